@@ -1,0 +1,74 @@
+"""Every refusal as problem+json: status, code, one sentence, the field it belongs to."""
+
+from __future__ import annotations
+
+import json
+import logging
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+
+from quarry.apps.accounts.permissions import NotAllowed
+from quarry.apps.accounts.services import DomainError, TooManyTries
+from quarry.core.base.errors import CoreError
+
+_STATUS = {"not_found": 404, "stale": 409, "throttled": 429, "wrong_password": 400, "too_large": 413}
+log = logging.getLogger(__name__)
+
+
+def problem(status: int, code: str, detail: str, field: str = "", **more: Any) -> HttpResponse:
+    """Return a problem+json response."""
+    body = {
+        "type": f"about:blank#{code}",
+        "title": code.replace("_", " "),
+        "status": status,
+        "code": code,
+        "detail": detail,
+        "field": field,
+        **more,
+    }
+    return HttpResponse(json.dumps(body, default=str), status=status, content_type="application/problem+json")
+
+
+def csrf_failure(_request: HttpRequest, reason: str = "") -> HttpResponse:
+    """Answer a request whose CSRF token is missing or wrong."""
+    return problem(403, "csrf", f"The page is out of date. Load it again and repeat. ({reason})")
+
+
+def _validation(_request: HttpRequest, bad: ValidationError) -> HttpResponse:
+    errors = [
+        {"field": ".".join(str(p) for p in e["loc"] if p not in ("body", "data", "payload")), "detail": e["msg"]}
+        for e in bad.errors
+    ]
+    first = errors[0] if errors else {"field": "", "detail": "The request is not understood."}
+    return problem(422, "invalid", f"{first['detail']}.", str(first["field"]), errors=errors)
+
+
+def install(api: NinjaAPI) -> None:
+    """Register the handlers of all errors."""
+    api.add_exception_handler(ValidationError, _validation)
+    api.add_exception_handler(AuthenticationError, lambda _r, _e: problem(401, "signed_out", "Sign in first."))
+    api.add_exception_handler(Http404, lambda _r, _e: problem(404, "not_found", "There is nothing here."))
+    api.add_exception_handler(HttpError, lambda _r, e: problem(e.status_code, "invalid", str(e)))
+    api.add_exception_handler(NotAllowed, lambda _r, e: problem(403, "not_allowed", e.reason))
+    api.add_exception_handler(CoreError, lambda _r, e: problem(422, e.code, e.message, e.field))
+    api.add_exception_handler(DomainError, _domain)
+    api.add_exception_handler(Exception, _unexpected)
+
+
+def _domain(_request: HttpRequest, bad: DomainError) -> HttpResponse:
+    response = problem(_STATUS.get(bad.code, 422), bad.code, bad.message, bad.field, **bad.extra)
+    if isinstance(bad, TooManyTries):
+        response["Retry-After"] = str(bad.wait_s)
+    return response
+
+
+def _unexpected(request: HttpRequest, bad: Exception) -> HttpResponse:
+    log.error("unexpected error at %s", request.path, exc_info=bad)
+    return problem(
+        500,
+        "unexpected",
+        "Something went wrong here. What you entered is kept; try again, and tell the person who runs the server.",
+    )

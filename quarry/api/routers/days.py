@@ -1,0 +1,117 @@
+"""Days."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router
+
+from quarry.api.schemas import days as s
+from quarry.api.schemas.base import WorkingOut
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.day import selectors, services
+from quarry.apps.day.bridge import PlanError
+from quarry.apps.day.models import Day
+from quarry.apps.day.tasks import begin_search
+
+router = Router(tags=["days"])
+
+
+def _answer(day: Day) -> dict[str, Any]:
+    data: dict[str, Any] = {"day": selectors.day_dict(day), "plan": None, "problem": None, "job_problems": []}
+    try:
+        kept, new = selectors.plan_of(day)
+        if new:
+            begin_search(kept)
+        data["plan"] = kept.plan | {"number": kept.number, "state": kept.state, "progress": kept.progress}
+        data["job_problems"] = kept.plan["problems"]
+    except PlanError as bad:
+        data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
+        data["job_problems"] = selectors.roster_of(day).problems
+    return data
+
+
+def _figures(data: s.DayFigures) -> dict[str, Any]:
+    return data.dict(by_alias=True)
+
+
+@router.get("", response=list[s.DayLine], operation_id="list_days", summary="All days")
+def list_days(request: HttpRequest, archived: bool = False) -> object:
+    """Return days, latest first."""
+    lines = []
+    for d in selectors.days_for(archived=archived).prefetch_related("plans"):
+        kept = max(d.plans.all(), key=lambda p: p.number, default=None)
+        lines.append(
+            {
+                "id": d.pk,
+                "name": d.name,
+                "date": d.date.isoformat(),
+                "opens": d.opens.strftime("%H:%M"),
+                "closes": d.closes.strftime("%H:%M"),
+                "jobs": [j.job.name for j in d.jobs.all()],
+                "finish_s": kept.plan["finish_s"] if kept else None,
+                "archived": d.archived_at is not None,
+            }
+        )
+    return lines
+
+
+@router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
+def add_day(request: HttpRequest, data: s.DayFigures) -> object:
+    """Make a day and plan it."""
+    return 201, _answer(services.add_day(actor=request.user, figures=_figures(data)))
+
+
+@router.get("/{day_id}", response=s.DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)
+def get_day(request: HttpRequest, day_id: UUID) -> object:
+    """Return the day and its plan."""
+    return _answer(selectors.day_of(day_id))
+
+
+@router.put("/{day_id}", response=s.DayAnswer, operation_id="save_day", summary="Save a day", by_alias=True)
+def save_day(request: HttpRequest, day_id: UUID, data: s.DaySave) -> object:
+    """Save the day as it stands and return the new plan; 409 if somebody saved in between."""
+    return _answer(services.save_day(actor=request.user, day_id=day_id, version=data.version, figures=_figures(data.day)))
+
+
+@router.post("/{day_id}/copy", response={201: s.DayAnswer}, operation_id="copy_day", summary="Copy a day", by_alias=True)
+def copy_day(request: HttpRequest, day_id: UUID, data: s.DayCopy) -> object:
+    """Copy the day to another date."""
+    return 201, _answer(services.copy_day(actor=request.user, day_id=day_id, to_date=data.date))
+
+
+@router.delete("/{day_id}", response=s.DayAnswer, operation_id="archive_day", summary="Put a day away", by_alias=True)
+def archive_day(request: HttpRequest, day_id: UUID) -> object:
+    """Archive the day; it can be brought back."""
+    return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=True))
+
+
+@router.post("/{day_id}/restore", response=s.DayAnswer, operation_id="restore_day", summary="Bring a day back", by_alias=True)
+def restore_day(request: HttpRequest, day_id: UUID) -> object:
+    """Bring an archived day back."""
+    return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=False))
+
+
+@router.delete(
+    "/{day_id}/search",
+    response=s.DayAnswer,
+    operation_id="stop_search",
+    summary="Stop searching for a better plan",
+    by_alias=True,
+)
+def stop_search(request: HttpRequest, day_id: UUID) -> object:
+    """Stop the search; what it has found stays."""
+    services.stop_search(actor=request.user, day_id=day_id)
+    return _answer(selectors.day_of(day_id))
+
+
+@router.get("/{day_id}/working/{key}", response=WorkingOut, operation_id="day_working", summary="The working of a number")
+def working(request: HttpRequest, day_id: UUID, key: str) -> object:
+    """Return how a number of the plan came about."""
+    kept, _ = selectors.plan_of(selectors.day_of(day_id))
+    found = kept.plan["workings"].get(key)
+    if found is None:
+        raise DomainError("not_found", "There is no working for this number.")
+    return found

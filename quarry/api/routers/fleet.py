@@ -1,0 +1,76 @@
+"""The fleet: one set of routes for every noun."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from quarry.api.schemas import fleet as s
+from quarry.apps.fleet import selectors, services
+from quarry.apps.fleet.models import PackModel, Thing
+
+router = Router(tags=["fleet"])
+
+
+def _out(row: Thing) -> dict[str, Any]:
+    found = services.thing_dict(row) | {"id": row.pk, "version": row.version, "archived": row.archived_at is not None}
+    if isinstance(row, PackModel):
+        found["rated_wh"] = row.rated_wh
+    return found
+
+
+@router.get("", response=s.FleetOut, operation_id="fleet", summary="The whole fleet")
+def whole(request: HttpRequest, archived: bool = False) -> object:
+    """Return every model and item."""
+    return {noun.replace("-", "_"): [_out(r) for r in rows] for noun, rows in selectors.fleet(archived=archived).items()}
+
+
+def _routes(noun: str, given: type[Schema], shown: type[Schema]) -> None:
+    model = selectors.NOUNS[noun]
+    tag = noun.replace("-", "_")
+
+    def add(request: HttpRequest, data: given) -> object:  # type: ignore[valid-type]
+        """Add one."""
+        return 201, _out(services.add_thing(actor=request.user, model=model, figures=data.dict()))
+
+    def change(request: HttpRequest, thing_id: UUID, version: int, data: given) -> object:  # type: ignore[valid-type]
+        """Change one; ``version`` is the one that was seen."""
+        return _out(
+            services.change_thing(actor=request.user, model=model, thing_id=thing_id, version=version, figures=data.dict())
+        )
+
+    def archive(request: HttpRequest, thing_id: UUID) -> object:
+        """Put one away."""
+        return _out(services.set_archived(actor=request.user, model=model, thing_id=thing_id, archived=True))
+
+    def restore(request: HttpRequest, thing_id: UUID) -> object:
+        """Bring one back."""
+        return _out(services.set_archived(actor=request.user, model=model, thing_id=thing_id, archived=False))
+
+    for func in (add, change):
+        func.__annotations__["data"] = given
+    router.post(f"/{noun}", response={201: shown}, operation_id=f"add_{tag}", summary=f"Add to {noun}")(add)
+    router.put(f"/{noun}/{{thing_id}}", response=shown, operation_id=f"change_{tag}", summary=f"Change in {noun}")(change)
+    router.delete(f"/{noun}/{{thing_id}}", response=shown, operation_id=f"archive_{tag}", summary=f"Put away from {noun}")(
+        archive
+    )
+    router.post(f"/{noun}/{{thing_id}}/restore", response=shown, operation_id=f"restore_{tag}", summary=f"Bring back to {noun}")(
+        restore
+    )
+
+
+for _noun, _given, _shown in (
+    ("cameras", s.CameraIn, s.CameraOut),
+    ("pack-models", s.PackModelIn, s.PackModelOut),
+    ("aircraft-models", s.AircraftModelIn, s.AircraftModelOut),
+    ("charger-models", s.ChargerModelIn, s.ChargerModelOut),
+    ("supply-models", s.SupplyModelIn, s.SupplyModelOut),
+    ("aircraft", s.AircraftIn, s.AircraftOut),
+    ("packs", s.PackIn, s.PackOut),
+    ("chargers", s.ChargerIn, s.ChargerOut),
+    ("supplies", s.SupplyIn, s.SupplyOut),
+):
+    _routes(_noun, _given, _shown)

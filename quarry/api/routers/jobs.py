@@ -1,0 +1,141 @@
+"""Jobs and terrain."""
+
+from __future__ import annotations
+
+import base64
+import json
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Router, UploadedFile
+
+from quarry.api.schemas import jobs as s
+from quarry.api.schemas.base import WorkingOut
+from quarry.apps.jobs import selectors, services
+from quarry.apps.jobs.bridge import PlanError
+from quarry.apps.jobs.models import Job
+
+router = Router(tags=["jobs"])
+terrain_router = Router(tags=["terrain"])
+
+
+def _answer(job: Job) -> dict[str, Any]:
+    data = {"job": selectors.job_dict(job), "plan": None, "problem": None, "home_height_m": selectors.home_height_m(job)}
+    try:
+        data["plan"] = selectors.plan_of(job)
+    except PlanError as bad:
+        data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
+    return data
+
+
+@router.get("", response=list[s.JobLine], operation_id="list_jobs", summary="All jobs")
+def list_jobs(request: HttpRequest, search: str = "", archived: bool = False) -> object:
+    """Return jobs, newest change first; figures come from the last plan made of each."""
+    lines = []
+    for job in selectors.jobs_for(search=search, archived=archived).prefetch_related("plans"):
+        kept = max(job.plans.all(), key=lambda p: p.made_at, default=None)
+        plan = kept.plan if kept else None
+        lines.append(
+            {
+                "id": job.pk,
+                "name": job.name,
+                "letter": job.letter,
+                "kind": job.kind,
+                "place": job.place,
+                "aircraft_model": job.aircraft_model.name if job.aircraft_model else "",
+                "area_ha": plan["area_ha"] if plan else None,
+                "sorties_count": len(plan["sorties"]) if plan else None,
+                "total_s": plan["total_s"] if plan else None,
+                "archived": job.archived_at is not None,
+                "changed_at": job.changed_at.isoformat(),
+            }
+        )
+    return lines
+
+
+@router.post("", response={201: s.JobAnswer}, operation_id="add_job", summary="Make a job")
+def add_job(request: HttpRequest, data: s.JobStart) -> object:
+    """Make a job with defaults that fit its kind."""
+    return 201, _answer(services.add_job(actor=request.user, figures=data.dict()))
+
+
+@router.post("/outline", response=s.OutlineOut, operation_id="read_outline", summary="Read an outline from a file")
+def read_outline(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
+    """Read GeoJSON, KML or KMZ; nothing is stored."""
+    data = file.read(settings.UPLOAD_MOST_BYTES + 1)
+    found = services.outline_from_file(actor=request.user, data=data, filename=file.name or "")
+    return {"name": found.name, "area": found.area, "keep_outs": found.keep_outs, "home": found.home, "notes": found.notes}
+
+
+@router.get("/{job_id}", response=s.JobAnswer, operation_id="get_job", summary="A job with its plan")
+def get_job(request: HttpRequest, job_id: UUID) -> object:
+    """Return the job and its plan."""
+    return _answer(selectors.job_of(job_id))
+
+
+@router.put("/{job_id}", response=s.JobAnswer, operation_id="save_job", summary="Save a job")
+def save_job(request: HttpRequest, job_id: UUID, data: s.JobSave) -> object:
+    """Save the job as it stands and return the new plan; 409 if somebody saved in between."""
+    return _answer(services.save_job(actor=request.user, job_id=job_id, version=data.version, figures=data.job.dict()))
+
+
+@router.post("/{job_id}/copy", response={201: s.JobAnswer}, operation_id="copy_job", summary="Copy a job")
+def copy_job(request: HttpRequest, job_id: UUID) -> object:
+    """Make a copy."""
+    return 201, _answer(services.copy_job(actor=request.user, job_id=job_id))
+
+
+@router.delete("/{job_id}", response=s.JobAnswer, operation_id="archive_job", summary="Put a job away")
+def archive_job(request: HttpRequest, job_id: UUID) -> object:
+    """Archive the job; it can be brought back."""
+    return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=True))
+
+
+@router.post("/{job_id}/restore", response=s.JobAnswer, operation_id="restore_job", summary="Bring a job back")
+def restore_job(request: HttpRequest, job_id: UUID) -> object:
+    """Bring an archived job back."""
+    return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=False))
+
+
+@router.get("/{job_id}/working/{key}", response=WorkingOut, operation_id="job_working", summary="The working of a number")
+def working(request: HttpRequest, job_id: UUID, key: str) -> object:
+    """Return how a number of the plan came about."""
+    return selectors.working_of(selectors.job_of(job_id), key)
+
+
+@router.get("/{job_id}/export.{form}", operation_id="export_job", summary="A job and its sorties as a file")
+def export(request: HttpRequest, job_id: UUID, form: str, sortie: int | None = None) -> HttpResponse:
+    """Return GeoJSON or KML of the whole job or of one sortie."""
+    wanted = "kml" if form == "kml" else "geojson"
+    content, name = services.export_job(selectors.job_of(job_id), wanted, sortie)
+    body = content if isinstance(content, bytes) else json.dumps(content).encode()
+    kind = "application/vnd.google-earth.kml+xml" if wanted == "kml" else "application/geo+json"
+    return HttpResponse(body, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@terrain_router.get("", response=list[s.TerrainLine], operation_id="list_terrains", summary="Where terrain is known")
+def list_terrains(request: HttpRequest) -> object:
+    """Return the extent of each grid."""
+    return [
+        {
+            "id": t.pk,
+            "name": t.name,
+            "simulated": t.simulated,
+            "bounds": (
+                t.west_deg,
+                t.south_deg,
+                t.west_deg + (t.columns - 1) * t.cell_deg_lon,
+                t.south_deg + (t.rows - 1) * t.cell_deg_lat,
+            ),
+        }
+        for t in selectors.terrains()
+    ]
+
+
+@terrain_router.get("/{terrain_id}", response=s.TerrainOut, operation_id="get_terrain", summary="Light and contours of a terrain")
+def get_terrain(request: HttpRequest, terrain_id: UUID, step_m: float = 5.0) -> object:
+    """Return what a map draws."""
+    sheet = selectors.terrain_sheet(terrain_id, min(max(step_m, 1.0), 200.0))
+    return sheet | {"shade": base64.b64encode(sheet["shade"]).decode()}

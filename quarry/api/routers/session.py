@@ -1,0 +1,103 @@
+"""Signing in and out, and one's own preferences."""
+
+from __future__ import annotations
+
+from django.contrib.auth import login, logout, update_session_auth_hash
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router
+
+from quarry.api.schemas.base import HistoryOut
+from quarry.api.schemas.people import Me, PasswordIn, PreferencesIn, SignIn
+from quarry.apps.accounts import selectors, services
+from quarry.apps.accounts.permissions import rights_of
+
+router = Router(tags=["session"])
+NOBODY = {
+    "signed_in": False,
+    "id": None,
+    "username": "",
+    "full_name": "",
+    "role": None,
+    "organisation": "",
+    "rights": [],
+    "units": "metric",
+    "light": "day",
+    "gloves": False,
+}
+
+
+def _me(request: HttpRequest) -> dict[str, object]:
+    user = request.user
+    if not user.is_authenticated:
+        return NOBODY
+    return {
+        "signed_in": True,
+        "id": user.pk,
+        "username": user.username,
+        "full_name": user.full_name,
+        "role": user.role,
+        "organisation": user.organisation.name,
+        "rights": rights_of(user),
+        "units": user.units,
+        "light": user.light,
+        "gloves": user.gloves,
+    }
+
+
+def _address(request: HttpRequest) -> str:
+    return str(request.META.get("REMOTE_ADDR", ""))
+
+
+@router.get("/me", response=Me, auth=None, operation_id="me", summary="Who is signed in")
+def me(request: HttpRequest) -> object:
+    """Return the person and set the CSRF cookie."""
+    get_token(request)
+    return _me(request)
+
+
+@router.post("/session", response=Me, auth=None, operation_id="sign_in", summary="Sign in")
+def sign_in(request: HttpRequest, data: SignIn) -> object:
+    """Open a session."""
+    user = services.sign_in(username=data.username, password=data.password, address=_address(request))
+    login(request, user)
+    get_token(request)
+    return _me(request)
+
+
+@router.delete("/session", response=Me, operation_id="sign_out", summary="Sign out")
+def sign_out(request: HttpRequest) -> object:
+    """Close the session."""
+    logout(request)
+    return NOBODY
+
+
+@router.patch("/me", response=Me, operation_id="set_preferences", summary="Set how one wants to see things")
+def preferences(request: HttpRequest, data: PreferencesIn) -> object:
+    """Keep the preferences with the person."""
+    services.set_preferences(actor=request.user, units=data.units, light=data.light, gloves=data.gloves)
+    return _me(request)
+
+
+@router.post("/me/password", response=Me, operation_id="change_password", summary="Change one's own password")
+def password(request: HttpRequest, data: PasswordIn) -> object:
+    """Change the password and stay signed in here."""
+    services.change_own_password(actor=request.user, old=data.old, new=data.new)
+    update_session_auth_hash(request, request.user)
+    return _me(request)
+
+
+@router.get("/history", response=list[HistoryOut], operation_id="history", summary="Who changed what")
+def history(request: HttpRequest, thing: str = "", thing_id: str = "") -> object:
+    """Return the newest changes first."""
+    return [
+        {
+            "at": h.at.isoformat(),
+            "who": h.actor.username if h.actor else "",
+            "action": h.action,
+            "label": h.label,
+            "before": h.before,
+            "after": h.after,
+        }
+        for h in selectors.history_for(request.user, thing=thing, thing_id=thing_id)
+    ]

@@ -1,0 +1,1 @@
+"""What goes in and out, written by hand; field names carry their units."""

@@ -1,0 +1,202 @@
+"""Days and their plans. Times are seconds from the opening of the day."""
+
+from __future__ import annotations
+
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+from quarry.api.schemas.base import In
+
+StateName = Literal["flying", "cooling", "waiting", "charging", "resting", "ready"]
+
+
+class PauseIO(In):
+    """A break: hours of the day in which nothing flies."""
+
+    from_: str = Field(alias="from")
+    to: str
+
+
+class DayJobIO(In):
+    """A job in a day; None takes an aircraft that fits."""
+
+    job_id: UUID
+    aircraft_id: UUID | None
+
+
+class DayPackIO(In):
+    """A pack in a day with its charge when the day opens."""
+
+    pack_id: UUID
+    start_frac: float
+
+
+class DayFigures(In):
+    """Everything of a day that people enter."""
+
+    name: str = Field(min_length=1, max_length=80)
+    date: str
+    time_zone: str
+    opens: str
+    closes: str
+    pauses: list[PauseIO] = Field(max_length=12)
+    swap_s: float
+    rest_after_flight_s: float
+    rest_after_charge_s: float
+    supply_id: UUID | None
+    charger_ids: list[UUID] = Field(max_length=30)
+    crew_ids: list[int] = Field(max_length=60)
+    jobs: list[DayJobIO] = Field(max_length=40)
+    packs: list[DayPackIO] = Field(max_length=120)
+
+
+class DaySave(In):
+    """A day as it stands on the screen, with the version it was based on."""
+
+    version: int
+    day: DayFigures
+
+
+class DayCopy(In):
+    """Where to copy a day to."""
+
+    date: str
+
+
+class DayOut(DayFigures):
+    """A day."""
+
+    id: UUID
+    version: int
+    archived: bool
+
+
+class DayLine(Schema):
+    """A day in the list."""
+
+    id: UUID
+    name: str
+    date: str
+    opens: str
+    closes: str
+    jobs: list[str]
+    finish_s: float | None
+    archived: bool
+
+
+class BedOut(Schema):
+    """One state of a pack for a while."""
+
+    state: StateName
+    start_s: float
+    end_s: float
+    label: str
+    curve: list[tuple[float, float]]
+
+
+class DayPackOut(Schema):
+    """The day of one pack."""
+
+    id: str
+    name: str
+    set: str
+    mates: str
+    grounded: str
+    beds: list[BedOut]
+
+
+class DayFlightOut(Schema):
+    """One sortie in the day."""
+
+    flight: str
+    aircraft: str
+    set: str
+    takeoff_s: float
+    landing_s: float
+    job: str
+    letter: str
+    number: int
+    landing_frac: float
+
+
+class DayAircraftOut(Schema):
+    """An aircraft of the day."""
+
+    id: str
+    name: str
+    model: str
+
+
+class WaitOut(Schema):
+    """An aircraft that stands ready and does not fly."""
+
+    aircraft: str
+    flight: str
+    from_s: float
+    to_s: float
+    reason: Literal["pack", "window"]
+
+
+class CallOut(Schema):
+    """One instruction to the crew."""
+
+    at_s: float
+    kind: Literal["on_port", "off_port", "fit", "launch", "turn_back", "land"]
+    set: str
+    member: str
+    flight: str
+    aircraft: str
+    port: int
+
+
+class DayProblem(Schema):
+    """A job that could not be planned."""
+
+    job_id: str
+    name: str
+    message: str
+    field: str
+
+
+class DayPlanOut(Schema):
+    """The plan of a day."""
+
+    number: int
+    state: Literal["first", "queued", "searching", "best", "proven", "stopped", "old"]
+    progress: float
+    length_s: float
+    windows: list[tuple[float, float]]
+    finish_s: float
+    plain_rule_s: float | None
+    bound_s: float
+    bound_reason: str
+    proven: bool
+    rule: str
+    waits: list[WaitOut]
+    flights: list[DayFlightOut]
+    aircraft: list[DayAircraftOut]
+    packs: list[DayPackOut]
+    load: list[tuple[float, float]]
+    can_give_w: float | None
+    calls: list[CallOut]
+    problems: list[DayProblem]
+
+
+class DayPlanProblem(Schema):
+    """Why the day cannot be planned."""
+
+    code: str
+    detail: str
+    field: str
+
+
+class DayAnswer(Schema):
+    """A day with its plan, or with what stands in the plan's way."""
+
+    day: DayOut
+    plan: DayPlanOut | None
+    problem: DayPlanProblem | None
+    job_problems: list[DayProblem]

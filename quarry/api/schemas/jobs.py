@@ -1,0 +1,227 @@
+"""Jobs, their plans, terrain."""
+
+from __future__ import annotations
+
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+from quarry.api.schemas.base import In
+
+Place = tuple[float, float]
+KindName = Literal["mapping", "spraying", "search"]
+
+
+class KeepOutIO(In):
+    """A piece that is not worked."""
+
+    ring: list[Place] = Field(max_length=20_000)
+    crossing: Literal["never", "unworked"]
+    margin_m: float = Field(ge=0, le=500)
+    name: str = Field(max_length=60)
+
+
+class LinesIO(In):
+    """How lines are laid; a bearing of None takes the best."""
+
+    ends: Literal["cover", "clip"]
+    bearing_deg: float | None
+
+
+class SortiesIO(In):
+    """How the route is cut."""
+
+    landing_frac: float
+    floor_frac: float
+    school: Literal["rated", "measured"]
+    breaks: Literal["anywhere", "line_ends"]
+    overlap_m: float
+    keep_spare_s: float
+
+
+class WindIO(In):
+    """The wind planned with: at flying height, by where it comes from."""
+
+    speed_m_s: float
+    from_deg: float
+    height_m: float
+    assumed: bool
+
+
+class JobFigures(In):
+    """Everything of a job that people enter; it may be incomplete."""
+
+    name: str = Field(min_length=1, max_length=80)
+    letter: str = Field(min_length=1, max_length=2, pattern=r"^[A-Z][A-Z0-9]?$")
+    kind: KindName
+    place: str = Field(max_length=80)
+    area: list[Place] = Field(max_length=20_001)
+    keep_outs: list[KeepOutIO] = Field(max_length=100)
+    home: Place | None
+    work: dict[str, float | str]
+    lines: LinesIO
+    sorties: SortiesIO
+    wind: WindIO
+    aircraft_model_id: UUID | None
+    aircraft_id: UUID | None
+    camera_id: UUID | None
+
+
+class JobStart(In):
+    """The least to begin a job with."""
+
+    name: str = Field(min_length=1, max_length=80)
+    kind: KindName
+    place: str = Field(default="", max_length=80)
+
+
+class JobSave(In):
+    """A job as it stands on the screen, with the version it was based on."""
+
+    version: int
+    job: JobFigures
+
+
+class JobOut(JobFigures):
+    """A job."""
+
+    id: UUID
+    version: int
+    archived: bool
+    changed_at: str
+
+
+class JobLine(Schema):
+    """A job in the list."""
+
+    id: UUID
+    name: str
+    letter: str
+    kind: KindName
+    place: str
+    aircraft_model: str
+    area_ha: float | None
+    sorties_count: int | None
+    total_s: float | None
+    archived: bool
+    changed_at: str
+
+
+class FigureOut(Schema):
+    """A figure whose working can be asked for by its key."""
+
+    key: str
+    value: float
+
+
+class LegOut(Schema):
+    """A piece of a sortie in time."""
+
+    kind: Literal["take-off", "out", "line", "transit", "home", "landing"]
+    start_s: float
+    end_s: float
+    line: int
+
+
+class SortieOut(Schema):
+    """One sortie."""
+
+    number: int
+    path: list[Place]
+    worked: list[tuple[Place, Place]]
+    entry: Place
+    leave: Place
+    turn_back_at: Place
+    lines: list[int]
+    time_s: float
+    energy_wh: float
+    energy_frac: float
+    landing_frac: float
+    spare_s: float
+    turns_home_s: float
+    turn_back_s: float
+    home_s: float
+    worked_m: float
+    bound_by: Literal["energy", "tank", "crew", "end"]
+    legs: list[LegOut]
+    ribbon: list[tuple[float, float, float]]
+
+
+class PlanPack(Schema):
+    """The pack planned for."""
+
+    name: str
+    rated_wh: float
+    assumed: bool
+
+
+class JobPlanOut(Schema):
+    """The plan of a job."""
+
+    area_ha: float
+    figures: list[FigureOut]
+    bearing_deg: float
+    uncovered_frac: float
+    directions: list[tuple[float, float]]
+    pack: PlanPack
+    usable_s: float
+    reserve_frac: float
+    floor_frac: float
+    total_s: float
+    farthest_m: float
+    sorties: list[SortieOut]
+
+
+class PlanProblem(Schema):
+    """Why there is no plan, and at which field."""
+
+    code: str
+    detail: str
+    field: str
+
+
+class JobAnswer(Schema):
+    """A job with its plan, or with what stands in the plan's way."""
+
+    job: JobOut
+    plan: JobPlanOut | None
+    problem: PlanProblem | None
+    home_height_m: float | None
+
+
+class OutlineOut(Schema):
+    """What a dropped file holds."""
+
+    name: str
+    area: list[Place]
+    keep_outs: list[KeepOutIO]
+    home: Place | None
+    notes: list[str]
+
+
+class TerrainLine(Schema):
+    """A terrain grid: where it lies."""
+
+    id: UUID
+    name: str
+    bounds: tuple[float, float, float, float]
+    simulated: bool
+
+
+class ContourOut(Schema):
+    """All lines of one height."""
+
+    height_m: float
+    lines: list[list[Place]]
+
+
+class TerrainOut(Schema):
+    """What a map draws of a terrain; ``shade`` is base64, one byte a cell, rows from the north."""
+
+    bounds: tuple[float, float, float, float]
+    columns: int
+    rows: int
+    shade: str
+    contours: list[ContourOut]

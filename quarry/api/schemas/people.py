@@ -1,0 +1,82 @@
+"""People and sessions."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from quarry.api.schemas.base import In
+
+RoleName = Literal["lead", "pilot", "handler", "viewer"]
+
+
+class SignIn(In):
+    """Name and password."""
+
+    username: str = Field(min_length=1, max_length=150)
+    password: str = Field(min_length=1, max_length=200)
+
+
+class Me(Schema):
+    """Who is signed in, and what this person may do; empty when nobody is."""
+
+    signed_in: bool
+    id: int | None
+    username: str
+    full_name: str
+    role: RoleName | None
+    organisation: str
+    rights: list[str]
+    units: Literal["metric", "imperial"]
+    light: Literal["day", "sun", "night"]
+    gloves: bool
+
+
+class PreferencesIn(In):
+    """How a person wants to see things."""
+
+    units: Literal["metric", "imperial"] | None = None
+    light: Literal["day", "sun", "night"] | None = None
+    gloves: bool | None = None
+
+
+class PasswordIn(In):
+    """A change of one's own password."""
+
+    old: str
+    new: str = Field(max_length=200)
+
+
+class PersonOut(Schema):
+    """A person of the organisation."""
+
+    id: int
+    username: str
+    full_name: str
+    role: RoleName
+    active: bool
+
+
+class PersonIn(In):
+    """A new person."""
+
+    username: str = Field(min_length=2, max_length=60, pattern=r"^[\w.@+-]+$")
+    full_name: str = Field(max_length=120)
+    role: RoleName
+
+
+class PersonChange(In):
+    """Changes of a person."""
+
+    full_name: str | None = None
+    role: RoleName | None = None
+    active: bool | None = None
+
+
+class FirstPassword(Schema):
+    """A first password, shown once."""
+
+    person: PersonOut
+    password: str

@@ -1,0 +1,1 @@
+"""Organisations, people, rights, history. It knows nothing of aircraft or ground."""

@@ -1,0 +1,86 @@
+"""Organisations, people, history, and the base of every row that belongs to an organisation."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+from django_scopes import ScopedManager
+
+
+class Organisation(models.Model):
+    """One operator. Nothing of one is visible to another."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    name = models.CharField(max_length=120)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Role(models.TextChoices):
+    """What a person may do; each role may do what those below it may."""
+
+    LEAD = "lead", "Operations lead"
+    PILOT = "pilot", "Pilot"
+    HANDLER = "handler", "Battery handler"
+    VIEWER = "viewer", "Viewer"
+
+
+class User(AbstractUser):
+    """A person of one organisation, with display preferences."""
+
+    organisation = models.ForeignKey(Organisation, on_delete=models.PROTECT, related_name="people")
+    role = models.CharField(max_length=10, choices=Role, default=Role.VIEWER)
+    full_name = models.CharField(max_length=120, blank=True)
+    units = models.CharField(max_length=10, default="metric", choices=[("metric", "Metric"), ("imperial", "Imperial")])
+    light = models.CharField(max_length=6, default="day", choices=[("day", "Day"), ("sun", "Sun"), ("night", "Night")])
+    gloves = models.BooleanField(default=False)
+
+    REQUIRED_FIELDS = []
+
+
+class Owned(models.Model):
+    """A row of one organisation. Querying it outside a scope raises."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, on_delete=models.PROTECT, related_name="+")
+    version = models.PositiveIntegerField(default=1)
+    archived_at = models.DateTimeField(null=True, blank=True)
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        abstract = True
+
+
+class HistoryEntry(models.Model):
+    """Who changed what, when, from what to what. Rows are only ever added; a trigger refuses the rest."""
+
+    organisation = models.ForeignKey(Organisation, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    actor = models.ForeignKey(User, null=True, on_delete=models.PROTECT, related_name="+")
+    action = models.CharField(max_length=60)
+    thing = models.CharField(max_length=40)
+    thing_id = models.CharField(max_length=40)
+    label = models.CharField(max_length=160)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["organisation", "thing", "thing_id"])]
+
+
+class SignInFailure(models.Model):
+    """A wrong password: which name, from which address, when."""
+
+    username = models.CharField(max_length=150)
+    address = models.CharField(max_length=64)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["address", "at"])]

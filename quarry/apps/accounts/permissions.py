@@ -1,0 +1,54 @@
+"""Rights by role, each with the sentence that a refusal shows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from quarry.apps.accounts.models import Role, User
+
+_RANK = {Role.VIEWER: 0, Role.HANDLER: 1, Role.PILOT: 2, Role.LEAD: 3}
+
+
+@dataclass(frozen=True, slots=True)
+class Right:
+    """A named right: the least role, and what it lets a person do."""
+
+    name: str
+    least: Role
+    words: str
+
+
+RIGHTS = {
+    r.name: r
+    for r in (
+        Right("people:write", Role.LEAD, "add people, set roles and reset passwords"),
+        Right("fleet:write", Role.PILOT, "change aircraft, chargers and models"),
+        Right("packs:write", Role.HANDLER, "change packs"),
+        Right("jobs:write", Role.PILOT, "change jobs"),
+        Right("day:write", Role.PILOT, "plan days"),
+    )
+}
+
+
+class NotAllowed(Exception):
+    """The person's role does not carry the right; ``reason`` says which would."""
+
+    def __init__(self, right: Right) -> None:
+        self.reason = f"Your role cannot {right.words}. Ask a person with the role {right.least.label.lower()}."
+        super().__init__(self.reason)
+
+
+def may(user: User, right: str) -> bool:
+    """Tell whether a person has a right; asking for an unknown right raises `KeyError`."""
+    return _RANK[Role(user.role)] >= _RANK[RIGHTS[right].least]
+
+
+def require(user: User, right: str) -> None:
+    """Raise `NotAllowed` unless the person has the right."""
+    if not may(user, right):
+        raise NotAllowed(RIGHTS[right])
+
+
+def rights_of(user: User) -> list[str]:
+    """Return the names of all rights of a person."""
+    return [name for name in RIGHTS if may(user, name)]

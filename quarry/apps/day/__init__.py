@@ -1,0 +1,1 @@
+"""Days: which jobs are flown with which aircraft, packs and chargers, and the rotation planned for it."""

@@ -1,0 +1,82 @@
+"""A day and its plans."""
+
+from __future__ import annotations
+
+from django.db import models
+from django_scopes import ScopedManager
+
+from quarry.apps.accounts.models import Owned, User
+from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
+from quarry.apps.jobs.models import Job
+
+
+class Day(Owned):
+    """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``."""
+
+    name = models.CharField(max_length=80)
+    date = models.DateField()
+    time_zone = models.CharField(max_length=40, default="UTC")
+    opens = models.TimeField()
+    closes = models.TimeField()
+    pauses = models.JSONField(default=list)
+    swap_s = models.FloatField(default=240)
+    rest_after_flight_s = models.FloatField(default=600)
+    rest_after_charge_s = models.FloatField(default=300)
+    gentle = models.BooleanField(default=True)
+    supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    chargers = models.ManyToManyField(Charger, related_name="+")
+    crew = models.ManyToManyField(User, related_name="+")
+
+    class Meta:
+        ordering = ["-date", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class DayJob(models.Model):
+    """A job in a day, in the order flown, with the aircraft that flies it."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
+    day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="jobs")
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="+")
+    aircraft = models.ForeignKey(Aircraft, null=True, on_delete=models.PROTECT, related_name="+")
+    place = models.PositiveSmallIntegerField()
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        ordering = ["place"]
+
+
+class DayPack(models.Model):
+    """A pack in a day with its charge when the day opens."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
+    day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="packs")
+    pack = models.ForeignKey(Pack, on_delete=models.PROTECT, related_name="+")
+    start_frac = models.FloatField(default=0.6)
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        ordering = ["pack__name"]
+
+
+class DayPlan(models.Model):
+    """A rotation kept under the fingerprint of everything it was made from; the worker may better it."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
+    day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="plans")
+    fingerprint = models.CharField(max_length=64)
+    number = models.PositiveIntegerField()
+    plan = models.JSONField()
+    state = models.CharField(max_length=10, default="first")
+    progress = models.FloatField(default=0)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["day", "fingerprint"], name="one_plan_per_day_fingerprint")]

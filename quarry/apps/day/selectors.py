@@ -1,0 +1,101 @@
+"""Reading days and their plans."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import Max, QuerySet
+
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.day import bridge
+from quarry.apps.day.models import Day, DayPlan
+from quarry.apps.fleet.models import Charger, Pack
+from quarry.apps.jobs import selectors as jobs
+from quarry.apps.jobs.bridge import PlanError
+
+
+def days_for(*, archived: bool = False) -> QuerySet[Day]:
+    """Return the days of the scope, latest first."""
+    return Day.objects.filter(archived_at__isnull=not archived).prefetch_related("jobs__job")
+
+
+def day_of(day_id: UUID) -> Day:
+    """Return one day."""
+    row = Day.objects.select_related("supply__model").filter(pk=day_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such day.")
+    return row
+
+
+def day_dict(day: Day) -> dict[str, Any]:
+    """Return a day as plain data."""
+    return {
+        "id": str(day.pk),
+        "version": day.version,
+        "archived": day.archived_at is not None,
+        "name": day.name,
+        "date": day.date.isoformat(),
+        "time_zone": day.time_zone,
+        "opens": day.opens.strftime("%H:%M"),
+        "closes": day.closes.strftime("%H:%M"),
+        "pauses": day.pauses,
+        "swap_s": day.swap_s,
+        "rest_after_flight_s": day.rest_after_flight_s,
+        "rest_after_charge_s": day.rest_after_charge_s,
+        "supply_id": str(day.supply_id) if day.supply_id else None,
+        "charger_ids": [str(pk) for pk in day.chargers.order_by("name").values_list("pk", flat=True)],
+        "crew_ids": list(day.crew.order_by("pk").values_list("pk", flat=True)),
+        "jobs": [{"job_id": str(j.job_id), "aircraft_id": str(j.aircraft_id) if j.aircraft_id else None} for j in day.jobs.all()],
+        "packs": [{"pack_id": str(p.pack_id), "start_frac": p.start_frac} for p in day.packs.all()],
+    }
+
+
+def roster_of(day: Day) -> bridge.Roster:
+    """Return everything a day is planned from; jobs that cannot be planned are listed as problems."""
+    places = list(
+        day.jobs.select_related("job__aircraft_model__pack_model", "job__aircraft", "job__camera", "aircraft__model__pack_model")
+    )
+    packs = list(day.packs.select_related("pack__model"))
+    plans: dict[str, dict[str, Any]] = {}
+    problems: list[dict[str, str]] = []
+    for place in places:
+        try:
+            if place.aircraft is None:
+                raise DomainError("missing", "Choose the aircraft that flies it.", "aircraft_id")
+            mine = [p.pack for p in packs if p.pack.model_id == place.aircraft.model.pack_model_id and not p.pack.grounded]
+            place.job.aircraft, place.job.aircraft_model = place.aircraft, place.aircraft.model
+            plans[str(place.pk)] = jobs.plan_of(place.job, mine or None)
+        except (PlanError, DomainError) as bad:
+            problems.append({"job_id": str(place.job_id), "name": place.job.name, "message": bad.message, "field": bad.field})
+    chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))
+    return bridge.roster(day, places, packs, chargers, plans, problems)
+
+
+def plan_of(day: Day) -> tuple[DayPlan, bool]:
+    """Return the plan of a day and whether it was made just now.
+
+    Raises `bridge.PlanError` if the day cannot be flown as it stands.
+    """
+    r = roster_of(day)
+    mark = bridge.fingerprint(r)
+    kept = DayPlan.objects.filter(day=day, fingerprint=mark).first()
+    if kept is not None:
+        return kept, False
+    plan = bridge.first_plan(r)
+    with transaction.atomic():
+        Day.objects.select_for_update().get(pk=day.pk)
+        number = (DayPlan.objects.filter(day=day).aggregate(n=Max("number"))["n"] or 0) + 1
+        state = "proven" if plan["proven"] else "first"
+        made, new = DayPlan.objects.get_or_create(
+            day=day, fingerprint=mark, defaults={"organisation": day.organisation, "number": number, "plan": plan, "state": state}
+        )
+        old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
+        DayPlan.objects.filter(pk__in=list(old)).delete()
+    return made, new
+
+
+def known_packs(ids: list[str]) -> set[str]:
+    """Return which of the ids are packs of the scope."""
+    return {str(pk) for pk in Pack.objects.filter(pk__in=ids).values_list("pk", flat=True)}

@@ -1,0 +1,185 @@
+"""Writing days: make, save, copy, archive; start and stop the search for a better plan."""
+
+from __future__ import annotations
+
+from datetime import date, time
+from typing import Any
+from uuid import UUID
+from zoneinfo import available_timezones
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.day.models import Day, DayJob, DayPack, DayPlan
+from quarry.apps.day.selectors import day_dict, day_of, known_packs
+from quarry.apps.fleet.models import Aircraft, Charger, Supply
+from quarry.apps.jobs.models import Job
+
+_PLAIN = ("name", "time_zone", "swap_s", "rest_after_flight_s", "rest_after_charge_s")
+_LIMITS = {
+    "swap_s": (0, 3600, "Swap"),
+    "rest_after_flight_s": (0, 4 * 3600, "Rest after flight"),
+    "rest_after_charge_s": (0, 4 * 3600, "Rest after charge"),
+}
+
+
+def _time(value: str, field: str) -> time:
+    try:
+        return time.fromisoformat(value)
+    except (ValueError, TypeError) as bad:
+        raise DomainError("invalid", f"{value!r} is not a time of day. Write it as 08:00.", field) from bad
+
+
+def _fill(day: Day, figures: dict[str, Any]) -> None:
+    for name in _PLAIN:
+        if name in figures:
+            setattr(day, name, figures[name])
+    for name in ("opens", "closes"):
+        if name in figures:
+            setattr(day, name, _time(figures[name], name))
+    if "date" in figures:
+        try:
+            day.date = date.fromisoformat(str(figures["date"]))
+        except ValueError as bad:
+            raise DomainError("invalid", "Write the date as year-month-day.", "date") from bad
+    if day.closes <= day.opens:
+        raise DomainError("invalid", "The day must close after it opens. Move one of the two.", "closes")
+    if day.time_zone not in available_timezones():
+        raise DomainError(
+            "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
+        )
+    for name, (low, high, words) in _LIMITS.items():
+        if not low <= getattr(day, name) <= high:
+            raise DomainError("out_of_range", f"{words} must lie between {low / 60:g} and {high / 60:g} minutes.", name)
+    if "pauses" in figures:
+        for k, p in enumerate(figures["pauses"]):
+            if _time(p["to"], f"pauses.{k}") <= _time(p["from"], f"pauses.{k}"):
+                raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
+        day.pauses = [{"from": p["from"], "to": p["to"]} for p in figures["pauses"]]
+    if "supply_id" in figures:
+        value = figures["supply_id"]
+        day.supply = Supply.objects.filter(pk=value).first() if value else None
+        if value and day.supply is None:
+            raise DomainError("not_found", "Choose a supply that exists.", "supply_id")
+    try:
+        day.full_clean(exclude=["organisation"])
+    except ValidationError as bad:
+        field, messages = next(iter(bad.message_dict.items()))
+        raise DomainError("invalid", " ".join(messages), field) from bad
+
+
+def _fill_lists(day: Day, figures: dict[str, Any]) -> None:
+    if "charger_ids" in figures:
+        day.chargers.set(Charger.objects.filter(pk__in=figures["charger_ids"]))
+    if "crew_ids" in figures:
+        day.crew.set(User.objects.filter(organisation=day.organisation, pk__in=figures["crew_ids"]))
+    if "jobs" in figures:
+        day.jobs.all().delete()
+        known = {
+            str(j.pk): j
+            for j in Job.objects.filter(pk__in=[j["job_id"] for j in figures["jobs"]]).select_related("aircraft_model")
+        }
+        for place, j in enumerate(figures["jobs"]):
+            job = known.get(str(j["job_id"]))
+            if job is None:
+                raise DomainError("not_found", "Choose a job that exists.", f"jobs.{place}")
+            aircraft = Aircraft.objects.filter(pk=j["aircraft_id"]).first() if j.get("aircraft_id") else _fitting(job)
+            DayJob.objects.create(organisation=day.organisation, day=day, job=job, aircraft=aircraft, place=place)
+    if "packs" in figures:
+        known_ids = known_packs([p["pack_id"] for p in figures["packs"]])
+        day.packs.all().delete()
+        for k, p in enumerate(figures["packs"]):
+            if str(p["pack_id"]) not in known_ids:
+                raise DomainError("not_found", "Choose a pack that exists.", f"packs.{k}")
+            if not 0 <= p["start_frac"] <= 1:
+                raise DomainError("out_of_range", "Charge must lie between 0 and 100 %.", f"packs.{k}")
+            DayPack.objects.create(organisation=day.organisation, day=day, pack_id=p["pack_id"], start_frac=p["start_frac"])
+
+
+def _fitting(job: Job) -> Aircraft | None:
+    if job.aircraft_id:
+        return job.aircraft
+    return Aircraft.objects.filter(model=job.aircraft_model, archived_at__isnull=True).order_by("name").first()
+
+
+@transaction.atomic
+def add_day(*, actor: User, figures: dict[str, Any]) -> Day:
+    """Make a day."""
+    require(actor, "day:write")
+    day = Day(organisation=actor.organisation, opens=time(8), closes=time(17), date=timezone.now().date())
+    _fill(day, figures)
+    day.save()
+    _fill_lists(day, figures)
+    record(
+        actor=actor,
+        organisation=actor.organisation,
+        action="day.added",
+        thing="day",
+        thing_id=day.pk,
+        label=day.name,
+        after=day_dict(day),
+    )
+    return day_of(day.pk)
+
+
+@transaction.atomic
+def save_day(*, actor: User, day_id: UUID, version: int, figures: dict[str, Any]) -> Day:
+    """Save a day; raises `Stale` if somebody saved in between."""
+    require(actor, "day:write")
+    row = Day.objects.select_for_update().filter(pk=day_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such day.")
+    before = day_dict(row)
+    if row.version != version:
+        raise Stale(before)
+    _fill(row, figures)
+    _fill_lists(row, figures)
+    after = day_dict(row)
+    if after == before:
+        return day_of(row.pk)
+    row.version += 1
+    row.save()
+    changed = [k for k in after if after[k] != before[k]]
+    record(
+        actor=actor,
+        organisation=actor.organisation,
+        action="day.changed",
+        thing="day",
+        thing_id=row.pk,
+        label=row.name,
+        before={k: before[k] for k in changed},
+        after={k: after[k] for k in changed},
+    )
+    return day_of(row.pk)
+
+
+@transaction.atomic
+def copy_day(*, actor: User, day_id: UUID, to_date: str) -> Day:
+    """Make a copy of a day on another date."""
+    figures = day_dict(day_of(day_id))
+    return add_day(actor=actor, figures={**figures, "date": to_date})
+
+
+@transaction.atomic
+def set_archived(*, actor: User, day_id: UUID, archived: bool) -> Day:
+    """Put a day away or bring it back."""
+    require(actor, "day:write")
+    row = Day.objects.select_for_update().filter(pk=day_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such day.")
+    row.archived_at = timezone.now() if archived else None
+    row.version += 1
+    row.save()
+    action = "day.archived" if archived else "day.restored"
+    record(actor=actor, organisation=actor.organisation, action=action, thing="day", thing_id=row.pk, label=row.name)
+    return row
+
+
+def stop_search(*, actor: User, day_id: UUID) -> None:
+    """Ask the running search for a better plan to stop; what it has found stays."""
+    require(actor, "day:write")
+    DayPlan.objects.filter(day=day_of(day_id), state__in=["queued", "searching"]).update(state="stopped")

@@ -1,0 +1,122 @@
+"""Models (kinds of thing, with the figures of the maker or one's own) and items (things with a number)."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from quarry.apps.accounts.models import Owned
+
+
+class Thing(Owned):
+    """Anything of the fleet: it has a name that people call it by."""
+
+    name = models.CharField(max_length=60)
+    notes = models.TextField(blank=True, max_length=2000)
+
+    class Meta:
+        abstract = True
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Camera(Thing):
+    """A frame camera for mapping."""
+
+    sensor_w_mm = models.FloatField()
+    sensor_h_mm = models.FloatField()
+    focal_mm = models.FloatField()
+    image_w_px = models.PositiveIntegerField()
+    image_h_px = models.PositiveIntegerField()
+
+
+class PackModel(Thing):
+    """A kind of pack. Capacity in ampere hours, nominal volts per cell; energy follows from both."""
+
+    chemistry = models.CharField(
+        max_length=8,
+        choices=[("lipo", "LiPo"), ("lihv", "High-voltage LiPo"), ("liion", "Lithium-ion"), ("lfp", "LFP")],
+        default="lipo",
+    )
+    cells = models.PositiveSmallIntegerField()
+    capacity_ah = models.FloatField()
+    nominal_cell_v = models.FloatField(default=3.7)
+    cv_from_frac = models.FloatField(default=0.85)
+    most_rate_c = models.FloatField(default=2.0)
+    storage_frac = models.FloatField(default=0.6)
+    drains_itself = models.BooleanField(default=False)
+
+    @property
+    def rated_wh(self) -> float:
+        """Rated energy of one pack. [Wh]"""
+        return self.cells * self.nominal_cell_v * self.capacity_ah
+
+
+class AircraftModel(Thing):
+    """A kind of aircraft with its usual load; ``power_w`` is the mean draw until flights tell better."""
+
+    work = models.CharField(
+        max_length=10,
+        choices=[("mapping", "Mapping"), ("spraying", "Spraying"), ("search", "Search"), ("any", "Any")],
+        default="any",
+    )
+    pack_model = models.ForeignKey(PackModel, on_delete=models.PROTECT, related_name="+")
+    packs_count = models.PositiveSmallIntegerField(default=1)
+    power_w = models.FloatField()
+    cruise_m_s = models.FloatField()
+    fixed_s = models.FloatField(default=75)
+    turn_s = models.FloatField(default=4)
+    camera = models.ForeignKey(Camera, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    tank_l = models.FloatField(null=True, blank=True)
+    swath_m = models.FloatField(null=True, blank=True)
+
+
+class ChargerModel(Thing):
+    """A kind of charger: equal ports, rates in watts into a pack and from the supply."""
+
+    ports = models.PositiveSmallIntegerField()
+    modes = models.JSONField(default=list)
+    cap_w = models.FloatField(null=True, blank=True)
+
+
+class SupplyModel(Thing):
+    """A kind of generator, mains outlet or vehicle supply."""
+
+    kind = models.CharField(
+        max_length=10, choices=[("generator", "Generator"), ("mains", "Mains"), ("vehicle", "Vehicle")], default="generator"
+    )
+    rated_w = models.FloatField()
+    headroom_frac = models.FloatField(default=0.2)
+
+
+class Aircraft(Thing):
+    """One aircraft. ``power_w`` is the mean draw measured on it, if it has been."""
+
+    model = models.ForeignKey(AircraftModel, on_delete=models.PROTECT, related_name="items")
+    power_w = models.FloatField(null=True, blank=True)
+
+
+class Pack(Thing):
+    """One pack. Packs of equal ``mates`` fly together as one set."""
+
+    model = models.ForeignKey(PackModel, on_delete=models.PROTECT, related_name="items")
+    mates = models.CharField(max_length=20, blank=True)
+    health_frac = models.FloatField(default=1.0)
+    charge_frac = models.FloatField(default=0.6)
+    cycles = models.PositiveIntegerField(default=0)
+    bought_on = models.DateField(null=True, blank=True)
+    grounded = models.BooleanField(default=False)
+    grounded_why = models.CharField(max_length=160, blank=True)
+
+
+class Charger(Thing):
+    """One charger."""
+
+    model = models.ForeignKey(ChargerModel, on_delete=models.PROTECT, related_name="items")
+
+
+class Supply(Thing):
+    """One generator or other supply."""
+
+    model = models.ForeignKey(SupplyModel, on_delete=models.PROTECT, related_name="items")

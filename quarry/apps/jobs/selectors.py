@@ -1,0 +1,105 @@
+"""Reading jobs, their plans, and terrain."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.db.models import Q, QuerySet
+
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.fleet.models import Pack
+from quarry.apps.fleet.selectors import things
+from quarry.apps.jobs import bridge
+from quarry.apps.jobs.models import Job, KeptPlan, Terrain
+
+FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind")
+LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
+
+
+def jobs_for(*, search: str = "", archived: bool = False) -> QuerySet[Job]:
+    """Return the jobs of the scope, newest change first."""
+    rows = Job.objects.filter(archived_at__isnull=not archived).select_related("aircraft_model")
+    if search:
+        rows = rows.filter(Q(name__icontains=search) | Q(place__icontains=search) | Q(kind__icontains=search))
+    return rows
+
+
+def job_of(job_id: UUID) -> Job:
+    """Return one job with its links."""
+    row = Job.objects.select_related("aircraft_model__pack_model", "aircraft", "camera").filter(pk=job_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such job.")
+    return row
+
+
+def job_dict(job: Job) -> dict[str, Any]:
+    """Return a job as plain data, defaults filled in."""
+    bridge.with_defaults(job)
+    found: dict[str, Any] = {name: getattr(job, name) for name in FIELDS}
+    found |= {name: str(getattr(job, name)) if getattr(job, name) else None for name in LINKS}
+    return found | {
+        "id": str(job.pk),
+        "version": job.version,
+        "archived": job.archived_at is not None,
+        "changed_at": job.changed_at.isoformat(),
+    }
+
+
+def packs_for_job(job: Job) -> list[Pack]:
+    """Return the serviceable packs of the aircraft that flies a job."""
+    if job.aircraft_model is None:
+        return []
+    return list(things(Pack).filter(model=job.aircraft_model.pack_model, grounded=False))
+
+
+def plan_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
+    """Return the plan of a job, from the keep if nothing has changed.
+
+    Raises `bridge.PlanError` with the field that stands in the way.
+    """
+    bridge.with_defaults(job)
+    packs = packs_for_job(job) if packs is None else packs
+    mark = bridge.fingerprint(job, packs)
+    kept = KeptPlan.objects.filter(job=job, fingerprint=mark).first()
+    if kept is not None:
+        return dict(kept.plan)
+    plan = bridge.plan_job(job, packs)
+    if job.pk and not job._state.adding:
+        old = KeptPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]
+        KeptPlan.objects.filter(pk__in=list(old)).delete()
+        KeptPlan.objects.update_or_create(job=job, fingerprint=mark, defaults={"organisation": job.organisation, "plan": plan})
+    return plan
+
+
+def working_of(job: Job, key: str, packs: list[Pack] | None = None) -> dict[str, Any]:
+    """Return the working of one number of a job's plan."""
+    found = plan_of(job, packs)["workings"].get(key)
+    if found is None:
+        raise DomainError("not_found", "There is no working for this number.")
+    return dict(found)
+
+
+def terrains() -> list[Terrain]:
+    """Return all terrain grids of the scope without their heights."""
+    return list(Terrain.objects.filter(archived_at__isnull=True).defer("heights"))
+
+
+def terrain_sheet(terrain_id: UUID, step_m: float) -> dict[str, Any]:
+    """Return what a map draws of one terrain."""
+    row = Terrain.objects.filter(pk=terrain_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such terrain.")
+    return bridge.terrain_sheet(row, step_m)
+
+
+def home_height_m(job: Job) -> float | None:
+    """Return the height of home where a terrain grid covers it. [m]"""
+    if not job.home:
+        return None
+    lon, lat = job.home
+    for row in Terrain.objects.filter(archived_at__isnull=True, west_deg__lte=lon, south_deg__lte=lat):
+        found = bridge.height_at(row, lon, lat)
+        if found is not None:
+            return found
+    return None

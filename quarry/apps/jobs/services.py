@@ -1,0 +1,167 @@
+"""Writing jobs: make, save as you go, copy, archive, read an outline from a file."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
+from quarry.apps.jobs import bridge
+from quarry.apps.jobs.formats.reading import FormatError, Found, read_outline
+from quarry.apps.jobs.formats.writing import geojson, kml
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.selectors import FIELDS, LINKS, job_dict, job_of, plan_of
+
+_LINKED = {"aircraft_model_id": AircraftModel, "aircraft_id": Aircraft, "camera_id": Camera}
+_LETTERS = "SBMCDEFGHJKLNPQRTUVWXYZA"
+
+
+def _fill(job: Job, figures: dict[str, Any]) -> None:
+    for name in FIELDS:
+        if name in figures:
+            setattr(job, name, figures[name])
+    for name in LINKS:
+        if name in figures:
+            value = figures[name]
+            if value is not None and not _LINKED[name].objects.filter(pk=value).exists():
+                raise DomainError("not_found", "Choose one that exists.", name)
+            setattr(job, name, value)
+    bridge.with_defaults(job)
+    try:
+        job.full_clean(exclude=["organisation", "area", "keep_outs", "home", "work", "lines", "sorties", "wind"])
+    except ValidationError as bad:
+        field, messages = next(iter(bad.message_dict.items()))
+        raise DomainError("invalid", " ".join(messages), field) from bad
+
+
+def _history(job: Job) -> dict[str, Any]:
+    return {k: v for k, v in job_dict(job).items() if k not in ("changed_at", "version")}
+
+
+@transaction.atomic
+def add_job(*, actor: User, figures: dict[str, Any]) -> Job:
+    """Make a job; what is left open gets defaults that fit its kind and the fleet."""
+    require(actor, "jobs:write")
+    job = Job(organisation=actor.organisation, letter=figures.get("letter") or _free_letter())
+    if not figures.get("aircraft_model_id"):
+        kind = figures.get("kind", "mapping")
+        models = AircraftModel.objects.filter(archived_at__isnull=True, work__in=[kind, "any"]).order_by("name")
+        model = models.filter(work=kind).first() or models.first()
+        if model is not None:
+            figures = {**figures, "aircraft_model_id": model.pk, "camera_id": figures.get("camera_id") or model.camera_id}
+            given = dict(figures.get("work") or {})
+            if model.tank_l:
+                given.setdefault("tank_l", model.tank_l)
+            if model.swath_m:
+                given.setdefault("swath_m", model.swath_m)
+            figures["work"] = given
+    _fill(job, figures)
+    job.save()
+    record(
+        actor=actor,
+        organisation=actor.organisation,
+        action="job.added",
+        thing="job",
+        thing_id=job.pk,
+        label=job.name,
+        after=_history(job),
+    )
+    return job_of(job.pk)
+
+
+def _free_letter() -> str:
+    taken = set(Job.objects.filter(archived_at__isnull=True).values_list("letter", flat=True))
+    return next((x for x in _LETTERS if x not in taken), "S")
+
+
+@transaction.atomic
+def save_job(*, actor: User, job_id: UUID, version: int, figures: dict[str, Any]) -> Job:
+    """Save a job as it stands on the screen; raises `Stale` if somebody saved in between."""
+    require(actor, "jobs:write")
+    row = Job.objects.select_for_update().filter(pk=job_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such job.")
+    if row.version != version:
+        raise Stale(job_dict(row))
+    before = _history(row)
+    _fill(row, figures)
+    after = _history(row)
+    if after == before:
+        return job_of(row.pk)
+    row.version += 1
+    row.save()
+    changed = [k for k in after if after[k] != before[k]]
+    record(
+        actor=actor,
+        organisation=actor.organisation,
+        action="job.changed",
+        thing="job",
+        thing_id=row.pk,
+        label=row.name,
+        before={k: before[k] for k in changed},
+        after={k: after[k] for k in changed},
+    )
+    return job_of(row.pk)
+
+
+@transaction.atomic
+def copy_job(*, actor: User, job_id: UUID) -> Job:
+    """Make a copy of a job under a new name and letter."""
+    require(actor, "jobs:write")
+    source = job_of(job_id)
+    figures = job_dict(source)
+    figures["name"] = f"{source.name[:70]} (copy)"
+    figures["letter"] = _free_letter()
+    return add_job(actor=actor, figures=figures)
+
+
+@transaction.atomic
+def set_archived(*, actor: User, job_id: UUID, archived: bool) -> Job:
+    """Put a job away or bring it back."""
+    require(actor, "jobs:write")
+    row = Job.objects.select_for_update().filter(pk=job_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such job.")
+    row.archived_at = timezone.now() if archived else None
+    row.version += 1
+    row.save()
+    action = "job.archived" if archived else "job.restored"
+    record(actor=actor, organisation=actor.organisation, action=action, thing="job", thing_id=row.pk, label=row.name)
+    return job_of(row.pk)
+
+
+def outline_from_file(*, actor: User, data: bytes, filename: str) -> Found:
+    """Return the outline in an uploaded file; nothing is stored."""
+    require(actor, "jobs:write")
+    if len(data) > settings.UPLOAD_MOST_BYTES:
+        raise DomainError(
+            "too_large", f"The file is larger than {settings.UPLOAD_MOST_BYTES // 1_000_000} MB. Export the outline only.", "file"
+        )
+    try:
+        return read_outline(data, filename)
+    except FormatError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def export_job(job: Job, form: str, sortie: int | None) -> tuple[bytes | dict[str, Any], str]:
+    """Return (content, file name) of a job and its sorties in an open format."""
+    try:
+        plan = plan_of(job)
+    except bridge.PlanError:
+        plan = None
+    if not job.area:
+        raise DomainError("missing", "There is nothing to export yet. Draw the outline first.", "area")
+    if sortie is not None and not any(s["number"] == sortie for s in (plan or {}).get("sorties", [])):
+        raise DomainError("not_found", "There is no such sortie.")
+    stem = "".join(c if c.isalnum() else "-" for c in job.name.lower()).strip("-") or "job"
+    stem += f"-{job.letter.lower()}{sortie}" if sortie else ""
+    data = job_dict(job)
+    return (kml(data, plan, sortie), f"{stem}.kml") if form == "kml" else (geojson(data, plan, sortie), f"{stem}.geojson")

@@ -1,0 +1,66 @@
+"""Where facts come from, registered once and cited by key."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Kind = Literal["standard", "handbook", "paper", "practice", "assumption", "algebra", "measured"]
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A published work, a common practice or an assumption.
+
+    ``memory`` says that the place in the work was quoted from memory and not looked up.
+    """
+
+    key: str
+    title: str
+    year: int | None
+    kind: Kind
+    memory: bool = False
+
+    @property
+    def words(self) -> str:
+        """One line for screens and documents."""
+        year = f", {self.year}" if self.year else ""
+        note = " (quoted from memory)" if self.memory else ""
+        return f"{self.title}{year}{note}"
+
+
+SOURCES: dict[str, Source] = {}
+
+
+def _register(*args: object, **more: object) -> Source:
+    source = Source(*args, **more)  # type: ignore[arg-type]
+    SOURCES[source.key] = source
+    return source
+
+
+ALGEBRA = _register("algebra", "follows from the definitions", None, "algebra")
+NAVIGATION = _register(
+    "navigation", "FAA-H-8083-25, Pilot's Handbook of Aeronautical Knowledge, wind triangle", None, "handbook", memory=True
+)
+KARNEY = _register("karney-2013", "Karney, Algorithms for geodesics, J. Geodesy 87:43-55", 2013, "paper")
+PHOTOGRAMMETRY = _register(
+    "wolf-2014",
+    "Wolf, Dewitt and Wilkinson, Elements of Photogrammetry, 4th ed., project planning",
+    2014,
+    "handbook",
+    memory=True,
+)
+SPRAYING = _register("spray-600", "sprayer calibration, extension services and ASABE practice", None, "handbook", memory=True)
+KOOPMAN = _register("koopman-1980", "Koopman, Search and Screening", 1980, "paper", memory=True)
+IAMSAR = _register("iamsar-2", "IAMSAR Manual vol. II, search planning", None, "standard", memory=True)
+SWEEP = _register(
+    "huang-2001", "Huang, Optimal line-sweep-based decompositions for coverage algorithms, ICRA", 2001, "paper", memory=True
+)
+WIDTH = _register(
+    "houle-1988", "Houle and Toussaint, Computing the width of a set, IEEE PAMI 10(5):761-765", 1988, "paper", memory=True
+)
+BELLMAN = _register("dynamic-programme", "dynamic programme over break points, exact on its grid", None, "algebra")
+PRACTICE = _register("practice", "common practice, no source", None, "practice")
+ASSUMED = _register("assumed", "assumption, replace it by your own measurement", None, "assumption")
+ENTERED = _register("entered", "entered by the crew or from the maker's manual", None, "measured")
+LITTLE = _register("cyclic-queue", "cyclic queue: Little's law and port use of at most one", None, "algebra")

@@ -1,0 +1,72 @@
+"""The only place that converts units.
+
+Inside the core all quantities are SI or one of a closed list of field units named by suffix:
+``_m _m2 _m_s _s _kg _w _wh _ah _v _a _c _deg _rad _frac _count _ha _l _l_ha _l_min _mm _px``.
+"""
+
+from __future__ import annotations
+
+import re
+
+SUFFIXES: dict[str, str] = {
+    "l_min": "L/min",
+    "l_ha": "L/ha",
+    "ha_h": "ha/h",
+    "m_s": "m/s",
+    "m2": "m²",
+    "ha": "ha",
+    "wh": "Wh",
+    "ah": "Ah",
+    "mm": "mm",
+    "px": "px",
+    "deg": "°",
+    "rad": "rad",
+    "frac": "",
+    "count": "",
+    "s": "s",
+    "m": "m",
+    "kg": "kg",
+    "w": "W",
+    "v": "V",
+    "a": "A",
+    "c": "°C",
+    "l": "L",
+}
+_SUFFIX = re.compile(r"_(" + "|".join(sorted(SUFFIXES, key=len, reverse=True)) + r")$")
+
+M2_PER_HA = 10_000.0
+S_PER_MIN = 60.0
+S_PER_H = 3600.0
+J_PER_WH = 3600.0
+
+
+def unit_of(name: str) -> str:
+    """Return the unit that a name carries as suffix, or an empty string.
+
+    Examples
+    --------
+    >>> unit_of("ground_speed_m_s"), unit_of("reserve_frac"), unit_of("reason")
+    ('m/s', '', '')
+    """
+    found = _SUFFIX.search(name)
+    return SUFFIXES[found.group(1)] if found else ""
+
+
+def kmh_from_m_s(speed_m_s: float) -> float:
+    """Return kilometres per hour from metres per second."""
+    return speed_m_s * 3.6
+
+
+def m_s_from_kmh(speed_km_h: float) -> float:
+    """Return metres per second from kilometres per hour."""
+    return speed_km_h / 3.6
+
+
+def wh_from_power(power_w: float, time_s: float) -> float:
+    """Return the energy that a constant power takes in a time."""
+    return power_w * time_s / J_PER_WH
+
+
+def seconds_from_energy(energy_wh: float, power_w: float) -> float:
+    """Return the time for which an energy lasts at constant power."""
+    return energy_wh * J_PER_WH / power_w

@@ -1,0 +1,146 @@
+"""Outlines and keep-outs in local metres, checked before anything is computed from them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import shapely
+from shapely import Polygon
+from shapely.geometry.base import BaseGeometry
+from shapely.validation import explain_validity
+
+from quarry.core.base.errors import BadGeometry
+from quarry.core.base.units import M2_PER_HA
+from quarry.core.ground.geodesy import Metres
+
+Crossing = Literal["never", "unworked"]
+
+MOST_POINTS = 10_000
+LEAST_AREA_M2 = 25.0
+MOST_AREA_M2 = 200e6
+
+
+@dataclass(frozen=True, slots=True)
+class KeepOut:
+    """A piece inside the area that is not worked.
+
+    ``never``: nothing flies over it, nor within ``margin_m`` of it. ``unworked``: it may be
+    crossed, but no line is laid for its sake.
+    """
+
+    ring: tuple[Metres, ...]
+    crossing: Crossing = "never"
+    margin_m: float = 0.0
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Area:
+    """A checked piece of ground: what is to be worked, and what nothing may fly over."""
+
+    outer: Polygon
+    worked: BaseGeometry
+    forbidden: BaseGeometry
+
+    @property
+    def area_m2(self) -> float:
+        """Area to be worked, keep-outs taken off. [m²]"""
+        return float(self.worked.area)
+
+
+def check_ring(points: Sequence[Metres], what: str, field: str) -> Polygon:
+    """Return the polygon of a ring, or raise `BadGeometry` saying where and why it cannot be used."""
+    ring = [p for k, p in enumerate(points) if k == 0 or p != points[k - 1]]
+    if len(ring) > 1 and ring[0] == ring[-1]:
+        ring.pop()
+    if len(ring) > MOST_POINTS:
+        raise BadGeometry(
+            f"{what} has {len(ring):,} points; the most is {MOST_POINTS:,}. Simplify it to a metre or two and bring it in again.",
+            field,
+        )
+    if any(not (math.isfinite(x) and math.isfinite(y)) for x, y in ring):
+        raise BadGeometry(f"{what} holds a point that is not a number. Remove that point.", field)
+    if len(set(ring)) < 3:
+        raise BadGeometry(f"{what} needs at least three corners; it has {len(set(ring))}. Add a corner.", field)
+    polygon = Polygon(ring)
+    if polygon.area < LEAST_AREA_M2:
+        raise BadGeometry(
+            f"{what} encloses {polygon.area:.1f} m²; the least is {LEAST_AREA_M2:.0f} m². Move its corners apart.", field
+        )
+    if not polygon.is_valid:
+        raise BadGeometry(f"{what} crosses itself{_where(polygon)}. Move a corner so that its sides do not cross.", field)
+    return polygon
+
+
+def _where(polygon: Polygon) -> str:
+    words = explain_validity(polygon)
+    start = words.find("[")
+    if start < 0:
+        return ""
+    x, y = words[start + 1 : -1].split()[:2]
+    ring = list(polygon.exterior.coords)[:-1]
+    nearest = min(range(len(ring)), key=lambda k: math.dist(ring[k], (float(x), float(y))))
+    return f" near corner {nearest + 1}"
+
+
+def make_area(outer: Sequence[Metres], keep_outs: Sequence[KeepOut] = ()) -> Area:
+    """Check an outline with its keep-outs and return the area to work.
+
+    Raises
+    ------
+    BadGeometry
+        The outline or a keep-out crosses itself, is too small, too large, lies outside, or
+        nothing is left to work.
+    """
+    boundary = check_ring(outer, "The outline", "area")
+    if boundary.area > MOST_AREA_M2:
+        raise BadGeometry(
+            f"The outline encloses {boundary.area / 1e6:,.0f} km²; the most for one job is {MOST_AREA_M2 / 1e6:.0f} km². "
+            "Check its coordinates, or split it into several jobs.",
+            "area",
+        )
+    worked: BaseGeometry = boundary
+    forbidden: list[BaseGeometry] = []
+    for k, keep in enumerate(keep_outs):
+        what = f"Keep-out {keep.name or k + 1}"
+        field = f"keep_outs.{k}"
+        hole = check_ring(keep.ring, what, field)
+        if not hole.intersects(boundary):
+            raise BadGeometry(f"{what} lies outside the area. Move it inside, or delete it.", field)
+        if keep.margin_m > 0:
+            hole = hole.buffer(keep.margin_m, join_style="mitre")
+        worked = worked.difference(hole)
+        if keep.crossing == "never":
+            forbidden.append(hole)
+    worked = shapely.make_valid(worked)
+    if worked.area < LEAST_AREA_M2:
+        raise BadGeometry("The keep-outs leave nothing to work. Make them smaller, or delete one.", "keep_outs")
+    return Area(boundary, worked, shapely.union_all(forbidden) if forbidden else Polygon())
+
+
+def hectares(area_m2: float) -> float:
+    """Return hectares from square metres."""
+    return area_m2 / M2_PER_HA
+
+
+def min_width(polygon: BaseGeometry) -> tuple[float, float]:
+    """Return (least width, direction of the lines that meet it) of a polygon's convex hull.
+
+    The direction is in degrees counter-clockwise from east, modulo 180. Rotating calipers by
+    hull edges (Houle and Toussaint 1988).
+    """
+    hull = list(polygon.convex_hull.exterior.coords)[:-1]
+    best = (math.inf, 0.0)
+    for (x1, y1), (x2, y2) in zip(hull, hull[1:] + hull[:1], strict=True):
+        length = math.hypot(x2 - x1, y2 - y1)
+        if length == 0:
+            continue
+        nx, ny = (y1 - y2) / length, (x2 - x1) / length
+        reach = [nx * x + ny * y for x, y in hull]
+        width = max(reach) - min(reach)
+        if width < best[0]:
+            best = (width, math.degrees(math.atan2(y2 - y1, x2 - x1)) % 180)
+    return best

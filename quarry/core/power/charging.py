@@ -1,0 +1,115 @@
+"""Constant-current / constant-voltage charge time, first form.
+
+Up to the share ``cv_from_frac`` the charger gives its full power, then the power dies away
+exponentially until ``taper_end_frac`` of it is left. The rest to be filled at the switch fixes
+the time constant, so power is continuous. The switch comes later at gentler rates: the share
+filled at constant voltage is taken proportional to the rate. Learnt times per pack replace this.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from quarry.core.base.errors import require_range
+from quarry.core.base.sources import ALGEBRA, ASSUMED
+from quarry.core.base.units import J_PER_WH
+from quarry.core.base.working import formula
+
+TAPER_END_FRAC = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class ChargeLaw:
+    """How a kind of pack takes a charge.
+
+    ``cv_from_frac`` is the state of charge at which constant voltage begins at a rate of 1 C;
+    1.0 means constant power to the end. ``most_rate_c`` is the fastest rate its maker allows.
+    """
+
+    cv_from_frac: float = 0.85
+    most_rate_c: float = 2.0
+
+    def __post_init__(self) -> None:
+        require_range(self.cv_from_frac, 0.3, 1.0, "pack.cv_from_frac", "Start of constant voltage", "")
+        require_range(self.most_rate_c, 0.1, 10.0, "pack.most_rate_c", "Fastest charge rate", "C")
+
+
+CONSTANT_POWER = ChargeLaw(cv_from_frac=1.0, most_rate_c=10.0)
+
+
+@formula("rate = charging power ÷ energy today", source=ALGEBRA, result="rate_c")
+def charge_rate(power_w: float, energy_wh: float) -> float:
+    """Return the rate of a charge in multiples of capacity per hour."""
+    return power_w / energy_wh
+
+
+@formula("constant voltage from = 1 − (1 − start at 1 C) × rate", source=ASSUMED, result="cv_from_frac")
+def cv_start_frac(cv_at_1c_frac: float, rate_c: float) -> float:
+    """Return the state of charge at which constant voltage begins at a rate."""
+    return max(0.3, 1.0 - (1.0 - cv_at_1c_frac) * rate_c)
+
+
+@formula("steady part = energy to the switch ÷ power", source=ALGEBRA, result="steady_s")
+def steady_charge_s(energy_wh: float, from_frac: float, to_frac: float, power_w: float) -> float:
+    """Return the time at full power from one state of charge to another. [s]"""
+    return max(0.0, to_frac - from_frac) * energy_wh * J_PER_WH / power_w
+
+
+@formula(
+    "time constant = energy left at the switch ÷ (power × (1 − power left at the end))", source=ASSUMED, result="time_constant_s"
+)
+def taper_constant_s(energy_wh: float, switch_frac: float, power_w: float, taper_end_frac: float) -> float:
+    """Return the time constant of the taper. [s]"""
+    return (1.0 - switch_frac) * energy_wh * J_PER_WH / (power_w * (1.0 - taper_end_frac))
+
+
+@formula("taper from a state of charge to full", source=ASSUMED, result="taper_s")
+def taper_s(time_constant_s: float, from_frac: float, switch_frac: float, taper_end_frac: float) -> float:
+    """Return the time of the taper to full, begun at or after the switch. [s]"""
+    if switch_frac >= 1.0 or from_frac >= 1.0:
+        return 0.0
+    done = max(0.0, from_frac - switch_frac) / (1.0 - switch_frac)
+    power_left = 1.0 - done * (1.0 - taper_end_frac)
+    return time_constant_s * math.log(power_left / taper_end_frac)
+
+
+@formula("charge time = steady part + taper", source=ALGEBRA, result="charge_s")
+def _sum_s(steady_s: float, taper_s: float) -> float:
+    return steady_s + taper_s
+
+
+def charge_time_s(energy_wh: float, from_frac: float, power_w: float, law: ChargeLaw) -> float:
+    """Return the time to fill one pack.
+
+    Examples
+    --------
+    >>> round(charge_time_s(100.0, 0.5, 100.0, CONSTANT_POWER))
+    1800
+    """
+    power = min(power_w, law.most_rate_c * energy_wh)
+    switch = cv_start_frac(law.cv_from_frac, charge_rate(power, energy_wh)) if law.cv_from_frac < 1.0 else 1.0
+    steady = steady_charge_s(energy_wh, from_frac, switch, power)
+    if switch >= 1.0:
+        return steady
+    constant = taper_constant_s(energy_wh, switch, power, TAPER_END_FRAC)
+    return _sum_s(steady, taper_s(constant, from_frac, switch, TAPER_END_FRAC))
+
+
+def charge_state(energy_wh: float, from_frac: float, power_w: float, law: ChargeLaw, elapsed_s: float) -> tuple[float, float]:
+    """Return (state of charge, power into the pack) some time after a charge began."""
+    power = min(power_w, law.most_rate_c * energy_wh)
+    switch = max(0.3, 1.0 - (1.0 - law.cv_from_frac) * power / energy_wh) if law.cv_from_frac < 1.0 else 1.0
+    steady = max(0.0, switch - from_frac) * energy_wh * J_PER_WH / power
+    if elapsed_s <= steady:
+        return from_frac + power * elapsed_s / (energy_wh * J_PER_WH), power
+    if switch >= 1.0:
+        return 1.0, 0.0
+    constant = (1.0 - switch) * energy_wh * J_PER_WH / (power * (1.0 - TAPER_END_FRAC))
+    done = max(0.0, from_frac - switch) / (1.0 - switch)
+    begin = power * (1.0 - done * (1.0 - TAPER_END_FRAC))
+    now = begin * math.exp(-(elapsed_s - steady) / constant)
+    if now <= power * TAPER_END_FRAC:
+        return 1.0, 0.0
+    filled = (power - now) / (power * (1.0 - TAPER_END_FRAC))
+    return switch + (1.0 - switch) * filled, now

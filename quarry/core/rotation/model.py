@@ -1,0 +1,226 @@
+"""The rotation of a day as records: times in seconds from the start of the day.
+
+A *set* is one pack, or several matched packs that fly together and may charge apart.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import Literal, Protocol
+
+from quarry.core.base.errors import CoreError, Infeasible, MissingInput
+from quarry.core.power.charging import CONSTANT_POWER, ChargeLaw, charge_time_s
+
+Policy = Literal["full", "partial"]
+FULL = 1.0 - 1e-9
+
+
+@dataclass(frozen=True, slots=True)
+class Mode:
+    """One rate of a charger: power into a pack, and drawn from the supply."""
+
+    name: str
+    pack_w: float
+    wall_w: float
+
+
+@dataclass(frozen=True, slots=True)
+class Charger:
+    """Equal ports, each charging one pack; ``cap_w`` bounds what all draw together (None: no bound)."""
+
+    id: str
+    ports: int
+    modes: tuple[Mode, ...]
+    cap_w: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PackSet:
+    """Packs that fly together.
+
+    ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time.
+    ``from_s`` is when the set is there.
+    """
+
+    id: str
+    type: str
+    packs: int
+    capacity_wh: float
+    start_frac: float
+    slowness: float = 1.0
+    law: ChargeLaw = CONSTANT_POWER
+    from_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Flight:
+    """One sortie to be flown: its length and the share it takes from each pack of its set."""
+
+    id: str
+    aircraft: str
+    flight_s: float
+    energy_frac: float
+    required_frac: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Craft:
+    """An aircraft: which type of set it flies, and from when it is there."""
+
+    id: str
+    type: str
+    from_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class RotationTask:
+    """Everything that a rotation is made from.
+
+    Flights of one aircraft are flown in the order given. Every flight lies wholly in one of
+    ``windows`` (None: any time). ``swap_s`` is the least time from a landing to the next take-off
+    of the same aircraft.
+    """
+
+    aircraft: tuple[Craft, ...]
+    flights: tuple[Flight, ...]
+    sets: tuple[PackSet, ...]
+    chargers: tuple[Charger, ...]
+    swap_s: float
+    rest_after_flight_s: float
+    rest_after_charge_s: float
+    site_power_w: float | None = None
+    windows: tuple[tuple[float, float], ...] | None = None
+    policy: Policy = "full"
+
+    def next_window(self, at_s: float, length_s: float) -> float:
+        """Return the earliest time, not before ``at_s``, at which so long a flight fits; inf if none."""
+        if self.windows is None:
+            return at_s
+        for a, b in self.windows:
+            t = max(a, at_s)
+            if t + length_s <= b:
+                return t
+        return math.inf
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedFlight:
+    """When a flight takes off and lands, and with which set."""
+
+    flight: str
+    aircraft: str
+    set: str
+    takeoff_s: float
+    landing_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedCharge:
+    """When one pack of a set is on a port, at which rate, from which state of charge to full."""
+
+    set: str
+    pack: int
+    charger: str
+    port: int
+    mode: str
+    start_s: float
+    end_s: float
+    from_frac: float
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """An aircraft ready to fly that does not: how long, and for want of what."""
+
+    aircraft: str
+    flight: str
+    from_s: float
+    to_s: float
+    reason: Literal["pack", "window"]
+
+
+@dataclass(frozen=True, slots=True)
+class Rotation:
+    """A schedule with its last landing, what bounds it from below, and what waits."""
+
+    flights: tuple[PlannedFlight, ...]
+    charges: tuple[PlannedCharge, ...]
+    waits: tuple[Wait, ...]
+    makespan_s: float
+    lower_bound_s: float
+    bound_reason: str
+    rule: str
+    tried: int
+
+
+class Improver(Protocol):
+    """Takes a task and a schedule and gives one at least as good; the seam for the optimiser."""
+
+    def __call__(self, task: RotationTask, first: Rotation) -> Rotation:
+        """Return a schedule no later than ``first``."""
+        ...
+
+
+def duration_s(pack: PackSet, from_frac: float, mode: Mode) -> float:
+    """Return the whole seconds that a pack of the set is on a port until it is full."""
+    return math.ceil(charge_time_s(pack.capacity_wh, from_frac, mode.pack_w, pack.law) * pack.slowness - 1e-6)
+
+
+@dataclass(slots=True)
+class _Problems:
+    found: list[CoreError] = field(default_factory=list)
+
+
+def check_task(task: RotationTask) -> None:
+    """Raise if the task cannot be done whatever the schedule, with the smallest change that helps.
+
+    Raises
+    ------
+    MissingInput
+        No flights, no aircraft, or no set for one of the aircraft.
+    Infeasible
+        A flight takes more than a full set, fits no window, or needs a charger that is not there.
+    """
+    if not task.flights:
+        raise MissingInput("There is nothing to fly. Put a job with sorties into the day.", "jobs")
+    craft = {c.id: c for c in task.aircraft}
+    for flight in task.flights:
+        if flight.aircraft not in craft:
+            raise MissingInput(f"{flight.id} has no aircraft. Choose one for its job.", "aircraft")
+        if flight.energy_frac > 1.0 + 1e-9:
+            raise Infeasible(f"{flight.id} takes {flight.energy_frac:.0%} of a full set. Cut the job for these packs.", "packs")
+        if not math.isfinite(task.next_window(0.0, flight.flight_s)):
+            raise Infeasible(
+                f"{flight.id} takes {flight.flight_s / 60:.0f} min and no opening of the day is that long. "
+                "Widen the hours, or cut the sortie shorter.",
+                "windows",
+            )
+    for c in task.aircraft:
+        mine = [f for f in task.flights if f.aircraft == c.id]
+        sets = [s for s in task.sets if s.type == c.type]
+        if mine and not sets:
+            raise MissingInput(f"No pack for {c.id} is in the day. Add one that fits it.", "packs")
+    for kind in {c.type for c in task.aircraft}:
+        need = sum(1 for f in task.flights if craft[f.aircraft].type == kind)
+        sets = [s for s in task.sets if s.type == kind]
+        full = sum(1 for s in sets if s.start_frac >= FULL)
+        if task.policy == "full" and need > full and not any(c.ports > 0 and c.modes for c in task.chargers):
+            raise Infeasible(
+                f"{need} sorties need {need} full sets and {full} are full; there is no charger in the day. "
+                f"Add a charger, or {need - full} more full sets.",
+                "chargers",
+            )
+    _check_power(task)
+
+
+def _check_power(task: RotationTask) -> None:
+    if task.site_power_w is None or not task.chargers:
+        return
+    least = min((m.wall_w for c in task.chargers for m in c.modes if c.ports > 0), default=0.0)
+    if least > task.site_power_w and any(s.start_frac < FULL for s in task.sets):
+        raise Infeasible(
+            f"The supply can give {task.site_power_w:.0f} W and the gentlest charge draws {least:.0f} W. "
+            "Use a larger supply, or a charger with a gentler rate.",
+            "supply",
+        )

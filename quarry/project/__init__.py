@@ -1,0 +1,1 @@
+"""Settings, addresses and the start of the product; nothing of the trade."""

@@ -1,0 +1,256 @@
+"""The start command: database, migrations, demo, stand-in, worker, server; and the end of them all."""
+
+from __future__ import annotations
+
+import ctypes
+import hashlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+from urllib.error import HTTPError, URLError
+from urllib.parse import urlsplit
+from urllib.request import urlopen
+
+from quarry.project.certificate import ensure_certificate
+from quarry.project.cluster import Cluster, ClusterError, free_port, new_password
+
+ROOT = Path(__file__).resolve().parents[2]
+STATE = ROOT / ".quarry"
+NAMES = ("marrable", "oduya", "lindqvist", "guest")
+
+
+def say(text: str) -> None:
+    """Print one line of progress."""
+    print(text, flush=True)
+
+
+def kept_secrets() -> dict[str, Any]:
+    """Return the secrets of this checkout, made at first start and readable by the owner alone."""
+    STATE.mkdir(mode=0o755, exist_ok=True)
+    file = STATE / "secrets.json"
+    if file.exists():
+        return dict(json.loads(file.read_text()))
+    made = {
+        "secret_key": new_password() * 3,
+        "admin": new_password(),
+        "app": new_password(),
+        "demo": {n: new_password()[:12] for n in NAMES},
+    }
+    file.touch(mode=0o600)
+    file.write_text(json.dumps(made, indent=1))
+    return made
+
+
+def alive(pid_file: Path) -> dict[str, Any] | None:
+    """Return what runs according to the pid file, or None; a stale file is removed."""
+    try:
+        told = json.loads(pid_file.read_text())
+        command = Path(f"/proc/{told['pid']}/cmdline").read_bytes()
+    except (OSError, ValueError, KeyError):
+        pid_file.unlink(missing_ok=True)
+        return None
+    if b"quarry.project.demo" in command:
+        return dict(told)
+    pid_file.unlink(missing_ok=True)
+    return None
+
+
+def _die_with_parent() -> None:
+    # PR_SET_PDEATHSIG: the children end even if this process is killed outright.
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
+def _spawn(name: str, args: list[str], env: dict[str, str]) -> subprocess.Popen[bytes]:
+    log = (STATE / f"{name}.log").open("ab")
+    return subprocess.Popen(
+        args,
+        cwd=ROOT,
+        env=env,
+        stdout=log,
+        stderr=log,
+        stdin=subprocess.DEVNULL,
+        preexec_fn=_die_with_parent,
+        start_new_session=True,
+    )
+
+
+def _answers(url: str, seconds: float, child: subprocess.Popen[bytes]) -> bool:
+    import ssl
+
+    context = ssl._create_unverified_context() if url.startswith("https") else None  # noqa: S323 - our own server, just started
+    end = time.monotonic() + seconds
+    while time.monotonic() < end and child.poll() is None:
+        try:
+            with urlopen(url, timeout=2, context=context):  # noqa: S310 - loopback
+                return True
+        except HTTPError:
+            return True
+        except (URLError, OSError):
+            time.sleep(0.1)
+    return False
+
+
+def _manage(env: dict[str, str], *args: str, data: str | None = None) -> None:
+    done = subprocess.run(
+        [sys.executable, str(ROOT / "manage.py"), *args],
+        cwd=ROOT,
+        env=env,
+        text=True,
+        input=data,
+        capture_output=True,
+        check=False,
+    )
+    if done.returncode != 0:
+        raise ClusterError(f"`{args[0]}` failed:\n{done.stderr.strip()[-1500:]}")
+
+
+def _prepare(env: dict[str, str], passwords: dict[str, str]) -> None:
+    """Migrate and load the demo, unless this database has seen exactly these migrations and this scene."""
+    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/standins/scene.py")])
+    facts = (
+        "".join(f"{f.relative_to(ROOT)}{f.read_text()}" for f in files)
+        + urlsplit(env["QUARRY_DATABASE_URL"]).path
+        + str(sorted(passwords.items()))
+    )
+    mark, stamp = hashlib.sha256(facts.encode()).hexdigest(), STATE / "prepared"
+    if "QUARRY_DATABASE_URL" not in os.environ and stamp.exists() and stamp.read_text() == mark:
+        return
+    _manage(env, "migrate", "--no-input", "-v", "0")
+    _manage(env, "load_demo", data=json.dumps(passwords))
+    stamp.write_text(mark)
+
+
+def main() -> int:
+    """Start everything, wait, end everything; returns the exit code."""
+    pid_file = STATE / "demo.pid"
+    secrets = kept_secrets()
+    there = alive(pid_file)
+    if there is not None:
+        say(
+            f"Gentle Quarry is running already: {there.get('url', 'starting')}\nEnd it with Ctrl-C in its terminal, or: kill {there['pid']}"
+        )
+        return 0
+    pid_file.write_text(json.dumps({"pid": os.getpid()}))
+    for s in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(s, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    began = time.monotonic()
+    children: dict[str, subprocess.Popen[bytes]] = {}
+    cluster: Cluster | None = None
+    try:
+        env = {
+            **os.environ,
+            "QUARRY_SECRET_KEY": secrets["secret_key"],
+            "DJANGO_SETTINGS_MODULE": "quarry.project.settings",
+            "PYTHONUNBUFFERED": "1",
+        }
+        if "QUARRY_DATABASE_URL" not in env:
+            say("1/5 database …")
+            cluster = Cluster(STATE / "pg", secrets["admin"])
+            cluster.start(54320)
+            cluster.ensure_database("quarry_app", secrets["app"], "quarry")
+            env["QUARRY_DATABASE_URL"] = cluster.url("quarry_app", secrets["app"], "quarry")
+        say("2/5 stand-in: terrain desk …")
+        desk_port = free_port(8711)
+        children["terrain desk"] = _spawn(
+            "terrain-desk", [sys.executable, "-m", "quarry.standins.terrain_desk", "--port", str(desk_port)], env
+        )
+        if not _answers(f"http://127.0.0.1:{desk_port}/", 15, children["terrain desk"]):
+            raise ClusterError("The terrain desk did not answer; see .quarry/terrain-desk.log.")
+        env.setdefault("QUARRY_TERRAIN_URL", f"http://127.0.0.1:{desk_port}")
+        say("3/5 tables and demo …")
+        _prepare(env, secrets["demo"])
+        say("4/5 worker …")
+        children["worker"] = _spawn(
+            "worker",
+            [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", "plans", "--concurrency", "1"],
+            env,
+        )
+        say("5/5 server …")
+        url, server = _serve(env, children)
+        pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
+        if not _answers(f"{server}/api/me", 30, children["server"]):
+            raise ClusterError("The server did not answer; see .quarry/server.log.")
+        _welcome(url, secrets["demo"], time.monotonic() - began)
+        while True:
+            for name, child in children.items():
+                if child.poll() is not None:
+                    raise ClusterError(f"The {name} ended by itself; see .quarry/{name.replace(' ', '-')}.log.")
+            time.sleep(0.5)
+    except KeyboardInterrupt:
+        say("\nEnding …")
+        return 0
+    except ClusterError as bad:
+        say(f"\n{bad}")
+        return 1
+    finally:
+        for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(s, signal.SIG_IGN)
+        for child in children.values():
+            child.terminate()
+        for child in children.values():
+            try:
+                child.wait(5)
+            except subprocess.TimeoutExpired:
+                child.kill()
+        if cluster is not None:
+            cluster.stop()
+        pid_file.unlink(missing_ok=True)
+
+
+def _serve(env: dict[str, str], children: dict[str, subprocess.Popen[bytes]]) -> tuple[str, str]:
+    """Start the server; returns (address for people, address to test it)."""
+    public = env.get("QUARRY_PUBLIC_URL", "")
+    bind = env.get("QUARRY_BIND", "127.0.0.1:8640")
+    host, _, wanted = bind.rpartition(":")
+    if host not in ("127.0.0.1", "localhost") and not public:
+        raise ClusterError(
+            "QUARRY_BIND opens the server to the network: set QUARRY_PUBLIC_URL too, such as https://van.local:8640."
+        )
+    port = free_port(int(wanted), host if host != "0.0.0.0" else "127.0.0.1")  # noqa: S104 - compared, not bound
+    if port != int(wanted):
+        say(f"    port {wanted} is in use, taking {port}")
+    args = [
+        sys.executable,
+        "-m",
+        "uvicorn",
+        "quarry.project.asgi:application",
+        "--host",
+        host,
+        "--port",
+        str(port),
+        "--lifespan",
+        "off",
+        "--timeout-graceful-shutdown",
+        "1",
+        "--log-level",
+        "warning",
+        "--no-server-header",
+    ]
+    scheme = "http"
+    if public:
+        name = urlsplit(public).hostname or "localhost"
+        certificate, key = ensure_certificate(STATE / "tls", name)
+        args += ["--ssl-certfile", str(certificate), "--ssl-keyfile", str(key)]
+        scheme = "https"
+        say(
+            f"    to trust this server on a tablet, copy {certificate.relative_to(ROOT)} to it and install it as a trusted certificate"
+        )
+    children["server"] = _spawn("server", args, env)
+    return public or f"http://127.0.0.1:{port}", f"{scheme}://127.0.0.1:{port}"
+
+
+def _welcome(url: str, passwords: dict[str, str], seconds: float) -> None:
+    roles = {"marrable": "operations lead", "oduya": "pilot", "lindqvist": "battery handler", "guest": "viewer"}
+    lines = "\n".join(f"    {n:10} {p:14} {roles[n]}" for n, p in passwords.items())
+    say(
+        f"\nGentle Quarry is ready after {seconds:.1f} s:  {url}\n\n  Sign in with one of\n{lines}\n\nEverything in it is simulated. Ctrl-C ends it."
+    )
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,112 @@
+"""Django settings, read from the environment; docs/settings.md has the table.
+
+The start command sets what is not given. Nothing here needs a secret in the code.
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+ROOT = Path(__file__).resolve().parents[2]
+BUILD = ROOT / "web" / "build"
+
+DEBUG = False
+SECRET_KEY = os.environ.get("QUARRY_SECRET_KEY") or "not-for-serving-" + "x" * 40
+PUBLIC_URL = os.environ.get("QUARRY_PUBLIC_URL", "")
+_public = urlsplit(PUBLIC_URL)
+SECURE = _public.scheme == "https"
+
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"] + ([_public.hostname] if _public.hostname else [])
+CSRF_TRUSTED_ORIGINS = [f"{_public.scheme}://{_public.netloc}"] if _public.hostname else []
+
+INSTALLED_APPS = [
+    "django.contrib.contenttypes",
+    "django.contrib.auth",
+    "django.contrib.sessions",
+    "ninja",
+    "procrastinate.contrib.django",
+    "quarry.apps.accounts",
+    "quarry.apps.fleet",
+    "quarry.apps.jobs",
+    "quarry.apps.day",
+    "quarry.standins",
+]
+
+MIDDLEWARE = [
+    "quarry.project.middleware.SafetyHeaders",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "quarry.project.middleware.OrganisationScope",
+]
+
+ROOT_URLCONF = "quarry.project.urls"
+ASGI_APPLICATION = "quarry.project.asgi.application"
+AUTH_USER_MODEL = "accounts.User"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+
+def _database(url: str) -> dict[str, object]:
+    parts = urlsplit(url)
+    return {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": parts.path.lstrip("/"),
+        "USER": unquote(parts.username or ""),
+        "PASSWORD": unquote(parts.password or ""),
+        "HOST": parts.hostname or "127.0.0.1",
+        "PORT": str(parts.port or 5432),
+        "CONN_MAX_AGE": 60,
+    }
+
+
+DATABASES = {"default": _database(os.environ.get("QUARRY_DATABASE_URL", "postgresql://quarry@127.0.0.1:5432/quarry"))}
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "static/"
+STATIC_ROOT = ROOT / ".quarry" / "static"
+STATIC_ROOT.mkdir(parents=True, exist_ok=True)
+WHITENOISE_ROOT = BUILD if BUILD.is_dir() else None
+
+
+def _immutable(_path: str, url: str) -> bool:
+    return url.startswith("/_app/immutable/")
+
+
+WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 14 * 24 * 3600
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "quarry.api.errors.csrf_failure"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+
+SIGN_IN_TRIES = 5  # wrong passwords for one name from one address before it must wait
+SIGN_IN_WAIT_S = 60
+ADDRESS_TRIES = 60  # wrong passwords from one address, all names together, in the same time
+UPLOAD_MOST_BYTES = 8_000_000
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,14 @@
+"""Addresses: the API, and one page for everything else."""
+
+from __future__ import annotations
+
+from django.urls import path, re_path
+
+from quarry.api.api import api
+from quarry.project.pages import missing, page
+
+urlpatterns = [
+    path("api/", api.urls),
+    re_path(r"^(?:static|_app)/.*$", missing),
+    re_path(r"^.*$", page),
+]

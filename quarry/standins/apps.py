@@ -1,0 +1,10 @@
+"""App configuration: only the management command of the demo."""
+
+from django.apps import AppConfig
+
+
+class StandinsConfig(AppConfig):
+    """Stand-ins."""
+
+    name = "quarry.standins"
+    label = "standins"

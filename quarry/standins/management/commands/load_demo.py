@@ -1,0 +1,149 @@
+"""Load the demo: people, fleet, three jobs and a planned day, dated relative to today."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from datetime import timedelta
+from typing import Any
+from urllib.request import urlopen
+
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import transaction
+from django.utils import timezone
+from django_scopes import scope
+
+from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.accounts.services import record
+from quarry.apps.day.services import add_day
+from quarry.apps.fleet import models as fleet
+from quarry.apps.fleet.services import add_thing
+from quarry.apps.jobs import bridge
+from quarry.apps.jobs.models import Terrain
+from quarry.apps.jobs.services import add_job
+from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
+from quarry.standins import scene
+from quarry.standins.ground import upland
+
+
+class Command(BaseCommand):
+    """Load the demo unless it is there."""
+
+    help = "Load the demo. Passwords come as JSON on standard input: {name: password}."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Take no arguments but the date."""
+        parser.add_argument("--days-ahead", type=int, default=1, help="how many days from today the planned day lies")
+
+    def handle(self, *_args: object, **options: Any) -> None:
+        """Load."""
+        if Organisation.objects.filter(name=scene.ORGANISATION).exists():
+            self.stdout.write("The demo is there already.")
+            return
+        passwords = json.load(sys.stdin)
+        with transaction.atomic():
+            organisation = Organisation.objects.create(name=scene.ORGANISATION)
+            with scope(organisation=organisation):
+                _load(organisation, passwords, options["days_ahead"])
+        self.stdout.write("The demo is loaded.")
+
+
+def _terrain() -> tuple[TerrainGrid, str]:
+    address = os.environ.get("QUARRY_TERRAIN_URL")
+    if address:
+        if not address.startswith("http://127.0.0.1"):
+            raise SystemExit("The demo asks only the terrain desk on this machine.")
+        with urlopen(f"{address}/grid", timeout=20) as answer:  # noqa: S310 - loopback only, checked above
+            return read_ascii_grid(answer.read().decode()), scene.TERRAIN
+    sheet = upland(scene.LON, scene.LAT, seed=scene.SEED)
+    return TerrainGrid(sheet.west_deg, sheet.south_deg, sheet.cell_deg, sheet.cell_deg, sheet.heights_m), scene.TERRAIN
+
+
+def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int) -> None:
+    people = []
+    for username, full_name, role in scene.PEOPLE:
+        person = User(organisation=organisation, username=username, full_name=full_name, role=role)
+        person.set_password(passwords[username])
+        person.save()
+        people.append(person)
+    lead = people[0]
+    record(
+        actor=lead,
+        organisation=organisation,
+        action="organisation.made",
+        thing="organisation",
+        thing_id=organisation.pk,
+        label=organisation.name,
+    )
+    grid, name = _terrain()
+    rows, columns = grid.heights_m.shape
+    Terrain.objects.create(
+        organisation=organisation,
+        name=name,
+        west_deg=grid.west_deg,
+        south_deg=grid.south_deg,
+        cell_deg_lon=grid.cell_deg_lon,
+        cell_deg_lat=grid.cell_deg_lat,
+        columns=columns,
+        rows=rows,
+        heights=bridge.pack_heights(grid.heights_m),
+        simulated=True,
+    )
+    known = _fleet(lead)
+    jobs = [add_job(actor=lead, figures=_job(j, known)) for j in scene.jobs()]
+    aircraft = {"S": "Wren", "M": "Wren", "B": "Bittern"}
+    when = timezone.now().date() + timedelta(days=days_ahead)
+    packs = [p for p in scene.PACKS if p["model"] != "K4 Li-ion 9 Ah"]
+    add_day(
+        actor=lead,
+        figures={
+            "name": f"{scene.SITE}, three jobs",
+            "date": when.isoformat(),
+            "time_zone": "Europe/London",
+            "opens": "08:00",
+            "closes": "17:00",
+            "pauses": [{"from": "12:30", "to": "13:00"}],
+            "swap_s": 240,
+            "rest_after_flight_s": 720,
+            "rest_after_charge_s": 420,
+            "supply_id": known["Trailer set"],
+            "charger_ids": [known[c["name"]] for c in scene.CHARGERS],
+            "crew_ids": [p.pk for p in people[:3]],
+            "jobs": [{"job_id": j.pk, "aircraft_id": known[aircraft[j.letter]]} for j in jobs],
+            "packs": [{"pack_id": known[f"pack {p['name']}"], "start_frac": p["charge_frac"]} for p in packs],
+        },
+    )
+
+
+def _fleet(lead: User) -> dict[str, Any]:
+    known: dict[str, Any] = {}
+
+    def add(model: type[fleet.Thing], figures: dict[str, Any], key: str = "") -> None:
+        made = add_thing(actor=lead, model=model, figures=figures)
+        known[key or made.name] = made.pk
+
+    for c in scene.CAMERAS:
+        add(fleet.Camera, c)
+    for p in scene.PACK_MODELS:
+        add(fleet.PackModel, p)
+    for a in scene.AIRCRAFT_MODELS:
+        facts = {k: v for k, v in a.items() if k not in ("pack", "camera")}
+        add(fleet.AircraftModel, facts | {"pack_model_id": known[str(a["pack"])], "camera_id": known.get(str(a.get("camera")))})
+    for model, rows in ((fleet.ChargerModel, scene.CHARGER_MODELS), (fleet.SupplyModel, scene.SUPPLY_MODELS)):
+        for row in rows:
+            add(model, row)
+    for item, rows in ((fleet.Aircraft, scene.AIRCRAFT), (fleet.Charger, scene.CHARGERS), (fleet.Supply, scene.SUPPLIES)):
+        for row in rows:
+            add(item, {k: v for k, v in row.items() if k != "model"} | {"model_id": known[str(row["model"])]})
+    for p in scene.PACKS:
+        facts = {k: v for k, v in p.items() if k != "model"}
+        add(fleet.Pack, facts | {"model_id": known[p["model"]]}, f"pack {p['name']}")
+    return known
+
+
+def _job(figures: dict[str, Any], known: dict[str, Any]) -> dict[str, Any]:
+    model = "Brunt 16" if figures["kind"] == "spraying" else "Skarra 6"
+    item = "Bittern" if figures["kind"] == "spraying" else "Wren"
+    camera = known["24 MP, 18 mm"] if figures["kind"] == "mapping" else None
+    return figures | {"aircraft_model_id": known[model], "aircraft_id": known[item], "camera_id": camera}
