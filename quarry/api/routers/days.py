@@ -12,7 +12,6 @@ from quarry.api.schemas import days as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import selectors, services
-from quarry.apps.day.bridge import PlanError
 from quarry.apps.day.models import Day
 from quarry.apps.day.tasks import begin_search
 
@@ -27,7 +26,7 @@ def _answer(day: Day) -> dict[str, Any]:
             begin_search(kept)
         data["plan"] = kept.plan | {"number": kept.number, "state": kept.state, "progress": kept.progress}
         data["job_problems"] = kept.plan["problems"]
-    except PlanError as bad:
+    except selectors.PlanRefused as bad:
         data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
         data["job_problems"] = selectors.roster_of(day).problems
     return data

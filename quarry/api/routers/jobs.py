@@ -14,7 +14,6 @@ from ninja import File, Router, UploadedFile
 from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.jobs import selectors, services
-from quarry.apps.jobs.bridge import PlanError
 from quarry.apps.jobs.models import Job
 
 router = Router(tags=["jobs"])
@@ -25,7 +24,7 @@ def _answer(job: Job) -> dict[str, Any]:
     data = {"job": selectors.job_dict(job), "plan": None, "problem": None, "home_height_m": selectors.home_height_m(job)}
     try:
         data["plan"] = selectors.plan_of(job)
-    except PlanError as bad:
+    except selectors.PlanRefused as bad:
         data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
     return data
 

@@ -15,6 +15,8 @@ from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.jobs import selectors as jobs
 from quarry.apps.jobs.bridge import PlanError
 
+PlanRefused = bridge.PlanError
+
 
 def days_for(*, archived: bool = False) -> QuerySet[Day]:
     """Return the days of the scope, latest first."""

@@ -38,28 +38,8 @@ def _fill(day: Day, figures: dict[str, Any]) -> None:
     for name in _PLAIN:
         if name in figures:
             setattr(day, name, figures[name])
-    for name in ("opens", "closes"):
-        if name in figures:
-            setattr(day, name, _time(figures[name], name))
-    if "date" in figures:
-        try:
-            day.date = date.fromisoformat(str(figures["date"]))
-        except ValueError as bad:
-            raise DomainError("invalid", "Write the date as year-month-day.", "date") from bad
-    if day.closes <= day.opens:
-        raise DomainError("invalid", "The day must close after it opens. Move one of the two.", "closes")
-    if day.time_zone not in available_timezones():
-        raise DomainError(
-            "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
-        )
-    for name, (low, high, words) in _LIMITS.items():
-        if not low <= getattr(day, name) <= high:
-            raise DomainError("out_of_range", f"{words} must lie between {low / 60:g} and {high / 60:g} minutes.", name)
-    if "pauses" in figures:
-        for k, p in enumerate(figures["pauses"]):
-            if _time(p["to"], f"pauses.{k}") <= _time(p["from"], f"pauses.{k}"):
-                raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
-        day.pauses = [{"from": p["from"], "to": p["to"]} for p in figures["pauses"]]
+    _fill_hours(day, figures)
+    _check_limits(day)
     if "supply_id" in figures:
         value = figures["supply_id"]
         day.supply = Supply.objects.filter(pk=value).first() if value else None
@@ -70,6 +50,34 @@ def _fill(day: Day, figures: dict[str, Any]) -> None:
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad
+
+
+def _fill_hours(day: Day, figures: dict[str, Any]) -> None:
+    for name in ("opens", "closes"):
+        if name in figures:
+            setattr(day, name, _time(figures[name], name))
+    if "date" in figures:
+        try:
+            day.date = date.fromisoformat(str(figures["date"]))
+        except ValueError as bad:
+            raise DomainError("invalid", "Write the date as year-month-day.", "date") from bad
+    if "pauses" in figures:
+        for k, p in enumerate(figures["pauses"]):
+            if _time(p["to"], f"pauses.{k}") <= _time(p["from"], f"pauses.{k}"):
+                raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
+        day.pauses = [{"from": p["from"], "to": p["to"]} for p in figures["pauses"]]
+
+
+def _check_limits(day: Day) -> None:
+    if day.closes <= day.opens:
+        raise DomainError("invalid", "The day must close after it opens. Move one of the two.", "closes")
+    if day.time_zone not in available_timezones():
+        raise DomainError(
+            "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
+        )
+    for name, (low, high, words) in _LIMITS.items():
+        if not low <= getattr(day, name) <= high:
+            raise DomainError("out_of_range", f"{words} must lie between {low / 60:g} and {high / 60:g} minutes.", name)
 
 
 def _fill_lists(day: Day, figures: dict[str, Any]) -> None:

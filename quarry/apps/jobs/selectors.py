@@ -13,6 +13,7 @@ from quarry.apps.fleet.selectors import things
 from quarry.apps.jobs import bridge
 from quarry.apps.jobs.models import Job, KeptPlan, Terrain
 
+PlanRefused = bridge.PlanError
 FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 

@@ -238,8 +238,7 @@ def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours |
         found = _fly(cells, angle_deg, task, detours, len(ys))
         if best is None or found.time_s < best.time_s:
             best = replace(found, uncovered_frac=_uncovered(flat, joined, ys, cells, task))
-    assert best is not None
-    if not math.isfinite(best.time_s):
+    if best is None or not math.isfinite(best.time_s):
         raise Infeasible(
             f"With {task.wind.speed_m_s:.1f} m/s of wind from {task.wind.from_deg:.0f}° lines at {bearing_of(angle_deg):.0f}° "
             f"cannot be flown both ways at {task.speed_m_s:.1f} m/s. Choose another direction, fly faster, or wait.",
@@ -272,7 +271,7 @@ def _patches(flat: Turned, cells: list[Cell], spacing_m: float) -> list[Cell]:
         if not parts:
             break
         for part in parts:
-            west, south, east, north = part.bounds
+            _, south, _, north = part.bounds
             y = np.array([(south + north) / 2])
             free = cover_rows(Turned(0.0, part, flat.forbidden), y, max(north - south, 1e-3))[0]
             extra += [Cell(np.array([[y[0], a, b if b - a > 0.1 else a + 0.1]])) for a, b in free]

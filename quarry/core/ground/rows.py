@@ -32,7 +32,7 @@ def turn_points(points: Floats, angle_deg: float) -> Floats:
     """Return points, shape (n, 2), turned counter-clockwise by an angle."""
     a = math.radians(angle_deg)
     c, s = math.cos(a), math.sin(a)
-    return points @ np.array([[c, s], [-s, c]])
+    return np.asarray(points @ np.array([[c, s], [-s, c]]), dtype=np.float64)
 
 
 def turned(worked: BaseGeometry, forbidden: BaseGeometry, angle_deg: float) -> Turned:
@@ -62,7 +62,7 @@ def row_positions(low: float, high: float, spacing_m: float) -> Floats:
     """Return the y of the fewest rows that span an extent, with equal margins on both sides."""
     count = max(1, math.ceil((high - low) / spacing_m - 1e-9))
     first = low + ((high - low) - (count - 1) * spacing_m) / 2
-    return first + spacing_m * np.arange(count)
+    return np.asarray(first + spacing_m * np.arange(count), dtype=np.float64)
 
 
 def chords(edges: Floats, ys: Floats) -> tuple[NDArray[np.intp], Floats, Floats]:

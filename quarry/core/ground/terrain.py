@@ -90,8 +90,8 @@ def read_ascii_grid(text: str) -> TerrainGrid:
     head: dict[str, float] = {}
     lines = text.splitlines()
     at = 0
-    while (at < len(lines) and lines[at].split() and lines[at].split()[0].isalpha()) or "_" in (lines[at].split() or [""])[0]:
-        key, value = lines[at].split()[:2]
+    while at < len(lines) and lines[at][:1].isalpha() and len(lines[at].split()) == 2:
+        key, value = lines[at].split()
         head[key.lower()] = float(value)
         at += 1
     try:

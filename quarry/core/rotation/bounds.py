@@ -44,7 +44,7 @@ def _charging_bounds(task: RotationTask) -> tuple[float, float]:
         if need <= 0 or not sets:
             continue
         by_aircraft = [[f for f in flights if f.aircraft == c.id] for c in task.aircraft]
-        tail = min(tail, min(fs[-1].flight_s for fs in by_aircraft if fs))
+        tail = min(tail, *(fs[-1].flight_s for fs in by_aircraft if fs))
         part = [s for s in sets if s.start_frac < FULL]
         loads = sorted(
             [min(duration_s(s, 1 - f.energy_frac, fastest) * s.packs for s in sets) for f in flights]

@@ -29,6 +29,7 @@ from quarry.core.sorties.route import Route, Stations, leg_seconds, place_statio
 Floats = NDArray[np.float64]
 Breaks = Literal["anywhere", "line_ends"]
 _DETOUR_PITCH_M = 30.0
+DEFAULT_RESERVE = ReservePolicy()
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +46,7 @@ class SortieTask:
     aircraft: Airframe
     pack: PackFigures
     work_m_s: float
-    policy: ReservePolicy = ReservePolicy()
+    policy: ReservePolicy = DEFAULT_RESERVE
     wind: Wind = CALM
     wind_assumed: bool = False
     breaks: Breaks = "anywhere"

@@ -165,18 +165,23 @@ def _take(item: Any, name: str, shapes: _Shapes, depth: int) -> None:
     elif kind == "GeometryCollection":
         for geometry in item["geometries"]:
             _take(geometry, name, shapes, depth + 1)
-    elif kind == "Polygon":
-        shapes.polygons.append((name, [_pairs(r) for r in item["coordinates"]]))
+    elif kind not in ("MultiPoint", "MultiLineString"):
+        _take_geometry(kind, item["coordinates"], name, shapes)
+
+
+def _take_geometry(kind: Any, coordinates: Any, name: str, shapes: _Shapes) -> None:
+    if kind == "Polygon":
+        shapes.polygons.append((name, [_pairs(r) for r in coordinates]))
     elif kind == "MultiPolygon":
-        for rings in item["coordinates"]:
+        for rings in coordinates:
             shapes.polygons.append((name, [_pairs(r) for r in rings]))
     elif kind == "LineString":
-        ring = _pairs(item["coordinates"])
+        ring = _pairs(coordinates)
         if len(ring) > 3 and ring[0] == ring[-1]:
             shapes.polygons.append((name, [ring]))
     elif kind == "Point":
-        shapes.points.append((name, _pairs([item["coordinates"]])[0]))
-    elif kind not in ("MultiPoint", "MultiLineString"):
+        shapes.points.append((name, _pairs([coordinates])[0]))
+    else:
         raise ValueError
 
 

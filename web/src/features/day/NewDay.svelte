@@ -1,0 +1,56 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { session } from '$shared/session.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+
+  const tomorrow = new Date(Date.now() + 24 * 3600 * 1000);
+  let name = $state('Field day');
+  let date = $state(tomorrow.toISOString().slice(0, 10));
+  let opens = $state('08:00');
+  let closes = $state('17:00');
+  let problem = $state.raw<Problem | null>(null);
+  let busy = $state(false);
+  const wanted = page.url.searchParams.get('job');
+
+  // A new day starts from the whole fleet as it stands: what stays at home is unticked later.
+  async function make(e: SubmitEvent) {
+    e.preventDefault();
+    busy = true;
+    const { data: fleet } = await ask<Schemas['FleetOut']>(client.GET('/api/fleet'));
+    const { data, problem: bad } = await ask<Schemas['DayAnswer']>(
+      client.POST('/api/days', {
+        body: {
+          name, date, opens, closes,
+          time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
+          pauses: [], swap_s: 240, rest_after_flight_s: 600, rest_after_charge_s: 300,
+          supply_id: fleet?.supplies[0]?.id ?? null,
+          charger_ids: fleet?.chargers.map((c) => c.id) ?? [],
+          crew_ids: session.me?.id ? [session.me.id] : [],
+          jobs: wanted ? [{ job_id: wanted, aircraft_id: null }] : [],
+          packs: fleet?.packs.filter((p) => !p.grounded).map((p) => ({ pack_id: p.id, start_frac: p.charge_frac })) ?? [],
+        },
+      }),
+    );
+    busy = false;
+    problem = bad;
+    if (data) await goto(`/days/${data.day.id}`);
+  }
+  const at = (field: string) => (problem?.field === field ? problem.detail : '');
+</script>
+
+<div class="mx-auto max-w-[520px] px-6 py-8">
+  <h1 class="mb-5">Make a day</h1>
+  <form class="flex flex-col gap-4" onsubmit={make}>
+    <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={at('name')} />
+    <TextField label="Date" type="date" live value={date} onchange={(v) => (date = v)} problem={at('date')} />
+    <div class="grid grid-cols-2 gap-4">
+      <TextField label="Opens" type="time" live value={opens} onchange={(v) => (opens = v)} problem={at('opens')} />
+      <TextField label="Closes" type="time" live value={closes} onchange={(v) => (closes = v)} problem={at('closes')} />
+    </div>
+    <p class="quiet">It starts with all serviceable packs at the charge noted for them, all chargers and the first supply. Jobs, packs and breaks are set on the next screen.</p>
+    {#if problem && !['name', 'date', 'opens', 'closes'].includes(problem.field)}<p class="problem" role="alert">{problem.detail}</p>{/if}
+    <button class="button dark self-start" disabled={busy || !name.trim() || !date}>{busy ? 'Making it …' : 'Make the day'}</button>
+  </form>
+</div>

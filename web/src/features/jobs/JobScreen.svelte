@@ -1,0 +1,136 @@
+<script lang="ts">
+  import { DropdownMenu } from 'bits-ui';
+  import { ask, client, type Schemas } from '$shared/api/client';
+  import { show } from '$shared/format/units';
+  import { KIND_WORDS } from '$shared/format/words';
+  import { session } from '$shared/session.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import Why from '$shared/working/Why.svelte';
+  import Directions from './Directions.svelte';
+  import { JobDraft } from './draft.svelte';
+  import JobMapView from './JobMapView.svelte';
+  import JobPanel from './JobPanel.svelte';
+  import PutIntoDay from './PutIntoDay.svelte';
+  import Ribbon from './Ribbon.svelte';
+  import StaleDialog from './StaleDialog.svelte';
+
+  let { id }: { id: string } = $props();
+  const draft = new JobDraft();
+  let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
+  let putting = $state(false);
+  $effect(() => void draft.load(id));
+  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
+
+  const job = $derived(draft.job);
+  const plan = $derived(draft.plan);
+  const writable = $derived(session.may('jobs:write') && !!job && !job.archived);
+  const STATE = { loading: 'loading …', saved: 'saved', waiting: 'planning …', working: 'planning …', refused: 'not saved', missing: '' };
+  $effect(() =>
+    help.offer('job', [
+      { id: 'next-sortie', label: 'Next sortie', keys: 'ArrowRight / .', run: () => (draft.selected = Math.min(plan?.sorties.length ?? 1, draft.selected + 1)) },
+      { id: 'last-sortie', label: 'Sortie before', keys: 'ArrowLeft / ,', run: () => (draft.selected = Math.max(1, draft.selected - 1)) },
+      { id: 'put', label: 'Put this job into a day', keys: 'D', run: () => (putting = true) },
+      { id: 'print', label: 'Print this job', keys: 'P', run: () => window.print() },
+      { id: 'geojson', label: 'Save as GeoJSON', run: () => save('geojson') },
+      { id: 'kml', label: 'Save as KML', run: () => save('kml') },
+    ]),
+  );
+  function save(form: 'geojson' | 'kml', sortie?: number) {
+    window.location.assign(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
+  }
+</script>
+
+<svelte:head><title>{job?.name ?? 'Job'} · Gentle Quarry</title></svelte:head>
+
+{#if draft.state === 'missing'}
+  <div class="p-10"><h1 class="mb-2">This job is not here</h1><p class="mb-4">{draft.refused?.detail}</p><a class="button" href="/jobs">All jobs</a></div>
+{:else if !job}
+  <p class="quiet p-6" role="status">Unrolling the sheet …</p>
+{:else}
+  <div class="job grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px]">
+    <div class="flex min-w-0 flex-col">
+      <div class="relative min-h-[340px] flex-1">
+        <JobMapView {draft} />
+        <div class="absolute left-0 top-0 max-w-[46%] bg-sheet/95 py-3 pl-6 pr-5">
+          <input class="sharp title" aria-label="Name of the job" value={job.name} disabled={!writable} onchange={(e) => e.currentTarget.value.trim() && draft.change({ name: e.currentTarget.value.trim() })} />
+          <div class="quiet mt-0.5">
+            {KIND_WORDS[job.kind]}{#if plan}, <Why text={show(plan.area_ha, 'ha', session.units)} name="area" of="jobs" id={job.id} key="area_ha" />{/if}{job.archived ? ', put away' : ''}
+            <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.state === 'refused'}>{STATE[draft.state]}</span>
+            {#if draft.state === 'refused'}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
+          </div>
+          {#if draft.refused && draft.refused.code !== 'stale' && draft.state === 'refused'}<p class="problem mt-1 text-[13px]" role="alert">{draft.refused.detail}</p>{/if}
+        </div>
+      </div>
+      {#if plan && draft.sortie}
+        <div class="under grid grid-cols-[minmax(0,1fr)_316px] bg-paper pb-3">
+          <Ribbon {plan} sortie={draft.sortie} letter={job.letter} />
+          <Directions {draft} {plan} {writable} />
+        </div>
+      {/if}
+    </div>
+    <aside class="panel flex min-h-0 flex-col bg-sheet" aria-label="Figures and sorties">
+      <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-3 pt-4">
+        <JobPanel {draft} {fleet} {writable} />
+        <p class="quiet mt-3 text-[12.5px]">An aid to planning. The pilot in command, the maker's manual and local law stand above it.</p>
+      </div>
+      <div class="no-print flex gap-2 border-t border-rule px-5 py-3">
+        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}>Put into the day</button>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger class="button" disabled={!job.area.length}>Routes out</DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
+              <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>All as GeoJSON</DropdownMenu.Item>
+              <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
+              {#if draft.sortie}
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}>{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item>
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('kml', draft.selected)}>{job.letter}{draft.selected} as KML</DropdownMenu.Item>
+              {/if}
+              <DropdownMenu.Item class="menu-item" onSelect={() => window.print()}>Print</DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </div>
+    </aside>
+  </div>
+  <StaleDialog {draft} />
+  <PutIntoDay {job} bind:open={putting} />
+{/if}
+
+<style>
+  .title {
+    width: 100%;
+    min-width: 220px;
+    padding: 0;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    background: none;
+    color: var(--ink);
+    font-family: inherit;
+    font-size: 27px;
+    font-weight: 650;
+    field-sizing: content;
+  }
+  .title:hover:not(:disabled),
+  .title:focus {
+    border-bottom-color: var(--rule);
+  }
+  @media (min-width: 901px) {
+    .job {
+      height: calc(100dvh - 68px);
+    }
+  }
+  @media (max-width: 900px) {
+    .job {
+      grid-template-columns: minmax(0, 1fr);
+    }
+    .under {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
+  @media print {
+    .job {
+      display: block;
+      height: auto;
+    }
+  }
+</style>

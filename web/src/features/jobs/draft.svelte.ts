@@ -1,0 +1,138 @@
+import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+
+export type Job = Schemas['JobOut'];
+export type Plan = Schemas['JobPlanOut'];
+export type Sortie = Schemas['SortieOut'];
+type Figures = Schemas['JobFigures'];
+type Answer = Schemas['JobAnswer'];
+
+const DELAY_MS = 180;
+
+/** What is sent to the server: what people enter, without what the server adds. */
+export function figuresOf(job: Job): Figures {
+  const { id: _id, version: _version, archived: _archived, changed_at: _changed, ...figures } = job;
+  return figures;
+}
+
+/**
+ * A job as it stands on the screen: edits at once, undo and redo, saved as you go, planned by the server.
+ * Nothing entered is lost: a refused or unsent change stays here until it can be saved.
+ */
+export class JobDraft {
+  job = $state.raw<Job | null>(null);
+  plan = $state.raw<Plan | null>(null);
+  planProblem = $state.raw<Schemas['PlanProblem'] | null>(null);
+  homeHeight = $state<number | null>(null);
+  refused = $state.raw<Problem | null>(null);
+  theirs = $state.raw<Job | null>(null);
+  state = $state<'loading' | 'saved' | 'waiting' | 'working' | 'refused' | 'missing'>('loading');
+  selected = $state(1);
+  past = $state.raw<Figures[]>([]);
+  future = $state.raw<Figures[]>([]);
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #sent: Figures | null = null;
+  #running = false;
+
+  get sortie(): Sortie | null {
+    return this.plan?.sorties.find((s) => s.number === this.selected) ?? this.plan?.sorties[0] ?? null;
+  }
+
+  /** What is wrong at a field: a refusal of the server, or what stands in the way of a plan. */
+  problemAt(...fields: string[]): string {
+    for (const p of [this.refused, this.planProblem]) {
+      if (p && fields.some((f) => p.field === f || p.field.startsWith(`${f}.`))) return p.detail;
+    }
+    return '';
+  }
+
+  async load(id: string) {
+    this.state = 'loading';
+    this.past = this.future = [];
+    this.selected = 1;
+    const { data, problem } = await ask<Schemas['JobAnswer']>(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }));
+    if (data) this.#take(data, true);
+    else {
+      this.refused = problem;
+      this.state = 'missing';
+    }
+  }
+
+  /** Change the job; the change can be undone. */
+  change(part: Partial<Figures>) {
+    if (!this.job) return;
+    this.past = [...this.past.slice(-99), figuresOf(this.job)];
+    this.future = [];
+    this.job = { ...this.job, ...part };
+    this.#later();
+  }
+
+  undo() {
+    this.#step('past', 'future');
+  }
+
+  redo() {
+    this.#step('future', 'past');
+  }
+
+  #step(from: 'past' | 'future', to: 'past' | 'future') {
+    const last = this[from].at(-1);
+    if (!last || !this.job) return;
+    this[to] = [...this[to], figuresOf(this.job)];
+    this[from] = this[from].slice(0, -1);
+    this.job = { ...this.job, ...last };
+    this.#later();
+  }
+
+  #later() {
+    this.state = 'waiting';
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => void this.save(), DELAY_MS);
+  }
+
+  /** Save what stands here now; one call at a time, the latest state wins. */
+  async save() {
+    if (!this.job || this.#running) return;
+    clearTimeout(this.#timer);
+    this.#running = true;
+    this.state = 'working';
+    const body = { version: this.job.version, job: figuresOf(this.job) };
+    this.#sent = body.job;
+    const { data, problem } = await ask<Schemas['JobAnswer']>(client.PUT('/api/jobs/{job_id}', { params: { path: { job_id: this.job.id } }, body }));
+    this.#running = false;
+    if (data) {
+      const changed = JSON.stringify(figuresOf(this.job)) !== JSON.stringify(this.#sent);
+      this.#take(data, !changed);
+      if (changed) this.#later();
+      return;
+    }
+    this.refused = problem;
+    this.state = 'refused';
+    if (problem.code === 'stale') this.theirs = problem.current as Job;
+  }
+
+  /** After somebody else saved: keep what is here, or take theirs. Either can be undone. */
+  settle(keep: 'mine' | 'theirs') {
+    if (!this.job || !this.theirs) return;
+    const theirs = this.theirs;
+    this.theirs = null;
+    this.refused = null;
+    if (keep === 'theirs') {
+      this.past = [...this.past, figuresOf(this.job)];
+      this.job = theirs;
+    } else {
+      this.job = { ...this.job, version: theirs.version };
+    }
+    this.#later();
+  }
+
+  #take(answer: Answer, whole: boolean) {
+    // While more was typed during the call, only the version is taken from the answer.
+    this.job = whole || !this.job ? answer.job : { ...this.job, version: answer.job.version };
+    this.plan = answer.plan ?? (answer.problem ? null : this.plan);
+    this.planProblem = answer.problem;
+    this.homeHeight = answer.home_height_m;
+    this.refused = null;
+    this.state = 'saved';
+    if (this.plan && !this.plan.sorties.some((s) => s.number === this.selected)) this.selected = 1;
+  }
+}

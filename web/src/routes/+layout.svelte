@@ -1,0 +1,53 @@
+<script lang="ts">
+  import '../app.css';
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { session } from '$shared/session.svelte';
+  import Header from '$shared/ui/Header.svelte';
+  import Help from '$shared/ui/Help.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import Notices from '$shared/ui/Notices.svelte';
+  import Patterns from '$shared/ui/Patterns.svelte';
+  import SignIn from '$shared/ui/SignIn.svelte';
+
+  let { children } = $props();
+  void session.load();
+  const atDoor = $derived(page.url.pathname === '/sign-in');
+
+  $effect(() => {
+    if (session.me && !session.me.signed_in && !atDoor) void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname)}`);
+  });
+  $effect(() =>
+    help.offer('places', [
+      { id: 'go-packs', label: 'Go to Packs', keys: '1', run: () => goto('/packs') },
+      { id: 'go-jobs', label: 'Go to Jobs', keys: '2', run: () => goto('/jobs') },
+      { id: 'go-days', label: 'Go to Day', keys: '3', run: () => goto('/days') },
+      { id: 'go-people', label: 'Go to People and password', run: () => goto('/people') },
+      { id: 'light-day', label: 'Light: daylight', run: () => session.prefer({ light: 'day' }) },
+      { id: 'light-sun', label: 'Light: bright sun', run: () => session.prefer({ light: 'sun' }) },
+      { id: 'light-night', label: 'Light: night, red only', run: () => session.prefer({ light: 'night' }) },
+      { id: 'gloves', label: 'Gloves on or off', run: () => session.prefer({ gloves: !session.me?.gloves }) },
+    ]),
+  );
+</script>
+
+<Patterns />
+<a href="#main" class="visually-hidden">To the content</a>
+{#if atDoor}
+  {@render children()}
+{:else if session.me?.signed_in}
+  <Header />
+  <main id="main">{@render children()}</main>
+  <Help />
+{:else}
+  <p class="quiet p-6" role="status">One moment …</p>
+{/if}
+<Notices />
+{#if session.lost && !atDoor}
+  <div class="fixed inset-0 z-[80] grid place-items-center bg-[rgb(20_20_16/42%)]">
+    <div class="w-[min(420px,92vw)] rounded border-[1.5px] border-ink bg-sheet p-6" role="dialog" aria-label="Sign in again">
+      <p class="mb-3">Your session has ended. Sign in again; what is on the screen stays.</p>
+      <SignIn done={() => (session.lost = false)} />
+    </div>
+  </div>
+{/if}

@@ -1,0 +1,92 @@
+/** What figures of a job plan are called, and how they are shown. Texts live here, rules do not. */
+import { digits, hours, minutes, percent, show, type System } from './units';
+
+interface Figure {
+  label: string;
+  text: (value: number, system: System) => string;
+}
+
+const FIGURES: Record<string, Figure> = {
+  ground_sample_m: { label: 'Ground sample', text: (v, s) => show(v, 'cm', s) },
+  spacing_m: { label: 'Line spacing', text: (v, s) => show(v, 'm', s, 1) },
+  trigger_m: { label: 'A picture every', text: (v, s) => show(v, 'm', s, 1) },
+  interval_s: { label: 'which is every', text: (v) => `${v.toFixed(1)} s` },
+  blur_px: { label: 'Motion blur', text: (v) => `${v.toFixed(2)} px` },
+  pictures_count: { label: 'Pictures', text: (v) => digits(v) },
+  flow_l_min: { label: 'Flow', text: (v, s) => show(v, 'l_min', s) },
+  volume_l: { label: 'Mix for all', text: (v, s) => show(v, 'l', s) },
+  tank_area_ha: { label: 'Area per tank', text: (v, s) => show(v, 'ha', s, 2) },
+  work_rate_ha_h: { label: 'Work rate, no turns', text: (v, s) => show(v, 'ha_h', s) },
+  detection_frac: { label: 'Chance to detect', text: (v) => percent(v) },
+  track_m: { label: 'Track, no turns', text: (v, s) => show(v, 'km', s) },
+  on_scene_s: { label: 'Time on scene', text: (v) => hours(v) },
+  lines_count: { label: 'Lines', text: (v) => digits(v) },
+  on_line_m: { label: 'Length of lines', text: (v, s) => show(v, 'km', s) },
+  area_ha: { label: 'Area', text: (v, s) => show(v, 'ha', s) },
+};
+
+export function figureLabel(key: string): string {
+  return FIGURES[key]?.label ?? key;
+}
+
+export function figureText(key: string, value: number, system: System): string {
+  return FIGURES[key]?.text(value, system) ?? digits(value, 2);
+}
+
+export const KIND_WORDS = { mapping: 'mapping', spraying: 'spraying', search: 'search' } as const;
+
+export const STEP_WORDS: Record<string, string> = {
+  rated_wh: 'rated energy',
+  health_frac: 'state of health',
+  energy_today_wh: 'energy today',
+  reserve_wh: 'reserve',
+  usable_wh: 'usable',
+  power_w: 'mean power',
+  usable_s: 'flight time of the set',
+  wind_m_s: 'wind',
+  sortie_s: 'sortie',
+  sortie_wh: 'energy of the sortie',
+  landing_frac: 'left at landing',
+  spare_s: 'to spare',
+  fixed_s: 'take-off and landing',
+  out_s: 'way out',
+  route_s: 'route',
+  home_s: 'way home',
+  ground_sample_m: 'ground sample',
+  footprint_m: 'footprint',
+  step_m: 'step',
+  height_m: 'height',
+  packs_count: 'packs in the set',
+  crew_s: 'longest sortie agreed',
+};
+
+export function stepWord(name: string): string {
+  return STEP_WORDS[name] ?? name.replace(/_(m|s|wh|w|frac|m_s|l|ha|l_ha|l_min|ha_h|mm|px|deg|count|c)$/, '').replaceAll('_', ' ');
+}
+
+export const STATE_WORDS: Record<string, string> = {
+  flying: 'flying',
+  cooling: 'cooling',
+  waiting: 'waiting',
+  charging: 'charging',
+  resting: 'resting',
+  ready: 'ready',
+  grounded: 'grounded',
+};
+
+export function calling(call: { kind: string; set: string; member: string; flight: string; port: number }, aircraft: string): string {
+  switch (call.kind) {
+    case 'on_port':
+      return `${call.member} on port ${call.port}`;
+    case 'off_port':
+      return `${call.member} off port ${call.port}`;
+    case 'fit':
+      return `${call.set} into ${aircraft}`;
+    case 'launch':
+      return `Launch ${call.flight}, ${aircraft}`;
+    case 'turn_back':
+      return `Turn back ${call.flight}, latest`;
+    default:
+      return `${call.flight} lands, ${call.set} to rest`;
+  }
+}

@@ -1,0 +1,145 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { DropdownMenu } from 'bits-ui';
+  import { session } from '$shared/session.svelte';
+  import { help } from './help.svelte';
+  import Mark from './Mark.svelte';
+
+  const places = [
+    { href: '/packs', label: 'Packs' },
+    { href: '/jobs', label: 'Jobs' },
+    { href: '/days', label: 'Day' },
+  ];
+  const lights = [
+    { id: 'day', label: 'Daylight' },
+    { id: 'sun', label: 'Bright sun' },
+    { id: 'night', label: 'Night, red only' },
+  ] as const;
+
+  let nav: HTMLElement | undefined = $state();
+  let width = $state(1280);
+  let lift = $state({ x: 0, w: 0 });
+  const active = $derived(places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? '');
+
+  $effect(() => {
+    void width;
+    const el = nav?.querySelector<HTMLElement>(`a[href="${active}"]`);
+    lift = el ? { x: el.offsetLeft, w: el.offsetWidth } : { x: -200, w: 0 };
+  });
+
+  // The beds below the words fold up under the active one.
+  function bed(k: number): string {
+    const y = 2 + k * 4;
+    const rise = Math.max(0, 7 - k * 2);
+    const { x, w } = lift;
+    if (!w) return `M0 ${y}H${width}`;
+    const a = x - 16 - k * 3;
+    const b = x + w + 16 + k * 3;
+    return `M0 ${y}H${a}c8 0 8 ${-rise} 16 ${-rise}H${b - 16}c8 0 8 ${rise} 16 ${rise}H${width}`;
+  }
+
+  async function leave() {
+    await session.signOut();
+    await goto('/sign-in');
+  }
+</script>
+
+<header class="no-print sticky top-0 z-30 bg-paper" bind:clientWidth={width}>
+  <div class="flex h-[52px] items-center gap-5 px-6">
+    <a href="/jobs" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
+      <Mark /><span class="sharp text-[17px] max-[900px]:hidden">Gentle Quarry</span>
+    </a>
+    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2">
+      {#each places as p (p.href)}
+        <a
+          href={p.href}
+          aria-current={active === p.href ? 'page' : undefined}
+          class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline {active === p.href ? 'sharp' : 'text-ink-2'}"
+          >{p.label}</a
+        >
+      {/each}
+    </nav>
+    <div class="ml-auto flex items-center gap-2">
+      <button class="button plain" onclick={() => (help.palette = true)} aria-label="Find and do (Ctrl K)">
+        <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
+          ><circle cx="6.5" cy="6.5" r="4.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path d="M10.2 10.2 15 15" stroke="currentColor" stroke-width="2" /></svg
+        >
+      </button>
+      <button class="button plain" onclick={() => (help.keys = true)} aria-label="Keys (?)">?</button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger class="button plain max-w-[300px]">
+          <span class="truncate">{session.me?.organisation}<span class="quiet ml-2 font-normal max-[900px]:hidden">{session.me?.full_name || session.me?.username}</span></span>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
+            <DropdownMenu.Group aria-label="Light">
+              {#each lights as l (l.id)}
+                <DropdownMenu.CheckboxItem class="menu-item" checked={session.me?.light === l.id} onSelect={() => session.prefer({ light: l.id })}>
+                  {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>{l.label}{/snippet}
+                </DropdownMenu.CheckboxItem>
+              {/each}
+            </DropdownMenu.Group>
+            <DropdownMenu.Separator class="menu-line" />
+            <DropdownMenu.CheckboxItem class="menu-item" checked={session.me?.gloves ?? false} onSelect={() => session.prefer({ gloves: !session.me?.gloves })}>
+              {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Gloves: large targets{/snippet}
+            </DropdownMenu.CheckboxItem>
+            <DropdownMenu.CheckboxItem
+              class="menu-item"
+              checked={session.units === 'imperial'}
+              onSelect={() => session.prefer({ units: session.units === 'metric' ? 'imperial' : 'metric' })}
+            >
+              {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Imperial units{/snippet}
+            </DropdownMenu.CheckboxItem>
+            <DropdownMenu.Separator class="menu-line" />
+            <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}><span class="w-4"></span>People and password</DropdownMenu.Item>
+            <DropdownMenu.Item class="menu-item" onSelect={leave}><span class="w-4"></span>Sign out</DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </div>
+  </div>
+  <svg class="absolute left-0 top-[46px] block w-full overflow-visible" height="18" aria-hidden="true">
+    <rect y="9" width="100%" height="9" fill="var(--paper)" />
+    {#each [0, 1, 2, 3] as k (k)}
+      <path
+        d={bed(k)}
+        transform="translate(0 7)"
+        fill="none"
+        stroke={k === 0 ? 'var(--ink)' : 'var(--rule)'}
+        stroke-width={k === 0 ? 1.8 : 1.1}
+        style="transition: d var(--settle) ease"
+      />
+    {/each}
+  </svg>
+  <div class="h-[16px]"></div>
+</header>
+
+<style>
+  :global(.menu) {
+    z-index: 60;
+    min-width: 220px;
+    padding: 6px;
+    border: 1.5px solid var(--ink);
+    border-radius: 5px;
+    background: var(--sheet);
+    box-shadow: 0 6px 18px rgb(0 0 0 / 18%);
+  }
+  :global(.menu-item) {
+    display: flex;
+    min-height: var(--target);
+    align-items: center;
+    gap: 8px;
+    padding: 0 10px;
+    border-radius: 3px;
+    cursor: pointer;
+    outline: none;
+  }
+  :global(.menu-item[data-highlighted]) {
+    background: var(--paper-deep);
+  }
+  :global(.menu-line) {
+    margin: 5px 0;
+    border-top: 1px solid var(--rule);
+  }
+</style>

@@ -1,0 +1,92 @@
+<script lang="ts">
+  import { Command, Dialog } from 'bits-ui';
+  import { help } from './help.svelte';
+
+  let search = $state('');
+  const fixed = [
+    ['Ctrl K', 'find and do'],
+    ['?', 'this sheet'],
+    ['Tab', 'next field or number'],
+    ['W', 'on a dotted number: its working'],
+    ['Esc', 'close'],
+  ];
+
+  function pick(run: () => void) {
+    help.palette = false;
+    search = '';
+    run();
+  }
+</script>
+
+<svelte:window onkeydown={(e) => help.press(e)} />
+
+<Dialog.Root bind:open={help.palette}>
+  <Dialog.Portal>
+    <Dialog.Overlay class="veil" />
+    <Dialog.Content class="dialog top-[14vh] translate-y-0" aria-describedby={undefined}>
+      <Dialog.Title class="visually-hidden">Find and do</Dialog.Title>
+      <Command.Root label="Find and do">
+        <Command.Input class="input" placeholder="What would you like to do?" bind:value={search} autofocus />
+        <Command.List class="mt-2 max-h-[46vh] overflow-y-auto">
+          <Command.Viewport>
+            <Command.Empty class="quiet p-3">Nothing by that name on this screen.</Command.Empty>
+            {#each help.actions as a (a.id)}
+              <Command.Item class="menu-item justify-between" value={a.label} onSelect={() => pick(a.run)}>
+                <span>{a.label}</span>{#if a.keys}<kbd class="quiet">{a.keys.split(' / ')[0]}</kbd>{/if}
+              </Command.Item>
+            {/each}
+          </Command.Viewport>
+        </Command.List>
+      </Command.Root>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>
+
+<Dialog.Root bind:open={help.keys}>
+  <Dialog.Portal>
+    <Dialog.Overlay class="veil" />
+    <Dialog.Content class="dialog" aria-describedby={undefined}>
+      <Dialog.Title class="sharp mb-3 text-[18px]">Keys</Dialog.Title>
+      <table class="sheet-table">
+        <tbody>
+          {#each fixed as [key, what] (key)}<tr><td class="w-32"><kbd>{key}</kbd></td><td>{what}</td></tr>{/each}
+          {#each help.actions.filter((a) => a.keys) as a (a.id)}<tr><td><kbd>{a.keys}</kbd></td><td>{a.label}</td></tr>{/each}
+        </tbody>
+      </table>
+      <Dialog.Close class="button mt-4">Close</Dialog.Close>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>
+
+<style>
+  :global(.veil) {
+    position: fixed;
+    inset: 0;
+    z-index: 50;
+    background: rgb(20 20 16 / 42%);
+  }
+  :global(.dialog) {
+    position: fixed;
+    top: 50%;
+    left: 50%;
+    z-index: 55;
+    width: min(560px, calc(100vw - 32px));
+    max-height: calc(100dvh - 48px);
+    padding: 20px 22px;
+    overflow-y: auto;
+    border: 1.5px solid var(--ink);
+    border-radius: 6px;
+    background: var(--sheet);
+    transform: translate(-50%, -50%);
+  }
+  :global(.dialog.translate-y-0) {
+    transform: translate(-50%, 0);
+  }
+  :global(.dialog.wide) {
+    width: min(860px, calc(100vw - 32px));
+  }
+  kbd {
+    font: inherit;
+    font-weight: 560;
+  }
+</style>

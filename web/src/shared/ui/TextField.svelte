@@ -1,0 +1,31 @@
+<script lang="ts">
+  interface Props {
+    label: string;
+    value: string;
+    onchange: (value: string) => void;
+    type?: string;
+    problem?: string;
+    disabled?: boolean;
+    autocomplete?: 'username' | 'current-password' | 'new-password' | 'off';
+    live?: boolean;
+  }
+  let { label, value, onchange, type = 'text', problem = '', disabled = false, autocomplete = 'off', live = false }: Props = $props();
+  const id = $props.id();
+</script>
+
+<div class="flex flex-col gap-1">
+  <label for={id}>{label}</label>
+  <input
+    {id}
+    class="input"
+    {type}
+    {disabled}
+    {autocomplete}
+    {value}
+    oninput={(e) => live && onchange(e.currentTarget.value)}
+    onchange={(e) => onchange(e.currentTarget.value)}
+    aria-invalid={problem ? 'true' : undefined}
+    aria-describedby={problem ? `${id}-p` : undefined}
+  />
+  {#if problem}<p id="{id}-p" class="problem text-[13px]" role="alert">{problem}</p>{/if}
+</div>

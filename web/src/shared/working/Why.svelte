@@ -1,0 +1,128 @@
+<!-- The only way to show a computed number that someone acts on: a dotted underline, and its working as a borehole log. -->
+<script lang="ts">
+  import { Popover } from 'bits-ui';
+  import { ask, client, type Schemas } from '$shared/api/client';
+  import { showUnit } from '$shared/format/units';
+  import { stepWord } from '$shared/format/words';
+  import { session } from '$shared/session.svelte';
+
+  type Working = Schemas['WorkingOut'];
+  interface Props {
+    text: string;
+    name: string;
+    of: 'jobs' | 'days';
+    id: string;
+    key: string;
+    class?: string;
+    /** Turns seconds of the day into a time of day. */
+    clock?: (seconds: number) => string;
+  }
+  let { text, name, of, id, key, class: extra = '', clock }: Props = $props();
+
+  let open = $state(false);
+  let working = $state<Working | null>(null);
+  let problem = $state('');
+
+  async function load() {
+    working = null;
+    problem = '';
+    const params = of === 'jobs' ? { job_id: id, key } : { day_id: id, key };
+    const { data, problem: bad } =
+      of === 'jobs'
+        ? await ask<Schemas['WorkingOut']>(client.GET('/api/jobs/{job_id}/working/{key}', { params: { path: params as { job_id: string; key: string } } }))
+        : await ask<Schemas['WorkingOut']>(client.GET('/api/days/{day_id}/working/{key}', { params: { path: params as { day_id: string; key: string } } }));
+    working = data;
+    problem = bad?.detail ?? '';
+  }
+
+  function value(v: number | string | boolean | null, unit: string): string {
+    if (typeof v === 'number' && unit === 'clock') return clock ? clock(v) : showUnit(v, 's', session.units);
+    if (typeof v === 'number') return showUnit(v, unit, session.units);
+    return String(v ?? '');
+  }
+
+  const BED: Record<string, string> = { input: 'p-ready', formula: 'p-charging', choice: 'p-resting', assumption: 'p-cooling', limit: 'p-grounded' };
+  const WORD: Record<string, string> = { input: 'Given', formula: 'Step', choice: 'Choice', assumption: 'Assumed', limit: 'Limit' };
+</script>
+
+<Popover.Root bind:open onOpenChange={(o) => o && load()}>
+  <Popover.Trigger
+    class="why {extra}"
+    aria-label="{name}: {text}. Show the working"
+    onkeydown={(e: KeyboardEvent) => {
+      if (e.key.toLowerCase() === 'w') {
+        e.preventDefault();
+        e.stopPropagation();
+        open = true;
+        void load();
+      }
+    }}>{text}</Popover.Trigger
+  >
+  <Popover.Portal>
+    <Popover.Content class="log" side="left" sideOffset={14} collisionPadding={12} data-working>
+      <Popover.Arrow class="log-arrow" width={18} height={10} />
+      <div class="flex items-baseline justify-between gap-4 border-b-[1.5px] border-ink px-4 py-2.5 pl-10">
+        <span class="sharp text-[15px]">Working: {name}</span>
+        <span class="sharp text-[15px]">{text}</span>
+      </div>
+      {#if problem}
+        <p class="problem p-4">{problem}</p>
+      {:else if !working}
+        <p class="quiet p-4 pl-10" role="status">Looking it up …</p>
+      {:else}
+        <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0">
+          {#each working.steps as s, k (k)}
+            <li class="grid grid-cols-[26px_64px_1fr_auto] items-start gap-x-3">
+              <svg width="26" height="100%" class="block h-full border-r border-ink" aria-hidden="true"><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
+              <span class="quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
+              <div class="border-b border-rule py-2">
+                <div>{s.formula}</div>
+                {#if s.inputs.length}
+                  <div class="quiet text-[12.5px]">
+                    {s.inputs.map((q) => `${stepWord(q.name)} ${value(q.value, q.unit)}`).join(' · ')}
+                  </div>
+                {/if}
+                {#if s.note}<div class="text-[12.5px]">{s.note}</div>{/if}
+                <div class="quiet text-[12px] italic">{s.source}</div>
+              </div>
+              <b class="border-b border-rule py-2 pr-4 text-right">{value(s.value, s.unit)}</b>
+            </li>
+          {/each}
+        </ol>
+      {/if}
+    </Popover.Content>
+  </Popover.Portal>
+</Popover.Root>
+
+<style>
+  :global(.why) {
+    padding: 0 1px;
+    border: 0;
+    border-bottom: 2px dotted currentcolor;
+    background: none;
+    color: inherit;
+    font: inherit;
+    font-variation-settings: inherit;
+    font-weight: 640;
+    cursor: pointer;
+  }
+  :global(.why:hover),
+  :global(.why[data-state='open']) {
+    background: var(--ink);
+    color: var(--sheet);
+  }
+  :global([data-gloves='true'] .why) {
+    min-height: 48px;
+  }
+  :global(.log) {
+    z-index: 45;
+    width: min(520px, calc(100vw - 24px));
+    border: 1.5px solid var(--ink);
+    border-radius: 4px;
+    background: var(--field);
+    box-shadow: 0 8px 22px rgb(0 0 0 / 20%);
+  }
+  :global(.log-arrow) {
+    color: var(--ink);
+  }
+</style>
