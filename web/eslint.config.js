@@ -20,6 +20,11 @@ export default ts.config(
   js.configs.recommended,
   ...ts.configs.recommended,
   ...svelte.configs.recommended,
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { varsIgnorePattern: '^_', argsIgnorePattern: '^_' }],
+    },
+  },
   { languageOptions: { globals: { ...globals.browser } } },
   {
     files: ['**/*.svelte', '**/*.svelte.ts'],

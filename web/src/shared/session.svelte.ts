@@ -23,7 +23,9 @@ class Session {
   }
 
   async signIn(username: string, password: string) {
-    const { data, problem } = await ask<Schemas['Me']>(client.POST('/api/session', { body: { username, password } }));
+    const { data, problem } = await ask<Schemas['Me']>(
+      client.POST('/api/session', { body: { username, password } }),
+    );
     if (data) this.#take(data);
     return problem;
   }

@@ -36,16 +36,36 @@
   const packWaits = $derived((plan?.waits ?? []).filter((w) => w.reason === 'pack'));
   const waited = $derived(packWaits.reduce((s, w) => s + w.to_s - w.from_s, 0));
   const saved = $derived(plan?.plain_rule_s ? plan.plain_rule_s - plan.finish_s : 0);
-  const chargeOf = (c: { member: string; at_s: number }) => (plan?.calls.find((o) => o.kind === 'off_port' && o.member === c.member && o.at_s > c.at_s)?.at_s ?? c.at_s) - c.at_s;
+  const chargeOf = (c: { member: string; at_s: number }) =>
+    (plan?.calls.find((o) => o.kind === 'off_port' && o.member === c.member && o.at_s > c.at_s)?.at_s ??
+      c.at_s) - c.at_s;
   const name = (aid: string) => plan?.aircraft.find((a) => a.id === aid)?.name ?? '';
-  const perAircraft = $derived((plan?.aircraft ?? []).map((a) => ({ name: a.name, s: packWaits.filter((w) => w.aircraft === a.id).reduce((t, w) => t + w.to_s - w.from_s, 0) })));
+  const perAircraft = $derived(
+    (plan?.aircraft ?? []).map((a) => ({
+      name: a.name,
+      s: packWaits.filter((w) => w.aircraft === a.id).reduce((t, w) => t + w.to_s - w.from_s, 0),
+    })),
+  );
   const letters = $derived(
     (day?.jobs ?? []).map((d) => {
       const j = jobs.find((x) => x.id === d.job_id);
-      return { letter: j?.letter ?? '', name: j?.name ?? '', kind: j?.kind ?? '', n: plan?.flights.filter((f) => f.job === d.job_id).length ?? 0 };
+      return {
+        letter: j?.letter ?? '',
+        name: j?.name ?? '',
+        kind: j?.kind ?? '',
+        n: plan?.flights.filter((f) => f.job === d.job_id).length ?? 0,
+      };
     }),
   );
-  const STATES: Record<string, string> = { first: 'a good plan, at once', queued: 'searching for better …', searching: 'searching for better …', best: 'best found', proven: 'proven: none ends earlier', stopped: 'search stopped', old: '' };
+  const STATES: Record<string, string> = {
+    first: 'a good plan, at once',
+    queued: 'searching for better …',
+    searching: 'searching for better …',
+    best: 'best found',
+    proven: 'proven: none ends earlier',
+    stopped: 'search stopped',
+    old: '',
+  };
 
   $effect(() =>
     help.offer('day', [
@@ -61,7 +81,9 @@
 
   async function copy(e: SubmitEvent) {
     e.preventDefault();
-    const { data, problem } = await ask<Schemas['DayAnswer']>(client.POST('/api/days/{day_id}/copy', { params: { path: { day_id: id } }, body: { date: toDate } }));
+    const { data, problem } = await ask<Schemas['DayAnswer']>(
+      client.POST('/api/days/{day_id}/copy', { params: { path: { day_id: id } }, body: { date: toDate } }),
+    );
     if (data) {
       copying = false;
       await goto(`/days/${data.day.id}`);
@@ -73,26 +95,58 @@
 <svelte:head><title>{day?.name ?? 'Day'} · Gentle Quarry</title></svelte:head>
 
 {#if planner.missing}
-  <div class="p-10"><h1 class="mb-2">This day is not here</h1><a class="button" href="/days">All days</a></div>
+  <div class="p-10">
+    <h1 class="mb-2">This day is not here</h1>
+    <a class="button" href="/days">All days</a>
+  </div>
 {:else if !day}
   <p class="quiet p-6" role="status">{planner.refused?.detail ?? 'Opening the section …'}</p>
 {:else}
   <div class="day grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_304px]">
     <div class="min-w-0 px-6 pb-8 pt-5">
       <div class="mb-3 flex flex-wrap items-end gap-x-6 gap-y-2">
-        <div class="mr-auto"><h1 class="!text-[25px]">{day.name}</h1><div class="quiet mt-1">{dayName(day.date)}, {day.opens} to {day.closes}{planner.busy ? ' · planning …' : ''}</div></div>
+        <div class="mr-auto">
+          <h1 class="!text-[25px]">{day.name}</h1>
+          <div class="quiet mt-1">
+            {dayName(day.date)}, {day.opens} to {day.closes}{planner.busy ? ' · planning …' : ''}
+          </div>
+        </div>
         {#each letters as l (l.letter)}
-          <div class="flex items-center gap-1.5"><span class="sharp text-[21px]">{l.letter}</span><div class="text-[12.5px] leading-tight"><b>{l.name}</b><br /><span class="quiet">{l.kind}, {l.n} sortie{l.n === 1 ? '' : 's'}</span></div></div>
+          <div class="flex items-center gap-1.5">
+            <span class="sharp text-[21px]">{l.letter}</span>
+            <div class="text-[12.5px] leading-tight">
+              <b>{l.name}</b><br /><span class="quiet">{l.kind}, {l.n} sortie{l.n === 1 ? '' : 's'}</span>
+            </div>
+          </div>
         {/each}
       </div>
       {#if plan}<Section {day} {plan} bind:chosen />
       {:else if planner.problem}
-        <div class="my-6 rounded border-2 border-madder bg-wash-madder p-4" role="alert" data-testid="day-problem"><b>This day cannot be planned yet.</b> {planner.problem.detail}</div>
+        <div
+          class="my-6 rounded border-2 border-madder bg-wash-madder p-4"
+          role="alert"
+          data-testid="day-problem"
+        >
+          <b>This day cannot be planned yet.</b>
+          {planner.problem.detail}
+        </div>
       {/if}
-      {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert"><a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}</p>{/each}
+      {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
+          <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
+        </p>{/each}
       <section class="no-print mt-5 border-t-[1.5px] border-ink pt-3" aria-label="What the day is made of">
-        <button class="button plain -ml-3 mb-2 text-[15px]" aria-expanded={setup} onclick={() => (setup = !setup)}><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button>
-        {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p class="problem mb-2" role="alert">{planner.refused.detail}</p>{/if}
+        <button
+          class="button plain -ml-3 mb-2 text-[15px]"
+          aria-expanded={setup}
+          onclick={() => (setup = !setup)}
+          ><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button
+        >
+        {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p
+            class="problem mb-2"
+            role="alert"
+          >
+            {planner.refused.detail}
+          </p>{/if}
         {#if setup}<DaySetup {planner} {fleet} {jobs} {people} {writable} />{/if}
       </section>
     </div>
@@ -100,39 +154,105 @@
       {#if plan}
         <h2>Last landing</h2>
         <div class="my-1 flex items-end gap-4">
-          <span class="sharp text-[48px] leading-none" data-testid="finish"><Why text={clock(day.opens, plan.finish_s)} name="last landing" of="days" id={day.id} key="finish" clock={(s) => clock(day.opens, s)} /></span>
+          <span class="sharp text-[48px] leading-none" data-testid="finish"
+            ><Why
+              text={clock(day.opens, plan.finish_s)}
+              name="last landing"
+              of="days"
+              id={day.id}
+              key="finish"
+              clock={(s) => clock(day.opens, s)}
+            /></span
+          >
         </div>
         <p class="text-[13px]" role="status" data-testid="search-state">
-          {STATES[plan.state]}{#if planner.searching}<button class="ml-2 underline" onclick={() => planner.stop()}>stop</button>{/if}
+          {STATES[plan.state]}{#if planner.searching}<button
+              class="ml-2 underline"
+              onclick={() => planner.stop()}>stop</button
+            >{/if}
         </p>
-        {#if planner.searching}<progress class="mt-1 h-1.5 w-full" value={plan.progress} max="1" aria-label="Search for a better plan"></progress>{/if}
+        {#if planner.searching}<progress
+            class="mt-1 h-1.5 w-full"
+            value={plan.progress}
+            max="1"
+            aria-label="Search for a better plan"
+          ></progress>{/if}
         <dl class="mt-3 border-t border-rule text-[13px]">
-          <div class="flex justify-between border-b border-rule py-1.5"><dt>No plan could end before</dt><dd class="font-semibold">{clock(day.opens, plan.bound_s)}</dd></div>
-          <div class="flex justify-between border-b border-rule py-1.5"><dt>First come, first charged</dt><dd class="font-semibold">{plan.plain_rule_s ? clock(day.opens, plan.plain_rule_s) : '—'}</dd></div>
-          {#if saved > 30}<div class="flex justify-between border-b border-rule py-1.5"><dt>Saved against that</dt><dd class="font-semibold text-lichen">{hours(saved)}</dd></div>{/if}
+          <div class="flex justify-between border-b border-rule py-1.5">
+            <dt>No plan could end before</dt>
+            <dd class="font-semibold">{clock(day.opens, plan.bound_s)}</dd>
+          </div>
+          <div class="flex justify-between border-b border-rule py-1.5">
+            <dt>First come, first charged</dt>
+            <dd class="font-semibold">{plan.plain_rule_s ? clock(day.opens, plan.plain_rule_s) : '—'}</dd>
+          </div>
+          {#if saved > 30}<div class="flex justify-between border-b border-rule py-1.5">
+              <dt>Saved against that</dt>
+              <dd class="font-semibold text-lichen">{hours(saved)}</dd>
+            </div>{/if}
         </dl>
-        <h2 class="mt-5 flex justify-between"><span>Waits for packs</span><span><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span></h2>
+        <h2 class="mt-5 flex justify-between">
+          <span>Waits for packs</span><span
+            ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span
+          >
+        </h2>
         {#each perAircraft as a (a.name)}
           <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-[13px]">
-            <span>{a.name}</span><span class="h-3 border-l border-ink"><span class="block h-full bg-heather" style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"></span></span><b class="text-right">{hours(a.s)}</b>
+            <span>{a.name}</span><span class="h-3 border-l border-ink"
+              ><span
+                class="block h-full bg-heather"
+                style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"
+              ></span></span
+            ><b class="text-right">{hours(a.s)}</b>
           </div>
         {/each}
         <h2 class="mt-5">Calls to come</h2>
         <ol class="m-0 mt-1 max-h-[420px] list-none overflow-y-auto p-0" data-testid="calls">
           {#each plan.calls as c, k (k)}
-            <li class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back' ? 'font-semibold text-madder' : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}">
+            <li
+              class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back'
+                ? 'font-semibold text-madder'
+                : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}"
+            >
               <b>{clock(day.opens, c.at_s)}</b>
               <span>
                 {calling(c, name(c.aircraft))}
-                {#if c.kind === 'on_port'}for <Why text={hours(chargeOf(c))} name="charge of pack {c.member}" of="days" id={day.id} key="charge_{c.member}_{Math.round(c.at_s)}" />{/if}
+                {#if c.kind === 'on_port'}for <Why
+                    text={hours(chargeOf(c))}
+                    name="charge of pack {c.member}"
+                    of="days"
+                    id={day.id}
+                    key="charge_{c.member}_{Math.round(c.at_s)}"
+                  />{/if}
               </span>
             </li>
           {:else}<li class="quiet py-2">No calls.</li>{/each}
         </ol>
-        {#if plan.can_give_w !== null}<p class="mt-3 text-[13px]">The supply can give <Why text="{(plan.can_give_w / 1000).toFixed(2)} kW" name="what the supply can give" of="days" id={day.id} key="supply" />.</p>{/if}
-      {:else}<h2>Last landing</h2><p class="quiet mt-2">No plan yet.</p>{/if}
-      <div class="no-print mt-4 flex gap-2"><button class="button flex-1" disabled={!writable} onclick={() => { toDate = day.date; copying = true; }}>Copy the day</button><button class="button" onclick={() => window.print()}>Print</button></div>
-      <p class="quiet mt-3 text-[12.5px]">Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above this plan.</p>
+        {#if plan.can_give_w !== null}<p class="mt-3 text-[13px]">
+            The supply can give <Why
+              text="{(plan.can_give_w / 1000).toFixed(2)} kW"
+              name="what the supply can give"
+              of="days"
+              id={day.id}
+              key="supply"
+            />.
+          </p>{/if}
+      {:else}<h2>Last landing</h2>
+        <p class="quiet mt-2">No plan yet.</p>{/if}
+      <div class="no-print mt-4 flex gap-2">
+        <button
+          class="button flex-1"
+          disabled={!writable}
+          onclick={() => {
+            toDate = day.date;
+            copying = true;
+          }}>Copy the day</button
+        ><button class="button" onclick={() => window.print()}>Print</button>
+      </div>
+      <p class="quiet mt-3 text-[12.5px]">
+        Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above
+        this plan.
+      </p>
     </aside>
   </div>
 
@@ -141,7 +261,15 @@
       <Dialog.Overlay class="veil" />
       <Dialog.Content class="dialog" aria-describedby={undefined}>
         <Dialog.Title class="sharp mb-3 text-[20px]">Copy to another date</Dialog.Title>
-        <form onsubmit={copy} class="flex flex-col gap-4"><TextField label="Date" type="date" live value={toDate} onchange={(v) => (toDate = v)} /><div class="flex justify-end gap-3"><Dialog.Close class="button" type="button">Leave it</Dialog.Close><button class="button dark" disabled={!toDate}>Copy</button></div></form>
+        <form onsubmit={copy} class="flex flex-col gap-4">
+          <TextField label="Date" type="date" live value={toDate} onchange={(v) => (toDate = v)} />
+          <div class="flex justify-end gap-3">
+            <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button
+              class="button dark"
+              disabled={!toDate}>Copy</button
+            >
+          </div>
+        </form>
       </Dialog.Content>
     </Dialog.Portal>
   </Dialog.Root>
@@ -150,8 +278,17 @@
       <Dialog.Overlay class="veil" />
       <Dialog.Content class="dialog" escapeKeydownBehavior="ignore" interactOutsideBehavior="ignore">
         <Dialog.Title class="sharp text-[20px]">Somebody else has saved this day</Dialog.Title>
-        <Dialog.Description class="my-3">Theirs has {planner.theirs?.jobs.length} jobs and {planner.theirs?.packs.length} packs, {planner.theirs?.opens} to {planner.theirs?.closes}; yours {day.jobs.length} jobs and {day.packs.length} packs, {day.opens} to {day.closes}. Which shall stand? The history keeps both.</Dialog.Description>
-        <div class="flex justify-end gap-3"><button class="button" onclick={() => planner.settle('theirs')}>Take theirs</button><button class="button dark" onclick={() => planner.settle('mine')}>Keep mine</button></div>
+        <Dialog.Description class="my-3"
+          >Theirs has {planner.theirs?.jobs.length} jobs and {planner.theirs?.packs.length} packs, {planner
+            .theirs?.opens} to {planner.theirs?.closes}; yours {day.jobs.length} jobs and {day.packs.length} packs,
+          {day.opens} to {day.closes}. Which shall stand? The history keeps both.</Dialog.Description
+        >
+        <div class="flex justify-end gap-3">
+          <button class="button" onclick={() => planner.settle('theirs')}>Take theirs</button><button
+            class="button dark"
+            onclick={() => planner.settle('mine')}>Keep mine</button
+          >
+        </div>
       </Dialog.Content>
     </Dialog.Portal>
   </Dialog.Root>

@@ -35,7 +35,9 @@ export class DayState {
   }
 
   async load(id: string) {
-    const { data, problem } = await ask<Answer>(client.GET('/api/days/{day_id}', { params: { path: { day_id: id } } }));
+    const { data, problem } = await ask<Answer>(
+      client.GET('/api/days/{day_id}', { params: { path: { day_id: id } } }),
+    );
     if (data) this.#take(data);
     else if (problem.status === 404) this.missing = true;
     else this.refused = problem;
@@ -52,7 +54,12 @@ export class DayState {
       const figures: Figures = this.#waiting;
       this.#waiting = null;
       const path: { day_id: string } = { day_id: this.day.id };
-      const { data, problem }: Awaited<ReturnType<typeof ask<Answer>>> = await ask<Answer>(client.PUT('/api/days/{day_id}', { params: { path }, body: { version: this.day.version, day: figures } }));
+      const { data, problem }: Awaited<ReturnType<typeof ask<Answer>>> = await ask<Answer>(
+        client.PUT('/api/days/{day_id}', {
+          params: { path },
+          body: { version: this.day.version, day: figures },
+        }),
+      );
       if (data) {
         if (this.#waiting) this.day = { ...this.day, version: data.day.version };
         else this.#take(data);
@@ -76,7 +83,9 @@ export class DayState {
 
   async stop() {
     if (!this.day) return;
-    const { data } = await ask<Answer>(client.DELETE('/api/days/{day_id}/search', { params: { path: { day_id: this.day.id } } }));
+    const { data } = await ask<Answer>(
+      client.DELETE('/api/days/{day_id}/search', { params: { path: { day_id: this.day.id } } }),
+    );
     if (data) this.#take(data);
   }
 

@@ -14,23 +14,39 @@
   }
   let { words, row, fleet, done, leave }: Props = $props();
   // svelte-ignore state_referenced_locally
-  let figures = $state<Record<string, unknown>>(Object.fromEntries(Object.keys(words.start).map((k) => [k, row ? row[k] : words.start[k]])));
+  let figures = $state<Record<string, unknown>>(
+    Object.fromEntries(Object.keys(words.start).map((k) => [k, row ? row[k] : words.start[k]])),
+  );
   // svelte-ignore state_referenced_locally
   let version = $state(row?.version ?? 0);
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
-  const at = (key: string) => (problem?.field === key || problem?.field === key.replace(/_id$/, '') || problem?.field.startsWith(`${key}.`) ? problem.detail : '');
-  const elsewhere = $derived(problem && problem.code !== 'stale' && !words.fields.some((f) => at(f.key)) ? problem.detail : '');
+  const at = (key: string) =>
+    problem?.field === key ||
+    problem?.field === key.replace(/_id$/, '') ||
+    problem?.field.startsWith(`${key}.`)
+      ? problem.detail
+      : '';
+  const elsewhere = $derived(
+    problem && problem.code !== 'stale' && !words.fields.some((f) => at(f.key)) ? problem.detail : '',
+  );
   type Mode = { name: string; pack_w: number; wall_w: number };
   const modes = $derived((figures.modes ?? []) as Mode[]);
 
   async function send(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
-    const path = (row ? `/api/fleet/${words.noun}/{thing_id}` : `/api/fleet/${words.noun}`) as '/api/fleet/packs';
+    const path = (
+      row ? `/api/fleet/${words.noun}/{thing_id}` : `/api/fleet/${words.noun}`
+    ) as '/api/fleet/packs';
     const body = $state.snapshot(figures) as never;
     const answer = row
-      ? await ask<Row>(client.PUT(path as '/api/fleet/packs/{thing_id}', { params: { path: { thing_id: row.id }, query: { version } }, body }))
+      ? await ask<Row>(
+          client.PUT(path as '/api/fleet/packs/{thing_id}', {
+            params: { path: { thing_id: row.id }, query: { version } },
+            body,
+          }),
+        )
       : await ask<Row>(client.POST(path, { body }));
     busy = false;
     problem = answer.problem;
@@ -45,38 +61,119 @@
 <form class="flex flex-col gap-3" onsubmit={send}>
   {#each words.fields as f (f.key)}
     {#if f.type === 'number'}
-      <NumberField label={f.label} hint={f.optional ? '(if known)' : ''} quantity={f.quantity} unit={f.unit} scale={f.scale} digits={f.digits} value={(figures[f.key] as number | null) ?? null} onchange={(v) => (figures[f.key] = f.digits === 0 && !f.scale ? Math.round(v) : v)} problem={at(f.key)} />
+      <NumberField
+        label={f.label}
+        hint={f.optional ? '(if known)' : ''}
+        quantity={f.quantity}
+        unit={f.unit}
+        scale={f.scale}
+        digits={f.digits}
+        value={(figures[f.key] as number | null) ?? null}
+        onchange={(v) => (figures[f.key] = f.digits === 0 && !f.scale ? Math.round(v) : v)}
+        problem={at(f.key)}
+      />
     {:else if f.type === 'model'}
-      <Choice label={f.label} value={(figures[f.key] as string | null) ?? ''} empty={f.optional ? 'none' : 'choose'} options={fleet[f.from!].map((m) => ({ value: m.id, label: m.name }))} onchange={(v) => (figures[f.key] = v || null)} problem={at(f.key)} />
+      <Choice
+        label={f.label}
+        value={(figures[f.key] as string | null) ?? ''}
+        empty={f.optional ? 'none' : 'choose'}
+        options={fleet[f.from!].map((m) => ({ value: m.id, label: m.name }))}
+        onchange={(v) => (figures[f.key] = v || null)}
+        problem={at(f.key)}
+      />
     {:else if f.type === 'choice'}
-      <Choice label={f.label} value={String(figures[f.key])} options={f.options!} onchange={(v) => (figures[f.key] = v)} problem={at(f.key)} />
+      <Choice
+        label={f.label}
+        value={String(figures[f.key])}
+        options={f.options!}
+        onchange={(v) => (figures[f.key] = v)}
+        problem={at(f.key)}
+      />
     {:else if f.type === 'check'}
-      <label class="flex min-h-[var(--target)] items-center gap-2"><input type="checkbox" class="size-4" checked={Boolean(figures[f.key])} onchange={(e) => (figures[f.key] = e.currentTarget.checked)} />{f.label}</label>
+      <label class="flex min-h-[var(--target)] items-center gap-2"
+        ><input
+          type="checkbox"
+          class="size-4"
+          checked={Boolean(figures[f.key])}
+          onchange={(e) => (figures[f.key] = e.currentTarget.checked)}
+        />{f.label}</label
+      >
     {:else if f.type === 'modes'}
       <fieldset class="border-0 p-0">
         <legend class="mb-1">{f.label}</legend>
         {#each modes as m, k (k)}
           <div class="mb-2 grid grid-cols-[1fr_1fr_1fr_36px] items-end gap-2">
-            <TextField label="rate" value={m.name} onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, name: v } : x)))} />
-            <NumberField stacked label="into a pack" unit="W" digits={0} value={m.pack_w} onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, pack_w: v } : x)))} />
-            <NumberField stacked label="from supply" unit="W" digits={0} value={m.wall_w} onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, wall_w: v } : x)))} />
-            <button type="button" class="button plain px-2" aria-label="Delete this rate" onclick={() => (figures.modes = modes.filter((_, i) => i !== k))}>×</button>
+            <TextField
+              label="rate"
+              value={m.name}
+              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, name: v } : x)))}
+            />
+            <NumberField
+              stacked
+              label="into a pack"
+              unit="W"
+              digits={0}
+              value={m.pack_w}
+              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, pack_w: v } : x)))}
+            />
+            <NumberField
+              stacked
+              label="from supply"
+              unit="W"
+              digits={0}
+              value={m.wall_w}
+              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, wall_w: v } : x)))}
+            />
+            <button
+              type="button"
+              class="button plain px-2"
+              aria-label="Delete this rate"
+              onclick={() => (figures.modes = modes.filter((_, i) => i !== k))}>×</button
+            >
           </div>
         {/each}
-        <button type="button" class="button" onclick={() => (figures.modes = [...modes, { name: 'gentle', pack_w: 250, wall_w: 290 }])}>Add a rate</button>
+        <button
+          type="button"
+          class="button"
+          onclick={() => (figures.modes = [...modes, { name: 'gentle', pack_w: 250, wall_w: 290 }])}
+          >Add a rate</button
+        >
         {#if at('modes')}<p class="problem mt-1 text-[13px]" role="alert">{at('modes')}</p>{/if}
       </fieldset>
     {:else}
-      <TextField label={f.label} live type={f.type === 'date' ? 'date' : 'text'} value={String(figures[f.key] ?? '')} onchange={(v) => (figures[f.key] = f.type === 'date' ? v || null : v)} problem={at(f.key)} />
+      <TextField
+        label={f.label}
+        live
+        type={f.type === 'date' ? 'date' : 'text'}
+        value={String(figures[f.key] ?? '')}
+        onchange={(v) => (figures[f.key] = f.type === 'date' ? v || null : v)}
+        problem={at(f.key)}
+      />
     {/if}
   {/each}
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
   {#if problem?.code === 'stale'}
     <div class="rounded border-2 border-madder bg-wash-madder p-3" role="alert">
       <p class="mb-2">{problem.detail}</p>
-      <p class="mb-2 text-[13px]">Saved by somebody else: {Object.entries((problem.current ?? {}) as Record<string, unknown>).filter(([k, v]) => k in figures && JSON.stringify(v) !== JSON.stringify(figures[k])).map(([k, v]) => `${words.fields.find((f) => f.key === k)?.label ?? k} ${v}`).join(', ') || 'the same figures'}</p>
-      <div class="flex gap-2"><button type="button" class="button" onclick={done}>Take theirs</button><button type="button" class="button dark" onclick={keepMine}>Keep mine, then save again</button></div>
+      <p class="mb-2 text-[13px]">
+        Saved by somebody else: {Object.entries((problem.current ?? {}) as Record<string, unknown>)
+          .filter(([k, v]) => k in figures && JSON.stringify(v) !== JSON.stringify(figures[k]))
+          .map(([k, v]) => `${words.fields.find((f) => f.key === k)?.label ?? k} ${v}`)
+          .join(', ') || 'the same figures'}
+      </p>
+      <div class="flex gap-2">
+        <button type="button" class="button" onclick={done}>Take theirs</button><button
+          type="button"
+          class="button dark"
+          onclick={keepMine}>Keep mine, then save again</button
+        >
+      </div>
     </div>
   {/if}
-  <div class="mt-2 flex justify-end gap-3"><button type="button" class="button" onclick={leave}>Leave it</button><button class="button dark" disabled={busy}>{row ? 'Save' : `Add the ${words.one}`}</button></div>
+  <div class="mt-2 flex justify-end gap-3">
+    <button type="button" class="button" onclick={leave}>Leave it</button><button
+      class="button dark"
+      disabled={busy}>{row ? 'Save' : `Add the ${words.one}`}</button
+    >
+  </div>
 </form>

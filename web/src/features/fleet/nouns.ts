@@ -3,7 +3,16 @@ import type { Schemas } from '$shared/api/client';
 import type { Quantity } from '$shared/format/units';
 
 export type Fleet = Schemas['FleetOut'];
-export type Noun = 'packs' | 'aircraft' | 'chargers' | 'supplies' | 'pack-models' | 'aircraft-models' | 'charger-models' | 'supply-models' | 'cameras';
+export type Noun =
+  | 'packs'
+  | 'aircraft'
+  | 'chargers'
+  | 'supplies'
+  | 'pack-models'
+  | 'aircraft-models'
+  | 'charger-models'
+  | 'supply-models'
+  | 'cameras';
 export type Row = { id: string; version: number; archived: boolean; name: string } & Record<string, unknown>;
 
 export interface Field {
@@ -35,7 +44,12 @@ const notes: Field = { key: 'notes', label: 'Notes', type: 'text', optional: tru
 
 export const NOUNS: NounWords[] = [
   {
-    noun: 'packs', list: 'packs', title: 'Packs', one: 'pack', right: 'packs:write', empty: 'No packs yet. First add a model of pack, then number your packs.',
+    noun: 'packs',
+    list: 'packs',
+    title: 'Packs',
+    one: 'pack',
+    right: 'packs:write',
+    empty: 'No packs yet. First add a model of pack, then number your packs.',
     fields: [
       name,
       { key: 'model_id', label: 'Model', type: 'model', from: 'pack_models' },
@@ -48,44 +62,123 @@ export const NOUNS: NounWords[] = [
       { key: 'grounded_why', label: 'because', type: 'text', optional: true },
       notes,
     ],
-    start: { name: '', model_id: '', mates: '', charge_frac: 0.6, health_frac: 1, cycles: 0, bought_on: null, grounded: false, grounded_why: '', notes: '' },
+    start: {
+      name: '',
+      model_id: '',
+      mates: '',
+      charge_frac: 0.6,
+      health_frac: 1,
+      cycles: 0,
+      bought_on: null,
+      grounded: false,
+      grounded_why: '',
+      notes: '',
+    },
   },
   {
-    noun: 'aircraft', list: 'aircraft', title: 'Aircraft', one: 'aircraft', right: 'fleet:write', empty: 'No aircraft yet. First add a model of aircraft.',
-    fields: [name, { key: 'model_id', label: 'Model', type: 'model', from: 'aircraft_models' }, { key: 'power_w', label: 'Mean power, measured', type: 'number', unit: 'W', digits: 0, optional: true }, notes],
+    noun: 'aircraft',
+    list: 'aircraft',
+    title: 'Aircraft',
+    one: 'aircraft',
+    right: 'fleet:write',
+    empty: 'No aircraft yet. First add a model of aircraft.',
+    fields: [
+      name,
+      { key: 'model_id', label: 'Model', type: 'model', from: 'aircraft_models' },
+      { key: 'power_w', label: 'Mean power, measured', type: 'number', unit: 'W', digits: 0, optional: true },
+      notes,
+    ],
     start: { name: '', model_id: '', power_w: null, notes: '' },
   },
   {
-    noun: 'chargers', list: 'chargers', title: 'Chargers', one: 'charger', right: 'fleet:write', empty: 'No chargers yet. First add a model of charger.',
+    noun: 'chargers',
+    list: 'chargers',
+    title: 'Chargers',
+    one: 'charger',
+    right: 'fleet:write',
+    empty: 'No chargers yet. First add a model of charger.',
     fields: [name, { key: 'model_id', label: 'Model', type: 'model', from: 'charger_models' }, notes],
     start: { name: '', model_id: '', notes: '' },
   },
   {
-    noun: 'supplies', list: 'supplies', title: 'Supplies', one: 'supply', right: 'fleet:write', empty: 'No generators or other supplies yet.',
+    noun: 'supplies',
+    list: 'supplies',
+    title: 'Supplies',
+    one: 'supply',
+    right: 'fleet:write',
+    empty: 'No generators or other supplies yet.',
     fields: [name, { key: 'model_id', label: 'Model', type: 'model', from: 'supply_models' }, notes],
     start: { name: '', model_id: '', notes: '' },
   },
   {
-    noun: 'pack-models', list: 'pack_models', title: 'Models of pack', one: 'model of pack', right: 'fleet:write', empty: 'No models of pack yet.',
+    noun: 'pack-models',
+    list: 'pack_models',
+    title: 'Models of pack',
+    one: 'model of pack',
+    right: 'fleet:write',
+    empty: 'No models of pack yet.',
     fields: [
       name,
-      { key: 'chemistry', label: 'Chemistry', type: 'choice', options: [{ value: 'lipo', label: 'LiPo' }, { value: 'lihv', label: 'high-voltage LiPo' }, { value: 'liion', label: 'lithium-ion' }, { value: 'lfp', label: 'LFP' }] },
+      {
+        key: 'chemistry',
+        label: 'Chemistry',
+        type: 'choice',
+        options: [
+          { value: 'lipo', label: 'LiPo' },
+          { value: 'lihv', label: 'high-voltage LiPo' },
+          { value: 'liion', label: 'lithium-ion' },
+          { value: 'lfp', label: 'LFP' },
+        ],
+      },
       { key: 'cells', label: 'Cells in series', type: 'number', digits: 0 },
       { key: 'capacity_ah', label: 'Capacity', type: 'number', unit: 'Ah', digits: 2 },
       { key: 'nominal_cell_v', label: 'Nominal volts a cell', type: 'number', unit: 'V', digits: 2 },
-      { key: 'cv_from_frac', label: 'Constant voltage from, at 1 C', type: 'number', unit: '%', scale: 100, digits: 0 },
+      {
+        key: 'cv_from_frac',
+        label: 'Constant voltage from, at 1 C',
+        type: 'number',
+        unit: '%',
+        scale: 100,
+        digits: 0,
+      },
       { key: 'most_rate_c', label: 'Fastest charge', type: 'number', unit: 'C', digits: 1 },
       { key: 'storage_frac', label: 'Storage charge', type: 'number', unit: '%', scale: 100, digits: 0 },
       { key: 'drains_itself', label: 'Drains itself to storage charge', type: 'check' },
       notes,
     ],
-    start: { name: '', chemistry: 'lipo', cells: 6, capacity_ah: 16, nominal_cell_v: 3.7, cv_from_frac: 0.85, most_rate_c: 2, storage_frac: 0.6, drains_itself: false, notes: '' },
+    start: {
+      name: '',
+      chemistry: 'lipo',
+      cells: 6,
+      capacity_ah: 16,
+      nominal_cell_v: 3.7,
+      cv_from_frac: 0.85,
+      most_rate_c: 2,
+      storage_frac: 0.6,
+      drains_itself: false,
+      notes: '',
+    },
   },
   {
-    noun: 'aircraft-models', list: 'aircraft_models', title: 'Models of aircraft', one: 'model of aircraft', right: 'fleet:write', empty: 'No models of aircraft yet. First add the model of pack it flies.',
+    noun: 'aircraft-models',
+    list: 'aircraft_models',
+    title: 'Models of aircraft',
+    one: 'model of aircraft',
+    right: 'fleet:write',
+    empty: 'No models of aircraft yet. First add the model of pack it flies.',
     fields: [
       name,
-      { key: 'work', label: 'Work', type: 'choice', options: [{ value: 'any', label: 'any' }, { value: 'mapping', label: 'mapping' }, { value: 'spraying', label: 'spraying' }, { value: 'search', label: 'search' }] },
+      {
+        key: 'work',
+        label: 'Work',
+        type: 'choice',
+        options: [
+          { value: 'any', label: 'any' },
+          { value: 'mapping', label: 'mapping' },
+          { value: 'spraying', label: 'spraying' },
+          { value: 'search', label: 'search' },
+        ],
+      },
       { key: 'pack_model_id', label: 'Flies', type: 'model', from: 'pack_models' },
       { key: 'packs_count', label: 'Packs together', type: 'number', digits: 0 },
       { key: 'power_w', label: 'Mean power with its load', type: 'number', unit: 'W', digits: 0 },
@@ -97,20 +190,75 @@ export const NOUNS: NounWords[] = [
       { key: 'swath_m', label: 'Swath', type: 'number', quantity: 'm', optional: true },
       notes,
     ],
-    start: { name: '', work: 'any', pack_model_id: '', packs_count: 1, power_w: 600, cruise_m_s: 10, fixed_s: 75, turn_s: 4, camera_id: null, tank_l: null, swath_m: null, notes: '' },
+    start: {
+      name: '',
+      work: 'any',
+      pack_model_id: '',
+      packs_count: 1,
+      power_w: 600,
+      cruise_m_s: 10,
+      fixed_s: 75,
+      turn_s: 4,
+      camera_id: null,
+      tank_l: null,
+      swath_m: null,
+      notes: '',
+    },
   },
   {
-    noun: 'charger-models', list: 'charger_models', title: 'Models of charger', one: 'model of charger', right: 'fleet:write', empty: 'No models of charger yet.',
-    fields: [name, { key: 'ports', label: 'Ports', type: 'number', digits: 0 }, { key: 'modes', label: 'Rates of one port', type: 'modes' }, { key: 'cap_w', label: 'All ports draw at most', type: 'number', unit: 'W', digits: 0, optional: true }, notes],
-    start: { name: '', ports: 2, modes: [{ name: 'fast', pack_w: 500, wall_w: 560 }], cap_w: null, notes: '' },
+    noun: 'charger-models',
+    list: 'charger_models',
+    title: 'Models of charger',
+    one: 'model of charger',
+    right: 'fleet:write',
+    empty: 'No models of charger yet.',
+    fields: [
+      name,
+      { key: 'ports', label: 'Ports', type: 'number', digits: 0 },
+      { key: 'modes', label: 'Rates of one port', type: 'modes' },
+      { key: 'cap_w', label: 'All ports draw at most', type: 'number', unit: 'W', digits: 0, optional: true },
+      notes,
+    ],
+    start: {
+      name: '',
+      ports: 2,
+      modes: [{ name: 'fast', pack_w: 500, wall_w: 560 }],
+      cap_w: null,
+      notes: '',
+    },
   },
   {
-    noun: 'supply-models', list: 'supply_models', title: 'Models of supply', one: 'model of supply', right: 'fleet:write', empty: 'No models of supply yet.',
-    fields: [name, { key: 'kind', label: 'Kind', type: 'choice', options: [{ value: 'generator', label: 'generator' }, { value: 'mains', label: 'mains' }, { value: 'vehicle', label: 'vehicle' }] }, { key: 'rated_w', label: 'Continuous rating', type: 'number', unit: 'W', digits: 0 }, { key: 'headroom_frac', label: 'Headroom kept', type: 'number', unit: '%', scale: 100, digits: 0 }, notes],
+    noun: 'supply-models',
+    list: 'supply_models',
+    title: 'Models of supply',
+    one: 'model of supply',
+    right: 'fleet:write',
+    empty: 'No models of supply yet.',
+    fields: [
+      name,
+      {
+        key: 'kind',
+        label: 'Kind',
+        type: 'choice',
+        options: [
+          { value: 'generator', label: 'generator' },
+          { value: 'mains', label: 'mains' },
+          { value: 'vehicle', label: 'vehicle' },
+        ],
+      },
+      { key: 'rated_w', label: 'Continuous rating', type: 'number', unit: 'W', digits: 0 },
+      { key: 'headroom_frac', label: 'Headroom kept', type: 'number', unit: '%', scale: 100, digits: 0 },
+      notes,
+    ],
     start: { name: '', kind: 'generator', rated_w: 2000, headroom_frac: 0.2, notes: '' },
   },
   {
-    noun: 'cameras', list: 'cameras', title: 'Cameras', one: 'camera', right: 'fleet:write', empty: 'No cameras yet.',
+    noun: 'cameras',
+    list: 'cameras',
+    title: 'Cameras',
+    one: 'camera',
+    right: 'fleet:write',
+    empty: 'No cameras yet.',
     fields: [
       name,
       { key: 'sensor_w_mm', label: 'Sensor, long side', type: 'number', unit: 'mm', digits: 2 },
@@ -120,6 +268,14 @@ export const NOUNS: NounWords[] = [
       { key: 'image_h_px', label: 'Pixels, short side', type: 'number', digits: 0 },
       notes,
     ],
-    start: { name: '', sensor_w_mm: 13.2, sensor_h_mm: 8.8, focal_mm: 8.8, image_w_px: 5472, image_h_px: 3648, notes: '' },
+    start: {
+      name: '',
+      sensor_w_mm: 13.2,
+      sensor_h_mm: 8.8,
+      focal_mm: 8.8,
+      image_w_px: 5472,
+      image_h_px: 3648,
+      notes: '',
+    },
   },
 ];

@@ -9,13 +9,23 @@
   import type { JobDraft } from './draft.svelte';
   import SortieList from './SortieList.svelte';
 
-  let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } = $props();
+  let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } =
+    $props();
   const job = $derived(draft.job!);
   const plan = $derived(draft.plan);
   const off = $derived(!writable);
-  const models = $derived((fleet?.aircraft_models ?? []).filter((m) => m.work === job.kind || m.work === 'any' || m.id === job.aircraft_model_id || job.kind === 'search'));
+  const models = $derived(
+    (fleet?.aircraft_models ?? []).filter(
+      (m) =>
+        m.work === job.kind || m.work === 'any' || m.id === job.aircraft_model_id || job.kind === 'search',
+    ),
+  );
   const items = $derived((fleet?.aircraft ?? []).filter((a) => a.model_id === job.aircraft_model_id));
-  const HEADS = { mapping: 'What the camera must see', spraying: 'What goes on the ground', search: 'How thoroughly to look' };
+  const HEADS = {
+    mapping: 'What the camera must see',
+    spraying: 'What goes on the ground',
+    search: 'How thoroughly to look',
+  };
 
   const work = (key: string) => Number(job.work[key] ?? 0);
   const setWork = (key: string) => (v: number) => draft.change({ work: { ...job.work, [key]: v } });
@@ -25,55 +35,251 @@
     const extra: Record<string, number> = {};
     if (job.kind === 'spraying' && m?.tank_l) extra.tank_l = m.tank_l;
     if (job.kind === 'spraying' && m?.swath_m) extra.swath_m = m.swath_m;
-    draft.change({ aircraft_model_id: id || null, aircraft_id: null, camera_id: job.camera_id ?? m?.camera_id ?? null, work: { ...job.work, ...extra } });
+    draft.change({
+      aircraft_model_id: id || null,
+      aircraft_id: null,
+      camera_id: job.camera_id ?? m?.camera_id ?? null,
+      work: { ...job.work, ...extra },
+    });
   }
 </script>
 
 <div class="flex flex-col gap-1">
   <h2 class="mb-1">{HEADS[job.kind]}</h2>
   {#if job.kind === 'mapping'}
-    <Choice label="Camera" value={job.camera_id} empty="choose" disabled={off} options={(fleet?.cameras ?? []).map((c) => ({ value: c.id, label: c.name }))} onchange={(v) => draft.change({ camera_id: v || null })} problem={draft.problemAt('camera_id')} />
-    <NumberField label="Above ground" quantity="m" value={work('height_m')} onchange={setWork('height_m')} problem={at('height_m')} disabled={off} />
-    <NumberField label="Overlap, side" unit="%" scale={100} value={work('side_overlap_frac')} onchange={setWork('side_overlap_frac')} problem={at('side_overlap_frac')} disabled={off} />
-    <NumberField label="Overlap, ahead" unit="%" scale={100} value={work('forward_overlap_frac')} onchange={setWork('forward_overlap_frac')} problem={at('forward_overlap_frac')} disabled={off} />
-  {:else if job.kind === 'spraying'}
-    <NumberField label="Rate" quantity="l_ha" digits={2} value={work('rate_l_ha')} onchange={setWork('rate_l_ha')} problem={at('rate_l_ha')} disabled={off} />
-    <NumberField label="Swath" quantity="m" value={work('swath_m')} onchange={setWork('swath_m')} problem={at('swath_m')} disabled={off} />
-    <NumberField label="Tank" quantity="l" value={work('tank_l')} onchange={setWork('tank_l')} problem={at('tank_l')} disabled={off} />
-    <NumberField label="Above the crop" quantity="m" value={work('height_m')} onchange={setWork('height_m')} problem={at('height_m')} disabled={off} />
-  {:else}
-    <NumberField label="Sweep width" quantity="m" value={work('sweep_width_m')} onchange={setWork('sweep_width_m')} problem={at('sweep_width_m')} disabled={off} />
-    <NumberField label="Coverage" digits={2} value={work('coverage')} onchange={setWork('coverage')} problem={at('coverage')} disabled={off} />
     <Choice
-      label="Law of detection" value={String(job.work.law ?? 'random')} disabled={off}
-      options={[{ value: 'random', label: 'random, cautious' }, { value: 'inverse_cube', label: 'inverse cube' }, { value: 'definite', label: 'definite range' }]}
+      label="Camera"
+      value={job.camera_id}
+      empty="choose"
+      disabled={off}
+      options={(fleet?.cameras ?? []).map((c) => ({ value: c.id, label: c.name }))}
+      onchange={(v) => draft.change({ camera_id: v || null })}
+      problem={draft.problemAt('camera_id')}
+    />
+    <NumberField
+      label="Above ground"
+      quantity="m"
+      value={work('height_m')}
+      onchange={setWork('height_m')}
+      problem={at('height_m')}
+      disabled={off}
+    />
+    <NumberField
+      label="Overlap, side"
+      unit="%"
+      scale={100}
+      value={work('side_overlap_frac')}
+      onchange={setWork('side_overlap_frac')}
+      problem={at('side_overlap_frac')}
+      disabled={off}
+    />
+    <NumberField
+      label="Overlap, ahead"
+      unit="%"
+      scale={100}
+      value={work('forward_overlap_frac')}
+      onchange={setWork('forward_overlap_frac')}
+      problem={at('forward_overlap_frac')}
+      disabled={off}
+    />
+  {:else if job.kind === 'spraying'}
+    <NumberField
+      label="Rate"
+      quantity="l_ha"
+      digits={2}
+      value={work('rate_l_ha')}
+      onchange={setWork('rate_l_ha')}
+      problem={at('rate_l_ha')}
+      disabled={off}
+    />
+    <NumberField
+      label="Swath"
+      quantity="m"
+      value={work('swath_m')}
+      onchange={setWork('swath_m')}
+      problem={at('swath_m')}
+      disabled={off}
+    />
+    <NumberField
+      label="Tank"
+      quantity="l"
+      value={work('tank_l')}
+      onchange={setWork('tank_l')}
+      problem={at('tank_l')}
+      disabled={off}
+    />
+    <NumberField
+      label="Above the crop"
+      quantity="m"
+      value={work('height_m')}
+      onchange={setWork('height_m')}
+      problem={at('height_m')}
+      disabled={off}
+    />
+  {:else}
+    <NumberField
+      label="Sweep width"
+      quantity="m"
+      value={work('sweep_width_m')}
+      onchange={setWork('sweep_width_m')}
+      problem={at('sweep_width_m')}
+      disabled={off}
+    />
+    <NumberField
+      label="Coverage"
+      digits={2}
+      value={work('coverage')}
+      onchange={setWork('coverage')}
+      problem={at('coverage')}
+      disabled={off}
+    />
+    <Choice
+      label="Law of detection"
+      value={String(job.work.law ?? 'random')}
+      disabled={off}
+      options={[
+        { value: 'random', label: 'random, cautious' },
+        { value: 'inverse_cube', label: 'inverse cube' },
+        { value: 'definite', label: 'definite range' },
+      ]}
       onchange={(v) => draft.change({ work: { ...job.work, law: v } })}
     />
-    <NumberField label="Above ground" quantity="m" value={work('height_m')} onchange={setWork('height_m')} problem={at('height_m')} disabled={off} />
+    <NumberField
+      label="Above ground"
+      quantity="m"
+      value={work('height_m')}
+      onchange={setWork('height_m')}
+      problem={at('height_m')}
+      disabled={off}
+    />
   {/if}
-  <NumberField label="Airspeed on lines" quantity="m_s" value={work('speed_m_s')} onchange={setWork('speed_m_s')} problem={at('speed_m_s')} disabled={off} />
+  <NumberField
+    label="Airspeed on lines"
+    quantity="m_s"
+    value={work('speed_m_s')}
+    onchange={setWork('speed_m_s')}
+    problem={at('speed_m_s')}
+    disabled={off}
+  />
 
-  <details class="mt-1 border-t border-rule" open={!!draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')}>
-    <summary class="flex min-h-[var(--target)] cursor-pointer items-center font-semibold">Aircraft, wind and reserve</summary>
+  <details
+    class="mt-1 border-t border-rule"
+    open={!!draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')}
+  >
+    <summary class="flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
+      >Aircraft, wind and reserve</summary
+    >
     <div class="flex flex-col gap-2 pt-1">
-      <Choice label="Aircraft" value={job.aircraft_model_id} empty="choose" disabled={off} options={models.map((m) => ({ value: m.id, label: m.name }))} onchange={setModel} problem={draft.problemAt('aircraft_model_id', 'pack')} />
+      <Choice
+        label="Aircraft"
+        value={job.aircraft_model_id}
+        empty="choose"
+        disabled={off}
+        options={models.map((m) => ({ value: m.id, label: m.name }))}
+        onchange={setModel}
+        problem={draft.problemAt('aircraft_model_id', 'pack')}
+      />
       {#if items.length}
-        <Choice label="which one" value={job.aircraft_id} empty="any" disabled={off} options={items.map((m) => ({ value: m.id, label: m.name }))} onchange={(v) => draft.change({ aircraft_id: v || null })} />
+        <Choice
+          label="which one"
+          value={job.aircraft_id}
+          empty="any"
+          disabled={off}
+          options={items.map((m) => ({ value: m.id, label: m.name }))}
+          onchange={(v) => draft.change({ aircraft_id: v || null })}
+        />
       {/if}
-      <NumberField label="Wind up there" quantity="m_s" value={job.wind.speed_m_s} disabled={off} onchange={(v) => draft.change({ wind: { ...job.wind, speed_m_s: v, assumed: false } })} problem={draft.problemAt('wind.speed_m_s')} />
-      <NumberField label="comes from" unit="°" digits={0} value={job.wind.from_deg} disabled={off} onchange={(v) => draft.change({ wind: { ...job.wind, from_deg: v, assumed: false } })} problem={draft.problemAt('wind.from_deg')} />
-      <NumberField label="Land with" unit="%" scale={100} digits={0} value={job.sorties.landing_frac} disabled={off} onchange={(v) => draft.change({ sorties: { ...job.sorties, landing_frac: v } })} problem={draft.problemAt('reserve.landing_frac')} />
-      <NumberField label="Never below" unit="%" scale={100} digits={0} value={job.sorties.floor_frac} disabled={off} onchange={(v) => draft.change({ sorties: { ...job.sorties, floor_frac: v } })} problem={draft.problemAt('reserve.floor_frac')} />
-      <Choice label="Reserve counts" value={job.sorties.school} disabled={off} options={[{ value: 'rated', label: 'from the label' }, { value: 'measured', label: 'from today' }]} onchange={(v) => draft.change({ sorties: { ...job.sorties, school: v as 'rated' } })} />
-      <NumberField label="Keep to spare" unit="s" digits={0} value={job.sorties.keep_spare_s} disabled={off} onchange={(v) => draft.change({ sorties: { ...job.sorties, keep_spare_s: v } })} problem={draft.problemAt('sorties.keep_spare_s')} />
+      <NumberField
+        label="Wind up there"
+        quantity="m_s"
+        value={job.wind.speed_m_s}
+        disabled={off}
+        onchange={(v) => draft.change({ wind: { ...job.wind, speed_m_s: v, assumed: false } })}
+        problem={draft.problemAt('wind.speed_m_s')}
+      />
+      <NumberField
+        label="comes from"
+        unit="°"
+        digits={0}
+        value={job.wind.from_deg}
+        disabled={off}
+        onchange={(v) => draft.change({ wind: { ...job.wind, from_deg: v, assumed: false } })}
+        problem={draft.problemAt('wind.from_deg')}
+      />
+      <NumberField
+        label="Land with"
+        unit="%"
+        scale={100}
+        digits={0}
+        value={job.sorties.landing_frac}
+        disabled={off}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, landing_frac: v } })}
+        problem={draft.problemAt('reserve.landing_frac')}
+      />
+      <NumberField
+        label="Never below"
+        unit="%"
+        scale={100}
+        digits={0}
+        value={job.sorties.floor_frac}
+        disabled={off}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, floor_frac: v } })}
+        problem={draft.problemAt('reserve.floor_frac')}
+      />
+      <Choice
+        label="Reserve counts"
+        value={job.sorties.school}
+        disabled={off}
+        options={[
+          { value: 'rated', label: 'from the label' },
+          { value: 'measured', label: 'from today' },
+        ]}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, school: v as 'rated' } })}
+      />
+      <NumberField
+        label="Keep to spare"
+        unit="s"
+        digits={0}
+        value={job.sorties.keep_spare_s}
+        disabled={off}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, keep_spare_s: v } })}
+        problem={draft.problemAt('sorties.keep_spare_s')}
+      />
     </div>
   </details>
   <details class="border-t border-rule" open={!!draft.problemAt('sorties.overlap_m')}>
-    <summary class="flex min-h-[var(--target)] cursor-pointer items-center font-semibold">Lines and breaks</summary>
+    <summary class="flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
+      >Lines and breaks</summary
+    >
     <div class="flex flex-col gap-2 pt-1">
-      <Choice label="Lines end" value={job.lines.ends} disabled={off} options={[{ value: 'cover', label: 'where all is covered' }, { value: 'clip', label: 'at the boundary' }]} onchange={(v) => draft.change({ lines: { ...job.lines, ends: v as 'cover' } })} />
-      <Choice label="Change packs" value={job.sorties.breaks} disabled={off} options={[{ value: 'anywhere', label: 'anywhere on a line' }, { value: 'line_ends', label: 'at line ends' }]} onchange={(v) => draft.change({ sorties: { ...job.sorties, breaks: v as 'anywhere' } })} />
-      <NumberField label="Overlap on resuming" quantity="m" value={job.sorties.overlap_m} disabled={off} onchange={(v) => draft.change({ sorties: { ...job.sorties, overlap_m: v } })} problem={draft.problemAt('sorties.overlap_m')} />
+      <Choice
+        label="Lines end"
+        value={job.lines.ends}
+        disabled={off}
+        options={[
+          { value: 'cover', label: 'where all is covered' },
+          { value: 'clip', label: 'at the boundary' },
+        ]}
+        onchange={(v) => draft.change({ lines: { ...job.lines, ends: v as 'cover' } })}
+      />
+      <Choice
+        label="Change packs"
+        value={job.sorties.breaks}
+        disabled={off}
+        options={[
+          { value: 'anywhere', label: 'anywhere on a line' },
+          { value: 'line_ends', label: 'at line ends' },
+        ]}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, breaks: v as 'anywhere' } })}
+      />
+      <NumberField
+        label="Overlap on resuming"
+        quantity="m"
+        value={job.sorties.overlap_m}
+        disabled={off}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, overlap_m: v } })}
+        problem={draft.problemAt('sorties.overlap_m')}
+      />
     </div>
   </details>
 </div>
@@ -85,7 +291,13 @@
         <dt class="quiet">{figureLabel(f.key)}</dt>
         <dd>
           {#if f.key === 'lines_count'}<b>{figureText(f.key, f.value, session.units)}</b>
-          {:else}<Why text={figureText(f.key, f.value, session.units)} name={figureLabel(f.key).toLowerCase()} of="jobs" id={job.id} key={f.key} />{/if}
+          {:else}<Why
+              text={figureText(f.key, f.value, session.units)}
+              name={figureLabel(f.key).toLowerCase()}
+              of="jobs"
+              id={job.id}
+              key={f.key}
+            />{/if}
         </dd>
       </div>
     {/each}
@@ -97,4 +309,6 @@
     {draft.planProblem.detail}
   </div>
 {/if}
-{#if draft.homeHeight !== null}<p class="quiet mt-2 text-[13px]">Home lies at {show(draft.homeHeight, 'm', session.units)}.</p>{/if}
+{#if draft.homeHeight !== null}<p class="quiet mt-2 text-[13px]">
+    Home lies at {show(draft.homeHeight, 'm', session.units)}.
+  </p>{/if}

@@ -24,11 +24,28 @@
   const job = $derived(draft.job);
   const plan = $derived(draft.plan);
   const writable = $derived(session.may('jobs:write') && !!job && !job.archived);
-  const STATE = { loading: 'loading …', saved: 'saved', waiting: 'planning …', working: 'planning …', refused: 'not saved', missing: '' };
+  const STATE = {
+    loading: 'loading …',
+    saved: 'saved',
+    waiting: 'planning …',
+    working: 'planning …',
+    refused: 'not saved',
+    missing: '',
+  };
   $effect(() =>
     help.offer('job', [
-      { id: 'next-sortie', label: 'Next sortie', keys: 'ArrowRight / .', run: () => (draft.selected = Math.min(plan?.sorties.length ?? 1, draft.selected + 1)) },
-      { id: 'last-sortie', label: 'Sortie before', keys: 'ArrowLeft / ,', run: () => (draft.selected = Math.max(1, draft.selected - 1)) },
+      {
+        id: 'next-sortie',
+        label: 'Next sortie',
+        keys: 'ArrowRight / .',
+        run: () => (draft.selected = Math.min(plan?.sorties.length ?? 1, draft.selected + 1)),
+      },
+      {
+        id: 'last-sortie',
+        label: 'Sortie before',
+        keys: 'ArrowLeft / ,',
+        run: () => (draft.selected = Math.max(1, draft.selected - 1)),
+      },
       { id: 'put', label: 'Put this job into a day', keys: 'D', run: () => (putting = true) },
       { id: 'print', label: 'Print this job', keys: 'P', run: () => window.print() },
       { id: 'geojson', label: 'Save as GeoJSON', run: () => save('geojson') },
@@ -43,7 +60,11 @@
 <svelte:head><title>{job?.name ?? 'Job'} · Gentle Quarry</title></svelte:head>
 
 {#if draft.state === 'missing'}
-  <div class="p-10"><h1 class="mb-2">This job is not here</h1><p class="mb-4">{draft.refused?.detail}</p><a class="button" href="/jobs">All jobs</a></div>
+  <div class="p-10">
+    <h1 class="mb-2">This job is not here</h1>
+    <p class="mb-4">{draft.refused?.detail}</p>
+    <a class="button" href="/jobs">All jobs</a>
+  </div>
 {:else if !job}
   <p class="quiet p-6" role="status">Unrolling the sheet …</p>
 {:else}
@@ -52,13 +73,38 @@
       <div class="relative min-h-[340px] flex-1">
         <JobMapView {draft} />
         <div class="absolute left-0 top-0 max-w-[46%] bg-sheet/95 py-3 pl-6 pr-5">
-          <input class="sharp title" aria-label="Name of the job" value={job.name} disabled={!writable} onchange={(e) => e.currentTarget.value.trim() && draft.change({ name: e.currentTarget.value.trim() })} />
+          <input
+            class="sharp title"
+            aria-label="Name of the job"
+            value={job.name}
+            disabled={!writable}
+            onchange={(e) =>
+              e.currentTarget.value.trim() && draft.change({ name: e.currentTarget.value.trim() })}
+          />
           <div class="quiet mt-0.5">
-            {KIND_WORDS[job.kind]}{#if plan}, <Why text={show(plan.area_ha, 'ha', session.units)} name="area" of="jobs" id={job.id} key="area_ha" />{/if}{job.archived ? ', put away' : ''}
-            <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.state === 'refused'}>{STATE[draft.state]}</span>
-            {#if draft.state === 'refused'}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
+            {KIND_WORDS[job.kind]}{#if plan}, <Why
+                text={show(plan.area_ha, 'ha', session.units)}
+                name="area"
+                of="jobs"
+                id={job.id}
+                key="area_ha"
+              />{/if}{job.archived ? ', put away' : ''}
+            <span
+              class="ml-2"
+              role="status"
+              data-testid="save-state"
+              class:problem={draft.state === 'refused'}>{STATE[draft.state]}</span
+            >
+            {#if draft.state === 'refused'}<button class="underline" onclick={() => draft.save()}
+                >try again</button
+              >{/if}
           </div>
-          {#if draft.refused && draft.refused.code !== 'stale' && draft.state === 'refused'}<p class="problem mt-1 text-[13px]" role="alert">{draft.refused.detail}</p>{/if}
+          {#if draft.refused && draft.refused.code !== 'stale' && draft.state === 'refused'}<p
+              class="problem mt-1 text-[13px]"
+              role="alert"
+            >
+              {draft.refused.detail}
+            </p>{/if}
         </div>
       </div>
       {#if plan && draft.sortie}
@@ -71,19 +117,29 @@
     <aside class="panel flex min-h-0 flex-col bg-sheet" aria-label="Figures and sorties">
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-3 pt-4">
         <JobPanel {draft} {fleet} {writable} />
-        <p class="quiet mt-3 text-[12.5px]">An aid to planning. The pilot in command, the maker's manual and local law stand above it.</p>
+        <p class="quiet mt-3 text-[12.5px]">
+          An aid to planning. The pilot in command, the maker's manual and local law stand above it.
+        </p>
       </div>
       <div class="no-print flex gap-2 border-t border-rule px-5 py-3">
-        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}>Put into the day</button>
+        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}
+          >Put into the day</button
+        >
         <DropdownMenu.Root>
           <DropdownMenu.Trigger class="button" disabled={!job.area.length}>Routes out</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
-              <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>All as GeoJSON</DropdownMenu.Item>
+              <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}
+                >All as GeoJSON</DropdownMenu.Item
+              >
               <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
               {#if draft.sortie}
-                <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}>{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item>
-                <DropdownMenu.Item class="menu-item" onSelect={() => save('kml', draft.selected)}>{job.letter}{draft.selected} as KML</DropdownMenu.Item>
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}
+                  >{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item
+                >
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('kml', draft.selected)}
+                  >{job.letter}{draft.selected} as KML</DropdownMenu.Item
+                >
               {/if}
               <DropdownMenu.Item class="menu-item" onSelect={() => window.print()}>Print</DropdownMenu.Item>
             </DropdownMenu.Content>

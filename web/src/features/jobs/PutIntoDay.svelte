@@ -13,12 +13,19 @@
   });
 
   async function into(dayId: string) {
-    const { data } = await ask<Schemas['DayAnswer']>(client.GET('/api/days/{day_id}', { params: { path: { day_id: dayId } } }));
+    const { data } = await ask<Schemas['DayAnswer']>(
+      client.GET('/api/days/{day_id}', { params: { path: { day_id: dayId } } }),
+    );
     if (!data) return;
     const { id: _i, version, archived: _a, ...day } = data.day;
     if (!day.jobs.some((j) => j.job_id === job.id)) {
-      const body = { version, day: { ...day, jobs: [...day.jobs, { job_id: job.id, aircraft_id: job.aircraft_id }] } };
-      const { problem: bad } = await ask<Schemas['DayAnswer']>(client.PUT('/api/days/{day_id}', { params: { path: { day_id: dayId } }, body }));
+      const body = {
+        version,
+        day: { ...day, jobs: [...day.jobs, { job_id: job.id, aircraft_id: job.aircraft_id }] },
+      };
+      const { problem: bad } = await ask<Schemas['DayAnswer']>(
+        client.PUT('/api/days/{day_id}', { params: { path: { day_id: dayId } }, body }),
+      );
       if (bad) {
         problem = bad.detail;
         return;
@@ -37,7 +44,11 @@
       {#if days === null}<p class="quiet" role="status">Looking for days …</p>{/if}
       <ul class="m-0 flex list-none flex-col gap-2 p-0">
         {#each days ?? [] as d (d.id)}
-          <li><button class="button w-full justify-between" onclick={() => into(d.id)}><span>{d.name}</span><span class="quiet">{dayName(d.date)}</span></button></li>
+          <li>
+            <button class="button w-full justify-between" onclick={() => into(d.id)}
+              ><span>{d.name}</span><span class="quiet">{dayName(d.date)}</span></button
+            >
+          </li>
         {/each}
       </ul>
       <div class="mt-4 flex justify-between gap-3">

@@ -7,6 +7,7 @@ type Figures = Schemas['JobFigures'];
 type Answer = Schemas['JobAnswer'];
 
 const DELAY_MS = 180;
+const RETRY_MS = 5000;
 
 /** What is sent to the server: what people enter, without what the server adds. */
 export function figuresOf(job: Job): Figures {
@@ -49,7 +50,9 @@ export class JobDraft {
     this.state = 'loading';
     this.past = this.future = [];
     this.selected = 1;
-    const { data, problem } = await ask<Schemas['JobAnswer']>(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }));
+    const { data, problem } = await ask<Schemas['JobAnswer']>(
+      client.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }),
+    );
     if (data) this.#take(data, true);
     else {
       this.refused = problem;
@@ -97,7 +100,9 @@ export class JobDraft {
     this.state = 'working';
     const body = { version: this.job.version, job: figuresOf(this.job) };
     this.#sent = body.job;
-    const { data, problem } = await ask<Schemas['JobAnswer']>(client.PUT('/api/jobs/{job_id}', { params: { path: { job_id: this.job.id } }, body }));
+    const { data, problem } = await ask<Schemas['JobAnswer']>(
+      client.PUT('/api/jobs/{job_id}', { params: { path: { job_id: this.job.id } }, body }),
+    );
     this.#running = false;
     if (data) {
       const changed = JSON.stringify(figuresOf(this.job)) !== JSON.stringify(this.#sent);
@@ -108,6 +113,8 @@ export class JobDraft {
     this.refused = problem;
     this.state = 'refused';
     if (problem.code === 'stale') this.theirs = problem.current as Job;
+    else if (JSON.stringify(figuresOf(this.job)) !== JSON.stringify(this.#sent)) this.#later();
+    else if (problem.code === 'offline') this.#timer = setTimeout(() => void this.save(), RETRY_MS);
   }
 
   /** After somebody else saved: keep what is here, or take theirs. Either can be undone. */

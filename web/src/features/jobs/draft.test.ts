@@ -2,10 +2,35 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { JobDraft, figuresOf, type Job } from './draft.svelte';
 
 const job: Job = {
-  id: 'a', version: 3, archived: false, changed_at: '', name: 'Top field', letter: 'S', kind: 'mapping', place: '',
-  area: [[0, 0], [0, 1], [1, 1]], keep_outs: [], home: null, work: {}, lines: { ends: 'cover', bearing_deg: null },
-  sorties: { landing_frac: 0.3, floor_frac: 0.2, school: 'rated', breaks: 'anywhere', overlap_m: 15, keep_spare_s: 30 },
-  wind: { speed_m_s: 4, from_deg: 240, height_m: 60, assumed: true }, aircraft_model_id: null, aircraft_id: null, camera_id: null,
+  id: 'a',
+  version: 3,
+  archived: false,
+  changed_at: '',
+  name: 'Top field',
+  letter: 'S',
+  kind: 'mapping',
+  place: '',
+  area: [
+    [0, 0],
+    [0, 1],
+    [1, 1],
+  ],
+  keep_outs: [],
+  home: null,
+  work: {},
+  lines: { ends: 'cover', bearing_deg: null },
+  sorties: {
+    landing_frac: 0.3,
+    floor_frac: 0.2,
+    school: 'rated',
+    breaks: 'anywhere',
+    overlap_m: 15,
+    keep_spare_s: 30,
+  },
+  wind: { speed_m_s: 4, from_deg: 240, height_m: 60, assumed: true },
+  aircraft_model_id: null,
+  aircraft_id: null,
+  camera_id: null,
 };
 let answers: { status: number; body: unknown }[] = [];
 let sent: { version: number; job: { name: string } }[] = [];
@@ -61,7 +86,12 @@ describe('a job draft', () => {
 
   it('asks when somebody else has saved, and loses neither version', async () => {
     const draft = await loaded();
-    answers = [{ status: 409, body: { code: 'stale', detail: 'x', field: '', current: { ...job, name: 'Theirs', version: 9 } } }];
+    answers = [
+      {
+        status: 409,
+        body: { code: 'stale', detail: 'x', field: '', current: { ...job, name: 'Theirs', version: 9 } },
+      },
+    ];
     draft.change({ name: 'Mine' });
     await vi.advanceTimersByTimeAsync(500);
     expect(draft.theirs?.name).toBe('Theirs');

@@ -71,7 +71,15 @@ export class JobMap {
       target,
       pixelRatio: Math.min(2, window.devicePixelRatio),
       controls: [],
-      layers: [this.#terrain, this.#contours, this.#grid, this.#ground, this.#plan, this.#marks, this.#handles],
+      layers: [
+        this.#terrain,
+        this.#contours,
+        this.#grid,
+        this.#ground,
+        this.#plan,
+        this.#marks,
+        this.#handles,
+      ],
       view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 14, maxZoom: 21, minZoom: 3 }),
     });
     this.map.on('rendercomplete', () => (target.dataset.drawn = String(Date.now())));
@@ -79,7 +87,11 @@ export class JobMap {
     this.map.on('singleclick', (e) => {
       if (this.#tool === 'home') edits.home(back(e.coordinate));
       if (this.#tool !== 'move') return;
-      this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false), { hitTolerance: 5 });
+      this.map.forEachFeatureAtPixel(
+        e.pixel,
+        (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false),
+        { hitTolerance: 5 },
+      );
     });
     this.use('move');
   }
@@ -90,7 +102,11 @@ export class JobMap {
   }
 
   #gridText() {
-    return new Text({ font: `500 12px ${FONT}`, fill: new Fill({ color: token('--ink-2') }), stroke: new Stroke({ color: token('--map-halo'), width: 3 }) });
+    return new Text({
+      font: `500 12px ${FONT}`,
+      fill: new Fill({ color: token('--ink-2') }),
+      stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
+    });
   }
 
   /** Draw the terrain, or none; the graticule stands in where there is none. */
@@ -121,7 +137,11 @@ export class JobMap {
     const dx = (e - w) / (sheet.columns - 1) / 2;
     const dy = (n - s) / (sheet.rows - 1) / 2;
     this.#terrain.setSource(
-      new ImageStatic({ url: canvas.toDataURL(), imageExtent: transformExtent([w - dx, s - dy, e + dx, n + dy], 'EPSG:4326', 'EPSG:3857'), interpolate: true }),
+      new ImageStatic({
+        url: canvas.toDataURL(),
+        imageExtent: transformExtent([w - dx, s - dy, e + dx, n + dy], 'EPSG:4326', 'EPSG:3857'),
+        interpolate: true,
+      }),
     );
     source.addFeatures(
       sheet.contours.map((c) => {
@@ -129,9 +149,20 @@ export class JobMap {
         const f = new Feature(new MultiLineString(c.lines.map((l) => l.map(at))));
         f.setStyle(
           new Style({
-            stroke: new Stroke({ color: token(bold ? '--contour-bold' : '--contour'), width: bold ? 1.3 : 0.6 }),
+            stroke: new Stroke({
+              color: token(bold ? '--contour-bold' : '--contour'),
+              width: bold ? 1.3 : 0.6,
+            }),
             text: bold
-              ? new Text({ text: String(c.height_m), placement: 'line', font: `500 12px ${FONT}`, fill: new Fill({ color: token('--contour-bold') }), stroke: new Stroke({ color: token('--map-halo'), width: 3 }), repeat: 700, maxAngle: 0.4 })
+              ? new Text({
+                  text: String(c.height_m),
+                  placement: 'line',
+                  font: `500 12px ${FONT}`,
+                  fill: new Fill({ color: token('--contour-bold') }),
+                  stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
+                  repeat: 700,
+                  maxAngle: 0.4,
+                })
               : undefined,
           }),
         );
@@ -161,7 +192,12 @@ export class JobMap {
     this.#area = job.area.length > 2 ? new Feature(new Polygon([[...job.area, job.area[0]!].map(at)])) : null;
     const ink = token('--ink');
     if (this.#area) {
-      this.#area.setStyle(new Style({ stroke: new Stroke({ color: ink, width: 2.2 }), fill: new Fill({ color: 'rgba(255,255,255,0.05)' }) }));
+      this.#area.setStyle(
+        new Style({
+          stroke: new Stroke({ color: ink, width: 2.2 }),
+          fill: new Fill({ color: 'rgba(255,255,255,0.05)' }),
+        }),
+      );
       source.addFeature(this.#area);
     }
     for (const k of job.keep_outs) {
@@ -169,9 +205,16 @@ export class JobMap {
       const f = new Feature(new Polygon([[...k.ring, k.ring[0]!].map(at)]));
       f.setStyle(
         new Style({
-          stroke: new Stroke({ color: token('--madder'), width: 1.8, lineDash: k.crossing === 'never' ? [] : [6, 4] }),
+          stroke: new Stroke({
+            color: token('--madder'),
+            width: 1.8,
+            lineDash: k.crossing === 'never' ? [] : [6, 4],
+          }),
           fill: new Fill({ color: crosses(k.crossing === 'never') }),
-          text: label(k.crossing === 'never' ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`, '--madder'),
+          text: label(
+            k.crossing === 'never' ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`,
+            '--madder',
+          ),
         }),
       );
       this.#keeps.push(f);
@@ -180,7 +223,14 @@ export class JobMap {
     this.#home = job.home ? new Feature(new Point(at(job.home))) : null;
     if (this.#home) {
       this.#home.setStyle([
-        new Style({ image: new RegularShape({ points: 3, radius: 12, fill: new Fill({ color: ink }), stroke: new Stroke({ color: token('--sheet'), width: 2 }) }) }),
+        new Style({
+          image: new RegularShape({
+            points: 3,
+            radius: 12,
+            fill: new Fill({ color: ink }),
+            stroke: new Stroke({ color: token('--sheet'), width: 2 }),
+          }),
+        }),
         new Style({ text: label('home', '--ink', -34, 2) }),
       ]);
       source.addFeature(this.#home);
@@ -190,7 +240,18 @@ export class JobMap {
         for (const p of f?.getGeometry()?.getCoordinates()[0]?.slice(1) ?? []) {
           const handle = new Feature(new Point(p));
           const few = (f!.getGeometry()!.getCoordinates()[0]!.length ?? 0) < 80;
-          if (few) handle.setStyle(new Style({ image: new RegularShape({ points: 4, radius: 6, angle: Math.PI / 4, fill: new Fill({ color: token('--sheet') }), stroke: new Stroke({ color: f === this.#area ? ink : token('--madder'), width: 1.6 }) }) }));
+          if (few)
+            handle.setStyle(
+              new Style({
+                image: new RegularShape({
+                  points: 4,
+                  radius: 6,
+                  angle: Math.PI / 4,
+                  fill: new Fill({ color: token('--sheet') }),
+                  stroke: new Stroke({ color: f === this.#area ? ink : token('--madder'), width: 1.6 }),
+                }),
+              }),
+            );
           if (few) this.#handles.getSource()!.addFeature(handle);
         }
       }
@@ -209,16 +270,38 @@ export class JobMap {
       const color = token(look.token);
       const lines = new Feature(new MultiLineString(s.worked.map((w) => w.map(at))));
       lines.set('sortie', s.number);
-      lines.setStyle(new Style({ stroke: new Stroke({ color, width: look.width + (chosen ? 1 : 0), lineDash: look.dash, lineCap: 'butt' }), zIndex: chosen ? 2 : 1 }));
+      lines.setStyle(
+        new Style({
+          stroke: new Stroke({
+            color,
+            width: look.width + (chosen ? 1 : 0),
+            lineDash: look.dash,
+            lineCap: 'butt',
+          }),
+          zIndex: chosen ? 2 : 1,
+        }),
+      );
       source.addFeature(lines);
       if (chosen) {
         const path = s.path.map(at);
         const way = new Feature(new LineString(path));
-        way.setStyle([new Style({ stroke: new Stroke({ color: token('--sheet'), width: 4 }), zIndex: 0 }), new Style({ stroke: new Stroke({ color: token('--ink'), width: 1.5, lineDash: [7, 5] }), zIndex: 0 })]);
+        way.setStyle([
+          new Style({ stroke: new Stroke({ color: token('--sheet'), width: 4 }), zIndex: 0 }),
+          new Style({
+            stroke: new Stroke({ color: token('--ink'), width: 1.5, lineDash: [7, 5] }),
+            zIndex: 0,
+          }),
+        ]);
         source.addFeature(way);
         const turn = new Feature(new Point(at(s.turn_back_at)));
         turn.setStyle([
-          new Style({ image: new Circle({ radius: 8, fill: new Fill({ color: token('--sheet') }), stroke: new Stroke({ color: token('--madder'), width: 2.4 }) }) }),
+          new Style({
+            image: new Circle({
+              radius: 8,
+              fill: new Fill({ color: token('--sheet') }),
+              stroke: new Stroke({ color: token('--madder'), width: 2.4 }),
+            }),
+          }),
           new Style({ image: new Circle({ radius: 3, fill: new Fill({ color: token('--madder') }) }) }),
           new Style({ text: label('last turn-back', '--madder', 0, -20) }),
         ]);
@@ -227,7 +310,14 @@ export class JobMap {
       const entry = new Feature(new Point(at(s.entry)));
       entry.set('sortie', s.number);
       entry.setStyle([
-        new Style({ image: new Circle({ radius: 4.5, fill: new Fill({ color: token('--sheet') }), stroke: new Stroke({ color, width: 2 }) }), zIndex: 3 }),
+        new Style({
+          image: new Circle({
+            radius: 4.5,
+            fill: new Fill({ color: token('--sheet') }),
+            stroke: new Stroke({ color, width: 2 }),
+          }),
+          zIndex: 3,
+        }),
         new Style({
           text: new Text({
             text: `${job.letter}${s.number}`,
@@ -253,18 +343,32 @@ export class JobMap {
     this.map.getTargetElement()?.style.setProperty('cursor', tool === 'move' ? '' : 'crosshair');
     if (!this.writable) return;
     if (tool === 'move') {
-      const modify = new Modify({ source: this.#ground.getSource()!, pixelTolerance: 12, deleteCondition: (e) => singleClick(e) && (e.originalEvent as PointerEvent).altKey });
+      const modify = new Modify({
+        source: this.#ground.getSource()!,
+        pixelTolerance: 12,
+        deleteCondition: (e) => singleClick(e) && (e.originalEvent as PointerEvent).altKey,
+      });
       modify.on('modifystart', () => (this.#dragging = true));
       modify.on('modifyend', (e) => {
         this.#dragging = false;
         const touched = e.features.getArray() as Feature[];
-        if (this.#home && touched.includes(this.#home)) this.#edits.home(back(this.#home.getGeometry()!.getCoordinates()));
-        else if (this.#area && touched.includes(this.#area)) this.#edits.outline(ringOf(this.#area.getGeometry()!));
+        if (this.#home && touched.includes(this.#home))
+          this.#edits.home(back(this.#home.getGeometry()!.getCoordinates()));
+        else if (this.#area && touched.includes(this.#area))
+          this.#edits.outline(ringOf(this.#area.getGeometry()!));
         else this.#edits.keepOuts(this.#keeps.map((k) => ringOf(k.getGeometry()!)));
       });
       this.#tools = [modify];
     } else if (tool !== 'home') {
-      const draw = new Draw({ type: 'Polygon', stopClick: true, style: new Style({ stroke: new Stroke({ color: token('--ink'), width: 2, lineDash: [6, 4] }), fill: new Fill({ color: 'rgba(88,99,20,0.12)' }), image: new Circle({ radius: 5, fill: new Fill({ color: token('--ink') }) }) }) });
+      const draw = new Draw({
+        type: 'Polygon',
+        stopClick: true,
+        style: new Style({
+          stroke: new Stroke({ color: token('--ink'), width: 2, lineDash: [6, 4] }),
+          fill: new Fill({ color: 'rgba(88,99,20,0.12)' }),
+          image: new Circle({ radius: 5, fill: new Fill({ color: token('--ink') }) }),
+        }),
+      });
       draw.on('drawend', (e) => {
         const ring = ringOf(e.feature.getGeometry() as Polygon);
         if (tool === 'outline') this.#edits.outline(ring);
@@ -299,7 +403,13 @@ export class JobMap {
       return;
     }
     const size = this.map.getSize() ?? [900, 500];
-    this.map.getView().fit(all, { padding: [Math.min(92, size[1]! / 5), 130, Math.min(84, size[1]! / 5), 90], maxZoom: 18, duration: animate ? 200 : 0 });
+    this.map
+      .getView()
+      .fit(all, {
+        padding: [Math.min(92, size[1]! / 5), 130, Math.min(84, size[1]! / 5), 90],
+        maxZoom: 18,
+        duration: animate ? 200 : 0,
+      });
   }
 
   resolution(): number {

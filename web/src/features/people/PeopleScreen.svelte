@@ -41,13 +41,20 @@
     }
   }
   async function change(p: Person, part: { role?: Role; active?: boolean }) {
-    const { problem: bad } = await ask<Person>(client.PATCH('/api/people/{person_id}', { params: { path: { person_id: p.id } }, body: part }));
+    const { problem: bad } = await ask<Person>(
+      client.PATCH('/api/people/{person_id}', { params: { path: { person_id: p.id } }, body: part }),
+    );
     if (bad) notices.say(bad.detail, { bad: true });
-    else notices.say(`${p.username} changed`, { undo: () => void change(p, { role: p.role, active: p.active }) });
+    else
+      notices.say(`${p.username} changed`, {
+        undo: () => void change(p, { role: p.role, active: p.active }),
+      });
     await load();
   }
   async function reset(p: Person) {
-    const { data, problem: bad } = await ask<Schemas['FirstPassword']>(client.POST('/api/people/{person_id}/password', { params: { path: { person_id: p.id } } }));
+    const { data, problem: bad } = await ask<Schemas['FirstPassword']>(
+      client.POST('/api/people/{person_id}/password', { params: { path: { person_id: p.id } } }),
+    );
     if (bad) notices.say(bad.detail, { bad: true });
     first = data;
     asking = null;
@@ -62,26 +69,54 @@
     }
   }
   let asking = $state.raw<Person | null>(null);
-  const when = (t: string) => new Date(t).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+  const when = (t: string) =>
+    new Date(t).toLocaleString('en-GB', {
+      day: 'numeric',
+      month: 'short',
+      hour: '2-digit',
+      minute: '2-digit',
+    });
 </script>
 
 <div class="mx-auto max-w-[1080px] px-6 py-6">
-  <div class="mb-5 flex items-end gap-4"><h1 class="mr-auto">People of {session.me?.organisation}</h1><button class="button dark" disabled={!lead} onclick={() => (adding = true)}>Add a person</button></div>
+  <div class="mb-5 flex items-end gap-4">
+    <h1 class="mr-auto">People of {session.me?.organisation}</h1>
+    <button class="button dark" disabled={!lead} onclick={() => (adding = true)}>Add a person</button>
+  </div>
   <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-10 max-[900px]:grid-cols-1">
     <div>
       {#if people === null}<p class="quiet" role="status">Looking …</p>{:else}
         <table class="sheet-table bg-sheet">
-          <thead><tr><th>name</th><th>signs in as</th><th>role</th><th><span class="visually-hidden">what can be done</span></th></tr></thead>
+          <thead
+            ><tr
+              ><th>name</th><th>signs in as</th><th>role</th><th
+                ><span class="visually-hidden">what can be done</span></th
+              ></tr
+            ></thead
+          >
           <tbody>
             {#each people as p (p.id)}
               <tr>
-                <td class="font-semibold">{p.full_name || '—'}{#if !p.active}<span class="problem"> · no access</span>{/if}</td>
+                <td class="font-semibold"
+                  >{p.full_name || '—'}{#if !p.active}<span class="problem"> · no access</span>{/if}</td
+                >
                 <td>{p.username}</td>
                 <td>
-                  {#if lead}<select class="input" aria-label="Role of {p.username}" value={p.role} onchange={(e) => change(p, { role: e.currentTarget.value as Role })}>{#each ROLES as r (r.value)}<option value={r.value}>{r.label}</option>{/each}</select>
+                  {#if lead}<select
+                      class="input"
+                      aria-label="Role of {p.username}"
+                      value={p.role}
+                      onchange={(e) => change(p, { role: e.currentTarget.value as Role })}
+                      >{#each ROLES as r (r.value)}<option value={r.value}>{r.label}</option>{/each}</select
+                    >
                   {:else}{ROLES.find((r) => r.value === p.role)?.label}{/if}
                 </td>
-                <td class="whitespace-nowrap text-right">{#if lead}<button class="button plain" onclick={() => (asking = p)}>New password</button><button class="button plain" onclick={() => change(p, { active: !p.active })}>{p.active ? 'Take access' : 'Give access'}</button>{/if}</td>
+                <td class="whitespace-nowrap text-right"
+                  >{#if lead}<button class="button plain" onclick={() => (asking = p)}>New password</button
+                    ><button class="button plain" onclick={() => change(p, { active: !p.active })}
+                      >{p.active ? 'Take access' : 'Give access'}</button
+                    >{/if}</td
+                >
               </tr>
             {/each}
           </tbody>
@@ -89,14 +124,38 @@
       {/if}
       <h2 class="mb-1 mt-8">What was changed lately</h2>
       <ul class="m-0 max-h-[360px] list-none overflow-y-auto p-0">
-        {#each history.slice(0, 60) as h, k (k)}<li class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]"><span class="quiet">{when(h.at)}</span><b>{h.who || 'the system'}</b><span>{h.label}: {h.action.replace('.', ' ').replaceAll('_', ' ')}{h.after && h.before ? ` (${Object.keys(h.after).join(', ').replaceAll('_', ' ')})` : ''}</span></li>{:else}<li class="quiet py-2">Nothing yet.</li>{/each}
+        {#each history.slice(0, 60) as h, k (k)}<li
+            class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]"
+          >
+            <span class="quiet">{when(h.at)}</span><b>{h.who || 'the system'}</b><span
+              >{h.label}: {h.action.replace('.', ' ').replaceAll('_', ' ')}{h.after && h.before
+                ? ` (${Object.keys(h.after).join(', ').replaceAll('_', ' ')})`
+                : ''}</span
+            >
+          </li>{:else}<li class="quiet py-2">Nothing yet.</li>{/each}
       </ul>
     </div>
     <form class="flex flex-col gap-3" onsubmit={setOwn}>
       <h2>Your own password</h2>
       <input class="hidden" autocomplete="username" value={session.me?.username} readonly aria-label="Name" />
-      <TextField label="Present password" type="password" autocomplete="current-password" live value={own.old} onchange={(v) => (own.old = v)} problem={ownProblem?.field === 'old' ? ownProblem.detail : ''} />
-      <TextField label="New password, ten characters or more" type="password" autocomplete="new-password" live value={own.new} onchange={(v) => (own.new = v)} problem={ownProblem && ownProblem.field !== 'old' ? ownProblem.detail : ''} />
+      <TextField
+        label="Present password"
+        type="password"
+        autocomplete="current-password"
+        live
+        value={own.old}
+        onchange={(v) => (own.old = v)}
+        problem={ownProblem?.field === 'old' ? ownProblem.detail : ''}
+      />
+      <TextField
+        label="New password, ten characters or more"
+        type="password"
+        autocomplete="new-password"
+        live
+        value={own.new}
+        onchange={(v) => (own.new = v)}
+        problem={ownProblem && ownProblem.field !== 'old' ? ownProblem.detail : ''}
+      />
       <button class="button self-start" disabled={!own.old || !own.new}>Change it</button>
     </form>
   </div>
@@ -108,10 +167,27 @@
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-4 text-[20px]">A new person</Dialog.Title>
       <form class="flex flex-col gap-3" onsubmit={add}>
-        <TextField label="Full name" live value={form.full_name} onchange={(v) => (form.full_name = v)} problem={problem?.field === 'full_name' ? problem.detail : ''} />
-        <TextField label="Signs in as" live value={form.username} onchange={(v) => (form.username = v)} problem={problem && problem.field !== 'full_name' ? problem.detail : ''} />
+        <TextField
+          label="Full name"
+          live
+          value={form.full_name}
+          onchange={(v) => (form.full_name = v)}
+          problem={problem?.field === 'full_name' ? problem.detail : ''}
+        />
+        <TextField
+          label="Signs in as"
+          live
+          value={form.username}
+          onchange={(v) => (form.username = v)}
+          problem={problem && problem.field !== 'full_name' ? problem.detail : ''}
+        />
         <Choice label="Role" value={form.role} options={ROLES} onchange={(v) => (form.role = v as Role)} />
-        <div class="mt-2 flex justify-end gap-3"><Dialog.Close class="button" type="button">Leave it</Dialog.Close><button class="button dark" disabled={form.username.length < 2}>Add</button></div>
+        <div class="mt-2 flex justify-end gap-3">
+          <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button
+            class="button dark"
+            disabled={form.username.length < 2}>Add</button
+          >
+        </div>
       </form>
     </Dialog.Content>
   </Dialog.Portal>
@@ -122,7 +198,12 @@
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-3 text-[20px]">A new password for {asking?.username}?</Dialog.Title>
       <p class="mb-4">The old one stops working at once, and all sessions of this person end.</p>
-      <div class="flex justify-end gap-3"><Dialog.Close class="button">Leave it</Dialog.Close><button class="button dark" onclick={() => asking && reset(asking)}>Make a new one</button></div>
+      <div class="flex justify-end gap-3">
+        <Dialog.Close class="button">Leave it</Dialog.Close><button
+          class="button dark"
+          onclick={() => asking && reset(asking)}>Make a new one</button
+        >
+      </div>
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>
@@ -131,7 +212,9 @@
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-3 text-[20px]">Hand this over, it is shown once</Dialog.Title>
-      <p class="mb-1">{first?.person.full_name || first?.person.username} signs in as <b>{first?.person.username}</b> with</p>
+      <p class="mb-1">
+        {first?.person.full_name || first?.person.username} signs in as <b>{first?.person.username}</b> with
+      </p>
       <p class="sharp my-3 select-all text-[24px]">{first?.password}</p>
       <Dialog.Close class="button dark">Done</Dialog.Close>
     </Dialog.Content>

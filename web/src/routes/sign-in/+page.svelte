@@ -21,20 +21,39 @@
     { p: 'p-flying', y: 486, h: 120 },
     { p: 'p-waiting', y: 590, h: 240 },
   ];
-  const wave = (y: number, k: number) => `M0 ${y + 26}C160 ${y - 14 - 9 * k} 300 ${y + 44} 460 ${y + 10}S720 ${y - 22} 900 ${y + 18}V1000H0Z`;
+  const wave = (y: number, k: number) =>
+    `M0 ${y + 26}C160 ${y - 14 - 9 * k} 300 ${y + 44} 460 ${y + 10}S720 ${y - 22} 900 ${y + 18}V1000H0Z`;
 </script>
 
 <svelte:head><title>Sign in · Gentle Quarry</title></svelte:head>
 <main class="grid min-h-dvh grid-cols-[1fr_460px] bg-paper max-[900px]:grid-cols-1">
-  <svg class="h-full w-full max-[900px]:hidden" viewBox="0 0 900 800" preserveAspectRatio="xMidYMid slice" aria-hidden="true">
+  <svg
+    class="h-full w-full max-[900px]:hidden"
+    viewBox="0 0 900 800"
+    preserveAspectRatio="xMidYMid slice"
+    aria-hidden="true"
+  >
     <rect width="900" height="800" fill="var(--paper)" />
-    {#each beds as b, k (b.p)}<path d={wave(b.y + 96, k % 3)} fill="url(#{b.p})" stroke="var(--ink)" stroke-width="1.6" />{/each}
-    <path d="M612 40V770" stroke="var(--ink)" stroke-width="2" /><path d="M604 768h16l-8 22z" fill="var(--ink)" />
+    {#each beds as b, k (b.p)}<path
+        d={wave(b.y + 96, k % 3)}
+        fill="url(#{b.p})"
+        stroke="var(--ink)"
+        stroke-width="1.6"
+      />{/each}
+    <path d="M612 40V770" stroke="var(--ink)" stroke-width="2" /><path
+      d="M604 768h16l-8 22z"
+      fill="var(--ink)"
+    />
   </svg>
   <section class="flex flex-col justify-center bg-sheet px-12 py-10 max-[900px]:px-8">
-    <div class="mb-8 flex items-center gap-3"><Mark size={40} /><h1>Gentle Quarry</h1></div>
+    <div class="mb-8 flex items-center gap-3">
+      <Mark size={40} />
+      <h1>Gentle Quarry</h1>
+    </div>
     <p class="mb-6 text-[15px]">From a piece of ground and a box of packs to a flown day.</p>
     <SignIn done={on} />
-    <p class="quiet mt-8 text-[13px]">No account yet, or the password forgotten? The operations lead of your crew gives you one.</p>
+    <p class="quiet mt-8 text-[13px]">
+      No account yet, or the password forgotten? The operations lead of your crew gives you one.
+    </p>
   </section>
 </main>

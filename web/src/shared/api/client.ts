@@ -16,7 +16,11 @@ function cookie(name: string): string {
   return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? '';
 }
 
-export const client = createClient<paths>({ baseUrl: '', credentials: 'same-origin' });
+export const client = createClient<paths>({
+  baseUrl: window.location.origin,
+  credentials: 'same-origin',
+  fetch: (request) => globalThis.fetch(request),
+});
 client.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'));

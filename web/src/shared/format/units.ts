@@ -11,15 +11,36 @@ interface Shown {
 
 const TABLE: Record<Quantity, Record<System, Shown>> = {
   m: { metric: { unit: 'm', factor: 1, digits: 0 }, imperial: { unit: 'ft', factor: 3.28084, digits: 0 } },
-  km: { metric: { unit: 'km', factor: 0.001, digits: 1 }, imperial: { unit: 'mi', factor: 0.000621371, digits: 1 } },
-  cm: { metric: { unit: 'cm', factor: 100, digits: 2 }, imperial: { unit: 'in', factor: 39.3701, digits: 2 } },
-  m_s: { metric: { unit: 'm/s', factor: 1, digits: 1 }, imperial: { unit: 'mph', factor: 2.23694, digits: 1 } },
+  km: {
+    metric: { unit: 'km', factor: 0.001, digits: 1 },
+    imperial: { unit: 'mi', factor: 0.000621371, digits: 1 },
+  },
+  cm: {
+    metric: { unit: 'cm', factor: 100, digits: 2 },
+    imperial: { unit: 'in', factor: 39.3701, digits: 2 },
+  },
+  m_s: {
+    metric: { unit: 'm/s', factor: 1, digits: 1 },
+    imperial: { unit: 'mph', factor: 2.23694, digits: 1 },
+  },
   ha: { metric: { unit: 'ha', factor: 1, digits: 1 }, imperial: { unit: 'ac', factor: 2.47105, digits: 1 } },
-  ha_h: { metric: { unit: 'ha/h', factor: 1, digits: 1 }, imperial: { unit: 'ac/h', factor: 2.47105, digits: 1 } },
+  ha_h: {
+    metric: { unit: 'ha/h', factor: 1, digits: 1 },
+    imperial: { unit: 'ac/h', factor: 2.47105, digits: 1 },
+  },
   l: { metric: { unit: 'L', factor: 1, digits: 1 }, imperial: { unit: 'gal', factor: 0.264172, digits: 1 } },
-  l_ha: { metric: { unit: 'L/ha', factor: 1, digits: 1 }, imperial: { unit: 'gal/ac', factor: 0.106907, digits: 2 } },
-  l_min: { metric: { unit: 'L/min', factor: 1, digits: 2 }, imperial: { unit: 'gal/min', factor: 0.264172, digits: 2 } },
-  c: { metric: { unit: '°C', factor: 1, digits: 1 }, imperial: { unit: '°F', factor: 1.8, digits: 1, offset: 32 } },
+  l_ha: {
+    metric: { unit: 'L/ha', factor: 1, digits: 1 },
+    imperial: { unit: 'gal/ac', factor: 0.106907, digits: 2 },
+  },
+  l_min: {
+    metric: { unit: 'L/min', factor: 1, digits: 2 },
+    imperial: { unit: 'gal/min', factor: 0.264172, digits: 2 },
+  },
+  c: {
+    metric: { unit: '°C', factor: 1, digits: 1 },
+    imperial: { unit: '°F', factor: 1.8, digits: 1, offset: 32 },
+  },
 };
 
 export function unitOf(quantity: Quantity, system: System): string {
@@ -53,9 +74,18 @@ export function show(value: number, quantity: Quantity, system: System, places?:
 
 /** A working speaks SI; its suffix units become the person's units where they differ. */
 export function showUnit(value: number, unit: string, system: System): string {
-  const quantity = ({ m: 'm', 'm/s': 'm_s', ha: 'ha', L: 'l', 'L/ha': 'l_ha', 'L/min': 'l_min', 'ha/h': 'ha_h', '°C': 'c' } as const)[
-    unit as 'm'
-  ];
+  const quantity = (
+    {
+      m: 'm',
+      'm/s': 'm_s',
+      ha: 'ha',
+      L: 'l',
+      'L/ha': 'l_ha',
+      'L/min': 'l_min',
+      'ha/h': 'ha_h',
+      '°C': 'c',
+    } as const
+  )[unit as 'm'];
   if (quantity === 'm' && Math.abs(value) < 0.2 && value !== 0) return show(value, 'cm', system);
   if (quantity) return show(value, quantity, system, Math.abs(value) < 100 ? 2 : 1);
   if (unit === 's') return Math.abs(value) >= 90 ? `${minutes(value)} min` : `${digits(value, 1)} s`;

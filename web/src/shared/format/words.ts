@@ -1,5 +1,5 @@
 /** What figures of a job plan are called, and how they are shown. Texts live here, rules do not. */
-import { digits, hours, minutes, percent, show, type System } from './units';
+import { digits, hours, percent, show, type System } from './units';
 
 interface Figure {
   label: string;
@@ -61,7 +61,10 @@ export const STEP_WORDS: Record<string, string> = {
 };
 
 export function stepWord(name: string): string {
-  return STEP_WORDS[name] ?? name.replace(/_(m|s|wh|w|frac|m_s|l|ha|l_ha|l_min|ha_h|mm|px|deg|count|c)$/, '').replaceAll('_', ' ');
+  return (
+    STEP_WORDS[name] ??
+    name.replace(/_(m|s|wh|w|frac|m_s|l|ha|l_ha|l_min|ha_h|mm|px|deg|count|c)$/, '').replaceAll('_', ' ')
+  );
 }
 
 export const STATE_WORDS: Record<string, string> = {
@@ -74,7 +77,10 @@ export const STATE_WORDS: Record<string, string> = {
   grounded: 'grounded',
 };
 
-export function calling(call: { kind: string; set: string; member: string; flight: string; port: number }, aircraft: string): string {
+export function calling(
+  call: { kind: string; set: string; member: string; flight: string; port: number },
+  aircraft: string,
+): string {
   switch (call.kind) {
     case 'on_port':
       return `${call.member} on port ${call.port}`;

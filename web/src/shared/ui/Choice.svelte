@@ -9,11 +9,22 @@
     stacked?: boolean;
     empty?: string;
   }
-  let { label, value, options, onchange, problem = '', disabled = false, stacked = false, empty = '' }: Props = $props();
+  let {
+    label,
+    value,
+    options,
+    onchange,
+    problem = '',
+    disabled = false,
+    stacked = false,
+    empty = '',
+  }: Props = $props();
   const id = $props.id();
 </script>
 
-<div class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_minmax(128px,168px)] items-center gap-x-3'}>
+<div
+  class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_minmax(128px,168px)] items-center gap-x-3'}
+>
   <label for={id}>{label}</label>
   <select
     {id}

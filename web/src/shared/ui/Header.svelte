@@ -55,34 +55,53 @@
         <a
           href={p.href}
           aria-current={active === p.href ? 'page' : undefined}
-          class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline {active === p.href ? 'sharp' : 'text-ink-2'}"
-          >{p.label}</a
+          class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline {active === p.href
+            ? 'sharp'
+            : 'text-ink-2'}">{p.label}</a
         >
       {/each}
     </nav>
     <div class="ml-auto flex items-center gap-2">
       <button class="button plain" onclick={() => (help.palette = true)} aria-label="Find and do (Ctrl K)">
         <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
-          ><circle cx="6.5" cy="6.5" r="4.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path d="M10.2 10.2 15 15" stroke="currentColor" stroke-width="2" /></svg
+          ><circle cx="6.5" cy="6.5" r="4.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path
+            d="M10.2 10.2 15 15"
+            stroke="currentColor"
+            stroke-width="2"
+          /></svg
         >
       </button>
       <button class="button plain" onclick={() => (help.keys = true)} aria-label="Keys (?)">?</button>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger class="button plain max-w-[300px]">
-          <span class="truncate">{session.me?.organisation}<span class="quiet ml-2 font-normal max-[900px]:hidden">{session.me?.full_name || session.me?.username}</span></span>
+          <span class="truncate"
+            >{session.me?.organisation}<span class="quiet ml-2 font-normal max-[900px]:hidden"
+              >{session.me?.full_name || session.me?.username}</span
+            ></span
+          >
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
             <DropdownMenu.Group aria-label="Light">
               {#each lights as l (l.id)}
-                <DropdownMenu.CheckboxItem class="menu-item" checked={session.me?.light === l.id} onSelect={() => session.prefer({ light: l.id })}>
-                  {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>{l.label}{/snippet}
+                <DropdownMenu.CheckboxItem
+                  class="menu-item"
+                  checked={session.me?.light === l.id}
+                  onSelect={() => session.prefer({ light: l.id })}
+                >
+                  {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span
+                    >{l.label}{/snippet}
                 </DropdownMenu.CheckboxItem>
               {/each}
             </DropdownMenu.Group>
             <DropdownMenu.Separator class="menu-line" />
-            <DropdownMenu.CheckboxItem class="menu-item" checked={session.me?.gloves ?? false} onSelect={() => session.prefer({ gloves: !session.me?.gloves })}>
-              {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Gloves: large targets{/snippet}
+            <DropdownMenu.CheckboxItem
+              class="menu-item"
+              checked={session.me?.gloves ?? false}
+              onSelect={() => session.prefer({ gloves: !session.me?.gloves })}
+            >
+              {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Gloves: large
+                targets{/snippet}
             </DropdownMenu.CheckboxItem>
             <DropdownMenu.CheckboxItem
               class="menu-item"
@@ -92,8 +111,12 @@
               {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Imperial units{/snippet}
             </DropdownMenu.CheckboxItem>
             <DropdownMenu.Separator class="menu-line" />
-            <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}><span class="w-4"></span>People and password</DropdownMenu.Item>
-            <DropdownMenu.Item class="menu-item" onSelect={leave}><span class="w-4"></span>Sign out</DropdownMenu.Item>
+            <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}
+              ><span class="w-4"></span>People and password</DropdownMenu.Item
+            >
+            <DropdownMenu.Item class="menu-item" onSelect={leave}
+              ><span class="w-4"></span>Sign out</DropdownMenu.Item
+            >
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>

@@ -16,7 +16,19 @@
     stacked?: boolean;
     hint?: string;
   }
-  let { label, value, onchange, quantity, unit = '', scale = 1, digits = 1, problem = '', disabled = false, stacked = false, hint = '' }: Props = $props();
+  let {
+    label,
+    value,
+    onchange,
+    quantity,
+    unit = '',
+    scale = 1,
+    digits = 1,
+    problem = '',
+    disabled = false,
+    stacked = false,
+    hint = '',
+  }: Props = $props();
 
   const id = $props.id();
   const shownUnit = $derived(quantity ? unitOf(quantity, session.units) : unit);
@@ -47,7 +59,9 @@
 </script>
 
 <div class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_128px] items-center gap-x-3'}>
-  <label for={id}>{label}{#if hint}<span class="quiet"> {hint}</span>{/if}</label>
+  <label for={id}
+    >{label}{#if hint}<span class="quiet"> {hint}</span>{/if}</label
+  >
   <div class="relative">
     <input
       {id}
@@ -66,7 +80,9 @@
       aria-invalid={message ? 'true' : undefined}
       aria-describedby={message ? `${id}-p` : undefined}
     />
-    {#if shownUnit}<span class="quiet pointer-events-none absolute right-2.5 top-1/2 -translate-y-1/2">{shownUnit}</span>{/if}
+    {#if shownUnit}<span class="quiet pointer-events-none absolute right-2.5 top-1/2 -translate-y-1/2"
+        >{shownUnit}</span
+      >{/if}
   </div>
   {#if message}<p id="{id}-p" class="problem col-span-2 mt-1 text-[13px]" role="alert">{message}</p>{/if}
 </div>

@@ -19,7 +19,24 @@
 </script>
 
 <form class="flex flex-col gap-4" onsubmit={send}>
-  <TextField label="Name" live value={username} onchange={(v) => (username = v)} autocomplete="username" problem={problem?.field === 'username' ? problem.detail : ''} />
-  <TextField label="Password" live type="password" value={password} onchange={(v) => (password = v)} autocomplete="current-password" problem={problem && problem.field !== 'username' ? problem.detail : ''} />
-  <button class="button dark min-h-[44px]" disabled={busy || !username || !password}>{busy ? 'Looking …' : 'Sign in'}</button>
+  <TextField
+    label="Name"
+    live
+    value={username}
+    onchange={(v) => (username = v)}
+    autocomplete="username"
+    problem={problem?.field === 'username' ? problem.detail : ''}
+  />
+  <TextField
+    label="Password"
+    live
+    type="password"
+    value={password}
+    onchange={(v) => (password = v)}
+    autocomplete="current-password"
+    problem={problem && problem.field !== 'username' ? problem.detail : ''}
+  />
+  <button class="button dark min-h-[44px]" disabled={busy || !username || !password}
+    >{busy ? 'Looking …' : 'Sign in'}</button
+  >
 </form>

@@ -9,7 +9,16 @@
     autocomplete?: 'username' | 'current-password' | 'new-password' | 'off';
     live?: boolean;
   }
-  let { label, value, onchange, type = 'text', problem = '', disabled = false, autocomplete = 'off', live = false }: Props = $props();
+  let {
+    label,
+    value,
+    onchange,
+    type = 'text',
+    problem = '',
+    disabled = false,
+    autocomplete = 'off',
+    live = false,
+  }: Props = $props();
   const id = $props.id();
 </script>
 

@@ -36,7 +36,11 @@ class Help {
       return;
     }
     if (target?.closest('input, textarea, select, [contenteditable], [role="dialog"], [role="menu"]')) return;
-    const name = [event.ctrlKey || event.metaKey ? 'Ctrl ' : '', event.shiftKey && event.key.length > 1 ? 'Shift ' : '', event.key.length === 1 ? event.key.toUpperCase() : event.key].join('');
+    const name = [
+      event.ctrlKey || event.metaKey ? 'Ctrl ' : '',
+      event.shiftKey && event.key.length > 1 ? 'Shift ' : '',
+      event.key.length === 1 ? event.key.toUpperCase() : event.key,
+    ].join('');
     if (event.key === '?') {
       this.keys = true;
       return;

@@ -29,8 +29,16 @@
     const params = of === 'jobs' ? { job_id: id, key } : { day_id: id, key };
     const { data, problem: bad } =
       of === 'jobs'
-        ? await ask<Schemas['WorkingOut']>(client.GET('/api/jobs/{job_id}/working/{key}', { params: { path: params as { job_id: string; key: string } } }))
-        : await ask<Schemas['WorkingOut']>(client.GET('/api/days/{day_id}/working/{key}', { params: { path: params as { day_id: string; key: string } } }));
+        ? await ask<Schemas['WorkingOut']>(
+            client.GET('/api/jobs/{job_id}/working/{key}', {
+              params: { path: params as { job_id: string; key: string } },
+            }),
+          )
+        : await ask<Schemas['WorkingOut']>(
+            client.GET('/api/days/{day_id}/working/{key}', {
+              params: { path: params as { day_id: string; key: string } },
+            }),
+          );
     working = data;
     problem = bad?.detail ?? '';
   }
@@ -41,8 +49,20 @@
     return String(v ?? '');
   }
 
-  const BED: Record<string, string> = { input: 'p-ready', formula: 'p-charging', choice: 'p-resting', assumption: 'p-cooling', limit: 'p-grounded' };
-  const WORD: Record<string, string> = { input: 'Given', formula: 'Step', choice: 'Choice', assumption: 'Assumed', limit: 'Limit' };
+  const BED: Record<string, string> = {
+    input: 'p-ready',
+    formula: 'p-charging',
+    choice: 'p-resting',
+    assumption: 'p-cooling',
+    limit: 'p-grounded',
+  };
+  const WORD: Record<string, string> = {
+    input: 'Given',
+    formula: 'Step',
+    choice: 'Choice',
+    assumption: 'Assumed',
+    limit: 'Limit',
+  };
 </script>
 
 <Popover.Root bind:open onOpenChange={(o) => o && load()}>
@@ -73,7 +93,9 @@
         <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0">
           {#each working.steps as s, k (k)}
             <li class="grid grid-cols-[26px_64px_1fr_auto] items-start gap-x-3">
-              <svg width="26" height="100%" class="block h-full border-r border-ink" aria-hidden="true"><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
+              <svg width="26" height="100%" class="block h-full border-r border-ink" aria-hidden="true"
+                ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg
+              >
               <span class="quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
               <div class="border-b border-rule py-2">
                 <div>{s.formula}</div>

@@ -1,0 +1,58 @@
+# Every task of the project; pre-commit and CI call the same targets.
+SHELL := /bin/bash
+PY := .venv/bin/python
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
+export PYTHONDONTWRITEBYTECODE := 1
+
+.PHONY: help setup demo dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi
+
+help:  ## list the targets
+	@grep -hE '^[a-z-]+:.*## ' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
+
+setup:  ## install everything needed, start nothing
+	@tools/setup.sh full
+
+demo:  ## install what is missing and start the product with demo data
+	@tools/setup.sh demo
+	@exec $(PY) -m quarry.project.demo
+
+test: setup check web-test  ## install and check everything, then run all tests
+	@$(PY) -m pytest
+
+check: lint types contracts web-check  ## lint, types, contracts
+
+lint:  ## ruff: rules and format
+	@ruff check quarry tests bench tools && ruff format --check quarry tests bench tools
+
+types:  ## mypy, strict
+	@mypy quarry/core quarry/compute
+
+contracts:  ## import contracts
+	@lint-imports --no-cache | tail -n +14
+
+web-check:  ## eslint, prettier, svelte-check, and the typed client against the API
+	@cd web && npm run -s lint && npm run -s check
+
+web-test:  ## unit tests of the front end
+	@cd web && npm run -s test
+
+format:  ## bring all code into form
+	@ruff check --fix -q quarry tests bench tools; ruff format -q quarry tests bench tools; cd web && npm run -s format
+
+reference:  ## run published values against the core; FILE=path takes another file
+	@$(PY) -m tests.reference $(if $(FILE),"$(FILE)")
+
+bench:  ## measure speed side by side; INSTANCES=folder runs all instances in it
+	@$(PY) -m bench $(if $(INSTANCES),"$(INSTANCES)")
+
+dev: demo  ## as demo; run `npm run dev` in web/ beside it for reloading pages
+
+worker:  ## one more background worker, on QUARRY_DATABASE_URL
+	@$(PY) manage.py procrastinate worker -q plans
+
+reset-demo:  ## put the demo's data away and begin anew at the next start
+	@tools/reset-demo.sh
+
+openapi:  ## write docs/openapi.json and the typed client anew
+	@$(PY) manage.py export_openapi_schema --api quarry.api.api.api --indent 1 --sorted --output docs/openapi.json
+	@cd web && npm run -s types
