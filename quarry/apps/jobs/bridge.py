@@ -13,8 +13,8 @@ import numpy as np
 from quarry.apps.fleet.bridge import airframe, camera_record, model_figures, pack_figures
 from quarry.apps.fleet.models import Pack
 from quarry.apps.jobs.models import Job, Terrain
-from quarry.core.base.errors import CoreError, MissingInput
-from quarry.core.base.sources import ALGEBRA, KARNEY
+from quarry.core.base.errors import CoreError, MissingInput, require_range
+from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
 from quarry.core.base.working import Step, Working, explain, workings_dict
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.wind import Wind
@@ -118,6 +118,7 @@ def plan_job(job: Job, packs: list[Pack]) -> dict[str, Any]:
     craft = airframe(job.aircraft_model, job.aircraft)
     work = _work(job, ground)
     wind = Wind(float(job.wind["speed_m_s"]), float(job.wind["from_deg"]))
+    require_range(float(job.wind["height_m"]), 0.0, 1000.0, "wind.height_m", "Height of the wind", "m")
     bearing = job.lines["bearing_deg"]
     home = ground.frame.to_metres([(job.home[0], job.home[1])])[0] if job.home else None
     task = LineTask(
@@ -236,6 +237,21 @@ def _told(job: Job, ground: Ground, work: _Work, cover: CoveragePlan, cut: Sorti
             ),
         )
     figures += [{"key": "lines_count", "value": len(best.lines)}, {"key": "on_line_m", "value": best.on_line_m}]
+    work.workings["lines_count"] = Working(
+        "lines",
+        len(best.lines),
+        "",
+        (
+            Step("rows_count", best.rows, "", "rows: extent across the lines ÷ spacing, rounded up", source=ALGEBRA),
+            Step(
+                "lines_count",
+                len(best.lines),
+                "",
+                f"rows cut where the outline or a keep-out parts them; flown as {best.cells} block{'s' if best.cells > 1 else ''}",
+                source=SWEEP,
+            ),
+        ),
+    )
     work.workings["on_line_m"] = Working(
         "length of all lines",
         best.on_line_m,

@@ -16,11 +16,14 @@ from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import record
+from quarry.apps.day.selectors import plan_of as day_plan
 from quarry.apps.day.services import add_day
+from quarry.apps.day.tasks import begin_search
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import bridge
 from quarry.apps.jobs.models import Terrain
+from quarry.apps.jobs.selectors import plan_of as job_plan
 from quarry.apps.jobs.services import add_job
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.standins import scene
@@ -95,7 +98,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
     aircraft = {"S": "Wren", "M": "Wren", "B": "Bittern"}
     when = timezone.now().date() + timedelta(days=days_ahead)
     packs = [p for p in scene.PACKS if p["model"] != "K4 Li-ion 9 Ah"]
-    add_day(
+    day = add_day(
         actor=lead,
         figures={
             "name": f"{scene.SITE}, three jobs",
@@ -114,6 +117,9 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
             "packs": [{"pack_id": known[f"pack {p['name']}"], "start_frac": p["charge_frac"]} for p in packs],
         },
     )
+    for job in jobs:
+        job_plan(job)
+    begin_search(day_plan(day)[0])
 
 
 def _fleet(lead: User) -> dict[str, Any]:

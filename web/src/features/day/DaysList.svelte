@@ -60,20 +60,20 @@
     <table class="sheet-table bg-sheet">
       <thead
         ><tr
-          ><th>date</th><th>day</th><th>jobs</th><th>hours</th><th class="!text-right">last landing</th><th
-            ><span class="visually-hidden">what can be done</span></th
-          ></tr
+          ><th>date</th><th>day</th><th>jobs</th><th>hours</th><th class="whitespace-nowrap !text-right"
+            >last landing</th
+          ><th><span class="visually-hidden">what can be done</span></th></tr
         ></thead
       >
       <tbody>
         {#each days as d (d.id)}
           <tr class="hover:bg-paper-deep">
             <td class="whitespace-nowrap">{dayName(d.date)}</td>
-            <td><a class="font-semibold" href="/days/{d.id}">{d.name}</a></td>
+            <td><a class="whitespace-nowrap font-semibold" href="/days/{d.id}">{d.name}</a></td>
             <td>{d.jobs.join(', ') || '—'}</td>
             <td class="whitespace-nowrap">{d.opens} to {d.closes}</td>
             <td class="text-right font-semibold">{d.finish_s === null ? '—' : clock(d.opens, d.finish_s)}</td>
-            <td class="text-right"
+            <td class="whitespace-nowrap text-right"
               >{#if d.archived}<button class="button" disabled={!writable} onclick={() => put(d.id, false)}
                   >Bring back</button
                 >{:else}<button class="button plain" disabled={!writable} onclick={() => put(d.id, true)}

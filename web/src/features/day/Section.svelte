@@ -188,7 +188,14 @@
           : 'grounded'}</text
       >
       <rect x={LEFT} {y} width={width - LEFT - RIGHT} height={h - 3} fill="url(#p-grounded)" />
-      <text x={LEFT + 12} y={y + h / 2 + 3} class="bad halo strong">{pack.grounded}</text>
+      <rect
+        x={LEFT + 8}
+        y={y + 2}
+        width={pack.grounded.length * 7.4 + 10}
+        height={h - 7}
+        fill="var(--sheet)"
+      />
+      <text x={LEFT + 13} y={y + h / 2 + 3} class="bad strong">{pack.grounded}</text>
     {:else}
       <text x="44" y={y + h / 2 - (h > 32 ? 2 : -5)} class="strong">{first.word}</text>
       {#if h > 32}<text x="44" y={y + h / 2 + 13} class="soft">{first.share} at start</text>{:else}<text

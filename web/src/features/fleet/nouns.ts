@@ -53,7 +53,7 @@ export const NOUNS: NounWords[] = [
     fields: [
       name,
       { key: 'model_id', label: 'Model', type: 'model', from: 'pack_models' },
-      { key: 'mates', label: 'Flies with (same word on both)', type: 'text', optional: true },
+      { key: 'mates', label: 'Flies with', type: 'text', optional: true },
       { key: 'charge_frac', label: 'Charge now', type: 'number', unit: '%', scale: 100, digits: 0 },
       { key: 'health_frac', label: 'State of health', type: 'number', unit: '%', scale: 100, digits: 0 },
       { key: 'cycles', label: 'Cycles', type: 'number', digits: 0 },

@@ -7,6 +7,7 @@
   import NumberField from '$shared/ui/NumberField.svelte';
   import Why from '$shared/working/Why.svelte';
   import type { JobDraft } from './draft.svelte';
+  import Corners from './Corners.svelte';
   import SortieList from './SortieList.svelte';
 
   let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } =
@@ -26,6 +27,32 @@
     spraying: 'What goes on the ground',
     search: 'How thoroughly to look',
   };
+
+  const SECTIONS = [
+    ['aircraft', 'Aircraft, wind'],
+    ['lines', 'Lines, breaks'],
+    ['corners', 'Home, corners'],
+  ] as const;
+  type Section = (typeof SECTIONS)[number][0] | '';
+  let picked = $state<Section | null>(null);
+  // Until a person opens or shuts a section, the one with a problem stands open.
+  const section = $derived.by((): Section => {
+    if (picked !== null) return picked;
+    if (draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')) return 'aircraft';
+    return draft.problemAt('home') ? 'corners' : '';
+  });
+
+  // Pairs that are read together share a row.
+  const PAIRS: Record<string, string> = { interval_s: 'trigger_m', on_line_m: 'lines_count' };
+  const rows = $derived.by(() => {
+    const found: NonNullable<typeof plan>['figures'][] = [];
+    for (const f of plan?.figures ?? []) {
+      const host = found.find((r) => r[0]!.key === PAIRS[f.key]);
+      if (host) host.push(f);
+      else found.push([f]);
+    }
+    return found;
+  });
 
   const work = (key: string) => Number(job.work[key] ?? 0);
   const setWork = (key: string) => (v: number) => draft.change({ work: { ...job.work, [key]: v } });
@@ -162,13 +189,17 @@
     disabled={off}
   />
 
-  <details
-    class="mt-1 border-t border-rule"
-    open={!!draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')}
-  >
-    <summary class="flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
-      >Aircraft, wind and reserve</summary
-    >
+  <div class="mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
+    {#each SECTIONS as [key, word] (key)}
+      <button
+        class="button !px-1 text-[13px]"
+        aria-expanded={section === key}
+        aria-pressed={section === key}
+        onclick={() => (picked = section === key ? '' : key)}>{word}</button
+      >
+    {/each}
+  </div>
+  {#if section === 'aircraft'}
     <div class="flex flex-col gap-2 pt-1">
       <Choice
         label="Aircraft"
@@ -196,6 +227,15 @@
         disabled={off}
         onchange={(v) => draft.change({ wind: { ...job.wind, speed_m_s: v, assumed: false } })}
         problem={draft.problemAt('wind.speed_m_s')}
+      />
+      <NumberField
+        label="at a height of"
+        quantity="m"
+        digits={0}
+        value={job.wind.height_m}
+        disabled={off}
+        onchange={(v) => draft.change({ wind: { ...job.wind, height_m: v } })}
+        problem={draft.problemAt('wind.height_m')}
       />
       <NumberField
         label="comes from"
@@ -246,11 +286,7 @@
         problem={draft.problemAt('sorties.keep_spare_s')}
       />
     </div>
-  </details>
-  <details class="border-t border-rule" open={!!draft.problemAt('sorties.overlap_m')}>
-    <summary class="flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
-      >Lines and breaks</summary
-    >
+  {:else if section === 'lines'}
     <div class="flex flex-col gap-2 pt-1">
       <Choice
         label="Lines end"
@@ -281,23 +317,24 @@
         problem={draft.problemAt('sorties.overlap_m')}
       />
     </div>
-  </details>
+  {:else if section === 'corners'}
+    <Corners {draft} {writable} />
+  {/if}
 </div>
 
 {#if plan}
   <dl class="border-t border-rule pt-1.5" data-testid="figures">
-    {#each plan.figures as f (f.key)}
+    {#each rows as row (row[0]!.key)}
       <div class="flex items-baseline justify-between py-[1.5px]">
-        <dt class="quiet">{figureLabel(f.key)}</dt>
+        <dt class="quiet">{row.map((f) => figureLabel(f.key)).join(', ')}</dt>
         <dd>
-          {#if f.key === 'lines_count'}<b>{figureText(f.key, f.value, session.units)}</b>
-          {:else}<Why
+          {#each row as f, k (f.key)}{k ? ', ' : ''}<Why
               text={figureText(f.key, f.value, session.units)}
               name={figureLabel(f.key).toLowerCase()}
               of="jobs"
               id={job.id}
               key={f.key}
-            />{/if}
+            />{/each}
         </dd>
       </div>
     {/each}

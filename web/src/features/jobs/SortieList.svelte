@@ -25,6 +25,8 @@
   ];
   const n = $derived(plan.sorties.length);
 
+  const place = (p: number[]) => `${p[1]!.toFixed(5)}°, ${p[0]!.toFixed(5)}°`;
+
   function step(e: KeyboardEvent, by: number) {
     e.preventDefault();
     draft.selected = Math.min(n, Math.max(1, draft.selected + by));
@@ -104,6 +106,15 @@
     {/each}
   </tbody>
 </table>
+{#if draft.sortie}
+  {@const s = draft.sortie}
+  <p class="mt-2 text-[13px]">
+    <b>{letter}{s.number}</b> enters at {place(s.entry)} on line {(s.lines[0] ?? 0) + 1}, leaves for home
+    after
+    {minutes(s.turns_home_s)} from {place(s.leave)}{s.bound_by === 'tank' ? ', tank empty' : ''}. Way home
+    {minutes(s.home_s)}; turn back by {minutes(s.turn_back_s)} at the latest.
+  </p>
+{/if}
 <p class="mt-2 text-[13px]">
   Farthest point {show(plan.farthest_m, 'm', session.units)} from home. Planned for
   {plan.pack.assumed

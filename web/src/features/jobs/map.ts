@@ -44,8 +44,8 @@ export class JobMap {
   #contours = new VectorLayer({ source: new VectorSource(), zIndex: 1 });
   #ground = new VectorLayer({ source: new VectorSource(), zIndex: 3 });
   #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
-  #marks = new VectorLayer({ source: new VectorSource(), zIndex: 6, declutter: false });
-  #handles = new VectorLayer({ source: new VectorSource(), zIndex: 7 });
+  #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
+  #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7, declutter: false });
   #grid: Graticule;
   #edits: Edits;
   #tool: Tool = 'move';
@@ -203,20 +203,18 @@ export class JobMap {
     for (const k of job.keep_outs) {
       if (k.ring.length < 3) continue;
       const f = new Feature(new Polygon([[...k.ring, k.ring[0]!].map(at)]));
-      f.setStyle(
+      const never = k.crossing === 'never';
+      const [west, south, east] = f.getGeometry()!.getExtent() as [number, number, number, number];
+      f.setStyle([
         new Style({
-          stroke: new Stroke({
-            color: token('--madder'),
-            width: 1.8,
-            lineDash: k.crossing === 'never' ? [] : [6, 4],
-          }),
-          fill: new Fill({ color: crosses(k.crossing === 'never') }),
-          text: label(
-            k.crossing === 'never' ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`,
-            '--madder',
-          ),
+          stroke: new Stroke({ color: token('--madder'), width: 1.8, lineDash: never ? [] : [6, 4] }),
+          fill: new Fill({ color: crosses(never) }),
         }),
-      );
+      ]);
+      const sign = new Feature(new Point([(west + east) / 2, south]));
+      const words = never ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`;
+      sign.setStyle(new Style({ text: label(words, '--madder', 0, 17) }));
+      this.#handles.getSource()!.addFeature(sign);
       this.#keeps.push(f);
       source.addFeature(f);
     }
@@ -264,6 +262,7 @@ export class JobMap {
     source.clear();
     marks.clear();
     this.#plan.setOpacity(stale ? 0.45 : 1);
+    const middle = this.#area ? getCenter(this.#area.getGeometry()!.getExtent()) : null;
     for (const s of plan?.sorties ?? []) {
       const look = lookOf(s.number);
       const chosen = s.number === selected;
@@ -326,7 +325,7 @@ export class JobMap {
             backgroundFill: new Fill({ color }),
             backgroundStroke: new Stroke({ color: token('--sheet'), width: chosen ? 2.5 : 1 }),
             padding: [4, 5, 2, 6],
-            offsetY: -19,
+            ...outward(at(s.entry), middle),
           }),
           zIndex: chosen ? 9 : 4,
         }),
@@ -403,13 +402,11 @@ export class JobMap {
       return;
     }
     const size = this.map.getSize() ?? [900, 500];
-    this.map
-      .getView()
-      .fit(all, {
-        padding: [Math.min(92, size[1]! / 5), 130, Math.min(84, size[1]! / 5), 90],
-        maxZoom: 18,
-        duration: animate ? 200 : 0,
-      });
+    this.map.getView().fit(all, {
+      padding: [Math.min(64, size[1]! / 6), 150, Math.min(66, size[1]! / 6), 110],
+      maxZoom: 18,
+      duration: animate ? 200 : 0,
+    });
   }
 
   resolution(): number {
@@ -417,6 +414,14 @@ export class JobMap {
     const lat = toLonLat(view.getCenter() ?? [0, 0])[1]!;
     return (view.getResolution() ?? 1) * Math.cos((lat * Math.PI) / 180);
   }
+}
+
+/** A label stands off its point, away from the middle of the area, where there is room. */
+function outward(place: number[], middle: number[] | null): { offsetX: number; offsetY: number } {
+  if (!middle) return { offsetX: 0, offsetY: -20 };
+  const [dx, dy] = [place[0]! - middle[0]!, place[1]! - middle[1]!];
+  const far = Math.hypot(dx, dy) || 1;
+  return { offsetX: (28 * dx) / far, offsetY: (-22 * dy) / far };
 }
 
 function label(text: string, color: string, x = 0, y = 0): Text {

@@ -10,7 +10,7 @@ const FIGURES: Record<string, Figure> = {
   ground_sample_m: { label: 'Ground sample', text: (v, s) => show(v, 'cm', s) },
   spacing_m: { label: 'Line spacing', text: (v, s) => show(v, 'm', s, 1) },
   trigger_m: { label: 'A picture every', text: (v, s) => show(v, 'm', s, 1) },
-  interval_s: { label: 'which is every', text: (v) => `${v.toFixed(1)} s` },
+  interval_s: { label: 'in time', text: (v) => `${v.toFixed(1)} s` },
   blur_px: { label: 'Motion blur', text: (v) => `${v.toFixed(2)} px` },
   pictures_count: { label: 'Pictures', text: (v) => digits(v) },
   flow_l_min: { label: 'Flow', text: (v, s) => show(v, 'l_min', s) },
@@ -21,7 +21,7 @@ const FIGURES: Record<string, Figure> = {
   track_m: { label: 'Track, no turns', text: (v, s) => show(v, 'km', s) },
   on_scene_s: { label: 'Time on scene', text: (v) => hours(v) },
   lines_count: { label: 'Lines', text: (v) => digits(v) },
-  on_line_m: { label: 'Length of lines', text: (v, s) => show(v, 'km', s) },
+  on_line_m: { label: 'length', text: (v, s) => show(v, 'km', s) },
   area_ha: { label: 'Area', text: (v, s) => show(v, 'ha', s) },
 };
 

@@ -1,0 +1,266 @@
+"""Which core function answers which topic of the published check values.
+
+A topic maps the inputs of a row to its outputs in the units of the file. `how` names, for each
+output, the kind of comparison and the key of the row's tolerance.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from shapely import Polygon
+
+from quarry.core.base.errors import Infeasible
+from quarry.core.base.units import M2_PER_HA, m_s_from_kmh
+from quarry.core.flight.wind import Wind, crosswind_m_s, headwind_m_s, leg_times_s, wind_triangle
+from quarry.core.ground import geodesy, mapping, search, spraying
+from quarry.core.ground.outline import make_area, min_width
+from quarry.core.ground.rows import clip_rows, row_positions, turned
+from quarry.core.rotation import steady
+from quarry.core.rotation.dispatch import earliest_ready
+from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+
+Row = dict[str, Any]
+EXACT = ("exact", "")
+
+
+@dataclass(frozen=True, slots=True)
+class Topic:
+    """A function from inputs to outputs, and how each output is compared."""
+
+    answer: Callable[[Row], Row]
+    how: dict[str, tuple[str, str]]
+
+
+def wind(i: Row) -> Row:
+    """Topic 4a."""
+    at = (i["track_deg"], i["wind_speed"], i["wind_from_deg"])
+    out: Row = {"crosswind": crosswind_m_s(*at), "headwind": headwind_m_s(*at)}
+    try:
+        t = wind_triangle(i["track_deg"], i["airspeed"], Wind(i["wind_speed"], i["wind_from_deg"]))
+    except Infeasible:
+        return out | {"feasible": False, "crab_deg": None, "heading_deg": None, "ground_speed": None}
+    return out | {"feasible": True, "crab_deg": t.crab_deg, "heading_deg": t.heading_deg, "ground_speed": t.ground_speed_m_s}
+
+
+def out_and_back(i: Row) -> Row:
+    """Topic 4b, with the array form that the planner uses."""
+    a = math.radians(i["track_deg"])
+    d = i["distance_m"] * np.array([math.sin(a), math.cos(a)])
+    legs = np.array([d, -d])
+    air = Wind(i["wind_speed"], i["wind_from_deg"])
+    out, back = leg_times_s(legs[:, 0], legs[:, 1], i["airspeed"], air)
+    return {
+        "gs_out": i["distance_m"] / out,
+        "gs_back": i["distance_m"] / back,
+        "t_out_s": out,
+        "t_back_s": back,
+        "t_total_s": out + back,
+        "t_calm_s": 2 * i["distance_m"] / i["airspeed"],
+    }
+
+
+def photogrammetry(i: Row) -> Row:
+    """Topic 8."""
+    camera = mapping.Camera("c", i["sensor_w_mm"], i["sensor_h_mm"], i["f_mm"], i["px_w"], i["px_h"])
+    f = mapping.mapping_figures(mapping.MappingTask(camera, i["H_m"], i["sidelap"], i["endlap"], i["v_m_s"], i["t_exp_s"]))
+    block = (i["block_along_m"], i["block_across_m"], f.spacing_m, f.trigger_m)
+    lines_a, photos_a = mapping.exposures_block(*block)
+    lines_m, photos_m = mapping.exposures_block_minimal(*block, f.footprint_w_m, f.footprint_h_m)
+    return {
+        "GSD_cm": 100 * f.ground_sample_m,
+        "footprint_w_m": f.footprint_w_m,
+        "footprint_h_m": f.footprint_h_m,
+        "line_spacing_m": f.spacing_m,
+        "trigger_m": f.trigger_m,
+        "interval_s": f.interval_s,
+        "blur_px": f.blur_px,
+        "t_exp_max_half_px_s": mapping.longest_exposure_s(0.5, f.ground_sample_m, i["v_m_s"]),
+        "lines_A": lines_a,
+        "photos_A": photos_a,
+        "lines_M": lines_m,
+        "photos_M": photos_m,
+    }
+
+
+def spray(i: Row) -> Row:
+    """Topic 9a."""
+    v = m_s_from_kmh(i["speed_km_h"])
+    rate = spraying.application_rate_l_ha(i["flow_L_min"], v, i["swath_m"])
+    assert math.isclose(spraying.flow_for_rate_l_min(rate, v, i["swath_m"]), i["flow_L_min"])
+    return {
+        "rate_L_ha": rate,
+        "area_per_tank_ha": spraying.tank_area_ha(i["tank_L"], rate),
+        "empty_time_min": spraying.empty_time_s(i["tank_L"], i["flow_L_min"]) / 60,
+        "work_rate_ha_h": spraying.work_rate_ha_h(v, i["swath_m"]),
+    }
+
+
+def detection(i: Row) -> Row:
+    """Topic 10a."""
+    return {
+        "POD_random": search.detection_random_frac(i["coverage"]),
+        "POD_inverse_cube": search.detection_inverse_cube_frac(i["coverage"]),
+        "POD_definite": search.detection_definite_frac(i["coverage"]),
+    }
+
+
+def coverage_wanted(i: Row) -> Row:
+    """Topic 10b."""
+    return {
+        "C_random": search.coverage_for_detection(i["target_POD"], "random"),
+        "C_inverse_cube": search.coverage_for_detection(i["target_POD"], "inverse_cube"),
+    }
+
+
+def search_plan(i: Row) -> Row:
+    """Topic 10c."""
+    area = i["area_km2"] * 1e6
+    spacing = search.track_spacing_m(i["W_m"], i["coverage"])
+    return {
+        "spacing_m": spacing,
+        "track_km": search.track_length_m(area, spacing) / 1000,
+        "time_min": search.time_on_scene_s(area, spacing, i["v_m_s"], i["units"]) / 60,
+        "POD_random": search.detection_random_frac(i["coverage"]),
+        "POD_inverse_cube": search.detection_inverse_cube_frac(i["coverage"]),
+    }
+
+
+def cumulative(i: Row) -> Row:
+    """Topic 10d."""
+    if "coverages" in i:
+        return {
+            "POD_cum_random": search.cumulative_detection_frac(i["coverages"], "random"),
+            "POD_cum_inverse_cube": search.cumulative_detection_frac(i["coverages"], "inverse_cube"),
+        }
+    success, left = search.after_a_miss(i["POA"], i["POD"])
+    return {"POS": success, "POA_after_miss": left}
+
+
+def coverage_path(i: Row) -> Row:
+    """Topic 11: rows clipped at the boundary, in the direction of least width and across it."""
+    area = make_area([(x, y) for x, y in i["polygon"]])
+    width, angle = min_width(area.worked)
+    out: Row = {
+        "area_m2": area.area_m2,
+        "min_width_m": width,
+        "line_angle_deg": angle,
+        "lower_bound_m": area.area_m2 / i["swath_m"],
+    }
+    for turn, suffix in ((angle, ""), (angle + 90, "_perp")):
+        flat = turned(area.worked, Polygon(), turn)
+        _, low, _, high = flat.worked.bounds
+        n = math.ceil((high - low) / i["swath_m"] - 1e-9)
+        ys = low + (high - low) / n * (np.arange(n) + 0.5)
+        assert len(row_positions(low, high, i["swath_m"])) == n
+        out[f"n_lines{suffix}"] = n
+        out[f"line_length{suffix}_m"] = sum(b - a for row in clip_rows(flat, ys) for a, b in row)
+        out[f"transfers{suffix}_m"] = (n - 1) * (high - low) / n
+    return out
+
+
+def distance(i: Row) -> Row:
+    """Topic 12a."""
+    at = (i["lon1"], i["lat1"], i["lon2"], i["lat2"])
+    return {"distance_m": geodesy.distance_m(*at), "azimuth_deg": geodesy.azimuth_deg(*at)}
+
+
+def ellipsoid_area(i: Row) -> Row:
+    """Topic 12b: ellipsoidal, and the local frame's error."""
+    ring = [(lon, lat) for lat, lon in i["latlon"]]
+    whole = geodesy.ring_area_m2(ring)
+    return {"area_m2": whole, "area_ha": whole / M2_PER_HA, "perimeter_m": geodesy.ring_perimeter_m(ring)}
+
+
+def rotation(i: Row) -> Row:
+    """Topic 16: the closed form, and four hundred flights by the plain rule of the dispatcher."""
+    f, r1, c, r2 = (60.0 * i[k] for k in ("f_min", "r1_min", "c_min", "r2_min"))
+    interval = steady.takeoff_interval_s(f, r1, c, r2, i["packs"], i["ports"])
+    task = RotationTask(
+        (Craft("a", "t"),),
+        tuple(Flight(str(k), "a", f, 1.0) for k in range(400)),
+        tuple(PackSet(str(k), "t", 1, 100.0, 1.0) for k in range(i["packs"])),
+        (Charger("c", i["ports"], (Mode("m", 100.0 * 3600 / c, 100.0),)),),
+        0.0,
+        r1,
+        r2,
+    )
+    plan = earliest_ready(task)
+    assert plan is not None
+    ready, waits = 0.0, []
+    for flight in plan.flights:
+        waits.append((flight.takeoff_s - ready) / 60)
+        ready = flight.landing_s
+    return {
+        "packs_needed": steady.packs_needed(f, r1, c, r2),
+        "ports_needed": steady.ports_needed(f, c),
+        "interval_formula_min": interval / 60,
+        "wait_formula_min": steady.mean_wait_s(f, interval) / 60,
+        "sim_waits_first12": waits[:12],
+        "sim_mean_wait_steady": sum(waits[-240:]) / 240,
+        "sim_makespan40_min": plan.flights[39].landing_s / 60,
+    }
+
+
+def shared_power(i: Row) -> Row:
+    """Topic 16b: the energy bound; the sharing of one power in time is not modelled yet."""
+    alone, interval = steady.shared_interval_s(
+        60.0 * i["f_min"], 60.0 * i["r1_min"], i["E_Wh"], i["P_total_W"], i["P_port_cap_W"], i["packs"]
+    )
+    return {"single_charge_min": alone / 60, "lower_bound_interval_min": interval / 60}
+
+
+def _same(kind: str, key: str, *names: str) -> dict[str, tuple[str, str]]:
+    return dict.fromkeys(names, (kind, key))
+
+
+TOPICS: dict[str, Topic] = {
+    "4a_wind_triangle": Topic(
+        wind,
+        {"feasible": EXACT}
+        | _same("abs", "speed", "crosswind", "headwind", "ground_speed")
+        | {"crab_deg": ("abs", "angle_deg"), "heading_deg": ("bearing", "angle_deg")},
+    ),
+    "4b_out_and_back": Topic(
+        out_and_back, _same("rel", "time_s_rel", "gs_out", "gs_back", "t_out_s", "t_back_s", "t_total_s", "t_calm_s")
+    ),
+    "8_photogrammetry": Topic(
+        photogrammetry,
+        _same("exact", "", "lines_A", "photos_A", "lines_M", "photos_M")
+        | _same("rel", "rel", "GSD_cm", "footprint_w_m", "footprint_h_m", "line_spacing_m", "trigger_m", "interval_s")
+        | _same("rel", "rel", "blur_px", "t_exp_max_half_px_s"),
+    ),
+    "9a_spraying": Topic(spray, _same("rel", "rel", "rate_L_ha", "area_per_tank_ha", "empty_time_min", "work_rate_ha_h")),
+    "10a_pod": Topic(detection, _same("abs", "abs", "POD_random", "POD_inverse_cube", "POD_definite")),
+    "10b_inverse": Topic(coverage_wanted, _same("rel", "rel", "C_random", "C_inverse_cube")),
+    "10c_search_plan": Topic(
+        search_plan, _same("rel", "rel", "spacing_m", "track_km", "time_min", "POD_random", "POD_inverse_cube")
+    ),
+    "10d_cumulative": Topic(
+        cumulative, _same("abs", "abs", "POD_cum_random", "POD_cum_inverse_cube", "POS", "POA_after_miss")
+    ),
+    "11_coverage_path": Topic(
+        coverage_path,
+        {"area_m2": ("rel", "area_rel"), "min_width_m": ("abs", "width_m"), "line_angle_deg": ("axis", "angle_deg")}
+        | _same("exact", "", "n_lines", "n_lines_perp")
+        | _same("rel", "length_rel", "lower_bound_m", "line_length_m", "line_length_perp_m", "transfers_m", "transfers_perp_m"),
+    ),
+    "12a_geodesy_distance": Topic(
+        distance, {"distance_m": ("rel", "distance_rel"), "azimuth_deg": ("abs", "azimuth_deg")}
+    ),
+    "12b_geodesy_area": Topic(
+        ellipsoid_area,
+        _same("rel", "area_rel", "area_m2", "area_ha") | {"perimeter_m": ("rel", "perimeter_rel")},
+    ),
+    "16_rotation": Topic(
+        rotation,
+        _same("exact", "", "packs_needed", "ports_needed")
+        | _same("abs", "wait_min", "interval_formula_min", "wait_formula_min", "sim_waits_first12", "sim_mean_wait_steady")
+        | {"sim_makespan40_min": ("abs", "makespan_min")},
+    ),
+    "16b_shared_power": Topic(shared_power, _same("abs", "wait_min", "single_charge_min", "lower_bound_interval_min")),
+}
