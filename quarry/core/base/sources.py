@@ -56,9 +56,6 @@ IAMSAR = _register("iamsar-2", "IAMSAR Manual vol. II, search planning", None, "
 SWEEP = _register(
     "huang-2001", "Huang, Optimal line-sweep-based decompositions for coverage algorithms, ICRA", 2001, "paper", memory=True
 )
-WIDTH = _register(
-    "houle-1988", "Houle and Toussaint, Computing the width of a set, IEEE PAMI 10(5):761-765", 1988, "paper", memory=True
-)
 BELLMAN = _register("dynamic-programme", "dynamic programme over break points, exact on its grid", None, "algebra")
 PRACTICE = _register("practice", "common practice, no source", None, "practice")
 ASSUMED = _register("assumed", "assumption, replace it by your own measurement", None, "assumption")

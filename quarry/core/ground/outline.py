@@ -66,12 +66,13 @@ def check_ring(points: Sequence[Metres], what: str, field: str) -> Polygon:
     if len(set(ring)) < 3:
         raise BadGeometry(f"{what} needs at least three corners; it has {len(set(ring))}. Add a corner.", field)
     polygon = Polygon(ring)
+    # A crossing outline may enclose nothing in sum: say that it crosses, not that it is small.
+    if not polygon.is_valid and polygon.convex_hull.area >= LEAST_AREA_M2:
+        raise BadGeometry(f"{what} crosses itself{_where(polygon)}. Move a corner so that its sides do not cross.", field)
     if polygon.area < LEAST_AREA_M2:
         raise BadGeometry(
             f"{what} encloses {polygon.area:.1f} m²; the least is {LEAST_AREA_M2:.0f} m². Move its corners apart.", field
         )
-    if not polygon.is_valid:
-        raise BadGeometry(f"{what} crosses itself{_where(polygon)}. Move a corner so that its sides do not cross.", field)
     return polygon
 
 

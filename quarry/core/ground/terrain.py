@@ -20,8 +20,8 @@ class TerrainGrid:
 
     west_deg: float
     south_deg: float
-    cell_deg_lon: float
-    cell_deg_lat: float
+    cell_lon_deg: float
+    cell_lat_deg: float
     heights_m: Floats
 
     @property
@@ -31,14 +31,14 @@ class TerrainGrid:
         return (
             self.west_deg,
             self.south_deg,
-            self.west_deg + (columns - 1) * self.cell_deg_lon,
-            self.south_deg + (rows - 1) * self.cell_deg_lat,
+            self.west_deg + (columns - 1) * self.cell_lon_deg,
+            self.south_deg + (rows - 1) * self.cell_lat_deg,
         )
 
     def height_m(self, lon_deg: float, lat_deg: float) -> float | None:
         """Return the height at a place, linear between the four nearest; None outside the grid. [m]"""
-        x = (lon_deg - self.west_deg) / self.cell_deg_lon
-        y = (lat_deg - self.south_deg) / self.cell_deg_lat
+        x = (lon_deg - self.west_deg) / self.cell_lon_deg
+        y = (lat_deg - self.south_deg) / self.cell_lat_deg
         rows, columns = self.heights_m.shape
         if not (0 <= x <= columns - 1 and 0 <= y <= rows - 1):
             return None
@@ -53,8 +53,8 @@ class TerrainGrid:
 def contours(grid: TerrainGrid, step_m: float) -> list[tuple[float, list[list[tuple[float, float]]]]]:
     """Return (height, lines of (lon, lat)) at each whole step."""
     rows, columns = grid.heights_m.shape
-    lon = grid.west_deg + grid.cell_deg_lon * np.arange(columns)
-    lat = grid.south_deg + grid.cell_deg_lat * np.arange(rows)
+    lon = grid.west_deg + grid.cell_lon_deg * np.arange(columns)
+    lat = grid.south_deg + grid.cell_lat_deg * np.arange(rows)
     generator = contour_generator(lon, lat, grid.heights_m)
     low = math.ceil(grid.heights_m.min() / step_m) * step_m
     found = []
@@ -71,8 +71,8 @@ def hill_shade(grid: TerrainGrid, sun_deg: float = 315.0, altitude_deg: float = 
     Lambert shading of the surface, the usual convention of maps with light from the north-west.
     """
     metres = 111_320.0
-    middle = math.radians(grid.south_deg + grid.cell_deg_lat * grid.heights_m.shape[0] / 2)
-    dy, dx = np.gradient(grid.heights_m, grid.cell_deg_lat * metres, grid.cell_deg_lon * metres * math.cos(middle))
+    middle = math.radians(grid.south_deg + grid.cell_lat_deg * grid.heights_m.shape[0] / 2)
+    dy, dx = np.gradient(grid.heights_m, grid.cell_lat_deg * metres, grid.cell_lon_deg * metres * math.cos(middle))
     a, b = math.radians(sun_deg), math.radians(altitude_deg)
     light = (math.sin(a) * math.cos(b), math.cos(a) * math.cos(b), math.sin(b))
     lit = (-dx * light[0] - dy * light[1] + light[2]) / np.sqrt(1 + dx**2 + dy**2)

@@ -15,8 +15,7 @@
   const atDoor = $derived(page.url.pathname === '/sign-in');
 
   $effect(() => {
-    if (session.me && !session.me.signed_in && !atDoor)
-      void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname)}`);
+    if (session.me && !session.me.signed_in && !atDoor) void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname)}`);
   });
   $effect(() =>
     help.offer('places', [
@@ -46,11 +45,7 @@
 <Notices />
 {#if session.lost && !atDoor}
   <div class="fixed inset-0 z-[80] grid place-items-center bg-[rgb(20_20_16/42%)]">
-    <div
-      class="w-[min(420px,92vw)] rounded border-[1.5px] border-ink bg-sheet p-6"
-      role="dialog"
-      aria-label="Sign in again"
-    >
+    <div class="w-[min(420px,92vw)] rounded border-[1.5px] border-ink bg-sheet p-6" role="dialog" aria-label="Sign in again">
       <p class="mb-3">Your session has ended. Sign in again; what is on the screen stays.</p>
       <SignIn done={() => (session.lost = false)} />
     </div>

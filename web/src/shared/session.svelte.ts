@@ -23,9 +23,7 @@ class Session {
   }
 
   async signIn(username: string, password: string) {
-    const { data, problem } = await ask<Schemas['Me']>(
-      client.POST('/api/session', { body: { username, password } }),
-    );
+    const { data, problem } = await ask<Schemas['Me']>(client.POST('/api/session', { body: { username, password } }));
     if (data) this.#take(data);
     return problem;
   }

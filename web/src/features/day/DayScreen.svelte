@@ -37,8 +37,7 @@
   const waited = $derived(packWaits.reduce((s, w) => s + w.to_s - w.from_s, 0));
   const saved = $derived(plan?.plain_rule_s ? plan.plain_rule_s - plan.finish_s : 0);
   const chargeOf = (c: { member: string; at_s: number }) =>
-    (plan?.calls.find((o) => o.kind === 'off_port' && o.member === c.member && o.at_s > c.at_s)?.at_s ??
-      c.at_s) - c.at_s;
+    (plan?.calls.find((o) => o.kind === 'off_port' && o.member === c.member && o.at_s > c.at_s)?.at_s ?? c.at_s) - c.at_s;
   const name = (aid: string) => plan?.aircraft.find((a) => a.id === aid)?.name ?? '';
   const perAircraft = $derived(
     (plan?.aircraft ?? []).map((a) => ({
@@ -122,11 +121,7 @@
       </div>
       {#if plan}<Section {day} {plan} bind:chosen />
       {:else if planner.problem}
-        <div
-          class="my-6 rounded border-2 border-madder bg-wash-madder p-4"
-          role="alert"
-          data-testid="day-problem"
-        >
+        <div class="my-6 rounded border-2 border-madder bg-wash-madder p-4" role="alert" data-testid="day-problem">
           <b>This day cannot be planned yet.</b>
           {planner.problem.detail}
         </div>
@@ -135,16 +130,9 @@
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
         </p>{/each}
       <section class="no-print mt-5 border-t-[1.5px] border-ink pt-3" aria-label="What the day is made of">
-        <button
-          class="button plain -ml-3 mb-2 text-[15px]"
-          aria-expanded={setup}
-          onclick={() => (setup = !setup)}
-          ><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button
-        >
-        {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p
-            class="problem mb-2"
-            role="alert"
-          >
+        <button class="button plain -ml-3 mb-2 text-[15px]" aria-expanded={setup} onclick={() => (setup = !setup)}
+          ><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button>
+        {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p class="problem mb-2" role="alert">
             {planner.refused.detail}
           </p>{/if}
         {#if setup}<DaySetup {planner} {fleet} {jobs} {people} {writable} />{/if}
@@ -161,22 +149,18 @@
               of="days"
               id={day.id}
               key="finish"
-              clock={(s) => clock(day.opens, s)}
-            /></span
-          >
+              clock={(s) => clock(day.opens, s)} /></span>
         </div>
         <p class="text-[13px]" role="status" data-testid="search-state">
-          {STATES[plan.state]}{#if planner.searching}<button
-              class="ml-2 underline"
-              onclick={() => planner.stop()}>stop</button
+          {STATES[plan.state]}{#if planner.searching}<button class="ml-2 underline" onclick={() => planner.stop()}>stop</button
             >{/if}
         </p>
         {#if planner.searching}<progress
             class="mt-1 h-1.5 w-full"
             value={plan.progress}
             max="1"
-            aria-label="Search for a better plan"
-          ></progress>{/if}
+            aria-label="Search for a better plan"></progress
+          >{/if}
         <dl class="mt-3 border-t border-rule text-[13px]">
           <div class="flex justify-between border-b border-rule py-1.5">
             <dt>No plan could end before</dt>
@@ -193,16 +177,15 @@
         </dl>
         <h2 class="mt-5 flex justify-between">
           <span>Waits for packs</span><span
-            ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span
-          >
+            ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span>
         </h2>
         {#each perAircraft as a (a.name)}
           <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-[13px]">
             <span>{a.name}</span><span class="h-3 border-l border-ink"
               ><span
                 class="block h-full bg-heather"
-                style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"
-              ></span></span
+                style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"></span
+              ></span
             ><b class="text-right">{hours(a.s)}</b>
           </div>
         {/each}
@@ -212,8 +195,7 @@
             <li
               class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back'
                 ? 'font-semibold text-madder'
-                : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}"
-            >
+                : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}">
               <b>{clock(day.opens, c.at_s)}</b>
               <span>
                 {calling(c, name(c.aircraft))}
@@ -222,8 +204,7 @@
                     name="charge of pack {c.member}"
                     of="days"
                     id={day.id}
-                    key="charge_{c.member}_{Math.round(c.at_s)}"
-                  />{/if}
+                    key="charge_{c.member}_{Math.round(c.at_s)}" />{/if}
               </span>
             </li>
           {:else}<li class="quiet py-2">No calls.</li>{/each}
@@ -234,8 +215,7 @@
               name="what the supply can give"
               of="days"
               id={day.id}
-              key="supply"
-            />.
+              key="supply" />.
           </p>{/if}
       {:else}<h2>Last landing</h2>
         <p class="quiet mt-2">No plan yet.</p>{/if}
@@ -250,8 +230,7 @@
         ><button class="button" onclick={() => window.print()}>Print</button>
       </div>
       <p class="quiet mt-3 text-[12.5px]">
-        Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above
-        this plan.
+        Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above this plan.
       </p>
     </aside>
   </div>
@@ -264,10 +243,8 @@
         <form onsubmit={copy} class="flex flex-col gap-4">
           <TextField label="Date" type="date" live value={toDate} onchange={(v) => (toDate = v)} />
           <div class="flex justify-end gap-3">
-            <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button
-              class="button dark"
-              disabled={!toDate}>Copy</button
-            >
+            <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button class="button dark" disabled={!toDate}
+              >Copy</button>
           </div>
         </form>
       </Dialog.Content>
@@ -279,15 +256,13 @@
       <Dialog.Content class="dialog" escapeKeydownBehavior="ignore" interactOutsideBehavior="ignore">
         <Dialog.Title class="sharp text-[20px]">Somebody else has saved this day</Dialog.Title>
         <Dialog.Description class="my-3"
-          >Theirs has {planner.theirs?.jobs.length} jobs and {planner.theirs?.packs.length} packs, {planner
-            .theirs?.opens} to {planner.theirs?.closes}; yours {day.jobs.length} jobs and {day.packs.length} packs,
-          {day.opens} to {day.closes}. Which shall stand? The history keeps both.</Dialog.Description
-        >
+          >Theirs has {planner.theirs?.jobs.length} jobs and {planner.theirs?.packs.length} packs, {planner.theirs?.opens} to {planner
+            .theirs?.closes}; yours {day.jobs.length} jobs and {day.packs.length} packs,
+          {day.opens} to {day.closes}. Which shall stand? The history keeps both.</Dialog.Description>
         <div class="flex justify-end gap-3">
           <button class="button" onclick={() => planner.settle('theirs')}>Take theirs</button><button
             class="button dark"
-            onclick={() => planner.settle('mine')}>Keep mine</button
-          >
+            onclick={() => planner.settle('mine')}>Keep mine</button>
         </div>
       </Dialog.Content>
     </Dialog.Portal>

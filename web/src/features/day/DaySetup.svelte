@@ -31,13 +31,10 @@
   function togglePack(id: string, frac: number) {
     const has = day.packs.some((p) => p.pack_id === id);
     void planner.change({
-      packs: has
-        ? day.packs.filter((p) => p.pack_id !== id)
-        : [...day.packs, { pack_id: id, start_frac: frac }],
+      packs: has ? day.packs.filter((p) => p.pack_id !== id) : [...day.packs, { pack_id: id, start_frac: frac }],
     });
   }
-  const toggle = (list: string[], id: string) =>
-    list.includes(id) ? list.filter((x) => x !== id) : [...list, id];
+  const toggle = (list: string[], id: string) => (list.includes(id) ? list.filter((x) => x !== id) : [...list, id]);
 </script>
 
 <div class="grid grid-cols-[1.1fr_1fr_1fr] gap-8 max-[1000px]:grid-cols-2 max-[700px]:grid-cols-1">
@@ -48,8 +45,7 @@
       value={day.name}
       disabled={off}
       onchange={(v) => v.trim() && planner.change({ name: v.trim() })}
-      problem={planner.problemAt('name')}
-    />
+      problem={planner.problemAt('name')} />
     <div class="grid grid-cols-3 gap-3">
       <TextField
         label="Date"
@@ -57,24 +53,21 @@
         value={day.date}
         disabled={off}
         onchange={(v) => v && planner.change({ date: v })}
-        problem={planner.problemAt('date')}
-      />
+        problem={planner.problemAt('date')} />
       <TextField
         label="Opens"
         type="time"
         value={day.opens}
         disabled={off}
         onchange={(v) => v && planner.change({ opens: v })}
-        problem={planner.problemAt('opens')}
-      />
+        problem={planner.problemAt('opens')} />
       <TextField
         label="Closes"
         type="time"
         value={day.closes}
         disabled={off}
         onchange={(v) => v && planner.change({ closes: v })}
-        problem={planner.problemAt('closes', 'windows')}
-      />
+        problem={planner.problemAt('closes', 'windows')} />
     </div>
     <Choice
       label="Time zone of the site"
@@ -83,16 +76,13 @@
       disabled={off}
       onchange={(v) => planner.change({ time_zone: v })}
       stacked
-      problem={planner.problemAt('time_zone')}
-    />
+      problem={planner.problemAt('time_zone')} />
     <div>
       <div class="mb-1 flex items-center justify-between">
         <span>Breaks</span><button
           class="button"
           disabled={off}
-          onclick={() => planner.change({ pauses: [...day.pauses, { from: '12:30', to: '13:00' }] })}
-          >Add a break</button
-        >
+          onclick={() => planner.change({ pauses: [...day.pauses, { from: '12:30', to: '13:00' }] })}>Add a break</button>
       </div>
       {#each day.pauses as p, k (k)}
         <div class="mb-1 flex items-center gap-2">
@@ -105,8 +95,7 @@
             onchange={(e) =>
               planner.change({
                 pauses: day.pauses.map((x, i) => (i === k ? { ...x, from: e.currentTarget.value } : x)),
-              })}
-          />
+              })} />
           <span>to</span>
           <input
             class="input"
@@ -117,14 +106,12 @@
             onchange={(e) =>
               planner.change({
                 pauses: day.pauses.map((x, i) => (i === k ? { ...x, to: e.currentTarget.value } : x)),
-              })}
-          />
+              })} />
           <button
             class="button plain"
             aria-label="Delete this break"
             disabled={off}
-            onclick={() => planner.change({ pauses: day.pauses.filter((_, i) => i !== k) })}>×</button
-          >
+            onclick={() => planner.change({ pauses: day.pauses.filter((_, i) => i !== k) })}>×</button>
         </div>
         {#if planner.problemAt(`pauses.${k}`)}<p class="problem text-[13px]">
             {planner.problemAt(`pauses.${k}`)}
@@ -138,8 +125,7 @@
       value={minutesOf('swap_s')}
       disabled={off}
       onchange={(v) => planner.change({ swap_s: v })}
-      problem={planner.problemAt('swap_s')}
-    />
+      problem={planner.problemAt('swap_s')} />
     <NumberField
       label="Rest after flight"
       unit="min"
@@ -147,8 +133,7 @@
       value={minutesOf('rest_after_flight_s')}
       disabled={off}
       onchange={(v) => planner.change({ rest_after_flight_s: v })}
-      problem={planner.problemAt('rest_after_flight_s')}
-    />
+      problem={planner.problemAt('rest_after_flight_s')} />
     <NumberField
       label="Rest after charge"
       unit="min"
@@ -156,8 +141,7 @@
       value={minutesOf('rest_after_charge_s')}
       disabled={off}
       onchange={(v) => planner.change({ rest_after_charge_s: v })}
-      problem={planner.problemAt('rest_after_charge_s')}
-    />
+      problem={planner.problemAt('rest_after_charge_s')} />
   </section>
 
   <section class="flex flex-col gap-5">
@@ -167,28 +151,20 @@
         {@const j = jobOf(d.job_id)}
         <div class="border-b border-rule py-2">
           <div class="flex items-center gap-2">
-            <span class="sharp w-6 text-[18px]">{j?.letter ?? '?'}</span><a
-              class="mr-auto font-semibold"
-              href="/jobs/{d.job_id}">{j?.name ?? 'a job put away'}</a
-            >
-            <button
-              class="button plain px-2"
-              aria-label="Earlier"
-              disabled={off || k === 0}
-              onclick={() => move(k, -1)}>↑</button
-            >
+            <span class="sharp w-6 text-[18px]">{j?.letter ?? '?'}</span><a class="mr-auto font-semibold" href="/jobs/{d.job_id}"
+              >{j?.name ?? 'a job put away'}</a>
+            <button class="button plain px-2" aria-label="Earlier" disabled={off || k === 0} onclick={() => move(k, -1)}
+              >↑</button>
             <button
               class="button plain px-2"
               aria-label="Later"
               disabled={off || k === day.jobs.length - 1}
-              onclick={() => move(k, 1)}>↓</button
-            >
+              onclick={() => move(k, 1)}>↓</button>
             <button
               class="button plain px-2"
               aria-label="Take out of the day"
               disabled={off}
-              onclick={() => planner.change({ jobs: day.jobs.filter((_, i) => i !== k) })}>×</button
-            >
+              onclick={() => planner.change({ jobs: day.jobs.filter((_, i) => i !== k) })}>×</button>
           </div>
           <Choice
             label="flown by"
@@ -199,11 +175,8 @@
             onchange={(v) =>
               planner.change({
                 jobs: day.jobs.map((x, i) => (i === k ? { ...x, aircraft_id: v || null } : x)),
-              })}
-          />
-          {#each planner.jobProblems.filter((p) => p.job_id === d.job_id) as p (p.message)}<p
-              class="problem mt-1 text-[13px]"
-            >
+              })} />
+          {#each planner.jobProblems.filter((p) => p.job_id === d.job_id) as p (p.message)}<p class="problem mt-1 text-[13px]">
               {p.message}
             </p>{/each}
         </div>
@@ -220,11 +193,8 @@
                 jobs: [...day.jobs, { job_id: e.currentTarget.value, aircraft_id: null }],
               });
             e.currentTarget.value = '';
-          }}
-        >
-          <option value="">Add a job …</option>{#each free as j (j.id)}<option value={j.id}
-              >{j.letter} · {j.name}</option
-            >{/each}
+          }}>
+          <option value="">Add a job …</option>{#each free as j (j.id)}<option value={j.id}>{j.letter} · {j.name}</option>{/each}
         </select>
       {/if}
       {#if planner.problemAt('jobs', 'aircraft')}<p class="problem mt-1 text-[13px]">
@@ -240,11 +210,9 @@
             class="size-4"
             disabled={off}
             checked={day.charger_ids.includes(c.id)}
-            onchange={() => planner.change({ charger_ids: toggle(day.charger_ids, c.id) })}
-          />{c.name}<span class="quiet"
+            onchange={() => planner.change({ charger_ids: toggle(day.charger_ids, c.id) })} />{c.name}<span class="quiet"
             >{fleet?.charger_models.find((m) => m.id === c.model_id)?.ports} ports</span
-          ></label
-        >
+          ></label>
       {/each}
       {#if planner.problemAt('chargers')}<p class="problem text-[13px]">
           {planner.problemAt('chargers')}
@@ -256,8 +224,7 @@
         disabled={off}
         options={(fleet?.supplies ?? []).map((s) => ({ value: s.id, label: s.name }))}
         onchange={(v) => planner.change({ supply_id: v || null })}
-        problem={planner.problemAt('supply')}
-      />
+        problem={planner.problemAt('supply')} />
     </div>
     <div>
       <h2 class="mb-2">Crew</h2>
@@ -270,12 +237,8 @@
             checked={day.crew_ids.includes(p.id)}
             onchange={() =>
               planner.change({
-                crew_ids: day.crew_ids.includes(p.id)
-                  ? day.crew_ids.filter((x) => x !== p.id)
-                  : [...day.crew_ids, p.id],
-              })}
-          />{p.full_name || p.username}<span class="quiet">{p.role}</span></label
-        >
+                crew_ids: day.crew_ids.includes(p.id) ? day.crew_ids.filter((x) => x !== p.id) : [...day.crew_ids, p.id],
+              })} />{p.full_name || p.username}<span class="quiet">{p.role}</span></label>
       {:else}<p class="quiet">{session.me?.full_name}</p>{/each}
     </div>
   </section>
@@ -292,13 +255,12 @@
             class="size-4"
             disabled={off}
             checked={!!mine}
-            onchange={() => togglePack(p.id, p.charge_frac)}
-          /><span class="sharp text-[16px]">{p.name}</span><span class="quiet truncate text-[13px]"
+            onchange={() => togglePack(p.id, p.charge_frac)} /><span class="sharp text-[16px]">{p.name}</span><span
+            class="quiet truncate text-[13px]"
             >{p.grounded ? 'grounded' : fleet?.pack_models.find((m) => m.id === p.model_id)?.name}{p.mates
               ? ` · pair ${p.mates}`
               : ''}</span
-          ></label
-        >
+          ></label>
         {#if mine && !p.grounded}
           <div class="relative">
             <input
@@ -313,8 +275,7 @@
                   void planner.change({
                     packs: day.packs.map((x) => (x.pack_id === p.id ? { ...x, start_frac: n / 100 } : x)),
                   });
-              }}
-            />
+              }} />
             <span class="quiet absolute right-2.5 top-1/2 -translate-y-1/2">%</span>
           </div>
         {/if}

@@ -35,10 +35,7 @@
           charger_ids: fleet?.chargers.map((c) => c.id) ?? [],
           crew_ids: session.me?.id ? [session.me.id] : [],
           jobs: wanted ? [{ job_id: wanted, aircraft_id: null }] : [],
-          packs:
-            fleet?.packs
-              .filter((p) => !p.grounded)
-              .map((p) => ({ pack_id: p.id, start_frac: p.charge_frac })) ?? [],
+          packs: fleet?.packs.filter((p) => !p.grounded).map((p) => ({ pack_id: p.id, start_frac: p.charge_frac })) ?? [],
         },
       }),
     );
@@ -52,44 +49,20 @@
 <div class="mx-auto max-w-[520px] px-6 py-8">
   <h1 class="mb-5">Make a day</h1>
   <form class="flex flex-col gap-4" onsubmit={make}>
-    <TextField
-      label="What is it called?"
-      live
-      value={name}
-      onchange={(v) => (name = v)}
-      problem={at('name')}
-    />
+    <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={at('name')} />
     <TextField label="Date" type="date" live value={date} onchange={(v) => (date = v)} problem={at('date')} />
     <div class="grid grid-cols-2 gap-4">
-      <TextField
-        label="Opens"
-        type="time"
-        live
-        value={opens}
-        onchange={(v) => (opens = v)}
-        problem={at('opens')}
-      />
-      <TextField
-        label="Closes"
-        type="time"
-        live
-        value={closes}
-        onchange={(v) => (closes = v)}
-        problem={at('closes')}
-      />
+      <TextField label="Opens" type="time" live value={opens} onchange={(v) => (opens = v)} problem={at('opens')} />
+      <TextField label="Closes" type="time" live value={closes} onchange={(v) => (closes = v)} problem={at('closes')} />
     </div>
     <p class="quiet">
-      It starts with all serviceable packs at the charge noted for them, all chargers and the first supply.
-      Jobs, packs and breaks are set on the next screen.
+      It starts with all serviceable packs at the charge noted for them, all chargers and the first supply. Jobs, packs and breaks
+      are set on the next screen.
     </p>
-    {#if problem && !['name', 'date', 'opens', 'closes'].includes(problem.field)}<p
-        class="problem"
-        role="alert"
-      >
+    {#if problem && !['name', 'date', 'opens', 'closes'].includes(problem.field)}<p class="problem" role="alert">
         {problem.detail}
       </p>{/if}
     <button class="button dark self-start" disabled={busy || !name.trim() || !date}
-      >{busy ? 'Making it …' : 'Make the day'}</button
-    >
+      >{busy ? 'Making it …' : 'Make the day'}</button>
   </form>
 </div>

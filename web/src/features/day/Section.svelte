@@ -19,9 +19,7 @@
   const packs = $derived(plan.packs);
   const busy = (p: Pack) => p.beds.some((b) => b.state === 'flying' || b.state === 'charging');
   // Many packs: beds get lower; packs that neither fly nor charge fold to a strip.
-  const bedHeight = $derived(
-    Math.max(20, Math.min(37, Math.floor(400 / Math.max(1, packs.filter(busy).length)))),
-  );
+  const bedHeight = $derived(Math.max(20, Math.min(37, Math.floor(400 / Math.max(1, packs.filter(busy).length)))));
   const lanesTop = HOURS + 22;
   const packsTop = $derived(lanesTop + plan.aircraft.length * LANE + 16);
   const places = $derived.by(() => {
@@ -39,20 +37,14 @@
   const height = $derived(loadTop + LOAD + 26);
   // The hours drawn end soon after the last thing that happens; what is left of the day is said at the edge.
   const shown = $derived(
-    Math.min(
-      plan.length_s,
-      Math.max(plan.finish_s, ...(plan.load as [number, number][]).slice(-1).map((l) => l[0])) + 1500,
-    ),
+    Math.min(plan.length_s, Math.max(plan.finish_s, ...(plan.load as [number, number][]).slice(-1).map((l) => l[0])) + 1500),
   );
   const x = $derived(scaleLinear([0, shown], [LEFT, width - RIGHT]));
   const ticks = $derived.by(() => {
     const open = secondsOf(day.opens);
     const step = shown / (width - LEFT) > 60 ? 7200 : 3600;
     const first = Math.ceil(open / step) * step - open;
-    return Array.from(
-      { length: Math.max(0, Math.floor((shown - first) / step) + 1) },
-      (_, k) => first + k * step,
-    );
+    return Array.from({ length: Math.max(0, Math.floor((shown - first) / step) + 1) }, (_, k) => first + k * step);
   });
   const closed = $derived.by(() => {
     const gaps: [number, number][] = [];
@@ -64,9 +56,7 @@
     if (plan.length_s > at + 1) gaps.push([at, plan.length_s]);
     return gaps.map(([a, b]) => [a, Math.min(b, shown)] as [number, number]).filter(([a, b]) => b > a);
   });
-  const most = $derived(
-    Math.max(plan.can_give_w ?? 0, ...(plan.load as [number, number][]).map((l) => l[1]), 1) * 1.12,
-  );
+  const most = $derived(Math.max(plan.can_give_w ?? 0, ...(plan.load as [number, number][]).map((l) => l[1]), 1) * 1.12);
   const load = $derived.by(() => {
     const pts = plan.load as [number, number][];
     if (!pts.length) return '';
@@ -88,8 +78,7 @@
     return found;
   });
 
-  const seen = (b: Bed) =>
-    (b.curve as [number, number][]).map((p) => [Math.min(p[0], shown), p[1]] as [number, number]);
+  const seen = (b: Bed) => (b.curve as [number, number][]).map((p) => [Math.min(p[0], shown), p[1]] as [number, number]);
   function shape(b: Bed, y: number, h: number): string {
     const top = (f: number) => y + h - Math.max(0.06, f) * (h - 3);
     const pts = seen(b);
@@ -123,20 +112,15 @@
   aria-label="Section of the day: {plan.flights.length} sorties, last landing {clock(
     day.opens,
     plan.finish_s,
-  )}. The table below the section says the same."
->
+  )}. The table below the section says the same.">
   {#each closed as [a, b] (a)}
     <rect x={x(a)} y={HOURS + 4} width={x(b) - x(a)} height={packsTop - HOURS - 12} fill="url(#p-closed)" />
-    {#if x(b) - x(a) > 34}<text x={(x(a) + x(b)) / 2} y={HOURS + 17} text-anchor="middle" class="small halo"
-        >break</text
-      >{/if}
+    {#if x(b) - x(a) > 34}<text x={(x(a) + x(b)) / 2} y={HOURS + 17} text-anchor="middle" class="small halo">break</text>{/if}
   {/each}
   {#each ticks as t (t)}
     <path d="M{x(t)} {HOURS}V{loadTop + LOAD}" stroke="var(--rule)" />
-    {#if Math.abs(x(t) - x(plan.finish_s)) > 52}<text
-        x={x(t)}
-        y="18"
-        text-anchor={x(t) > width - 30 ? 'end' : 'middle'}>{clock(day.opens, t)}</text
+    {#if Math.abs(x(t) - x(plan.finish_s)) > 52}<text x={x(t)} y="18" text-anchor={x(t) > width - 30 ? 'end' : 'middle'}
+        >{clock(day.opens, t)}</text
       >{/if}
   {/each}
   {#each plan.aircraft as a, k (a.id)}
@@ -144,13 +128,7 @@
     <text x="0" y={y + 17} class="strong">{a.name}<tspan class="soft" dx="7">{a.model}</tspan></text>
     <path d="M{LEFT} {y + LANE - 1}H{width - RIGHT}" stroke="var(--rule)" />
     {#each plan.waits.filter((w) => w.aircraft === a.id && w.reason === 'pack') as w (w.flight)}
-      <rect
-        x={x(w.from_s)}
-        y={y + 10}
-        width={Math.max(0, x(w.to_s) - x(w.from_s))}
-        height="6"
-        fill="url(#p-waiting)"
-      />
+      <rect x={x(w.from_s)} y={y + 10} width={Math.max(0, x(w.to_s) - x(w.from_s))} height="6" fill="url(#p-waiting)" />
     {/each}
     {#each plan.flights.filter((f) => f.aircraft === a.id) as f (f.flight)}
       {@const w = Math.max(4, x(f.landing_s) - x(f.takeoff_s))}
@@ -165,36 +143,24 @@
           fill={chosen === f.flight ? 'var(--ink)' : 'var(--sheet)'}
           stroke="var(--ink)"
           stroke-width="1.6"
-          stroke-dasharray="5 2.5"
-        />
+          stroke-dasharray="5 2.5" />
         <text
           x={x(f.takeoff_s) + w / 2}
           y={y + 17}
           text-anchor="middle"
           class="code"
-          style="fill: {chosen === f.flight ? 'var(--sheet)' : 'var(--ink)'}">{w > 22 ? f.flight : ''}</text
-        >
+          style="fill: {chosen === f.flight ? 'var(--sheet)' : 'var(--ink)'}">{w > 22 ? f.flight : ''}</text>
       </g>
     {/each}
   {/each}
   {#each places as { pack, y, h } (pack.name)}
     {@const first = now(pack)}
-    <text x="10" y={y + Math.min(h - 4, h / 2 + 6)} class="number" class:bad={pack.grounded}>{pack.name}</text
-    >
+    <text x="10" y={y + Math.min(h - 4, h / 2 + 6)} class="number" class:bad={pack.grounded}>{pack.name}</text>
     {#if pack.grounded}
       <text x="44" y={y + h / 2 + 5} class="strong bad"
-        >{pack.grounded.startsWith('waits') || pack.grounded.startsWith('no ')
-          ? 'left out'
-          : 'grounded'}</text
-      >
+        >{pack.grounded.startsWith('waits') || pack.grounded.startsWith('no ') ? 'left out' : 'grounded'}</text>
       <rect x={LEFT} {y} width={width - LEFT - RIGHT} height={h - 3} fill="url(#p-grounded)" />
-      <rect
-        x={LEFT + 8}
-        y={y + 2}
-        width={pack.grounded.length * 7.4 + 10}
-        height={h - 7}
-        fill="var(--sheet)"
-      />
+      <rect x={LEFT + 8} y={y + 2} width={pack.grounded.length * 7.4 + 10} height={h - 7} fill="var(--sheet)" />
       <text x={LEFT + 13} y={y + h / 2 + 3} class="bad strong">{pack.grounded}</text>
     {:else}
       <text x="44" y={y + h / 2 - (h > 32 ? 2 : -5)} class="strong">{first.word}</text>
@@ -211,34 +177,16 @@
         <path d={shape(b, y, h)} fill="url(#p-{b.state})" opacity={lit ? 0.92 : 0.35} />
         <path d={edge(b, y, h)} fill="none" stroke="var(--ink)" stroke-width="1.3" stroke-dasharray="6 3" />
         {#if b.state === 'charging' && w > 15}
-          <circle
-            cx={x(b.start_s) + w / 2}
-            cy={y + h - Math.min(11, h / 2)}
-            r="8"
-            fill="var(--sheet)"
-            stroke="var(--lichen)"
-          />
-          <text
-            x={x(b.start_s) + w / 2}
-            y={y + h - Math.min(11, h / 2) + 4.5}
-            text-anchor="middle"
-            class="small">{b.label}</text
-          >
+          <circle cx={x(b.start_s) + w / 2} cy={y + h - Math.min(11, h / 2)} r="8" fill="var(--sheet)" stroke="var(--lichen)" />
+          <text x={x(b.start_s) + w / 2} y={y + h - Math.min(11, h / 2) + 4.5} text-anchor="middle" class="small">{b.label}</text>
         {:else if b.state === 'flying' && w > 15}
-          <text x={x(b.start_s) + w / 2} y={y + h - 5} text-anchor="middle" class="code flight"
-            >{b.label}</text
-          >
+          <text x={x(b.start_s) + w / 2} y={y + h - 5} text-anchor="middle" class="code flight">{b.label}</text>
         {/if}
       {/each}
       <path d="M{LEFT} {y + h}H{width - RIGHT}" stroke="var(--ink)" stroke-width="1.2" />
     {/if}
   {/each}
-  {#each groups as g (g.set)}<path
-      d="M6 {g.y1 + 4}H1V{g.y2 - 4}H6"
-      fill="none"
-      stroke="var(--ink)"
-      stroke-width="1.4"
-    />{/each}
+  {#each groups as g (g.set)}<path d="M6 {g.y1 + 4}H1V{g.y2 - 4}H6" fill="none" stroke="var(--ink)" stroke-width="1.4" />{/each}
   <text x="0" y={loadTop + 16} class="strong">{plan.can_give_w === null ? 'Load' : 'Supply'}</text>
   <text x="0" y={loadTop + 33} class="soft">peak {(peak / 1000).toFixed(2)} kW</text>
   <rect x={LEFT} y={loadTop} width={width - LEFT - RIGHT} height={LOAD} fill="var(--sheet)" />
@@ -247,21 +195,13 @@
     {@const y = loadTop + LOAD - (plan.can_give_w / most) * LOAD}
     <path d="M{LEFT} {y}H{width - RIGHT}" stroke="var(--madder)" stroke-width="1.8" />
     <text x={width - RIGHT - 4} y={y + 15} text-anchor="end" class="bad halo strong"
-      >can give {(plan.can_give_w / 1000).toFixed(2)} kW</text
-    >
+      >can give {(plan.can_give_w / 1000).toFixed(2)} kW</text>
   {/if}
   <path d="M{LEFT} {loadTop + LOAD}H{width - RIGHT}" stroke="var(--ink)" />
-  <path
-    d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}"
-    stroke="var(--ink)"
-    stroke-width="1.8"
-    stroke-dasharray="3 3"
-  />
+  <path d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="3 3" />
   <g transform="translate({Math.min(x(plan.finish_s), width - 30)} 0)">
     <rect x="-27" y="1" width="54" height="22" rx="2" fill="var(--ink)" />
-    <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px"
-      >{clock(day.opens, plan.finish_s)}</text
-    >
+    <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px">{clock(day.opens, plan.finish_s)}</text>
   </g>
 </svg>
 
@@ -271,8 +211,7 @@
     <span class="flex items-center gap-1.5"
       ><svg width="26" height="14" aria-hidden="true"
         ><rect width="26" height="14" rx="2" fill="url(#p-{s})" stroke="var(--ink)" /></svg
-      >{s}</span
-    >
+      >{s}</span>
   {/each}
   <span class="font-semibold">Height is charge</span><span>number: port</span><span>dashed: planned</span
   >{#if shown < plan.length_s - 60}<span class="quiet"
@@ -281,14 +220,9 @@
 </div>
 
 <details class="mt-3">
-  <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
-    >The section as a table</summary
-  >
+  <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold">The section as a table</summary>
   <table class="sheet-table bg-sheet" data-testid="section-table">
-    <thead
-      ><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr
-      ></thead
-    >
+    <thead><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr></thead>
     <tbody>
       {#each packs as p (p.name)}
         {#each p.beds as b, k (b.start_s)}
@@ -297,8 +231,7 @@
               >{b.state}{b.state === 'charging' ? `, port ${b.label}` : b.label ? ` ${b.label}` : ''}</td
             ><td>{clock(day.opens, b.start_s)}</td><td>{clock(day.opens, b.end_s)}</td><td class="text-right"
               >{percent((b.curve as [number, number][]).at(-1)![1])}</td
-            ></tr
-          >
+            ></tr>
         {:else}<tr><td class="font-semibold">{p.name}</td><td colspan="4">{p.grounded}</td></tr>{/each}
       {/each}
     </tbody>

@@ -35,9 +35,7 @@ export class DayState {
   }
 
   async load(id: string) {
-    const { data, problem } = await ask<Answer>(
-      client.GET('/api/days/{day_id}', { params: { path: { day_id: id } } }),
-    );
+    const { data, problem } = await ask<Answer>(client.GET('/api/days/{day_id}', { params: { path: { day_id: id } } }));
     if (data) this.#take(data);
     else if (problem.status === 404) this.missing = true;
     else this.refused = problem;
@@ -83,9 +81,7 @@ export class DayState {
 
   async stop() {
     if (!this.day) return;
-    const { data } = await ask<Answer>(
-      client.DELETE('/api/days/{day_id}/search', { params: { path: { day_id: this.day.id } } }),
-    );
+    const { data } = await ask<Answer>(client.DELETE('/api/days/{day_id}/search', { params: { path: { day_id: this.day.id } } }));
     if (data) this.#take(data);
   }
 

@@ -16,20 +16,14 @@
   let row = $state.raw<Row | null>(null);
   const noun = $derived((page.url.searchParams.get('of') ?? 'packs') as Noun);
   const words = $derived(NOUNS.find((n) => n.noun === noun) ?? NOUNS[0]!);
-  const rows = $derived(
-    ((fleet?.[words.list] ?? []) as unknown as Row[]).filter((r) => r.archived === archived),
-  );
+  const rows = $derived(((fleet?.[words.list] ?? []) as unknown as Row[]).filter((r) => r.archived === archived));
   const writable = $derived(session.may(words.right));
   const shown = $derived(
-    words.fields.filter(
-      (f) => !['notes', 'name', 'grounded_why', 'bought_on', 'modes'].includes(f.key) && f.type !== 'check',
-    ),
+    words.fields.filter((f) => !['notes', 'name', 'grounded_why', 'bought_on', 'modes'].includes(f.key) && f.type !== 'check'),
   );
 
   async function load() {
-    const { data, problem } = await ask<Fleet>(
-      client.GET('/api/fleet', { params: { query: { archived: true } } }),
-    );
+    const { data, problem } = await ask<Fleet>(client.GET('/api/fleet', { params: { query: { archived: true } } }));
     failed = problem?.detail ?? '';
     if (data) fleet = data;
   }
@@ -69,44 +63,31 @@
           : `${Number((v as number).toFixed(2))}${f.unit ? ` ${f.unit}` : ''}`;
     return String(v);
   }
-  $effect(() =>
-    help.offer('fleet', [
-      { id: 'add', label: `Add a ${words.one}`, keys: 'N', run: () => writable && edit(null) },
-    ]),
-  );
+  $effect(() => help.offer('fleet', [{ id: 'add', label: `Add a ${words.one}`, keys: 'N', run: () => writable && edit(null) }]));
 </script>
 
 <div class="mx-auto max-w-[1240px] px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">{words.title}</h1>
-    <label class="flex items-center gap-2"
-      ><input type="checkbox" class="size-4" bind:checked={archived} />put away</label
-    >
+    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
     <button
       class="button dark"
       disabled={!writable || !fleet}
       title={writable ? '' : 'Your role cannot change this'}
-      onclick={() => edit(null)}>Add a {words.one}</button
-    >
+      onclick={() => edit(null)}>Add a {words.one}</button>
   </div>
   <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-[900px]:grid-cols-1">
     <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-[900px]:flex-row max-[900px]:flex-wrap">
       {#each NOUNS as n, k (n.noun)}
-        {#if k === 4}<span class="quiet mt-4 px-3 text-[12.5px] max-[900px]:hidden"
-            >what they are made of</span
-          >{/if}
+        {#if k === 4}<span class="quiet mt-4 px-3 text-[12.5px] max-[900px]:hidden">what they are made of</span>{/if}
         <a
           href="/packs?of={n.noun}"
           aria-current={n.noun === words.noun ? 'page' : undefined}
-          class="flex min-h-[var(--target)] items-center justify-between rounded px-3 no-underline {n.noun ===
-          words.noun
+          class="flex min-h-[var(--target)] items-center justify-between rounded px-3 no-underline {n.noun === words.noun
             ? 'bg-ink font-semibold text-sheet'
-            : 'hover:bg-paper-deep'}"
-        >
+            : 'hover:bg-paper-deep'}">
           <span>{n.title}</span><span
-            >{(fleet?.[n.list] as unknown as Row[] | undefined)?.filter((r) => !r.archived).length ??
-              ''}</span
-          >
+            >{(fleet?.[n.list] as unknown as Row[] | undefined)?.filter((r) => !r.archived).length ?? ''}</span>
         </a>
       {/each}
     </nav>
@@ -118,20 +99,15 @@
       {:else if !rows.length}
         <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
           {#if archived}<p>Nothing has been put away.</p>{:else}<p class="mb-4">{words.empty}</p>
-            <button class="button dark" disabled={!writable} onclick={() => edit(null)}
-              >Add a {words.one}</button
-            >{/if}
+            <button class="button dark" disabled={!writable} onclick={() => edit(null)}>Add a {words.one}</button>{/if}
         </div>
       {:else}
         <table class="sheet-table bg-sheet" data-testid="fleet">
           <thead>
             <tr
-              >{#if words.noun === 'packs'}<th class="w-24">charge</th>{/if}<th
-                >{words.noun === 'packs' ? 'pack' : 'name'}</th
-              >{#each shown as f (f.key)}<th class={f.type === 'number' ? '!text-right' : ''}
-                  >{f.label.toLowerCase()}</th
-                >{/each}<th><span class="visually-hidden">what can be done</span></th></tr
-            >
+              >{#if words.noun === 'packs'}<th class="w-24">charge</th>{/if}<th>{words.noun === 'packs' ? 'pack' : 'name'}</th
+              >{#each shown as f (f.key)}<th class={f.type === 'number' ? '!text-right' : ''}>{f.label.toLowerCase()}</th
+                >{/each}<th><span class="visually-hidden">what can be done</span></th></tr>
           </thead>
           <tbody>
             {#each rows as r (r.id)}
@@ -143,24 +119,14 @@
                       height="30"
                       class="block"
                       role="img"
-                      aria-label="{r.grounded ? 'grounded' : 'charge'} {percent(r.charge_frac as number)}"
-                    >
+                      aria-label="{r.grounded ? 'grounded' : 'charge'} {percent(r.charge_frac as number)}">
                       <rect width="74" height="30" fill="var(--paper)" stroke="var(--rule)" />
                       <rect
                         y={30 - 30 * (r.charge_frac as number)}
                         width="74"
                         height={30 * (r.charge_frac as number)}
-                        fill="url(#p-{r.grounded
-                          ? 'grounded'
-                          : (r.charge_frac as number) > 0.985
-                            ? 'ready'
-                            : 'resting'})"
-                      />
-                      <path
-                        d="M0 {30 - 30 * (r.charge_frac as number)}h74"
-                        stroke="var(--ink)"
-                        stroke-width="1.4"
-                      />
+                        fill="url(#p-{r.grounded ? 'grounded' : (r.charge_frac as number) > 0.985 ? 'ready' : 'resting'})" />
+                      <path d="M0 {30 - 30 * (r.charge_frac as number)}h74" stroke="var(--ink)" stroke-width="1.4" />
                     </svg>
                   </td>
                 {/if}
@@ -171,18 +137,14 @@
                     onclick={() => edit(r)}>{r.name}</button
                   >{#if r.grounded}<div class="problem text-[13px]">
                       grounded{r.grounded_why ? `: ${r.grounded_why}` : ''}
-                    </div>{/if}</td
-                >
-                {#each shown as f (f.key)}<td class={f.type === 'number' ? 'text-right' : ''}>{cell(r, f)}</td
-                  >{/each}
+                    </div>{/if}</td>
+                {#each shown as f (f.key)}<td class={f.type === 'number' ? 'text-right' : ''}>{cell(r, f)}</td>{/each}
                 <td class="whitespace-nowrap text-right">
-                  {#if r.archived}<button class="button" disabled={!writable} onclick={() => put(r, false)}
-                      >Bring back</button
-                    >
-                  {:else}<button class="button plain" disabled={!writable} onclick={() => edit(r)}
-                      >Edit</button
-                    ><button class="button plain" disabled={!writable} onclick={() => put(r, true)}
-                      >Put away</button
+                  {#if r.archived}<button class="button" disabled={!writable} onclick={() => put(r, false)}>Bring back</button>
+                  {:else}<button class="button plain" disabled={!writable} onclick={() => edit(r)}>Edit</button><button
+                      class="button plain"
+                      disabled={!writable}
+                      onclick={() => put(r, true)}>Put away</button
                     >{/if}
                 </td>
               </tr>
@@ -199,13 +161,7 @@
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-4 text-[20px]">{row ? row.name : `A new ${words.one}`}</Dialog.Title>
-      {#if fleet && open}{#key row}<ThingForm
-            {words}
-            {row}
-            {fleet}
-            {done}
-            leave={() => (open = false)}
-          />{/key}{/if}
+      {#if fleet && open}{#key row}<ThingForm {words} {row} {fleet} {done} leave={() => (open = false)} />{/key}{/if}
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>

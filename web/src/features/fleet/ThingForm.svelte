@@ -22,23 +22,17 @@
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
   const at = (key: string) =>
-    problem?.field === key ||
-    problem?.field === key.replace(/_id$/, '') ||
-    problem?.field.startsWith(`${key}.`)
+    problem?.field === key || problem?.field === key.replace(/_id$/, '') || problem?.field.startsWith(`${key}.`)
       ? problem.detail
       : '';
-  const elsewhere = $derived(
-    problem && problem.code !== 'stale' && !words.fields.some((f) => at(f.key)) ? problem.detail : '',
-  );
+  const elsewhere = $derived(problem && problem.code !== 'stale' && !words.fields.some((f) => at(f.key)) ? problem.detail : '');
   type Mode = { name: string; pack_w: number; wall_w: number };
   const modes = $derived((figures.modes ?? []) as Mode[]);
 
   async function send(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
-    const path = (
-      row ? `/api/fleet/${words.noun}/{thing_id}` : `/api/fleet/${words.noun}`
-    ) as '/api/fleet/packs';
+    const path = (row ? `/api/fleet/${words.noun}/{thing_id}` : `/api/fleet/${words.noun}`) as '/api/fleet/packs';
     const body = $state.snapshot(figures) as never;
     const answer = row
       ? await ask<Row>(
@@ -70,8 +64,7 @@
         digits={f.digits}
         value={(figures[f.key] as number | null) ?? null}
         onchange={(v) => (figures[f.key] = f.digits === 0 && !f.scale ? Math.round(v) : v)}
-        problem={at(f.key)}
-      />
+        problem={at(f.key)} />
     {:else if f.type === 'model'}
       <Choice
         label={f.label}
@@ -79,25 +72,21 @@
         empty={f.optional ? 'none' : 'choose'}
         options={fleet[f.from!].map((m) => ({ value: m.id, label: m.name }))}
         onchange={(v) => (figures[f.key] = v || null)}
-        problem={at(f.key)}
-      />
+        problem={at(f.key)} />
     {:else if f.type === 'choice'}
       <Choice
         label={f.label}
         value={String(figures[f.key])}
         options={f.options!}
         onchange={(v) => (figures[f.key] = v)}
-        problem={at(f.key)}
-      />
+        problem={at(f.key)} />
     {:else if f.type === 'check'}
       <label class="flex min-h-[var(--target)] items-center gap-2"
         ><input
           type="checkbox"
           class="size-4"
           checked={Boolean(figures[f.key])}
-          onchange={(e) => (figures[f.key] = e.currentTarget.checked)}
-        />{f.label}</label
-      >
+          onchange={(e) => (figures[f.key] = e.currentTarget.checked)} />{f.label}</label>
     {:else if f.type === 'modes'}
       <fieldset class="border-0 p-0">
         <legend class="mb-1">{f.label}</legend>
@@ -106,38 +95,32 @@
             <TextField
               label="rate"
               value={m.name}
-              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, name: v } : x)))}
-            />
+              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, name: v } : x)))} />
             <NumberField
               stacked
               label="into a pack"
               unit="W"
               digits={0}
               value={m.pack_w}
-              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, pack_w: v } : x)))}
-            />
+              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, pack_w: v } : x)))} />
             <NumberField
               stacked
               label="from supply"
               unit="W"
               digits={0}
               value={m.wall_w}
-              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, wall_w: v } : x)))}
-            />
+              onchange={(v) => (figures.modes = modes.map((x, i) => (i === k ? { ...x, wall_w: v } : x)))} />
             <button
               type="button"
               class="button plain px-2"
               aria-label="Delete this rate"
-              onclick={() => (figures.modes = modes.filter((_, i) => i !== k))}>×</button
-            >
+              onclick={() => (figures.modes = modes.filter((_, i) => i !== k))}>×</button>
           </div>
         {/each}
         <button
           type="button"
           class="button"
-          onclick={() => (figures.modes = [...modes, { name: 'gentle', pack_w: 250, wall_w: 290 }])}
-          >Add a rate</button
-        >
+          onclick={() => (figures.modes = [...modes, { name: 'gentle', pack_w: 250, wall_w: 290 }])}>Add a rate</button>
         {#if at('modes')}<p class="problem mt-1 text-[13px]" role="alert">{at('modes')}</p>{/if}
       </fieldset>
     {:else}
@@ -147,8 +130,7 @@
         type={f.type === 'date' ? 'date' : 'text'}
         value={String(figures[f.key] ?? '')}
         onchange={(v) => (figures[f.key] = f.type === 'date' ? v || null : v)}
-        problem={at(f.key)}
-      />
+        problem={at(f.key)} />
     {/if}
   {/each}
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
@@ -165,15 +147,12 @@
         <button type="button" class="button" onclick={done}>Take theirs</button><button
           type="button"
           class="button dark"
-          onclick={keepMine}>Keep mine, then save again</button
-        >
+          onclick={keepMine}>Keep mine, then save again</button>
       </div>
     </div>
   {/if}
   <div class="mt-2 flex justify-end gap-3">
-    <button type="button" class="button" onclick={leave}>Leave it</button><button
-      class="button dark"
-      disabled={busy}>{row ? 'Save' : `Add the ${words.one}`}</button
-    >
+    <button type="button" class="button" onclick={leave}>Leave it</button><button class="button dark" disabled={busy}
+      >{row ? 'Save' : `Add the ${words.one}`}</button>
   </div>
 </form>

@@ -38,13 +38,11 @@
       aria-label="{name}, {axis ? 'latitude' : 'longitude'}"
       value={place ? place[axis]!.toFixed(6) : ''}
       disabled={!writable}
-      onchange={(e) => set(axis as 0 | 1, e.currentTarget.value)}
-    />
+      onchange={(e) => set(axis as 0 | 1, e.currentTarget.value)} />
   {/each}
 {/snippet}
 <div class="grid grid-cols-[42px_1fr_1fr_32px_32px] items-center gap-1 pb-2 text-[13px]">
-  <span class="quiet"></span><span class="quiet">latitude</span><span class="quiet">longitude</span><span
-  ></span><span></span>
+  <span class="quiet"></span><span class="quiet">latitude</span><span class="quiet">longitude</span><span></span><span></span>
   <b>home</b>{@render pair('Home', job.home as Place | null, setHome)}<span></span><span></span>
   {#each area.slice(0, MOST) as place, k (k)}
     <b>{k + 1}</b>{@render pair(`Corner ${k + 1}`, place, (axis, text) => move(k, axis, text))}
@@ -52,14 +50,12 @@
       class="button plain !min-h-[32px] !px-1"
       aria-label="Add a corner after {k + 1}"
       disabled={!writable}
-      onclick={() => add(k)}>+</button
-    >
+      onclick={() => add(k)}>+</button>
     <button
       class="button plain !min-h-[32px] !px-1"
       aria-label="Delete corner {k + 1}"
       disabled={!writable || area.length < 4}
-      onclick={() => draft.change({ area: area.filter((_, i) => i !== k) })}>×</button
-    >
+      onclick={() => draft.change({ area: area.filter((_, i) => i !== k) })}>×</button>
   {/each}
 </div>
 {#if draft.problemAt('home')}<p class="problem mb-2 text-[13px]" role="alert">

@@ -10,16 +10,11 @@
   const H = 132;
   const left = 36;
   type P = [number, number];
-  const points = $derived([
-    ...(plan.directions as P[]),
-    ...(plan.directions.length ? [[180, plan.directions[0]![1]] as P] : []),
-  ]);
+  const points = $derived([...(plan.directions as P[]), ...(plan.directions.length ? [[180, plan.directions[0]![1]] as P] : [])]);
   const worst = $derived(points.reduce((a, b) => (b[1] > a[1] ? b : a), points[0] ?? [0, 0]));
   const least = $derived(points.reduce((a, b) => (b[1] < a[1] ? b : a), points[0] ?? [0, 0]));
   const x = $derived(scaleLinear([0, 180], [left, width - 14]));
-  const y = $derived(
-    scaleLinear([least[1] - (worst[1] - least[1]) * 0.35, worst[1] + (worst[1] - least[1]) * 0.3], [H, 10]),
-  );
+  const y = $derived(scaleLinear([least[1] - (worst[1] - least[1]) * 0.35, worst[1] + (worst[1] - least[1]) * 0.3], [H, 10]));
   const ticks = $derived(
     scaleLinear(
       y.domain().map((s) => s / 60),
@@ -52,9 +47,7 @@
   <div bind:clientWidth={width}></div>
   <div class="flex items-baseline justify-between">
     <h2>Time by line direction</h2>
-    {#if byHand && writable}<button class="underline decoration-dotted" onclick={() => set(null)}
-        >take the best</button
-      >{/if}
+    {#if byHand && writable}<button class="underline decoration-dotted" onclick={() => set(null)}>take the best</button>{/if}
   </div>
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
   <svg
@@ -62,11 +55,8 @@
     height={H + 20}
     class="mt-2 block {writable ? 'cursor-crosshair' : ''}"
     role="img"
-    aria-label="Time by line direction: least at {Math.round(least[0])} degrees, most at {Math.round(
-      worst[0],
-    )} degrees"
-    onclick={pick}
-  >
+    aria-label="Time by line direction: least at {Math.round(least[0])} degrees, most at {Math.round(worst[0])} degrees"
+    onclick={pick}>
     <rect x={left} y={4} width={Math.max(0, width - left - 14)} height={H - 4} fill="var(--sheet)" />
     <path
       d={area<P>(
@@ -74,8 +64,7 @@
         H,
         (p) => y(p[1]),
       )(points) ?? ''}
-      fill="var(--paper-deep)"
-    />
+      fill="var(--paper-deep)" />
     <path
       d={line<P>(
         (p) => x(p[0]),
@@ -83,32 +72,22 @@
       )(points) ?? ''}
       fill="none"
       stroke="var(--ink)"
-      stroke-width="1.8"
-    />
+      stroke-width="1.8" />
     {#each ticks as t (t)}<text x={left - 6} y={y(t) + 4} text-anchor="end">{Math.round(t / 60)}</text>{/each}
     <text x={x(worst[0])} y={y(worst[1]) - 7} text-anchor={anchor(worst[0])}
-      >{Math.round(worst[1] / 60)} min at {Math.round(worst[0])}°</text
-    >
+      >{Math.round(worst[1] / 60)} min at {Math.round(worst[0])}°</text>
     <path d="M{x(chosen[0])} {y(chosen[1])}V{H}" stroke="var(--tarn)" stroke-width="1.6" />
     <circle cx={x(chosen[0])} cy={y(chosen[1])} r="5" fill="var(--tarn)" />
     <text
       x={x(chosen[0]) + (x(chosen[0]) > width - 120 ? -9 : 9)}
       y={H - 8}
       text-anchor={x(chosen[0]) > width - 120 ? 'end' : 'start'}
-      class="tarn">{Math.round(chosen[0])}°, {byHand ? 'by hand' : 'chosen'}</text
-    >
-    {#each [0, 45, 90, 135, 180] as a (a)}<text x={x(a)} y={H + 15} text-anchor={a === 180 ? 'end' : 'middle'}
-        >{a}°</text
-      >{/each}
+      class="tarn">{Math.round(chosen[0])}°, {byHand ? 'by hand' : 'chosen'}</text>
+    {#each [0, 45, 90, 135, 180] as a (a)}<text x={x(a)} y={H + 15} text-anchor={a === 180 ? 'end' : 'middle'}>{a}°</text>{/each}
   </svg>
   <p class="quiet text-[12.5px]">
-    Lines at <Why
-      text="{Math.round(plan.bearing_deg)}°"
-      name="line direction"
-      of="jobs"
-      id={draft.job!.id}
-      key="bearing_deg"
-    />. Ways home are left out here.
+    Lines at <Why text="{Math.round(plan.bearing_deg)}°" name="line direction" of="jobs" id={draft.job!.id} key="bearing_deg" />.
+    Ways home are left out here.
   </p>
 </div>
 

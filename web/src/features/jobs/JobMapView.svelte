@@ -28,8 +28,7 @@
         draft.change({ area });
         take('move');
       },
-      keepOuts: (rings) =>
-        draft.change({ keep_outs: job.keep_outs.map((k, n) => ({ ...k, ring: rings[n] ?? k.ring })) }),
+      keepOuts: (rings) => draft.change({ keep_outs: job.keep_outs.map((k, n) => ({ ...k, ring: rings[n] ?? k.ring })) }),
       addKeepOut: (ring) => {
         draft.change({ keep_outs: [...job.keep_outs, { ring, crossing: 'never', margin_m: 5, name: '' }] });
         take('move');
@@ -72,12 +71,7 @@
     const { data } = await ask<Schemas['TerrainLine'][]>(client.GET('/api/terrains'));
     const place = job.area[0] ?? job.home;
     const found = data?.find(
-      (t) =>
-        !place ||
-        (place[0] >= t.bounds[0] &&
-          place[0] <= t.bounds[2] &&
-          place[1] >= t.bounds[1] &&
-          place[1] <= t.bounds[3]),
+      (t) => !place || (place[0] >= t.bounds[0] && place[0] <= t.bounds[2] && place[1] >= t.bounds[1] && place[1] <= t.bounds[3]),
     );
     if (!found) {
       terrain = null;
@@ -110,8 +104,7 @@
   let light = '';
   $effect(() => {
     const now = session.me?.light ?? 'day';
-    if (map && light && now !== light)
-      setTimeout(() => map?.relight(job, draft.plan, draft.selected, stale), 0);
+    if (map && light && now !== light) setTimeout(() => map?.relight(job, draft.plan, draft.selected, stale), 0);
     light = now;
   });
 
@@ -185,15 +178,10 @@
   ondrop={(e) => {
     e.preventDefault();
     void drop(e.dataTransfer?.files);
-  }}
->
+  }}>
   <div class="absolute inset-0" data-testid="map" {@attach mount}></div>
 
-  <div
-    class="absolute bottom-3 left-3 flex gap-1 rounded bg-sheet/95 p-1"
-    role="toolbar"
-    aria-label="Map tools"
-  >
+  <div class="absolute bottom-3 left-3 flex gap-1 rounded bg-sheet/95 p-1" role="toolbar" aria-label="Map tools">
     {#each tools as t (t.id)}
       <button
         class="button px-2"
@@ -201,17 +189,14 @@
         aria-label={t.label}
         title={t.label}
         disabled={!writable}
-        onclick={() => take(t.id)}
-      >
+        onclick={() => take(t.id)}>
         <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
           ><path
             d={t.path}
             fill={t.id === 'home' ? 'currentColor' : 'none'}
             stroke="currentColor"
             stroke-width="1.7"
-            stroke-linejoin="round"
-          /></svg
-        >
+            stroke-linejoin="round" /></svg>
       </button>
     {/each}
     <span class="mx-1 w-px bg-rule"></span>
@@ -220,29 +205,24 @@
       aria-label="Undo (Ctrl Z)"
       title="Undo (Ctrl Z)"
       disabled={!draft.past.length}
-      onclick={() => draft.undo()}>↶</button
-    >
+      onclick={() => draft.undo()}>↶</button>
     <button
       class="button px-2"
       aria-label="Redo (Ctrl Y)"
       title="Redo (Ctrl Y)"
       disabled={!draft.future.length}
-      onclick={() => draft.redo()}>↷</button
-    >
+      onclick={() => draft.redo()}>↷</button>
     <span class="mx-1 w-px bg-rule"></span>
     <button class="button px-2" aria-label="Zoom in (+)" onclick={() => map?.zoom(1)}>+</button>
     <button class="button px-2" aria-label="Zoom out (−)" onclick={() => map?.zoom(-1)}>−</button>
-    <button class="button" title="GeoJSON, KML or KMZ" disabled={!writable} onclick={() => input?.click()}
-      >From file</button
-    >
+    <button class="button" title="GeoJSON, KML or KMZ" disabled={!writable} onclick={() => input?.click()}>From file</button>
     <input
       bind:this={input}
       class="hidden"
       type="file"
       aria-label="Outline file"
       accept=".geojson,.json,.kml,.kmz"
-      onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))}
-    />
+      onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))} />
   </div>
 
   {#if tool !== 'move'}
@@ -260,9 +240,7 @@
         ><rect width={bar.px} height="5" fill="none" stroke="var(--ink)" /><rect
           width={bar.px / 4}
           height="5"
-          fill="var(--ink)"
-        /><rect x={bar.px / 2} width={bar.px / 4} height="5" fill="var(--ink)" /></svg
-      >
+          fill="var(--ink)" /><rect x={bar.px / 2} width={bar.px / 4} height="5" fill="var(--ink)" /></svg>
     </div>
     <div class="quiet rounded bg-sheet/95 px-2 py-0.5 text-[12px]">
       {#if pointer}{pointer[1].toFixed(5)}°, {pointer[0].toFixed(5)}° ·
@@ -281,34 +259,25 @@
       height="68"
       viewBox="-34 -34 68 68"
       role="img"
-      aria-label="Wind from {job.wind.from_deg} degrees; the arrow shows where the air goes"
-    >
+      aria-label="Wind from {job.wind.from_deg} degrees; the arrow shows where the air goes">
       <circle r="33" fill="var(--sheet)" opacity=".95" />
       {#each Array.from({ length: 12 }, (_, k) => k * 30) as a (a)}<path
           d="M0 -30V-26"
           stroke="var(--ink-2)"
-          transform="rotate({a})"
-        />{/each}
+          transform="rotate({a})" />{/each}
       <text y="-17" text-anchor="middle" font-size="12" font-weight="650" fill="var(--ink)">N</text>
       <g transform="rotate({job.wind.from_deg + 180})"
-        ><path d="M0 19V-4" stroke="var(--tarn)" stroke-width="3.4" /><path
-          d="M0 -18l6.5 14h-13z"
-          fill="var(--tarn)"
-        /></g
-      >
+        ><path d="M0 19V-4" stroke="var(--tarn)" stroke-width="3.4" /><path d="M0 -18l6.5 14h-13z" fill="var(--tarn)" /></g>
     </svg>
     <span class="rounded bg-sheet/95 px-2 py-1 text-[12.5px] font-semibold text-tarn"
       >{show(job.wind.speed_m_s, 'm_s', session.units)} from {Math.round(job.wind.from_deg)}°{job.wind.assumed
         ? ', assumed'
-        : ''}</span
-    >
+        : ''}</span>
   </div>
 
   {#if job.keep_outs.length && writable && tool === 'move'}
     <details class="absolute right-4 top-[132px] max-w-[230px] rounded bg-sheet/95 px-3 py-2 text-[13px]">
-      <summary class="cursor-pointer font-semibold"
-        >{job.keep_outs.length} keep-out{job.keep_outs.length > 1 ? 's' : ''}</summary
-      >
+      <summary class="cursor-pointer font-semibold">{job.keep_outs.length} keep-out{job.keep_outs.length > 1 ? 's' : ''}</summary>
       {#each job.keep_outs as k, n (n)}
         <div class="mt-2 flex flex-col gap-1.5 border-t border-rule pt-2">
           <input
@@ -319,8 +288,7 @@
             onchange={(e) =>
               draft.change({
                 keep_outs: job.keep_outs.map((x, i) => (i === n ? { ...x, name: e.currentTarget.value } : x)),
-              })}
-          />
+              })} />
           <label class="flex items-center gap-2"
             ><input
               type="checkbox"
@@ -331,9 +299,7 @@
                   keep_outs: job.keep_outs.map((x, i) =>
                     i === n ? { ...x, crossing: e.currentTarget.checked ? 'never' : 'unworked' } : x,
                   ),
-                })}
-            />never flown over</label
-          >
+                })} />never flown over</label>
           <button class="button" onclick={() => removeKeepOut(n)}>Delete</button>
           {#if draft.problemAt(`keep_outs.${n}`)}<p class="problem">
               {draft.problemAt(`keep_outs.${n}`)}
@@ -345,33 +311,27 @@
 
   {#if !job.area.length && tool === 'move'}
     <div
-      class="absolute left-1/2 top-1/2 w-[min(400px,90%)] -translate-x-1/2 -translate-y-1/2 rounded border-[1.5px] border-ink bg-sheet p-5 text-center"
-    >
+      class="absolute left-1/2 top-1/2 w-[min(400px,90%)] -translate-x-1/2 -translate-y-1/2 rounded border-[1.5px] border-ink bg-sheet p-5 text-center">
       <h2 class="mb-2 text-[18px]">Where is the work?</h2>
       <p class="mb-3">Drop a GeoJSON, KML or KMZ file with the outline here, or draw it on the map.</p>
       <div class="flex justify-center gap-3">
         <button class="button dark" onclick={() => take('outline')}>Draw the outline</button><button
           class="button"
-          onclick={() => input?.click()}>From file</button
-        >
+          onclick={() => input?.click()}>From file</button>
       </div>
     </div>
   {/if}
   {#if draft.problemAt('area', 'keep_outs', 'home') && job.area.length}
     <p
       class="problem absolute left-1/2 top-[88px] max-w-[560px] -translate-x-1/2 rounded border-2 border-madder bg-sheet px-4 py-2"
-      role="alert"
-    >
+      role="alert">
       {draft.problemAt('area', 'keep_outs', 'home')}
     </p>
   {/if}
   {#if over || reading}
     <div
-      class="pointer-events-none absolute inset-3 grid place-items-center rounded border-[3px] border-dashed border-ink bg-sheet/80"
-    >
-      <span class="sharp text-[22px]"
-        >{reading ? 'Reading the file …' : 'Let go: the outline comes from this file'}</span
-      >
+      class="pointer-events-none absolute inset-3 grid place-items-center rounded border-[3px] border-dashed border-ink bg-sheet/80">
+      <span class="sharp text-[22px]">{reading ? 'Reading the file …' : 'Let go: the outline comes from this file'}</span>
     </div>
   {/if}
 </div>

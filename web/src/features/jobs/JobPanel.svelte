@@ -10,15 +10,13 @@
   import Corners from './Corners.svelte';
   import SortieList from './SortieList.svelte';
 
-  let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } =
-    $props();
+  let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } = $props();
   const job = $derived(draft.job!);
   const plan = $derived(draft.plan);
   const off = $derived(!writable);
   const models = $derived(
     (fleet?.aircraft_models ?? []).filter(
-      (m) =>
-        m.work === job.kind || m.work === 'any' || m.id === job.aircraft_model_id || job.kind === 'search',
+      (m) => m.work === job.kind || m.work === 'any' || m.id === job.aircraft_model_id || job.kind === 'search',
     ),
   );
   const items = $derived((fleet?.aircraft ?? []).filter((a) => a.model_id === job.aircraft_model_id));
@@ -81,16 +79,14 @@
       disabled={off}
       options={(fleet?.cameras ?? []).map((c) => ({ value: c.id, label: c.name }))}
       onchange={(v) => draft.change({ camera_id: v || null })}
-      problem={draft.problemAt('camera_id')}
-    />
+      problem={draft.problemAt('camera_id')} />
     <NumberField
       label="Above ground"
       quantity="m"
       value={work('height_m')}
       onchange={setWork('height_m')}
       problem={at('height_m')}
-      disabled={off}
-    />
+      disabled={off} />
     <NumberField
       label="Overlap, side"
       unit="%"
@@ -98,8 +94,7 @@
       value={work('side_overlap_frac')}
       onchange={setWork('side_overlap_frac')}
       problem={at('side_overlap_frac')}
-      disabled={off}
-    />
+      disabled={off} />
     <NumberField
       label="Overlap, ahead"
       unit="%"
@@ -107,8 +102,7 @@
       value={work('forward_overlap_frac')}
       onchange={setWork('forward_overlap_frac')}
       problem={at('forward_overlap_frac')}
-      disabled={off}
-    />
+      disabled={off} />
   {:else if job.kind === 'spraying'}
     <NumberField
       label="Rate"
@@ -117,32 +111,28 @@
       value={work('rate_l_ha')}
       onchange={setWork('rate_l_ha')}
       problem={at('rate_l_ha')}
-      disabled={off}
-    />
+      disabled={off} />
     <NumberField
       label="Swath"
       quantity="m"
       value={work('swath_m')}
       onchange={setWork('swath_m')}
       problem={at('swath_m')}
-      disabled={off}
-    />
+      disabled={off} />
     <NumberField
       label="Tank"
       quantity="l"
       value={work('tank_l')}
       onchange={setWork('tank_l')}
       problem={at('tank_l')}
-      disabled={off}
-    />
+      disabled={off} />
     <NumberField
       label="Above the crop"
       quantity="m"
       value={work('height_m')}
       onchange={setWork('height_m')}
       problem={at('height_m')}
-      disabled={off}
-    />
+      disabled={off} />
   {:else}
     <NumberField
       label="Sweep width"
@@ -150,16 +140,14 @@
       value={work('sweep_width_m')}
       onchange={setWork('sweep_width_m')}
       problem={at('sweep_width_m')}
-      disabled={off}
-    />
+      disabled={off} />
     <NumberField
       label="Coverage"
       digits={2}
       value={work('coverage')}
       onchange={setWork('coverage')}
       problem={at('coverage')}
-      disabled={off}
-    />
+      disabled={off} />
     <Choice
       label="Law of detection"
       value={String(job.work.law ?? 'random')}
@@ -169,16 +157,14 @@
         { value: 'inverse_cube', label: 'inverse cube' },
         { value: 'definite', label: 'definite range' },
       ]}
-      onchange={(v) => draft.change({ work: { ...job.work, law: v } })}
-    />
+      onchange={(v) => draft.change({ work: { ...job.work, law: v } })} />
     <NumberField
       label="Above ground"
       quantity="m"
       value={work('height_m')}
       onchange={setWork('height_m')}
       problem={at('height_m')}
-      disabled={off}
-    />
+      disabled={off} />
   {/if}
   <NumberField
     label="Airspeed on lines"
@@ -186,8 +172,7 @@
     value={work('speed_m_s')}
     onchange={setWork('speed_m_s')}
     problem={at('speed_m_s')}
-    disabled={off}
-  />
+    disabled={off} />
 
   <div class="mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
     {#each SECTIONS as [key, word] (key)}
@@ -195,8 +180,7 @@
         class="button !px-1 text-[13px]"
         aria-expanded={section === key}
         aria-pressed={section === key}
-        onclick={() => (picked = section === key ? '' : key)}>{word}</button
-      >
+        onclick={() => (picked = section === key ? '' : key)}>{word}</button>
     {/each}
   </div>
   {#if section === 'aircraft'}
@@ -208,8 +192,7 @@
         disabled={off}
         options={models.map((m) => ({ value: m.id, label: m.name }))}
         onchange={setModel}
-        problem={draft.problemAt('aircraft_model_id', 'pack')}
-      />
+        problem={draft.problemAt('aircraft_model_id', 'pack')} />
       {#if items.length}
         <Choice
           label="which one"
@@ -217,8 +200,7 @@
           empty="any"
           disabled={off}
           options={items.map((m) => ({ value: m.id, label: m.name }))}
-          onchange={(v) => draft.change({ aircraft_id: v || null })}
-        />
+          onchange={(v) => draft.change({ aircraft_id: v || null })} />
       {/if}
       <NumberField
         label="Wind up there"
@@ -226,8 +208,7 @@
         value={job.wind.speed_m_s}
         disabled={off}
         onchange={(v) => draft.change({ wind: { ...job.wind, speed_m_s: v, assumed: false } })}
-        problem={draft.problemAt('wind.speed_m_s')}
-      />
+        problem={draft.problemAt('wind.speed_m_s')} />
       <NumberField
         label="at a height of"
         quantity="m"
@@ -235,8 +216,7 @@
         value={job.wind.height_m}
         disabled={off}
         onchange={(v) => draft.change({ wind: { ...job.wind, height_m: v } })}
-        problem={draft.problemAt('wind.height_m')}
-      />
+        problem={draft.problemAt('wind.height_m')} />
       <NumberField
         label="comes from"
         unit="°"
@@ -244,8 +224,7 @@
         value={job.wind.from_deg}
         disabled={off}
         onchange={(v) => draft.change({ wind: { ...job.wind, from_deg: v, assumed: false } })}
-        problem={draft.problemAt('wind.from_deg')}
-      />
+        problem={draft.problemAt('wind.from_deg')} />
       <NumberField
         label="Land with"
         unit="%"
@@ -254,8 +233,7 @@
         value={job.sorties.landing_frac}
         disabled={off}
         onchange={(v) => draft.change({ sorties: { ...job.sorties, landing_frac: v } })}
-        problem={draft.problemAt('reserve.landing_frac')}
-      />
+        problem={draft.problemAt('reserve.landing_frac')} />
       <NumberField
         label="Never below"
         unit="%"
@@ -264,8 +242,7 @@
         value={job.sorties.floor_frac}
         disabled={off}
         onchange={(v) => draft.change({ sorties: { ...job.sorties, floor_frac: v } })}
-        problem={draft.problemAt('reserve.floor_frac')}
-      />
+        problem={draft.problemAt('reserve.floor_frac')} />
       <Choice
         label="Reserve counts"
         value={job.sorties.school}
@@ -274,8 +251,7 @@
           { value: 'rated', label: 'from the label' },
           { value: 'measured', label: 'from today' },
         ]}
-        onchange={(v) => draft.change({ sorties: { ...job.sorties, school: v as 'rated' } })}
-      />
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, school: v as 'rated' } })} />
       <NumberField
         label="Keep to spare"
         unit="s"
@@ -283,8 +259,7 @@
         value={job.sorties.keep_spare_s}
         disabled={off}
         onchange={(v) => draft.change({ sorties: { ...job.sorties, keep_spare_s: v } })}
-        problem={draft.problemAt('sorties.keep_spare_s')}
-      />
+        problem={draft.problemAt('sorties.keep_spare_s')} />
     </div>
   {:else if section === 'lines'}
     <div class="flex flex-col gap-2 pt-1">
@@ -296,8 +271,7 @@
           { value: 'cover', label: 'where all is covered' },
           { value: 'clip', label: 'at the boundary' },
         ]}
-        onchange={(v) => draft.change({ lines: { ...job.lines, ends: v as 'cover' } })}
-      />
+        onchange={(v) => draft.change({ lines: { ...job.lines, ends: v as 'cover' } })} />
       <Choice
         label="Change packs"
         value={job.sorties.breaks}
@@ -306,16 +280,14 @@
           { value: 'anywhere', label: 'anywhere on a line' },
           { value: 'line_ends', label: 'at line ends' },
         ]}
-        onchange={(v) => draft.change({ sorties: { ...job.sorties, breaks: v as 'anywhere' } })}
-      />
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, breaks: v as 'anywhere' } })} />
       <NumberField
         label="Overlap on resuming"
         quantity="m"
         value={job.sorties.overlap_m}
         disabled={off}
         onchange={(v) => draft.change({ sorties: { ...job.sorties, overlap_m: v } })}
-        problem={draft.problemAt('sorties.overlap_m')}
-      />
+        problem={draft.problemAt('sorties.overlap_m')} />
     </div>
   {:else if section === 'corners'}
     <Corners {draft} {writable} />
@@ -333,8 +305,7 @@
               name={figureLabel(f.key).toLowerCase()}
               of="jobs"
               id={job.id}
-              key={f.key}
-            />{/each}
+              key={f.key} />{/each}
         </dd>
       </div>
     {/each}

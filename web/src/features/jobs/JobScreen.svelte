@@ -78,31 +78,21 @@
             aria-label="Name of the job"
             value={job.name}
             disabled={!writable}
-            onchange={(e) =>
-              e.currentTarget.value.trim() && draft.change({ name: e.currentTarget.value.trim() })}
-          />
+            onchange={(e) => e.currentTarget.value.trim() && draft.change({ name: e.currentTarget.value.trim() })} />
           <div class="quiet mt-0.5">
             {KIND_WORDS[job.kind]}{#if plan}, <Why
                 text={show(plan.area_ha, 'ha', session.units)}
                 name="area"
                 of="jobs"
                 id={job.id}
-                key="area_ha"
-              />{/if}{job.archived ? ', put away' : ''}
-            <span
-              class="ml-2"
-              role="status"
-              data-testid="save-state"
-              class:problem={draft.state === 'refused'}>{STATE[draft.state]}</span
-            >
-            {#if draft.state === 'refused'}<button class="underline" onclick={() => draft.save()}
-                >try again</button
-              >{/if}
+                key="area_ha" />{/if}{job.archived ? ', put away' : ''}
+            <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.state === 'refused'}
+              >{STATE[draft.state]}</span>
+            {#if draft.state === 'refused'}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
           </div>
           {#if draft.refused && draft.refused.code !== 'stale' && draft.state === 'refused'}<p
               class="problem mt-1 text-[13px]"
-              role="alert"
-            >
+              role="alert">
               {draft.refused.detail}
             </p>{/if}
         </div>
@@ -122,24 +112,18 @@
         </p>
       </div>
       <div class="no-print flex gap-2 border-t border-rule px-5 py-3">
-        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}
-          >Put into the day</button
-        >
+        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}>Put into the day</button>
         <DropdownMenu.Root>
           <DropdownMenu.Trigger class="button" disabled={!job.area.length}>Routes out</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
-              <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}
-                >All as GeoJSON</DropdownMenu.Item
-              >
+              <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>All as GeoJSON</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
               {#if draft.sortie}
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}
-                  >{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item
-                >
+                  >{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item>
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('kml', draft.selected)}
-                  >{job.letter}{draft.selected} as KML</DropdownMenu.Item
-                >
+                  >{job.letter}{draft.selected} as KML</DropdownMenu.Item>
               {/if}
               <DropdownMenu.Item class="menu-item" onSelect={() => window.print()}>Print</DropdownMenu.Item>
             </DropdownMenu.Content>

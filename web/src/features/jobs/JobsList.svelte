@@ -44,9 +44,7 @@
     else url.searchParams.delete('away');
     history.replaceState(history.state, '', url);
   });
-  $effect(() =>
-    help.offer('jobs', [{ id: 'new-job', label: 'Make a job', keys: 'N', run: () => (making = writable) }]),
-  );
+  $effect(() => help.offer('jobs', [{ id: 'new-job', label: 'Make a job', keys: 'N', run: () => (making = writable) }]));
 
   async function make(e: SubmitEvent) {
     e.preventDefault();
@@ -69,8 +67,7 @@
       ? await ask<Schemas['JobAnswer']>(client.DELETE('/api/jobs/{job_id}', path))
       : await ask<Schemas['JobAnswer']>(client.POST('/api/jobs/{job_id}/restore', path));
     if (bad) notices.say(bad.detail, { bad: true });
-    else if (undoable)
-      notices.say(away ? 'Job put away' : 'Job brought back', { undo: () => void put(id, !away, false) });
+    else if (undoable) notices.say(away ? 'Job put away' : 'Job brought back', { undo: () => void put(id, !away, false) });
     await load();
   }
 </script>
@@ -78,16 +75,13 @@
 <div class="mx-auto max-w-[1180px] px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">Jobs</h1>
-    <label class="flex items-center gap-2"
-      ><input type="checkbox" class="size-4" bind:checked={archived} />put away</label
-    >
+    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
     <input
       class="input max-w-[260px]"
       type="search"
       placeholder="Search name, place, kind"
       aria-label="Search jobs"
-      bind:value={search}
-    />
+      bind:value={search} />
     <button class="button dark" disabled={!writable} onclick={() => (making = true)}>Make a job</button>
   </div>
   {#if failed}<p class="problem mb-4" role="alert">
@@ -102,40 +96,34 @@
       {:else if archived}<p>No job has been put away.</p>
       {:else}<h2 class="mb-2 text-[18px]">No jobs yet</h2>
         <p class="mb-4">A job is a piece of ground and what is to be done on it.</p>
-        <button class="button dark" disabled={!writable} onclick={() => (making = true)}
-          >Make the first</button
-        >{/if}
+        <button class="button dark" disabled={!writable} onclick={() => (making = true)}>Make the first</button>{/if}
     </div>
   {:else}
     <table class="sheet-table bg-sheet" data-testid="jobs">
       <thead
         ><tr
-          ><th class="w-14"></th><th>job</th><th>work</th><th>aircraft</th><th class="!text-right">area</th
-          ><th class="!text-right">sorties</th><th class="!text-right">in the air</th><th
-            ><span class="visually-hidden">what can be done</span></th
-          ></tr
-        ></thead
-      >
+          ><th class="w-14"></th><th>job</th><th>work</th><th>aircraft</th><th class="!text-right">area</th><th
+            class="!text-right">sorties</th
+          ><th class="!text-right">in the air</th><th><span class="visually-hidden">what can be done</span></th></tr
+        ></thead>
       <tbody>
         {#each jobs as j (j.id)}
           <tr class="hover:bg-paper-deep">
             <td class="sharp text-center text-[20px]">{j.letter}</td>
             <td
               ><a href="/jobs/{j.id}" class="font-semibold">{j.name}</a>
-              <div class="quiet text-[13px]">{j.place || 'no place given'}</div></td
-            >
+              <div class="quiet text-[13px]">{j.place || 'no place given'}</div></td>
             <td>{j.kind}</td>
             <td>{j.aircraft_model || '—'}</td>
             <td class="text-right">{j.area_ha === null ? '—' : show(j.area_ha, 'ha', session.units)}</td>
             <td class="text-right">{j.sorties_count ?? '—'}</td>
             <td class="text-right">{j.total_s === null ? '—' : hours(j.total_s)}</td>
             <td class="whitespace-nowrap text-right">
-              {#if j.archived}<button class="button" disabled={!writable} onclick={() => put(j.id, false)}
-                  >Bring back</button
-                >
-              {:else}<button class="button plain" disabled={!writable} onclick={() => copy(j.id)}>Copy</button
-                ><button class="button plain" disabled={!writable} onclick={() => put(j.id, true)}
-                  >Put away</button
+              {#if j.archived}<button class="button" disabled={!writable} onclick={() => put(j.id, false)}>Bring back</button>
+              {:else}<button class="button plain" disabled={!writable} onclick={() => copy(j.id)}>Copy</button><button
+                  class="button plain"
+                  disabled={!writable}
+                  onclick={() => put(j.id, true)}>Put away</button
                 >{/if}
             </td>
           </tr>
@@ -151,21 +139,14 @@
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-4 text-[20px]">A new job</Dialog.Title>
       <form class="flex flex-col gap-4" onsubmit={make}>
-        <TextField
-          label="What is it called?"
-          live
-          value={name}
-          onchange={(v) => (name = v)}
-          problem={problem?.detail ?? ''}
-        />
+        <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={problem?.detail ?? ''} />
         <fieldset class="grid grid-cols-3 gap-3 border-0 p-0">
           <legend class="mb-1">Kind of work</legend>
           {#each KINDS as k (k.id)}
             <label
               class="flex cursor-pointer flex-col rounded border-[1.5px] p-3 {kind === k.id
                 ? 'border-ink bg-paper-deep'
-                : 'border-rule'}"
-            >
+                : 'border-rule'}">
               <span class="flex items-center gap-2 font-semibold"
                 ><input type="radio" name="kind" value={k.id} bind:group={kind} />{k.label}</span
               ><span class="quiet text-[13px]">{k.words}</span>
@@ -173,10 +154,8 @@
           {/each}
         </fieldset>
         <div class="flex justify-end gap-3">
-          <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button
-            class="button dark"
-            disabled={!name.trim()}>Make it</button
-          >
+          <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button class="button dark" disabled={!name.trim()}
+            >Make it</button>
         </div>
       </form>
     </Dialog.Content>

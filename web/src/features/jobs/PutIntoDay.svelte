@@ -13,9 +13,7 @@
   });
 
   async function into(dayId: string) {
-    const { data } = await ask<Schemas['DayAnswer']>(
-      client.GET('/api/days/{day_id}', { params: { path: { day_id: dayId } } }),
-    );
+    const { data } = await ask<Schemas['DayAnswer']>(client.GET('/api/days/{day_id}', { params: { path: { day_id: dayId } } }));
     if (!data) return;
     const { id: _i, version, archived: _a, ...day } = data.day;
     if (!day.jobs.some((j) => j.job_id === job.id)) {
@@ -46,8 +44,7 @@
         {#each days ?? [] as d (d.id)}
           <li>
             <button class="button w-full justify-between" onclick={() => into(d.id)}
-              ><span>{d.name}</span><span class="quiet">{dayName(d.date)}</span></button
-            >
+              ><span>{d.name}</span><span class="quiet">{dayName(d.date)}</span></button>
           </li>
         {/each}
       </ul>

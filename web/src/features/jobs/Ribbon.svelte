@@ -41,9 +41,7 @@
       (p) => y(p[2]),
     )(points) ?? '',
   );
-  const ticks = $derived(
-    x.ticks(Math.min(8, Math.max(3, Math.floor(end / 180)))).length ? everyMinutes(end) : [],
-  );
+  const ticks = $derived(x.ticks(Math.min(8, Math.max(3, Math.floor(end / 180)))).length ? everyMinutes(end) : []);
   const turnsLeft = $derived(x(sortie.turns_home_s) < width / 2);
   const strips = $derived(merge(sortie.legs));
 
@@ -84,10 +82,9 @@
     height={H + 46}
     class="mt-2 block"
     role="img"
-    aria-label="Energy along sortie {letter}{sortie.number}: lands with {percent(
-      sortie.landing_frac,
-    )}, reserve {percent(plan.reserve_frac)}, last turn-back at {minutes(sortie.turn_back_s)}"
-  >
+    aria-label="Energy along sortie {letter}{sortie.number}: lands with {percent(sortie.landing_frac)}, reserve {percent(
+      plan.reserve_frac,
+    )}, last turn-back at {minutes(sortie.turn_back_s)}">
     <rect x={left} y={4} width={width - left - right} height={H - 4} fill="var(--sheet)" />
     <rect
       x={left}
@@ -95,8 +92,7 @@
       width={width - left - right}
       height={H - y(plan.reserve_frac)}
       fill="url(#p-grounded)"
-      opacity=".75"
-    />
+      opacity=".75" />
     <path d={free} fill="var(--wash-lichen)" />
     <path d={home} fill="url(#p-home)" />
     <path d={need} fill="none" stroke="var(--tarn)" stroke-width="1.4" stroke-dasharray="6 4" />
@@ -104,35 +100,24 @@
     <path d="M{left} {y(plan.floor_frac)}H{width - right}" stroke="var(--madder)" stroke-dasharray="4 3" />
     <path d={leftover} fill="none" stroke="var(--ink)" stroke-width="2.4" stroke-dasharray="9 4" />
     {#each [1, 0.5] as v (v)}<text x={left - 8} y={y(v) + 4} text-anchor="end">{v * 100}</text>{/each}
-    <text x={left - 8} y={y(plan.reserve_frac) + 2} text-anchor="end" class="madder"
-      >{Math.round(plan.reserve_frac * 100)}</text
-    >
-    {#if plan.reserve_frac - plan.floor_frac > 0.06}<text
-        x={left - 8}
-        y={y(plan.floor_frac) + 9}
-        text-anchor="end"
-        class="madder">{Math.round(plan.floor_frac * 100)}</text
+    <text x={left - 8} y={y(plan.reserve_frac) + 2} text-anchor="end" class="madder">{Math.round(plan.reserve_frac * 100)}</text>
+    {#if plan.reserve_frac - plan.floor_frac > 0.06}<text x={left - 8} y={y(plan.floor_frac) + 9} text-anchor="end" class="madder"
+        >{Math.round(plan.floor_frac * 100)}</text
       >{/if}
     <text x={left - 8} y={H} text-anchor="end">0 %</text>
     <text x={width - right + 6} y={y(plan.reserve_frac) + 4} class="madder bold">reserve</text>
     <text x={width - right + 6} y={y(plan.floor_frac) + 12} class="madder bold">floor</text>
-    <text
-      x={left + (x(sortie.turns_home_s) - left) * 0.36}
-      y={y(0.55)}
-      text-anchor="middle"
-      class="lichen bold halo">free to spend on work</text
-    >
+    <text x={left + (x(sortie.turns_home_s) - left) * 0.36} y={y(0.55)} text-anchor="middle" class="lichen bold halo"
+      >free to spend on work</text>
     <text
       x={left + (x(sortie.turns_home_s) - left) * 0.6}
       y={y(plan.reserve_frac + 0.025)}
       text-anchor="middle"
-      class="tarn bold halo">way home</text
-    >
+      class="tarn bold halo">way home</text>
     <g>
       <path d="M{x(sortie.turns_home_s)} 14V{H}" stroke="var(--ink)" stroke-width="1.3" />
       <text x={x(sortie.turns_home_s) - 6} y="16" text-anchor="end" class="bold halo"
-        >turns home {minutes(sortie.turns_home_s)}</text
-      >
+        >turns home {minutes(sortie.turns_home_s)}</text>
       <path d="M{x(sortie.turn_back_s)} 4V{H}" stroke="var(--madder)" stroke-width="1.8" />
       <circle
         cx={x(sortie.turn_back_s)}
@@ -140,18 +125,14 @@
         r="4.5"
         fill="var(--sheet)"
         stroke="var(--madder)"
-        stroke-width="2"
-      />
+        stroke-width="2" />
       <text
         x={x(sortie.turn_back_s) + (turnsLeft ? 6 : -6)}
         y="34"
         text-anchor={turnsLeft ? 'start' : 'end'}
-        class="madder bold halo">last turn-back {minutes(sortie.turn_back_s)}</text
-      >
+        class="madder bold halo">last turn-back {minutes(sortie.turn_back_s)}</text>
       <circle cx={x(sortie.time_s)} cy={y(sortie.landing_frac)} r="4.5" fill="var(--ink)" />
-      <text x={x(sortie.time_s) + 7} y={y(sortie.landing_frac) - 8} class="bold halo"
-        >{percent(sortie.landing_frac)}</text
-      >
+      <text x={x(sortie.time_s) + 7} y={y(sortie.landing_frac) - 8} class="bold halo">{percent(sortie.landing_frac)}</text>
     </g>
     <g transform="translate(0 {H + 6})">
       <text x={left - 8} y="14" text-anchor="end">line</text>
@@ -167,8 +148,7 @@
               ? 'url(#p-home)'
               : s.kind === 'transit'
                 ? 'var(--rule)'
-                : 'var(--wash-copper)'}
-        />
+                : 'var(--wash-copper)'} />
         {#if s.label && w > s.label.length * 8}<text
             x={x(s.start_s) + w / 2}
             y="13.5"
@@ -178,8 +158,7 @@
             style="fill: {s.kind === 'line' ? 'var(--sheet)' : 'var(--tarn)'}">{s.label}</text
           >{/if}
       {/each}
-      {#each ticks as t, k (t)}<text x={x(t)} y="34" text-anchor="middle"
-          >{t / 60}{k === ticks.length - 1 ? ' min' : ''}</text
+      {#each ticks as t, k (t)}<text x={x(t)} y="34" text-anchor="middle">{t / 60}{k === ticks.length - 1 ? ' min' : ''}</text
         >{/each}
     </g>
   </svg>

@@ -8,21 +8,7 @@
   let { draft, plan }: { draft: JobDraft; plan: Plan } = $props();
   const letter = $derived(draft.job!.letter);
   const keep = $derived(draft.job!.sorties.keep_spare_s);
-  const count = [
-    'No',
-    'One',
-    'Two',
-    'Three',
-    'Four',
-    'Five',
-    'Six',
-    'Seven',
-    'Eight',
-    'Nine',
-    'Ten',
-    'Eleven',
-    'Twelve',
-  ];
+  const count = ['No', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight', 'Nine', 'Ten', 'Eleven', 'Twelve'];
   const n = $derived(plan.sorties.length);
 
   const place = (p: number[]) => `${p[1]!.toFixed(5)}°, ${p[0]!.toFixed(5)}°`;
@@ -31,31 +17,21 @@
     e.preventDefault();
     draft.selected = Math.min(n, Math.max(1, draft.selected + by));
     requestAnimationFrame(() =>
-      (e.currentTarget as HTMLElement | null)
-        ?.closest('table')
-        ?.querySelector<HTMLElement>('[aria-current] button')
-        ?.focus(),
+      (e.currentTarget as HTMLElement | null)?.closest('table')?.querySelector<HTMLElement>('[aria-current] button')?.focus(),
     );
   }
 </script>
 
 <h2 class="mt-3 flex items-baseline justify-between">
   <span>{count[n] ?? n} sortie{n === 1 ? '' : 's'}</span>
-  <span
-    ><Why
-      text={hours(plan.total_s)}
-      name="time in the air"
-      of="jobs"
-      id={draft.job!.id}
-      key="total_s"
-    /></span
-  >
+  <span><Why text={hours(plan.total_s)} name="time in the air" of="jobs" id={draft.job!.id} key="total_s" /></span>
 </h2>
 <table class="mt-1 w-full border-collapse" data-testid="sorties">
   <thead>
     <tr class="quiet text-[12.5px]">
-      <th class="py-1 text-left font-normal">sortie</th><th></th><th class="text-right font-normal">lines</th
-      ><th class="text-right font-normal">min</th><th class="text-right font-normal">to spare</th>
+      <th class="py-1 text-left font-normal">sortie</th><th></th><th class="text-right font-normal">lines</th><th
+        class="text-right font-normal">min</th
+      ><th class="text-right font-normal">to spare</th>
     </tr>
   </thead>
   <tbody>
@@ -65,8 +41,7 @@
       <tr
         class="border-b border-rule {chosen ? 'bg-ink text-sheet' : ''}"
         aria-current={chosen ? 'true' : undefined}
-        onclick={() => (draft.selected = s.number)}
-      >
+        onclick={() => (draft.selected = s.number)}>
         <td class="pl-2">
           <button
             class="sharp min-h-[max(30px,calc(var(--target)-6px))] w-full text-left"
@@ -74,22 +49,15 @@
             onkeydown={(e) => {
               if (e.key === 'ArrowDown') step(e, 1);
               if (e.key === 'ArrowUp') step(e, -1);
-            }}>{letter}{s.number}</button
-          >
+            }}>{letter}{s.number}</button>
         </td>
         <td>
           <svg width="34" height="8" aria-hidden="true"
             ><path
               d="M0 4h34"
-              stroke={chosen && look.token === '--ink'
-                ? 'var(--sheet)'
-                : chosen
-                  ? 'var(--sheet)'
-                  : `var(${look.token})`}
+              stroke={chosen && look.token === '--ink' ? 'var(--sheet)' : chosen ? 'var(--sheet)' : `var(${look.token})`}
               stroke-width={look.width + 0.6}
-              stroke-dasharray={look.dash.join(' ')}
-            /></svg
-          >
+              stroke-dasharray={look.dash.join(' ')} /></svg>
         </td>
         <td class="text-right">{s.lines.length}</td>
         <td class="text-right">{minutes(s.time_s)}</td>
@@ -99,8 +67,7 @@
             name="time to spare on {letter}{s.number}"
             of="jobs"
             id={draft.job!.id}
-            key="spare_{s.number}"
-          />
+            key="spare_{s.number}" />
         </td>
       </tr>
     {/each}
@@ -109,22 +76,13 @@
 {#if draft.sortie}
   {@const s = draft.sortie}
   <p class="mt-2 text-[13px]">
-    <b>{letter}{s.number}</b> enters at {place(s.entry)} on line {(s.lines[0] ?? 0) + 1}, leaves for home
-    after
+    <b>{letter}{s.number}</b> enters at {place(s.entry)} on line {(s.lines[0] ?? 0) + 1}, leaves for home after
     {minutes(s.turns_home_s)} from {place(s.leave)}{s.bound_by === 'tank' ? ', tank empty' : ''}. Way home
     {minutes(s.home_s)}; turn back by {minutes(s.turn_back_s)} at the latest.
   </p>
 {/if}
 <p class="mt-2 text-[13px]">
   Farthest point {show(plan.farthest_m, 'm', session.units)} from home. Planned for
-  {plan.pack.assumed
-    ? 'a new pack, none of this kind is in the fleet'
-    : `the weakest pack that may fly, ${plan.pack.name}`}:
-  <Why
-    text="{minutes(plan.usable_s)} min"
-    name="flight time of one set"
-    of="jobs"
-    id={draft.job!.id}
-    key="endurance"
-  />
+  {plan.pack.assumed ? 'a new pack, none of this kind is in the fleet' : `the weakest pack that may fly, ${plan.pack.name}`}:
+  <Why text="{minutes(plan.usable_s)} min" name="flight time of one set" of="jobs" id={draft.job!.id} key="endurance" />
 </p>

@@ -46,16 +46,13 @@
     <Dialog.Content class="dialog wide" escapeKeydownBehavior="ignore" interactOutsideBehavior="ignore">
       <Dialog.Title class="sharp text-[20px]">Somebody else has saved this job</Dialog.Title>
       <Dialog.Description class="mb-3"
-        >Choose which version shall stand. Nothing is lost: what you do not choose can be had back with undo,
-        and the history keeps both.</Dialog.Description
-      >
+        >Choose which version shall stand. Nothing is lost: what you do not choose can be had back with undo, and the history
+        keeps both.</Dialog.Description>
       <table class="sheet-table">
         <thead><tr><th></th><th>here, yours</th><th>saved by somebody else</th></tr></thead>
         <tbody
-          >{#each rows as r (r.what)}<tr
-              ><td class="font-semibold">{r.what}</td><td>{r.mine}</td><td>{r.theirs}</td></tr
-            >{/each}</tbody
-        >
+          >{#each rows as r (r.what)}<tr><td class="font-semibold">{r.what}</td><td>{r.mine}</td><td>{r.theirs}</td></tr
+            >{/each}</tbody>
       </table>
       <div class="mt-4 flex justify-end gap-3">
         <button class="button" onclick={() => draft.settle('theirs')}>Take theirs</button>

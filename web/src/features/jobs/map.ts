@@ -71,15 +71,7 @@ export class JobMap {
       target,
       pixelRatio: Math.min(2, window.devicePixelRatio),
       controls: [],
-      layers: [
-        this.#terrain,
-        this.#contours,
-        this.#grid,
-        this.#ground,
-        this.#plan,
-        this.#marks,
-        this.#handles,
-      ],
+      layers: [this.#terrain, this.#contours, this.#grid, this.#ground, this.#plan, this.#marks, this.#handles],
       view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 14, maxZoom: 21, minZoom: 3 }),
     });
     this.map.on('rendercomplete', () => (target.dataset.drawn = String(Date.now())));
@@ -87,11 +79,9 @@ export class JobMap {
     this.map.on('singleclick', (e) => {
       if (this.#tool === 'home') edits.home(back(e.coordinate));
       if (this.#tool !== 'move') return;
-      this.map.forEachFeatureAtPixel(
-        e.pixel,
-        (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false),
-        { hitTolerance: 5 },
-      );
+      this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false), {
+        hitTolerance: 5,
+      });
     });
     this.use('move');
   }
@@ -351,10 +341,8 @@ export class JobMap {
       modify.on('modifyend', (e) => {
         this.#dragging = false;
         const touched = e.features.getArray() as Feature[];
-        if (this.#home && touched.includes(this.#home))
-          this.#edits.home(back(this.#home.getGeometry()!.getCoordinates()));
-        else if (this.#area && touched.includes(this.#area))
-          this.#edits.outline(ringOf(this.#area.getGeometry()!));
+        if (this.#home && touched.includes(this.#home)) this.#edits.home(back(this.#home.getGeometry()!.getCoordinates()));
+        else if (this.#area && touched.includes(this.#area)) this.#edits.outline(ringOf(this.#area.getGeometry()!));
         else this.#edits.keepOuts(this.#keeps.map((k) => ringOf(k.getGeometry()!)));
       });
       this.#tools = [modify];

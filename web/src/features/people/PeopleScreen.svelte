@@ -88,18 +88,13 @@
       {#if people === null}<p class="quiet" role="status">Looking …</p>{:else}
         <table class="sheet-table bg-sheet">
           <thead
-            ><tr
-              ><th>name</th><th>signs in as</th><th>role</th><th
-                ><span class="visually-hidden">what can be done</span></th
-              ></tr
-            ></thead
-          >
+            ><tr><th>name</th><th>signs in as</th><th>role</th><th><span class="visually-hidden">what can be done</span></th></tr
+            ></thead>
           <tbody>
             {#each people as p (p.id)}
               <tr>
                 <td class="font-semibold"
-                  >{p.full_name || '—'}{#if !p.active}<span class="problem"> · no access</span>{/if}</td
-                >
+                  >{p.full_name || '—'}{#if !p.active}<span class="problem"> · no access</span>{/if}</td>
                 <td>{p.username}</td>
                 <td>
                   {#if lead}<select
@@ -107,16 +102,14 @@
                       aria-label="Role of {p.username}"
                       value={p.role}
                       onchange={(e) => change(p, { role: e.currentTarget.value as Role })}
-                      >{#each ROLES as r (r.value)}<option value={r.value}>{r.label}</option>{/each}</select
-                    >
+                      >{#each ROLES as r (r.value)}<option value={r.value}>{r.label}</option>{/each}</select>
                   {:else}{ROLES.find((r) => r.value === p.role)?.label}{/if}
                 </td>
                 <td class="whitespace-nowrap text-right"
-                  >{#if lead}<button class="button plain" onclick={() => (asking = p)}>New password</button
-                    ><button class="button plain" onclick={() => change(p, { active: !p.active })}
-                      >{p.active ? 'Take access' : 'Give access'}</button
-                    >{/if}</td
-                >
+                  >{#if lead}<button class="button plain" onclick={() => (asking = p)}>New password</button><button
+                      class="button plain"
+                      onclick={() => change(p, { active: !p.active })}>{p.active ? 'Take access' : 'Give access'}</button
+                    >{/if}</td>
               </tr>
             {/each}
           </tbody>
@@ -125,13 +118,11 @@
       <h2 class="mb-1 mt-8">What was changed lately</h2>
       <ul class="m-0 max-h-[360px] list-none overflow-y-auto p-0">
         {#each history.slice(0, 60) as h, k (k)}<li
-            class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]"
-          >
+            class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]">
             <span class="quiet">{when(h.at)}</span><b>{h.who || 'the system'}</b><span
               >{h.label}: {h.action.replace('.', ' ').replaceAll('_', ' ')}{h.after && h.before
                 ? ` (${Object.keys(h.after).join(', ').replaceAll('_', ' ')})`
-                : ''}</span
-            >
+                : ''}</span>
           </li>{:else}<li class="quiet py-2">Nothing yet.</li>{/each}
       </ul>
     </div>
@@ -145,8 +136,7 @@
         live
         value={own.old}
         onchange={(v) => (own.old = v)}
-        problem={ownProblem?.field === 'old' ? ownProblem.detail : ''}
-      />
+        problem={ownProblem?.field === 'old' ? ownProblem.detail : ''} />
       <TextField
         label="New password, ten characters or more"
         type="password"
@@ -154,8 +144,7 @@
         live
         value={own.new}
         onchange={(v) => (own.new = v)}
-        problem={ownProblem && ownProblem.field !== 'old' ? ownProblem.detail : ''}
-      />
+        problem={ownProblem && ownProblem.field !== 'old' ? ownProblem.detail : ''} />
       <button class="button self-start" disabled={!own.old || !own.new}>Change it</button>
     </form>
   </div>
@@ -172,21 +161,18 @@
           live
           value={form.full_name}
           onchange={(v) => (form.full_name = v)}
-          problem={problem?.field === 'full_name' ? problem.detail : ''}
-        />
+          problem={problem?.field === 'full_name' ? problem.detail : ''} />
         <TextField
           label="Signs in as"
           live
           value={form.username}
           onchange={(v) => (form.username = v)}
-          problem={problem && problem.field !== 'full_name' ? problem.detail : ''}
-        />
+          problem={problem && problem.field !== 'full_name' ? problem.detail : ''} />
         <Choice label="Role" value={form.role} options={ROLES} onchange={(v) => (form.role = v as Role)} />
         <div class="mt-2 flex justify-end gap-3">
           <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button
             class="button dark"
-            disabled={form.username.length < 2}>Add</button
-          >
+            disabled={form.username.length < 2}>Add</button>
         </div>
       </form>
     </Dialog.Content>
@@ -199,10 +185,8 @@
       <Dialog.Title class="sharp mb-3 text-[20px]">A new password for {asking?.username}?</Dialog.Title>
       <p class="mb-4">The old one stops working at once, and all sessions of this person end.</p>
       <div class="flex justify-end gap-3">
-        <Dialog.Close class="button">Leave it</Dialog.Close><button
-          class="button dark"
-          onclick={() => asking && reset(asking)}>Make a new one</button
-        >
+        <Dialog.Close class="button">Leave it</Dialog.Close><button class="button dark" onclick={() => asking && reset(asking)}
+          >Make a new one</button>
       </div>
     </Dialog.Content>
   </Dialog.Portal>

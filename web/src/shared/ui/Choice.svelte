@@ -9,22 +9,11 @@
     stacked?: boolean;
     empty?: string;
   }
-  let {
-    label,
-    value,
-    options,
-    onchange,
-    problem = '',
-    disabled = false,
-    stacked = false,
-    empty = '',
-  }: Props = $props();
+  let { label, value, options, onchange, problem = '', disabled = false, stacked = false, empty = '' }: Props = $props();
   const id = $props.id();
 </script>
 
-<div
-  class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_minmax(128px,168px)] items-center gap-x-3'}
->
+<div class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_minmax(128px,168px)] items-center gap-x-3'}>
   <label for={id}>{label}</label>
   <select
     {id}
@@ -33,8 +22,7 @@
     value={value ?? ''}
     onchange={(e) => onchange(e.currentTarget.value)}
     aria-invalid={problem ? 'true' : undefined}
-    aria-describedby={problem ? `${id}-p` : undefined}
-  >
+    aria-describedby={problem ? `${id}-p` : undefined}>
     {#if empty}<option value="">{empty}</option>{/if}
     {#each options as o (o.value)}<option value={o.value}>{o.label}</option>{/each}
   </select>

@@ -57,8 +57,7 @@
           aria-current={active === p.href ? 'page' : undefined}
           class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline {active === p.href
             ? 'sharp'
-            : 'text-ink-2'}">{p.label}</a
-        >
+            : 'text-ink-2'}">{p.label}</a>
       {/each}
     </nav>
     <div class="ml-auto flex items-center gap-2">
@@ -67,9 +66,7 @@
           ><circle cx="6.5" cy="6.5" r="4.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path
             d="M10.2 10.2 15 15"
             stroke="currentColor"
-            stroke-width="2"
-          /></svg
-        >
+            stroke-width="2" /></svg>
       </button>
       <button class="button plain" onclick={() => (help.keys = true)} aria-label="Keys (?)">?</button>
       <DropdownMenu.Root>
@@ -77,8 +74,7 @@
           <span class="truncate"
             >{session.me?.organisation}<span class="quiet ml-2 font-normal max-[900px]:hidden"
               >{session.me?.full_name || session.me?.username}</span
-            ></span
-          >
+            ></span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
@@ -87,10 +83,8 @@
                 <DropdownMenu.CheckboxItem
                   class="menu-item"
                   checked={session.me?.light === l.id}
-                  onSelect={() => session.prefer({ light: l.id })}
-                >
-                  {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span
-                    >{l.label}{/snippet}
+                  onSelect={() => session.prefer({ light: l.id })}>
+                  {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>{l.label}{/snippet}
                 </DropdownMenu.CheckboxItem>
               {/each}
             </DropdownMenu.Group>
@@ -98,25 +92,19 @@
             <DropdownMenu.CheckboxItem
               class="menu-item"
               checked={session.me?.gloves ?? false}
-              onSelect={() => session.prefer({ gloves: !session.me?.gloves })}
-            >
-              {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Gloves: large
-                targets{/snippet}
+              onSelect={() => session.prefer({ gloves: !session.me?.gloves })}>
+              {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Gloves: large targets{/snippet}
             </DropdownMenu.CheckboxItem>
             <DropdownMenu.CheckboxItem
               class="menu-item"
               checked={session.units === 'imperial'}
-              onSelect={() => session.prefer({ units: session.units === 'metric' ? 'imperial' : 'metric' })}
-            >
+              onSelect={() => session.prefer({ units: session.units === 'metric' ? 'imperial' : 'metric' })}>
               {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Imperial units{/snippet}
             </DropdownMenu.CheckboxItem>
             <DropdownMenu.Separator class="menu-line" />
             <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}
-              ><span class="w-4"></span>People and password</DropdownMenu.Item
-            >
-            <DropdownMenu.Item class="menu-item" onSelect={leave}
-              ><span class="w-4"></span>Sign out</DropdownMenu.Item
-            >
+              ><span class="w-4"></span>People and password</DropdownMenu.Item>
+            <DropdownMenu.Item class="menu-item" onSelect={leave}><span class="w-4"></span>Sign out</DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -131,8 +119,7 @@
         fill="none"
         stroke={k === 0 ? 'var(--ink)' : 'var(--rule)'}
         stroke-width={k === 0 ? 1.8 : 1.1}
-        style="transition: d var(--settle) ease"
-      />
+        style="transition: d var(--settle) ease" />
     {/each}
   </svg>
   <div class="h-[16px]"></div>

@@ -49,11 +49,8 @@
       <Dialog.Title class="sharp mb-3 text-[18px]">Keys</Dialog.Title>
       <table class="sheet-table">
         <tbody>
-          {#each fixed as [key, what] (key)}<tr><td class="w-32"><kbd>{key}</kbd></td><td>{what}</td></tr
-            >{/each}
-          {#each help.actions.filter((a) => a.keys) as a (a.id)}<tr
-              ><td><kbd>{a.keys}</kbd></td><td>{a.label}</td></tr
-            >{/each}
+          {#each fixed as [key, what] (key)}<tr><td class="w-32"><kbd>{key}</kbd></td><td>{what}</td></tr>{/each}
+          {#each help.actions.filter((a) => a.keys) as a (a.id)}<tr><td><kbd>{a.keys}</kbd></td><td>{a.label}</td></tr>{/each}
         </tbody>
       </table>
       <Dialog.Close class="button mt-4">Close</Dialog.Close>

@@ -60,8 +60,7 @@
 
 <div class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_128px] items-center gap-x-3'}>
   <label for={id}
-    >{label}{#if hint}<span class="quiet"> {hint}</span>{/if}</label
-  >
+    >{label}{#if hint}<span class="quiet"> {hint}</span>{/if}</label>
   <div class="relative">
     <input
       {id}
@@ -78,11 +77,8 @@
         if (e.key === 'Escape') typed = null;
       }}
       aria-invalid={message ? 'true' : undefined}
-      aria-describedby={message ? `${id}-p` : undefined}
-    />
-    {#if shownUnit}<span class="quiet pointer-events-none absolute right-2.5 top-1/2 -translate-y-1/2"
-        >{shownUnit}</span
-      >{/if}
+      aria-describedby={message ? `${id}-p` : undefined} />
+    {#if shownUnit}<span class="quiet pointer-events-none absolute right-2.5 top-1/2 -translate-y-1/2">{shownUnit}</span>{/if}
   </div>
   {#if message}<p id="{id}-p" class="problem col-span-2 mt-1 text-[13px]" role="alert">{message}</p>{/if}
 </div>

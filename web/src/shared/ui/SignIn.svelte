@@ -25,8 +25,7 @@
     value={username}
     onchange={(v) => (username = v)}
     autocomplete="username"
-    problem={problem?.field === 'username' ? problem.detail : ''}
-  />
+    problem={problem?.field === 'username' ? problem.detail : ''} />
   <TextField
     label="Password"
     live
@@ -34,9 +33,6 @@
     value={password}
     onchange={(v) => (password = v)}
     autocomplete="current-password"
-    problem={problem && problem.field !== 'username' ? problem.detail : ''}
-  />
-  <button class="button dark min-h-[44px]" disabled={busy || !username || !password}
-    >{busy ? 'Looking …' : 'Sign in'}</button
-  >
+    problem={problem && problem.field !== 'username' ? problem.detail : ''} />
+  <button class="button dark min-h-[44px]" disabled={busy || !username || !password}>{busy ? 'Looking …' : 'Sign in'}</button>
 </form>

@@ -34,7 +34,6 @@
     oninput={(e) => live && onchange(e.currentTarget.value)}
     onchange={(e) => onchange(e.currentTarget.value)}
     aria-invalid={problem ? 'true' : undefined}
-    aria-describedby={problem ? `${id}-p` : undefined}
-  />
+    aria-describedby={problem ? `${id}-p` : undefined} />
   {#if problem}<p id="{id}-p" class="problem text-[13px]" role="alert">{problem}</p>{/if}
 </div>

@@ -76,8 +76,7 @@
         open = true;
         void load();
       }
-    }}>{text}</Popover.Trigger
-  >
+    }}>{text}</Popover.Trigger>
   <Popover.Portal>
     <Popover.Content class="log" side="left" sideOffset={14} collisionPadding={12} data-working>
       <Popover.Arrow class="log-arrow" width={18} height={10} />
@@ -94,8 +93,7 @@
           {#each working.steps as s, k (k)}
             <li class="grid grid-cols-[26px_64px_1fr_auto] items-start gap-x-3">
               <svg width="26" height="100%" class="block h-full border-r border-ink" aria-hidden="true"
-                ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg
-              >
+                ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
               <span class="quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
               <div class="border-b border-rule py-2">
                 <div>{s.formula}</div>
