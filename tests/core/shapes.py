@@ -40,7 +40,9 @@ def days(draw, policy="full"):
         Flight(f"F{k}", f"a{k % crafts}", float(draw(st.integers(300, 1500))), draw(st.integers(30, 75)) / 100)
         for k in range(sorties)
     )
-    flights = tuple(f if policy == "full" else Flight(f.id, f.aircraft, f.flight_s, f.energy_frac, f.energy_frac) for f in flights)
+    flights = tuple(
+        f if policy == "full" else Flight(f.id, f.aircraft, f.flight_s, f.energy_frac, f.energy_frac) for f in flights
+    )
     law = ChargeLaw(draw(st.sampled_from([0.75, 0.85, 1.0])), 3.0)
     sets = tuple(
         PackSet(

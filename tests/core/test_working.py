@@ -176,7 +176,9 @@ def test_every_float_of_the_core_carries_its_unit_in_its_name():
     bare = []
     for path in sorted(CORE.rglob("*.py")):
         tree = ast.parse(path.read_text(encoding="utf-8"))
-        for node in [n for top in tree.body for n in (top, *(top.body if isinstance(top, ast.ClassDef) and top.name[0] != "_" else ()))]:
+        for node in [
+            n for top in tree.body for n in (top, *(top.body if isinstance(top, ast.ClassDef) and top.name[0] != "_" else ()))
+        ]:
             fields = []
             if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
                 fields = [(a.arg, a.annotation) for a in [*node.args.args, *node.args.kwonlyargs]]

@@ -69,9 +69,7 @@ def _off(got: Any, want: Any, kind: str, key: str, tolerance: dict[str, Any]) ->
 def report(told: list[Told], unmapped: list[str]) -> str:
     """Return the outcome as a table."""
     lines = [f"{'topic':24} {'rows':>5} {'values':>7} {'failed':>7} {'worst':>8}  outputs not mapped"]
-    lines += [
-        f"{t.name:24} {t.rows:5} {t.compared:7} {len(t.failures):7} {t.worst:8.1%}  {', '.join(t.left_out)}" for t in told
-    ]
+    lines += [f"{t.name:24} {t.rows:5} {t.compared:7} {len(t.failures):7} {t.worst:8.1%}  {', '.join(t.left_out)}" for t in told]
     lines += [f"    {failure}" for t in told for failure in t.failures]
     lines.append(f"worst: largest error as a share of the tolerance. Topics without a mapping: {', '.join(unmapped) or 'none'}")
     return "\n".join(lines)

@@ -240,18 +240,14 @@ TOPICS: dict[str, Topic] = {
     "10c_search_plan": Topic(
         search_plan, _same("rel", "rel", "spacing_m", "track_km", "time_min", "POD_random", "POD_inverse_cube")
     ),
-    "10d_cumulative": Topic(
-        cumulative, _same("abs", "abs", "POD_cum_random", "POD_cum_inverse_cube", "POS", "POA_after_miss")
-    ),
+    "10d_cumulative": Topic(cumulative, _same("abs", "abs", "POD_cum_random", "POD_cum_inverse_cube", "POS", "POA_after_miss")),
     "11_coverage_path": Topic(
         coverage_path,
         {"area_m2": ("rel", "area_rel"), "min_width_m": ("abs", "width_m"), "line_angle_deg": ("axis", "angle_deg")}
         | _same("exact", "", "n_lines", "n_lines_perp")
         | _same("rel", "length_rel", "lower_bound_m", "line_length_m", "line_length_perp_m", "transfers_m", "transfers_perp_m"),
     ),
-    "12a_geodesy_distance": Topic(
-        distance, {"distance_m": ("rel", "distance_rel"), "azimuth_deg": ("abs", "azimuth_deg")}
-    ),
+    "12a_geodesy_distance": Topic(distance, {"distance_m": ("rel", "distance_rel"), "azimuth_deg": ("abs", "azimuth_deg")}),
     "12b_geodesy_area": Topic(
         ellipsoid_area,
         _same("rel", "area_rel", "area_m2", "area_ha") | {"perimeter_m": ("rel", "perimeter_rel")},
