@@ -47,5 +47,5 @@ def change(request: HttpRequest, person_id: int, data: PersonChange) -> object:
 @router.post("/{person_id}/password", response=FirstPassword, operation_id="reset_password", summary="Reset a password")
 def reset(request: HttpRequest, person_id: int) -> object:
     """Give a new first password, shown once."""
-    password = services.reset_password(actor=request.user, person_id=person_id)
-    return {"person": _out(services.person_of(request.user, person_id)), "password": password}
+    person, password = services.reset_password(actor=request.user, person_id=person_id)
+    return {"person": _out(person), "password": password}

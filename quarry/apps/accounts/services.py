@@ -156,8 +156,8 @@ def change_person(*, actor: User, person_id: int, role: str | None, active: bool
 
 
 @transaction.atomic
-def reset_password(*, actor: User, person_id: int) -> str:
-    """Give a person a new first password and end their sessions; returns it once."""
+def reset_password(*, actor: User, person_id: int) -> tuple[User, str]:
+    """Give a person a new first password and end their sessions; returns the person and the password, once."""
     require(actor, "people:write")
     person = person_of(actor, person_id)
     password = secrets.token_urlsafe(9)
@@ -171,7 +171,7 @@ def reset_password(*, actor: User, person_id: int) -> str:
         thing_id=person.pk,
         label=person.username,
     )
-    return password
+    return person, password
 
 
 @transaction.atomic

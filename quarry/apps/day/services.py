@@ -46,7 +46,7 @@ def _fill(day: Day, figures: dict[str, Any]) -> None:
         if value and day.supply is None:
             raise DomainError("not_found", "Choose a supply that exists.", "supply_id")
     try:
-        day.full_clean(exclude=["organisation"])
+        day.full_clean(exclude=["organisation", "pauses"])
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad

@@ -1,0 +1,267 @@
+"""Days: the rotation of what is in them, refusals at their field, and the search for a better plan."""
+
+import pytest
+from django_scopes import scope, scopes_disabled
+from procrastinate import testing
+from procrastinate.contrib.django import app as tasks_app
+
+from quarry.apps.accounts.permissions import NotAllowed
+from quarry.apps.accounts.services import DomainError, Stale
+from quarry.apps.day import bridge, selectors, services
+from quarry.apps.day.models import DayPlan
+from quarry.apps.day.tasks import begin_search, better_day_plan
+from tests.factories import make_day, make_job, person
+
+
+def figures_of(day):
+    return {k: v for k, v in selectors.day_dict(day).items() if k not in ("id", "version", "archived")}
+
+
+def save(who, day, version=None, **change):
+    return services.save_day(actor=who, day_id=day.pk, version=version or day.version, figures=figures_of(day) | change)
+
+
+def plan_of(day):
+    return selectors.plan_of(day)[0].plan
+
+
+def test_a_day_says_who_flies_what_charges_where_and_when_it_ends(day, job):
+    plan = plan_of(day)
+    assert [f["flight"] for f in plan["flights"]] == [f"{job.letter}{k}" for k in range(1, len(plan["flights"]) + 1)]
+    assert plan["finish_s"] == max(f["landing_s"] for f in plan["flights"])
+    assert plan["can_give_w"] == 1600.0 and max(w for _, w in plan["load"]) <= 1600.0
+    kinds = {c["kind"] for c in plan["calls"]}
+    assert kinds == {"launch", "land", "turn_back", "fit", "on_port", "off_port"}
+    assert {p["name"] for p in plan["packs"]} == {"01", "02", "03", "04"}
+    on = [c for c in plan["calls"] if c["kind"] == "on_port"]
+    assert all(c["port"] in (1, 2) and c["member"] for c in on)
+    for c in on:
+        key = f"charge_{c['member']}_{round(c['at_s'])}"
+        assert plan["workings"][key]["unit"] == "s"
+    assert {"finish", "waits", "supply"} <= set(plan["workings"])
+
+
+def test_flights_keep_out_of_breaks_and_hours(lead, day):
+    day = save(lead, day, pauses=[{"from": "08:30", "to": "10:00"}])
+    plan = plan_of(day)
+    assert plan["windows"] == [[0.0, 1800.0], [7200.0, 36000.0]]
+    for f in plan["flights"]:
+        assert any(a <= f["takeoff_s"] and f["landing_s"] <= b for a, b in plan["windows"])
+
+
+def test_the_job_is_cut_for_the_weakest_pack_of_the_day(lead, fleet, day):
+    strong = save(lead, day, packs=[{"pack_id": fleet["01"].pk, "start_frac": 1.0}])
+    first = plan_of(strong)["flights"]
+    weak = save(lead, strong, packs=[{"pack_id": fleet["04"].pk, "start_frac": 1.0}])
+    second = plan_of(weak)["flights"]
+    assert len(second) >= len(first)
+    assert min(f["landing_frac"] for f in second) < min(f["landing_frac"] for f in first)
+
+
+def test_a_grounded_pack_is_left_out_and_says_why(lead, fleet, day):
+    packs = [*figures_of(day)["packs"], {"pack_id": fleet["09"].pk, "start_frac": 1.0}]
+    out = next(p for p in plan_of(save(lead, day, packs=packs))["packs"] if p["name"] == "09")
+    assert out["grounded"] == "swelling found" and out["beds"] == []
+
+
+def test_a_pack_whose_mate_is_missing_waits_and_says_so(lead, fleet, day):
+    from quarry.apps.fleet.models import AircraftModel
+
+    AircraftModel.objects.filter(pk=fleet["Quad"].pk).update(packs_count=2)
+    for pack, mates in (("01", "P"), ("02", "P"), ("03", "Q")):
+        row = fleet[pack]
+        type(row).objects.filter(pk=row.pk).update(mates=mates)
+    packs = {p["name"]: p for p in plan_of(day)["packs"]}
+    assert packs["01"]["set"] == packs["02"]["set"] == "01 + 02"
+    assert "waits for a mate" in packs["03"]["grounded"]
+
+
+def test_an_unchanged_day_keeps_its_plan_and_a_change_makes_a_new_number(lead, day):
+    first, new = selectors.plan_of(day)
+    again, made = selectors.plan_of(day)
+    assert new and not made and first.pk == again.pk and first.number == 1
+    changed, _ = selectors.plan_of(save(lead, day, swap_s=500))
+    assert changed.number == 2
+    back, made = selectors.plan_of(save(lead, services.day_of(day.pk), swap_s=200))
+    assert back.pk == first.pk and not made, "the plan of the old figures is still known"
+
+
+@pytest.mark.parametrize(
+    ("change", "words", "field"),
+    [
+        ({"opens": "18:00", "closes": "08:00"}, "close after it opens", "closes"),
+        ({"opens": "8 o'clock"}, "Write it as 08:00", "opens"),
+        ({"date": "tomorrow"}, "year-month-day", "date"),
+        ({"time_zone": "Moon/Base"}, "not a time zone", "time_zone"),
+        ({"swap_s": -5}, "Swap must lie between 0 and 60 minutes", "swap_s"),
+        ({"rest_after_flight_s": 1e9}, "Rest after flight", "rest_after_flight_s"),
+        ({"pauses": [{"from": "13:00", "to": "12:00"}]}, "end after it begins", "pauses.0"),
+        ({"name": "n" * 200}, "at most 80", "name"),
+    ],
+)
+def test_figures_that_make_no_day_are_refused_at_their_field(lead, day, change, words, field):
+    before = figures_of(day)
+    with pytest.raises(DomainError, match=words) as bad:
+        save(lead, day, **change)
+    assert bad.value.field == field
+    assert figures_of(services.day_of(day.pk)) == before
+
+
+def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stranger):
+    with pytest.raises(DomainError, match="between 0 and 100 %") as bad:
+        save(lead, day, packs=[{"pack_id": fleet["01"].pk, "start_frac": 1.4}])
+    assert bad.value.field == "packs.0"
+    with pytest.raises(DomainError, match="Choose a pack that exists"):
+        save(lead, day, packs=[{"pack_id": fleet["A1"].pk, "start_frac": 0.4}])
+    with pytest.raises(DomainError, match="Choose a job that exists"):
+        save(lead, day, jobs=[{"job_id": fleet["A1"].pk, "aircraft_id": None}])
+
+
+@pytest.mark.parametrize(
+    ("change", "words", "field"),
+    [
+        ({"jobs": []}, "nothing to fly", "jobs"),
+        ({"packs": []}, "No pack for", "packs"),
+        ({"charger_ids": []}, "no charger in the day", "chargers"),
+        ({"closes": "08:10"}, "no opening of the day is that long", "windows"),
+        ({"closes": "09:00", "pauses": []}, "packs are not full in time", "windows"),
+    ],
+)
+def test_days_that_cannot_be_flown_say_what_would_help(lead, day, change, words, field):
+    saved = save(lead, day, **change)
+    with pytest.raises(bridge.PlanError, match=words) as bad:
+        selectors.plan_of(saved)
+    assert bad.value.field == field
+
+
+def test_a_supply_too_small_for_one_charge_is_named(lead, fleet, day):
+    from quarry.apps.fleet.models import SupplyModel
+
+    SupplyModel.objects.filter(pk=fleet["Gen"].pk).update(rated_w=200.0)
+    with pytest.raises(bridge.PlanError, match="can give 160 W and the gentlest charge draws 225 W"):
+        selectors.plan_of(services.day_of(day.pk))
+
+
+def test_one_job_that_cannot_be_planned_does_not_stop_the_others(lead, fleet, day, job):
+    broken = make_job(lead, fleet, name="No home", home=None)
+    saved = save(lead, day, jobs=[*figures_of(day)["jobs"], {"job_id": broken.pk, "aircraft_id": fleet["A1"].pk}])
+    plan = plan_of(saved)
+    assert {f["job"] for f in plan["flights"]} == {str(job.pk)}
+    assert [(p["name"], p["field"]) for p in plan["problems"]] == [("No home", "home")]
+
+
+def test_two_jobs_on_two_aircraft_share_ports_and_supply(lead, fleet, job):
+    second = make_job(lead, fleet, name="Second", aircraft_id=fleet["A2"].pk)
+    day = make_day(lead, fleet, [job, second])
+    day = save(lead, day, jobs=[{"job_id": job.pk, "aircraft_id": fleet["A1"].pk}, {"job_id": second.pk, "aircraft_id": fleet["A2"].pk}])
+    plan = plan_of(day)
+    assert {a["name"] for a in plan["aircraft"]} == {"A1", "A2"}
+    assert {f["letter"] for f in plan["flights"]} == {job.letter, second.letter}
+
+
+def test_jobs_without_an_aircraft_take_one_that_fits(lead, fleet, day, job):
+    saved = save(lead, day, jobs=[{"job_id": job.pk, "aircraft_id": None}])
+    assert saved.jobs.get().aircraft == fleet["A1"]
+
+
+def test_a_copy_takes_everything_to_another_date(lead, day):
+    copy = services.copy_day(actor=lead, day_id=day.pk, to_date="2031-06-01")
+    want = figures_of(day) | {"date": "2031-06-01"}
+    assert figures_of(copy) == want and copy.pk != day.pk
+    assert plan_of(copy)["finish_s"] == plan_of(day)["finish_s"]
+
+
+def test_two_people_saving_one_day_end_in_a_question(org, lead, day):
+    other = person(org, "otto", "pilot")
+    save(other, day, name="Otto's")
+    with pytest.raises(Stale) as bad:
+        save(lead, day, version=1, name="Lena's")
+    assert bad.value.extra["current"]["name"] == "Otto's"
+
+
+def test_put_away_and_brought_back(lead, day):
+    services.set_archived(actor=lead, day_id=day.pk, archived=True)
+    assert not selectors.days_for() and selectors.days_for(archived=True).get() == day
+    services.set_archived(actor=lead, day_id=day.pk, archived=False)
+    assert selectors.days_for().get() == day
+
+
+@pytest.mark.parametrize("role", ["handler", "viewer"])
+def test_who_may_not_plan_days(org, lead, day, role):
+    who = person(org, role, role)
+    for act in (
+        lambda: save(who, day, name="x"),
+        lambda: services.copy_day(actor=who, day_id=day.pk, to_date="2031-06-01"),
+        lambda: services.set_archived(actor=who, day_id=day.pk, archived=True),
+        lambda: services.stop_search(actor=who, day_id=day.pk),
+    ):
+        with pytest.raises(NotAllowed):
+            act()
+
+
+def test_a_day_of_another_organisation_does_not_exist(stranger, day):
+    with scope(organisation=stranger.organisation):
+        for act in (
+            lambda: selectors.day_of(day.pk),
+            lambda: services.copy_day(actor=stranger, day_id=day.pk, to_date="2031-06-01"),
+            lambda: services.set_archived(actor=stranger, day_id=day.pk, archived=True),
+            lambda: services.save_day(actor=stranger, day_id=day.pk, version=1, figures={}),
+            lambda: services.stop_search(actor=stranger, day_id=day.pk),
+        ):
+            with pytest.raises(DomainError) as bad:
+                act()
+            assert bad.value.code == "not_found"
+
+
+@pytest.fixture
+def queue():
+    connector = testing.InMemoryConnector()
+    with tasks_app.replace_connector(connector):
+        yield connector
+
+
+def test_the_search_ends_with_a_plan_at_least_as_good(day, queue):
+    row, _ = selectors.plan_of(day)
+    row.state = "first"
+    begin_search(row)
+    (job,) = queue.jobs.values()
+    assert (job["task_name"], job["queue_name"], job["args"]) == ("better_day_plan", "plans", {"plan_id": row.pk})
+    with scopes_disabled():
+        better_day_plan(row.pk)
+    after = DayPlan.objects.get(pk=row.pk)
+    assert after.state in ("best", "proven") and after.progress == 1
+    assert after.plan["finish_s"] <= row.plan["finish_s"]
+
+
+def test_a_search_that_was_stopped_does_not_begin_and_a_running_one_ends(lead, day, queue, monkeypatch):
+    row, _ = selectors.plan_of(day)
+    DayPlan.objects.filter(pk=row.pk).update(state="queued")
+    services.stop_search(actor=lead, day_id=day.pk)
+    better_day_plan(row.pk)
+    assert DayPlan.objects.get(pk=row.pk).state == "stopped"
+    DayPlan.objects.filter(pk=row.pk).update(state="queued")
+    heard = []
+
+    def search(_roster, _finish, report, rounds=16):
+        services.stop_search(actor=lead, day_id=day.pk)
+        heard.append(report(0.5))
+        return None, False
+
+    monkeypatch.setattr(bridge, "better_plan", search)
+    better_day_plan(row.pk)
+    assert heard == [False] and DayPlan.objects.get(pk=row.pk).state == "stopped"
+
+
+def test_a_search_for_a_day_that_has_changed_meanwhile_is_dropped(lead, day, queue):
+    row, _ = selectors.plan_of(day)
+    save(lead, day, swap_s=900)
+    DayPlan.objects.filter(pk=row.pk).update(state="queued")
+    better_day_plan(row.pk)
+    assert DayPlan.objects.get(pk=row.pk).state == "old"
+
+
+def test_a_proven_plan_needs_no_search(day, queue):
+    row, _ = selectors.plan_of(day)
+    row.state = "proven"
+    begin_search(row)
+    assert not queue.jobs

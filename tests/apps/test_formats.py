@@ -1,0 +1,172 @@
+"""Outlines from files: what is taken, what is said, and what is refused before it can do harm."""
+
+import io
+import json
+import math
+import zipfile
+from xml.etree import ElementTree as Xml
+
+import pytest
+
+from quarry.apps.jobs.formats.reading import FormatError, read_outline
+from quarry.apps.jobs.formats.writing import geojson, kml
+from tests.factories import FIELD, HOME, POND
+
+KML = '<?xml version="1.0"?><kml xmlns="http://www.opengis.net/kml/2.2"><Document>{}</Document></kml>'
+
+
+def ring_text(ring):
+    return " ".join(f"{x},{y},0" for x, y in [*ring, ring[0]])
+
+
+def placemark(ring, name="Field", holes=()):
+    inner = "".join(
+        f"<innerBoundaryIs><LinearRing><coordinates>{ring_text(h)}</coordinates></LinearRing></innerBoundaryIs>" for h in holes
+    )
+    outer = f"<outerBoundaryIs><LinearRing><coordinates>{ring_text(ring)}</coordinates></LinearRing></outerBoundaryIs>"
+    return f"<Placemark><name>{name}</name><Polygon>{outer}{inner}</Polygon></Placemark>"
+
+
+def point(place, name):
+    return f"<Placemark><name>{name}</name><Point><coordinates>{place[0]},{place[1]}</coordinates></Point></Placemark>"
+
+
+def kmz(text, name="doc.kml", extra=()):
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr(name, text)
+        for member, body in extra:
+            packed.writestr(member, body)
+    return buffer.getvalue()
+
+
+def feature(kind, coordinates, **properties):
+    return {"type": "Feature", "properties": properties, "geometry": {"type": kind, "coordinates": coordinates}}
+
+
+def collection(*features):
+    return json.dumps({"type": "FeatureCollection", "features": list(features)}).encode()
+
+
+CLOSED = [*FIELD, FIELD[0]]
+
+
+@pytest.mark.parametrize(
+    ("data", "name"),
+    [
+        (KML.format(placemark(FIELD)).encode(), "a.kml"),
+        (b"\xef\xbb\xbf" + KML.format(placemark(FIELD)).encode(), "bom.kml"),
+        (kmz(KML.format(placemark(FIELD))), "a.kmz"),
+        (kmz(KML.format(placemark(FIELD)), "deep/folder/area.KML"), "wrong-suffix.kml"),
+        (collection(feature("Polygon", [CLOSED], name="Field")), "a.geojson"),
+        (json.dumps(feature("Polygon", [CLOSED], name="Field")).encode(), "b.json"),
+        (json.dumps({"type": "Polygon", "coordinates": [CLOSED]}).encode(), "Field.json"),
+        (collection(feature("LineString", CLOSED, name="Field")), "closed line.geojson"),
+        (json.dumps({"type": "GeometryCollection", "geometries": [{"type": "Polygon", "coordinates": [CLOSED]}]}).encode(), "Field"),
+    ],
+)
+def test_an_outline_is_found_whatever_the_file_is_called(data, name):
+    found = read_outline(data, name)
+    assert [tuple(p) for p in found.area] == [tuple(p) for p in FIELD]
+    assert found.name == "Field" and found.keep_outs == [] and found.notes == []
+
+
+def test_holes_become_keep_outs_and_a_point_becomes_home():
+    found = read_outline(KML.format(placemark(FIELD, holes=[POND]) + point(HOME, "Home")).encode(), "a.kml")
+    assert found.keep_outs == [{"ring": POND, "crossing": "never", "margin_m": 5.0, "name": ""}]
+    assert found.home == HOME
+
+
+def test_the_largest_area_counts_those_inside_it_are_kept_out_and_those_apart_are_named():
+    apart = [[x + 0.05, y] for x, y in POND]
+    found = read_outline(KML.format(placemark(POND, "pond") + placemark(FIELD) + placemark(apart, "orchard")).encode(), "a.kml")
+    assert found.name == "Field" and [k["name"] for k in found.keep_outs] == ["pond"]
+    assert len(found.notes) == 1 and found.notes[0].startswith("orchard lies apart")
+
+
+def test_several_points_are_no_home_unless_one_says_so():
+    body = placemark(FIELD) + point([7.0, 46.1], "gate") + point([7.2, 46.3], "barn")
+    assert read_outline(KML.format(body).encode(), "a").home is None
+    assert read_outline(KML.format(body + point(HOME, "my home")).encode(), "a").home == HOME
+
+
+def test_twenty_thousand_points_are_simplified_and_it_says_by_how_much():
+    ring = [[7 + 0.004 * math.cos(2 * math.pi * k / 20_000), 46 + 0.003 * math.sin(2 * math.pi * k / 20_000)] for k in range(20_000)]
+    found = read_outline(collection(feature("Polygon", [[*ring, ring[0]]])), "round.geojson")
+    assert 3 < len(found.area) <= 4_000
+    assert "20,000 points and was simplified" in found.notes[0] and "moved by at most" in found.notes[0]
+
+
+BOMB = kmz("<kml>" + " " * 30_000_000 + "</kml>")
+ENTITIES = b'<?xml version="1.0"?><!DOCTYPE k [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><kml>&b;</kml>'
+OUTSIDE = b'<?xml version="1.0"?><!DOCTYPE k [<!ENTITY x SYSTEM "file:///etc/hostname">]><kml>&x;</kml>'
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (ENTITIES, "defines entities or a document type"),
+        (OUTSIDE, "defines entities or a document type"),
+        (BOMB, "unpacks to far more than it should"),
+        (kmz(KML, extra=[(f"f{k}", "x") for k in range(250)]), "unpacks to far more"),
+        (kmz("hello", "readme.txt"), "holds no KML"),
+        (b"PK\x03\x04 not a zip", "KMZ is damaged"),
+        (b"<kml><Placemark>", "KML is damaged"),
+        (KML.format(placemark(FIELD).replace("7.1,", "seven,")).encode(), "not a pair of numbers: seven"),
+        (KML.format(point(HOME, "x")).encode(), "holds no area"),
+        (b'{"type": "FeatureCollection", "features": [', "GeoJSON is damaged"),
+        (b"[" * 100_000, "GeoJSON"),
+        (b'{"type": "Circle", "coordinates": []}', "does not follow the form"),
+        (b'{"type": "Polygon", "coordinates": [[["a", "b"]]]}', "does not follow the form"),
+        (b"42 is a number", "neither GeoJSON nor KML nor KMZ"),
+        (b"", "neither GeoJSON nor KML nor KMZ"),
+        (collection(feature("Polygon", [[[y, -x * 14] for x, y in CLOSED]])), "look swapped"),
+        (collection(feature("Polygon", [[[x * 60_000, y * 60_000] for x, y in CLOSED]])), "not in degrees"),
+        (collection(feature("Polygon", [[[None, 1], [2, 3], [4, 5]]])), "does not follow the form"),
+    ],
+)
+def test_what_cannot_be_read_is_refused_with_a_remedy(data, words):
+    with pytest.raises(FormatError, match=words) as bad:
+        read_outline(data, "file")
+    assert bad.value.field == "file"
+
+
+JOB = {
+    "name": "Top & <field>",
+    "letter": "S",
+    "area": FIELD,
+    "keep_outs": [{"ring": POND, "crossing": "never", "margin_m": 5.0, "name": "pond"}],
+    "home": HOME,
+    "work": {"height_m": 45.0},
+}
+PLAN = {
+    "sorties": [
+        {"number": n, "path": [HOME, *FIELD[:2], HOME], "time_s": 900.0, "turn_back_s": 800.0, "turn_back_at": FIELD[n]}
+        for n in (1, 2)
+    ]
+}
+
+
+@pytest.mark.parametrize("form", ["kml", "geojson"])
+def test_what_is_written_can_be_read_again(form):
+    data = kml(JOB, PLAN, None) if form == "kml" else json.dumps(geojson(JOB, PLAN, None)).encode()
+    found = read_outline(data, f"x.{form}")
+    assert found.area == FIELD and found.home == HOME and found.name == "Top & <field>"
+    assert [k["ring"] for k in found.keep_outs][0] == POND
+
+
+def test_one_sortie_alone_and_heights_above_ground():
+    root = Xml.fromstring(kml(JOB, PLAN, 2))
+    space = "{http://www.opengis.net/kml/2.2}"
+    lines = root.findall(f".//{space}LineString")
+    assert len(lines) == 1
+    assert lines[0].find(f"{space}altitudeMode").text == "relativeToGround"
+    assert all(c.endswith(",45") for c in lines[0].find(f"{space}coordinates").text.split())
+    alone = geojson(JOB, PLAN, 1)["features"]
+    assert [f["properties"]["name"] for f in alone if f["properties"]["role"] == "sortie"] == ["S1"]
+    assert len([f for f in geojson(JOB, PLAN, None)["features"] if f["properties"]["role"] == "sortie"]) == 2
+
+
+def test_a_job_without_a_plan_still_goes_out():
+    assert len(geojson(JOB | {"home": None}, None, None)["features"]) == 2
+    assert b"LineString" not in kml(JOB, None, None)

@@ -1,0 +1,112 @@
+"""A private throwaway database server, two organisations, and people to act as."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from pathlib import Path
+
+import pytest
+
+# The browser driver keeps an event loop in this thread; the tests' own queries are safe beside it.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+
+@pytest.fixture(scope="session")
+def cluster():
+    """Make and start a server of our own beside whatever runs, and end it."""
+    from quarry.project.cluster import Cluster, new_password
+
+    if os.environ.get("QUARRY_TEST_DATABASE_URL"):
+        yield None
+        return
+    folder = Path(tempfile.mkdtemp(prefix="gq-"))
+    folder.chmod(0o755)
+    made = Cluster(folder / "pg", new_password(), throwaway=True)
+    made.start(55_440)
+    password = new_password()
+    made.ensure_database("quarry_test", password, "quarry", may_create=True)
+    os.environ["QUARRY_TEST_DATABASE_URL"] = made.url("quarry_test", password, "quarry")
+    yield made
+    made.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings(cluster):
+    """Point Django at it before the test database is made."""
+    from django.db import connections
+
+    from quarry.project.settings import _database
+
+    connections.databases["default"].update(_database(os.environ["QUARRY_TEST_DATABASE_URL"]))
+    connections.databases["default"]["CONN_MAX_AGE"] = 0
+
+
+@pytest.fixture(autouse=True)
+def quick_passwords(settings):
+    """Hash passwords fast: their strength is not what tests are about."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@pytest.fixture
+def org(db):
+    """An organisation whose scope is open during the test."""
+    from django_scopes import scope
+
+    from quarry.apps.accounts.models import Organisation
+
+    made = Organisation.objects.create(name="North Crew")
+    with scope(organisation=made):
+        yield made
+
+
+@pytest.fixture
+def lead(org):
+    """Its operations lead."""
+    from tests.factories import person
+
+    return person(org, "lena", "lead")
+
+
+@pytest.fixture
+def stranger(db):
+    """The lead of another organisation."""
+    from quarry.apps.accounts.models import Organisation
+    from tests.factories import person
+
+    return person(Organisation.objects.create(name="South Crew"), "sven", "lead")
+
+
+@pytest.fixture
+def fleet(lead):
+    """A small fleet by name."""
+    from tests.factories import make_fleet
+
+    return make_fleet(lead)
+
+
+@pytest.fixture
+def job(lead, fleet):
+    """A mapping job with outline and home, ready to be planned."""
+    from tests.factories import make_job
+
+    return make_job(lead, fleet)
+
+
+@pytest.fixture
+def day(lead, fleet, job):
+    """A day with that job that needs charging."""
+    from tests.factories import make_day
+
+    return make_day(lead, fleet, [job])
+
+
+@pytest.fixture
+def web(client, lead):
+    """A signed-in client that speaks JSON."""
+    from tests.factories import Web
+
+    client.force_login(lead)
+    return Web(client)

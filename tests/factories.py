@@ -1,0 +1,136 @@
+"""Plain functions that make rows; every figure is invented for the tests."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.day.services import add_day
+from quarry.apps.fleet import models as fleet
+from quarry.apps.fleet.services import add_thing
+from quarry.apps.jobs.services import add_job
+
+PASSWORD = "a-long-enough-one"
+FIELD = [[7.1, 46.2], [7.106, 46.2], [7.1065, 46.2035], [7.1003, 46.2038]]
+HOME = [7.0995, 46.1996]
+POND = [[7.1025, 46.2015], [7.1031, 46.2015], [7.1031, 46.2020], [7.1025, 46.2020]]
+
+CAMERA = {"name": "Cam", "sensor_w_mm": 23.4, "sensor_h_mm": 15.6, "focal_mm": 18.0, "image_w_px": 6000, "image_h_px": 4000}
+PACK_MODEL = {
+    "name": "P6",
+    "notes": "",
+    "chemistry": "lipo",
+    "cells": 6,
+    "capacity_ah": 12.0,
+    "nominal_cell_v": 3.7,
+    "cv_from_frac": 0.85,
+    "most_rate_c": 2.0,
+    "storage_frac": 0.6,
+    "drains_itself": False,
+}
+AIRCRAFT_MODEL = {"name": "Quad", "work": "any", "packs_count": 1, "power_w": 520.0, "cruise_m_s": 11.0, "fixed_s": 70.0, "turn_s": 4.0}
+CHARGER_MODEL = {
+    "name": "Twin",
+    "ports": 2,
+    "modes": [{"name": "fast", "pack_w": 400.0, "wall_w": 450.0}, {"name": "gentle", "pack_w": 200.0, "wall_w": 225.0}],
+}
+
+
+def person(organisation: Organisation, username: str, role: str = "pilot", password: str = PASSWORD) -> User:
+    """Make a person who can sign in."""
+    made = User(organisation=organisation, username=username, full_name=username.title(), role=role)
+    made.set_password(password)
+    made.save()
+    return made
+
+
+def make_fleet(lead: User) -> dict[str, Any]:
+    """Make one of each, five packs, and return the rows by name."""
+    known: dict[str, Any] = {}
+
+    def add(model: type[fleet.Thing], **figures: Any) -> Any:
+        made = add_thing(actor=lead, model=model, figures=figures)
+        known[made.name] = made
+        return made
+
+    camera = add(fleet.Camera, **CAMERA)
+    packs = add(fleet.PackModel, **PACK_MODEL)
+    craft = add(fleet.AircraftModel, **AIRCRAFT_MODEL, pack_model_id=packs.pk, camera_id=camera.pk)
+    twin = add(fleet.ChargerModel, **CHARGER_MODEL)
+    generator = add(fleet.SupplyModel, name="Gen", kind="generator", rated_w=2000.0, headroom_frac=0.2)
+    add(fleet.Aircraft, name="A1", model_id=craft.pk)
+    add(fleet.Aircraft, name="A2", model_id=craft.pk, power_w=500.0)
+    add(fleet.Charger, name="Bench", model_id=twin.pk)
+    add(fleet.Supply, name="Trailer", model_id=generator.pk)
+    for k, (health, charge) in enumerate([(1.0, 1.0), (0.95, 0.6), (0.9, 0.6), (0.85, 0.6)], start=1):
+        add(fleet.Pack, name=f"0{k}", model_id=packs.pk, health_frac=health, charge_frac=charge)
+    add(fleet.Pack, name="09", model_id=packs.pk, health_frac=0.8, grounded=True, grounded_why="swelling found")
+    return known
+
+
+def make_job(lead: User, known: dict[str, Any], **over: Any) -> Any:
+    """Make a job that plans to several sorties."""
+    figures = {
+        "name": "Top field",
+        "kind": "mapping",
+        "area": FIELD,
+        "home": HOME,
+        "aircraft_model_id": known["Quad"].pk,
+        "aircraft_id": known["A1"].pk,
+        "camera_id": known["Cam"].pk,
+        "work": {"height_m": 45.0},
+    }
+    return add_job(actor=lead, figures=figures | over)
+
+
+def make_day(lead: User, known: dict[str, Any], jobs: list[Any], **over: Any) -> Any:
+    """Make a day of jobs with four packs, one full, and two ports."""
+    figures = {
+        "name": "Field day",
+        "date": "2031-05-06",
+        "time_zone": "Europe/Zurich",
+        "opens": "08:00",
+        "closes": "18:00",
+        "pauses": [{"from": "12:00", "to": "12:30"}],
+        "swap_s": 200,
+        "rest_after_flight_s": 600,
+        "rest_after_charge_s": 300,
+        "supply_id": known["Trailer"].pk,
+        "charger_ids": [known["Bench"].pk],
+        "crew_ids": [lead.pk],
+        "jobs": [{"job_id": j.pk, "aircraft_id": known["A1"].pk} for j in jobs],
+        "packs": [{"pack_id": known[f"0{k}"].pk, "start_frac": 1.0 if k == 1 else 0.6} for k in (1, 2, 3, 4)],
+    }
+    return add_day(actor=lead, figures=figures | over)
+
+
+class Web:
+    """A test client that sends and reads JSON."""
+
+    def __init__(self, client: Any) -> None:
+        self.client = client
+
+    def get(self, path: str, **query: Any) -> Any:
+        """GET."""
+        return self.client.get(f"/api{path}", query)
+
+    def send(self, method: str, path: str, body: Any = None) -> Any:
+        """Send a body as JSON."""
+        return self.client.generic(method, f"/api{path}", json.dumps(body) if body is not None else "", "application/json")
+
+    def post(self, path: str, body: Any = None) -> Any:
+        """POST."""
+        return self.send("POST", path, body)
+
+    def put(self, path: str, body: Any) -> Any:
+        """PUT."""
+        return self.send("PUT", path, body)
+
+    def patch(self, path: str, body: Any) -> Any:
+        """PATCH."""
+        return self.send("PATCH", path, body)
+
+    def delete(self, path: str) -> Any:
+        """DELETE."""
+        return self.send("DELETE", path)
