@@ -29,7 +29,15 @@ PACK_MODEL = {
     "storage_frac": 0.6,
     "drains_itself": False,
 }
-AIRCRAFT_MODEL = {"name": "Quad", "work": "any", "packs_count": 1, "power_w": 520.0, "cruise_m_s": 11.0, "fixed_s": 70.0, "turn_s": 4.0}
+AIRCRAFT_MODEL = {
+    "name": "Quad",
+    "work": "any",
+    "packs_count": 1,
+    "power_w": 520.0,
+    "cruise_m_s": 11.0,
+    "fixed_s": 70.0,
+    "turn_s": 4.0,
+}
 CHARGER_MODEL = {
     "name": "Twin",
     "ports": 2,

@@ -37,6 +37,11 @@ def csrf_failure(_request: HttpRequest, reason: str = "") -> HttpResponse:
     return problem(403, "csrf", f"The page is out of date. Load it again and repeat. ({reason})")
 
 
+def nothing_here(_request: HttpRequest) -> HttpResponse:
+    """Answer an address of the API that does not exist."""
+    return problem(404, "not_found", "There is nothing here.")
+
+
 def _validation(_request: HttpRequest, bad: ValidationError) -> HttpResponse:
     errors = [
         {"field": ".".join(str(p) for p in e["loc"] if p not in ("body", "data", "payload")), "detail": e["msg"]}

@@ -5,10 +5,12 @@ from __future__ import annotations
 from django.urls import path, re_path
 
 from quarry.api.api import api
+from quarry.api.errors import nothing_here
 from quarry.project.pages import missing, page
 
 urlpatterns = [
     path("api/", api.urls),
+    re_path(r"^api/.*$", nothing_here),
     re_path(r"^(?:static|_app)/.*$", missing),
     re_path(r"^.*$", page),
 ]

@@ -31,7 +31,8 @@ def test_wrong_tries_of_one_name_do_not_lock_out_the_crew_behind_the_same_addres
             sign_in("lena", "nonsense")
     with pytest.raises(TooManyTries, match="Wait 60 seconds") as bad:
         sign_in("lena", PASSWORD)
-    assert bad.value.field == "password" and bad.value.wait_s == settings.SIGN_IN_WAIT_S
+    assert bad.value.field == "password"
+    assert bad.value.wait_s == settings.SIGN_IN_WAIT_S
     assert sign_in("otto").username == "otto", "another name behind the same address"
     assert sign_in("lena", PASSWORD, "10.0.0.8").username == "lena", "the same name from another address"
 
@@ -59,7 +60,8 @@ def test_a_person_without_access_cannot_sign_in(org, lead):
 
 def test_the_lead_adds_people_with_a_first_password_that_works(lead):
     made, password = services.add_person(actor=lead, username="nils", full_name="Nils N", role="handler")
-    assert sign_in("nils", password) == made and made.organisation == lead.organisation
+    assert sign_in("nils", password) == made
+    assert made.organisation == lead.organisation
     with pytest.raises(DomainError, match="is taken") as bad:
         services.add_person(actor=lead, username="NILS", full_name="", role="viewer")
     assert bad.value.field == "username"
@@ -159,8 +161,6 @@ def test_history_cannot_be_changed_even_by_the_application_itself(org, lead, ver
     with pytest.raises(DatabaseError, match="only ever added to"), transaction.atomic():
         rows.update(label="else") if verb == "update" else rows.delete()
     assert HistoryEntry.objects.get().label == "l" * 160
-
-
 
 
 @pytest.mark.parametrize("model", [m for m in apps.get_models() if issubclass(m, Owned)], ids=lambda m: m.__name__)

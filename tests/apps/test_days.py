@@ -29,7 +29,8 @@ def test_a_day_says_who_flies_what_charges_where_and_when_it_ends(day, job):
     plan = plan_of(day)
     assert [f["flight"] for f in plan["flights"]] == [f"{job.letter}{k}" for k in range(1, len(plan["flights"]) + 1)]
     assert plan["finish_s"] == max(f["landing_s"] for f in plan["flights"])
-    assert plan["can_give_w"] == 1600.0 and max(w for _, w in plan["load"]) <= 1600.0
+    assert plan["can_give_w"] == 1600.0
+    assert max(w for _, w in plan["load"]) <= 1600.0
     kinds = {c["kind"] for c in plan["calls"]}
     assert kinds == {"launch", "land", "turn_back", "fit", "on_port", "off_port"}
     assert {p["name"] for p in plan["packs"]} == {"01", "02", "03", "04"}
@@ -52,16 +53,18 @@ def test_flights_keep_out_of_breaks_and_hours(lead, day):
 def test_the_job_is_cut_for_the_weakest_pack_of_the_day(lead, fleet, day):
     strong = save(lead, day, packs=[{"pack_id": fleet["01"].pk, "start_frac": 1.0}])
     first = plan_of(strong)["flights"]
+    type(fleet["04"]).objects.filter(pk=fleet["04"].pk).update(health_frac=0.6)
     weak = save(lead, strong, packs=[{"pack_id": fleet["04"].pk, "start_frac": 1.0}])
     second = plan_of(weak)["flights"]
-    assert len(second) >= len(first)
-    assert min(f["landing_frac"] for f in second) < min(f["landing_frac"] for f in first)
+    assert len(second) > len(first)
+    assert all(f["landing_frac"] >= 0.5 - 1e-6 for f in second), "30 % of rated is half of what a pack at 60 % health holds"
 
 
 def test_a_grounded_pack_is_left_out_and_says_why(lead, fleet, day):
     packs = [*figures_of(day)["packs"], {"pack_id": fleet["09"].pk, "start_frac": 1.0}]
     out = next(p for p in plan_of(save(lead, day, packs=packs))["packs"] if p["name"] == "09")
-    assert out["grounded"] == "swelling found" and out["beds"] == []
+    assert out["grounded"] == "swelling found"
+    assert out["beds"] == []
 
 
 def test_a_pack_whose_mate_is_missing_waits_and_says_so(lead, fleet, day):
@@ -79,11 +82,15 @@ def test_a_pack_whose_mate_is_missing_waits_and_says_so(lead, fleet, day):
 def test_an_unchanged_day_keeps_its_plan_and_a_change_makes_a_new_number(lead, day):
     first, new = selectors.plan_of(day)
     again, made = selectors.plan_of(day)
-    assert new and not made and first.pk == again.pk and first.number == 1
+    assert new
+    assert not made
+    assert first.pk == again.pk
+    assert first.number == 1
     changed, _ = selectors.plan_of(save(lead, day, swap_s=500))
     assert changed.number == 2
     back, made = selectors.plan_of(save(lead, services.day_of(day.pk), swap_s=200))
-    assert back.pk == first.pk and not made, "the plan of the old figures is still known"
+    assert back.pk == first.pk, "the plan of the old figures is still known"
+    assert not made
 
 
 @pytest.mark.parametrize(
@@ -124,7 +131,7 @@ def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stra
         ({"packs": []}, "No pack for", "packs"),
         ({"charger_ids": []}, "no charger in the day", "chargers"),
         ({"closes": "08:10"}, "no opening of the day is that long", "windows"),
-        ({"closes": "09:00", "pauses": []}, "packs are not full in time", "windows"),
+        ({"closes": "08:25", "pauses": []}, "packs are not full in time", "windows"),
     ],
 )
 def test_days_that_cannot_be_flown_say_what_would_help(lead, day, change, words, field):
@@ -153,7 +160,9 @@ def test_one_job_that_cannot_be_planned_does_not_stop_the_others(lead, fleet, da
 def test_two_jobs_on_two_aircraft_share_ports_and_supply(lead, fleet, job):
     second = make_job(lead, fleet, name="Second", aircraft_id=fleet["A2"].pk)
     day = make_day(lead, fleet, [job, second])
-    day = save(lead, day, jobs=[{"job_id": job.pk, "aircraft_id": fleet["A1"].pk}, {"job_id": second.pk, "aircraft_id": fleet["A2"].pk}])
+    day = save(
+        lead, day, jobs=[{"job_id": job.pk, "aircraft_id": fleet["A1"].pk}, {"job_id": second.pk, "aircraft_id": fleet["A2"].pk}]
+    )
     plan = plan_of(day)
     assert {a["name"] for a in plan["aircraft"]} == {"A1", "A2"}
     assert {f["letter"] for f in plan["flights"]} == {job.letter, second.letter}
@@ -167,7 +176,8 @@ def test_jobs_without_an_aircraft_take_one_that_fits(lead, fleet, day, job):
 def test_a_copy_takes_everything_to_another_date(lead, day):
     copy = services.copy_day(actor=lead, day_id=day.pk, to_date="2031-06-01")
     want = figures_of(day) | {"date": "2031-06-01"}
-    assert figures_of(copy) == want and copy.pk != day.pk
+    assert figures_of(copy) == want
+    assert copy.pk != day.pk
     assert plan_of(copy)["finish_s"] == plan_of(day)["finish_s"]
 
 
@@ -181,7 +191,8 @@ def test_two_people_saving_one_day_end_in_a_question(org, lead, day):
 
 def test_put_away_and_brought_back(lead, day):
     services.set_archived(actor=lead, day_id=day.pk, archived=True)
-    assert not selectors.days_for() and selectors.days_for(archived=True).get() == day
+    assert not selectors.days_for()
+    assert selectors.days_for(archived=True).get() == day
     services.set_archived(actor=lead, day_id=day.pk, archived=False)
     assert selectors.days_for().get() == day
 
@@ -229,7 +240,8 @@ def test_the_search_ends_with_a_plan_at_least_as_good(day, queue):
     with scopes_disabled():
         better_day_plan(row.pk)
     after = DayPlan.objects.get(pk=row.pk)
-    assert after.state in ("best", "proven") and after.progress == 1
+    assert after.state in ("best", "proven")
+    assert after.progress == 1
     assert after.plan["finish_s"] <= row.plan["finish_s"]
 
 
@@ -249,7 +261,8 @@ def test_a_search_that_was_stopped_does_not_begin_and_a_running_one_ends(lead, d
 
     monkeypatch.setattr(bridge, "better_plan", search)
     better_day_plan(row.pk)
-    assert heard == [False] and DayPlan.objects.get(pk=row.pk).state == "stopped"
+    assert heard == [False]
+    assert DayPlan.objects.get(pk=row.pk).state == "stopped"
 
 
 def test_a_search_for_a_day_that_has_changed_meanwhile_is_dropped(lead, day, queue):

@@ -135,7 +135,8 @@ def test_rows_become_core_records(fleet):
     assert pack_figures(fleet["04"]).rated_wh == pytest.approx(6 * 3.7 * 12.0)
     assert charge_law(fleet["P6"]).cv_from_frac == 0.85
     bench = charger_record(fleet["Bench"], 1)
-    assert bench.ports == 2 and [m.name for m in bench.modes] == ["fast", "gentle"]
+    assert bench.ports == 2
+    assert [m.name for m in bench.modes] == ["fast", "gentle"]
     assert supply_watts(fleet["Gen"]) == 1600.0
 
 

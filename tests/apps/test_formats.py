@@ -62,13 +62,18 @@ CLOSED = [*FIELD, FIELD[0]]
         (json.dumps(feature("Polygon", [CLOSED], name="Field")).encode(), "b.json"),
         (json.dumps({"type": "Polygon", "coordinates": [CLOSED]}).encode(), "Field.json"),
         (collection(feature("LineString", CLOSED, name="Field")), "closed line.geojson"),
-        (json.dumps({"type": "GeometryCollection", "geometries": [{"type": "Polygon", "coordinates": [CLOSED]}]}).encode(), "Field"),
+        (
+            json.dumps({"type": "GeometryCollection", "geometries": [{"type": "Polygon", "coordinates": [CLOSED]}]}).encode(),
+            "Field",
+        ),
     ],
 )
 def test_an_outline_is_found_whatever_the_file_is_called(data, name):
     found = read_outline(data, name)
     assert [tuple(p) for p in found.area] == [tuple(p) for p in FIELD]
-    assert found.name == "Field" and found.keep_outs == [] and found.notes == []
+    assert found.name == "Field"
+    assert found.keep_outs == []
+    assert found.notes == []
 
 
 def test_holes_become_keep_outs_and_a_point_becomes_home():
@@ -80,8 +85,10 @@ def test_holes_become_keep_outs_and_a_point_becomes_home():
 def test_the_largest_area_counts_those_inside_it_are_kept_out_and_those_apart_are_named():
     apart = [[x + 0.05, y] for x, y in POND]
     found = read_outline(KML.format(placemark(POND, "pond") + placemark(FIELD) + placemark(apart, "orchard")).encode(), "a.kml")
-    assert found.name == "Field" and [k["name"] for k in found.keep_outs] == ["pond"]
-    assert len(found.notes) == 1 and found.notes[0].startswith("orchard lies apart")
+    assert found.name == "Field"
+    assert [k["name"] for k in found.keep_outs] == ["pond"]
+    assert len(found.notes) == 1
+    assert found.notes[0].startswith("orchard lies apart")
 
 
 def test_several_points_are_no_home_unless_one_says_so():
@@ -91,10 +98,13 @@ def test_several_points_are_no_home_unless_one_says_so():
 
 
 def test_twenty_thousand_points_are_simplified_and_it_says_by_how_much():
-    ring = [[7 + 0.004 * math.cos(2 * math.pi * k / 20_000), 46 + 0.003 * math.sin(2 * math.pi * k / 20_000)] for k in range(20_000)]
+    ring = [
+        [7 + 0.004 * math.cos(2 * math.pi * k / 20_000), 46 + 0.003 * math.sin(2 * math.pi * k / 20_000)] for k in range(20_000)
+    ]
     found = read_outline(collection(feature("Polygon", [[*ring, ring[0]]])), "round.geojson")
     assert 3 < len(found.area) <= 4_000
-    assert "20,000 points and was simplified" in found.notes[0] and "moved by at most" in found.notes[0]
+    assert "20,000 points and was simplified" in found.notes[0]
+    assert "moved by at most" in found.notes[0]
 
 
 BOMB = kmz("<kml>" + " " * 30_000_000 + "</kml>")
@@ -151,8 +161,10 @@ PLAN = {
 def test_what_is_written_can_be_read_again(form):
     data = kml(JOB, PLAN, None) if form == "kml" else json.dumps(geojson(JOB, PLAN, None)).encode()
     found = read_outline(data, f"x.{form}")
-    assert found.area == FIELD and found.home == HOME and found.name == "Top & <field>"
-    assert [k["ring"] for k in found.keep_outs][0] == POND
+    assert found.area == FIELD
+    assert found.home == HOME
+    assert found.name == "Top & <field>"
+    assert found.keep_outs[0]["ring"] == POND
 
 
 def test_one_sortie_alone_and_heights_above_ground():

@@ -24,7 +24,8 @@ def test_a_new_job_gets_a_free_letter_and_defaults_that_fit_its_kind(lead, fleet
     for job in made:
         data = selectors.job_dict(job)
         assert set(data["work"]) == set(bridge.WORK_DEFAULTS[job.kind])
-        assert data["sorties"]["landing_frac"] == 0.3 and data["wind"]["assumed"] is True
+        assert data["sorties"]["landing_frac"] == 0.3
+        assert data["wind"]["assumed"] is True
         assert job.aircraft_model == fleet["Quad"]
     assert made[0].camera == fleet["Cam"]
 
@@ -43,13 +44,15 @@ def test_an_incomplete_job_is_kept_and_says_what_it_lacks(lead, fleet):
 def test_a_plan_has_figures_sorties_directions_and_a_working_for_each(job):
     plan = selectors.plan_of(job)
     assert plan["area_ha"] == pytest.approx(19.3, rel=0.05)
-    assert len(plan["sorties"]) >= 2 and plan["total_s"] == pytest.approx(sum(s["time_s"] for s in plan["sorties"]))
+    assert len(plan["sorties"]) >= 2
+    assert plan["total_s"] == pytest.approx(sum(s["time_s"] for s in plan["sorties"]))
     keys = {f["key"] for f in plan["figures"]} | {"area_ha", "bearing_deg", "endurance", "total_s"}
     keys |= {f"spare_{s['number']}" for s in plan["sorties"]}
     assert keys <= set(plan["workings"])
     for key in keys:
         steps = plan["workings"][key]["steps"]
-        assert steps and all(s["source"] and s["formula"] for s in steps), key
+        assert steps, key
+        assert all(s["source"] and s["formula"] for s in steps), key
     values = {f["key"]: f["value"] for f in plan["figures"]}
     for key, value in values.items():
         assert plan["workings"][key]["value"] == pytest.approx(value), key
@@ -62,7 +65,8 @@ def test_the_other_kinds_of_work_plan_too(lead, fleet, kind):
     job = make_job(lead, fleet, kind=kind, work=work, name=kind)
     plan = selectors.plan_of(job)
     keys = [f["key"] for f in plan["figures"]]
-    assert ("volume_l" in keys) == (kind == "spraying") and ("detection_frac" in keys) == (kind == "search")
+    assert ("volume_l" in keys) == (kind == "spraying")
+    assert ("detection_frac" in keys) == (kind == "search")
     if kind == "spraying":
         assert "tank" in {s["bound_by"] for s in plan["sorties"]}
 
@@ -137,7 +141,8 @@ def test_what_stands_in_the_way_is_said_at_its_field_and_the_rest_is_kept(lead, 
     with pytest.raises(bridge.PlanError, match=words) as bad:
         selectors.plan_of(saved)
     assert bad.value.field == field
-    assert saved.name == "Top field" and saved.letter == job.letter
+    assert saved.name == "Top field"
+    assert saved.letter == job.letter
 
 
 def test_a_pack_too_small_for_any_sortie_is_named(lead, fleet, job):
@@ -153,7 +158,8 @@ def test_two_people_saving_at_once_end_in_a_question_with_both_versions(org, lea
     save(other, job, name="Otto's field")
     with pytest.raises(Stale) as bad:
         save(lead, job, version=1, name="Lena's field")
-    assert bad.value.extra["current"]["name"] == "Otto's field" and bad.value.extra["current"]["version"] == 2
+    assert bad.value.extra["current"]["name"] == "Otto's field"
+    assert bad.value.extra["current"]["version"] == 2
     settled = save(lead, selectors.job_of(job.pk), name="Lena's field")
     assert (settled.name, settled.version) == ("Lena's field", 3)
 
@@ -172,16 +178,20 @@ def test_history_keeps_what_changed_and_only_that(lead, job):
 
 def test_a_copy_stands_on_its_own(lead, job):
     copy = services.copy_job(actor=lead, job_id=job.pk)
-    assert copy.name == "Top field (copy)" and copy.letter != job.letter and copy.area == job.area
+    assert copy.name == "Top field (copy)"
+    assert copy.letter != job.letter
+    assert copy.area == job.area
     save(lead, copy, name="Other")
     assert selectors.job_of(job.pk).name == "Top field"
 
 
 def test_put_away_and_brought_back(lead, job):
     services.set_archived(actor=lead, job_id=job.pk, archived=True)
-    assert not selectors.jobs_for() and selectors.jobs_for(archived=True).get().pk == job.pk
+    assert not selectors.jobs_for()
+    assert selectors.jobs_for(archived=True).get().pk == job.pk
     services.set_archived(actor=lead, job_id=job.pk, archived=False)
-    assert selectors.jobs_for(search="TOP").get().pk == job.pk and not selectors.jobs_for(search="nothing")
+    assert selectors.jobs_for(search="TOP").get().pk == job.pk
+    assert not selectors.jobs_for(search="nothing")
 
 
 @pytest.mark.parametrize("role", ["handler", "viewer"])
@@ -233,9 +243,11 @@ def test_a_file_that_is_too_large_or_damaged_is_refused(lead, settings):
 
 def test_exports_have_names_and_need_an_outline(lead, job):
     content, name = services.export_job(job, "kml", 1)
-    assert isinstance(content, bytes) and name == f"top-field-{job.letter.lower()}1.kml"
+    assert isinstance(content, bytes)
+    assert name == f"top-field-{job.letter.lower()}1.kml"
     content, name = services.export_job(job, "geojson", None)
-    assert isinstance(content, dict) and name == "top-field.geojson"
+    assert isinstance(content, dict)
+    assert name == "top-field.geojson"
     with pytest.raises(DomainError, match="no such sortie"):
         services.export_job(job, "kml", 99)
     empty = services.add_job(actor=lead, figures={"name": "e", "kind": "search"})
@@ -260,7 +272,8 @@ def test_terrain_is_stored_to_a_decimetre_and_gives_home_its_height(lead, job):
     assert abs(grid.heights_m - sheet.heights_m).max() <= 0.051
     assert selectors.home_height_m(job) == pytest.approx(grid.height_m(*HOME))
     drawn = selectors.terrain_sheet(row.pk, 10.0)
-    assert len(drawn["shade"]) == 3600 and all(c["height_m"] % 10 == 0 for c in drawn["contours"])
+    assert len(drawn["shade"]) == 3600
+    assert all(c["height_m"] % 10 == 0 for c in drawn["contours"])
     with pytest.raises(DomainError):
         selectors.terrain_sheet(uuid.uuid4(), 10.0)
     job.home = [1.0, 1.0]
@@ -269,4 +282,5 @@ def test_terrain_is_stored_to_a_decimetre_and_gives_home_its_height(lead, job):
 
 def test_letters_run_on(lead, fleet):
     letters = [services.add_job(actor=lead, figures={"name": str(k), "kind": "search"}).letter for k in range(6)]
-    assert len(set(letters)) == 6 and Job.objects.count() == 6
+    assert len(set(letters)) == 6
+    assert Job.objects.count() == 6

@@ -30,7 +30,8 @@ def test_a_charge_rises_all_the_way_and_ends_full(energy, start, power, law):
     end = charge_time_s(energy, start, power, law)
     shares = [charge_state(energy, start, power, law, end * k / 40)[0] for k in range(41)]
     assert all(b >= a - 1e-9 for a, b in zip(shares, shares[1:], strict=False))
-    assert shares[0] == pytest.approx(start, abs=1e-9) and shares[-1] == pytest.approx(1.0, abs=2e-3)
+    assert shares[0] == pytest.approx(start, abs=1e-9)
+    assert shares[-1] == pytest.approx(1.0, abs=2e-3)
 
 
 @given(st.floats(50, 500), st.floats(0, 0.9), st.floats(40, 400), laws)

@@ -61,7 +61,8 @@ def test_an_outline_over_the_date_line_is_refused_with_a_remedy():
 
 def test_no_points_give_no_points():
     frame = LocalFrame(0.0, 50.0)
-    assert frame.to_metres([]) == [] and frame.to_degrees([]) == []
+    assert frame.to_metres([]) == []
+    assert frame.to_degrees([]) == []
 
 
 RIDGE = TerrainGrid(5.0, 50.0, 0.001, 0.001, np.add.outer(np.arange(12.0) * 3, np.arange(15.0) * 2) + 100)
@@ -76,7 +77,8 @@ def test_height_between_the_posts_is_linear_as_scipy_says(lon, lat):
 
 
 def test_outside_the_grid_there_is_no_height():
-    assert RIDGE.height_m(4.99, 50.005) is None and RIDGE.height_m(5.005, 50.2) is None
+    assert RIDGE.height_m(4.99, 50.005) is None
+    assert RIDGE.height_m(5.005, 50.2) is None
     assert RIDGE.height_m(*RIDGE.bounds[:2]) == 100.0
 
 
@@ -171,4 +173,5 @@ def test_coverage_for_a_wanted_detection_gives_that_detection(target):
 def test_absurd_work_is_refused_at_its_field(make, field):
     with pytest.raises(OutOfRange) as bad:
         make()
-    assert bad.value.field == field and "give a value from" in bad.value.message
+    assert bad.value.field == field
+    assert "give a value from" in bad.value.message

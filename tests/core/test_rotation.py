@@ -81,7 +81,8 @@ def test_beds_of_a_pack_have_no_gaps_and_charge_never_jumps(task):
     lines = pack_timelines(task, plan, end)
     assert len(lines) == sum(s.packs for s in task.sets)
     for line in lines:
-        assert line.beds[0].start_s == 0.0 and line.beds[-1].end_s == pytest.approx(end)
+        assert line.beds[0].start_s == 0.0
+        assert line.beds[-1].end_s == pytest.approx(end)
         for a, b in itertools.pairwise(line.beds):
             assert b.start_s == pytest.approx(a.end_s)
             assert b.curve[0][1] == pytest.approx(a.curve[-1][1], abs=1e-6)
@@ -118,9 +119,12 @@ def test_the_working_of_the_finish_walks_back_to_the_opening_of_the_day():
     working = finish_working(task, plan)
     assert working.value == plan.makespan_s
     names = [s.name for s in working.steps]
-    assert names[0] == "opens" and "charge" in names and names[-1] == "bound"
+    assert names[0] == "opens"
+    assert "charge" in names
+    assert names[-1] == "bound"
     landings = [s.value for s in working.steps if s.unit == "clock" and s.name.startswith("F")]
-    assert landings == sorted(landings) and landings[-1] == plan.makespan_s
+    assert landings == sorted(landings)
+    assert landings[-1] == plan.makespan_s
 
 
 def test_the_four_pack_cycle_flies_without_waiting():
@@ -169,7 +173,8 @@ def test_no_needless_fast_charging():
         windows=((0.0, 2200.0), (9000.0, 20_000.0)),
     )
     plan = dispatch(task)
-    assert plan.charges and {c.mode for c in plan.charges} == {"gentle"}
+    assert plan.charges
+    assert {c.mode for c in plan.charges} == {"gentle"}
 
 
 def test_waits_name_what_was_missing():
@@ -183,7 +188,8 @@ def test_waits_name_what_was_missing():
 def test_a_part_charged_pack_charges_first_and_a_full_one_flies_at_once():
     task = day(sets=(PackSet("full", "t", 1, 200.0, 1.0), PackSet("half", "t", 1, 200.0, 0.5, law=ChargeLaw())))
     plan = dispatch(task)
-    assert plan.flights[0].set == "full" and plan.flights[0].takeoff_s == 0.0
+    assert plan.flights[0].set == "full"
+    assert plan.flights[0].takeoff_s == 0.0
     first = min(plan.charges, key=lambda c: c.start_s)
     assert (first.set, first.start_s, first.from_frac) == ("half", 0.0, 0.5)
 
@@ -214,7 +220,8 @@ def test_impossible_days_say_what_would_help(over, words, kind, field):
 
 def test_a_day_of_as_many_flights_as_full_packs_needs_no_charger():
     plan = dispatch(day(flights=day().flights[:3], chargers=()))
-    assert not plan.charges and plan.makespan_s == 3 * 1000 + 2 * 180
+    assert not plan.charges
+    assert plan.makespan_s == 3 * 1000 + 2 * 180
 
 
 def test_an_aircraft_and_a_set_that_come_late_are_waited_for():
@@ -228,5 +235,6 @@ def test_an_aircraft_and_a_set_that_come_late_are_waited_for():
 
 def test_the_plan_says_by_which_rule_and_how_many_plays():
     plan = dispatch(day(), plays=20)
-    assert plan.tried == 20 and ";" in plan.rule
+    assert plan.tried == 20
+    assert ";" in plan.rule
     assert replace(plan, rule="") != plan

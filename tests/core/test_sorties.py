@@ -94,7 +94,8 @@ def test_no_sortie_spends_more_than_the_pack_may_give(ring, speed, come_from, br
         assert s.landing_frac >= give.reserve_shown_frac - 1e-6
         assert s.spare_s == pytest.approx(give.usable_s - s.time_s)
         assert s.turns_home_s <= s.turn_back_s + 1e-6 <= s.turn_back_s + s.home_s + CRAFT.fixed_s
-        assert s.legs[0].kind == "take-off" and s.legs[-1].kind == "landing"
+        assert s.legs[0].kind == "take-off"
+        assert s.legs[-1].kind == "landing"
         for a, b in itertools.pairwise(s.legs):
             assert b.start_s == pytest.approx(a.end_s, abs=0.01)
     assert plan.total_s == pytest.approx(sum(s.time_s for s in plan.sorties))
@@ -115,7 +116,8 @@ def test_more_wind_never_needs_fewer_sorties(come_from):
 
 def test_a_weaker_pack_never_needs_fewer_sorties_and_a_reserve_is_kept():
     counts = [len(plan_sorties(LINES, task(pack=PackFigures("x", 210.0, h))).sorties) for h in (1.0, 0.9, 0.8, 0.7)]
-    assert counts == sorted(counts) and counts[0] < counts[-1]
+    assert counts == sorted(counts)
+    assert counts[0] < counts[-1]
     careful = plan_sorties(LINES, task(policy=ReservePolicy(0.45, 0.2)))
     assert len(careful.sorties) > counts[0]
 
@@ -142,7 +144,8 @@ def test_a_tank_bounds_the_line_flown_and_is_named():
     plan = plan_sorties(LINES, task(tank_line_m=1500.0, breaks="anywhere"))
     assert all(s.worked_m <= 1500.0 + 1e-3 for s in plan.sorties)
     assert len(plan.sorties) >= math.ceil(LINES.on_line_m / 1500.0)
-    assert "tank" in {s.bound_by for s in plan.sorties} and plan.sorties[-1].bound_by == "end"
+    assert "tank" in {s.bound_by for s in plan.sorties}
+    assert plan.sorties[-1].bound_by == "end"
 
 
 def test_the_crew_may_agree_to_shorter_sorties():
@@ -156,7 +159,8 @@ def test_the_ribbon_falls_from_full_to_the_landing_and_keeps_the_way_home_below(
     plan = plan_sorties(LINES, task(wind=Wind(4.0, 220.0)))
     for s in plan.sorties:
         left = [p.left_frac for p in s.ribbon]
-        assert left[0] == 1.0 and left[-1] == pytest.approx(s.landing_frac)
+        assert left[0] == 1.0
+        assert left[-1] == pytest.approx(s.landing_frac)
         assert all(b <= a + 1e-9 for a, b in itertools.pairwise(left))
         assert all(p.left_frac >= p.home_frac - 1e-6 for p in s.ribbon), "from every point of the way home is in reach"
 
@@ -220,7 +224,8 @@ def test_the_working_of_the_time_to_spare_adds_up():
     assert sum(parts.values()) == pytest.approx(s.time_s)
     assert named["spare_s"].value == pytest.approx(s.spare_s)
     assert named["wind_m_s"].kind == "assumption"
-    assert plan.total_working.value == plan.total_s and "fewest sorties" in plan.total_working.steps[-1].note
+    assert plan.total_working.value == plan.total_s
+    assert "fewest sorties" in plan.total_working.steps[-1].note
 
 
 def test_stations_carry_turns_and_worked_length():

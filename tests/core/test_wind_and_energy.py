@@ -63,7 +63,8 @@ def test_there_and_back_never_takes_less_with_wind(length, track, speed, come_fr
 
 def test_wind_is_named_by_where_it_comes_from():
     east, north = Wind(4.0, 270.0).towards
-    assert east == pytest.approx(4.0) and north == pytest.approx(0.0, abs=1e-9)
+    assert east == pytest.approx(4.0)
+    assert north == pytest.approx(0.0, abs=1e-9)
     assert Wind.from_vector(4.0, 0.0).from_deg == pytest.approx(270.0)
 
 
@@ -74,7 +75,8 @@ def test_wind_is_named_by_where_it_comes_from():
 def test_legs_that_cannot_be_flown_say_why_and_what_to_do(track, wind, words):
     with pytest.raises(Infeasible, match=words) as bad:
         wind_triangle(track, 7.0, wind)
-    assert bad.value.field == "wind.speed_m_s" and "Wait for less wind" in bad.value.message
+    assert bad.value.field == "wind.speed_m_s"
+    assert "Wait for less wind" in bad.value.message
 
 
 CRAFT = Airframe("A", 600.0, 10.0, 60.0, 3.0, packs_count=2)
@@ -136,4 +138,5 @@ def test_small_ones():
     assert tank_time_s(16.0, 4.0) == 240.0
     assert can_give_w(2000.0, 0.2) == 1600.0
     steps = explain(can_give_w, 2000.0, 0.2).steps
-    assert steps[0].unit == "W" and steps[0].inputs[0].value == 2000.0
+    assert steps[0].unit == "W"
+    assert steps[0].inputs[0].value == 2000.0

@@ -12,7 +12,7 @@ import quarry.core.ground.spraying
 import quarry.core.power.charging
 import quarry.core.power.supply
 import quarry.core.rotation.steady
-import quarry.core.sorties.plan  # noqa: F401 - importing a module registers its leaves
+import quarry.core.sorties.plan
 from quarry.core.base.errors import OutOfRange, require_range
 from quarry.core.base.sources import ALGEBRA, SOURCES, Source
 from quarry.core.base.units import SUFFIXES, kmh_from_m_s, m_s_from_kmh, seconds_from_energy, unit_of, wh_from_power
@@ -130,11 +130,14 @@ def test_the_working_of_an_endurance_names_pack_power_and_school():
     value, working = working_of("flight time", endurance, craft, PackFigures("07", 200.0, 0.9), ReservePolicy(0.3))
     assert working.value == pytest.approx(value.usable_s)
     words = " ".join(s.formula for s in working.steps)
-    assert "pack 07" in words and "share × rated" in words
+    assert "pack 07" in words
+    assert "share × rated" in words
     assumed = next(s for s in working.steps if s.name == "power_w")
-    assert assumed.kind == "assumption" and "own flights" in assumed.note
+    assert assumed.kind == "assumption"
+    assert "own flights" in assumed.note
     told = as_dict(working)
-    assert told["unit"] == "s" and all(step["source"] for step in told["steps"])
+    assert told["unit"] == "s"
+    assert all(step["source"] for step in told["steps"])
 
 
 def test_units_come_from_names():
@@ -156,7 +159,8 @@ def test_units_come_from_names():
 def test_a_range_error_names_field_value_and_range():
     with pytest.raises(OutOfRange) as bad:
         require_range(float("nan"), 0.0, 5.0, "wind.speed_m_s", "Wind speed", "m/s")
-    assert bad.value.field == "wind.speed_m_s" and "from 0 to 5 m/s" in bad.value.message
+    assert bad.value.field == "wind.speed_m_s"
+    assert "from 0 to 5 m/s" in bad.value.message
 
 
 FLOATS_WITHOUT_UNIT = {

@@ -1,0 +1,143 @@
+"""The calculators' doors: over HTTP for people signed in, and on the command line without a database."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from quarry.compute.catalogue import CALCULATORS, compute
+from quarry.compute.cli import main
+from quarry.core.base.errors import CoreError
+from tests.api.test_routes import assert_problem
+
+ROOT = Path(__file__).parents[2]
+INSTANCES = ROOT / "tests" / "reference" / "instances"
+SQUARE = {"exterior": [[0, 0], [200, 0], [200, 200], [0, 200]]}
+CAMERA = {"sensor_w_mm": 13.2, "sensor_h_mm": 8.8, "focal_mm": 8.8, "image_w_px": 5472, "image_h_px": 3648}
+GOOD = {
+    "mapping": {"camera": CAMERA, "height_m": 100},
+    "spraying": {"rate_l_ha": 15, "swath_m": 5, "tank_l": 16, "speed_m_s": 5, "area_ha": 4},
+    "search": {"sweep_width_m": 60, "area_m2": 1e6},
+    "way": {"distance_m": 800, "track_deg": 40, "airspeed_m_s": 10, "wind_speed_m_s": 4, "wind_from_deg": 220},
+    "charge": {"energy_wh": 300, "from_frac": 0.3, "power_w": 250},
+    "steady": {"slot_s": 1200, "rest_after_flight_s": 1200, "charge_s": 2400, "rest_after_charge_s": 0, "packs": 4, "ports": 2},
+    "coverage": {"instance": {"polygon": SQUARE, "line_spacing_m": 20, "speed_mps": 8, "turn_s": 3}},
+    "sorties": {
+        "instance": {
+            "route": [[0, 0], [500, 0], [500, 40], [0, 40]],
+            "home": [0, -50],
+            "airspeed_mps": 10,
+            "usable_s": 150,
+            "takeoff_landing_s": 40,
+            "turn_s": 3,
+        }
+    },
+    "rotation": json.loads((INSTANCES / "A01.json").read_text()),
+}
+BAD = [
+    ("mapping", {"camera": CAMERA, "height_m": -5}, "work.height_m"),
+    ("mapping", {"height_m": 50}, "camera"),
+    ("mapping", {"camera": CAMERA, "height_m": 50, "colour": "red"}, "colour"),
+    ("spraying", GOOD["spraying"] | {"area_ha": 1e9}, "area_ha"),
+    ("search", GOOD["search"] | {"law": "hope"}, "law"),
+    ("way", GOOD["way"] | {"wind_speed_m_s": 12, "wind_from_deg": 40}, "wind.speed_m_s"),
+    ("way", GOOD["way"] | {"wind_from_deg": "north"}, "wind_from_deg"),
+    ("charge", GOOD["charge"] | {"energy_wh": 0}, "energy_wh"),
+    ("steady", GOOD["steady"] | {"packs": 0}, "packs"),
+    ("coverage", {"instance": {"polygon": {"exterior": [[0, 0], [1, 1]]}, "line_spacing_m": 20, "speed_mps": 8}}, "area"),
+    ("sorties", {"instance": {**GOOD["sorties"]["instance"], "usable_s": 60}}, ""),
+    ("sorties", {"instance": {**GOOD["sorties"]["instance"], "wind_mps": [15, 0]}}, "wind.speed_m_s"),
+    ("rotation", {"instance": {**GOOD["rotation"]["instance"], "sorties": []}}, "jobs"),
+    ("rotation", {}, "instance"),
+]
+
+
+def test_every_calculator_is_exercised_here():
+    assert set(GOOD) == set(CALCULATORS)
+
+
+@pytest.mark.parametrize("name", sorted(GOOD))
+def test_both_doors_give_the_same_answer(web, name, tmp_path, capsys):
+    over_http = web.post(f"/compute/{name}", GOOD[name])
+    assert over_http.status_code == 200, over_http.content
+    file = tmp_path / "in.json"
+    file.write_text(json.dumps(GOOD[name]))
+    extra = ["--time-limit", "0.2"] if name == "rotation" else []
+    assert main(["compute", name, str(file), *extra]) == 0
+    by_hand = json.loads(capsys.readouterr().out)
+    web_answer = over_http.json()
+    if name == "rotation":
+        assert by_hand["makespan_s"] == web_answer["makespan_s"]
+        return
+    assert by_hand == web_answer
+
+
+@pytest.mark.parametrize("name", ["mapping", "spraying", "search", "way", "charge", "steady", "rotation"])
+def test_answers_carry_their_working(name):
+    working = compute(name, GOOD[name])["working"]
+    assert working["steps"]
+    assert all(s["formula"] and s["source"] for s in working["steps"])
+
+
+@pytest.mark.parametrize(("name", "data", "field"), BAD)
+def test_bad_input_is_refused_at_its_field_at_both_doors(web, capsys, tmp_path, name, data, field):
+    body = assert_problem(web.post(f"/compute/{name}", data), 422)
+    assert body["field"].startswith(field)
+    file = tmp_path / "in.json"
+    file.write_text(json.dumps(data))
+    assert main(["compute", name, str(file)]) == 1
+    told = json.loads(capsys.readouterr().err)
+    assert told["error"] == body["detail"]
+
+
+def test_size_and_shape_are_limited(web):
+    assert_problem(web.post("/compute/way", {"x": "y" * 2_100_000}), 413, "too_large")
+    assert_problem(web.client.post("/api/compute/way", "[1, 2]", "application/json"), 422)
+    assert_problem(web.client.post("/api/compute/way", "{oops", "application/json"), 422)
+    assert_problem(web.post("/compute/astrology", {}), 404)
+    with pytest.raises(CoreError, match="no calculator called astrology"):
+        compute("astrology", {})
+
+
+def test_the_list_and_the_schemas(capsys, web):
+    assert {c["name"] for c in web.get("/compute").json()} == set(CALCULATORS)
+    assert main(["compute", "--list"]) == 0
+    listed = capsys.readouterr().out
+    assert all(name in listed for name in CALCULATORS)
+    assert main(["compute", "charge", "--schema"]) == 0
+    assert json.loads(capsys.readouterr().out)["properties"]["energy_wh"]["exclusiveMinimum"] == 0
+    assert main(["compute", "nothing"]) == 2
+    assert "--list" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(("text", "words"), [("[]", "JSON object"), ("{", "not JSON")])
+def test_files_that_are_no_input(tmp_path, capsys, text, words):
+    file = tmp_path / "x.json"
+    file.write_text(text)
+    assert main(["compute", "way", str(file)]) == 1
+    assert words in capsys.readouterr().err
+    assert main(["compute", "way", str(tmp_path / "missing")]) == 1
+    assert "cannot be read" in capsys.readouterr().err
+
+
+def test_the_installed_command_needs_no_database_and_no_framework():
+    """As a person runs it: bench files as they are, with none of the server's settings."""
+    code = (
+        "import sys; from quarry.compute.cli import main; status = main(sys.argv[1:]);"
+        "assert 'django' not in sys.modules, 'the command line loads the framework'; sys.exit(status)"
+    )
+    file = INSTANCES / "B01.json"
+    done = subprocess.run(
+        [sys.executable, "-c", code, "compute", "sorties", str(file), "--breaks", "waypoints"],
+        cwd="/",
+        env={"PATH": "/usr/bin:/bin", "PYTHONPATH": str(ROOT)},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert set(told) == {"sorties", "total_s"}
+    assert set(told["sorties"][0]) == {"from_m", "to_m", "time_s"}

@@ -1,0 +1,207 @@
+"""A few contracts by hand: what the screens rely on."""
+
+import io
+import json
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from tests.api.test_routes import assert_problem
+from tests.factories import FIELD, PASSWORD, person
+
+
+def test_nobody_is_somebody_without_a_name(db, client):
+    me = client.get("/api/me").json()
+    assert me["signed_in"] is False
+    assert me["rights"] == []
+    assert "csrftoken" in client.cookies
+
+
+def test_signing_in_and_out(lead, client):
+    body = {"username": "lena", "password": PASSWORD}
+    me = client.post("/api/session", json.dumps(body), "application/json").json()
+    assert (me["username"], me["role"], me["organisation"]) == ("lena", "lead", "North Crew")
+    assert "people:write" in me["rights"]
+    assert client.delete("/api/session").json()["signed_in"] is False
+    assert client.get("/api/jobs").status_code == 401
+
+
+def test_a_wrong_password_says_so_at_the_field_and_too_many_ask_to_wait(lead, client, settings):
+    body = json.dumps({"username": "lena", "password": "nonsense"})
+    for _ in range(settings.SIGN_IN_TRIES):
+        assert assert_problem(client.post("/api/session", body, "application/json"), 400)["field"] == "password"
+    response = client.post("/api/session", body, "application/json")
+    assert_problem(response, 429, "throttled")
+    assert response["Retry-After"] == str(settings.SIGN_IN_WAIT_S)
+
+
+def test_a_reset_ends_the_sessions_of_that_person(web, org, client):
+    from django.test import Client
+
+    other = person(org, "otto")
+    theirs = Client()
+    theirs.force_login(other)
+    assert theirs.get("/api/jobs").status_code == 200
+    told = web.post(f"/people/{other.pk}/password").json()
+    assert told["person"]["username"] == "otto"
+    assert len(told["password"]) >= 10
+    assert theirs.get("/api/jobs").status_code == 401
+
+
+def test_ones_own_password_keeps_this_session(web):
+    assert web.post("/me/password", {"old": PASSWORD, "new": "a-much-fresher-one"}).status_code == 200
+    assert web.get("/me").json()["signed_in"] is True
+    assert assert_problem(web.post("/me/password", {"old": "x", "new": "a-much-fresher-one"}), 400)["field"] == "old"
+
+
+def test_people_are_added_and_changed_with_a_history(web):
+    made = web.post("/people", {"username": "nils", "full_name": "Nils", "role": "viewer"})
+    assert made.status_code == 201
+    assert made.json()["password"]
+    pk = made.json()["person"]["id"]
+    assert web.patch(f"/people/{pk}", {"role": "pilot"}).json()["role"] == "pilot"
+    assert [p["username"] for p in web.get("/people").json()] == ["lena", "nils"]
+    assert [h["action"] for h in web.get("/history", thing="person").json()] == ["person.changed", "person.added"]
+
+
+def test_a_viewer_reads_and_is_told_why_not_to_write(org, client, job):
+    from tests.factories import Web
+
+    client.force_login(person(org, "vera", "viewer"))
+    web = Web(client)
+    assert web.get(f"/jobs/{job.pk}").status_code == 200
+    assert "role pilot" in assert_problem(web.delete(f"/jobs/{job.pk}"), 403, "not_allowed")["detail"]
+
+
+def test_preferences(web):
+    assert web.patch("/me", {"light": "night", "gloves": True}).json()["light"] == "night"
+    assert assert_problem(web.patch("/me", {"light": "pink"}), 422)["field"] == "light"
+
+
+def figures(answer):
+    return {k: v for k, v in answer["job"].items() if k not in ("id", "version", "archived", "changed_at")}
+
+
+def test_a_job_is_saved_as_one_goes_and_planned_in_the_same_answer(web, job):
+    answer = web.get(f"/jobs/{job.pk}").json()
+    assert answer["plan"]["sorties"]
+    assert answer["problem"] is None
+    changed = figures(answer) | {"home": [7.0990, 46.1990]}
+    after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": changed}).json()
+    assert after["job"]["version"] == 2
+    assert after["plan"]["total_s"] != answer["plan"]["total_s"]
+    stale = assert_problem(web.put(f"/jobs/{job.pk}", {"version": 1, "job": changed}), 409, "stale")
+    assert stale["current"]["version"] == 2
+    assert stale["current"]["home"] == [7.0990, 46.1990]
+
+
+def test_a_job_that_cannot_be_planned_is_saved_and_says_why(web, job):
+    answer = web.get(f"/jobs/{job.pk}").json()
+    crossed = [FIELD[0], FIELD[2], FIELD[1], FIELD[3]]
+    after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"area": crossed}})
+    assert after.status_code == 200
+    body = after.json()
+    assert body["plan"] is None
+    assert body["problem"]["field"] == "area"
+    assert body["job"]["area"] == crossed
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"letter": "??"}, "job.letter"),
+        ({"kind": "diving"}, "job.kind"),
+        ({"name": ""}, "job.name"),
+        ({"area": [[1]]}, "job.area.0"),
+    ],
+)
+def test_figures_of_the_wrong_shape_are_refused_at_their_field(web, job, change, field):
+    answer = web.get(f"/jobs/{job.pk}").json()
+    body = assert_problem(web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | change}), 422)
+    assert body["field"].startswith(field)
+
+
+def test_the_working_of_a_number_of_a_job(web, job):
+    plan = web.get(f"/jobs/{job.pk}").json()["plan"]
+    for key in ["area_ha", "bearing_deg", "endurance", "total_s", "spare_1", *(f["key"] for f in plan["figures"])]:
+        working = web.get(f"/jobs/{job.pk}/working/{key}").json()
+        assert working["steps"][-1]["source"], key
+    assert_problem(web.get(f"/jobs/{job.pk}/working/nothing"), 404)
+
+
+def test_the_list_of_jobs_has_figures_of_the_last_plan(web, job):
+    web.get(f"/jobs/{job.pk}")
+    (line,) = web.get("/jobs", search="top").json()
+    assert line["sorties_count"] >= 2
+    assert line["area_ha"] == pytest.approx(19.3, rel=0.05)
+    assert web.get("/jobs", search="nothing").json() == []
+
+
+def test_lists_ask_the_database_a_fixed_number_of_times(web, lead, fleet, job, django_assert_max_num_queries):
+    from tests.factories import make_job
+
+    for k in range(6):
+        make_job(lead, fleet, name=f"Field {k}")
+    for path, most in (("/jobs", 6), ("/fleet", 12), ("/days", 7), ("/people", 5)):
+        with django_assert_max_num_queries(most):
+            assert web.get(path).status_code == 200
+
+
+def test_an_outline_is_read_and_nothing_is_stored(web, job):
+    ring = [*FIELD, FIELD[0]]
+    file = SimpleUploadedFile("a.geojson", json.dumps({"type": "Polygon", "coordinates": [ring]}).encode())
+    found = web.client.post("/api/jobs/outline", {"file": file}).json()
+    assert found["area"] == FIELD
+    assert found["notes"] == []
+    bad = io.BytesIO(b"<kml>")
+    bad.name = "x.kml"
+    assert assert_problem(web.client.post("/api/jobs/outline", {"file": bad}), 422)["field"] == "file"
+    assert len(web.get("/jobs").json()) == 1
+
+
+@pytest.mark.parametrize(("form", "kind"), [("kml", "application/vnd.google-earth.kml+xml"), ("geojson", "application/geo+json")])
+def test_exports_are_files(web, job, form, kind):
+    response = web.get(f"/jobs/{job.pk}/export.{form}", sortie=1)
+    assert response["Content-Type"] == kind
+    assert response["Content-Disposition"] == f'attachment; filename="top-field-{job.letter.lower()}1.{form}"'
+
+
+def test_a_day_is_planned_and_its_numbers_open(web, day):
+    answer = web.get(f"/days/{day.pk}").json()
+    plan = answer["plan"]
+    assert answer["problem"] is None
+    assert plan["state"] in ("queued", "proven")
+    for key in ("finish", "waits", "supply"):
+        assert web.get(f"/days/{day.pk}/working/{key}").json()["steps"]
+    call = next(c for c in plan["calls"] if c["kind"] == "on_port")
+    working = web.get(f"/days/{day.pk}/working/charge_{call['member']}_{round(call['at_s'])}").json()
+    assert working["unit"] == "s"
+    assert web.get("/days").json()[0]["finish_s"] == plan["finish_s"]
+
+
+def test_a_day_that_cannot_be_flown_is_saved_and_says_why(web, day):
+    answer = web.get(f"/days/{day.pk}").json()
+    body = {k: v for k, v in answer["day"].items() if k not in ("id", "version", "archived")}
+    after = web.put(f"/days/{day.pk}", {"version": 1, "day": body | {"charger_ids": []}}).json()
+    assert after["plan"] is None
+    assert after["problem"]["field"] == "chargers"
+    assert after["day"]["charger_ids"] == []
+
+
+def test_a_search_can_be_stopped(web, day):
+    web.get(f"/days/{day.pk}")
+    assert web.delete(f"/days/{day.pk}/search").json()["plan"]["state"] in ("stopped", "proven")
+
+
+def test_the_fleet_is_added_to_and_archived(web, fleet):
+    body = {"name": "11", "notes": "", "model_id": str(fleet["P6"].pk), "mates": "", "health_frac": 0.9, "charge_frac": 0.5}
+    body |= {"cycles": 3, "bought_on": None, "grounded": False, "grounded_why": ""}
+    made = web.post("/fleet/packs", body)
+    assert made.status_code == 201
+    pk = made.json()["id"]
+    assert assert_problem(web.post("/fleet/packs", body), 422, "taken")["field"] == "name"
+    assert web.put(f"/fleet/packs/{pk}?version=1", body | {"cycles": 4}).json()["cycles"] == 4
+    assert_problem(web.put(f"/fleet/packs/{pk}?version=1", body | {"cycles": 5}), 409, "stale")
+    assert web.delete(f"/fleet/packs/{pk}").json()["archived"] is True
+    assert pk not in [p["id"] for p in web.get("/fleet").json()["packs"]]
+    assert web.post(f"/fleet/packs/{pk}/restore").json()["archived"] is False

@@ -1,0 +1,206 @@
+"""Every route by loop: closed to nobody, 404 to strangers, problem+json for every refusal, and the document as agreed."""
+
+import json
+import re
+import uuid
+from pathlib import Path
+
+import pytest
+from django.test import Client
+
+from quarry.api.api import api
+from tests.factories import Web
+
+DOCUMENT = Path(__file__).parents[2] / "docs" / "openapi.json"
+OPEN = {("get", "/api/me"), ("post", "/api/session")}
+
+
+def operations():
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        for method, told in methods.items():
+            yield method, path, told
+
+
+ALL = list(operations())
+IDS = [f"{m} {p}" for m, p, _ in ALL]
+
+
+def filled(path: str, rows: dict | None = None) -> str:
+    """Fill the parameters of a path with ids of rows that exist, or with ids of nothing."""
+
+    def value(match):
+        name = match.group(1)
+        if rows and name in rows:
+            return str(rows[name])
+        return {"form": "kml", "key": "finish", "name": "way", "person_id": "999999"}.get(name, str(uuid.uuid4()))
+
+    return re.sub(r"{(\w+)}", value, path)
+
+
+def assert_problem(response, status, code=None):
+    assert response.status_code == status, response.content
+    assert response["Content-Type"] == "application/problem+json"
+    body = response.json()
+    assert {"type", "title", "status", "code", "detail", "field"} <= set(body)
+    assert body["status"] == status
+    assert body["detail"]
+    if code:
+        assert body["code"] == code
+    return body
+
+
+def test_the_document_is_the_one_agreed():
+    """After a wanted change: make openapi."""
+    now = json.loads(json.dumps(api.get_openapi_schema()))
+    assert now == json.loads(DOCUMENT.read_text())
+
+
+def test_every_operation_has_a_name_a_summary_and_an_answer():
+    names = [told["operationId"] for _, _, told in ALL]
+    assert len(set(names)) == len(names)
+    for method, path, told in ALL:
+        assert told["summary"], path
+        assert told["tags"], path
+        assert any(str(code).startswith("2") for code in told["responses"]), (method, path)
+
+
+@pytest.mark.parametrize(("method", "path", "_told"), ALL, ids=IDS)
+def test_nobody_gets_in_without_signing_in(db, client, method, path, _told):
+    if (method, path) in OPEN:
+        pytest.skip("open to all by design")
+    response = client.generic(method.upper(), filled(path), "{}", "application/json")
+    assert_problem(response, 401, "signed_out")
+
+
+@pytest.fixture
+def rows(fleet, job, day, lead):
+    from quarry.apps.jobs.models import Terrain
+
+    terrain = Terrain.objects.create(
+        organisation=lead.organisation,
+        name="t",
+        west_deg=7,
+        south_deg=46,
+        cell_deg_lon=1,
+        cell_deg_lat=1,
+        columns=2,
+        rows=2,
+        heights=b"",
+    )
+    return {"job_id": job.pk, "day_id": day.pk, "person_id": lead.pk, "terrain_id": terrain.pk, "fleet": fleet}
+
+
+THING = {"cameras": "Cam", "pack-models": "P6", "aircraft-models": "Quad", "charger-models": "Twin", "supply-models": "Gen"}
+ITEM = {"aircraft": "A1", "packs": "01", "chargers": "Bench", "supplies": "Trailer"}
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "told"),
+    [o for o in ALL if "{" in o[1] and "compute" not in o[1]],
+    ids=lambda v: v if isinstance(v, str) else "",
+)
+def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job, method, path, told):
+    """Each path is filled with rows that exist, in the other organisation, and bodies that would be accepted."""
+    noun = path.split("/")[3]
+    known = rows | {"thing_id": rows["fleet"][(THING | ITEM).get(noun, "01")].pk}
+    client.force_login(stranger)
+    body = _body(path, method, known["fleet"], job)
+    query = "?version=1" if "thing_id" in path and method == "put" else ""
+    response = client.generic(method.upper(), filled(path, known) + query, json.dumps(body), "application/json")
+    assert_problem(response, 404, "not_found")
+
+
+def _body(path, method, fleet, job):
+    from quarry.apps.fleet.services import thing_dict
+    from quarry.apps.jobs.selectors import job_dict
+
+    if method == "put" and "thing_id" in path:
+        row = fleet[(THING | ITEM)[path.split("/")[3]]]
+        data = thing_dict(row)
+        if data.get("grounded") is not None:
+            data["bought_on"] = None
+        return json.loads(json.dumps(data, default=str))
+    if method == "put" and "job_id" in path:
+        data = job_dict(job)
+        return {"version": 1, "job": {k: v for k, v in data.items() if k not in ("id", "version", "archived", "changed_at")}}
+    if method == "put":
+        day = {
+            "name": "x",
+            "date": "2031-01-01",
+            "time_zone": "UTC",
+            "opens": "08:00",
+            "closes": "09:00",
+            "pauses": [],
+            "swap_s": 1,
+        }
+        day |= {"rest_after_flight_s": 1, "rest_after_charge_s": 1, "supply_id": None, "charger_ids": [], "crew_ids": []}
+        return {"version": 1, "day": day | {"jobs": [], "packs": []}}
+    return {"date": "2031-01-01"} if path.endswith("copy") and "day" in path else {}
+
+
+@pytest.mark.parametrize("path", ["/jobs/not-an-id", "/jobs", "/fleet/packs", "/days", "/people"])
+def test_bodies_that_are_not_understood_are_problems_at_a_field(web, path):
+    response = web.put(path, {"version": "x"}) if "not-an-id" in path else web.post(path, {"surprise": 1})
+    body = assert_problem(response, 422, "invalid")
+    assert body["field"]
+    assert body["errors"]
+
+
+@pytest.mark.parametrize("number", ["NaN", "Infinity", '"twelve"', "null"])
+def test_numbers_that_are_none_are_refused(web, fleet, number):
+    row = fleet["P6"]
+    figures = {"name": "x", "notes": "", "chemistry": "lipo", "cells": 6, "capacity_ah": "?", "nominal_cell_v": 3.7}
+    figures |= {"cv_from_frac": 0.8, "most_rate_c": 2, "storage_frac": 0.6, "drains_itself": False}
+    text = json.dumps(figures).replace('"?"', number)
+    response = web.client.generic("PUT", f"/api/fleet/pack-models/{row.pk}?version=1", text, "application/json")
+    assert response.status_code in (400, 422)
+    assert response["Content-Type"] == "application/problem+json"
+    if response.status_code == 422:
+        assert response.json()["field"] == "capacity_ah"
+
+
+def test_a_write_without_the_token_is_refused(lead):
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(lead)
+    assert_problem(Web(client).post("/jobs", {"name": "x", "kind": "mapping"}), 403)
+
+
+def test_a_write_with_the_token_of_the_page_is_taken(lead):
+    client = Client(enforce_csrf_checks=True)
+    client.get("/api/me")
+    token = client.cookies["csrftoken"].value
+    told = {"username": "lena", "password": "a-long-enough-one"}
+    response = client.post("/api/session", json.dumps(told), "application/json", headers={"X-CSRFToken": token})
+    assert response.status_code == 200
+    assert response.json()["signed_in"]
+    fresh = client.cookies["csrftoken"].value
+    made = client.post("/api/jobs", '{"name": "x", "kind": "search"}', "application/json", headers={"X-CSRFToken": fresh})
+    assert made.status_code == 201
+
+
+def test_an_unexpected_fault_is_a_problem_that_tells_nothing_of_the_inside(web, monkeypatch):
+    from quarry.apps.jobs import selectors
+
+    monkeypatch.setattr(selectors, "terrains", lambda: 1 / 0)
+    body = assert_problem(web.get("/terrains"), 500, "unexpected")
+    assert "division" not in json.dumps(body)
+    assert "kept" in body["detail"]
+
+
+def test_the_headers_let_the_page_ask_only_this_server(db, client):
+    for path in ("/", "/jobs/anything", "/api/me", "/_app/none.js"):
+        policy = client.get(path)["Content-Security-Policy"]
+        assert "default-src 'none'" in policy
+        assert "connect-src 'self'" in policy
+        assert "frame-ancestors 'none'" in policy
+        assert "http" not in policy
+        assert "unsafe-eval" not in policy
+        script = re.search(r"script-src ([^;]*)", policy).group(1)
+        assert "unsafe-inline" not in script
+        assert client.get(path)["X-Content-Type-Options"] == "nosniff"
+    assert client.get("/_app/none.js").status_code == 404
+    assert client.get("/")["Cache-Control"] == "no-cache"
+
+
+def test_an_unknown_address_of_the_api_is_no_page(web):
+    assert_problem(web.get("/nowhere"), 404, "not_found")
