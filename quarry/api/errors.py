@@ -32,9 +32,16 @@ def problem(status: int, code: str, detail: str, field: str = "", **more: Any) -
     return HttpResponse(json.dumps(body, default=str), status=status, content_type="application/problem+json")
 
 
+def _http(request: HttpRequest, bad: HttpError) -> HttpResponse:
+    # The framework refuses a missing token before it looks who asks: without a session, signing in is what helps.
+    if bad.status_code == 403:
+        return csrf_failure(request) if request.user.is_authenticated else problem(401, "signed_out", "Sign in first.")
+    return problem(bad.status_code, "invalid", str(bad))
+
+
 def csrf_failure(_request: HttpRequest, reason: str = "") -> HttpResponse:
     """Answer a request whose CSRF token is missing or wrong."""
-    return problem(403, "csrf", f"The page is out of date. Load it again and repeat. ({reason})")
+    return problem(403, "csrf", f"The page is out of date. Load it again and repeat." + (f" ({reason})" if reason else ""))
 
 
 def nothing_here(_request: HttpRequest) -> HttpResponse:
@@ -56,7 +63,7 @@ def install(api: NinjaAPI) -> None:
     api.add_exception_handler(ValidationError, _validation)
     api.add_exception_handler(AuthenticationError, lambda _r, _e: problem(401, "signed_out", "Sign in first."))
     api.add_exception_handler(Http404, lambda _r, _e: problem(404, "not_found", "There is nothing here."))
-    api.add_exception_handler(HttpError, lambda _r, e: problem(e.status_code, "invalid", str(e)))
+    api.add_exception_handler(HttpError, _http)
     api.add_exception_handler(NotAllowed, lambda _r, e: problem(403, "not_allowed", e.reason))
     api.add_exception_handler(CoreError, lambda _r, e: problem(422, e.code, e.message, e.field))
     api.add_exception_handler(DomainError, _domain)

@@ -36,7 +36,9 @@ def _fill(job: Job, figures: dict[str, Any]) -> None:
             setattr(job, name, value)
     bridge.with_defaults(job)
     try:
-        job.full_clean(exclude=["organisation", "aircraft_model", "area", "keep_outs", "home", "work", "lines", "sorties", "wind"])
+        job.full_clean(
+            exclude=["organisation", "aircraft_model", "area", "keep_outs", "home", "work", "lines", "sorties", "wind"]
+        )
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad

@@ -79,7 +79,8 @@ def cut_route(problem: CutProblem) -> Cut:
         ever |= reached
         if len(layers) >= _MOST_SORTIES:
             raise Infeasible(
-                f"The job would take more than {_MOST_SORTIES} sorties. Use stronger packs or a larger tank, or move home nearer.", "pack"
+                f"The job would take more than {_MOST_SORTIES} sorties. Use stronger packs or a larger tank, or move home nearer.",
+                "pack",
             )
         cost = new + p.home_s + resume_cost
     breaks = [n - 1]

@@ -3,10 +3,15 @@
   import { scaleLinear } from 'd3-scale';
   import { clock, percent, secondsOf } from '$shared/format/units';
   import { STATE_WORDS } from '$shared/format/words';
+  import { help } from '$shared/ui/help.svelte';
   import type { Day, DayPlan } from './day.svelte';
 
   let { day, plan, chosen = $bindable() }: { day: Day; plan: DayPlan; chosen: string } = $props();
   let width = $state(950);
+  let table = $state(false);
+  $effect(() =>
+    help.offer('section', [{ id: 'table', label: 'The section as a table', keys: 'T', run: () => (table = !table) }]),
+  );
   const LEFT = 150;
   const RIGHT = 14;
   const HOURS = 26;
@@ -219,7 +224,7 @@
     >{/if}
 </div>
 
-<details class="mt-3">
+<details class="mt-3" bind:open={table}>
   <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold">The section as a table</summary>
   <table class="sheet-table bg-sheet" data-testid="section-table">
     <thead><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr></thead>

@@ -29,7 +29,7 @@
   const SECTIONS = [
     ['aircraft', 'Aircraft, wind'],
     ['lines', 'Lines, breaks'],
-    ['corners', 'Home, corners'],
+    ['corners', 'Places'],
   ] as const;
   type Section = (typeof SECTIONS)[number][0] | '';
   let picked = $state<Section | null>(null);

@@ -54,6 +54,7 @@ export class JobMap {
   #keeps: Feature<Polygon>[] = [];
   #home: Feature<Point> | null = null;
   #dragging = false;
+  #whole: number[] | null = null;
   #sheet: Terrain | null = null;
   writable = true;
 
@@ -75,6 +76,11 @@ export class JobMap {
       view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 14, maxZoom: 21, minZoom: 3 }),
     });
     this.map.on('rendercomplete', () => (target.dataset.drawn = String(Date.now())));
+    // What was brought into view stays in view when the map changes size, until a person moves it.
+    this.map.on('change:size', () => this.#whole && this.#show(false));
+    const moved = () => (this.#whole = null);
+    this.map.on('pointerdrag', moved);
+    target.addEventListener('wheel', moved, { passive: true });
     this.map.on('pointermove', (e) => edits.pointer(e.dragging ? null : back(e.coordinate)));
     this.map.on('singleclick', (e) => {
       if (this.#tool === 'home') edits.home(back(e.coordinate));
@@ -375,6 +381,7 @@ export class JobMap {
   }
 
   zoom(by: number) {
+    this.#whole = null;
     const view = this.map.getView();
     view.animate({ zoom: (view.getZoom() ?? 14) + by, duration: 160 });
   }
@@ -389,8 +396,13 @@ export class JobMap {
       this.map.getView().setCenter(getCenter(all));
       return;
     }
+    this.#whole = all;
+    this.#show(animate);
+  }
+
+  #show(animate: boolean) {
     const size = this.map.getSize() ?? [900, 500];
-    this.map.getView().fit(all, {
+    this.map.getView().fit(this.#whole!, {
       padding: [Math.min(64, size[1]! / 6), 150, Math.min(66, size[1]! / 6), 110],
       maxZoom: 18,
       duration: animate ? 200 : 0,

@@ -116,7 +116,8 @@
         </table>
       {/if}
       <h2 class="mb-1 mt-8">What was changed lately</h2>
-      <ul class="m-0 max-h-[360px] list-none overflow-y-auto p-0">
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <ul class="m-0 max-h-[360px] list-none overflow-y-auto p-0" tabindex="0" aria-label="What was changed lately">
         {#each history.slice(0, 60) as h, k (k)}<li
             class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]">
             <span class="quiet">{when(h.at)}</span><b>{h.who || 'the system'}</b><span

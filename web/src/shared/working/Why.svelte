@@ -89,7 +89,8 @@
       {:else if !working}
         <p class="quiet p-4 pl-10" role="status">Looking it up …</p>
       {:else}
-        <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0">
+        <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+        <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0" tabindex="0" aria-label="Steps">
           {#each working.steps as s, k (k)}
             <li class="grid grid-cols-[26px_64px_1fr_auto] items-start gap-x-3">
               <svg width="26" height="100%" class="block h-full border-r border-ink" aria-hidden="true"

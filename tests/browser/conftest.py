@@ -1,0 +1,156 @@
+"""The real server on the test database, and headless Chromium in front of it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import time
+from pathlib import Path
+from urllib.error import URLError
+from urllib.request import urlopen
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-default-apps",
+    "--no-first-run",
+    "--disable-dev-shm-usage",
+    "--disable-features=Translate,OptimizationHints,MediaRouter",
+    "--font-render-hinting=none",
+    "--force-color-profile=srgb",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
+]
+
+
+@pytest.fixture(scope="session")
+def server(django_db_setup):
+    """Start the server as it is served, on the test database; returns its address."""
+    from django.db import connection
+
+    from quarry.project.cluster import free_port
+
+    s = connection.settings_dict
+    port = free_port(8_660)
+    env = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"}
+    env |= {
+        "QUARRY_DATABASE_URL": f"postgresql://{s['USER']}:{s['PASSWORD']}@{s['HOST']}:{s['PORT']}/{s['NAME']}",
+        "QUARRY_SECRET_KEY": "of-the-browser-tests-" + "x" * 40,
+    }
+    command = [sys.executable, "-m", "uvicorn", "quarry.project.asgi:application", "--port", str(port), "--lifespan", "off"]
+    child = subprocess.Popen([*command, "--timeout-graceful-shutdown", "1", "--log-level", "warning"], cwd=ROOT, env=env)
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(150):
+        try:
+            urlopen(f"{address}/api/me", timeout=2).close()
+            break
+        except (URLError, OSError):
+            assert child.poll() is None, "the server ended"
+            time.sleep(0.1)
+    yield address
+    child.terminate()
+    child.wait(10)
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    """Start the browser once."""
+    from playwright.sync_api import sync_playwright
+
+    path = shutil.which("chromium")
+    assert path, "Chromium is missing. Run: make setup"
+    with sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=path, args=ARGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture(autouse=True)
+def quick_passwords():
+    """Hash as the server does: people sign in through its door here."""
+
+
+class Site:
+    """A page of the running product, with the checks that every screen must pass."""
+
+    def __init__(self, page, address: str) -> None:
+        self.page, self.address = page, address
+        self.faults: list[str] = []
+        page.on("pageerror", lambda e: self.faults.append(f"error: {e}"))
+        page.on("console", lambda m: self.faults.append(f"console: {m.text}") if m.type == "error" else None)
+        page.on("request", self._seen)
+
+    def _seen(self, request) -> None:
+        if not request.url.startswith((self.address, "data:", "blob:")):
+            self.faults.append(f"asked elsewhere: {request.url}")
+
+    def go(self, path: str) -> None:
+        """Open an address of the product."""
+        self.page.goto(self.address + path)
+
+    def sign_in(self, name: str, password: str) -> None:
+        """Sign in through the door."""
+        self.go("/sign-in")
+        self.page.get_by_label("Name", exact=True).fill(name)
+        self.page.get_by_label("Password").fill(password)
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_url("**/jobs")
+
+    def drawn(self) -> None:
+        """Wait until the map is drawn."""
+        self.page.locator("[data-testid=map][data-drawn]").wait_for()
+
+    def saved(self) -> None:
+        """Wait until what was entered is saved and planned."""
+        from playwright.sync_api import expect
+
+        expect(self.page.get_by_test_id("save-state")).to_have_text("saved")
+
+    def axe(self) -> None:
+        """Let axe look at the screen: nothing serious, and targets large enough."""
+        self.page.evaluate(AXE.read_text(encoding="utf-8"))
+        tags = ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]
+        found = self.page.evaluate("tags => axe.run(document, { runOnly: tags })", tags)
+        serious = [
+            f"{v['id']} ({v['impact']}): {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert not serious
+
+
+@pytest.fixture
+def site(chromium, server, transactional_db):
+    """A fresh window; the test fails if the page threw, complained or asked another server."""
+    context = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="UTC", reduced_motion="reduce", bypass_csp=False
+    )
+    context.set_default_timeout(10_000)
+    made = Site(context.new_page(), server)
+    yield made
+    context.close()
+    assert not made.faults
+
+
+@pytest.fixture
+def crew(transactional_db):
+    """An organisation with a fleet, its lead and a pilot; rows are made in its scope."""
+    from django_scopes import scope
+
+    from quarry.apps.accounts.models import Organisation
+    from tests.factories import make_fleet, person
+
+    organisation = Organisation.objects.create(name="North Crew")
+    with scope(organisation=organisation):
+        lead = person(organisation, "lena", "lead")
+        person(organisation, "otto", "pilot")
+        yield {"organisation": organisation, "lead": lead, "fleet": make_fleet(lead)}

@@ -1,0 +1,193 @@
+"""Each screen in its lights and widths: axe finds nothing serious, keys work, refusals stand at their field."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.factories import PASSWORD, make_day, make_job
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def day(crew):
+    job = make_job(crew["lead"], crew["fleet"])
+    return make_day(crew["lead"], crew["fleet"], [job])
+
+
+def test_the_door_says_what_is_wrong_and_leads_on_to_where_one_wanted(site, crew):
+    page = site.page
+    site.go("/packs")
+    page.wait_for_url("**/sign-in**")
+    site.axe()
+    page.get_by_label("Name", exact=True).fill("lena")
+    page.get_by_label("Password").fill("wrong")
+    page.keyboard.press("Enter")
+    page.get_by_text("Name or password is wrong").wait_for()
+    assert page.get_by_label("Name", exact=True).input_value() == "lena"
+    site.faults.clear()  # the browser notes the refused request
+    page.get_by_label("Password").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/packs")
+
+
+def test_empty_lists_say_what_to_do(site, transactional_db):
+    from quarry.apps.accounts.models import Organisation
+    from tests.factories import person
+
+    person(Organisation.objects.create(name="New Crew"), "nina", "lead")
+    site.sign_in("nina", PASSWORD)
+    site.page.get_by_text("No jobs yet").wait_for()
+    site.axe()
+    site.go("/days")
+    site.page.get_by_text("No days yet").wait_for()
+    site.go("/packs")
+    site.page.get_by_text("No packs yet").wait_for()
+    site.axe()
+
+
+LIGHTS = ["day", "sun", "night"]
+
+
+@pytest.mark.parametrize("light", LIGHTS)
+def test_every_screen_in_every_light(site, crew, day, light):
+    from quarry.apps.accounts.models import User
+
+    User.objects.filter(username="lena").update(light=light)
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    page.get_by_role("link", name="Top field").wait_for()
+    site.axe()
+    page.get_by_role("link", name="Top field").click()
+    site.drawn()
+    page.get_by_test_id("sorties").wait_for()
+    site.axe()
+    site.go(f"/days/{day.pk}")
+    page.get_by_test_id("finish").wait_for()
+    page.get_by_role("button", name="What the day is made of").click()
+    page.get_by_text("Swap of packs").wait_for()
+    site.axe()
+    for path, word in (("/packs", "Add a pack"), ("/people", "Add a person"), ("/days", "Make a day")):
+        site.go(path)
+        page.get_by_text(word).first.wait_for()
+        site.axe()
+
+
+def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, crew, day):
+    from quarry.apps.accounts.models import User
+
+    User.objects.filter(username="lena").update(gloves=True)
+    page = site.page
+    page.set_viewport_size({"width": 820, "height": 1180})
+    site.sign_in("lena", PASSWORD)
+    for path in ("/jobs", f"/jobs/{day.jobs.get().job_id}", f"/days/{day.pk}", "/packs", "/people"):
+        site.go(path)
+        page.locator("main").get_by_role("button").first.wait_for()
+        page.wait_for_timeout(300)
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+        small = page.evaluate(
+            "() => [...document.querySelectorAll('.button, .input, nav a')]"
+            ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 55 && !e.closest('[role=toolbar], .corners'))"
+            ".map(e => e.outerHTML.slice(0, 90))"
+        )
+        assert not small, path
+    site.axe()
+
+
+def test_keys_reach_everything(site, crew, day):
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    page.get_by_role("link", name="Top field").wait_for()
+    page.keyboard.press("?")
+    page.get_by_role("dialog").get_by_text("find and do").wait_for()
+    site.axe()
+    page.keyboard.press("Escape")
+    page.keyboard.press("3")
+    page.wait_for_url("**/days")
+    page.keyboard.press("Control+k")
+    page.get_by_placeholder("What would you like to do?").fill("night")
+    page.keyboard.press("Enter")
+    expect(page.locator("html")).to_have_attribute("data-light", "night")
+    page.reload()
+    expect(page.locator("html")).to_have_attribute("data-light", "night")
+
+
+def test_a_refused_figure_stands_at_its_field_and_the_rest_stays(site, crew, day):
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    page.get_by_role("link", name="Top field").click()
+    page.get_by_test_id("sorties").wait_for()
+    height = page.get_by_label("Above ground")
+    height.fill("-40")
+    height.press("Enter")
+    page.get_by_text("Height above ground is -40 m; give a value from 5 to 1000 m.").first.wait_for()
+    assert height.get_attribute("aria-invalid") == "true"
+    assert page.get_by_test_id("plan-problem").is_visible()
+    site.axe()
+    height.fill("45")
+    height.press("Enter")
+    page.get_by_test_id("sorties").wait_for()
+
+
+def test_two_people_saving_at_once_are_asked_and_neither_loses(site, crew, day):
+    from quarry.apps.jobs.models import Job
+
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    page.get_by_role("link", name="Top field").click()
+    page.get_by_test_id("sorties").wait_for()
+    Job.objects.filter(name="Top field").update(name="Otto's field", version=9)
+    title = page.get_by_label("Name of the job")
+    title.fill("Lena's field")
+    title.press("Tab")
+    dialog = page.get_by_role("alertdialog").or_(page.get_by_role("dialog"))
+    dialog.get_by_text(re.compile("Otto's field")).first.wait_for()
+    dialog.get_by_text(re.compile("Lena's field")).first.wait_for()
+    site.axe()
+    site.faults.clear()  # the browser notes the refused save
+    dialog.get_by_role("button", name=re.compile("[Mm]ine")).click()
+    site.saved()
+    assert Job.objects.get().name == "Lena's field"
+    assert Job.objects.get().version == 10
+
+
+def test_a_pack_is_added_refused_and_grounded(site, crew):
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Add a pack").click()
+    form = page.get_by_role("dialog")
+    form.get_by_label("Name").fill("01")
+    form.get_by_label("Model").select_option(label="P6")
+    form.get_by_role("button", name=re.compile("Add|Save")).click()
+    form.get_by_text("There is already one called 01").wait_for()
+    site.axe()
+    site.faults.clear()  # the browser notes the refused save
+    form.get_by_label("Name").fill("12")
+    form.get_by_role("button", name=re.compile("Add|Save")).click()
+    page.get_by_role("row").filter(has_text="12").wait_for()
+    page.get_by_role("row").filter(has_text="12").get_by_role("button", name="Put away").click()
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("row").filter(has_text="12").wait_for()
+
+
+def test_an_ended_session_asks_to_sign_in_again_and_keeps_what_was_typed(site, crew, day):
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    page.get_by_role("link", name="Top field").click()
+    page.get_by_test_id("sorties").wait_for()
+    page.context.clear_cookies()
+    title = page.get_by_label("Name of the job")
+    title.fill("Kept field")
+    title.press("Tab")
+    page.get_by_role("dialog", name="Sign in again").wait_for()
+    site.axe()
+    site.faults.clear()  # the browser notes the refused save
+    page.get_by_label("Name", exact=True).fill("lena")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    page.get_by_role("dialog", name="Sign in again").wait_for(state="detached")
+    assert title.input_value() == "Kept field"
+    page.get_by_role("button", name="try again").click()
+    site.saved()
