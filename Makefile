@@ -4,7 +4,7 @@ PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 export PYTHONDONTWRITEBYTECODE := 1
 
-.PHONY: help setup demo dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi
+.PHONY: help setup demo dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi lock
 
 help:  ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -56,3 +56,6 @@ reset-demo:  ## put the demo's data away and begin anew at the next start
 openapi:  ## write docs/openapi.json and the typed client anew
 	@$(PY) manage.py export_openapi_schema --api quarry.api.api.api --indent 1 --sorted --output docs/openapi.json
 	@cd web && npm run -s types
+
+lock:  ## resolve the Python lock files anew
+	@cd requirements && uv pip compile test.in --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header -q -o test.txt && uv pip compile app.in -c test.txt --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header -q -o app.txt

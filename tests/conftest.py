@@ -40,8 +40,8 @@ def django_db_modify_db_settings(cluster):
 
     from quarry.project.settings import _database
 
-    connections.databases["default"].update(_database(os.environ["QUARRY_TEST_DATABASE_URL"]))
-    connections.databases["default"]["CONN_MAX_AGE"] = 0
+    # No pool in the tests' own process: a test database cannot be dropped while one holds it.
+    connections.databases["default"].update(_database(os.environ["QUARRY_TEST_DATABASE_URL"]) | {"OPTIONS": {}})
 
 
 @pytest.fixture(autouse=True)

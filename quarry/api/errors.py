@@ -41,7 +41,7 @@ def _http(request: HttpRequest, bad: HttpError) -> HttpResponse:
 
 def csrf_failure(_request: HttpRequest, reason: str = "") -> HttpResponse:
     """Answer a request whose CSRF token is missing or wrong."""
-    return problem(403, "csrf", f"The page is out of date. Load it again and repeat." + (f" ({reason})" if reason else ""))
+    return problem(403, "csrf", "The page is out of date. Load it again and repeat." + (f" ({reason})" if reason else ""))
 
 
 def nothing_here(_request: HttpRequest) -> HttpResponse:

@@ -63,7 +63,8 @@ def _database(url: str) -> dict[str, object]:
         "PASSWORD": unquote(parts.password or ""),
         "HOST": parts.hostname or "127.0.0.1",
         "PORT": str(parts.port or 5432),
-        "CONN_MAX_AGE": 60,
+        # Under ASGI every request is a context of its own: kept connections are shared through a pool.
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 20}},
     }
 
 

@@ -237,7 +237,7 @@ def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours |
             cells += _patches(flat, cells, task.spacing_m)
         found = _fly(cells, angle_deg, task, detours, len(ys))
         if best is None or found.time_s < best.time_s:
-            best = replace(found, uncovered_frac=_uncovered(flat, joined, ys, cells, task))
+            best = replace(found, uncovered_frac=_uncovered(flat, joined, ys, cells, task, exact=patch))
     if best is None or not math.isfinite(best.time_s):
         raise Infeasible(
             f"With {task.wind.speed_m_s:.1f} m/s of wind from {task.wind.from_deg:.0f}° lines at {bearing_of(angle_deg):.0f}° "
@@ -247,8 +247,11 @@ def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours |
     return best
 
 
-def _uncovered(flat: Turned, rows: list[Row], ys: Floats, cells: list[Cell], task: LineTask) -> float:
-    if task.ends == "clip" or flat.forbidden.is_empty:
+def _uncovered(
+    flat: Turned, rows: list[Row], ys: Floats, cells: list[Cell], task: LineTask, *, exact: bool
+) -> float:
+    # Strips with flat ends are enough to rank directions; the exact rest is worth its time only for the chosen one.
+    if not exact or task.ends == "clip" or flat.forbidden.is_empty:
         return uncovered_m2(flat, rows, ys, task.spacing_m) / float(flat.worked.area)
     return float(_leftover(flat, cells, task.spacing_m).area) / float(flat.worked.area)
 

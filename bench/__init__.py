@@ -1,0 +1,1 @@
+"""What `make bench` runs: ratios side by side, never a bar that a slow machine could miss."""

@@ -1,0 +1,18 @@
+"""`make bench` prints all tables; `make bench INSTANCES=folder` only those instances against their references."""
+
+import sys
+from pathlib import Path
+
+from bench import instances, pages, server, speed
+
+OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
+
+if len(sys.argv) > 1:
+    sys.exit(instances.table(Path(sys.argv[1])))
+speed.coverage()
+speed.sorties()
+speed.rotation()
+failed = instances.table(OWN)
+server.table()
+pages.table()
+sys.exit(failed)

@@ -1,0 +1,5 @@
+"""The product's settings with one empty view beside its own addresses."""
+
+from quarry.project.settings import *  # noqa: F403
+
+ROOT_URLCONF = "bench.urls"
