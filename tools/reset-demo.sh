@@ -6,7 +6,7 @@ if [ -f .quarry/demo.pid ] && kill -0 "$(sed -E 's/.*"pid": ([0-9]+).*/\1/' .qua
   echo "The demo is running. End it first with Ctrl-C in its terminal."
   exit 1
 fi
-.venv/bin/python -m quarry.project.cluster stop
+.venv/bin/python -m quarry.project.cluster
 aside=".quarry/old-$(date +%Y%m%d-%H%M%S)"
 mkdir -p "$aside"
 for part in pg secrets.json prepared; do

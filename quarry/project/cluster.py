@@ -212,3 +212,8 @@ def _has_user(name: str) -> bool:
 def new_password() -> str:
     """Return a password that needs no quoting in an address."""
     return secrets.token_urlsafe(18)
+
+
+if __name__ == "__main__":
+    # What a killed start left running is ended before its folder is moved.
+    Cluster(Path(__file__).resolve().parents[2] / ".quarry" / "pg", "").stop()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from quarry.core.base.sources import ENTERED, PRACTICE
+from quarry.core.base.sources import ENTERED
 from quarry.core.base.working import Step, Working
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask
@@ -186,7 +186,6 @@ def finish_working(task: RotationTask, plan: Rotation) -> Working:
             f"no schedule can end before this: {plan.bound_reason}",
             kind="limit",
             note=f"best of {plan.tried} plays by rule: {plan.rule}",
-            source=PRACTICE,
         )
     )
     return Working("Last landing", plan.makespan_s, "clock", tuple(chain))
@@ -212,7 +211,7 @@ def _before(
                 "charge",
                 (c.end_s - c.start_s) / 60,
                 "min",
-                f"{c.set} charges from {c.from_frac:.0%} at rate {c.mode}{waited}, then rests {task.rest_after_charge_s / 60:.0f} min",
+                f"{c.set}: on charge from {c.from_frac:.0%} at the {c.mode} rate{waited}, then rest of {task.rest_after_charge_s / 60:.0f} min",
                 kind="choice",
             )
     opens = Step(

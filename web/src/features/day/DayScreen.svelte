@@ -191,7 +191,11 @@
         {/each}
         <h2 class="mt-5">Calls to come</h2>
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-        <ol class="m-0 mt-1 max-h-[420px] list-none overflow-y-auto p-0" data-testid="calls" tabindex="0" aria-label="Calls to come">
+        <ol
+          class="m-0 mt-1 max-h-[420px] list-none overflow-y-auto p-0"
+          data-testid="calls"
+          tabindex="0"
+          aria-label="Calls to come">
           {#each plan.calls as c, k (k)}
             <li
               class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back'

@@ -46,14 +46,14 @@
       disabled={off}
       onchange={(v) => v.trim() && planner.change({ name: v.trim() })}
       problem={planner.problemAt('name')} />
-    <div class="grid grid-cols-3 gap-3">
-      <TextField
-        label="Date"
-        type="date"
-        value={day.date}
-        disabled={off}
-        onchange={(v) => v && planner.change({ date: v })}
-        problem={planner.problemAt('date')} />
+    <TextField
+      label="Date"
+      type="date"
+      value={day.date}
+      disabled={off}
+      onchange={(v) => v && planner.change({ date: v })}
+      problem={planner.problemAt('date')} />
+    <div class="grid grid-cols-2 gap-3">
       <TextField
         label="Opens"
         type="time"

@@ -154,7 +154,7 @@
           y={y + 17}
           text-anchor="middle"
           class="code"
-          style="fill: {chosen === f.flight ? 'var(--sheet)' : 'var(--ink)'}">{w > 22 ? f.flight : ''}</text>
+          style="fill: {chosen === f.flight ? 'var(--sheet)' : 'var(--ink)'}">{w > 14 ? f.flight : ''}</text>
       </g>
     {/each}
   {/each}

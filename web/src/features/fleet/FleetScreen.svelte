@@ -132,7 +132,7 @@
                 {/if}
                 <td
                   ><button
-                    class="sharp text-left text-[17px] underline decoration-1 underline-offset-4"
+                    class="whitespace-nowrap sharp text-left text-[17px] underline decoration-1 underline-offset-4"
                     disabled={!writable || r.archived}
                     onclick={() => edit(r)}>{r.name}</button
                   >{#if r.grounded}<div class="problem text-[13px]">

@@ -69,8 +69,8 @@
   }
 </script>
 
-<div class="flex flex-col gap-1">
-  <h2 class="mb-1">{HEADS[job.kind]}</h2>
+<div class="flex flex-col gap-1 max-[900px]:grid max-[900px]:grid-cols-2 max-[900px]:gap-x-10">
+  <h2 class="col-span-full mb-1">{HEADS[job.kind]}</h2>
   {#if job.kind === 'mapping'}
     <Choice
       label="Camera"
@@ -174,7 +174,7 @@
     problem={at('speed_m_s')}
     disabled={off} />
 
-  <div class="mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
+  <div class="col-span-full mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
     {#each SECTIONS as [key, word] (key)}
       <button
         class="button !px-1 text-[13px]"

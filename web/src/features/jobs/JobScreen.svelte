@@ -70,7 +70,7 @@
 {:else}
   <div class="job grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px]">
     <div class="flex min-w-0 flex-col">
-      <div class="relative min-h-[340px] flex-1">
+      <div class="relative min-h-[340px] flex-1 max-[900px]:min-h-[480px]">
         <JobMapView {draft} />
         <div class="absolute left-0 top-0 max-w-[46%] bg-sheet/95 py-3 pl-6 pr-5">
           <input

@@ -403,7 +403,7 @@ export class JobMap {
   #show(animate: boolean) {
     const size = this.map.getSize() ?? [900, 500];
     this.map.getView().fit(this.#whole!, {
-      padding: [Math.min(64, size[1]! / 6), 150, Math.min(66, size[1]! / 6), 110],
+      padding: [Math.min(64, size[1]! / 6), 150, Math.min(parseFloat(token('--target')) + 30, size[1]! / 4), 110],
       maxZoom: 18,
       duration: animate ? 200 : 0,
     });

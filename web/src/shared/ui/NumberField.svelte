@@ -60,7 +60,7 @@
 
 <div class={stacked ? 'flex flex-col gap-1' : 'grid grid-cols-[1fr_128px] items-center gap-x-3'}>
   <label for={id}
-    >{label}{#if hint}<span class="quiet"> {hint}</span>{/if}</label>
+    >{label}{#if hint}<span class="quiet ml-1">{hint}</span>{/if}</label>
   <div class="relative">
     <input
       {id}

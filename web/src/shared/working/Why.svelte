@@ -20,10 +20,16 @@
   let { text, name, of, id, key, class: extra = '', clock }: Props = $props();
 
   let open = $state(false);
+  let lead = $state(4);
+  let trigger: HTMLElement | null = $state(null);
   let working = $state<Working | null>(null);
   let problem = $state('');
 
   async function load() {
+    // From a panel the log opens beside it, at the height of its number, so that it covers no figure.
+    const panel = trigger?.closest('aside')?.getBoundingClientRect();
+    const room = panel && panel.left > 560;
+    lead = room ? Math.max(4, trigger!.getBoundingClientRect().left - panel.left - 6) : 4;
     working = null;
     problem = '';
     const params = of === 'jobs' ? { job_id: id, key } : { day_id: id, key };
@@ -67,6 +73,7 @@
 
 <Popover.Root bind:open onOpenChange={(o) => o && load()}>
   <Popover.Trigger
+    bind:ref={trigger}
     class="why {extra}"
     aria-label="{name}: {text}. Show the working"
     onkeydown={(e: KeyboardEvent) => {
@@ -78,7 +85,7 @@
       }
     }}>{text}</Popover.Trigger>
   <Popover.Portal>
-    <Popover.Content class="log" side="left" sideOffset={14} collisionPadding={12} data-working>
+    <Popover.Content class="log" side="left" sideOffset={lead} collisionPadding={12} data-working>
       <Popover.Arrow class="log-arrow" width={18} height={10} />
       <div class="flex items-baseline justify-between gap-4 border-b-[1.5px] border-ink px-4 py-2.5 pl-10">
         <span class="sharp text-[15px]">Working: {name}</span>
@@ -92,8 +99,8 @@
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0" tabindex="0" aria-label="Steps">
           {#each working.steps as s, k (k)}
-            <li class="grid grid-cols-[26px_64px_1fr_auto] items-start gap-x-3">
-              <svg width="26" height="100%" class="block h-full border-r border-ink" aria-hidden="true"
+            <li class="relative grid grid-cols-[64px_1fr_auto] items-stretch gap-x-3 pl-[38px]">
+              <svg width="26" height="100%" class="absolute inset-y-0 left-0 h-full border-r border-ink" aria-hidden="true"
                 ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
               <span class="quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
               <div class="border-b border-rule py-2">
@@ -132,8 +139,14 @@
     background: var(--ink);
     color: var(--sheet);
   }
+  /* With gloves the target grows around the number, not the number itself. */
   :global([data-gloves='true'] .why) {
-    min-height: 48px;
+    position: relative;
+  }
+  :global([data-gloves='true'] .why)::after {
+    position: absolute;
+    inset: -14px -12px;
+    content: '';
   }
   :global(.log) {
     z-index: 45;
