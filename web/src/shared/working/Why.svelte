@@ -71,8 +71,8 @@
   };
 </script>
 
-<Popover.Root bind:open onOpenChange={(o) => o && load()}>
-  <Popover.Trigger
+<Popover.Root bind:open onOpenChange={(o) => o && load()}
+  ><Popover.Trigger
     bind:ref={trigger}
     class="why {extra}"
     aria-label="{name}: {text}. Show the working"
@@ -83,8 +83,8 @@
         open = true;
         void load();
       }
-    }}>{text}</Popover.Trigger>
-  <Popover.Portal>
+    }}>{text}</Popover.Trigger
+  ><Popover.Portal>
     <Popover.Content class="log" side="left" sideOffset={lead} collisionPadding={12} data-working>
       <Popover.Arrow class="log-arrow" width={18} height={10} />
       <div class="flex items-baseline justify-between gap-4 border-b-[1.5px] border-ink px-4 py-2.5 pl-10">
@@ -119,8 +119,7 @@
         </ol>
       {/if}
     </Popover.Content>
-  </Popover.Portal>
-</Popover.Root>
+  </Popover.Portal></Popover.Root>
 
 <style>
   :global(.why) {
