@@ -2,6 +2,8 @@
 
 import ast
 import math
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -208,3 +210,20 @@ def test_mapping_figures_tell_every_step():
     told = explain(mapping_figures, MappingTask(camera, 100.0, 0.7, 0.8, 10.0))
     assert [s.name for s in told.steps].count("footprint_m") == 2
     assert told.value.interval_s == pytest.approx(told.value.trigger_m / 10.0)
+
+
+def test_the_page_of_sources_is_true():
+    """After a change: .venv/bin/python tools/list_sources.py."""
+    page = CORE.parents[1] / "docs" / "sources.md"
+    done = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            "import sys; sys.path.insert(0, 'tools'); import list_sources; print(list_sources.text(), end='')",
+        ],
+        cwd=CORE.parents[1],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert page.read_text(encoding="utf-8") == done.stdout

@@ -77,6 +77,7 @@ class _Trace:
 
 _trace: ContextVar[_Trace | None] = ContextVar("working", default=None)
 LEAVES: dict[str, Callable[..., object]] = {}
+CITED: dict[str, set[str]] = {}
 
 
 def formula(words: str, *, source: Source, result: str) -> Callable[[Callable[P, T]], Callable[P, T]]:
@@ -110,6 +111,7 @@ def formula(words: str, *, source: Source, result: str) -> Callable[[Callable[P,
             return value
 
         LEAVES[f"{func.__module__}.{func.__qualname__}"] = leaf
+        CITED.setdefault(source.key, set()).add(words)
         return cast(Callable[P, T], leaf)
 
     return wrap

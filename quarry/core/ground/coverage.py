@@ -247,9 +247,7 @@ def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours |
     return best
 
 
-def _uncovered(
-    flat: Turned, rows: list[Row], ys: Floats, cells: list[Cell], task: LineTask, *, exact: bool
-) -> float:
+def _uncovered(flat: Turned, rows: list[Row], ys: Floats, cells: list[Cell], task: LineTask, *, exact: bool) -> float:
     # Strips with flat ends are enough to rank directions; the exact rest is worth its time only for the chosen one.
     if not exact or task.ends == "clip" or flat.forbidden.is_empty:
         return uncovered_m2(flat, rows, ys, task.spacing_m) / float(flat.worked.area)
