@@ -152,5 +152,5 @@ def test_a_day_seen_by_a_pilot_and_told_as_a_table(site, crew):
     page.keyboard.press("t")
     table = page.get_by_test_id("section-table")
     table.wait_for()
-    assert {"flying", "charging", "cooling"} <= {w for w in table.inner_text().replace(",", " ").split()}
+    assert {"flying", "charging", "cooling"} <= set(table.inner_text().replace(",", " ").split())
     site.axe()
