@@ -9,6 +9,7 @@ import stat
 import subprocess
 import sys
 import threading
+import time
 from datetime import timedelta
 from pathlib import Path
 from urllib.error import HTTPError
@@ -66,6 +67,8 @@ def test_a_running_start_is_recognised_by_what_it_runs(tmp_path):
     file = tmp_path / "demo.pid"
     other = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(30)", "quarry.project.demo"])
     try:
+        while not Path(f"/proc/{other.pid}/cmdline").read_bytes():
+            time.sleep(0.01)  # between the start of a process and its first instruction it has no name
         file.write_text(json.dumps({"pid": other.pid, "url": "http://127.0.0.1:1"}))
         assert demo.alive(file)["url"] == "http://127.0.0.1:1"
     finally:
