@@ -19,7 +19,7 @@ demo:  ## install what is missing and start the product with demo data
 test: setup check web-test  ## install and check everything, then run all tests
 	@$(PY) -m pytest
 
-check: lint types contracts web-check  ## lint, types, contracts
+check: .venv/installed lint types contracts web-check  ## lint, types, contracts
 
 lint:  ## ruff: rules and format
 	@ruff check quarry tests bench tools && ruff format --check quarry tests bench tools
@@ -39,10 +39,10 @@ web-test:  ## unit tests of the front end
 format:  ## bring all code into form
 	@ruff check --fix -q quarry tests bench tools; ruff format -q quarry tests bench tools; cd web && npm run -s format
 
-reference:  ## run published values against the core; FILE=path takes another file
+reference: .venv/installed  ## run published values against the core; FILE=path takes another file
 	@$(PY) -m tests.reference $(if $(FILE),"$(FILE)")
 
-bench:  ## measure speed side by side; INSTANCES=folder runs all instances in it
+bench: .venv/installed  ## measure speed side by side; INSTANCES=folder runs all instances in it
 	@$(PY) -m bench $(if $(INSTANCES),"$(INSTANCES)")
 
 dev: demo  ## as demo; run `npm run dev` in web/ beside it for reloading pages
@@ -59,3 +59,6 @@ openapi:  ## write docs/openapi.json and the typed client anew
 
 lock:  ## resolve the Python lock files anew
 	@cd requirements && uv pip compile test.in --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header -q -o test.txt && uv pip compile app.in -c test.txt --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header -q -o app.txt
+
+.venv/installed:
+	@tools/setup.sh full

@@ -20,6 +20,8 @@ need=()
 if [ ! -x .venv/bin/python ] && { [ -z "$python" ] || ! "$python" -c 'import ensurepip, venv' 2>/dev/null; }; then need+=(python3-venv); fi
 if ! ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 && ! command -v initdb >/dev/null; then need+=(postgresql); fi
 if [ "$level" = full ] && ! command -v chromium >/dev/null; then need+=(chromium); fi
+# What drives the browser in tests is linked against it.
+if [ "$level" = full ] && ! ls /usr/lib/*/libatomic.so.1 >/dev/null 2>&1; then need+=(libatomic1); fi
 if [ ${#need[@]} -gt 0 ]; then
   install="apt-get install -y --no-install-recommends ${need[*]}"
   if [ "$(id -u)" = 0 ]; then as=(env); elif sudo -n true 2>/dev/null; then as=(sudo -n env); else as=(); fi

@@ -20,7 +20,7 @@ from quarry.project.certificate import ensure_certificate
 from quarry.project.cluster import Cluster, ClusterError, free_port, new_password
 
 ROOT = Path(__file__).resolve().parents[2]
-STATE = ROOT / ".quarry"
+STATE = Path(os.environ.get("QUARRY_STATE") or ROOT / ".quarry").resolve()
 NAMES = ("marrable", "oduya", "lindqvist", "guest")
 
 
@@ -31,7 +31,7 @@ def say(text: str) -> None:
 
 def kept_secrets() -> dict[str, Any]:
     """Return the secrets of this checkout, made at first start and readable by the owner alone."""
-    STATE.mkdir(mode=0o755, exist_ok=True)
+    STATE.mkdir(mode=0o755, parents=True, exist_ok=True)
     file = STATE / "secrets.json"
     if file.exists():
         return dict(json.loads(file.read_text()))
@@ -160,7 +160,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             "terrain-desk", [sys.executable, "-m", "quarry.standins.terrain_desk", "--port", str(desk_port)], env
         )
         if not _answers(f"http://127.0.0.1:{desk_port}/", 15, children["terrain desk"]):
-            raise ClusterError("The terrain desk did not answer; see .quarry/terrain-desk.log.")
+            raise ClusterError(f"The terrain desk did not answer; see {STATE / 'terrain-desk.log'}.")
         env.setdefault("QUARRY_TERRAIN_URL", f"http://127.0.0.1:{desk_port}")
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
@@ -174,12 +174,12 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         url, server = _serve(env, children)
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
         if not _answers(f"{server}/api/me", 30, children["server"]):
-            raise ClusterError("The server did not answer; see .quarry/server.log.")
+            raise ClusterError(f"The server did not answer; see {STATE / 'server.log'}.")
         _welcome(url, secrets["demo"], time.monotonic() - began)
         while True:
             for name, child in children.items():
                 if child.poll() is not None:
-                    raise ClusterError(f"The {name} ended by itself; see .quarry/{name.replace(' ', '-')}.log.")
+                    raise ClusterError(f"The {name} ended by itself; see {STATE / name.replace(' ', '-')}.log.")
             time.sleep(0.5)
     except KeyboardInterrupt:
         say("\nEnding …")
@@ -237,9 +237,7 @@ def _serve(env: dict[str, str], children: dict[str, subprocess.Popen[bytes]]) ->
         certificate, key = ensure_certificate(STATE / "tls", name)
         args += ["--ssl-certfile", str(certificate), "--ssl-keyfile", str(key)]
         scheme = "https"
-        say(
-            f"    to trust this server on a tablet, copy {certificate.relative_to(ROOT)} to it and install it as a trusted certificate"
-        )
+        say(f"    to trust this server on a tablet, copy {certificate} to it and install it as a trusted certificate")
     children["server"] = _spawn("server", args, env)
     return public or f"http://127.0.0.1:{port}", f"{scheme}://127.0.0.1:{port}"
 

@@ -8,8 +8,8 @@ from quarry.standins.ground import boundary
 
 LON, LAT, SEED = -4.3120, 55.1240, 41
 ORGANISATION = "Tarnholt Air Works"
-SITE = "Skerrow Fell"
-TERRAIN = "Skerrow Fell, simulated"
+SITE = "Ormerigg Fell"
+TERRAIN = "Ormerigg Fell, simulated"
 
 PEOPLE = [
     ("marrable", "Ines Marrable", "lead"),

@@ -17,11 +17,12 @@ from quarry.core.base.shapes import plain
 from quarry.core.base.sources import ALGEBRA, ENTERED, PRACTICE
 from quarry.core.base.working import Step, Working, explain, workings_dict
 from quarry.core.power.charging import charge_time_s
+from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Craft, Flight, PackSet, Rotation, RotationTask
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 3
+PLAN_VERSION = 4
 PlanError = CoreError
 
 
@@ -197,8 +198,21 @@ def _told(r: Roster, plan: Rotation) -> dict[str, Any]:
             for c in calls_of(task, plan, r.turn_backs_s)
         ],
         "problems": r.problems,
-        "workings": workings_dict(_workings(r, plan)),
+        "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
     }
+
+
+def _plain_working(plain_rule: Rotation | None) -> dict[str, Working]:
+    if plain_rule is None:
+        return {}
+    step = Step(
+        "plain_rule_s",
+        plain_rule.makespan_s,
+        "clock",
+        "the same day played once: packs charge in the order they come, at the fastest rate that fits; a ready set flies at once",
+        source=PRACTICE,
+    )
+    return {"plain": Working("First come, first charged", plain_rule.makespan_s, "clock", (step,))}
 
 
 def _port_numbers(task: RotationTask) -> dict[tuple[str, int], int]:
@@ -247,7 +261,7 @@ def _packs(r: Roster, plan: Rotation, length: float) -> list[dict[str, Any]]:
 
 def _workings(r: Roster, plan: Rotation) -> dict[str, Working]:
     task = r.task
-    workings = {"finish": finish_working(task, plan)}
+    workings = {"finish": finish_working(task, plan), "bound": bound_working(task)}
     waited = [w for w in plan.waits if w.reason == "pack"]
     total = sum(w.to_s - w.from_s for w in waited) / 60
     steps = [

@@ -22,7 +22,6 @@ class Day(Owned):
     swap_s = models.FloatField(default=240)
     rest_after_flight_s = models.FloatField(default=600)
     rest_after_charge_s = models.FloatField(default=300)
-    gentle = models.BooleanField(default=True)
     supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     chargers = models.ManyToManyField(Charger, related_name="+")
     crew = models.ManyToManyField(User, related_name="+")

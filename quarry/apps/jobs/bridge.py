@@ -27,7 +27,7 @@ from quarry.core.ground.spraying import SprayTask, spray_figures
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade
 from quarry.core.sorties.plan import Sortie, SortiePlan, SortieTask, plan_sorties
 
-PLAN_VERSION = 3
+PLAN_VERSION = 4
 PlanError = CoreError
 
 WORK_DEFAULTS: dict[str, dict[str, Any]] = {
@@ -187,6 +187,7 @@ def _work(job: Job, ground: Ground) -> _Work:
             "spacing_m": spray.swath_m,
             "flow_l_min": g.flow_l_min,
             "volume_l": g.volume_l,
+            "loads_count": float(g.loads),
             "tank_area_ha": g.tank_area_ha,
             "work_rate_ha_h": g.work_rate_ha_h,
         }
@@ -278,6 +279,7 @@ def _told(job: Job, ground: Ground, work: _Work, cover: CoveragePlan, cut: Sorti
     finite = [t for t in times if t[0] != float("inf")]
     workings = {**work.workings, "endurance": cut.endurance_working, "total_s": cut.total_working}
     workings |= {f"spare_{s.number}": s.working for s in cut.sorties}
+    workings |= {f"back_{s.number}": s.turn_back_working for s in cut.sorties}
     workings["bearing_deg"] = _direction_working(best.angle_deg, finite, chosen_by_hand=job.lines["bearing_deg"] is not None)
     return {
         "area_ha": area_ha,

@@ -32,6 +32,12 @@ def flow_for_rate_l_min(rate_l_ha: float, speed_m_s: float, swath_m: float) -> f
     return rate_l_ha * speed_m_s * 3.6 * swath_m / 600.0
 
 
+@formula("speed = 600 × flow ÷ (rate × swath), in km/h", source=SPRAYING, result="speed_m_s")
+def speed_for_flow_m_s(flow_l_min: float, rate_l_ha: float, swath_m: float) -> float:
+    """Return the ground speed at which a flow gives a wanted rate. [m/s]"""
+    return 600.0 * flow_l_min / (rate_l_ha * swath_m) / 3.6
+
+
 @formula("area per tank = tank ÷ rate", source=SPRAYING, result="tank_area_ha")
 def tank_area_ha(tank_l: float, rate_l_ha: float) -> float:
     """Return the area that one tank treats. [ha]"""
@@ -62,6 +68,7 @@ def tank_line_m(tank_area_ha: float, swath_m: float) -> float:
     return tank_area_ha * M2_PER_HA / swath_m
 
 
+@formula("fillings = litres ÷ tank, rounded up", source=SPRAYING, result="loads_count")
 def tank_loads(volume_l: float, tank_l: float) -> int:
     """Return how many fillings a volume takes."""
     return math.ceil(volume_l / tank_l - 1e-9)

@@ -4,11 +4,35 @@ from __future__ import annotations
 
 import math
 
+from quarry.core.base.sources import ALGEBRA
+from quarry.core.base.working import Step, Working
 from quarry.core.rotation.model import FULL, RotationTask, duration_s
 
 
 def lower_bound(task: RotationTask) -> tuple[float, str]:
     """Return (time before which the last landing cannot lie, what sets it). [s]"""
+    return max(((b, why) for b, why in _bounds(task) if math.isfinite(b)), default=(0.0, ""))
+
+
+def bound_working(task: RotationTask) -> Working:
+    """Return the bounds side by side; the latest of them holds."""
+    words = {
+        "the chain of flights": "all flights of one aircraft one after another with their swaps, inside the hours of the day",
+        "the ports": "the shortest charges that must come before the last flight, shared evenly by all ports, then that flight",
+        "the supply": "the energy of these charges at all that the supply can give, then that flight",
+    }
+    found = _bounds(task)
+    steps = [Step(why, b, "clock", words[why], source=ALGEBRA) for b, why in found if math.isfinite(b)]
+    best, why = lower_bound(task)
+    return Working(
+        "No plan could end before",
+        best,
+        "clock",
+        (*steps, Step("bound", best, "clock", f"the latest of these: {why}", kind="limit")),
+    )
+
+
+def _bounds(task: RotationTask) -> list[tuple[float, str]]:
     chain = 0.0
     for craft in task.aircraft:
         t = craft.from_s
@@ -21,8 +45,8 @@ def lower_bound(task: RotationTask) -> tuple[float, str]:
     bounds = [(chain, "the chain of flights")]
     if task.policy == "full":
         ports, energy = _charging_bounds(task)
-        bounds += [(ports, "the ports"), (energy, "the supply")]
-    return max((b for b in bounds if math.isfinite(b[0])), default=(0.0, ""))
+        bounds += [(ports, "the ports")] + ([(energy, "the supply")] if task.site_power_w is not None else [])
+    return bounds
 
 
 def _charging_bounds(task: RotationTask) -> tuple[float, float]:

@@ -16,7 +16,7 @@ from shapely import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from quarry.core.base.errors import Infeasible, require_range
-from quarry.core.base.sources import ALGEBRA, ASSUMED, BELLMAN, ENTERED
+from quarry.core.base.sources import ALGEBRA, ASSUMED, BELLMAN, ENTERED, NAVIGATION
 from quarry.core.base.working import Step, Working, explain, formula, given, note_step
 from quarry.core.flight.energy import Airframe, Endurance, PackFigures, ReservePolicy, endurance
 from quarry.core.flight.wind import CALM, Wind, leg_times_s, track_of
@@ -102,6 +102,7 @@ class Sortie:
     legs: tuple[RibbonLeg, ...]
     ribbon: tuple[RibbonPoint, ...]
     working: Working
+    turn_back_working: Working
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,6 +129,12 @@ def spare_time_s(usable_s: float, sortie_s: float) -> float:
     return usable_s - sortie_s
 
 
+@formula("turn back by = flight time of the set − way home from there − landing", source=ALGEBRA, result="turn_back_s")
+def last_turn_back_s(usable_s: float, home_s: float, landing_s: float) -> float:
+    """Return the latest moment after take-off at which to turn home from a place. [s]"""
+    return usable_s - home_s - landing_s
+
+
 @formula("energy = mean power × sortie", source=ALGEBRA, result="sortie_wh")
 def sortie_energy_wh(power_w: float, sortie_s: float) -> float:
     """Return the energy a sortie takes. [Wh]"""
@@ -138,6 +145,13 @@ def sortie_energy_wh(power_w: float, sortie_s: float) -> float:
 def landing_left_frac(sortie_wh: float, energy_today_wh: float) -> float:
     """Return the share left in the set at landing."""
     return 1.0 - sortie_wh / energy_today_wh
+
+
+@dataclass(frozen=True, slots=True)
+class _TurnBack:
+    at_s: float
+    at: Metres
+    steps: tuple[Step, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -315,7 +329,7 @@ def _sortie(  # noqa: PLR0913 - one sortie needs the whole context once
     inner, ribbon_legs, stretches = _walk(route, legs_s, float(st.at_m[a]), float(st.at_m[b]), half + float(ways.out_s[a]))
     turns_home = half + float(ways.out_s[a]) + route_s
     path = (task.home, *detours.way(task.home, entry), *inner, *detours.way(leave, task.home), task.home)
-    back_s, back_at = _turn_back(a, b, st, ways, half, usable)
+    back = _turn_back(a, b, st, ways, half, usable)
     worked = float(st.worked_m[b] - st.worked_m[a])
     lines = tuple(dict.fromkeys(leg.line for leg in ribbon_legs if leg.line >= 0))
     legs = (
@@ -341,14 +355,15 @@ def _sortie(  # noqa: PLR0913 - one sortie needs the whole context once
         left,
         spare,
         turns_home,
-        back_s,
-        back_at,
+        back.at_s,
+        back.at,
         float(ways.home_s[b]),
         worked,
         _bound(b, worked, usable, give, st, task),
         legs,
         _ribbon(a, b, st, ways, task, give, half, time),
         Working(f"To spare on sortie {number}", last.value, "s", told.steps),
+        Working(f"Turn back on sortie {number}", back.at_s, "s", back.steps),
     )
 
 
@@ -414,18 +429,32 @@ def _walk(
     return points, legs, tuple(worked)
 
 
-def _turn_back(a: int, b: int, st: Stations, ways: _Ways, half: float, usable: float) -> tuple[float, Metres]:
+def _turn_back(a: int, b: int, st: Stations, ways: _Ways, half: float, usable: float) -> _TurnBack:
     """Return the last moment, and the place on the route, from which home is reached with the reserve."""
     onward = half + ways.out_s[a] + st.elapsed_s[b:] - st.elapsed_s[a]
     late = np.flatnonzero(onward + ways.home_s[b:] + half > usable + 1e-6)
-    last = int(late[0]) - 1 if late.size else len(onward) - 1
-    last = max(last, 0)
+    last = max(int(late[0]) - 1 if late.size else len(onward) - 1, 0)
     k = b + last
-    at = (float(st.xy[k, 0]), float(st.xy[k, 1]))
-    if late.size:
-        return float(onward[last]), at
-    # The route ends first: the rest may be spent waiting there.
-    return usable - half - float(ways.home_s[k]), at
+    home = float(ways.home_s[k])
+    told = explain(last_turn_back_s, usable, home, half)
+    # Where the route ends first, the rest may be spent waiting there.
+    at_s = float(onward[last]) if late.size else told.value
+    steps = (
+        given("usable_s", usable, label="flight time of the set, or what the crew agreed to", source=ALGEBRA),
+        given("home_s", home, label="way home from the last such place on the route, in this wind", source=NAVIGATION),
+        given("landing_s", half, label="descent and landing, half of the time for take-off and landing", source=ENTERED),
+        *told.steps,
+        Step(
+            "turn_back_s",
+            at_s,
+            "s",
+            "the last place on the way onward that is reached by then"
+            if late.size
+            else "the route ends before; the rest is waiting there",
+            kind="choice",
+        ),
+    )
+    return _TurnBack(at_s, (float(st.xy[k, 0]), float(st.xy[k, 1])), steps)
 
 
 def _ribbon(

@@ -33,7 +33,6 @@ class Migration(migrations.Migration):
                 ('swap_s', models.FloatField(default=240)),
                 ('rest_after_flight_s', models.FloatField(default=600)),
                 ('rest_after_charge_s', models.FloatField(default=300)),
-                ('gentle', models.BooleanField(default=True)),
                 ('chargers', models.ManyToManyField(related_name='+', to='fleet.charger')),
                 ('crew', models.ManyToManyField(related_name='+', to=settings.AUTH_USER_MODEL)),
                 ('organisation', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='accounts.organisation')),

@@ -164,11 +164,27 @@
         <dl class="mt-3 border-t border-rule text-[13px]">
           <div class="flex justify-between border-b border-rule py-1.5">
             <dt>No plan could end before</dt>
-            <dd class="font-semibold">{clock(day.opens, plan.bound_s)}</dd>
+            <dd class="font-semibold">
+              <Why
+                text={clock(day.opens, plan.bound_s)}
+                name="no plan could end before"
+                of="days"
+                id={day.id}
+                key="bound"
+                clock={(s) => clock(day.opens, s)} />
+            </dd>
           </div>
           <div class="flex justify-between border-b border-rule py-1.5">
             <dt>First come, first charged</dt>
-            <dd class="font-semibold">{plan.plain_rule_s ? clock(day.opens, plan.plain_rule_s) : '—'}</dd>
+            <dd class="font-semibold">
+              {#if plan.plain_rule_s}<Why
+                  text={clock(day.opens, plan.plain_rule_s)}
+                  name="first come, first charged"
+                  of="days"
+                  id={day.id}
+                  key="plain"
+                  clock={(s) => clock(day.opens, s)} />{:else}—{/if}
+            </dd>
           </div>
           {#if saved > 30}<div class="flex justify-between border-b border-rule py-1.5">
               <dt>Saved against that</dt>

@@ -3,6 +3,7 @@
   import type { Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import type { DayState } from './day.svelte';
@@ -22,6 +23,11 @@
   const free = $derived(jobs.filter((j) => !day.jobs.some((d) => d.job_id === j.id)));
   const minutesOf = (key: 'swap_s' | 'rest_after_flight_s' | 'rest_after_charge_s') => day[key];
 
+  function drop(text: string, part: { jobs: typeof day.jobs } | { pauses: typeof day.pauses }) {
+    const before = 'jobs' in part ? { jobs: day.jobs } : { pauses: day.pauses };
+    void planner.change(part);
+    notices.say(text, { undo: () => void planner.change(before) });
+  }
   function move(k: number, by: number) {
     const list = [...day.jobs];
     const [item] = list.splice(k, 1);
@@ -111,7 +117,7 @@
             class="button plain"
             aria-label="Delete this break"
             disabled={off}
-            onclick={() => planner.change({ pauses: day.pauses.filter((_, i) => i !== k) })}>×</button>
+            onclick={() => drop('Break deleted', { pauses: day.pauses.filter((_, i) => i !== k) })}>×</button>
         </div>
         {#if planner.problemAt(`pauses.${k}`)}<p class="problem text-[13px]">
             {planner.problemAt(`pauses.${k}`)}
@@ -164,7 +170,7 @@
               class="button plain px-2"
               aria-label="Take out of the day"
               disabled={off}
-              onclick={() => planner.change({ jobs: day.jobs.filter((_, i) => i !== k) })}>×</button>
+              onclick={() => drop('Job taken out of the day', { jobs: day.jobs.filter((_, i) => i !== k) })}>×</button>
           </div>
           <Choice
             label="flown by"

@@ -1,6 +1,8 @@
 <!-- Corners and home as numbers: the same as on the map, by keyboard. -->
 <script lang="ts">
-  import type { JobDraft } from './draft.svelte';
+  import Choice from '$shared/ui/Choice.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+  import type { Job, JobDraft } from './draft.svelte';
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Place = [number, number];

@@ -41,7 +41,7 @@
   });
 
   // Pairs that are read together share a row.
-  const PAIRS: Record<string, string> = { interval_s: 'trigger_m', on_line_m: 'lines_count' };
+  const PAIRS: Record<string, string> = { interval_s: 'trigger_m', on_line_m: 'lines_count', loads_count: 'volume_l' };
   const rows = $derived.by(() => {
     const found: NonNullable<typeof plan>['figures'][] = [];
     for (const f of plan?.figures ?? []) {

@@ -78,7 +78,12 @@
   <p class="mt-2 text-[13px]">
     <b>{letter}{s.number}</b> enters at {place(s.entry)} on line {(s.lines[0] ?? 0) + 1}, leaves for home after
     {minutes(s.turns_home_s)} from {place(s.leave)}{s.bound_by === 'tank' ? ', tank empty' : ''}. Way home
-    {minutes(s.home_s)}; turn back by {minutes(s.turn_back_s)} at the latest.
+    {minutes(s.home_s)}; turn back by <Why
+      text={minutes(s.turn_back_s)}
+      name="last turn-back of {letter}{s.number}"
+      of="jobs"
+      id={draft.job!.id}
+      key="back_{s.number}" /> at the latest.
   </p>
 {/if}
 <p class="mt-2 text-[13px]">

@@ -15,6 +15,7 @@ const FIGURES: Record<string, Figure> = {
   pictures_count: { label: 'Pictures', text: (v) => digits(v) },
   flow_l_min: { label: 'Flow', text: (v, s) => show(v, 'l_min', s) },
   volume_l: { label: 'Mix for all', text: (v, s) => show(v, 'l', s) },
+  loads_count: { label: 'fillings', text: (v) => digits(v) },
   tank_area_ha: { label: 'Area per tank', text: (v, s) => show(v, 'ha', s, 2) },
   work_rate_ha_h: { label: 'Work rate, no turns', text: (v, s) => show(v, 'ha_h', s) },
   detection_frac: { label: 'Chance to detect', text: (v) => percent(v) },

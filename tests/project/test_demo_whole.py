@@ -1,0 +1,163 @@
+"""The start command as a whole: what a newcomer gets, and that nothing is left behind however it ends."""
+
+import json
+import os
+import shutil
+import signal
+import ssl
+import subprocess
+import sys
+import time
+from http.cookiejar import CookieJar
+from pathlib import Path
+from urllib.request import HTTPCookieProcessor, HTTPSHandler, Request, build_opener
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+
+
+class Start:
+    """A start of the demo with a state folder of its own."""
+
+    def __init__(self, state: Path, **settings: str) -> None:
+        env = {k: v for k, v in os.environ.items() if not k.startswith(("QUARRY_", "DJANGO_"))}
+        self.state, self.log = state, state.with_name(f"{time.monotonic_ns()}.log")
+        with self.log.open("wb") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "quarry.project.demo"],
+                cwd=ROOT,
+                env=env | {"QUARRY_STATE": str(state)} | settings,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+            )
+
+    def told(self) -> str:
+        """Return what it has printed."""
+        return self.log.read_text(encoding="utf-8", errors="replace")
+
+    def ready(self, seconds: float = 90) -> str:
+        """Wait until it is ready; returns the address."""
+        end = time.monotonic() + seconds
+        while "Ctrl-C ends it" not in self.told():
+            assert self.process.poll() is None, self.told()
+            assert time.monotonic() < end, self.told()
+            time.sleep(0.1)
+        return next(w for w in self.told().split() if w.startswith("http"))
+
+    def ours(self) -> list[str]:
+        """Return the commands that still run out of this state folder or as children of this start."""
+        found = []
+        for entry in Path("/proc").glob("[0-9]*"):
+            try:
+                if (
+                    str(self.state).encode() in (entry / "environ").read_bytes()
+                    or str(self.state).encode() in (entry / "cmdline").read_bytes()
+                ):
+                    found.append((entry / "cmdline").read_bytes().replace(b"\0", b" ").decode())
+            except OSError:
+                continue
+        return found
+
+    def gone(self, seconds: float = 15) -> bool:
+        """Wait until nothing of it runs."""
+        end = time.monotonic() + seconds
+        while self.ours() and time.monotonic() < end:
+            time.sleep(0.1)
+        return not self.ours()
+
+
+@pytest.fixture(scope="module")
+def state():
+    folder = Path("/tmp") / f"gq demo {os.getpid()}"
+    yield folder / "state"
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="module")
+def first(state):
+    state.parent.mkdir(mode=0o755)
+    return Start(state)
+
+
+def opener(cafile=None):
+    context = ssl.create_default_context(cafile=cafile) if cafile else None
+    handlers = [HTTPCookieProcessor(CookieJar())] + ([HTTPSHandler(context=context)] if context else [])
+    return build_opener(*handlers)
+
+
+def sign_in(address, state, link):
+    passwords = json.loads((state / "secrets.json").read_text())["demo"]
+    link.open(f"{address}/api/me", timeout=20).close()
+    body = json.dumps({"username": "marrable", "password": passwords["marrable"]}).encode()
+    request = Request(f"{address}/api/session", body, {"Content-Type": "application/json"})
+    with link.open(request, timeout=20) as answer:
+        return json.load(answer)
+
+
+def test_a_first_start_gives_a_planned_day_and_says_each_step(first, state):
+    address = first.ready()
+    told = first.told()
+    assert [f"{k}/5" in told for k in range(1, 6)] == [True] * 5
+    assert all(name in told for name in ("marrable", "oduya", "lindqvist", "guest"))
+    assert address.startswith("http://127.0.0.1:")
+    link = opener()
+    assert sign_in(address, state, link)["role"] == "lead"
+    days = json.load(link.open(f"{address}/api/days", timeout=20))
+    assert days[0]["finish_s"] is not None
+    page = link.open(address, timeout=20)
+    assert b"<title>Gentle Quarry</title>" in page.read()
+    assert "default-src 'none'" in page.headers["Content-Security-Policy"]
+
+
+def test_a_second_start_while_one_runs_says_so_and_ends(first, state):
+    first.ready()
+    second = Start(state)
+    assert second.process.wait(30) == 0
+    assert "is running already: http://127.0.0.1" in second.told()
+
+
+def test_an_interrupt_ends_everything(first, state):
+    first.ready()
+    assert len(first.ours()) >= 4
+    first.process.send_signal(signal.SIGINT)
+    assert first.process.wait(20) == 0
+    assert first.gone()
+    assert not (state / "demo.pid").exists()
+
+
+def test_after_a_kill_the_next_start_takes_over_and_is_quick(state):
+    killed = Start(state)
+    killed.ready()
+    killed.process.kill()
+    killed.process.wait()
+    began = time.monotonic()
+    again = Start(state)
+    again.ready()
+    print(f"second start: {time.monotonic() - began:.1f} s")
+    again.process.send_signal(signal.SIGHUP)
+    again.process.wait(20)
+    assert again.gone(), "a closed terminal ends all, the database that the kill left too"
+
+
+def test_on_the_crews_network_it_speaks_tls_with_a_certificate_that_a_tablet_can_trust(state):
+    start = Start(state, QUARRY_BIND="127.0.0.1:8740", QUARRY_PUBLIC_URL="https://localhost:8740")
+    try:
+        assert start.ready() == "https://localhost:8740"
+        assert "to trust this server on a tablet" in start.told()
+        link = opener(cafile=str(state / "tls" / "localhost.crt"))
+        assert sign_in("https://localhost:8740", state, link)["signed_in"]
+        answer = link.open("https://localhost:8740/", timeout=20)
+        assert "max-age" in answer.headers["Strict-Transport-Security"]
+    finally:
+        start.process.send_signal(signal.SIGTERM)
+        start.process.wait(20)
+    assert start.gone()
+
+
+def test_a_network_address_without_a_public_one_is_refused_with_a_remedy(state):
+    start = Start(state, QUARRY_BIND="0.0.0.0:8741")
+    assert start.process.wait(60) == 1
+    assert "set QUARRY_PUBLIC_URL too" in start.told()
+    assert start.gone()
