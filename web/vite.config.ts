@@ -9,6 +9,7 @@ export default defineConfig({
   build: { chunkSizeWarningLimit: 900 },
   test: {
     environment: 'jsdom',
+    css: true,
     include: ['src/**/*.test.ts'],
     setupFiles: ['src/test-setup.ts'],
   },

@@ -44,7 +44,7 @@
 {/if}
 <Notices />
 {#if session.lost && !atDoor}
-  <div class="fixed inset-0 z-[80] grid place-items-center bg-[rgb(20_20_16/42%)]">
+  <div class="fixed inset-0 z-[80] grid place-items-center bg-[var(--veil)]">
     <div class="w-[min(420px,92vw)] rounded border-[1.5px] border-ink bg-sheet p-6" role="dialog" aria-label="Sign in again">
       <p class="mb-3">Your session has ended. Sign in again; what is on the screen stays.</p>
       <SignIn done={() => (session.lost = false)} />

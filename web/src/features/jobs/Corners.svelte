@@ -43,7 +43,27 @@
       onchange={(e) => set(axis as 0 | 1, e.currentTarget.value)} />
   {/each}
 {/snippet}
-<div class="grid grid-cols-[42px_1fr_1fr_32px_32px] items-center gap-1 pb-2 text-[13px]">
+<div class="grid grid-cols-[1fr_64px] gap-2 pb-2 pt-1">
+  <TextField
+    label="Place"
+    value={job.place}
+    disabled={!writable}
+    onchange={(v) => draft.change({ place: v.trim() })}
+    problem={draft.problemAt('place')} />
+  <TextField
+    label="Letter"
+    value={job.letter}
+    disabled={!writable}
+    onchange={(v) => draft.change({ letter: v.trim().toUpperCase() })}
+    problem={draft.problemAt('letter', 'job.letter')} />
+</div>
+<Choice
+  label="Kind of work"
+  value={job.kind}
+  disabled={!writable}
+  options={['mapping', 'spraying', 'search'].map((k) => ({ value: k, label: k }))}
+  onchange={(v) => draft.change({ kind: v as Job['kind'], work: {} })} />
+<div class="mt-2 grid grid-cols-[42px_1fr_1fr_32px_32px] items-center gap-1 pb-2 text-[13px]">
   <span class="quiet"></span><span class="quiet">latitude</span><span class="quiet">longitude</span><span></span><span></span>
   <b>home</b>{@render pair('Home', job.home as Place | null, setHome)}<span></span><span></span>
   {#each area.slice(0, MOST) as place, k (k)}

@@ -191,7 +191,7 @@ export class JobMap {
       this.#area.setStyle(
         new Style({
           stroke: new Stroke({ color: ink, width: 2.2 }),
-          fill: new Fill({ color: 'rgba(255,255,255,0.05)' }),
+          fill: new Fill({ color: token('--area-fill') }),
         }),
       );
       source.addFeature(this.#area);
@@ -358,7 +358,7 @@ export class JobMap {
         stopClick: true,
         style: new Style({
           stroke: new Stroke({ color: token('--ink'), width: 2, lineDash: [6, 4] }),
-          fill: new Fill({ color: 'rgba(88,99,20,0.12)' }),
+          fill: new Fill({ color: token('--draw-fill') }),
           image: new Circle({ radius: 5, fill: new Fill({ color: token('--ink') }) }),
         }),
       });

@@ -133,7 +133,7 @@
     border: 1.5px solid var(--ink);
     border-radius: 5px;
     background: var(--sheet);
-    box-shadow: 0 6px 18px rgb(0 0 0 / 18%);
+    box-shadow: 0 6px 18px var(--shadow);
   }
   :global(.menu-item) {
     display: flex;

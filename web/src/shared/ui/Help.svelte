@@ -63,7 +63,7 @@
     position: fixed;
     inset: 0;
     z-index: 50;
-    background: rgb(20 20 16 / 42%);
+    background: var(--veil);
   }
   :global(.dialog) {
     position: fixed;

@@ -153,7 +153,7 @@
     border: 1.5px solid var(--ink);
     border-radius: 4px;
     background: var(--field);
-    box-shadow: 0 8px 22px rgb(0 0 0 / 20%);
+    box-shadow: 0 8px 22px var(--shadow);
   }
   :global(.log-arrow) {
     color: var(--ink);
