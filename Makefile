@@ -31,7 +31,7 @@ contracts:  ## import contracts
 	@lint-imports --no-cache | tail -n +14
 
 web-check:  ## eslint, prettier, svelte-check, and the typed client against the API
-	@cd web && npm run -s lint && npm run -s check
+	@cd web && npm run -s lint && npm run -s types:check && npm run -s check
 
 web-test:  ## unit tests of the front end
 	@cd web && npm run -s test

@@ -205,3 +205,30 @@ def test_the_fleet_is_added_to_and_archived(web, fleet):
     assert web.delete(f"/fleet/packs/{pk}").json()["archived"] is True
     assert pk not in [p["id"] for p in web.get("/fleet").json()["packs"]]
     assert web.post(f"/fleet/packs/{pk}/restore").json()["archived"] is False
+
+
+def test_a_job_may_become_another_kind_of_work(web, job):
+    answer = web.get(f"/jobs/{job.pk}").json()
+    after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"kind": "spraying", "work": {}}}).json()
+    assert after["job"]["kind"] == "spraying"
+    assert set(after["job"]["work"]) == {"rate_l_ha", "swath_m", "tank_l", "speed_m_s", "height_m"}
+    loads = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "loads_count")
+    litres = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "volume_l")
+    assert loads == -(-litres // 16.0)
+    assert web.get(f"/jobs/{job.pk}/working/loads_count").json()["steps"]
+
+
+def test_what_a_crew_reads_of_a_sortie_opens(web, job):
+    plan = web.get(f"/jobs/{job.pk}").json()["plan"]
+    for s in plan["sorties"]:
+        back = web.get(f"/jobs/{job.pk}/working/back_{s['number']}").json()
+        assert back["value"] == pytest.approx(s["turn_back_s"])
+        assert [step["name"] for step in back["steps"]][:3] == ["usable_s", "home_s", "landing_s"]
+
+
+def test_the_numbers_beside_the_finish_open(web, day):
+    plan = web.get(f"/days/{day.pk}").json()["plan"]
+    for key, value in (("bound", plan["bound_s"]), ("plain", plan["plain_rule_s"]), ("finish", plan["finish_s"])):
+        working = web.get(f"/days/{day.pk}/working/{key}").json()
+        assert working["unit"] == "clock"
+        assert working["value"] == pytest.approx(value)

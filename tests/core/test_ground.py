@@ -14,7 +14,14 @@ from quarry.core.ground.geodesy import LocalFrame, check_lonlat, ring_area_m2
 from quarry.core.ground.mapping import Camera, MappingTask, height_for_sample_m, mapping_figures
 from quarry.core.ground.outline import make_area
 from quarry.core.ground.search import SearchTask, coverage_for_detection, search_figures
-from quarry.core.ground.spraying import SprayTask, spray_figures, tank_loads
+from quarry.core.ground.spraying import (
+    SprayTask,
+    application_rate_l_ha,
+    flow_for_rate_l_min,
+    speed_for_flow_m_s,
+    spray_figures,
+    tank_loads,
+)
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade, read_ascii_grid
 from quarry.standins.ground import ascii_grid, boundary, upland
 
@@ -175,3 +182,10 @@ def test_absurd_work_is_refused_at_its_field(make, field):
         make()
     assert bad.value.field == field
     assert "give a value from" in bad.value.message
+
+
+@given(st.floats(2, 60), st.floats(1, 12), st.floats(1, 15))
+def test_rate_flow_and_speed_are_three_sides_of_one_triangle(rate, swath, speed):
+    flow = flow_for_rate_l_min(rate, speed, swath)
+    assert application_rate_l_ha(flow, speed, swath) == pytest.approx(rate)
+    assert speed_for_flow_m_s(flow, rate, swath) == pytest.approx(speed)

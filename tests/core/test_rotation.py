@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from quarry.core.base.errors import CoreError, Infeasible, MissingInput
 from quarry.core.power.charging import ChargeLaw
-from quarry.core.rotation.bounds import lower_bound
+from quarry.core.rotation.bounds import bound_working, lower_bound
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.steady import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
@@ -238,3 +238,30 @@ def test_the_plan_says_by_which_rule_and_how_many_plays():
     assert plan.tried == 20
     assert ";" in plan.rule
     assert replace(plan, rule="") != plan
+
+
+@settings(max_examples=40, deadline=None)
+@given(days())
+def test_the_working_of_the_bound_ends_with_the_latest_of_its_steps(task):
+    planned(task)
+    working = bound_working(task)
+    *parts, last = working.steps
+    assert last.value == max(s.value for s in parts) == lower_bound(task)[0]
+    assert {s.name for s in parts} <= {"the chain of flights", "the ports", "the supply"}
+    assert ("the supply" in {s.name for s in parts}) == (task.site_power_w is not None)
+
+
+def test_one_aircraft_with_full_packs_for_all_flights_is_bound_by_its_chain():
+    task = day(sets=tuple(PackSet(f"p{k}", "t", 1, 200.0, 1.0) for k in range(5)))
+    assert lower_bound(task) == (5 * 1000.0 + 4 * 180.0, "the chain of flights")
+    assert dispatch(task).makespan_s == lower_bound(task)[0]
+
+
+def test_a_single_slow_port_is_what_bounds_the_day():
+    slow = Charger("c", 1, (Mode("slow", 60.0, 66.0),))
+    task = day(chargers=(slow,), sets=tuple(PackSet(f"p{k}", "t", 1, 200.0, 1.0) for k in range(2)))
+    bound, why = lower_bound(task)
+    assert why == "the ports"
+    # Three charges of 60 % of 200 Wh at 60 W must come before the last flight.
+    assert bound == pytest.approx(3 * 0.6 * 200 / 60 * 3600 + 1000)
+    assert dispatch(task).makespan_s >= bound

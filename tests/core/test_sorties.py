@@ -248,3 +248,23 @@ def test_a_transit_may_not_be_broken():
         if np.abs(ends - at).min() > 1e-6:
             leg = int(np.searchsorted(ends, at, side="right")) - 1
             assert route.line[leg] >= 0
+
+
+def test_the_working_of_the_turn_back_adds_up():
+    plan = plan_sorties(LINES, task(wind=Wind(4.0, 220.0)))
+    for s in plan.sorties:
+        named = {step.name: step for step in s.turn_back_working.steps}
+        assert s.turn_back_working.value == named["turn_back_s"].value == s.turn_back_s
+        formula = next(step for step in s.turn_back_working.steps if step.kind == "formula")
+        bound = formula.inputs[0].value - formula.inputs[1].value - formula.inputs[2].value
+        assert formula.value == pytest.approx(bound)
+        assert s.turn_back_s <= bound + 1e-6, "the place taken is reached before the moment is over"
+        assert s.turn_back_s >= s.turns_home_s - 1e-6
+
+
+def test_a_home_behind_a_wall_makes_the_ways_longer_than_straight():
+    wall = Polygon([(-40, -40), (30, -40), (30, -30), (-30, -30), (-30, 30), (-40, 30)])
+    free = plan_sorties(LINES, task())
+    walled = plan_sorties(LINES, task(), wall)
+    assert walled.total_s > free.total_s
+    assert len(walled.sorties) >= len(free.sorties)

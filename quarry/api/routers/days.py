@@ -39,22 +39,19 @@ def _figures(data: s.DayFigures) -> dict[str, Any]:
 @router.get("", response=list[s.DayLine], operation_id="list_days", summary="All days")
 def list_days(request: HttpRequest, archived: bool = False) -> object:
     """Return days, latest first."""
-    lines = []
-    for d in selectors.days_for(archived=archived).prefetch_related("plans"):
-        kept = max(d.plans.all(), key=lambda p: p.number, default=None)
-        lines.append(
-            {
-                "id": d.pk,
-                "name": d.name,
-                "date": d.date.isoformat(),
-                "opens": d.opens.strftime("%H:%M"),
-                "closes": d.closes.strftime("%H:%M"),
-                "jobs": [j.job.name for j in d.jobs.all()],
-                "finish_s": kept.plan["finish_s"] if kept else None,
-                "archived": d.archived_at is not None,
-            }
-        )
-    return lines
+    return [
+        {
+            "id": d.pk,
+            "name": d.name,
+            "date": d.date.isoformat(),
+            "opens": d.opens.strftime("%H:%M"),
+            "closes": d.closes.strftime("%H:%M"),
+            "jobs": [j.job.name for j in d.jobs.all()],
+            "finish_s": d.finish_s,
+            "archived": d.archived_at is not None,
+        }
+        for d in selectors.days_with_finish(archived=archived)
+    ]
 
 
 @router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)

@@ -32,26 +32,22 @@ def _answer(job: Job) -> dict[str, Any]:
 @router.get("", response=list[s.JobLine], operation_id="list_jobs", summary="All jobs")
 def list_jobs(request: HttpRequest, search: str = "", archived: bool = False) -> object:
     """Return jobs, newest change first; figures come from the last plan made of each."""
-    lines = []
-    for job in selectors.jobs_for(search=search, archived=archived).prefetch_related("plans"):
-        kept = max(job.plans.all(), key=lambda p: p.made_at, default=None)
-        plan = kept.plan if kept else None
-        lines.append(
-            {
-                "id": job.pk,
-                "name": job.name,
-                "letter": job.letter,
-                "kind": job.kind,
-                "place": job.place,
-                "aircraft_model": job.aircraft_model.name if job.aircraft_model else "",
-                "area_ha": plan["area_ha"] if plan else None,
-                "sorties_count": len(plan["sorties"]) if plan else None,
-                "total_s": plan["total_s"] if plan else None,
-                "archived": job.archived_at is not None,
-                "changed_at": job.changed_at.isoformat(),
-            }
-        )
-    return lines
+    return [
+        {
+            "id": job.pk,
+            "name": job.name,
+            "letter": job.letter,
+            "kind": job.kind,
+            "place": job.place,
+            "aircraft_model": job.aircraft_model.name if job.aircraft_model else "",
+            "area_ha": job.area_ha,
+            "sorties_count": job.sorties_count,
+            "total_s": job.total_s,
+            "archived": job.archived_at is not None,
+            "changed_at": job.changed_at.isoformat(),
+        }
+        for job in selectors.jobs_with_figures(search=search, archived=archived)
+    ]
 
 
 @router.post("", response={201: s.JobAnswer}, operation_id="add_job", summary="Make a job")

@@ -6,7 +6,9 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import Max, QuerySet
+from django.db.models import FloatField, Max, OuterRef, QuerySet, Subquery
+from django.db.models.fields.json import KT
+from django.db.models.functions import Cast
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import bridge
@@ -21,6 +23,13 @@ PlanRefused = bridge.PlanError
 def days_for(*, archived: bool = False) -> QuerySet[Day]:
     """Return the days of the scope, latest first."""
     return Day.objects.filter(archived_at__isnull=not archived).prefetch_related("jobs__job")
+
+
+def days_with_finish(*, archived: bool = False) -> QuerySet[Day]:
+    """Return the days of the scope with ``finish_s`` of the newest plan of each, read out of it by the database."""
+    last = DayPlan.objects.filter(day=OuterRef("pk")).order_by("-number")
+    finish = last.annotate(figure=Cast(KT("plan__finish_s"), FloatField())).values("figure")[:1]
+    return days_for(archived=archived).annotate(finish_s=Subquery(finish))
 
 
 def day_of(day_id: UUID) -> Day:

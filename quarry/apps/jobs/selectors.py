@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from django.db.models import Q, QuerySet
+from django.db.models import F, FloatField, Func, IntegerField, OuterRef, Q, QuerySet, Subquery
+from django.db.models.fields.json import KT
+from django.db.models.functions import Cast
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.fleet.models import Pack
@@ -24,6 +26,22 @@ def jobs_for(*, search: str = "", archived: bool = False) -> QuerySet[Job]:
     if search:
         rows = rows.filter(Q(name__icontains=search) | Q(place__icontains=search) | Q(kind__icontains=search))
     return rows
+
+
+def jobs_with_figures(*, search: str = "", archived: bool = False) -> QuerySet[Job]:
+    """Return the jobs of the scope with ``area_ha``, ``sorties_count`` and ``total_s`` of the last plan made of each.
+
+    The figures are read out of the kept plans by the database: a plan is large and none is loaded.
+    """
+    last = KeptPlan.objects.filter(job=OuterRef("pk")).order_by("-made_at")
+
+    def figure(name: str) -> Subquery:
+        return Subquery(last.annotate(figure=Cast(KT(f"plan__{name}"), FloatField())).values("figure")[:1])
+
+    count = Func(F("plan__sorties"), function="jsonb_array_length", output_field=IntegerField())
+    return jobs_for(search=search, archived=archived).annotate(
+        area_ha=figure("area_ha"), total_s=figure("total_s"), sorties_count=Subquery(last.annotate(n=count).values("n")[:1])
+    )
 
 
 def job_of(job_id: UUID) -> Job:
