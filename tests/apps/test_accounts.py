@@ -156,7 +156,7 @@ def test_history_tells_who_changed_what_and_keeps_no_password(org, lead):
 
 @pytest.mark.parametrize("verb", ["update", "delete"])
 def test_history_cannot_be_changed_even_by_the_application_itself(org, lead, verb):
-    services.record(actor=lead, organisation=org, action="x.done", thing="x", thing_id=1, label="l" * 300)
+    services.record(actor=lead, action="x.done", row=org, label="l" * 300)
     rows = HistoryEntry.objects.all()
     with pytest.raises(DatabaseError, match="only ever added to"), transaction.atomic():
         rows.update(label="else") if verb == "update" else rows.delete()

@@ -11,9 +11,10 @@ from django.contrib.auth import authenticate
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import Model
 from django.utils import timezone
 
-from quarry.apps.accounts.models import HistoryEntry, Organisation, Owned, Role, SignInFailure, User
+from quarry.apps.accounts.models import HistoryEntry, Owned, Role, SignInFailure, User
 from quarry.apps.accounts.permissions import require
 
 Plain = dict[str, Any]
@@ -46,24 +47,20 @@ class TooManyTries(DomainError):
         self.wait_s = wait_s
 
 
-def record(
-    *,
-    actor: User | None,
-    organisation: Organisation,
-    action: str,
-    thing: str,
-    thing_id: object,
-    label: str,
-    before: Plain | None = None,
-    after: Plain | None = None,
-) -> None:
-    """Add one line to the history."""
+def record(*, actor: User, action: str, row: Model, label: str, before: Plain | None = None, after: Plain | None = None) -> None:
+    """Add one line to the history: ``action`` is the kind of thing, a dot, and what was done to it.
+
+    With both ``before`` and ``after`` only what changed is kept.
+    """
+    if before is not None and after is not None:
+        changed = [k for k in after if after[k] != before.get(k)]
+        before, after = {k: before.get(k) for k in changed}, {k: after[k] for k in changed}
     HistoryEntry.objects.create(
-        organisation=organisation,
+        organisation=actor.organisation,
         actor=actor,
         action=action,
-        thing=thing,
-        thing_id=str(thing_id),
+        thing=action.partition(".")[0],
+        thing_id=str(row.pk),
         label=label[:160],
         before=before,
         after=after,
@@ -116,10 +113,8 @@ def add_person(*, actor: User, username: str, full_name: str, role: str) -> tupl
     person.save()
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="person.added",
-        thing="person",
-        thing_id=person.pk,
+        row=person,
         label=person.username,
         after=person_dict(person),
     )
@@ -144,10 +139,8 @@ def change_person(*, actor: User, person_id: int, role: str | None, active: bool
     person.save()
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="person.changed",
-        thing="person",
-        thing_id=person.pk,
+        row=person,
         label=person.username,
         before=before,
         after=person_dict(person),
@@ -165,10 +158,8 @@ def reset_password(*, actor: User, person_id: int) -> tuple[User, str]:
     person.save()
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="person.password_reset",
-        thing="person",
-        thing_id=person.pk,
+        row=person,
         label=person.username,
     )
     return person, password

@@ -124,10 +124,8 @@ def add_day(*, actor: User, figures: dict[str, Any]) -> Day:
     _fill_lists(day, figures)
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="day.added",
-        thing="day",
-        thing_id=day.pk,
+        row=day,
         label=day.name,
         after=day_dict(day),
     )
@@ -151,16 +149,13 @@ def save_day(*, actor: User, day_id: UUID, version: int, figures: dict[str, Any]
         return day_of(row.pk)
     row.version += 1
     row.save()
-    changed = [k for k in after if after[k] != before[k]]
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="day.changed",
-        thing="day",
-        thing_id=row.pk,
+        row=row,
         label=row.name,
-        before={k: before[k] for k in changed},
-        after={k: after[k] for k in changed},
+        before=before,
+        after=after,
     )
     return day_of(row.pk)
 
@@ -183,7 +178,7 @@ def set_archived(*, actor: User, day_id: UUID, archived: bool) -> Day:
     row.version += 1
     row.save()
     action = "day.archived" if archived else "day.restored"
-    record(actor=actor, organisation=actor.organisation, action=action, thing="day", thing_id=row.pk, label=row.name)
+    record(actor=actor, action=action, row=row, label=row.name)
     return row
 
 

@@ -73,10 +73,8 @@ def add_thing(*, actor: User, model: type[Thing], figures: dict[str, Any]) -> Th
     kind = model._meta.model_name or ""
     record(
         actor=actor,
-        organisation=actor.organisation,
         action=f"{kind}.added",
-        thing=kind,
-        thing_id=row.pk,
+        row=row,
         label=row.name,
         after=thing_dict(row),
     )
@@ -99,10 +97,8 @@ def change_thing(*, actor: User, model: type[Thing], thing_id: UUID, version: in
     kind = model._meta.model_name or ""
     record(
         actor=actor,
-        organisation=actor.organisation,
         action=f"{kind}.changed",
-        thing=kind,
-        thing_id=row.pk,
+        row=row,
         label=row.name,
         before=before,
         after=thing_dict(row),
@@ -122,7 +118,7 @@ def set_archived(*, actor: User, model: type[Thing], thing_id: UUID, archived: b
     row.save()
     kind = model._meta.model_name or ""
     action = f"{kind}.archived" if archived else f"{kind}.restored"
-    record(actor=actor, organisation=actor.organisation, action=action, thing=kind, thing_id=row.pk, label=row.name)
+    record(actor=actor, action=action, row=row, label=row.name)
     return row
 
 

@@ -69,10 +69,8 @@ def add_job(*, actor: User, figures: dict[str, Any]) -> Job:
     job.save()
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="job.added",
-        thing="job",
-        thing_id=job.pk,
+        row=job,
         label=job.name,
         after=_history(job),
     )
@@ -100,16 +98,13 @@ def save_job(*, actor: User, job_id: UUID, version: int, figures: dict[str, Any]
         return job_of(row.pk)
     row.version += 1
     row.save()
-    changed = [k for k in after if after[k] != before[k]]
     record(
         actor=actor,
-        organisation=actor.organisation,
         action="job.changed",
-        thing="job",
-        thing_id=row.pk,
+        row=row,
         label=row.name,
-        before={k: before[k] for k in changed},
-        after={k: after[k] for k in changed},
+        before=before,
+        after=after,
     )
     return job_of(row.pk)
 
@@ -136,7 +131,7 @@ def set_archived(*, actor: User, job_id: UUID, archived: bool) -> Job:
     row.version += 1
     row.save()
     action = "job.archived" if archived else "job.restored"
-    record(actor=actor, organisation=actor.organisation, action=action, thing="job", thing_id=row.pk, label=row.name)
+    record(actor=actor, action=action, row=row, label=row.name)
     return job_of(row.pk)
 
 

@@ -73,10 +73,8 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
     lead = people[0]
     record(
         actor=lead,
-        organisation=organisation,
         action="organisation.made",
-        thing="organisation",
-        thing_id=organisation.pk,
+        row=organisation,
         label=organisation.name,
     )
     grid, name = _terrain()
