@@ -208,7 +208,7 @@
         <h2 class="mt-5">Calls to come</h2>
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <ol
-          class="m-0 mt-1 max-h-[420px] list-none overflow-y-auto p-0"
+          class="scrolls m-0 mt-1 max-h-[420px] list-none overflow-y-auto p-0"
           data-testid="calls"
           tabindex="0"
           aria-label="Calls to come">

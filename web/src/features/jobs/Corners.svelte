@@ -35,7 +35,7 @@
 {#snippet pair(name: string, place: Place | null, set: (axis: 0 | 1, text: string) => void)}
   {#each [1, 0] as axis (axis)}
     <input
-      class="input !min-h-[32px] !px-1.5 text-[13px]"
+      class="input !px-1.5 text-[13px]"
       inputmode="decimal"
       aria-label="{name}, {axis ? 'latitude' : 'longitude'}"
       value={place ? place[axis]!.toFixed(6) : ''}
@@ -68,13 +68,10 @@
   <b>home</b>{@render pair('Home', job.home as Place | null, setHome)}<span></span><span></span>
   {#each area.slice(0, MOST) as place, k (k)}
     <b>{k + 1}</b>{@render pair(`Corner ${k + 1}`, place, (axis, text) => move(k, axis, text))}
+    <button class="button plain !px-1" aria-label="Add a corner after {k + 1}" disabled={!writable} onclick={() => add(k)}
+      >+</button>
     <button
-      class="button plain !min-h-[32px] !px-1"
-      aria-label="Add a corner after {k + 1}"
-      disabled={!writable}
-      onclick={() => add(k)}>+</button>
-    <button
-      class="button plain !min-h-[32px] !px-1"
+      class="button plain !px-1"
       aria-label="Delete corner {k + 1}"
       disabled={!writable || area.length < 4}
       onclick={() => draft.change({ area: area.filter((_, i) => i !== k) })}>×</button>

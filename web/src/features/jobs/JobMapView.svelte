@@ -143,6 +143,7 @@
     notices.say('Keep-out deleted', { undo: () => draft.undo() });
   }
 
+  let sheet: HTMLCanvasElement | undefined = $state();
   let input: HTMLInputElement | undefined = $state();
   $effect(() =>
     help.offer('map', [
@@ -166,6 +167,8 @@
   ];
 </script>
 
+<svelte:window onbeforeprint={() => sheet && map?.copyTo(sheet)} />
+
 <div
   class="relative h-full w-full overflow-hidden bg-paper-deep"
   role="application"
@@ -179,9 +182,10 @@
     e.preventDefault();
     void drop(e.dataTransfer?.files);
   }}>
-  <div class="absolute inset-0" data-testid="map" {@attach mount}></div>
+  <div class="no-print absolute inset-0" data-testid="map" {@attach mount}></div>
+  <canvas class="print-only w-full" bind:this={sheet} aria-hidden="true"></canvas>
 
-  <div class="absolute bottom-3 left-3 flex gap-1 rounded bg-sheet/95 p-1" role="toolbar" aria-label="Map tools">
+  <div class="no-print absolute bottom-3 left-3 flex gap-1 rounded bg-sheet/95 p-1" role="toolbar" aria-label="Map tools">
     {#each tools as t (t.id)}
       <button
         class="button px-2"
@@ -276,7 +280,7 @@
   </div>
 
   {#if job.keep_outs.length && writable && tool === 'move'}
-    <details class="absolute right-4 top-[132px] max-w-[230px] rounded bg-sheet/95 px-3 py-2 text-[13px]">
+    <details class="no-print absolute right-4 top-[132px] max-w-[230px] rounded bg-sheet/95 px-3 py-2 text-[13px]">
       <summary class="cursor-pointer font-semibold">{job.keep_outs.length} keep-out{job.keep_outs.length > 1 ? 's' : ''}</summary>
       {#each job.keep_outs as k, n (n)}
         <div class="mt-2 flex flex-col gap-1.5 border-t border-rule pt-2">

@@ -174,7 +174,7 @@
     problem={at('speed_m_s')}
     disabled={off} />
 
-  <div class="col-span-full mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
+  <div class="no-print col-span-full mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
     {#each SECTIONS as [key, word] (key)}
       <button
         class="button !px-1 text-[13px]"

@@ -380,6 +380,22 @@ export class JobMap {
     return true;
   }
 
+  /** Copy what is drawn onto another canvas: the map's own are emptied when the page is laid out for print. */
+  copyTo(target: HTMLCanvasElement) {
+    const [width, height] = this.map.getSize() ?? [0, 0];
+    const ratio = Math.min(2, window.devicePixelRatio);
+    target.width = width! * ratio;
+    target.height = height! * ratio;
+    const c = target.getContext('2d');
+    for (const layer of this.map.getViewport().querySelectorAll<HTMLCanvasElement>('.ol-layer canvas, canvas.ol-layer')) {
+      const told = layer.style.transform.match(/^matrix\(([^(]*)\)$/)?.[1]?.split(',') ?? [];
+      const [a, b, cc, d, e, f] = told.length === 6 ? told.map((v) => Number(v) * ratio) : [1, 0, 0, 1, 0, 0];
+      c?.setTransform(a!, b!, cc!, d!, e!, f!);
+      if (c) c.globalAlpha = Number(layer.parentElement?.style.opacity || layer.style.opacity || 1);
+      c?.drawImage(layer, 0, 0);
+    }
+  }
+
   zoom(by: number) {
     this.#whole = null;
     const view = this.map.getView();
