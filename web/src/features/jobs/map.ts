@@ -387,7 +387,7 @@ export class JobMap {
     target.width = width! * ratio;
     target.height = height! * ratio;
     const c = target.getContext('2d');
-    for (const layer of this.map.getViewport().querySelectorAll<HTMLCanvasElement>('.ol-layer canvas, canvas.ol-layer')) {
+    for (const layer of this.map.getViewport()?.querySelectorAll<HTMLCanvasElement>('.ol-layer canvas') ?? []) {
       const told = (layer.style.transform.match(/^matrix\(([^(]*)\)$/)?.[1] ?? '').split(',');
       const [a, b, cc, d, e, f] = told.length === 6 ? told.map((v) => Number(v) * ratio) : [1, 0, 0, 1, 0, 0];
       c?.setTransform(a!, b!, cc!, d!, e!, f!);
