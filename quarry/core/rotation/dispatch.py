@@ -34,7 +34,7 @@ from quarry.core.rotation.model import (
 
 ORDERS: Final = ("first come", "short charge first", "finish a set first", "long charge first")
 RATES: Final = ("fast", "fast, else gentle", "share the power", "gentle")
-_WORK_PER_PLAY = 800
+_WORK_PER_PLAY = 640
 
 
 class Rule(NamedTuple):
