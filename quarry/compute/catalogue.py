@@ -1,6 +1,6 @@
 """Importing this module fills the register."""
 
-from quarry.compute import bench, small
+from quarry.compute import bench, packs, small
 from quarry.compute.register import CALCULATORS, Calculator, compute
 
-__all__ = ["CALCULATORS", "Calculator", "bench", "compute", "small"]
+__all__ = ["CALCULATORS", "Calculator", "bench", "compute", "packs", "small"]

@@ -33,7 +33,7 @@ def _compute(args: argparse.Namespace) -> int:
 
     if args.list or not args.name:
         for found in CALCULATORS.values():
-            print(f"{found.name:10} {found.summary}")
+            print(f"{found.name:21} {found.summary}")
         return 0
     if args.name not in CALCULATORS:
         print(f"There is no calculator called {args.name}. `quarry compute --list` shows the names.", file=sys.stderr)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from quarry.core.base.errors import CoreError
+from quarry.core.base.working import Working, as_dict, explain
+
+T = TypeVar("T")
 
 
 class Input(BaseModel):
@@ -40,6 +43,13 @@ def calculator(
         return func
 
     return wrap
+
+
+def answer(title: str, func: Callable[..., T], *args: Any) -> tuple[T, dict[str, Any]]:
+    """Return the result of a calculation and its working as plain data; the last step names the result."""
+    told = explain(func, *args)
+    last = told.steps[-1]
+    return told.value, as_dict(Working(title, last.value, last.unit, told.steps))
 
 
 def compute(name: str, data: dict[str, Any]) -> dict[str, Any]:

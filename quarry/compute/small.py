@@ -2,28 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, Literal, TypeVar
+from typing import Any, Literal
 
 from pydantic import Field
 
-from quarry.compute.register import Input, calculator
+from quarry.compute.register import Input, answer, calculator
 from quarry.core.base.shapes import plain
-from quarry.core.base.working import Working, as_dict, explain
 from quarry.core.flight.wind import Wind, leg_time_s, wind_triangle
 from quarry.core.ground.mapping import Camera, MappingTask, mapping_figures
 from quarry.core.ground.search import DetectionLaw, SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
 from quarry.core.power.charging import ChargeLaw, charge_time_s
 from quarry.core.rotation.steady import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
-
-T = TypeVar("T")
-
-
-def _answer(title: str, func: Callable[..., T], *args: Any) -> tuple[T, dict[str, Any]]:
-    told = explain(func, *args)
-    last = told.steps[-1]
-    return told.value, as_dict(Working(title, last.value, last.unit, told.steps))
 
 
 class CameraIn(Input):
@@ -59,7 +49,7 @@ def mapping(data: MappingIn) -> dict[str, Any]:
         data.speed_m_s,
         data.exposure_s,
     )
-    figures, working = _answer("Mapping figures", mapping_figures, task)
+    figures, working = answer("Mapping figures", mapping_figures, task)
     return {**plain(figures), "working": working}
 
 
@@ -78,7 +68,7 @@ class SprayingIn(Input):
 def spraying(data: SprayingIn) -> dict[str, Any]:
     """Return the figures of a spraying task with their working."""
     task = SprayTask(data.rate_l_ha, data.swath_m, data.tank_l, data.speed_m_s, data.height_m)
-    figures, working = _answer("Spraying figures", spray_figures, task, data.area_ha)
+    figures, working = answer("Spraying figures", spray_figures, task, data.area_ha)
     return {**plain(figures), "working": working}
 
 
@@ -97,7 +87,7 @@ class SearchIn(Input):
 def search(data: SearchIn) -> dict[str, Any]:
     """Return the figures of a search task with their working."""
     task = SearchTask(data.sweep_width_m, data.coverage, data.law, data.speed_m_s, data.height_m)
-    figures, working = _answer("Search figures", search_figures, task, data.area_m2)
+    figures, working = answer("Search figures", search_figures, task, data.area_m2)
     return {**plain(figures), "working": working}
 
 
@@ -119,7 +109,7 @@ def way(data: WayHomeIn) -> dict[str, Any]:
         found = wind_triangle(data.track_deg, data.airspeed_m_s, Wind(data.wind_speed_m_s, data.wind_from_deg))
         return {**plain(found), "time_s": leg_time_s(data.distance_m, found.ground_speed_m_s)}
 
-    figures, working = _answer("Time of the way", solve)
+    figures, working = answer("Time of the way", solve)
     return {**figures, "working": working}
 
 
@@ -137,7 +127,7 @@ class ChargeIn(Input):
 def charge(data: ChargeIn) -> dict[str, Any]:
     """Return the time to full with its working."""
     law = ChargeLaw(data.cv_from_frac, data.most_rate_c)
-    seconds, working = _answer("Charge time", charge_time_s, data.energy_wh, data.from_frac, data.power_w, law)
+    seconds, working = answer("Charge time", charge_time_s, data.energy_wh, data.from_frac, data.power_w, law)
     return {"charge_s": seconds, "working": working}
 
 
@@ -165,5 +155,5 @@ def steady(data: SteadyIn) -> dict[str, Any]:
             "interval_s": takeoff_interval_s(*cycle, data.packs, data.ports),
         }
 
-    figures, working = _answer("Steady rotation", solve)
+    figures, working = answer("Steady rotation", solve)
     return {**figures, "mean_wait_s": mean_wait_s(data.slot_s, figures["interval_s"]), "working": working}

@@ -7,7 +7,29 @@ import pytest
 from tests.reference.runner import VALUES, report, run
 from tests.reference.topics import TOPICS
 
-NEEDED = {"4a", "4b", "8", "9a", "10a", "10b", "10c", "10d", "11", "12a", "12b", "16", "16b"}
+NEEDED = {
+    "5a",
+    "5b",
+    "5b2",
+    "5b3",
+    "6a",
+    "14",
+    "17a",
+    "17b",
+    "4a",
+    "4b",
+    "8",
+    "9a",
+    "10a",
+    "10b",
+    "10c",
+    "10d",
+    "11",
+    "12a",
+    "12b",
+    "16",
+    "16b",
+}
 
 
 @pytest.fixture(scope="module")

@@ -16,10 +16,15 @@ from shapely import Polygon
 
 from quarry.core.base.errors import Infeasible
 from quarry.core.base.units import M2_PER_HA, m_s_from_kmh
+from quarry.core.cells import resistance
+from quarry.core.cells.chemistry import CHEMISTRIES
+from quarry.core.cells.curves import CURVES
+from quarry.core.cells.ocv import charge_at_frac, ocv_v
 from quarry.core.flight.wind import Wind, crosswind_m_s, headwind_m_s, leg_times_s, wind_triangle
 from quarry.core.ground import geodesy, mapping, search, spraying
 from quarry.core.ground.outline import make_area, min_width
 from quarry.core.ground.rows import clip_rows, row_positions, turned
+from quarry.core.packs.transport import transport_advice
 from quarry.core.rotation import steady
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
@@ -214,11 +219,91 @@ def shared_power(i: Row) -> Row:
     return {"single_charge_min": alone / 60, "lower_bound_interval_min": interval / 60}
 
 
+LABELS = {"LiPo (LCO/NMC pouch)": "lipo", "LiHV": "lihv", "Li-ion NMC/NCA cylindrical": "liion", "LFP": "lfp"}
+
+
+def cell_voltages(i: Row) -> Row:
+    """Topic 5a."""
+    c = CHEMISTRIES[LABELS[i["chemistry"]]]
+    return {
+        "nominal": c.nominal_v,
+        "full": c.full_v,
+        "min_absolute": c.least_v,
+        "land_under_load": c.land_loaded_v,
+        "storage_lo": c.storage_low_v,
+        "storage_hi": c.storage_high_v,
+    }
+
+
+def open_circuit(i: Row) -> Row:
+    """Topics 5b and 5b3."""
+    return {"OCV_V": ocv_v(CURVES[i["set"]], i["SoC_pct"] / 100)}
+
+
+def charge_at_rest(i: Row) -> Row:
+    """Topic 5b2."""
+    volts = (3.5, 3.6, 3.7, 3.75, 3.8, 3.85, 3.9, 4.0, 4.1)
+    return {f"SoC_at_{v:.2f}V": 100 * charge_at_frac(CURVES[i["set"]], v) for v in volts}
+
+
+def current_from_resistance(i: Row) -> Row:
+    """Topic 6a."""
+    ohm = i["R_cell_mOhm"] / 1000
+    current = resistance.sustainable_current_a(i["Q_Ah"], ohm)
+    return {
+        "I_max_A": current,
+        "C_rate": resistance.rate_of_current(current, i["Q_Ah"]),
+        "heat_W_per_cell": resistance.heat_w(current, ohm),
+        "sag_V_at_Imax": resistance.sag_v(current, ohm),
+    }
+
+
+def resistance_at_25(i: Row) -> Row:
+    """Topic 17a."""
+    at_25 = 1000 * resistance.resistance_at_25_ohm(i["R_mOhm"] / 1000, i["T_C"], i["B_K"])
+    return {"R25_mOhm": at_25, "factor_R_over_R25": i["R_mOhm"] / at_25}
+
+
+def load_points(i: Row) -> Row:
+    """Topic 17b: charge drawn by the trapezoid rule, as the row says."""
+    amperes = np.array(i["I_A"])
+    drawn = np.concatenate([[0.0], np.cumsum((amperes[1:] + amperes[:-1]) / 2 * i["dt_s"] / 3600)])
+    fit = resistance.resistance_from_load(i["V"], i["I_A"], drawn.tolist())
+    return {"R_multi_ohm": fit.resistance_ohm}
+
+
+def air_transport(i: Row) -> Row:
+    """Topic 14."""
+    told = transport_advice(i["cells_in_series"], i["V_nom_cell"], i["Q_Ah"])
+    words = {
+        "cabin": "<=100: carry-on, no approval",
+        "cabin with approval": "100-160: operator approval, max 2 spares",
+        "cargo": ">160: not in passenger baggage; DG cargo",
+    }
+    return {"energy_Wh": told.energy_wh, "passenger_class": words[told.travel]}
+
+
 def _same(kind: str, key: str, *names: str) -> dict[str, tuple[str, str]]:
     return dict.fromkeys(names, (kind, key))
 
 
 TOPICS: dict[str, Topic] = {
+    "5a_cell_voltages": Topic(
+        cell_voltages,
+        _same("abs", "V", "nominal", "full", "min_absolute", "land_under_load", "storage_lo", "storage_hi"),
+    ),
+    "5b_ocv": Topic(open_circuit, _same("abs", "V", "OCV_V")),
+    "5b2_ocv_inverse": Topic(
+        charge_at_rest,
+        _same("abs", "SoC_pct", *(f"SoC_at_{v:.2f}V" for v in (3.5, 3.6, 3.7, 3.75, 3.8, 3.85, 3.9, 4.0, 4.1))),
+    ),
+    "5b3_lfp_ocv": Topic(open_circuit, _same("abs", "V", "OCV_V")),
+    "6a_max_current_ir": Topic(
+        current_from_resistance, _same("rel", "rel", "I_max_A", "C_rate", "heat_W_per_cell", "sag_V_at_Imax")
+    ),
+    "14_air_transport": Topic(air_transport, {"energy_Wh": ("abs", "energy_Wh"), "passenger_class": EXACT}),
+    "17a_ir_temperature": Topic(resistance_at_25, _same("rel", "rel", "R25_mOhm", "factor_R_over_R25")),
+    "17b_dvdi": Topic(load_points, _same("rel", "R_rel", "R_multi_ohm")),
     "4a_wind_triangle": Topic(
         wind,
         {"feasible": EXACT}

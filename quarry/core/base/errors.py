@@ -43,6 +43,12 @@ class BadGeometry(CoreError):
     code = "bad_geometry"
 
 
+class BadReading(CoreError):
+    """A reading contradicts itself or what is known of the pack."""
+
+    code = "bad_reading"
+
+
 class Infeasible(CoreError):
     """The task cannot be done with what is given; the message says what would make it possible."""
 

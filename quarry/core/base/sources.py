@@ -61,3 +61,63 @@ PRACTICE = _register("practice", "common practice, no source", None, "practice")
 ASSUMED = _register("assumed", "assumption, replace it by your own measurement", None, "assumption")
 ENTERED = _register("entered", "entered by the crew or from the maker's manual", None, "measured")
 LITTLE = _register("cyclic-queue", "cyclic queue: Little's law and port use of at most one", None, "algebra")
+ECKER = _register(
+    "ecker-2015",
+    "Ecker et al., J. Electrochem. Soc. 162:A1836-A1857, 7.5 Ah NMC-type pouch, as carried by PyBaMM 26.10",
+    2015,
+    "paper",
+    memory=True,
+)
+AI = _register(
+    "ai-2020",
+    "Ai et al., J. Electrochem. Soc. 167:013512, 2.28 Ah LCO pouch, as carried by PyBaMM 26.10",
+    2020,
+    "paper",
+    memory=True,
+)
+KIM = _register(
+    "kim-2011",
+    "Kim et al., J. Electrochem. Soc. 158:A955-A969, NCA stacked pouch, as carried by PyBaMM 26.10",
+    2011,
+    "paper",
+    memory=True,
+)
+MARQUIS = _register(
+    "marquis-2019",
+    "Marquis et al., J. Electrochem. Soc. 166:A3693-A3706, LCO pouch, as carried by PyBaMM 26.10",
+    2019,
+    "paper",
+    memory=True,
+)
+CHEN = _register(
+    "chen-2020",
+    "Chen et al., J. Electrochem. Soc. 167:080534, 5 Ah NMC811 21700, as carried by PyBaMM 26.10",
+    2020,
+    "paper",
+    memory=True,
+)
+PRADA = _register(
+    "prada-2013",
+    "Prada et al., J. Electrochem. Soc. 160:A616-A628, LFP 26650, as carried by PyBaMM 26.10",
+    2013,
+    "paper",
+    memory=True,
+)
+IEC_61960 = _register(
+    "iec-61960", "IEC 61960-3 and Linden's Handbook of Batteries, 5th ed., cell voltages", 2019, "handbook", memory=True
+)
+ARRHENIUS = _register(
+    "arrhenius",
+    "Arrhenius form of resistance over temperature; coefficient read from the spread of published cells",
+    None,
+    "paper",
+    memory=True,
+)
+LEAST_SQUARES = _register("least-squares", "linear least squares of volts on amperes and charge drawn", None, "algebra")
+AIR_TRANSPORT = _register(
+    "icao-ti",
+    "ICAO Technical Instructions, Doc 9284, Part 8, and IATA DGR table 2.3.A; check the edition in force",
+    None,
+    "standard",
+    memory=True,
+)
