@@ -24,6 +24,7 @@ from quarry.core.cells.resistance import (
 )
 from quarry.core.packs.alarms import AlarmReading, propose_levels
 from quarry.core.packs.charge_back import TimedFlight, charge_back
+from quarry.core.packs.forecast import PackOffer, compare
 from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test
 from quarry.core.packs.transport import transport_advice
 
@@ -206,4 +207,27 @@ class TransportIn(Input):
 def transport(data: TransportIn) -> dict[str, Any]:
     """Return class and cautions with the working."""
     found, working = answer("Transport by air", transport_advice, data.cells_count, data.nominal_cell_v, data.capacity_ah)
+    return {**plain(found), "working": working}
+
+
+class OfferIn(Input):
+    """A model of pack to buy."""
+
+    name: str = Field(min_length=1, max_length=60)
+    price_count: float
+    flight_s: float
+    flights_count: float | None = None
+
+
+class CompareIn(Input):
+    """Two packs for one airframe; prices in one currency."""
+
+    a: OfferIn
+    b: OfferIn
+
+
+@calculator("compare-packs", "Which of two packs for one airframe gives the cheaper minute", CompareIn)
+def compare_packs(data: CompareIn) -> dict[str, Any]:
+    """Return money for each minute, of one flight and over life."""
+    found, working = answer("Money for each minute", compare, PackOffer(**data.a.model_dump()), PackOffer(**data.b.model_dump()))
     return {**plain(found), "working": working}

@@ -48,6 +48,10 @@ GOOD = {
         "return_s": 60,
     },
     "rest-voltage": {"pack_v": 22.8, "cells_count": 6},
+    "compare-packs": {
+        "a": {"name": "light", "price_count": 90, "flight_s": 900},
+        "b": {"name": "long", "price_count": 160, "flight_s": 1300},
+    },
     "transport": {"cells_count": 6, "nominal_cell_v": 3.7, "capacity_ah": 16},
     "rotation": json.loads((INSTANCES / "A01.json").read_text()),
 }
@@ -73,6 +77,7 @@ BAD = [
     ("charge-back", GOOD["charge-back"] | {"rated_ah": 0.5}, "flights.0.put_back_ah"),
     ("alarm-levels", GOOD["alarm-levels"] | {"readings": []}, "readings"),
     ("rest-voltage", GOOD["rest-voltage"] | {"cells_count": 3}, "volts"),
+    ("compare-packs", {"a": GOOD["compare-packs"]["a"] | {"flight_s": 1}, "b": GOOD["compare-packs"]["b"]}, "flight_s"),
     ("transport", GOOD["transport"] | {"capacity_ah": -1}, "capacity_ah"),
 ]
 

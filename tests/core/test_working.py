@@ -173,6 +173,14 @@ FLOATS_WITHOUT_UNIT = {
     "low",
     "high",
     "speed_km_h",
+    # Cycles, and trends and thresholds of figures that have each a unit of their own.
+    "cycles",
+    "slope",
+    "slope_low",
+    "slope_high",
+    "now",
+    "watch",
+    "replace",
 }
 
 

@@ -121,3 +121,10 @@ AIR_TRANSPORT = _register(
     "standard",
     memory=True,
 )
+THEIL_SEN = _register(
+    "sen-1968",
+    "Sen, Estimates of the regression coefficient based on Kendall's tau, JASA 63:1379-1389",
+    1968,
+    "paper",
+    memory=True,
+)

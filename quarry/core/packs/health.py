@@ -1,0 +1,263 @@
+"""The verdict on a pack: in service, watch, replace soon, grounded, with every rule that speaks as a row.
+
+The worst rule decides. Age alone never retires a pack. Swelling or damage grounds it for good. Days are whole numbers
+on any common count; cycles are equivalent full cycles.
+"""
+
+from __future__ import annotations
+
+import statistics
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from quarry.core.base.errors import OutOfRange, require_range
+from quarry.core.base.sources import ALGEBRA, ASSUMED, PRACTICE, Source
+from quarry.core.base.working import Step, Working, formula
+
+Level = Literal["in service", "watch", "replace soon", "grounded"]
+LEVELS: tuple[Level, ...] = ("in service", "watch", "replace soon", "grounded")
+JudgedVerdict = Literal["good", "end of life", "bad", "inconclusive"]
+
+
+@dataclass(frozen=True, slots=True)
+class LoadTestSeen:
+    """A load test that was judged."""
+
+    day: int
+    verdict: JudgedVerdict
+    weakest_v: float
+    weakest_cell: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class ResistanceSeen:
+    """Resistance of each cell brought to 25 °C."""
+
+    day: int
+    cycles: float
+    cell_ohm: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CapacitySeen:
+    """State of health as a charge-back or a full discharge told it."""
+
+    day: int
+    cycles: float
+    health_frac: float
+
+
+@dataclass(frozen=True, slots=True)
+class PackHistory:
+    """What is known of one pack. Lists stand in order of time; None and empty mean not measured."""
+
+    tests: tuple[LoadTestSeen, ...] = ()
+    resistance: tuple[ResistanceSeen, ...] = ()
+    capacity: tuple[CapacitySeen, ...] = ()
+    cycles: float = 0.0
+    deep_count: int = 0
+    age_days: int | None = None
+    last_used_day: int | None = None
+    rest_spread_v: float | None = None
+    full_lapses_count: int = 0
+    heat_lapses_count: int = 0
+    swollen: bool = False
+    damaged: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Threshold:
+    """From where a rule says watch, and from where replace soon (None: never), with the reason for both."""
+
+    watch: float
+    replace: float | None
+    reason: str
+    source: Source = PRACTICE
+
+
+@dataclass(frozen=True, slots=True)
+class HealthPolicy:
+    """The thresholds of an organisation."""
+
+    resistance_growth: Threshold = Threshold(1.5, 2.0, "half as much again is seen in flight, twice is felt", ASSUMED)
+    capacity_frac: Threshold = Threshold(0.85, 0.80, "80 % of rated is the usual end of service")
+    rest_spread_v: Threshold = Threshold(0.03, 0.10, "cells that rest apart drift further with each charge")
+    load_spread_v: Threshold = Threshold(0.15, 0.30, "the weakest cell ends the flight, not the mean", ASSUMED)
+    cycles: Threshold = Threshold(200.0, 300.0, "300 cycles are reached by those who use 60 %")
+    deep_count: Threshold = Threshold(3.0, 10.0, "each landing below 20 % wears a pack more than the cycle it counts as", ASSUMED)
+    age_days: Threshold = Threshold(3 * 365.0, None, "age alone does not rank packs: look closer, do not retire")
+    shelf_days: Threshold = Threshold(21.0, None, "packs fail on the shelf, new ones too: test before they serve")
+    lapses_count: Threshold = Threshold(1.0, None, "stored full for days, or hot")
+
+
+USUAL = HealthPolicy()
+
+
+@dataclass(frozen=True, slots=True)
+class HealthRule:
+    """One row of the verdict; ``measured`` carries the unit named by ``unit``."""
+
+    name: str
+    level: Level
+    measured: float | str
+    unit: str
+    limit: str
+    words: str
+    source: Source
+
+
+@dataclass(frozen=True, slots=True)
+class Health:
+    """The verdict, its rows with the worst first, whether a lead may override it, and the working."""
+
+    level: Level
+    rules: tuple[HealthRule, ...]
+    may_override: bool
+    words: str
+    working: Working
+
+
+@formula("growth = worst cell now ÷ the same cell when first measured", source=ALGEBRA, result="growth_frac")
+def growth_frac(now_ohm: float, first_ohm: float) -> float:
+    """Return how much the resistance of one cell has grown against its own first readings."""
+    return now_ohm / first_ohm
+
+
+def worst_growth(readings: Sequence[ResistanceSeen]) -> tuple[float, int] | None:
+    """Return (growth of the worst cell against the median of its first three readings, its number from 1), or None."""
+    if len(readings) < 2:
+        return None
+    cells = len(readings[0].cell_ohm)
+    same = [r for r in readings if len(r.cell_ohm) == cells]
+    first = [statistics.median(r.cell_ohm[k] for r in same[: min(3, len(same) - 1)]) for k in range(cells)]
+    grown = [growth_frac(same[-1].cell_ohm[k], first[k]) for k in range(cells)]
+    worst = max(range(cells), key=lambda k: grown[k])
+    return grown[worst], worst + 1
+
+
+def judge_health(history: PackHistory, today_day: int, policy: HealthPolicy = USUAL) -> Health:
+    """Return the verdict on a pack today.
+
+    Raises
+    ------
+    OutOfRange
+        A record lies in the future, or a count is negative.
+    """
+    for what, days in (
+        ("A load test", [t.day for t in history.tests]),
+        ("A resistance reading", [r.day for r in history.resistance]),
+        ("A capacity", [c.day for c in history.capacity]),
+    ):
+        if any(d > today_day for d in days):
+            raise OutOfRange(f"{what} is dated in the future. Correct its date.", "day")
+    require_range(history.cycles, 0.0, 20_000.0, "cycles", "Cycles", "")
+    rows = [row for rule in _RULES for row in rule(history, today_day, policy)]
+    rows.sort(key=lambda r: -LEVELS.index(r.level))
+    level = rows[0].level if rows else "in service"
+    spoiled = history.swollen or history.damaged
+    if level == "in service":
+        words = "Nothing speaks against it." if rows else "Nothing has been measured yet: test it before it serves."
+    else:
+        words = rows[0].words
+    steps = tuple(Step(r.name, r.measured, r.unit, f"{r.words} Limit: {r.limit}", source=r.source, kind="limit") for r in rows)
+    working = Working("Verdict", level, "", (*steps, Step("verdict", level, "", "the worst row decides", kind="choice")))
+    return Health(level, tuple(rows), not spoiled, words, working)
+
+
+def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling: bool = False) -> HealthRule:
+    def past(limit: float) -> bool:
+        return value <= limit if falling else value >= limit
+
+    level: Level = "in service"
+    if t.replace is not None and past(t.replace):
+        level = "replace soon"
+    elif past(t.watch):
+        level = "watch"
+    limit = (
+        f"watch {'from' if not falling else 'at'} {t.watch:g}{f', replace soon {t.replace:g}' if t.replace is not None else ''}"
+    )
+    return HealthRule(
+        name, level, value, unit, limit, f"{words}: {t.reason}." if level != "in service" else f"{words}.", t.source
+    )
+
+
+_Rule = Callable[[PackHistory, int, HealthPolicy], list[HealthRule]]
+
+
+def _spoiled(h: PackHistory, _today: int, _p: HealthPolicy) -> list[HealthRule]:
+    what = "swollen" if h.swollen else "damaged" if h.damaged else ""
+    words = f"It is {what}: out of service at once and to recycling. No override."
+    return [HealthRule("swelling or damage", "grounded", what, "", "none, however slight", words, PRACTICE)] if what else []
+
+
+def _tested(h: PackHistory, _today: int, _p: HealthPolicy) -> list[HealthRule]:
+    if not h.tests:
+        return []
+    last = h.tests[-1]
+    levels: dict[JudgedVerdict, Level] = {
+        "good": "in service",
+        "end of life": "replace soon",
+        "bad": "grounded",
+        "inconclusive": "watch",
+    }
+    cell = f"cell {last.weakest_cell} at " if last.weakest_cell else ""
+    words = f"Last load test: {cell}{last.weakest_v:.2f} V, {last.verdict}."
+    limit = "good 3.90 V, bad below 3.60 V"
+    return [HealthRule("load test, lowest cell", levels[last.verdict], last.weakest_v, "V", limit, words, PRACTICE)]
+
+
+def _resistance(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+    found = worst_growth(h.resistance)
+    if found is None:
+        return []
+    return [
+        _by(
+            "resistance, worst cell",
+            found[0],
+            "",
+            p.resistance_growth,
+            f"Cell {found[1]} has {found[0]:.2f} times its first resistance",
+        )
+    ]
+
+
+def _capacity(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+    if not h.capacity:
+        return []
+    now = statistics.median(c.health_frac for c in h.capacity[-3:])
+    return [_by("capacity", now, "", p.capacity_frac, f"It holds {now:.0%} of rated", falling=True)]
+
+
+def _spread(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+    if h.rest_spread_v is None:
+        return []
+    return [_by("spread at rest", h.rest_spread_v, "V", p.rest_spread_v, f"Cells rest {1000 * h.rest_spread_v:.0f} mV apart")]
+
+
+def _use(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+    rows = [_by("cycles", h.cycles, "", p.cycles, f"{h.cycles:.0f} equivalent full cycles")]
+    if h.deep_count:
+        rows.append(_by("deep landings", h.deep_count, "", p.deep_count, f"{h.deep_count} landings below 20 %"))
+    return rows if h.cycles or h.deep_count else []
+
+
+def _age(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+    return [_by("age", h.age_days, "", p.age_days, f"{h.age_days // 30} months old")] if h.age_days is not None else []
+
+
+def _shelf(h: PackHistory, today_day: int, p: HealthPolicy) -> list[HealthRule]:
+    seen = [d for d in (h.last_used_day, h.tests[-1].day if h.tests else None) if d is not None]
+    if not seen:
+        return []
+    days = today_day - max(seen)
+    return [_by("shelf time without a test", days, "", p.shelf_days, f"{days} days since it flew or was tested")]
+
+
+def _lapses(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+    count = h.full_lapses_count + h.heat_lapses_count
+    words = f"{h.full_lapses_count} times stored full, {h.heat_lapses_count} times outside its temperatures"
+    return [_by("storage lapses", count, "", p.lapses_count, words)] if count else []
+
+
+_RULES: tuple[_Rule, ...] = (_spoiled, _tested, _resistance, _capacity, _spread, _use, _age, _shelf, _lapses)
