@@ -33,7 +33,8 @@ from quarry.core.rotation.model import (
 )
 
 ORDERS: Final = ("first come", "short charge first", "finish a set first", "long charge first")
-RATES: Final = ("fast", "fast, else gentle", "share the power", "gentle")
+TIGHTEST: Final = "tightest type first"  # of several types of set, the one that will be done last goes first
+RATES: Final = ("fast", "share the power", "fast, else gentle", "gentle")
 _WORK_PER_PLAY = 640
 
 
@@ -114,7 +115,9 @@ def _rules(task: RotationTask) -> list[Rule]:
     firsts = (False, True) if len(task.aircraft) > 1 else (False,)
     reflies = (True, False) if task.policy == "partial" else (False,)
     orders = ORDERS if any(s.packs > 1 for s in task.sets) else (ORDERS[0], ORDERS[1], ORDERS[3])
-    return [Rule(o, r, f, y) for y, r, o, f in product(reflies, rates, orders, firsts)]
+    if len({c.type for c in task.aircraft}) > 1:
+        orders = (TIGHTEST, *orders)
+    return [Rule(o, r, f, y) for y, f, r, o in product(reflies, firsts, rates, orders)]
 
 
 def _search(task: RotationTask, plays: int, seed: int) -> tuple[Rule, _Play | None]:
@@ -173,6 +176,11 @@ class _Lengths:
         self.sets = task.sets
         self.modes: list[list[Mode]] = [sorted(c.modes, key=lambda m: -m.pack_w) for c in task.chargers]
         self._known: dict[tuple[int, int, float], list[float]] = {}
+        self._paces = {kind: _pace_s(task, kind, self) for kind in {c.type for c in task.aircraft}}
+
+    def pace_s(self, kind: str) -> float:
+        """Return the steady time from one flight of a type to the next. [s]"""
+        return self._paces.get(kind, 0.0)
 
     def of(self, j: int, c: int, frac: float) -> list[float]:
         """Return the time on a port at each rate of a charger. [s]"""
@@ -181,6 +189,19 @@ class _Lengths:
         if found is None:
             found = self._known[key] = [duration_s(self.sets[j], frac, m) for m in self.modes[c]]
         return found
+
+
+def _pace_s(task: RotationTask, kind: str, known: _Lengths) -> float:
+    craft = [c.id for c in task.aircraft if c.type == kind]
+    flights = [f for f in task.flights if f.aircraft in craft]
+    owned = [j for j, s in enumerate(task.sets) if s.type == kind]
+    if not flights or not owned:
+        return 0.0
+    slot = sum(f.flight_s for f in flights) / len(flights) + task.swap_s
+    left = max(0.0, 1.0 - sum(f.energy_frac for f in flights) / len(flights))
+    charge = known.of(owned[0], 0, left)[0] if task.chargers and known.modes[0] else 0.0
+    cycle = slot + task.rest_after_flight_s + charge + task.rest_after_charge_s
+    return max(slot / len(craft), cycle / len(owned))
 
 
 def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = math.inf) -> _Play | None:  # noqa: C901, PLR0912, PLR0915 - one event loop, kept in one place for speed
@@ -234,6 +255,8 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
             key = base
         elif rule.order == "long charge first":
             key = -base
+        elif rule.order == TIGHTEST:
+            key = 1e-3 * since - left_by_type.get(sets[j].type, 0) * known.pace_s(sets[j].type)
         else:
             key = since - 1e5 * (left_to_charge[j] < sets[j].packs)
         if shift:
