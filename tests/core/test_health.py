@@ -1,7 +1,7 @@
 """Verdict, forecast, money and care: what must hold for any history, and the cases that crews named."""
 
 import itertools
-from dataclasses import replace
+from dataclasses import fields, replace
 
 import numpy as np
 import pytest
@@ -65,6 +65,8 @@ def test_a_sound_pack_is_in_service_and_every_row_says_what_was_measured():
         ({"capacity": tuple(CapacitySeen(900 + k, 70.0 + k, 0.79) for k in range(3))}, "replace soon", "holds 79%"),
         ({"capacity": tuple(CapacitySeen(900 + k, 70.0 + k, 0.84) for k in range(3))}, "watch", "holds 84%"),
         ({"rest_spread_v": 0.04}, "watch", "40 mV apart"),
+        ({"tests": (LoadTestSeen(999, "good", 3.92, 1, 0.16),)}, "watch", "160 mV apart under full load"),
+        ({"tests": (LoadTestSeen(999, "good", 3.91, 1, 0.31),)}, "replace soon", "310 mV apart under full load"),
         ({"cycles": 320.0}, "replace soon", "320 equivalent"),
         ({"age_days": 2000}, "watch", "age alone does not rank"),
         ({"last_used_day": 900, "tests": (LoadTestSeen(900, "good", 3.95, 1),)}, "watch", "100 days since"),
@@ -91,6 +93,16 @@ def test_only_swelling_and_damage_bear_no_override():
 def test_age_never_retires_a_pack():
     """The oldest of three packs flew longer than two bought later. Common practice, no source."""
     assert judge_health(replace(SOUND, age_days=6000), TODAY).level == "watch"
+
+
+def test_every_threshold_of_the_policy_is_used_by_a_rule():
+    """With each threshold set so low that anything passes it, each must speak."""
+    low = {f.name: replace(getattr(HealthPolicy(), f.name), watch=-1.0) for f in fields(HealthPolicy)}
+    low["capacity_frac"] = replace(low["capacity_frac"], watch=2.0, replace=None)
+    history = replace(SOUND, tests=(LoadTestSeen(995, "good", 3.95, 2, 0.02),), deep_count=1, heat_lapses_count=1)
+    quiet = [r for r in judge_health(history, TODAY, HealthPolicy(**low)).rules if r.level == "in service"]
+    assert [r.name for r in quiet] == ["load test, lowest cell"]
+    assert len(judge_health(history, TODAY, HealthPolicy(**low)).rules) == len(low) + 1
 
 
 def test_nothing_measured_is_said():

@@ -104,13 +104,20 @@ def test_the_load_never_passes_what_the_supply_can_give(task):
 def test_calls_of_a_day_stand_in_order_and_say_each_thing_once():
     task = day()
     plan = dispatch(task)
-    calls = calls_of(task, plan, {"F0": 700.0})
+    calls = calls_of(task, plan, {"F0": 700.0, "F1": 1000.0, "F2": 1300.0})
     assert [c.at_s for c in calls] == sorted(c.at_s for c in calls)
     count = {kind: sum(1 for c in calls if c.kind == kind) for kind in ("launch", "land", "fit", "on_port", "off_port")}
     assert count["launch"] == count["land"] == count["fit"] == 5
     assert count["on_port"] == count["off_port"] == len(plan.charges)
     backs = [c for c in calls if c.kind == "turn_back"]
     assert [(c.flight, c.at_s) for c in backs] == [("F0", plan.flights[0].takeoff_s + 700.0)]
+
+
+def test_nobody_is_called_back_who_has_landed():
+    task = day()
+    plan = dispatch(task)
+    backs = [c.flight for c in calls_of(task, plan, dict.fromkeys((f.id for f in task.flights), 1000.5)) if c.kind == "turn_back"]
+    assert backs == []
 
 
 def test_the_working_of_the_finish_walks_back_to_the_opening_of_the_day():

@@ -22,7 +22,7 @@ from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Craft, Flight, PackSet, Rotation, RotationTask
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 6
+PLAN_VERSION = 7
 PlanError = CoreError
 
 

@@ -22,12 +22,13 @@ JudgedVerdict = Literal["good", "end of life", "bad", "inconclusive"]
 
 @dataclass(frozen=True, slots=True)
 class LoadTestSeen:
-    """A load test that was judged."""
+    """A load test that was judged; ``spread_v`` is known where each cell was seen."""
 
     day: int
     verdict: JudgedVerdict
     weakest_v: float
     weakest_cell: int = 0
+    spread_v: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -191,7 +192,7 @@ def _spoiled(h: PackHistory, _today: int, _p: HealthPolicy) -> list[HealthRule]:
     return [HealthRule("swelling or damage", "grounded", what, "", "none, however slight", words, PRACTICE)] if what else []
 
 
-def _tested(h: PackHistory, _today: int, _p: HealthPolicy) -> list[HealthRule]:
+def _tested(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
     if not h.tests:
         return []
     last = h.tests[-1]
@@ -204,7 +205,11 @@ def _tested(h: PackHistory, _today: int, _p: HealthPolicy) -> list[HealthRule]:
     cell = f"cell {last.weakest_cell} at " if last.weakest_cell else ""
     words = f"Last load test: {cell}{last.weakest_v:.2f} V, {last.verdict}."
     limit = "good 3.90 V, bad below 3.60 V"
-    return [HealthRule("load test, lowest cell", levels[last.verdict], last.weakest_v, "V", limit, words, PRACTICE)]
+    rows = [HealthRule("load test, lowest cell", levels[last.verdict], last.weakest_v, "V", limit, words, PRACTICE)]
+    if last.spread_v is not None:
+        apart = f"Cells lay {1000 * last.spread_v:.0f} mV apart under full load"
+        rows.append(_by("spread under load", last.spread_v, "V", p.load_spread_v, apart))
+    return rows
 
 
 def _resistance(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:

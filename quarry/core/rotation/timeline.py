@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -143,7 +144,7 @@ def calls_of(task: RotationTask, plan: Rotation, turn_backs_s: dict[str, float])
     ----------
     turn_backs_s : dict
         For each flight the latest time after take-off at which it must turn home; flights that
-        are not in it get no such call. [s]
+        are not in it, or have landed by then, get no such call. [s]
     """
     calls: list[Call] = []
     for c in plan.charges:
@@ -152,7 +153,8 @@ def calls_of(task: RotationTask, plan: Rotation, turn_backs_s: dict[str, float])
     for f in plan.flights:
         calls.append(Call(max(0.0, f.takeoff_s - min(120.0, task.swap_s)), "fit", f.set, f.flight, f.aircraft))
         calls.append(Call(f.takeoff_s, "launch", f.set, f.flight, f.aircraft))
-        if f.flight in turn_backs_s:
+        # A sortie that lands with much to spare is down before the latest moment comes: nobody is to be called then.
+        if f.takeoff_s + turn_backs_s.get(f.flight, math.inf) < f.landing_s:
             calls.append(Call(f.takeoff_s + turn_backs_s[f.flight], "turn_back", f.set, f.flight, f.aircraft))
         calls.append(Call(f.landing_s, "land", f.set, f.flight, f.aircraft))
     rank = {"land": 0, "off_port": 1, "on_port": 2, "fit": 3, "turn_back": 4, "launch": 5}
