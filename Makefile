@@ -48,7 +48,7 @@ bench: .venv/installed  ## measure speed side by side; INSTANCES=folder runs all
 dev: demo  ## as demo; run `npm run dev` in web/ beside it for reloading pages
 
 worker:  ## one more background worker, on QUARRY_DATABASE_URL
-	@$(PY) manage.py procrastinate worker -q plans
+	@$(PY) manage.py procrastinate worker -q plans,tables
 
 reset-demo:  ## put the demo's data away and begin anew at the next start
 	@tools/reset-demo.sh

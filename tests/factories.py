@@ -6,6 +6,7 @@ import json
 from typing import Any
 
 from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.care.services import add_record
 from quarry.apps.day.services import add_day
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
@@ -73,7 +74,9 @@ def make_fleet(lead: User) -> dict[str, Any]:
     add(fleet.Supply, name="Trailer", model_id=generator.pk)
     for k, (health, charge) in enumerate([(1.0, 1.0), (0.95, 0.6), (0.9, 0.6), (0.85, 0.6)], start=1):
         add(fleet.Pack, name=f"0{k}", model_id=packs.pk, health_frac=health, charge_frac=charge)
-    add(fleet.Pack, name="09", model_id=packs.pk, health_frac=0.8, grounded=True, grounded_why="swelling found")
+    nine = add(fleet.Pack, name="09", model_id=packs.pk, health_frac=0.8)
+    add_record(actor=lead, pack_id=nine.pk, kind="mishap", figures={"what": "swelling", "words": "found on the shelf"})
+    nine.refresh_from_db()
     return known
 
 

@@ -22,6 +22,11 @@ if ! ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 && ! command -v initdb 
 if [ "$level" = full ] && ! command -v chromium >/dev/null; then need+=(chromium); fi
 # What drives the browser in tests is linked against it.
 if [ "$level" = full ] && ! ls /usr/lib/*/libatomic.so.1 >/dev/null 2>&1; then need+=(libatomic1); fi
+# Labels are set by Pango and HarfBuzz.
+for lib in libpango-1.0-0:libpango-1.0 libpangoft2-1.0-0:libpangoft2-1.0 libharfbuzz-subset0:libharfbuzz-subset; do
+  ls /usr/lib/*/"${lib#*:}".so.0 >/dev/null 2>&1 || need+=("${lib%%:*}")
+done
+ls /usr/share/fonts/truetype/dejavu/DejaVuSans.ttf >/dev/null 2>&1 || need+=(fonts-dejavu-core)
 if [ ${#need[@]} -gt 0 ]; then
   install="apt-get install -y --no-install-recommends ${need[*]}"
   if [ "$(id -u)" = 0 ]; then as=(env); elif sudo -n true 2>/dev/null; then as=(sudo -n env); else as=(); fi

@@ -6,7 +6,7 @@ from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from quarry.api.errors import install
-from quarry.api.routers import compute, days, fleet, jobs, people, session
+from quarry.api.routers import compute, days, fleet, jobs, packs, people, policy, session
 
 api = NinjaAPI(
     title="Gentle Quarry", version="1", auth=django_auth, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
@@ -15,6 +15,8 @@ install(api)
 api.add_router("", session.router)
 api.add_router("/people", people.router)
 api.add_router("/fleet", fleet.router)
+api.add_router("/packs", packs.router)
+api.add_router("/policy", policy.router)
 api.add_router("/jobs", jobs.router)
 api.add_router("/terrains", jobs.terrain_router)
 api.add_router("/days", days.router)

@@ -167,7 +167,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         say("4/5 worker …")
         children["worker"] = _spawn(
             "worker",
-            [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", "plans", "--concurrency", "1"],
+            [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", "plans,tables", "--concurrency", "1"],
             env,
         )
         say("5/5 server …")

@@ -28,7 +28,9 @@ INSTALLED_APPS = [
     "ninja",
     "procrastinate.contrib.django",
     "quarry.apps.accounts",
+    "quarry.apps.policy",
     "quarry.apps.fleet",
+    "quarry.apps.care",
     "quarry.apps.jobs",
     "quarry.apps.day",
     "quarry.standins",
@@ -102,6 +104,7 @@ SIGN_IN_TRIES = 5  # wrong passwords for one name from one address before it mus
 SIGN_IN_WAIT_S = 60
 ADDRESS_TRIES = 60  # wrong passwords from one address, all names together, in the same time
 UPLOAD_MOST_BYTES = 8_000_000
+TABLE_MOST_BYTES = 60_000_000
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]
 
 LOGGING = {

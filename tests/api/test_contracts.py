@@ -195,7 +195,7 @@ def test_a_search_can_be_stopped(web, day):
 
 def test_the_fleet_is_added_to_and_archived(web, fleet):
     body = {"name": "11", "notes": "", "model_id": str(fleet["P6"].pk), "mates": "", "health_frac": 0.9, "charge_frac": 0.5}
-    body |= {"cycles": 3, "bought_on": None, "grounded": False, "grounded_why": ""}
+    body |= {"cycles": 3, "bought_on": None}
     made = web.post("/fleet/packs", body)
     assert made.status_code == 201
     pk = made.json()["id"]

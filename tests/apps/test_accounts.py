@@ -105,8 +105,8 @@ def test_ones_own_password_can_be_changed(lead):
     ("role", "rights"),
     [
         ("lead", set(RIGHTS)),
-        ("pilot", {"fleet:write", "packs:write", "jobs:write", "day:write"}),
-        ("handler", {"packs:write"}),
+        ("pilot", {"fleet:write", "packs:write", "packs:record", "jobs:write", "day:write"}),
+        ("handler", {"packs:write", "packs:record"}),
         ("viewer", set()),
     ],
 )

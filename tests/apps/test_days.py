@@ -63,7 +63,7 @@ def test_the_job_is_cut_for_the_weakest_pack_of_the_day(lead, fleet, day):
 def test_a_grounded_pack_is_left_out_and_says_why(lead, fleet, day):
     packs = [*figures_of(day)["packs"], {"pack_id": fleet["09"].pk, "start_frac": 1.0}]
     out = next(p for p in plan_of(save(lead, day, packs=packs))["packs"] if p["name"] == "09")
-    assert out["grounded"] == "swelling found"
+    assert out["grounded"] == "swollen: out of service"
     assert out["beds"] == []
 
 

@@ -82,12 +82,11 @@ def test_a_name_is_free_again_once_its_holder_is_put_away(lead, fleet):
         services.set_archived(actor=lead, model=models.Pack, thing_id=fleet["01"].pk, archived=False)
 
 
-def test_a_swollen_pack_stays_grounded(lead, fleet):
-    with pytest.raises(DomainError, match="Take it to recycling") as bad:
-        change(lead, fleet["09"], grounded=False)
-    assert bad.value.field == "grounded"
-    dusty = change(lead, fleet["02"], grounded=True, grounded_why="contacts dirty")
-    assert change(lead, dusty, grounded=False, grounded_why="").grounded is False
+def test_only_a_lead_retires_a_pack(org, lead, fleet):
+    handler = person(org, "hanna", "handler")
+    with pytest.raises(NotAllowed, match="retire packs"):
+        services.set_archived(actor=handler, model=models.Pack, thing_id=fleet["02"].pk, archived=True)
+    assert services.set_archived(actor=lead, model=models.Pack, thing_id=fleet["02"].pk, archived=True).archived_at
 
 
 def test_every_change_stands_in_the_history_with_before_and_after(lead, fleet):

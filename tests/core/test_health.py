@@ -29,7 +29,7 @@ SOUND = PackHistory(
     resistance=tuple(ResistanceSeen(700 + 10 * k, 10.0 * k, (0.003, 0.0031, 0.0029)) for k in range(8)),
     capacity=tuple(CapacitySeen(700 + 10 * k, 10.0 * k, 0.97 - 0.001 * k) for k in range(8)),
     cycles=80.0,
-    age_days=400,
+    bought_day=TODAY - 400,
     last_used_day=998,
     rest_spread_v=0.011,
 )
@@ -68,7 +68,7 @@ def test_a_sound_pack_is_in_service_and_every_row_says_what_was_measured():
         ({"tests": (LoadTestSeen(999, "good", 3.92, 1, 0.16),)}, "watch", "160 mV apart under full load"),
         ({"tests": (LoadTestSeen(999, "good", 3.91, 1, 0.31),)}, "replace soon", "310 mV apart under full load"),
         ({"cycles": 320.0}, "replace soon", "320 equivalent"),
-        ({"age_days": 2000}, "watch", "age alone does not rank"),
+        ({"bought_day": TODAY - 2000}, "watch", "age alone does not rank"),
         ({"last_used_day": 900, "tests": (LoadTestSeen(900, "good", 3.95, 1),)}, "watch", "100 days since"),
         ({"full_lapses_count": 2}, "watch", "2 times stored full"),
         ({"deep_count": 4}, "watch", "4 landings below 20 %"),
@@ -92,7 +92,7 @@ def test_only_swelling_and_damage_bear_no_override():
 
 def test_age_never_retires_a_pack():
     """The oldest of three packs flew longer than two bought later. Common practice, no source."""
-    assert judge_health(replace(SOUND, age_days=6000), TODAY).level == "watch"
+    assert judge_health(replace(SOUND, bought_day=TODAY - 6000), TODAY).level == "watch"
 
 
 def test_every_threshold_of_the_policy_is_used_by_a_rule():

@@ -174,6 +174,11 @@ FLOATS_WITHOUT_UNIT = {
     "speed_km_h",
     # Cycles, and trends and thresholds of figures that have each a unit of their own.
     "cycles",
+    "cycles_before",
+    "cycles_apart",
+    "resistance_ratio",
+    "scale",
+    "day",
     "slope",
     "slope_low",
     "slope_high",

@@ -47,6 +47,12 @@ class PackModelIn(In):
     most_rate_c: float
     storage_frac: float
     drains_itself: bool
+    parallel: int = 1
+    drains_after_days: int | None = None
+    mass_kg: float | None = None
+    label_c: float | None = None
+    price: float | None = None
+    fits: str = Field(default="", max_length=60)
 
 
 class AircraftModelIn(In):
@@ -113,9 +119,10 @@ class PackIn(In):
     health_frac: float
     charge_frac: float
     cycles: int
+    serial: str = Field(default="", max_length=40)
+    price: float | None = None
     bought_on: date | None = None
-    grounded: bool
-    grounded_why: str = Field(default="", max_length=160)
+    warranty_until: date | None = None
 
 
 class ChargerIn(In):
@@ -161,7 +168,10 @@ class AircraftOut(Kept, AircraftIn):
 
 
 class PackOut(Kept, PackIn):
-    """One pack."""
+    """One pack; whether it is grounded follows from its records."""
+
+    grounded: bool
+    grounded_why: str
 
 
 class ChargerOut(Kept, ChargerIn):

@@ -24,6 +24,9 @@ RIGHTS = {
         Right("people:write", Role.LEAD, "add people, set roles and reset passwords"),
         Right("fleet:write", Role.PILOT, "change aircraft, chargers and models"),
         Right("packs:write", Role.HANDLER, "change packs"),
+        Right("packs:record", Role.HANDLER, "record tests, charges, flights and mishaps of packs"),
+        Right("packs:retire", Role.LEAD, "retire packs or let a grounded one fly again"),
+        Right("policy:write", Role.LEAD, "set the policy"),
         Right("jobs:write", Role.PILOT, "change jobs"),
         Right("day:write", Role.PILOT, "plan days"),
     )

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import FloatField, Max, OuterRef, QuerySet, Subquery
+from django.db.models import FloatField, Max, Min, OuterRef, QuerySet, Subquery
 from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
+from django.utils import timezone
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import bridge
-from quarry.apps.day.models import Day, DayPlan
+from quarry.apps.day.models import Day, DayPack, DayPlan
 from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.jobs import selectors as jobs
 from quarry.apps.jobs.bridge import PlanError
@@ -38,6 +40,13 @@ def day_of(day_id: UUID) -> Day:
     if row is None:
         raise DomainError("not_found", "There is no such day.")
     return row
+
+
+def next_flights() -> dict[str, date]:
+    """Return by id of the pack the date of the next planned day that it flies on, today included."""
+    rows = DayPack.objects.filter(day__date__gte=timezone.now().date(), day__archived_at=None)
+    found = rows.values_list("pack_id").annotate(first=Min("day__date"))
+    return {str(pack_id): first for pack_id, first in found}
 
 
 def day_dict(day: Day) -> dict[str, Any]:

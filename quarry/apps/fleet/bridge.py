@@ -70,6 +70,21 @@ def supply_watts(model: SupplyModel) -> float:
     return can_give_w(record.rated_w, record.headroom_frac)
 
 
+_OPTIONAL_OF_PACKS = (
+    ("drains_after_days", 1, 60, "Drains itself after", "days"),
+    ("mass_kg", 0.02, 60, "Mass", "kg"),
+    ("label_c", 0.5, 500, "Printed rate", "C"),
+    ("price", 0.0, 1e6, "Price", ""),
+)
+
+
+def _check_optional(row: PackModel) -> None:
+    for name, low, high, words, unit in _OPTIONAL_OF_PACKS:
+        value = getattr(row, name)
+        if value is not None:
+            require_range(value, low, high, name, words, unit)
+
+
 def check(row: object) -> None:
     """Raise `FleetError` naming the field if a figure is not plausible."""
     try:
@@ -88,10 +103,13 @@ def check(row: object) -> None:
             require_range(row.capacity_ah, 0.2, 200, "capacity_ah", "Capacity", "Ah")
             require_range(row.nominal_cell_v, 2.5, 4.0, "nominal_cell_v", "Nominal volts of a cell", "V")
             require_range(row.storage_frac, 0.2, 0.8, "storage_frac", "Storage charge", "")
+            require_range(row.parallel, 1, 20, "parallel", "Cells in parallel", "")
+            _check_optional(row)
             charge_law(row)
         elif isinstance(row, Pack):
             require_range(row.charge_frac, 0.0, 1.0, "charge_frac", "Charge", "")
             require_range(row.cycles, 0, 10_000, "cycles", "Cycles", "")
+            require_range(row.price or 0.0, 0.0, 1e6, "price", "Price", "")
             pack_figures(row)
         elif isinstance(row, ChargerModel):
             _check_charger(row)

@@ -32,7 +32,10 @@ class Camera(Thing):
 
 
 class PackModel(Thing):
-    """A kind of pack. Capacity in ampere hours, nominal volts per cell; energy follows from both."""
+    """A kind of pack: cells in series and in parallel, capacity of the whole in ampere hours, nominal volts of a cell.
+
+    ``label_c`` is the rate printed on it; ``fits`` names its connector or the airframe it belongs to.
+    """
 
     chemistry = models.CharField(
         max_length=8,
@@ -40,12 +43,18 @@ class PackModel(Thing):
         default="lipo",
     )
     cells = models.PositiveSmallIntegerField()
+    parallel = models.PositiveSmallIntegerField(default=1)
     capacity_ah = models.FloatField()
     nominal_cell_v = models.FloatField(default=3.7)
     cv_from_frac = models.FloatField(default=0.85)
     most_rate_c = models.FloatField(default=2.0)
     storage_frac = models.FloatField(default=0.6)
     drains_itself = models.BooleanField(default=False)
+    drains_after_days = models.PositiveSmallIntegerField(null=True, blank=True)
+    mass_kg = models.FloatField(null=True, blank=True)
+    label_c = models.FloatField(null=True, blank=True)
+    price = models.FloatField(null=True, blank=True)
+    fits = models.CharField(max_length=60, blank=True)
 
     @property
     def rated_wh(self) -> float:
@@ -98,14 +107,21 @@ class Aircraft(Thing):
 
 
 class Pack(Thing):
-    """One pack. Packs of equal ``mates`` fly together as one set."""
+    """One pack. Packs of equal ``mates`` fly together as one set.
+
+    ``cycles`` were flown before its first record. What its records tell stands in ``health_frac``, ``charge_frac`` and
+    ``grounded``; until there are any, what was entered.
+    """
 
     model = models.ForeignKey(PackModel, on_delete=models.PROTECT, related_name="items")
     mates = models.CharField(max_length=20, blank=True)
     health_frac = models.FloatField(default=1.0)
     charge_frac = models.FloatField(default=0.6)
     cycles = models.PositiveIntegerField(default=0)
+    serial = models.CharField(max_length=40, blank=True)
+    price = models.FloatField(null=True, blank=True)
     bought_on = models.DateField(null=True, blank=True)
+    warranty_until = models.DateField(null=True, blank=True)
     grounded = models.BooleanField(default=False)
     grounded_why = models.CharField(max_length=160, blank=True)
 

@@ -88,8 +88,6 @@ def change_thing(*, actor: User, model: type[Thing], thing_id: UUID, version: in
     row = _locked(model, thing_id)
     before = thing_dict(row)
     check_version(row, version, before)
-    if isinstance(row, Pack) and row.grounded and figures.get("grounded") is False and "swell" in row.grounded_why.lower():
-        raise DomainError("grounded", "A swollen pack stays grounded. Take it to recycling.", "grounded")
     _fill(row, figures)
     _check(row)
     row.version += 1
@@ -109,7 +107,7 @@ def change_thing(*, actor: User, model: type[Thing], thing_id: UUID, version: in
 @transaction.atomic
 def set_archived(*, actor: User, model: type[Thing], thing_id: UUID, archived: bool) -> Thing:
     """Put a thing away or bring it back; nothing is ever deleted."""
-    require(actor, _right(model))
+    require(actor, "packs:retire" if model is Pack else "fleet:write")
     row = _locked(model, thing_id)
     row.archived_at = timezone.now() if archived else None
     if not archived:

@@ -60,6 +60,7 @@ BELLMAN = _register("dynamic-programme", "dynamic programme over break points, e
 PRACTICE = _register("practice", "common practice, no source", None, "practice")
 ASSUMED = _register("assumed", "assumption, replace it by your own measurement", None, "assumption")
 ENTERED = _register("entered", "entered by the crew or from the maker's manual", None, "measured")
+MEASURED = _register("measured", "from the records of this pack", None, "measured")
 LITTLE = _register("cyclic-queue", "cyclic queue: Little's law and port use of at most one", None, "algebra")
 ECKER = _register(
     "ecker-2015",

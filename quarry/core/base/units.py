@@ -1,7 +1,7 @@
 """The only place that converts units.
 
 Inside the core all quantities are SI or one of a closed list of field units named by suffix:
-``_m _m2 _m_s _s _kg _w _wh _ah _v _a _c _deg _rad _frac _count _ha _l _l_ha _l_min _mm _px``.
+``_m _m2 _m_s _s _kg _w _wh _ah _v _a _c _deg _rad _frac _count _day _ha _l _l_ha _l_min _mm _px``.
 """
 
 from __future__ import annotations
@@ -27,6 +27,7 @@ SUFFIXES: dict[str, str] = {
     "rad": "rad",
     "frac": "",
     "count": "",
+    "day": "",
     "s": "s",
     "m": "m",
     "kg": "kg",

@@ -1,19 +1,20 @@
 """The verdict on a pack: in service, watch, replace soon, grounded, with every rule that speaks as a row.
 
-The worst rule decides. Age alone never retires a pack. Swelling or damage grounds it for good. Days are whole numbers
-on any common count; cycles are equivalent full cycles.
+The worst rule decides. Age alone never retires a pack. Swelling or damage grounds it for good. Days are numbers
+on any common count, fractions of a day allowed; cycles are equivalent full cycles.
 """
 
 from __future__ import annotations
 
+import math
 import statistics
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from quarry.core.base.errors import OutOfRange, require_range
-from quarry.core.base.sources import ALGEBRA, ASSUMED, PRACTICE, Source
-from quarry.core.base.working import Step, Working, formula
+from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTICE, Source
+from quarry.core.base.working import Step, Working, explain, formula, given
 
 Level = Literal["in service", "watch", "replace soon", "grounded"]
 LEVELS: tuple[Level, ...] = ("in service", "watch", "replace soon", "grounded")
@@ -24,7 +25,7 @@ JudgedVerdict = Literal["good", "end of life", "bad", "inconclusive"]
 class LoadTestSeen:
     """A load test that was judged; ``spread_v`` is known where each cell was seen."""
 
-    day: int
+    day: float
     verdict: JudgedVerdict
     weakest_v: float
     weakest_cell: int = 0
@@ -35,7 +36,7 @@ class LoadTestSeen:
 class ResistanceSeen:
     """Resistance of each cell brought to 25 °C."""
 
-    day: int
+    day: float
     cycles: float
     cell_ohm: tuple[float, ...]
 
@@ -44,27 +45,32 @@ class ResistanceSeen:
 class CapacitySeen:
     """State of health as a charge-back or a full discharge told it."""
 
-    day: int
+    day: float
     cycles: float
     health_frac: float
 
 
 @dataclass(frozen=True, slots=True)
 class PackHistory:
-    """What is known of one pack. Lists stand in order of time; None and empty mean not measured."""
+    """What is known of one pack. Lists stand in order of time; None and empty mean not measured.
+
+    ``released_why`` is set after a lead let it fly again.
+    """
 
     tests: tuple[LoadTestSeen, ...] = ()
     resistance: tuple[ResistanceSeen, ...] = ()
     capacity: tuple[CapacitySeen, ...] = ()
     cycles: float = 0.0
     deep_count: int = 0
-    age_days: int | None = None
-    last_used_day: int | None = None
+    bought_day: float | None = None
+    last_used_day: float | None = None
     rest_spread_v: float | None = None
     full_lapses_count: int = 0
     heat_lapses_count: int = 0
     swollen: bool = False
     damaged: bool = False
+    grounded_why: str = ""
+    released_why: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,19 +131,30 @@ def growth_frac(now_ohm: float, first_ohm: float) -> float:
     return now_ohm / first_ohm
 
 
-def worst_growth(readings: Sequence[ResistanceSeen]) -> tuple[float, int] | None:
-    """Return (growth of the worst cell against the median of its first three readings, its number from 1), or None."""
+def first_ohm(readings: Sequence[ResistanceSeen]) -> tuple[float, ...]:
+    """Return the baseline of each cell: the median of its first three readings, the last one left out; empty without two."""
     if len(readings) < 2:
-        return None
+        return ()
     cells = len(readings[0].cell_ohm)
     same = [r for r in readings if len(r.cell_ohm) == cells]
-    first = [statistics.median(r.cell_ohm[k] for r in same[: min(3, len(same) - 1)]) for k in range(cells)]
+    if len(same) < 2:
+        return ()
+    return tuple(statistics.median(r.cell_ohm[k] for r in same[: min(3, len(same) - 1)]) for k in range(cells))
+
+
+def worst_growth(readings: Sequence[ResistanceSeen]) -> tuple[float, int] | None:
+    """Return (growth of the worst cell against the median of its first three readings, its number from 1), or None."""
+    first = first_ohm(readings)
+    if not first:
+        return None
+    cells = len(first)
+    same = [r for r in readings if len(r.cell_ohm) == cells]
     grown = [growth_frac(same[-1].cell_ohm[k], first[k]) for k in range(cells)]
     worst = max(range(cells), key=lambda k: grown[k])
     return grown[worst], worst + 1
 
 
-def judge_health(history: PackHistory, today_day: int, policy: HealthPolicy = USUAL) -> Health:
+def judge_health(history: PackHistory, today_day: float, policy: HealthPolicy = USUAL) -> Health:
     """Return the verdict on a pack today.
 
     Raises
@@ -150,7 +167,7 @@ def judge_health(history: PackHistory, today_day: int, policy: HealthPolicy = US
         ("A resistance reading", [r.day for r in history.resistance]),
         ("A capacity", [c.day for c in history.capacity]),
     ):
-        if any(d > today_day for d in days):
+        if any(math.floor(d) > math.floor(today_day) for d in days):
             raise OutOfRange(f"{what} is dated in the future. Correct its date.", "day")
     require_range(history.cycles, 0.0, 20_000.0, "cycles", "Cycles", "")
     rows = [row for rule in _RULES for row in rule(history, today_day, policy)]
@@ -183,16 +200,43 @@ def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling
     )
 
 
-_Rule = Callable[[PackHistory, int, HealthPolicy], list[HealthRule]]
+def rule_working(history: PackHistory, rule: HealthRule) -> Working:
+    """Return the working of one row: what was measured and how it became the figure, then its limit."""
+    steps: list[Step] = []
+    if rule.name == "resistance, worst cell":
+        found = explain(worst_growth, history.resistance)
+        worst = found.value[1] if found.value else 1
+        first, now = first_ohm(history.resistance)[worst - 1], history.resistance[-1].cell_ohm[worst - 1]
+        steps.append(given("first_ohm", first, label=f"cell {worst}, median of its first readings at 25 °C", source=MEASURED))
+        steps.append(given("now_ohm", now, label=f"cell {worst}, last reading brought to 25 °C", source=MEASURED))
+        steps += [s for s in found.steps if s.value == rule.measured][:1]
+    elif rule.name == "capacity":
+        last = history.capacity[-3:]
+        steps += [given("health_frac", c.health_frac, label=f"at {c.cycles:.0f} cycles", source=MEASURED) for c in last]
+        steps.append(Step("health_frac", rule.measured, "", f"median of the last {len(last)}", source=ALGEBRA))
+    else:
+        steps.append(Step(rule.name, rule.measured, rule.unit, rule.words, source=MEASURED, kind="input"))
+    steps.append(Step("limit", rule.level, "", f"{rule.limit}: {rule.words}", source=rule.source, kind="limit"))
+    return Working(rule.name, rule.measured, rule.unit, tuple(steps))
 
 
-def _spoiled(h: PackHistory, _today: int, _p: HealthPolicy) -> list[HealthRule]:
+_Rule = Callable[[PackHistory, float, HealthPolicy], list[HealthRule]]
+
+
+def _spoiled(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
     what = "swollen" if h.swollen else "damaged" if h.damaged else ""
     words = f"It is {what}: out of service at once and to recycling. No override."
     return [HealthRule("swelling or damage", "grounded", what, "", "none, however slight", words, PRACTICE)] if what else []
 
 
-def _tested(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+def _by_hand(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
+    if not h.grounded_why:
+        return []
+    words = f"Grounded: {h.grounded_why}."
+    return [HealthRule("grounded by a person", "grounded", h.grounded_why, "", "until a lead releases it", words, ENTERED)]
+
+
+def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     if not h.tests:
         return []
     last = h.tests[-1]
@@ -205,14 +249,17 @@ def _tested(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
     cell = f"cell {last.weakest_cell} at " if last.weakest_cell else ""
     words = f"Last load test: {cell}{last.weakest_v:.2f} V, {last.verdict}."
     limit = "good 3.90 V, bad below 3.60 V"
-    rows = [HealthRule("load test, lowest cell", levels[last.verdict], last.weakest_v, "V", limit, words, PRACTICE)]
+    level = levels[last.verdict]
+    if level == "grounded" and h.released_why:
+        level, words = "watch", f"{words} Released by a lead: {h.released_why}."
+    rows = [HealthRule("load test, lowest cell", level, last.weakest_v, "V", limit, words, PRACTICE)]
     if last.spread_v is not None:
         apart = f"Cells lay {1000 * last.spread_v:.0f} mV apart under full load"
         rows.append(_by("spread under load", last.spread_v, "V", p.load_spread_v, apart))
     return rows
 
 
-def _resistance(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+def _resistance(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     found = worst_growth(h.resistance)
     if found is None:
         return []
@@ -227,42 +274,45 @@ def _resistance(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule
     ]
 
 
-def _capacity(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+def _capacity(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     if not h.capacity:
         return []
     now = statistics.median(c.health_frac for c in h.capacity[-3:])
     return [_by("capacity", now, "", p.capacity_frac, f"It holds {now:.0%} of rated", falling=True)]
 
 
-def _spread(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+def _spread(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     if h.rest_spread_v is None:
         return []
     return [_by("spread at rest", h.rest_spread_v, "V", p.rest_spread_v, f"Cells rest {1000 * h.rest_spread_v:.0f} mV apart")]
 
 
-def _use(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+def _use(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     rows = [_by("cycles", h.cycles, "", p.cycles, f"{h.cycles:.0f} equivalent full cycles")]
     if h.deep_count:
         rows.append(_by("deep landings", h.deep_count, "", p.deep_count, f"{h.deep_count} landings below 20 %"))
     return rows if h.cycles or h.deep_count else []
 
 
-def _age(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
-    return [_by("age", h.age_days, "", p.age_days, f"{h.age_days // 30} months old")] if h.age_days is not None else []
+def _age(h: PackHistory, today_day: float, p: HealthPolicy) -> list[HealthRule]:
+    if h.bought_day is None:
+        return []
+    days = max(0.0, today_day - h.bought_day)
+    return [_by("age", days, "", p.age_days, f"{days / 30.44:.0f} months old")]
 
 
-def _shelf(h: PackHistory, today_day: int, p: HealthPolicy) -> list[HealthRule]:
+def _shelf(h: PackHistory, today_day: float, p: HealthPolicy) -> list[HealthRule]:
     seen = [d for d in (h.last_used_day, h.tests[-1].day if h.tests else None) if d is not None]
     if not seen:
         return []
-    days = today_day - max(seen)
+    days = math.floor(today_day) - math.floor(max(seen))
     return [_by("shelf time without a test", days, "", p.shelf_days, f"{days} days since it flew or was tested")]
 
 
-def _lapses(h: PackHistory, _today: int, p: HealthPolicy) -> list[HealthRule]:
+def _lapses(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     count = h.full_lapses_count + h.heat_lapses_count
     words = f"{h.full_lapses_count} times stored full, {h.heat_lapses_count} times outside its temperatures"
     return [_by("storage lapses", count, "", p.lapses_count, words)] if count else []
 
 
-_RULES: tuple[_Rule, ...] = (_spoiled, _tested, _resistance, _capacity, _spread, _use, _age, _shelf, _lapses)
+_RULES: tuple[_Rule, ...] = (_spoiled, _by_hand, _tested, _resistance, _capacity, _spread, _use, _age, _shelf, _lapses)

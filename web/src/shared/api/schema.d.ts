@@ -988,6 +988,290 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All packs with verdict and care
+         * @description Return the shelf; what is due knows the days that are planned.
+         */
+        get: operations["shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A pack and its story
+         * @description Return its page.
+         */
+        get: operations["pack_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How to charge it at the bench
+         * @description Return settings and steps.
+         */
+        post: operations["bench_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/charges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin a charge
+         * @description Begin it.
+         */
+        post: operations["begin_charge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record something
+         * @description Add a record, or correct one; what follows for planning is set at once.
+         */
+        post: operations["add_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The verdict before it is kept
+         * @description Return what a load test would say under the policy; nothing is kept.
+         */
+        post: operations["try_load_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/working/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The working of a number
+         * @description Return the working of one number of its page.
+         */
+        get: operations["pack_working"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/charges/{charging_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a charge back
+         * @description Take back a charge begun by mistake.
+         */
+        delete: operations["cancel_charge"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/charges/{charging_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a charge
+         * @description End it and record it.
+         */
+        post: operations["end_charge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Labels to print
+         * @description Return labels as PDF; their code opens the pack at the public address, else at the one that was asked.
+         */
+        get: operations["labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/rest-volts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rest volts of many packs
+         * @description Add all, or none and say which rows are wrong.
+         */
+        post: operations["add_rest_volts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a table in
+         * @description Read models, packs or records in: the whole file or nothing. A large one is read by the worker.
+         */
+        post: operations["read_table_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/tables/{what}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The register or its history as CSV
+         * @description Return all of a table; reading it in again changes nothing.
+         */
+        get: operations["export_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/tables/intakes/{intake_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far a table is
+         * @description Return how far reading in has come.
+         */
+        get: operations["table_state"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop reading in
+         * @description Stop; nothing of the table stays.
+         */
+        delete: operations["stop_table"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -1046,6 +1330,30 @@ export interface paths {
          * @description Give a new first password, shown once.
          */
         post: operations["reset_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Thresholds and schools
+         * @description Return every setting with default, reason, and what was set otherwise by whom.
+         */
+        get: operations["policy"];
+        /**
+         * Change the policy
+         * @description Change settings, each with its reason; every pack is judged anew.
+         */
+        put: operations["set_policy"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1279,6 +1587,63 @@ export interface components {
             state: "flying" | "cooling" | "waiting" | "charging" | "resting" | "ready";
         };
         /**
+         * BenchIn
+         * @description A charge that is to begin.
+         */
+        BenchIn: {
+            /** Charger Id */
+            charger_id?: string | null;
+            /**
+             * Goal
+             * @default full
+             * @enum {string}
+             */
+            goal: "full" | "storage" | "balance";
+            /** Pack C */
+            pack_c?: number | null;
+            /**
+             * Port
+             * @default 1
+             */
+            port: number;
+            /**
+             * Rate C
+             * @default 1
+             */
+            rate_c: number;
+            /** Shown */
+            shown?: number[] | null;
+        };
+        /**
+         * BenchOut
+         * @description Settings and steps of a charge.
+         */
+        BenchOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Current A */
+            current_a: number;
+            /** Full V */
+            full_v: number;
+            /** Off */
+            off: components["schemas"]["BenchStepOut"][];
+            /** On */
+            on: components["schemas"]["BenchStepOut"][];
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * BenchStepOut
+         * @description One step; ``shown`` is what the charger must show.
+         */
+        BenchStepOut: {
+            /** Do */
+            do: string;
+            /** Shown */
+            shown: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * CalculatorLine
          * @description A calculator.
          */
@@ -1365,6 +1730,43 @@ export interface components {
             sensor_w_mm: number;
             /** Version */
             version: number;
+        };
+        /**
+         * CapacityOut
+         * @description Share of rated capacity.
+         */
+        CapacityOut: {
+            /**
+             * At
+             * Format: date
+             */
+            at: string;
+            /** Cycles */
+            cycles: number;
+            /** Health Frac */
+            health_frac: number;
+        };
+        /**
+         * CareTaskOut
+         * @description Something a pack needs, since or from when, and why.
+         */
+        CareTaskOut: {
+            /** By Itself */
+            by_itself: boolean;
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "recycle" | "take out of service" | "load test" | "bring to storage" | "monthly check" | "balance" | "order successor";
+            /** Late */
+            late: number;
+            /** Words */
+            words: string;
         };
         /**
          * ChargerIn
@@ -1457,6 +1859,53 @@ export interface components {
             notes: string;
             /** Version */
             version: number;
+        };
+        /**
+         * ChargingOut
+         * @description A charge at the bench.
+         */
+        ChargingOut: {
+            /** Began At */
+            began_at: string;
+            /** Charger */
+            charger: string;
+            /** Charger Id */
+            charger_id: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** From Frac */
+            from_frac: number | null;
+            /**
+             * Goal
+             * @enum {string}
+             */
+            goal: "full" | "storage" | "balance";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Pack */
+            pack: string;
+            /**
+             * Pack Id
+             * Format: uuid
+             */
+            pack_id: string;
+            /** Port */
+            port: number;
+            /** Rate C */
+            rate_c: number;
+        };
+        /**
+         * ChoiceOut
+         * @description A choice of a school.
+         */
+        ChoiceOut: {
+            /** Value */
+            value: boolean | number | string;
+            /** Words */
+            words: string;
         };
         /**
          * ContourOut
@@ -1761,6 +2210,18 @@ export interface components {
             version: number;
         };
         /**
+         * EndCharge
+         * @description How a charge ended.
+         */
+        EndCharge: {
+            /** Most C */
+            most_c?: number | null;
+            /** Put Back Ah */
+            put_back_ah?: number | null;
+            /** To Frac */
+            to_frac?: number | null;
+        };
+        /**
          * FigureOut
          * @description A figure whose working can be asked for by its key.
          */
@@ -1804,6 +2265,22 @@ export interface components {
             supply_models: components["schemas"]["SupplyModelOut"][];
         };
         /**
+         * ForecastOut
+         * @description Cycles left.
+         */
+        ForecastOut: {
+            /** Cycles Left */
+            cycles_left: number | null;
+            /** High */
+            high: number | null;
+            /** Limited By */
+            limited_by: string;
+            /** Low */
+            low: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * HistoryOut
          * @description One line of history.
          */
@@ -1824,6 +2301,34 @@ export interface components {
             label: string;
             /** Who */
             who: string;
+        };
+        /**
+         * IntakeOut
+         * @description A table being read in.
+         */
+        IntakeOut: {
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Problems */
+            problems: components["schemas"]["ProblemCell"][];
+            /** Rows */
+            rows: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "checking" | "writing" | "done" | "refused" | "stopped";
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
         };
         /**
          * JobAnswer
@@ -2045,6 +2550,22 @@ export interface components {
             ][];
         };
         /**
+         * LabelOut
+         * @description What stands on the label.
+         */
+        LabelOut: {
+            /** Alarms */
+            alarms: number[] | null;
+            /** Flights */
+            flights: number;
+            /** Gentle S */
+            gentle_s: number | null;
+            /** Hard S */
+            hard_s: number | null;
+            /** Shown Frac */
+            shown_frac: number;
+        };
+        /**
          * LegOut
          * @description A piece of a sortie in time.
          */
@@ -2060,6 +2581,28 @@ export interface components {
             line: number;
             /** Start S */
             start_s: number;
+        };
+        /**
+         * LevelsOut
+         * @description Volts of one cell: good, bad, full.
+         */
+        LevelsOut: {
+            /** Bad */
+            bad: number | null;
+            /** Full */
+            full: number;
+            /** Good */
+            good: number | null;
+        };
+        /**
+         * LimitsOut
+         * @description Where watch and replace soon begin.
+         */
+        LimitsOut: {
+            /** Replace */
+            replace: number | null;
+            /** Watch */
+            watch: number;
         };
         /**
          * LinesIO
@@ -2119,6 +2662,48 @@ export interface components {
             wall_w: number;
         };
         /**
+         * ModelFacts
+         * @description Its model.
+         */
+        ModelFacts: {
+            /** Capacity Ah */
+            capacity_ah: number;
+            /** Cells */
+            cells: number;
+            /** Chemistry */
+            chemistry: string;
+            /** Drains Itself */
+            drains_itself: boolean;
+            /** Fits */
+            fits: string;
+            /** Label C */
+            label_c: number | null;
+            /** Mass Kg */
+            mass_kg: number | null;
+            /** Most Rate C */
+            most_rate_c: number;
+            /** Name */
+            name: string;
+            /** Parallel */
+            parallel: number;
+            /** Rated Wh */
+            rated_wh: number;
+            /** Storage Frac */
+            storage_frac: number;
+        };
+        /**
+         * MoneyOut
+         * @description What it cost, and for each minute.
+         */
+        MoneyOut: {
+            /** Over Life */
+            over_life: number | null;
+            /** Price */
+            price: number;
+            /** So Far */
+            so_far: number | null;
+        };
+        /**
          * OutlineOut
          * @description What a dropped file holds.
          */
@@ -2141,6 +2726,39 @@ export interface components {
             notes: string[];
         };
         /**
+         * OwnOut
+         * @description What the organisation set itself.
+         */
+        OwnOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Value */
+            value: boolean | number | string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * PackFacts
+         * @description What is in the register beside the shelf line.
+         */
+        PackFacts: {
+            /** Bought On */
+            bought_on: string | null;
+            /** Grounded Why */
+            grounded_why: string;
+            /** Notes */
+            notes: string;
+            /** Serial */
+            serial: string;
+            /** Warranty Until */
+            warranty_until: string | null;
+        };
+        /**
          * PackIn
          * @description One pack.
          */
@@ -2151,13 +2769,6 @@ export interface components {
             charge_frac: number;
             /** Cycles */
             cycles: number;
-            /** Grounded */
-            grounded: boolean;
-            /**
-             * Grounded Why
-             * @default
-             */
-            grounded_why: string;
             /** Health Frac */
             health_frac: number;
             /**
@@ -2177,6 +2788,62 @@ export interface components {
              * @default
              */
             notes: string;
+            /** Price */
+            price?: number | null;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /** Warranty Until */
+            warranty_until?: string | null;
+        };
+        /**
+         * PackLine
+         * @description A pack on the shelf.
+         */
+        PackLine: {
+            /** Archived */
+            archived: boolean;
+            /** Charge Frac */
+            charge_frac: number;
+            /** Cycles */
+            cycles: number;
+            /** Flights */
+            flights: number;
+            /** Health Frac */
+            health_frac: number;
+            /** Health Measured */
+            health_measured: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "in service" | "watch" | "replace soon" | "grounded";
+            /** Mates */
+            mates: string;
+            /** May Override */
+            may_override: boolean;
+            /** Model */
+            model: string;
+            /**
+             * Model Id
+             * Format: uuid
+             */
+            model_id: string;
+            /** Name */
+            name: string;
+            /** Tasks */
+            tasks: components["schemas"]["CareTaskOut"][];
+            /** Version */
+            version: number;
+            /** Words */
+            words: string;
         };
         /**
          * PackModelIn
@@ -2194,8 +2861,19 @@ export interface components {
             chemistry: "lipo" | "lihv" | "liion" | "lfp";
             /** Cv From Frac */
             cv_from_frac: number;
+            /** Drains After Days */
+            drains_after_days?: number | null;
             /** Drains Itself */
             drains_itself: boolean;
+            /**
+             * Fits
+             * @default
+             */
+            fits: string;
+            /** Label C */
+            label_c?: number | null;
+            /** Mass Kg */
+            mass_kg?: number | null;
             /** Most Rate C */
             most_rate_c: number;
             /** Name */
@@ -2207,6 +2885,13 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Parallel
+             * @default 1
+             */
+            parallel: number;
+            /** Price */
+            price?: number | null;
             /** Storage Frac */
             storage_frac: number;
         };
@@ -2228,13 +2913,24 @@ export interface components {
             chemistry: "lipo" | "lihv" | "liion" | "lfp";
             /** Cv From Frac */
             cv_from_frac: number;
+            /** Drains After Days */
+            drains_after_days?: number | null;
             /** Drains Itself */
             drains_itself: boolean;
+            /**
+             * Fits
+             * @default
+             */
+            fits: string;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Label C */
+            label_c?: number | null;
+            /** Mass Kg */
+            mass_kg?: number | null;
             /** Most Rate C */
             most_rate_c: number;
             /** Name */
@@ -2246,6 +2942,13 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Parallel
+             * @default 1
+             */
+            parallel: number;
+            /** Price */
+            price?: number | null;
             /** Rated Wh */
             rated_wh: number;
             /** Storage Frac */
@@ -2255,7 +2958,7 @@ export interface components {
         };
         /**
          * PackOut
-         * @description One pack.
+         * @description One pack; whether it is grounded follows from its records.
          */
         PackOut: {
             /** Archived */
@@ -2268,10 +2971,7 @@ export interface components {
             cycles: number;
             /** Grounded */
             grounded: boolean;
-            /**
-             * Grounded Why
-             * @default
-             */
+            /** Grounded Why */
             grounded_why: string;
             /** Health Frac */
             health_frac: number;
@@ -2297,8 +2997,60 @@ export interface components {
              * @default
              */
             notes: string;
+            /** Price */
+            price?: number | null;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
             /** Version */
             version: number;
+            /** Warranty Until */
+            warranty_until?: string | null;
+        };
+        /**
+         * PackPage
+         * @description Everything a pack's page draws.
+         */
+        PackPage: {
+            /** Capacity */
+            capacity: components["schemas"]["CapacityOut"][];
+            capacity_limits: components["schemas"]["LimitsOut"];
+            capacity_trend: components["schemas"]["TrendOut"] | null;
+            charging: components["schemas"]["ChargingOut"] | null;
+            /** Chemistry */
+            chemistry: string;
+            /** Flights */
+            flights: number;
+            /** Flown S */
+            flown_s: number;
+            forecast: components["schemas"]["ForecastOut"];
+            label: components["schemas"]["LabelOut"];
+            line: components["schemas"]["PackLine"];
+            model: components["schemas"]["ModelFacts"];
+            money: components["schemas"]["MoneyOut"] | null;
+            pack: components["schemas"]["PackFacts"];
+            /** Records */
+            records: components["schemas"]["RecordOut"][];
+            /** Records Count */
+            records_count: number;
+            /** Resistance */
+            resistance: components["schemas"]["ResistanceOut"][];
+            resistance_limits: components["schemas"]["LimitsOut"];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            set: components["schemas"]["SetOut"] | null;
+            test_levels: components["schemas"]["LevelsOut"];
+            /** Tests */
+            tests: components["schemas"]["TestOut"][];
+            transport: components["schemas"]["TransportOut"];
+            /** True A */
+            true_a: number | null;
+            /** True C */
+            true_c: number | null;
+            /** Volts Tell */
+            volts_tell: boolean;
         };
         /**
          * PasswordIn
@@ -2391,6 +3143,45 @@ export interface components {
             field: string;
         };
         /**
+         * PolicyChange
+         * @description A setting to change; no value sets it back to the default.
+         */
+        PolicyChange: {
+            /** Key */
+            key: string;
+            /** Value */
+            value: boolean | number | string | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * PolicyIn
+         * @description Changes to the policy, with the version that was seen.
+         */
+        PolicyIn: {
+            /** Changes */
+            changes: components["schemas"]["PolicyChange"][];
+            /** Currency */
+            currency?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PolicyOut
+         * @description The policy.
+         */
+        PolicyOut: {
+            /** Currency */
+            currency: string;
+            /** Settings */
+            settings: components["schemas"]["SettingOut"][];
+            /** Version */
+            version: number;
+        };
+        /**
          * PreferencesIn
          * @description How a person wants to see things.
          */
@@ -2403,6 +3194,18 @@ export interface components {
             units?: ("metric" | "imperial") | null;
         };
         /**
+         * ProblemCell
+         * @description A wrong cell of a table.
+         */
+        ProblemCell: {
+            /** Column */
+            column: string;
+            /** Detail */
+            detail: string;
+            /** Row */
+            row: number;
+        };
+        /**
          * QuantityOut
          * @description A named value in a working.
          */
@@ -2413,6 +3216,214 @@ export interface components {
             unit: string;
             /** Value */
             value: number | string | boolean | null;
+        };
+        /**
+         * RecordAnswer
+         * @description The record as it was kept, its verdict if it has one, and the page anew.
+         */
+        RecordAnswer: {
+            page: components["schemas"]["PackPage"];
+            record: components["schemas"]["RecordOut"];
+            verdict: components["schemas"]["VerdictOut"] | null;
+        };
+        /**
+         * RecordIn
+         * @description A record to add; ``key`` is made by the sender, so that sending twice writes once.
+         */
+        RecordIn: {
+            /** At */
+            at?: string | null;
+            /** Corrects */
+            corrects?: string | null;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * RecordOut
+         * @description A record; ``stands`` is false once another took its place.
+         */
+        RecordOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Corrects */
+            corrects: string | null;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
+            /** Note */
+            note: string;
+            /** Stands */
+            stands: boolean;
+            /** Who */
+            who: string;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+        };
+        /**
+         * ResistanceOut
+         * @description Resistance of each cell at 25 °C.
+         */
+        ResistanceOut: {
+            /**
+             * At
+             * Format: date
+             */
+            at: string;
+            /** Cell Ohm */
+            cell_ohm: number[];
+            /** Cycles */
+            cycles: number;
+        };
+        /**
+         * RestRow
+         * @description Rest volts of one pack.
+         */
+        RestRow: {
+            /** Cell V */
+            cell_v?: number[] | null;
+            /** Key */
+            key?: string | null;
+            /** Pack C */
+            pack_c?: number | null;
+            /**
+             * Pack Id
+             * Format: uuid
+             */
+            pack_id: string;
+            /** Total V */
+            total_v?: number | null;
+        };
+        /**
+         * RestRows
+         * @description Rest volts of many packs.
+         */
+        RestRows: {
+            /** At */
+            at?: string | null;
+            /** Rows */
+            rows: components["schemas"]["RestRow"][];
+        };
+        /**
+         * RuleOut
+         * @description One rule of the verdict.
+         */
+        RuleOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "in service" | "watch" | "replace soon" | "grounded";
+            /** Limit */
+            limit: string;
+            /** Measured */
+            measured: number | string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SetOut
+         * @description A matched set.
+         */
+        SetOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "in service" | "watch" | "replace soon" | "grounded";
+            /** Mates */
+            mates: string;
+            /**
+             * Model Id
+             * Format: uuid
+             */
+            model_id: string;
+            /** Packs */
+            packs: string[];
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * SettingOut
+         * @description A line of the policy.
+         */
+        SettingOut: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** Default */
+            default: boolean | number | string;
+            /** Group */
+            group: string;
+            /** High */
+            high: number;
+            /** Key */
+            key: string;
+            /** Low */
+            low: number;
+            own: components["schemas"]["OwnOut"] | null;
+            /** Reason */
+            reason: string;
+            /** Scale */
+            scale: number;
+            /** Source */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: boolean | number | string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ShelfOut
+         * @description All packs, all sets, and what is on charge.
+         */
+        ShelfOut: {
+            /** Charging */
+            charging: components["schemas"]["ChargingOut"][];
+            /** Packs */
+            packs: components["schemas"]["PackLine"][];
+            /** Sets */
+            sets: components["schemas"]["SetOut"][];
+            /** Test Each Take Off */
+            test_each_take_off: boolean;
         };
         /**
          * SignIn
@@ -2689,6 +3700,75 @@ export interface components {
             rows: number;
             /** Shade */
             shade: string;
+        };
+        /**
+         * TestOut
+         * @description A load test with its verdict.
+         */
+        TestOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Cell V */
+            cell_v: number[];
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Verdict */
+            verdict: string;
+            /** Weakest Cell */
+            weakest_cell: number;
+            /** Weakest V */
+            weakest_v: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * TransportOut
+         * @description How it may travel.
+         */
+        TransportOut: {
+            /** Energy Wh */
+            energy_wh: number;
+            /** Most Charge Frac */
+            most_charge_frac: number | null;
+            /** Travel */
+            travel: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * TrendOut
+         * @description A robust line: value now, and its change for each cycle with the likely range.
+         */
+        TrendOut: {
+            /** Now */
+            now: number;
+            /** Slope */
+            slope: number;
+            /** Slope High */
+            slope_high: number;
+            /** Slope Low */
+            slope_low: number;
+        };
+        /**
+         * VerdictOut
+         * @description The verdict of a load test.
+         */
+        VerdictOut: {
+            /** Verdict */
+            verdict: string;
+            /** Weakest Cell */
+            weakest_cell: number;
+            /** Weakest V */
+            weakest_v: number | null;
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"];
         };
         /**
          * WaitOut
@@ -4215,6 +5295,362 @@ export interface operations {
             };
         };
     };
+    shelf: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+        };
+    };
+    pack_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackPage"];
+                };
+            };
+        };
+    };
+    bench_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    begin_charge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargingOut"];
+                };
+            };
+        };
+    };
+    add_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordAnswer"];
+                };
+            };
+        };
+    };
+    try_load_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictOut"];
+                };
+            };
+        };
+    };
+    pack_working: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingOut"];
+                };
+            };
+        };
+    };
+    cancel_charge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                charging_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    end_charge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                charging_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndCharge"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+        };
+    };
+    labels: {
+        parameters: {
+            query: {
+                ids: string[];
+                size?: "sheet" | "roll";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    add_rest_volts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestRows"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+        };
+    };
+    read_table_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
+    export_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what: "models" | "packs" | "records";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    table_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
+    stop_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
     list_people: {
         parameters: {
             query?: never;
@@ -4303,6 +5739,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirstPassword"];
+                };
+            };
+        };
+    };
+    policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
+                };
+            };
+        };
+    };
+    set_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
                 };
             };
         };

@@ -1,0 +1,371 @@
+"""Records of a pack to the core's story, verdict and care, and back to plain data. Days count from 1970 in UTC."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import UTC, date, datetime
+from typing import Any
+
+from quarry.apps.care.models import PackRecord
+from quarry.apps.fleet.models import Pack, PackModel
+from quarry.core.base.errors import CoreError
+from quarry.core.base.shapes import plain
+from quarry.core.base.working import Working, as_dict, explain
+from quarry.core.cells.chemistry import CHEMISTRIES, chemistry_of
+from quarry.core.cells.resistance import rate_of_current, sustainable_current_a
+from quarry.core.packs.at_the_charger import OnBench, bench_charge
+from quarry.core.packs.care import care_tasks
+from quarry.core.packs.charge_back import draw_a
+from quarry.core.packs.forecast import forecast, money, robust_trend
+from quarry.core.packs.health import Health, judge_health, rule_working
+from quarry.core.packs.label import LabelFigures, label_figures
+from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_test
+from quarry.core.packs.policy import PackPolicy
+from quarry.core.packs.records import KINDS, LoadTested, Record, check_record, record_of
+from quarry.core.packs.sets import SetMember, judge_set
+from quarry.core.packs.story import (
+    Entry,
+    PackKind,
+    Story,
+    digest,
+    fold,
+    grounds,
+    health_today_frac,
+    pack_state,
+    standing_entries,
+    story_from,
+)
+from quarry.core.packs.transport import transport_advice
+
+RecordRefused = CoreError
+Plain = dict[str, Any]
+RECORD_KINDS = tuple(KINDS)
+DAY_S = 86_400.0
+
+
+def day_of(at: datetime) -> float:
+    """Return a moment as days since 1970."""
+    return at.timestamp() / DAY_S
+
+
+def _day_of_date(d: date | None) -> float | None:
+    return None if d is None else (d - date(1970, 1, 1)).days
+
+
+def date_of(day: float) -> str:
+    """Return the date of a day count, as 2031-05-06."""
+    return datetime.fromtimestamp(day * DAY_S, UTC).date().isoformat()
+
+
+def kind_of(pack: Pack, charge_entered_frac: float | None = None) -> PackKind:
+    """Return what a pack is by its label and by what was entered when it joined the register."""
+    m = pack.model
+    bought = _day_of_date(pack.bought_on)
+    return PackKind(
+        chemistry_of(m.chemistry),
+        m.cells,
+        m.capacity_ah,
+        m.drains_itself,
+        float(pack.cycles),
+        pack.charge_frac if charge_entered_frac is None else charge_entered_frac,
+        bought or 0.0,
+        bought,
+    )
+
+
+def parse(kind: str, figures: Plain, model: PackModel) -> Record:
+    """Return a checked record of a pack of this model; raises `RecordRefused` at the figure that is wrong."""
+    made = record_of(kind, figures)
+    check_record(made, chemistry_of(model.chemistry), model.cells, model.capacity_ah)
+    return made
+
+
+def figures_of(record: Record) -> Plain:
+    """Return a record as it is stored: empty figures left out."""
+    return {k: v for k, v in plain(record).items() if v not in (None, "", [])}
+
+
+def entries(rows: Iterable[PackRecord]) -> list[Entry]:
+    """Return stored records as the core's, in the order in which they were written."""
+    return [Entry(str(r.key), day_of(r.at), record_of(r.kind, r.figures), str(r.corrects or "")) for r in rows]
+
+
+def story_of(pack: Pack, rows: Iterable[PackRecord], policy: PackPolicy, charge_entered_frac: float | None = None) -> Story:
+    """Return what the records of a pack tell."""
+    return fold(kind_of(pack, charge_entered_frac), entries(rows), policy)
+
+
+def empty_story(pack: Pack, policy: PackPolicy) -> Story:
+    """Return the story of a pack without records."""
+    return fold(kind_of(pack), [], policy)
+
+
+def kept(story: Story) -> Plain:
+    """Return the digest of a story for keeping."""
+    return dict(plain(digest(story)))
+
+
+def unkept(told: Plain) -> Story:
+    """Return the story that was kept."""
+    return story_from(told)
+
+
+def flags(story: Story, health_entered_frac: float) -> Plain:
+    """Return what planning needs of a pack: health, charge, and whether and why it may not fly."""
+    why = grounds(story.history)
+    return {
+        "health_frac": health_today_frac(story.history, health_entered_frac),
+        "charge_frac": min(1.0, max(0.0, story.charge_frac)),
+        "grounded": bool(why),
+        "grounded_why": why[:160],
+    }
+
+
+def judge(story: Story, policy: PackPolicy, today: float) -> Health:
+    """Return the verdict of a pack today."""
+    return judge_health(story.history, today, policy.health)
+
+
+def line(pack: Pack, story: Story, policy: PackPolicy, today: float, next_flight: date | None) -> Plain:
+    """Return one line of the shelf: verdict and why, charge, cycles, and what it needs today."""
+    health = judge(story, policy, today)
+    model = pack.model
+    state = pack_state(
+        pack.name,
+        kind_of(pack),
+        story,
+        drains_after_days=model.drains_after_days or policy.care.storage_after_days,
+        next_flight_day=None if next_flight is None else int(_day_of_date(next_flight) or 0),
+    )
+    tasks = [] if pack.archived_at else care_tasks(state, health, int(today), policy.care)
+    measured = bool(story.history.capacity)
+    return {
+        "id": str(pack.pk),
+        "version": pack.version,
+        "archived": pack.archived_at is not None,
+        "name": pack.name,
+        "model": model.name,
+        "model_id": str(model.pk),
+        "mates": pack.mates,
+        "level": health.level,
+        "words": health.words,
+        "may_override": health.may_override,
+        "charge_frac": min(1.0, max(0.0, story.charge_frac)),
+        "health_frac": health_today_frac(story.history, pack.health_frac),
+        "health_measured": measured,
+        "cycles": story.history.cycles,
+        "flights": story.flights_count,
+        "tasks": [
+            {
+                "kind": t.kind,
+                "due": date_of(t.due_day),
+                "words": t.words,
+                "by_itself": t.by_itself,
+                "late": int(today) - t.due_day,
+            }
+            for t in tasks
+        ],
+    }
+
+
+def sets(packs: Sequence[tuple[Pack, Story, Plain]], policy: PackPolicy) -> list[Plain]:
+    """Return the matched sets among packs, each judged."""
+    groups: dict[tuple[str, str], list[tuple[Pack, Story, Plain]]] = {}
+    for one in packs:
+        if one[0].mates and not one[0].archived_at:
+            groups.setdefault((str(one[0].model_id), one[0].mates), []).append(one)
+    found = []
+    for (model_id, mates), group in sorted(groups.items(), key=lambda g: g[0][1]):
+        if len(group) < 2:
+            continue
+        verdict = judge_set([_member(*one) for one in group], policy.sets)
+        found.append(
+            {
+                "mates": mates,
+                "model_id": model_id,
+                "packs": [p.name for p, _, _ in group],
+                "level": verdict.level,
+                "words": verdict.words,
+                "working": as_dict(verdict.working),
+            }
+        )
+    return found
+
+
+def _member(pack: Pack, story: Story, told: Plain) -> SetMember:
+    last = story.history.resistance[-1].cell_ohm if story.history.resistance else None
+    mean = sum(last) / len(last) if last else None
+    return SetMember(pack.name, told["level"], told["health_frac"], story.history.cycles, mean)
+
+
+def load_test_result(record: Record, model: PackModel, policy: PackPolicy) -> LoadTestResult | None:
+    """Return the verdict of a load test record, None for any other."""
+    if not isinstance(record, LoadTested):
+        return None
+    test = LoadTest(model.cells, record.cell_v, record.total_v, record.start_frac, record.rest_cell_v, record.pack_c)
+    return judge_load_test(chemistry_of(model.chemistry), test, policy.load_test)
+
+
+def verdict_of(record: Record, model: PackModel, policy: PackPolicy) -> Plain | None:
+    """Return the verdict of a load test as plain data, None for any other record."""
+    found = load_test_result(record, model, policy)
+    if found is None:
+        return None
+    return {
+        "verdict": found.verdict,
+        "words": found.words,
+        "weakest_cell": found.weakest_cell,
+        "weakest_v": found.weakest_v,
+        "working": as_dict(found.working),
+    }
+
+
+def label(pack: Pack, story: Story, policy: PackPolicy) -> LabelFigures:
+    """Return the figures of a pack's label."""
+    return label_figures(
+        story.timed,
+        pack.model.capacity_ah,
+        health_today_frac(story.history, pack.health_frac),
+        landing_frac=policy.landing_frac,
+        school=policy.school,
+    )
+
+
+def _price(pack: Pack) -> float | None:
+    return pack.price if pack.price is not None else pack.model.price
+
+
+def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolicy, today: float) -> Plain:
+    """Return everything that a pack's page draws beside its shelf line."""
+    health = judge(story, policy, today)
+    h = story.history
+    told = forecast(h, policy.health)
+    chemistry = chemistry_of(pack.model.chemistry)
+    price = _price(pack)
+    cost = money(price, story.flown_s, story.flights_count, told.cycles_left) if price is not None else None
+    figures = label(pack, story, policy)
+    cap = policy.health.capacity_frac
+    growth = policy.health.resistance_growth
+    trend = robust_trend([c.cycles for c in h.capacity], [c.health_frac for c in h.capacity])
+    worst_25 = max(h.resistance[-1].cell_ohm) if h.resistance else None
+    cell_ah = pack.model.capacity_ah
+    true_a = sustainable_current_a(cell_ah, worst_25) if worst_25 else None
+    transport = transport_advice(pack.model.cells, pack.model.nominal_cell_v, pack.model.capacity_ah)
+    return {
+        "rules": [
+            {"name": r.name, "level": r.level, "measured": r.measured, "unit": r.unit, "limit": r.limit, "words": r.words}
+            | {"source": r.source.words}
+            for r in health.rules
+        ],
+        "resistance": [{"at": date_of(r.day), "cycles": r.cycles, "cell_ohm": list(r.cell_ohm)} for r in h.resistance],
+        "capacity": [{"at": date_of(c.day), "cycles": c.cycles, "health_frac": c.health_frac} for c in h.capacity],
+        "capacity_trend": None if trend is None else plain(trend),
+        "capacity_limits": {"watch": cap.watch, "replace": cap.replace},
+        "resistance_limits": {"watch": growth.watch, "replace": growth.replace},
+        "forecast": plain(told),
+        "tests": _tests(rows, pack.model, policy),
+        "test_levels": {
+            "good": policy.load_test.good_v or chemistry.test_good_v,
+            "bad": policy.load_test.bad_v or chemistry.test_bad_v,
+            "full": chemistry.full_v,
+        },
+        "flown_s": story.flown_s,
+        "flights": story.flights_count,
+        "money": None if cost is None else {"price": price, "so_far": cost.so_far, "over_life": cost.over_life},
+        "label": plain(figures) | {"alarms": list(story.alarms) if story.alarms else None},
+        "true_a": true_a,
+        "true_c": rate_of_current(true_a, cell_ah) if true_a else None,
+        "transport": plain(transport),
+        "chemistry": chemistry.name,
+        "volts_tell": chemistry.volts_tell,
+    }
+
+
+def _tests(rows: Sequence[PackRecord], model: PackModel, policy: PackPolicy) -> list[Plain]:
+    by_key = {str(r.key): r for r in rows}
+    found = []
+    for e in standing_entries(entries(rows)):
+        try:
+            told = load_test_result(e.record, model, policy)
+        except CoreError:
+            continue
+        if told is not None and isinstance(e.record, LoadTested):
+            found.append(
+                {
+                    "key": e.key,
+                    "at": by_key[e.key].at.isoformat(),
+                    "cell_v": list(e.record.cell_v),
+                    "verdict": told.verdict,
+                    "weakest_cell": told.weakest_cell,
+                    "weakest_v": told.weakest_v,
+                    "words": told.words,
+                }
+            )
+    return found
+
+
+def working(pack: Pack, story: Story, policy: PackPolicy, today: float, key: str) -> Plain | None:
+    """Return the working of one number of a pack's page by its key, None if there is none."""
+    if key == "verdict":
+        return as_dict(judge(story, policy, today).working)
+    if key.startswith("rule."):
+        rule = next((r for r in judge(story, policy, today).rules if r.name == key[5:]), None)
+        return as_dict(rule_working(story.history, rule)) if rule else None
+    title, func = _WORKINGS.get(key, ("", None))
+    if func is None:
+        return None
+    told = explain(func, pack, story, policy)
+    if not told.steps:
+        return None
+    last = told.steps[-1]
+    return as_dict(Working(title, last.value, last.unit, told.steps))
+
+
+def _money(pack: Pack, story: Story, _policy: PackPolicy) -> object:
+    price = _price(pack)
+    return money(price, story.flown_s, story.flights_count, None) if price is not None else None
+
+
+def _sustainable(pack: Pack, story: Story, _policy: PackPolicy) -> object:
+    if not story.history.resistance:
+        return None
+    worst = max(story.history.resistance[-1].cell_ohm)
+    return rate_of_current(sustainable_current_a(pack.model.capacity_ah, worst), pack.model.capacity_ah)
+
+
+def _draw(_pack: Pack, story: Story, _policy: PackPolicy) -> object:
+    return [draw_a(f.put_back_ah, f.flown_s) for f in story.timed[-5:]]
+
+
+_WORKINGS: dict[str, tuple[str, Any]] = {
+    "forecast": ("Cycles left", lambda _p, s, policy: forecast(s.history, policy.health)),
+    "money": ("For each minute so far", _money),
+    "label": ("Minutes on the label", label),
+    "current": ("Current that its resistance can bear", _sustainable),
+    "draw": ("Draw of its last flights", _draw),
+}
+
+
+def bench(pack: Pack, figures: Plain, port_w: float | None) -> Plain:
+    """Return the steps of a charge at the bench; raises `RecordRefused` if this pack must not be charged."""
+    m = pack.model
+    on_bench = OnBench(
+        chemistry_of(m.chemistry),
+        m.cells,
+        m.capacity_ah,
+        m.most_rate_c,
+        figures.get("pack_c"),
+        figures.get("rested_s"),
+        pack.grounded_why or "grounded" if pack.grounded else "",
+        tuple(figures.get("shown") or ()),
+    )
+    told = explain(
+        bench_charge, on_bench, goal=figures.get("goal", "full"), rate_c_count=figures.get("rate_c", 1.0), port_w=port_w
+    )
+    last = told.steps[-1]
+    return dict(plain(told.value)) | {"working": as_dict(Working("Current of the charge", last.value, last.unit, told.steps))}
+
+
+def chemistries() -> dict[str, str]:
+    """Return the names of the chemistries by key."""
+    return {c.key: c.name for c in CHEMISTRIES.values()}

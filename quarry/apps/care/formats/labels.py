@@ -1,0 +1,57 @@
+"""Labels to print: several on a sheet, or one after another on a small thermal roll."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from html import escape
+from typing import Any, Literal
+
+Size = Literal["sheet", "roll"]
+_SHEET = (
+    "@page { size: A4; margin: 12mm 10mm } .label { width: 62mm; height: 40mm; margin: 0 1mm 4mm 0; border: .35mm solid #000 }"
+)
+_ROLL = "@page { size: 62mm 40mm; margin: 0 } .label { width: 62mm; height: 40mm; page-break-after: always }"
+_STYLE = """
+body { margin: 0; color: #000; font-family: 'DejaVu Sans', sans-serif; font-size: 6.6pt; line-height: 1.3 }
+.label { display: inline-block; box-sizing: border-box; padding: 2.2mm; position: relative; overflow: hidden; vertical-align: top }
+.label svg { position: absolute; left: 2.2mm; top: 2.2mm; width: 19mm; height: 19mm }
+.who { margin-left: 21mm; height: 19mm; overflow: hidden }
+.who b { font-size: 21pt; line-height: 1; display: block }
+.lines { position: absolute; left: 2.2mm; right: 2.2mm; bottom: 1.6mm }
+.lines b { font-size: 7.6pt }
+.no { border: .7mm solid #000; padding: .4mm 1mm; font-weight: bold }
+"""
+
+
+def _minutes(seconds: float | None) -> str:
+    return "not known yet" if seconds is None else f"{int(seconds // 60)} min"
+
+
+def _label(facts: dict[str, Any], address: str, today: str) -> str:
+    import segno
+
+    code = segno.make(f"{address}/packs/{facts['id']}", error="m").svg_inline(border=0, scale=1, omitsize=True)
+    mates = f" · set {escape(facts['mates'])}" if facts["mates"] else ""
+    alarms = facts["alarms"]
+    levels = f"level 1 {alarms[0]:.1f} V · level 2 {alarms[1]:.1f} V" if alarms else "not set"
+    unproven = "" if not alarms or alarms[2] else ", not proven"
+    stop = '<div class="no">GROUNDED: do not fly, do not charge</div>' if facts["grounded"] else ""
+    return f"""<div class="label">{code}<div class="who"><b>{escape(facts["name"])}</b>{escape(facts["model"])}{mates}<br>
+{facts["cells"]} cells · {facts["capacity_ah"]:g} Ah · {facts["rated_wh"]:.0f} Wh</div>
+<div class="lines">{stop}<b>hard {_minutes(facts["hard_s"])} · gentle {_minutes(facts["gentle_s"])}</b><br>
+land at {facts["shown_frac"]:.0%} on its screen · store at {facts["storage_frac"]:.0%}<br>
+alarms: {levels}{unproven}<br>{today}</div></div>"""
+
+
+def labels_pdf(facts: Sequence[dict[str, Any]], address: str, today: str, size: Size) -> bytes:
+    """Return the labels of packs as PDF; ``address`` is where a phone on the crew's network reaches the product."""
+    from weasyprint import HTML  # slow to load, and needed here alone
+
+    body = "".join(_label(f, address, today) for f in facts)
+    style = _STYLE + (_SHEET if size == "sheet" else _ROLL)
+    page = f"<!doctype html><html lang='en'><title>Labels</title><style>{style}</style><body>{body}</body></html>"
+    return bytes(HTML(string=page, url_fetcher=_nothing).write_pdf())
+
+
+def _nothing(url: str, *_args: Any, **_more: Any) -> dict[str, Any]:
+    raise ValueError(f"A label fetches nothing, least of all {url}.")

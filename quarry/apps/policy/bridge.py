@@ -1,0 +1,46 @@
+"""The stored policy to the core's."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from quarry.core.base.errors import CoreError
+from quarry.core.base.settings import Setting
+from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
+from quarry.core.packs.policy import PackPolicy
+from quarry.core.packs.policy import policy_of as pack_policy_of
+
+SETTINGS: tuple[Setting, ...] = PACK_SETTINGS
+PolicyError = CoreError
+
+
+def values(own: dict[str, Any]) -> dict[str, Any]:
+    """Return the bare values of what was set."""
+    return {key: entry["value"] for key, entry in own.items()}
+
+
+def pack_policy(own: dict[str, Any]) -> PackPolicy:
+    """Return the policy for packs; raises `PolicyError` at the key that stands in the way."""
+    return pack_policy_of(values(own))
+
+
+def lines(own: dict[str, Any]) -> list[dict[str, Any]]:
+    """Return every setting as a line of the policy page."""
+    return [
+        {
+            "key": s.key,
+            "group": s.group,
+            "words": s.words,
+            "unit": s.unit,
+            "scale": s.scale,
+            "low": s.low,
+            "high": s.high,
+            "choices": [{"value": v, "words": w} for v, w in s.choices],
+            "default": s.default,
+            "reason": s.reason,
+            "source": s.source.words,
+            "value": own.get(s.key, {}).get("value", s.default),
+            "own": own.get(s.key),
+        }
+        for s in SETTINGS
+    ]
