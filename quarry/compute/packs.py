@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from quarry.compute import pictures
 from quarry.compute.register import Input, answer, calculator
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
@@ -26,7 +27,7 @@ from quarry.core.packs.alarms import AlarmReading, propose_levels
 from quarry.core.packs.charge_back import TimedFlight, charge_back
 from quarry.core.packs.forecast import PackOffer, compare
 from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test
-from quarry.core.packs.transport import transport_advice
+from quarry.core.packs.transport import APPROVAL_WH, CABIN_WH, transport_advice
 
 ChemistryKey = Literal["lipo", "lihv", "liion", "lfp"]
 
@@ -55,7 +56,10 @@ def load_test(data: LoadTestIn) -> dict[str, Any]:
     told = plain(
         {k: getattr(found, k) for k in ("verdict", "evidence", "weakest_cell", "weakest_v", "spread_v", "cycles_left", "words")}
     )
-    return {**told, "working": as_dict(found.working)}
+    chemistry = chemistry_of(data.chemistry)
+    levels = (data.good_v or chemistry.test_good_v, data.bad_v or chemistry.test_bad_v)
+    drawn = pictures.of_load_test(data.cell_volts, found.weakest_v, levels)
+    return {**told, "picture": drawn, "working": as_dict(found.working)}
 
 
 class CurrentIn(Input):
@@ -90,7 +94,9 @@ def sustainable_current(data: CurrentIn) -> dict[str, Any]:
         }
 
     figures, working = answer("Sustainable current", solve)
-    return {**figures, "working": working}
+    current, at_25 = figures["current_a"] or 0.0, figures["resistance_25_ohm"] or 0.0
+    drawn = pictures.of_current(data.capacity_ah, at_25, current, figures["label_a"])
+    return {**figures, "picture": drawn, "working": working}
 
 
 class LoadPointsIn(Input):
@@ -135,7 +141,7 @@ def minutes_from_charge(data: ChargeBackIn) -> dict[str, Any]:
         return charge_back(flights, data.rated_ah, landing_frac=data.landing_frac, school=data.school)
 
     found, working = answer("Time to plan", solve)
-    return {**plain(found), "working": working}
+    return {**plain(found), "picture": pictures.of_charge_back(found), "working": working}
 
 
 class AlarmReadingIn(Input):
@@ -175,7 +181,8 @@ def alarm_levels(data: AlarmsIn) -> dict[str, Any]:
         )
 
     found, working = answer("Alarm levels", solve)
-    return {**plain(found), "working": working}
+    rested = [(r.at_s, r.rest_v) for r in data.readings if r.rest_v is not None]
+    return {**plain(found), "picture": pictures.of_alarms(found, rested), "working": working}
 
 
 class RestIn(Input):
@@ -192,7 +199,9 @@ def rest_voltage(data: RestIn) -> dict[str, Any]:
     found, working = answer(
         "Charge from a rested voltage", charge_from_rest, chemistry_of(data.chemistry), data.pack_v, data.cells_count
     )
-    return {**plain(found), "working": working}
+    cell_v = data.pack_v / data.cells_count
+    drawn = pictures.of_rest(chemistry_of(data.chemistry), cell_v, found.low_frac, found.high_frac)
+    return {**plain(found), "picture": drawn, "working": working}
 
 
 class TransportIn(Input):
@@ -207,7 +216,8 @@ class TransportIn(Input):
 def transport(data: TransportIn) -> dict[str, Any]:
     """Return class and cautions with the working."""
     found, working = answer("Transport by air", transport_advice, data.cells_count, data.nominal_cell_v, data.capacity_ah)
-    return {**plain(found), "working": working}
+    steps = ((CABIN_WH, f"cabin to {CABIN_WH:.0f}"), (APPROVAL_WH, f"approval to {APPROVAL_WH:.0f}"))
+    return {**plain(found), "picture": pictures.of_transport(found.energy_wh, steps), "working": working}
 
 
 class OfferIn(Input):
@@ -230,4 +240,5 @@ class CompareIn(Input):
 def compare_packs(data: CompareIn) -> dict[str, Any]:
     """Return money for each minute, of one flight and over life."""
     found, working = answer("Money for each minute", compare, PackOffer(**data.a.model_dump()), PackOffer(**data.b.model_dump()))
-    return {**plain(found), "working": working}
+    drawn = pictures.of_offers((data.a.name, data.b.name), found.one_flight, (data.a.flights_count, data.b.flights_count))
+    return {**plain(found), "picture": drawn, "working": working}

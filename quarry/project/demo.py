@@ -111,7 +111,7 @@ def _manage(env: dict[str, str], *args: str, data: str | None = None) -> None:
 
 def _prepare(env: dict[str, str], passwords: dict[str, str]) -> None:
     """Migrate and load the demo, unless this database has seen exactly these migrations and this scene."""
-    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/standins/scene.py")])
+    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/standins/*.py")])
     facts = (
         "".join(f"{f.relative_to(ROOT)}{f.read_text()}" for f in files)
         + urlsplit(env["QUARRY_DATABASE_URL"]).path

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from quarry.standins.ground import boundary
+from quarry.standins.histories import Life
 
 LON, LAT, SEED = -4.3120, 55.1240, 41
 ORGANISATION = "Tarnholt Air Works"
@@ -101,26 +102,122 @@ SUPPLY_MODELS = [{"name": "Field generator 4.2 kW", "kind": "generator", "rated_
 
 AIRCRAFT = [{"name": "Wren", "model": "Skarra 6", "power_w": 615.0}, {"name": "Bittern", "model": "Brunt 16", "power_w": None}]
 
-PACKS: list[dict[str, Any]] = [
-    {"name": "01", "model": "K6 16 Ah", "health_frac": 0.97, "charge_frac": 1.0, "cycles": 61},
-    {"name": "02", "model": "K6 16 Ah", "health_frac": 0.96, "charge_frac": 0.6, "cycles": 74},
-    {"name": "03", "model": "K6 16 Ah", "health_frac": 0.93, "charge_frac": 0.6, "cycles": 118},
-    {"name": "04", "model": "K6 16 Ah", "health_frac": 0.88, "charge_frac": 0.58, "cycles": 203},
-    {
-        "name": "05",
-        "model": "K6 16 Ah",
-        "health_frac": 0.81,
-        "charge_frac": 0.4,
-        "cycles": 266,
-        "grounded": True,
-        "grounded_why": "swollen: out of service",
+_BY_MODEL: dict[str, dict[str, Any]] = {
+    "K6 16 Ah": {
+        "chemistry": "lipo",
+        "cells": 6,
+        "capacity_ah": 16.0,
+        "cell_ohm": 0.0020,
+        "climb_a": 100.0,
+        "gentle_s": 2060,
+        "aircraft": "Wren",
     },
-    {"name": "06", "model": "K12 17 Ah", "mates": "P", "health_frac": 0.95, "charge_frac": 1.0, "cycles": 88},
-    {"name": "07", "model": "K12 17 Ah", "mates": "P", "health_frac": 0.94, "charge_frac": 1.0, "cycles": 90},
-    {"name": "08", "model": "K12 17 Ah", "mates": "Q", "health_frac": 0.96, "charge_frac": 0.61, "cycles": 71},
-    {"name": "09", "model": "K12 17 Ah", "mates": "Q", "health_frac": 0.95, "charge_frac": 0.6, "cycles": 73},
-    {"name": "10", "model": "K4 Li-ion 9 Ah", "health_frac": 0.9, "charge_frac": 0.5, "cycles": 34},
+    "K12 17 Ah": {
+        "chemistry": "lipo",
+        "cells": 12,
+        "capacity_ah": 17.0,
+        "cell_ohm": 0.0016,
+        "climb_a": 125.0,
+        "gentle_s": 1080,
+        "aircraft": "Bittern",
+    },
+    "K4 Li-ion 9 Ah": {
+        "chemistry": "liion",
+        "cells": 4,
+        "capacity_ah": 9.0,
+        "cell_ohm": 0.011,
+        "climb_a": 30.0,
+        "gentle_s": 1500,
+        "aircraft": "Wren",
+    },
+}
+_YEARS: list[tuple[str, str, str, int, int, dict[str, Any]]] = [
+    # name, model, mates, months old, cycles before the year, how the year went
+    (
+        "01",
+        "K6 16 Ah",
+        "",
+        13,
+        4,
+        {"cycles": 57, "health_start": 1.0, "health_end": 0.97, "charge_now": 1.0, "special": "alarms"},
+    ),
+    ("02", "K6 16 Ah", "", 13, 6, {"cycles": 68, "health_start": 1.0, "health_end": 0.96}),
+    ("03", "K6 16 Ah", "", 19, 41, {"cycles": 77, "health_start": 0.99, "health_end": 0.93, "growth": 1.22, "special": "deep"}),
+    (
+        "04",
+        "K6 16 Ah",
+        "",
+        29,
+        104,
+        {"cycles": 98, "health_start": 0.96, "health_end": 0.88, "growth": 1.3, "weak_cell": 4, "weak_growth": 2.25}
+        | {"charge_now": 0.58},
+    ),
+    (
+        "05",
+        "K6 16 Ah",
+        "",
+        34,
+        170,
+        {"cycles": 96, "health_start": 0.93, "health_end": 0.81, "growth": 1.38, "charge_now": 0.4, "special": "swollen"}
+        | {"idle_days": 24},
+    ),
+    ("06", "K12 17 Ah", "P", 16, 21, {"cycles": 67, "health_start": 1.0, "health_end": 0.95, "charge_now": 1.0, "idle_days": 2}),
+    ("07", "K12 17 Ah", "P", 16, 22, {"cycles": 67, "health_start": 1.0, "health_end": 0.94, "charge_now": 1.0, "idle_days": 2}),
+    ("08", "K12 17 Ah", "Q", 14, 8, {"cycles": 63, "health_start": 1.0, "health_end": 0.96, "charge_now": 0.61}),
+    ("09", "K12 17 Ah", "Q", 14, 8, {"cycles": 64, "health_start": 1.0, "health_end": 0.95}),
+    ("10", "K4 Li-ion 9 Ah", "", 18, 12, {"cycles": 40, "health_start": 0.98, "health_end": 0.9, "charge_now": 0.5}),
+    ("11", "K6 16 Ah", "", 15, 18, {"cycles": 71, "health_start": 0.99, "health_end": 0.95, "idle_days": 5}),
+    ("12", "K6 16 Ah", "", 15, 18, {"cycles": 66, "health_start": 1.0, "health_end": 0.95, "idle_days": 5}),
+    (
+        "13",
+        "K6 16 Ah",
+        "",
+        22,
+        63,
+        {"cycles": 84, "health_start": 0.98, "health_end": 0.91, "growth": 1.26, "special": "left full"},
+    ),
+    ("14", "K6 16 Ah", "", 25, 31, {"cycles": 19, "health_start": 0.97, "health_end": 0.9, "idle_days": 118, "charge_now": 0.46}),
+    ("15", "K6 16 Ah", "", 12, 0, {"cycles": 44, "health_start": 1.01, "health_end": 0.98, "idle_days": 9, "charge_now": 1.0}),
+    ("16", "K6 16 Ah", "", 26, 118, {"cycles": 92, "health_start": 0.96, "health_end": 0.89, "growth": 1.31}),
+    ("17", "K12 17 Ah", "R", 21, 66, {"cycles": 78, "health_start": 0.98, "health_end": 0.92, "growth": 1.18}),
+    ("18", "K12 17 Ah", "R", 21, 66, {"cycles": 78, "health_start": 0.97, "health_end": 0.84, "growth": 1.34}),
+    ("19", "K12 17 Ah", "S", 13, 2, {"cycles": 52, "health_start": 1.0, "health_end": 0.97, "idle_days": 6}),
+    ("20", "K12 17 Ah", "S", 13, 2, {"cycles": 52, "health_start": 1.0, "health_end": 0.96, "idle_days": 6}),
+    ("21", "K12 17 Ah", "T", 27, 112, {"cycles": 74, "health_start": 0.95, "health_end": 0.88, "growth": 1.24, "idle_days": 11}),
+    ("22", "K12 17 Ah", "T", 27, 112, {"cycles": 74, "health_start": 0.95, "health_end": 0.87, "growth": 1.25, "idle_days": 11}),
+    (
+        "23",
+        "K4 Li-ion 9 Ah",
+        "",
+        18,
+        12,
+        {"cycles": 46, "health_start": 0.98, "health_end": 0.89, "charge_now": 0.82, "idle_days": 2},
+    ),
+    ("24", "K4 Li-ion 9 Ah", "", 30, 71, {"cycles": 58, "health_start": 0.92, "health_end": 0.78, "growth": 1.6}),
+    ("25", "K4 Li-ion 9 Ah", "", 12, 0, {"cycles": 30, "health_start": 1.0, "health_end": 0.97, "idle_days": 34}),
+    ("26", "K4 Li-ion 9 Ah", "", 12, 0, {"cycles": 33, "health_start": 1.0, "health_end": 0.96, "idle_days": 34}),
 ]
+PACKS: list[dict[str, Any]] = [
+    {
+        "name": name,
+        "model": model,
+        "mates": mates,
+        "months": months,
+        "cycles": before,
+        "health_frac": year["health_start"] if year["health_start"] < 1 else 1.0,
+        "charge_frac": year.get("charge_now", 0.6),
+        "serial": f"TW-{model[:3].strip()}-{int(name) * 37 % 900 + 100}",
+    }
+    for name, model, mates, months, before, year in _YEARS
+]
+LIVES = [Life(name=name, **_BY_MODEL[model], **year) for name, model, _, _, _, year in _YEARS]
+DAY_PACKS = ("01", "02", "03", "04", "05", "06", "07", "08", "09")
+EXTRAS: dict[str, dict[str, Any]] = {
+    "K6 16 Ah": {"mass_kg": 1.92, "label_c": 25.0, "price": 349.0, "fits": "Skarra tray, 8 mm bullets"},
+    "K12 17 Ah": {"mass_kg": 4.35, "label_c": 30.0, "price": 780.0, "fits": "Brunt rails, blade plug"},
+    "K4 Li-ion 9 Ah": {"mass_kg": 0.58, "label_c": 8.0, "price": 148.0, "fits": "Skarra spare tray", "parallel": 2}
+    | {"drains_after_days": 5},
+}
 
 CHARGERS = [{"name": "Van bench left", "model": "Duo 600"}, {"name": "Van bench right", "model": "Duo 1200"}]
 SUPPLIES = [{"name": "Trailer set", "model": "Field generator 4.2 kW"}]

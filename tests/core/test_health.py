@@ -70,7 +70,7 @@ def test_a_sound_pack_is_in_service_and_every_row_says_what_was_measured():
         ({"cycles": 320.0}, "replace soon", "320 equivalent"),
         ({"bought_day": TODAY - 2000}, "watch", "age alone does not rank"),
         ({"last_used_day": 900, "tests": (LoadTestSeen(900, "good", 3.95, 1),)}, "watch", "100 days since"),
-        ({"full_lapses_count": 2}, "watch", "2 times stored full"),
+        ({"full_lapses_count": 2}, "watch", "Stored full for days 2 times"),
         ({"deep_count": 4}, "watch", "4 landings below 20 %"),
     ],
 )

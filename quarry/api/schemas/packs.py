@@ -213,6 +213,30 @@ class RecordOut(Schema):
     stands: bool
 
 
+class LifeBedOut(Schema):
+    """A stretch of its life."""
+
+    begins: date
+    ends: date
+    state: Literal["flown", "shelf", "left full"]
+    flights: int
+
+
+class MarkOut(Schema):
+    """Something that stood out."""
+
+    at: date
+    words: str
+    grave: bool
+
+
+class LifeOut(Schema):
+    """Beds and marks, oldest first."""
+
+    beds: list[LifeBedOut]
+    marks: list[MarkOut]
+
+
 class PackFacts(Schema):
     """What is in the register beside the shelf line."""
 
@@ -248,6 +272,7 @@ class PackPage(Schema):
     model: ModelFacts
     set: SetOut | None
     charging: ChargingOut | None
+    life: LifeOut
     rules: list[RuleOut]
     resistance: list[ResistanceOut]
     capacity: list[CapacityOut]

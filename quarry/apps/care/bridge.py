@@ -19,6 +19,7 @@ from quarry.core.packs.charge_back import draw_a
 from quarry.core.packs.forecast import forecast, money, robust_trend
 from quarry.core.packs.health import Health, judge_health, rule_working
 from quarry.core.packs.label import LabelFigures, label_figures
+from quarry.core.packs.life import life_of
 from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_test
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.records import KINDS, LoadTested, Record, check_record, record_of
@@ -251,7 +252,15 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
     cell_ah = pack.model.capacity_ah
     true_a = sustainable_current_a(cell_ah, worst_25) if worst_25 else None
     transport = transport_advice(pack.model.cells, pack.model.nominal_cell_v, pack.model.capacity_ah)
+    life = life_of(kind_of(pack), entries(rows), today, policy)
     return {
+        "life": {
+            "beds": [
+                {"begins": date_of(b.from_day), "ends": date_of(b.to_day), "state": b.state, "flights": b.flights}
+                for b in life.beds
+            ],
+            "marks": [{"at": date_of(m.at_day), "words": m.words, "grave": m.grave} for m in life.marks],
+        },
         "rules": [
             {"name": r.name, "level": r.level, "measured": r.measured, "unit": r.unit, "limit": r.limit, "words": r.words}
             | {"source": r.source.words}

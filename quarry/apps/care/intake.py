@@ -113,7 +113,7 @@ def _write_models(intake: Intake, table: Table, _report: Any) -> str:
     added = 0
     there = {m.name.lower(): m for m in PackModel.objects.filter(archived_at=None)}
     for number, row in table.rows:
-        if any(p.row == number for p in table.problems):
+        if number in table.bad_rows:
             continue
         figures = {k: row.get(k) if row.get(k) is not None else _MODEL_LACKS.get(k) for k in _MODEL_FIELDS}
         old = there.get(str(row["name"]).lower())
@@ -152,7 +152,7 @@ def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
     models = {m.name.lower(): m for m in PackModel.objects.filter(archived_at=None)}
     there = {p.name.lower(): p for p in Pack.objects.select_related("model", "standing")}
     for number, row in table.rows:
-        if any(p.row == number for p in table.problems):
+        if number in table.bad_rows:
             continue
         model = models.get(str(row["model"]).lower())
         if model is None:
@@ -220,6 +220,8 @@ def _write_records(intake: Intake, table: Table, report: Any) -> str:
     for k, (number, row) in enumerate(table.rows):
         if k % BATCH == 0:
             report(number)
+        if number in table.bad_rows:
+            continue
         made = _record_of_row(intake, table, number, row, packs, latest)
         if made is None:
             continue

@@ -44,7 +44,8 @@ class CarePolicy:
 class PackState:
     """What is known of a pack on its shelf; days on any common count, None where it never happened.
 
-    ``drains_after_days`` is set where the pack brings itself down to storage charge, and when it begins to.
+    ``drains_after_days`` is set where the pack brings itself down to storage charge, and when it begins to;
+    ``testable`` is false where the load test says nothing of its chemistry.
     """
 
     name: str
@@ -58,6 +59,7 @@ class PackState:
     rest_spread_v: float | None = None
     successor_ordered: bool = False
     out_of_service: bool = False
+    testable: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +121,9 @@ def care_tasks(state: PackState, health: Health, today_day: int, policy: CarePol
         f"{today_day - checked} days since it was looked at: volts, swelling, top up.",
     )
     tested = state.last_tested_day
-    if tested is None:
+    if not state.testable:
+        pass
+    elif tested is None:
         add(
             "load test",
             today_day if state.next_flight_day is not None else used + p.test_after_days,

@@ -95,7 +95,7 @@ class HealthPolicy:
     deep_count: Threshold = Threshold(3.0, 10.0, "each landing below 20 % wears a pack more than the cycle it counts as", ASSUMED)
     age_days: Threshold = Threshold(3 * 365.0, None, "age alone does not rank packs: look closer, do not retire")
     shelf_days: Threshold = Threshold(21.0, None, "packs fail on the shelf, new ones too: test before they serve")
-    lapses_count: Threshold = Threshold(1.0, None, "stored full for days, or hot")
+    lapses_count: Threshold = Threshold(1.0, None, "a pack left full, frozen or hot ages fastest")
 
 
 USUAL = HealthPolicy()
@@ -309,9 +309,16 @@ def _shelf(h: PackHistory, today_day: float, p: HealthPolicy) -> list[HealthRule
     return [_by("shelf time without a test", days, "", p.shelf_days, f"{days} days since it flew or was tested")]
 
 
+def _times(count: int) -> str:
+    return "once" if count == 1 else f"{count} times"
+
+
 def _lapses(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     count = h.full_lapses_count + h.heat_lapses_count
-    words = f"{h.full_lapses_count} times stored full, {h.heat_lapses_count} times outside its temperatures"
+    parts = [f"stored full for days {_times(h.full_lapses_count)}"] if h.full_lapses_count else []
+    parts += [f"outside its temperatures {_times(h.heat_lapses_count)}"] if h.heat_lapses_count else []
+    words = " and ".join(parts)
+    words = words[:1].upper() + words[1:]
     return [_by("storage lapses", count, "", p.lapses_count, words)] if count else []
 
 

@@ -57,10 +57,10 @@ def judge_set(members: Sequence[SetMember], policy: SetPolicy | None = None) -> 
     drift: Level = "replace soon" if worst[2] >= 2 else "watch" if worst[2] >= 1 else "in service"
     weakest = max(members, key=lambda m: LEVELS.index(m.level))
     level = max(drift, weakest.level, key=LEVELS.index)
-    if LEVELS.index(weakest.level) >= LEVELS.index(drift) and weakest.level != "in service":
-        words = f"{weakest.name} decides: {weakest.level}"
-    elif drift != "in service":
+    if drift != "in service" and LEVELS.index(drift) >= LEVELS.index(weakest.level):
         words = f"drifting apart: {worst[3]}"
+    elif weakest.level != "in service":
+        words = f"{weakest.name} decides: {weakest.level}"
     else:
         words = f"well matched: {rows[0][3]}"
     return SetVerdict(level, words, apart, Working("Set", level, "", (*steps, Step("set", level, "", words, kind="choice"))))

@@ -373,4 +373,5 @@ def pack_state(
         h.rest_spread_v,
         story.successor_ordered,
         story.out_of_service,
+        kind.chemistry.test_good_v is not None,
     )

@@ -36,10 +36,12 @@ class Table:
     rows: list[tuple[int, dict[str, Any]]] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
     wrong: int = 0
+    bad_rows: set[int] = field(default_factory=set)
 
     def complain(self, row: int, column: str, detail: str) -> None:
         """Note a problem; only the first hundred are kept, all are counted."""
         self.wrong += 1
+        self.bad_rows.add(row)
         if len(self.problems) < MOST_PROBLEMS:
             self.problems.append(Problem(row, column, detail))
 
@@ -89,7 +91,7 @@ def read_table(data: bytes, report: Callable[[int], None] = lambda _done: None) 
                 except CellError as bad:
                     table.complain(number, name, str(bad))
             for column in columns.values():
-                if column.needed and row.get(column.name) is None and not any(p.row == number for p in table.problems[-3:]):
+                if column.needed and row.get(column.name) is None and number not in table.bad_rows:
                     table.complain(number, column.name, "This cell is empty. Fill it in.")
             table.rows.append((number, row))
             if number % STEP == 0:

@@ -16,6 +16,8 @@ from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import record
+from quarry.apps.care.formats.writing import table_lines
+from quarry.apps.care.intake import begin_intake, run_intake
 from quarry.apps.day.selectors import plan_of as day_plan
 from quarry.apps.day.services import add_day
 from quarry.apps.day.tasks import begin_search
@@ -28,6 +30,7 @@ from quarry.apps.jobs.services import add_job
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.standins import scene
 from quarry.standins.ground import upland
+from quarry.standins.histories import year_of
 
 
 class Command(BaseCommand):
@@ -92,10 +95,11 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         simulated=True,
     )
     known = _fleet(lead)
+    _histories(people)
     jobs = [add_job(actor=lead, figures=_job(j, known)) for j in scene.jobs()]
     aircraft = {"S": "Wren", "M": "Wren", "B": "Bittern"}
     when = timezone.now().date() + timedelta(days=days_ahead)
-    packs = [p for p in scene.PACKS if p["model"] != "K4 Li-ion 9 Ah"]
+    packs = [p for p in scene.PACKS if p["name"] in scene.DAY_PACKS]
     day = add_day(
         actor=lead,
         figures={
@@ -130,7 +134,7 @@ def _fleet(lead: User) -> dict[str, Any]:
     for c in scene.CAMERAS:
         add(fleet.Camera, c)
     for p in scene.PACK_MODELS:
-        add(fleet.PackModel, p)
+        add(fleet.PackModel, p | scene.EXTRAS[str(p["name"])])
     for a in scene.AIRCRAFT_MODELS:
         facts = {k: v for k, v in a.items() if k not in ("pack", "camera")}
         add(fleet.AircraftModel, facts | {"pack_model_id": known[str(a["pack"])], "camera_id": known.get(str(a.get("camera")))})
@@ -141,9 +145,22 @@ def _fleet(lead: User) -> dict[str, Any]:
         for row in rows:
             add(item, {k: v for k, v in row.items() if k != "model"} | {"model_id": known[str(row["model"])]})
     for p in scene.PACKS:
-        facts = {k: v for k, v in p.items() if k != "model"}
-        add(fleet.Pack, facts | {"model_id": known[p["model"]]}, f"pack {p['name']}")
+        facts = {k: v for k, v in p.items() if k not in ("model", "months")}
+        bought = timezone.now().date() - timedelta(days=round(30.44 * p["months"]))
+        add(fleet.Pack, facts | {"model_id": known[p["model"]], "bought_on": bought}, f"pack {p['name']}")
     return known
+
+
+def _histories(people: list[User]) -> None:
+    """Play a year of every pack and read it in as a crew would read its old sheet in."""
+    now = timezone.now()
+    rows = [row for life in scene.LIVES for row in year_of(life, now, scene.SEED)]
+    table = "".join(table_lines("records", sorted(rows, key=lambda r: r["at"])))
+    intake = begin_intake(actor=people[0], name="a year of records, simulated.csv", data=table.encode())
+    run_intake(intake.pk)
+    intake.refresh_from_db()
+    if intake.state != "done":
+        raise SystemExit(f"The demo's records were refused: {intake.words} {intake.problems[:3]}")
 
 
 def _job(figures: dict[str, Any], known: dict[str, Any]) -> dict[str, Any]:

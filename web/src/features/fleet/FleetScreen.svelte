@@ -19,7 +19,7 @@
   const rows = $derived(((fleet?.[words.list] ?? []) as unknown as Row[]).filter((r) => r.archived === archived));
   const writable = $derived(session.may(words.right));
   const shown = $derived(
-    words.fields.filter((f) => !['notes', 'name', 'grounded_why', 'bought_on', 'modes'].includes(f.key) && f.type !== 'check'),
+    words.fields.filter((f) => !['notes', 'name', 'modes', ...words.aside].includes(f.key) && f.type !== 'check'),
   );
 
   async function load() {
@@ -27,7 +27,11 @@
     failed = problem?.detail ?? '';
     if (data) fleet = data;
   }
-  void load();
+  void load().then(() => {
+    const wanted = page.url.searchParams.get('edit');
+    const found = wanted ? rows.find((r) => r.id === wanted) : undefined;
+    if (found || page.url.searchParams.has('new')) edit(found ?? null);
+  });
   function edit(r: Row | null) {
     row = r;
     open = true;
@@ -81,7 +85,7 @@
       {#each NOUNS as n, k (n.noun)}
         {#if k === 4}<span class="quiet mt-4 px-3 text-[12.5px] max-[900px]:hidden">what they are made of</span>{/if}
         <a
-          href="/packs?of={n.noun}"
+          href="/fleet?of={n.noun}"
           aria-current={n.noun === words.noun ? 'page' : undefined}
           class="flex min-h-[var(--target)] items-center justify-between rounded px-3 no-underline {n.noun === words.noun
             ? 'bg-ink font-semibold text-sheet'
@@ -95,13 +99,16 @@
       {#if failed}<p class="problem mb-3" role="alert">
           {failed} <button class="button" onclick={load}>Try again</button>
         </p>{/if}
-      {#if !fleet}<p class="quiet" role="status">Looking at the shelf …</p>
+      {#if !fleet}<p class="quiet" role="status">Looking …</p>
       {:else if !rows.length}
         <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
           {#if archived}<p>Nothing has been put away.</p>{:else}<p class="mb-4">{words.empty}</p>
             <button class="button dark" disabled={!writable} onclick={() => edit(null)}>Add a {words.one}</button>{/if}
         </div>
       {:else}
+        {#if words.noun === 'packs'}<p class="quiet mb-3">
+            The register. What a pack can do today follows from its records: <a href="/packs">the shelf</a>.
+          </p>{/if}
         <table class="sheet-table bg-sheet" data-testid="fleet">
           <thead>
             <tr
@@ -143,7 +150,7 @@
                   {#if r.archived}<button class="button" disabled={!writable} onclick={() => put(r, false)}>Bring back</button>
                   {:else}<button class="button plain" disabled={!writable} onclick={() => edit(r)}>Edit</button><button
                       class="button plain"
-                      disabled={!writable}
+                      disabled={!session.may(words.noun === 'packs' ? 'packs:retire' : words.right)}
                       onclick={() => put(r, true)}>Put away</button
                     >{/if}
                 </td>

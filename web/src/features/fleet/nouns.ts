@@ -36,6 +36,8 @@ export interface NounWords {
   right: 'packs:write' | 'fleet:write';
   empty: string;
   fields: Field[];
+  /** Figures that stand in the form and not in the table. */
+  aside: string[];
   start: Record<string, unknown>;
 }
 
@@ -50,16 +52,18 @@ export const NOUNS: NounWords[] = [
     one: 'pack',
     right: 'packs:write',
     empty: 'No packs yet. First add a model of pack, then number your packs.',
+    aside: ['bought_on', 'price', 'warranty_until', 'cycles'],
     fields: [
       name,
       { key: 'model_id', label: 'Model', type: 'model', from: 'pack_models' },
       { key: 'mates', label: 'Flies with', type: 'text', optional: true },
-      { key: 'charge_frac', label: 'Charge now', type: 'number', unit: '%', scale: 100, digits: 0 },
-      { key: 'health_frac', label: 'State of health', type: 'number', unit: '%', scale: 100, digits: 0 },
-      { key: 'cycles', label: 'Cycles', type: 'number', digits: 0 },
+      { key: 'charge_frac', label: 'Charge', type: 'number', unit: '%', scale: 100, digits: 0 },
+      { key: 'health_frac', label: 'Capacity, until measured', type: 'number', unit: '%', scale: 100, digits: 0 },
+      { key: 'cycles', label: 'Cycles before its first record', type: 'number', digits: 0 },
+      { key: 'serial', label: 'Serial number', type: 'text', optional: true },
       { key: 'bought_on', label: 'Bought on', type: 'date', optional: true },
-      { key: 'grounded', label: 'Grounded: may not fly', type: 'check' },
-      { key: 'grounded_why', label: 'because', type: 'text', optional: true },
+      { key: 'price', label: 'Price', type: 'number', digits: 2, optional: true },
+      { key: 'warranty_until', label: 'Warranty until', type: 'date', optional: true },
       notes,
     ],
     start: {
@@ -69,9 +73,10 @@ export const NOUNS: NounWords[] = [
       charge_frac: 0.6,
       health_frac: 1,
       cycles: 0,
+      serial: '',
       bought_on: null,
-      grounded: false,
-      grounded_why: '',
+      price: null,
+      warranty_until: null,
       notes: '',
     },
   },
@@ -82,6 +87,7 @@ export const NOUNS: NounWords[] = [
     one: 'aircraft',
     right: 'fleet:write',
     empty: 'No aircraft yet. First add a model of aircraft.',
+    aside: [],
     fields: [
       name,
       { key: 'model_id', label: 'Model', type: 'model', from: 'aircraft_models' },
@@ -97,6 +103,7 @@ export const NOUNS: NounWords[] = [
     one: 'charger',
     right: 'fleet:write',
     empty: 'No chargers yet. First add a model of charger.',
+    aside: [],
     fields: [name, { key: 'model_id', label: 'Model', type: 'model', from: 'charger_models' }, notes],
     start: { name: '', model_id: '', notes: '' },
   },
@@ -107,6 +114,7 @@ export const NOUNS: NounWords[] = [
     one: 'supply',
     right: 'fleet:write',
     empty: 'No generators or other supplies yet.',
+    aside: [],
     fields: [name, { key: 'model_id', label: 'Model', type: 'model', from: 'supply_models' }, notes],
     start: { name: '', model_id: '', notes: '' },
   },
@@ -117,6 +125,7 @@ export const NOUNS: NounWords[] = [
     one: 'model of pack',
     right: 'fleet:write',
     empty: 'No models of pack yet.',
+    aside: ['drains_after_days', 'parallel', 'mass_kg', 'price', 'fits', 'cv_from_frac'],
     fields: [
       name,
       {
@@ -144,6 +153,12 @@ export const NOUNS: NounWords[] = [
       { key: 'most_rate_c', label: 'Fastest charge', type: 'number', unit: 'C', digits: 1 },
       { key: 'storage_frac', label: 'Storage charge', type: 'number', unit: '%', scale: 100, digits: 0 },
       { key: 'drains_itself', label: 'Drains itself to storage charge', type: 'check' },
+      { key: 'drains_after_days', label: 'and begins after', type: 'number', unit: 'days', digits: 0, optional: true },
+      { key: 'parallel', label: 'Cells in parallel', type: 'number', digits: 0 },
+      { key: 'mass_kg', label: 'Mass', type: 'number', unit: 'kg', digits: 2, optional: true },
+      { key: 'label_c', label: 'Printed rate', type: 'number', unit: 'C', digits: 0, optional: true },
+      { key: 'price', label: 'Price', type: 'number', digits: 2, optional: true },
+      { key: 'fits', label: 'Connector or airframe it fits', type: 'text', optional: true },
       notes,
     ],
     start: {
@@ -156,6 +171,12 @@ export const NOUNS: NounWords[] = [
       most_rate_c: 2,
       storage_frac: 0.6,
       drains_itself: false,
+      drains_after_days: null,
+      parallel: 1,
+      mass_kg: null,
+      label_c: null,
+      price: null,
+      fits: '',
       notes: '',
     },
   },
@@ -166,6 +187,7 @@ export const NOUNS: NounWords[] = [
     one: 'model of aircraft',
     right: 'fleet:write',
     empty: 'No models of aircraft yet. First add the model of pack it flies.',
+    aside: [],
     fields: [
       name,
       {
@@ -212,6 +234,7 @@ export const NOUNS: NounWords[] = [
     one: 'model of charger',
     right: 'fleet:write',
     empty: 'No models of charger yet.',
+    aside: [],
     fields: [
       name,
       { key: 'ports', label: 'Ports', type: 'number', digits: 0 },
@@ -234,6 +257,7 @@ export const NOUNS: NounWords[] = [
     one: 'model of supply',
     right: 'fleet:write',
     empty: 'No models of supply yet.',
+    aside: [],
     fields: [
       name,
       {
@@ -259,6 +283,7 @@ export const NOUNS: NounWords[] = [
     one: 'camera',
     right: 'fleet:write',
     empty: 'No cameras yet.',
+    aside: [],
     fields: [
       name,
       { key: 'sensor_w_mm', label: 'Sensor, long side', type: 'number', unit: 'mm', digits: 2 },

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import FleetScreen from '$features/fleet/FleetScreen.svelte';
+  import ShelfScreen from '$features/packs/ShelfScreen.svelte';
 </script>
 
 <svelte:head><title>Packs · Gentle Quarry</title></svelte:head>
-<FleetScreen />
+<ShelfScreen />

@@ -10,6 +10,8 @@ export interface Problem {
   detail: string;
   field: string;
   current?: unknown;
+  /** What is wrong row by row, where many rows were sent at once. */
+  problems?: { row: number; field: string; detail: string }[];
 }
 
 function cookie(name: string): string {
@@ -50,6 +52,7 @@ export async function ask<T>(
         detail: told.detail ?? 'The server did not answer as expected. Try again.',
         field: told.field ?? '',
         current: told.current,
+        problems: told.problems,
       },
     };
   } catch {

@@ -2595,6 +2595,39 @@ export interface components {
             good: number | null;
         };
         /**
+         * LifeBedOut
+         * @description A stretch of its life.
+         */
+        LifeBedOut: {
+            /**
+             * Begins
+             * Format: date
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Flights */
+            flights: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "flown" | "shelf" | "left full";
+        };
+        /**
+         * LifeOut
+         * @description Beds and marks, oldest first.
+         */
+        LifeOut: {
+            /** Beds */
+            beds: components["schemas"]["LifeBedOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+        };
+        /**
          * LimitsOut
          * @description Where watch and replace soon begin.
          */
@@ -2616,6 +2649,21 @@ export interface components {
              * @enum {string}
              */
             ends: "cover" | "clip";
+        };
+        /**
+         * MarkOut
+         * @description Something that stood out.
+         */
+        MarkOut: {
+            /**
+             * At
+             * Format: date
+             */
+            at: string;
+            /** Grave */
+            grave: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Me
@@ -3027,6 +3075,7 @@ export interface components {
             flown_s: number;
             forecast: components["schemas"]["ForecastOut"];
             label: components["schemas"]["LabelOut"];
+            life: components["schemas"]["LifeOut"];
             line: components["schemas"]["PackLine"];
             model: components["schemas"]["ModelFacts"];
             money: components["schemas"]["MoneyOut"] | null;

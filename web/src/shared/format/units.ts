@@ -88,6 +88,7 @@ export function showUnit(value: number, unit: string, system: System): string {
   )[unit as 'm'];
   if (quantity === 'm' && Math.abs(value) < 0.2 && value !== 0) return show(value, 'cm', system);
   if (quantity) return show(value, quantity, system, Math.abs(value) < 100 ? 2 : 1);
+  if (unit === 'Ω') return `${digits(value * 1000, 2)} mΩ`;
   if (unit === 's') return Math.abs(value) >= 90 ? `${minutes(value)} min` : `${digits(value, 1)} s`;
   if (unit === '') return Number.isInteger(value) ? digits(value) : digits(value, 3);
   return `${digits(value, Math.abs(value) < 10 ? 2 : Math.abs(value) < 1000 ? 1 : 0)} ${unit}`;

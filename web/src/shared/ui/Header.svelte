@@ -10,6 +10,7 @@
     { href: '/packs', label: 'Packs' },
     { href: '/jobs', label: 'Jobs' },
     { href: '/days', label: 'Day' },
+    { href: '/bench', label: 'Bench' },
   ];
   const lights = [
     { id: 'day', label: 'Daylight' },
@@ -102,6 +103,10 @@
               {#snippet children({ checked })}<span class="w-4">{checked ? '✓' : ''}</span>Imperial units{/snippet}
             </DropdownMenu.CheckboxItem>
             <DropdownMenu.Separator class="menu-line" />
+            <DropdownMenu.Item class="menu-item" onSelect={() => goto('/fleet')}
+              ><span class="w-4"></span>Fleet and models</DropdownMenu.Item>
+            <DropdownMenu.Item class="menu-item" onSelect={() => goto('/policy')}
+              ><span class="w-4"></span>Policy</DropdownMenu.Item>
             <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}
               ><span class="w-4"></span>People and password</DropdownMenu.Item>
             <DropdownMenu.Item class="menu-item" onSelect={leave}><span class="w-4"></span>Sign out</DropdownMenu.Item>

@@ -10,20 +10,28 @@
   interface Props {
     text: string;
     name: string;
-    of: 'jobs' | 'days';
-    id: string;
-    key: string;
+    of?: 'jobs' | 'days' | 'packs';
+    id?: string;
+    key?: string;
+    /** The working itself, where the answer that gave the number carried it. */
+    given?: Working | null;
     class?: string;
     /** Turns seconds of the day into a time of day. */
     clock?: (seconds: number) => string;
   }
-  let { text, name, of, id, key, class: extra = '', clock }: Props = $props();
+  let { text, name, of, id = '', key = '', given, class: extra = '', clock }: Props = $props();
 
   let open = $state(false);
   let lead = $state(4);
   let trigger: HTMLElement | null = $state(null);
   let working = $state<Working | null>(null);
   let problem = $state('');
+
+  const CALLS = {
+    jobs: () => client.GET('/api/jobs/{job_id}/working/{key}', { params: { path: { job_id: id, key } } }),
+    days: () => client.GET('/api/days/{day_id}/working/{key}', { params: { path: { day_id: id, key } } }),
+    packs: () => client.GET('/api/packs/{pack_id}/working/{key}', { params: { path: { pack_id: id, key } } }),
+  };
 
   async function load() {
     // From a panel the log opens beside it, at the height of its number, so that it covers no figure.
@@ -32,19 +40,12 @@
     lead = room ? Math.max(4, trigger!.getBoundingClientRect().left - panel.left - 6) : 4;
     working = null;
     problem = '';
-    const params = of === 'jobs' ? { job_id: id, key } : { day_id: id, key };
-    const { data, problem: bad } =
-      of === 'jobs'
-        ? await ask<Schemas['WorkingOut']>(
-            client.GET('/api/jobs/{job_id}/working/{key}', {
-              params: { path: params as { job_id: string; key: string } },
-            }),
-          )
-        : await ask<Schemas['WorkingOut']>(
-            client.GET('/api/days/{day_id}/working/{key}', {
-              params: { path: params as { day_id: string; key: string } },
-            }),
-          );
+    if (given !== undefined || !of) {
+      working = given ?? null;
+      problem = given ? '' : 'There is no working for this number yet.';
+      return;
+    }
+    const { data, problem: bad } = await ask<Working>(CALLS[of]());
     working = data;
     problem = bad?.detail ?? '';
   }

@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { ask, client, type Problem } from '$shared/api/client';
+  import Choice from '$shared/ui/Choice.svelte';
+  import NumberField from '$shared/ui/NumberField.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+  import Why from '$shared/working/Why.svelte';
+  import BenchCurve from './BenchCurve.svelte';
+  import { bodyOf, TOOLS, type Answer } from './calculators';
+
+  let { name }: { name: string } = $props();
+  const tool = $derived(TOOLS.find((t) => t.name === name) ?? TOOLS[0]!);
+  let typed = $derived<Record<string, unknown>>(Object.fromEntries(tool.fields.map((f) => [f.key, f.start])));
+  let answer = $state.raw<Answer | null>(null);
+  let problem = $state.raw<Problem | null>(null);
+  let turn = 0;
+  $effect(() => {
+    const mine = ++turn;
+    let body: Record<string, unknown>;
+    const now = typed;
+    if (!Object.keys(now).length) return;
+    try {
+      body = bodyOf(tool, now);
+    } catch (bad) {
+      problem = {
+        status: 422,
+        code: 'invalid',
+        field: (bad as Error).message,
+        detail: 'Type numbers only, a space between them.',
+      };
+      return;
+    }
+    const timer = setTimeout(async () => {
+      const got = await ask<Answer>(
+        client.POST('/api/compute/{name}', { params: { path: { name: tool.name } }, body: body as never }),
+      );
+      if (mine !== turn) return;
+      problem = got.problem;
+      answer = got.data;
+    }, 120);
+    return () => clearTimeout(timer);
+  });
+  const put = (key: string, value: unknown) => (typed = { ...typed, [key]: value });
+  const at = (key: string) => (problem && (problem.field === key || problem.field.startsWith(`${key}.`)) ? problem.detail : '');
+  const elsewhere = $derived(problem && !tool.fields.some((f) => at(f.key)) ? problem.detail : '');
+  const TONE: Record<string, string> = { good: 'text-lichen', 'end of life': 'text-copper', bad: 'text-madder' };
+</script>
+
+<div class="mx-auto grid max-w-[1240px] grid-cols-[190px_330px_minmax(0,1fr)] gap-8 px-6 py-6 max-[1000px]:grid-cols-1">
+  <nav aria-label="Calculators" class="flex flex-col gap-0.5 max-[1000px]:flex-row max-[1000px]:flex-wrap">
+    <h1 class="mb-3 max-[1000px]:basis-full">Bench</h1>
+    {#each TOOLS as t (t.name)}
+      <a
+        href="/bench/{t.name}"
+        aria-current={t.name === tool.name ? 'page' : undefined}
+        class="flex min-h-[var(--target)] items-center rounded px-3 no-underline {t.name === tool.name
+          ? 'bg-ink font-semibold text-sheet'
+          : 'hover:bg-paper-deep'}">{t.title}</a>
+    {/each}
+  </nav>
+  <section class="flex min-w-0 flex-col gap-2.5">
+    <h2>{tool.asks}</h2>
+    {#key tool.name}
+      {#each tool.fields as f (f.key)}
+        {#if f.type === 'number'}
+          <NumberField
+            label={f.label}
+            hint={f.optional ? '(if known)' : ''}
+            unit={f.unit}
+            scale={f.scale}
+            digits={f.digits}
+            value={(typed[f.key] as number | null) ?? null}
+            onchange={(v) => put(f.key, f.digits === 0 && !f.scale ? Math.round(v) : v)}
+            problem={at(f.key)} />
+        {:else if f.type === 'choice'}
+          <Choice
+            label={f.label}
+            value={String(typed[f.key] ?? f.start)}
+            options={f.options!}
+            onchange={(v) => put(f.key, v)}
+            problem={at(f.key)} />
+        {:else if f.type === 'table'}
+          <label class="flex flex-col gap-1"
+            >{f.label}: {f.columns!.map((c) => c.label).join(' · ')}
+            <textarea
+              class="input !min-h-[132px] !py-2 leading-relaxed"
+              aria-invalid={at(f.key) ? 'true' : undefined}
+              value={String(typed[f.key] ?? '')}
+              oninput={(e) => put(f.key, e.currentTarget.value)}></textarea>
+            <span class="quiet text-[12.5px]">One line each, a space between; – for what was not read.</span>
+            {#if at(f.key)}<span class="problem text-[13px]" role="alert">{at(f.key)}</span>{/if}</label>
+        {:else}
+          <TextField
+            label="{f.label}{f.unit ? `, ${f.unit}` : ''}"
+            live
+            value={String(typed[f.key] ?? '')}
+            onchange={(v) => put(f.key, v)}
+            problem={at(f.key)} />
+        {/if}
+      {/each}
+    {/key}
+    {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
+  </section>
+  <section class="min-w-0" aria-live="polite">
+    {#if answer && !problem}
+      <div class="sharp text-[32px] leading-tight {TONE[tool.head(answer)] ?? ''}" data-testid="answer">
+        <Why text={tool.head(answer)} name={tool.title.toLowerCase()} given={answer.working} />
+      </div>
+      {#if answer.words}<p class="mt-1 text-[15px]">{answer.words}</p>{/if}
+      <dl class="my-3 flex flex-wrap gap-x-7 gap-y-1">
+        {#each tool.figures(answer) as [k, v] (k)}<div>
+            <dt class="quiet text-[12.5px]">{k}</dt>
+            <dd class="m-0 font-semibold">{v}</dd>
+          </div>{/each}
+      </dl>
+      {#if answer.picture}<BenchCurve picture={answer.picture} label="{tool.title}: {tool.head(answer)}" />{/if}
+    {:else if !problem}<p class="quiet" role="status">Working it out …</p>
+    {:else}<p class="quiet">The answer follows when the figures fit.</p>{/if}
+    {#if tool.caution}<p class="quiet mt-3 border-l-[3px] border-copper pl-3 text-[13px]">{tool.caution}</p>{/if}
+    <p class="quiet mt-4 text-[12.5px]">
+      The same at <code>POST /api/compute/{tool.name}</code> and <code>quarry compute {tool.name}</code>.
+    </p>
+  </section>
+</div>

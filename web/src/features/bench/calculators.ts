@@ -1,0 +1,259 @@
+/** The calculators as people ask for them: what to type, and which figures answer. The arithmetic is the server's. */
+import type { Schemas } from '$shared/api/client';
+import { digits, minutes, percent } from '$shared/format/units';
+
+export type Value = string | number | boolean | null;
+export interface Ask {
+  key: string;
+  label: string;
+  type: 'number' | 'cells' | 'choice' | 'text' | 'table';
+  unit?: string;
+  scale?: number;
+  digits?: number;
+  optional?: boolean;
+  options?: { value: string; label: string }[];
+  columns?: { key: string; label: string; scale: number }[];
+  start: unknown;
+}
+export interface Tool {
+  name: string;
+  title: string;
+  asks: string;
+  fields: Ask[];
+  /** The answer in big words, and the figures beside it. */
+  head: (a: Answer) => string;
+  figures: (a: Answer) => [string, string][];
+  caution?: string;
+}
+// An answer has the shape of its calculator; only the tool that asked knows it.
+export type Answer = Record<string, unknown> & { picture?: Picture; working: Schemas['WorkingOut']; words?: string };
+export interface Picture {
+  x: string;
+  y: string;
+  lines: { name: string; points: [number, number][]; dashed: boolean }[];
+  marks: { words: string; x: number | null; y: number | null; tone: 'plain' | 'good' | 'watch' | 'bad' }[];
+}
+
+const CHEMISTRY: Ask = {
+  key: 'chemistry',
+  label: 'Chemistry',
+  type: 'choice',
+  options: [
+    { value: 'lipo', label: 'LiPo' },
+    { value: 'lihv', label: 'high-voltage LiPo' },
+    { value: 'liion', label: 'lithium-ion' },
+    { value: 'lfp', label: 'LFP' },
+  ],
+  start: 'lipo',
+};
+const num = (key: string, label: string, start: number | null, more: Partial<Ask> = {}): Ask => ({
+  key,
+  label,
+  type: 'number',
+  digits: 1,
+  optional: start === null,
+  start,
+  ...more,
+});
+const cells = num('cells_count', 'Cells in series', 6, { digits: 0 });
+const n = (v: unknown) => v as number;
+const mAh = (v: unknown) => `${digits(1000 * n(v))} mAh`;
+
+export const TOOLS: Tool[] = [
+  {
+    name: 'load-test',
+    title: 'Load test',
+    asks: 'Lowest volts of each cell in a full-power climb',
+    fields: [
+      CHEMISTRY,
+      cells,
+      { key: 'cell_volts', label: 'Lowest of each cell', type: 'cells', unit: 'V', start: '3.96 3.95 3.97 3.71 3.96 3.97' },
+      num('total_v', 'or a total', null, { unit: 'V', digits: 2 }),
+      num('start_frac', 'Charge at the start', 0.98, { unit: '%', scale: 100, digits: 0 }),
+      num('pack_c', 'Pack at', 22, { unit: '°C', digits: 0 }),
+    ],
+    head: (a) => String(a.verdict),
+    figures: (a) => (a.weakest_v === null ? [] : [['weakest', `${n(a.weakest_v).toFixed(2)} V`]]),
+  },
+  {
+    name: 'sustainable-current',
+    title: 'Sustainable current',
+    asks: 'Resistance of each cell by a meter',
+    fields: [
+      num('capacity_ah', 'Capacity', 1.5, { unit: 'mAh', scale: 1000, digits: 0 }),
+      { key: 'cell_ohm', label: 'Resistance of each cell', type: 'cells', unit: 'mΩ', scale: 1000, start: '11.68 11.92 11.6' },
+      num('pack_c', 'Pack at', 25, { unit: '°C', digits: 0 }),
+      num('label_c_count', 'Printed rate', 45, { unit: 'C', digits: 0, optional: true }),
+      num('pack_ohm', 'Whole pack', 0.0393, { unit: 'mΩ', scale: 1000, digits: 2, optional: true }),
+    ],
+    head: (a) => `${n(a.current_a).toFixed(1)} A, ${n(a.rate_c_count).toFixed(0)} C`,
+    figures: (a) => [
+      ['worst cell at 25 °C', `${(1000 * n(a.resistance_25_ohm)).toFixed(2)} mΩ`],
+      ['sag of it', `${n(a.sag_v).toFixed(2)} V`],
+      ...(a.label_a === null ? [] : ([['the label says', `${n(a.label_a).toFixed(0)} A`]] as [string, string][])),
+      ...(a.leads_ohm === null ? [] : ([['leads and plugs', `${(1000 * n(a.leads_ohm)).toFixed(2)} mΩ`]] as [string, string][])),
+    ],
+    caution: 'A rule of practice, without a citable source: 6 W of heat for each Ah and cell.',
+  },
+  {
+    name: 'charge-back',
+    title: 'Charge-back',
+    asks: 'Minutes flown and what the charger put back',
+    fields: [
+      num('rated_ah', 'Rated capacity', 1.8, { unit: 'mAh', scale: 1000, digits: 0 }),
+      {
+        key: 'flights',
+        label: 'Flights',
+        type: 'table',
+        columns: [
+          { key: 'flown_s', label: 'min', scale: 1 / 60 },
+          { key: 'put_back_ah', label: 'mAh put back', scale: 1000 },
+          { key: 'used_frac', label: '% used, if shown', scale: 100 },
+        ],
+        start: '8 1569 100',
+      },
+      num('landing_frac', 'Reserve', 0.3, { unit: '%', scale: 100, digits: 0 }),
+      {
+        key: 'school',
+        label: 'counts from',
+        type: 'choice',
+        options: [
+          { value: 'rated', label: 'the rated capacity' },
+          { value: 'measured', label: 'the capacity measured' },
+        ],
+        start: 'rated',
+      },
+    ],
+    head: (a) => `${minutes(n(a.plan_s))} min`,
+    figures: (a) => [
+      ['draw', `${digits((1000 * n(a.draw_a)) / 60)} mAh/min`],
+      ['holds', mAh(a.capacity_ah)],
+      ['reserve', mAh(a.reserve_ah)],
+      ...(a.health_frac === null ? [] : ([['of rated', percent(n(a.health_frac))]] as [string, string][])),
+    ],
+  },
+  {
+    name: 'alarm-levels',
+    title: 'Alarm levels',
+    asks: 'Volts after each minute of a test flight, and the way home',
+    fields: [
+      CHEMISTRY,
+      { ...cells, start: 3 },
+      {
+        key: 'readings',
+        label: 'Readings',
+        type: 'table',
+        columns: [
+          { key: 'at_s', label: 'min', scale: 1 / 60 },
+          { key: 'rest_v', label: 'V at rest', scale: 1 },
+          { key: 'loaded_v', label: 'V under load', scale: 1 },
+        ],
+        start: '0 12.5 –\n2 12.0 11.45\n4 11.75 11.2\n6 11.45 10.9\n8 11.1 10.5\n9 10.85 10.2',
+      },
+      num('return_s', 'Way home', 40, { unit: 's', digits: 0 }),
+      num('most_loss_v', 'Largest loss the controller takes', null, { unit: 'V', digits: 2 }),
+    ],
+    head: (a) => `${n((a.level_1 as Level).rest_v).toFixed(2)} V and ${n((a.level_2 as Level).rest_v).toFixed(2)} V at rest`,
+    figures: (a) => [
+      ['level 1 under load', `${(a.level_1 as Level).loaded_v.toFixed(2)} V`],
+      ['level 2 under load', `${(a.level_2 as Level).loaded_v.toFixed(2)} V`],
+      ['loss under load', `${n(a.loss_v).toFixed(2)} V`],
+      ['between them', minutes(n(a.between_s))],
+      ...(a.warning ? ([['caution', String(a.warning)]] as [string, string][]) : []),
+    ],
+    caution:
+      'Enter the levels in the aircraft, prove them in a trial flight near home, start high. The maker’s manual stands above this.',
+  },
+  {
+    name: 'rest-voltage',
+    title: 'Charge from rest volts',
+    asks: 'Volts of a pack that has rested',
+    fields: [CHEMISTRY, cells, num('pack_v', 'Whole pack', 22.8, { unit: 'V', digits: 2 })],
+    head: (a) => (a.tells ? `${percent(n(a.low_frac))} to ${percent(n(a.high_frac))}` : 'Volts do not tell'),
+    figures: (a) => [['middle', percent(n(a.middle_frac))]],
+  },
+  {
+    name: 'transport',
+    title: 'Transport class',
+    asks: 'The label of a spare pack',
+    fields: [
+      cells,
+      num('nominal_cell_v', 'Nominal volts of a cell', 3.7, { unit: 'V', digits: 2 }),
+      num('capacity_ah', 'Capacity', 16, { unit: 'mAh', scale: 1000, digits: 0 }),
+    ],
+    head: (a) => String(a.travel),
+    figures: (a) => [
+      ['energy', `${n(a.energy_wh).toFixed(0)} Wh`],
+      ...(a.most_charge_frac === null ? [] : ([['charged to at most', percent(n(a.most_charge_frac))]] as [string, string][])),
+    ],
+    caution: 'Rules change and carriers add their own: ask the carrier before you travel.',
+  },
+  {
+    name: 'compare-packs',
+    title: 'Compare two models',
+    asks: 'Two packs for one airframe',
+    fields: [
+      { key: 'a.name', label: 'First', type: 'text', start: 'K6 16 Ah' },
+      num('a.price_count', 'its price', 349, { digits: 2 }),
+      num('a.flight_s', 'one flight', 1150, { unit: 'min', scale: 1 / 60 }),
+      num('a.flights_count', 'flights it will serve', 250, { digits: 0, optional: true }),
+      { key: 'b.name', label: 'Second', type: 'text', start: 'K6 22 Ah' },
+      num('b.price_count', 'its price', 520, { digits: 2 }),
+      num('b.flight_s', 'one flight', 1450, { unit: 'min', scale: 1 / 60 }),
+      num('b.flights_count', 'flights it will serve', 220, { digits: 0, optional: true }),
+    ],
+    head: (a) =>
+      a.over_life
+        ? (a.over_life as number[]).map((v) => v.toFixed(3)).join(' and ')
+        : (a.one_flight as number[]).map((v) => v.toFixed(2)).join(' and '),
+    figures: (a) => [['each minute, ' + (a.over_life ? 'over life' : 'after one flight'), 'first and second']],
+  },
+];
+
+interface Level {
+  loaded_v: number;
+  rest_v: number;
+}
+
+/** What was typed as the calculator takes it; throws the key of a field that is not a number. */
+export function bodyOf(tool: Tool, typed: Record<string, unknown>): Record<string, unknown> {
+  const body: Record<string, unknown> = {};
+  for (const f of tool.fields) {
+    const value = sent(f, typed[f.key]);
+    if (value === undefined) continue;
+    const [head, inner] = f.key.split('.') as [string, string?];
+    if (inner) body[head] = { ...(body[head] as object), [inner]: value };
+    else body[head] = value;
+  }
+  return body;
+}
+
+function sent(f: Ask, value: unknown): unknown {
+  if (f.type === 'cells') {
+    const text = String(value ?? '').trim();
+    if (!text) return undefined;
+    return text.split(/[\s;]+/).map((t) => number(t, f.key) / (f.scale ?? 1));
+  }
+  if (f.type === 'table') {
+    return String(value ?? '')
+      .split('\n')
+      .filter((l) => l.trim())
+      .map((l) => {
+        const parts = l.trim().split(/[\s;]+/);
+        return Object.fromEntries(
+          f.columns!.map((c, k) => [
+            c.key,
+            parts[k] === undefined || /^[–-]$/.test(parts[k]!) ? null : number(parts[k]!, f.key) / c.scale,
+          ]),
+        );
+      });
+  }
+  if (value === null || value === '' || value === undefined) return undefined;
+  return value;
+}
+
+function number(text: string, key: string): number {
+  const v = Number(text.replace(',', '.'));
+  if (!Number.isFinite(v)) throw new Error(key);
+  return v;
+}

@@ -1,0 +1,261 @@
+<!-- A load test on the tailgate: big keys, cell after cell, the verdict at once. -->
+<script lang="ts">
+  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { session } from '$shared/session.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
+  import Why from '$shared/working/Why.svelte';
+  import { COMPLETE, shown, volts } from './entry';
+  import { recordOf, send, withdraw } from './shelf.svelte';
+
+  type Page = Schemas['PackPage'];
+  type Told = Schemas['VerdictOut'];
+  let { id }: { id: string } = $props();
+  let page = $state.raw<Page | null>(null);
+  let failed = $state('');
+  let cells = $state<string[]>([]);
+  let at = $state(0);
+  let how = $state<'cells' | 'total' | 'none'>('cells');
+  let total = $state('');
+  let start = $state(98);
+  let warm = $state(22);
+  let told = $state.raw<Told | null>(null);
+  let kept = $state.raw<Schemas['RecordAnswer'] | null>(null);
+  let problem = $state.raw<Problem | null>(null);
+  let busy = $state(false);
+  let key = crypto.randomUUID() as string;
+  const writable = $derived(session.may('packs:record'));
+  const levels = $derived(page?.test_levels);
+
+  async function load() {
+    const { data, problem: bad } = await ask<Page>(client.GET('/api/packs/{pack_id}', { params: { path: { pack_id: id } } }));
+    failed = bad?.detail ?? '';
+    if (data) {
+      page = data;
+      cells = Array(data.model.cells).fill('');
+    }
+  }
+  $effect(() => void load());
+
+  const figures = $derived.by((): Record<string, unknown> | null => {
+    const more = { start_frac: start / 100, pack_c: warm };
+    if (how === 'none') return more;
+    if (how === 'total') {
+      const v = Number(total.replace(',', '.'));
+      return total && Number.isFinite(v) ? { total_v: v, ...more } : null;
+    }
+    const all = cells.map(volts);
+    return all.length && all.every((v) => v !== null && v > 0) ? { cell_v: all, ...more } : null;
+  });
+  let turn = 0;
+  $effect(() => {
+    const now = figures;
+    const mine = ++turn;
+    if (!now) {
+      told = null;
+      problem = null;
+      return;
+    }
+    void ask<Told>(
+      client.POST('/api/packs/{pack_id}/try', {
+        params: { path: { pack_id: id } },
+        body: { kind: 'load test', figures: now, note: '' },
+      }),
+    ).then((answer) => {
+      if (mine !== turn) return;
+      told = answer.data;
+      problem = answer.problem;
+    });
+  });
+
+  function type(digit: string) {
+    if (how === 'total') {
+      total += digit;
+      return;
+    }
+    if (digit === '.') return;
+    const now = cells[at]!.length >= COMPLETE ? digit : cells[at]! + digit;
+    cells[at] = now;
+    if (now.length === COMPLETE && at < cells.length - 1) at += 1;
+  }
+  function back() {
+    if (how === 'total') total = total.slice(0, -1);
+    else if (cells[at]) cells[at] = cells[at]!.slice(0, -1);
+    else if (at > 0) {
+      at -= 1;
+      cells[at] = '';
+    }
+  }
+  function press(e: KeyboardEvent) {
+    if (kept || (e.target as HTMLElement).closest('input, select, [role="dialog"]') || e.ctrlKey || e.metaKey) return;
+    if (/^[0-9]$/.test(e.key) || (e.key === '.' && how === 'total')) type(e.key);
+    else if (e.key === 'Backspace') back();
+    else if (e.key === 'ArrowRight' || e.key === ' ') at = Math.min(cells.length - 1, at + 1);
+    else if (e.key === 'ArrowLeft') at = Math.max(0, at - 1);
+    else if (e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a')) void keep();
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+  async function keep() {
+    if (!figures || !told || busy || !writable) return;
+    busy = true;
+    const answer = await send(id, recordOf('load test', figures, { key }));
+    busy = false;
+    problem = answer.problem;
+    if (answer.data) kept = answer.data;
+  }
+  async function undo() {
+    if (!kept) return;
+    const { problem: bad } = await withdraw(id, kept.record.key, 'entered by mistake');
+    if (bad) notices.say(bad.detail, { bad: true });
+    else again();
+  }
+  function again() {
+    kept = null;
+    key = crypto.randomUUID();
+    at = 0;
+    void load();
+  }
+  const tone = (v: string | undefined) =>
+    v === 'good' ? 'lichen' : v === 'end of life' ? 'copper' : v === 'bad' ? 'madder' : 'tarn';
+  const SIGN: Record<string, string> = {
+    good: '✓',
+    'end of life': '▲',
+    bad: '✕',
+    inconclusive: '?',
+    'not judged': '?',
+    'not possible': '–',
+  };
+  const tint = (digits: string) => {
+    const v = volts(digits);
+    if (digits.length < COMPLETE || v === null || !levels?.good || !levels.bad) return '';
+    return v >= levels.good ? '' : v >= levels.bad ? 'text-copper' : 'text-madder';
+  };
+</script>
+
+<svelte:window onkeydowncapture={press} />
+<div class="mx-auto max-w-[1080px] px-6 py-5 text-[15px]">
+  {#if failed}<p class="problem" role="alert">{failed} <button class="button" onclick={load}>Try again</button></p>
+  {:else if !page}<p class="quiet" role="status">Fetching the pack …</p>
+  {:else}
+    <div class="mb-4 flex flex-wrap items-baseline gap-4">
+      <h1 class="!text-[44px]">{page.line.name}</h1>
+      <span>Load test · {page.model.name}, {page.model.cells} cells, {page.chemistry}</span>
+      <a class="button ml-auto" href="/packs/{id}">Back to the pack</a>
+    </div>
+    {#if kept}
+      <div class="rounded border-2 border-ink bg-sheet p-6" role="status" data-testid="kept">
+        <div class="sharp text-[62px] leading-none text-{tone(kept.verdict?.verdict)}">
+          {SIGN[kept.verdict?.verdict ?? '']}
+          {kept.verdict?.verdict}
+        </div>
+        <p class="mt-3 text-[21px]">{kept.verdict?.words}</p>
+        <p class="mt-2 text-[17px]">
+          Kept. {page.line.name} is now <b>{kept.page.line.level}</b>{kept.page.line.level === 'grounded'
+            ? ': out of every plan, on the care list.'
+            : '.'}
+        </p>
+        <div class="mt-5 flex flex-wrap gap-3">
+          <a class="button dark !min-h-[64px] !px-6 text-[17px]" href="/packs">The shelf</a>
+          <a class="button !min-h-[64px] !px-6 text-[17px]" href="/packs/{id}">Its page</a>
+          <button class="button !min-h-[64px] !px-6 text-[17px]" onclick={again}>Test again</button>
+          <button class="button !min-h-[64px] !px-6 text-[17px]" onclick={undo}>Take it back</button>
+        </div>
+      </div>
+    {:else}
+      {#if levels && !levels.good}<p class="mb-3 rounded border-[1.5px] border-tarn bg-wash-tarn px-4 py-3">
+          The usual levels are for LiPo. For {page.chemistry} the test says nothing until levels of its own are set: read its resistance
+          and compare charge put back with minutes flown.
+        </p>{/if}
+      <p class="mb-3">
+        Pack full and warm; full-power climb, straight up over clear ground; note the <b>lowest volts of each cell</b>. Below
+        {levels?.bad?.toFixed(2) ?? '–'} V land at once.
+      </p>
+      <div class="mb-4 flex flex-wrap gap-2" role="group" aria-label="What the aircraft shows">
+        {#each [['cells', 'each cell'], ['total', 'a total only'], ['none', 'no volts']] as [k, label] (k)}
+          <button class="button !min-h-[56px] text-[16px]" aria-pressed={how === k} onclick={() => (how = k as typeof how)}
+            >{label}</button>
+        {/each}
+      </div>
+      <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-6 max-[900px]:grid-cols-1">
+        <div>
+          {#if how === 'cells'}
+            <div class="grid gap-2" style="grid-template-columns: repeat({Math.min(6, cells.length)}, minmax(0, 1fr))">
+              {#each cells as c, k (k)}
+                <button
+                  class="rounded border-2 bg-field px-1 py-3 text-center {k === at
+                    ? 'border-ink shadow-[inset_0_-5px_0_var(--ink)]'
+                    : 'border-rule'}"
+                  aria-label="Cell {k + 1}: {shown(c) || 'empty'}"
+                  aria-pressed={k === at}
+                  onclick={() => (at = k)}>
+                  <span class="quiet block text-[13px]">cell {k + 1}</span>
+                  <span class="sharp block min-h-[46px] text-[34px] {tint(c)}">{shown(c) || '·'}</span>
+                </button>
+              {/each}
+            </div>
+          {:else if how === 'total'}
+            <div class="rounded border-2 border-ink bg-field p-4 text-center">
+              <span class="quiet block text-[13px]">total, over {page.model.cells} cells in series</span>
+              <span class="sharp block min-h-[60px] text-[44px]">{total || '·'} V</span>
+            </div>
+          {/if}
+          <div class="mt-4 grid grid-cols-2 gap-4">
+            {#each [{ label: 'charge at the start', unit: '%', get: () => start, set: (v: number) => (start = Math.min(100, Math.max(0, v))) }, { label: 'pack temperature', unit: '°C', get: () => warm, set: (v: number) => (warm = Math.min(80, Math.max(-30, v))) }] as s (s.label)}
+              <div>
+                <span class="block pb-1">{s.label}</span>
+                <div class="flex">
+                  <button
+                    class="button !min-h-[60px] !rounded-r-none text-[24px]"
+                    aria-label="{s.label} less"
+                    onclick={() => s.set(s.get() - 1)}>−</button>
+                  <output
+                    class="sharp grid grow place-items-center border-y-[1.5px] border-ink bg-field text-[26px]"
+                    aria-label={s.label}>{s.get()} {s.unit}</output>
+                  <button
+                    class="button !min-h-[60px] !rounded-l-none text-[24px]"
+                    aria-label="{s.label} more"
+                    onclick={() => s.set(s.get() + 1)}>+</button>
+                </div>
+              </div>
+            {/each}
+          </div>
+          <div class="mt-4 min-h-[128px] rounded border-2 border-ink bg-sheet p-4" aria-live="polite" data-testid="verdict">
+            {#if problem}<p class="problem text-[17px]" role="alert">{problem.detail}</p>
+            {:else if told}
+              <div class="flex flex-wrap items-baseline gap-x-4">
+                <span class="sharp text-[44px] leading-none text-{tone(told.verdict)}">{SIGN[told.verdict]} {told.verdict}</span>
+                {#if told.weakest_v !== null}<Why
+                    class="text-[21px]"
+                    text="{told.weakest_v.toFixed(2)} V"
+                    name="load test"
+                    given={told.working} />{/if}
+              </div>
+              <p class="mt-2 text-[17px]">{told.words}</p>
+            {:else}<p class="quiet text-[17px]">
+                {how === 'cells'
+                  ? `Cell ${at + 1}: three digits, 3 9 7 for 3.97. The next cell follows by itself.`
+                  : 'Type the lowest total.'}
+              </p>{/if}
+          </div>
+        </div>
+        <div>
+          {#if how !== 'none'}
+            <div class="grid grid-cols-3 gap-2" aria-label="Keys">
+              {#each ['7', '8', '9', '4', '5', '6', '1', '2', '3', how === 'total' ? '.' : '', '0', '←'] as k, n (n)}
+                {#if k}<button
+                    class="button !min-h-[76px] text-[28px]"
+                    aria-label={k === '←' ? 'delete' : k}
+                    onclick={() => (k === '←' ? back() : type(k))}>{k}</button
+                  >{:else}<span></span>{/if}
+              {/each}
+            </div>
+          {/if}
+          <button class="button dark mt-3 !min-h-[120px] w-full text-[24px]" disabled={!told || busy || !writable} onclick={keep}
+            >Keep it</button>
+          {#if !writable}<p class="problem mt-2">Your role cannot record. Ask a battery handler.</p>{/if}
+        </div>
+      </div>
+    {/if}
+  {/if}
+</div>

@@ -1,0 +1,430 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { Dialog } from 'bits-ui';
+  import { ask, client, type Schemas } from '$shared/api/client';
+  import { digits, hours, percent } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
+  import Verdict, { INK, type Level } from '$shared/ui/Verdict.svelte';
+  import Why from '$shared/working/Why.svelte';
+  import LastTest from './LastTest.svelte';
+  import LifeCore from './LifeCore.svelte';
+  import RecordForm from './RecordForm.svelte';
+  import { RECORDS, told, type FormKind } from './records';
+  import { recordOf, send, withdraw } from './shelf.svelte';
+  import Trend from './Trend.svelte';
+
+  type Page = Schemas['PackPage'];
+  type Kept = Schemas['RecordOut'];
+  type P = [number, number];
+  let { id }: { id: string } = $props();
+  let page = $state.raw<Page | null>(null);
+  let failed = $state('');
+  let currency = $state('£');
+  let form = $state.raw<{ kind: FormKind; wrong: Kept | null } | null>(null);
+  let more = $state(40);
+  const writable = $derived(session.may('packs:record'));
+  const lead = $derived(session.may('packs:retire'));
+
+  async function load() {
+    const { data, problem } = await ask<Page>(client.GET('/api/packs/{pack_id}', { params: { path: { pack_id: id } } }));
+    failed = problem?.detail ?? '';
+    if (data) page = data;
+  }
+  $effect(() => void load());
+  void ask<Schemas['PolicyOut']>(client.GET('/api/policy')).then((a) => a.data && (currency = a.data.currency));
+
+  function taken(answer: Schemas['RecordAnswer']) {
+    form = null;
+    page = answer.page;
+    notices.say('Kept', { undo: () => void back(answer.record.key, 'entered by mistake') });
+  }
+  async function back(key: string, words: string) {
+    const { data, problem } = await withdraw(id, key, words);
+    if (problem) notices.say(problem.detail, { bad: true });
+    if (data) page = data.page;
+  }
+  async function takeBack(r: Kept) {
+    const { data, problem } = await withdraw(id, r.key, 'entered by mistake');
+    if (problem) notices.say(problem.detail, { bad: true });
+    if (data) {
+      page = data.page;
+      notices.say('It no longer stands', { undo: () => void back(data.record.key, 'it was right after all') });
+    }
+  }
+  async function done(task: Schemas['CareTaskOut']) {
+    if (task.kind === 'load test') return goto(`/packs/${id}/test`);
+    const { data, problem } = await send(id, recordOf('care', { task: task.kind }));
+    if (problem) notices.say(problem.detail, { bad: true });
+    if (data) taken(data);
+  }
+  async function retire() {
+    const { problem } = await ask<Schemas['PackOut']>(
+      client.DELETE('/api/fleet/packs/{thing_id}', { params: { path: { thing_id: id } } }),
+    );
+    if (problem) return notices.say(problem.detail, { bad: true });
+    notices.say(`${page?.line.name} retired`, {
+      undo: async () => {
+        await ask(client.POST('/api/fleet/packs/{thing_id}/restore', { params: { path: { thing_id: id } } }));
+        await load();
+      },
+    });
+    await goto('/packs');
+  }
+
+  const level = $derived((page?.line.level ?? 'in service') as Level);
+  const readings = $derived(page?.resistance ?? []);
+  const worst = $derived.by(() => {
+    const end = readings.at(-1);
+    const start = readings[0];
+    if (!end || !start || end.cell_ohm.length !== start.cell_ohm.length) return 0;
+    const grown = end.cell_ohm.map((r, k) => r / start.cell_ohm[k]!);
+    return grown.indexOf(Math.max(...grown));
+  });
+  const first = $derived.by(() => {
+    const of = readings
+      .slice(0, 3)
+      .map((r) => r.cell_ohm[worst]!)
+      .sort((a, b) => a - b);
+    return of[Math.floor(of.length / 2)] ?? 0;
+  });
+  const cellLines = $derived(
+    (readings.at(-1)?.cell_ohm ?? []).map((_, k) => ({
+      name: `cell ${k + 1}`,
+      strong: k === worst,
+      points: readings.filter((r) => r.cell_ohm.length > k).map((r): P => [r.cycles, r.cell_ohm[k]! * 1000]),
+    })),
+  );
+  const capacity = $derived((page?.capacity ?? []).map((c): P => [c.cycles, 100 * c.health_frac]));
+  /** The robust line goes on to its limit, its likely range as a band; only where the data carry it. */
+  const ahead = $derived.by(() => {
+    const t = page?.capacity_trend;
+    const end = capacity.at(-1);
+    const limit = page?.capacity_limits.replace;
+    if (!t || !end || !limit || t.slope >= 0 || t.now <= limit) return null;
+    const left = Math.min(400, (t.now - limit) / -t.slope);
+    const reach = end[0] + Math.min(left * 1.25, left + 120);
+    const at = (slope: number): P[] => [
+      [end[0], 100 * t.now],
+      [reach, 100 * (t.now + slope * (reach - end[0]))],
+    ];
+    const words = page?.forecast.limited_by === 'capacity' ? `${percent(limit)} in ${page.forecast.words}` : '';
+    return { from: end, middle: at(t.slope), low: at(t.slope_low), high: at(t.slope_high), words };
+  });
+  const test = $derived(page?.tests.filter((t) => t.cell_v.length).at(-1));
+  const day = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+  const money = (v: number) => (v < 1 ? `${(100 * v).toFixed(1)} ${currency === '£' ? 'p' : 'c'}` : `${currency}${v.toFixed(2)}`);
+  const measured = (r: Schemas['RuleOut']) =>
+    typeof r.measured !== 'number'
+      ? r.measured
+      : r.name === 'capacity'
+        ? percent(r.measured)
+        : r.name.startsWith('spread')
+          ? `${(1000 * r.measured).toFixed(0)} mV`
+          : r.unit === 'V'
+            ? `${r.measured.toFixed(2)} V`
+            : r.name.startsWith('resistance')
+              ? `${r.measured.toFixed(2)} ×`
+              : r.name === 'age'
+                ? `${(r.measured / 30.44).toFixed(0)} months`
+                : digits(r.measured);
+  const limitOf = (r: Schemas['RuleOut']) =>
+    r.name === 'capacity'
+      ? r.limit.replace(/0\.(\d+)/g, (_, d: string) => `${Number(`0.${d}`) * 100} %`)
+      : r.name.startsWith('spread')
+        ? r.limit.replace(/0\.(\d+)/g, (_, d: string) => `${Math.round(Number(`0.${d}`) * 1000)} mV`)
+        : r.name === 'age'
+          ? r.limit.replace(/(\d+)/g, (_, d: string) => `${Math.round(Number(d) / 30.44)} months`)
+          : r.limit;
+  $effect(() =>
+    help.offer('pack', [
+      { id: 'test', label: 'Load test', keys: 'T', run: () => writable && goto(`/packs/${id}/test`) },
+      { id: 'record', label: 'Record something', keys: 'R', run: () => writable && (form = { kind: 'flight', wrong: null }) },
+      { id: 'ground', label: 'Ground it', keys: 'G', run: () => writable && (form = { kind: 'grounding', wrong: null }) },
+      { id: 'shelf', label: 'Back to the shelf', keys: 'Escape', run: () => goto('/packs') },
+    ]),
+  );
+</script>
+
+{#if failed}
+  <p class="problem p-6" role="alert">{failed} <a class="button" href="/packs">The shelf</a></p>
+{:else if !page}
+  <p class="quiet p-6" role="status">Fetching the pack …</p>
+{:else}
+  {@const p = page.line}
+  <div class="grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_308px] max-[1000px]:grid-cols-1">
+    <div class="min-w-0 px-6 py-5">
+      <div class="mb-4 flex flex-wrap items-center gap-x-5 gap-y-3">
+        <h1 class="!text-[50px] leading-none">{p.name}</h1>
+        <div class="quiet text-[13px] leading-snug">
+          {page.model.name}, {page.model.cells} cells{page.model.parallel > 1 ? ` × ${page.model.parallel}` : ''}, {page.chemistry}<br />
+          {page.model.capacity_ah} Ah, {page.model.rated_wh.toFixed(0)} Wh{page.pack.bought_on
+            ? `, bought ${day(page.pack.bought_on)}`
+            : ''}
+        </div>
+        <div class="border-l border-rule pl-5">
+          <div class="flex items-center gap-3">
+            <Verdict {level} size={30} word={false} />
+            <span class="sharp text-[28px] leading-none {INK[level]}">
+              <Why text={p.level[0]!.toUpperCase() + p.level.slice(1)} name="verdict" of="packs" {id} key="verdict" />
+            </span>
+          </div>
+          <div class="mt-1 text-[13px]">{p.words}</div>
+        </div>
+        <div class="ml-auto flex gap-2">
+          {#if p.level === 'grounded' && p.may_override && lead}<button
+              class="button"
+              onclick={() => (form = { kind: 'release', wrong: null })}>Release it</button
+            >{:else if p.level !== 'grounded'}<button
+              class="button"
+              disabled={!writable}
+              onclick={() => (form = { kind: 'grounding', wrong: null })}>Ground it</button
+            >{/if}
+          <button class="button" disabled={!writable} onclick={() => (form = { kind: 'flight', wrong: null })}>Record</button>
+          <a class="button dark {writable ? '' : 'pointer-events-none opacity-60'}" href="/packs/{id}/test">Load test</a>
+        </div>
+      </div>
+      <div class="grid grid-cols-[190px_minmax(0,1fr)] gap-6 max-[820px]:grid-cols-1">
+        <section class="min-w-0 max-[820px]:hidden">
+          <h2 class="mb-2">Its life, newest on top</h2>
+          {#if page.life.beds.length || page.life.marks.length}<LifeCore life={page.life} />
+          {:else}<p class="quiet text-[13px]">No flights recorded yet.</p>{/if}
+        </section>
+        <div class="min-w-0">
+          {#if page.rules.length}
+            <table class="sheet-table" data-testid="rules">
+              <thead
+                ><tr
+                  ><th class="w-7"></th><th>why</th><th>limit</th><th class="max-[1180px]:hidden">source</th><th
+                    class="!text-right">measured</th
+                  ></tr
+                ></thead>
+              <tbody>
+                {#each page.rules as r (r.name)}
+                  <tr>
+                    <td
+                      ><Verdict level={r.level as Level} size={16} word={false} /><span class="visually-hidden">{r.level}</span
+                      ></td>
+                    <td class="font-semibold">{r.name[0]!.toUpperCase() + r.name.slice(1)}</td>
+                    <td class="text-[13px]">{limitOf(r)}</td>
+                    <td class="quiet text-[12.5px] max-[1180px]:hidden">{r.source}</td>
+                    <td class="text-right {r.level === 'in service' ? '' : INK[r.level as Level]}"
+                      ><Why text={measured(r)} name={r.name} of="packs" {id} key="rule.{r.name}" /></td>
+                  </tr>
+                {/each}
+              </tbody>
+            </table>
+          {:else}<p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-5 py-6">
+              Nothing has been measured yet. A load test and the first charges tell what it can do.
+            </p>{/if}
+          <div class="mt-5 grid grid-cols-2 gap-x-7 gap-y-5 max-[1180px]:grid-cols-1">
+            <section class="min-w-0">
+              <h2 class="mb-1">Resistance by cell <span class="quiet text-[12.5px] font-normal">mΩ, brought to 25 °C</span></h2>
+              <Trend
+                label="Resistance of each cell over cycles"
+                series={cellLines}
+                unit="mΩ"
+                limit={page.resistance_limits.replace && first
+                  ? {
+                      value: page.resistance_limits.replace * first * 1000,
+                      words: `${page.resistance_limits.replace} × as first read`,
+                      below: false,
+                    }
+                  : null}
+                watch={first ? page.resistance_limits.watch * first * 1000 : null}
+                empty="Two readings by a meter draw the first line." />
+            </section>
+            <section class="min-w-0">
+              <h2 class="mb-1">
+                Capacity by charge-back <span class="quiet text-[12.5px] font-normal">% of {page.model.capacity_ah} Ah</span>
+              </h2>
+              <Trend
+                label="Capacity over cycles with its forecast"
+                series={[{ name: 'capacity', points: capacity, strong: true }]}
+                unit="%"
+                dots
+                limit={page.capacity_limits.replace
+                  ? {
+                      value: 100 * page.capacity_limits.replace,
+                      words: `limit ${percent(page.capacity_limits.replace)}`,
+                      below: true,
+                    }
+                  : null}
+                watch={100 * page.capacity_limits.watch}
+                {ahead}
+                empty="Record what a charge put back, with the percent before and after." />
+            </section>
+            <section class="min-w-0">
+              <h2 class="mb-1">
+                Last load test <span class="quiet text-[12.5px] font-normal"
+                  >{test ? `V, ${day(test.at)}, ${test.verdict}` : ''}</span>
+              </h2>
+              {#if test}<LastTest {test} levels={page.test_levels} />
+              {:else}<p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-4 py-8 text-center text-[13px]">
+                  {page.test_levels.good ? 'Not tested cell by cell yet.' : `The usual levels say nothing of ${page.chemistry}.`}
+                </p>{/if}
+            </section>
+            <section class="min-w-0">
+              <h2 class="mb-1">What it gives and costs</h2>
+              <table class="sheet-table">
+                <tbody>
+                  <tr
+                    ><td>Cycles left</td><td class="text-right"
+                      ><Why
+                        text={page.forecast.cycles_left === null ? 'not known' : page.forecast.words}
+                        name="cycles left"
+                        of="packs"
+                        {id}
+                        key="forecast" /></td
+                    ></tr>
+                  {#if page.forecast.cycles_left === null}<tr
+                      ><td colspan="2" class="quiet text-[13px]">{page.forecast.words}</td></tr
+                    >{/if}
+                  <tr><td>Flown</td><td class="text-right font-semibold">{page.flights} flights, {hours(page.flown_s)}</td></tr>
+                  {#if page.true_a}<tr
+                      ><td>Current it can bear</td><td class="text-right"
+                        ><Why
+                          text="{page.true_a.toFixed(0)} A, {page.true_c?.toFixed(1)} C"
+                          name="sustainable current"
+                          of="packs"
+                          {id}
+                          key="current" />
+                        {#if page.model.label_c}<span class="quiet text-[12.5px]">label {page.model.label_c} C</span>{/if}</td
+                      ></tr
+                    >{/if}
+                  {#if page.money}
+                    <tr><td>Bought for</td><td class="text-right font-semibold">{currency}{digits(page.money.price)}</td></tr>
+                    {#if page.money.so_far !== null}<tr
+                        ><td>Each minute so far</td><td class="text-right"
+                          ><Why text={money(page.money.so_far)} name="money so far" of="packs" {id} key="money" /></td
+                        ></tr
+                      >{/if}
+                    {#if page.money.over_life !== null}<tr
+                        ><td>Each minute over its life</td><td class="text-right font-semibold">{money(page.money.over_life)}</td
+                        ></tr
+                      >{/if}
+                  {:else}<tr><td colspan="2" class="quiet text-[13px]">No price is entered for it or its model.</td></tr>{/if}
+                </tbody>
+              </table>
+            </section>
+          </div>
+          <section class="mt-6">
+            <h2 class="mb-1">
+              Story <span class="quiet text-[12.5px] font-normal"
+                >{page.records_count} records; a wrong one is corrected, never erased</span>
+            </h2>
+            {#if !page.records.length}<p class="quiet py-3">Nothing recorded yet.</p>{:else}
+              <table class="sheet-table text-[13px]" data-testid="records">
+                <tbody>
+                  {#each page.records.slice(0, more) as r (r.key)}
+                    <tr class={r.stands ? '' : 'quiet line-through'}>
+                      <td class="w-[92px] whitespace-nowrap !py-1.5">{day(r.at)}</td>
+                      <td class="w-[84px] font-semibold !py-1.5">{r.kind}</td>
+                      <td class="!py-1.5">{told(r, session.units)}</td>
+                      <td class="quiet whitespace-nowrap !py-1.5">{r.who}</td>
+                      <td class="whitespace-nowrap !py-0 text-right no-underline">
+                        {#if r.stands && writable && r.kind !== 'withdrawal'}
+                          {#if r.kind in RECORDS}<button
+                              class="button plain !min-h-[30px]"
+                              onclick={() => (form = { kind: r.kind as FormKind, wrong: r })}>Correct</button
+                            >{/if}
+                          <button class="button plain !min-h-[30px]" onclick={() => takeBack(r)}>Take back</button>
+                        {:else if !r.stands}<span class="visually-hidden">no longer stands</span>{/if}
+                      </td>
+                    </tr>
+                  {/each}
+                </tbody>
+              </table>
+              {#if page.records.length > more}<button class="button mt-2" onclick={() => (more += 80)}>Show more</button>{/if}
+            {/if}
+          </section>
+        </div>
+      </div>
+    </div>
+    <aside class="border-l-[1.5px] border-ink px-5 py-5 max-[1000px]:border-t-[1.5px] max-[1000px]:border-l-0">
+      <div class="mb-2 flex items-baseline justify-between">
+        <h2>Label</h2>
+        <span
+          ><a href="/api/packs/labels.pdf?ids={id}&size=sheet" target="_blank">sheet</a> ·
+          <a href="/api/packs/labels.pdf?ids={id}&size=roll" target="_blank">roll</a></span>
+      </div>
+      <div class="rounded border-[1.5px] border-ink bg-field p-4">
+        <div class="flex items-baseline justify-between">
+          <span class="sharp text-[34px] leading-none">{p.name}</span><span class="quiet text-[12.5px]"
+            >{page.model.cells} cells · {page.model.rated_wh.toFixed(0)} Wh</span>
+        </div>
+        {#if page.label.hard_s !== null && page.label.gentle_s !== null}
+          <div class="mt-2 text-[16px]">
+            hard <Why text="{Math.floor(page.label.hard_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />,
+            gentle
+            <Why text="{Math.floor(page.label.gentle_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />
+          </div>
+        {:else}<div class="quiet mt-2 text-[13px]">Minutes follow from the first flights and charges.</div>{/if}
+        <div class="mt-1 text-[13px]">
+          land at {percent(page.label.shown_frac)} on its screen<br />
+          {#if page.label.alarms}alarms {page.label.alarms[0]?.toFixed(1)} V and {page.label.alarms[1]?.toFixed(1)} V{page.label
+              .alarms[2]
+              ? ''
+              : ', not proven'}
+          {:else}alarm levels not set{/if}
+        </div>
+      </div>
+      <h2 class="mt-6 mb-1">Care</h2>
+      {#if !p.tasks.length}<p class="quiet text-[13px]">Nothing is due.</p>{/if}
+      {#each p.tasks as t (t.kind)}
+        <div class="grid grid-cols-[1fr_auto] gap-2 border-b border-rule py-2">
+          <div>
+            <b>{t.kind}</b>
+            <div class="text-[12.5px] leading-snug">{t.words}</div>
+          </div>
+          <button class="button" disabled={!writable} onclick={() => done(t)}>{t.kind === 'load test' ? 'Test' : 'Done'}</button>
+        </div>
+      {/each}
+      {#if page.set}
+        <h2 class="mt-6 mb-1">Set {page.set.mates}</h2>
+        <p class="text-[13px]">
+          {page.set.packs.join(' + ')}: <Verdict level={page.set.level as Level} size={14} /><br /><Why
+            text={page.set.words}
+            name="set"
+            given={page.set.working} />
+        </p>
+      {/if}
+      <h2 class="mt-6 mb-1">At the charger</h2>
+      <a class="button w-full {p.level === 'grounded' ? 'pointer-events-none opacity-60' : ''}" href="/packs/charging?pack={id}"
+        >{page.charging
+          ? `On ${page.charging.charger || 'a charger'}, port ${page.charging.port}`
+          : 'Charge it, step by step'}</a>
+      <h2 class="mt-6 mb-1">On the way</h2>
+      <p class="text-[13px]">{page.transport.energy_wh.toFixed(0)} Wh: {page.transport.words}</p>
+      {#if page.pack.serial || page.pack.notes || page.model.fits || page.pack.warranty_until}
+        <h2 class="mt-6 mb-1">Register</h2>
+        <p class="text-[13px]">
+          {#each [page.pack.serial && `serial ${page.pack.serial}`, page.model.fits, page.model.mass_kg && `${page.model.mass_kg} kg`, page.pack.warranty_until && `warranty until ${day(page.pack.warranty_until)}`, page.pack.notes].filter(Boolean) as w, k (k)}{w}<br />{/each}
+        </p>
+      {/if}
+      <div class="mt-6 flex flex-wrap gap-2">
+        <a class="button" href="/fleet?of=packs&edit={id}">Edit the register</a>
+        {#if lead}<button class="button" onclick={retire}>Retire it</button>{/if}
+      </div>
+    </aside>
+  </div>
+
+  <Dialog.Root bind:open={() => !!form, (o) => !o && (form = null)}>
+    <Dialog.Portal>
+      <Dialog.Overlay class="veil" />
+      <Dialog.Content class="dialog" aria-describedby={undefined}>
+        <Dialog.Title class="sharp mb-3 text-[20px]"
+          >{form?.wrong ? `Correct the ${form.wrong.kind} of ${day(form.wrong.at)}` : `Record of ${p.name}`}</Dialog.Title>
+        {#if form}{#key form}<RecordForm
+              {id}
+              cells={page.model.cells}
+              kind={form.kind}
+              wrong={form.wrong}
+              {lead}
+              done={taken}
+              leave={() => (form = null)} />{/key}{/if}
+      </Dialog.Content>
+    </Dialog.Portal>
+  </Dialog.Root>
+{/if}

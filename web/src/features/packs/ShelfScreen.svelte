@@ -1,0 +1,216 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { digits, percent } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import Verdict, { LEVELS, type Level } from '$shared/ui/Verdict.svelte';
+  import Why from '$shared/working/Why.svelte';
+  import CareList from './CareList.svelte';
+  import ChargeBed from './ChargeBed.svelte';
+  import { arranged, shelf, SORTS, type Line, type SortKey } from './shelf.svelte';
+  import Tables from './Tables.svelte';
+
+  let search = $state(page.url.searchParams.get('q') ?? '');
+  let model = $state('');
+  let levels = $state<Level[]>([]);
+  let sort = $state<SortKey>((page.url.searchParams.get('by') as SortKey) ?? 'name');
+  let away = $state(false);
+  let chosen = $state<string[]>([]);
+  let tables = $state(false);
+  let box: HTMLInputElement | undefined = $state();
+  let body: HTMLElement | undefined = $state();
+
+  const packs = $derived(shelf.shelf?.packs ?? []);
+  const shown = $derived(arranged(packs, search, model, levels, sort));
+  const models = $derived(
+    [...new Map(packs.map((p) => [p.model_id, p.model])).entries()].sort((a, b) => a[1].localeCompare(b[1])),
+  );
+  const counts = $derived(LEVELS.map((l) => ({ level: l, count: packs.filter((p) => p.level === l).length })));
+  const sets = $derived(shelf.shelf?.sets ?? []);
+  const setOf = (p: Line) => (p.mates ? sets.find((s) => s.mates === p.mates && s.model_id === p.model_id) : undefined);
+  const writable = $derived(session.may('packs:record'));
+  const charging = $derived(new Map((shelf.shelf?.charging ?? []).map((c) => [c.pack_id, c])));
+  /** In order of number a set stands together under a line of its own. */
+  const rows = $derived.by(() => {
+    const found: ({ set: NonNullable<ReturnType<typeof setOf>> } | { pack: Line; inSet: boolean })[] = [];
+    for (const p of shown) {
+      const set = sort === 'name' ? setOf(p) : undefined;
+      const mates = set ? shown.filter((o) => o.mates === p.mates && o.model_id === p.model_id) : [p];
+      if (mates[0] !== p) continue;
+      if (set) found.push({ set });
+      found.push(...mates.map((pack) => ({ pack, inSet: !!set })));
+    }
+    return found;
+  });
+
+  $effect(() => void shelf.load(away));
+  $effect(() => {
+    const url = new URL(page.url);
+    if (search) url.searchParams.set('q', search);
+    else url.searchParams.delete('q');
+    if (sort === 'name') url.searchParams.delete('by');
+    else url.searchParams.set('by', sort);
+    history.replaceState(history.state, '', url);
+  });
+  const toggle = (level: Level) => (levels = levels.includes(level) ? levels.filter((l) => l !== level) : [...levels, level]);
+  const choose = (id: string) => (chosen = chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]);
+  const nextSort = () => (sort = SORTS[(SORTS.findIndex((s) => s.key === sort) + 1) % SORTS.length]!.key);
+  const labels = $derived(chosen.length ? chosen : shown.map((p) => p.id));
+  const labelPath = (size: string) =>
+    `/api/packs/labels.pdf?size=${size}&${labels
+      .slice(0, 300)
+      .map((id) => `ids=${id}`)
+      .join('&')}`;
+  function walk(e: KeyboardEvent) {
+    if (e.key !== 'ArrowDown' && e.key !== 'ArrowUp') return;
+    const links = [...(body?.querySelectorAll<HTMLElement>('a[data-pack]') ?? [])];
+    const now = links.indexOf(document.activeElement as HTMLElement);
+    links[Math.max(0, Math.min(links.length - 1, now + (e.key === 'ArrowDown' ? 1 : -1)))]?.focus();
+    e.preventDefault();
+  }
+  $effect(() =>
+    help.offer('shelf', [
+      { id: 'search', label: 'Search the shelf', keys: '/', run: () => box?.focus() },
+      { id: 'sort', label: 'Sort by the next figure', keys: 'S', run: nextSort },
+      {
+        id: 'walk',
+        label: 'Walk down the shelf (arrows)',
+        keys: 'ArrowDown',
+        run: () => body?.querySelector<HTMLElement>('a[data-pack]')?.focus(),
+      },
+      { id: 'rest', label: 'Type rest volts of the whole shelf', keys: 'V', run: () => writable && goto('/packs/rest') },
+      { id: 'add', label: 'Add a pack', keys: 'N', run: () => session.may('packs:write') && goto('/fleet?of=packs&new') },
+    ]),
+  );
+</script>
+
+<div class="grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px] max-[1000px]:grid-cols-1">
+  <div class="min-w-0 px-6 py-5">
+    <div class="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2">
+      <h1 class="mr-auto">Packs</h1>
+      <a class="button plain" href="/fleet">Models, aircraft, chargers</a>
+      <button class="button" onclick={() => (tables = true)}>Tables</button>
+      <a class="button" href="/packs/charging"
+        >Charging{#if charging.size}<b>{charging.size}</b>{/if}</a>
+      {#if writable}<a class="button" href="/packs/rest">Rest volts</a>{/if}
+      {#if session.may('packs:write')}<a class="button dark" href="/fleet?of=packs&new">Add a pack</a>{/if}
+    </div>
+    <div class="mb-3 flex flex-wrap items-center gap-2">
+      {#each counts as c (c.level)}
+        <button class="button" aria-pressed={levels.includes(c.level)} onclick={() => toggle(c.level)}>
+          <Verdict level={c.level} size={16} word={false} /><b>{c.count}</b>
+          {c.level}
+        </button>
+      {/each}
+      <span class="grow"></span>
+      <input
+        bind:this={box}
+        class="input !w-[150px]"
+        type="search"
+        placeholder="Search  /"
+        aria-label="Search the shelf"
+        bind:value={search} />
+      <select class="input !w-[140px]" aria-label="Model" bind:value={model}>
+        <option value="">every model</option>
+        {#each models as [id, name] (id)}<option value={id}>{name}</option>{/each}
+      </select>
+      <select class="input !w-[176px]" aria-label="Sort by" bind:value={sort}>
+        {#each SORTS as s (s.key)}<option value={s.key}>by {s.label}</option>{/each}
+      </select>
+    </div>
+    {#if shelf.problem}<p class="problem mb-3" role="alert">
+        {shelf.problem.detail} <button class="button" onclick={() => shelf.load(away)}>Try again</button>
+      </p>{/if}
+    {#if !shelf.shelf}<p class="quiet" role="status">Looking at the shelf …</p>
+    {:else if !packs.length}
+      <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+        {#if away}<p>Nothing has been put away.</p>
+        {:else}
+          <p class="mb-4">No packs yet. First add a model of pack, then number your packs; or read your old sheet in.</p>
+          <a class="button dark" href="/fleet?of=pack-models">Models of pack</a>
+          <button class="button" onclick={() => (tables = true)}>Read a table in</button>
+        {/if}
+      </div>
+    {:else if !shown.length}
+      <p class="quiet py-8">
+        No pack fits. <button class="button" onclick={() => ((search = ''), (model = ''), (levels = []))}
+          >Show all {packs.length}</button>
+      </p>
+    {:else}
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+      <table class="sheet-table bg-sheet" data-testid="shelf" onkeydown={walk}>
+        <thead>
+          <tr>
+            <th class="w-9"><span class="visually-hidden">choose</span></th><th class="w-16">pack</th><th class="w-[132px]"
+              >verdict</th>
+            <th>why</th><th class="w-[112px]">charge</th><th class="!text-right">capacity</th><th class="!text-right">cycles</th>
+            <th class="w-[150px] max-[1180px]:hidden">next care</th>
+          </tr>
+        </thead>
+        <tbody bind:this={body}>
+          {#each rows as r ('set' in r ? `set ${r.set.model_id} ${r.set.mates}` : r.pack.id)}
+            {#if 'set' in r}
+              <tr class="bg-paper-deep">
+                <td></td>
+                <td colspan="7" class="!py-1.5">
+                  <span class="sharp">Set {r.set.mates}</span>
+                  <span class="quiet">· {r.set.packs.join(' + ')} ·</span>
+                  <Verdict level={r.set.level} size={14} word={false} />
+                  <Why text={r.set.words} name="set {r.set.mates}" given={r.set.working} />
+                </td>
+              </tr>
+            {:else}
+              {@const p = r.pack}
+              <tr class="hover:bg-paper-deep" data-level={p.level}>
+                <td class={r.inSet ? 'shadow-[inset_3px_0_0_var(--tarn)]' : ''}
+                  ><input
+                    type="checkbox"
+                    class="size-4 align-middle"
+                    aria-label="Choose {p.name} for labels"
+                    checked={chosen.includes(p.id)}
+                    onchange={() => choose(p.id)} /></td>
+                <td>
+                  <a data-pack href="/packs/{p.id}" class="sharp text-[18px] underline decoration-1 underline-offset-4"
+                    >{p.name}</a>
+                  {#if p.mates && !r.inSet}<span class="quiet text-[12.5px]">set {p.mates}</span>{/if}
+                </td>
+                <td><Verdict level={p.level} /></td>
+                <td class="text-[13px] leading-snug"><span class="line-clamp-2">{p.words}</span></td>
+                <td><ChargeBed line={p} onPort={charging.get(p.id)?.port} /></td>
+                <td class="text-right"
+                  >{percent(p.health_frac)}<span class="quiet text-[12px]">{p.health_measured ? '' : ' ?'}</span></td>
+                <td class="text-right">{digits(p.cycles)}</td>
+                <td class="text-[13px] max-[1180px]:hidden">
+                  {#if p.tasks[0]}<b>{p.tasks[0].kind}</b>{#if p.tasks.length > 1}<span class="quiet">
+                        +{p.tasks.length - 1}</span
+                      >{/if}{:else}<span class="quiet">nothing due</span>{/if}
+                </td>
+              </tr>
+            {/if}
+          {/each}
+        </tbody>
+      </table>
+      <div class="mt-3 flex flex-wrap items-center gap-3 text-[13px]">
+        <span class="quiet"
+          >{shown.length} of {packs.length} packs{shown.some((p) => !p.health_measured)
+            ? ' · ? capacity as entered, not yet measured'
+            : ''}</span>
+        <span class="grow"></span>
+        <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={away} />put away</label>
+        <a class="button" href={labelPath('sheet')} target="_blank">Labels, sheet ({labels.length})</a>
+        <a class="button" href={labelPath('roll')} target="_blank">Labels, roll</a>
+      </div>
+    {/if}
+  </div>
+  <aside class="border-l-[1.5px] border-ink bg-paper px-5 py-5 max-[1000px]:border-t-[1.5px] max-[1000px]:border-l-0">
+    <CareList />
+    <p class="quiet mt-5 text-[12.5px]">
+      {shelf.shelf?.test_each_take_off
+        ? 'By policy every take-off is a load test.'
+        : 'By policy packs are load-tested after long rest.'}
+      <a href="/policy">Policy</a>
+    </p>
+  </aside>
+</div>
+<Tables bind:open={tables} done={() => shelf.load(away)} />

@@ -1,0 +1,135 @@
+<!-- Tables out and in: the whole file or nothing, every wrong cell by line and column. -->
+<script lang="ts">
+  import { Dialog } from 'bits-ui';
+  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { digits } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+
+  interface Props {
+    open: boolean;
+    done: () => void;
+  }
+  let { open = $bindable(), done }: Props = $props();
+  type Intake = Schemas['IntakeOut'];
+  let intake = $state.raw<Intake | null>(null);
+  let problem = $state.raw<Problem | null>(null);
+  let over = $state(false);
+  let input: HTMLInputElement | undefined = $state();
+  const running = $derived(!!intake && ['waiting', 'checking', 'writing'].includes(intake.state));
+  const TABLES = [
+    { what: 'models', words: 'models of pack' },
+    { what: 'packs', words: 'the register of packs' },
+    { what: 'records', words: 'their whole history' },
+  ];
+
+  async function read(file: File | undefined) {
+    if (!file) return;
+    intake = null;
+    const body = new FormData();
+    body.append('file', file);
+    const answer = await ask<Intake>(
+      client.POST('/api/packs/tables', { body: body as never, bodySerializer: (b: unknown) => b as FormData }),
+    );
+    problem = answer.problem;
+    intake = answer.data;
+    if (input) input.value = '';
+    follow();
+  }
+  function follow() {
+    if (!running) {
+      if (intake?.state === 'done') done();
+      return;
+    }
+    setTimeout(async () => {
+      const { data } = await ask<Intake>(
+        client.GET('/api/packs/tables/intakes/{intake_id}', { params: { path: { intake_id: intake!.id } } }),
+      );
+      if (data) intake = data;
+      follow();
+    }, 600);
+  }
+  async function stop() {
+    const { data } = await ask<Intake>(
+      client.DELETE('/api/packs/tables/intakes/{intake_id}', { params: { path: { intake_id: intake!.id } } }),
+    );
+    if (data) intake = data;
+  }
+</script>
+
+<Dialog.Root bind:open>
+  <Dialog.Portal>
+    <Dialog.Overlay class="veil" />
+    <Dialog.Content class="dialog !w-[min(620px,94vw)]" aria-describedby={undefined}>
+      <Dialog.Title class="sharp mb-3 text-[20px]">Tables</Dialog.Title>
+      <h2 class="mb-2">Out</h2>
+      <div class="mb-5 flex flex-wrap gap-2">
+        {#each TABLES as t (t.what)}
+          <a class="button" href="/api/packs/tables/{t.what}.csv" download="{t.what}.csv">{t.what}.csv</a>
+        {/each}
+        <span class="quiet basis-full text-[12.5px]">Reading what went out in again changes nothing.</span>
+      </div>
+      <h2 class="mb-2">In</h2>
+      <!-- svelte-ignore a11y_no_static_element_interactions -->
+      <div
+        class="rounded border-[1.5px] border-dashed px-5 py-5 text-center {over
+          ? 'border-ink bg-wash-lichen'
+          : 'border-rule bg-field'}"
+        ondragover={(e) => {
+          e.preventDefault();
+          over = true;
+        }}
+        ondragleave={() => (over = false)}
+        ondrop={(e) => {
+          e.preventDefault();
+          over = false;
+          void read(e.dataTransfer?.files[0]);
+        }}>
+        <p class="mb-3">Models first, then packs, then records. Comma, semicolon or tab; UTF-8.</p>
+        <label class="button {session.may('packs:record') && !running ? 'dark' : 'pointer-events-none opacity-60'}">
+          Choose a CSV file<input
+            bind:this={input}
+            type="file"
+            accept=".csv,text/csv,text/plain"
+            class="visually-hidden"
+            disabled={!session.may('packs:record') || running}
+            onchange={(e) => read(e.currentTarget.files?.[0])} />
+        </label>
+      </div>
+      {#if problem}<p class="problem mt-3" role="alert">{problem.detail}</p>{/if}
+      {#if intake}
+        <div class="mt-4" role="status" data-testid="intake">
+          {#if running}
+            <p class="mb-1">
+              {intake.state === 'writing'
+                ? `Writing ${digits(intake.rows)} rows …`
+                : `Checking ${intake.name}, line ${digits(intake.done)} …`}
+            </p>
+            <div class="flex items-center gap-3">
+              <progress
+                class="h-3 grow"
+                max={intake.rows || 1}
+                value={intake.rows && intake.state !== 'writing' ? intake.done : undefined}></progress
+              ><button class="button" onclick={stop}>Stop</button>
+            </div>
+          {:else if intake.state === 'done'}<p class="font-semibold text-lichen">✓ {intake.words}.</p>
+          {:else}
+            <p class="problem">{intake.words}</p>
+            {#if intake.problems.length}
+              <div class="mt-2 max-h-[240px] overflow-y-auto">
+                <table class="sheet-table text-[13px]">
+                  <thead><tr><th>line</th><th>column</th><th>what to do</th></tr></thead>
+                  <tbody>
+                    {#each intake.problems as p, k (k)}<tr
+                        ><td>{p.row}</td><td class="whitespace-nowrap font-semibold">{p.column}</td><td>{p.detail}</td></tr
+                      >{/each}
+                  </tbody>
+                </table>
+              </div>
+            {/if}
+          {/if}
+        </div>
+      {/if}
+      <div class="mt-5 flex justify-end"><Dialog.Close class="button">Close</Dialog.Close></div>
+    </Dialog.Content>
+  </Dialog.Portal>
+</Dialog.Root>

@@ -1,0 +1,6 @@
+<script lang="ts">
+  import BenchScreen from '$features/bench/BenchScreen.svelte';
+</script>
+
+<svelte:head><title>Bench · Gentle Quarry</title></svelte:head>
+<BenchScreen name="" />
