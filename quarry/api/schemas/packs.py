@@ -197,6 +197,7 @@ class TransportOut(Schema):
     travel: str
     most_charge_frac: float | None
     words: str
+    too_full: bool
 
 
 class RecordOut(Schema):

@@ -284,7 +284,7 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
         "label": plain(figures) | {"alarms": list(story.alarms) if story.alarms else None},
         "true_a": true_a,
         "true_c": rate_of_current(true_a, cell_ah) if true_a else None,
-        "transport": plain(transport),
+        "transport": plain(transport) | {"too_full": (transport.most_charge_frac or 1.0) < story.charge_frac - 0.005},
         "chemistry": chemistry.name,
         "volts_tell": chemistry.volts_tell,
     }

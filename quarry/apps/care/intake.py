@@ -106,7 +106,7 @@ def run_intake(intake_id: UUID) -> None:
 
 
 def _plain(problems: list[Problem]) -> list[Plain]:
-    return [{"row": p.row, "column": p.column, "detail": p.detail} for p in problems]
+    return [{"row": p.row, "column": p.column, "detail": p.detail} for p in sorted(problems, key=lambda p: p.row)]
 
 
 def _write_models(intake: Intake, table: Table, _report: Any) -> str:

@@ -58,9 +58,6 @@ class Infeasible(CoreError):
 def require_range(value: float, low: float, high: float, field: str, what: str, unit: str) -> float:
     """Return ``value`` if it lies in [low, high], else raise `OutOfRange` with the range in words."""
     if not (low <= value <= high):
-        shown = f"{value:g}"
-        raise OutOfRange(
-            f"{what} is {shown} {unit}; give a value from {low:g} to {high:g} {unit}.".replace("  ", " "),
-            field,
-        )
+        of = f" {unit}" if unit else ""
+        raise OutOfRange(f"{what} is {value:g}{of}; give a value from {low:g} to {high:g}{of}.", field)
     return value

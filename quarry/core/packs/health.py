@@ -192,9 +192,7 @@ def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling
         level = "replace soon"
     elif past(t.watch):
         level = "watch"
-    limit = (
-        f"watch {'from' if not falling else 'at'} {t.watch:g}{f', replace soon {t.replace:g}' if t.replace is not None else ''}"
-    )
+    limit = f"watch {t.watch:g}{f', replace {t.replace:g}' if t.replace is not None else ''}"
     return HealthRule(
         name, level, value, unit, limit, f"{words}: {t.reason}." if level != "in service" else f"{words}.", t.source
     )

@@ -16,7 +16,7 @@ body { margin: 0; color: #000; font-family: 'DejaVu Sans', sans-serif; font-size
 .label { display: inline-block; box-sizing: border-box; padding: 2.2mm; position: relative; overflow: hidden; vertical-align: top }
 .label svg { position: absolute; left: 2.2mm; top: 2.2mm; width: 19mm; height: 19mm }
 .who { margin-left: 21mm; height: 19mm; overflow: hidden }
-.who b { font-size: 21pt; line-height: 1; display: block }
+.who b { font-size: 27pt; line-height: 1; display: block }
 .lines { position: absolute; left: 2.2mm; right: 2.2mm; bottom: 1.6mm }
 .lines b { font-size: 7.6pt }
 .no { border: .7mm solid #000; padding: .4mm 1mm; font-weight: bold }
@@ -35,10 +35,11 @@ def _label(facts: dict[str, Any], address: str, today: str) -> str:
     alarms = facts["alarms"]
     levels = f"level 1 {alarms[0]:.1f} V · level 2 {alarms[1]:.1f} V" if alarms else "not set"
     unproven = "" if not alarms or alarms[2] else ", not proven"
-    stop = '<div class="no">GROUNDED: do not fly, do not charge</div>' if facts["grounded"] else ""
+    minutes = f"<b>hard {_minutes(facts['hard_s'])} · gentle {_minutes(facts['gentle_s'])}</b>"
+    first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if facts["grounded"] else minutes
     return f"""<div class="label">{code}<div class="who"><b>{escape(facts["name"])}</b>{escape(facts["model"])}{mates}<br>
 {facts["cells"]} cells · {facts["capacity_ah"]:g} Ah · {facts["rated_wh"]:.0f} Wh</div>
-<div class="lines">{stop}<b>hard {_minutes(facts["hard_s"])} · gentle {_minutes(facts["gentle_s"])}</b><br>
+<div class="lines">{first}<br>
 land at {facts["shown_frac"]:.0%} on its screen · store at {facts["storage_frac"]:.0%}<br>
 alarms: {levels}{unproven}<br>{today}</div></div>"""
 

@@ -78,7 +78,7 @@
         <circle cx={x(m.x)} cy={y(m.y)} r={m.words ? 5 : 3.2} fill="var(--sheet)" stroke={TONE[m.tone]} stroke-width="2" />
         <text
           x={picture.x === 'cell' ? x(m.x) : x(m.x) + (end(m.x) === 'end' ? -10 : 10)}
-          y={picture.x === 'cell' ? y(m.y) + 20 : y(m.y) - 8}
+          y={picture.x === 'cell' ? y(m.y) + 20 : m.tone === 'bad' ? y(m.y) + 20 : y(m.y) - 8}
           text-anchor={picture.x === 'cell' ? 'middle' : end(m.x)}
           font-size="12.5"
           font-weight="620"

@@ -82,7 +82,7 @@
           <label class="flex flex-col gap-1"
             >{f.label}: {f.columns!.map((c) => c.label).join(' · ')}
             <textarea
-              class="input !min-h-[132px] !py-2 leading-relaxed"
+              class="input !min-h-[168px] !py-2 leading-relaxed"
               aria-invalid={at(f.key) ? 'true' : undefined}
               value={String(typed[f.key] ?? '')}
               oninput={(e) => put(f.key, e.currentTarget.value)}></textarea>

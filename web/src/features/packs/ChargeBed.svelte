@@ -24,5 +24,5 @@
         fill="var(--ink)">{onPort}</text
       >{/if}
   </svg>
-  <span>{percent(line.charge_frac)}</span>
+  <span class="whitespace-nowrap">{percent(line.charge_frac)}</span>
 </span>

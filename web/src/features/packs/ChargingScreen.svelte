@@ -261,7 +261,7 @@
                 <input type="checkbox" class="size-5" checked={ticked.includes(k)} onchange={() => (ticked = tick(ticked, k))} />
                 <span
                   ><b>{k + 1}.</b>
-                  {s.do}{#if s.why}<span class="quiet text-[12.5px]"> · {s.why}</span>{/if}</span>
+                  {s.do}{#if s.why}<span class="quiet ml-1.5 text-[12.5px]">· {s.why}</span>{/if}</span>
                 {#if s.shown}<span class="sharp text-[17px]"
                     >{#if s.do === 'Set the current'}<Why
                         text={s.shown}

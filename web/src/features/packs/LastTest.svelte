@@ -25,9 +25,9 @@
     class="block"
     role="img"
     aria-label="Lowest volts: {test.cell_v.map((v, k) => `cell ${k + 1} ${v.toFixed(2)}`).join(', ')}">
-    <rect x="36" y="8" width={width - 42} height={H - 30} fill="var(--sheet)" />
-    <rect x="36" y={y(good)} width={width - 42} height={y(bad) - y(good)} fill="var(--wash-copper)" />
-    <rect x="36" y={y(bad)} width={width - 42} height={H - 22 - y(bad)} fill="url(#p-grounded)" opacity=".7" />
+    <rect x="36" y="8" width={Math.max(0, width - 42)} height={H - 30} fill="var(--sheet)" />
+    <rect x="36" y={y(good)} width={Math.max(0, width - 42)} height={y(bad) - y(good)} fill="var(--wash-copper)" />
+    <rect x="36" y={y(bad)} width={Math.max(0, width - 42)} height={H - 22 - y(bad)} fill="url(#p-grounded)" opacity=".7" />
     <path d="M36 {y(good)}H{width - 6}" stroke="var(--copper)" stroke-width="1.4" />
     <path d="M36 {y(bad)}H{width - 6}" stroke="var(--madder)" stroke-width="1.4" />
     {#each [levels.full, good, bad] as v, k (k)}<text

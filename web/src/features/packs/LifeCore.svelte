@@ -68,7 +68,7 @@
       stroke-width="1" />
     <circle cx={W + 2} cy={n.at} r="2.6" fill={n.grave ? 'var(--madder)' : 'var(--ink)'} />
     <text x={W + 24} y={n.text + 1} font-size="12" font-weight="620" fill={n.grave ? 'var(--madder)' : 'var(--ink)'}
-      >{n.words.length > 22 ? `${n.words.slice(0, 21)}…` : n.words}<title>{n.words}</title></text>
+      >{n.words.length > 20 ? `${n.words.slice(0, 19)}…` : n.words}<title>{n.words}</title></text>
     <text x={W + 24} y={n.text + 14} font-size="11.5" fill="var(--ink-2)">{n.when}</text>
   {/each}
 </svg>

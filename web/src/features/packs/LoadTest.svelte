@@ -16,13 +16,28 @@
   let at = $state(0);
   let how = $state<'cells' | 'total' | 'none'>('cells');
   let total = $state('');
-  let start = $state(98);
-  let warm = $state(22);
+  let start = $state<number | null>(null);
+  let warm = $state<number | null>(null);
   let told = $state.raw<Told | null>(null);
   let kept = $state.raw<Schemas['RecordAnswer'] | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
   let key = crypto.randomUUID() as string;
+  /** Nothing is taken for granted: the first tap sets a usual figure, the next ones move it. */
+  const steppers = [
+    {
+      label: 'charge at the start',
+      unit: '%',
+      now: () => start,
+      step: (by: number) => (start = start === null ? 98 : Math.min(100, Math.max(0, start + by))),
+    },
+    {
+      label: 'pack temperature',
+      unit: '°C',
+      now: () => warm,
+      step: (by: number) => (warm = warm === null ? 22 : Math.min(80, Math.max(-30, warm + by))),
+    },
+  ];
   const writable = $derived(session.may('packs:record'));
   const levels = $derived(page?.test_levels);
 
@@ -37,7 +52,7 @@
   $effect(() => void load());
 
   const figures = $derived.by((): Record<string, unknown> | null => {
-    const more = { start_frac: start / 100, pack_c: warm };
+    const more = { start_frac: start === null ? null : start / 100, pack_c: warm };
     if (how === 'none') return more;
     if (how === 'total') {
       const v = Number(total.replace(',', '.'));
@@ -201,21 +216,21 @@
             </div>
           {/if}
           <div class="mt-4 grid grid-cols-2 gap-4">
-            {#each [{ label: 'charge at the start', unit: '%', get: () => start, set: (v: number) => (start = Math.min(100, Math.max(0, v))) }, { label: 'pack temperature', unit: '°C', get: () => warm, set: (v: number) => (warm = Math.min(80, Math.max(-30, v))) }] as s (s.label)}
+            {#each steppers as t (t.label)}
               <div>
-                <span class="block pb-1">{s.label}</span>
+                <span class="block pb-1">{t.label}</span>
                 <div class="flex">
                   <button
-                    class="button !min-h-[60px] !rounded-r-none text-[24px]"
-                    aria-label="{s.label} less"
-                    onclick={() => s.set(s.get() - 1)}>−</button>
+                    class="button !min-h-[60px] !w-[68px] !rounded-r-none text-[24px]"
+                    aria-label="{t.label} less"
+                    onclick={() => t.step(-1)}>−</button>
                   <output
                     class="sharp grid grow place-items-center border-y-[1.5px] border-ink bg-field text-[26px]"
-                    aria-label={s.label}>{s.get()} {s.unit}</output>
+                    aria-label={t.label}>{t.now() === null ? 'not noted' : `${t.now()} ${t.unit}`}</output>
                   <button
-                    class="button !min-h-[60px] !rounded-l-none text-[24px]"
-                    aria-label="{s.label} more"
-                    onclick={() => s.set(s.get() + 1)}>+</button>
+                    class="button !min-h-[60px] !w-[68px] !rounded-l-none text-[24px]"
+                    aria-label="{t.label} more"
+                    onclick={() => t.step(1)}>+</button>
                 </div>
               </div>
             {/each}

@@ -193,7 +193,7 @@
         </section>
         <div class="min-w-0">
           {#if page.rules.length}
-            <table class="sheet-table" data-testid="rules">
+            <table class="sheet-table rules" data-testid="rules">
               <thead
                 ><tr
                   ><th class="w-7"></th><th>why</th><th>limit</th><th class="max-[1180px]:hidden">source</th><th
@@ -207,9 +207,9 @@
                       ><Verdict level={r.level as Level} size={16} word={false} /><span class="visually-hidden">{r.level}</span
                       ></td>
                     <td class="font-semibold">{r.name[0]!.toUpperCase() + r.name.slice(1)}</td>
-                    <td class="text-[13px]">{limitOf(r)}</td>
-                    <td class="quiet text-[12.5px] max-[1180px]:hidden">{r.source}</td>
-                    <td class="text-right {r.level === 'in service' ? '' : INK[r.level as Level]}"
+                    <td class="text-[13px] whitespace-nowrap">{limitOf(r)}</td>
+                    <td class="quiet text-[12.5px] max-[1180px]:hidden">{r.source.split(',')[0]}</td>
+                    <td class="text-right whitespace-nowrap {r.level === 'in service' ? '' : INK[r.level as Level]}"
                       ><Why text={measured(r)} name={r.name} of="packs" {id} key="rule.{r.name}" /></td>
                   </tr>
                 {/each}
@@ -378,7 +378,8 @@
             <b>{t.kind}</b>
             <div class="text-[12.5px] leading-snug">{t.words}</div>
           </div>
-          <button class="button" disabled={!writable} onclick={() => done(t)}>{t.kind === 'load test' ? 'Test' : 'Done'}</button>
+          <button class="button self-start" disabled={!writable} onclick={() => done(t)}
+            >{t.kind === 'load test' ? 'Test' : 'Done'}</button>
         </div>
       {/each}
       {#if page.set}
@@ -396,7 +397,10 @@
           ? `On ${page.charging.charger || 'a charger'}, port ${page.charging.port}`
           : 'Charge it, step by step'}</a>
       <h2 class="mt-6 mb-1">On the way</h2>
-      <p class="text-[13px]">{page.transport.energy_wh.toFixed(0)} Wh: {page.transport.words}</p>
+      <p class="text-[13px]">
+        {page.transport.energy_wh.toFixed(0)} Wh: {page.transport.words}
+        {#if page.transport.too_full}<b class="text-copper">Now at {percent(p.charge_frac)}: too full for that.</b>{/if}
+      </p>
       {#if page.pack.serial || page.pack.notes || page.model.fits || page.pack.warranty_until}
         <h2 class="mt-6 mb-1">Register</h2>
         <p class="text-[13px]">
@@ -428,3 +432,10 @@
     </Dialog.Portal>
   </Dialog.Root>
 {/if}
+
+<style>
+  .rules td {
+    padding-top: 5px;
+    padding-bottom: 5px;
+  }
+</style>

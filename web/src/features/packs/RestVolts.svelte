@@ -88,14 +88,14 @@
   {:else}
     <table class="sheet-table bg-sheet" bind:this={table}>
       <thead
-        ><tr><th class="w-16">pack</th><th class="w-[150px]">model</th><th>volts at rest</th><th class="w-[230px]">says</th></tr
+        ><tr><th class="w-16">pack</th><th class="w-[190px]">model</th><th>volts at rest</th><th class="w-[230px]">says</th></tr
         ></thead>
       <tbody>
         {#each packs as p (p.id)}
           {@const bad = wrong(p)}
           <tr>
             <td class="sharp text-[18px]">{p.name}</td>
-            <td>{p.model}<span class="quiet text-[12.5px]"> · {cells.get(p.model_id)} cells</span></td>
+            <td>{p.model}<span class="quiet ml-1.5 text-[12.5px]">· {cells.get(p.model_id)} cells</span></td>
             <td>
               <input
                 class="input"

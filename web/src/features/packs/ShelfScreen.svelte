@@ -89,7 +89,13 @@
   <div class="min-w-0 px-6 py-5">
     <div class="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2">
       <h1 class="mr-auto">Packs</h1>
-      <a class="button plain" href="/fleet">Models, aircraft, chargers</a>
+      <input
+        bind:this={box}
+        class="input !w-[168px]"
+        type="search"
+        placeholder="Search  /"
+        aria-label="Search the shelf"
+        bind:value={search} />
       <button class="button" onclick={() => (tables = true)}>Tables</button>
       <a class="button" href="/packs/charging"
         >Charging{#if charging.size}<b>{charging.size}</b>{/if}</a>
@@ -98,19 +104,12 @@
     </div>
     <div class="mb-3 flex flex-wrap items-center gap-2">
       {#each counts as c (c.level)}
-        <button class="button" aria-pressed={levels.includes(c.level)} onclick={() => toggle(c.level)}>
+        <button class="button !px-2.5" aria-pressed={levels.includes(c.level)} onclick={() => toggle(c.level)}>
           <Verdict level={c.level} size={16} word={false} /><b>{c.count}</b>
           {c.level}
         </button>
       {/each}
       <span class="grow"></span>
-      <input
-        bind:this={box}
-        class="input !w-[150px]"
-        type="search"
-        placeholder="Search  /"
-        aria-label="Search the shelf"
-        bind:value={search} />
       <select class="input !w-[140px]" aria-label="Model" bind:value={model}>
         <option value="">every model</option>
         {#each models as [id, name] (id)}<option value={id}>{name}</option>{/each}
@@ -139,12 +138,12 @@
       </p>
     {:else}
       <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
-      <table class="sheet-table bg-sheet" data-testid="shelf" onkeydown={walk}>
+      <table class="sheet-table shelf bg-sheet" data-testid="shelf" onkeydown={walk}>
         <thead>
           <tr>
-            <th class="w-9"><span class="visually-hidden">choose</span></th><th class="w-16">pack</th><th class="w-[132px]"
+            <th class="w-9"><span class="visually-hidden">choose</span></th><th class="w-14">pack</th><th class="w-[132px]"
               >verdict</th>
-            <th>why</th><th class="w-[112px]">charge</th><th class="!text-right">capacity</th><th class="!text-right">cycles</th>
+            <th>why</th><th class="w-[128px]">charge</th><th class="!text-right">capacity</th><th class="!text-right">cycles</th>
             <th class="w-[150px] max-[1180px]:hidden">next care</th>
           </tr>
         </thead>
@@ -152,8 +151,8 @@
           {#each rows as r ('set' in r ? `set ${r.set.model_id} ${r.set.mates}` : r.pack.id)}
             {#if 'set' in r}
               <tr class="bg-paper-deep">
-                <td></td>
-                <td colspan="7" class="!py-1.5">
+                <td class="!h-[32px]"></td>
+                <td colspan="7" class="!h-[32px]">
                   <span class="sharp">Set {r.set.mates}</span>
                   <span class="quiet">· {r.set.packs.join(' + ')} ·</span>
                   <Verdict level={r.set.level} size={14} word={false} />
@@ -171,7 +170,10 @@
                     checked={chosen.includes(p.id)}
                     onchange={() => choose(p.id)} /></td>
                 <td>
-                  <a data-pack href="/packs/{p.id}" class="sharp text-[18px] underline decoration-1 underline-offset-4"
+                  <a
+                    data-pack
+                    href="/packs/{p.id}"
+                    class="sharp inline-flex min-h-[var(--target)] items-center text-[18px] underline decoration-1 underline-offset-4"
                     >{p.name}</a>
                   {#if p.mates && !r.inSet}<span class="quiet text-[12.5px]">set {p.mates}</span>{/if}
                 </td>
@@ -182,8 +184,8 @@
                   >{percent(p.health_frac)}<span class="quiet text-[12px]">{p.health_measured ? '' : ' ?'}</span></td>
                 <td class="text-right">{digits(p.cycles)}</td>
                 <td class="text-[13px] max-[1180px]:hidden">
-                  {#if p.tasks[0]}<b>{p.tasks[0].kind}</b>{#if p.tasks.length > 1}<span class="quiet">
-                        +{p.tasks.length - 1}</span
+                  {#if p.tasks[0]}<b>{p.tasks[0].kind}</b>{#if p.tasks.length > 1}<span class="quiet ml-1"
+                        >+{p.tasks.length - 1}</span
                       >{/if}{:else}<span class="quiet">nothing due</span>{/if}
                 </td>
               </tr>
@@ -197,13 +199,15 @@
             ? ' · ? capacity as entered, not yet measured'
             : ''}</span>
         <span class="grow"></span>
+        <a href="/fleet">Register, models, aircraft, chargers</a>
         <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={away} />put away</label>
         <a class="button" href={labelPath('sheet')} target="_blank">Labels, sheet ({labels.length})</a>
         <a class="button" href={labelPath('roll')} target="_blank">Labels, roll</a>
       </div>
     {/if}
   </div>
-  <aside class="border-l-[1.5px] border-ink bg-paper px-5 py-5 max-[1000px]:border-t-[1.5px] max-[1000px]:border-l-0">
+  <aside
+    class="border-l-[1.5px] border-ink bg-paper px-5 py-5 max-[1000px]:order-first max-[1000px]:max-h-[330px] max-[1000px]:overflow-y-auto max-[1000px]:border-b-[1.5px] max-[1000px]:border-l-0">
     <CareList />
     <p class="quiet mt-5 text-[12.5px]">
       {shelf.shelf?.test_each_take_off
@@ -214,3 +218,11 @@
   </aside>
 </div>
 <Tables bind:open={tables} done={() => shelf.load(away)} />
+
+<style>
+  .shelf td {
+    height: max(40px, var(--target));
+    padding-top: 3px;
+    padding-bottom: 3px;
+  }
+</style>

@@ -57,13 +57,13 @@
     <p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-4 py-8 text-center text-[13px]">{empty}</p>
   {:else}
     <svg {width} height={H} class="block" role="img" aria-label={label}>
-      <rect x={left} y={top} width={width - left - right} height={floor - top} fill="var(--sheet)" />
+      <rect x={left} y={top} width={Math.max(0, width - left - right)} height={floor - top} fill="var(--sheet)" />
       {#if limit}
         {@const l = Math.min(floor, Math.max(top, y(limit.value)))}
         <rect
           x={left}
           y={limit.below ? l : top}
-          width={width - left - right}
+          width={Math.max(0, width - left - right)}
           height={Math.max(0, limit.below ? floor - l : l - top)}
           fill="url(#p-grounded)"
           opacity=".7" />

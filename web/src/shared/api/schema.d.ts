@@ -3785,6 +3785,8 @@ export interface components {
             energy_wh: number;
             /** Most Charge Frac */
             most_charge_frac: number | null;
+            /** Too Full */
+            too_full: boolean;
             /** Travel */
             travel: string;
             /** Words */
