@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import instances, pages, server, speed
+from bench import instances, pages, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -14,5 +14,6 @@ speed.sorties()
 speed.rotation()
 failed = instances.table(OWN)
 server.table()
+shelf.table()
 pages.table()
 sys.exit(failed)

@@ -76,6 +76,7 @@ def _measure(port: int, word: str) -> None:
     ask("POST", "/api/session", {"username": NAMES[0], "password": word})
     job = json.loads(ask("GET", "/api/jobs"))[-1]["id"]
     day = json.loads(ask("GET", "/api/days"))[0]["id"]
+    pack = json.loads(ask("GET", "/api/packs"))["packs"][0]["id"]
     data = json.loads(ask("GET", f"/api/jobs/{job}"))["job"]
     figures = {k: v for k, v in data.items() if k not in ("id", "version", "archived", "changed_at")}
     version = [data["version"]]
@@ -97,6 +98,8 @@ def _measure(port: int, word: str) -> None:
         "a moved point, 51 ha: save and plan": lambda: move(count),
         "working of a number": lambda: ask("GET", f"/api/jobs/{job}/working/endurance"),
         "a day with its plan": lambda: ask("GET", f"/api/days/{day}"),
+        "the shelf": lambda: ask("GET", "/api/packs"),
+        "a pack with its story": lambda: ask("GET", f"/api/packs/{pack}"),
         "the fleet": lambda: ask("GET", "/api/fleet"),
     }
     times: dict[str, list[float]] = {name: [] for name in calls}

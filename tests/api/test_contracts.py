@@ -232,3 +232,67 @@ def test_the_numbers_beside_the_finish_open(web, day):
         working = web.get(f"/days/{day.pk}/working/{key}").json()
         assert working["unit"] == "clock"
         assert working["value"] == pytest.approx(value)
+
+
+def test_labels_are_a_pdf_whose_code_opens_the_pack_at_the_public_address(web, fleet, settings, monkeypatch):
+    import segno
+    from weasyprint import HTML
+
+    from quarry.apps.care.formats import labels
+
+    asked, make = [], segno.make
+    monkeypatch.setattr(segno, "make", lambda text, **more: asked.append(text) or make(text, **more))
+    settings.PUBLIC_URL = "https://van.local:8640/"
+    packs = [fleet[n] for n in ("01", "09")]
+    for size, pages in (("sheet", 1), ("roll", 2)):
+        answer = web.get("/packs/labels.pdf", ids=[str(p.pk) for p in packs], size=size)
+        assert answer.status_code == 200
+        assert answer["Content-Type"] == "application/pdf"
+        assert answer.content.startswith(b"%PDF-")
+        told = labels.labels_html([_facts(p) for p in packs], "https://x", "2031-05-06", size)
+        assert len(HTML(string=told).render().pages) == pages
+    assert asked[:2] == [f"https://van.local:8640/packs/{p.pk}" for p in packs]
+    assert told.count("GROUNDED: do not fly") == 1
+    assert_problem(web.get("/packs/labels.pdf", ids=[str(packs[0].pk)] * 301), 413, "too_large")
+
+
+def _facts(pack):
+    from quarry.apps.care.selectors import label_facts
+
+    return label_facts([pack.pk])[0]
+
+
+def test_a_record_over_http_answers_with_its_verdict_and_the_page(web, fleet):
+    body = {"kind": "load test", "figures": {"cell_v": [3.97] * 5 + [3.7], "start_frac": 0.98, "pack_c": 21}}
+    path = f"/packs/{fleet['01'].pk}"
+    tried = web.post(f"{path}/try", body).json()
+    assert tried["verdict"] == "end of life"
+    assert web.get(path).json()["records_count"] == 0
+    answer = web.post(f"{path}/records", body)
+    assert answer.status_code == 201
+    assert answer.json()["verdict"]["weakest_cell"] == 6
+    assert answer.json()["page"]["line"]["level"] == "replace soon"
+    assert web.get(f"{path}/working/rule.load test, lowest cell").json()["value"] == 3.7
+    assert_problem(web.get(f"{path}/working/luck"), 404, "not_found")
+    bad = assert_problem(web.post(f"{path}/records", body | {"figures": {"cell_v": [3.9] * 4}}), 422, "bad_reading")
+    assert bad["field"] == "cell_v"
+    rows = web.post("/packs/rest-volts", {"rows": [{"pack_id": str(fleet["01"].pk), "cell_v": [3.8] * 4}]})
+    assert assert_problem(rows, 422, "rows")["problems"][0]["row"] == 0
+
+
+def test_tables_over_http(web, fleet):
+    out = web.get("/packs/tables/packs.csv")
+    assert out["Content-Disposition"] == 'attachment; filename="packs.csv"'
+    text = b"".join(out.streaming_content)
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    def send(data):
+        return web.client.post("/api/packs/tables", {"file": SimpleUploadedFile("t.csv", data)})
+
+    assert send(text).json()["words"] == "0 packs added, 5 were there"
+    refused = send(b"name,model\n31,Z\n").json()
+    assert (refused["state"], refused["problems"][0]["column"]) == ("refused", "model")
+    large = b"name,model,notes\n" + b"".join(b"p%d,P6,%s\n" % (k, b"x" * 300) for k in range(1500))
+    queued = send(large).json()
+    assert queued["state"] == "waiting"
+    assert web.delete(f"/packs/tables/intakes/{queued['id']}").json()["state"] == "stopped"

@@ -15,6 +15,7 @@ from quarry.apps.care.models import Charging, PackRecord
 from quarry.apps.care.tasks import after_policy
 from quarry.apps.day.selectors import roster_of
 from quarry.apps.fleet.models import Pack
+from quarry.apps.fleet.services import thing_dict
 from quarry.apps.jobs.selectors import packs_for_job
 from quarry.apps.policy.services import set_policy
 from tests.factories import person
@@ -208,3 +209,29 @@ def test_another_organisation_sees_nothing(stranger, handler, pack):
         ):
             with pytest.raises(DomainError, match="no such pack"):
                 call()
+
+
+def test_a_model_with_levels_of_its_own_is_tested_by_them_at_once(lead, handler, fleet, pack, web):
+    model = fleet["P6"]
+    add(handler, pack, "load test", {"cell_v": [3.3] * 6, "start_frac": 0.98, "pack_c": 22.0})
+    assert line(pack)["level"] == "grounded"
+    body = thing_dict(model) | {"chemistry": "liion", "nominal_cell_v": 3.6}
+    path = f"/fleet/pack-models/{model.pk}"
+    for levels, field in (({"test_good_v": 3.2}, "test_bad_v"), ({"test_good_v": 3.0, "test_bad_v": 3.2}, "test_bad_v")):
+        assert web.put(f"{path}?version=1", body | levels).json()["field"] == field
+    assert web.put(f"{path}?version=1", body).status_code == 200
+    assert line(pack)["level"] == "in service"  # the usual levels say nothing of lithium-ion
+    assert web.put(f"{path}?version=2", body | {"test_good_v": 3.2, "test_bad_v": 2.9}).status_code == 200
+    test = selectors.pack_page(pack.pk)["tests"][-1]
+    assert (test["verdict"], selectors.pack_page(pack.pk)["test_levels"]["good"]) == ("good", 3.2)
+    grounded = Pack.objects.get(pk=pack.pk)
+    assert not grounded.grounded
+
+
+def test_what_records_tell_stands_above_a_change_of_the_register(handler, fleet, pack, web):
+    add(handler, pack, "storage", {"charge_frac": 0.55})
+    pack.refresh_from_db()
+    body = {k: v for k, v in thing_dict(pack).items() if k not in ("grounded", "grounded_why")}
+    answer = web.put(f"/fleet/packs/{pack.pk}?version={pack.version}", body | {"charge_frac": 0.9, "cycles": 50}).json()
+    assert answer["charge_frac"] == 0.55
+    assert line(pack)["cycles"] == 50

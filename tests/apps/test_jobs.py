@@ -284,3 +284,15 @@ def test_letters_run_on(lead, fleet):
     letters = [services.add_job(actor=lead, figures={"name": str(k), "kind": "search"}).letter for k in range(6)]
     assert len(set(letters)) == 6
     assert Job.objects.count() == 6
+
+
+def test_a_new_job_starts_with_the_reserve_of_the_house(lead, fleet):
+    from quarry.apps.policy.services import set_policy
+    from tests.factories import make_job
+
+    assert make_job(lead, fleet).sorties["landing_frac"] == 0.3
+    changes = [{"key": "landing_frac", "value": 0.35, "why": "wind"}, {"key": "school", "value": "measured", "why": "worn packs"}]
+    set_policy(actor=lead, version=0, changes=changes)
+    job = make_job(lead, fleet, name="Second")
+    assert (job.sorties["landing_frac"], job.sorties["school"], job.sorties["floor_frac"]) == (0.35, "measured", 0.2)
+    assert make_job(lead, fleet, name="Third", sorties={"landing_frac": 0.4}).sorties["landing_frac"] == 0.4

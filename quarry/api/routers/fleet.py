@@ -9,6 +9,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from quarry.api.schemas import fleet as s
+from quarry.apps.care.services import register_changed
 from quarry.apps.fleet import selectors, services
 from quarry.apps.fleet.models import PackModel, Thing
 
@@ -38,9 +39,10 @@ def _routes(noun: str, given: type[Schema], shown: type[Schema]) -> None:
 
     def change(request: HttpRequest, thing_id: UUID, version: int, data: given) -> object:  # type: ignore[valid-type]
         """Change one; ``version`` is the one that was seen."""
-        return _out(
-            services.change_thing(actor=request.user, model=model, thing_id=thing_id, version=version, figures=data.dict())
-        )
+        row = services.change_thing(actor=request.user, model=model, thing_id=thing_id, version=version, figures=data.dict())
+        register_changed(request.user, row)
+        row.refresh_from_db()
+        return _out(row)
 
     def archive(request: HttpRequest, thing_id: UUID) -> object:
         """Put one away."""

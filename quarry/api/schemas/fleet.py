@@ -52,6 +52,8 @@ class PackModelIn(In):
     mass_kg: float | None = None
     label_c: float | None = None
     price: float | None = None
+    test_good_v: float | None = None
+    test_bad_v: float | None = None
     fits: str = Field(default="", max_length=60)
 
 

@@ -35,6 +35,7 @@ from quarry.core.packs.story import (
     pack_state,
     standing_entries,
     story_from,
+    test_policy,
 )
 from quarry.core.packs.transport import transport_advice
 
@@ -71,6 +72,8 @@ def kind_of(pack: Pack, charge_entered_frac: float | None = None) -> PackKind:
         pack.charge_frac if charge_entered_frac is None else charge_entered_frac,
         bought or 0.0,
         bought,
+        m.test_good_v,
+        m.test_bad_v,
     )
 
 
@@ -204,7 +207,7 @@ def load_test_result(record: Record, model: PackModel, policy: PackPolicy) -> Lo
     if not isinstance(record, LoadTested):
         return None
     test = LoadTest(model.cells, record.cell_v, record.total_v, record.start_frac, record.rest_cell_v, record.pack_c)
-    return judge_load_test(chemistry_of(model.chemistry), test, policy.load_test)
+    return judge_load_test(chemistry_of(model.chemistry), test, test_policy(model.test_good_v, model.test_bad_v, policy))
 
 
 def verdict_of(record: Record, model: PackModel, policy: PackPolicy) -> Plain | None:
@@ -274,8 +277,8 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
         "forecast": plain(told),
         "tests": _tests(rows, pack.model, policy),
         "test_levels": {
-            "good": policy.load_test.good_v or chemistry.test_good_v,
-            "bad": policy.load_test.bad_v or chemistry.test_bad_v,
+            "good": pack.model.test_good_v or chemistry.test_good_v,
+            "bad": pack.model.test_bad_v or chemistry.test_bad_v,
             "full": chemistry.full_v,
         },
         "flown_s": story.flown_s,

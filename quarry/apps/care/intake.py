@@ -17,7 +17,7 @@ from quarry.apps.accounts.permissions import may, require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care import bridge
 from quarry.apps.care.formats.reading import Problem, Table, TableError, read_table
-from quarry.apps.care.formats.tables import FIGURES, What
+from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS, What
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.models import Intake, PackRecord, Standing
 from quarry.apps.care.selectors import intake_of
@@ -127,24 +127,7 @@ def _write_models(intake: Intake, table: Table, _report: Any) -> str:
     return f"{added} models of pack added, {len(table.rows) - added} were there"
 
 
-_MODEL_FIELDS = [
-    "name",
-    "chemistry",
-    "cells",
-    "parallel",
-    "capacity_ah",
-    "nominal_cell_v",
-    "cv_from_frac",
-    "most_rate_c",
-    "storage_frac",
-    "drains_itself",
-    "drains_after_days",
-    "mass_kg",
-    "label_c",
-    "price",
-    "fits",
-    "notes",
-]
+_MODEL_FIELDS = [c.name for c in MODEL_COLUMNS]
 
 
 def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
@@ -173,18 +156,7 @@ def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
     return f"{added} packs added, {len(table.rows) - added} were there"
 
 
-_PACK_FIELDS = [
-    "name",
-    "serial",
-    "mates",
-    "bought_on",
-    "price",
-    "warranty_until",
-    "cycles",
-    "health_frac",
-    "charge_frac",
-    "notes",
-]
+_PACK_FIELDS = [c.name for c in PACK_COLUMNS if c.name not in ("model", "put_away")]
 
 
 def _add(actor: User, model: type[Thing], figures: Plain, table: Table, number: int) -> Thing | None:

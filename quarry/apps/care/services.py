@@ -15,7 +15,7 @@ from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care import bridge
 from quarry.apps.care.models import Charging, PackRecord, Standing
 from quarry.apps.care.selectors import pack_of, policy
-from quarry.apps.fleet.models import Charger, Pack
+from quarry.apps.fleet.models import Charger, Pack, PackModel, Thing
 
 Plain = dict[str, Any]
 CLOCK_SLACK = timedelta(minutes=10)
@@ -134,6 +134,16 @@ def refresh(actor: User | None, pack: Pack) -> Standing:
         pack.version += 1
         pack.save(update_fields=[*changed, "version"])
     return kept
+
+
+@transaction.atomic
+def register_changed(actor: User, row: Thing) -> None:
+    """Fold anew what a change of the register touches: the pack, or all packs of a model. What records tell stands above it."""
+    if not isinstance(row, Pack | PackModel):
+        return
+    found = Pack.objects.filter(standing__isnull=False).select_related("model")
+    for pack in found.filter(model=row) if isinstance(row, PackModel) else found.filter(pk=row.pk):
+        refresh(actor, pack)
 
 
 def refresh_all(actor: User | None) -> int:

@@ -75,6 +75,8 @@ _OPTIONAL_OF_PACKS = (
     ("mass_kg", 0.02, 60, "Mass", "kg"),
     ("label_c", 0.5, 500, "Printed rate", "C"),
     ("price", 0.0, 1e6, "Price", ""),
+    ("test_good_v", 2.0, 4.3, "Good from", "V"),
+    ("test_bad_v", 1.5, 4.2, "Bad below", "V"),
 )
 
 
@@ -83,6 +85,11 @@ def _check_optional(row: PackModel) -> None:
         value = getattr(row, name)
         if value is not None:
             require_range(value, low, high, name, words, unit)
+    good, bad = row.test_good_v, row.test_bad_v
+    if (good is None) != (bad is None):
+        raise MissingInput("Own levels of the load test come in two: good from, and bad below.", "test_bad_v")
+    if good is not None and bad is not None and bad >= good:
+        raise MissingInput("Bad lies below good. Check both levels.", "test_bad_v")
 
 
 def check(row: object) -> None:

@@ -34,7 +34,8 @@ class Camera(Thing):
 class PackModel(Thing):
     """A kind of pack: cells in series and in parallel, capacity of the whole in ampere hours, nominal volts of a cell.
 
-    ``label_c`` is the rate printed on it; ``fits`` names its connector or the airframe it belongs to.
+    ``label_c`` is the rate printed on it; ``test_good_v`` and ``test_bad_v`` are levels of the load test of its own, where
+    the usual ones do not hold; ``fits`` names its connector or the airframe it belongs to.
     """
 
     chemistry = models.CharField(
@@ -54,6 +55,8 @@ class PackModel(Thing):
     mass_kg = models.FloatField(null=True, blank=True)
     label_c = models.FloatField(null=True, blank=True)
     price = models.FloatField(null=True, blank=True)
+    test_good_v = models.FloatField(null=True, blank=True)
+    test_bad_v = models.FloatField(null=True, blank=True)
     fits = models.CharField(max_length=60, blank=True)
 
     @property

@@ -19,6 +19,7 @@ from quarry.apps.jobs.formats.reading import FormatError, Found, read_outline
 from quarry.apps.jobs.formats.writing import geojson, kml
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.selectors import FIELDS, LINKS, job_dict, job_of, plan_of
+from quarry.apps.policy.selectors import own_values
 
 _LINKED = {"aircraft_model_id": AircraftModel, "aircraft_id": Aircraft, "camera_id": Camera}
 _LETTERS = "SBMCDEFGHJKLNPQRTUVWXYZA"
@@ -53,6 +54,8 @@ def add_job(*, actor: User, figures: dict[str, Any]) -> Job:
     """Make a job; what is left open gets defaults that fit its kind and the fleet."""
     require(actor, "jobs:write")
     job = Job(organisation=actor.organisation, letter=figures.get("letter") or _free_letter())
+    house = {k: v["value"] for k, v in own_values().items() if k in bridge.SORTIE_DEFAULTS}
+    figures = {**figures, "sorties": {**house, **(figures.get("sorties") or {})}}
     if not figures.get("aircraft_model_id"):
         kind = figures.get("kind", "mapping")
         models = AircraftModel.objects.filter(archived_at__isnull=True, work__in=[kind, "any"]).order_by("name")

@@ -73,6 +73,12 @@ class CareTask:
     by_itself: bool = False
 
 
+def _leaving(health: Health) -> tuple[TaskKind, str]:
+    if health.may_override:
+        return "take out of service", health.words
+    return "recycle", "Swollen or damaged: to recycling, in a fire-resistant container until then."
+
+
 def care_tasks(state: PackState, health: Health, today_day: int, policy: CarePolicy | None = None) -> tuple[CareTask, ...]:
     """Return what a pack needs today, most urgent first.
 
@@ -87,10 +93,9 @@ def care_tasks(state: PackState, health: Health, today_day: int, policy: CarePol
             found.append(CareTask(state.name, kind, due, words, by_itself))
 
     if health.level == "grounded":
-        if not health.may_override:
-            add("recycle", today_day, "Swollen or damaged: to recycling, in a fire-resistant container until then.")
-        elif not state.out_of_service:
-            add("take out of service", today_day, health.words)
+        if not state.out_of_service:
+            kind, words = _leaving(health)
+            add(kind, today_day, words)
         return tuple(found)
     used = max(d for d in (state.last_used_day, state.last_tested_day, state.in_service_day) if d is not None)
     idle = today_day - used

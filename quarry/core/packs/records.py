@@ -32,16 +32,31 @@ class Record:
     """Base of all records: each figure is checked against its plausible range."""
 
     def __post_init__(self) -> None:
-        for f in fields(self):
-            value, meta = getattr(self, f.name), f.metadata
+        for name, meta, _needed in _spec(type(self)):
+            value = getattr(self, name)
+            if not value and value != 0:
+                continue
             if "low" in meta:
-                for k, one in enumerate(value if meta["many"] else (value,)):
-                    if one is not None:
-                        where = f"{f.name}.{k}" if meta["many"] else f.name
-                        what = f"{meta['words']} {k + 1}" if meta["many"] else meta["words"]
-                        require_range(one, meta["low"], meta["high"], where, what, meta["unit"])
+                low, high = meta["low"], meta["high"]
+                if meta["many"]:
+                    if not all(low <= v <= high for v in value):
+                        k = next(k for k, v in enumerate(value) if not low <= v <= high)
+                        require_range(value[k], low, high, f"{name}.{k}", f"{meta['words']} {k + 1}", meta["unit"])
+                else:
+                    require_range(value, low, high, name, meta["words"], meta["unit"])
             elif "length" in meta and len(value) > meta["length"]:
-                raise BadReading(f"{meta['words']} is too long: {len(value)} signs of {meta['length']}. Shorten it.", f.name)
+                raise BadReading(f"{meta['words']} is too long: {len(value)} signs of {meta['length']}. Shorten it.", name)
+
+
+_SPECS: dict[type[Record], tuple[tuple[str, Any, bool], ...]] = {}
+
+
+def _spec(made: type[Record]) -> tuple[tuple[str, Any, bool], ...]:
+    """Return name, meaning and whether it is needed of each figure of a kind of record."""
+    found = _SPECS.get(made)
+    if found is None:
+        found = _SPECS[made] = tuple((f.name, f.metadata, f.default is MISSING) for f in fields(made))
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,19 +205,19 @@ def record_of(kind: str, figures: dict[str, Any]) -> Record:
     made = KINDS.get(kind)
     if made is None:
         raise MissingInput(f"There is no record called {kind}. Choose one of: {', '.join(KINDS)}.", "kind")
-    known = {f.name: f for f in fields(made)}
-    stray = [name for name in figures if name not in known]
-    if stray:
-        raise BadReading(f"A {kind} has no figure called {stray[0]}. It has: {', '.join(known)}.", stray[0])
     found: dict[str, Any] = {}
-    for name, f in known.items():
+    for name, meta, needed in _spec(made):
         value = figures.get(name)
-        needed = f.default is MISSING
         if value is None or (needed and value in ("", [], ())):
             if needed:
-                raise MissingInput(f"{f.metadata['words']} is missing. A {kind} needs it.", name)
+                raise MissingInput(f"{meta['words']} is missing. A {kind} needs it.", name)
             continue
-        found[name] = _typed(value, f.metadata, name)
+        found[name] = _typed(value, meta, name)
+    if len(found) < len(figures):
+        known = [name for name, _, _ in _spec(made)]
+        stray = [name for name in figures if name not in known]
+        if stray:
+            raise BadReading(f"A {kind} has no figure called {stray[0]}. It has: {', '.join(known)}.", stray[0])
     return made(**found)
 
 

@@ -19,7 +19,7 @@ from quarry.core.cells.resistance import resistance_at_25_ohm
 from quarry.core.packs.care import PackState
 from quarry.core.packs.charge_back import TimedFlight
 from quarry.core.packs.health import CapacitySeen, LoadTestSeen, PackHistory, ResistanceSeen
-from quarry.core.packs.load_test import LoadTest, judge_load_test
+from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.records import (
     FOR_GOOD,
@@ -44,7 +44,10 @@ FULL_FRAC = 0.95
 
 @dataclass(frozen=True, slots=True)
 class PackKind:
-    """What a pack is by its label, and what was known of it before its first record."""
+    """What a pack is by its label, and what was known of it before its first record.
+
+    ``good_v`` and ``bad_v`` are levels of the load test of its own, from the maker's sheet.
+    """
 
     chemistry: Chemistry
     cells_count: int
@@ -54,6 +57,13 @@ class PackKind:
     charge_frac: float = 0.6
     in_service_day: float = 0.0
     bought_day: float | None = None
+    good_v: float | None = None
+    bad_v: float | None = None
+
+    @property
+    def testable(self) -> bool:
+        """Whether a load test says anything: the chemistry has usual levels, or this model has its own."""
+        return (self.chemistry.test_good_v or self.good_v) is not None
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +109,13 @@ def standing_entries(entries: Sequence[Entry]) -> list[Entry]:
     return sorted(kept, key=lambda e: e.at_day)
 
 
+def test_policy(good_v: float | None, bad_v: float | None, policy: PackPolicy) -> LoadTestPolicy:
+    """Return the policy of a load test with the levels of a pack's own model above those of the house."""
+    if good_v is None or bad_v is None:
+        return policy.load_test
+    return replace(policy.load_test, good_v=good_v, bad_v=bad_v)
+
+
 class _Fold:
     """The state while the records are read in order of time."""
 
@@ -135,7 +152,7 @@ class _Fold:
 
     def load_test(self, r: LoadTested, day: float) -> None:
         test = LoadTest(self.kind.cells_count, r.cell_v, r.total_v, r.start_frac, r.rest_cell_v, r.pack_c)
-        found = judge_load_test(self.kind.chemistry, test, self.policy.load_test)
+        found = judge_load_test(self.kind.chemistry, test, test_policy(self.kind.good_v, self.kind.bad_v, self.policy))
         if found.weakest_v is None or found.verdict == "not judged" or found.verdict == "not possible":  # noqa: PLR1714 - the checker narrows on these
             return
         self.tests.append(LoadTestSeen(day, found.verdict, found.weakest_v, found.weakest_cell, found.spread_v))
@@ -373,5 +390,5 @@ def pack_state(
         h.rest_spread_v,
         story.successor_ordered,
         story.out_of_service,
-        kind.chemistry.test_good_v is not None,
+        kind.testable,
     )

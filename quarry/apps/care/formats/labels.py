@@ -44,14 +44,18 @@ land at {facts["shown_frac"]:.0%} on its screen · store at {facts["storage_frac
 alarms: {levels}{unproven}<br>{today}</div></div>"""
 
 
-def labels_pdf(facts: Sequence[dict[str, Any]], address: str, today: str, size: Size) -> bytes:
-    """Return the labels of packs as PDF; ``address`` is where a phone on the crew's network reaches the product."""
-    from weasyprint import HTML  # slow to load, and needed here alone
-
+def labels_html(facts: Sequence[dict[str, Any]], address: str, today: str, size: Size) -> str:
+    """Return the labels of packs as one page of HTML; ``address`` is where a phone on the crew's network reaches the product."""
     body = "".join(_label(f, address, today) for f in facts)
     style = _STYLE + (_SHEET if size == "sheet" else _ROLL)
-    page = f"<!doctype html><html lang='en'><title>Labels</title><style>{style}</style><body>{body}</body></html>"
-    return bytes(HTML(string=page, url_fetcher=_nothing).write_pdf())
+    return f"<!doctype html><html lang='en'><title>Labels</title><style>{style}</style><body>{body}</body></html>"
+
+
+def labels_pdf(facts: Sequence[dict[str, Any]], address: str, today: str, size: Size) -> bytes:
+    """Return the labels of packs as PDF."""
+    from weasyprint import HTML  # slow to load, and needed here alone
+
+    return bytes(HTML(string=labels_html(facts, address, today, size), url_fetcher=_nothing).write_pdf())
 
 
 def _nothing(url: str, *_args: Any, **_more: Any) -> dict[str, Any]:

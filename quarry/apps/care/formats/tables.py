@@ -42,6 +42,8 @@ MODEL_COLUMNS = (
     Column("mass_kg", "number"),
     Column("label_c", "number"),
     Column("price", "number"),
+    Column("test_good_v", "number"),
+    Column("test_bad_v", "number"),
     Column("fits", "text"),
     Column("notes", "text"),
 )

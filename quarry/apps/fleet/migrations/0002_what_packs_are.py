@@ -55,4 +55,14 @@ class Migration(migrations.Migration):
             name='price',
             field=models.FloatField(blank=True, null=True),
         ),
+        migrations.AddField(
+            model_name='packmodel',
+            name='test_bad_v',
+            field=models.FloatField(blank=True, null=True),
+        ),
+        migrations.AddField(
+            model_name='packmodel',
+            name='test_good_v',
+            field=models.FloatField(blank=True, null=True),
+        ),
     ]

@@ -125,7 +125,7 @@ export const NOUNS: NounWords[] = [
     one: 'model of pack',
     right: 'fleet:write',
     empty: 'No models of pack yet.',
-    aside: ['drains_after_days', 'parallel', 'mass_kg', 'price', 'fits', 'cv_from_frac'],
+    aside: ['drains_after_days', 'parallel', 'mass_kg', 'price', 'test_good_v', 'test_bad_v', 'fits', 'cv_from_frac'],
     fields: [
       name,
       {
@@ -158,6 +158,8 @@ export const NOUNS: NounWords[] = [
       { key: 'mass_kg', label: 'Mass', type: 'number', unit: 'kg', digits: 2, optional: true },
       { key: 'label_c', label: 'Printed rate', type: 'number', unit: 'C', digits: 0, optional: true },
       { key: 'price', label: 'Price', type: 'number', digits: 2, optional: true },
+      { key: 'test_good_v', label: 'Own load test: good from', type: 'number', unit: 'V', digits: 2, optional: true },
+      { key: 'test_bad_v', label: 'and bad below', type: 'number', unit: 'V', digits: 2, optional: true },
       { key: 'fits', label: 'Connector or airframe it fits', type: 'text', optional: true },
       notes,
     ],
@@ -176,6 +178,8 @@ export const NOUNS: NounWords[] = [
       mass_kg: null,
       label_c: null,
       price: null,
+      test_good_v: null,
+      test_bad_v: null,
       fits: '',
       notes: '',
     },

@@ -2942,6 +2942,10 @@ export interface components {
             price?: number | null;
             /** Storage Frac */
             storage_frac: number;
+            /** Test Bad V */
+            test_bad_v?: number | null;
+            /** Test Good V */
+            test_good_v?: number | null;
         };
         /**
          * PackModelOut
@@ -3001,6 +3005,10 @@ export interface components {
             rated_wh: number;
             /** Storage Frac */
             storage_frac: number;
+            /** Test Bad V */
+            test_bad_v?: number | null;
+            /** Test Good V */
+            test_good_v?: number | null;
             /** Version */
             version: number;
         };

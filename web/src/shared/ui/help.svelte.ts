@@ -29,6 +29,7 @@ class Help {
 
   /** Handle a key press: fields keep their keys, everything else looks for its action. */
   press(event: KeyboardEvent) {
+    if (event.defaultPrevented) return;
     const target = event.target as HTMLElement | null;
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
       event.preventDefault();
