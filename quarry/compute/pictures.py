@@ -45,7 +45,7 @@ def of_current(capacity_ah: float, cell_25_ohm: float, current_a: float, label_a
     """Return the heat of one cell over the current."""
     end = 1.25 * max(current_a, label_a or 0.0)
     points = [(end * k / 40, heat_w(end * k / 40, cell_25_ohm)) for k in range(41)]
-    marks = [mark(f"{current_a:.0f} A can be borne", x=current_a, y=heat_w(current_a, cell_25_ohm), tone="good")]
+    marks = [mark(f"{current_a:.1f} A can be borne", x=current_a, y=heat_w(current_a, cell_25_ohm), tone="good")]
     marks.append(mark(f"{HEAT_W_AH * capacity_ah:.0f} W, 6 W for each Ah", y=HEAT_W_AH * capacity_ah, tone="watch"))
     if label_a is not None:
         marks.append(mark(f"label {label_a:.0f} A", x=label_a, y=heat_w(label_a, cell_25_ohm), tone="bad"))
@@ -95,9 +95,10 @@ def of_transport(energy_wh: float, steps: Sequence[tuple[float, str]]) -> dict[s
 
 def of_offers(names: tuple[str, str], one: tuple[float, float], flights: tuple[float | None, float | None]) -> dict[str, Any]:
     """Return what a minute has cost after so many flights, falling to the end of each pack's life."""
-    lines = []
+    lines, marks = [], []
     for name, cost, count in zip(names, one, flights, strict=True):
         end = int(count or 100)
         points = [(float(n), cost / n) for n in range(max(1, end // 40), end + 1, max(1, end // 40))]
         lines.append(line(name, points, dashed=count is None))
-    return picture("flights", "for each minute", lines, [])
+        marks.append(mark(f"{name} {points[-1][1]:.3f}", x=points[-1][0], y=points[-1][1], tone="bad" if marks else "plain"))
+    return picture("flights", "for each minute", lines, marks)

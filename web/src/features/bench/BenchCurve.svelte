@@ -55,8 +55,9 @@
         stroke-width="2"
         stroke-dasharray={l.dashed ? '6 5' : undefined} />
       {#if picture.lines.length > 1 && l.points.length > 2}
-        {@const p = l.points[Math.floor(l.points.length * (0.3 + 0.35 * k))]!}
-        <text x={x(p[0]) + 6} y={y(p[1]) - 7} font-size="12" class="halo" fill={k ? 'var(--tarn)' : 'var(--ink)'}>{l.name}</text>
+        {@const p = l.points[1]!}
+        <text x={x(p[0]) + 10} y={y(p[1]) + (k ? -10 : 18)} font-size="12" class="halo" fill={k ? 'var(--tarn)' : 'var(--ink)'}
+          >{l.name}</text>
       {/if}
     {/each}
     {#each picture.marks as m, k (k)}

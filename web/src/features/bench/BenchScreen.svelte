@@ -105,7 +105,9 @@
       <div class="sharp text-[32px] leading-tight {TONE[tool.head(answer)] ?? ''}" data-testid="answer">
         <Why text={tool.head(answer)} name={tool.title.toLowerCase()} given={answer.working} />
       </div>
-      {#if answer.words}<p class="mt-1 text-[15px]">{answer.words}</p>{/if}
+      {#if answer.words && answer.words.replaceAll('%', ' %') !== tool.head(answer)}<p class="mt-1 text-[15px]">
+          {answer.words}
+        </p>{/if}
       <dl class="my-3 flex flex-wrap gap-x-7 gap-y-1">
         {#each tool.figures(answer) as [k, v] (k)}<div>
             <dt class="quiet text-[12.5px]">{k}</dt>

@@ -202,11 +202,8 @@ export const TOOLS: Tool[] = [
       num('b.flight_s', 'one flight', 1450, { unit: 'min', scale: 1 / 60 }),
       num('b.flights_count', 'flights it will serve', 220, { digits: 0, optional: true }),
     ],
-    head: (a) =>
-      a.over_life
-        ? (a.over_life as number[]).map((v) => v.toFixed(3)).join(' and ')
-        : (a.one_flight as number[]).map((v) => v.toFixed(2)).join(' and '),
-    figures: (a) => [['each minute, ' + (a.over_life ? 'over life' : 'after one flight'), 'first and second']],
+    head: (a) => ((a.over_life ?? a.one_flight) as number[]).map((v) => v.toFixed(3)).join(' against '),
+    figures: (a) => [['each minute', a.over_life ? 'over its life' : 'after one flight']],
   },
 ];
 

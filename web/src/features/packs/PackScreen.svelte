@@ -210,7 +210,7 @@
                     <td class="text-[13px] whitespace-nowrap">{limitOf(r)}</td>
                     <td class="quiet text-[12.5px] max-[1180px]:hidden">{r.source.split(',')[0]}</td>
                     <td class="text-right whitespace-nowrap {r.level === 'in service' ? '' : INK[r.level as Level]}"
-                      ><Why text={measured(r)} name={r.name} of="packs" {id} key="rule.{r.name}" /></td>
+                      ><Why margin text={measured(r)} name={r.name} of="packs" {id} key="rule.{r.name}" /></td>
                   </tr>
                 {/each}
               </tbody>

@@ -63,7 +63,8 @@ export const STEP_WORDS: Record<string, string> = {
 
 export function stepWord(name: string): string {
   return (
-    STEP_WORDS[name] ?? name.replace(/_(m|s|wh|w|frac|m_s|l|ha|l_ha|l_min|ha_h|mm|px|deg|count|c)$/, '').replaceAll('_', ' ')
+    STEP_WORDS[name] ??
+    name.replace(/_(m|s|wh|w|ah|v|a|ohm|kg|k|day|frac|m_s|l|ha|l_ha|l_min|ha_h|mm|px|deg|count|c)$/, '').replaceAll('_', ' ')
   );
 }
 

@@ -21,7 +21,9 @@
   let nav: HTMLElement | undefined = $state();
   let width = $state(1280);
   let lift = $state({ x: 0, w: 0 });
-  const active = $derived(places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? '');
+  const active = $derived(
+    page.url.pathname.startsWith('/fleet') ? '/packs' : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
+  );
 
   $effect(() => {
     void width;

@@ -16,10 +16,12 @@
     /** The working itself, where the answer that gave the number carried it. */
     given?: Working | null;
     class?: string;
+    /** Open to the right, narrow, where a margin stands beside the number and figures to its left. */
+    margin?: boolean;
     /** Turns seconds of the day into a time of day. */
     clock?: (seconds: number) => string;
   }
-  let { text, name, of, id = '', key = '', given, class: extra = '', clock }: Props = $props();
+  let { text, name, of, id = '', key = '', given, class: extra = '', margin = false, clock }: Props = $props();
 
   let open = $state(false);
   let lead = $state(4);
@@ -86,7 +88,12 @@
       }
     }}>{text}</Popover.Trigger
   ><Popover.Portal>
-    <Popover.Content class="log" side="left" sideOffset={lead} collisionPadding={12} data-working>
+    <Popover.Content
+      class="log {margin ? 'log-margin' : ''}"
+      side={margin ? 'right' : 'left'}
+      sideOffset={margin ? 2 : lead}
+      collisionPadding={12}
+      data-working>
       <Popover.Arrow class="log-arrow" width={18} height={10} />
       <div class="flex items-baseline justify-between gap-4 border-b-[1.5px] border-ink px-4 py-2.5 pl-10">
         <span class="sharp text-[15px]">Working: {name}</span>
@@ -100,10 +107,10 @@
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0" tabindex="0" aria-label="Steps">
           {#each working.steps as s, k (k)}
-            <li class="relative grid grid-cols-[64px_1fr_auto] items-stretch gap-x-3 pl-[38px]">
+            <li class="row relative grid grid-cols-[64px_1fr_auto] items-stretch gap-x-3 pl-[38px]">
               <svg width="26" height="100%" class="absolute inset-y-0 left-0 h-full border-r border-ink" aria-hidden="true"
                 ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
-              <span class="quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
+              <span class="kind quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
               <div class="border-b border-rule py-2">
                 <div>{s.formula}</div>
                 {#if s.inputs.length}
@@ -155,6 +162,19 @@
     border-radius: 4px;
     background: var(--field);
     box-shadow: 0 8px 22px var(--shadow);
+  }
+  :global(.log-margin) {
+    width: min(302px, calc(100vw - 24px));
+  }
+  :global(.log-margin) .row {
+    grid-template-columns: 1fr auto;
+  }
+  :global(.log-margin) .kind {
+    position: absolute;
+    overflow: hidden;
+    width: 1px;
+    height: 1px;
+    clip-path: inset(50%);
   }
   :global(.log-arrow) {
     color: var(--ink);
