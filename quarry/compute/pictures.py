@@ -95,7 +95,8 @@ def of_transport(energy_wh: float, steps: Sequence[tuple[float, str]]) -> dict[s
 
 def of_offers(names: tuple[str, str], one: tuple[float, float], flights: tuple[float | None, float | None]) -> dict[str, Any]:
     """Return what a minute has cost after so many flights, falling to the end of each pack's life."""
-    lines, marks = [], []
+    lines: list[dict[str, Any]] = []
+    marks: list[dict[str, Any]] = []
     for name, cost, count in zip(names, one, flights, strict=True):
         end = int(count or 100)
         points = [(float(n), cost / n) for n in range(max(1, end // 40), end + 1, max(1, end // 40))]
