@@ -55,12 +55,13 @@
         </div>
         <button
           class="button whitespace-nowrap"
+          aria-label="{tests(t) ? 'Test' : 'Done'}: {t.kind} of {t.pack.name}"
           disabled={!writable}
           title={writable ? '' : 'Your role cannot record'}
           onclick={() => {
             at = k;
             act(t);
-          }}>{tests(t) ? 'Test' : 'Done'}<span class="visually-hidden"> {t.kind} of {t.pack.name}</span></button>
+          }}>{tests(t) ? 'Test' : 'Done'}</button>
       </li>
     {/each}
   </ol>

@@ -127,8 +127,9 @@
                   class="button plain"
                   disabled={!writable}
                   title={writable ? '' : 'Only a lead sets the policy'}
+                  aria-label="Set: {s.words}"
                   aria-expanded={open === s.key}
-                  onclick={() => edit(s)}>Set<span class="visually-hidden"> {s.words}</span></button
+                  onclick={() => edit(s)}>Set</button
                 ></td>
             </tr>
           {/each}

@@ -1,0 +1,86 @@
+"""The curve beside each answer of the bench says the same as the answer."""
+
+import pytest
+
+from quarry.compute.catalogue import compute
+from tests.api.test_compute import GOOD
+
+
+def drawn(name, **over):
+    found = compute(name, GOOD[name] | over)
+    return found, found["picture"]
+
+
+def at(picture, words):
+    return next(m for m in picture["marks"] if words in m["words"])
+
+
+def test_a_load_test_marks_every_cell_and_both_levels():
+    found, picture = drawn("load-test")
+    cells = [m["y"] for m in picture["marks"] if m["x"] is not None]
+    assert cells == [3.97, 3.71, 3.96]
+    assert at(picture, "good from here")["y"] == 3.9
+    assert at(picture, "never fly again")["tone"] == "bad"
+    assert min(cells) == found["weakest_v"]
+    _, total = drawn("load-test", cell_volts=[], total_v=11.4)
+    assert [m["y"] for m in total["marks"] if m["x"] is not None] == [pytest.approx(3.8)]
+    _, none = drawn("load-test", chemistry="liion", cell_volts=[3.5, 3.5, 3.5])
+    assert not [m for m in none["marks"] if m["x"] is None]
+
+
+def test_the_heat_meets_six_watts_for_each_ah_at_the_current_that_can_be_borne():
+    found, picture = drawn("sustainable-current")
+    here = at(picture, "can be borne")
+    assert here["x"] == pytest.approx(found["current_a"])
+    assert here["y"] == pytest.approx(6.0 * 5)
+    assert at(picture, "label")["x"] == pytest.approx(found["label_a"])
+    heat = picture["lines"][0]["points"]
+    assert all(b[1] > a[1] for a, b in zip(heat, heat[1:], strict=False))
+
+
+def test_the_charge_left_falls_to_the_reserve_at_the_minute_that_is_planned():
+    found, picture = drawn("charge-back")
+    planned, rest = picture["lines"]
+    assert planned["points"][0] == [0.0, pytest.approx(found["capacity_ah"])]
+    assert planned["points"][-1] == [pytest.approx(found["plan_s"] / 60), pytest.approx(found["reserve_ah"])]
+    assert rest["dashed"]
+    assert rest["points"][-1][1] == 0.0
+
+
+def test_both_alarm_levels_stand_on_the_curve_and_what_was_not_read_is_dashed():
+    found, picture = drawn("alarm-levels")
+    for key, words in (("level_1", "level 1"), ("level_2", "level 2")):
+        here = at(picture, words)
+        assert here["y"] == pytest.approx(found[key]["loaded_v"])
+        assert here["x"] == pytest.approx(found[key]["at_s"] / 60)
+    assert picture["lines"][0]["name"] == "under load"
+    assert all(line["dashed"] for line in picture["lines"][1:])
+
+
+@pytest.mark.parametrize(("chemistry", "curves"), [("lipo", 2), ("lihv", 2), ("liion", 2), ("lfp", 1)])
+def test_rest_volts_are_drawn_on_the_published_cells(chemistry, curves):
+    volts = {"lfp": 3.3}.get(chemistry, 3.8)
+    found, picture = drawn("rest-voltage", chemistry=chemistry, pack_v=6 * volts)
+    assert len(picture["lines"]) == curves
+    ends = [line["points"][-1] for line in picture["lines"]]
+    assert all(x == 100 for x, _ in ends)
+    marks = sorted(m["x"] for m in picture["marks"] if m["x"] is not None)
+    assert marks == [pytest.approx(100 * found["low_frac"]), pytest.approx(100 * found["high_frac"])]
+
+
+def test_transport_stands_among_its_limits():
+    """100 and 160 Wh: see the source of the calculator."""
+    found, picture = drawn("transport")
+    assert [m["x"] for m in picture["marks"]] == [100.0, 160.0, pytest.approx(found["energy_wh"])]
+
+
+def test_the_minute_gets_cheaper_with_every_flight_down_to_the_answer():
+    offers = {k: GOOD["compare-packs"][k] | {"flights_count": 200} for k in ("a", "b")}
+    found, picture = drawn("compare-packs", **offers)
+    for k, line in enumerate(picture["lines"]):
+        costs = [y for _, y in line["points"]]
+        assert costs == sorted(costs, reverse=True)
+        assert costs[-1] == pytest.approx(found["one_flight"][k] / line["points"][-1][0])
+        assert not line["dashed"]
+    _, unknown = drawn("compare-packs")
+    assert all(line["dashed"] for line in unknown["lines"])

@@ -1,0 +1,132 @@
+"""The demo's simulated year: believable, the same each time, and with the packs that the story needs."""
+
+import itertools
+import json
+import statistics
+from datetime import UTC, datetime
+
+import pytest
+from django.core.management import call_command
+from django_scopes import scope
+
+from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.care import selectors
+from quarry.apps.care.models import PackRecord
+from quarry.core.cells.chemistry import CHEMISTRIES
+from quarry.core.packs.records import check_record, record_of
+from quarry.core.packs.story import Entry, PackKind, fold
+from quarry.standins import scene
+from quarry.standins.histories import year_of
+
+NOW = datetime(2031, 6, 12, 9, 30, tzinfo=UTC)
+APART = ("pack", "kind", "at", "by", "note")
+LIVES = {life.name: life for life in scene.LIVES}
+
+
+def figures(row):
+    return {k: v for k, v in row.items() if k not in APART}
+
+
+def story(life):
+    rows = year_of(life, NOW, scene.SEED)
+    kind = PackKind(CHEMISTRIES[life.chemistry], life.cells, life.capacity_ah)
+    return fold(kind, [Entry(str(k), r["at"].timestamp() / 86_400, record_of(r["kind"], figures(r))) for k, r in enumerate(rows)])
+
+
+@pytest.mark.parametrize("name", sorted(LIVES))
+def test_every_record_is_one_that_the_core_takes_in_order_and_in_the_past(name):
+    life = LIVES[name]
+    rows = year_of(life, NOW, scene.SEED)
+    assert all(a["at"] <= b["at"] for a, b in itertools.pairwise(rows))
+    assert rows[-1]["at"] < NOW
+    assert (NOW - rows[0]["at"]).days <= 365
+    for row in rows:
+        check_record(record_of(row["kind"], figures(row)), CHEMISTRIES[life.chemistry], life.cells, life.capacity_ah)
+    flown = sum(r["kind"] == "flight" for r in rows)
+    assert 0.7 * life.cycles <= flown <= 1.1 * life.cycles + 2
+
+
+@pytest.mark.parametrize("name", ["01", "04", "18", "24"])
+def test_capacity_falls_to_what_was_meant_and_resistance_grows(name):
+    life = LIVES[name]
+    history = story(life).history
+    last = statistics.median(c.health_frac for c in history.capacity[-5:])
+    first = statistics.median(c.health_frac for c in history.capacity[:5])
+    assert last == pytest.approx(life.health_end, abs=0.02)
+    assert first == pytest.approx(life.health_start, abs=0.02)
+    begin, end = history.resistance[0].cell_ohm, history.resistance[-1].cell_ohm
+    grown = [b / a for a, b in zip(begin, end, strict=True)]
+    if life.weak_cell:
+        assert grown.index(max(grown)) + 1 == life.weak_cell
+        assert max(grown) > 1.6 * sorted(grown)[-2]
+    assert min(grown) > 0.95
+
+
+def test_the_same_seed_gives_the_same_year_and_another_gives_another():
+    life = LIVES["03"]
+    assert year_of(life, NOW, 1) == year_of(life, NOW, 1)
+    assert year_of(life, NOW, 1) != year_of(life, NOW, 2)
+
+
+def test_little_is_flown_in_winter_and_nothing_on_sundays():
+    days = [r["at"] for life in scene.LIVES for r in year_of(life, NOW, scene.SEED) if r["kind"] == "flight"]
+    winter = sum(d.month in (12, 1, 2) for d in days)
+    summer = sum(d.month in (6, 7, 8) for d in days)
+    assert winter < 0.5 * summer
+    assert sum(d.weekday() == 6 for d in days) <= len(scene.LIVES)  # but for the last day before now
+
+
+@pytest.fixture
+def demo(db, monkeypatch):
+    import io
+    import sys
+
+    names = json.dumps({name: "a-long-enough-one" for name, _, _ in scene.PEOPLE})
+    monkeypatch.setattr(sys, "stdin", io.StringIO(names))
+    monkeypatch.delenv("QUARRY_TERRAIN_URL", raising=False)
+    call_command("load_demo", verbosity=0)
+    organisation = Organisation.objects.get(name=scene.ORGANISATION)
+    with scope(organisation=organisation):
+        yield organisation
+
+
+def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
+    told = selectors.shelf()
+    packs = {p["name"]: p for p in told["packs"]}
+    assert len(packs) >= 24
+    assert len({p["model"] for p in packs.values()}) == 3
+    assert PackRecord.objects.count() > 3000
+    assert packs["04"]["level"] == "replace soon"
+    assert "cell 4" in packs["04"]["words"]
+    assert (packs["05"]["level"], [t["kind"] for t in packs["05"]["tasks"]]) == ("grounded", ["recycle"])
+    assert "days since it flew" in packs["14"]["words"]
+    assert "load test" in [t["kind"] for t in packs["14"]["tasks"]]
+    drifting = {s["mates"]: s for s in told["sets"]}["R"]
+    assert (drifting["level"], "drifting apart" in drifting["words"]) == ("watch", True)
+    assert {p["level"] for p in packs.values()} == {"in service", "watch", "replace soon", "grounded"}
+    assert User.objects.filter(organisation=demo).count() == 4
+
+
+def test_every_number_of_a_packs_page_opens_its_working(demo):
+    line = next(p for p in selectors.shelf()["packs"] if p["name"] == "04")
+    page = selectors.pack_page(line["id"])
+    keys = ["verdict", "forecast", "money", "label", "current", "draw", *(f"rule.{r['name']}" for r in page["rules"])]
+    for key in keys:
+        told = selectors.working_of(line["id"], key)
+        assert told["steps"], key
+        assert all(s["source"] for s in told["steps"]), key
+    assert page["forecast"]["low"] <= page["forecast"]["cycles_left"] <= (page["forecast"]["high"] or 1e9)
+    assert page["label"]["hard_s"] < page["label"]["gentle_s"]
+    assert page["label"]["shown_frac"] == pytest.approx(0.3 / line["health_frac"])
+    assert page["transport"]["too_full"]
+    assert page["tests"][-1]["weakest_cell"] == 4
+    assert page["life"]["beds"]
+    assert [r["at"] for r in page["records"]] == sorted((r["at"] for r in page["records"]), reverse=True)
+
+
+def test_money_goes_with_the_minutes_flown(demo):
+    line = next(p for p in selectors.shelf()["packs"] if p["name"] == "02")
+    page = selectors.pack_page(line["id"])
+    assert page["money"]["price"] == 349.0
+    assert page["money"]["so_far"] == pytest.approx(349.0 / (page["flown_s"] / 60))
+    assert page["money"]["over_life"] < page["money"]["so_far"]
