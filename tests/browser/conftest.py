@@ -88,8 +88,22 @@ class Site:
         page.on("pageerror", lambda e: self.faults.append(f"error: {e}"))
         page.on("console", lambda m: self.faults.append(f"console: {m.text}") if m.type == "error" else None)
         page.on("request", self._seen)
+        self.open = 0
+        page.on("requestfinished", self._ended)
+        page.on("requestfailed", self._ended)
+
+    def _ended(self, _request) -> None:
+        self.open -= 1
+
+    def settle(self) -> None:
+        """Wait until the server has answered all that was asked: the database is emptied next."""
+        for _ in range(100):
+            if self.open <= 0:
+                return
+            self.page.wait_for_timeout(50)
 
     def _seen(self, request) -> None:
+        self.open += 1
         if not request.url.startswith((self.address, "data:", "blob:")):
             self.faults.append(f"asked elsewhere: {request.url}")
 
@@ -137,6 +151,7 @@ def site(chromium, server, transactional_db):
     context.set_default_timeout(10_000)
     made = Site(context.new_page(), server)
     yield made
+    made.settle()
     context.close()
     assert not made.faults
 

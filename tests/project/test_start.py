@@ -196,7 +196,7 @@ def test_the_demo_loads_once_and_is_a_believable_day(db, monkeypatch, capsys):
         assert {j.kind for j in Job.objects.all()} == {"mapping", "spraying", "search"}
         assert KeptPlan.objects.count() >= 3
         counts = [m.objects.count() for m in (AircraftModel, PackModel, Pack, Charger, Supply)]
-        assert counts == [2, 3, 10, 2, 1]
+        assert counts == [2, 3, 26, 2, 1]
         charges = [p.charge_frac for p in Pack.objects.all()]
         assert sum(1 for c in charges if c < 0.7) > len(charges) / 2, "most are at storage charge in the morning"
         day = Day.objects.get()
