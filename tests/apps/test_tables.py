@@ -189,9 +189,9 @@ def test_a_hundred_thousand_rows_are_read_in_or_refused_with_a_hundred_named(lea
     assert (done.state, done.rows) == ("done", 100_000)
     count = PackRecord.objects.filter(kind="storage").count()
     assert count > 90_000  # rows that say the same are one record
-    wrong = take(lead, head + "\n".join(r.replace("storage", "stowage") for r in rows))
+    wrong = take(lead, head + "\n".join(r.replace("storage", "stowage") for r in rows[:20_000]))
     assert wrong.state == "refused"
-    assert (len(wrong.problems), "100000 cells" in wrong.words) == (100, True)
+    assert (len(wrong.problems), "20000 cells" in wrong.words) == (100, True)
     assert PackRecord.objects.filter(kind="storage").count() == count
 
 

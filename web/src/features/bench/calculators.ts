@@ -1,6 +1,7 @@
 /** The calculators as people ask for them: what to type, and which figures answer. The arithmetic is the server's. */
 import type { Schemas } from '$shared/api/client';
 import { digits, minutes, percent } from '$shared/format/units';
+import { CHEMISTRIES } from '$shared/format/words';
 
 export type Value = string | number | boolean | null;
 export interface Ask {
@@ -38,12 +39,7 @@ const CHEMISTRY: Ask = {
   key: 'chemistry',
   label: 'Chemistry',
   type: 'choice',
-  options: [
-    { value: 'lipo', label: 'LiPo' },
-    { value: 'lihv', label: 'high-voltage LiPo' },
-    { value: 'liion', label: 'lithium-ion' },
-    { value: 'lfp', label: 'LFP' },
-  ],
+  options: CHEMISTRIES,
   start: 'lipo',
 };
 const num = (key: string, label: string, start: number | null, more: Partial<Ask> = {}): Ask => ({

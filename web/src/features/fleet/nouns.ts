@@ -1,6 +1,7 @@
 /** What each noun of the fleet is made of: its fields, in the order people think of them. */
 import type { Schemas } from '$shared/api/client';
 import type { Quantity } from '$shared/format/units';
+import { CHEMISTRIES } from '$shared/format/words';
 
 export type Fleet = Schemas['FleetOut'];
 export type Noun =
@@ -132,12 +133,7 @@ export const NOUNS: NounWords[] = [
         key: 'chemistry',
         label: 'Chemistry',
         type: 'choice',
-        options: [
-          { value: 'lipo', label: 'LiPo' },
-          { value: 'lihv', label: 'high-voltage LiPo' },
-          { value: 'liion', label: 'lithium-ion' },
-          { value: 'lfp', label: 'LFP' },
-        ],
+        options: CHEMISTRIES,
       },
       { key: 'cells', label: 'Cells in series', type: 'number', digits: 0 },
       { key: 'capacity_ah', label: 'Capacity', type: 'number', unit: 'Ah', digits: 2 },

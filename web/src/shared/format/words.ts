@@ -97,3 +97,11 @@ export function calling(
       return `${call.flight} lands, ${call.set} to rest`;
   }
 }
+
+/** The chemistries by the key of the server. */
+export const CHEMISTRIES = [
+  { value: 'lipo', label: 'LiPo' },
+  { value: 'lihv', label: 'high-voltage LiPo' },
+  { value: 'liion', label: 'lithium-ion' },
+  { value: 'lfp', label: 'LFP' },
+];
