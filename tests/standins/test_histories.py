@@ -110,7 +110,16 @@ def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
 def test_every_number_of_a_packs_page_opens_its_working(demo):
     line = next(p for p in selectors.shelf()["packs"] if p["name"] == "04")
     page = selectors.pack_page(line["id"])
-    keys = ["verdict", "forecast", "money", "label", "current", "draw", *(f"rule.{r['name']}" for r in page["rules"])]
+    keys = [
+        "verdict",
+        "forecast",
+        "money",
+        "money.life",
+        "label",
+        "current",
+        "draw",
+        *(f"rule.{r['name']}" for r in page["rules"]),
+    ]
     for key in keys:
         told = selectors.working_of(line["id"], key)
         assert told["steps"], key
@@ -124,9 +133,24 @@ def test_every_number_of_a_packs_page_opens_its_working(demo):
     assert [r["at"] for r in page["records"]] == sorted((r["at"] for r in page["records"]), reverse=True)
 
 
-def test_money_goes_with_the_minutes_flown(demo):
-    line = next(p for p in selectors.shelf()["packs"] if p["name"] == "02")
+def test_money_goes_with_the_minutes_flown_before_the_first_record_too(demo):
+    line = next(p for p in selectors.shelf()["packs"] if p["name"] == "04")
     page = selectors.pack_page(line["id"])
+    before = next(p["cycles"] for p in scene.PACKS if p["name"] == "04")
+    minutes = page["flown_s"] / 60 * line["cycles"] / (line["cycles"] - before)
     assert page["money"]["price"] == 349.0
-    assert page["money"]["so_far"] == pytest.approx(349.0 / (page["flown_s"] / 60))
-    assert page["money"]["over_life"] < page["money"]["so_far"]
+    assert page["money"]["so_far"] == pytest.approx(349.0 / minutes)
+    left = page["forecast"]["cycles_left"]
+    assert page["money"]["over_life"] == pytest.approx(349.0 / (minutes * (1 + left / line["cycles"])))
+
+
+def test_a_swollen_pack_goes_by_no_aircraft_and_the_worst_cell_is_named_once(demo):
+    packs = {p["name"]: p["id"] for p in selectors.shelf()["packs"]}
+    swollen = selectors.pack_page(packs["05"])
+    assert swollen["transport"]["travel"] == "not by air"
+    assert not swollen["transport"]["too_full"]
+    page = selectors.pack_page(packs["04"])
+    rule = next(r for r in page["rules"] if r["name"] == "resistance, worst cell")
+    assert page["worst_cell"] == 4
+    assert rule["words"].startswith("Cell 4 ")
+    assert rule["measured"] == pytest.approx(page["resistance"][-1]["cell_ohm"][3] / page["first_ohm"])

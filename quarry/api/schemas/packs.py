@@ -276,6 +276,8 @@ class PackPage(Schema):
     life: LifeOut
     rules: list[RuleOut]
     resistance: list[ResistanceOut]
+    worst_cell: int | None
+    first_ohm: float | None
     capacity: list[CapacityOut]
     capacity_trend: TrendOut | None
     capacity_limits: LimitsOut

@@ -16,8 +16,8 @@ from quarry.core.cells.resistance import rate_of_current, sustainable_current_a
 from quarry.core.packs.at_the_charger import OnBench, bench_charge
 from quarry.core.packs.care import care_tasks
 from quarry.core.packs.charge_back import draw_a
-from quarry.core.packs.forecast import forecast, money, robust_trend
-from quarry.core.packs.health import Health, judge_health, rule_working
+from quarry.core.packs.forecast import Money, forecast, money, robust_trend
+from quarry.core.packs.health import Health, first_ohm, judge_health, rule_working, worst_growth
 from quarry.core.packs.label import LabelFigures, label_figures
 from quarry.core.packs.life import life_of
 from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_test
@@ -246,7 +246,7 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
     told = forecast(h, policy.health)
     chemistry = chemistry_of(pack.model.chemistry)
     price = _price(pack)
-    cost = money(price, story.flown_s, story.flights_count, told.cycles_left) if price is not None else None
+    cost = _cost(pack, story, told.cycles_left)
     figures = label(pack, story, policy)
     cap = policy.health.capacity_frac
     growth = policy.health.resistance_growth
@@ -254,7 +254,9 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
     worst_25 = max(h.resistance[-1].cell_ohm) if h.resistance else None
     cell_ah = pack.model.capacity_ah
     true_a = sustainable_current_a(cell_ah, worst_25) if worst_25 else None
-    transport = transport_advice(pack.model.cells, pack.model.nominal_cell_v, pack.model.capacity_ah)
+    spoiled = h.swollen or h.damaged
+    transport = transport_advice(pack.model.cells, pack.model.nominal_cell_v, pack.model.capacity_ah, spoiled=spoiled)
+    grown = worst_growth(h.resistance)
     life = life_of(kind_of(pack), entries(rows), today, policy)
     return {
         "life": {
@@ -270,6 +272,8 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
             for r in health.rules
         ],
         "resistance": [{"at": date_of(r.day), "cycles": r.cycles, "cell_ohm": list(r.cell_ohm)} for r in h.resistance],
+        "worst_cell": grown[1] if grown else None,
+        "first_ohm": first_ohm(h.resistance)[grown[1] - 1] if grown else None,
         "capacity": [{"at": date_of(c.day), "cycles": c.cycles, "health_frac": c.health_frac} for c in h.capacity],
         "capacity_trend": None if trend is None else plain(trend),
         "capacity_limits": {"watch": cap.watch, "replace": cap.replace},
@@ -333,9 +337,12 @@ def working(pack: Pack, story: Story, policy: PackPolicy, today: float, key: str
     return as_dict(Working(title, last.value, last.unit, told.steps))
 
 
-def _money(pack: Pack, story: Story, _policy: PackPolicy) -> object:
+def _cost(pack: Pack, story: Story, cycles_left: float | None) -> Money | None:
     price = _price(pack)
-    return money(price, story.flown_s, story.flights_count, None) if price is not None else None
+    if price is None:
+        return None
+    recorded = story.history.cycles - pack.cycles
+    return money(price, story.flown_s, recorded, cycles_left, before_count=pack.cycles)
 
 
 def _sustainable(pack: Pack, story: Story, _policy: PackPolicy) -> object:
@@ -351,7 +358,11 @@ def _draw(_pack: Pack, story: Story, _policy: PackPolicy) -> object:
 
 _WORKINGS: dict[str, tuple[str, Any]] = {
     "forecast": ("Cycles left", lambda _p, s, policy: forecast(s.history, policy.health)),
-    "money": ("For each minute so far", _money),
+    "money": ("For each minute so far", lambda p, s, _policy: _cost(p, s, None)),
+    "money.life": (
+        "For each minute over its life",
+        lambda p, s, policy: _cost(p, s, forecast(s.history, policy.health).cycles_left),
+    ),
     "label": ("Minutes on the label", label),
     "current": ("Current that its resistance can bear", _sustainable),
     "draw": ("Draw of its last flights", _draw),

@@ -80,7 +80,9 @@ def forecast(history: PackHistory, policy: HealthPolicy = USUAL) -> Forecast:
         trend = robust_trend([c.cycles for c in history.capacity], [c.health_frac for c in history.capacity])
         trends += trend is not None
         if trend is not None and trend.now <= limits[0]:
-            return Forecast(0.0, 0.0, 0.0, "capacity", f"It holds {trend.now:.0%}: the limit of {limits[0]:.0%} is met.")
+            return Forecast(
+                0.0, 0.0, 0.0, "capacity", f"Its trend stands at {trend.now:.0%}: the limit of {limits[0]:.0%} is met."
+            )
         left = _left(trend, limits[0]) if trend is not None and trend.slope < 0 else None
         if left is not None:
             found.append((*left, "capacity"))
@@ -117,6 +119,22 @@ def cost_so_far(price_count: float, flown_s: float) -> float:
     return price_count / (flown_s / 60)
 
 
+@formula("time flown in all = time recorded × all cycles ÷ cycles recorded", source=ALGEBRA, result="flown_s")
+def flown_in_all_s(recorded_s: float, cycles_count: float, recorded_count: float) -> float:
+    """Return the time flown with the cycles before the first record, at the minutes of those recorded. [s]"""
+    return recorded_s * cycles_count / recorded_count
+
+
+@formula(
+    "for each minute over its life = price ÷ (minutes flown × (cycles + cycles left) ÷ cycles)",
+    source=ALGEBRA,
+    result="over_life_count",
+)
+def cost_over_life(price_count: float, flown_s: float, cycles_count: float, left_count: float) -> float:
+    """Return the money for each minute if the cycles left last as long as those flown, in the currency of the price."""
+    return price_count / (flown_s * (cycles_count + left_count) / cycles_count / 60)
+
+
 @dataclass(frozen=True, slots=True)
 class Money:
     """Money for each minute: so far, and over its life if the cycles left are known."""
@@ -125,13 +143,17 @@ class Money:
     over_life: float | None
 
 
-def money(price_count: float, flown_s: float, flights_count: int, cycles_left: float | None) -> Money:
-    """Return what the minutes of a pack cost."""
+def money(
+    price_count: float, recorded_s: float, recorded_count: float, cycles_left: float | None, *, before_count: float = 0.0
+) -> Money:
+    """Return what the minutes of a pack cost: time and cycles recorded, and cycles flown before its first record."""
     require_range(price_count, 0.0, 1e6, "price_count", "Price", "")
-    if flown_s <= 0 or flights_count <= 0:
+    if recorded_s <= 0 or recorded_count <= 0:
         return Money(None, None)
-    life = None if cycles_left is None else price_count / ((flown_s + cycles_left * flown_s / flights_count) / 60)
-    return Money(cost_so_far(price_count, flown_s), life)
+    cycles = recorded_count + before_count
+    flown = flown_in_all_s(recorded_s, cycles, recorded_count)
+    so_far = cost_so_far(price_count, flown)
+    return Money(so_far, None if cycles_left is None else cost_over_life(price_count, flown, cycles, cycles_left))
 
 
 @dataclass(frozen=True, slots=True)

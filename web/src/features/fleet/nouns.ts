@@ -59,7 +59,7 @@ export const NOUNS: NounWords[] = [
       { key: 'model_id', label: 'Model', type: 'model', from: 'pack_models' },
       { key: 'mates', label: 'Flies with', type: 'text', optional: true },
       { key: 'charge_frac', label: 'Charge', type: 'number', unit: '%', scale: 100, digits: 0 },
-      { key: 'health_frac', label: 'Capacity, until measured', type: 'number', unit: '%', scale: 100, digits: 0 },
+      { key: 'health_frac', label: 'Capacity, of rated', type: 'number', unit: '%', scale: 100, digits: 0 },
       { key: 'cycles', label: 'Cycles before its first record', type: 'number', digits: 0 },
       { key: 'serial', label: 'Serial number', type: 'text', optional: true },
       { key: 'bought_on', label: 'Bought on', type: 'date', optional: true },

@@ -173,9 +173,19 @@
         <div class="mt-5 flex flex-wrap gap-3">
           <a class="button dark !min-h-[64px] !px-6 text-[17px]" href="/packs">The shelf</a>
           <a class="button !min-h-[64px] !px-6 text-[17px]" href="/packs/{id}">Its page</a>
-          <button class="button !min-h-[64px] !px-6 text-[17px]" onclick={again}>Test again</button>
+          {#if kept.page.line.level !== 'grounded'}<button class="button !min-h-[64px] !px-6 text-[17px]" onclick={again}
+              >Test again</button
+            >{/if}
           <button class="button !min-h-[64px] !px-6 text-[17px]" onclick={undo}>Take it back</button>
         </div>
+      </div>
+    {:else if page.line.level === 'grounded'}
+      <div class="rounded border-2 border-madder bg-wash-madder p-6" role="alert">
+        <div class="sharp text-[44px] leading-none text-madder">✕ grounded</div>
+        <p class="mt-3 text-[21px]">Do not fly this pack, not even for a test. {page.line.words}</p>
+        <p class="mt-2 text-[17px]">
+          {page.line.may_override ? 'A lead may release it on its page, with a reason.' : 'It goes to recycling.'}
+        </p>
       </div>
     {:else}
       {#if levels && !levels.good}<p class="mb-3 rounded border-[1.5px] border-tarn bg-wash-tarn px-4 py-3">

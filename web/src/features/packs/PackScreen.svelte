@@ -3,6 +3,7 @@
   import { Dialog } from 'bits-ui';
   import { ask, client, type Schemas } from '$shared/api/client';
   import { digits, hours, percent } from '$shared/format/units';
+  import { CHEMISTRIES } from '$shared/format/words';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { notices } from '$shared/ui/notices.svelte';
@@ -73,26 +74,14 @@
     await goto('/packs');
   }
 
+  const chemistry = $derived(CHEMISTRIES.find((c) => c.value === page?.model.chemistry)?.label ?? '');
   const level = $derived((page?.line.level ?? 'in service') as Level);
   const readings = $derived(page?.resistance ?? []);
-  const worst = $derived.by(() => {
-    const end = readings.at(-1);
-    const start = readings[0];
-    if (!end || !start || end.cell_ohm.length !== start.cell_ohm.length) return 0;
-    const grown = end.cell_ohm.map((r, k) => r / start.cell_ohm[k]!);
-    return grown.indexOf(Math.max(...grown));
-  });
-  const first = $derived.by(() => {
-    const of = readings
-      .slice(0, 3)
-      .map((r) => r.cell_ohm[worst]!)
-      .sort((a, b) => a - b);
-    return of[Math.floor(of.length / 2)] ?? 0;
-  });
+  const first = $derived(page?.first_ohm ?? 0);
   const cellLines = $derived(
     (readings.at(-1)?.cell_ohm ?? []).map((_, k) => ({
       name: `cell ${k + 1}`,
-      strong: k === worst,
+      strong: k + 1 === page?.worst_cell,
       points: readings.filter((r) => r.cell_ohm.length > k).map((r): P => [r.cycles, r.cell_ohm[k]! * 1000]),
     })),
   );
@@ -139,7 +128,12 @@
           : r.limit;
   $effect(() =>
     help.offer('pack', [
-      { id: 'test', label: 'Load test', keys: 'T', run: () => writable && goto(`/packs/${id}/test`) },
+      {
+        id: 'test',
+        label: 'Load test',
+        keys: 'T',
+        run: () => writable && page?.line.level !== 'grounded' && goto(`/packs/${id}/test`),
+      },
       { id: 'record', label: 'Record something', keys: 'R', run: () => writable && (form = { kind: 'flight', wrong: null }) },
       { id: 'ground', label: 'Ground it', keys: 'G', run: () => writable && (form = { kind: 'grounding', wrong: null }) },
       { id: 'shelf', label: 'Back to the shelf', keys: 'Escape', run: () => goto('/packs') },
@@ -158,7 +152,7 @@
       <div class="mb-4 flex flex-wrap items-center gap-x-5 gap-y-3">
         <h1 class="!text-[50px] leading-none">{p.name}</h1>
         <div class="quiet text-[13px] leading-snug">
-          {page.model.name}, {page.model.cells} cells{page.model.parallel > 1 ? ` × ${page.model.parallel}` : ''}, {page.chemistry}<br />
+          {page.model.name}, {page.model.cells} cells{page.model.parallel > 1 ? ` × ${page.model.parallel}` : ''}, {chemistry}<br />
           {page.model.capacity_ah} Ah, {page.model.rated_wh.toFixed(0)} Wh{page.pack.bought_on
             ? `, bought ${day(page.pack.bought_on)}`
             : ''}
@@ -170,7 +164,7 @@
               <Why text={p.level[0]!.toUpperCase() + p.level.slice(1)} name="verdict" of="packs" {id} key="verdict" />
             </span>
           </div>
-          <div class="mt-1 text-[13px]">{p.words}</div>
+          <div class="mt-1 max-w-[310px] text-[13px] leading-snug">{p.words}</div>
         </div>
         <div class="ml-auto flex gap-2">
           {#if p.level === 'grounded' && p.may_override && lead}<button
@@ -182,7 +176,7 @@
               onclick={() => (form = { kind: 'grounding', wrong: null })}>Ground it</button
             >{/if}
           <button class="button" disabled={!writable} onclick={() => (form = { kind: 'flight', wrong: null })}>Record</button>
-          <a class="button dark {writable ? '' : 'pointer-events-none opacity-60'}" href="/packs/{id}/test">Load test</a>
+          {#if writable && p.level !== 'grounded'}<a class="button dark" href="/packs/{id}/test">Load test</a>{/if}
         </div>
       </div>
       <div class="grid grid-cols-[190px_minmax(0,1fr)] gap-6 max-[820px]:grid-cols-1">
@@ -281,7 +275,10 @@
                   {#if page.forecast.cycles_left === null}<tr
                       ><td colspan="2" class="quiet text-[13px]">{page.forecast.words}</td></tr
                     >{/if}
-                  <tr><td>Flown</td><td class="text-right font-semibold">{page.flights} flights, {hours(page.flown_s)}</td></tr>
+                  <tr
+                    ><td>Flown, as recorded</td><td class="text-right font-semibold"
+                      >{page.flights} flights, {hours(page.flown_s)}</td
+                    ></tr>
                   {#if page.true_a}<tr
                       ><td>Current it can bear</td><td class="text-right"
                         ><Why
@@ -301,7 +298,13 @@
                         ></tr
                       >{/if}
                     {#if page.money.over_life !== null}<tr
-                        ><td>Each minute over its life</td><td class="text-right font-semibold">{money(page.money.over_life)}</td
+                        ><td>Each minute over its life</td><td class="text-right font-semibold"
+                          ><Why
+                            text={money(page.money.over_life)}
+                            name="money over its life"
+                            of="packs"
+                            {id}
+                            key="money.life" /></td
                         ></tr
                       >{/if}
                   {:else}<tr><td colspan="2" class="quiet text-[13px]">No price is entered for it or its model.</td></tr>{/if}
@@ -354,7 +357,8 @@
           <span class="sharp text-[34px] leading-none">{p.name}</span><span class="quiet text-[12.5px]"
             >{page.model.cells} cells · {page.model.rated_wh.toFixed(0)} Wh</span>
         </div>
-        {#if page.label.hard_s !== null && page.label.gentle_s !== null}
+        {#if p.level === 'grounded'}<div class="problem mt-2 text-[16px]">Grounded: do not fly, do not charge</div>
+        {:else if page.label.hard_s !== null && page.label.gentle_s !== null}
           <div class="mt-2 text-[16px]">
             hard <Why text="{Math.floor(page.label.hard_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />,
             gentle

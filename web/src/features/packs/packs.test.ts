@@ -225,6 +225,23 @@ describe('a load test', () => {
     expect(screen.getByRole('button', { name: 'Cell 1: 9.96' })).toBeInTheDocument();
   });
 
+  it('is not offered for a grounded pack, and says who may change that', async () => {
+    for (const [may, words] of [
+      [true, /A lead may release it/],
+      [false, /It goes to recycling/],
+    ] as const) {
+      serve({
+        ...answers,
+        'GET /api/packs/*': { ...PAGE, line: line('07', { level: 'grounded', words: 'It is swollen.', may_override: may }) },
+      });
+      const { unmount } = render(LoadTest, { id: 'p' });
+      expect(await screen.findByText(/not even for a test/)).toHaveTextContent('It is swollen.');
+      expect(screen.getByText(words)).toBeInTheDocument();
+      expect(screen.queryByText('Keep it')).toBeNull();
+      unmount();
+    }
+  });
+
   it('cannot be kept by a viewer', async () => {
     as([]);
     serve(answers);

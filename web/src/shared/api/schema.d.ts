@@ -3077,6 +3077,8 @@ export interface components {
             charging: components["schemas"]["ChargingOut"] | null;
             /** Chemistry */
             chemistry: string;
+            /** First Ohm */
+            first_ohm: number | null;
             /** Flights */
             flights: number;
             /** Flown S */
@@ -3108,6 +3110,8 @@ export interface components {
             true_c: number | null;
             /** Volts Tell */
             volts_tell: boolean;
+            /** Worst Cell */
+            worst_cell: number | null;
         };
         /**
          * PasswordIn
