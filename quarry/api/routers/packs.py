@@ -12,7 +12,6 @@ from ninja import File, Query, Router, UploadedFile
 
 from quarry.api.schemas import packs as s
 from quarry.api.schemas.base import WorkingOut
-from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care import intake, selectors, services, tasks
 from quarry.apps.care.formats.labels import labels_pdf
@@ -63,15 +62,9 @@ def export_table(request: HttpRequest, what: Literal["models", "packs", "records
 def read_in(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
     """Read models, packs or records in: the whole file or nothing. A large one is read by the worker."""
     data = file.read(settings.TABLE_MOST_BYTES + 1)
-    row = services_intake(request.user, file.name or "", data)
-    return 201, selectors.intake_of(row)
-
-
-def services_intake(actor: User, name: str, data: bytes) -> UUID:
-    """Keep a file and have it read."""
-    row = intake.begin_intake(actor=actor, name=name, data=data)
+    row = intake.begin_intake(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row)
-    return row.pk
+    return 201, selectors.intake_of(row.pk)
 
 
 @router.get("/tables/intakes/{intake_id}", response=s.IntakeOut, operation_id="table_state", summary="How far a table is")

@@ -11,7 +11,7 @@ from quarry.apps.fleet.models import Pack, PackModel
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import Working, as_dict, explain
-from quarry.core.cells.chemistry import CHEMISTRIES, chemistry_of
+from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.resistance import rate_of_current, sustainable_current_a
 from quarry.core.packs.at_the_charger import OnBench, bench_charge
 from quarry.core.packs.care import care_tasks
@@ -22,7 +22,7 @@ from quarry.core.packs.label import LabelFigures, label_figures
 from quarry.core.packs.life import life_of
 from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_test
 from quarry.core.packs.policy import PackPolicy
-from quarry.core.packs.records import KINDS, LoadTested, Record, check_record, record_of
+from quarry.core.packs.records import LoadTested, Record, check_record, record_of
 from quarry.core.packs.sets import SetMember, judge_set
 from quarry.core.packs.story import (
     Entry,
@@ -41,7 +41,6 @@ from quarry.core.packs.transport import transport_advice
 
 RecordRefused = CoreError
 Plain = dict[str, Any]
-RECORD_KINDS = tuple(KINDS)
 DAY_S = 86_400.0
 
 
@@ -387,8 +386,3 @@ def bench(pack: Pack, figures: Plain, port_w: float | None) -> Plain:
     )
     last = told.steps[-1]
     return dict(plain(told.value)) | {"working": as_dict(Working("Current of the charge", last.value, last.unit, told.steps))}
-
-
-def chemistries() -> dict[str, str]:
-    """Return the names of the chemistries by key."""
-    return {c.key: c.name for c in CHEMISTRIES.values()}

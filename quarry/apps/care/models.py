@@ -72,9 +72,11 @@ class Charging(Owned):
 
 
 class Intake(Owned):
-    """A file of models, packs or records being read in: all of it, or nothing."""
+    """A file of models, packs or records being read in: all of it, or nothing.
 
-    STATES = ("waiting", "checking", "writing", "done", "refused", "stopped")
+    ``state`` goes from waiting over checking and writing to done, refused or stopped.
+    """
+
     name = models.CharField(max_length=120)
     data = models.BinaryField()
     state = models.CharField(max_length=10, default="waiting")

@@ -164,7 +164,7 @@
               <Why text={p.level[0]!.toUpperCase() + p.level.slice(1)} name="verdict" of="packs" {id} key="verdict" />
             </span>
           </div>
-          <div class="mt-1 max-w-[310px] text-[13px] leading-snug">{p.words}</div>
+          <div class="mt-1 max-w-[250px] text-[13px] leading-snug">{p.words}</div>
         </div>
         <div class="ml-auto flex gap-2">
           {#if p.level === 'grounded' && p.may_override && lead}<button
