@@ -255,10 +255,11 @@ def test_the_working_of_the_turn_back_adds_up():
     for s in plan.sorties:
         named = {step.name: step for step in s.turn_back_working.steps}
         assert s.turn_back_working.value == named["turn_back_s"].value == s.turn_back_s
-        formula = next(step for step in s.turn_back_working.steps if step.kind == "formula")
-        bound = formula.inputs[0].value - formula.inputs[1].value - formula.inputs[2].value
-        assert formula.value == pytest.approx(bound)
-        assert s.turn_back_s <= bound + 1e-6, "the place taken is reached before the moment is over"
+        free = named["free_wh"]
+        spent = [q.value for q in free.inputs]
+        assert free.value == pytest.approx(spent[0] - sum(spent[1:]))
+        assert free.value >= -1e-6, "the place taken is reached before the energy is over"
+        assert spent[0] == pytest.approx(plan.endurance.usable_wh)
         assert s.turn_back_s >= s.turns_home_s - 1e-6
 
 

@@ -129,3 +129,53 @@ THEIL_SEN = _register(
     "paper",
     memory=True,
 )
+ISA = _register("isa", "ISO 2533 Standard Atmosphere; ICAO Doc 7488", 1975, "standard", memory=True)
+CIPM = _register(
+    "picard-2008",
+    "Picard, Davis, Gläser and Fujii, Revised formula for the density of moist air, Metrologia 45:149-155; ideal-gas form",
+    2008,
+    "paper",
+    memory=True,
+)
+WMO_8 = _register("wmo-8", "WMO-No. 8, Guide to Instruments and Methods of Observation", None, "standard", memory=True)
+ASHRAE = _register("ashrae", "ASHRAE Handbook, Fundamentals, ch. 1 Psychrometrics", None, "handbook", memory=True)
+MANWELL = _register(
+    "manwell-2009", "Manwell, McGowan and Rogers, Wind Energy Explained, ch. 2, wind with height", 2009, "handbook", memory=True
+)
+EUROCODE = _register("en-1991-1-4", "EN 1991-1-4, clause 4, turbulence intensity and peak factor", 2005, "standard", memory=True)
+WMO_306 = _register("wmo-306", "WMO-No. 306, Manual on Codes, FM-15 METAR and code table 1100", None, "standard", memory=True)
+MEEUS = _register(
+    "astral", "sun position after Meeus, Astronomical Algorithms, as carried by the package astral", None, "handbook"
+)
+ZENG = _register(
+    "zeng-2019",
+    "Zeng, Xu and Zhang, Energy Minimization for Wireless Communication With Rotary-Wing UAV, IEEE TWC 18(4):2329-2345",
+    2019,
+    "paper",
+    memory=True,
+)
+LEISHMAN = _register(
+    "leishman-2006",
+    "Leishman, Principles of Helicopter Aerodynamics, 2nd ed., ch. 2, momentum theory",
+    2006,
+    "handbook",
+    memory=True,
+)
+INCROPERA = _register(
+    "incropera", "Incropera and DeWitt, Fundamentals of Heat and Mass Transfer, lumped capacitance", None, "handbook", memory=True
+)
+CELL_FIT = _register(
+    "cell-fit",
+    "equivalent circuit fitted to the published cells Kim 2011 and Ecker 2015 over temperature and rate; see docs/decisions",
+    None,
+    "assumption",
+)
+FORECAST = _register("forecast", "forecast of the weather desk", None, "measured")
+MANUAL = _register("manual", "the maker's manual or data sheet", None, "measured")
+CHILL = _register(
+    "osczevski-2005",
+    "Osczevski and Bluestein, The new wind chill equivalent temperature chart, Bull. Amer. Meteor. Soc. 86:1453-1458",
+    2005,
+    "paper",
+    memory=True,
+)

@@ -1,7 +1,8 @@
 """The only place that converts units.
 
 Inside the core all quantities are SI or one of a closed list of field units named by suffix:
-``_m _m2 _m_s _s _kg _w _wh _ah _v _a _c _deg _rad _frac _count _day _ha _l _l_ha _l_min _mm _px``.
+``_m _m2 _m_s _s _kg _kg_m3 _n _pa _hpa _w _w_k _j_k _j_m _wh _ah _v _a _c _k _deg _rad _frac _count _day _ha _l _l_ha
+_l_min _mm _px``.
 """
 
 from __future__ import annotations
@@ -12,6 +13,13 @@ SUFFIXES: dict[str, str] = {
     "l_min": "L/min",
     "l_ha": "L/ha",
     "ha_h": "ha/h",
+    "kg_m3": "kg/m³",
+    "hpa": "hPa",
+    "pa": "Pa",
+    "j_m": "J/m",
+    "w_k": "W/K",
+    "j_k": "J/K",
+    "n": "N",
     "m_s": "m/s",
     "m2": "m²",
     "ha": "ha",

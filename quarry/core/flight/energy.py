@@ -1,7 +1,7 @@
-"""What a flight may spend: constant power for an aircraft with its load, and the reserve school.
+"""What a flight may spend: an aircraft with its load, its powers, and the reserve school.
 
-Left out in this first form: speed, climb, air density and pack temperature. Constant power is
-the crew's own measured mean draw; where there is none, the maker's hover claim stands in.
+Mass and rotors given, power follows speed, load, air and climb, anchored in the mean draw; without them it is the
+mean draw at every speed, and said so.
 """
 
 from __future__ import annotations
@@ -13,16 +13,18 @@ from quarry.core.base.errors import Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, PRACTICE, SPRAYING
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, given, note_step
+from quarry.core.flight.rotary import Facts, PowerModel, fit_power, flat_model
 
 ReserveSchool = Literal["rated", "measured"]
 
 
 @dataclass(frozen=True, slots=True)
 class Airframe:
-    """An aircraft with the load it carries on this job.
+    """An aircraft with its usual load.
 
-    ``packs_count`` packs fly together as one set; ``power_w`` is the mean draw of the whole
-    aircraft. ``fixed_s`` is take-off, climb, descent and landing together.
+    ``packs_count`` packs fly together as one set; ``power_w`` is the mean draw of the whole aircraft in steady flight
+    at cruise. ``fixed_s`` is take-off, climb, descent and landing together. ``mass_kg`` at take-off with packs and
+    usual load, ``rotors_count`` and ``rotor_m`` let power follow speed, load and air; ``hover_w`` fixes the hover.
     """
 
     name: str
@@ -32,8 +34,21 @@ class Airframe:
     turn_s: float
     packs_count: int = 1
     power_measured: bool = False
+    mass_kg: float | None = None
+    rotors_count: int | None = None
+    rotor_m: float | None = None
+    hover_w: float | None = None
+    climb_m_s: float = 3.0
+
+    @property
+    def model(self) -> PowerModel:
+        """Return how power follows speed, load and air; constant where mass or rotors are not given."""
+        if self.mass_kg is None or self.rotors_count is None or self.rotor_m is None:
+            return flat_model(self.power_w)
+        return fit_power(Facts(self.mass_kg, self.rotors_count, self.rotor_m, self.hover_w, self.power_w, self.cruise_m_s))
 
     def __post_init__(self) -> None:
+        require_range(self.climb_m_s, 0.5, 10.0, "aircraft.climb_m_s", "Climb", "m/s")
         require_range(self.power_w, 5.0, 60_000.0, "aircraft.power_w", "Mean power", "W")
         require_range(self.cruise_m_s, 0.5, 40.0, "aircraft.cruise_m_s", "Cruise airspeed", "m/s")
         require_range(self.fixed_s, 0.0, 900.0, "aircraft.fixed_s", "Take-off and landing time", "s")

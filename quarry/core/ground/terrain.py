@@ -49,6 +49,19 @@ class TerrainGrid:
             h[j, i] * (1 - u) * (1 - v) + h[j, i + 1] * u * (1 - v) + h[j + 1, i] * (1 - u) * v + h[j + 1, i + 1] * u * v
         )
 
+    def heights_at_m(self, lon_deg: Floats, lat_deg: Floats) -> Floats:
+        """Return the heights at many places, linear between the four nearest; nan outside the grid. [m]"""
+        x = (lon_deg - self.west_deg) / self.cell_lon_deg
+        y = (lat_deg - self.south_deg) / self.cell_lat_deg
+        rows, columns = self.heights_m.shape
+        inside = (x >= 0) & (x <= columns - 1) & (y >= 0) & (y <= rows - 1)
+        i = np.clip(x.astype(int), 0, columns - 2)
+        j = np.clip(y.astype(int), 0, rows - 2)
+        u, v = x - i, y - j
+        h = self.heights_m
+        found = h[j, i] * (1 - u) * (1 - v) + h[j, i + 1] * u * (1 - v) + h[j + 1, i] * (1 - u) * v + h[j + 1, i + 1] * u * v
+        return np.asarray(np.where(inside, found, np.nan))
+
 
 def contours(grid: TerrainGrid, step_m: float) -> list[tuple[float, list[list[tuple[float, float]]]]]:
     """Return (height, lines of (lon, lat)) at each whole step."""

@@ -3,7 +3,8 @@
 A sortie from station a to station b takes: fixed time + way from home to a + route a to b + way
 from b home. The route itself costs the same however it is cut, so what counts at a break is
 c = way home + way back out. Layer k holds the least sum of c over all cuts into k sorties that
-reach each station; the first layer to reach the end has the fewest sorties. Exact on the stations.
+reach each station; the first layer to reach the end has the fewest sorties. Exact on the stations. Where legs
+differ in power, energy decides what fits and time what is best; sorties may have different amounts to spend.
 """
 
 from __future__ import annotations
@@ -22,12 +23,28 @@ _MOST_SORTIES = 500
 
 
 @dataclass(frozen=True, slots=True)
+class Spend:
+    """What a sortie uses up along the route, shape (n,) each, and what it may: energy where power differs by leg.
+
+    ``elapsed``: from the first station, ``out`` and ``home``: the ways, ``fixed``: take-off and landing. ``usable``:
+    one value for each sortie in order, repeated from the start when there are more sorties.
+    """
+
+    elapsed: Floats
+    out: Floats
+    home: Floats
+    fixed: float
+    usable: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class CutProblem:
     """Arrays over stations, shape (n,), and the limits of one sortie.
 
     ``out_s``, ``home_s``: way from home to a station and back. ``start``: for each station the
     station from which a sortie resumes when the one before broke there (itself without overlap).
-    ``worked_m`` with ``most_worked_m`` bounds the line flown on one tank.
+    ``worked_m`` with ``most_worked_m`` bounds the line flown on one tank. ``usable_s`` bounds the time of a sortie;
+    with ``spend`` that stands beside it.
     """
 
     elapsed_s: Floats
@@ -38,6 +55,7 @@ class CutProblem:
     fixed_s: float
     usable_s: float
     most_worked_m: float
+    spend: Spend | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,18 +76,22 @@ def cut_route(problem: CutProblem) -> Cut:
     """
     p = problem
     n = len(p.elapsed_s)
-    leave = p.out_s[p.start] - p.elapsed_s[p.start]  # what a sortie beginning at a station brings with it
-    arrive = p.usable_s - p.fixed_s - (p.elapsed_s + p.home_s)  # what one ending at a station leaves over
+    times = Spend(p.elapsed_s, p.out_s, p.home_s, p.fixed_s, (p.usable_s,))
+    main = p.spend or times
+    leave = main.out[p.start] - main.elapsed[p.start]  # what a sortie beginning at a station brings with it
+    used = main.fixed + main.elapsed + main.home  # what one ending at a station takes off what it may use
     resume_cost = p.out_s[p.start] + (p.elapsed_s - p.elapsed_s[p.start])
     begun_m = p.worked_m[p.start]
-    slack_ahead = np.maximum.accumulate(arrive[::-1])[::-1]
+    beside = _Beside(p.out_s[p.start] - p.elapsed_s[p.start], p.usable_s - p.fixed_s - p.elapsed_s - p.home_s)
+    also = beside if p.spend is not None and np.isfinite(p.usable_s) else None
     cost = np.full(n, np.inf)
     cost[0] = p.out_s[0]
     layers: list[Indices] = []
     ever = np.zeros(n, dtype=np.bool_)
     while True:
         starts = np.flatnonzero(np.isfinite(cost))
-        new, origin = _layer(starts, cost, leave, arrive, slack_ahead, begun_m, p.worked_m, p.most_worked_m, n)
+        arrive = main.usable[len(layers) % len(main.usable)] - used
+        new, origin = _layer(starts, cost, leave, arrive, begun_m, p.worked_m, p.most_worked_m, also)
         layers.append(origin)
         reached = np.isfinite(new)
         if reached[-1]:
@@ -87,8 +109,17 @@ def cut_route(problem: CutProblem) -> Cut:
     for origin in reversed(layers):
         breaks.append(int(origin[breaks[-1]]))
     breaks.reverse()
-    times = tuple(float(p.fixed_s + leave[a] + p.elapsed_s[b] + p.home_s[b]) for a, b in zip(breaks, breaks[1:], strict=False))
-    return Cut(tuple(breaks), times)
+    out = p.out_s[p.start] - p.elapsed_s[p.start]
+    lengths = tuple(float(p.fixed_s + out[a] + p.elapsed_s[b] + p.home_s[b]) for a, b in zip(breaks, breaks[1:], strict=False))
+    return Cut(tuple(breaks), lengths)
+
+
+@dataclass(frozen=True, slots=True)
+class _Beside:
+    """A second bound that each pair of stations must meet: leave[a] <= arrive[b]."""
+
+    leave: Floats
+    arrive: Floats
 
 
 class StationOutOfReach(Infeasible):
@@ -104,11 +135,10 @@ def _layer(
     cost: Floats,
     leave: Floats,
     arrive: Floats,
-    slack_ahead: Floats,
     begun_m: Floats,
     worked_m: Floats,
     most_worked_m: float,
-    n: int,
+    also: _Beside | None,
 ) -> tuple[Floats, Indices]:
     """Return, for every station, the least cost of arriving there from a start, and that start.
 
@@ -116,8 +146,10 @@ def _layer(
     Stations are taken in blocks: starts before the block lie sorted by ``leave`` with a running
     minimum, starts inside it are compared pair by pair.
     """
+    n = len(cost)
     best = np.full(n, np.inf)
     origin = np.full(n, -1, dtype=np.int64)
+    slack_ahead = np.maximum.accumulate(arrive[::-1])[::-1]
     pool = np.empty(0, dtype=np.int64)  # starts before the block, sorted by leave
     tol = 1e-6
     at = 0
@@ -139,6 +171,8 @@ def _layer(
             continue
         b = np.arange(block, stop)
         edge = worked_m[stop - 1] - begun_m[pool] > most_worked_m + tol
+        if also is not None:
+            edge[:] = True
         steady, rim = pool[~edge], pool[edge]
         if steady.size:
             running = np.minimum.accumulate(cost[steady])
@@ -151,6 +185,8 @@ def _layer(
         if pairs.size:
             fits = (leave[pairs][:, None] <= arrive[b][None] + tol) & (pairs[:, None] < b[None])
             fits &= worked_m[b][None] - begun_m[pairs][:, None] <= most_worked_m + tol
+            if also is not None:
+                fits &= also.leave[pairs][:, None] <= also.arrive[b][None] + tol
             table = np.where(fits, cost[pairs][:, None], np.inf)
             choice = np.argmin(table, axis=0)
             value = table[choice, np.arange(b.size)]

@@ -1,13 +1,14 @@
 """From a coverage to sorties with everything a crew reads off them.
 
-The set that flies is the weakest serviceable one of the aircraft: what is planned for it any
-other can fly.
+Energy is counted leg by leg: hover at take-off and landing, ways out and home at cruise against the wind, work on the
+lines, turns, climbs. With one set to plan for, that is the weakest: what is planned for it any other can fly. With
+several, sortie after sortie is cut for the next of them.
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -15,21 +16,51 @@ from numpy.typing import NDArray
 from shapely import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, BELLMAN, ENTERED, NAVIGATION
 from quarry.core.base.working import Step, Working, explain, formula, given, note_step
 from quarry.core.flight.energy import Airframe, Endurance, PackFigures, ReservePolicy, endurance
+from quarry.core.flight.powers import Load, Powers, powers_of, sum_energy_wh
 from quarry.core.flight.wind import CALM, Wind, leg_times_s, track_of
 from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.detour import Detours
 from quarry.core.ground.geodesy import Metres
-from quarry.core.sorties.cutting import CutProblem, StationOutOfReach, cut_route
+from quarry.core.ground.relief import RouteRelief
+from quarry.core.sorties.cutting import CutProblem, Spend, StationOutOfReach, cut_route
 from quarry.core.sorties.route import Route, Stations, leg_seconds, place_stations, route_of
 
 Floats = NDArray[np.float64]
 Breaks = Literal["anywhere", "line_ends"]
 _DETOUR_PITCH_M = 30.0
+_J_WH = 3600.0
+_CARRIED = (0.5, 0.62, 0.75, 1.0)
 DEFAULT_RESERVE = ReservePolicy()
+NO_LOAD = Load()
+
+
+@dataclass(frozen=True, slots=True)
+class SetGive:
+    """What a set gives today: energies of the whole set, and the steps that led there."""
+
+    name: str
+    energy_wh: float
+    reserve_wh: float
+    usable_wh: float
+    steps: tuple[Step, ...] = ()
+
+    @property
+    def reserve_shown_frac(self) -> float:
+        """The reserve as the aircraft's screen shows it."""
+        return self.reserve_wh / self.energy_wh
+
+
+@dataclass(frozen=True, slots=True)
+class Fallback:
+    """A landing place other than home, chosen before take-off."""
+
+    name: str
+    at: Metres
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +71,9 @@ class SortieTask:
     ``tank_line_m`` is the line one tank treats, ``crew_s`` the longest sortie people agree to.
     ``keep_spare_s`` is kept free on every sortie on top of the reserve.
     ``overlap_m`` is flown again on resuming in the middle of a line. ``step_m`` None picks the grid.
+    ``sets``: what each set gives, in the order flown; empty takes ``pack`` by its label and health alone.
+    ``relief`` gives climbs along the route, ``height_m`` the flying height without it, ``return_m`` the height of the
+    ways out and home above home. ``warm_up_s``: hover before work, at every take-off.
     """
 
     home: Metres
@@ -55,6 +89,14 @@ class SortieTask:
     crew_s: float | None = None
     keep_spare_s: float = 0.0
     step_m: float | None = None
+    sets: tuple[SetGive, ...] = ()
+    load: Load = NO_LOAD
+    density_kg_m3: float = SEA_LEVEL_KG_M3
+    relief: RouteRelief | None = None
+    height_m: float = 0.0
+    return_m: float = 0.0
+    warm_up_s: float = 0.0
+    fallbacks: tuple[Fallback, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +116,19 @@ class RibbonPoint:
     at_s: float
     left_frac: float
     home_frac: float
+
+
+@dataclass(frozen=True, slots=True)
+class FallbackReach:
+    """The nearest fallback place along a sortie, and the least energy left over on landing there, above the floor. [Wh]"""
+
+    name: str
+    least_wh: float
+
+    @property
+    def always(self) -> bool:
+        """Whether it can be reached from every point of the route."""
+        return self.least_wh >= 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,11 +158,14 @@ class Sortie:
     ribbon: tuple[RibbonPoint, ...]
     working: Working
     turn_back_working: Working
+    set_name: str = ""
+    usable_wh: float = 0.0
+    fallback: FallbackReach | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class SortiePlan:
-    """All sorties of a job in order, with what one set gives."""
+    """All sorties of a job in order, with what the weakest set gives."""
 
     sorties: tuple[Sortie, ...]
     endurance: Endurance
@@ -115,6 +173,8 @@ class SortiePlan:
     farthest_m: float
     endurance_working: Working
     total_working: Working
+    powers: Powers
+    powers_working: Working
 
 
 @formula("sortie = fixed time + way out + route + way home", source=ALGEBRA, result="sortie_s")
@@ -123,22 +183,22 @@ def sortie_time_s(fixed_s: float, out_s: float, route_s: float, home_s: float) -
     return fixed_s + out_s + route_s + home_s
 
 
-@formula("to spare = flight time of the set − sortie", source=ALGEBRA, result="spare_s")
-def spare_time_s(usable_s: float, sortie_s: float) -> float:
+@formula("to spare = (usable − sortie) ÷ mean power of the sortie", source=ALGEBRA, result="spare_s")
+def spare_time_s(usable_wh: float, sortie_wh: float, mean_w: float) -> float:
     """Return the time that is left when a sortie lands with its reserve untouched. [s]"""
-    return usable_s - sortie_s
+    return (usable_wh - sortie_wh) * _J_WH / mean_w
 
 
-@formula("turn back by = flight time of the set − way home from there − landing", source=ALGEBRA, result="turn_back_s")
-def last_turn_back_s(usable_s: float, home_s: float, landing_s: float) -> float:
-    """Return the latest moment after take-off at which to turn home from a place. [s]"""
-    return usable_s - home_s - landing_s
+@formula("still free = usable − spent onward − way home − landing", source=ALGEBRA, result="free_wh")
+def free_energy_wh(usable_wh: float, onward_wh: float, home_wh: float, landing_wh: float) -> float:
+    """Return what is left to spend at a place when the way home and the landing are taken off. [Wh]"""
+    return usable_wh - onward_wh - home_wh - landing_wh
 
 
-@formula("energy = mean power × sortie", source=ALGEBRA, result="sortie_wh")
-def sortie_energy_wh(power_w: float, sortie_s: float) -> float:
-    """Return the energy a sortie takes. [Wh]"""
-    return power_w * sortie_s / 3600.0
+@formula("turn back at = sortie so far + energy still free ÷ power there", source=ALGEBRA, result="turn_back_s")
+def last_turn_back_s(onward_s: float, free_wh: float, power_w: float) -> float:
+    """Return the latest moment after take-off at which to turn home, waiting at the last place of the route. [s]"""
+    return onward_s + free_wh * _J_WH / power_w
 
 
 @formula("left at landing = 1 − energy ÷ energy today", source=ALGEBRA, result="landing_frac")
@@ -156,12 +216,47 @@ class _TurnBack:
 
 @dataclass(frozen=True, slots=True)
 class _Ways:
+    """Times and energies over stations, shape (n,), climbs included; ``ends_wh`` take-off with warm-up, and landing."""
+
     out_s: Floats
     home_s: Floats
+    out_wh: Floats
+    home_wh: Floats
+    elapsed_wh: Floats
+    takeoff_s: float
+    landing_s: float
+    takeoff_wh: float
+    landing_wh: float
+
+    @property
+    def ends_wh(self) -> float:
+        return self.takeoff_wh + self.landing_wh
+
+
+@dataclass(frozen=True, slots=True)
+class _Context:
+    route: Route
+    legs_s: Floats
+    st: Stations
+    ways: _Ways
+    task: SortieTask
+    powers: Powers
+    detours: Detours
+    power_steps: tuple[Step, ...]
+
+
+def label_give(aircraft: Airframe, pack: PackFigures, policy: ReservePolicy) -> tuple[SetGive, Endurance]:
+    """Return what a set gives by its label and health alone: no cold, no resistance."""
+    told = explain(endurance, aircraft, pack, policy)
+    e = told.value
+    return SetGive(pack.name, e.energy_wh, e.reserve_wh, e.usable_wh, told.steps[:-1]), e
 
 
 def plan_sorties(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None = None) -> SortiePlan:
     """Cut a coverage into sorties.
+
+    With a tank the mean load on the lines depends on where sorties are cut: half a tank is tried first, more where a
+    sortie would then spend more than its set gives.
 
     Raises
     ------
@@ -170,53 +265,99 @@ def plan_sorties(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry |
         the route takes more than one set gives; the message names the place.
     """
     require_range(task.overlap_m, 0.0, 500.0, "sorties.overlap_m", "Overlap on resuming", "m")
-    told = explain(endurance, task.aircraft, task.pack, task.policy)
-    give = told.value
     require_range(task.keep_spare_s, 0.0, 900.0, "sorties.keep_spare_s", "Time kept to spare", "s")
-    usable = give.usable_s if task.crew_s is None else min(give.usable_s, task.crew_s)
-    if usable - task.keep_spare_s <= task.aircraft.fixed_s:
-        raise Infeasible(
-            f"Pack {task.pack.name} gives {usable / 60:.1f} min; take-off and landing with the time kept to spare take "
-            f"{(task.aircraft.fixed_s + task.keep_spare_s) / 60:.1f} min. Choose a stronger pack.",
-            "pack",
-        )
+    sets = task.sets or (label_give(task.aircraft, task.pack, task.policy)[0],)
+    task = replace(task, sets=sets)
+    detours = Detours(forbidden if forbidden is not None else Polygon())
     route = route_of(coverage, task.aircraft.turn_s)
     legs = leg_seconds(route, task.work_m_s, task.wind)
     step = task.step_m or float(np.clip(route.cumulative_m[-1] / 6000.0, 1.0, 15.0))
     st = place_stations(route, legs, step, ends_only=task.breaks == "line_ends")
-    detours = Detours(forbidden if forbidden is not None else Polygon())
-    ways = _ways(st, task, detours)
-    _check_reach(route, st, ways, task, usable - task.keep_spare_s)
-    start = _resume_stations(route, st, task.overlap_m)
+    shares = _CARRIED if task.load.sprayed_kg > 0 and task.tank_line_m else _CARRIED[:1]
+    for share in shares:
+        told = explain(powers_of, task.aircraft, task.work_m_s, task.load, task.density_kg_m3, share)
+        context = _Context(
+            route, legs, st, _ways(route, legs, st, task, told.value, detours), task, told.value, detours, told.steps
+        )
+        breaks, start = _cut(context)
+        if share == shares[-1] or _holds(context, breaks, start):
+            break
+    return _planned(context, breaks, start)
+
+
+def _cut(c: _Context) -> tuple[tuple[int, ...], NDArray[np.int64]]:
+    task, ways = c.task, c.ways
+    keep_wh = task.keep_spare_s * c.powers.work_w / _J_WH
+    usable = tuple(s.usable_wh - keep_wh for s in task.sets)
+    weakest = min(task.sets, key=lambda s: s.usable_wh)
+    if min(usable) <= ways.ends_wh:
+        raise Infeasible(
+            f"Pack {weakest.name} gives {weakest.usable_wh:.0f} Wh; take-off and landing with the time kept to spare take "
+            f"{ways.ends_wh + keep_wh:.0f} Wh. Choose a stronger pack.",
+            "pack",
+        )
+    _check_reach(c, min(usable))
+    start = _resume_stations(c.route, c.st, task.overlap_m)
+    most_s = math.inf if task.crew_s is None else task.crew_s - task.keep_spare_s
     try:
         cut = cut_route(
             CutProblem(
-                st.elapsed_s,
+                c.st.elapsed_s,
                 ways.out_s,
                 ways.home_s,
                 start,
-                st.worked_m,
-                task.aircraft.fixed_s,
-                usable - task.keep_spare_s,
+                c.st.worked_m,
+                ways.takeoff_s + ways.landing_s,
+                most_s,
                 task.tank_line_m if task.tank_line_m is not None else math.inf,
+                Spend(ways.elapsed_wh, ways.out_wh, ways.home_wh, ways.ends_wh, usable),
             )
         )
     except StationOutOfReach as stuck:
-        raise _stuck(route, st, ways, task, usable - task.keep_spare_s, stuck.station) from stuck
+        raise _stuck(c, min(usable), stuck.station) from stuck
+    return cut.breaks, start
+
+
+def _holds(c: _Context, breaks: tuple[int, ...], start: NDArray[np.int64]) -> bool:
+    """Return whether every sortie stays within its set when the tank empties along its own lines."""
+    full = float(
+        c.task.aircraft.model.power_w(c.task.work_m_s, c.task.load.fixed_kg + c.task.load.sprayed_kg, c.task.density_kg_m3)
+    )
+    empty = float(c.task.aircraft.model.power_w(c.task.work_m_s, c.task.load.fixed_kg, c.task.density_kg_m3))
+    tank = c.task.tank_line_m or math.inf
+    for k, (b0, b) in enumerate(zip(breaks, breaks[1:], strict=False)):
+        a = int(start[b0])
+        used = min(1.0, float(c.st.worked_m[b] - c.st.worked_m[a]) / tank)
+        # Filled for what is sprayed: the load falls in a line from that share to nothing.
+        mean_w = empty + (full - empty) * used / 2
+        extra = (mean_w - c.powers.work_w) * float(c.st.elapsed_s[b] - c.st.elapsed_s[a]) / _J_WH
+        spent = c.ways.ends_wh + float(c.ways.out_wh[a] + c.ways.elapsed_wh[b] - c.ways.elapsed_wh[a] + c.ways.home_wh[b])
+        if spent + extra > c.task.sets[k % len(c.task.sets)].usable_wh + 1e-6:
+            return False
+    return True
+
+
+def _planned(c: _Context, breaks: tuple[int, ...], start: NDArray[np.int64]) -> SortiePlan:
+    task = c.task
     sorties = tuple(
-        _sortie(k, int(start[a]), b, route, legs, st, ways, task, give, usable, detours)
-        for k, (a, b) in enumerate(zip(cut.breaks, cut.breaks[1:], strict=False), start=1)
+        _sortie(k, int(start[a]), b, c, task.sets[(k - 1) % len(task.sets)])
+        for k, (a, b) in enumerate(zip(breaks, breaks[1:], strict=False), start=1)
     )
     total = sum(s.time_s for s in sorties)
-    far = float(np.hypot(*(st.xy - np.array(task.home)).T).max())
-    last = told.steps[-1]
+    far = float(np.hypot(*(c.st.xy - np.array(task.home)).T).max())
+    weakest = min(task.sets, key=lambda s: s.usable_wh)
+    time = weakest.usable_wh * _J_WH / c.powers.work_w
+    give = Endurance(weakest.energy_wh, weakest.reserve_wh, weakest.usable_wh, time, weakest.reserve_shown_frac)
+    last = Step("usable_s", time, "s", "flight time = usable ÷ power on the lines", source=ALGEBRA)
     return SortiePlan(
         sorties,
         give,
         total,
         far,
-        Working("Flight time of one set", last.value, "s", told.steps),
+        Working("Flight time of one set", time, "s", (*weakest.steps, *c.power_steps, last)),
         _total_working(sorties, total, task),
+        c.powers,
+        Working("Power on the lines", c.powers.work_w, "W", c.power_steps),
     )
 
 
@@ -237,22 +378,44 @@ def _total_working(sorties: tuple[Sortie, ...], total_s: float, task: SortieTask
     return Working("Time in the air", total_s, "s", tuple(steps))
 
 
-def _ways(st: Stations, task: SortieTask, detours: Detours) -> _Ways:
+def _ways(route: Route, legs_s: Floats, st: Stations, task: SortieTask, powers: Powers, detours: Detours) -> _Ways:
     d = st.xy - np.array(task.home)
     v = task.aircraft.cruise_m_s
     out = leg_times_s(d[:, 0], d[:, 1], v, task.wind)
     home = leg_times_s(-d[:, 0], -d[:, 1], v, task.wind)
-    if detours.empty:
-        return _Ways(out, home)
+    if not detours.empty:
+        factor = _stretch(st, task, detours)
+        out, home = out * factor, home * factor
+    fly = task.relief.fly_at(st.at_m) if task.relief is not None else np.full(len(st.at_m), task.height_m)
+    climbed = task.relief.climbed_at(st.at_m) if task.relief is not None else np.zeros(len(st.at_m))
+    climb_wh = powers.climb_j_m / _J_WH
+    half = task.aircraft.fixed_s / 2
+    turns = np.concatenate([[0.0], np.cumsum(route.turn_s)])
+    done = np.clip(np.searchsorted(route.cumulative_m, st.at_m + 1e-6, side="right") - 1, 0, len(legs_s))
+    turned_s = turns[done]
+    elapsed_wh = (powers.work_w * (st.elapsed_s - turned_s) + powers.turn_w * turned_s) / _J_WH + climb_wh * climbed
+    return _Ways(
+        out,
+        home,
+        powers.out_w * out / _J_WH + climb_wh * np.maximum(np.maximum(fly, task.return_m), 0.0),
+        powers.home_w * home / _J_WH + climb_wh * np.maximum(task.return_m - fly, 0.0),
+        elapsed_wh,
+        half + task.warm_up_s,
+        half,
+        powers.hover_w * (half + task.warm_up_s) / _J_WH,
+        powers.hover_w * half / _J_WH,
+    )
+
+
+def _stretch(st: Stations, task: SortieTask, detours: Detours) -> Floats:
     # The stretch of a way around forbidden ground is found every so many metres; between, the larger holds.
     knots = np.unique(np.concatenate([np.arange(0, len(st.at_m), max(1, _pitch(st))), [len(st.at_m) - 1]]))
-    straight = np.maximum(np.hypot(d[knots, 0], d[knots, 1]), 1.0)
+    straight = np.maximum(np.hypot(*(st.xy[knots] - np.array(task.home)).T), 1.0)
     around = detours.lengths_m(np.array([task.home]), st.xy[knots])[0]
     stretch = np.where(np.isfinite(around), np.maximum(around / straight, 1.0), np.inf)
     left = np.clip(np.searchsorted(knots, np.arange(len(st.at_m)), side="right") - 1, 0, len(knots) - 1)
     right = np.clip(left + 1, 0, len(knots) - 1)
-    factor = np.maximum(stretch[left], stretch[right])
-    return _Ways(out * factor, home * factor)
+    return np.asarray(np.maximum(stretch[left], stretch[right]))
 
 
 def _pitch(st: Stations) -> int:
@@ -280,64 +443,57 @@ def _place(route: Route, st: Stations, k: int, task: SortieTask) -> str:
     return f"{line}{math.hypot(*d):,.0f} m from home at {track_of(float(d[0]), float(d[1])):.0f}°"
 
 
-def _check_reach(route: Route, st: Stations, ways: _Ways, task: SortieTask, usable: float) -> None:
+def _check_reach(c: _Context, usable_wh: float) -> None:
+    task, ways = c.task, c.ways
     lost = np.flatnonzero(~np.isfinite(ways.out_s + ways.home_s))
     if lost.size:
         raise Infeasible(
-            f"Against {task.wind.speed_m_s:.1f} m/s from {task.wind.from_deg:.0f}° home and {_place(route, st, int(lost[0]), task)} cannot both be "
+            f"Against {task.wind.speed_m_s:.1f} m/s from {task.wind.from_deg:.0f}° home and {_place(c.route, c.st, int(lost[0]), task)} cannot both be "
             f"reached at {task.aircraft.cruise_m_s:.1f} m/s. Wait for less wind, move home, or open a way past the keep-outs.",
             "wind.speed_m_s",
         )
-    need = task.aircraft.fixed_s + ways.out_s + ways.home_s
+    need = ways.ends_wh + ways.out_wh + ways.home_wh
     worst = int(np.argmax(need))
-    if need[worst] > usable:
-        raise _stuck(route, st, ways, task, usable, worst)
+    if need[worst] > usable_wh:
+        raise _stuck(c, usable_wh, worst)
 
 
-def _stuck(route: Route, st: Stations, ways: _Ways, task: SortieTask, usable: float, k: int) -> Infeasible:
-    need = task.aircraft.fixed_s + float(ways.out_s[k] + ways.home_s[k])
-    if task.tank_line_m is not None and need < 0.7 * usable:
+def _stuck(c: _Context, usable_wh: float, k: int) -> Infeasible:
+    task, ways = c.task, c.ways
+    need = ways.ends_wh + float(ways.out_wh[k] + ways.home_wh[k])
+    if task.tank_line_m is not None and need < 0.7 * usable_wh:
         remedy = "Choose a larger tank, a stronger pack, or a lower rate"
     else:
         remedy = "Move home nearer, choose a stronger pack, or wait for less wind"
+    weakest = min(task.sets, key=lambda s: s.usable_wh)
+    minutes = (ways.takeoff_s + ways.landing_s + float(ways.out_s[k] + ways.home_s[k])) / 60
     return Infeasible(
-        f"Only to reach {_place(route, st, k, task)} and return takes {need / 60:.1f} min of the {usable / 60:.1f} min "
-        f"that pack {task.pack.name} gives, too little is left for work there. {remedy}.",
+        f"Only to reach {_place(c.route, c.st, k, task)} and return takes {minutes:.1f} min and {need:.0f} Wh of the {usable_wh:.0f} Wh "
+        f"that pack {weakest.name} gives, too little is left for work there. {remedy}.",
         "home",
     )
 
 
-def _sortie(  # noqa: PLR0913 - one sortie needs the whole context once
-    number: int,
-    a: int,
-    b: int,
-    route: Route,
-    legs_s: Floats,
-    st: Stations,
-    ways: _Ways,
-    task: SortieTask,
-    give: Endurance,
-    usable: float,
-    detours: Detours,
-) -> Sortie:
-    half = task.aircraft.fixed_s / 2
+def _sortie(number: int, a: int, b: int, c: _Context, give: SetGive) -> Sortie:
+    st, ways, task = c.st, c.ways, c.task
     route_s = float(st.elapsed_s[b] - st.elapsed_s[a])
-    told = explain(_sortie_numbers, task, give, usable, float(ways.out_s[a]), route_s, float(ways.home_s[b]))
+    told = explain(_sortie_numbers, c, give, a, b)
     time, energy, left, spare = told.value
     entry = (float(st.xy[a, 0]), float(st.xy[a, 1]))
     leave = (float(st.xy[b, 0]), float(st.xy[b, 1]))
-    inner, ribbon_legs, stretches = _walk(route, legs_s, float(st.at_m[a]), float(st.at_m[b]), half + float(ways.out_s[a]))
-    turns_home = half + float(ways.out_s[a]) + route_s
-    path = (task.home, *detours.way(task.home, entry), *inner, *detours.way(leave, task.home), task.home)
-    back = _turn_back(a, b, st, ways, half, usable)
+    begin = ways.takeoff_s + float(ways.out_s[a])
+    inner, ribbon_legs, stretches = _walk(c.route, c.legs_s, float(st.at_m[a]), float(st.at_m[b]), begin)
+    turns_home = begin + route_s
+    path = (task.home, *c.detours.way(task.home, entry), *inner, *c.detours.way(leave, task.home), task.home)
+    back = _turn_back(a, b, c, give)
     worked = float(st.worked_m[b] - st.worked_m[a])
     lines = tuple(dict.fromkeys(leg.line for leg in ribbon_legs if leg.line >= 0))
     legs = (
-        RibbonLeg("take-off", 0.0, half),
-        RibbonLeg("out", half, half + float(ways.out_s[a])),
+        RibbonLeg("take-off", 0.0, ways.takeoff_s),
+        RibbonLeg("out", ways.takeoff_s, begin),
         *ribbon_legs,
         RibbonLeg("home", turns_home, turns_home + float(ways.home_s[b])),
-        RibbonLeg("landing", time - half, time),
+        RibbonLeg("landing", time - ways.landing_s, time),
     )
     last = told.steps[-1]
     return Sortie(
@@ -359,45 +515,55 @@ def _sortie(  # noqa: PLR0913 - one sortie needs the whole context once
         back.at,
         float(ways.home_s[b]),
         worked,
-        _bound(b, worked, usable, give, st, task),
+        _bound(b, worked, time, c),
         legs,
-        _ribbon(a, b, st, ways, task, give, half, time),
+        _ribbon(a, b, c, give, time),
         Working(f"To spare on sortie {number}", last.value, "s", told.steps),
         Working(f"Turn back on sortie {number}", back.at_s, "s", back.steps),
+        give.name,
+        give.usable_wh,
+        _fallback(a, b, c, give),
     )
 
 
-def _bound(
-    b: int, worked: float, usable: float, give: Endurance, st: Stations, task: SortieTask
-) -> Literal["energy", "tank", "crew", "end"]:
-    if b == len(st.at_m) - 1:
+def _bound(b: int, worked: float, time_s: float, c: _Context) -> Literal["energy", "tank", "crew", "end"]:
+    task = c.task
+    if b == len(c.st.at_m) - 1:
         return "end"
     if task.tank_line_m is not None and worked > 0.97 * task.tank_line_m:
         return "tank"
-    return "crew" if usable < give.usable_s else "energy"
+    return "crew" if task.crew_s is not None and time_s > 0.93 * task.crew_s - task.keep_spare_s else "energy"
 
 
-def _sortie_numbers(
-    task: SortieTask, give: Endurance, usable: float, out_s: float, route_s: float, home_s: float
-) -> tuple[float, float, float, float]:
-    endurance(task.aircraft, task.pack, task.policy)
-    word = ASSUMED if task.wind_assumed else ENTERED
+def _sortie_numbers(c: _Context, give: SetGive, a: int, b: int) -> tuple[float, float, float, float]:
+    task, ways, st = c.task, c.ways, c.st
+    for step in (*give.steps, *c.power_steps):
+        note_step(step)
     note_step(
         Step(
             "wind_m_s",
             task.wind.speed_m_s,
             "m/s",
             f"wind from {task.wind.from_deg:.0f}°, at flying height",
-            source=word,
+            source=ASSUMED if task.wind_assumed else ENTERED,
             kind="assumption" if task.wind_assumed else "input",
         )
     )
-    time = sortie_time_s(task.aircraft.fixed_s, out_s, route_s, home_s)
-    energy = sortie_energy_wh(task.aircraft.power_w, time)
+    out_s, home_s = float(ways.out_s[a]), float(ways.home_s[b])
+    route_s = float(st.elapsed_s[b] - st.elapsed_s[a])
+    time = sortie_time_s(ways.takeoff_s + ways.landing_s, out_s, route_s, home_s)
+    parts = (ways.ends_wh, float(ways.out_wh[a]), float(ways.elapsed_wh[b] - ways.elapsed_wh[a]), float(ways.home_wh[b]))
+    energy = sum_energy_wh(*parts)
     left = landing_left_frac(energy, give.energy_wh)
-    if usable < give.usable_s:
-        note_step(given("crew_s", usable, label="longest sortie the crew agreed to", source=ENTERED, kind="limit"))
-    return time, energy, left, spare_time_s(usable, time)
+    spare = spare_time_s(give.usable_wh, energy, energy * _J_WH / time)
+    if task.crew_s is not None:
+        note_step(given("crew_s", task.crew_s, label="longest sortie the crew agreed to", source=ENTERED, kind="limit"))
+        if task.crew_s - time < spare:
+            spare = task.crew_s - time
+            note_step(
+                Step("spare_s", spare, "s", "what the crew agreed to − sortie: that ends first", source=ALGEBRA, kind="choice")
+            )
+    return time, energy, left, spare
 
 
 def _walk(
@@ -429,48 +595,76 @@ def _walk(
     return points, legs, tuple(worked)
 
 
-def _turn_back(a: int, b: int, st: Stations, ways: _Ways, half: float, usable: float) -> _TurnBack:
+def _turn_back(a: int, b: int, c: _Context, give: SetGive) -> _TurnBack:
     """Return the last moment, and the place on the route, from which home is reached with the reserve."""
-    onward = half + ways.out_s[a] + st.elapsed_s[b:] - st.elapsed_s[a]
-    late = np.flatnonzero(onward + ways.home_s[b:] + half > usable + 1e-6)
-    last = max(int(late[0]) - 1 if late.size else len(onward) - 1, 0)
+    st, ways, task = c.st, c.ways, c.task
+    begin_s = ways.takeoff_s + float(ways.out_s[a])
+    begin_wh = ways.takeoff_wh + float(ways.out_wh[a])
+    onward_s = begin_s + st.elapsed_s[b:] - st.elapsed_s[a]
+    onward_wh = begin_wh + ways.elapsed_wh[b:] - ways.elapsed_wh[a]
+    need = onward_wh + ways.home_wh[b:] + ways.landing_wh
+    late = need > give.usable_wh + 1e-6
+    if task.crew_s is not None:
+        late |= onward_s + ways.home_s[b:] + ways.landing_s > task.crew_s + 1e-6
+    beyond = np.flatnonzero(late)
+    last = max(int(beyond[0]) - 1 if beyond.size else len(onward_s) - 1, 0)
     k = b + last
-    home = float(ways.home_s[k])
-    told = explain(last_turn_back_s, usable, home, half)
-    # Where the route ends first, the rest may be spent waiting there.
-    at_s = float(onward[last]) if late.size else told.value
-    steps = (
-        given("usable_s", usable, label="flight time of the set, or what the crew agreed to", source=ALGEBRA),
-        given("home_s", home, label="way home from the last such place on the route, in this wind", source=NAVIGATION),
-        given("landing_s", half, label="descent and landing, half of the time for take-off and landing", source=ENTERED),
-        *told.steps,
-        Step(
-            "turn_back_s",
-            at_s,
-            "s",
-            "the last place on the way onward that is reached by then"
-            if late.size
-            else "the route ends before; the rest is waiting there",
-            kind="choice",
-        ),
-    )
+    told = explain(_last_moment, c, give, (float(onward_s[last]), float(onward_wh[last])), k, waits=not beyond.size)
+    at_s = told.value if task.crew_s is None else min(told.value, task.crew_s - float(ways.home_s[k]) - ways.landing_s)
+    words = "the route ends before; the rest is waiting there"
+    if beyond.size:
+        words = "the last place on the way onward from which home is reached"
+    steps = (*told.steps, Step("turn_back_s", at_s, "s", words, kind="choice"))
     return _TurnBack(at_s, (float(st.xy[k, 0]), float(st.xy[k, 1])), steps)
 
 
-def _ribbon(
-    a: int, b: int, st: Stations, ways: _Ways, task: SortieTask, give: Endurance, half: float, time: float
-) -> tuple[RibbonPoint, ...]:
-    per_s = task.aircraft.power_w / 3600.0 / give.energy_wh
-    reserve = give.reserve_shown_frac
-    n = b - a + 1
-    picks = np.unique(np.linspace(a, b, min(n, 60)).astype(int))
+def _last_moment(c: _Context, give: SetGive, onward: tuple[float, float], k: int, *, waits: bool) -> float:
+    ways = c.ways
+    for name, value, words, source in (
+        ("usable_wh", give.usable_wh, f"what {give.name or 'the set'} may spend", ALGEBRA),
+        ("onward_wh", onward[1], "spent from take-off to the last such place on the route", ALGEBRA),
+        ("home_wh", float(ways.home_wh[k]), "way home from there, in this wind", NAVIGATION),
+        ("landing_wh", ways.landing_wh, "descent and landing", ENTERED),
+    ):
+        note_step(given(name, value, label=words, source=source))
+    free = free_energy_wh(give.usable_wh, onward[1], float(ways.home_wh[k]), ways.landing_wh)
+    # Where the route ends first, the rest may be spent waiting there.
+    return last_turn_back_s(onward[0], max(0.0, free) if waits else 0.0, c.powers.hover_w)
+
+
+def _ribbon(a: int, b: int, c: _Context, give: SetGive, time: float) -> tuple[RibbonPoint, ...]:
+    st, ways = c.st, c.ways
+    whole, reserve = give.energy_wh, give.reserve_shown_frac
+    land = ways.landing_wh / whole
+    picks = np.unique(np.linspace(a, b, min(b - a + 1, 60)).astype(int))
+    begin_s, begin_wh = ways.takeoff_s + float(ways.out_s[a]), ways.takeoff_wh + float(ways.out_wh[a])
     points = [
-        RibbonPoint(0.0, 1.0, reserve + per_s * half),
-        RibbonPoint(half, 1.0 - per_s * half, reserve + per_s * half),
+        RibbonPoint(0.0, 1.0, reserve + land),
+        RibbonPoint(ways.takeoff_s, 1.0 - ways.takeoff_wh / whole, reserve + land),
     ]
     for k in picks.tolist():
-        t = half + float(ways.out_s[a] + st.elapsed_s[k] - st.elapsed_s[a])
-        points.append(RibbonPoint(t, 1.0 - per_s * t, reserve + per_s * (float(ways.home_s[k]) + half)))
-    points.append(RibbonPoint(time - half, 1.0 - per_s * (time - half), reserve + per_s * half))
-    points.append(RibbonPoint(time, 1.0 - per_s * time, reserve))
+        spent = begin_wh + float(ways.elapsed_wh[k] - ways.elapsed_wh[a])
+        at_s = begin_s + float(st.elapsed_s[k] - st.elapsed_s[a])
+        points.append(RibbonPoint(at_s, 1.0 - spent / whole, reserve + land + float(ways.home_wh[k]) / whole))
+    spent = begin_wh + float(ways.elapsed_wh[b] - ways.elapsed_wh[a] + ways.home_wh[b])
+    points.append(RibbonPoint(time - ways.landing_s, 1.0 - spent / whole, reserve + land))
+    points.append(RibbonPoint(time, 1.0 - spent / whole - land, reserve))
     return tuple(points)
+
+
+def _fallback(a: int, b: int, c: _Context, give: SetGive) -> FallbackReach | None:
+    """Return the fallback place that serves a sortie best, and what is left there at the worst point of the route."""
+    st, ways, task = c.st, c.ways, c.task
+    if not task.fallbacks:
+        return None
+    picks = np.unique(np.linspace(a, b, min(b - a + 1, 80)).astype(int))
+    spent = ways.takeoff_wh + float(ways.out_wh[a]) + ways.elapsed_wh[picks] - ways.elapsed_wh[a]
+    floor = task.policy.floor_frac * give.energy_wh
+    best: FallbackReach | None = None
+    for place in task.fallbacks:
+        d = np.array(place.at) - st.xy[picks]
+        go = c.powers.home_w * leg_times_s(d[:, 0], d[:, 1], task.aircraft.cruise_m_s, task.wind) / _J_WH
+        least = float(np.min(give.energy_wh - floor - spent - go - ways.landing_wh))
+        if best is None or least > best.least_wh:
+            best = FallbackReach(place.name, least if math.isfinite(least) else -give.energy_wh)
+    return best

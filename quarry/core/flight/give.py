@@ -1,0 +1,308 @@
+"""What a pack gives today: rated energy × health × (start − reserve), less what cold and resistance take, cut at the floor.
+
+The circuit of `cells.circuit` is run twice, as the pack is today and as the same pack would be at 25 °C: the share of
+energy between the two is what today costs. Absolute minutes stay with the label and with flights, not with the model.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from quarry.core.base.errors import Infeasible, require_range
+from quarry.core.base.sources import ALGEBRA, ASSUMED, CELL_FIT, ENTERED, MEASURED, PRACTICE
+from quarry.core.base.units import J_PER_WH
+from quarry.core.base.working import Step, Working, explain, formula, given, note_step
+from quarry.core.cells.chemistry import Chemistry
+from quarry.core.cells.circuit import Instant, Stack, discharge, scaled
+from quarry.core.cells.laws import law_of
+from quarry.core.flight.energy import ReservePolicy
+
+ColdSchool = Literal["auto", "model", "halve"]
+Bound = Literal["reserve", "floor", "dip", "halved"]
+_EARLY = 0.4  # of what may be used: a floor crossed before that is the dip of a cold pack, not its end
+_WARMEST_C = 30.0
+
+
+@dataclass(frozen=True, slots=True)
+class PackToday:
+    """One pack as it stands before its flight; ``resistance_25_ohm`` is that of a mean cell at 25 °C, None if unknown.
+
+    ``weak_times``: resistance of the weakest cell over the mean. ``start_measured``: its temperature was read, not
+    planned. ``cold_flights``: flights below 5 °C logged with this kind of pack.
+    """
+
+    name: str
+    chemistry: Chemistry
+    cells: int
+    capacity_ah: float
+    rated_wh: float
+    health_frac: float = 1.0
+    resistance_25_ohm: float | None = None
+    weak_times: float = 1.0
+    start_frac: float = 1.0
+    start_c: float = 25.0
+    start_measured: bool = False
+    cold_flights: int = 0
+
+    def __post_init__(self) -> None:
+        require_range(self.rated_wh, 1.0, 20_000.0, "pack.rated_wh", "Rated energy", "Wh")
+        require_range(self.health_frac, 0.3, 1.1, "pack.health_frac", "State of health", "")
+        require_range(self.start_frac, 0.05, 1.0, "pack.start_frac", "Charge before take-off", "")
+        require_range(self.start_c, -40.0, 60.0, "pack.start_c", "Pack temperature", "°C")
+        require_range(self.weak_times, 1.0, 5.0, "pack.weak_times", "Weakest cell over the mean", "times")
+        if self.resistance_25_ohm is not None:
+            require_range(self.resistance_25_ohm, 1e-5, 1.0, "pack.resistance", "Resistance of a cell", "Ω")
+
+
+@dataclass(frozen=True, slots=True)
+class Demand:
+    """What one pack has to give: its share of the mean and of the greatest power, and a hover before work.
+
+    ``floor_v``: the weakest cell must stay above this under the greatest power; None takes the chemistry's. [V]
+    """
+
+    mean_w: float
+    peak_w: float
+    air_c: float = 15.0
+    warm_up_s: float = 0.0
+    floor_v: float | None = None
+
+    def __post_init__(self) -> None:
+        require_range(self.mean_w, 1.0, 60_000.0, "aircraft.power_w", "Mean power", "W")
+        require_range(self.peak_w, self.mean_w, 120_000.0, "aircraft.peak_w", "Greatest power", "W")
+        require_range(self.air_c, -40.0, 55.0, "air_c", "Air temperature", "°C")
+        require_range(self.warm_up_s, 0.0, 600.0, "warm_up_s", "Warm-up hover", "s")
+
+
+@dataclass(frozen=True, slots=True)
+class Give:
+    """What one pack gives from take-off to landing.
+
+    ``cold_frac``: energy today over that of the same pack at 25 °C. ``bound_by``: what ends the flight: the reserve,
+    the floor of the weakest cell, its early dip (nothing to fly with) or the school that halves. ``dip_v`` is the
+    lowest the weakest cell would show under the greatest power early on, at ``dip_s``; ``settles_c`` the temperature
+    at the end.
+    """
+
+    energy_wh: float
+    reserve_wh: float
+    usable_wh: float
+    usable_s: float
+    reserve_shown_frac: float
+    cold_frac: float
+    bound_by: Bound
+    school: Literal["model", "halve"]
+    dip_v: float
+    dip_s: float
+    floor_v: float
+    settles_c: float
+    course: tuple[Instant, ...]
+
+
+@formula("energy of the pack = rated × health", source=ALGEBRA, result="energy_wh")
+def pack_energy_wh(rated_wh: float, health_frac: float) -> float:
+    """Return what a full pack holds today. [Wh]"""
+    return rated_wh * health_frac
+
+
+@formula(
+    "usable = (energy × charge at take-off − reserve) × share left by cold and resistance", source=CELL_FIT, result="usable_wh"
+)
+def usable_wh(energy_wh: float, start_frac: float, reserve_wh: float, cold_frac: float) -> float:
+    """Return what may be spent from take-off to landing. [Wh]"""
+    return (energy_wh * start_frac - reserve_wh) * cold_frac
+
+
+@formula("usable = (energy × charge at take-off − reserve) ÷ 2, below freezing", source=PRACTICE, result="usable_wh")
+def halved_wh(energy_wh: float, start_frac: float, reserve_wh: float) -> float:
+    """Return what the school that halves below freezing lets spend. [Wh]"""
+    return (energy_wh * start_frac - reserve_wh) / 2
+
+
+@formula("flight time = usable ÷ mean power", source=ALGEBRA, result="usable_s")
+def time_of_s(usable_wh: float, mean_w: float) -> float:
+    """Return how long an energy lasts at the mean power. [s]"""
+    return usable_wh * J_PER_WH / mean_w
+
+
+def stack_of(pack: PackToday) -> Stack:
+    """Return the cells of a pack, scaled to its own resistance and today's capacity."""
+    capacity = pack.capacity_ah * pack.health_frac
+    law = law_of(pack.chemistry)
+    if pack.resistance_25_ohm is not None:
+        law = scaled(law, pack.resistance_25_ohm, pack.capacity_ah)
+    curve = pack.chemistry.curves[0]
+    scale = pack.chemistry.full_v / curve.points[-1][1] if pack.chemistry.stretched else 1.0
+    return Stack(curve, law, capacity, pack.cells, pack.weak_times, scale)
+
+
+def chosen_school(wanted: ColdSchool, pack: PackToday, air_c: float) -> tuple[Literal["model", "halve"], str]:
+    """Return which of the two schools of cold holds here, and why."""
+    if wanted != "auto":
+        return wanted, "chosen in the policy"
+    if air_c >= 0:
+        return "model", "the air is not below freezing"
+    if pack.start_measured and pack.cold_flights > 0:
+        return "model", "the pack's temperature was measured and this kind has logged cold flights"
+    lacks = "its temperature was not measured" if not pack.start_measured else "no cold flight of this kind is logged"
+    return "halve", f"below freezing and {lacks}"
+
+
+def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool = "model") -> Give:
+    """Return what one pack gives today.
+
+    Raises
+    ------
+    Infeasible
+        Nothing is left to fly with: the reserve takes it all, or the weakest cell would dip below its floor under
+        the greatest power soon after take-off; the message says from which temperature it would not.
+
+    Notes
+    -----
+    The dip is predicted with the load sustained, not from a resistance of ten seconds: that understates it.
+    """
+    _note_pack(pack, demand)
+    energy = pack_energy_wh(pack.rated_wh, pack.health_frac)
+    reserve = policy.landing_frac * (pack.rated_wh if policy.school == "rated" else energy)
+    whose = "rated energy" if policy.school == "rated" else "energy today"
+    note_step(Step("reserve_wh", reserve, "Wh", f"reserve = {policy.landing_frac:.0%} of {whose}", source=PRACTICE, kind="limit"))
+    shown = reserve / energy
+    if energy * pack.start_frac <= reserve:
+        raise Infeasible(
+            f"Pack {pack.name} takes off with {energy * pack.start_frac:.0f} Wh and the reserve is {reserve:.0f} Wh: "
+            "nothing is left to fly with. Charge it, choose a stronger pack or a smaller reserve.",
+            "pack",
+        )
+    floor = demand.floor_v if demand.floor_v is not None else pack.chemistry.land_loaded_v
+    holds, why = chosen_school(school, pack, demand.air_c)
+    note_step(Step("cold_school", holds, "", f"school of cold: {why}", source=PRACTICE, kind="choice"))
+    course = _course(pack, demand, shown)
+    dip = _dip(course, pack.start_frac, shown)
+    note_step(
+        Step("dip_v", dip.peak_v, "V", f"weakest cell under the greatest power, lowest at {dip.at_s:.0f} s", source=CELL_FIT)
+    )
+    note_step(given("floor_v", floor, label="it must stay above", source=pack.chemistry.volts_source, kind="limit"))
+    if dip.peak_v < floor:
+        raise _dips(pack, demand, shown, dip, floor)
+    cut = next((p for p in course if p.peak_v < floor and p.charge_frac > shown), None)
+    end = cut or course[-1]
+    warm = replace(pack, start_c=25.0)
+    best = _course(warm, replace(demand, air_c=25.0), shown)[-1].drawn_wh
+    cold = min(1.0, end.drawn_wh / best) if best > 0 else 0.0
+    bound: Bound = "floor" if cut is not None else "reserve"
+    note_step(Step("cold_frac", cold, "", _cold_words(demand, end, bound), source=CELL_FIT))
+    usable = usable_wh(energy, pack.start_frac, reserve, cold)
+    if holds == "halve" and demand.air_c < 0:
+        half = halved_wh(energy, pack.start_frac, reserve)
+        if half < usable:
+            usable, bound = half, "halved"
+    return Give(
+        energy,
+        reserve,
+        usable,
+        time_of_s(usable, demand.mean_w),
+        shown,
+        cold,
+        bound,
+        holds,
+        dip.peak_v,
+        dip.at_s,
+        floor,
+        end.pack_c,
+        tuple(course),
+    )
+
+
+def _note_pack(pack: PackToday, demand: Demand) -> None:
+    for step in (
+        given("rated_wh", pack.rated_wh, label=f"rated energy of pack {pack.name}", source=ENTERED),
+        given("health_frac", pack.health_frac, label=f"state of health of pack {pack.name}", source=MEASURED),
+        given(
+            "pack_c",
+            pack.start_c,
+            label="pack temperature at take-off",
+            source=MEASURED if pack.start_measured else ASSUMED,
+            kind="input" if pack.start_measured else "assumption",
+        ),
+        given("air_c", demand.air_c, label="air temperature", source=ENTERED),
+        given("mean_w", demand.mean_w, label="mean power from this pack", source=ENTERED),
+        given("peak_w", demand.peak_w, label="greatest power from this pack", source=ENTERED),
+    ):
+        note_step(step)
+    ohm = pack.resistance_25_ohm
+    known = ohm if ohm is not None else law_of(pack.chemistry).read_ohm_ah / pack.capacity_ah
+    note_step(
+        Step(
+            "resistance_25_ohm",
+            known,
+            "Ω",
+            "resistance of a cell at 25 °C",
+            source=MEASURED if ohm is not None else ASSUMED,
+            kind="input" if ohm is not None else "assumption",
+            note=f"weakest cell {pack.weak_times:.2f} times the mean",
+        )
+    )
+
+
+def _course(pack: PackToday, demand: Demand, shown: float) -> list[Instant]:
+    stack = stack_of(pack)
+    longest = pack.rated_wh * J_PER_WH / demand.mean_w * 1.3
+    course = discharge(
+        stack,
+        [(longest, demand.mean_w)],
+        start_frac=pack.start_frac,
+        start_c=pack.start_c,
+        air_c=demand.air_c,
+        step_s=max(5.0, longest / 240),
+        peak_load=demand.peak_w,
+    )
+    kept = [p for p in course if p.charge_frac >= shown - 1e-9]
+    return kept or course[:1]
+
+
+def _dip(course: list[Instant], start: float, shown: float) -> Instant:
+    early = start - _EARLY * (start - shown)
+    return min((p for p in course if p.charge_frac >= early), key=lambda p: p.peak_v)
+
+
+def _dips(pack: PackToday, demand: Demand, shown: float, dip: Instant, floor: float) -> Infeasible:
+    warm = warm_from_c(pack, demand, shown, floor)
+    said = (
+        f"Pack {pack.name} at {pack.start_c:.0f} °C would sag to {dip.peak_v:.2f} V in its weakest cell under full power "
+        f"{dip.at_s / 60:.1f} min after take-off; its floor is {floor:.2f} V."
+    )
+    remedy = (
+        f" Warm it to {warm:.0f} °C first." if warm is not None else " Warmth does not help: choose a stronger pack or less load."
+    )
+    return Infeasible(said + remedy, "pack")
+
+
+def warm_from_c(pack: PackToday, demand: Demand, shown_frac: float, floor_v: float) -> float | None:
+    """Return the least start temperature, in whole degrees, at which the early dip stays above the floor; None if none does."""
+
+    def holds(start_c: float) -> bool:
+        return _dip(_course(replace(pack, start_c=start_c), demand, shown_frac), pack.start_frac, shown_frac).peak_v >= floor_v
+
+    if not holds(_WARMEST_C):
+        return None
+    low, high = -40, int(_WARMEST_C)
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if holds(float(middle)) else (middle, high)
+    return float(high)
+
+
+def _cold_words(demand: Demand, end: Instant, bound: Bound) -> str:
+    words = (
+        f"energy of this course ÷ that of the same pack at 25 °C; it ends at {end.pack_c:.0f} °C in air of {demand.air_c:.0f} °C"
+    )
+    if bound == "floor":
+        words += f"; its weakest cell meets the floor at {end.charge_frac:.0%}"
+    return words
+
+
+def give_working(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool = "model") -> tuple[Give, Working]:
+    """Return what a pack gives and the working of its flight time."""
+    told = explain(gives_today, pack, demand, policy, school)
+    return told.value, Working(f"Flight time of pack {pack.name}", told.value.usable_s, "s", told.steps)

@@ -1,0 +1,181 @@
+"""Ground and flight height along a way: profile, following the terrain with climb and descent limits, clear return."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from quarry.core.base.errors import BadGeometry, require_range
+from quarry.core.base.sources import ALGEBRA, ENTERED
+from quarry.core.base.working import Step, Working
+from quarry.core.ground.geodesy import LocalFrame, Metres
+from quarry.core.ground.terrain import TerrainGrid
+
+Floats = NDArray[np.float64]
+PITCH_M = 15.0
+
+
+@dataclass(frozen=True, slots=True)
+class Obstacle:
+    """A mast, tree, house or line of poles as a circle: its top above the ground at its foot. [m]"""
+
+    name: str
+    at: Metres
+    radius_m: float
+    top_m: float
+
+    def __post_init__(self) -> None:
+        require_range(self.radius_m, 0.5, 2000.0, "obstacles", f"Radius of {self.name or 'the obstacle'}", "m")
+        require_range(self.top_m, 1.0, 500.0, "obstacles", f"Height of {self.name or 'the obstacle'}", "m")
+
+
+@dataclass(frozen=True, slots=True)
+class RouteRelief:
+    """Heights over path distance, shape (n,): ground and flight above home, and metres climbed since the start. [m]
+
+    ``beyond_m``: the most by which the flight leaves the tolerance above the ground, because the slope is too steep.
+    """
+
+    at_m: Floats
+    ground_m: Floats
+    fly_m: Floats
+    climbed_m: Floats
+    beyond_m: float
+
+    def fly_at(self, at_m: Floats) -> Floats:
+        """Return the flight height above home at path distances. [m]"""
+        return np.asarray(np.interp(at_m, self.at_m, self.fly_m))
+
+    def climbed_at(self, at_m: Floats) -> Floats:
+        """Return the metres climbed from the start of the route to path distances. [m]"""
+        return np.asarray(np.interp(at_m, self.at_m, self.climbed_m))
+
+
+def sample_way(points: Sequence[Metres] | Floats, pitch_m: float = PITCH_M) -> tuple[Floats, Floats]:
+    """Return (path distances, places) along a way: its corners, and places between no farther apart than the pitch."""
+    xy = np.asarray(points, dtype=np.float64)
+    cum = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
+    if cum[-1] <= 0:
+        return cum, xy
+    grid = np.linspace(0.0, cum[-1], max(2, int(np.ceil(cum[-1] / pitch_m)) + 1))
+    at = np.union1d(cum, grid)
+    keep, first = np.unique(cum, return_index=True)
+    return at, np.stack([np.interp(at, keep, xy[first, k]) for k in (0, 1)], axis=1)
+
+
+def ground_along(grid: TerrainGrid, frame: LocalFrame, xy: Floats) -> Floats:
+    """Return the height of the ground at places in local metres; nan outside the grid. [m]"""
+    lonlat = np.array(frame.to_degrees([(float(x), float(y)) for x, y in xy]))
+    return grid.heights_at_m(lonlat[:, 0], lonlat[:, 1])
+
+
+def follow(
+    at_m: Floats, ground_m: Floats, above_m: float, tolerance_m: float, climb_slope: float, descent_slope: float
+) -> tuple[Floats, float]:
+    """Return (flight heights, most metres beyond the tolerance) over ground.
+
+    The flight never sinks below the wanted height less the tolerance: before a steep slope it climbs early and comes
+    down late. Where slopes allow, it runs midway between the lowest and the highest that stay inside.
+
+    Parameters
+    ----------
+    at_m, ground_m : arrays, shape (n,)
+        Path distance, rising, and height of the ground. [m]
+    above_m, tolerance_m : float
+        Wanted height above the ground, and how far it may be off. [m]
+    climb_slope, descent_slope : float > 0
+        Most metres up or down for each metre of way.
+    """
+    require_range(tolerance_m, 0.5, 100.0, "work.tolerance_m", "Tolerance above the ground", "m")
+    wanted = ground_m + above_m
+    low = _at_least(at_m, wanted - tolerance_m, climb_slope, descent_slope)
+    high = -_at_least(at_m, -(wanted + tolerance_m), descent_slope, climb_slope)
+    fly = np.maximum(low, 0.5 * (low + high))
+    beyond = float(np.max(np.abs(fly - wanted)) - tolerance_m)
+    return fly, max(0.0, beyond)
+
+
+def _at_least(at_m: Floats, bound: Floats, climb: float, descent: float) -> Floats:
+    """Return the lowest course above a bound that climbs and descends no steeper than allowed."""
+    # Before a summit the course must have begun to climb, after it it may only come down so fast.
+    ahead = np.maximum.accumulate((bound - climb * at_m)[::-1])[::-1] + climb * at_m
+    behind = np.maximum.accumulate(bound + descent * at_m) - descent * at_m
+    return np.asarray(np.maximum(ahead, behind))
+
+
+def route_relief(
+    points: Floats,
+    grid: TerrainGrid,
+    frame: LocalFrame,
+    home_ground_m: float,
+    above_m: float,
+    tolerance_m: float,
+    climb_slope: float,
+    descent_slope: float,
+) -> RouteRelief:
+    """Return ground and flight along a route, above home; raises `BadGeometry` where the grid does not reach."""
+    at, xy = sample_way(points)
+    ground = ground_along(grid, frame, xy)
+    if np.isnan(ground).any():
+        raise BadGeometry("The terrain grid does not cover the whole route. Load a larger one, or fly without it.", "terrain")
+    ground = ground - home_ground_m
+    fly, beyond = follow(at, ground, above_m, tolerance_m, climb_slope, descent_slope)
+    climbed = np.concatenate([[0.0], np.cumsum(np.maximum(np.diff(fly), 0.0))])
+    return RouteRelief(at, ground, fly, climbed, beyond)
+
+
+@dataclass(frozen=True, slots=True)
+class ClearReturn:
+    """The return height above home that clears ground and obstacles on every way home, and what decides it. [m]"""
+
+    needed_m: float
+    ground_m: float
+    decides: str
+    working: Working
+
+
+def clear_return(
+    places: Floats,
+    home: Metres,
+    clearance_m: float,
+    obstacles: Sequence[Obstacle] = (),
+    grid: TerrainGrid | None = None,
+    frame: LocalFrame | None = None,
+) -> ClearReturn:
+    """Return the height above home at which all straight ways home from ``places`` clear ground and obstacles."""
+    require_range(clearance_m, 1.0, 200.0, "sorties.clearance_m", "Clearance on the way home", "m")
+    base = _ground_of(grid, frame, [home])[0] if grid is not None else 0.0
+    share = np.linspace(0.0, 1.0, 41)
+    way = np.array(home) + share[None, :, None] * (places[:, None, :] - np.array(home))
+    highest = 0.0
+    if grid is not None and frame is not None:
+        seen = ground_along(grid, frame, way.reshape(-1, 2)) - base
+        highest = float(np.nanmax(seen)) if not np.isnan(seen).all() else 0.0
+    top, decides = highest, "the ground" if grid is not None else "home's own height: no terrain grid"
+    steps = [Step("ground_m", highest, "m", "highest ground on a way home, above home", source=ENTERED, kind="input")]
+    for o in obstacles:
+        near = np.hypot(way[..., 0] - o.at[0], way[..., 1] - o.at[1]).min(axis=1)
+        # Between two samples of a way lies at most a fortieth of it.
+        reach = np.hypot(places[:, 0] - home[0], places[:, 1] - home[1]) / 80.0
+        if not (near <= o.radius_m + reach).any():
+            continue
+        foot = _ground_of(grid, frame, [o.at])[0] - base if grid is not None else 0.0
+        height = (0.0 if np.isnan(foot) else foot) + o.top_m
+        steps.append(
+            Step("obstacle_m", height, "m", f"top of {o.name or 'an obstacle'} above home", source=ENTERED, kind="input")
+        )
+        if height > top:
+            top, decides = height, o.name or "an obstacle"
+    needed = top + clearance_m
+    steps.append(Step("clearance_m", clearance_m, "m", "kept above it", source=ENTERED, kind="limit"))
+    steps.append(Step("return_m", needed, "m", f"highest + clearance; {decides} decides", source=ALGEBRA))
+    return ClearReturn(needed, highest, decides, Working("Return height", needed, "m", tuple(steps)))
+
+
+def _ground_of(grid: TerrainGrid | None, frame: LocalFrame | None, at: Sequence[Metres]) -> Floats:
+    if grid is None or frame is None:
+        return np.zeros(len(at))
+    return ground_along(grid, frame, np.array(at, dtype=np.float64))

@@ -1,0 +1,266 @@
+"""Preflight: ordered checks with ticks and measured entries, judged as they are made.
+
+Three parts: once a day, once at a site, at every take-off. A check not done is no go. What an aircraft cannot show is
+left out and said. Nobody overrides a grounded pack or a hard floor.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from quarry.core.base.errors import MissingInput, require_range
+from quarry.core.limits.quantities import QUANTITIES
+from quarry.core.limits.sheets import Limit
+from quarry.core.limits.verdict import BandPolicy, Reading, Row, Verdict, Word, judge, worst
+
+Part = Literal["day", "site", "take-off"]
+Entry = Literal["tick", "number", "cells"]
+Work = Literal["mapping", "spraying", "search"]
+PARTS: tuple[tuple[Part, str], ...] = (("day", "Once a day"), ("site", "Once at this site"), ("take-off", "Every take-off"))
+Value = bool | float | list[float]
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """One line of a list. ``limits`` is the quantity that its number is judged by; ``caution`` is said beside it."""
+
+    key: str
+    part: Part
+    words: str
+    entry: Entry = "tick"
+    limits: str = ""
+    caution: str = ""
+    work: tuple[Work, ...] = ("mapping", "spraying", "search")
+
+
+@dataclass(frozen=True, slots=True)
+class AircraftFacts:
+    """What of an aircraft model shapes its list: how it is powered up, what it shows, and cells of one pack."""
+
+    name: str
+    cells: int
+    power_up: tuple[str, ...] = ()
+    live_at_once: bool = False
+    shows: Literal["cells", "total", "none"] = "cells"
+    packs_count: int = 1
+
+
+_BEFORE: tuple[Check, ...] = (
+    Check("controller_frac", "day", "Controller charge", "number", "controller_frac", "Cold drains it: keep it on charge."),
+    Check("tablet_frac", "day", "Tablet charge", "number", "tablet_frac"),
+    Check("fire_box", "day", "Fire-resistant box and extinguisher at the charging place"),
+    Check("airspace", "day", "Airspace and permissions looked at", caution="Local law stands above this list."),
+    Check("crew", "day", "Roles told; relief from cold or heat agreed"),
+    Check("props", "day", "Props, arms and frame without cracks, tight"),
+    Check("fallback", "site", "Fallback landing place chosen and told to all"),
+    Check("people", "site", "People, roads and lines around are clear"),
+    Check("return_clear_m", "site", "Return height above ground and obstacles", "number", "return_clear_m"),
+    Check("compass", "site", "Compass set after a long move", caution="Needed after a move far away or to another height."),
+    Check("mat", "site", "Landing mat where it is wet or snowy"),
+)
+_SPRAY: tuple[Check, ...] = (
+    Check(
+        "protect",
+        "day",
+        "Gloves, mask and goggles for the product",
+        work=("spraying",),
+        caution="The label of the product decides.",
+    ),
+    Check("rinse", "day", "Tank, filters and nozzles clean; flow proved", work=("spraying",)),
+    Check("drift", "site", "Neighbours, water and bees: distances kept", work=("spraying",)),
+)
+_MAP: tuple[Check, ...] = (
+    Check("exposure", "site", "Exposure tried on this ground, lens clear", work=("mapping",), caution="Snow and fog fool it."),
+    Check("images_m", "take-off", "Card has room; last images looked at", work=("mapping",)),
+)
+_SEARCH: tuple[Check, ...] = (
+    Check("brief", "site", "Search area and radio agreed with the leader", work=("search",)),
+    Check("camera_live", "take-off", "Thermal and colour picture are live", work=("search",)),
+)
+_HEAD: tuple[Check, ...] = (
+    Check(
+        "contacts",
+        "take-off",
+        "Pack: contacts clean, no swelling, latched",
+        caution="Swollen or damaged: out of service at once.",
+    ),
+    Check("pack_c", "take-off", "Pack temperature", "number", "pack_c", "Warm it in the case or an inside pocket without metal."),
+    Check("charge_frac", "take-off", "Charge", "number", "charge_frac"),
+)
+_TAIL: tuple[Check, ...] = (
+    Check("satellites_count", "take-off", "Satellites", "number", "satellites_count"),
+    Check("home", "take-off", "Home point set where you stand"),
+    Check("payload", "take-off", "Load: sensors free, balanced, fixed, clear to launch and catch"),
+    Check(
+        "cells",
+        "take-off",
+        "Cells in the first climb, full power",
+        "cells",
+        "load_v",
+        "Watch each cell: one weak cell is enough.",
+    ),
+    Check("hover", "take-off", "Hover holds its place, sounds right, answers the sticks"),
+)
+
+
+def checklist(work: Work, aircraft: AircraftFacts, warm_up_s: float = 30.0) -> tuple[Check, ...]:
+    """Return the ordered list of checks for a kind of work with an aircraft.
+
+    Search crews launch within a minute: their list is the same, with what takes longest first.
+    """
+    power_up = tuple(
+        Check(
+            f"power_{k}",
+            "take-off",
+            step,
+            caution="Live the moment it is plugged in: props clear first." if aircraft.live_at_once and k == 1 else "",
+        )
+        for k, step in enumerate(aircraft.power_up, start=1)
+    )
+    tail = list(_TAIL)
+    if aircraft.shows != "cells":
+        total = aircraft.shows == "total"
+        words = "Total volts in the first climb ÷ cells in series" if total else "First climb: power holds, no warning"
+        hint = "A total hides a weak cell." if total else "This aircraft shows no volts: test its packs with a meter."
+        tail[3] = Check("cells", "take-off", words, "number" if total else "tick", "load_v" if total else "", hint)
+    words = f"Hover {warm_up_s:.0f} s: holds its place, sounds right, answers the sticks"
+    tail[-1] = Check("hover", "take-off", words)
+    body = (*_BEFORE, *_SPRAY, *_MAP, *_SEARCH, *_HEAD, *power_up, *tail)
+    mine = [c for c in body if work in c.work]
+    if work == "search":
+        slow = {"satellites_count": 0, "pack_c": 1}
+        flights = [c for c in mine if c.part == "take-off"]
+        first = [c for c in flights if c.key.startswith("power_") or c.key in slow]
+        mine = [c for c in mine if c.part != "take-off"] + first + [c for c in flights if c not in first]
+    order = {part: k for k, (part, _) in enumerate(PARTS)}
+    return tuple(sorted(mine, key=lambda c: order[c.part]))
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A check as it stands: done or open, its verdict and the reason of each no."""
+
+    check: Check
+    done: bool
+    verdict: Word
+    reason: str
+    row: Row | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Preflight:
+    """A list as it stands. ``open_count`` checks are not done; ``hard`` names what nobody may override."""
+
+    word: Word
+    lines: tuple[Line, ...]
+    open_count: int
+    weather: Verdict | None
+    reasons: tuple[str, ...]
+    hard: tuple[str, ...]
+
+    @property
+    def may_override(self) -> bool:
+        """Whether a person with the right may launch in spite of a no."""
+        return self.word == "no" and not self.hard
+
+
+def check_entry(check: Check, value: Value, cells: int) -> None:
+    """Raise an error at the check's key unless the entry can be what it says."""
+    q = QUANTITIES.get(check.limits)
+    if check.entry == "tick":
+        if not isinstance(value, bool):
+            raise MissingInput(f"{check.words}: tick it, or leave it open.", check.key)
+        return
+    if check.entry == "cells":
+        if not isinstance(value, list) or len(value) != cells:
+            raise MissingInput(f"{check.words}: type the volts of all {cells} cells.", check.key)
+        for v in value:
+            require_range(v, 1.0, 4.5, check.key, "One cell", "V")
+        return
+    if isinstance(value, bool | list):
+        raise MissingInput(f"{check.words}: type a number.", check.key)
+    if q is not None:
+        require_range(value * q.scale, q.low * q.scale, q.high * q.scale, check.key, q.words, q.unit)
+
+
+def judge_preflight(
+    checks: Sequence[Check],
+    entries: Mapping[str, Value],
+    limits: Mapping[str, Limit],
+    *,
+    cells: int,
+    weather: Verdict | None,
+    computed: Mapping[str, float] | None = None,
+    grounded: str = "",
+    cannot_fly: str = "",
+    policy: BandPolicy | None = None,
+) -> Preflight:
+    """Judge a list as it stands.
+
+    Parameters
+    ----------
+    checks, entries : the list, and what was entered by key
+        Entries that cannot be raise, see `check_entry`.
+    limits : mapping
+        Strictest limits by quantity.
+    cells : int
+        Cells in series of one pack.
+    weather : Verdict or None
+        The verdict of the hour; None is no go: nothing is known of the air.
+    computed : mapping, optional
+        Values known without entry, such as the load or the greatest height of the job.
+    grounded, cannot_fly : str
+        Why the pack is grounded; why it cannot fly the sortie today. Neither can be overridden.
+    """
+    lines: list[Line] = []
+    hard: list[str] = []
+    for check in checks:
+        value = entries.get(check.key)
+        if value is None or value is False:
+            lines.append(Line(check, False, "no", f"{check.words}: not done yet."))
+            continue
+        check_entry(check, value, cells)
+        lines.append(_judged(check, value, limits, policy))
+    known = {k: [Reading(v, "computed", "from the plan")] for k, v in (computed or {}).items() if k in limits}
+    more = judge({k: limits[k] for k in known}, known, policy) if known else None
+    for line in lines:
+        if line.row is not None and line.row.verdict == "no" and not line.row.may_override:
+            hard.append(line.reason)
+    if grounded:
+        hard.append(f"The pack is grounded: {grounded}.")
+    if cannot_fly:
+        hard.append(cannot_fly)
+    rows = list(more.rows) if more else []
+    words: list[Word] = [x.verdict for x in lines] + [r.verdict for r in rows]
+    words.append(weather.word if weather is not None else "no")
+    if hard:
+        words.append("no")
+    word = worst(words)
+    reasons = [x.reason for x in lines if x.done and x.verdict != "go"] + [r.reason for r in rows if r.verdict != "go"]
+    if weather is None:
+        reasons.insert(0, "Nothing is known of the weather of this hour. Enter a reading, or paste a report.")
+    else:
+        reasons = [r.reason for r in weather.deciding] + reasons
+    extra = [x for x in (f"The pack is grounded: {grounded}." if grounded else "", cannot_fly) if x]
+    return Preflight(
+        word,
+        tuple(lines),
+        sum(not x.done for x in lines),
+        weather,
+        tuple(dict.fromkeys(extra + reasons)),
+        tuple(dict.fromkeys(hard)),
+    )
+
+
+def _judged(check: Check, value: Value, limits: Mapping[str, Limit], policy: BandPolicy | None) -> Line:
+    if check.limits not in limits or check.entry == "tick":
+        return Line(check, True, "go", "")
+    number = min(value) if isinstance(value, list) else float(value)
+    words = "entered at preflight"
+    if isinstance(value, list):
+        words = f"lowest of {len(value)}: cell {value.index(number) + 1}"
+    verdict = judge({check.limits: limits[check.limits]}, {check.limits: [Reading(number, "measured", words)]}, policy)
+    row = verdict.rows[0]
+    return Line(check, True, row.verdict, "" if row.verdict == "go" else row.reason, row)
