@@ -8,6 +8,7 @@ from tests.reference.runner import VALUES, report, run
 from tests.reference.topics import TOPICS
 
 NEEDED = {
+    *("1a", "1b", "1c", "1d", "1e", "1f", "1g", "1h", "2", "3a", "3b", "3c", "3d", "3e", "6b", "6c", "9b"),
     "5a",
     "5b",
     "5b2",
@@ -48,8 +49,8 @@ def test_core_meets_published_values(outcome, name):
 def test_all_topics_of_this_stage_are_mapped_and_the_rest_is_listed(outcome):
     told, unmapped = outcome
     assert {t.name.split("_")[0] for t in told} == NEEDED
-    assert "1a_isa" in unmapped
-    assert "1a_isa" in report(told, unmapped)
+    assert "7a_ageing" in unmapped
+    assert "7a_ageing" in report(told, unmapped)
 
 
 def test_a_wrong_value_is_reported(tmp_path):

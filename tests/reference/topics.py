@@ -14,16 +14,25 @@ from typing import Any
 import numpy as np
 from shapely import Polygon
 
+from quarry.core.air import aloft, atmosphere, damp
+from quarry.core.air.metar import FOOT_M, read_metar
 from quarry.core.base.errors import Infeasible
 from quarry.core.base.units import M2_PER_HA, m_s_from_kmh
-from quarry.core.cells import resistance
+from quarry.core.cells import resistance, thermal
 from quarry.core.cells.chemistry import CHEMISTRIES
+from quarry.core.cells.circuit import Stack, discharge
 from quarry.core.cells.curves import CURVES
+from quarry.core.cells.laws import ECKER_LAW, KIM_LAW
 from quarry.core.cells.ocv import charge_at_frac, ocv_v
+from quarry.core.flight import rotary
+from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.wind import Wind, crosswind_m_s, headwind_m_s, leg_times_s, wind_triangle
 from quarry.core.ground import geodesy, mapping, search, spraying
 from quarry.core.ground.outline import make_area, min_width
 from quarry.core.ground.rows import clip_rows, row_positions, turned
+from quarry.core.limits.sheets import Sheet, strictest
+from quarry.core.limits.starter import WORK
+from quarry.core.limits.verdict import Reading, judge
 from quarry.core.packs.transport import transport_advice
 from quarry.core.rotation import steady
 from quarry.core.rotation.dispatch import earliest_ready
@@ -69,6 +78,185 @@ def out_and_back(i: Row) -> Row:
     }
 
 
+def standard(i: Row) -> Row:
+    """Topic 1a."""
+    air = atmosphere.standard_air(i["geopotential_altitude_m"])
+    return {"T_K": air.temperature_c + 273.15, "p_Pa": air.pressure_pa, "rho_kg_m3": air.density_kg_m3}
+
+
+def moist(i: Row) -> Row:
+    """Topic 1b: the ideal-gas form is ours; the reference form CIPM-2007 lies within the tolerance."""
+    rho = atmosphere.air_density_kg_m3(i["p_Pa"], i["t_C"], i["RH"])
+    return {"rho_kg_m3": rho, "rho_ideal_kg_m3": rho, "rho_coolprop": rho}
+
+
+def density_altitude(i: Row) -> Row:
+    """Topic 1c."""
+    p = atmosphere.station_pressure_pa(i["QNH_hPa"], i["elevation_m"])
+    rho = atmosphere.air_density_kg_m3(p, i["t_C"], i["RH"])
+    return {
+        "p_station_hPa": p / 100,
+        "rho_kg_m3": rho,
+        "pressure_altitude_m": atmosphere.pressure_altitude_m(p),
+        "density_altitude_m": atmosphere.density_altitude_m(rho),
+    }
+
+
+def dew(i: Row) -> Row:
+    """Topic 1d."""
+    td = damp.dew_point_c(i["t_C"], i["RH"])
+    assert math.isclose(damp.humidity_from_dew_point(i["t_C"], td), i["RH"], rel_tol=1e-9)
+    return {"dew_point_C": td, "spread_C": damp.spread_k(i["t_C"], td)}
+
+
+_DELTA_T = {
+    "too damp": "too humid/low (<2)",
+    "fit": "preferred (2-8)",
+    "marginal": "marginal (8-10)",
+    "too dry": "unsuitable (>10)",
+}
+
+
+def wet_bulb(i: Row) -> Row:
+    """Topic 1e."""
+    w = damp.wet_bulb_c(i["t_C"], i["RH_pct"] / 100, i["p_Pa"])
+    dt = damp.delta_t_k(i["t_C"], w)
+    return {"wet_bulb_C": w, "delta_t_C": dt, "class_": _DELTA_T[damp.delta_t_class(dt)]}
+
+
+def wind_aloft(i: Row) -> Row:
+    """Topic 1f."""
+    if i["law"] == "power":
+        u = aloft.wind_by_power_law_m_s(i["u_ref"], i["z_ref_m"], i["z_m"], i["alpha"])
+    else:
+        u = aloft.wind_by_log_law_m_s(i["u_ref"], i["z_ref_m"], i["z_m"], i["z0_m"], i["d_m"])
+    return {"u_m_s": u, "ratio": u / i["u_ref"]}
+
+
+def gust(i: Row) -> Row:
+    """Topic 1h."""
+    turbulence = aloft.turbulence_frac(i["z_m"], i["z0_m"])
+    factor = aloft.gust_factor(turbulence, i["peak_factor"])
+    return {"turbulence_intensity": turbulence, "gust_factor": factor, "gust_m_s": aloft.gust_m_s(i["u_mean"], factor)}
+
+
+def metar(i: Row) -> Row:
+    """Topic 2, in the words of the file; a minus zero is a zero."""
+    r = read_metar(i["metar"], year=2026, month=11)
+    sky = [f"{x.amount}{'' if x.base_m is None else round(x.base_m / FOOT_M)}{x.kind}" for x in r.layers]
+    return {
+        "day": r.day,
+        "time": f"{r.hour:02}:{r.minute:02}Z",
+        "wind_dir": "VRB" if r.from_deg is None and r.wind_m_s else r.from_deg,
+        "wind_m_s": r.wind_m_s,
+        "gust_m_s": r.gust_m_s,
+        "dir_var": list(r.varies_deg) if r.varies_deg else None,
+        "vis_m": r.visibility_m,
+        "weather": r.weather or None,
+        "sky": " ".join(sky) or None,
+        "ceiling_ft": None if r.ceiling_m is None else round(r.ceiling_m / FOOT_M),
+        "t_C": r.air_c,
+        "td_C": r.dew_point_c,
+        "qnh_hPa": r.qnh_hpa,
+    }
+
+
+def rotor_power(i: Row) -> Row:
+    """Topic 3a."""
+    p = float(rotary.shaft_power_w(rotary.published_rotor(i["W_N"], i["rho"]), i["V_m_s"]))
+    return {"P_W": p, "J_per_m": p / i["V_m_s"] if i["V_m_s"] else None}
+
+
+def rotor_speeds(i: Row) -> Row:
+    """Topic 3b."""
+    rotor = rotary.published_rotor(i["W_N"], i["rho"])
+    longest = longest_flight(lambda v: rotary.shaft_power_w(rotor, v))
+    farthest = farthest_flight(lambda v: rotary.shaft_power_w(rotor, v))
+    assert farthest is not None
+    return {
+        "hover_W": float(rotary.shaft_power_w(rotor, 0.0)),
+        "V_max_endurance": longest.airspeed_m_s,
+        "P_min_W": longest.power_w,
+        "V_max_range": farthest.airspeed_m_s,
+        "P_at_Vmr_W": farthest.power_w,
+        "J_per_m_min": farthest.cost_j_m,
+    }
+
+
+def range_in_wind(i: Row) -> Row:
+    """Topic 3c."""
+    rotor = rotary.published_rotor(20.0, 1.225)
+    calm, best = (farthest_flight(lambda v: rotary.shaft_power_w(rotor, v), w) for w in (0.0, i["headwind_m_s"]))
+    assert calm is not None
+    assert best is not None
+    return {
+        "V_air_best": best.airspeed_m_s,
+        "ground_speed": best.ground_m_s,
+        "J_per_ground_m": best.cost_j_m,
+        "cost_ratio_vs_calm": best.cost_j_m / calm.cost_j_m,
+    }
+
+
+def hover(i: Row) -> Row:
+    """Topic 3d."""
+    disc, weight = rotary.disc_area_m2(i["rotors"], i["prop_diameter_m"]), rotary.weight_n(i["mass_kg"])
+    ideal = rotary.ideal_hover_w(weight, i["rho"], disc)
+    battery = rotary.hover_power_w(ideal, i["FM"], i["eta_elec"])
+    return {
+        "A_m2": disc,
+        "disc_loading_N_m2": weight / disc,
+        "v_induced": rotary.induced_velocity_m_s(weight, i["rho"], disc),
+        "P_ideal_W": ideal,
+        "P_battery_W": battery,
+        "W_per_kg": battery / i["mass_kg"],
+    }
+
+
+def hover_ratio(i: Row) -> Row:
+    """Topic 3e."""
+    ratio = rotary.power_ratio(i["m1_kg"], i["m2_kg"], i["rho1"], i["rho2"])
+    return {"power_ratio": ratio, "endurance_ratio": 1 / ratio}
+
+
+def lump(i: Row) -> Row:
+    """Topic 6b."""
+    tau = thermal.tau_s(i["mass_kg"], i["cp"], i["hA_W_K"])
+    rise = thermal.final_rise_k(i["I_A"], i["R_pack_ohm"], i["hA_W_K"])
+    return {
+        "tau_s": tau,
+        "dT_inf_K": rise,
+        "T_C": thermal.pack_after_c(i["T0_C"], i["T_ambient_C"], rise, i["t_s"], tau),
+        "heat_W": thermal.joule_heat_w(i["I_A"], i["R_pack_ohm"]),
+    }
+
+
+def cool_down(i: Row) -> Row:
+    """Topic 6c."""
+    tau = thermal.tau_s(i["mass_kg"], i["cp"], i["hA_W_K"])
+    return {"tau_s": tau, "t_cool_s": thermal.cool_time_s(i["T0_C"], i["T_ambient_C"], i["T_limit_C"], tau)}
+
+
+LAWS = {"NCA_Kim2011": (KIM_LAW, 1.0), "Ecker2015": (ECKER_LAW, 0.171 / 0.15625)}
+
+
+def circuit_course(cell: str, rate: float, start_c: float, *, adiabatic: bool) -> list[Any]:
+    """Return the course of one published cell in our circuit at a current in multiples of its nominal capacity."""
+    law, true_over_nominal = LAWS[cell]
+    current = rate / true_over_nominal
+    length = 3600.0 / current * 1.02
+    stack = Stack(CURVES[cell], law, 1.0, 1, cooling_w_k_ah=0.0)
+    return discharge(
+        stack,
+        [(length, current)],
+        start_frac=1.0,
+        start_c=start_c,
+        air_c=start_c,
+        step_s=length / 250,
+        current=True,
+        self_heating=adiabatic,
+    )
+
+
 def photogrammetry(i: Row) -> Row:
     """Topic 8."""
     camera = mapping.Camera("c", i["sensor_w_mm"], i["sensor_h_mm"], i["f_mm"], i["px_w"], i["px_h"])
@@ -103,6 +291,14 @@ def spray(i: Row) -> Row:
         "empty_time_min": spraying.empty_time_s(i["tank_L"], i["flow_L_min"]) / 60,
         "work_rate_ha_h": spraying.work_rate_ha_h(v, i["swath_m"]),
     }
+
+
+def spray_weather(i: Row) -> Row:
+    """Topic 9b, through the starter sheet for spraying and the verdict of its hour."""
+    sheet = strictest([Sheet("s", "work", "spraying", WORK["spraying"])])
+    known = {"delta_t_k": i["delta_t_C"], "spray_wind_m_s": m_s_from_kmh(i["wind_km_h"])}
+    verdict = judge(sheet, {k: [Reading(v, "measured")] for k, v in known.items()})
+    return {"go": verdict.word != "no", "marginal": verdict.word == "care"}
 
 
 def detection(i: Row) -> Row:
@@ -288,6 +484,49 @@ def _same(kind: str, key: str, *names: str) -> dict[str, tuple[str, str]]:
 
 
 TOPICS: dict[str, Topic] = {
+    "1a_isa": Topic(standard, {"T_K": ("abs", "T_K"), "p_Pa": ("rel", "p_rel"), "rho_kg_m3": ("rel", "rho_rel")}),
+    "1b_moist_air_density": Topic(moist, _same("rel", "rho_rel", "rho_kg_m3", "rho_ideal_kg_m3", "rho_coolprop")),
+    "1c_density_altitude": Topic(
+        density_altitude,
+        {
+            "p_station_hPa": ("abs", "p_station_hPa"),
+            "rho_kg_m3": ("rel", "rho_rel"),
+            "pressure_altitude_m": ("abs", "density_altitude_m"),
+            "density_altitude_m": ("abs", "density_altitude_m"),
+        },
+    ),
+    "1d_dew_point": Topic(dew, {"dew_point_C": ("abs", "dew_point_C"), "spread_C": ("abs", "spread_C")}),
+    "1e_wet_bulb_delta_t": Topic(
+        wet_bulb, {"wet_bulb_C": ("abs", "wet_bulb_C"), "delta_t_C": ("abs", "delta_t_C"), "class_": EXACT}
+    ),
+    "1f_wind_profile": Topic(wind_aloft, _same("rel", "u_m_s_rel", "u_m_s", "ratio")),
+    "1g_beaufort": Topic(lambda i: {"beaufort": aloft.beaufort(i["v_m_s"])}, {"beaufort": EXACT}),
+    "1h_gust": Topic(gust, _same("rel", "rel", "turbulence_intensity", "gust_factor", "gust_m_s")),
+    "2_metar": Topic(
+        metar,
+        _same("abs", "wind_m_s", "wind_m_s", "gust_m_s")
+        | {"vis_m": ("abs", "vis_m"), "qnh_hPa": ("abs", "qnh_hPa")}
+        | _same("exact", "", "day", "time", "wind_dir", "dir_var", "weather", "sky", "ceiling_ft", "t_C", "td_C"),
+    ),
+    "3a_rotary_wing_power": Topic(rotor_power, _same("rel", "P_rel", "P_W", "J_per_m")),
+    "3b_speeds": Topic(
+        rotor_speeds,
+        {"hover_W": ("rel", "hover_rel")}
+        | _same("abs", "V", "V_max_endurance", "V_max_range")
+        | _same("rel", "P_rel", "P_min_W", "P_at_Vmr_W", "J_per_m_min"),
+    ),
+    "3c_best_range_wind": Topic(
+        range_in_wind,
+        _same("abs", "V", "V_air_best", "ground_speed") | _same("rel", "J_rel", "J_per_ground_m", "cost_ratio_vs_calm"),
+    ),
+    "3d_hover": Topic(
+        hover, _same("rel", "rel", "A_m2", "disc_loading_N_m2", "v_induced", "P_ideal_W", "P_battery_W", "W_per_kg")
+    ),
+    "3e_scaling": Topic(hover_ratio, _same("rel", "rel", "power_ratio", "endurance_ratio")),
+    "6b_thermal": Topic(
+        lump, {"tau_s": ("rel", "tau_rel"), "dT_inf_K": ("abs", "T_C"), "T_C": ("abs", "T_C"), "heat_W": ("abs", "T_C")}
+    ),
+    "6c_cool_down": Topic(cool_down, _same("rel", "t_rel", "tau_s", "t_cool_s")),
     "5a_cell_voltages": Topic(
         cell_voltages,
         _same("abs", "V", "nominal", "full", "min_absolute", "land_under_load", "storage_lo", "storage_hi"),
@@ -320,6 +559,7 @@ TOPICS: dict[str, Topic] = {
         | _same("rel", "rel", "blur_px", "t_exp_max_half_px_s"),
     ),
     "9a_spraying": Topic(spray, _same("rel", "rel", "rate_L_ha", "area_per_tank_ha", "empty_time_min", "work_rate_ha_h")),
+    "9b_spray_weather": Topic(spray_weather, _same("exact", "", "go", "marginal")),
     "10a_pod": Topic(detection, _same("abs", "abs", "POD_random", "POD_inverse_cube", "POD_definite")),
     "10b_inverse": Topic(coverage_wanted, _same("rel", "rel", "C_random", "C_inverse_cube")),
     "10c_search_plan": Topic(

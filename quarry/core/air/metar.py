@@ -6,6 +6,7 @@ Missing groups stay None. Heights of cloud are above the aerodrome. The report c
 from __future__ import annotations
 
 import re
+import warnings
 from dataclasses import dataclass, field
 
 from metar.Metar import Metar, ParserError
@@ -73,7 +74,9 @@ def read_metar(text: str, *, year: int, month: int) -> Report:
             "This is no METAR report. It begins with the station and the time, such as ZZZZ 121350Z 24015G28KT.", "metar"
         )
     try:
-        seen = Metar(code, month=month, year=year, strict=False)
+        with warnings.catch_warnings():  # what could not be read is told in `unread`, not on the console
+            warnings.simplefilter("ignore")
+            seen = Metar(code, month=month, year=year, strict=False)
     except (ParserError, ValueError, IndexError) as bad:
         raise BadReading(f"The report cannot be read: {_first_words(bad)} Copy it again in full.", "metar") from bad
     if seen.time is None:
@@ -95,9 +98,10 @@ def _told(m: Metar, code: str, made_at: tuple[int, int, int]) -> Report:
     bases = [x.base_m for x in layers if x.amount in ("BKN", "OVC", "VV") and x.base_m is not None]
     blob = " ".join("".join(p or "" for p in group) for group in m.weather)
     clear = " CAVOK" in f" {code}"
+    dark = re.search(r" ////(?:NDV|SM)? ", f"{code} ") is not None
     found = {
         "wind": m.wind_speed.value("MPS") if m.wind_speed is not None else None,
-        "visibility": min(m.vis.value("M"), 1e5) if m.vis is not None else (_CLEAR_M if clear else None),
+        "visibility": _visibility_m(m, clear=clear, dark=dark),
         "temperature": m.temp.value("C") if m.temp is not None else None,
         "dew point": m.dewpt.value("C") if m.dewpt is not None else None,
         "pressure": m.press.value("HPA") if m.press is not None else None,
@@ -130,3 +134,12 @@ def _told(m: Metar, code: str, made_at: tuple[int, int, int]) -> Report:
         tuple(lacks),
         tuple(m._unparsed_groups),
     )
+
+
+def _visibility_m(m: Metar, *, clear: bool, dark: bool) -> float | None:
+    # The decoder takes a missing group for the best visibility.
+    if dark:
+        return None
+    if m.vis is not None:
+        return min(float(m.vis.value("M")), 1e5)
+    return _CLEAR_M if clear else None

@@ -9,6 +9,8 @@ from astral import Observer
 from astral import sun as _astral
 
 from quarry.core.base.errors import require_range
+from quarry.core.base.sources import MEEUS
+from quarry.core.base.working import Step, note_step
 
 if TYPE_CHECKING:
     from datetime import date, datetime
@@ -24,11 +26,6 @@ class SunTimes:
     sunset_min: float | None
     dusk_min: float | None
 
-    @property
-    def never_light(self) -> bool:
-        """Whether there is no civil daylight that could be bounded by dawn and dusk."""
-        return self.dawn_min is None or self.dusk_min is None
-
 
 def _observer(lon_deg: float, lat_deg: float) -> Observer:
     require_range(lat_deg, -90.0, 90.0, "lat_deg", "Latitude", "°")
@@ -37,7 +34,7 @@ def _observer(lon_deg: float, lat_deg: float) -> Observer:
 
 
 def sun_times(lon_deg: float, lat_deg: float, day: date) -> SunTimes:
-    """Return the times of the sun.
+    """Return the times of the sun around the solar noon of a local date.
 
     Examples
     --------
@@ -46,27 +43,36 @@ def sun_times(lon_deg: float, lat_deg: float, day: date) -> SunTimes:
     722
     """
     at = _observer(lon_deg, lat_deg)
+    noon = _minute(_astral.noon(at, date=day), day)
 
-    def when(which: str) -> float | None:
-        try:
-            found: datetime = getattr(_astral, which)(at, date=day)
-        except ValueError:
-            return None
-        return _minute(found, day)
+    def when(which: str, sign: int) -> float | None:
+        # Asked by the date in UTC, the decoder returns events of another day in the far west and east.
+        found = []
+        for shift in (-1, 0, 1):
+            try:
+                event: datetime = getattr(_astral, which)(at, date=day.fromordinal(day.toordinal() + shift))
+            except ValueError:
+                continue
+            found.append(sign * (_minute(event, day) - noon))
+        near = [d for d in found if 0 < d < 721]
+        return noon + sign * min(near) if near else None
 
-    return SunTimes(when("dawn"), when("sunrise"), _minute(_astral.noon(at, date=day), day), when("sunset"), when("dusk"))
+    times = SunTimes(when("dawn", -1), when("sunrise", -1), noon, when("sunset", 1), when("dusk", 1))
+    for name, value in (("dawn", times.dawn_min), ("dusk", times.dusk_min)):
+        note_step(Step(f"{name}_min", value, "min", f"{name}, from 00:00 UTC", source=MEEUS, kind="input"))
+    return times
 
 
 def _minute(at: datetime, day: date) -> float:
     return (at.date() - day).days * 1440 + at.hour * 60 + at.minute + at.second / 60
 
 
-def sun_place(lon_deg: float, lat_deg: float, day: date, minute: float) -> tuple[float, float]:
+def sun_place(lon_deg: float, lat_deg: float, day: date, at_min: float) -> tuple[float, float]:
     """Return (height above the horizon with refraction, true bearing) of the sun at a minute of the date, 0 to 1440. [°]"""
     at = _observer(lon_deg, lat_deg)
-    require_range(minute, 0.0, 1439.99, "minute", "Minute of the day", "min")
+    require_range(at_min, 0.0, 1439.99, "at_min", "Minute of the day", "min")
     noon = _astral.noon(at, date=day)
     moment = noon.replace(
-        year=day.year, month=day.month, day=day.day, hour=int(minute // 60), minute=int(minute % 60), second=int(minute * 60 % 60)
+        year=day.year, month=day.month, day=day.day, hour=int(at_min // 60), minute=int(at_min % 60), second=int(at_min * 60 % 60)
     )
     return float(_astral.elevation(at, moment)), float(_astral.azimuth(at, moment))

@@ -171,7 +171,6 @@ CELL_FIT = _register(
     "assumption",
 )
 FORECAST = _register("forecast", "forecast of the weather desk", None, "measured")
-MANUAL = _register("manual", "the maker's manual or data sheet", None, "measured")
 CHILL = _register(
     "osczevski-2005",
     "Osczevski and Bluestein, The new wind chill equivalent temperature chart, Bull. Amer. Meteor. Soc. 86:1453-1458",

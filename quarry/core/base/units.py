@@ -2,7 +2,7 @@
 
 Inside the core all quantities are SI or one of a closed list of field units named by suffix:
 ``_m _m2 _m_s _s _kg _kg_m3 _n _pa _hpa _w _w_k _j_k _j_m _wh _ah _v _a _c _k _deg _rad _frac _count _day _ha _l _l_ha
-_l_min _mm _px``.
+_l_min _mm _mm_h _px _min _h _ohm_ah _j_kg_k _j_k_ah _w_k_ah _rad_s``.
 """
 
 from __future__ import annotations
@@ -14,6 +14,14 @@ SUFFIXES: dict[str, str] = {
     "l_ha": "L/ha",
     "ha_h": "ha/h",
     "kg_m3": "kg/m³",
+    "ohm_ah": "Ω·Ah",
+    "j_kg_k": "J/(kg·K)",
+    "j_k_ah": "J/(K·Ah)",
+    "w_k_ah": "W/(K·Ah)",
+    "rad_s": "rad/s",
+    "mm_h": "mm/h",
+    "min": "min",
+    "h": "h",
     "hpa": "hPa",
     "pa": "Pa",
     "j_m": "J/m",

@@ -1,7 +1,7 @@
 """What a pack gives today: rated energy × health × (start − reserve), less what cold and resistance take, cut at the floor.
 
-The circuit of `cells.circuit` is run twice, as the pack is today and as the same pack would be at 25 °C: the share of
-energy between the two is what today costs. Absolute minutes stay with the label and with flights, not with the model.
+The circuit of `cells.circuit` is run twice, as the pack is today and with the resistance of a new one at 25 °C: the
+share of energy between the two is what cold and age cost. Absolute minutes stay with the label and with flights, not with the model.
 """
 
 from __future__ import annotations
@@ -79,7 +79,7 @@ class Demand:
 class Give:
     """What one pack gives from take-off to landing.
 
-    ``cold_frac``: energy today over that of the same pack at 25 °C. ``bound_by``: what ends the flight: the reserve,
+    ``cold_frac``: energy of this course over that of the same charge at 25 °C with the resistance of a new pack. ``bound_by``: what ends the flight: the reserve,
     the floor of the weakest cell, its early dip (nothing to fly with) or the school that halves. ``dip_v`` is the
     lowest the weakest cell would show under the greatest power early on, at ``dip_s``; ``settles_c`` the temperature
     at the end.
@@ -187,8 +187,8 @@ def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: 
         raise _dips(pack, demand, shown, dip, floor)
     cut = next((p for p in course if p.peak_v < floor and p.charge_frac > shown), None)
     end = cut or course[-1]
-    warm = replace(pack, start_c=25.0)
-    best = _course(warm, replace(demand, air_c=25.0), shown)[-1].drawn_wh
+    fresh = replace(pack, start_c=25.0, resistance_25_ohm=_usual_ohm(pack), weak_times=1.0)
+    best = _course(fresh, replace(demand, air_c=25.0), shown)[-1].drawn_wh
     cold = min(1.0, end.drawn_wh / best) if best > 0 else 0.0
     bound: Bound = "floor" if cut is not None else "reserve"
     note_step(Step("cold_frac", cold, "", _cold_words(demand, end, bound), source=CELL_FIT))
@@ -231,7 +231,7 @@ def _note_pack(pack: PackToday, demand: Demand) -> None:
     ):
         note_step(step)
     ohm = pack.resistance_25_ohm
-    known = ohm if ohm is not None else law_of(pack.chemistry).read_ohm_ah / pack.capacity_ah
+    known = ohm if ohm is not None else _usual_ohm(pack)
     note_step(
         Step(
             "resistance_25_ohm",
@@ -243,6 +243,10 @@ def _note_pack(pack: PackToday, demand: Demand) -> None:
             note=f"weakest cell {pack.weak_times:.2f} times the mean",
         )
     )
+
+
+def _usual_ohm(pack: PackToday) -> float:
+    return law_of(pack.chemistry).read_ohm_ah / pack.capacity_ah
 
 
 def _course(pack: PackToday, demand: Demand, shown: float) -> list[Instant]:
@@ -294,9 +298,7 @@ def warm_from_c(pack: PackToday, demand: Demand, shown_frac: float, floor_v: flo
 
 
 def _cold_words(demand: Demand, end: Instant, bound: Bound) -> str:
-    words = (
-        f"energy of this course ÷ that of the same pack at 25 °C; it ends at {end.pack_c:.0f} °C in air of {demand.air_c:.0f} °C"
-    )
+    words = f"energy of this course ÷ that of a new pack of this charge at 25 °C; it ends at {end.pack_c:.0f} °C in air of {demand.air_c:.0f} °C"
     if bound == "floor":
         words += f"; its weakest cell meets the floor at {end.charge_frac:.0%}"
     return words

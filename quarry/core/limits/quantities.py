@@ -19,7 +19,7 @@ class Quantity:
     """A limited quantity; shown value = value × ``scale`` in ``unit``.
 
     ``when``: known for every hour from a forecast, or read before a take-off. ``sides``: which limits make sense.
-    ``banded``: bands are shares of the limit. ``low`` and ``high`` bound what can be entered at all.
+    ``care_most`` stands for ``care`` on the side of the most where the two differ. ``banded``: bands are shares of the limit. ``low`` and ``high`` bound what can be entered at all.
     ``no_override``: nobody may fly past it.
     """
 
@@ -32,6 +32,7 @@ class Quantity:
     high: float
     scale: float = 1.0
     care: float = 0.0
+    care_most: float | None = None
     banded: bool = False
     no_override: bool = False
     decimals: int = 1
@@ -65,7 +66,18 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity(
             "sun_deg", "Sun above the horizon", "°", "hour", "least", -90, 90, care=3.0, how="−6° is the end of civil twilight"
         ),
-        Quantity("delta_t_k", "Delta-T", "K", "hour", "both", 0, 40, care=0.0, how="air less wet bulb: how fast droplets dry"),
+        Quantity(
+            "delta_t_k",
+            "Delta-T",
+            "K",
+            "hour",
+            "both",
+            0,
+            40,
+            care=0.0,
+            care_most=2.0,
+            how="air less wet bulb: how fast droplets dry",
+        ),
         Quantity(
             "spray_wind_m_s",
             "Wind at the nozzles",
@@ -74,7 +86,6 @@ QUANTITIES: dict[str, Quantity] = {
             "both",
             0,
             30,
-            care=0.5,
             how="drift above, still air with inversion below",
         ),
         Quantity("chill_c", "Wind chill for people", "°C", "hour", "least", -60, 40, care=8.0, decimals=0),

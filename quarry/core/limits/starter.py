@@ -36,8 +36,13 @@ WORK: dict[str, tuple[Rule, ...]] = {
         Rule("visibility_m", least=3000.0, why=CHECK),
     ),
     "spraying": (
-        Rule("spray_wind_m_s", least=0.8, most=4.0, why=f"drift above, still inverted air below; {CHECK} and the label"),
-        Rule("delta_t_k", least=2.0, most=8.0, why=f"droplets dry before they land above it; {CHECK} and the label"),
+        Rule("spray_wind_m_s", least=3 / 3.6, most=15 / 3.6, why=f"drift above, still inverted air below; {CHECK} and the label"),
+        Rule(
+            "delta_t_k",
+            least=2.0,
+            most=10.0,
+            why=f"from 8 marginal, droplets dry before they land above 10; {CHECK} and the label",
+        ),
     ),
     "search": (Rule("visibility_m", least=2000.0, why=f"what is looked for must be seen; {CHECK}"),),
 }

@@ -249,7 +249,9 @@ def bands(q: Quantity, bound: float, policy: BandPolicy, *, most: bool) -> tuple
     if q.banded:
         name = "gust" if q.key == "gust_m_s" else "wind"
         return bound * getattr(policy, f"{name}_care_frac"), bound * getattr(policy, f"{name}_no_frac")
-    return (bound - q.care, bound) if most else (bound + q.care, bound)
+    if most:
+        return bound - (q.care if q.care_most is None else q.care_most), bound
+    return bound + q.care, bound
 
 
 def _side(q: Quantity, r: Reading, bound: Bound, policy: BandPolicy, *, most: bool) -> tuple[Word, float, str, str]:
