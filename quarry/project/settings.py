@@ -31,7 +31,9 @@ INSTALLED_APPS = [
     "quarry.apps.policy",
     "quarry.apps.fleet",
     "quarry.apps.care",
+    "quarry.apps.weather",
     "quarry.apps.jobs",
+    "quarry.apps.limits",
     "quarry.apps.day",
     "quarry.standins",
 ]
@@ -103,6 +105,10 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
 SIGN_IN_TRIES = 5  # wrong passwords for one name from one address before it must wait
 SIGN_IN_WAIT_S = 60
 ADDRESS_TRIES = 60  # wrong passwords from one address, all names together, in the same time
+WEATHER_URL = os.environ.get("QUARRY_WEATHER_URL", "")
+WEATHER_WAIT_S = 3.0  # a desk that takes longer counts as silent
+WEATHER_FRESH_S = 15 * 60  # how long a forecast is not asked for again
+WEATHER_RETRY_S = 60  # how long a silent desk is left alone
 UPLOAD_MOST_BYTES = 8_000_000
 TABLE_MOST_BYTES = 60_000_000
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]

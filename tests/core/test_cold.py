@@ -28,7 +28,9 @@ def far(course, cutoff_v):
     return 1 - next((p.charge_frac for p in course if p.cell_v < cutoff_v), course[-1].charge_frac)
 
 
-@pytest.mark.parametrize("row", VALUES["5d2_capacity_to_flight_cutoff"], ids=lambda r: "{set} {C_rate}C {cutoff_V}V {T0_C}C".format(**r["inputs"]))
+@pytest.mark.parametrize(
+    "row", VALUES["5d2_capacity_to_flight_cutoff"], ids=lambda r: "{set} {C_rate}C {cutoff_V}V {T0_C}C".format(**r["inputs"])
+)
 def test_self_heating_decides_in_the_cold_as_in_the_published_cells(row):
     """Topic 5d-2, matched in trend: which cells fail early, and how far the others go within 0.1 of the capacity.
 
@@ -63,7 +65,11 @@ def test_held_cold_the_published_cells_and_ours_lose_their_charge_alike(cell):
             assert want[3] < 0.45
 
 
-@pytest.mark.parametrize("row", [r for r in VALUES["5c_terminal_voltage"] if r["inputs"]["set"] in ("Ecker2015", "NCA_Kim2011")], ids=lambda r: "{set} {thermal} {T_C}C {C_rate}C".format(**r["inputs"]))
+@pytest.mark.parametrize(
+    "row",
+    [r for r in VALUES["5c_terminal_voltage"] if r["inputs"]["set"] in ("Ecker2015", "NCA_Kim2011")],
+    ids=lambda r: "{set} {thermal} {T_C}C {C_rate}C".format(**r["inputs"]),
+)
 def test_terminal_volts_follow_the_published_cells_at_room_temperature(row):
     """Topic 5c: within 0.06 V at 25 °C between 90 and 20 % of charge; in frost only the order is asked for."""
     i = row["inputs"]
@@ -204,7 +210,17 @@ def test_an_aged_pack_ends_where_its_weakest_cell_meets_the_floor():
 def test_the_working_names_school_dip_and_floor():
     give, working = give_working(PACK, replace(HOVER, air_c=-3.0), ReservePolicy(), "auto")
     names = {s.name: s for s in working.steps}
-    assert {"rated_wh", "pack_c", "resistance_25_ohm", "cold_school", "dip_v", "floor_v", "cold_frac", "usable_wh", "usable_s"} <= set(names)
+    assert {
+        "rated_wh",
+        "pack_c",
+        "resistance_25_ohm",
+        "cold_school",
+        "dip_v",
+        "floor_v",
+        "cold_frac",
+        "usable_wh",
+        "usable_s",
+    } <= set(names)
     assert names["pack_c"].kind == "assumption"
     assert working.value == pytest.approx(give.usable_s) or give.bound_by == "halved"
 

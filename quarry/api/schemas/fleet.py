@@ -72,6 +72,20 @@ class AircraftModelIn(In):
     camera_id: UUID | None = None
     tank_l: float | None = None
     swath_m: float | None = None
+    mass_kg: float | None = None
+    rotors: int | None = Field(default=None, ge=3, le=16)
+    rotor_m: float | None = None
+    hover_w: float | None = None
+    climb_m_s: float = 3.0
+    most_wind_m_s: float | None = None
+    least_air_c: float | None = None
+    most_air_c: float | None = None
+    least_pack_c: float | None = None
+    most_load_kg: float | None = None
+    rain_rated: bool = False
+    shows: Literal["cells", "total", "none"] = "cells"
+    live_at_once: bool = False
+    power_up: list[str] = Field(default_factory=list, max_length=12)
 
 
 class ModeIn(In):

@@ -28,6 +28,10 @@ RIGHTS = {
         Right("packs:retire", Role.LEAD, "retire packs or let a grounded one fly again"),
         Right("policy:write", Role.LEAD, "set the policy"),
         Right("jobs:write", Role.PILOT, "change jobs"),
+        Right("weather:write", Role.HANDLER, "enter readings of the weather"),
+        Right("limits:write", Role.LEAD, "set limits"),
+        Right("limits:override", Role.PILOT, "fly in spite of a no go"),
+        Right("preflight:write", Role.PILOT, "work a preflight list"),
         Right("day:write", Role.PILOT, "plan days"),
     )
 }

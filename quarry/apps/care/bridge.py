@@ -7,6 +7,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 
 from quarry.apps.care.models import PackRecord
+from quarry.apps.fleet.bridge import PackFacts
 from quarry.apps.fleet.models import Pack, PackModel
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
@@ -111,6 +112,14 @@ def kept(story: Story) -> Plain:
 def unkept(told: Plain) -> Story:
     """Return the story that was kept."""
     return story_from(told)
+
+
+def facts(story: Story) -> PackFacts:
+    """Return what planning needs beyond flags: resistance of a mean cell at 25 °C, the weakest over it, cold flights."""
+    last = story.history.resistance[-1].cell_ohm if story.history.resistance else ()
+    mean = sum(last) / len(last) if last else None
+    weak = max(1.0, min(5.0, max(last) / mean)) if mean else 1.0
+    return PackFacts(mean, weak, story.cold_flights_count)
 
 
 def flags(story: Story, health_entered_frac: float) -> Plain:

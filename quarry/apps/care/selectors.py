@@ -62,6 +62,12 @@ def shelf(next_flights: dict[str, date] | None = None, *, archived: bool = False
     }
 
 
+def facts_of(packs: list[Pack]) -> dict[str, Any]:
+    """Return by id of the pack what planning needs of its records."""
+    kept = Standing.objects.filter(pack__in=packs).values_list("pack_id", "digest")
+    return {str(pack_id): bridge.facts(bridge.unkept(digest)) for pack_id, digest in kept}
+
+
 def charging_dict(row: Charging) -> Plain:
     """Return a charge under way as plain data."""
     return {

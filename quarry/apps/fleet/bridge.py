@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from quarry.apps.fleet.models import (
     Aircraft,
     AircraftModel,
@@ -13,7 +15,9 @@ from quarry.apps.fleet.models import (
     SupplyModel,
 )
 from quarry.core.base.errors import CoreError, MissingInput, require_range
+from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.flight.energy import Airframe, PackFigures
+from quarry.core.flight.give import PackToday
 from quarry.core.ground.mapping import Camera as CameraRecord
 from quarry.core.power.charging import ChargeLaw
 from quarry.core.power.supply import Supply as SupplyRecord
@@ -22,6 +26,15 @@ from quarry.core.rotation.model import Charger as ChargerRecord
 from quarry.core.rotation.model import Mode
 
 FleetError = CoreError
+
+
+@dataclass(frozen=True, slots=True)
+class PackFacts:
+    """What the records of a pack tell beyond its health: resistance of a mean cell at 25 °C, weakest over mean, cold flights."""
+
+    cell_25_ohm: float | None = None
+    weak_times: float = 1.0
+    cold_flights: int = 0
 
 
 def camera_record(row: Camera) -> CameraRecord:
@@ -40,7 +53,69 @@ def airframe(model: AircraftModel, item: Aircraft | None = None) -> Airframe:
         model.turn_s,
         model.packs_count,
         power_measured=measured is not None,
+        mass_kg=model.mass_kg,
+        rotors_count=model.rotors,
+        rotor_m=model.rotor_m,
+        hover_w=model.hover_w,
+        climb_m_s=model.climb_m_s,
     )
+
+
+_OPTIONAL_OF_AIRCRAFT = (
+    ("tank_l", 0.5, 400, "Tank", "L"),
+    ("swath_m", 0.5, 40, "Swath", "m"),
+    ("most_wind_m_s", 1, 40, "Wind limit of the maker", "m/s"),
+    ("least_air_c", -50, 20, "Least air temperature", "°C"),
+    ("most_air_c", 10, 60, "Most air temperature", "°C"),
+    ("least_pack_c", -30, 30, "Least pack temperature", "°C"),
+    ("most_load_kg", 0, 200, "Most load", "kg"),
+)
+
+
+def _check_aircraft(row: AircraftModel) -> None:
+    known = [row.mass_kg, row.rotors, row.rotor_m]
+    if any(x is None for x in known) and any(x is not None for x in known):
+        lacks = next(n for n in ("mass_kg", "rotors", "rotor_m") if getattr(row, n) is None)
+        raise MissingInput(
+            "Mass, rotors and rotor diameter come together: power follows speed and load only with all three.", lacks
+        )
+    if row.hover_w is not None and row.mass_kg is None:
+        raise MissingInput("A hover power needs mass and rotors beside it.", "mass_kg")
+    _ = airframe(row).model
+    for name, low, high, words, unit in _OPTIONAL_OF_AIRCRAFT:
+        value = getattr(row, name)
+        if value is not None:
+            require_range(value, low, high, name, words, unit)
+    if (
+        not isinstance(row.power_up, list)
+        or len(row.power_up) > 12
+        or not all(isinstance(x, str) and 0 < len(x) <= 120 for x in row.power_up)
+    ):
+        raise MissingInput("Write the power-up as up to twelve short steps, one a line.", "power_up")
+
+
+def give_of_pack(row: Pack, facts: PackFacts, start_c: float, start_frac: float, *, measured: bool) -> PackToday:
+    """Return the core's pack as it stands before a flight."""
+    m = row.model
+    return PackToday(
+        row.name,
+        chemistry_of(m.chemistry),
+        m.cells,
+        m.capacity_ah,
+        m.rated_wh,
+        row.health_frac,
+        facts.cell_25_ohm,
+        facts.weak_times,
+        start_frac,
+        start_c,
+        measured,
+        facts.cold_flights,
+    )
+
+
+def new_pack(row: PackModel, start_c: float) -> PackToday:
+    """Return a new pack of a model as the core's."""
+    return PackToday(f"(new {row.name})", chemistry_of(row.chemistry), row.cells, row.capacity_ah, row.rated_wh, start_c=start_c)
 
 
 def pack_figures(row: Pack) -> PackFigures:
@@ -98,11 +173,7 @@ def check(row: object) -> None:
         if isinstance(row, Camera):
             camera_record(row)
         elif isinstance(row, AircraftModel):
-            airframe(row)
-            if row.tank_l is not None:
-                require_range(row.tank_l, 0.5, 400, "tank_l", "Tank", "L")
-            if row.swath_m is not None:
-                require_range(row.swath_m, 0.5, 40, "swath_m", "Swath", "m")
+            _check_aircraft(row)
         elif isinstance(row, Aircraft):
             airframe(row.model, row)
         elif isinstance(row, PackModel):

@@ -66,7 +66,12 @@ class PackModel(Thing):
 
 
 class AircraftModel(Thing):
-    """A kind of aircraft with its usual load; ``power_w`` is the mean draw until flights tell better."""
+    """A kind of aircraft with its usual load; ``power_w`` is the mean draw at cruise until flights tell better.
+
+    ``mass_kg`` at take-off, ``rotors`` and ``rotor_m`` let power follow speed, load and air. ``most_*`` and ``least_*``
+    are the maker's limits, from the data sheet. ``power_up`` is how it is switched on, step by step; ``shows`` what its
+    screen tells of the cells.
+    """
 
     work = models.CharField(
         max_length=10,
@@ -82,6 +87,22 @@ class AircraftModel(Thing):
     camera = models.ForeignKey(Camera, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     tank_l = models.FloatField(null=True, blank=True)
     swath_m = models.FloatField(null=True, blank=True)
+    mass_kg = models.FloatField(null=True, blank=True)
+    rotors = models.PositiveSmallIntegerField(null=True, blank=True)
+    rotor_m = models.FloatField(null=True, blank=True)
+    hover_w = models.FloatField(null=True, blank=True)
+    climb_m_s = models.FloatField(default=3.0)
+    most_wind_m_s = models.FloatField(null=True, blank=True)
+    least_air_c = models.FloatField(null=True, blank=True)
+    most_air_c = models.FloatField(null=True, blank=True)
+    least_pack_c = models.FloatField(null=True, blank=True)
+    most_load_kg = models.FloatField(null=True, blank=True)
+    rain_rated = models.BooleanField(default=False)
+    shows = models.CharField(
+        max_length=6, choices=[("cells", "Each cell"), ("total", "A total only"), ("none", "No volts")], default="cells"
+    )
+    live_at_once = models.BooleanField(default=False)
+    power_up = models.JSONField(default=list, blank=True)
 
 
 class ChargerModel(Thing):

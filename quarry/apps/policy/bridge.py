@@ -5,12 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from quarry.core.base.errors import CoreError
-from quarry.core.base.settings import Setting
+from quarry.core.base.settings import Setting, check_value
+from quarry.core.flight.give import SETTINGS as COLD_SETTINGS
+from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
+from quarry.core.limits.verdict import BandPolicy, band_policy
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.policy import policy_of as pack_policy_of
 
-SETTINGS: tuple[Setting, ...] = PACK_SETTINGS
+SETTINGS: tuple[Setting, ...] = (*PACK_SETTINGS, *COLD_SETTINGS, *LIMIT_SETTINGS)
 PolicyError = CoreError
 
 
@@ -22,6 +25,27 @@ def values(own: dict[str, Any]) -> dict[str, Any]:
 def pack_policy(own: dict[str, Any]) -> PackPolicy:
     """Return the policy for packs; raises `PolicyError` at the key that stands in the way."""
     return pack_policy_of(values(own))
+
+
+def bands(own: dict[str, Any]) -> BandPolicy:
+    """Return how near to a limit is too near; raises `PolicyError` at the key that stands in the way."""
+    return band_policy(values(own))
+
+
+def cold(own: dict[str, Any]) -> dict[str, Any]:
+    """Return the school of cold, the planned pack temperature and the warm-up hover."""
+    mine = values(own)
+    return {s.key.removeprefix("cold."): mine.get(s.key, s.default) for s in COLD_SETTINGS}
+
+
+def check(own: dict[str, Any]) -> None:
+    """Raise `PolicyError` at the key of a setting that cannot stand."""
+    pack_policy(own)
+    bands(own)
+    mine = values(own)
+    for setting in COLD_SETTINGS:
+        if setting.key in mine:
+            check_value(setting, mine[setting.key])
 
 
 def lines(own: dict[str, Any]) -> list[dict[str, Any]]:

@@ -42,7 +42,7 @@ def set_policy(*, actor: User, version: int, changes: list[Plain], currency: str
             "at": timezone.now().isoformat(),
         }
     try:
-        bridge.pack_policy(own)
+        bridge.check(own)
     except bridge.PolicyError as bad:
         raise DomainError(bad.code, bad.message, _key_of(bad.field)) from bad
     row.own = own

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from quarry.core.base.errors import Infeasible, require_range
+from quarry.core.base.settings import Setting
 from quarry.core.base.sources import ALGEBRA, ASSUMED, CELL_FIT, ENTERED, MEASURED, PRACTICE
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, Working, explain, formula, given, note_step
@@ -308,3 +309,42 @@ def give_working(pack: PackToday, demand: Demand, policy: ReservePolicy, school:
     """Return what a pack gives and the working of its flight time."""
     told = explain(gives_today, pack, demand, policy, school)
     return told.value, Working(f"Flight time of pack {pack.name}", told.value.usable_s, "s", told.steps)
+
+
+SETTINGS: tuple[Setting, ...] = (
+    Setting(
+        "cold.school",
+        "Cold",
+        "Below freezing",
+        "auto",
+        "the model needs a measured pack temperature and logged cold flights; halving needs neither",
+        choices=(
+            ("auto", "model where measured and flown cold before, else halve"),
+            ("model", "always the thermal model"),
+            ("halve", "always halve the flight time"),
+        ),
+    ),
+    Setting(
+        "cold.pack_c",
+        "Cold",
+        "Packs come to the aircraft at",
+        18.0,
+        "kept in the case or an inside pocket until they are fitted",
+        "°C",
+        1.0,
+        -20.0,
+        40.0,
+    ),
+    Setting(
+        "cold.warm_up_s",
+        "Cold",
+        "Hover before work when packs are below 15 °C",
+        60.0,
+        "30 s to 2 min let a pack warm itself before it is asked for more",
+        "s",
+        1.0,
+        0.0,
+        300.0,
+    ),
+)
+WARM_UP_BELOW_C = 15.0

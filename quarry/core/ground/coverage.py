@@ -40,6 +40,7 @@ Floats = NDArray[np.float64]
 _GAPS = (0.0, 2.0, 6.0, 15.0, math.inf)
 _MOST_CELLS = 60
 _MOST_ROWS = 3000
+_WORTH = 1.06  # a direction slower by more cannot win by its cuts
 _SMALLEST_PATCH = 0.02  # of a square one spacing wide; smaller rests are reported, not flown
 
 
@@ -48,7 +49,7 @@ class LineTask:
     """How lines are to be laid and flown.
 
     ``angle_deg`` None lets the sweep choose. ``step_deg`` is the pitch of the sweep, ``refine``
-    how many of its best directions are planned in full.
+    how many of its best directions are planned in full, ``keep`` how many of these are handed on to be cut.
     """
 
     spacing_m: float
@@ -60,6 +61,7 @@ class LineTask:
     home: Metres | None = None
     step_deg: float = 3.0
     refine: int = 4
+    keep: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,10 +93,11 @@ class DirectionPoint:
 
 @dataclass(frozen=True, slots=True)
 class CoveragePlan:
-    """The chosen coverage and the curve of time over direction."""
+    """The chosen coverage and the curve of time over direction; ``others`` are the next best, planned in full."""
 
     best: Coverage
     directions: tuple[DirectionPoint, ...]
+    others: tuple[Coverage, ...] = ()
 
 
 def bearing_of(angle_deg: float) -> float:
@@ -137,10 +140,21 @@ def plan_coverage(area: Area, task: LineTask) -> CoveragePlan:
             "wind.speed_m_s",
         )
     plans = [coverage_at(area, task, angle, detours, patch=False) for angle in candidates]
-    best = min(plans, key=lambda c: _merit(c, area, task))
+    plans.sort(key=lambda c: _merit(c, area, task))
+    kept = [c for c in plans if _merit(c, area, task) <= _WORTH * _merit(plans[0], area, task)][: task.keep]
     if task.ends == "cover" and not area.forbidden.is_empty:
-        best = coverage_at(area, task, best.angle_deg, detours)
-    return CoveragePlan(best, sweep)
+        kept = [coverage_at(area, task, c.angle_deg, detours) for c in kept]
+    return CoveragePlan(kept[0], sweep, tuple(kept[1:]))
+
+
+def reversed_coverage(c: Coverage, task: LineTask) -> Coverage:
+    """Return the same lines flown from the other end."""
+    lines = tuple((x2, y2, x1, y1) for x1, y1, x2, y2 in reversed(c.lines))
+    last = len(c.lines) - 1
+    owner = tuple(last - k if k >= 0 else -1 for k in reversed(c.path_line))
+    path = tuple(reversed(c.path))
+    time = _way_time(np.array(path), task) + task.turn_s * last
+    return replace(c, lines=lines, path=path, path_line=owner, time_s=time)
 
 
 def _merit(c: Coverage, area: Area, task: LineTask) -> float:

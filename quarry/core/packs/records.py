@@ -104,6 +104,7 @@ class Flown(Record):
     to_frac: float | None = _number("Charge at landing", "", 0.0, 1.0)
     most_c: float | None = _number("Highest temperature", "°C", -40.0, 120.0)
     aircraft: str = _text("Aircraft", 60)
+    air_c: float | None = _number("Air temperature", "°C", -60.0, 60.0)
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,6 +40,7 @@ from quarry.core.packs.records import (
 
 LEAST_USED_FRAC = 0.25  # a charge-back over less than this says little of the capacity
 FULL_FRAC = 0.95
+COLD_AIR_C = 5.0  # a flight in colder air tells how this kind of pack bears the cold
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +91,7 @@ class Story:
     flights_count: int
     timed: tuple[TimedFlight, ...]
     alarms: tuple[float, float, bool] | None = None
+    cold_flights_count: int = 0
 
 
 def standing_entries(entries: Sequence[Entry]) -> list[Entry]:
@@ -128,7 +130,7 @@ class _Fold:
         self.pending: list[Flown] = []
         self.cycles = kind.cycles_before
         self.charge, self.charge_day = kind.charge_frac, None
-        self.deep = self.full_lapses = self.heat_lapses = self.flights = 0
+        self.deep = self.full_lapses = self.heat_lapses = self.flights = self.cold = 0
         self.flown_s = 0.0
         self.full_since: float | None = None
         self.used: float | None = None
@@ -160,6 +162,7 @@ class _Fold:
 
     def flight(self, r: Flown, day: float) -> None:
         self.flights += 1
+        self.cold += r.air_c is not None and r.air_c < COLD_AIR_C
         self.flown_s += r.flown_s
         self.used = day
         self.deep += r.to_frac is not None and r.to_frac < self.policy.floor_frac
@@ -291,6 +294,7 @@ class _Fold:
             self.flights,
             tuple(self.timed),
             self.alarms,
+            self.cold,
         )
 
 

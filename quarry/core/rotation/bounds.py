@@ -38,7 +38,7 @@ def _bounds(task: RotationTask) -> list[tuple[float, str]]:
         t = craft.from_s
         last = t
         for f in (f for f in task.flights if f.aircraft == craft.id):
-            t = task.next_window(t, f.flight_s)
+            t = task.next_window(t, f)
             last = t + f.flight_s
             t = last + task.swap_s
         chain = max(chain, last)

@@ -289,12 +289,13 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                 j
                 for j in range(n_sets)
                 if sets[j].type == craft[a].type
+                and sets[j].gives_wh >= flight.need_wh
                 and ready_at[j] <= now
                 and (full_only or (min(soc[j]) + 1e-9 >= flight.required_frac and not on_port[j]))
             ]
             if not options:
                 continue
-            start = task.next_window(now, flight.flight_s)
+            start = task.next_window(now, flight)
             if start > now:
                 if start < math.inf:
                     heapq.heappush(events, (start, 1, 0, 0))
@@ -484,11 +485,11 @@ def _power_holds(task: RotationTask, charges: list[PlannedCharge], from_s: float
 def waits(task: RotationTask, flights: list[PlannedFlight]) -> tuple[Wait, ...]:
     """Return when each aircraft stood ready and did not fly, and for want of what."""
     found = []
+    known = {f.id: f for f in task.flights}
     for craft in task.aircraft:
         ready = craft.from_s
         for f in sorted((f for f in flights if f.aircraft == craft.id), key=lambda f: f.takeoff_s):
-            length = f.landing_s - f.takeoff_s
-            opens = task.next_window(ready, length)
+            opens = task.next_window(ready, known[f.flight])
             if opens > ready + 1 and math.isfinite(opens):
                 found.append(Wait(craft.id, f.flight, ready, min(opens, f.takeoff_s), "window"))
                 ready = min(opens, f.takeoff_s)

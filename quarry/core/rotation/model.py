@@ -40,7 +40,7 @@ class PackSet:
     """Packs that fly together.
 
     ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time.
-    ``from_s`` is when the set is there.
+    ``from_s`` is when the set is there, ``gives_wh`` what the whole set may spend on one flight.
     """
 
     id: str
@@ -51,17 +51,24 @@ class PackSet:
     slowness: float = 1.0
     law: ChargeLaw = CONSTANT_POWER
     from_s: float = 0.0
+    gives_wh: float = math.inf
 
 
 @dataclass(frozen=True, slots=True)
 class Flight:
-    """One sortie to be flown: its length and the share it takes from each pack of its set."""
+    """One sortie to be flown: its length and the share it takes from each pack of its set.
+
+    ``windows``: when it may be in the air, within those of the day; None takes the day's alone. ``need_wh``: only a
+    set that gives as much may fly it.
+    """
 
     id: str
     aircraft: str
     flight_s: float
     energy_frac: float
     required_frac: float = 1.0
+    windows: tuple[tuple[float, float], ...] | None = None
+    need_wh: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,13 +100,14 @@ class RotationTask:
     windows: tuple[tuple[float, float], ...] | None = None
     policy: Policy = "full"
 
-    def next_window(self, at_s: float, length_s: float) -> float:
-        """Return the earliest time, not before ``at_s``, at which so long a flight fits; inf if none."""
-        if self.windows is None:
+    def next_window(self, at_s: float, flight: Flight) -> float:
+        """Return the earliest time, not before ``at_s``, at which a flight fits; inf if none."""
+        windows = self.windows if flight.windows is None else flight.windows
+        if windows is None:
             return at_s
-        for a, b in self.windows:
+        for a, b in windows:
             t = max(a, at_s)
-            if t + length_s <= b:
+            if t + flight.flight_s <= b:
                 return t
         return math.inf
 
@@ -190,10 +198,11 @@ def check_task(task: RotationTask) -> None:
             raise MissingInput(f"{flight.id} has no aircraft. Choose one for its job.", "aircraft")
         if flight.energy_frac > 1.0 + 1e-9:
             raise Infeasible(f"{flight.id} takes {flight.energy_frac:.0%} of a full set. Cut the job for these packs.", "packs")
-        if not math.isfinite(task.next_window(0.0, flight.flight_s)):
+        if not math.isfinite(task.next_window(0.0, flight)):
             raise Infeasible(
-                f"{flight.id} takes {flight.flight_s / 60:.0f} min and no opening of the day is that long. "
-                "Widen the hours, or cut the sortie shorter.",
+                f"{flight.id} takes {flight.flight_s / 60:.0f} min and no opening of the day "
+                f"{'that its limits leave ' if flight.windows is not None else ''}is that long. "
+                "Widen the hours, wait for another day, or cut the sortie shorter.",
                 "windows",
             )
     for c in task.aircraft:
@@ -201,6 +210,14 @@ def check_task(task: RotationTask) -> None:
         sets = [s for s in task.sets if s.type == c.type]
         if mine and not sets:
             raise MissingInput(f"No pack for {c.id} is in the day. Add one that fits it.", "packs")
+        for f in mine:
+            if all(s.gives_wh < f.need_wh for s in sets):
+                best = max(sets, key=lambda s: s.gives_wh)
+                raise Infeasible(
+                    f"{f.id} takes {f.need_wh:.0f} Wh and the strongest set of the day, {best.id}, gives {best.gives_wh:.0f} Wh. "
+                    "Cut the job for the packs of the day, or add a stronger one.",
+                    "packs",
+                )
     for kind in {c.type for c in task.aircraft}:
         need = sum(1 for f in task.flights if craft[f.aircraft].type == kind)
         sets = [s for s in task.sets if s.type == kind]

@@ -264,6 +264,33 @@ def plan_sorties(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry |
         A leg cannot be flown in this wind, home cannot be reached from some place, or some part of
         the route takes more than one set gives; the message names the place.
     """
+    return _planned(*_solve(coverage, task, forbidden))
+
+
+@dataclass(frozen=True, slots=True)
+class Merit:
+    """How good a cut is: sorties, time in the air, and how far it leaves its sorties upwind of where it entered. [m]"""
+
+    sorties: int
+    total_s: float
+    upwind_m: float
+
+
+def merit_of(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None = None) -> Merit:
+    """Return how good a coverage is once it is cut, without telling each sortie."""
+    c, breaks, start = _solve(coverage, task, forbidden)
+    first, last = start[np.array(breaks[:-1])], np.array(breaks[1:])
+    w, e, st = c.ways, c.st.elapsed_s, c.st
+    total = float((w.takeoff_s + w.landing_s + w.out_s[first] + e[last] - e[first] + w.home_s[last]).sum())
+    east, north = task.wind.towards
+    speed = math.hypot(east, north)
+    gain = (st.xy[first] - st.xy[last]) @ np.array([east, north]) / speed if speed > 0 else np.zeros(1)
+    return Merit(len(breaks) - 1, total, float(gain.sum()))
+
+
+def _solve(
+    coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None
+) -> tuple[_Context, tuple[int, ...], NDArray[np.int64]]:
     require_range(task.overlap_m, 0.0, 500.0, "sorties.overlap_m", "Overlap on resuming", "m")
     require_range(task.keep_spare_s, 0.0, 900.0, "sorties.keep_spare_s", "Time kept to spare", "s")
     sets = task.sets or (label_give(task.aircraft, task.pack, task.policy)[0],)
@@ -282,7 +309,7 @@ def plan_sorties(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry |
         breaks, start = _cut(context)
         if share == shares[-1] or _holds(context, breaks, start):
             break
-    return _planned(context, breaks, start)
+    return context, breaks, start
 
 
 def _cut(c: _Context) -> tuple[tuple[int, ...], NDArray[np.int64]]:

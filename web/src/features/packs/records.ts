@@ -48,6 +48,7 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
       share('to_frac', 'Charge at landing'),
       warm('most_c', 'Warmest'),
       text('aircraft', 'Aircraft'),
+      warm('air_c', 'Air'),
     ],
   },
   charge: {

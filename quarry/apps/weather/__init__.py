@@ -1,0 +1,1 @@
+"""Forecasts from the weather desk, and what was measured or reported on the day."""

@@ -1,0 +1,140 @@
+"""Direction, start corner and cuts chosen together: several coverages, each from both ends, are cut and compared."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from shapely.geometry.base import BaseGeometry
+
+from quarry.core.base.errors import CoreError, Infeasible
+from quarry.core.base.sources import BELLMAN, PRACTICE
+from quarry.core.base.working import Step, Working
+from quarry.core.ground.coverage import Coverage, CoveragePlan, LineTask, bearing_of, reversed_coverage
+from quarry.core.ground.geodesy import Metres
+from quarry.core.sorties.plan import Merit, SortiePlan, SortieTask, merit_of, plan_sorties
+
+_UPWIND_WORTH = 1.03  # reversing a route changes its time by at most about 3 %
+_UPWIND_FROM_M_S = 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class Joint:
+    """The coverage taken with its sorties, and the working of the choice."""
+
+    coverage: Coverage
+    plan: SortiePlan
+    tried: int
+    working: Working
+
+
+def plan_together(
+    cover: CoveragePlan, lines: LineTask, make: Callable[[Coverage], SortieTask], forbidden: BaseGeometry | None = None
+) -> Joint:
+    """Return the best of all candidate coverages, cut: fewest sorties, then least time, then home with the wind.
+
+    Parameters
+    ----------
+    cover : CoveragePlan
+        Its best and others are candidates, each from both ends.
+    lines : LineTask
+        What they were laid for.
+    make : callable
+        The task of cutting for one coverage; heights along it may differ.
+    forbidden : geometry, optional
+        Ground that must not be flown over.
+
+    Raises
+    ------
+    CoreError
+        No candidate can be cut; the error is that of the best coverage.
+    """
+    candidates = [c for base in (cover.best, *cover.others) for c in (base, reversed_coverage(base, lines))]
+    found: list[tuple[Merit, Coverage]] = []
+    first_error: CoreError | None = None
+    for c in candidates:
+        try:
+            found.append((merit_of(c, make(c), forbidden), c))
+        except CoreError as bad:
+            first_error = first_error or bad
+    if not found:
+        raise first_error or Infeasible("No line can be flown.", "area")
+    best = min(found, key=lambda f: (f[0].sorties, f[0].total_s))
+    taken, why = best, "fewest sorties, then least time"
+    if lines.wind.speed_m_s >= _UPWIND_FROM_M_S:
+        near = [f for f in found if f[0].sorties == best[0].sorties and f[0].total_s <= _UPWIND_WORTH * best[0].total_s]
+        upwind = max(near, key=lambda f: f[0].upwind_m)
+        if upwind[0].upwind_m > best[0].upwind_m + 1.0:
+            taken, why = upwind, "out against the wind and home with it, within 3 % of the least time"
+    merit, coverage = taken
+    steps = [
+        Step(
+            "total_s",
+            m.total_s,
+            "s",
+            f"lines at {bearing_of(c.angle_deg):.0f}°, {m.sorties} sorties",
+            source=BELLMAN,
+            kind="input",
+            note="" if c is not coverage else "taken",
+        )
+        for m, c in sorted(found, key=lambda f: (f[0].sorties, f[0].total_s))
+    ]
+    steps.append(Step("choice", f"{merit.sorties} sorties", "", why, source=PRACTICE, kind="choice"))
+    return Joint(
+        coverage,
+        plan_sorties(coverage, make(coverage), forbidden),
+        len(found),
+        Working("Direction and start", merit.total_s, "s", tuple(steps)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class HomeTried:
+    """A place for home with what the job takes from there; None where it cannot be flown from there, with the reason."""
+
+    at: Metres
+    sorties: int | None
+    total_s: float | None
+    why_not: str = ""
+
+
+def try_homes(
+    coverage: Coverage, task: SortieTask, homes: Sequence[Metres], forbidden: BaseGeometry | None = None
+) -> list[HomeTried]:
+    """Return what the same lines take from each of several homes."""
+    found = []
+    for at in homes:
+        try:
+            m = merit_of(coverage, replace(task, home=at), forbidden)
+            found.append(HomeTried(at, m.sorties, m.total_s))
+        except CoreError as bad:
+            found.append(HomeTried(at, None, None, bad.message))
+    return found
+
+
+def best_home(
+    coverage: Coverage, task: SortieTask, allowed: BaseGeometry, forbidden: BaseGeometry | None = None, rounds: int = 3
+) -> HomeTried | None:
+    """Return the best home inside a permitted area: a net of places, then finer nets around the best; None if none serves."""
+    from shapely import Point
+
+    west, south, east, north = allowed.bounds
+    span = max(east - west, north - south) / 2
+    middle = ((west + east) / 2, (south + north) / 2)
+    best: HomeTried | None = None
+    for _ in range(rounds):
+        net = [(middle[0] + span * (i / 2 - 1), middle[1] + span * (j / 2 - 1)) for i in range(5) for j in range(5)]
+        inside = [p for p in net if allowed.covers(Point(p)) and (forbidden is None or not forbidden.contains(Point(p)))]
+        if best is None and not inside:
+            inside = [(allowed.representative_point().x, allowed.representative_point().y)]
+        for tried in try_homes(coverage, task, inside, forbidden):
+            if tried.sorties is not None and (best is None or best.sorties is None or _rank(tried) < _rank(best)):
+                best = tried
+        if best is None:
+            break
+        middle, span = best.at, span / 2.5
+    return best
+
+
+def _rank(t: HomeTried) -> tuple[float, float]:
+    return (t.sorties if t.sorties is not None else 1e9, t.total_s if t.total_s is not None else 1e18)
