@@ -154,14 +154,15 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             cluster.start(54320)
             cluster.ensure_database("quarry_app", secrets["app"], "quarry")
             env["QUARRY_DATABASE_URL"] = cluster.url("quarry_app", secrets["app"], "quarry")
-        say("2/5 stand-in: terrain desk …")
-        desk_port = free_port(8711)
-        children["terrain desk"] = _spawn(
-            "terrain-desk", [sys.executable, "-m", "quarry.standins.terrain_desk", "--port", str(desk_port)], env
-        )
-        if not _answers(f"http://127.0.0.1:{desk_port}/", 15, children["terrain desk"]):
-            raise ClusterError(f"The terrain desk did not answer; see {STATE / 'terrain-desk.log'}.")
-        env.setdefault("QUARRY_TERRAIN_URL", f"http://127.0.0.1:{desk_port}")
+        say("2/5 stand-ins: terrain desk, weather desk …")
+        for name, wanted, setting in (("terrain", 8711, "QUARRY_TERRAIN_URL"), ("weather", 8712, "QUARRY_WEATHER_URL")):
+            desk = f"{name} desk"
+            port = free_port(wanted)
+            command = [sys.executable, "-m", f"quarry.standins.{name}_desk", "--port", str(port)]
+            children[desk] = _spawn(f"{name}-desk", command, env)
+            if not _answers(f"http://127.0.0.1:{port}/", 15, children[desk]):
+                raise ClusterError(f"The {desk} did not answer; see {STATE / f'{name}-desk.log'}.")
+            env.setdefault(setting, f"http://127.0.0.1:{port}")
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
         say("4/5 worker …")

@@ -70,6 +70,22 @@ AIRCRAFT_MODELS = [
         "fixed_s": 80.0,
         "turn_s": 4.0,
         "camera": "24 MP, 18 mm",
+        "mass_kg": 6.6,
+        "rotors": 6,
+        "rotor_m": 0.39,
+        "hover_w": 690.0,
+        "climb_m_s": 3.0,
+        "most_wind_m_s": 11.5,
+        "least_air_c": -15.0,
+        "most_air_c": 42.0,
+        "least_pack_c": 4.0,
+        "most_load_kg": 1.1,
+        "power_up": [
+            "Controller on, antennas up",
+            "Pack in until both catches click",
+            "Hold the button: three tones",
+            "Link and video seen",
+        ],
     },
     {
         "name": "Brunt 16",
@@ -82,6 +98,24 @@ AIRCRAFT_MODELS = [
         "turn_s": 5.0,
         "tank_l": 16.0,
         "swath_m": 5.5,
+        "mass_kg": 27.5,
+        "rotors": 6,
+        "rotor_m": 0.92,
+        "hover_w": 4750.0,
+        "climb_m_s": 2.5,
+        "most_wind_m_s": 8.5,
+        "least_air_c": 0.0,
+        "most_air_c": 42.0,
+        "least_pack_c": 8.0,
+        "rain_rated": True,
+        "live_at_once": True,
+        "shows": "total",
+        "power_up": [
+            "Arms locked, props clear of people",
+            "Both packs in: it is live now",
+            "Controller on, link seen",
+            "Pump primed, no drip",
+        ],
     },
 ]
 
@@ -220,6 +254,9 @@ EXTRAS: dict[str, dict[str, Any]] = {
 }
 
 CHARGERS = [{"name": "Van bench left", "model": "Duo 600"}, {"name": "Van bench right", "model": "Duo 1200"}]
+JOB_LIMITS: dict[str, list[dict[str, Any]]] = {
+    "S": [{"key": "gust_m_s", "most": 10.5, "why": "the pit wall turns the wind over: agreed after the March flights"}],
+}
 SUPPLIES = [{"name": "Trailer set", "model": "Field generator 4.2 kW"}]
 
 
@@ -229,7 +266,7 @@ def jobs() -> list[dict[str, Any]]:
     pond = boundary(LON + 0.0006, LAT - 0.0001, radius_m=52, seed=9, corners=6, stretch=1.3, turn_deg=60)
     bank = boundary(LON + 0.0102, LAT + 0.0024, radius_m=142, seed=23, corners=7, stretch=2.1, turn_deg=66)
     moor = boundary(LON - 0.0108, LAT + 0.0056, radius_m=560, seed=31, corners=10, stretch=1.25, turn_deg=-18)
-    wind = {"speed_m_s": 5.5, "from_deg": 238.0, "height_m": 60.0, "assumed": True}
+    wind = {"speed_m_s": 5.5, "from_deg": 238.0, "height_m": 60.0, "assumed": True, "cover": "grass", "air_c": 11.0}
     return [
         {
             "name": "Old stone working",
@@ -245,8 +282,18 @@ def jobs() -> list[dict[str, Any]]:
                 "forward_overlap_frac": 0.8,
                 "speed_m_s": 8.0,
                 "exposure_s": 0.001,
+                "tolerance_m": 4.0,
             },
             "wind": wind,
+            "site": {
+                "obstacles": [{"name": "old hoist", "at": [LON - 0.0031, LAT - 0.0019], "radius_m": 6.0, "top_m": 31.0}],
+                "fallbacks": [
+                    {"name": "quarry gate", "at": [LON + 0.0046, LAT - 0.0030]},
+                    {"name": "ramp", "at": [LON - 0.0018, LAT + 0.0042]},
+                ],
+                "homes": [{"name": "track end", "at": [LON + 0.0022, LAT - 0.0037]}],
+                "home_area": [],
+            },
         },
         {
             "name": "Bracken bank",
@@ -258,6 +305,7 @@ def jobs() -> list[dict[str, Any]]:
             "home": [LON + 0.0078, LAT + 0.0006],
             "work": {"rate_l_ha": 18.0, "swath_m": 5.5, "tank_l": 16.0, "speed_m_s": 5.0, "height_m": 3.0},
             "wind": {**wind, "speed_m_s": 3.0, "height_m": 5.0},
+            "site": {"fallbacks": [{"name": "field gate", "at": [LON + 0.0094, LAT + 0.0008]}]},
         },
         {
             "name": "Moor search exercise",
@@ -269,5 +317,6 @@ def jobs() -> list[dict[str, Any]]:
             "home": [LON - 0.0062, LAT + 0.0018],
             "work": {"sweep_width_m": 55.0, "coverage": 1.0, "law": "random", "speed_m_s": 10.0, "height_m": 60.0},
             "wind": wind,
+            "site": {"fallbacks": [{"name": "sheepfold", "at": [LON - 0.0092, LAT + 0.0031]}]},
         },
     ]

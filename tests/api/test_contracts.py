@@ -211,7 +211,7 @@ def test_a_job_may_become_another_kind_of_work(web, job):
     answer = web.get(f"/jobs/{job.pk}").json()
     after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"kind": "spraying", "work": {}}}).json()
     assert after["job"]["kind"] == "spraying"
-    assert set(after["job"]["work"]) == {"rate_l_ha", "swath_m", "tank_l", "speed_m_s", "height_m"}
+    assert set(after["job"]["work"]) == {"rate_l_ha", "swath_m", "tank_l", "speed_m_s", "height_m", "tolerance_m"}
     loads = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "loads_count")
     litres = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "volume_l")
     assert loads == -(-litres // 16.0)
@@ -223,7 +223,7 @@ def test_what_a_crew_reads_of_a_sortie_opens(web, job):
     for s in plan["sorties"]:
         back = web.get(f"/jobs/{job.pk}/working/back_{s['number']}").json()
         assert back["value"] == pytest.approx(s["turn_back_s"])
-        assert [step["name"] for step in back["steps"]][:3] == ["usable_s", "home_s", "landing_s"]
+        assert [step["name"] for step in back["steps"]][:4] == ["usable_wh", "onward_wh", "home_wh", "landing_wh"]
 
 
 def test_the_numbers_beside_the_finish_open(web, day):

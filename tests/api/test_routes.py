@@ -94,7 +94,14 @@ def rows(fleet, job, day, lead):
     pack = fleet["01"]
     charging = begin_charge(actor=lead, pack_id=pack.pk, figures={})
     table = begin_intake(actor=lead, name="packs.csv", data=b"name,model\n")
-    ids = {"pack_id": pack.pk, "charging_id": charging.pk, "intake_id": table.pk}
+    from quarry.apps.limits.services import begin_preflight, begin_with_starter
+    from quarry.apps.weather.services import add_reading
+
+    sheet = begin_with_starter(actor=lead)[0]
+    reading = add_reading(actor=lead, lon=7.1, lat=46.2, figures={"gust_m_s": 4.0})
+    listed = begin_preflight(actor=lead, job_id=job.pk, aircraft_id=fleet["A1"].pk, pack_ids=[pack.pk], sortie=1)
+    more = {"sheet_id": sheet.pk, "reading_id": reading.pk, "preflight_id": listed.pk}
+    ids = more | {"pack_id": pack.pk, "charging_id": charging.pk, "intake_id": table.pk}
     return ids | {"job_id": job.pk, "day_id": day.pk, "person_id": lead.pk, "terrain_id": terrain.pk, "fleet": fleet}
 
 
@@ -114,6 +121,8 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job, m
     client.force_login(stranger)
     body = _body(path, method, known["fleet"], job)
     query = "?version=1" if "thing_id" in path and method == "put" else ""
+    if "/limits/" in path or path.endswith("/air"):
+        query = "?on=2031-05-06&at=2031-05-06T10:00:00Z"
     response = client.generic(method.upper(), filled(path, known) + query, json.dumps(body), "application/json")
     assert_problem(response, 404, "not_found")
 
@@ -129,6 +138,10 @@ def _body(path, method, fleet, job):
             data |= {"bought_on": None, "warranty_until": None}
             del data["grounded_why"]
         return json.loads(json.dumps(data, default=str))
+    if "preflight_id" in path:
+        return {"patch": {"entries": {"home": True}}}.get(method, {"name": "Ada", "reason": "because of it"})
+    if "reading_id" in path:
+        return {"withdrawn": True}
     if method == "put" and "job_id" in path:
         data = job_dict(job)
         return {"version": 1, "job": {k: v for k, v in data.items() if k not in ("id", "version", "archived", "changed_at")}}

@@ -105,8 +105,8 @@ def test_ones_own_password_can_be_changed(lead):
     ("role", "rights"),
     [
         ("lead", set(RIGHTS)),
-        ("pilot", {"fleet:write", "packs:write", "packs:record", "jobs:write", "day:write"}),
-        ("handler", {"packs:write", "packs:record"}),
+        ("pilot", set(RIGHTS) - {"people:write", "packs:retire", "policy:write", "limits:write"}),
+        ("handler", {"packs:write", "packs:record", "weather:write"}),
         ("viewer", set()),
     ],
 )

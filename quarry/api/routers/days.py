@@ -14,12 +14,15 @@ from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import selectors, services
 from quarry.apps.day.models import Day
 from quarry.apps.day.tasks import begin_search
+from quarry.apps.weather.services import ask_desk
 
 router = Router(tags=["days"])
 
 
 def _answer(day: Day) -> dict[str, Any]:
     data: dict[str, Any] = {"day": selectors.day_dict(day), "plan": None, "problem": None, "job_problems": []}
+    for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in selectors.places_of(day)):
+        ask_desk(day.organisation, lon, lat)
     try:
         kept, new = selectors.plan_of(day)
         if new:

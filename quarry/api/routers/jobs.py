@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import json
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -13,9 +14,12 @@ from ninja import File, Router, UploadedFile
 
 from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
+from quarry.api.schemas.weather import PlanningAir
 from quarry.apps.jobs import selectors, services
-from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.models import Job, Terrain
+from quarry.apps.weather.services import ask_desk
 
+_KINDS = {"kml": "application/vnd.google-earth.kml+xml", "gpx": "application/gpx+xml", "geojson": "application/geo+json"}
 router = Router(tags=["jobs"])
 terrain_router = Router(tags=["terrain"])
 
@@ -100,33 +104,63 @@ def working(request: HttpRequest, job_id: UUID, key: str) -> object:
     return selectors.working_of(selectors.job_of(job_id), key)
 
 
+@router.get("/{job_id}/homes", response=s.HomesOut, operation_id="job_homes", summary="What the job takes from other homes")
+def homes(request: HttpRequest, job_id: UUID) -> object:
+    """Return home now, the others entered, and the best place that is permitted."""
+    return services.compare_homes(selectors.job_of(job_id))
+
+
+@router.get("/{job_id}/air", response=PlanningAir, operation_id="job_air", summary="Wind and air for an hour")
+def air(request: HttpRequest, job_id: UUID, at: datetime) -> object:
+    """Return wind and air at flying height for an hour, from a fresh measurement or the forecast."""
+    job = selectors.job_of(job_id)
+    place = job.home or (job.area[0] if job.area else None)
+    if place:
+        ask_desk(request.user.organisation, place[0], place[1])
+    return selectors.planning_air_of(job, at)
+
+
 @router.get("/{job_id}/export.{form}", operation_id="export_job", summary="A job and its sorties as a file")
 def export(request: HttpRequest, job_id: UUID, form: str, sortie: int | None = None) -> HttpResponse:
-    """Return GeoJSON or KML of the whole job or of one sortie."""
-    wanted = "kml" if form == "kml" else "geojson"
+    """Return GeoJSON, KML or GPX of the whole job or of one sortie."""
+    wanted = form if form in ("kml", "gpx") else "geojson"
     content, name = services.export_job(selectors.job_of(job_id), wanted, sortie)
     body = content if isinstance(content, bytes) else json.dumps(content).encode()
-    kind = "application/vnd.google-earth.kml+xml" if wanted == "kml" else "application/geo+json"
+    kind = _KINDS[wanted]
     return HttpResponse(body, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def _terrain_line(t: Terrain) -> dict[str, Any]:
+    east = t.west_deg + (t.columns - 1) * t.cell_deg_lon
+    north = t.south_deg + (t.rows - 1) * t.cell_deg_lat
+    return {"id": t.pk, "name": t.name, "simulated": t.simulated, "bounds": (t.west_deg, t.south_deg, east, north)}
 
 
 @terrain_router.get("", response=list[s.TerrainLine], operation_id="list_terrains", summary="Where terrain is known")
 def list_terrains(request: HttpRequest) -> object:
     """Return the extent of each grid."""
-    return [
-        {
-            "id": t.pk,
-            "name": t.name,
-            "simulated": t.simulated,
-            "bounds": (
-                t.west_deg,
-                t.south_deg,
-                t.west_deg + (t.columns - 1) * t.cell_deg_lon,
-                t.south_deg + (t.rows - 1) * t.cell_deg_lat,
-            ),
-        }
-        for t in selectors.terrains()
-    ]
+    return [_terrain_line(t) for t in selectors.terrains()]
+
+
+@terrain_router.post("", response={201: s.TerrainLine}, operation_id="add_terrain", summary="Load an elevation grid")
+def add_terrain(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
+    """Keep a GeoTIFF or an ESRI ASCII grid; plans over it follow the ground."""
+    name = (file.name or "terrain").rsplit(".", 1)[0]
+    return 201, _terrain_line(services.add_terrain(actor=request.user, name=name, data=file.read(settings.TABLE_MOST_BYTES + 1)))
+
+
+@terrain_router.delete("/{terrain_id}", response=s.TerrainLine, operation_id="archive_terrain", summary="Put a terrain away")
+def archive_terrain(request: HttpRequest, terrain_id: UUID) -> object:
+    """Archive a terrain; it can be brought back."""
+    return _terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=True))
+
+
+@terrain_router.post(
+    "/{terrain_id}/restore", response=s.TerrainLine, operation_id="restore_terrain", summary="Bring a terrain back"
+)
+def restore_terrain(request: HttpRequest, terrain_id: UUID) -> object:
+    """Bring an archived terrain back."""
+    return _terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=False))
 
 
 @terrain_router.get("/{terrain_id}", response=s.TerrainOut, operation_id="get_terrain", summary="Light and contours of a terrain")

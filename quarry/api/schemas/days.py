@@ -161,6 +161,29 @@ class DayProblem(Schema):
     field: str
 
 
+class DayGateHour(Schema):
+    """An hour of a job's gate, in seconds from the day's opening; ``unknown``: nothing is known of it."""
+
+    start_s: float
+    word: Literal["go", "care", "no"]
+    unknown: bool
+    reasons: list[str]
+    gust_m_s: float | None
+    wind_m_s: float | None
+    from_deg: float | None
+
+
+class DayGate(Schema):
+    """What the limits of a job leave of the day, and the gust limit at its flying height."""
+
+    job_id: UUID
+    letter: str
+    name: str
+    limit_m_s: float | None
+    height_m: float
+    hours: list[DayGateHour]
+
+
 class DayPlanOut(Schema):
     """The plan of a day."""
 
@@ -183,6 +206,8 @@ class DayPlanOut(Schema):
     can_give_w: float | None
     calls: list[CallOut]
     problems: list[DayProblem]
+    gates: list[DayGate]
+    cautions: list[str]
 
 
 class DayPlanProblem(Schema):

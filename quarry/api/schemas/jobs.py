@@ -39,6 +39,10 @@ class SortiesIO(In):
     breaks: Literal["anywhere", "line_ends"]
     overlap_m: float
     keep_spare_s: float
+    cut_for: Literal["weakest", "each"] = "weakest"
+    return_m: float | None = None
+    clearance_m: float = 20.0
+    load_kg: float = 0.0
 
 
 class WindIO(In):
@@ -48,6 +52,40 @@ class WindIO(In):
     from_deg: float
     height_m: float
     assumed: bool
+    origin: Literal["assumed", "entered", "forecast", "measured"] = "assumed"
+    words: str = Field(default="", max_length=200)
+    at: str | None = None
+    cover: Literal["water", "grass", "crops", "hedges", "wood"] = "grass"
+    gust_m_s: float | None = None
+    air_c: float = 15.0
+    density_kg_m3: float | None = None
+    into_m_s: float | None = None
+    with_m_s: float | None = None
+
+
+class ObstacleIO(In):
+    """A mast, tree or house on a way home, as a circle with its top above the ground."""
+
+    name: str = Field(default="", max_length=60)
+    at: Place
+    radius_m: float
+    top_m: float
+
+
+class NamedPlaceIO(In):
+    """A named place."""
+
+    name: str = Field(default="", max_length=60)
+    at: Place
+
+
+class SiteIO(In):
+    """What stands around: obstacles, fallback landing places, other homes, and where home may lie."""
+
+    obstacles: list[ObstacleIO] = Field(default_factory=list, max_length=60)
+    fallbacks: list[NamedPlaceIO] = Field(default_factory=list, max_length=20)
+    homes: list[NamedPlaceIO] = Field(default_factory=list, max_length=12)
+    home_area: list[Place] = Field(default_factory=list, max_length=400)
 
 
 class JobFigures(In):
@@ -64,6 +102,7 @@ class JobFigures(In):
     lines: LinesIO
     sorties: SortiesIO
     wind: WindIO
+    site: SiteIO = Field(default_factory=SiteIO)
     aircraft_model_id: UUID | None
     aircraft_id: UUID | None
     camera_id: UUID | None
@@ -125,6 +164,14 @@ class LegOut(Schema):
     line: int
 
 
+class FallbackOut(Schema):
+    """The fallback place that serves a sortie best; ``least_wh`` is left there above the floor at the worst point."""
+
+    name: str
+    least_wh: float
+    always: bool
+
+
 class SortieOut(Schema):
     """One sortie."""
 
@@ -147,6 +194,10 @@ class SortieOut(Schema):
     bound_by: Literal["energy", "tank", "crew", "end"]
     legs: list[LegOut]
     ribbon: list[tuple[float, float, float]]
+    set: str
+    usable_wh: float
+    fallback: FallbackOut | None
+    profile: list[tuple[float, float, float]]
 
 
 class PlanPack(Schema):
@@ -155,6 +206,61 @@ class PlanPack(Schema):
     name: str
     rated_wh: float
     assumed: bool
+
+
+class GiveOut(Schema):
+    """What a set gives today, and what bounds it."""
+
+    name: str
+    usable_wh: float
+    usable_s: float
+    energy_wh: float
+    cold_frac: float
+    bound_by: Literal["reserve", "floor", "dip", "halved"]
+    school: Literal["model", "halve"]
+    dip_v: float
+    dip_s: float
+    floor_v: float
+    settles_c: float
+
+
+class PowersOut(Schema):
+    """Powers of the task. [W]"""
+
+    hover_w: float
+    work_w: float
+    turn_w: float
+    out_w: float
+    home_w: float
+    peak_w: float
+    climb_j_m: float
+    flat: bool
+
+
+class SpeedCurve(Schema):
+    """Seconds of the planned set by airspeed; no points where power is taken as constant."""
+
+    points: list[tuple[float, float]]
+    longest_m_s: float | None
+    farthest_m_s: float | None
+    flat: bool
+
+
+class PlanAir(Schema):
+    """The air that was planned with."""
+
+    density_kg_m3: float
+    air_c: float
+    wind_m_s: float
+    from_deg: float
+
+
+class PlanCheck(Schema):
+    """Something that stops people, found by the plan."""
+
+    key: str
+    words: str
+    verdict: Literal["no", "care"]
 
 
 class JobPlanOut(Schema):
@@ -172,6 +278,38 @@ class JobPlanOut(Schema):
     total_s: float
     farthest_m: float
     sorties: list[SortieOut]
+    gives: list[GiveOut]
+    sets_out: dict[str, str]
+    cut_for: Literal["weakest", "each"]
+    warm_up_s: float
+    powers: PowersOut
+    speed_curve: SpeedCurve
+    air: PlanAir
+    radius_m: float
+    return_m: float
+    return_needed_m: float
+    return_decides: str
+    highest_m: float
+    beyond_m: float
+    terrain: bool
+    checks: list[PlanCheck]
+
+
+class HomeOut(Schema):
+    """A home with what the job takes from there."""
+
+    name: str
+    at: Place
+    sorties: int | None
+    total_s: float | None
+    why_not: str
+
+
+class HomesOut(Schema):
+    """Homes compared; ``permitted`` tells whether an area was drawn in which home may lie."""
+
+    homes: list[HomeOut]
+    permitted: bool
 
 
 class PlanProblem(Schema):

@@ -16,19 +16,28 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.base.sources import ALGEBRA, ENTERED, PRACTICE
 from quarry.core.base.working import Step, Working, explain, workings_dict
+from quarry.core.limits.windows import common as both
 from quarry.core.power.charging import charge_time_s
 from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Craft, Flight, PackSet, Rotation, RotationTask
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 7
+PLAN_VERSION = 8
 PlanError = CoreError
 
 
 def seconds(t: time) -> float:
     """Return seconds since midnight."""
     return t.hour * 3600.0 + t.minute * 60.0 + t.second
+
+
+@dataclass(frozen=True, slots=True)
+class Gate:
+    """The windows that the limits of a job leave, in seconds from the day's opening, and what a day draws of it."""
+
+    windows: list[tuple[float, float]]
+    drawn: dict[str, Any]
 
 
 @dataclass(slots=True)
@@ -43,6 +52,8 @@ class Roster:
     chargers: list[Charger]
     left_out: dict[str, str] = field(default_factory=dict)
     problems: list[dict[str, str]] = field(default_factory=list)
+    gates: list[dict[str, Any]] = field(default_factory=list)
+    cautions: list[str] = field(default_factory=list)
 
 
 def kind_of(model: AircraftModel) -> str:
@@ -57,11 +68,15 @@ def roster(
     chargers: list[Charger],
     plans: dict[str, dict[str, Any]],
     problems: list[dict[str, str]],
+    gates: dict[str, Gate],
 ) -> Roster:
     """Return the rotation task of a day.
 
-    ``plans`` holds the plan of each job by the id of its place in the day, cut for the packs of the day.
+    ``plans`` holds the plan of each job by the id of its place in the day, cut for the packs of the day; ``gates`` the
+    windows that its limits leave.
     """
+    whole = tuple(_windows(day))
+    cautions: list[str] = []
     craft: dict[str, Craft] = {}
     names: list[dict[str, str]] = []
     flights: list[Flight] = []
@@ -77,9 +92,14 @@ def roster(
             craft[key] = Craft(key, kind_of(item.model))
             counts[kind_of(item.model)] = item.model.packs_count
             names.append({"id": key, "name": item.name, "model": item.model.name})
+        gate = gates.get(str(place.pk))
+        cautions += _cautions(place, plan, gate)
+        windows = tuple(both(list(whole), gate.windows)) if gate is not None else None
         for s in plan["sorties"]:
             label = f"{place.job.letter}{s['number']}"
-            flights.append(Flight(label, key, s["time_s"], s["energy_frac"]))
+            able = tuple(g["name"] for g in plan["gives"] if g["name"] and g["usable_wh"] >= s["energy_wh"] - 0.5)
+            only = None if plan["pack"]["assumed"] or "any" in able else able
+            flights.append(Flight(label, key, s["time_s"], s["energy_frac"], windows=windows, only=only))
             turn_backs[label] = s["turn_back_s"]
             facts[label] = {
                 "job": str(place.job_id),
@@ -98,10 +118,26 @@ def roster(
         day.rest_after_flight_s,
         day.rest_after_charge_s,
         supply_watts(day.supply.model) if day.supply else None,
-        tuple(_windows(day)),
+        whole,
         "full",
     )
-    return Roster(task, turn_backs, facts, members, names, chargers, left_out, problems)
+    told = [
+        {"job_id": str(p.job_id), "letter": p.job.letter, "name": p.job.name, **gates[str(p.pk)].drawn}
+        for p in jobs
+        if str(p.pk) in gates
+    ]
+    return Roster(task, turn_backs, facts, members, names, chargers, left_out, problems, told, cautions)
+
+
+def _cautions(place: DayJob, plan: dict[str, Any], gate: Gate | None) -> list[str]:
+    found = []
+    if any(c["key"] == "wind" for c in plan["checks"]):
+        found.append(f"{place.job.name} is planned with an assumed wind: take a forecast or measure before it flies.")
+    if gate is not None and gate.drawn["hours"] and all(h["unknown"] for h in gate.drawn["hours"]):
+        found.append(f"No weather is known for {place.job.name} on this day: nothing is cleared by this plan.")
+    for name, why in plan["sets_out"].items():
+        found.append(f"{name} is not planned for {place.job.name}: {why}")
+    return found
 
 
 def _windows(day: Day) -> list[tuple[float, float]]:
@@ -145,7 +181,7 @@ def _sets(packs: list[DayPack], counts: dict[str, int]) -> tuple[list[PackSet], 
 
 def fingerprint(r: Roster) -> str:
     """Return a digest of everything the rotation is made from."""
-    facts = [PLAN_VERSION, plain(r.task), r.turn_backs_s, r.left_out, r.problems]
+    facts = [PLAN_VERSION, plain(r.task), r.turn_backs_s, r.left_out, r.problems, r.gates, r.cautions]
     return hashlib.sha256(json.dumps(facts, sort_keys=True, default=str).encode()).hexdigest()
 
 
@@ -198,6 +234,8 @@ def _told(r: Roster, plan: Rotation) -> dict[str, Any]:
             for c in calls_of(task, plan, r.turn_backs_s)
         ],
         "problems": r.problems,
+        "gates": r.gates,
+        "cautions": r.cautions,
         "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
     }
 

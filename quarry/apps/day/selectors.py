@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.db.models import FloatField, Max, Min, OuterRef, QuerySet, Subquery
@@ -18,6 +19,7 @@ from quarry.apps.day.models import Day, DayPack, DayPlan
 from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.jobs import selectors as jobs
 from quarry.apps.jobs.bridge import PlanError
+from quarry.apps.limits.selectors import windows_for
 
 PlanRefused = bridge.PlanError
 
@@ -72,6 +74,22 @@ def day_dict(day: Day) -> dict[str, Any]:
     }
 
 
+def hours_of(day: Day) -> tuple[datetime, datetime]:
+    """Return the moments at which a day opens and closes."""
+    zone = ZoneInfo(day.time_zone)
+    return datetime.combine(day.date, day.opens, zone), datetime.combine(day.date, day.closes, zone)
+
+
+def places_of(day: Day) -> list[tuple[float, float]]:
+    """Return where the jobs of a day lie: the weather is asked for there."""
+    found = []
+    for place in day.jobs.select_related("job"):
+        at = place.job.home or (place.job.area[0] if place.job.area else None)
+        if at:
+            found.append((float(at[0]), float(at[1])))
+    return found
+
+
 def roster_of(day: Day) -> bridge.Roster:
     """Return everything a day is planned from; jobs that cannot be planned are listed as problems."""
     places = list(
@@ -79,7 +97,9 @@ def roster_of(day: Day) -> bridge.Roster:
     )
     packs = list(day.packs.select_related("pack__model"))
     plans: dict[str, dict[str, Any]] = {}
+    gates: dict[str, bridge.Gate] = {}
     problems: list[dict[str, str]] = []
+    opens, closes = hours_of(day)
     for place in places:
         try:
             if place.aircraft is None:
@@ -87,10 +107,11 @@ def roster_of(day: Day) -> bridge.Roster:
             mine = [p.pack for p in packs if p.pack.model_id == place.aircraft.model.pack_model_id and not p.pack.grounded]
             place.job.aircraft, place.job.aircraft_model = place.aircraft, place.aircraft.model
             plans[str(place.pk)] = jobs.plan_of(place.job, mine or None)
+            gates[str(place.pk)] = bridge.Gate(*windows_for(place.job, opens, closes))
         except (PlanError, DomainError) as bad:
             problems.append({"job_id": str(place.job_id), "name": place.job.name, "message": bad.message, "field": bad.field})
     chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))
-    return bridge.roster(day, places, packs, chargers, plans, problems)
+    return bridge.roster(day, places, packs, chargers, plans, problems, gates)
 
 
 def plan_of(day: Day) -> tuple[DayPlan, bool]:

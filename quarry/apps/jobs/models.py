@@ -12,9 +12,9 @@ from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 class Job(Owned):
     """A piece of ground and what is to be done there. It may be incomplete: nothing entered is lost.
 
-    ``area``: ring of [lon, lat]. ``keep_outs``: list of {ring, crossing, margin_m, name}.
-    ``work``: figures of the kind of work. ``sorties``: reserve, breaks and the like. ``wind``:
-    {speed_m_s, from_deg, height_m, assumed}.
+    ``area``: ring of [lon, lat]. ``keep_outs``: list of {ring, crossing, margin_m, name}. ``work``: figures of the kind
+    of work. ``sorties``: reserve, breaks and the like. ``wind``: wind and air to plan with and where they come from.
+    ``site``: obstacles, fallback landing places, other homes, and where home may lie.
     """
 
     name = models.CharField(max_length=80)
@@ -30,6 +30,7 @@ class Job(Owned):
     lines = models.JSONField(default=dict)
     sorties = models.JSONField(default=dict)
     wind = models.JSONField(default=dict)
+    site = models.JSONField(default=dict)
     aircraft_model = models.ForeignKey(AircraftModel, null=True, on_delete=models.PROTECT, related_name="+")
     aircraft = models.ForeignKey(Aircraft, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     camera = models.ForeignKey(Camera, null=True, blank=True, on_delete=models.PROTECT, related_name="+")

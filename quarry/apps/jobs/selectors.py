@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -10,13 +11,17 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 
 from quarry.apps.accounts.services import DomainError
+from quarry.apps.care.selectors import facts_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.selectors import things
 from quarry.apps.jobs import bridge
 from quarry.apps.jobs.models import Job, KeptPlan, Terrain
+from quarry.apps.policy.bridge import cold
+from quarry.apps.policy.selectors import own_values
+from quarry.apps.weather.selectors import planning_air
 
 PlanRefused = bridge.PlanError
-FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind")
+FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 
 
@@ -72,18 +77,61 @@ def packs_for_job(job: Job) -> list[Pack]:
     return list(things(Pack).filter(model=job.aircraft_model.pack_model, grounded=False))
 
 
+def shelf_of(job: Job, packs: list[Pack] | None = None) -> bridge.Shelf:
+    """Return the packs that may fly a job with what their records tell, and the school of cold of the house."""
+    packs = packs_for_job(job) if packs is None else packs
+    return bridge.Shelf(packs, facts_of(packs), cold(own_values()))
+
+
+def terrain_under(job: Job) -> Terrain | None:
+    """Return the terrain grid that covers home and the whole area, the finest if several do."""
+    places = [*job.area, *([job.home] if job.home else [])]
+    if not places:
+        return None
+    lons, lats = [p[0] for p in places], [p[1] for p in places]
+    for row in Terrain.objects.filter(archived_at__isnull=True).order_by("cell_deg_lat"):
+        east = row.west_deg + (row.columns - 1) * row.cell_deg_lon
+        north = row.south_deg + (row.rows - 1) * row.cell_deg_lat
+        if row.west_deg <= min(lons) and max(lons) <= east and row.south_deg <= min(lats) and max(lats) <= north:
+            return row
+    return None
+
+
+def planning_air_of(job: Job, at: datetime) -> dict[str, Any]:
+    """Return wind and air at the flying height of a job for an hour; raises if none is known."""
+    bridge.with_defaults(job)
+    place = job.home or (job.area[0] if job.area else None)
+    if not place:
+        raise DomainError("missing", "Set home first: the weather is asked for there.", "home")
+    height = max(1.0, float(job.work["height_m"]))
+    elevation = home_height_m(job) or 0.0
+    found = planning_air(place[0], place[1], at, {"height_m": height, "cover": job.wind["cover"]}, elevation)
+    if found is None:
+        raise DomainError(
+            "missing", "No wind is known for this hour. Enter it by hand, or measure it on the Limits screen.", "wind.at"
+        )
+    return found | {"at": at.isoformat()}
+
+
+def homes_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
+    """Return what the job takes from each home entered and from the best place inside the permitted area."""
+    bridge.with_defaults(job)
+    return bridge.homes(job, shelf_of(job, packs), terrain_under(job))
+
+
 def plan_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
     """Return the plan of a job, from the keep if nothing has changed.
 
     Raises `bridge.PlanError` with the field that stands in the way.
     """
     bridge.with_defaults(job)
-    packs = packs_for_job(job) if packs is None else packs
-    mark = bridge.fingerprint(job, packs)
+    shelf = shelf_of(job, packs)
+    terrain = terrain_under(job)
+    mark = bridge.fingerprint(job, shelf, terrain)
     kept = KeptPlan.objects.filter(job=job, fingerprint=mark).first()
     if kept is not None:
         return dict(kept.plan)
-    plan = bridge.plan_job(job, packs)
+    plan = bridge.plan_job(job, shelf, terrain)
     if job.pk and not job._state.adding:
         old = KeptPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]
         KeptPlan.objects.filter(pk__in=list(old)).delete()

@@ -16,9 +16,11 @@ from quarry.apps.accounts.services import DomainError, Stale, record
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 from quarry.apps.jobs import bridge
 from quarry.apps.jobs.formats.reading import FormatError, Found, read_outline
-from quarry.apps.jobs.formats.writing import geojson, kml
-from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.selectors import FIELDS, LINKS, job_dict, job_of, plan_of
+from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
+from quarry.apps.jobs.formats.terrain import read_terrain
+from quarry.apps.jobs.formats.writing import geojson, gpx, kml
+from quarry.apps.jobs.models import Job, Terrain
+from quarry.apps.jobs.selectors import FIELDS, LINKS, homes_of, job_dict, job_of, plan_of
 from quarry.apps.policy.selectors import own_values
 
 _LINKED = {"aircraft_model_id": AircraftModel, "aircraft_id": Aircraft, "camera_id": Camera}
@@ -38,7 +40,7 @@ def _fill(job: Job, figures: dict[str, Any]) -> None:
     bridge.with_defaults(job)
     try:
         job.full_clean(
-            exclude=["organisation", "aircraft_model", "area", "keep_outs", "home", "work", "lines", "sorties", "wind"]
+            exclude=["organisation", "aircraft_model", "area", "keep_outs", "home", "work", "lines", "sorties", "wind", "site"]
         )
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
@@ -138,6 +140,14 @@ def set_archived(*, actor: User, job_id: UUID, archived: bool) -> Job:
     return job_of(row.pk)
 
 
+def compare_homes(job: Job) -> dict[str, Any]:
+    """Return what a job takes from each home; what stands in the way is told at its field."""
+    try:
+        return homes_of(job)
+    except bridge.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
 def outline_from_file(*, actor: User, data: bytes, filename: str) -> Found:
     """Return the outline in an uploaded file; nothing is stored."""
     require(actor, "jobs:write")
@@ -149,6 +159,37 @@ def outline_from_file(*, actor: User, data: bytes, filename: str) -> Found:
         return read_outline(data, filename)
     except FormatError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+@transaction.atomic
+def add_terrain(*, actor: User, name: str, data: bytes) -> Terrain:
+    """Keep an elevation grid; plans of jobs under it follow the ground from then on."""
+    require(actor, "jobs:write")
+    if len(data) > settings.TABLE_MOST_BYTES:
+        raise DomainError(
+            "too_large", f"The file is larger than {settings.TABLE_MOST_BYTES // 1_000_000} MB. Cut it to the site.", "file"
+        )
+    try:
+        figures = bridge.terrain_row(read_terrain(data))
+    except TerrainError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    row = Terrain.objects.create(organisation=actor.organisation, name=name.strip()[:80] or "terrain", **figures)
+    record(actor=actor, action="terrain.added", row=row, label=row.name)
+    return row
+
+
+@transaction.atomic
+def set_terrain_archived(*, actor: User, terrain_id: UUID, archived: bool) -> Terrain:
+    """Put a terrain away or bring it back."""
+    require(actor, "jobs:write")
+    row = Terrain.objects.select_for_update().filter(pk=terrain_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such terrain.")
+    row.archived_at = timezone.now() if archived else None
+    row.version += 1
+    row.save(update_fields=["archived_at", "version"])
+    record(actor=actor, action="terrain.archived" if archived else "terrain.restored", row=row, label=row.name)
+    return row
 
 
 def export_job(job: Job, form: str, sortie: int | None) -> tuple[bytes | dict[str, Any], str]:
@@ -164,4 +205,6 @@ def export_job(job: Job, form: str, sortie: int | None) -> tuple[bytes | dict[st
     stem = "".join(c if c.isalnum() else "-" for c in job.name.lower()).strip("-") or "job"
     stem += f"-{job.letter.lower()}{sortie}" if sortie else ""
     data = job_dict(job)
+    if form == "gpx":
+        return gpx(data, plan, sortie), f"{stem}.gpx"
     return (kml(data, plan, sortie), f"{stem}.kml") if form == "kml" else (geojson(data, plan, sortie), f"{stem}.geojson")

@@ -222,6 +222,7 @@ def planning_air(airs: list[HourAir], place: Place, elevation_m: float) -> Plain
             "air_c": told.air_c,
             "density_kg_m3": density_of(told, elevation_m),
             "words": air.words,
+            "origin": air.origin,
         }
     return None
 

@@ -14,13 +14,16 @@ from quarry.core.flight.rotary import ELECTRIC_FRAC
 
 @dataclass(frozen=True, slots=True)
 class Load:
-    """What is carried beyond the usual: ``fixed_kg`` all the way, ``sprayed_kg`` full at take-off and used up on the lines."""
+    """What is carried beyond the usual: ``fixed_kg`` all the way, ``sprayed_kg`` full at take-off and used up on the lines.
+
+    Where the usual mass of an aircraft holds half a tank, ``fixed_kg`` is less by that half, and may be negative.
+    """
 
     fixed_kg: float = 0.0
     sprayed_kg: float = 0.0
 
     def __post_init__(self) -> None:
-        require_range(self.fixed_kg, 0.0, 100.0, "payload_kg", "Load", "kg")
+        require_range(self.fixed_kg, -200.0, 100.0, "payload_kg", "Load", "kg")
         require_range(self.sprayed_kg, 0.0, 400.0, "work.tank_l", "Tank", "kg")
 
 
@@ -104,7 +107,7 @@ def powers_of(
     hover, work = power(0.0, full), power(work_m_s, mean)
     out, home = power(aircraft.cruise_m_s, full), power(aircraft.cruise_m_s, empty)
     peak = power(0.0, full, aircraft.climb_m_s)
-    if full > 0:
+    if full != 0:
         note_step(Step("load_kg", full, "kg", "beyond the usual load at take-off", source=ENTERED, kind="input"))
     for name, value, words in (
         ("hover_w", hover, "hover with the load at take-off"),

@@ -68,10 +68,10 @@ def contours(grid: TerrainGrid, step_m: float) -> list[tuple[float, list[list[tu
     rows, columns = grid.heights_m.shape
     lon = grid.west_deg + grid.cell_lon_deg * np.arange(columns)
     lat = grid.south_deg + grid.cell_lat_deg * np.arange(rows)
-    generator = contour_generator(lon, lat, grid.heights_m)
-    low = math.ceil(grid.heights_m.min() / step_m) * step_m
+    generator = contour_generator(lon, lat, np.ma.masked_invalid(grid.heights_m))
+    low = math.ceil(float(np.nanmin(grid.heights_m)) / step_m) * step_m
     found = []
-    for level in np.arange(low, grid.heights_m.max(), step_m):
+    for level in np.arange(low, float(np.nanmax(grid.heights_m)), step_m):
         lines = [[(float(x), float(y)) for x, y in line] for line in generator.lines(float(level)) if len(line) > 3]
         if lines:
             found.append((float(level), lines))
@@ -89,7 +89,7 @@ def hill_shade(grid: TerrainGrid, sun_deg: float = 315.0, altitude_deg: float = 
     a, b = math.radians(sun_deg), math.radians(altitude_deg)
     light = (math.sin(a) * math.cos(b), math.cos(a) * math.cos(b), math.sin(b))
     lit = (-dx * light[0] - dy * light[1] + light[2]) / np.sqrt(1 + dx**2 + dy**2)
-    return np.asarray(np.clip(lit, 0, 1) * 255, dtype=np.uint8)
+    return np.asarray(np.clip(np.nan_to_num(lit), 0, 1) * 255, dtype=np.uint8)
 
 
 def read_ascii_grid(text: str) -> TerrainGrid:
@@ -105,7 +105,10 @@ def read_ascii_grid(text: str) -> TerrainGrid:
     at = 0
     while at < len(lines) and lines[at][:1].isalpha() and len(lines[at].split()) == 2:
         key, value = lines[at].split()
-        head[key.lower()] = float(value)
+        try:
+            head[key.lower()] = float(value)
+        except ValueError as bad:
+            raise BadGeometry(f"The grid's header says {value[:20]} for {key[:20]}, which is no number.", "file") from bad
         at += 1
     try:
         columns, rows, cell = int(head["ncols"]), int(head["nrows"]), head["cellsize"]
@@ -113,7 +116,15 @@ def read_ascii_grid(text: str) -> TerrainGrid:
         south = head.get("yllcorner", head.get("yllcenter", math.nan)) + (cell / 2 if "yllcorner" in head else 0)
     except KeyError as missing:
         raise BadGeometry(f"The grid's header lacks {missing}. Export it as an ESRI ASCII grid.", "file") from missing
-    values = np.array(" ".join(lines[at:]).split(), dtype=np.float64)
+    try:
+        values = np.array(" ".join(lines[at:]).split(), dtype=np.float64)
+    except ValueError as bad:
+        raise BadGeometry("The grid holds something that is no number. Export it again.", "file") from bad
+    values[values == head.get("nodata_value", -9999.0)] = np.nan
     if values.size != rows * columns:
         raise BadGeometry(f"The grid should hold {rows * columns} heights and holds {values.size}. Export it again.", "file")
+    if rows < 2 or columns < 2 or np.isnan(values).all():
+        raise BadGeometry("The grid holds no heights. Export it again.", "file")
+    if not (-180 <= west <= 180 and -90 <= south <= 90 and cell < 1):
+        raise BadGeometry("The grid is not in degrees. Export it in WGS 84 longitude and latitude, or send a GeoTIFF.", "file")
     return TerrainGrid(west, south, cell, cell, values.reshape(rows, columns)[::-1])

@@ -1,6 +1,6 @@
 """Starter sheets: usual values to begin with. Each says: check your law and the manual.
 
-The wind limit of an aircraft is its maker's; where none is entered there is none to start with, and the gate says so.
+The limits of an aircraft are its maker's: wind, temperatures, load, and rain unless it is rated for it.
 """
 
 from __future__ import annotations
@@ -13,8 +13,6 @@ HOUSE: tuple[Rule, ...] = (
     Rule("gust_m_s", most=12.0, why=CHECK),
     Rule("air_c", least=-10.0, most=40.0, why=CHECK),
     Rule("spread_k", least=1.0, why=f"fog, wet lenses and ice below it; {CHECK}"),
-    Rule("rain_mm_h", most=0.0, why=f"no flight in rain unless the aircraft is rated; {CHECK}"),
-    Rule("snow_mm_h", most=0.0, why=f"no flight in snow unless the aircraft is rated; {CHECK}"),
     Rule("visibility_m", least=1500.0, why=f"the aircraft must stay in sight; {CHECK}"),
     Rule("ceiling_m", least=150.0, why=f"cloud well above flying height; {CHECK}"),
     Rule("thunder_count", most=0.0, why=CHECK),

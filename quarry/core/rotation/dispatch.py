@@ -289,7 +289,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                 j
                 for j in range(n_sets)
                 if sets[j].type == craft[a].type
-                and sets[j].gives_wh >= flight.need_wh
+                and (flight.only is None or sets[j].id in flight.only)
                 and ready_at[j] <= now
                 and (full_only or (min(soc[j]) + 1e-9 >= flight.required_frac and not on_port[j]))
             ]

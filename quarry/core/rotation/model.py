@@ -40,7 +40,7 @@ class PackSet:
     """Packs that fly together.
 
     ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time.
-    ``from_s`` is when the set is there, ``gives_wh`` what the whole set may spend on one flight.
+    ``from_s`` is when the set is there.
     """
 
     id: str
@@ -51,15 +51,14 @@ class PackSet:
     slowness: float = 1.0
     law: ChargeLaw = CONSTANT_POWER
     from_s: float = 0.0
-    gives_wh: float = math.inf
 
 
 @dataclass(frozen=True, slots=True)
 class Flight:
     """One sortie to be flown: its length and the share it takes from each pack of its set.
 
-    ``windows``: when it may be in the air, within those of the day; None takes the day's alone. ``need_wh``: only a
-    set that gives as much may fly it.
+    ``windows``: when it may be in the air, within those of the day; None takes the day's alone. ``only``: ids of
+    the sets that give enough for it; None takes any of its type.
     """
 
     id: str
@@ -68,7 +67,7 @@ class Flight:
     energy_frac: float
     required_frac: float = 1.0
     windows: tuple[tuple[float, float], ...] | None = None
-    need_wh: float = 0.0
+    only: tuple[str, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,10 +198,11 @@ def check_task(task: RotationTask) -> None:
         if flight.energy_frac > 1.0 + 1e-9:
             raise Infeasible(f"{flight.id} takes {flight.energy_frac:.0%} of a full set. Cut the job for these packs.", "packs")
         if not math.isfinite(task.next_window(0.0, flight)):
+            fits = task.windows is None or any(b - a >= flight.flight_s for a, b in task.windows)
+            whose = "no opening that its limits leave" if fits else "no opening of the day"
             raise Infeasible(
-                f"{flight.id} takes {flight.flight_s / 60:.0f} min and no opening of the day "
-                f"{'that its limits leave ' if flight.windows is not None else ''}is that long. "
-                "Widen the hours, wait for another day, or cut the sortie shorter.",
+                f"{flight.id} takes {flight.flight_s / 60:.0f} min and {whose} is that long. "
+                + ("Wait for another day, or cut the sortie shorter." if fits else "Widen the hours, or cut the sortie shorter."),
                 "windows",
             )
     for c in task.aircraft:
@@ -211,11 +211,9 @@ def check_task(task: RotationTask) -> None:
         if mine and not sets:
             raise MissingInput(f"No pack for {c.id} is in the day. Add one that fits it.", "packs")
         for f in mine:
-            if all(s.gives_wh < f.need_wh for s in sets):
-                best = max(sets, key=lambda s: s.gives_wh)
+            if f.only is not None and not any(s.id in f.only for s in sets):
                 raise Infeasible(
-                    f"{f.id} takes {f.need_wh:.0f} Wh and the strongest set of the day, {best.id}, gives {best.gives_wh:.0f} Wh. "
-                    "Cut the job for the packs of the day, or add a stronger one.",
+                    f"No set of the day gives enough for {f.id}. Cut the job for the packs of the day, warm them, or add a stronger one.",
                     "packs",
                 )
     for kind in {c.type for c in task.aircraft}:

@@ -277,7 +277,9 @@ class Merit:
 
 
 def merit_of(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None = None) -> Merit:
-    """Return how good a coverage is once it is cut, without telling each sortie."""
+    """Return how good a coverage is once it is cut, without telling each sortie; on a coarser grid than the plan's own."""
+    length = float(np.hypot(*np.diff(np.array(coverage.path), axis=0).T).sum())
+    task = replace(task, step_m=task.step_m or float(np.clip(length / 1200.0, 5.0, 80.0)))
     c, breaks, start = _solve(coverage, task, forbidden)
     first, last = start[np.array(breaks[:-1])], np.array(breaks[1:])
     w, e, st = c.ways, c.st.elapsed_s, c.st
@@ -298,7 +300,7 @@ def _solve(
     detours = Detours(forbidden if forbidden is not None else Polygon())
     route = route_of(coverage, task.aircraft.turn_s)
     legs = leg_seconds(route, task.work_m_s, task.wind)
-    step = task.step_m or float(np.clip(route.cumulative_m[-1] / 6000.0, 1.0, 15.0))
+    step = task.step_m or float(np.clip(route.cumulative_m[-1] / 6000.0, 1.0, 25.0))
     st = place_stations(route, legs, step, ends_only=task.breaks == "line_ends")
     shares = _CARRIED if task.load.sprayed_kg > 0 and task.tank_line_m else _CARRIED[:1]
     for share in shares:

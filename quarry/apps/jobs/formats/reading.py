@@ -1,4 +1,4 @@
-"""Reading outlines from GeoJSON, KML and KMZ.
+"""Reading outlines from GeoJSON, KML, KMZ and GPX.
 
 Nothing is trusted: sizes are bounded before anything is unpacked, entities are refused, and what
 is unclear is said instead of guessed.
@@ -52,7 +52,7 @@ def read_outline(data: bytes, filename: str) -> Found:
     Raises
     ------
     FormatError
-        The file is none of the three formats, hostile, or holds no polygon in degrees.
+        The file is none of the formats, hostile, or holds no polygon in degrees.
     """
     head = data[:200].lstrip()
     if data[:2] == b"PK":
@@ -63,7 +63,7 @@ def read_outline(data: bytes, filename: str) -> Found:
         shapes = _kml(data)
     else:
         raise FormatError(
-            "This is neither GeoJSON nor KML nor KMZ. Export the outline in one of these and drop it again.", "file"
+            "This is neither GeoJSON, KML, KMZ nor GPX. Export the outline in one of these and drop it again.", "file"
         )
     return _arrange(shapes, filename)
 
@@ -95,7 +95,9 @@ def _kml(data: bytes) -> _Shapes:
             "The KML defines entities or a document type, which is not accepted. Export it again as plain KML.", "file"
         ) from hostile
     except (ParseError, ValueError, LookupError) as bad:
-        raise FormatError(f"The KML is damaged ({bad}). Export it again.", "file") from bad
+        raise FormatError(f"The file is damaged ({bad}). Export it again.", "file") from bad
+    if root.tag.rsplit("}", 1)[-1] == "gpx":
+        return _gpx(root)
     shapes = _Shapes()
     for mark in _all(root, "Placemark"):
         name = _text(mark, "name")
@@ -116,6 +118,27 @@ def _kml(data: bytes) -> _Shapes:
             if place:
                 shapes.points.append((name, place[0]))
     return shapes
+
+
+def _gpx(root: Element) -> _Shapes:
+    """Return tracks and routes as outlines, closed from their end to their start, and waypoints as points."""
+    shapes = _Shapes()
+    for tag, point in (("trkseg", "trkpt"), ("rte", "rtept")):
+        for way in _all(root, tag):
+            ring = [_gpx_place(p) for p in _all(way, point)]
+            if len(ring) >= 3:
+                name = _text(way, "name") or next((_text(t, "name") for t in _all(root, "trk") if way in list(t)), "")
+                shapes.polygons.append((name, [ring]))
+    for mark in _all(root, "wpt"):
+        shapes.points.append((_text(mark, "name"), _gpx_place(mark)))
+    return shapes
+
+
+def _gpx_place(element: Element) -> list[float]:
+    try:
+        return [float(element.attrib["lon"]), float(element.attrib["lat"])]
+    except (KeyError, ValueError) as bad:
+        raise FormatError("The GPX holds a point without latitude and longitude. Export it again.", "file") from bad
 
 
 def _all(element: Element, tag: str) -> list[Element]:

@@ -1,10 +1,11 @@
-"""Writing jobs and sorties as GeoJSON and KML."""
+"""Writing jobs and sorties as GeoJSON, KML and GPX."""
 
 from __future__ import annotations
 
 from typing import Any
 from xml.etree import ElementTree as Xml
 
+_GPX = "http://www.topografix.com/GPX/1/1"
 _KML = "http://www.opengis.net/kml/2.2"
 
 
@@ -77,6 +78,35 @@ def kml(job: dict[str, Any], plan: dict[str, Any] | None, sortie: int | None) ->
         _sub(line, "altitudeMode", "relativeToGround")
         _sub(line, "coordinates", " ".join(f"{x:.7f},{y:.7f},{height:g}" for x, y in s["path"]))
         _point(document, f"{label} last turn-back", s["turn_back_at"])
+    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="utf-8")
+
+
+def gpx(job: dict[str, Any], plan: dict[str, Any] | None, sortie: int | None) -> bytes:
+    """Return GPX: the outline as a track, each sortie as a route through its entry, home and fallbacks as waypoints."""
+    Xml.register_namespace("", _GPX)
+    root = Xml.Element(f"{{{_GPX}}}gpx", {"version": "1.1", "creator": "Gentle Quarry"})
+
+    def sub(parent: Xml.Element, tag: str, text: str | None = None, at: list[float] | None = None) -> Xml.Element:
+        found = Xml.SubElement(parent, f"{{{_GPX}}}{tag}", {} if at is None else {"lat": f"{at[1]:.7f}", "lon": f"{at[0]:.7f}"})
+        found.text = text
+        return found
+
+    places = [("home", job["home"])] if job["home"] else []
+    places += [(f"fallback {f['name']}".strip(), f["at"]) for f in job["site"]["fallbacks"]]
+    for name, at in places:
+        sub(sub(root, "wpt", at=at), "name", name)
+    for s in _wanted(plan, sortie):
+        route = sub(root, "rte")
+        sub(route, "name", f"{job['letter']}{s['number']}")
+        sub(route, "desc", f"{s['time_s'] / 60:.1f} min, turn back by {s['turn_back_s'] / 60:.1f} min after take-off")
+        for point in s["path"]:
+            sub(route, "rtept", at=point)
+    if sortie is None:
+        track = sub(root, "trk")
+        sub(track, "name", job["name"])
+        segment = sub(track, "trkseg")
+        for point in _closed(job["area"]):
+            sub(segment, "trkpt", at=point)
     return b'<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="utf-8")
 
 

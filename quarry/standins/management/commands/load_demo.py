@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 import os
 import sys
-from datetime import timedelta
+from datetime import datetime, time, timedelta
 from typing import Any
 from urllib.request import urlopen
+from zoneinfo import ZoneInfo
 
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
@@ -15,7 +16,7 @@ from django.utils import timezone
 from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.accounts.services import record
+from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.intake import begin_intake, run_intake
 from quarry.apps.day.selectors import plan_of as day_plan
@@ -24,9 +25,13 @@ from quarry.apps.day.tasks import begin_search
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import bridge
-from quarry.apps.jobs.models import Terrain
+from quarry.apps.jobs.models import Job, Terrain
+from quarry.apps.jobs.selectors import job_dict, planning_air_of
 from quarry.apps.jobs.selectors import plan_of as job_plan
-from quarry.apps.jobs.services import add_job
+from quarry.apps.jobs.services import add_job, save_job
+from quarry.apps.limits.services import begin_with_starter, save_sheet
+from quarry.apps.policy.services import set_policy
+from quarry.apps.weather.services import ask_desk
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.standins import scene
 from quarry.standins.ground import upland
@@ -119,8 +124,18 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
             "packs": [{"pack_id": known[f"pack {p['name']}"], "start_frac": p["charge_frac"]} for p in packs],
         },
     )
+    begin_with_starter(actor=lead)
+    model = {
+        "key": "cold.school",
+        "value": "model",
+        "why": "two winters of logged flights with warm packs: halving cost us whole mornings",
+    }
+    set_policy(actor=lead, version=0, changes=[model])
     for job in jobs:
-        job_plan(job)
+        if job.letter in scene.JOB_LIMITS:
+            save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
+        ask_desk(organisation, scene.LON, scene.LAT)
+        _take_forecast(lead, job, datetime.combine(when, time(10), ZoneInfo("Europe/London")))
     begin_search(day_plan(day)[0])
 
 
@@ -149,6 +164,26 @@ def _fleet(lead: User) -> dict[str, Any]:
         bought = timezone.now().date() - timedelta(days=round(30.44 * p["months"]))
         add(fleet.Pack, facts | {"model_id": known[p["model"]], "bought_on": bought}, f"pack {p['name']}")
     return known
+
+
+def _take_forecast(lead: User, job: Job, at: datetime) -> None:
+    """Plan with the desk's wind of the planned morning, as a crew would; without a desk the assumed wind stays."""
+    try:
+        air = planning_air_of(job, at)
+    except DomainError:
+        job_plan(job)
+        return
+    told = job_dict(job)
+    wind = told["wind"] | {k: air[k] for k in ("speed_m_s", "from_deg", "gust_m_s", "density_kg_m3", "words", "at")}
+    wind |= {"air_c": air["air_c"] if air["air_c"] is not None else wind["air_c"], "height_m": job.work["height_m"]}
+    figures = {k: v for k, v in told.items() if k not in ("id", "version", "archived", "changed_at")}
+    saved = save_job(
+        actor=lead,
+        job_id=job.pk,
+        version=job.version,
+        figures=figures | {"wind": wind | {"assumed": False, "origin": air["origin"]}},
+    )
+    job_plan(saved)
 
 
 def _histories(people: list[User]) -> None:

@@ -844,6 +844,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Wind and air for an hour
+         * @description Return wind and air at flying height for an hour, from a fresh measurement or the forecast.
+         */
+        get: operations["job_air"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/copy": {
         parameters: {
             query?: never;
@@ -873,9 +893,29 @@ export interface paths {
         };
         /**
          * A job and its sorties as a file
-         * @description Return GeoJSON or KML of the whole job or of one sortie.
+         * @description Return GeoJSON, KML or GPX of the whole job or of one sortie.
          */
         get: operations["export_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/homes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the job takes from other homes
+         * @description Return home now, the others entered, and the best place that is permitted.
+         */
+        get: operations["job_homes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -938,6 +978,130 @@ export interface paths {
          * @description Read GeoJSON, KML or KMZ; nothing is stored.
          */
         post: operations["read_outline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All sheets of limits
+         * @description Return every sheet and what can be limited.
+         */
+        get: operations["limits"];
+        /**
+         * Set the limits of a level
+         * @description Set the limits of a level, each change with its reason; 409 if somebody saved in between.
+         */
+        put: operations["save_limits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits/gate/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The gate of a date for a job
+         * @description Return each hour of a date with its verdict; ``again`` asks the weather desk now.
+         */
+        get: operations["gate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits/moment/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The verdict of an hour
+         * @description Return the verdict of the hour for a job, with another aircraft if asked.
+         */
+        get: operations["limits_moment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits/moment/{job_id}/working/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How a limit was judged
+         * @description Return the working of one judged limit.
+         */
+        get: operations["limits_working"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits/sheets/{sheet_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was changed
+         * @description Return the changes of a sheet, newest first.
+         */
+        get: operations["limits_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits/starter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin with usual values
+         * @description Fill the sheets that are not there yet with usual values, marked to be checked.
+         */
+        post: operations["starter_limits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1360,6 +1524,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preflights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lists of the last days
+         * @description Return the newest lists.
+         */
+        get: operations["list_preflights"];
+        put?: never;
+        /**
+         * Begin a list
+         * @description Begin a list before a take-off.
+         */
+        post: operations["begin_preflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preflights/{preflight_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A list as it stands
+         * @description Return a list with its verdict.
+         */
+        get: operations["get_preflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Enter checks
+         * @description Keep entries and return the verdict as it then stands.
+         */
+        patch: operations["enter_preflight"];
+        trace?: never;
+    };
+    "/api/preflights/{preflight_id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close a list that is a go
+         * @description Close a list that is a go or a go with care.
+         */
+        post: operations["clear_preflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preflights/{preflight_id}/override": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fly in spite of a no go
+         * @description Close a list in spite of a no go, with a name and a reason; never past a hard floor.
+         */
+        post: operations["override_preflight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1397,7 +1649,11 @@ export interface paths {
          */
         get: operations["list_terrains"];
         put?: never;
-        post?: never;
+        /**
+         * Load an elevation grid
+         * @description Keep a GeoTIFF or an ESRI ASCII grid; plans over it follow the ground.
+         */
+        post: operations["add_terrain"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1418,6 +1674,130 @@ export interface paths {
         get: operations["get_terrain"];
         put?: never;
         post?: never;
+        /**
+         * Put a terrain away
+         * @description Archive a terrain; it can be brought back.
+         */
+        delete: operations["archive_terrain"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/terrains/{terrain_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a terrain back
+         * @description Bring an archived terrain back.
+         */
+        post: operations["restore_terrain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How the weather desk stands
+         * @description Return when the forecast of a place was made; ``again`` asks for a new one now.
+         */
+        get: operations["weather_desk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter what was measured
+         * @description Keep a measurement; the same key again changes nothing.
+         */
+        post: operations["add_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take a reading back
+         * @description Take a reading back, or let it count again.
+         */
+        put: operations["withdraw_reading"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a METAR
+         * @description Keep a pasted report, or the newest of the desk when no text is given.
+         */
+        post: operations["add_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a table of readings
+         * @description Keep all readings of a CSV, or none and every wrong cell.
+         */
+        post: operations["add_readings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1455,10 +1835,34 @@ export interface components {
         AircraftModelIn: {
             /** Camera Id */
             camera_id?: string | null;
+            /**
+             * Climb M S
+             * @default 3
+             */
+            climb_m_s: number;
             /** Cruise M S */
             cruise_m_s: number;
             /** Fixed S */
             fixed_s: number;
+            /** Hover W */
+            hover_w?: number | null;
+            /** Least Air C */
+            least_air_c?: number | null;
+            /** Least Pack C */
+            least_pack_c?: number | null;
+            /**
+             * Live At Once
+             * @default false
+             */
+            live_at_once: boolean;
+            /** Mass Kg */
+            mass_kg?: number | null;
+            /** Most Air C */
+            most_air_c?: number | null;
+            /** Most Load Kg */
+            most_load_kg?: number | null;
+            /** Most Wind M S */
+            most_wind_m_s?: number | null;
             /** Name */
             name: string;
             /**
@@ -1473,8 +1877,25 @@ export interface components {
             pack_model_id: string;
             /** Packs Count */
             packs_count: number;
+            /** Power Up */
+            power_up?: string[];
             /** Power W */
             power_w: number;
+            /**
+             * Rain Rated
+             * @default false
+             */
+            rain_rated: boolean;
+            /** Rotor M */
+            rotor_m?: number | null;
+            /** Rotors */
+            rotors?: number | null;
+            /**
+             * Shows
+             * @default cells
+             * @enum {string}
+             */
+            shows: "cells" | "total" | "none";
             /** Swath M */
             swath_m?: number | null;
             /** Tank L */
@@ -1496,15 +1917,39 @@ export interface components {
             archived: boolean;
             /** Camera Id */
             camera_id?: string | null;
+            /**
+             * Climb M S
+             * @default 3
+             */
+            climb_m_s: number;
             /** Cruise M S */
             cruise_m_s: number;
             /** Fixed S */
             fixed_s: number;
+            /** Hover W */
+            hover_w?: number | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Least Air C */
+            least_air_c?: number | null;
+            /** Least Pack C */
+            least_pack_c?: number | null;
+            /**
+             * Live At Once
+             * @default false
+             */
+            live_at_once: boolean;
+            /** Mass Kg */
+            mass_kg?: number | null;
+            /** Most Air C */
+            most_air_c?: number | null;
+            /** Most Load Kg */
+            most_load_kg?: number | null;
+            /** Most Wind M S */
+            most_wind_m_s?: number | null;
             /** Name */
             name: string;
             /**
@@ -1519,8 +1964,25 @@ export interface components {
             pack_model_id: string;
             /** Packs Count */
             packs_count: number;
+            /** Power Up */
+            power_up?: string[];
             /** Power W */
             power_w: number;
+            /**
+             * Rain Rated
+             * @default false
+             */
+            rain_rated: boolean;
+            /** Rotor M */
+            rotor_m?: number | null;
+            /** Rotors */
+            rotors?: number | null;
+            /**
+             * Shows
+             * @default cells
+             * @enum {string}
+             */
+            shows: "cells" | "total" | "none";
             /** Swath M */
             swath_m?: number | null;
             /** Tank L */
@@ -1563,6 +2025,39 @@ export interface components {
             power_w?: number | null;
             /** Version */
             version: number;
+        };
+        /**
+         * AirFigures
+         * @description What was measured; what was not read stays empty.
+         */
+        AirFigures: {
+            /** Air C */
+            air_c?: number | null;
+            /** Ceiling M */
+            ceiling_m?: number | null;
+            /** Dew Point C */
+            dew_point_c?: number | null;
+            /** From Deg */
+            from_deg?: number | null;
+            /** Gust M S */
+            gust_m_s?: number | null;
+            /** Height M */
+            height_m?: number | null;
+            /** Pressure Hpa */
+            pressure_hpa?: number | null;
+            /** Rain Mm H */
+            rain_mm_h?: number | null;
+            /** Snow Mm H */
+            snow_mm_h?: number | null;
+            /**
+             * Thunder
+             * @default false
+             */
+            thunder: boolean;
+            /** Visibility M */
+            visibility_m?: number | null;
+            /** Wind M S */
+            wind_m_s?: number | null;
         };
         /**
          * BedOut
@@ -1640,6 +2135,23 @@ export interface components {
             do: string;
             /** Shown */
             shown: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * BoundOut
+         * @description One side of the strictest limit and whose it is.
+         */
+        BoundOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "organisation" | "aircraft" | "work" | "job";
+            /** Sheet */
+            sheet: string;
+            /** Value */
+            value: number;
             /** Why */
             why: string;
         };
@@ -1898,6 +2410,57 @@ export interface components {
             rate_c: number;
         };
         /**
+         * CheckLine
+         * @description A check as it stands.
+         */
+        CheckLine: {
+            /** Caution */
+            caution: string;
+            /** Decimals */
+            decimals: number;
+            /** Done */
+            done: boolean;
+            /**
+             * Entry
+             * @enum {string}
+             */
+            entry: "tick" | "number" | "cells";
+            /** Key */
+            key: string;
+            least: components["schemas"]["BoundOut"] | null;
+            most: components["schemas"]["BoundOut"] | null;
+            /** Reason */
+            reason: string;
+            /** Scale */
+            scale: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "go" | "care" | "no";
+            /** Words */
+            words: string;
+        };
+        /**
+         * CheckPart
+         * @description A part of a list.
+         */
+        CheckPart: {
+            /** Lines */
+            lines: components["schemas"]["CheckLine"][];
+            /** Open */
+            open: number;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "day" | "site" | "take-off";
+            /** Words */
+            words: string;
+        };
+        /**
          * ChoiceOut
          * @description A choice of a school.
          */
@@ -2008,6 +2571,50 @@ export interface components {
             set: string;
             /** Takeoff S */
             takeoff_s: number;
+        };
+        /**
+         * DayGate
+         * @description What the limits of a job leave of the day, and the gust limit at its flying height.
+         */
+        DayGate: {
+            /** Height M */
+            height_m: number;
+            /** Hours */
+            hours: components["schemas"]["DayGateHour"][];
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Letter */
+            letter: string;
+            /** Limit M S */
+            limit_m_s: number | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DayGateHour
+         * @description An hour of a job's gate, in seconds from the day's opening; ``unknown``: nothing is known of it.
+         */
+        DayGateHour: {
+            /** From Deg */
+            from_deg: number | null;
+            /** Gust M S */
+            gust_m_s: number | null;
+            /** Reasons */
+            reasons: string[];
+            /** Start S */
+            start_s: number;
+            /** Unknown */
+            unknown: boolean;
+            /** Wind M S */
+            wind_m_s: number | null;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "go" | "care" | "no";
         };
         /**
          * DayJobIO
@@ -2136,10 +2743,14 @@ export interface components {
             calls: components["schemas"]["CallOut"][];
             /** Can Give W */
             can_give_w: number | null;
+            /** Cautions */
+            cautions: string[];
             /** Finish S */
             finish_s: number;
             /** Flights */
             flights: components["schemas"]["DayFlightOut"][];
+            /** Gates */
+            gates: components["schemas"]["DayGate"][];
             /** Length S */
             length_s: number;
             /** Load */
@@ -2210,6 +2821,28 @@ export interface components {
             version: number;
         };
         /**
+         * DeskOut
+         * @description How the weather desk stands.
+         */
+        DeskOut: {
+            /** Age S */
+            age_s: number | null;
+            /** Configured */
+            configured: boolean;
+            /** Fetched At */
+            fetched_at: string | null;
+            /** Hours */
+            hours: number;
+            /** Issued At */
+            issued_at: string | null;
+            /** Notes */
+            notes: string[];
+            /** Problem */
+            problem: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * EndCharge
          * @description How a charge ended.
          */
@@ -2220,6 +2853,40 @@ export interface components {
             put_back_ah?: number | null;
             /** To Frac */
             to_frac?: number | null;
+        };
+        /**
+         * EntriesIn
+         * @description Entries of a list by key: a tick, a number in SI, volts of all cells; null opens a check again.
+         */
+        EntriesIn: {
+            /** Entries */
+            entries: {
+                [key: string]: boolean | number | number[] | null;
+            };
+        };
+        /**
+         * EntryOut
+         * @description An entry with who and when.
+         */
+        EntryOut: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Value */
+            value: boolean | number | number[] | null;
+        };
+        /**
+         * FallbackOut
+         * @description The fallback place that serves a sortie best; ``least_wh`` is left there above the floor at the worst point.
+         */
+        FallbackOut: {
+            /** Always */
+            always: boolean;
+            /** Least Wh */
+            least_wh: number;
+            /** Name */
+            name: string;
         };
         /**
          * FigureOut
@@ -2281,6 +2948,105 @@ export interface components {
             words: string;
         };
         /**
+         * GateHour
+         * @description An hour of the gate.
+         */
+        GateHour: {
+            /** At */
+            at: string;
+            forecast: components["schemas"]["HourWind"] | null;
+            /** Measured */
+            measured: components["schemas"]["HourWind"][];
+            verdict: components["schemas"]["LimitVerdict"];
+        };
+        /**
+         * GateOut
+         * @description The gate of a date for a job; ``sun_offset_min`` is what local time lies behind UTC.
+         */
+        GateOut: {
+            /** Begins */
+            begins: string;
+            /** Cover */
+            cover: string;
+            /** Date */
+            date: string;
+            desk: components["schemas"]["DeskOut"];
+            /** Height M */
+            height_m: number;
+            /** Hours */
+            hours: components["schemas"]["GateHour"][];
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Limits */
+            limits: components["schemas"]["LimitLine"][];
+            next: components["schemas"]["WindowOut"] | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /** Spans */
+            spans: components["schemas"]["GateSpan"][];
+            sun: components["schemas"]["SunOut"];
+            /** Sun Offset Min */
+            sun_offset_min: number;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
+         * GateSpan
+         * @description A stretch under one verdict, in seconds from the gate's beginning.
+         */
+        GateSpan: {
+            /** End S */
+            end_s: number;
+            /** Reasons */
+            reasons: string[];
+            /** Start S */
+            start_s: number;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "go" | "care" | "no";
+        };
+        /**
+         * GiveOut
+         * @description What a set gives today, and what bounds it.
+         */
+        GiveOut: {
+            /**
+             * Bound By
+             * @enum {string}
+             */
+            bound_by: "reserve" | "floor" | "dip" | "halved";
+            /** Cold Frac */
+            cold_frac: number;
+            /** Dip S */
+            dip_s: number;
+            /** Dip V */
+            dip_v: number;
+            /** Energy Wh */
+            energy_wh: number;
+            /** Floor V */
+            floor_v: number;
+            /** Name */
+            name: string;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "model" | "halve";
+            /** Settles C */
+            settles_c: number;
+            /** Usable S */
+            usable_s: number;
+            /** Usable Wh */
+            usable_wh: number;
+        };
+        /**
          * HistoryOut
          * @description One line of history.
          */
@@ -2301,6 +3067,57 @@ export interface components {
             label: string;
             /** Who */
             who: string;
+        };
+        /**
+         * HomeOut
+         * @description A home with what the job takes from there.
+         */
+        HomeOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Sorties */
+            sorties: number | null;
+            /** Total S */
+            total_s: number | null;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * HomesOut
+         * @description Homes compared; ``permitted`` tells whether an area was drawn in which home may lie.
+         */
+        HomesOut: {
+            /** Homes */
+            homes: components["schemas"]["HomeOut"][];
+            /** Permitted */
+            permitted: boolean;
+        };
+        /**
+         * HourWind
+         * @description Wind and air of an hour on one word, at flying height.
+         */
+        HourWind: {
+            /** Age S */
+            age_s?: number | null;
+            /** Air C */
+            air_c: number | null;
+            /** Dew Point C */
+            dew_point_c: number | null;
+            /** From Deg */
+            from_deg: number | null;
+            /** Gust Assumed */
+            gust_assumed: boolean;
+            /** Gust M S */
+            gust_m_s: number | null;
+            /** Wind M S */
+            wind_m_s: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * IntakeOut
@@ -2376,6 +3193,7 @@ export interface components {
             name: string;
             /** Place */
             place: string;
+            site?: components["schemas"]["SiteIO"];
             sorties: components["schemas"]["SortiesIO"];
             wind: components["schemas"]["WindIO"];
             /** Work */
@@ -2461,6 +3279,7 @@ export interface components {
             name: string;
             /** Place */
             place: string;
+            site?: components["schemas"]["SiteIO"];
             sorties: components["schemas"]["SortiesIO"];
             /** Version */
             version: number;
@@ -2475,10 +3294,20 @@ export interface components {
          * @description The plan of a job.
          */
         JobPlanOut: {
+            air: components["schemas"]["PlanAir"];
             /** Area Ha */
             area_ha: number;
             /** Bearing Deg */
             bearing_deg: number;
+            /** Beyond M */
+            beyond_m: number;
+            /** Checks */
+            checks: components["schemas"]["PlanCheck"][];
+            /**
+             * Cut For
+             * @enum {string}
+             */
+            cut_for: "weakest" | "each";
             /** Directions */
             directions: [
                 number,
@@ -2490,17 +3319,39 @@ export interface components {
             figures: components["schemas"]["FigureOut"][];
             /** Floor Frac */
             floor_frac: number;
+            /** Gives */
+            gives: components["schemas"]["GiveOut"][];
+            /** Highest M */
+            highest_m: number;
             pack: components["schemas"]["PlanPack"];
+            powers: components["schemas"]["PowersOut"];
+            /** Radius M */
+            radius_m: number;
             /** Reserve Frac */
             reserve_frac: number;
+            /** Return Decides */
+            return_decides: string;
+            /** Return M */
+            return_m: number;
+            /** Return Needed M */
+            return_needed_m: number;
+            /** Sets Out */
+            sets_out: {
+                [key: string]: string;
+            };
             /** Sorties */
             sorties: components["schemas"]["SortieOut"][];
+            speed_curve: components["schemas"]["SpeedCurve"];
+            /** Terrain */
+            terrain: boolean;
             /** Total S */
             total_s: number;
             /** Uncovered Frac */
             uncovered_frac: number;
             /** Usable S */
             usable_s: number;
+            /** Warm Up S */
+            warm_up_s: number;
         };
         /**
          * JobSave
@@ -2566,6 +3417,18 @@ export interface components {
             shown_frac: number;
         };
         /**
+         * LayerOut
+         * @description A layer of cloud above the aerodrome.
+         */
+        LayerOut: {
+            /** Amount */
+            amount: string;
+            /** Base M */
+            base_m: number | null;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * LegOut
          * @description A piece of a sortie in time.
          */
@@ -2581,6 +3444,19 @@ export interface components {
             line: number;
             /** Start S */
             start_s: number;
+        };
+        /**
+         * LevelOut
+         * @description A level of limits.
+         */
+        LevelOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "organisation" | "aircraft" | "work" | "job";
+            /** Words */
+            words: string;
         };
         /**
          * LevelsOut
@@ -2628,6 +3504,48 @@ export interface components {
             marks: components["schemas"]["MarkOut"][];
         };
         /**
+         * LimitLine
+         * @description The strictest limit of a quantity.
+         */
+        LimitLine: {
+            /** Key */
+            key: string;
+            least: components["schemas"]["BoundOut"] | null;
+            most: components["schemas"]["BoundOut"] | null;
+        };
+        /**
+         * LimitQuantity
+         * @description Something that can be limited; shown value = value × scale in unit.
+         */
+        LimitQuantity: {
+            /** Decimals */
+            decimals: number;
+            /** High */
+            high: number;
+            /** How */
+            how: string;
+            /** Key */
+            key: string;
+            /** Low */
+            low: number;
+            /** Scale */
+            scale: number;
+            /**
+             * Sides
+             * @enum {string}
+             */
+            sides: "most" | "least" | "both";
+            /** Unit */
+            unit: string;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "hour" | "take-off";
+            /** Words */
+            words: string;
+        };
+        /**
          * LimitsOut
          * @description Where watch and replace soon begin.
          */
@@ -2636,6 +3554,39 @@ export interface components {
             replace: number | null;
             /** Watch */
             watch: number;
+        };
+        /**
+         * LimitsPage
+         * @description All sheets and what can be limited.
+         */
+        LimitsPage: {
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Quantities */
+            quantities: components["schemas"]["LimitQuantity"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+        };
+        /**
+         * LimitVerdict
+         * @description The worst of all rows; ``unknown``: a no for want of readings alone.
+         */
+        LimitVerdict: {
+            /** May Override */
+            may_override: boolean;
+            /** Reasons */
+            reasons: string[];
+            /** Rows */
+            rows: components["schemas"]["VerdictRow"][];
+            /** Unknown */
+            unknown: boolean;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "go" | "care" | "no";
+            /** Words */
+            words: string;
         };
         /**
          * LinesIO
@@ -2752,6 +3703,42 @@ export interface components {
             so_far: number | null;
         };
         /**
+         * NamedPlaceIO
+         * @description A named place.
+         */
+        NamedPlaceIO: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * ObstacleIO
+         * @description A mast, tree or house on a way home, as a circle with its top above the ground.
+         */
+        ObstacleIO: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Radius M */
+            radius_m: number;
+            /** Top M */
+            top_m: number;
+        };
+        /**
          * OutlineOut
          * @description What a dropped file holds.
          */
@@ -2772,6 +3759,32 @@ export interface components {
             name: string;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * OverrideIn
+         * @description Who decides to fly in spite of a no go, and why.
+         */
+        OverrideIn: {
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * OverrideOut
+         * @description An override as it was given.
+         */
+        OverrideOut: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** In Spite Of */
+            in_spite_of: string[];
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * OwnOut
@@ -3134,6 +4147,16 @@ export interface components {
             to: string;
         };
         /**
+         * PeopleCold
+         * @description Wind chill, and after how long the crew should be relieved.
+         */
+        PeopleCold: {
+            /** Chill C */
+            chill_c: number;
+            /** Relief S */
+            relief_s: number | null;
+        };
+        /**
          * PersonChange
          * @description Changes of a person.
          */
@@ -3178,6 +4201,60 @@ export interface components {
             role: "lead" | "pilot" | "handler" | "viewer";
             /** Username */
             username: string;
+        };
+        /**
+         * PlanAir
+         * @description The air that was planned with.
+         */
+        PlanAir: {
+            /** Air C */
+            air_c: number;
+            /** Density Kg M3 */
+            density_kg_m3: number;
+            /** From Deg */
+            from_deg: number;
+            /** Wind M S */
+            wind_m_s: number;
+        };
+        /**
+         * PlanCheck
+         * @description Something that stops people, found by the plan.
+         */
+        PlanCheck: {
+            /** Key */
+            key: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "no" | "care";
+            /** Words */
+            words: string;
+        };
+        /**
+         * PlanningAir
+         * @description Wind and air to plan a job with, at its flying height.
+         */
+        PlanningAir: {
+            /** Air C */
+            air_c: number | null;
+            /** At */
+            at: string;
+            /** Density Kg M3 */
+            density_kg_m3: number;
+            /** From Deg */
+            from_deg: number;
+            /** Gust M S */
+            gust_m_s: number;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "measured" | "entered" | "forecast" | "computed";
+            /** Speed M S */
+            speed_m_s: number;
+            /** Words */
+            words: string;
         };
         /**
          * PlanPack
@@ -3243,6 +4320,28 @@ export interface components {
             version: number;
         };
         /**
+         * PowersOut
+         * @description Powers of the task. [W]
+         */
+        PowersOut: {
+            /** Climb J M */
+            climb_j_m: number;
+            /** Flat */
+            flat: boolean;
+            /** Home W */
+            home_w: number;
+            /** Hover W */
+            hover_w: number;
+            /** Out W */
+            out_w: number;
+            /** Peak W */
+            peak_w: number;
+            /** Turn W */
+            turn_w: number;
+            /** Work W */
+            work_w: number;
+        };
+        /**
          * PreferencesIn
          * @description How a person wants to see things.
          */
@@ -3253,6 +4352,156 @@ export interface components {
             light?: ("day" | "sun" | "night") | null;
             /** Units */
             units?: ("metric" | "imperial") | null;
+        };
+        /**
+         * PreflightLine
+         * @description A list in the list of lists.
+         */
+        PreflightLine: {
+            /** Aircraft */
+            aircraft: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Job */
+            job: string;
+            /** Label */
+            label: string;
+            /** Made At */
+            made_at: string;
+            /** On */
+            on: string;
+            /** Packs */
+            packs: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "cleared" | "overridden";
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "go" | "care" | "no";
+        };
+        /**
+         * PreflightOut
+         * @description A list with its verdict as it stands.
+         */
+        PreflightOut: {
+            /** Aircraft */
+            aircraft: string;
+            /**
+             * Aircraft Id
+             * Format: uuid
+             */
+            aircraft_id: string;
+            /** Cells */
+            cells: number;
+            /** Closed At */
+            closed_at: string | null;
+            /** Entries */
+            entries: {
+                [key: string]: components["schemas"]["EntryOut"];
+            };
+            /** Hard */
+            hard: string[];
+            hour: components["schemas"]["GateHour"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mapping" | "spraying" | "search";
+            /** Letter */
+            letter: string;
+            /** May Override */
+            may_override: boolean;
+            /** Minutes */
+            minutes: number | null;
+            /** On */
+            on: string;
+            /** Open Count */
+            open_count: number;
+            override: components["schemas"]["OverrideOut"] | null;
+            /** Packs */
+            packs: components["schemas"]["PreflightPack"][];
+            /** Parts */
+            parts: components["schemas"]["CheckPart"][];
+            people: components["schemas"]["PeopleCold"] | null;
+            /** Power Up */
+            power_up: string[];
+            /** Reasons */
+            reasons: string[];
+            /** Sortie */
+            sortie: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "cleared" | "overridden";
+            /** Version */
+            version: number;
+            weather: components["schemas"]["LimitVerdict"] | null;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "go" | "care" | "no";
+            /** Words */
+            words: string;
+        };
+        /**
+         * PreflightPack
+         * @description A pack of a list.
+         */
+        PreflightPack: {
+            /** Grounded */
+            grounded: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PreflightStart
+         * @description What a list is begun for; the key is made by the sender.
+         */
+        PreflightStart: {
+            /** Aircraft Id */
+            aircraft_id?: string | null;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Key */
+            key?: string | null;
+            /** On */
+            on?: string | null;
+            /** Pack Ids */
+            pack_ids: string[];
+            /**
+             * Sortie
+             * @default 1
+             */
+            sortie: number;
         };
         /**
          * ProblemCell
@@ -3277,6 +4526,59 @@ export interface components {
             unit: string;
             /** Value */
             value: number | string | boolean | null;
+        };
+        /**
+         * ReadingIn
+         * @description A measurement on site, with a key made by its sender.
+         */
+        ReadingIn: {
+            /** At */
+            at?: string | null;
+            figures: components["schemas"]["AirFigures"];
+            /** Key */
+            key?: string | null;
+            /** Lat */
+            lat: number;
+            /** Lon */
+            lon: number;
+        };
+        /**
+         * ReadingOut
+         * @description A reading.
+         */
+        ReadingOut: {
+            /** At */
+            at: string;
+            /** Figures */
+            figures: {
+                [key: string]: number | boolean;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "measured" | "report" | "entered";
+            /** Who */
+            who: string;
+            /** Withdrawn */
+            withdrawn: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ReadingsTableOut
+         * @description How many readings were kept; with any problem none.
+         */
+        ReadingsTableOut: {
+            /** Kept */
+            kept: number;
+            /** Problems */
+            problems: components["schemas"]["TableProblem"][];
         };
         /**
          * RecordAnswer
@@ -3352,6 +4654,54 @@ export interface components {
             written_at: string;
         };
         /**
+         * ReportIn
+         * @description A METAR as it was copied; empty text asks the weather desk for the newest.
+         */
+        ReportIn: {
+            /** Key */
+            key?: string | null;
+            /** Lat */
+            lat: number;
+            /** Lon */
+            lon: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * ReportOut
+         * @description A report that was kept.
+         */
+        ReportOut: {
+            reading: components["schemas"]["ReadingOut"];
+            report: components["schemas"]["ReportTold"];
+        };
+        /**
+         * ReportTold
+         * @description What a report says beyond its figures, and what it lacks.
+         */
+        ReportTold: {
+            /** Lacks */
+            lacks: string[];
+            /** Qnh Hpa */
+            qnh_hpa: number | null;
+            /** Sky */
+            sky: components["schemas"]["LayerOut"][];
+            /** Station */
+            station: string;
+            /** Unread */
+            unread: string[];
+            /** Varies Deg */
+            varies_deg: [
+                number,
+                number
+            ] | null;
+            /** Weather */
+            weather: string;
+        };
+        /**
          * ResistanceOut
          * @description Resistance of each cell at 25 °C.
          */
@@ -3396,27 +4746,45 @@ export interface components {
             rows: components["schemas"]["RestRow"][];
         };
         /**
+         * RuleIn
+         * @description A limit in SI with its reason.
+         */
+        RuleIn: {
+            /** Key */
+            key: string;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * RuleOut
-         * @description One rule of the verdict.
+         * @description A limit with its reason, and who set it when.
          */
         RuleOut: {
             /**
-             * Level
-             * @enum {string}
+             * At
+             * @default
              */
-            level: "in service" | "watch" | "replace soon" | "grounded";
-            /** Limit */
-            limit: string;
-            /** Measured */
-            measured: number | string;
-            /** Name */
-            name: string;
-            /** Source */
-            source: string;
-            /** Unit */
-            unit: string;
-            /** Words */
-            words: string;
+            at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Key */
+            key: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Why */
+            why: string;
         };
         /**
          * SetOut
@@ -3473,6 +4841,71 @@ export interface components {
             words: string;
         };
         /**
+         * SheetChange
+         * @description A change of a sheet.
+         */
+        SheetChange: {
+            /** After */
+            after: components["schemas"]["RuleOut"][];
+            /** At */
+            at: string;
+            /** Before */
+            before: components["schemas"]["RuleOut"][];
+            /** Who */
+            who: string;
+        };
+        /**
+         * SheetIn
+         * @description The limits of a level as they stand on the screen; version 0 for a new sheet.
+         */
+        SheetIn: {
+            /** Aircraft Model Id */
+            aircraft_model_id?: string | null;
+            /** Job Id */
+            job_id?: string | null;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "organisation" | "aircraft" | "work" | "job";
+            /** Rules */
+            rules: components["schemas"]["RuleIn"][];
+            /** Version */
+            version: number;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /**
+         * SheetOut
+         * @description The limits of a level; those of the maker are not kept here but with the model in the fleet.
+         */
+        SheetOut: {
+            /** Aircraft Model Id */
+            aircraft_model_id: string | null;
+            /** Id */
+            id: string;
+            /** Job Id */
+            job_id: string | null;
+            /** Kept */
+            kept: boolean;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "organisation" | "aircraft" | "work" | "job";
+            /** Name */
+            name: string;
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Version */
+            version: number;
+            /** Work */
+            work: string;
+        };
+        /**
          * ShelfOut
          * @description All packs, all sets, and what is on charge.
          */
@@ -3497,6 +4930,23 @@ export interface components {
             username: string;
         };
         /**
+         * SiteIO
+         * @description What stands around: obstacles, fallback landing places, other homes, and where home may lie.
+         */
+        SiteIO: {
+            /** Fallbacks */
+            fallbacks?: components["schemas"]["NamedPlaceIO"][];
+            /** Home Area */
+            home_area?: [
+                number,
+                number
+            ][];
+            /** Homes */
+            homes?: components["schemas"]["NamedPlaceIO"][];
+            /** Obstacles */
+            obstacles?: components["schemas"]["ObstacleIO"][];
+        };
+        /**
          * SortieOut
          * @description One sortie.
          */
@@ -3515,6 +4965,7 @@ export interface components {
                 number,
                 number
             ];
+            fallback: components["schemas"]["FallbackOut"] | null;
             /** Home S */
             home_s: number;
             /** Landing Frac */
@@ -3535,12 +4986,20 @@ export interface components {
                 number,
                 number
             ][];
+            /** Profile */
+            profile: [
+                number,
+                number,
+                number
+            ][];
             /** Ribbon */
             ribbon: [
                 number,
                 number,
                 number
             ][];
+            /** Set */
+            set: string;
             /** Spare S */
             spare_s: number;
             /** Time S */
@@ -3554,6 +5013,8 @@ export interface components {
             turn_back_s: number;
             /** Turns Home S */
             turns_home_s: number;
+            /** Usable Wh */
+            usable_wh: number;
             /** Worked */
             worked: [
                 [
@@ -3578,19 +5039,54 @@ export interface components {
              * @enum {string}
              */
             breaks: "anywhere" | "line_ends";
+            /**
+             * Clearance M
+             * @default 20
+             */
+            clearance_m: number;
+            /**
+             * Cut For
+             * @default weakest
+             * @enum {string}
+             */
+            cut_for: "weakest" | "each";
             /** Floor Frac */
             floor_frac: number;
             /** Keep Spare S */
             keep_spare_s: number;
             /** Landing Frac */
             landing_frac: number;
+            /**
+             * Load Kg
+             * @default 0
+             */
+            load_kg: number;
             /** Overlap M */
             overlap_m: number;
+            /** Return M */
+            return_m?: number | null;
             /**
              * School
              * @enum {string}
              */
             school: "rated" | "measured";
+        };
+        /**
+         * SpeedCurve
+         * @description Seconds of the planned set by airspeed; no points where power is taken as constant.
+         */
+        SpeedCurve: {
+            /** Farthest M S */
+            farthest_m_s: number | null;
+            /** Flat */
+            flat: boolean;
+            /** Longest M S */
+            longest_m_s: number | null;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
         };
         /**
          * StepOut
@@ -3620,6 +5116,22 @@ export interface components {
             uses: string[];
             /** Value */
             value: number | string | boolean | null;
+        };
+        /**
+         * SunOut
+         * @description The sun of the date, in minutes from 00:00 UTC; None where it does not cross that line.
+         */
+        SunOut: {
+            /** Dawn */
+            dawn: number | null;
+            /** Dusk */
+            dusk: number | null;
+            /** Noon */
+            noon: number;
+            /** Sunrise */
+            sunrise: number | null;
+            /** Sunset */
+            sunset: number | null;
         };
         /**
          * SupplyIn
@@ -3718,6 +5230,18 @@ export interface components {
             notes: string;
             /** Version */
             version: number;
+        };
+        /**
+         * TableProblem
+         * @description What is wrong at a line and column of a table.
+         */
+        TableProblem: {
+            /** Column */
+            column: string;
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
         };
         /**
          * TerrainLine
@@ -3834,6 +5358,35 @@ export interface components {
             working: components["schemas"]["WorkingOut"];
         };
         /**
+         * VerdictRow
+         * @description A limit judged.
+         */
+        VerdictRow: {
+            /** Key */
+            key: string;
+            least: components["schemas"]["BoundOut"] | null;
+            /** Margin */
+            margin: number | null;
+            /** May Override */
+            may_override: boolean;
+            most: components["schemas"]["BoundOut"] | null;
+            /** Origin */
+            origin: ("measured" | "entered" | "forecast" | "computed") | null;
+            /** Reason */
+            reason: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "go" | "care" | "no";
+            /** Whose */
+            whose: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * WaitOut
          * @description An aircraft that stands ready and does not fly.
          */
@@ -3857,14 +5410,64 @@ export interface components {
          * @description The wind planned with: at flying height, by where it comes from.
          */
         WindIO: {
+            /**
+             * Air C
+             * @default 15
+             */
+            air_c: number;
             /** Assumed */
             assumed: boolean;
+            /** At */
+            at?: string | null;
+            /**
+             * Cover
+             * @default grass
+             * @enum {string}
+             */
+            cover: "water" | "grass" | "crops" | "hedges" | "wood";
+            /** Density Kg M3 */
+            density_kg_m3?: number | null;
             /** From Deg */
             from_deg: number;
+            /** Gust M S */
+            gust_m_s?: number | null;
             /** Height M */
             height_m: number;
+            /** Into M S */
+            into_m_s?: number | null;
+            /**
+             * Origin
+             * @default assumed
+             * @enum {string}
+             */
+            origin: "assumed" | "entered" | "forecast" | "measured";
             /** Speed M S */
             speed_m_s: number;
+            /** With M S */
+            with_m_s?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * WindowOut
+         * @description A window.
+         */
+        WindowOut: {
+            /** From */
+            from_: string;
+            /** To */
+            to: string;
+        };
+        /**
+         * WithdrawnIn
+         * @description Whether a reading is taken back.
+         */
+        WithdrawnIn: {
+            /** Withdrawn */
+            withdrawn: boolean;
         };
         /**
          * WorkingOut
@@ -5170,6 +6773,30 @@ export interface operations {
             };
         };
     };
+    job_air: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningAir"];
+                };
+            };
+        };
+    };
     copy_job: {
         parameters: {
             query?: never;
@@ -5212,6 +6839,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    job_homes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HomesOut"];
+                };
             };
         };
     };
@@ -5286,6 +6935,168 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutlineOut"];
+                };
+            };
+        };
+    };
+    limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitsPage"];
+                };
+            };
+        };
+    };
+    save_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitsPage"];
+                };
+            };
+        };
+    };
+    gate: {
+        parameters: {
+            query: {
+                again?: boolean;
+                on: string;
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateOut"];
+                };
+            };
+        };
+    };
+    limits_moment: {
+        parameters: {
+            query: {
+                aircraft_model_id?: string | null;
+                at: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateHour"];
+                };
+            };
+        };
+    };
+    limits_working: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingOut"];
+                };
+            };
+        };
+    };
+    limits_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetChange"][];
+                };
+            };
+        };
+    };
+    starter_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitsPage"];
                 };
             };
         };
@@ -5850,6 +7661,146 @@ export interface operations {
             };
         };
     };
+    list_preflights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightLine"][];
+                };
+            };
+        };
+    };
+    begin_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreflightStart"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    get_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preflight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    enter_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preflight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    clear_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preflight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    override_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preflight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverrideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
     sign_in: {
         parameters: {
             query?: never;
@@ -5914,6 +7865,36 @@ export interface operations {
             };
         };
     };
+    add_terrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TerrainLine"];
+                };
+            };
+        };
+    };
     get_terrain: {
         parameters: {
             query?: {
@@ -5934,6 +7915,182 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TerrainOut"];
+                };
+            };
+        };
+    };
+    archive_terrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                terrain_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TerrainLine"];
+                };
+            };
+        };
+    };
+    restore_terrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                terrain_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TerrainLine"];
+                };
+            };
+        };
+    };
+    weather_desk: {
+        parameters: {
+            query: {
+                again?: boolean;
+                lat: number;
+                lon: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskOut"];
+                };
+            };
+        };
+    };
+    add_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    withdraw_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    add_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+        };
+    };
+    add_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Lat */
+                    lat: number;
+                    /** Lon */
+                    lon: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsTableOut"];
                 };
             };
         };

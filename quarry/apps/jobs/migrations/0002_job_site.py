@@ -1,0 +1,18 @@
+
+
+from django.db import migrations, models
+
+
+class Migration(migrations.Migration):
+
+    dependencies = [
+        ('jobs', '0001_initial'),
+    ]
+
+    operations = [
+        migrations.AddField(
+            model_name='job',
+            name='site',
+            field=models.JSONField(default=dict),
+        ),
+    ]

@@ -1,0 +1,337 @@
+"""Stored sheets to the core's, hours judged, preflight lists judged; back to plain data."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+from typing import Any
+
+from quarry.apps.fleet.bridge import PackFacts, give_of_pack
+from quarry.apps.fleet.models import AircraftModel, Pack
+from quarry.apps.jobs.models import Job
+from quarry.apps.limits.models import LimitSheet
+from quarry.apps.policy.bridge import bands
+from quarry.core.air.aloft import cover_of
+from quarry.core.air.chill import relief_s
+from quarry.core.base.errors import CoreError
+from quarry.core.base.working import as_dict
+from quarry.core.flight.energy import ReservePolicy
+from quarry.core.flight.give import Demand, gives_today
+from quarry.core.limits.hour import HourAir, Place, hour_readings
+from quarry.core.limits.preflight import PARTS, AircraftFacts, Check, Preflight, check_entry, checklist, judge_preflight
+from quarry.core.limits.quantities import QUANTITIES, Quantity
+from quarry.core.limits.sheets import LEVELS, Bound, Limit, Rule, Sheet, check_rule, strictest
+from quarry.core.limits.starter import HOUSE, WORK
+from quarry.core.limits.verdict import WORDS, Row, Verdict, judge
+from quarry.core.limits.windows import common, next_window, open_windows, spans
+
+LimitError = CoreError
+Plain = dict[str, Any]
+LEVEL_WORDS = {"organisation": "Organisation", "aircraft": "Aircraft", "work": "Kind of work", "job": "Job"}
+
+
+def quantities() -> list[Plain]:
+    """Return what can be limited."""
+    return [_quantity(q) for q in QUANTITIES.values()]
+
+
+def _quantity(q: Quantity) -> Plain:
+    return {
+        "key": q.key,
+        "words": q.words,
+        "unit": q.unit,
+        "scale": q.scale,
+        "decimals": q.decimals,
+        "sides": q.sides,
+        "when": q.when,
+        "how": q.how,
+        "low": q.low,
+        "high": q.high,
+    }
+
+
+def check_rules(rules: Iterable[Plain]) -> None:
+    """Raise `LimitError` at the key of a rule that makes no sense."""
+    for r in rules:
+        check_rule(_rule(r))
+
+
+def _rule(r: Plain) -> Rule:
+    return Rule(r["key"], r.get("least"), r.get("most"), r.get("why", ""))
+
+
+def sheet_of(row: LimitSheet) -> Sheet:
+    """Return a stored sheet as the core's."""
+    return Sheet(str(row.pk), row.level, sheet_name(row), tuple(_rule(r) for r in row.rules))
+
+
+def sheet_name(row: LimitSheet) -> str:
+    """Return what people call a sheet."""
+    if row.level == "aircraft" and row.aircraft_model is not None:
+        return f"{row.aircraft_model.name}, house"
+    if row.level == "job" and row.job is not None:
+        return row.job.name
+    return {"work": row.work.capitalize(), "organisation": "House"}.get(row.level, row.level)
+
+
+def data_sheet(model: AircraftModel) -> Sheet:
+    """Return the maker's limits of a model of aircraft as they stand in the fleet."""
+    why = "the maker's data sheet"
+    rules: list[Rule] = []
+    if model.most_wind_m_s is not None:
+        rules += [Rule("gust_m_s", most=model.most_wind_m_s, why=why), Rule("wind_m_s", most=model.most_wind_m_s, why=why)]
+    if model.least_air_c is not None or model.most_air_c is not None:
+        rules.append(Rule("air_c", model.least_air_c, model.most_air_c, why))
+    if model.least_pack_c is not None:
+        rules.append(Rule("pack_c", least=model.least_pack_c, why=f"{why}: it refuses to start below"))
+    if model.most_load_kg is not None:
+        rules.append(Rule("payload_kg", most=model.most_load_kg, why=why))
+    if not model.rain_rated:
+        rules += [Rule(k, most=0.0, why="not rated for rain or snow") for k in ("rain_mm_h", "snow_mm_h")]
+    return Sheet(f"data-{model.pk}", "aircraft", f"{model.name}, data sheet", tuple(rules))
+
+
+def starter(level: str, work: str = "") -> list[Plain]:
+    """Return the usual rules to begin a sheet with."""
+    rules = HOUSE if level == "organisation" else WORK.get(work, ())
+    return [{"key": r.key, "least": r.least, "most": r.most, "why": r.why} for r in rules]
+
+
+def sheet_dict(sheet: Sheet) -> Plain:
+    """Return a sheet as plain data."""
+    return {
+        "id": sheet.id,
+        "level": sheet.level,
+        "name": sheet.name,
+        "rules": [{"key": r.key, "least": r.least, "most": r.most, "why": r.why} for r in sheet.rules],
+    }
+
+
+def _bound(b: Bound | None) -> Plain | None:
+    return None if b is None else {"value": b.value, "sheet": b.sheet, "level": b.level, "why": b.why}
+
+
+def limits_of(sheets: Iterable[Sheet]) -> dict[str, Limit]:
+    """Return the strictest limits of sheets."""
+    return strictest(sheets)
+
+
+def limits_dict(limits: dict[str, Limit]) -> list[Plain]:
+    """Return the strictest limits as plain data."""
+    return [{"key": k, "least": _bound(x.least), "most": _bound(x.most)} for k, x in limits.items()]
+
+
+def row_dict(row: Row) -> Plain:
+    """Return a judged row as plain data."""
+    return {
+        "key": row.key,
+        "words": row.words,
+        "verdict": row.verdict,
+        "reason": row.reason,
+        "value": row.value,
+        "origin": row.origin,
+        "least": _bound(row.least),
+        "most": _bound(row.most),
+        "margin": row.margin,
+        "whose": row.whose,
+        "may_override": row.may_override,
+    }
+
+
+def verdict_dict(v: Verdict) -> Plain:
+    """Return a verdict as plain data."""
+    return {
+        "word": v.word,
+        "words": WORDS[v.word],
+        "rows": [row_dict(r) for r in v.rows],
+        "reasons": [r.reason for r in v.deciding],
+        "may_override": v.may_override,
+        "unknown": unknown(v),
+    }
+
+
+def unknown(v: Verdict) -> bool:
+    """Return whether a no rests on missing readings alone."""
+    bad = [r for r in v.rows if r.verdict == "no"]
+    return v.word == "no" and all(r.value is None for r in bad)
+
+
+def place_of(job: Job) -> Place:
+    """Return where a job is flown."""
+    low = float(job.work["height_m"]) if job.kind == "spraying" else 3.0
+    return Place(max(1.0, float(job.work["height_m"])), cover_of(job.wind["cover"]), low)
+
+
+def judge_hour(limits: dict[str, Limit], airs: list[HourAir], place: Place, sun_deg: float, own: Plain) -> Verdict:
+    """Return the verdict of an hour by all limits of the weather."""
+    return judge(limits, hour_readings(airs, place, sun_deg), bands(own), when="hour")
+
+
+def working_of(v: Verdict, key: str) -> Plain | None:
+    """Return the working of one judged row."""
+    row = next((r for r in v.rows if r.key == key), None)
+    return as_dict(row.working) if row is not None else None
+
+
+def spans_of(hours: list[tuple[datetime, Verdict]], begins: datetime) -> list[Plain]:
+    """Return hours as spans of one verdict, in seconds from ``begins``."""
+    at = [(t - begins).total_seconds() for t, _ in hours]
+    found = spans(at, [v for _, v in hours], at[-1] + 3600.0 if at else 0.0)
+    return [{"start_s": s.start_s, "end_s": s.end_s, "word": s.word, "reasons": list(s.reasons)} for s in found]
+
+
+def next_go(hours: list[tuple[datetime, Verdict]], now: datetime) -> Plain | None:
+    """Return the next window from now in which it is a go or a go with care."""
+    if not hours:
+        return None
+    begins = hours[0][0]
+    at = [(t - begins).total_seconds() for t, _ in hours]
+    found = spans(at, [v for _, v in hours], at[-1] + 3600.0)
+    window = next_window(found, max(0.0, (now - begins).total_seconds()))
+    if window is None:
+        return None
+    return {
+        "from": (begins + timedelta(seconds=window[0])).isoformat(),
+        "to": (begins + timedelta(seconds=window[1])).isoformat(),
+    }
+
+
+def known_windows(hours: list[tuple[datetime, Verdict]], opens: datetime, closes: datetime) -> list[tuple[float, float]]:
+    """Return the windows of a day in seconds from its opening; hours of which nothing is known stay open to planning.
+
+    They are not cleared by that: preflight asks for readings before anything flies.
+    """
+    at = [(t - opens).total_seconds() for t, _ in hours]
+    words = [Verdict("care", v.rows) if unknown(v) else v for _, v in hours]
+    found = spans(at, words, at[-1] + 3600.0 if at else 0.0)
+    return open_windows(found, 0.0, (closes - opens).total_seconds())
+
+
+def both(a: list[tuple[float, float]], b: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Return where two lists of windows overlap."""
+    return common(a, b)
+
+
+def facts_of_aircraft(model: AircraftModel) -> AircraftFacts:
+    """Return what of a model shapes its preflight list."""
+    return AircraftFacts(
+        model.name, model.pack_model.cells, tuple(model.power_up), model.live_at_once, model.shows, model.packs_count
+    )
+
+
+def checks_of(job: Job, model: AircraftModel, warm_up_s: float) -> tuple[Check, ...]:
+    """Return the list of checks for a job with an aircraft."""
+    return checklist(job.kind, facts_of_aircraft(model), warm_up_s or 30.0)
+
+
+def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> None:
+    """Raise `LimitError` at the key unless the entry can be what it says."""
+    found = next((c for c in checks if c.key == key), None)
+    if found is None:
+        raise CoreError("There is no such check on this list.", key)
+    if value is not None:
+        check_entry(found, value, cells)
+
+
+def preflight(
+    checks: tuple[Check, ...],
+    entries: Plain,
+    limits: dict[str, Limit],
+    weather: Verdict | None,
+    *,
+    cells: int,
+    computed: dict[str, float],
+    grounded: str,
+    cannot_fly: str,
+    own: Plain,
+) -> Preflight:
+    """Return a list judged as it stands."""
+    return judge_preflight(
+        checks,
+        entries,
+        limits,
+        cells=cells,
+        weather=weather,
+        computed=computed,
+        grounded=grounded,
+        cannot_fly=cannot_fly,
+        policy=bands(own),
+    )
+
+
+def preflight_dict(p: Preflight, limits: dict[str, Limit]) -> Plain:
+    """Return a judged list as plain data, by parts."""
+    parts = []
+    for part, words in PARTS:
+        lines = [x for x in p.lines if x.check.part == part]
+        parts.append(
+            {"part": part, "words": words, "lines": [_line(x, limits) for x in lines], "open": sum(not x.done for x in lines)}
+        )
+    return {
+        "word": p.word,
+        "words": WORDS[p.word],
+        "parts": parts,
+        "open_count": p.open_count,
+        "reasons": list(p.reasons),
+        "hard": list(p.hard),
+        "may_override": p.may_override,
+        "weather": verdict_dict(p.weather) if p.weather is not None else None,
+    }
+
+
+def _line(x: Any, limits: dict[str, Limit]) -> Plain:
+    q = QUANTITIES.get(x.check.limits)
+    limit = limits.get(x.check.limits)
+    return {
+        "key": x.check.key,
+        "words": x.check.words,
+        "entry": x.check.entry,
+        "caution": x.check.caution,
+        "done": x.done,
+        "verdict": x.verdict,
+        "reason": x.reason,
+        "unit": q.unit if q else "",
+        "scale": q.scale if q else 1.0,
+        "decimals": q.decimals if q else 1,
+        "least": _bound(limit.least) if limit else None,
+        "most": _bound(limit.most) if limit else None,
+    }
+
+
+def cannot_fly(
+    pack: Pack, facts: PackFacts, job: Job, powers: Plain, need_wh: float, pack_c: float, charge_frac: float, school: str
+) -> str:
+    """Return why a pack at this temperature and charge cannot fly a sortie, or nothing if it can."""
+    model = job.aircraft_model
+    if model is None:
+        return ""
+    n = model.packs_count
+    s = job.sorties
+    try:
+        give = gives_today(
+            give_of_pack(pack, facts, pack_c, charge_frac, measured=True),
+            Demand(powers["work_w"] / n, max(powers["peak_w"], powers["work_w"]) / n, float(job.wind["air_c"])),
+            ReservePolicy(float(s["landing_frac"]), float(s["floor_frac"]), s["school"]),
+            "model" if school == "model" else "auto" if school == "auto" else "halve",
+        )
+    except CoreError as bad:
+        return bad.message
+    if give.usable_wh * n < need_wh - 0.5:
+        return (
+            f"Pack {pack.name} at {pack_c:.0f} °C and {charge_frac:.0%} gives {give.usable_wh * n:.0f} Wh; this sortie takes {need_wh:.0f} Wh. "
+            "Warm or charge it, take a stronger pack, or cut the sortie shorter."
+        )
+    return ""
+
+
+def people_in_cold(v: Verdict | None) -> Plain | None:
+    """Return the wind chill of an hour and after how long the crew should be relieved."""
+    row = next((r for r in v.rows if r.key == "chill_c"), None) if v is not None else None
+    if row is None or row.value is None:
+        return None
+    return {"chill_c": row.value, "relief_s": relief_s(row.value)}
+
+
+def levels() -> list[Plain]:
+    """Return the levels in order."""
+    return [{"key": k, "words": LEVEL_WORDS[k]} for k in LEVELS]

@@ -1,0 +1,300 @@
+"""Sheets of limits, the gate, windows in the day's plan, preflight lists and overrides."""
+
+from datetime import UTC, date, datetime, timedelta
+from uuid import uuid4
+
+import pytest
+from django.utils import timezone
+
+from quarry.apps.accounts.models import HistoryEntry
+from quarry.apps.accounts.permissions import NotAllowed
+from quarry.apps.accounts.services import DomainError, Stale
+from quarry.apps.care.services import add_record
+from quarry.apps.day import selectors as days
+from quarry.apps.fleet.services import change_thing, thing_dict
+from quarry.apps.limits import selectors, services
+from quarry.apps.limits.models import LimitSheet
+from quarry.apps.policy.services import set_policy
+from quarry.apps.weather.services import ask_desk
+from tests.apps.test_weather import Desk
+from tests.factories import HOME, make_day, make_job, person
+
+
+def set_model(lead, fleet, **figures):
+    row = fleet["Quad"]
+    row.refresh_from_db()
+    change_thing(actor=lead, model=type(row), thing_id=row.pk, version=row.version, figures=thing_dict(row) | figures)
+
+
+@pytest.fixture
+def limited(lead, fleet):
+    """Starter sheets, and an aircraft with the maker's limits."""
+    services.begin_with_starter(actor=lead)
+    set_model(lead, fleet, most_wind_m_s=10.7, least_air_c=0.0, most_air_c=40.0, least_pack_c=4.0, most_load_kg=0.6)
+    return fleet
+
+
+def desk_of(lead, hours, at=None):
+    """Keep a forecast whose hours from now on are as given: gust at 50 m."""
+    now = (at or timezone.now()).replace(minute=0, second=0, microsecond=0)
+    told = {"issued_at": (timezone.now() - timedelta(minutes=10)).isoformat(), "source": "a test", "hours": []}
+    for k, gust in enumerate(hours):
+        told["hours"].append(
+            {
+                "at": (now + timedelta(hours=k)).isoformat(),
+                "levels": [{"height_m": 50.0, "wind_m_s": gust * 0.7, "from_deg": 240.0, "gust_m_s": gust}],
+                "air_c": 14.0,
+                "dew_point_c": 7.0,
+                "pressure_hpa": 1000.0,
+                "rain_mm_h": 0.0,
+                "snow_mm_h": 0.0,
+                "cloud_base_m": None,
+                "visibility_m": 20_000.0,
+                "thunder": False,
+            }
+        )
+    return ask_desk(lead.organisation, HOME[0], HOME[1], again=True, by=Desk(told))
+
+
+def test_starter_sheets_come_once_and_say_whom_to_ask(lead):
+    made = services.begin_with_starter(actor=lead)
+    assert [s.level for s in made] == ["organisation", "work", "work", "work"]
+    assert services.begin_with_starter(actor=lead) == []
+    page = selectors.page()
+    house = next(s for s in page["sheets"] if s["level"] == "organisation")
+    assert any("check your law and the manual" in r["why"] for r in house["rules"])
+    assert all(r["by"] == "Lena" for r in house["rules"])
+
+
+def test_the_strictest_of_house_data_sheet_work_and_job_decides(lead, limited, job):
+    gust = selectors.limits_for(job)["gust_m_s"].most
+    assert (gust.value, gust.sheet) == (10.7, "Quad, data sheet")
+    rules = [{"key": "gust_m_s", "most": 9.0, "why": "trees around the field"}]
+    services.save_sheet(actor=lead, level="job", job_id=job.pk, rules=rules, version=0)
+    gust = selectors.limits_for(job)["gust_m_s"].most
+    assert (gust.value, gust.sheet, gust.level) == (9.0, "Top field", "job")
+    assert selectors.limits_for(job)["rain_mm_h"].most.sheet == "Quad, data sheet"
+    set_model(lead, limited, rain_rated=True)
+    job.aircraft_model.refresh_from_db()
+    assert "rain_mm_h" not in selectors.limits_for(job)
+
+
+def test_a_limit_is_changed_with_a_reason_a_version_and_a_history(lead, limited):
+    row = LimitSheet.objects.get(level="organisation")
+    rules = [r | ({"most": 11.0, "why": ""} if r["key"] == "gust_m_s" else {}) for r in row.rules]
+    bare = [{k: r[k] for k in ("key", "least", "most", "why")} for r in rules]
+    with pytest.raises(DomainError, match="Say why") as bad:
+        services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
+    assert bad.value.field == "gust_m_s"
+    bare = [r | ({"why": "a gusty site"} if r["key"] == "gust_m_s" else {}) for r in bare]
+    services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
+    with pytest.raises(Stale):
+        services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
+    change = selectors.history_of(row.pk)[0]
+    assert next(r["most"] for r in change["before"] if r["key"] == "gust_m_s") == 12.0
+    assert next(r["most"] for r in change["after"] if r["key"] == "gust_m_s") == 11.0
+    with pytest.raises(DomainError) as wrong:
+        services.save_sheet(
+            actor=lead, level="organisation", rules=[{"key": "gust_m_s", "most": -4, "why": "x"}], version=row.version + 1
+        )
+    assert wrong.value.field == "gust_m_s"
+    twice = [{"key": "gust_m_s", "most": 9.0, "why": "x"}] * 2
+    with pytest.raises(DomainError, match="stands twice"):
+        services.save_sheet(actor=lead, level="work", work="mapping", rules=twice, version=1)
+    with pytest.raises(NotAllowed):
+        services.save_sheet(actor=person(lead.organisation, "paul", "pilot"), level="organisation", rules=[], version=2)
+
+
+def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(lead, limited, job):
+    now = timezone.now()
+    desk_of(lead, [12.0, 12.0, 6.0, 6.0, 12.0] + [12.0] * 40)
+    gate = selectors.gate(job, now.date(), "UTC")
+    assert len(gate["hours"]) == 24
+    hour = gate["hours"][now.hour]
+    assert hour["verdict"]["word"] == "no"
+    row = next(r for r in hour["verdict"]["rows"] if r["key"] == "gust_m_s")
+    assert row["whose"] == "Quad, data sheet"
+    assert "beyond it" in row["reason"]
+    assert hour["forecast"]["gust_m_s"] == pytest.approx(12.0, rel=0.05)
+    if now.hour < 21:
+        whole = now.replace(minute=0, second=0, microsecond=0)
+        later = gate["hours"][now.hour + 2]
+        dark = [r["key"] for r in later["verdict"]["rows"] if r["verdict"] == "no"]
+        assert set(dark) <= {"sun_deg"}
+        if not dark:
+            assert gate["next"]["from"] == (whole + timedelta(hours=2)).isoformat()
+    working = selectors.working_of(job, now, "gust_m_s")
+    assert working["steps"][-1]["value"] == "No go"
+
+
+def test_nothing_known_is_no_go_in_the_gate_and_said(lead, limited, job):
+    gate = selectors.gate(job, date(2031, 5, 6), "Europe/Zurich")
+    noon = gate["hours"][12]["verdict"]
+    assert (noon["word"], noon["unknown"]) == ("no", True)
+    assert any("not known" in r for r in noon["reasons"])
+    assert gate["next"] is None
+    assert gate["sun"]["sunrise"] < gate["sun"]["noon"] < gate["sun"]["sunset"]
+
+
+def test_a_policy_of_bands_moves_the_verdict(lead, limited, job):
+    now = timezone.now()
+    desk_of(lead, [8.5] * 6)
+    word = {r["key"]: r["verdict"] for r in selectors.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
+    assert word == "care"
+    change = [{"key": "limits.gust_no_frac", "value": 0.78, "why": "an exposed ridge"}]
+    set_policy(actor=lead, version=0, changes=change)
+    word = {r["key"]: r["verdict"] for r in selectors.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
+    assert word == "no"
+    with pytest.raises(DomainError) as bad:
+        set_policy(actor=lead, version=1, changes=[{"key": "limits.gust_care_frac", "value": 0.9, "why": "x"}])
+    assert bad.value.field == "limits.gust_care_frac"
+
+
+def tomorrow_day(lead, fleet, jobs):
+    on = (timezone.now() + timedelta(days=1)).date()
+    return make_day(lead, fleet, jobs, date=on.isoformat(), time_zone="UTC", opens="09:00", closes="16:00", pauses=[]), on
+
+
+def test_a_front_closes_the_afternoon_and_the_plan_keeps_to_the_hours_left(lead, limited, job):
+    day, on = tomorrow_day(lead, limited, [job])
+    start = datetime(on.year, on.month, on.day, tzinfo=UTC)
+    desk_of(lead, [5.0] * 24, start)
+    calm = days.plan_of(day)[0].plan
+    assert calm["windows"] == [[0.0, 7 * 3600.0]]
+    assert calm["cautions"] == [c for c in calm["cautions"] if "assumed wind" in c]
+    desk_of(lead, [5.0] * 11 + [12.0] * 2 + [5.0] * 11, start)
+    moved, new = days.plan_of(day)
+    assert new
+    closed = (2 * 3600.0, 4 * 3600.0)
+    for f in moved.plan["flights"]:
+        assert f["landing_s"] <= closed[0] or f["takeoff_s"] >= closed[1]
+    gate = moved.plan["gates"][0]
+    assert gate["limit_m_s"] == 10.7
+    assert [h["word"] for h in gate["hours"][2:4]] == ["no", "no"]
+    if max(f["landing_s"] for f in calm["flights"]) > closed[0]:
+        assert moved.plan["finish_s"] > calm["finish_s"]
+
+
+def test_a_day_whose_every_hour_is_closed_says_so(lead, limited, job):
+    day, on = tomorrow_day(lead, limited, [job])
+    desk_of(lead, [14.0] * 24, datetime(on.year, on.month, on.day, tzinfo=UTC))
+    with pytest.raises(days.PlanRefused, match="no opening that its limits leave"):
+        days.plan_of(day)
+
+
+def test_a_day_of_which_no_weather_is_known_is_planned_but_not_cleared(lead, limited, job):
+    day = make_day(lead, limited, [job])
+    plan = days.plan_of(day)[0].plan
+    assert any("No weather is known" in c for c in plan["cautions"])
+    assert all(h["unknown"] for h in plan["gates"][0]["hours"])
+
+
+def fill(lead, row, **over):
+    """Tick and enter everything a good list holds."""
+    _, told = selectors.judged(row)
+    lines = [x for part in told["parts"] for x in part["lines"]]
+    good = {
+        "controller_frac": 0.9,
+        "tablet_frac": 0.9,
+        "return_clear_m": 45.0,
+        "pack_c": 22.0,
+        "charge_frac": 0.99,
+        "satellites_count": 17.0,
+    }
+    entries = {x["key"]: True for x in lines if x["entry"] == "tick"} | good | {"cells": [3.95] * 6}
+    keys = {x["key"] for x in lines}
+    return services.enter(actor=lead, preflight_id=row.pk, entries={k: v for k, v in (entries | over).items() if k in keys})
+
+
+def begin(lead, fleet, job, pack="01", **over):
+    sent = {"job_id": job.pk, "aircraft_id": fleet["A1"].pk, "pack_ids": [fleet[pack].pk], "sortie": 1}
+    return services.begin_preflight(actor=lead, **sent | over)
+
+
+@pytest.fixture
+def clear_sky(lead, limited, job):
+    """Good air now, whatever the hour: the sun's limit is opened for the night."""
+    desk_of(lead, [4.0] * 30)
+    row = LimitSheet.objects.get(level="organisation")
+    rules = [{k: r[k] for k in ("key", "least", "most", "why")} for r in row.rules if r["key"] not in ("sun_deg", "ceiling_m")]
+    services.save_sheet(actor=lead, level="organisation", rules=rules, version=row.version)
+    return limited
+
+
+def test_a_full_list_clears_and_the_next_keeps_what_holds_for_the_day(lead, clear_sky, job):
+    row = begin(lead, clear_sky, job)
+    assert selectors.judged(row)[0].word == "no"
+    with pytest.raises(DomainError, match="no go"):
+        services.clear(actor=lead, preflight_id=row.pk)
+    row = fill(lead, row)
+    told = selectors.preflight_dict(row)
+    assert told["reasons"] == []
+    assert (told["word"], told["open_count"]) == ("go", 0)
+    done = services.clear(actor=lead, preflight_id=row.pk)
+    assert done.state == "cleared"
+    with pytest.raises(DomainError, match="closed"):
+        services.enter(actor=lead, preflight_id=row.pk, entries={"home": None})
+    again = selectors.preflight_dict(begin(lead, clear_sky, job, "02", sortie=2))
+    open_parts = {p["part"]: p["open"] for p in again["parts"]}
+    assert open_parts["day"] == open_parts["site"] == 0
+    assert open_parts["take-off"] > 3
+
+
+def test_a_weak_cell_and_a_cold_pack_and_a_grounded_one_cannot_be_overridden(lead, clear_sky, job):
+    weak = fill(lead, begin(lead, clear_sky, job), cells=[3.95, 3.95, 3.4, 3.95, 3.95, 3.95])
+    with pytest.raises(DomainError, match="Nobody may override"):
+        services.override(actor=lead, preflight_id=weak.pk, name="Lena Vo", reason="only a short flight")
+    cold = fill(lead, begin(lead, clear_sky, job, sortie=2), pack_c=1.0)
+    assert any("Pack temperature" in h for h in selectors.preflight_dict(cold)["hard"])
+    third = begin(lead, clear_sky, job, "03", sortie=3)
+    add_record(actor=lead, pack_id=clear_sky["03"].pk, kind="mishap", figures={"what": "swelling", "words": "x"})
+    third = fill(lead, selectors.preflight_of(third.pk))
+    with pytest.raises(DomainError, match="swollen"):
+        services.override(actor=lead, preflight_id=third.pk, name="Lena Vo", reason="only a short flight")
+
+
+def test_a_pack_that_gives_too_little_today_is_stopped_with_the_sum(lead, clear_sky, job):
+    half = fill(lead, begin(lead, clear_sky, job), charge_frac=0.45)
+    told = selectors.preflight_dict(half)
+    assert any("this sortie takes" in h or "nothing is left" in h for h in told["hard"])
+
+
+def test_gusts_measured_at_the_field_close_the_list_and_an_override_asks_for_name_and_reason(lead, clear_sky, job):
+    from quarry.apps.weather.services import add_reading
+
+    row = fill(lead, begin(lead, clear_sky, job))
+    assert selectors.judged(row)[0].word == "go"
+    add_reading(actor=lead, lon=HOME[0], lat=HOME[1], figures={"gust_m_s": 10.2, "wind_m_s": 7.0, "height_m": 45.0})
+    told = selectors.preflight_dict(selectors.preflight_of(row.pk))
+    assert told["word"] == "no"
+    assert "Gust at flying height" in told["reasons"][0]
+    assert told["may_override"]
+    for name, reason, field in (("", "the casualty is in sight", "name"), ("Lena Vo", "go", "reason")):
+        with pytest.raises(DomainError) as bad:
+            services.override(actor=lead, preflight_id=row.pk, name=name, reason=reason)
+        assert bad.value.field == field
+    handler = person(lead.organisation, "hanna", "handler")
+    with pytest.raises(NotAllowed):
+        services.override(actor=handler, preflight_id=row.pk, name="Lena Vo", reason="the casualty is in sight")
+    done = services.override(actor=lead, preflight_id=row.pk, name="Lena Vo", reason="the casualty is in sight")
+    assert done.state == "overridden"
+    assert done.override["in_spite_of"][0].startswith("Gust at flying height")
+    assert HistoryEntry.objects.get(action="preflight.overridden").after["override"]["name"] == "Lena Vo"
+
+
+def test_a_list_is_begun_once_and_only_for_what_fits(lead, limited, job):
+    key = uuid4()
+    assert begin(lead, limited, job, key=key).pk == begin(lead, limited, job, key=key).pk
+    with pytest.raises(DomainError, match="Choose 1 of these") as bad:
+        begin(lead, limited, job, pack_ids=[limited["01"].pk, limited["02"].pk])
+    assert bad.value.field == "pack_ids"
+    with pytest.raises(DomainError) as wrong:
+        services.enter(actor=lead, preflight_id=begin(lead, limited, job).pk, entries={"satellites_count": -2.0})
+    assert wrong.value.field == "satellites_count"
+
+
+def test_another_kind_of_work_has_another_list(lead, limited):
+    spray = make_job(lead, limited, name="Bank", kind="spraying", work={})
+    keys = [x["key"] for p in selectors.preflight_dict(begin(lead, limited, spray))["parts"] for x in p["lines"]]
+    assert "drift" in keys
+    assert "exposure" not in keys
