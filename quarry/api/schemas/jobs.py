@@ -39,7 +39,7 @@ class SortiesIO(In):
     breaks: Literal["anywhere", "line_ends"]
     overlap_m: float
     keep_spare_s: float
-    cut_for: Literal["weakest", "each"] = "weakest"
+    cut_for: Literal["weakest", "each"] = "each"
     return_m: float | None = None
     clearance_m: float = 20.0
     load_kg: float = 0.0

@@ -61,7 +61,7 @@ SORTIE_DEFAULTS: dict[str, Any] = {
     "breaks": "anywhere",
     "overlap_m": 15.0,
     "keep_spare_s": 30.0,
-    "cut_for": "weakest",
+    "cut_for": "each",
     "return_m": None,
     "clearance_m": 20.0,
     "load_kg": 0.0,

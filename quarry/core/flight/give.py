@@ -23,6 +23,7 @@ ColdSchool = Literal["auto", "model", "halve"]
 Bound = Literal["reserve", "floor", "dip", "halved"]
 _EARLY = 0.4  # of what may be used: a floor crossed before that is the dip of a cold pack, not its end
 _WARMEST_C = 30.0
+_PEAK_BELOW_V = 0.2  # a peak of seconds may go this far below the volts at which to land
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +61,8 @@ class PackToday:
 class Demand:
     """What one pack has to give: its share of the mean and of the greatest power, and a hover before work.
 
-    ``floor_v``: the weakest cell must stay above this under the greatest power; None takes the chemistry's. [V]
+    ``floor_v``: the weakest cell must stay above this under the greatest power; None takes the chemistry's level for
+    landing less 0.2 V: 3.3 V for LiPo, the cut-off at which published cells are compared for flight. [V]
     """
 
     mean_w: float
@@ -175,7 +177,7 @@ def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: 
             "nothing is left to fly with. Charge it, choose a stronger pack or a smaller reserve.",
             "pack",
         )
-    floor = demand.floor_v if demand.floor_v is not None else pack.chemistry.land_loaded_v
+    floor = demand.floor_v if demand.floor_v is not None else pack.chemistry.land_loaded_v - _PEAK_BELOW_V
     holds, why = chosen_school(school, pack, demand.air_c)
     note_step(Step("cold_school", holds, "", f"school of cold: {why}", source=PRACTICE, kind="choice"))
     course = _course(pack, demand, shown)

@@ -134,7 +134,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
     for job in jobs:
         if job.letter in scene.JOB_LIMITS:
             save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
-        ask_desk(organisation, scene.LON, scene.LAT)
+        ask_desk(organisation, *job.home)
         _take_forecast(lead, job, datetime.combine(when, time(10), ZoneInfo("Europe/London")))
     begin_search(day_plan(day)[0])
 
