@@ -122,7 +122,7 @@ def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(le
         dark = [r["key"] for r in later["verdict"]["rows"] if r["verdict"] == "no"]
         assert set(dark) <= {"sun_deg"}
         if not dark:
-            assert gate["next"]["from"] == (whole + timedelta(hours=2)).isoformat()
+            assert gate["next"]["from_at"] == (whole + timedelta(hours=2)).isoformat()
     working = selectors.working_of(job, now, "gust_m_s")
     assert working["steps"][-1]["value"] == "No go"
 

@@ -38,7 +38,7 @@ class LevelOut(Schema):
     words: str
 
 
-class RuleOut(Schema):
+class LimitRule(Schema):
     """A limit with its reason, and who set it when."""
 
     key: str
@@ -55,7 +55,7 @@ class SheetOut(Schema):
     id: str
     level: LevelName
     name: str
-    rules: list[RuleOut]
+    rules: list[LimitRule]
     version: int
     kept: bool
     aircraft_model_id: UUID | None
@@ -71,7 +71,7 @@ class LimitsPage(Schema):
     sheets: list[SheetOut]
 
 
-class RuleIn(In):
+class LimitRuleIn(In):
     """A limit in SI with its reason."""
 
     key: str = Field(max_length=40)
@@ -88,7 +88,7 @@ class SheetIn(In):
     work: str = Field(default="", max_length=10)
     job_id: UUID | None = None
     version: int
-    rules: list[RuleIn] = Field(max_length=60)
+    rules: list[LimitRuleIn] = Field(max_length=60)
 
 
 class SheetChange(Schema):
@@ -96,8 +96,8 @@ class SheetChange(Schema):
 
     at: str
     who: str
-    before: list[RuleOut]
-    after: list[RuleOut]
+    before: list[LimitRule]
+    after: list[LimitRule]
 
 
 class BoundOut(Schema):
@@ -170,8 +170,8 @@ class GateSpan(Schema):
 class WindowOut(Schema):
     """A window."""
 
-    from_: str = Field(alias="from")
-    to: str
+    from_at: str
+    to_at: str
 
 
 class LimitLine(Schema):

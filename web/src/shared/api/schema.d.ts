@@ -3546,6 +3546,47 @@ export interface components {
             words: string;
         };
         /**
+         * LimitRule
+         * @description A limit with its reason, and who set it when.
+         */
+        LimitRule: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Key */
+            key: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * LimitRuleIn
+         * @description A limit in SI with its reason.
+         */
+        LimitRuleIn: {
+            /** Key */
+            key: string;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * LimitsOut
          * @description Where watch and replace soon begin.
          */
@@ -4746,45 +4787,27 @@ export interface components {
             rows: components["schemas"]["RestRow"][];
         };
         /**
-         * RuleIn
-         * @description A limit in SI with its reason.
-         */
-        RuleIn: {
-            /** Key */
-            key: string;
-            /** Least */
-            least?: number | null;
-            /** Most */
-            most?: number | null;
-            /**
-             * Why
-             * @default
-             */
-            why: string;
-        };
-        /**
          * RuleOut
-         * @description A limit with its reason, and who set it when.
+         * @description One rule of the verdict.
          */
         RuleOut: {
             /**
-             * At
-             * @default
+             * Level
+             * @enum {string}
              */
-            at: string;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Key */
-            key: string;
-            /** Least */
-            least: number | null;
-            /** Most */
-            most: number | null;
-            /** Why */
-            why: string;
+            level: "in service" | "watch" | "replace soon" | "grounded";
+            /** Limit */
+            limit: string;
+            /** Measured */
+            measured: number | string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
         };
         /**
          * SetOut
@@ -4846,11 +4869,11 @@ export interface components {
          */
         SheetChange: {
             /** After */
-            after: components["schemas"]["RuleOut"][];
+            after: components["schemas"]["LimitRule"][];
             /** At */
             at: string;
             /** Before */
-            before: components["schemas"]["RuleOut"][];
+            before: components["schemas"]["LimitRule"][];
             /** Who */
             who: string;
         };
@@ -4869,7 +4892,7 @@ export interface components {
              */
             level: "organisation" | "aircraft" | "work" | "job";
             /** Rules */
-            rules: components["schemas"]["RuleIn"][];
+            rules: components["schemas"]["LimitRuleIn"][];
             /** Version */
             version: number;
             /**
@@ -4899,7 +4922,7 @@ export interface components {
             /** Name */
             name: string;
             /** Rules */
-            rules: components["schemas"]["RuleOut"][];
+            rules: components["schemas"]["LimitRule"][];
             /** Version */
             version: number;
             /** Work */
@@ -5046,7 +5069,7 @@ export interface components {
             clearance_m: number;
             /**
              * Cut For
-             * @default weakest
+             * @default each
              * @enum {string}
              */
             cut_for: "weakest" | "each";
@@ -5456,10 +5479,10 @@ export interface components {
          * @description A window.
          */
         WindowOut: {
-            /** From */
-            from_: string;
-            /** To */
-            to: string;
+            /** From At */
+            from_at: string;
+            /** To At */
+            to_at: string;
         };
         /**
          * WithdrawnIn

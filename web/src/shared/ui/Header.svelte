@@ -10,6 +10,7 @@
     { href: '/packs', label: 'Packs' },
     { href: '/jobs', label: 'Jobs' },
     { href: '/days', label: 'Day' },
+    { href: '/limits', label: 'Limits' },
     { href: '/bench', label: 'Bench' },
   ];
   const lights = [
@@ -22,7 +23,11 @@
   let width = $state(1280);
   let lift = $state({ x: 0, w: 0 });
   const active = $derived(
-    page.url.pathname.startsWith('/fleet') ? '/packs' : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
+    page.url.pathname.startsWith('/fleet')
+      ? '/packs'
+      : page.url.pathname.startsWith('/preflight')
+        ? '/limits'
+        : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
   );
 
   $effect(() => {

@@ -15,13 +15,15 @@
     key?: string;
     /** The working itself, where the answer that gave the number carried it. */
     given?: Working | null;
+    /** How to ask for the working where it belongs to none of these. */
+    call?: () => Promise<{ data?: unknown; error?: unknown; response: Response }>;
     class?: string;
     /** Open to the right, narrow, where a margin stands beside the number and figures to its left. */
     margin?: boolean;
     /** Turns seconds of the day into a time of day. */
     clock?: (seconds: number) => string;
   }
-  let { text, name, of, id = '', key = '', given, class: extra = '', margin = false, clock }: Props = $props();
+  let { text, name, of, id = '', key = '', given, call, class: extra = '', margin = false, clock }: Props = $props();
 
   let open = $state(false);
   let lead = $state(4);
@@ -42,12 +44,12 @@
     lead = room ? Math.max(4, trigger!.getBoundingClientRect().left - panel.left - 6) : 4;
     working = null;
     problem = '';
-    if (given !== undefined || !of) {
+    if (given !== undefined || (!of && !call)) {
       working = given ?? null;
       problem = given ? '' : 'There is no working for this number yet.';
       return;
     }
-    const { data, problem: bad } = await ask<Working>(CALLS[of]());
+    const { data, problem: bad } = await ask<Working>(call ? call() : CALLS[of!]());
     working = data;
     problem = bad?.detail ?? '';
   }

@@ -1,0 +1,192 @@
+<!-- Limits: the gate of a date for a job, which rule decides in an hour, what was measured, and the sheets side by side. -->
+<script lang="ts">
+  import { page as route } from '$app/state';
+  import { ask, client, type Schemas } from '$shared/api/client';
+  import { dayName } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import Choice from '$shared/ui/Choice.svelte';
+  import Gate from '$shared/ui/Gate.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+  import WindArrow from '$shared/ui/WindArrow.svelte';
+  import AirForm from './AirForm.svelte';
+  import { ageWords, hourAfter, hourOf, said, type GateDay, type GateHour } from './gate';
+  import GateChart from './GateChart.svelte';
+  import HourRows from './HourRows.svelte';
+  import Sheets from './Sheets.svelte';
+
+  let page = $state.raw<Schemas['LimitsPage'] | null>(null);
+  let jobs = $state.raw<Schemas['JobLine'][] | null>(null);
+  let job = $state.raw<Schemas['JobOut'] | null>(null);
+  let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
+  let settings = $state.raw<Schemas['PolicyOut'] | null>(null);
+  let jobId = $state(route.url.searchParams.get('job') ?? '');
+  let on = $state(route.url.searchParams.get('on') ?? new Date().toISOString().slice(0, 10));
+  let gate = $state.raw<GateDay | null>(null);
+  let failed = $state('');
+  let asking = $state(false);
+  let chosen = $state('');
+  let modelId = $state('');
+  let tried = $state.raw<GateHour | null>(null);
+  const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
+
+  void ask<Schemas['LimitsPage']>(client.GET('/api/limits')).then(({ data, problem }) => {
+    page = data;
+    failed = problem?.detail ?? failed;
+  });
+  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
+  void ask<Schemas['PolicyOut']>(client.GET('/api/policy')).then(({ data }) => (settings = data));
+  void ask<Schemas['JobLine'][]>(client.GET('/api/jobs')).then(({ data }) => {
+    jobs = data ?? [];
+    if (!jobId) jobId = jobs[0]?.id ?? '';
+  });
+
+  let turn = 0;
+  async function look(again = false) {
+    if (!jobId || !on) return;
+    const mine = ++turn;
+    asking = true;
+    const { data, problem } = await ask<GateDay>(
+      client.GET('/api/limits/gate/{job_id}', { params: { path: { job_id: jobId }, query: { on, zone, again } } }),
+    );
+    if (mine !== turn) return;
+    asking = false;
+    gate = data;
+    failed = problem?.detail ?? '';
+    if (data && !data.hours.some((h) => h.at === chosen)) chosen = data.hours[usual(data)]!.at;
+  }
+  const usual = (d: GateDay) => {
+    const now = Math.floor((Date.now() - Date.parse(d.begins)) / 3.6e6);
+    return now >= 0 && now < d.hours.length ? now : 10;
+  };
+  $effect(() => {
+    void [jobId, on];
+    void look();
+  });
+  $effect(() => {
+    if (!jobId) return;
+    void ask<Schemas['JobAnswer']>(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: jobId } } })).then(({ data }) => {
+      job = data?.job ?? null;
+      modelId = job?.aircraft_model_id ?? '';
+    });
+  });
+  const hour = $derived(gate?.hours.find((h) => h.at === chosen) ?? null);
+  const other = $derived(!!job && modelId !== (job.aircraft_model_id ?? ''));
+  $effect(() => {
+    tried = null;
+    if (!other || !chosen || !modelId) return;
+    void ask<GateHour>(
+      client.GET('/api/limits/moment/{job_id}', {
+        params: { path: { job_id: jobId }, query: { at: chosen, aircraft_model_id: modelId } },
+      }),
+    ).then(({ data }) => (tried = data));
+  });
+  const shown = $derived(other ? tried : hour);
+  const value = (key: string, usualValue: number) => Number(settings?.settings.find((s) => s.key === key)?.value ?? usualValue);
+  const bands = $derived({ care: value('limits.gust_care_frac', 0.75), no: value('limits.gust_no_frac', 0.9) });
+  const line = $derived(jobs?.find((j) => j.id === jobId) ?? null);
+  const place = $derived((job?.home ?? job?.area[0] ?? null) as [number, number] | null);
+  const wind = $derived(shown?.measured[0] ?? shown?.forecast ?? null);
+  const time = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  $effect(() =>
+    help.offer('limits', [
+      { id: 'desk', label: 'Ask the weather desk now', keys: 'A', run: () => look(true) },
+      { id: 'print-limits', label: 'Print the gate', keys: 'P', run: () => window.print() },
+    ]),
+  );
+</script>
+
+<div class="px-6 py-5">
+  <div class="mb-4 flex flex-wrap items-end gap-x-6 gap-y-2">
+    <h1 class="mr-auto">Limits</h1>
+    <div class="w-[250px]">
+      <Choice
+        label="for"
+        value={jobId}
+        options={(jobs ?? []).map((j) => ({ value: j.id, label: `${j.letter} ${j.name}` }))}
+        onchange={(v) => (jobId = v)} />
+    </div>
+    <div class="w-[170px]"><TextField label="on" type="date" live value={on} onchange={(v) => (on = v)} /></div>
+    <a class="button" href="/preflight">Preflight lists</a>
+  </div>
+  {#if failed}<p class="problem mb-3" role="alert">
+      {failed} <button class="button" onclick={() => look(true)}>Try again</button>
+    </p>{/if}
+  {#if jobs && !jobs.length}
+    <p>There is no job yet: limits hold for a piece of ground and an aircraft. <a href="/jobs">Make a job</a>.</p>
+  {:else if gate && page}
+    <div class="mb-2 flex flex-wrap items-baseline gap-x-6 gap-y-1">
+      <h2>The gate, {dayName(gate.date)}</h2>
+      <span class="text-[13px]">
+        {#if gate.desk.issued_at}Forecast of {time(gate.desk.issued_at)}, {ageWords(gate.desk.age_s)}{gate.desk.source
+            ? `, ${gate.desk.source}`
+            : ''}{:else}No forecast{/if}
+        <button class="button plain" disabled={asking} onclick={() => look(true)}>{asking ? 'asking …' : 'ask now'}</button>
+      </span>
+      <span class="text-[13px]" data-testid="next-window"
+        >{#if gate.next}Next window <b>{time(gate.next.from_at)} to {time(gate.next.to_at)}</b>{:else}No window comes that is
+          known{/if}</span>
+    </div>
+    {#if gate.desk.problem}<p class="problem mb-2" role="alert" data-testid="desk-problem">
+        {gate.desk.problem}
+        {gate.desk.issued_at ? 'What was known before still stands, and ages.' : ''} Enter what you measure, or paste a report.
+      </p>{/if}
+    {#each gate.desk.notes.slice(0, 3) as n (n)}<p class="quiet text-[13px]">{n}</p>{/each}
+    <div class="rounded bg-sheet p-3"><GateChart day={gate} bind:chosen {bands} /></div>
+    <div class="mt-1 flex flex-wrap gap-x-5 text-[12.5px]" aria-label="How to read">
+      <span><b>✓</b> go</span><span><b>!</b> with care</span><span><b>✕</b> closed, hatched</span><span
+        ><b>?</b> not known: never a go</span
+      ><span>dashed: forecast, solid: measured</span><span>arrow: where the air goes</span>
+    </div>
+    {#if shown && hour}
+      <section class="mt-5" aria-label="The hour chosen">
+        <div class="mb-2 flex flex-wrap items-center gap-x-5 gap-y-2">
+          <h2>{hourOf(hour.at)} to {hourAfter(hour.at)}</h2>
+          <span data-testid="hour-word"
+            ><Gate
+              word={shown.verdict.word}
+              size={26}
+              class="text-[21px]"
+              text={shown.verdict.unknown ? 'No go: not known' : undefined} /></span>
+          {#if wind?.from_deg != null}<WindArrow from={wind.from_deg} /><span
+              >{said('gust_m_s', wind.wind_m_s, session.units)}, gusts {said(
+                'gust_m_s',
+                wind.gust_m_s,
+                session.units,
+              )}{wind.gust_assumed ? ' (assumed)' : ''}</span
+            >{/if}
+          <div class="ml-auto w-[280px]">
+            <Choice
+              label="try it with"
+              value={modelId}
+              options={(fleet?.aircraft_models ?? []).filter((m) => !m.archived).map((m) => ({ value: m.id, label: m.name }))}
+              onchange={(v) => (modelId = v)} />
+          </div>
+        </div>
+        {#if shown.verdict.reasons.length}<ul class="mb-2 mt-0 pl-5">
+            {#each shown.verdict.reasons as r (r)}<li>{r}</li>{/each}
+          </ul>{/if}
+        <HourRows hour={shown} {jobId} quantities={page.quantities} />
+      </section>
+    {/if}
+    <section class="no-print mt-6 border-t-[1.5px] border-ink pt-4" aria-label="What is measured">
+      <AirForm {place} readings={gate.readings} onchange={() => look()} />
+    </section>
+    <section class="mt-6 border-t-[1.5px] border-ink pt-4" aria-label="Sheets">
+      <h2 class="mb-2">Whose limit holds</h2>
+      <Sheets
+        {page}
+        {gate}
+        job={line}
+        modelId={modelId || null}
+        onchange={(p) => {
+          page = p;
+          void look();
+        }} />
+    </section>
+    <p class="quiet mt-4 text-[12.5px]">
+      An aid to judgement. The pilot in command, the maker's manual and local aviation law stand above it; check the sky with your
+      own eyes.
+    </p>
+  {:else if !failed}<p class="quiet" role="status">Asking for the weather …</p>{/if}
+</div>

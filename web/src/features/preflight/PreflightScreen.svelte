@@ -1,0 +1,348 @@
+<!-- A preflight list made for a minute in the cold: one check fills the eye, big answers, the verdict at once. -->
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { minutes, show } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import Gate from '$shared/ui/Gate.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
+  import WindArrow from '$shared/ui/WindArrow.svelte';
+  import { boundWords, nextOpen, padded, spoken, type Check } from './checks';
+
+  type List = Schemas['PreflightOut'];
+  let { id }: { id: string } = $props();
+  let list = $state.raw<List | null>(null);
+  let failed = $state('');
+  let problem = $state.raw<Problem | null>(null);
+  let at = $state('');
+  let digits = $state('');
+  let minus = $state(false);
+  let cell = $state(0);
+  let cells = $state<string[]>([]);
+  let asking = $state(false);
+  let name = $state('');
+  let reason = $state('');
+  let busy = $state(false);
+  const writable = $derived(session.may('preflight:write') && list?.state === 'open');
+  const checks = $derived((list?.parts ?? []).flatMap((p) => p.lines));
+  const now = $derived(checks.find((c) => c.key === at) ?? null);
+  const done = $derived(checks.filter((c) => c.done).length);
+
+  function take(data: List | null, bad: Problem | null, step = false) {
+    problem = bad;
+    if (!data) return;
+    list = data;
+    if (!at || step) go(nextOpen(checks, at));
+  }
+  async function load() {
+    const { data, problem: bad } = await ask<List>(
+      client.GET('/api/preflights/{preflight_id}', { params: { path: { preflight_id: id } } }),
+    );
+    failed = bad?.detail ?? '';
+    if (data) take(data, null);
+  }
+  $effect(() => void load());
+
+  function go(key: string) {
+    at = key;
+    digits = '';
+    minus = false;
+    cell = 0;
+    cells = Array(list?.cells ?? 0).fill('');
+    problem = null;
+  }
+  async function enter(key: string, value: boolean | number | number[] | null) {
+    if (!writable || busy) return;
+    busy = true;
+    const { data, problem: bad } = await ask<List>(
+      client.PATCH('/api/preflights/{preflight_id}', {
+        params: { path: { preflight_id: id } },
+        body: { entries: { [key]: value } },
+      }),
+    );
+    busy = false;
+    take(data, bad, value !== null);
+  }
+  function press(d: string) {
+    if (!now) return;
+    if (now.entry === 'cells') {
+      if (d === '−' || d === '.') return;
+      const held = cells[cell]!.length >= 3 ? d : cells[cell]! + d;
+      cells[cell] = held;
+      if (held.length === 3 && cell < cells.length - 1) cell += 1;
+      else if (held.length === 3 && cells.every((c) => c.length === 3)) void keep();
+    } else if (d === '−') minus = !minus;
+    else if (d !== '.' || !digits.includes('.')) digits += d;
+  }
+  function wipe() {
+    if (now?.entry !== 'cells') digits = digits.slice(0, -1);
+    else if (cells[cell]) cells[cell] = cells[cell]!.slice(0, -1);
+    else if (cell > 0) cells[--cell] = '';
+  }
+  async function keep() {
+    if (!now) return;
+    if (now.entry === 'tick') return enter(now.key, true);
+    if (now.entry === 'cells') {
+      if (cells.every((c) => c.length === 3))
+        await enter(
+          now.key,
+          cells.map((c) => Number(c) / 100),
+        );
+      return;
+    }
+    if (digits && digits !== '.') await enter(now.key, ((minus ? -1 : 1) * Number(digits)) / now.scale);
+  }
+  async function close() {
+    const { data, problem: bad } = await ask<List>(
+      client.POST('/api/preflights/{preflight_id}/clear', { params: { path: { preflight_id: id } } }),
+    );
+    take(data, bad);
+    if (data) notices.say('Cleared');
+  }
+  async function override(e: SubmitEvent) {
+    e.preventDefault();
+    const { data, problem: bad } = await ask<List>(
+      client.POST('/api/preflights/{preflight_id}/override', {
+        params: { path: { preflight_id: id } },
+        body: { name, reason },
+      }),
+    );
+    take(data, bad);
+    if (data) asking = false;
+  }
+  function keys(e: KeyboardEvent) {
+    if ((e.target as HTMLElement).closest('input, textarea, select, [role="dialog"]') || e.ctrlKey || e.metaKey || !now) return;
+    const number = now.entry !== 'tick';
+    if (number && /^[0-9]$/.test(e.key)) press(e.key);
+    else if (number && (e.key === '.' || e.key === ',')) press('.');
+    else if (number && e.key === '-') press('−');
+    else if (number && e.key === 'Backspace') wipe();
+    else if ((e.key === 'Enter' || (e.key === ' ' && !number)) && !(e.target as HTMLElement).closest('button, a')) void keep();
+    else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') step(e.key === 'ArrowDown' ? 1 : -1);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+  function step(by: number) {
+    const k = checks.findIndex((c) => c.key === at);
+    const to = checks[Math.min(checks.length - 1, Math.max(0, k + by))];
+    if (to) go(to.key);
+  }
+  const shown = $derived(now?.entry === 'number' ? padded(digits, minus) : '');
+  const entered = (c: Check) => spoken(c, list?.entries[c.key]?.value ?? null);
+  const wind = $derived(list?.hour?.measured[0] ?? list?.hour?.forecast ?? null);
+  $effect(() =>
+    help.offer('preflight', [{ id: 'print-preflight', label: 'Print this list', keys: 'P', run: () => window.print() }]),
+  );
+</script>
+
+<svelte:window onkeydowncapture={keys} />
+{#if failed}
+  <div class="p-10">
+    <p class="problem mb-3" role="alert">{failed}</p>
+    <a class="button" href="/preflight">All lists</a>
+  </div>
+{:else if !list}
+  <p class="quiet p-6" role="status">Unfolding the list …</p>
+{:else}
+  <div class="list grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_430px]">
+    <div class="flex min-w-0 flex-col px-6 py-4 text-[15px]">
+      <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <h1 class="!text-[44px]">{list.letter}{list.sortie}</h1>
+        <span
+          >{list.aircraft} · {list.packs.length > 1 ? 'packs' : 'pack'}
+          <b>{list.packs.map((p) => p.name).join(' + ')}</b>{list.minutes ? ` · ${minutes(list.minutes)} planned` : ''} · {list.job}</span>
+        <a class="no-print button ml-auto" href="/preflight">All lists</a>
+      </div>
+      <div class="my-3 rounded border-2 border-ink bg-sheet p-4" aria-live="polite" data-testid="preflight-verdict">
+        <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
+          <Gate
+            word={list.word}
+            size={40}
+            class="text-[44px] leading-none"
+            text={list.state === 'overridden'
+              ? 'Overridden'
+              : list.state === 'cleared'
+                ? 'Cleared'
+                : list.open_count && !list.reasons.length
+                  ? `${list.open_count} open`
+                  : undefined} />
+          {#if list.open_count && list.reasons.length}<span class="text-[17px]">{list.open_count} not done yet</span>{/if}
+          {#if wind?.from_deg != null}<span class="ml-auto text-[17px]"
+              ><WindArrow from={wind.from_deg} size={30} /> gust {show(wind.gust_m_s ?? 0, 'm_s', session.units)}</span
+            >{/if}
+        </div>
+        {#if list.reasons.length}<ul class="mb-0 mt-2 pl-5 text-[17px]">
+            {#each list.reasons.slice(0, 4) as r (r)}<li class={list.hard.includes(r) ? 'problem' : ''}>
+                {r}{list.hard.includes(r) ? ' Nobody may override this.' : ''}
+              </li>{/each}
+          </ul>{/if}
+        {#if list.people?.relief_s}<p class="mb-0 mt-2">
+            Feels like {show(list.people.chill_c, 'c', session.units, 0)}: relieve the crew every {Math.round(
+              list.people.relief_s / 60,
+            )}
+            min. Numb fingers end the flight.
+          </p>{/if}
+        {#if list.override}<p class="mb-0 mt-2">
+            <b>{list.override.name}</b> decided: “{list.override.reason}” (entered by {list.override.by}). In spite of: {list.override.in_spite_of.join(
+              ' ',
+            )}
+          </p>{/if}
+      </div>
+      {#if now && list.state === 'open'}
+        <div class="no-print flex min-h-0 flex-1 flex-col" data-testid="check">
+          <div class="mb-1 text-[26px] leading-tight"><span class="sharp">{now.words}</span></div>
+          {#if now.caution}<p class="mb-1 mt-0 text-[16px] text-copper">{now.caution}</p>{/if}
+          {#if boundWords(now)}<p class="quiet mb-1 mt-0">{boundWords(now)}</p>{/if}
+          {#if problem && problem.field !== 'name' && problem.field !== 'reason'}<p class="problem text-[17px]" role="alert">
+              {problem.detail}
+            </p>{/if}
+          {#if now.entry === 'tick'}
+            <button class="button dark mt-2 !min-h-[132px] text-[34px]" disabled={!writable} onclick={keep}
+              >{now.done ? 'Done ✓' : 'Done'}</button>
+            {#if now.done}<button class="button mt-2 !min-h-[56px]" onclick={() => enter(now!.key, null)}>Open it again</button
+              >{/if}
+          {:else}
+            <div class="grid grid-cols-[minmax(0,1fr)_270px] gap-4 max-[560px]:grid-cols-1">
+              <div>
+                {#if now.entry === 'cells'}
+                  <div class="grid gap-2" style="grid-template-columns: repeat({Math.min(4, cells.length)}, minmax(0, 1fr))">
+                    {#each cells as c, k (k)}
+                      <button
+                        class="rounded border-2 bg-field py-2 text-center {k === cell
+                          ? 'border-ink shadow-[inset_0_-5px_0_var(--ink)]'
+                          : 'border-rule'}"
+                        aria-label="Cell {k + 1}: {c || 'empty'}"
+                        aria-pressed={k === cell}
+                        onclick={() => (cell = k)}
+                        ><span class="quiet block text-[13px]">cell {k + 1}</span><span
+                          class="sharp block min-h-[40px] text-[30px]">{c ? `${c[0]}.${c.slice(1)}` : '·'}</span
+                        ></button>
+                    {/each}
+                  </div>
+                {:else}
+                  <div class="rounded border-2 border-ink bg-field p-3 text-center" aria-label="Typed">
+                    <span class="sharp text-[62px] leading-none">{shown || entered(now) || '·'}</span><span
+                      class="ml-2 text-[24px]">{now.unit}</span>
+                  </div>
+                {/if}
+                <button
+                  class="button dark mt-3 !min-h-[120px] w-full text-[28px]"
+                  disabled={!writable || busy || (now.entry === 'cells' ? !cells.every((c) => c.length === 3) : !digits)}
+                  onclick={keep}>Keep it</button>
+              </div>
+              <div class="grid grid-cols-3 gap-2" role="group" aria-label="Keys">
+                {#each ['7', '8', '9', '4', '5', '6', '1', '2', '3', now.entry === 'cells' ? '' : '−', '0', now.entry === 'cells' ? '' : '.'] as k, n (n)}
+                  {#if k}<button class="button !min-h-[64px] text-[26px]" onclick={() => press(k)}>{k}</button>{:else}<span></span
+                    >{/if}
+                {/each}
+                <button class="button col-span-3 !min-h-[56px] text-[20px]" onclick={wipe}>delete</button>
+              </div>
+            </div>
+          {/if}
+        </div>
+      {/if}
+      <div class="no-print mt-3 flex flex-wrap gap-3">
+        {#if list.state === 'open'}
+          <button class="button dark !min-h-[64px] !px-7 text-[19px]" disabled={!writable || list.word === 'no'} onclick={close}
+            >Clear for take-off</button>
+          {#if list.word === 'no'}<button
+              class="button !min-h-[64px]"
+              disabled={!list.may_override || !session.may('limits:override')}
+              title={list.hard[0] ?? ''}
+              onclick={() => (asking = !asking)}
+              aria-expanded={asking}>Fly in spite of it …</button
+            >{/if}
+        {:else}<button
+            class="button dark !min-h-[64px]"
+            onclick={() => goto(`/preflight?job=${list!.job_id}&sortie=${list!.sortie + 1}`)}>Next list</button
+          >{/if}
+        <button class="button !min-h-[64px]" onclick={() => window.print()}>Print</button>
+      </div>
+      {#if asking && list.state === 'open'}
+        <form
+          class="no-print mt-3 grid gap-2 rounded border-2 border-madder bg-wash-madder p-4"
+          onsubmit={override}
+          aria-label="Override">
+          <b
+            >Against {list.reasons.length ? list.reasons.length : list.open_count}
+            {list.reasons.length ? 'reasons' : 'open checks'}. Your name and reason stay with the flight.</b>
+          <label
+            >Who decides<input
+              class="input"
+              maxlength="120"
+              bind:value={name}
+              aria-invalid={problem?.field === 'name' || undefined} /></label>
+          {#if problem?.field === 'name'}<p class="problem m-0" role="alert">{problem.detail}</p>{/if}
+          <label
+            >Why<input
+              class="input"
+              maxlength="500"
+              bind:value={reason}
+              aria-invalid={problem?.field === 'reason' || undefined} /></label>
+          {#if problem?.field === 'reason'}<p class="problem m-0" role="alert">{problem.detail}</p>{/if}
+          <div class="flex gap-3">
+            <button class="button dark">Decide so</button><button class="button" type="button" onclick={() => (asking = false)}
+              >Leave it</button>
+          </div>
+        </form>
+      {/if}
+      <p class="quiet mt-3 text-[12.5px]">
+        The pilot in command may always be stricter. The maker's manual and local law stand above this list.
+      </p>
+    </div>
+    <aside class="bg-sheet px-5 py-4" aria-label="The list">
+      <p class="m-0 mb-1">{done} of {checks.length} done</p>
+      <progress class="h-2 w-full" value={done} max={Math.max(1, checks.length)} aria-label="Checks done"></progress>
+      {#each list.parts as p (p.part)}
+        <h2 class="mb-1 mt-4 flex justify-between">
+          <span>{p.words}</span><span class="quiet font-normal">{p.open ? `${p.open} open` : 'done'}</span>
+        </h2>
+        <ol class="m-0 list-none p-0">
+          {#each p.lines as c (c.key)}
+            <li>
+              <button
+                class="row grid w-full grid-cols-[24px_1fr_auto] items-center gap-2 border-b border-rule text-left {c.key ===
+                  at && list.state === 'open'
+                  ? 'bg-ink text-sheet'
+                  : ''}"
+                onclick={() => go(c.key)}>
+                <span class={c.done && c.verdict !== 'go' ? 'text-madder' : ''}
+                  >{!c.done ? '○' : c.verdict === 'go' ? '✓' : c.verdict === 'care' ? '!' : '✕'}</span>
+                <span>{c.words}</span><b>{entered(c)}</b>
+              </button>
+            </li>
+          {/each}
+        </ol>
+      {/each}
+    </aside>
+  </div>
+{/if}
+
+<style>
+  .row {
+    min-height: max(34px, calc(var(--target) - 8px));
+    padding: 0 4px;
+    border-width: 0 0 1px;
+    border-style: solid;
+    background: none;
+    font: inherit;
+    color: inherit;
+    cursor: pointer;
+  }
+  .row.bg-ink {
+    background: var(--ink);
+    color: var(--sheet);
+  }
+  @media (max-width: 900px) {
+    .list {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
+  @media print {
+    .list {
+      display: block;
+    }
+  }
+</style>
