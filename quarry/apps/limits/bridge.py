@@ -191,8 +191,8 @@ def next_go(hours: list[tuple[datetime, Verdict]], now: datetime) -> Plain | Non
     if window is None:
         return None
     return {
-        "from": (begins + timedelta(seconds=window[0])).isoformat(),
-        "to": (begins + timedelta(seconds=window[1])).isoformat(),
+        "from_at": (begins + timedelta(seconds=window[0])).isoformat(),
+        "to_at": (begins + timedelta(seconds=window[1])).isoformat(),
     }
 
 

@@ -126,6 +126,7 @@
           {planner.problem.detail}
         </div>
       {/if}
+      {#each plan?.cautions ?? [] as c (c)}<p class="m-0 mt-2 text-copper" data-testid="caution"><b>!</b> {c}</p>{/each}
       {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
         </p>{/each}

@@ -15,6 +15,7 @@
   const LEFT = 150;
   const RIGHT = 14;
   const HOURS = 26;
+  const GATE = 30;
   const LANE = 25;
   const LOAD = 62;
   const LOW = 24;
@@ -25,7 +26,10 @@
   const busy = (p: Pack) => p.beds.some((b) => b.state === 'flying' || b.state === 'charging');
   // Many packs: beds get lower; packs that neither fly nor charge fold to a strip.
   const bedHeight = $derived(Math.max(20, Math.min(37, Math.floor(400 / Math.max(1, packs.filter(busy).length)))));
-  const lanesTop = HOURS + 22;
+  // The gate of each job stands above the aircraft: closed hours hatched, gust against the limit.
+  const gates = $derived(plan.gates ?? []);
+  const gateTop = HOURS + 20;
+  const lanesTop = $derived(gateTop + gates.length * (GATE + 6) + 4);
   const packsTop = $derived(lanesTop + plan.aircraft.length * LANE + 16);
   const places = $derived.by(() => {
     let y = packsTop;
@@ -105,6 +109,20 @@
       share: b ? percent((b.curve as [number, number][])[0]![1]) : '',
     };
   }
+  const gateEnd = (g: (typeof gates)[number], k: number) => g.hours[k + 1]?.start_s ?? g.hours[k]!.start_s + 3600;
+  function gusts(g: (typeof gates)[number], y: number): string {
+    const top = Math.max(1, (g.limit_m_s ?? 0) * 1.3, ...g.hours.map((h) => h.gust_m_s ?? 0));
+    return g.hours
+      .map((h, k) => ({ at: (h.start_s + gateEnd(g, k)) / 2, gust: h.gust_m_s }))
+      .filter((p): p is { at: number; gust: number } => p.gust !== null && p.at >= 0 && p.at <= shown)
+      .map((p, k) => `${k ? 'L' : 'M'}${x(p.at)} ${y + GATE - (p.gust / top) * GATE}`)
+      .join('');
+  }
+  const limitY = (g: (typeof gates)[number], y: number) => {
+    const top = Math.max(1, (g.limit_m_s ?? 0) * 1.3, ...g.hours.map((h) => h.gust_m_s ?? 0));
+    return y + GATE - ((g.limit_m_s ?? 0) / top) * GATE;
+  };
+  const GATE_SIGN = { go: '', care: '!', no: '✕' };
   const aircraftName = (id: string) => plan.aircraft.find((a) => a.id === id)?.name ?? '';
 </script>
 
@@ -119,14 +137,38 @@
     plan.finish_s,
   )}. The table below the section says the same.">
   {#each closed as [a, b] (a)}
-    <rect x={x(a)} y={HOURS + 4} width={x(b) - x(a)} height={packsTop - HOURS - 12} fill="url(#p-closed)" />
-    {#if x(b) - x(a) > 34}<text x={(x(a) + x(b)) / 2} y={HOURS + 17} text-anchor="middle" class="small halo">break</text>{/if}
+    <rect x={x(a)} y={lanesTop - 4} width={x(b) - x(a)} height={packsTop - lanesTop - 4} fill="url(#p-closed)" />
+    {#if x(b) - x(a) > 34}<text x={(x(a) + x(b)) / 2} y={lanesTop + 12} text-anchor="middle" class="small halo">break</text>{/if}
   {/each}
   {#each ticks as t (t)}
     <path d="M{x(t)} {HOURS}V{loadTop + LOAD}" stroke="var(--rule)" />
     {#if Math.abs(x(t) - x(plan.finish_s)) > 52}<text x={x(t)} y="18" text-anchor={x(t) > width - 30 ? 'end' : 'middle'}
         >{clock(day.opens, t)}</text
       >{/if}
+  {/each}
+  {#each gates as g, n (g.job_id)}
+    {@const y = gateTop + n * (GATE + 6)}
+    <text x="0" y={y + 14} class="strong">{g.letter} gate</text>
+    <text x="0" y={y + 29} class="soft">{g.limit_m_s === null ? 'no gust limit' : `gust, limit ${g.limit_m_s.toFixed(1)}`}</text>
+    <rect x={LEFT} {y} width={width - LEFT - RIGHT} height={GATE} fill="var(--sheet)" stroke="var(--rule)" />
+    {#each g.hours as h, k (h.start_s)}
+      {@const a = Math.max(0, h.start_s)}
+      {@const b = Math.min(gateEnd(g, k), shown)}
+      {#if b > a && h.word !== 'go'}
+        <rect
+          x={x(a)}
+          {y}
+          width={x(b) - x(a)}
+          height={GATE}
+          fill={h.unknown ? 'url(#p-resting)' : h.word === 'no' ? 'url(#p-closed)' : 'url(#p-cooling)'}
+          ><title>{h.reasons.join(' ') || 'not known'}</title></rect>
+        {#if x(b) - x(a) > 18}<text x={(x(a) + x(b)) / 2} y={y + 12} text-anchor="middle" class="small halo"
+            >{h.unknown ? '?' : GATE_SIGN[h.word]}</text
+          >{/if}
+      {/if}
+    {/each}
+    {#if g.limit_m_s !== null}<path d="M{LEFT} {limitY(g, y)}H{width - RIGHT}" stroke="var(--madder)" stroke-width="1.5" />{/if}
+    <path d={gusts(g, y)} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 3" />
   {/each}
   {#each plan.aircraft as a, k (a.id)}
     {@const y = lanesTop + k * LANE}

@@ -87,6 +87,20 @@
           class="size-4"
           checked={Boolean(figures[f.key])}
           onchange={(e) => (figures[f.key] = e.currentTarget.checked)} />{f.label}</label>
+    {:else if f.type === 'lines'}
+      <label class="flex flex-col gap-1"
+        >{f.label}<textarea
+          class="input py-2"
+          rows="4"
+          value={((figures[f.key] ?? []) as string[]).join('\n')}
+          aria-invalid={at(f.key) ? 'true' : undefined}
+          onchange={(e) =>
+            (figures[f.key] = e.currentTarget.value
+              .split('\n')
+              .map((x) => x.trim())
+              .filter(Boolean))}></textarea
+        ></label>
+      {#if at(f.key)}<p class="problem m-0 text-[13px]" role="alert">{at(f.key)}</p>{/if}
     {:else if f.type === 'modes'}
       <fieldset class="border-0 p-0">
         <legend class="mb-1">{f.label}</legend>

@@ -19,7 +19,7 @@ export type Row = { id: string; version: number; archived: boolean; name: string
 export interface Field {
   key: string;
   label: string;
-  type: 'text' | 'number' | 'choice' | 'model' | 'check' | 'date' | 'modes';
+  type: 'text' | 'number' | 'choice' | 'model' | 'check' | 'date' | 'modes' | 'lines';
   quantity?: Quantity;
   unit?: string;
   scale?: number;
@@ -187,7 +187,22 @@ export const NOUNS: NounWords[] = [
     one: 'model of aircraft',
     right: 'fleet:write',
     empty: 'No models of aircraft yet. First add the model of pack it flies.',
-    aside: [],
+    aside: [
+      'mass_kg',
+      'rotors',
+      'rotor_m',
+      'hover_w',
+      'climb_m_s',
+      'least_air_c',
+      'most_air_c',
+      'least_pack_c',
+      'most_load_kg',
+      'rain_rated',
+      'shows',
+      'live_at_once',
+      'power_up',
+      'turn_s',
+    ],
     fields: [
       name,
       {
@@ -210,6 +225,29 @@ export const NOUNS: NounWords[] = [
       { key: 'camera_id', label: 'Camera', type: 'model', from: 'cameras', optional: true },
       { key: 'tank_l', label: 'Tank', type: 'number', quantity: 'l', optional: true },
       { key: 'swath_m', label: 'Swath', type: 'number', quantity: 'm', optional: true },
+      { key: 'mass_kg', label: 'Mass at take-off, tank empty', type: 'number', unit: 'kg', digits: 2, optional: true },
+      { key: 'rotors', label: 'Rotors', type: 'number', digits: 0, optional: true },
+      { key: 'rotor_m', label: 'Rotor diameter', type: 'number', unit: 'm', digits: 3, optional: true },
+      { key: 'hover_w', label: 'Power in hover', type: 'number', unit: 'W', digits: 0, optional: true },
+      { key: 'climb_m_s', label: 'Climb', type: 'number', quantity: 'm_s' },
+      { key: 'most_wind_m_s', label: 'Wind limit, data sheet', type: 'number', quantity: 'm_s', optional: true },
+      { key: 'least_air_c', label: 'Air from', type: 'number', quantity: 'c', optional: true },
+      { key: 'most_air_c', label: 'Air to', type: 'number', quantity: 'c', optional: true },
+      { key: 'least_pack_c', label: 'Refuses packs below', type: 'number', quantity: 'c', optional: true },
+      { key: 'most_load_kg', label: 'Load at most', type: 'number', unit: 'kg', digits: 2, optional: true },
+      { key: 'rain_rated', label: 'Rated for rain and snow', type: 'check' },
+      {
+        key: 'shows',
+        label: 'Shows of the cells',
+        type: 'choice',
+        options: [
+          { value: 'cells', label: 'each cell' },
+          { value: 'total', label: 'a total only' },
+          { value: 'none', label: 'no volts' },
+        ],
+      },
+      { key: 'live_at_once', label: 'Live the moment it is plugged in', type: 'check' },
+      { key: 'power_up', label: 'Power-up, one step a line', type: 'lines', optional: true },
       notes,
     ],
     start: {
@@ -224,6 +262,20 @@ export const NOUNS: NounWords[] = [
       camera_id: null,
       tank_l: null,
       swath_m: null,
+      mass_kg: null,
+      rotors: null,
+      rotor_m: null,
+      hover_w: null,
+      climb_m_s: 3,
+      most_wind_m_s: null,
+      least_air_c: null,
+      most_air_c: null,
+      least_pack_c: null,
+      most_load_kg: null,
+      rain_rated: false,
+      shows: 'cells',
+      live_at_once: false,
+      power_up: [],
       notes: '',
     },
   },

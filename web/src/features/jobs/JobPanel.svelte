@@ -7,19 +7,16 @@
   import NumberField from '$shared/ui/NumberField.svelte';
   import Why from '$shared/working/Why.svelte';
   import type { JobDraft } from './draft.svelte';
+  import AirSection from './AirSection.svelte';
   import Corners from './Corners.svelte';
+  import Site from './Site.svelte';
+  import PlanChecks from './PlanChecks.svelte';
   import SortieList from './SortieList.svelte';
 
   let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } = $props();
   const job = $derived(draft.job!);
   const plan = $derived(draft.plan);
   const off = $derived(!writable);
-  const models = $derived(
-    (fleet?.aircraft_models ?? []).filter(
-      (m) => m.work === job.kind || m.work === 'any' || m.id === job.aircraft_model_id || job.kind === 'search',
-    ),
-  );
-  const items = $derived((fleet?.aircraft ?? []).filter((a) => a.model_id === job.aircraft_model_id));
   const HEADS = {
     mapping: 'What the camera must see',
     spraying: 'What goes on the ground',
@@ -55,18 +52,6 @@
   const work = (key: string) => Number(job.work[key] ?? 0);
   const setWork = (key: string) => (v: number) => draft.change({ work: { ...job.work, [key]: v } });
   const at = (key: string) => draft.problemAt(`work.${key}`, key);
-  function setModel(id: string) {
-    const m = fleet?.aircraft_models.find((x) => x.id === id);
-    const extra: Record<string, number> = {};
-    if (job.kind === 'spraying' && m?.tank_l) extra.tank_l = m.tank_l;
-    if (job.kind === 'spraying' && m?.swath_m) extra.swath_m = m.swath_m;
-    draft.change({
-      aircraft_model_id: id || null,
-      aircraft_id: null,
-      camera_id: job.camera_id ?? m?.camera_id ?? null,
-      work: { ...job.work, ...extra },
-    });
-  }
 </script>
 
 <div class="flex flex-col gap-1 max-[900px]:grid max-[900px]:grid-cols-2 max-[900px]:gap-x-10">
@@ -184,83 +169,7 @@
     {/each}
   </div>
   {#if section === 'aircraft'}
-    <div class="flex flex-col gap-2 pt-1">
-      <Choice
-        label="Aircraft"
-        value={job.aircraft_model_id}
-        empty="choose"
-        disabled={off}
-        options={models.map((m) => ({ value: m.id, label: m.name }))}
-        onchange={setModel}
-        problem={draft.problemAt('aircraft_model_id', 'pack')} />
-      {#if items.length}
-        <Choice
-          label="which one"
-          value={job.aircraft_id}
-          empty="any"
-          disabled={off}
-          options={items.map((m) => ({ value: m.id, label: m.name }))}
-          onchange={(v) => draft.change({ aircraft_id: v || null })} />
-      {/if}
-      <NumberField
-        label="Wind up there"
-        quantity="m_s"
-        value={job.wind.speed_m_s}
-        disabled={off}
-        onchange={(v) => draft.change({ wind: { ...job.wind, speed_m_s: v, assumed: false } })}
-        problem={draft.problemAt('wind.speed_m_s')} />
-      <NumberField
-        label="at a height of"
-        quantity="m"
-        digits={0}
-        value={job.wind.height_m}
-        disabled={off}
-        onchange={(v) => draft.change({ wind: { ...job.wind, height_m: v } })}
-        problem={draft.problemAt('wind.height_m')} />
-      <NumberField
-        label="comes from"
-        unit="°"
-        digits={0}
-        value={job.wind.from_deg}
-        disabled={off}
-        onchange={(v) => draft.change({ wind: { ...job.wind, from_deg: v, assumed: false } })}
-        problem={draft.problemAt('wind.from_deg')} />
-      <NumberField
-        label="Land with"
-        unit="%"
-        scale={100}
-        digits={0}
-        value={job.sorties.landing_frac}
-        disabled={off}
-        onchange={(v) => draft.change({ sorties: { ...job.sorties, landing_frac: v } })}
-        problem={draft.problemAt('reserve.landing_frac')} />
-      <NumberField
-        label="Never below"
-        unit="%"
-        scale={100}
-        digits={0}
-        value={job.sorties.floor_frac}
-        disabled={off}
-        onchange={(v) => draft.change({ sorties: { ...job.sorties, floor_frac: v } })}
-        problem={draft.problemAt('reserve.floor_frac')} />
-      <Choice
-        label="Reserve counts"
-        value={job.sorties.school}
-        disabled={off}
-        options={[
-          { value: 'rated', label: 'from the label' },
-          { value: 'measured', label: 'from today' },
-        ]}
-        onchange={(v) => draft.change({ sorties: { ...job.sorties, school: v as 'rated' } })} />
-      <NumberField
-        label="Keep to spare"
-        unit="s"
-        digits={0}
-        value={job.sorties.keep_spare_s}
-        disabled={off}
-        onchange={(v) => draft.change({ sorties: { ...job.sorties, keep_spare_s: v } })}
-        problem={draft.problemAt('sorties.keep_spare_s')} />
-    </div>
+    <AirSection {draft} {fleet} {writable} />
   {:else if section === 'lines'}
     <div class="flex flex-col gap-2 pt-1">
       <Choice
@@ -288,13 +197,61 @@
         disabled={off}
         onchange={(v) => draft.change({ sorties: { ...job.sorties, overlap_m: v } })}
         problem={draft.problemAt('sorties.overlap_m')} />
+      <Choice
+        label="Cut sorties for"
+        value={job.sorties.cut_for}
+        disabled={off}
+        options={[
+          { value: 'each', label: 'each pack in turn' },
+          { value: 'weakest', label: 'the weakest pack' },
+        ]}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, cut_for: v as 'each' } })} />
+      <NumberField
+        label="Height off by at most"
+        quantity="m"
+        value={work('tolerance_m')}
+        onchange={setWork('tolerance_m')}
+        problem={at('tolerance_m')}
+        disabled={off} />
+      <NumberField
+        label="Return height"
+        hint={job.sorties.return_m === null && plan ? 'proposed' : ''}
+        quantity="m"
+        digits={0}
+        value={job.sorties.return_m ?? plan?.return_m ?? null}
+        disabled={off}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, return_m: v } })}
+        problem={draft.problemAt('sorties.return_m')} />
+      <NumberField
+        label="Clear of ground by"
+        quantity="m"
+        digits={0}
+        value={job.sorties.clearance_m}
+        disabled={off}
+        onchange={(v) => draft.change({ sorties: { ...job.sorties, clearance_m: v } })}
+        problem={draft.problemAt('sorties.clearance_m')} />
+      {#if plan}<p class="quiet m-0 text-[13px]">
+          Needs <Why
+            text={show(plan.return_needed_m, 'm', session.units)}
+            name="return height"
+            of="jobs"
+            id={job.id}
+            key="return_m" /> above home: {plan.return_decides} decides.
+          {#if job.sorties.return_m !== null}<button
+              class="underline"
+              disabled={off}
+              onclick={() => draft.change({ sorties: { ...job.sorties, return_m: null } })}>take the proposal</button
+            >{/if}
+        </p>{/if}
     </div>
   {:else if section === 'corners'}
     <Corners {draft} {writable} />
+    <Site {draft} {writable} />
   {/if}
 </div>
 
 {#if plan}
+  <PlanChecks checks={plan.checks} jobId={job.id} />
   <dl class="border-t border-rule pt-1.5" data-testid="figures">
     {#each rows as row (row[0]!.key)}
       <div class="flex items-baseline justify-between py-[1.5px]">

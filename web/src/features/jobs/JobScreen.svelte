@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { DropdownMenu } from 'bits-ui';
   import { ask, client, type Schemas } from '$shared/api/client';
   import { show } from '$shared/format/units';
@@ -11,7 +12,9 @@
   import JobMapView from './JobMapView.svelte';
   import JobPanel from './JobPanel.svelte';
   import PutIntoDay from './PutIntoDay.svelte';
+  import Profile from './Profile.svelte';
   import Ribbon from './Ribbon.svelte';
+  import SpeedCurve from './SpeedCurve.svelte';
   import StaleDialog from './StaleDialog.svelte';
 
   let { id }: { id: string } = $props();
@@ -23,6 +26,7 @@
 
   const job = $derived(draft.job);
   const plan = $derived(draft.plan);
+  const model = $derived(fleet?.aircraft_models.find((m) => m.id === job?.aircraft_model_id) ?? null);
   const writable = $derived(session.may('jobs:write') && !!job && !job.archived);
   const STATE = {
     loading: 'loading …',
@@ -50,9 +54,11 @@
       { id: 'print', label: 'Print this job', keys: 'P', run: () => window.print() },
       { id: 'geojson', label: 'Save as GeoJSON', run: () => save('geojson') },
       { id: 'kml', label: 'Save as KML', run: () => save('kml') },
+      { id: 'gpx', label: 'Save as GPX', run: () => save('gpx') },
+      { id: 'gate', label: 'The gate for this job', keys: 'G', run: () => goto(`/limits?job=${id}`) },
     ]),
   );
-  function save(form: 'geojson' | 'kml', sortie?: number) {
+  function save(form: 'geojson' | 'kml' | 'gpx', sortie?: number) {
     window.location.assign(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
   }
 </script>
@@ -99,8 +105,14 @@
       </div>
       {#if plan && draft.sortie}
         <div class="under grid grid-cols-[minmax(0,1fr)_316px] bg-paper pb-3">
-          <Ribbon {plan} sortie={draft.sortie} letter={job.letter} />
-          <Directions {draft} {plan} {writable} />
+          <div class="min-w-0">
+            <Ribbon {plan} sortie={draft.sortie} letter={job.letter} assumed={job.wind.assumed} />
+            <Profile {plan} sortie={draft.sortie} />
+          </div>
+          <div>
+            <Directions {draft} {plan} {writable} />
+            <SpeedCurve {plan} cruise={model?.cruise_m_s ?? null} work={Number(job.work.speed_m_s ?? 0)} />
+          </div>
         </div>
       {/if}
     </div>
@@ -119,11 +131,14 @@
             <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>All as GeoJSON</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
+              <DropdownMenu.Item class="menu-item" onSelect={() => save('gpx')}>All as GPX</DropdownMenu.Item>
               {#if draft.sortie}
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}
                   >{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item>
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('kml', draft.selected)}
                   >{job.letter}{draft.selected} as KML</DropdownMenu.Item>
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('gpx', draft.selected)}
+                  >{job.letter}{draft.selected} as GPX</DropdownMenu.Item>
               {/if}
               <DropdownMenu.Item class="menu-item" onSelect={() => window.print()}>Print</DropdownMenu.Item>
             </DropdownMenu.Content>

@@ -2,10 +2,12 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
   import { area, line } from 'd3-shape';
-  import { minutes, percent } from '$shared/format/units';
+  import { minutes, percent, show } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import WindArrow from '$shared/ui/WindArrow.svelte';
   import type { Plan, Sortie } from './draft.svelte';
 
-  let { plan, sortie, letter }: { plan: Plan; sortie: Sortie; letter: string } = $props();
+  let { plan, sortie, letter, assumed = false }: { plan: Plan; sortie: Sortie; letter: string; assumed?: boolean } = $props();
   let width = $state(640);
   const H = 132;
   const left = 40;
@@ -45,6 +47,13 @@
   const turnsLeft = $derived(x(sortie.turns_home_s) < width / 2);
   const strips = $derived(merge(sortie.legs));
 
+  function leftAt(t: number): number {
+    const k = points.findIndex((p) => p[0] >= t);
+    if (k <= 0) return points.at(k)![1];
+    const [a, b] = [points[k - 1]!, points[k]!];
+    return a[1] + ((b[1] - a[1]) * (t - a[0])) / Math.max(1e-9, b[0] - a[0]);
+  }
+
   function everyMinutes(total: number): number[] {
     const step = total > 2400 ? 600 : total > 900 ? 300 : total > 300 ? 120 : 60;
     return Array.from({ length: Math.floor(total / step) + 1 }, (_, k) => k * step);
@@ -74,8 +83,13 @@
 <div class="min-w-0 px-6 pt-3">
   <div bind:clientWidth={width}></div>
   <h2>
-    What is left {plan.pack.name ? `in pack ${plan.pack.name} ` : ''}along {letter}{sortie.number}
+    What is left {sortie.set || plan.pack.name
+      ? `in ${(sortie.set || plan.pack.name).includes('+') ? 'packs' : 'pack'} ${sortie.set || plan.pack.name} `
+      : ''}along {letter}{sortie.number}
     <span class="quiet ml-2 text-[13px] font-normal">{minutes(sortie.spare_s)} to spare</span>
+    <span class="ml-3 text-[13px] font-normal" data-testid="planned-wind"
+      ><WindArrow from={plan.air.from_deg} size={18} />
+      {show(plan.air.wind_m_s, 'm_s', session.units)}{assumed ? ', assumed' : ''}</span>
   </h2>
   <svg
     {width}
@@ -121,7 +135,7 @@
       <path d="M{x(sortie.turn_back_s)} 4V{H}" stroke="var(--madder)" stroke-width="1.8" />
       <circle
         cx={x(sortie.turn_back_s)}
-        cy={y(1 - (sortie.turn_back_s / sortie.time_s) * sortie.energy_frac)}
+        cy={y(leftAt(sortie.turn_back_s))}
         r="4.5"
         fill="var(--sheet)"
         stroke="var(--madder)"

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { hours, minutes, show } from '$shared/format/units';
+  import { hours, minutes, percent, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Why from '$shared/working/Why.svelte';
   import type { JobDraft, Plan } from './draft.svelte';
@@ -29,7 +29,7 @@
 <table class="mt-1 w-full border-collapse" data-testid="sorties">
   <thead>
     <tr class="quiet text-[12.5px]">
-      <th class="py-1 text-left font-normal">sortie</th><th></th><th class="text-right font-normal">lines</th><th
+      <th class="py-1 text-left font-normal">sortie</th><th></th><th class="text-left font-normal">pack</th><th
         class="text-right font-normal">min</th
       ><th class="text-right font-normal">to spare</th>
     </tr>
@@ -59,7 +59,7 @@
               stroke-width={look.width + 0.6}
               stroke-dasharray={look.dash.join(' ')} /></svg>
         </td>
-        <td class="text-right">{s.lines.length}</td>
+        <td class="whitespace-nowrap text-left">{s.set || 'any'}</td>
         <td class="text-right">{minutes(s.time_s)}</td>
         <td class="pr-2 text-right {s.spare_s < keep + 30 && !chosen ? 'text-madder' : ''}">
           <Why
@@ -84,10 +84,48 @@
       of="jobs"
       id={draft.job!.id}
       key="back_{s.number}" /> at the latest.
+    {#if s.fallback}{s.fallback.always ? 'Fallback' : 'No fallback everywhere:'}
+      {s.fallback.name}{s.fallback.always ? ' is in reach from all of it.' : ' is out of reach from some of it.'}{/if}
   </p>
 {/if}
 <p class="mt-2 text-[13px]">
-  Farthest point {show(plan.farthest_m, 'm', session.units)} from home. Planned for
-  {plan.pack.assumed ? 'a new pack, none of this kind is in the fleet' : `the weakest pack that may fly, ${plan.pack.name}`}:
-  <Why text="{minutes(plan.usable_s)} min" name="flight time of one set" of="jobs" id={draft.job!.id} key="endurance" />
+  Farthest point {show(plan.farthest_m, 'm', session.units)} from home; surely home from within {show(
+    plan.radius_m,
+    'm',
+    session.units,
+  )}.
+  {#if plan.pack.assumed}Planned for a new pack, none of this kind is in the fleet:{:else if plan.cut_for === 'each'}Each pack is
+    cut its own sortie; the weakest, {plan.pack.name}, gives{:else}Planned for the weakest pack that may fly, {plan.pack
+      .name}:{/if}
+  <Why text="{minutes(plan.usable_s)} min" name="flight time of one set" of="jobs" id={draft.job!.id} key="endurance" /> at
+  <Why text="{Math.round(plan.powers.work_w)} W" name="power on the lines" of="jobs" id={draft.job!.id} key="power_w" />.
+  {#if plan.warm_up_s}Hover {Math.round(plan.warm_up_s)} s before work: cold air.{/if}
 </p>
+<details class="mt-1 text-[13px]">
+  <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
+    >What each pack gives today</summary>
+  <table class="w-full border-collapse" data-testid="gives">
+    <thead
+      ><tr class="quiet text-[12.5px]"
+        ><th class="text-left font-normal">pack</th><th class="text-right font-normal">min</th><th class="text-right font-normal"
+          >of its energy</th
+        ><th class="text-right font-normal">lowest cell</th></tr
+      ></thead>
+    <tbody>
+      {#each plan.gives as g (g.name)}
+        <tr class="border-b border-rule">
+          <td><b>{g.name || 'new'}</b></td><td class="text-right">{minutes(g.usable_s)}</td><td class="text-right"
+            >{percent(g.cold_frac)}{g.bound_by === 'floor' ? ', floor' : g.bound_by === 'halved' ? ', halved' : ''}</td
+          ><td class="text-right {g.dip_v < g.floor_v + 0.15 ? 'text-madder' : ''}">{g.dip_v.toFixed(2)} V</td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <p class="quiet m-0">
+    Lowest cell: under full climb, early on; floor {plan.gives[0]?.floor_v.toFixed(2)} V. Cold by {plan.gives[0]?.school ===
+    'halve'
+      ? 'halving'
+      : 'the thermal model'}.
+  </p>
+  {#each Object.entries(plan.sets_out) as [name, why] (name)}<p class="problem m-0">{name} left out: {why}</p>{/each}
+</details>

@@ -229,6 +229,10 @@ export class JobMap {
       ]);
       source.addFeature(this.#home);
     }
+    for (const o of job.site?.obstacles ?? [])
+      this.#sign(o.at, `${o.name || 'obstacle'} ${Math.round(o.top_m)} m`, '--copper', 4, Math.PI / 4);
+    for (const f of job.site?.fallbacks ?? []) this.#sign(f.at, f.name || 'fallback', '--tarn', 3, Math.PI);
+    for (const h of job.site?.homes ?? []) this.#sign(h.at, h.name || 'other home', '--ink-2', 3, 0);
     if (this.writable && this.#tool === 'move') {
       for (const f of [this.#area, ...this.#keeps]) {
         for (const p of f?.getGeometry()?.getCoordinates()[0]?.slice(1) ?? []) {
@@ -250,6 +254,24 @@ export class JobMap {
         }
       }
     }
+  }
+
+  /** A place that stands on the ground with its name; it is moved by its numbers, not by dragging. */
+  #sign(place: number[], words: string, ink: string, points: number, angle: number) {
+    const f = new Feature(new Point(at(place)));
+    f.setStyle([
+      new Style({
+        image: new RegularShape({
+          points,
+          angle,
+          radius: 8,
+          fill: new Fill({ color: token('--sheet') }),
+          stroke: new Stroke({ color: token(ink), width: 2.4 }),
+        }),
+      }),
+      new Style({ text: label(words, ink, 0, 18) }),
+    ]);
+    this.#handles.getSource()!.addFeature(f);
   }
 
   #showPlan(job: Job, plan: Plan | null, selected: number, stale: boolean) {

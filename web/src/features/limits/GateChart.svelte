@@ -14,7 +14,8 @@
     bands: { care: number; no: number };
   }
   let { day, chosen = $bindable(), bands }: Props = $props();
-  let width = $state(900);
+  let room = $state(900);
+  const width = $derived(Math.max(460, room));
   const LEFT = 128;
   const RIGHT = 84;
   const TOP = 44;
@@ -44,7 +45,7 @@
   const bottom = $derived(TOP + H + 34 + rows.length * THIN);
   const now = $derived((Date.now() - Date.parse(day.begins)) / 3.6e6);
   const unit = $derived(unitOf('m_s', session.units));
-  const num = (v: number) => toShown(v, 'm_s', session.units).toFixed(v < 9.95 ? 1 : 0);
+  const num = (v: number) => String(Number(toShown(v, 'm_s', session.units).toFixed(1)));
   const at = (h: GateHour) => day.hours.indexOf(h);
   const limitText = $derived(limit ? `limit ${num(limit.value)}` : '');
 
@@ -58,7 +59,7 @@
   }
 </script>
 
-<div bind:clientWidth={width}></div>
+<div bind:clientWidth={room}></div>
 <svg {width} height={bottom + 8} class="block" role="group" aria-label="The gate, hour by hour; arrow keys walk along it">
   {#each hours as h (h.at)}
     {@const k = at(h)}

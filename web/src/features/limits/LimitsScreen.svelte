@@ -102,6 +102,7 @@
     <div class="w-[250px]">
       <Choice
         label="for"
+        stacked
         value={jobId}
         options={(jobs ?? []).map((j) => ({ value: j.id, label: `${j.letter} ${j.name}` }))}
         onchange={(v) => (jobId = v)} />
