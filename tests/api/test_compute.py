@@ -53,6 +53,19 @@ GOOD = {
         "b": {"name": "long", "price_count": 160, "flight_s": 1300},
     },
     "transport": {"cells_count": 6, "nominal_cell_v": 3.7, "capacity_ah": 16},
+    "air": {"elevation_m": 300, "qnh_hpa": 1009, "air_c": 24, "humidity_frac": 0.45, "wind_m_s": 4},
+    "way-home": {
+        "distance_m": 900,
+        "bearing_deg": 55,
+        "reading_m_s": 5,
+        "from_deg": 235,
+        "airspeed_m_s": 12,
+        "power_w": 620,
+        "energy_wh": 40,
+    },
+    "flight-minutes": {"mass_kg": 6.2, "rotors_count": 4, "rotor_m": 0.53, "energy_wh": 350, "claimed_hover_s": 1900},
+    "cold-pack": {"cells_count": 6, "capacity_ah": 16, "pack_c": 12, "air_c": -4, "mean_w": 600, "peak_w": 950},
+    "metar": {"metar": "METAR ZZZZ 121350Z 24015G28KT 9999 SCT030 BKN045 18/09 Q1016", "year": 2031, "month": 5},
     "rotation": json.loads((INSTANCES / "A01.json").read_text()),
 }
 BAD = [
@@ -78,6 +91,13 @@ BAD = [
     ("alarm-levels", GOOD["alarm-levels"] | {"readings": []}, "readings"),
     ("rest-voltage", GOOD["rest-voltage"] | {"cells_count": 3}, "volts"),
     ("compare-packs", {"a": GOOD["compare-packs"]["a"] | {"flight_s": 1}, "b": GOOD["compare-packs"]["b"]}, "flight_s"),
+    ("air", {"air_c": 12.0}, "humidity_frac"),
+    ("air", GOOD["air"] | {"air_c": -300}, "air_c"),
+    ("way-home", GOOD["way-home"] | {"reading_m_s": 14}, "wind.speed_m_s"),
+    ("way-home", GOOD["way-home"] | {"into_m_s": 6}, "with_m_s"),
+    ("flight-minutes", GOOD["flight-minutes"] | {"mass_kg": -1}, "mass_kg"),
+    ("cold-pack", GOOD["cold-pack"] | {"pack_c": -25, "air_c": -25, "peak_w": 2400, "mean_w": 1500}, "pack"),
+    ("metar", GOOD["metar"] | {"metar": "windy"}, "metar"),
     ("transport", GOOD["transport"] | {"capacity_ah": -1}, "capacity_ah"),
 ]
 

@@ -84,3 +84,44 @@ def test_the_minute_gets_cheaper_with_every_flight_down_to_the_answer():
         assert not line["dashed"]
     _, unknown = drawn("compare-packs")
     assert all(line["dashed"] for line in unknown["lines"])
+
+
+def test_density_altitude_rises_with_the_temperature_and_is_marked_at_the_answer():
+    found, picture = drawn("air")
+    points = picture["lines"][0]["points"]
+    assert all(b[1] > a[1] for a, b in zip(points, points[1:], strict=False))
+    assert picture["marks"][0]["y"] == pytest.approx(found["density_altitude_m"])
+    assert found["delta_t_class"] == "fit"
+
+
+def test_the_way_home_costs_most_from_straight_down_the_wind():
+    found, picture = drawn("way-home")
+    worst = max(picture["lines"][0]["points"], key=lambda p: p[1])
+    assert worst[0] in (50.0, 60.0), "the wind comes from 235: down the wind lies 55"
+    assert found["wind_m_s"] > 5
+    measured, _ = drawn("way-home", into_m_s=5.0, with_m_s=19.0)
+    assert measured["ground_m_s"] == pytest.approx(5.0)
+
+
+def test_minutes_by_speed_have_one_top_and_a_load_lowers_all_of_them():
+    bare, one = drawn("flight-minutes")
+    loaded, two = drawn("flight-minutes", load_kg=1.0)
+    assert all(b[1] < a[1] for a, b in zip(one["lines"][0]["points"], two["lines"][0]["points"], strict=True))
+    assert bare["hover_s"] == pytest.approx(0.7 * 1900, rel=1e-6)
+    assert bare["longest_s"] > bare["hover_s"] > loaded["hover_s"]
+    claimed, _ = drawn("flight-minutes", claimed_cruise_s=2200.0)
+    assert claimed["cruise_s"] == pytest.approx(0.7 * 2200, rel=1e-6)
+
+
+def test_a_cold_pack_shows_its_dip_on_the_curve_under_full_power():
+    found, picture = drawn("cold-pack")
+    full, flying = picture["lines"]
+    assert min(abs(p[1] - found["dip_v"]) for p in full["points"]) < 1e-6
+    assert found["dip_v"] < full["points"][0][1]
+    assert all(a[1] <= b[1] for a, b in zip(full["points"], flying["points"], strict=True))
+    assert found["preheat_s"] > 0
+
+
+def test_a_report_says_what_it_lacks():
+    told = compute("metar", {"metar": "ZZZZ 121350Z AUTO 24008KT //// 18/// Q1016", "year": 2031, "month": 5})
+    assert {"visibility", "dew point"} <= set(told["lacks"])

@@ -17,6 +17,6 @@
     {/each}
   </ul>
 {/if}
-<p class="no-print m-0 mb-1 flex gap-4 text-[13px]">
+<p class="no-print m-0 mb-1.5 mt-2.5 flex gap-4 text-[13px]">
   <a href="/limits?job={jobId}">The gate for this job</a><a href="/preflight?job={jobId}">Preflight</a>
 </p>

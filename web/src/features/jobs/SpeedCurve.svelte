@@ -7,8 +7,8 @@
   import type { Plan } from './draft.svelte';
 
   let { plan, work, cruise }: { plan: Plan; work: number; cruise: number | null } = $props();
-  const W = 296;
-  const H = 78;
+  const W = 276;
+  const H = 62;
   type P = [number, number];
   const curve = $derived(plan.speed_curve);
   const points = $derived(curve.points as P[]);
@@ -39,7 +39,7 @@
   );
 </script>
 
-<div class="mt-2 pr-5 text-[13px]">
+<div class="mt-2 px-5 text-[13px]">
   <h2>Minutes by airspeed</h2>
   {#if curve.flat}
     <p class="quiet m-0 mt-1">
@@ -70,7 +70,7 @@
     </svg>
     <div class="flex flex-wrap gap-x-3">
       {#each marks as m (m.word)}<span style="color: {m.ink}"
-          >{m.word} {show(m.v, 'm_s', session.units)}<span class="quiet"> {minutes(at(m.v))}</span></span
+          >{m.word} {show(m.v, 'm_s', session.units)}<span class="quiet ml-1">{minutes(at(m.v))}</span></span
         >{/each}
     </div>
   {/if}

@@ -169,7 +169,7 @@
                   ? `${list.open_count} open`
                   : undefined} />
           {#if list.open_count && list.reasons.length}<span class="text-[17px]">{list.open_count} not done yet</span>{/if}
-          {#if wind?.from_deg != null}<span class="ml-auto text-[17px]"
+          {#if wind?.from_deg != null}<span class="ml-auto flex items-center gap-2 text-[17px]"
               ><WindArrow from={wind.from_deg} size={30} /> gust {show(wind.gust_m_s ?? 0, 'm_s', session.units)}</span
             >{/if}
         </div>

@@ -16,7 +16,7 @@
   let { from, size = 22, words = true }: Props = $props();
 </script>
 
-<span class="inline-flex items-center gap-1.5 whitespace-nowrap">
+<span class="inline-flex items-center gap-1.5 align-middle whitespace-nowrap">
   <svg width={size} height={size} viewBox="-11 -11 22 22" role="img" aria-label="the air goes towards {pointOf(from + 180)}">
     <g transform="rotate({from + 180})">
       <path d="M0 9V-4" stroke="var(--tarn)" stroke-width="2.4" />
