@@ -182,6 +182,7 @@ class DayGate(Schema):
     limit_m_s: float | None
     height_m: float
     hours: list[DayGateHour]
+    fallbacks: list[str]
 
 
 class DayPlanOut(Schema):

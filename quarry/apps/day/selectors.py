@@ -107,7 +107,9 @@ def roster_of(day: Day) -> bridge.Roster:
             mine = [p.pack for p in packs if p.pack.model_id == place.aircraft.model.pack_model_id and not p.pack.grounded]
             place.job.aircraft, place.job.aircraft_model = place.aircraft, place.aircraft.model
             plans[str(place.pk)] = jobs.plan_of(place.job, mine or None)
-            gates[str(place.pk)] = bridge.Gate(*windows_for(place.job, opens, closes))
+            windows, drawn = windows_for(place.job, opens, closes)
+            fallbacks = [f["name"] for f in place.job.site["fallbacks"]]
+            gates[str(place.pk)] = bridge.Gate(windows, drawn | {"fallbacks": fallbacks})
         except (PlanError, DomainError) as bad:
             problems.append({"job_id": str(place.job_id), "name": place.job.name, "message": bad.message, "field": bad.field})
     chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))

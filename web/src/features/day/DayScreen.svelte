@@ -206,6 +206,13 @@
             ><b class="text-right">{hours(a.s)}</b>
           </div>
         {/each}
+        {#if plan.gates.length}
+          <h2 class="mt-5">Fallback landing places</h2>
+          {#each plan.gates as g (g.job_id)}<p class="m-0 mt-1 text-[13px]">
+              <b>{g.letter}</b>
+              {#if g.fallbacks.length}{g.fallbacks.join(', ')}{:else}<span class="text-copper">none chosen yet</span>{/if}
+            </p>{/each}
+        {/if}
         <h2 class="mt-5">Calls to come</h2>
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <ol

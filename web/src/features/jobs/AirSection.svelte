@@ -108,10 +108,10 @@
       {#if wind.gust_m_s}<span>gusts {show(wind.gust_m_s, 'm_s', session.units)}</span>{/if}
     </div>
     <div class={wind.assumed ? 'problem' : 'quiet'}>{said}</div>
-    <div class="mt-1 flex gap-1.5">
-      <input class="input !min-h-[32px] text-[13px]" type="datetime-local" aria-label="Hour of the forecast" bind:value={hour} />
+    <div class="mt-1 grid grid-cols-[minmax(0,1fr)_auto] gap-1.5">
+      <input class="input min-w-0 !px-1 text-[12.5px]" type="datetime-local" aria-label="Hour of the forecast" bind:value={hour} />
       <button class="button !min-h-[32px] whitespace-nowrap !px-2 text-[13px]" disabled={off || busy || !hour} onclick={take}
-        >Take its wind</button>
+        >Take wind</button>
     </div>
     {#if asked}<p class="problem m-0 mt-1" role="alert">{asked}</p>{/if}
   </div>

@@ -115,6 +115,10 @@
     reading = true;
     const form = new FormData();
     form.append('file', file);
+    if (/\.(tiff?|asc|grd)$/i.test(file.name)) {
+      await loadTerrain(file.name, form);
+      return;
+    }
     const { data, problem } = await ask<Schemas['OutlineOut']>(
       client.POST('/api/jobs/outline', { body: form as never, bodySerializer: (b) => b as never }),
     );
@@ -129,6 +133,25 @@
       undo: () => draft.undo(),
     });
     setTimeout(() => map?.fit(job, null), 30);
+  }
+
+  async function loadTerrain(name: string, form: FormData) {
+    const { data, problem } = await ask<Schemas['TerrainLine']>(
+      client.POST('/api/terrains', { body: form as never, bodySerializer: (b) => b as never }),
+    );
+    reading = false;
+    if (!data) {
+      notices.say(problem.detail, { bad: true });
+      return;
+    }
+    const undo = async () => {
+      await ask(client.DELETE('/api/terrains/{terrain_id}', { params: { path: { terrain_id: data.id } } }));
+      await findTerrain();
+      void draft.load(job.id);
+    };
+    notices.say(`${name}: terrain taken over, the plan follows it`, { undo: () => void undo() });
+    await findTerrain();
+    void draft.load(job.id);
   }
 
   // A dropped outline without a home keeps the old one if it is near; else its south-west corner stands in.
@@ -225,7 +248,7 @@
       class="hidden"
       type="file"
       aria-label="Outline file"
-      accept=".geojson,.json,.kml,.kmz"
+      accept=".geojson,.json,.kml,.kmz,.gpx,.tif,.tiff,.asc"
       onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))} />
   </div>
 

@@ -2577,6 +2577,8 @@ export interface components {
          * @description What the limits of a job leave of the day, and the gust limit at its flying height.
          */
         DayGate: {
+            /** Fallbacks */
+            fallbacks: string[];
             /** Height M */
             height_m: number;
             /** Hours */

@@ -1,0 +1,267 @@
+"""The air and the ground in a job's plan: load, cold, wind, terrain, obstacles, fallbacks, homes, files in and out."""
+
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from defusedxml.ElementTree import fromstring
+from django.utils import timezone
+
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.care.services import add_record
+from quarry.apps.fleet.services import change_thing, thing_dict
+from quarry.apps.jobs import bridge, selectors, services
+from quarry.apps.jobs.formats.reading import FormatError, read_outline
+from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
+from quarry.apps.jobs.formats.terrain import read_terrain
+from quarry.apps.jobs.models import Job
+from quarry.apps.policy.services import set_policy
+from tests.apps.test_jobs import save
+from tests.apps.test_limits import desk_of
+from tests.factories import FIELD, HOME, make_job
+
+FACTS = {"mass_kg": 5.4, "rotors": 4, "rotor_m": 0.46, "hover_w": 560.0}
+
+
+@pytest.fixture
+def known(lead, fleet):
+    """An aircraft whose mass and rotors are given."""
+    row = fleet["Quad"]
+    change_thing(actor=lead, model=type(row), thing_id=row.pk, version=row.version, figures=thing_dict(row) | FACTS)
+    row.refresh_from_db()
+    return fleet
+
+
+@pytest.fixture
+def flown(lead, known):
+    return make_job(lead, known)
+
+
+def plan_with(lead, job, **parts):
+    fresh = Job.objects.get(pk=job.pk)
+    data = selectors.job_dict(fresh)
+    return selectors.plan_of(save(lead, fresh, **{k: data[k] | v for k, v in parts.items()}))
+
+
+def test_without_mass_and_rotors_power_is_constant_and_said(job):
+    plan = selectors.plan_of(job)
+    assert plan["powers"]["flat"]
+    assert plan["speed_curve"]["points"] == []
+    steps = plan["workings"]["power_w"]["steps"]
+    assert any("mass and rotors of this model are not given" in s["formula"] for s in steps)
+
+
+def test_load_thin_air_and_cold_cost_minutes(lead, flown):
+    base = selectors.plan_of(flown)
+    assert not base["powers"]["flat"]
+    assert base["speed_curve"]["longest_m_s"] < base["speed_curve"]["farthest_m_s"]
+    loaded = plan_with(lead, flown, sorties={"load_kg": 1.2})
+    assert loaded["powers"]["work_w"] > base["powers"]["work_w"]
+    assert loaded["usable_s"] < base["usable_s"]
+    thin = plan_with(lead, flown, sorties={"load_kg": 0.0}, wind={"density_kg_m3": 0.95})
+    assert thin["powers"]["hover_w"] > base["powers"]["hover_w"]
+    cold = plan_with(lead, flown, wind={"density_kg_m3": None, "air_c": -6.0})
+    assert {g["school"] for g in cold["gives"]} == {"halve"}, "no cold flight of this kind is logged"
+    assert cold["usable_s"] < 0.55 * base["usable_s"]
+    assert cold["warm_up_s"] == 60.0
+
+
+def test_the_house_may_choose_the_model_and_logged_cold_flights_do_it_alone(lead, flown, known):
+    change = [{"key": "cold.school", "value": "model", "why": "two winters logged"}]
+    set_policy(actor=lead, version=0, changes=change)
+    cold = plan_with(lead, flown, wind={"air_c": -6.0})
+    assert {g["school"] for g in cold["gives"]} == {"model"}
+    assert all(0.9 < g["cold_frac"] <= 1.0 for g in cold["gives"])
+    for k in range(2):
+        flight = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0 - k}
+        add_record(actor=lead, pack_id=known["01"].pk, kind="flight", figures=flight)
+    assert selectors.shelf_of(flown).facts[str(known["01"].pk)].cold_flights == 2
+
+
+def test_a_pack_whose_resistance_has_grown_gets_a_shorter_sortie(lead, flown, known):
+    before = {g["name"]: g["usable_wh"] for g in selectors.plan_of(flown)["gives"]}
+    ohm = [0.0022, 0.0022, 0.0022, 0.0040, 0.0022, 0.0022]
+    add_record(actor=lead, pack_id=known["02"].pk, kind="resistance", figures={"cell_ohm": ohm, "pack_c": 25.0})
+    plan = selectors.plan_of(Job.objects.get(pk=flown.pk))
+    after = {g["name"]: g for g in plan["gives"]}
+    assert after["02"]["usable_wh"] < 0.99 * before["02"]
+    assert after["01"]["usable_wh"] == before["01"]
+    for s in plan["sorties"]:
+        assert s["energy_wh"] <= after[s["set"]]["usable_wh"] + 0.1
+        assert s["usable_wh"] == pytest.approx(after[s["set"]]["usable_wh"])
+    assert plan["gives"][-1]["usable_wh"] == min(g["usable_wh"] for g in plan["gives"])
+
+
+def test_each_pack_its_sortie_or_all_for_the_weakest(lead, flown):
+    each = plan_with(lead, flown, sorties={"cut_for": "each"})
+    weakest = plan_with(lead, flown, sorties={"cut_for": "weakest"})
+    assert len({s["set"] for s in each["sorties"]}) == min(len(each["sorties"]), len(each["gives"]))
+    assert {s["set"] for s in weakest["sorties"]} == {weakest["gives"][-1]["name"]}
+    assert len(each["sorties"]) <= len(weakest["sorties"])
+
+
+def test_speeds_measured_both_ways_are_planned_with(lead, flown):
+    plan = plan_with(lead, flown, wind={"into_m_s": 6.0, "with_m_s": 16.0})
+    assert plan["air"]["wind_m_s"] == pytest.approx(5.0)
+    with pytest.raises(bridge.PlanError) as bad:
+        plan_with(lead, flown, wind={"into_m_s": 16.0, "with_m_s": 6.0})
+    assert bad.value.field == "wind.with_m_s"
+
+
+def test_the_wind_of_an_hour_is_taken_at_flying_height_with_its_density(lead, flown):
+    at = timezone.now().replace(minute=0, second=0, microsecond=0) + timedelta(hours=2)
+    with pytest.raises(DomainError, match="No wind is known"):
+        selectors.planning_air_of(flown, at)
+    desk_of(lead, [8.0] * 6)
+    air = selectors.planning_air_of(flown, at)
+    assert air["origin"] == "forecast"
+    assert air["speed_m_s"] == pytest.approx(8.0 * 0.7, rel=0.03)
+    assert 1.1 < air["density_kg_m3"] < 1.3
+
+
+def test_an_assumed_wind_is_said_until_one_is_entered(lead, flown):
+    assert any(c["key"] == "wind" for c in selectors.plan_of(flown)["checks"])
+    entered = plan_with(lead, flown, wind={"speed_m_s": 3.0, "assumed": False, "origin": "entered"})
+    assert not any(c["key"] == "wind" for c in entered["checks"])
+
+
+def ascii_grid(heights, west=7.08, south=46.18, cell=0.0005):
+    rows = "\n".join(" ".join(f"{v:.1f}" for v in row) for row in heights[::-1])
+    return f"ncols {heights.shape[1]}\nnrows {heights.shape[0]}\nxllcenter {west}\nyllcenter {south}\ncellsize {cell}\nNODATA_value -9999\n{rows}\n"
+
+
+def slope(n=101):
+    return np.fromfunction(lambda j, i: 500.0 + 0.9 * i + 12 * np.sin(j / 6), (n, n))
+
+
+def test_a_loaded_terrain_is_followed_and_its_climbs_cost_energy(lead, flown):
+    before = selectors.plan_of(flown)
+    assert not before["terrain"]
+    assert any(c["key"] == "terrain" for c in before["checks"])
+    row = services.add_terrain(actor=lead, name="slope", data=ascii_grid(slope()).encode())
+    after = selectors.plan_of(Job.objects.get(pk=flown.pk))
+    assert after["terrain"]
+    assert sum(s["energy_wh"] for s in after["sorties"]) > sum(s["energy_wh"] for s in before["sorties"])
+    for s in after["sorties"]:
+        above = [fly - ground for _, ground, fly in s["profile"]]
+        assert min(above) >= 45.0 - 5.0 - 0.2
+    services.set_terrain_archived(actor=lead, terrain_id=row.pk, archived=True)
+    assert not selectors.plan_of(Job.objects.get(pk=flown.pk))["terrain"]
+
+
+def test_a_low_return_height_is_no_go_and_the_mast_is_named(lead, flown):
+    mast = {"name": "mast", "at": [7.102, 46.2005], "radius_m": 8.0, "top_m": 90.0}
+    plan = plan_with(lead, flown, site={"obstacles": [mast]})
+    assert plan["return_decides"] == "mast"
+    assert plan["return_m"] >= plan["return_needed_m"] >= 110.0
+    low = plan_with(lead, flown, sorties={"return_m": 60.0})
+    check = next(c for c in low["checks"] if c["key"] == "return_m")
+    assert check["verdict"] == "no"
+    assert "mast" in check["words"]
+    with pytest.raises(bridge.PlanError) as bad:
+        plan_with(lead, flown, site={"obstacles": [mast | {"top_m": -4.0}]})
+    assert bad.value.field == "obstacles"
+
+
+def test_a_fallback_far_away_is_said_and_a_near_one_serves(lead, flown):
+    near = plan_with(lead, flown, site={"fallbacks": [{"name": "orchard", "at": [7.103, 46.2045]}]})
+    assert all(s["fallback"]["always"] for s in near["sorties"])
+    far = plan_with(lead, flown, site={"fallbacks": [{"name": "next valley", "at": [7.4, 46.3]}]})
+    assert not far["sorties"][0]["fallback"]["always"]
+    assert any("cannot be reached" in c["words"] for c in far["checks"])
+
+
+def test_other_homes_are_compared_and_a_better_one_proposed(lead, flown):
+    plan_with(lead, flown, site={"homes": [{"name": "far end", "at": [7.14, 46.23]}]})
+    told = selectors.homes_of(Job.objects.get(pk=flown.pk))
+    now, other, best = told["homes"]
+    assert (now["name"], other["name"]) == ("home now", "far end")
+    assert best["total_s"] <= now["total_s"] + 1.0
+    assert other["sorties"] is None or other["total_s"] > now["total_s"]
+    assert not told["permitted"]
+    ring = [[7.0985, 46.1985], [7.0999, 46.1985], [7.0999, 46.1998], [7.0985, 46.1998]]
+    plan_with(lead, flown, site={"home_area": ring})
+    inside = selectors.homes_of(Job.objects.get(pk=flown.pk))
+    assert inside["permitted"]
+    lon, lat = inside["homes"][-1]["at"]
+    assert 7.0985 <= lon <= 7.0999
+    assert 46.1985 <= lat <= 46.1998
+
+
+def test_a_sprayer_is_planned_by_the_weight_of_its_tank(lead, known):
+    job = make_job(lead, known, name="Bank", kind="spraying", work={"tank_l": 3.0})
+    plan = selectors.plan_of(job)
+    assert plan["powers"]["out_w"] > plan["powers"]["home_w"], "out full, home empty"
+    assert {s["bound_by"] for s in plan["sorties"]} <= {"tank", "energy", "end"}
+
+
+def geotiff(heights, crs="EPSG:32632", **over):
+    from rasterio.io import MemoryFile
+    from rasterio.transform import from_origin
+    from rasterio.warp import transform
+
+    x, y = transform("EPSG:4326", crs, [7.08], [46.24])
+    figures = {"driver": "GTiff", "height": heights.shape[0], "width": heights.shape[1], "count": 1, "dtype": "float32"}
+    with MemoryFile() as held:
+        with held.open(**figures, crs=over.get("crs_of", crs), transform=from_origin(x[0], y[0], 40, 40), nodata=-9999) as image:
+            image.write(heights.astype("float32"), 1)
+        return held.read()
+
+
+@pytest.mark.filterwarnings("ignore::PendingDeprecationWarning")
+def test_a_projected_geotiff_becomes_a_net_of_degrees_with_the_same_heights():
+    heights = np.fromfunction(lambda j, i: 400.0 + 2.0 * i - 1.0 * j, (160, 160))
+    heights[:3, :3] = -9999
+    grid = read_terrain(geotiff(heights))
+    assert np.nanmin(grid.heights_m) >= 400 - 160
+    from rasterio.warp import transform
+
+    x, y = transform("EPSG:4326", "EPSG:32632", [7.08], [46.24])
+    lon, lat = transform("EPSG:32632", "EPSG:4326", [x[0] + 80.5 * 40], [y[0] - 60.5 * 40])
+    assert grid.height_m(lon[0], lat[0]) == pytest.approx(400 + 160 - 60, abs=1.5)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"\x89PNG....", "neither a GeoTIFF"),
+        (b"II*\x00rubbish", "damaged"),
+        (b"ncols 2\nnrows 2\n", "lacks"),
+        (b"ncols x\nnrows 2\n", "no number"),
+        (ascii_grid(np.full((3, 3), 99_999.0)).encode(), "not on earth"),
+        (ascii_grid(np.full((3, 3), 5.0), west=500_000).encode(), "not in degrees"),
+        (ascii_grid(np.full((3, 3), -9999.0)).encode(), "no heights"),
+        (b"ncols 2\nnrows 2\nxllcenter 1\nyllcenter 1\ncellsize 0.1\n1 2 3 here\n", "no number"),
+    ],
+)
+def test_a_terrain_that_cannot_be_read_says_why(data, words):
+    with pytest.raises(TerrainError, match=words):
+        read_terrain(data)
+
+
+def test_heights_above_the_clouds_and_holes_survive_storing(lead):
+    heights = np.array([[3900.5, 4100.0], [np.nan, 8848.0]])
+    row = services.add_terrain(actor=lead, name="high", data=ascii_grid(np.where(np.isnan(heights), -9999, heights)).encode())
+    back = bridge.terrain_grid(row).heights_m
+    assert np.isnan(back[1, 0])
+    assert back[1, 1] == pytest.approx(8848.0)
+    assert bridge.terrain_sheet(row, 100.0)["columns"] == 2
+
+
+def test_routes_go_out_as_gpx_and_an_outline_comes_back(lead, flown):
+    plan_with(lead, flown, site={"fallbacks": [{"name": "orchard", "at": [7.103, 46.2045]}]})
+    content, name = services.export_job(Job.objects.get(pk=flown.pk), "gpx", None)
+    assert name.endswith(".gpx")
+    root = fromstring(content)
+    tags = [e.tag.rsplit("}", 1)[-1] for e in root.iter()]
+    assert tags.count("rte") == len(selectors.plan_of(Job.objects.get(pk=flown.pk))["sorties"])
+    assert {"home", "fallback orchard"} <= {e.text for e in root.iter() if e.tag.endswith("}name")}
+    one, _ = services.export_job(Job.objects.get(pk=flown.pk), "gpx", 1)
+    assert one.count(b"<rte>") == 1
+    track = "".join(f'<trkpt lat="{y}" lon="{x}"/>' for x, y in FIELD)
+    text = f'<gpx xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="{HOME[1]}" lon="{HOME[0]}"><name>home</name></wpt><trk><name>walked</name><trkseg>{track}</trkseg></trk></gpx>'
+    found = read_outline(text.encode(), "walk.gpx")
+    assert [list(p) for p in found.area] == FIELD
+    assert found.home == HOME
+    with pytest.raises(FormatError, match="without latitude"):
+        read_outline(b'<gpx><trk><trkseg><trkpt lat="x"/></trkseg></trk></gpx>', "bad.gpx")
