@@ -77,6 +77,8 @@ def test_every_screen_in_every_light(site, crew, day, light):
         ("/packs/rest", "leave grounded packs out"),
         ("/fleet", "Add a pack"),
         ("/policy", "Planned landing at"),
+        ("/limits", "Begin with usual values"),
+        ("/preflight", "Begin the list"),
         ("/people", "Add a person"),
         ("/days", "Make a day"),
     ):

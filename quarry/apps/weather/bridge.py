@@ -76,8 +76,9 @@ def _figures_of(r: Report) -> Plain:
         "rain_mm_h": 1.0 if r.rain else 0.0,
         "snow_mm_h": 1.0 if r.snow else 0.0,
     }
-    kept = {k: v for k, v in found.items() if v is not None}
-    return kept | ({"thunder": True} if r.thunder else {})
+    # A person who observes reports thunder; an automatic station may not see it.
+    thunder = {"thunder": r.thunder} if r.thunder or not r.automatic else {}
+    return {k: v for k, v in found.items() if v is not None} | thunder
 
 
 def report_dict(r: Report) -> Plain:

@@ -109,7 +109,11 @@
     </div>
     <div class={wind.assumed ? 'problem' : 'quiet'}>{said}</div>
     <div class="mt-1 grid grid-cols-[minmax(0,1fr)_auto] gap-1.5">
-      <input class="input min-w-0 !px-1 text-[12.5px]" type="datetime-local" aria-label="Hour of the forecast" bind:value={hour} />
+      <input
+        class="input min-w-0 !px-1 text-[12.5px]"
+        type="datetime-local"
+        aria-label="Hour of the forecast"
+        bind:value={hour} />
       <button class="button !min-h-[32px] whitespace-nowrap !px-2 text-[13px]" disabled={off || busy || !hour} onclick={take}
         >Take wind</button>
     </div>
