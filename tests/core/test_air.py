@@ -139,6 +139,7 @@ def test_a_report_with_missing_groups_says_what_it_lacks():
     assert set(r.lacks) >= {"wind", "temperature", "dew point", "pressure", "visibility", "cloud"}
     calm = read_metar("ZZZZ 121450Z 00000KT CAVOK 33/04 Q1009", year=2026, month=3)
     assert (calm.wind_m_s, calm.visibility_m, calm.lacks) == (0.0, 10_000.0, ())
+    assert (r.automatic, calm.automatic) == (True, False)
 
 
 def test_what_falls_is_told_apart():

@@ -115,7 +115,7 @@ def _told(m: Metar, code: str, made_at: tuple[int, int, int]) -> Report:
     return Report(
         m.station_id or "",
         *made_at,
-        m.mod == "AUTO",
+        " AUTO " in f" {code} ",
         found["wind"],
         m.wind_dir.value() if m.wind_dir is not None else None,
         m.wind_gust.value("MPS") if m.wind_gust is not None else None,
