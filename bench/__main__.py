@@ -11,6 +11,7 @@ if len(sys.argv) > 1:
     sys.exit(instances.table(Path(sys.argv[1])))
 speed.coverage()
 speed.sorties()
+speed.growth()
 speed.rotation()
 failed = instances.table(OWN)
 server.table()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -11,10 +12,14 @@ from shapely import Polygon, affinity
 from bench.clock import ms, seconds, show
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.wind import Wind
-from quarry.core.ground.coverage import LineTask, plan_coverage
+from quarry.core.ground.coverage import Coverage, LineTask, plan_coverage
+from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.outline import KeepOut, make_area
+from quarry.core.ground.relief import route_relief
+from quarry.core.ground.terrain import TerrainGrid
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.sorties.joint import plan_together
 from quarry.core.sorties.plan import SortieTask, plan_sorties
 
 CRAFT = Airframe("A", 640.0, 12.0, 80.0, 4.0)
@@ -84,6 +89,46 @@ def sorties() -> None:
         lines = seconds(lambda a=area: plan_coverage(a, LineTask(SPACING, 8.0, 4.0, Wind(5.5, 238.0))), 5)
         rows.append((f"{hectares} ha", str(len(plan.sorties)), ms(lines), ms(both), ms(lines + both)))
     show("Sorties: the whole answer to a moved point", ("area", "sorties", "lines", "sorties cut", "together"), rows)
+
+
+def growth() -> None:
+    """Show how the time of a whole plan grows with the area: lines, then direction, start and cuts together over hills."""
+    rows = []
+    lon, lat = (middle + (np.arange(400) - 200) * step for middle, step in ((10.0, 0.00045), (50.0, 0.0003)))
+    x, y = (lon - 10.0) * 71_700.0, (lat - 50.0) * 111_250.0
+    hills = 100.0 + 40.0 * np.sin(x[None, :] / 400.0) * np.cos(y[:, None] / 300.0)
+    grid, frame = TerrainGrid(float(lon[0]), float(lat[0]), 0.00045, 0.0003, hills), LocalFrame(10.0, 50.0)
+    craft = Airframe("A", 615.0, 12.0, 80.0, 4.0, mass_kg=6.4, rotors_count=6, rotor_m=0.38)
+    wind = Wind(5.5, 238.0)
+    for hectares in (10, 30, 100, 300, 1000):
+        area = make_area(field(hectares))
+        home = (-0.2 * math.sqrt(hectares * 1e4), 0.0)
+        task = LineTask(20.0, 8.0, 4.0, wind, home=home, keep=2)
+        base = SortieTask(home, craft, PackFigures("1", 355.0 if hectares < 500 else 890.0), 8.0, wind=wind, return_m=60.0)
+        cover = plan_coverage(area, task)
+
+        def over_hills(c: Coverage, base: SortieTask = base) -> SortieTask:
+            return replace(base, relief=route_relief(np.array(c.path), grid, frame, 100.0, 60.0, 5.0, 0.3, 0.3))
+
+        joint = plan_together(cover, task, over_hills)
+        lines = seconds(lambda a=area, t=task: plan_coverage(a, t), 3)
+        cuts = seconds(lambda c=cover, t=task, m=over_hills: plan_together(c, t, m), 3)
+        rows.append(
+            (
+                f"{hectares} ha",
+                str(len(joint.plan.sorties)),
+                str(joint.tried),
+                ms(lines),
+                ms(cuts),
+                ms(lines + cuts),
+                f"{1e3 * (lines + cuts) / hectares:.1f} ms",
+            )
+        )
+    show(
+        "A whole plan at 20 m with wind and terrain, as the area grows",
+        ("area", "sorties", "candidates", "lines", "cut together", "all", "per ha"),
+        rows,
+    )
 
 
 def _day(count: int) -> RotationTask:

@@ -1,6 +1,7 @@
 """Random pieces of ground and days for property tests; every figure is drawn, none is copied."""
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 from hypothesis import strategies as st
@@ -36,6 +37,8 @@ def days(draw, policy="full"):
     crafts = draw(st.integers(1, 2))
     paired = draw(st.booleans())
     sorties = draw(st.integers(2, 9))
+    count = draw(st.integers(2, 5))
+    picky = draw(st.sampled_from([False, False, True]))
     flights = tuple(
         Flight(f"F{k}", f"a{k % crafts}", float(draw(st.integers(300, 1500))), draw(st.integers(30, 75)) / 100)
         for k in range(sorties)
@@ -43,6 +46,16 @@ def days(draw, policy="full"):
     flights = tuple(
         f if policy == "full" else Flight(f.id, f.aircraft, f.flight_s, f.energy_frac, f.energy_frac) for f in flights
     )
+    if picky:
+        # Some flights are too long for the last set, some must be in the air in the first hours.
+        flights = tuple(
+            replace(
+                f,
+                only=draw(st.sampled_from([None, tuple(f"p{k}" for k in range(count - 1))])),
+                windows=draw(st.sampled_from([None, ((1000.0, 6000.0), (9500.0, 200_000.0))])),
+            )
+            for f in flights
+        )
     law = ChargeLaw(draw(st.sampled_from([0.75, 0.85, 1.0])), 3.0)
     sets = tuple(
         PackSet(
@@ -53,7 +66,7 @@ def days(draw, policy="full"):
             draw(st.sampled_from([1.0, 1.0, 0.6, 0.45])),
             law=law,
         )
-        for k in range(draw(st.integers(2, 5)))
+        for k in range(count)
     )
     fast = float(draw(st.integers(150, 500)))
     modes = (Mode("fast", fast, fast * 1.15), Mode("gentle", fast / 2, fast / 2 * 1.15))
@@ -93,8 +106,12 @@ def problems(task, plan) -> list[str]:
     for f in flown:
         if abs(f.landing_s - f.takeoff_s - flights[f.flight].flight_s) > 1e-6:
             wrong.append(f"{f.flight} has another length")
-        if task.windows is not None and not any(a <= f.takeoff_s and f.landing_s <= b for a, b in task.windows):
+        hours = [w for w in (task.windows, flights[f.flight].windows) if w is not None]
+        if any(not any(a <= f.takeoff_s and f.landing_s <= b for a, b in w) for w in hours):
             wrong.append(f"{f.flight} outside the hours")
+        only = flights[f.flight].only
+        if only is not None and f.set not in only:
+            wrong.append(f"{f.flight} with a set that does not give enough for it")
         if sets[f.set].type != types[f.aircraft]:
             wrong.append(f"{f.flight} with a set that does not fit")
     for s in task.sets:

@@ -115,15 +115,20 @@ def try_homes(
 def best_home(
     coverage: Coverage, task: SortieTask, allowed: BaseGeometry, forbidden: BaseGeometry | None = None, rounds: int = 3
 ) -> HomeTried | None:
-    """Return the best home inside a permitted area: a net of places, then finer nets around the best; None if none serves."""
+    """Return the best home inside a permitted area: its corners and a net of places, then finer nets around the best.
+
+    None if none serves.
+    """
     from shapely import Point
 
     west, south, east, north = allowed.bounds
     span = max(east - west, north - south) / 2
     middle = ((west + east) / 2, (south + north) / 2)
     best: HomeTried | None = None
-    for _ in range(rounds):
-        net = [(middle[0] + span * (i / 2 - 1), middle[1] + span * (j / 2 - 1)) for i in range(5) for j in range(5)]
+    corners = list(allowed.convex_hull.simplify(span / 10).exterior.coords)[:-1] if span > 0 else []
+    for k in range(rounds):
+        net = corners if k == 0 else []
+        net = net + [(middle[0] + span * (i / 2 - 1), middle[1] + span * (j / 2 - 1)) for i in range(5) for j in range(5)]
         inside = [p for p in net if allowed.covers(Point(p)) and (forbidden is None or not forbidden.contains(Point(p)))]
         if best is None and not inside:
             inside = [(allowed.representative_point().x, allowed.representative_point().y)]
