@@ -136,7 +136,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         )
         return 0
     pid_file.write_text(json.dumps({"pid": os.getpid()}))
-    for s in (signal.SIGTERM, signal.SIGHUP):
+    # SIGINT too: started in the background by a script it would be ignored.
+    for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(s, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     began = time.monotonic()
     children: dict[str, subprocess.Popen[bytes]] = {}

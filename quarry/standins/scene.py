@@ -214,7 +214,7 @@ _YEARS: list[tuple[str, str, str, int, int, dict[str, Any]]] = [
     ("15", "K6 16 Ah", "", 12, 0, {"cycles": 44, "health_start": 1.01, "health_end": 0.98, "idle_days": 9, "charge_now": 1.0}),
     ("16", "K6 16 Ah", "", 26, 118, {"cycles": 92, "health_start": 0.96, "health_end": 0.89, "growth": 1.31}),
     ("17", "K12 17 Ah", "R", 21, 66, {"cycles": 78, "health_start": 0.98, "health_end": 0.92, "growth": 1.18}),
-    ("18", "K12 17 Ah", "R", 21, 66, {"cycles": 78, "health_start": 0.97, "health_end": 0.84, "growth": 1.34}),
+    ("18", "K12 17 Ah", "R", 21, 66, {"cycles": 78, "health_start": 0.97, "health_end": 0.85, "growth": 1.22}),
     ("19", "K12 17 Ah", "S", 13, 2, {"cycles": 52, "health_start": 1.0, "health_end": 0.97, "idle_days": 6}),
     ("20", "K12 17 Ah", "S", 13, 2, {"cycles": 52, "health_start": 1.0, "health_end": 0.96, "idle_days": 6}),
     ("21", "K12 17 Ah", "T", 27, 112, {"cycles": 74, "health_start": 0.95, "health_end": 0.88, "growth": 1.24, "idle_days": 11}),

@@ -9,7 +9,7 @@ from xml.etree import ElementTree as Xml
 import pytest
 
 from quarry.apps.jobs.formats.reading import FormatError, read_outline
-from quarry.apps.jobs.formats.writing import geojson, kml
+from quarry.apps.jobs.formats.writing import geojson, gpx, kml
 from tests.factories import FIELD, HOME, POND
 
 KML = '<?xml version="1.0"?><kml xmlns="http://www.opengis.net/kml/2.2"><Document>{}</Document></kml>'
@@ -121,15 +121,15 @@ OUTSIDE = b'<?xml version="1.0"?><!DOCTYPE k [<!ENTITY x SYSTEM "file:///etc/hos
         (kmz(KML, extra=[(f"f{k}", "x") for k in range(250)]), "unpacks to far more"),
         (kmz("hello", "readme.txt"), "holds no KML"),
         (b"PK\x03\x04 not a zip", "KMZ is damaged"),
-        (b"<kml><Placemark>", "KML is damaged"),
+        (b"<kml><Placemark>", "file is damaged"),
         (KML.format(placemark(FIELD).replace("7.1,", "seven,")).encode(), "not a pair of numbers: seven"),
         (KML.format(point(HOME, "x")).encode(), "holds no area"),
         (b'{"type": "FeatureCollection", "features": [', "GeoJSON is damaged"),
         (b"[" * 100_000, "GeoJSON"),
         (b'{"type": "Circle", "coordinates": []}', "does not follow the form"),
         (b'{"type": "Polygon", "coordinates": [[["a", "b"]]]}', "does not follow the form"),
-        (b"42 is a number", "neither GeoJSON nor KML nor KMZ"),
-        (b"", "neither GeoJSON nor KML nor KMZ"),
+        (b"42 is a number", "neither GeoJSON, KML, KMZ nor GPX"),
+        (b"", "neither GeoJSON, KML, KMZ nor GPX"),
         (collection(feature("Polygon", [[[y, -x * 14] for x, y in CLOSED]])), "look swapped"),
         (collection(feature("Polygon", [[[x * 60_000, y * 60_000] for x, y in CLOSED]])), "not in degrees"),
         (collection(feature("Polygon", [[[None, 1], [2, 3], [4, 5]]])), "does not follow the form"),
@@ -151,7 +151,7 @@ JOB = {
 }
 PLAN = {
     "sorties": [
-        {"number": n, "path": [HOME, *FIELD[:2], HOME], "time_s": 900.0, "turn_back_s": 800.0, "turn_back_at": FIELD[n]}
+        {"number": n, "path": [HOME, *FIELD[:3], HOME], "time_s": 900.0, "turn_back_s": 800.0, "turn_back_at": FIELD[n]}
         for n in (1, 2)
     ]
 }
@@ -164,7 +164,13 @@ def test_what_is_written_can_be_read_again(form):
     assert found.area == FIELD
     assert found.home == HOME
     assert found.name == "Top & <field>"
-    assert found.keep_outs[0]["ring"] == POND
+    assert [k["ring"] for k in found.keep_outs] == [POND], "no sortie is taken for a keep-out"
+    assert found.notes == []
+
+
+def test_gpx_that_is_written_gives_outline_and_home_and_no_sortie_is_taken_for_ground():
+    found = read_outline(gpx(JOB | {"site": {"fallbacks": [{"name": "bank", "at": POND[0]}]}}, PLAN, None), "x.gpx")
+    assert (found.area, found.home, found.keep_outs, found.notes) == (FIELD, HOME, [], [])
 
 
 def test_one_sortie_alone_and_heights_above_ground():

@@ -118,10 +118,10 @@ def test_the_simulated_sheet_survives_the_open_grid_format():
 
 
 def test_corner_and_centre_headers_of_a_grid_differ_by_half_a_cell():
-    body = "ncols 2\nnrows 2\n{} 10\n{} 20\ncellsize 1\nNODATA_value -9999\n1 2\n3 4\n"
+    body = "ncols 2\nnrows 2\n{} 10\n{} 20\ncellsize 0.5\nNODATA_value -9999\n1 2\n3 4\n"
     corner = read_ascii_grid(body.format("xllcorner", "yllcorner"))
     centre = read_ascii_grid(body.format("xllcenter", "yllcenter"))
-    assert corner.west_deg == centre.west_deg + 0.5
+    assert corner.west_deg == centre.west_deg + 0.25
     assert centre.height_m(10.0, 20.0) == 3.0, "rows run from the north"
 
 

@@ -43,6 +43,7 @@ class Found:
 @dataclass(slots=True)
 class _Shapes:
     polygons: list[tuple[str, list[Ring]]] = field(default_factory=list)
+    lines: list[tuple[str, list[Ring]]] = field(default_factory=list)
     points: list[tuple[str, list[float]]] = field(default_factory=list)
 
 
@@ -112,7 +113,7 @@ def _kml(data: bytes) -> _Shapes:
         for line in _all(mark, "LineString"):
             ring = _kml_ring(next(iter(_all(line, "coordinates")), None))
             if len(ring) > 3 and ring[0] == ring[-1]:
-                shapes.polygons.append((name, [ring]))
+                shapes.lines.append((name, [ring]))
         for point in _all(mark, "Point"):
             place = _kml_ring(next(iter(_all(point, "coordinates")), None))
             if place:
@@ -121,14 +122,14 @@ def _kml(data: bytes) -> _Shapes:
 
 
 def _gpx(root: Element) -> _Shapes:
-    """Return tracks and routes as outlines, closed from their end to their start, and waypoints as points."""
+    """Return tracks, or routes where there is none, as outlines closed from their end to their start; waypoints as points."""
     shapes = _Shapes()
-    for tag, point in (("trkseg", "trkpt"), ("rte", "rtept")):
+    for tag, point, into in (("trkseg", "trkpt", shapes.polygons), ("rte", "rtept", shapes.lines)):
         for way in _all(root, tag):
             ring = [_gpx_place(p) for p in _all(way, point)]
             if len(ring) >= 3:
                 name = _text(way, "name") or next((_text(t, "name") for t in _all(root, "trk") if way in list(t)), "")
-                shapes.polygons.append((name, [ring]))
+                into.append((name, [ring]))
     for mark in _all(root, "wpt"):
         shapes.points.append((_text(mark, "name"), _gpx_place(mark)))
     return shapes
@@ -201,7 +202,7 @@ def _take_geometry(kind: Any, coordinates: Any, name: str, shapes: _Shapes) -> N
     elif kind == "LineString":
         ring = _pairs(coordinates)
         if len(ring) > 3 and ring[0] == ring[-1]:
-            shapes.polygons.append((name, [ring]))
+            shapes.lines.append((name, [ring]))
     elif kind == "Point":
         shapes.points.append((name, _pairs([coordinates])[0]))
     else:
@@ -213,7 +214,8 @@ def _pairs(ring: Any) -> Ring:
 
 
 def _arrange(shapes: _Shapes, filename: str) -> Found:
-    polygons = [(n, r) for n, r in shapes.polygons if r and len(r[0]) >= 3]
+    # Beside an area, closed lines are routes that begin and end at home, as in our own files.
+    polygons = [(n, r) for n, r in shapes.polygons or shapes.lines if r and len(r[0]) >= 3]
     if not polygons:
         raise FormatError(
             "The file holds no area: a polygon or a closed line is needed. Draw it here, or export it again.", "file"
@@ -230,7 +232,10 @@ def _arrange(shapes: _Shapes, filename: str) -> Found:
     outline = Polygon(found.area)
     for other, more in polygons[1:]:
         ring = _tidy(more[0], "keep-out", found)
-        if outline.is_valid and Polygon(ring).is_valid and outline.intersects(Polygon(ring)):
+        twin = next((k for k in found.keep_outs if k["ring"] == ring), None)
+        if twin is not None:
+            twin["name"] = twin["name"] or other
+        elif outline.is_valid and Polygon(ring).is_valid and outline.intersects(Polygon(ring)):
             found.keep_outs.append(_keep(ring, other))
         else:
             found.notes.append(
