@@ -284,7 +284,9 @@ def test_gusts_measured_at_the_field_close_the_list_and_an_override_asks_for_nam
 
 def test_a_list_is_begun_once_and_only_for_what_fits(lead, limited, job):
     key = uuid4()
-    assert begin(lead, limited, job, key=key).pk == begin(lead, limited, job, key=key).pk
+    assert (one := begin(lead, limited, job, key=key)).pk == begin(lead, limited, job, key=key).pk
+    assert begin(lead, limited, job, key=uuid4()).pk == one.pk, "an open list for this take-off goes on"
+    assert begin(lead, limited, job, "02").pk != one.pk
     with pytest.raises(DomainError, match="Choose 1 of these") as bad:
         begin(lead, limited, job, pack_ids=[limited["01"].pk, limited["02"].pk])
     assert bad.value.field == "pack_ids"

@@ -96,7 +96,17 @@ def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, 
     site.sign_in("lena", PASSWORD)
     pack = crew["fleet"]["01"].pk
     packs = ("/packs", f"/packs/{pack}", f"/packs/{pack}/test", "/packs/rest", "/packs/charging", "/fleet")
-    for path in ("/jobs", f"/jobs/{day.jobs.get().job_id}", f"/days/{day.pk}", *packs, "/policy", "/bench", "/people"):
+    for path in (
+        "/jobs",
+        f"/jobs/{day.jobs.get().job_id}",
+        f"/days/{day.pk}",
+        *packs,
+        "/policy",
+        "/bench",
+        "/people",
+        "/limits",
+        "/preflight",
+    ):
         site.go(path)
         page.locator("main h1, main .input").first.wait_for()
         page.wait_for_timeout(300)

@@ -114,7 +114,7 @@ def begin_preflight(
     on: date | None = None,
     key: UUID | None = None,
 ) -> Preflight:
-    """Begin a list before a take-off; the same key again gives the same list."""
+    """Begin a list before a take-off; the same key again, or a list already open for it, gives that list."""
     require(actor, "preflight:write")
     key = key or uuid4()
     there = Preflight.objects.filter(key=key).first()
@@ -132,6 +132,10 @@ def begin_preflight(
         raise DomainError(
             "invalid", f"{aircraft.name} flies {n} of {aircraft.model.pack_model.name}. Choose {n} of these.", "pack_ids"
         )
+    day = on or timezone.localdate()
+    for open_one in Preflight.objects.filter(job=job, aircraft=aircraft, sortie=max(1, sortie), on=day, state="open"):
+        if {p.pk for p in open_one.packs.all()} == set(pack_ids):
+            return preflight_of(open_one.pk)
     try:
         with transaction.atomic():
             row = Preflight.objects.create(
@@ -140,7 +144,7 @@ def begin_preflight(
                 job=job,
                 aircraft=aircraft,
                 sortie=max(1, sortie),
-                on=on or timezone.localdate(),
+                on=day,
                 by=actor,
             )
             row.packs.set(packs)

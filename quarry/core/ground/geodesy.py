@@ -11,6 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+from numpy.typing import NDArray
 from pyproj import Geod, Transformer
 
 from quarry.core.base.errors import BadGeometry
@@ -63,6 +65,11 @@ class LocalFrame:
             [p[0] for p in pts], [p[1] for p in pts], direction="INVERSE"
         )
         return list(zip(lon, lat, strict=True))
+
+    def degrees_of(self, xy: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Return (lon, lat) arrays of places in metres, shape (n, 2)."""
+        lon, lat = _transformer(self.lon_deg, self.lat_deg).transform(xy[:, 0], xy[:, 1], direction="INVERSE")
+        return np.asarray(lon), np.asarray(lat)
 
     @staticmethod
     def scale_error_frac(distance_m: float) -> float:

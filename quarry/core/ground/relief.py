@@ -68,8 +68,7 @@ def sample_way(points: Sequence[Metres] | Floats, pitch_m: float = PITCH_M) -> t
 
 def ground_along(grid: TerrainGrid, frame: LocalFrame, xy: Floats) -> Floats:
     """Return the height of the ground at places in local metres; nan outside the grid. [m]"""
-    lonlat = np.array(frame.to_degrees([(float(x), float(y)) for x, y in xy]))
-    return grid.heights_at_m(lonlat[:, 0], lonlat[:, 1])
+    return grid.heights_at_m(*frame.degrees_of(np.asarray(xy, dtype=np.float64)))
 
 
 def follow(

@@ -18,7 +18,7 @@ from quarry.core.base.errors import Infeasible
 
 Floats = NDArray[np.float64]
 Indices = NDArray[np.int64]
-_BLOCK = 192
+_BLOCK = 128
 _MOST_SORTIES = 500
 
 
@@ -152,6 +152,7 @@ def _layer(
     slack_ahead = np.maximum.accumulate(arrive[::-1])[::-1]
     pool = np.empty(0, dtype=np.int64)  # starts before the block, sorted by leave
     tol = 1e-6
+    bounded = bool(np.isfinite(most_worked_m))
     at = 0
     first = int(starts[0]) + 1
     for block in range(first, n, _BLOCK):
@@ -184,7 +185,8 @@ def _layer(
         pairs = np.concatenate([rim, inner_from])
         if pairs.size:
             fits = (leave[pairs][:, None] <= arrive[b][None] + tol) & (pairs[:, None] < b[None])
-            fits &= worked_m[b][None] - begun_m[pairs][:, None] <= most_worked_m + tol
+            if bounded:
+                fits &= worked_m[b][None] - begun_m[pairs][:, None] <= most_worked_m + tol
             if also is not None:
                 fits &= also.leave[pairs][:, None] <= also.arrive[b][None] + tol
             table = np.where(fits, cost[pairs][:, None], np.inf)

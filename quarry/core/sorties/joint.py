@@ -51,10 +51,12 @@ def plan_together(
     """
     candidates = [c for base in (cover.best, *cover.others) for c in (base, reversed_coverage(base, lines))]
     found: list[tuple[Merit, Coverage]] = []
+    tasks: dict[int, SortieTask] = {}
     first_error: CoreError | None = None
     for c in candidates:
         try:
-            found.append((merit_of(c, make(c), forbidden), c))
+            tasks[id(c)] = make(c)
+            found.append((merit_of(c, tasks[id(c)], forbidden), c))
         except CoreError as bad:
             first_error = first_error or bad
     if not found:
@@ -82,7 +84,7 @@ def plan_together(
     steps.append(Step("choice", f"{merit.sorties} sorties", "", why, source=PRACTICE, kind="choice"))
     return Joint(
         coverage,
-        plan_sorties(coverage, make(coverage), forbidden),
+        plan_sorties(coverage, tasks[id(coverage)], forbidden),
         len(found),
         Working("Direction and start", merit.total_s, "s", tuple(steps)),
     )

@@ -152,7 +152,7 @@
         <h1 class="!text-[44px]">{list.letter}{list.sortie}</h1>
         <span
           >{list.aircraft} · {list.packs.length > 1 ? 'packs' : 'pack'}
-          <b>{list.packs.map((p) => p.name).join(' + ')}</b>{list.minutes ? ` · ${minutes(list.minutes)} planned` : ''} · {list.job}</span>
+          <b>{list.packs.map((p) => p.name).join(' + ')}</b>{list.minutes ? ` · ${minutes(list.minutes)} min planned` : ''} · {list.job}</span>
         <a class="no-print button ml-auto" href="/preflight">All lists</a>
       </div>
       <div class="my-3 rounded border-2 border-ink bg-sheet p-4" aria-live="polite" data-testid="preflight-verdict">
@@ -343,6 +343,10 @@
   @media print {
     .list {
       display: block;
+    }
+    .row.bg-ink {
+      background: none;
+      color: inherit;
     }
   }
 </style>
