@@ -63,7 +63,13 @@
     {#each picture.marks as m, k (k)}
       {#if m.x === null && m.y !== null}
         <path d="M{left} {y(m.y)}H{width - 14}" stroke={TONE[m.tone]} stroke-width="1.5" stroke-dasharray="7 4" />
-        <text x={left + 8} y={y(m.y) - 5} font-size="12.5" font-weight="620" class="halo" fill={TONE[m.tone]}>{m.words}</text>
+        <text
+          x={left + 8}
+          y={y(m.y) + (picture.x === 'cell' ? 15 : -5)}
+          font-size="12.5"
+          font-weight="620"
+          class="halo"
+          fill={TONE[m.tone]}>{m.words}</text>
       {:else if m.y === null && m.x !== null}
         <path d="M{x(m.x)} 10V{H - 34}" stroke={TONE[m.tone]} stroke-width="1.5" stroke-dasharray="7 4" />
         <text

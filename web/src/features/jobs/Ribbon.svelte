@@ -87,7 +87,7 @@
       ? `in ${(sortie.set || plan.pack.name).includes('+') ? 'packs' : 'pack'} ${sortie.set || plan.pack.name} `
       : ''}along {letter}{sortie.number}
     <span class="quiet ml-2 text-[13px] font-normal">{minutes(sortie.spare_s)} to spare</span>
-    <span class="ml-3 text-[13px] font-normal" data-testid="planned-wind"
+    <span class="ml-3 inline-block whitespace-nowrap text-[13px] font-normal" data-testid="planned-wind"
       ><WindArrow from={plan.air.from_deg} size={18} />
       {show(plan.air.wind_m_s, 'm_s', session.units)}{assumed ? ', assumed' : ''}</span>
   </h2>

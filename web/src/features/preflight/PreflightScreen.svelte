@@ -147,7 +147,7 @@
   <p class="quiet p-6" role="status">Unfolding the list …</p>
 {:else}
   <div class="list grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_430px]">
-    <div class="flex min-w-0 flex-col px-6 py-4 text-[15px]">
+    <div class="work flex min-w-0 flex-col px-6 py-4 text-[15px]">
       <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h1 class="!text-[44px]">{list.letter}{list.sortie}</h1>
         <span
@@ -334,6 +334,14 @@
   .row.bg-ink {
     background: var(--ink);
     color: var(--sheet);
+  }
+  @media (min-width: 901px) {
+    .work {
+      position: sticky;
+      top: 0;
+      align-self: start;
+      min-height: calc(100dvh - 68px);
+    }
   }
   @media (max-width: 900px) {
     .list {
