@@ -236,7 +236,7 @@
       {@const decides = strict(c, q.key, side)}
       <span class="block whitespace-nowrap {decides ? 'font-bold' : 'quiet'}"
         >{side === 'least' ? '≥' : '≤'}
-        {text(q, r[side]!)}{#if decides}<span class="ml-1 inline-block border border-ink px-1 text-[12px]">decides</span
+        {text(q, r[side]!)}{#if decides}&nbsp;<span class="inline-block border border-ink px-1 text-[12px]">decides</span
           >{/if}</span>
     {/if}
   {/each}
