@@ -34,6 +34,8 @@ from quarry.core.limits.sheets import Sheet, strictest
 from quarry.core.limits.starter import WORK
 from quarry.core.limits.verdict import Reading, judge
 from quarry.core.packs.transport import transport_advice
+from quarry.core.power import generator as generators
+from quarry.core.power import outlets
 from quarry.core.rotation import steady
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
@@ -377,6 +379,48 @@ def ellipsoid_area(i: Row) -> Row:
     return {"area_m2": whole, "area_ha": whole / M2_PER_HA, "perimeter_m": geodesy.ring_perimeter_m(ring)}
 
 
+def supply(i: Row) -> Row:
+    """Topic 13a."""
+    whole = outlets.outlet_va(i["U_V"], i["breaker_A"])
+    steady_va = outlets.continuous_va(whole, i["continuous_factor"])
+    return {"S_VA": whole, "S_continuous_VA": steady_va, "I_continuous_A": outlets.current_a(steady_va, i["U_V"])}
+
+
+def chargers_on_circuit(i: Row) -> Row:
+    """Topic 13b: the sum of equal chargers on one breaker, and how many it carries for hours."""
+    each = outlets.wall_w(i["P_out_W"], i["eta"])
+    outlet = outlets.Outlet("o", i["U_V"], i["breaker_A"])
+    total = outlets.apparent_va(each * i["chargers"], i["PF"])
+    plugged = outlets.plug_in([outlet], [outlets.Drawn(str(k), each, i["PF"]) for k in range(i["chargers"])])
+    return {
+        "P_in_W": each * i["chargers"],
+        "S_in_VA": total,
+        "I_A": outlets.current_a(total, i["U_V"]),
+        "ok_80pct": not plugged.left_out,
+        "ok_breaker": total <= outlets.outlet_va(i["U_V"], i["breaker_A"]),
+        "max_chargers_80pct": outlets.chargers_on(outlet, outlets.Drawn("c", each, i["PF"])),
+    }
+
+
+def generator(i: Row) -> Row:
+    """Topic 13c."""
+    by_height = generators.height_frac(i["altitude_m"], i["a_per_300m"])
+    by_heat = generators.heat_frac(i["t_C"], i["b_per_10K"])
+    derating = generators.Derating(i["a_per_300m"], i["b_per_10K"])
+    return {
+        "alt_factor": by_height,
+        "temp_factor": by_heat,
+        "P_available_W": generators.generator_w(i["P_rated_W"], i["altitude_m"], i["t_C"], derating),
+    }
+
+
+def fuel(i: Row) -> Row:
+    """Topic 13d: the constants of each kind are the core's own."""
+    idle, by_load = generators.WILLANS[i["kind"]]
+    litres = generators.fuel_l_h(1000 * i["P_rated_kW"], 1000 * i["P_kW"], idle, by_load)
+    return {"fuel_L_h": litres, "L_per_kWh": litres / i["P_kW"]}
+
+
 def rotation(i: Row) -> Row:
     """Topic 16: the closed form, and four hundred flights by the plain rule of the dispatcher."""
     f, r1, c, r2 = (60.0 * i[k] for k in ("f_min", "r1_min", "c_min", "r2_min"))
@@ -577,6 +621,13 @@ TOPICS: dict[str, Topic] = {
         ellipsoid_area,
         _same("rel", "area_rel", "area_m2", "area_ha") | {"perimeter_m": ("rel", "perimeter_rel")},
     ),
+    "13a_supply": Topic(supply, _same("rel", "rel", "S_VA", "S_continuous_VA", "I_continuous_A")),
+    "13b_chargers": Topic(
+        chargers_on_circuit,
+        _same("rel", "rel", "P_in_W", "S_in_VA", "I_A") | _same("exact", "", "ok_80pct", "ok_breaker", "max_chargers_80pct"),
+    ),
+    "13c_generator": Topic(generator, _same("rel", "rel", "alt_factor", "temp_factor", "P_available_W")),
+    "13d_fuel": Topic(fuel, _same("rel", "rel", "fuel_L_h", "L_per_kWh")),
     "16_rotation": Topic(
         rotation,
         _same("exact", "", "packs_needed", "ports_needed")

@@ -178,3 +178,24 @@ CHILL = _register(
     "paper",
     memory=True,
 )
+NEC_80 = _register(
+    "nec-210-20",
+    "NFPA 70 (NEC) 210.20(A): continuous load at most 80 % of the breaker; prudent elsewhere",
+    None,
+    "standard",
+    memory=True,
+)
+GENERATOR_HANDBOOK = _register(
+    "generator-derating",
+    "3.5 % for each 300 m, 1 to 2 % for each 10 K above 25 °C, handbook figures",
+    None,
+    "handbook",
+    memory=True,
+)
+SKARSTEIN = _register(
+    "skarstein-1989",
+    "Skarstein and Uhlen, Design considerations with respect to long-term diesel saving in wind/diesel plants, Wind Engineering 13:72-87",
+    1989,
+    "paper",
+    memory=True,
+)

@@ -1,7 +1,7 @@
 """Constant-current / constant-voltage charge time, first form.
 
 Up to the share ``cv_from_frac`` the charger gives its full power, then the power dies away
-exponentially until ``taper_end_frac`` of it is left. The rest to be filled at the switch fixes
+exponentially to a twentieth of the capacity per hour, where chargers end. The rest to be filled at the switch fixes
 the time constant, so power is continuous. The switch comes later at gentler rates: the share
 filled at constant voltage is taken proportional to the rate. Learnt times per pack replace this.
 """
@@ -12,11 +12,11 @@ import math
 from dataclasses import dataclass
 
 from quarry.core.base.errors import require_range
-from quarry.core.base.sources import ALGEBRA, ASSUMED
+from quarry.core.base.sources import ALGEBRA, ASSUMED, PRACTICE
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import formula
 
-TAPER_END_FRAC = 0.05
+TAPER_END_C = 0.05  # chargers end a charge at this rate
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +48,12 @@ def charge_rate(power_w: float, energy_wh: float) -> float:
 def cv_start_frac(cv_at_1c_frac: float, rate_c: float) -> float:
     """Return the state of charge at which constant voltage begins at a rate."""
     return max(0.3, 1.0 - (1.0 - cv_at_1c_frac) * rate_c)
+
+
+@formula("power left at the end = C/20 ÷ rate, at most half", source=PRACTICE, result="taper_end_frac")
+def taper_end(rate_c: float) -> float:
+    """Return the share of its power at which a charge at a rate ends."""
+    return min(0.5, TAPER_END_C / rate_c)
 
 
 @formula("steady part = energy to the switch ÷ power", source=ALGEBRA, result="steady_s")
@@ -92,8 +98,9 @@ def charge_time_s(energy_wh: float, from_frac: float, power_w: float, law: Charg
     steady = steady_charge_s(energy_wh, from_frac, switch, power)
     if switch >= 1.0:
         return steady
-    constant = taper_constant_s(energy_wh, switch, power, TAPER_END_FRAC)
-    return _sum_s(steady, taper_s(constant, from_frac, switch, TAPER_END_FRAC))
+    left = taper_end(charge_rate(power, energy_wh))
+    constant = taper_constant_s(energy_wh, switch, power, left)
+    return _sum_s(steady, taper_s(constant, from_frac, switch, left))
 
 
 def charge_state(energy_wh: float, from_frac: float, power_w: float, law: ChargeLaw, elapsed_s: float) -> tuple[float, float]:
@@ -105,11 +112,12 @@ def charge_state(energy_wh: float, from_frac: float, power_w: float, law: Charge
         return from_frac + power * elapsed_s / (energy_wh * J_PER_WH), power
     if switch >= 1.0:
         return 1.0, 0.0
-    constant = (1.0 - switch) * energy_wh * J_PER_WH / (power * (1.0 - TAPER_END_FRAC))
+    left = min(0.5, TAPER_END_C * energy_wh / power)
+    constant = (1.0 - switch) * energy_wh * J_PER_WH / (power * (1.0 - left))
     done = max(0.0, from_frac - switch) / (1.0 - switch)
-    begin = power * (1.0 - done * (1.0 - TAPER_END_FRAC))
+    begin = power * (1.0 - done * (1.0 - left))
     now = begin * math.exp(-(elapsed_s - steady) / constant)
-    if now <= power * TAPER_END_FRAC:
+    if now <= power * left:
         return 1.0, 0.0
-    filled = (power - now) / (power * (1.0 - TAPER_END_FRAC))
+    filled = (power - now) / (power * (1.0 - left))
     return switch + (1.0 - switch) * filled, now

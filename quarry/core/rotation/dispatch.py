@@ -167,6 +167,7 @@ class _Running(NamedTuple):
     charger: int
     port: int
     wall_w: float
+    end_s: float
 
 
 class _Lengths:
@@ -244,7 +245,11 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
             waiting.extend((j, m, s.from_s) for m in range(s.packs))
     for t in free_from:
         heapq.heappush(events, (t, 1, 0, 0))
+    for t in _reopenings(task):
+        heapq.heappush(events, (t, 1, 0, 0))
     lengths = known.of
+    choosy = any(f.only is not None for f in task.flights)  # enough sets on their way may be the wrong ones
+    narrow = bool(task.dips) or any(c.closed for c in chargers)
 
     def priority(j: int, m: int, since: float) -> float:
         frac = soc[j][m]
@@ -342,7 +347,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                     break
                 s = sets[j]
                 begun = left_to_charge[j] < s.packs or on_port[j] > 0
-                if not begun and coming.get(s.type, 0) >= left_by_type.get(s.type, 0):
+                if not begun and not choosy and coming.get(s.type, 0) >= left_by_type.get(s.type, 0):
                     continue
                 pick = _pick(
                     rule,
@@ -355,6 +360,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                     site,
                     task.site_power_w,
                     [lengths(j, c, soc[j][m]) for c in range(len(chargers))],
+                    _Narrow(task, now, running) if narrow else None,
                 )
                 if pick is None:
                     continue
@@ -363,8 +369,8 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                     break
                 c, mode_at = pick
                 mode = modes[c][mode_at]
-                port = next(k for k in range(chargers[c].ports) if k not in busy[c])
                 end = now + lengths(j, c, soc[j][m])[mode_at]
+                port = next(k for k in range(chargers[c].ports) if k not in busy[c] and is_open(chargers[c], k, now, end))
                 if not begun:
                     coming[s.type] = coming.get(s.type, 0) + 1
                 charges.append(PlannedCharge(s.id, m, chargers[c].id, port, mode.name, now, end, soc[j][m]))
@@ -374,13 +380,13 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                 site += mode.wall_w
                 free_ports -= 1
                 on_port[j] += 1
-                running[(j, m)] = _Running(c, port, mode.wall_w)
+                running[(j, m)] = _Running(c, port, mode.wall_w, end)
                 ready_at[j] = math.inf
                 waiting = [w for w in waiting if (w[0], w[1]) != (j, m)]
                 heapq.heappush(events, (end, 2, j, m))
     if launches < total:
         return None
-    return _Play(flights, _needed(flights, charges), last, sum(u * u for u in uses))
+    return _Play(flights, needed(flights, charges), last, sum(u * u for u in uses))
 
 
 def _pick(  # noqa: PLR0913 - the state of the ports at one moment
@@ -394,6 +400,7 @@ def _pick(  # noqa: PLR0913 - the state of the ports at one moment
     site_w: float,
     site_cap_w: float | None,
     lengths: list[list[float]],
+    narrow: _Narrow | None,
 ) -> tuple[int, int] | None:
     """Return the charger and rate for the next charge, or None if it has to wait."""
     best: tuple[float, int, int] | None = None
@@ -406,6 +413,7 @@ def _pick(  # noqa: PLR0913 - the state of the ports at one moment
             for k, m in enumerate(modes[c])
             if (charger.cap_w is None or draw[c] + m.wall_w <= charger.cap_w + 1e-6)
             and (site_cap_w is None or site_w + m.wall_w <= site_cap_w + 1e-6)
+            and (narrow is None or narrow.lets(charger, busy[c], m, lengths[c][k]))
         ]
         if not fits:
             continue
@@ -423,6 +431,34 @@ def _pick(  # noqa: PLR0913 - the state of the ports at one moment
     return (best[1], best[2]) if best else None
 
 
+class _Narrow:
+    """Closed ports and a supply that gives less for a while, seen from one moment of a play."""
+
+    def __init__(self, task: RotationTask, now_s: float, running: dict[tuple[int, int], _Running]) -> None:
+        self.task, self.now_s, self.running = task, now_s, running
+
+    def lets(self, charger: Charger, busy: set[int], mode: Mode, length_s: float) -> bool:
+        """Return whether a charge that begins now finds an open port, and power to its end."""
+        end = self.now_s + length_s
+        if not any(k not in busy and is_open(charger, k, self.now_s, end) for k in range(charger.ports)):
+            return False
+        for a, b, watts in self.task.dips:
+            if a < end and self.now_s < b:
+                there = sum(r.wall_w for r in self.running.values() if r.end_s > a)
+                if there + mode.wall_w > watts + 1e-6:
+                    return False
+        return True
+
+
+def is_open(charger: Charger, port: int, from_s: float, to_s: float) -> bool:
+    """Return whether a port may be used all the time between two moments."""
+    return not any(p == port and a < to_s - 1e-6 and from_s < b - 1e-6 for p, a, b in charger.closed)
+
+
+def _reopenings(task: RotationTask) -> set[float]:
+    return {b for _, b, _ in task.dips} | {b for c in task.chargers for _, _, b in c.closed}
+
+
 def _share(
     charger: Charger, modes: list[Mode], fits: list[int], want: int, draw_w: float, site_w: float, site_cap_w: float | None
 ) -> int:
@@ -436,7 +472,8 @@ def _share(
     return fits[-1]
 
 
-def _needed(flights: list[PlannedFlight], charges: list[PlannedCharge]) -> list[PlannedCharge]:
+def needed(flights: list[PlannedFlight], charges: list[PlannedCharge]) -> list[PlannedCharge]:
+    """Return the charges that a later flight of their set waits for."""
     final = {f.set: f.takeoff_s for f in sorted(flights, key=lambda f: f.takeoff_s)}
     return [c for c in charges if c.start_s < final.get(c.set, -1.0)]
 
@@ -470,6 +507,10 @@ def ease(task: RotationTask, flights: list[PlannedFlight], charges: list[Planned
 
 
 def _power_holds(task: RotationTask, charges: list[PlannedCharge], from_s: float, to_s: float) -> bool:
+    if any(a < to_s and from_s < b for a, b, _ in task.dips) or any(
+        a < to_s and from_s < b for c in task.chargers for _, a, b in c.closed
+    ):
+        return False  # a longer charge is not squeezed into a time that is narrow already
     wall = {(c.id, m.name): m.wall_w for c in task.chargers for m in c.modes}
     for t in {from_s, *(c.start_s for c in charges if from_s <= c.start_s < to_s)}:
         live = [c for c in charges if c.start_s <= t < c.end_s]

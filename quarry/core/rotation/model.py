@@ -27,12 +27,16 @@ class Mode:
 
 @dataclass(frozen=True, slots=True)
 class Charger:
-    """Equal ports, each charging one pack; ``cap_w`` bounds what all draw together (None: no bound)."""
+    """Equal ports, each charging one pack; ``cap_w`` bounds what all draw together (None: no bound).
+
+    ``closed``: when a port may not be used, as (port, from, to).
+    """
 
     id: str
     ports: int
     modes: tuple[Mode, ...]
     cap_w: float | None = None
+    closed: tuple[tuple[int, float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +89,7 @@ class RotationTask:
 
     Flights of one aircraft are flown in the order given. Every flight lies wholly in one of
     ``windows`` (None: any time). ``swap_s`` is the least time from a landing to the next take-off
-    of the same aircraft.
+    of the same aircraft. ``dips``: when the supply gives less, as (from, to, watts): a refuelling stop, a shared outlet.
     """
 
     aircraft: tuple[Craft, ...]
@@ -98,6 +102,7 @@ class RotationTask:
     site_power_w: float | None = None
     windows: tuple[tuple[float, float], ...] | None = None
     policy: Policy = "full"
+    dips: tuple[tuple[float, float, float], ...] = ()
 
     def next_window(self, at_s: float, flight: Flight) -> float:
         """Return the earliest time, not before ``at_s``, at which a flight fits; inf if none."""
@@ -124,7 +129,7 @@ class PlannedFlight:
 
 @dataclass(frozen=True, slots=True)
 class PlannedCharge:
-    """When one pack of a set is on a port, at which rate, from which state of charge to full."""
+    """When one pack of a set is on a port, at which rate, from which state of charge to which."""
 
     set: str
     pack: int
@@ -134,6 +139,7 @@ class PlannedCharge:
     start_s: float
     end_s: float
     from_frac: float
+    to_frac: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)

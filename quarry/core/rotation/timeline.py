@@ -79,7 +79,7 @@ def _beds(
             t, frac, after = e.landing_s, left, "flight"
         else:
             beds.append(Bed("charging", start, e.end_s, _curve(task, s, e), f"{e.charger}/{e.port}"))
-            t, frac, after = e.end_s, 1.0, "charge"
+            t, frac, after = e.end_s, e.to_frac, "charge"
     _fill(beds, t, max(day_end_s, t), frac, after, task, ahead=False)
     return beds
 
@@ -111,8 +111,8 @@ def _curve(task: RotationTask, s: PackSet, c: PlannedCharge) -> tuple[tuple[floa
     for k in range(_CURVE_POINTS + 1):
         at = (c.end_s - c.start_s) * k / _CURVE_POINTS
         frac, _ = charge_state(s.capacity_wh, c.from_frac, mode.pack_w, s.law, at / s.slowness)
-        points.append((c.start_s + at, min(1.0, frac)))
-    points[-1] = (c.end_s, 1.0)
+        points.append((c.start_s + at, min(c.to_frac, frac)))
+    points[-1] = (c.end_s, c.to_frac)
     return tuple(points)
 
 

@@ -1,0 +1,151 @@
+"""Outlets and what hangs on them: breakers, apparent power, and which charger goes where."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from quarry.core.base.errors import require_range
+from quarry.core.base.sources import ALGEBRA, NEC_80
+from quarry.core.base.working import Step, Working, formula
+
+CONTINUOUS_FRAC = 0.8
+
+
+@dataclass(frozen=True, slots=True)
+class Outlet:
+    """One outlet behind its own breaker.
+
+    ``continuous_frac``: the share of the breaker that may be drawn for hours; 0.8 is a rule of one country and prudent elsewhere.
+    """
+
+    name: str
+    volts: float = 230.0
+    breaker_a: float = 16.0
+    continuous_frac: float = CONTINUOUS_FRAC
+
+    def __post_init__(self) -> None:
+        require_range(self.volts, 100.0, 480.0, "outlets.volts", "Volts of the outlet", "V")
+        require_range(self.breaker_a, 5.0, 125.0, "outlets.breaker_a", "Breaker", "A")
+        require_range(self.continuous_frac, 0.5, 1.0, "outlets.continuous_frac", "Share for hours", "")
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """One charger as its outlet sees it: real power at its busiest, and power factor (0.95 with correction, 0.6 without)."""
+
+    name: str
+    wall_w: float
+    power_factor: float = 0.95
+
+    def __post_init__(self) -> None:
+        require_range(self.wall_w, 1.0, 100_000.0, "charger.wall_w", "Power drawn", "W")
+        require_range(self.power_factor, 0.3, 1.0, "charger.power_factor", "Power factor", "")
+
+
+@formula("apparent power of the outlet = volts × breaker", source=ALGEBRA, result="outlet_va")
+def outlet_va(volts: float, breaker_a: float) -> float:
+    """Return what an outlet carries for a moment. [VA]"""
+    return volts * breaker_a
+
+
+@formula("for hours = apparent power × share for hours", source=NEC_80, result="continuous_va")
+def continuous_va(outlet_va: float, continuous_frac: float) -> float:
+    """Return what an outlet carries for hours. [VA]"""
+    return outlet_va * continuous_frac
+
+
+@formula("power drawn = power into packs ÷ efficiency", source=ALGEBRA, result="wall_w")
+def wall_w(out_w: float, efficiency_frac: float) -> float:
+    """Return what a charger draws. [W]"""
+    return out_w / efficiency_frac
+
+
+@formula("apparent power = power drawn ÷ power factor", source=ALGEBRA, result="apparent_va")
+def apparent_va(wall_w: float, power_factor: float) -> float:
+    """Return what a charger takes of an outlet's rating. [VA]"""
+    return wall_w / power_factor
+
+
+@formula("current = apparent power ÷ volts", source=ALGEBRA, result="current_a")
+def current_a(apparent_va: float, volts: float) -> float:
+    """Return the current in the lead. [A]"""
+    return apparent_va / volts
+
+
+def chargers_on(outlet: Outlet, each: Drawn) -> int:
+    """Return how many equal chargers an outlet carries for hours."""
+    limit = continuous_va(outlet_va(outlet.volts, outlet.breaker_a), outlet.continuous_frac)
+    return math.floor(limit / apparent_va(each.wall_w, each.power_factor) + 1e-9)
+
+
+@dataclass(frozen=True, slots=True)
+class Plugged:
+    """Which charger goes to which outlet, how full each outlet is, and who finds no place."""
+
+    outlet_of: dict[str, str]
+    load_va: dict[str, float]
+    left_out: tuple[str, ...]
+    working: Working
+
+
+def plug_in(outlets: Sequence[Outlet], chargers: Sequence[Drawn]) -> Plugged:
+    """Return an even spread of chargers over outlets, none over what it carries for hours.
+
+    The largest first, each to the outlet with most left; where one then finds no place, all ways are tried up to ten chargers.
+    """
+    limits = {o.name: outlet_va(o.volts, o.breaker_a) * o.continuous_frac for o in outlets}
+    needs = {c.name: apparent_va(c.wall_w, c.power_factor) for c in chargers}
+    order = sorted(chargers, key=lambda c: -needs[c.name])
+    placed = _even([c.name for c in order], needs, limits)
+    if len(placed) < len(chargers) <= 10:
+        placed = max(placed, _search([c.name for c in order], needs, limits), key=len)
+    load = {name: sum(needs[c] for c, o in placed.items() if o == name) for name in limits}
+    out = tuple(c.name for c in chargers if c.name not in placed)
+    steps = [
+        Step(
+            o.name,
+            load[o.name],
+            "VA",
+            f"of {limits[o.name]:.0f} VA for hours: {', '.join(c for c, at in placed.items() if at == o.name) or 'nothing'}",
+            source=NEC_80,
+            kind="limit",
+        )
+        for o in outlets
+    ]
+    steps += [
+        Step(c, needs[c], "VA", "no outlet has this much left: a larger set, a gentler rate, or another outlet", kind="limit")
+        for c in out
+    ]
+    return Plugged(placed, load, out, Working("Outlets", len(placed), "", tuple(steps)))
+
+
+def _even(names: Sequence[str], needs: dict[str, float], limits: dict[str, float]) -> dict[str, str]:
+    left, placed = dict(limits), {}
+    for c in names:
+        at = max(left, key=lambda o: left[o], default=None)
+        if at is not None and needs[c] <= left[at] + 1e-6:
+            placed[c] = at
+            left[at] -= needs[c]
+    return placed
+
+
+def _search(names: Sequence[str], needs: dict[str, float], limits: dict[str, float]) -> dict[str, str]:
+    best: dict[str, str] = {}
+
+    def go(k: int, left: dict[str, float], placed: dict[str, str]) -> None:
+        nonlocal best
+        if len(placed) > len(best):
+            best = dict(placed)
+        if k == len(names) or len(placed) + len(names) - k <= len(best):
+            return
+        seen: set[float] = set()
+        for o in left:
+            if needs[names[k]] <= left[o] + 1e-6 and left[o] not in seen:
+                seen.add(left[o])
+                go(k + 1, left | {o: left[o] - needs[names[k]]}, placed | {names[k]: o})
+        go(k + 1, left, placed)
+
+    go(0, dict(limits), {})
+    return best

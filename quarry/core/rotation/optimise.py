@@ -1,0 +1,317 @@
+"""The best rotation: a constraint model of the whole day, started from the dispatcher's answer.
+
+Only full packs fly: identical sets are one cumulative resource without an index; a set is away from a take-off until it
+is charged and rested again, or for good if it does not charge again; who flies with which is settled afterwards.
+Each pack's charge is one optional interval for each rate at each kind of port. What the solver proves is a bound on the
+last landing of every schedule in whole seconds.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, Any
+
+from quarry.core.rotation.bounds import lower_bound
+from quarry.core.rotation.dispatch import ease, needed, waits
+from quarry.core.rotation.hand_out import Occupied, hand_out
+from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask
+from quarry.core.rotation.partial import improve_partial
+from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, rounded_s, run
+from quarry.core.rotation.whole import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+
+_SQUEEZE = 0.2  # share of the time kept for gentler rates once the last landing stands
+
+
+@dataclass(slots=True)
+class _Charge:
+    """One pack's charge in the model: when, and which of the rates (pool, rate, seconds, chosen)."""
+
+    start: cp_model.IntVar
+    options: list[tuple[int, int, int, cp_model.IntVar]]
+
+
+@dataclass(slots=True)
+class _Item:
+    """A flight, or a set that arrives part-charged: afterwards it is charged again or stays away."""
+
+    kind: int
+    again: Any
+    back: Any
+    charges: list[_Charge] = field(default_factory=list)
+
+
+def improve(
+    task: RotationTask,
+    first: Rotation,
+    limit_s: float,
+    *,
+    workers: int = 2,
+    on_stop: Stopper | None = None,
+    on_better: Better | None = None,
+) -> Improved:
+    """Return the best schedule found in the time, never later than the first.
+
+    Parameters
+    ----------
+    task : RotationTask
+        The day; only full packs fly.
+    first : Rotation
+        A valid schedule to start from.
+    limit_s : float
+        Seconds to search.
+    on_stop : callable, optional
+        Is given a function that ends the search early, callable from another thread.
+    on_better : callable, optional
+        Is told (last landing, bound) whenever a better schedule is found.
+    """
+    if first.makespan_s <= first.lower_bound_s + 1e-6 and not _fast_used(task, first):
+        return Improved(first, first.lower_bound_s, proven=True)
+    if task.policy == "partial":
+        return improve_partial(task, first, limit_s, workers=workers, on_stop=on_stop, on_better=on_better)
+    model = FullModel(task, first)
+    several = any(len(c.modes) > 1 for c in task.chargers)
+    found, bound = model.best(limit_s * (1 - _SQUEEZE if several else 1.0), workers, on_stop, on_better)
+    best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
+    bound = max(min(bound - rounded_s(task), best.makespan_s), first.lower_bound_s)
+    if several and _fast_used(task, best):
+        gentler = FullModel(task, best).gentlest(limit_s * _SQUEEZE, workers, on_stop)
+        best = gentler if gentler is not None else best
+    reason = first.bound_reason if bound <= first.lower_bound_s + 1e-6 else "no schedule of this day, searched by a solver"
+    best = replace(best, lower_bound_s=bound, bound_reason=reason)
+    return Improved(best, bound, best.makespan_s <= bound + 1.0)
+
+
+def _fast_used(task: RotationTask, plan: Rotation) -> bool:
+    gentlest = {c.id: min(c.modes, key=lambda m: m.pack_w).name for c in task.chargers if c.modes}
+    return any(c.mode != gentlest[c.charger] for c in plan.charges)
+
+
+class FullModel:
+    """The constraint model of a day on which only full packs fly."""
+
+    def __init__(self, task: RotationTask, first: Rotation) -> None:
+        from ortools.sat.python import cp_model
+
+        self.cp = cp_model
+        self.task, self.first = task, first
+        self.m = cp_model.CpModel()
+        self.end = up(first.makespan_s)
+        self.pools: tuple[Pool, ...] = pools(task)
+        self.kinds: tuple[Kind, ...] = kinds(task)
+        self.takeoff: dict[str, Any] = {}
+        self.chosen: dict[tuple[str, int], Any] = {}
+        self.items: dict[tuple[str, int], _Item] = {}
+        self.arrivals: dict[str, _Item] = {}
+        self.charges: list[OnPort] = []
+        self.finish = self.m.new_int_var(0, self.end, "finish")
+        self._flights()
+        self._sets()
+        add_ports(self.m, task, self.pools, self.charges)
+        self._hint()
+
+    def _flights(self) -> None:
+        m, task = self.m, self.task
+        swap = up(task.swap_s)
+        for craft in task.aircraft:
+            before: Flight | None = None
+            for f in (f for f in task.flights if f.aircraft == craft.id):
+                domain = self.cp.Domain.from_intervals(starts_of(task, f, self.end) or [[0, -1]])
+                self.takeoff[f.id] = m.new_int_var_from_domain(domain, f"T{f.id}")
+                m.add(self.finish >= self.takeoff[f.id] + up(f.flight_s))
+                if before is not None:
+                    m.add(self.takeoff[f.id] >= self.takeoff[before.id] + up(before.flight_s) + swap)
+                before = f
+
+    def _sets(self) -> None:
+        m, task = self.m, self.task
+        types = {c.id: c.type for c in task.aircraft}
+        away: list[list[Any]] = [[] for _ in self.kinds]
+        last: list[list[Any]] = [[] for _ in self.kinds]
+        for f in task.flights:
+            able = [k for k, kind in enumerate(self.kinds) if kind.type == types[f.aircraft] and fits(kind, f)]
+            marks = [m.new_bool_var(f"x{f.id}.{k}") for k in able]
+            m.add_exactly_one(marks)
+            for k, x in zip(able, marks, strict=True):
+                self.chosen[f.id, k] = x
+                again = m.new_bool_var(f"c{f.id}.{k}")
+                m.add_implication(again, x)
+                item = self._item(f"{f.id}.{k}", k, again, 1.0 - f.energy_frac)
+                self.items[f.id, k] = item
+                size = m.new_int_var(0, self.end + 1, "")
+                away[k].append(m.new_optional_interval_var(self.takeoff[f.id], size, item.back, x, ""))
+                m.add(item.back == self.end + 1).only_enforce_if(x, ~again)
+                landed = self.takeoff[f.id] + up(f.flight_s) + up(task.rest_after_flight_s)
+                for c in item.charges:
+                    m.add(c.start >= landed).only_enforce_if(again)
+                gone = m.new_bool_var("")
+                m.add(gone == x - again)
+                last[k].append(gone)
+        for k, kind in enumerate(self.kinds):
+            for s in kind.sets:
+                if s.start_frac < FULL:
+                    again = m.new_bool_var(f"c{s.id}")
+                    item = self._item(s.id, k, again, s.start_frac)
+                    self.arrivals[s.id] = item
+                    m.add(item.back == self.end + 1).only_enforce_if(~again)
+                    for c in item.charges:
+                        m.add(c.start >= up(s.from_s)).only_enforce_if(again)
+                    away[k].append(m.new_interval_var(0, item.back, item.back, ""))
+                    last[k].append(~again)
+                elif s.from_s > 0:
+                    away[k].append(m.new_fixed_size_interval_var(0, up(s.from_s), ""))
+            n = len(kind.sets)
+            if n == 1:
+                m.add_no_overlap(away[k])
+            else:
+                m.add_cumulative(away[k], [1] * len(away[k]), n)
+            m.add(sum(last[k]) <= n)
+            self._alike(kind)
+
+    def _alike(self, kind: Kind) -> None:
+        """Sets that arrive with equal charge are put on charge in one order: else every order is searched."""
+        for a, b in zip(kind.sets, kind.sets[1:], strict=False):
+            if a.start_frac == b.start_frac < FULL and a.from_s == b.from_s:
+                one, other = self.arrivals[a.id], self.arrivals[b.id]
+                self.m.add_implication(other.again, one.again)
+                self.m.add(one.back <= other.back)
+
+    def _item(self, name: str, k: int, again: Any, from_frac: float) -> _Item:
+        m, kind = self.m, self.kinds[k]
+        back = m.new_int_var(0, self.end + 1, f"E{name}")
+        item = _Item(k, again, back)
+        for p in range(kind.one.packs):
+            start = m.new_int_var(0, self.end, f"s{name}.{p}")
+            options = []
+            for q, pool in enumerate(self.pools):
+                for r, mode in enumerate(pool.modes):
+                    length = charge_s(kind, from_frac, mode)
+                    y = m.new_bool_var(f"y{name}.{p}.{q}.{r}")
+                    interval = m.new_optional_fixed_size_interval_var(start, length, y, "")
+                    self.charges.append(OnPort(interval, q, round(mode.wall_w)))
+                    m.add(back >= start + length + up(self.task.rest_after_charge_s)).only_enforce_if(y)
+                    options.append((q, r, length, y))
+            m.add(sum(o[3] for o in options) == again)
+            if item.charges:
+                m.add(item.charges[-1].start <= start)
+            item.charges.append(_Charge(start, options))
+        return item
+
+    def _hint(self) -> None:
+        m, first = self.m, self.first
+        for f in first.flights:
+            m.add_hint(self.takeoff[f.flight], up(f.takeoff_s))
+        m.add_hint(self.finish, self.end)
+        where = {s.id: k for k, kind in enumerate(self.kinds) for s in kind.sets}
+        for f in first.flights:
+            for (name, k), x in self.chosen.items():
+                if name == f.flight:
+                    m.add_hint(x, int(where[f.set] == k))
+        by_set: dict[str, list[PlannedFlight]] = {}
+        for f in sorted(first.flights, key=lambda f: f.takeoff_s):
+            by_set.setdefault(f.set, []).append(f)
+        pool_of = {c.id: q for q, p in enumerate(self.pools) for c in p.chargers}
+        for s in self.task.sets:
+            flown = by_set.get(s.id, [])
+            spans: list[tuple[_Item | None, float, float]] = [
+                (self.arrivals.get(s.id), 0.0, flown[0].takeoff_s if flown else -1.0)
+            ]
+            for n, f in enumerate(flown):
+                until = flown[n + 1].takeoff_s if n + 1 < len(flown) else -1.0
+                spans.append((self.items.get((f.flight, where[s.id])), f.landing_s, until))
+            for item, a, b in spans:
+                if item is None:
+                    continue
+                mine = sorted(
+                    (c for c in first.charges if c.set == s.id and a - 1e-6 <= c.start_s and c.end_s <= b + 1e-6),
+                    key=lambda c: c.start_s,
+                )
+                m.add_hint(item.again, int(bool(mine)))
+                ends = [up(c.end_s) + up(self.task.rest_after_charge_s) for c in mine]
+                m.add_hint(item.back, max(ends) if ends else self.end + 1)
+                for charge, c in zip(item.charges, mine, strict=False):
+                    m.add_hint(charge.start, up(c.start_s))
+                    for q, r, _, y in charge.options:
+                        m.add_hint(y, int(q == pool_of[c.charger] and self.pools[q].modes[r].name == c.mode))
+
+    def best(
+        self, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None
+    ) -> tuple[Rotation | None, float]:
+        """Return (the schedule with the earliest last landing found, or None; a bound on all of them)."""
+        self.m.minimize(self.finish)
+        solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
+        return (self._read(solver) if solved else None), bound
+
+    def gentlest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:
+        """Return a schedule that ends as early and charges more gently, or None."""
+        cost = []
+        for item in (*self.items.values(), *self.arrivals.values()):
+            for c in item.charges:
+                for q, r, _, y in c.options:
+                    least = min(mode.pack_w for mode in self.pools[q].modes)
+                    cost.append(round(100 * (self.pools[q].modes[r].pack_w / least - 1)) * y)
+        self.m.minimize(sum(cost))
+        solver, solved, _ = run(self.m, limit_s, workers, on_stop, None)
+        return self._read(solver) if solved else None
+
+    def _read(self, solver: Any) -> Rotation:
+        """Return the solver's schedule with sets and ports handed out."""
+        task = self.task
+        lengths = {f.id: f.flight_s for f in task.flights}
+        craft = {f.id: f.aircraft for f in task.flights}
+        start = {f: float(solver.value(v)) for f, v in self.takeoff.items()}
+        who: dict[str, str] = {}
+        made: list[tuple[str, int, _Item, float]] = []
+        energy = {f.id: f.energy_frac for f in task.flights}
+        for k, kind in enumerate(self.kinds):
+            jobs = []
+            for (f, at), item in self.items.items():
+                if at == k and solver.value(self.chosen[f, k]):
+                    until = float(solver.value(item.back)) if solver.value(item.again) else math.inf
+                    jobs.append(Occupied(f, start[f], until))
+            ready = {}
+            for s in kind.sets:
+                arrival = self.arrivals.get(s.id)
+                if arrival is None:
+                    ready[s.id] = s.from_s
+                else:
+                    ready[s.id] = float(solver.value(arrival.back)) if solver.value(arrival.again) else math.inf
+            who |= hand_out(jobs, ready)
+        for (f, k), item in self.items.items():
+            if solver.value(self.chosen[f, k]) and solver.value(item.again):
+                made.append((who[f], k, item, 1.0 - energy[f]))
+        for name, item in self.arrivals.items():
+            if solver.value(item.again):
+                s = next(s for s in task.sets if s.id == name)
+                made.append((name, item.kind, item, s.start_frac))
+        flights = [PlannedFlight(f, craft[f], who[f], t, t + lengths[f]) for f, t in start.items()]
+        charges = self._on_ports(solver, made)
+        charges = ease(task, flights, needed(flights, charges))
+        finish = max(f.landing_s for f in flights)
+        bound, reason = lower_bound(task)
+        return Rotation(
+            tuple(sorted(flights, key=lambda f: (f.takeoff_s, f.aircraft))),
+            tuple(sorted(charges, key=lambda c: (c.start_s, c.charger, c.port))),
+            waits(task, flights),
+            finish,
+            min(bound, finish),
+            reason,
+            "searched by a solver",
+            self.first.tried,
+        )
+
+    def _on_ports(self, solver: Any, made: list[tuple[str, int, _Item, float]]) -> list[PlannedCharge]:
+        found: list[PlannedCharge] = []
+        for q, pool in enumerate(self.pools):
+            mine = []
+            for name, _, item, frac in made:
+                for p, c in enumerate(item.charges):
+                    for at, r, length, y in c.options:
+                        if at == q and solver.value(y):
+                            t = float(solver.value(c.start))
+                            mine.append(Placed(name, p, pool.modes[r].name, t, t + length, frac, 1.0))
+            found += on_ports(pool, mine)
+        return found

@@ -1,0 +1,100 @@
+"""What both models of a day share: ports and power as resources, one run of the solver, ports handed out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from quarry.core.rotation.hand_out import ports_of
+from quarry.core.rotation.model import PlannedCharge, Rotation, RotationTask
+from quarry.core.rotation.whole import Pool, up
+
+Stopper = Callable[[Callable[[], None]], None]
+Better = Callable[[float, float], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Improved:
+    """A schedule no later than the first, the bound on all schedules, and whether the two meet."""
+
+    rotation: Rotation
+    bound_s: float
+    proven: bool
+
+
+class OnPort(NamedTuple):
+    """A charge in a model: its interval, the pool of ports it is on, and what it draws. [W]"""
+
+    interval: Any
+    pool: int
+    wall_w: int
+
+
+class Placed(NamedTuple):
+    """A charge read from a solution, before it has a port."""
+
+    set: str
+    pack: int
+    mode: str
+    start_s: float
+    end_s: float
+    from_frac: float
+    to_frac: float
+
+
+def rounded_s(task: RotationTask) -> float:
+    """Return by how much whole seconds lengthen the flights of a day: a bound on that day may lie later by as much."""
+    return sum(up(f.flight_s) - f.flight_s for f in task.flights if abs(up(f.flight_s) - f.flight_s) > 1e-3)
+
+
+def add_ports(m: Any, task: RotationTask, pools: Sequence[Pool], charges: Sequence[OnPort]) -> None:
+    """Bound charges by ports that are open, by the limits of chargers, and by what the supply gives when."""
+    for q, pool in enumerate(pools):
+        mine = [c for c in charges if c.pool == q]
+        shut = [m.new_fixed_size_interval_var(up(a), max(1, up(b - a)), "") for c in pool.chargers for _, a, b in c.closed]
+        m.add_cumulative([c.interval for c in mine] + shut, [1] * (len(mine) + len(shut)), pool.ports)
+        if pool.cap_w is not None:
+            m.add_cumulative([c.interval for c in mine], [c.wall_w for c in mine], math.floor(pool.cap_w))
+    if task.site_power_w is not None and charges:
+        most = math.floor(task.site_power_w)
+        dips = [(up(a), max(1, math.floor(b) - up(a)), max(0, most - math.floor(w))) for a, b, w in task.dips if b > a]
+        less = [m.new_fixed_size_interval_var(a, length, "") for a, length, _ in dips]
+        m.add_cumulative([c.interval for c in charges] + less, [c.wall_w for c in charges] + [w for *_, w in dips], most)
+
+
+def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None) -> tuple[Any, bool, float]:
+    """Solve a model; returns (the solver, whether it holds a solution, the bound it proved)."""
+    from ortools.sat.python import cp_model
+
+    solver = cp_model.CpSolver()
+    solver.parameters.max_time_in_seconds = max(0.1, limit_s)
+    solver.parameters.num_workers = workers
+    solver.parameters.random_seed = 7
+    if on_stop is not None:
+        on_stop(solver.stop_search)
+
+    class Told(cp_model.CpSolverSolutionCallback):
+        def on_solution_callback(self) -> None:
+            if on_better is not None:
+                on_better(self.objective_value, self.best_objective_bound)
+
+    state = solver.solve(m, Told() if on_better is not None else None)
+    if state == cp_model.INFEASIBLE:  # not even the first schedule, to the second: nothing ends before it
+        return solver, False, math.inf
+    return solver, state in (cp_model.OPTIMAL, cp_model.FEASIBLE), float(solver.best_objective_bound)
+
+
+def on_ports(pool: Pool, placed: Sequence[Placed]) -> list[PlannedCharge]:
+    """Return charges of one pool with charger and port."""
+    where = [(c.id, port) for c in pool.chargers for port in range(c.ports)]
+    closed, at = [], 0
+    for c in pool.chargers:
+        closed += [(at + port, a, b) for port, a, b in c.closed]
+        at += c.ports
+    ports = ports_of([(p.start_s, p.end_s) for p in placed], pool.ports, closed)
+    return [
+        PlannedCharge(p.set, p.pack, *where[port], p.mode, p.start_s, p.end_s, p.from_frac, p.to_frac)
+        for port, p in zip(ports, placed, strict=True)
+    ]

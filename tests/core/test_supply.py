@@ -1,0 +1,105 @@
+"""Outlets, generators and fuel; published figures are checked by the reference runner (topics 13a to 13d)."""
+
+import itertools
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from quarry.core.base.errors import OutOfRange
+from quarry.core.power.charging import ChargeLaw, charge_time_s
+from quarry.core.power.generator import fuel_of_day, generator_w, hours_on_a_tank
+from quarry.core.power.outlets import Drawn, Outlet, chargers_on, plug_in
+
+VALUES = json.loads((Path(__file__).parents[1] / "reference" / "values.json").read_text())
+SCHUKO = Outlet("one", 230.0, 16.0)
+
+
+def test_a_small_set_wants_one_outlet_and_a_large_one_two():
+    """A small sprayer's charger wants one 16 A 230 V outlet, a large one two (common practice, no source)."""
+    whole = Outlet("a", 230.0, 16.0, 1.0), Outlet("b", 230.0, 16.0, 1.0)
+    small, large = [Drawn("small", 3000.0)], [Drawn("half 1", 3200.0), Drawn("half 2", 3200.0)]
+    assert plug_in(whole[:1], small).left_out == ()
+    assert len(plug_in(whole[:1], large).left_out) == 1
+    spread = plug_in(whole, large)
+    assert spread.left_out == ()
+    assert set(spread.outlet_of.values()) == {"a", "b"}
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.integers(200, 2500), min_size=1, max_size=6),
+    st.lists(st.sampled_from([6.0, 10.0, 16.0, 32.0]), min_size=1, max_size=3),
+)
+def test_no_outlet_is_overloaded_and_none_is_left_out_that_could_be_placed(watts, breakers):
+    outlets = [Outlet(str(k), 230.0, a) for k, a in enumerate(breakers)]
+    chargers = [Drawn(str(k), float(w), 1.0) for k, w in enumerate(watts)]
+    found = plug_in(outlets, chargers)
+    for o in outlets:
+        assert found.load_va[o.name] <= o.volts * o.breaker_a * o.continuous_frac + 1e-6
+    best = 0
+    for ways in itertools.product([None, *range(len(outlets))], repeat=len(chargers)):
+        loads = [sum(c.wall_w for c, at in zip(chargers, ways, strict=True) if at == k) for k in range(len(outlets))]
+        if all(load <= o.volts * o.breaker_a * 0.8 + 1e-6 for load, o in zip(loads, outlets, strict=True)):
+            best = max(best, sum(at is not None for at in ways))
+    assert len(found.outlet_of) == best
+    assert {s.name for s in found.working.steps} >= set(found.left_out)
+
+
+def test_poor_power_factor_halves_what_a_breaker_carries():
+    assert chargers_on(SCHUKO, Drawn("good", 1000.0, 0.98)) == 2
+    assert chargers_on(SCHUKO, Drawn("poor", 1000.0, 0.6)) == 1
+
+
+@given(st.floats(0, 4000), st.floats(-20, 50), st.floats(0, 800), st.floats(0, 15))
+def test_thinner_and_hotter_air_never_gives_more(height, air, higher, hotter):
+    here = generator_w(3000.0, height, air)
+    assert generator_w(3000.0, height + higher, air) <= here
+    assert generator_w(3000.0, height, air + hotter) <= here
+    assert here <= 3000.0
+
+
+def test_fuel_of_a_day_is_the_line_over_its_load_and_the_tank_is_filled_in_time():
+    """Topic 13d, petrol 3 kW at half load: 1.02 l/h."""
+    steady = [(0.0, 1500.0), (3600.0, 1500.0)]
+    day = fuel_of_day(steady, 3000.0, "petrol", 4.0, 8 * 3600.0)
+    assert day.litres == pytest.approx(8 * 1.02)
+    assert day.mean_w == pytest.approx(1500.0)
+    assert len(day.refuel_s) == 2
+    assert hours_on_a_tank(3000.0, 1500.0, "petrol", 4.0) == pytest.approx(0.9 * 4 / 1.02)
+    assert fuel_of_day([(0.0, 0.0)], 3000.0, "petrol", 4.0, 3600.0).litres == 0.0
+    assert fuel_of_day(steady, 3000.0, "petrol", None, 3600.0).refuel_s == ()
+
+
+@pytest.mark.parametrize("bad", [{"volts": 12.0}, {"breaker_a": 0.0}, {"continuous_frac": 1.5}])
+def test_outlets_that_do_not_exist_are_refused(bad):
+    with pytest.raises(OutOfRange) as said:
+        Outlet("x", **({"volts": 230.0, "breaker_a": 16.0} | bad))
+    assert said.value.field == f"outlets.{next(iter(bad))}"
+
+
+@pytest.mark.parametrize(
+    "row",
+    [
+        r
+        for r in VALUES["5f_cccv"]
+        if r["inputs"]["T_C"] == 25 and r["inputs"]["thermal"] == "adiabatic" and r["inputs"]["C_rate"] <= 1
+    ],
+    ids=lambda r: "{set} {C_rate}C".format(**r["inputs"]),
+)
+def test_charge_times_follow_published_cells_that_warm_themselves(row):
+    """Topic 5f. The switch at 1 C is the published cell's; times to 80 and 90 % within its 3 %, to the end within 8 %.
+
+    A flight pack charges with its own heat; the isothermal and cold rows are not met: cold packs are not charged.
+    """
+    i, want = row["inputs"], row["outputs"]
+    at_1c = next(r["outputs"]["z_cc_end"] for r in VALUES["5f_cccv"] if r["inputs"] == i | {"C_rate": 1})
+    holds = want["t80_min"] / 60 / 0.6 * i["C_rate"]  # true capacity over nominal, from the constant-current part
+    law = ChargeLaw(at_1c, 5.0)
+    power = i["C_rate"] * 100.0
+    whole = charge_time_s(100.0 * holds, 0.2, power, law) / 60
+    rest_90 = charge_time_s(100.0 * holds, 0.9, power, law) / 60
+    assert whole - rest_90 == pytest.approx(want["t90_min"], rel=0.03)
+    assert whole == pytest.approx(want["t_end_min"], rel=0.08)
