@@ -8,8 +8,12 @@ from pathlib import Path
 from typing import Any
 
 from bench.clock import ms, show
+from quarry.compute.bench import RotationInstance, rotation_task
 from quarry.compute.catalogue import compute
+from quarry.core.rotation.dispatch import dispatch
 from tests.reference.checkers import check_coverage, check_rotation, check_sorties
+
+SEARCH_S = 10.0  # seconds for the solver, as an organisation waits for a better plan
 
 
 def table(folder: Path) -> int:
@@ -26,8 +30,8 @@ def table(folder: Path) -> int:
             invalid += bool(errors)
     heads = {
         "A": (
-            "Rotation against the best known",
-            ("instance", "packs fly", "time", "ends", "best known", "above", "best rule", ""),
+            "Rotation, last landing in s against the best known (= proven here, ? not proven there)",
+            ("instance", "packs fly", "simple rule", "dispatcher", "solver", "bound", "best known", "above", ""),
         ),
         "B": ("Sorties against the optimum", ("instance", "breaks", "time", "sorties", "total", "optimum", "above", "")),
         "C": (
@@ -51,7 +55,11 @@ def _timed(name: str, data: dict[str, Any]) -> tuple[dict[str, Any], float]:
 
 
 def _rotation(name: str, data: dict[str, Any]) -> list[tuple[tuple[str, ...], list[str]]]:
-    found, took = _timed("rotation", {"instance": data["instance"]})
+    task = rotation_task(RotationInstance.model_validate(data["instance"]))
+    began = time.perf_counter()
+    greedy = dispatch(task)
+    quick = time.perf_counter() - began
+    found, took = _timed("rotation", {"instance": data["instance"], "time_limit_s": SEARCH_S})
     _, makespan, _, errors = check_rotation.check(data["instance"], found)
     best = data["reference"]["makespan_s"]
     plain = [
@@ -60,8 +68,16 @@ def _rotation(name: str, data: dict[str, Any]) -> list[tuple[tuple[str, ...], li
         if v is not None and k != "random_list_2s"
     ]
     plain = [v for v in plain if v is not None]
-    rule = f"{makespan / min(plain) - 1:+.1%}" if plain else ""
-    row = (name, data["instance"]["policy"], ms(took), f"{makespan:,.0f} s", f"{best:,.0f} s", f"{makespan / best - 1:.2%}", rule)
+    row = (
+        name,
+        data["instance"]["policy"],
+        f"{min(plain):,.0f}" if plain else "",
+        f"{greedy.makespan_s:,.0f} ({ms(quick)})",
+        f"{makespan:,.0f} ({took:.1f} s)",
+        f"{found['lower_bound_s']:,.0f}{' =' if found['proven_optimal'] else ''}",
+        f"{best:,.0f}{'' if data['reference']['proven_optimal'] else ' ?'}",
+        f"{makespan / best - 1:+.2%}",
+    )
     return [(row, errors)]
 
 

@@ -7,7 +7,6 @@ wind comes from.
 
 from __future__ import annotations
 
-import time
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -19,7 +18,8 @@ from quarry.core.flight.wind import Wind, leg_times_s
 from quarry.core.ground.coverage import LineTask, plan_coverage
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, Rotation, RotationTask
+from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.optimise import improve
 from quarry.core.rotation.timeline import finish_working
 from quarry.core.sorties.cutting import CutProblem, cut_route
 from quarry.core.sorties.route import leg_seconds, place_stations, plain_route
@@ -210,17 +210,25 @@ def rotation_task(i: RotationInstance) -> RotationTask:
     )
 
 
-@calculator("rotation", "Who flies and who charges when: a good schedule at once", RotationIn)
+@calculator("rotation", "Who flies and who charges when: a good schedule at once, the best with time to search", RotationIn)
 def rotation(data: RotationIn) -> dict[str, Any]:
     """Return flights and charges, the last landing and a bound that no schedule can beat."""
     task = rotation_task(data.instance)
     plan = dispatch(task)
     if data.time_limit_s is not None:
-        plan = search_longer(task, plan, data.time_limit_s)
+        plan = improve(task, plan, 0.92 * data.time_limit_s).rotation
     return {
         "flights": [{"sortie": f.flight, "set": f.set, "takeoff_s": f.takeoff_s} for f in plan.flights],
         "charges": [
-            {"set": c.set, "pack": c.pack, "charger": c.charger, "mode": c.mode, "start_s": c.start_s, "end_s": c.end_s}
+            {
+                "set": c.set,
+                "pack": c.pack,
+                "charger": c.charger,
+                "mode": c.mode,
+                "start_s": c.start_s,
+                "end_s": c.end_s,
+                "to_frac": c.to_frac,
+            }
             for c in plan.charges
         ],
         "makespan_s": plan.makespan_s,
@@ -229,14 +237,3 @@ def rotation(data: RotationIn) -> dict[str, Any]:
         "waits": plain(plan.waits),
         "working": as_dict(finish_working(task, plan)),
     }
-
-
-def search_longer(task: RotationTask, plan: Rotation, limit_s: float) -> Rotation:
-    """Play on with other seeds until the time is up or the bound is met, and return the best."""
-    stop = time.monotonic() + 0.85 * limit_s
-    plays, seed = 120, 11
-    while time.monotonic() < stop and plan.makespan_s > plan.lower_bound_s + 1e-6 and seed < 2000:
-        again = dispatch(task, plays=plays, seed=seed)
-        plan = min(plan, again, key=lambda p: p.makespan_s)
-        plays, seed = min(plays * 2, 1000), seed + 1
-    return plan

@@ -141,10 +141,10 @@ def _search(names: Sequence[str], needs: dict[str, float], limits: dict[str, flo
         if k == len(names) or len(placed) + len(names) - k <= len(best):
             return
         seen: set[float] = set()
-        for o in left:
-            if needs[names[k]] <= left[o] + 1e-6 and left[o] not in seen:
-                seen.add(left[o])
-                go(k + 1, left | {o: left[o] - needs[names[k]]}, placed | {names[k]: o})
+        for o, room in left.items():
+            if needs[names[k]] <= room + 1e-6 and room not in seen:
+                seen.add(room)
+                go(k + 1, left | {o: room - needs[names[k]]}, placed | {names[k]: o})
         go(k + 1, left, placed)
 
     go(0, dict(limits), {})
