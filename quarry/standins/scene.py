@@ -132,7 +132,19 @@ CHARGER_MODELS = [
     },
 ]
 
-SUPPLY_MODELS = [{"name": "Field generator 4.2 kW", "kind": "generator", "rated_w": 4200.0, "headroom_frac": 0.2}]
+SUPPLY_MODELS = [
+    {
+        "name": "Field generator 4.2 kW",
+        "kind": "generator",
+        "rated_w": 4200.0,
+        "headroom_frac": 0.2,
+        "outlets_count": 2,
+        "outlet_a": 16.0,
+        "outlet_v": 230.0,
+        "fuel": "petrol",
+        "tank_l": 12.0,
+    }
+]
 
 AIRCRAFT = [{"name": "Wren", "model": "Skarra 6", "power_w": 615.0}, {"name": "Bittern", "model": "Brunt 16", "power_w": None}]
 

@@ -5,29 +5,33 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from quarry.api.schemas import days as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import selectors, services
-from quarry.apps.day.models import Day
+from quarry.apps.day.models import Day, DayPlan
 from quarry.apps.day.tasks import begin_search
 from quarry.apps.weather.services import ask_desk
 
 router = Router(tags=["days"])
 
 
-def _answer(day: Day) -> dict[str, Any]:
+def _told(kept: DayPlan) -> dict[str, Any]:
+    return dict(kept.plan) | {"number": kept.number, "state": kept.state, "progress": kept.progress, "why": kept.why}
+
+
+def _answer(day: Day, user: Any = None) -> dict[str, Any]:
     data: dict[str, Any] = {"day": selectors.day_dict(day), "plan": None, "problem": None, "job_problems": []}
     for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in selectors.places_of(day)):
         ask_desk(day.organisation, lon, lat)
     try:
-        kept, new = selectors.plan_of(day)
+        kept, new = selectors.plan_of(day, user)
         if new:
             begin_search(kept)
-        data["plan"] = kept.plan | {"number": kept.number, "state": kept.state, "progress": kept.progress}
+        data["plan"] = _told(kept)
         data["job_problems"] = kept.plan["problems"]
     except selectors.PlanRefused as bad:
         data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
@@ -60,7 +64,7 @@ def list_days(request: HttpRequest, archived: bool = False) -> object:
 @router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
 def add_day(request: HttpRequest, data: s.DayFigures) -> object:
     """Make a day and plan it."""
-    return 201, _answer(services.add_day(actor=request.user, figures=_figures(data)))
+    return 201, _answer(services.add_day(actor=request.user, figures=_figures(data)), request.user)
 
 
 @router.get("/{day_id}", response=s.DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)
@@ -72,7 +76,8 @@ def get_day(request: HttpRequest, day_id: UUID) -> object:
 @router.put("/{day_id}", response=s.DayAnswer, operation_id="save_day", summary="Save a day", by_alias=True)
 def save_day(request: HttpRequest, day_id: UUID, data: s.DaySave) -> object:
     """Save the day as it stands and return the new plan; 409 if somebody saved in between."""
-    return _answer(services.save_day(actor=request.user, day_id=day_id, version=data.version, figures=_figures(data.day)))
+    saved = services.save_day(actor=request.user, day_id=day_id, version=data.version, figures=_figures(data.day))
+    return _answer(saved, request.user)
 
 
 @router.post("/{day_id}/copy", response={201: s.DayAnswer}, operation_id="copy_day", summary="Copy a day", by_alias=True)
@@ -104,6 +109,41 @@ def stop_search(request: HttpRequest, day_id: UUID) -> object:
     """Stop the search; what it has found stays."""
     services.stop_search(actor=request.user, day_id=day_id)
     return _answer(selectors.day_of(day_id))
+
+
+@router.get("/{day_id}/plans", response=list[s.VersionOut], operation_id="list_day_plans", summary="The kept plans of a day")
+def list_plans(request: HttpRequest, day_id: UUID) -> object:
+    """Return the plans of a day, newest first, each with what has changed since."""
+    return selectors.versions_of(selectors.day_of(day_id))
+
+
+@router.get(
+    "/{day_id}/plans/{number}", response=s.DayPlanOut, operation_id="get_day_plan", summary="One kept plan", by_alias=True
+)
+def get_plan(request: HttpRequest, day_id: UUID, number: int) -> object:
+    """Return a kept plan as it was made."""
+    return _told(selectors.version_of(selectors.day_of(day_id), number))
+
+
+@router.get("/{day_id}/packing", response=list[s.PackingLine], operation_id="day_packing", summary="What to take, from the plan")
+def packing(request: HttpRequest, day_id: UUID) -> object:
+    """Return the packing list for the evening before."""
+    try:
+        return selectors.packing_of(selectors.day_of(day_id))
+    except selectors.PlanRefused as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+@router.get("/{day_id}/out/{form}", operation_id="export_day", summary="The plan as PDF, iCalendar, CSV or JSON")
+def export(request: HttpRequest, day_id: UUID, form: str, number: int | None = None) -> HttpResponse:
+    """Return the plan of a day as a file; ``number`` asks for a kept one."""
+    try:
+        content, name, media = services.export_day(selectors.day_of(day_id), form, number)
+    except selectors.PlanRefused as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    answer = HttpResponse(content, content_type=media)
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
 
 
 @router.get("/{day_id}/working/{key}", response=WorkingOut, operation_id="day_working", summary="The working of a number")

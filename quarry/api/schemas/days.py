@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -34,6 +35,31 @@ class DayPackIO(In):
     start_frac: float
 
 
+class SchoolsIO(In):
+    """How a day is planned. ``packs``: only full packs fly, or charged to the need; ``rates``; ``aim``: soonest, or surest."""
+
+    packs: Literal["full", "need"] = "full"
+    rates: Literal["any", "gentle"] = "any"
+    aim: Literal["finish", "sure"] = "finish"
+
+
+class PinIO(In):
+    """Something that a person has fixed; times are of the day's clock, as 10:00."""
+
+    kind: Literal["set", "takeoff", "port", "charge", "supply"]
+    flight: str = ""
+    set: str = ""
+    port: int = 0
+    from_: str = Field(default="", alias="from")
+    to: str = ""
+
+
+class PinOut(PinIO):
+    """Something fixed, in words."""
+
+    words: str
+
+
 class DayFigures(In):
     """Everything of a day that people enter."""
 
@@ -46,7 +72,11 @@ class DayFigures(In):
     swap_s: float
     rest_after_flight_s: float
     rest_after_charge_s: float
+    elevation_m: float = 0
+    schools: SchoolsIO = Field(default_factory=SchoolsIO)
+    pins: list[PinIO] = Field(default_factory=list, max_length=60)
     supply_id: UUID | None
+    more_supply_ids: list[UUID] = Field(default_factory=list, max_length=6)
     charger_ids: list[UUID] = Field(max_length=30)
     crew_ids: list[int] = Field(max_length=60)
     jobs: list[DayJobIO] = Field(max_length=40)
@@ -95,6 +125,7 @@ class BedOut(Schema):
     end_s: float
     label: str
     curve: list[tuple[float, float]]
+    c: tuple[float, float]
 
 
 class DayPackOut(Schema):
@@ -185,6 +216,104 @@ class DayGate(Schema):
     fallbacks: list[str]
 
 
+class RiskOut(Schema):
+    """What the last landing waited for in this share of the late days."""
+
+    what: str
+    name: str
+    share_frac: float
+
+
+class ChanceOut(Schema):
+    """How the last landing scatters over many days."""
+
+    p10_s: float
+    p50_s: float
+    p90_s: float
+    by_time: list[tuple[float, float]]
+    in_hours_frac: float
+    days: int
+    risks: list[RiskOut]
+
+
+class LeverOut(Schema):
+    """One change to the day and when it would end; None if it could not be flown."""
+
+    thing: str
+    by: int
+    words: str
+    finish_s: float | None
+    saves_s: float | None
+    why_not: str
+
+
+class EnoughOut(Schema):
+    """Sets and ports so that nobody waits, beside those of the day."""
+
+    name: str
+    sets_needed: int
+    ports_needed: int
+    sets: int
+    ports: int
+
+
+class GridOut(Schema):
+    """Last landing by how many sets and ports; None where it cannot be flown."""
+
+    name: str
+    sets: list[int]
+    ports: list[int]
+    finish_s: list[list[float | None]]
+    here: tuple[int, int]
+
+
+class SupplyEachOut(Schema):
+    """One supply of a day."""
+
+    name: str
+    can_give_w: float
+    rated_w: float
+    generator: bool
+    fuel: str
+    litres: float | None
+    refuel_s: list[float]
+
+
+class DaySupplyOut(Schema):
+    """What the supplies give here and today, and which charger goes to which outlet."""
+
+    each: list[SupplyEachOut]
+    can_give_w: float | None
+    air_c: float
+    elevation_m: float
+    outlet_of: dict[str, str]
+    load_va: dict[str, float]
+    left_out: list[str]
+
+
+class VersionOut(Schema):
+    """A kept plan: who made it when, why, and what has changed since."""
+
+    number: int
+    made_at: datetime
+    by: str
+    why: list[str]
+    state: str
+    finish_s: float
+    p90_s: float | None
+    sorties: int
+    waits_s: float
+    stale: list[str]
+
+
+class PackingLine(Schema):
+    """One thing to take."""
+
+    group: str
+    what: str
+    why: str
+
+
 class DayPlanOut(Schema):
     """The plan of a day."""
 
@@ -209,6 +338,15 @@ class DayPlanOut(Schema):
     problems: list[DayProblem]
     gates: list[DayGate]
     cautions: list[str]
+    why: list[str]
+    pins: list[PinOut]
+    pins_cost_s: float | None
+    supply: DaySupplyOut
+    chance: ChanceOut | None
+    levers: list[LeverOut] | None
+    enough: list[EnoughOut]
+    grid: GridOut | None
+    worth_s: float | None
 
 
 class DayPlanProblem(Schema):

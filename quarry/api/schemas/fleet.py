@@ -104,6 +104,7 @@ class ChargerModelIn(In):
     ports: int
     modes: list[ModeIn] = Field(max_length=6)
     cap_w: float | None = None
+    power_factor: float = 0.95
 
 
 class SupplyModelIn(In):
@@ -114,6 +115,11 @@ class SupplyModelIn(In):
     kind: Literal["generator", "mains", "vehicle"]
     rated_w: float
     headroom_frac: float
+    outlets_count: int = 0
+    outlet_a: float = 16
+    outlet_v: float = 230
+    fuel: Literal["", "petrol", "diesel"] = ""
+    tank_l: float | None = None
 
 
 class AircraftIn(In):

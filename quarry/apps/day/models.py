@@ -11,7 +11,10 @@ from quarry.apps.jobs.models import Job
 
 
 class Day(Owned):
-    """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``."""
+    """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``.
+
+    ``schools`` holds how it is planned (see `bridge.SCHOOLS`), ``pins`` what people have fixed.
+    """
 
     name = models.CharField(max_length=80)
     date = models.DateField()
@@ -22,7 +25,11 @@ class Day(Owned):
     swap_s = models.FloatField(default=240)
     rest_after_flight_s = models.FloatField(default=600)
     rest_after_charge_s = models.FloatField(default=300)
+    elevation_m = models.FloatField(default=0)
+    schools = models.JSONField(default=dict)
+    pins = models.JSONField(default=list)
     supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    more_supplies = models.ManyToManyField(Supply, related_name="+")
     chargers = models.ManyToManyField(Charger, related_name="+")
     crew = models.ManyToManyField(User, related_name="+")
 
@@ -63,7 +70,10 @@ class DayPack(models.Model):
 
 
 class DayPlan(models.Model):
-    """A rotation kept under the fingerprint of everything it was made from; the worker may better it."""
+    """A rotation kept under the fingerprint of everything it was made from; the worker may better it.
+
+    ``facts`` says in words what it was made from, ``why`` what had changed since the plan before it.
+    """
 
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
     day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="plans")
@@ -73,6 +83,9 @@ class DayPlan(models.Model):
     state = models.CharField(max_length=10, default="first")
     progress = models.FloatField(default=0)
     made_at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    facts = models.JSONField(default=dict)
+    why = models.JSONField(default=list)
 
     objects = ScopedManager(organisation="organisation")
 

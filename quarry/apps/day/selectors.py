@@ -13,6 +13,7 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 from django.utils import timezone
 
+from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayPack, DayPlan
@@ -20,6 +21,8 @@ from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.jobs import selectors as jobs
 from quarry.apps.jobs.bridge import PlanError
 from quarry.apps.limits.selectors import windows_for
+from quarry.apps.policy import bridge as policy_bridge
+from quarry.apps.policy.selectors import own_values
 
 PlanRefused = bridge.PlanError
 
@@ -66,7 +69,11 @@ def day_dict(day: Day) -> dict[str, Any]:
         "swap_s": day.swap_s,
         "rest_after_flight_s": day.rest_after_flight_s,
         "rest_after_charge_s": day.rest_after_charge_s,
+        "elevation_m": day.elevation_m,
+        "schools": day.schools,
+        "pins": day.pins,
         "supply_id": str(day.supply_id) if day.supply_id else None,
+        "more_supply_ids": [str(pk) for pk in day.more_supplies.order_by("name").values_list("pk", flat=True)],
         "charger_ids": [str(pk) for pk in day.chargers.order_by("name").values_list("pk", flat=True)],
         "crew_ids": list(day.crew.order_by("pk").values_list("pk", flat=True)),
         "jobs": [{"job_id": str(j.job_id), "aircraft_id": str(j.aircraft_id) if j.aircraft_id else None} for j in day.jobs.all()],
@@ -113,11 +120,14 @@ def roster_of(day: Day) -> bridge.Roster:
         except (PlanError, DomainError) as bad:
             problems.append({"job_id": str(place.job_id), "name": place.job.name, "message": bad.message, "field": bad.field})
     chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))
-    return bridge.roster(day, places, packs, chargers, plans, problems, gates)
+    supplies = [day.supply] if day.supply else []
+    supplies += [s for s in day.more_supplies.select_related("model").order_by("name") if s.pk != day.supply_id]
+    scatter = policy_bridge.scatter(own_values())
+    return bridge.roster(day, places, packs, chargers, plans, problems, gates, supplies, scatter)
 
 
-def plan_of(day: Day) -> tuple[DayPlan, bool]:
-    """Return the plan of a day and whether it was made just now.
+def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
+    """Return the plan of a day and whether it was made just now; ``by`` is who asked for it.
 
     Raises `bridge.PlanError` if the day cannot be flown as it stands.
     """
@@ -127,16 +137,62 @@ def plan_of(day: Day) -> tuple[DayPlan, bool]:
     if kept is not None:
         return kept, False
     plan = bridge.first_plan(r)
+    facts = bridge.facts_of(r)
     with transaction.atomic():
         Day.objects.select_for_update().get(pk=day.pk)
         number = (DayPlan.objects.filter(day=day).aggregate(n=Max("number"))["n"] or 0) + 1
-        state = "proven" if plan["proven"] else "first"
-        made, new = DayPlan.objects.get_or_create(
-            day=day, fingerprint=mark, defaults={"organisation": day.organisation, "number": number, "plan": plan, "state": state}
-        )
+        before = DayPlan.objects.filter(day=day).order_by("-number").first()
+        figures = {
+            "organisation": day.organisation,
+            "number": number,
+            "plan": plan,
+            "by": by,
+            "facts": facts,
+            "why": bridge.changes(before.facts, facts) if before is not None and before.facts else [],
+        }
+        made, new = DayPlan.objects.get_or_create(day=day, fingerprint=mark, defaults=figures)
         old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
         DayPlan.objects.filter(pk__in=list(old)).delete()
     return made, new
+
+
+def versions_of(day: Day) -> list[dict[str, Any]]:
+    """Return the kept plans of a day, newest first: who, when, why, how it ends, and what has changed since."""
+    try:
+        now = bridge.facts_of(roster_of(day))
+    except bridge.PlanError:
+        now = {}
+    return [
+        {
+            "number": row.number,
+            "made_at": row.made_at,
+            "by": row.by.name if row.by else "",
+            "why": row.why,
+            "state": row.state,
+            "finish_s": row.plan["finish_s"],
+            "p90_s": (row.plan.get("chance") or {}).get("p90_s"),
+            "sorties": len(row.plan["flights"]),
+            "waits_s": sum(w["to_s"] - w["from_s"] for w in row.plan["waits"] if w["reason"] == "pack"),
+            "stale": bridge.changes(row.facts, now) if row.facts and now else [],
+        }
+        for row in DayPlan.objects.filter(day=day).select_related("by")
+    ]
+
+
+def version_of(day: Day, number: int) -> DayPlan:
+    """Return one kept plan of a day."""
+    row = DayPlan.objects.filter(day=day, number=number).first()
+    if row is None:
+        raise DomainError("not_found", "This plan is no longer kept. Choose one from the list.")
+    return row
+
+
+def packing_of(day: Day) -> list[dict[str, Any]]:
+    """Return what to take, made from the plan of a day."""
+    kept, _ = plan_of(day)
+    r = roster_of(day)
+    kinds = {place.job.kind for place in day.jobs.select_related("job")}
+    return bridge.packing_list(r, kept.plan, kinds, r.supply.get("air_c"))
 
 
 def known_packs(ids: list[str]) -> set[str]:

@@ -10,16 +10,21 @@ from zoneinfo import available_timezones
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
+from django.utils.text import slugify
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.day import bridge
+from quarry.apps.day.formats.calendar import calendar
+from quarry.apps.day.formats.sheet import sheet_pdf
+from quarry.apps.day.formats.tables import as_csv, as_json
 from quarry.apps.day.models import Day, DayJob, DayPack, DayPlan
-from quarry.apps.day.selectors import day_dict, day_of, known_packs
+from quarry.apps.day.selectors import day_dict, day_of, hours_of, known_packs, plan_of, version_of
 from quarry.apps.fleet.models import Aircraft, Charger, Supply
 from quarry.apps.jobs.models import Job
 
-_PLAIN = ("name", "time_zone", "swap_s", "rest_after_flight_s", "rest_after_charge_s")
+_PLAIN = ("name", "time_zone", "swap_s", "rest_after_flight_s", "rest_after_charge_s", "elevation_m", "schools", "pins")
 _LIMITS = {
     "swap_s": (0, 3600, "Swap"),
     "rest_after_flight_s": (0, 4 * 3600, "Rest after flight"),
@@ -40,13 +45,18 @@ def _fill(day: Day, figures: dict[str, Any]) -> None:
             setattr(day, name, figures[name])
     _fill_hours(day, figures)
     _check_limits(day)
+    try:
+        bridge.check_schools(day.schools)
+        bridge.check_pins(day.pins)
+    except bridge.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
     if "supply_id" in figures:
         value = figures["supply_id"]
         day.supply = Supply.objects.filter(pk=value).first() if value else None
         if value and day.supply is None:
             raise DomainError("not_found", "Choose a supply that exists.", "supply_id")
     try:
-        day.full_clean(exclude=["organisation", "pauses"])
+        day.full_clean(exclude=["organisation", "pauses", "schools", "pins"])
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad
@@ -75,6 +85,8 @@ def _check_limits(day: Day) -> None:
         raise DomainError(
             "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
         )
+    if not -430 <= day.elevation_m <= 6000:
+        raise DomainError("out_of_range", "The height of the site must lie between -430 and 6000 m.", "elevation_m")
     for name, (low, high, words) in _LIMITS.items():
         if not low <= getattr(day, name) <= high:
             raise DomainError("out_of_range", f"{words} must lie between {low / 60:g} and {high / 60:g} minutes.", name)
@@ -83,6 +95,8 @@ def _check_limits(day: Day) -> None:
 def _fill_lists(day: Day, figures: dict[str, Any]) -> None:
     if "charger_ids" in figures:
         day.chargers.set(Charger.objects.filter(pk__in=figures["charger_ids"]))
+    if "more_supply_ids" in figures:
+        day.more_supplies.set(Supply.objects.filter(pk__in=figures["more_supply_ids"]))
     if "crew_ids" in figures:
         day.crew.set(User.objects.filter(organisation=day.organisation, pk__in=figures["crew_ids"]))
     if "jobs" in figures:
@@ -180,6 +194,26 @@ def set_archived(*, actor: User, day_id: UUID, archived: bool) -> Day:
     action = "day.archived" if archived else "day.restored"
     record(actor=actor, action=action, row=row, label=row.name)
     return row
+
+
+FORMS = ("pdf", "ics", "csv", "json")
+
+
+def export_day(day: Day, form: str, number: int | None = None) -> tuple[bytes, str, str]:
+    """Return (content, file name, media type) of a day's plan, the newest or one that is kept."""
+    kept = plan_of(day)[0] if number is None else version_of(day, number)
+    figures, opens = day_dict(day), hours_of(day)[0]
+    name = f"{slugify(day.name) or 'day'}-{day.date.isoformat()}.{form}"
+    if form == "pdf":
+        return sheet_pdf(figures, kept.number, opens, kept.plan), name, "application/pdf"
+    if form == "ics":
+        content = calendar(str(day.pk), day.name, opens, kept.made_at, kept.plan, kept.number)
+        return content, name, "text/calendar; charset=utf-8"
+    if form == "csv":
+        return as_csv(opens, kept.plan), name, "text/csv; charset=utf-8"
+    if form == "json":
+        return as_json(figures, kept.number, opens, kept.plan), name, "application/json"
+    raise DomainError("not_found", f"A day goes out as one of {', '.join(FORMS)}.")
 
 
 def stop_search(*, actor: User, day_id: UUID) -> None:

@@ -1,9 +1,13 @@
-"""Background work of days: searching on for a better plan while people already read the first."""
+"""Background work of days: a better plan while people already read the first, and what the plan tells about its day."""
 
 from __future__ import annotations
 
 import logging
+import threading
+from collections.abc import Callable
+from typing import Any
 
+from django.db import connection
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
@@ -12,6 +16,9 @@ from quarry.apps.day.models import DayPlan
 from quarry.apps.day.selectors import roster_of
 
 log = logging.getLogger(__name__)
+SEARCH_S = 20.0
+_LOOK_S = 0.5
+_SEARCH_SHARE = 0.8  # of the bar; the rest is what one more of each thing would do
 
 
 def begin_search(plan: DayPlan) -> None:
@@ -23,8 +30,8 @@ def begin_search(plan: DayPlan) -> None:
 
 
 @app.task(name="better_day_plan", queue="plans")
-def better_day_plan(plan_id: int) -> None:
-    """Search for a better plan until the rounds are over, the bound is met, or somebody stops it."""
+def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
+    """Search for a better plan until the time is up, none can end earlier, or somebody stops it."""
     with scopes_disabled():
         row = DayPlan.objects.select_related("organisation", "day__supply__model").filter(pk=plan_id).first()
     if row is None or row.state == "stopped":
@@ -32,20 +39,71 @@ def better_day_plan(plan_id: int) -> None:
     with scope(organisation=row.organisation):
         mine = DayPlan.objects.filter(pk=plan_id)
         mine.update(state="searching", progress=0)
-
-        def report(share: float) -> bool:
-            return bool(mine.filter(state="searching").update(progress=share))
-
         try:
             r = roster_of(row.day)
             if bridge.fingerprint(r) != row.fingerprint:
                 mine.update(state="old")
                 return
-            better, proven = bridge.better_plan(r, row.plan["finish_s"], report)
+            plan = bridge.with_insight(r, row.plan, grid=False)
+            mine.update(plan=plan)
+            with _Watch(plan_id, limit_s) as watch:
+                plan, proven = bridge.better_plan(r, plan, limit_s, watch.on_stop, watch.on_better)
+            stopped = watch.stopped
+
+            def report(share: float) -> bool:
+                mine.update(progress=_SEARCH_SHARE + (1 - _SEARCH_SHARE) * share)
+                return not mine.filter(state="stopped").exists()
+
+            plan = bridge.with_insight(r, plan, report, grid=not stopped)
         except bridge.PlanError:
             log.exception("the search for a better plan of day %s ended early", row.day_id)
             mine.update(state="stopped")
             return
-        if better is not None:
-            mine.update(plan=better)
+        mine.update(plan=plan)
         mine.filter(state="searching").update(state="proven" if proven else "best", progress=1)
+
+
+class _Watch:
+    """Looks twice a second whether somebody stopped the search, and says how far it is; in a thread of its own."""
+
+    def __init__(self, plan_id: int, limit_s: float) -> None:
+        self.plan_id, self.limit_s = plan_id, limit_s
+        self.stopped = False
+        self._stop: list[Callable[[], None]] = []
+        self._done = threading.Event()
+        self._thread = threading.Thread(target=self._look, daemon=True)
+
+    def on_stop(self, stop: Callable[[], None]) -> None:
+        """Take the function that ends the search."""
+        self._stop.append(stop)
+        if self.stopped:
+            stop()
+
+    def on_better(self, finish_s: float, bound_s: float) -> None:
+        """Take note of a better plan."""
+        log.debug("plan %s ends at %.0f s, none before %.0f s", self.plan_id, finish_s, bound_s)
+
+    def _look(self) -> None:
+        waited = 0.0
+        try:
+            while not self._done.wait(_LOOK_S):
+                waited += _LOOK_S
+                with scopes_disabled():
+                    mine = DayPlan.objects.filter(pk=self.plan_id)
+                    state = mine.values_list("state", flat=True).first()
+                    if state == "searching":
+                        mine.filter(state="searching").update(progress=_SEARCH_SHARE * min(1.0, waited / self.limit_s))
+                    elif state is not None:
+                        self.stopped = True
+                        for stop in self._stop:
+                            stop()
+        finally:
+            connection.close()
+
+    def __enter__(self) -> _Watch:
+        self._thread.start()
+        return self
+
+    def __exit__(self, *_: Any) -> None:
+        self._done.set()
+        self._thread.join(timeout=5)

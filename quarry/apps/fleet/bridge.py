@@ -20,6 +20,8 @@ from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.give import PackToday
 from quarry.core.ground.mapping import Camera as CameraRecord
 from quarry.core.power.charging import ChargeLaw
+from quarry.core.power.generator import generator_w
+from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.power.supply import Supply as SupplyRecord
 from quarry.core.power.supply import can_give_w
 from quarry.core.rotation.model import Charger as ChargerRecord
@@ -139,10 +141,25 @@ def charger_record(row: Charger, number: int) -> ChargerRecord:
     return ChargerRecord(f"{number}", row.model.ports, modes, row.model.cap_w)
 
 
-def supply_watts(model: SupplyModel) -> float:
-    """Return what a supply can give after headroom. [W]"""
+def supply_watts(model: SupplyModel, elevation_m: float = 0.0, air_c: float = 15.0) -> float:
+    """Return what a supply can give after headroom; a generator less in thin or hot air. [W]"""
     record = SupplyRecord(model.name, model.rated_w, model.headroom_frac)
-    return can_give_w(record.rated_w, record.headroom_frac)
+    rated = generator_w(record.rated_w, elevation_m, air_c) if model.kind == "generator" else record.rated_w
+    return can_give_w(rated, record.headroom_frac)
+
+
+def outlets_of(model: SupplyModel, name: str) -> list[Outlet]:
+    """Return the outlets of a supply; none where they are not known."""
+    many = model.outlets_count > 1
+    return [
+        Outlet(f"{name}, outlet {k}" if many else name, model.outlet_v, model.outlet_a) for k in range(1, model.outlets_count + 1)
+    ]
+
+
+def drawn_of(charger: Charger) -> Drawn:
+    """Return a charger as its outlet sees it: all ports at their fastest, within its own limit."""
+    most = charger.model.ports * max(m["wall_w"] for m in charger.model.modes)
+    return Drawn(charger.name, min(most, charger.model.cap_w or most), charger.model.power_factor)
 
 
 _OPTIONAL_OF_PACKS = (
@@ -193,6 +210,9 @@ def check(row: object) -> None:
             _check_charger(row)
         elif isinstance(row, SupplyModel):
             supply_watts(row)
+            outlets_of(row, row.name)
+            require_range(row.outlets_count, 0, 12, "outlets_count", "Outlets", "")
+            require_range(row.tank_l if row.tank_l is not None else 1.0, 0.5, 2000.0, "tank_l", "Tank", "L")
     except CoreError as bad:
         bad.field = bad.field.rsplit(".", 1)[-1]
         raise
@@ -205,5 +225,6 @@ def _check_charger(row: ChargerModel) -> None:
     for mode in row.modes:
         require_range(float(mode["pack_w"]), 5, 20_000, "modes", f"Power into a pack at rate {mode['name']}", "W")
         require_range(float(mode["wall_w"]), float(mode["pack_w"]), 30_000, "modes", f"Power drawn at rate {mode['name']}", "W")
+    require_range(row.power_factor, 0.3, 1.0, "power_factor", "Power factor", "")
     if row.cap_w is not None:
         require_range(row.cap_w, min(m["wall_w"] for m in row.modes), 100_000, "cap_w", "Limit of all ports together", "W")

@@ -111,16 +111,27 @@ class ChargerModel(Thing):
     ports = models.PositiveSmallIntegerField()
     modes = models.JSONField(default=list)
     cap_w = models.FloatField(null=True, blank=True)
+    power_factor = models.FloatField(default=0.95)
 
 
 class SupplyModel(Thing):
-    """A kind of generator, mains outlet or vehicle supply."""
+    """A kind of generator, mains outlet or vehicle supply.
+
+    ``outlets_count`` equal outlets, each behind a breaker of ``outlet_a`` at ``outlet_v``; 0: they are not known.
+    """
 
     kind = models.CharField(
         max_length=10, choices=[("generator", "Generator"), ("mains", "Mains"), ("vehicle", "Vehicle")], default="generator"
     )
     rated_w = models.FloatField()
     headroom_frac = models.FloatField(default=0.2)
+    outlets_count = models.PositiveSmallIntegerField(default=0)
+    outlet_a = models.FloatField(default=16.0)
+    outlet_v = models.FloatField(default=230.0)
+    fuel = models.CharField(
+        max_length=8, choices=[("", "None"), ("petrol", "Petrol"), ("diesel", "Diesel")], default="", blank=True
+    )
+    tank_l = models.FloatField(null=True, blank=True)
 
 
 class Aircraft(Thing):

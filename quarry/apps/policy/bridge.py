@@ -12,8 +12,9 @@ from quarry.core.limits.verdict import BandPolicy, band_policy
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.policy import policy_of as pack_policy_of
+from quarry.core.rotation.chance import SETTINGS as CHANCE_SETTINGS
 
-SETTINGS: tuple[Setting, ...] = (*PACK_SETTINGS, *COLD_SETTINGS, *LIMIT_SETTINGS)
+SETTINGS: tuple[Setting, ...] = (*PACK_SETTINGS, *COLD_SETTINGS, *LIMIT_SETTINGS, *CHANCE_SETTINGS)
 PolicyError = CoreError
 
 
@@ -38,12 +39,18 @@ def cold(own: dict[str, Any]) -> dict[str, Any]:
     return {s.key.removeprefix("cold."): mine.get(s.key, s.default) for s in COLD_SETTINGS}
 
 
+def scatter(own: dict[str, Any]) -> dict[str, float]:
+    """Return how times spread about planned ones."""
+    mine = values(own)
+    return {s.key.removeprefix("scatter."): float(mine.get(s.key, s.default)) for s in CHANCE_SETTINGS}
+
+
 def check(own: dict[str, Any]) -> None:
     """Raise `PolicyError` at the key of a setting that cannot stand."""
     pack_policy(own)
     bands(own)
     mine = values(own)
-    for setting in COLD_SETTINGS:
+    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS):
         if setting.key in mine:
             check_value(setting, mine[setting.key])
 

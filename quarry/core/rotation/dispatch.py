@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import heapq
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import product
 from typing import Final, NamedTuple
@@ -80,6 +81,8 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7) -> 
         plays = min(60, max(12, _WORK_PER_PLAY // max(1, len(task.flights))))
     best_rule, best = _search(task, plays, seed)
     if best is None:
+        best_rule, best = _late_first(task, plays, seed)
+    if best is None:
         raise Infeasible(
             "No schedule was found in the hours of the day: packs are not full in time. Add packs, ports or hours.",
             "windows",
@@ -120,15 +123,47 @@ def _rules(task: RotationTask) -> list[Rule]:
     return [Rule(o, r, f, y) for y, f, r, o in product(reflies, firsts, rates, orders)]
 
 
-def _search(task: RotationTask, plays: int, seed: int) -> tuple[Rule, _Play | None]:
+_Score = tuple[float, float, float]
+
+
+def _soonest(play: _Play) -> _Score:
+    return 0.0, play.makespan_s, float(play.squares)
+
+
+def _late_first(task: RotationTask, plays: int, seed: int) -> tuple[Rule, _Play | None]:
+    """Search where no play fits the hours: flights may run late at first, and the least late day is bettered until none is."""
+    hours = {f.id: f.windows if f.windows is not None else task.windows for f in task.flights}
+    if all(h is None for h in hours.values()):
+        return Rule(ORDERS[0], RATES[0], longest_first=False, refly=False), None
+
+    def longer(windows: tuple[tuple[float, float], ...] | None) -> tuple[tuple[float, float], ...] | None:
+        return windows if windows is None else (*windows[:-1], (windows[-1][0], math.inf))
+
+    def lateness(play: _Play) -> _Score:
+        late = 0.0
+        for f in play.flights:
+            within = hours[f.flight]
+            late += 0.0 if within is None else max(0.0, f.landing_s - within[-1][1] - 1e-6)
+        return late, play.makespan_s, float(play.squares)
+
+    flights = tuple(replace(f, windows=longer(f.windows)) for f in task.flights)
+    open_ended = replace(task, windows=longer(task.windows), flights=flights)
+    for again in range(3):
+        rule, play = _search(open_ended, 2 * plays, seed + again, lateness)
+        if play is None or lateness(play)[0] <= 0:
+            return rule, play
+    return rule, None
+
+
+def _search(task: RotationTask, plays: int, seed: int, judge: Callable[[_Play], _Score] = _soonest) -> tuple[Rule, _Play | None]:
     rng = np.random.default_rng(seed)
-    scored: list[tuple[tuple[float, int], Rule, _Play]] = []
+    scored: list[tuple[_Score, Rule, _Play]] = []
     rules = _rules(task)[: max(4, plays // 2)]
     known = _Lengths(task)
     for rule in rules:
         play = _play(task, rule, known)
         if play is not None:
-            scored.append(((play.makespan_s, play.squares), rule, play))
+            scored.append((judge(play), rule, play))
     if not scored:
         return rules[0], None
     scored.sort(key=lambda s: s[0])
@@ -138,14 +173,14 @@ def _search(task: RotationTask, plays: int, seed: int) -> tuple[Rule, _Play | No
     several = any(len(c.modes) > 1 for c in task.chargers)
     (score, rule, best) = pool[0]
     for n in range(plays - len(rules)):
-        if score[0] <= bound + 1e-6:
+        if score[0] <= 0 and score[1] <= bound + 1e-6:
             break
         source = rule if n % 3 else pool[n // 3 % len(pool)][1]
         candidate = _shifted(source, count, rng, several=several)
-        play = _play(task, candidate, known, give_up_s=score[0])
+        play = _play(task, candidate, known, give_up_s=score[1] if judge is _soonest else math.inf)
         if play is None:
             continue
-        new = (play.makespan_s, play.squares)
+        new = judge(play)
         if new <= score:
             score, rule, best = new, candidate, play
     return rule, best
@@ -264,6 +299,8 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
             key = 1e-3 * since - left_by_type.get(sets[j].type, 0) * known.pace_s(sets[j].type)
         else:
             key = since - 1e5 * (left_to_charge[j] < sets[j].packs)
+        if sets[j].first and not visit[j]:
+            return -1e12
         if shift:
             key += 900.0 * shift[(j * 7 + visit[j] * n_sets) % len(shift)]
         return key

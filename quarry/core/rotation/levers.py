@@ -1,7 +1,7 @@
 """What holds a day back: the same day with one more, or one less, of each thing, and over a grid of packs and ports.
 
-Every answer comes from the same dispatcher, and never contradicts another: one more of something can always be left
-unused, so its day ends no later than the day without it.
+No answer contradicts another: one more of something can always be left unused, so its day ends no later than the day
+without it, and one less never helps.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from quarry.core.rotation.model import FULL, Charger, Craft, PackSet, Rotation, 
 from quarry.core.rotation.steady import ports_needed
 
 Thing = Literal["set", "full_set", "charged", "port", "power", "aircraft", "hour", "rest", "swap"]
-Finish = Callable[[RotationTask], float]
+Finish = Callable[[RotationTask], float]  # when a changed day would end; raises `CoreError` if it cannot be flown
 _EXTRA = "one more"
 
 
@@ -35,11 +35,12 @@ class Lever:
     why_not: str = ""
 
 
-def _finish(task: RotationTask, plays: int | None = None) -> float:
+def by_rule(task: RotationTask, plays: int | None = None) -> float:
+    """Return when a day ends that the dispatcher plans. [s]"""
     return dispatch(task, plays=plays).makespan_s
 
 
-def levers(task: RotationTask, finish_s: float, power_step_w: float = 500.0) -> tuple[Lever, ...]:
+def levers(task: RotationTask, finish_s: float, finish: Finish = by_rule, power_step_w: float = 500.0) -> tuple[Lever, ...]:
     """Return what one more and one less of each thing would do, the greatest saving first.
 
     Parameters
@@ -48,17 +49,21 @@ def levers(task: RotationTask, finish_s: float, power_step_w: float = 500.0) -> 
         The day as it is.
     finish_s : float
         When its best known plan ends.
+    finish : callable
+        How changed days are planned: by the dispatcher, or as well as the day itself was.
     power_step_w : float
         How much more, or less, the supply gives in its lever. [W]
     """
-    found = [_tried(thing, by, words, changed, finish_s) for thing, by, words, changed in _changes(task, power_step_w)]
+    found = [_tried(thing, by, words, changed, finish_s, finish) for thing, by, words, changed in _changes(task, power_step_w)]
     return tuple(sorted(found, key=lambda x: (x.by < 0, -(x.saves_s if x.saves_s is not None else -math.inf))))
 
 
-def _tried(thing: Thing, by: int, words: str, changed: RotationTask, finish_s: float) -> Lever:
+def _tried(thing: Thing, by: int, words: str, changed: RotationTask, finish_s: float, finish: Finish) -> Lever:
     try:
-        ends = _finish(changed)
+        ends = finish(changed)
     except CoreError as bad:
+        if by > 0:  # by rule no day was found; the day as it is can still be flown
+            return Lever(thing, by, words, finish_s, 0.0)
         return Lever(thing, by, words, None, None, bad.message)
     # More can be left unused, less cannot help: the plays by rule are not perfect, what they are held against is.
     ends = min(ends, finish_s) if by > 0 else max(ends, finish_s)
@@ -208,7 +213,7 @@ def packs_by_ports(
                 row.append(None)
                 continue
             try:
-                row.append(finish_s if (a, b) == (n, k) else _finish(with_ports(with_sets(task, kind, a - n), b - k), 24))
+                row.append(finish_s if (a, b) == (n, k) else by_rule(with_ports(with_sets(task, kind, a - n), b - k), 24))
             except CoreError:
                 row.append(None)
         rows.append(row)

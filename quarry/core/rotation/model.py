@@ -44,7 +44,7 @@ class PackSet:
     """Packs that fly together.
 
     ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time.
-    ``from_s`` is when the set is there.
+    ``from_s`` is when the set is there; ``first``: its first charge goes before all others that wait then.
     """
 
     id: str
@@ -55,6 +55,7 @@ class PackSet:
     slowness: float = 1.0
     law: ChargeLaw = CONSTANT_POWER
     from_s: float = 0.0
+    first: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -157,8 +157,11 @@ class FullModel:
                     item = self._item(s.id, k, again, s.start_frac)
                     self.arrivals[s.id] = item
                     m.add(item.back == self.end + 1).only_enforce_if(~again)
-                    for c in item.charges:
+                    for p, c in enumerate(item.charges):
                         m.add(c.start >= up(s.from_s)).only_enforce_if(again)
+                        fixed = min((x.start_s for x in self.first.charges if (x.set, x.pack) == (s.id, p)), default=None)
+                        if s.first and fixed is not None:
+                            m.add(c.start == up(fixed))
                     away[k].append(m.new_interval_var(0, item.back, item.back, ""))
                     last[k].append(~again)
                 elif s.from_s > 0:

@@ -103,7 +103,10 @@ class _PartialModel:
             k = next(k for k, kind in enumerate(self.kinds) if s in kind.sets)
             start = math.floor(_ALL * s.start_frac + 1e-6)
             level = m.new_constant(start)
+            fixed = min((c.start_s for c in self.first.charges if c.set == s.id), default=None)
             self.fill[s.id] = self._filling(s.id, [(k, m.new_constant(1))], level, level, up(s.from_s), up(s.from_s))
+            if s.first and fixed is not None and self.fill[s.id].packs:
+                m.add(self.fill[s.id].packs[0][0] == up(fixed)).only_enforce_if(self.fill[s.id].charged)
 
     def _filling(self, name: str, marks: list[tuple[int, Any]], level: Any, left: Any, may: Any, landed: Any) -> _Filling:
         m = self.m

@@ -117,6 +117,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
             "swap_s": 240,
             "rest_after_flight_s": 720,
             "rest_after_charge_s": 420,
+            "elevation_m": 380,
             "supply_id": known["Trailer set"],
             "charger_ids": [known[c["name"]] for c in scene.CHARGERS],
             "crew_ids": [p.pk for p in people[:3]],

@@ -11,7 +11,13 @@
   import Why from '$shared/working/Why.svelte';
   import { DayState } from './day.svelte';
   import DaySetup from './DaySetup.svelte';
+  import Fixed from './Fixed.svelte';
+  import Holds from './Holds.svelte';
+  import Packing from './Packing.svelte';
+  import { withPin, wordsOf, type Pin } from './pins';
   import Section from './Section.svelte';
+  import Sure from './Sure.svelte';
+  import Versions from './Versions.svelte';
 
   let { id }: { id: string } = $props();
   const planner = new DayState();
@@ -20,6 +26,7 @@
   let people = $state.raw<Schemas['PersonOut'][]>([]);
   let chosen = $state('');
   let setup = $state(false);
+  let lower = $state<'' | 'plans' | 'packing'>('');
   let copying = $state(false);
   let toDate = $state('');
   $effect(() => {
@@ -71,6 +78,9 @@
       { id: 'setup', label: 'What the day is made of', keys: 'E', run: () => (setup = !setup) },
       { id: 'copy-day', label: 'Copy this day', keys: 'C', run: () => (copying = true) },
       { id: 'print-day', label: 'Print this day', keys: 'P', run: () => window.print() },
+      { id: 'day-sheet', label: 'Day sheet as PDF', run: () => (location.href = out('pdf')) },
+      { id: 'plans', label: 'Plans of this day, side by side', keys: 'V', run: () => (lower = lower === 'plans' ? '' : 'plans') },
+      { id: 'packing', label: 'What to take', keys: 'K', run: () => (lower = lower === 'packing' ? '' : 'packing') },
       { id: 'stop', label: 'Stop searching for a better plan', run: () => planner.stop() },
     ]),
   );
@@ -78,6 +88,18 @@
     if (day && !day.jobs.length) setup = true;
   });
 
+  const out = (form: string) => `/api/days/${id}/out/${form}`;
+  const FORMS = [
+    { form: 'pdf', label: 'Day sheet' },
+    { form: 'ics', label: 'Calendar' },
+    { form: 'csv', label: 'CSV' },
+    { form: 'json', label: 'JSON' },
+  ];
+  function fix(p: Pin) {
+    const before = day!.pins ?? [];
+    void planner.change({ pins: withPin(before, p) });
+    notices.say(`Fixed: ${wordsOf(p)}`, { undo: () => void planner.change({ pins: before }) });
+  }
   async function copy(e: SubmitEvent) {
     e.preventDefault();
     const { data, problem } = await ask<Schemas['DayAnswer']>(
@@ -119,7 +141,10 @@
           </div>
         {/each}
       </div>
-      {#if plan}<Section {day} {plan} bind:chosen />
+      {#if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} />
+        {#if plan.why.length}<p class="quiet m-0 mt-2 text-[13px]" data-testid="why">
+            Planned anew: {plan.why.slice(0, 3).join('; ')}{plan.why.length > 3 ? ` and ${plan.why.length - 3} more` : ''}.
+          </p>{/if}
       {:else if planner.problem}
         <div class="my-6 rounded border-2 border-madder bg-wash-madder p-4" role="alert" data-testid="day-problem">
           <b>This day cannot be planned yet.</b>
@@ -130,6 +155,18 @@
       {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
         </p>{/each}
+      <section class="no-print mt-5 border-t-[1.5px] border-ink pt-3" aria-label="Fixed, plans, packing">
+        <div class="mb-3 flex flex-wrap gap-2">
+          <button class="button" aria-pressed={lower === 'plans'} onclick={() => (lower = lower === 'plans' ? '' : 'plans')}
+            >Plans side by side</button>
+          <button class="button" aria-pressed={lower === 'packing'} onclick={() => (lower = lower === 'packing' ? '' : 'packing')}
+            >What to take</button>
+          {#if plan}{#each FORMS as f (f.form)}<a class="button" href={out(f.form)} download>{f.label}</a>{/each}{/if}
+        </div>
+        {#if plan && lower === 'plans'}<Versions {day} {plan} />{/if}
+        {#if plan && lower === 'packing'}<Packing {id} number={plan.number} />{/if}
+        <div class="mt-3"><Fixed {planner} {plan} {writable} /></div>
+      </section>
       <section class="no-print mt-5 border-t-[1.5px] border-ink pt-3" aria-label="What the day is made of">
         <button class="button plain -ml-3 mb-2 text-[15px]" aria-expanded={setup} onclick={() => (setup = !setup)}
           ><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button>
@@ -192,6 +229,12 @@
               <dd class="font-semibold text-lichen">{hours(saved)}</dd>
             </div>{/if}
         </dl>
+        <h2 class="mt-5">How sure</h2>
+        {#if plan.chance}<Sure {day} {plan} />{:else}<p class="quiet mt-1 text-[13px]" role="status">
+            Being worked out in the background …
+          </p>{/if}
+        <h2 class="mt-5">What holds the day back</h2>
+        <Holds {day} {plan} />
         <h2 class="mt-5 flex justify-between">
           <span>Waits for packs</span><span
             ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span>
@@ -238,14 +281,26 @@
             </li>
           {:else}<li class="quiet py-2">No calls.</li>{/each}
         </ol>
-        {#if plan.can_give_w !== null}<p class="mt-3 text-[13px]">
-            The supply can give <Why
+        {#if plan.can_give_w !== null}
+          <h2 class="mt-5">Supply</h2>
+          <p class="m-0 mt-1 text-[13px]">
+            Can give <Why
               text="{(plan.can_give_w / 1000).toFixed(2)} kW"
               name="what the supply can give"
               of="days"
               id={day.id}
-              key="supply" />.
-          </p>{/if}
+              key="supply" /> for hours{#if plan.supply.each.some((s) => s.generator)}, at {Math.round(plan.supply.elevation_m)} m and
+              {Math.round(plan.supply.air_c)} °C{/if}.
+          </p>
+          {#each plan.supply.each as s (s.name)}
+            {#if s.litres}<p class="m-0 mt-1 text-[13px]">
+                {s.name}: {s.litres.toFixed(1)} l of {s.fuel}{#if s.refuel_s.length}, refuel {(s.refuel_s as number[])
+                    .map((t) => clock(day.opens, t))
+                    .join(', ')}{/if}.
+              </p>{/if}
+          {/each}
+          {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-[13px]">{c} → {o}</p>{/each}
+        {/if}
       {:else}<h2>Last landing</h2>
         <p class="quiet mt-2">No plan yet.</p>{/if}
       <div class="no-print mt-4 flex gap-2">

@@ -23,6 +23,10 @@
   const free = $derived(jobs.filter((j) => !day.jobs.some((d) => d.job_id === j.id)));
   const minutesOf = (key: 'swap_s' | 'rest_after_flight_s' | 'rest_after_charge_s') => day[key];
 
+  const more = $derived(day.more_supply_ids ?? []);
+  const schools = $derived({ packs: 'full', rates: 'any', aim: 'finish', ...day.schools } as Required<Schemas['SchoolsIO']>);
+  const school = (part: Partial<Schemas['SchoolsIO']>) => void planner.change({ schools: { ...schools, ...part } });
+
   function drop(text: string, part: { jobs: typeof day.jobs } | { pauses: typeof day.pauses }) {
     const before = 'jobs' in part ? { jobs: day.jobs } : { pauses: day.pauses };
     void planner.change(part);
@@ -148,6 +152,37 @@
       disabled={off}
       onchange={(v) => planner.change({ rest_after_charge_s: v })}
       problem={planner.problemAt('rest_after_charge_s')} />
+    <h2 class="mt-2">How it is planned</h2>
+    <Choice
+      label="Packs take off"
+      value={schools.packs}
+      disabled={off}
+      options={[
+        { value: 'full', label: 'full only' },
+        { value: 'need', label: 'charged to the need' },
+      ]}
+      onchange={(v) => school({ packs: v as 'full' })}
+      problem={planner.problemAt('schools.packs')} />
+    <Choice
+      label="Charge"
+      value={schools.rates}
+      disabled={off}
+      options={[
+        { value: 'any', label: 'gently where nobody waits' },
+        { value: 'gentle', label: 'always gently' },
+      ]}
+      onchange={(v) => school({ rates: v as 'any' })}
+      problem={planner.problemAt('schools.rates')} />
+    <Choice
+      label="Best is"
+      value={schools.aim}
+      disabled={off}
+      options={[
+        { value: 'finish', label: 'the earliest end' },
+        { value: 'sure', label: 'the surest end' },
+      ]}
+      onchange={(v) => school({ aim: v as 'finish' })}
+      problem={planner.problemAt('schools.aim')} />
   </section>
 
   <section class="flex flex-col gap-5">
@@ -230,7 +265,23 @@
         disabled={off}
         options={(fleet?.supplies ?? []).map((s) => ({ value: s.id, label: s.name }))}
         onchange={(v) => planner.change({ supply_id: v || null })}
-        problem={planner.problemAt('supply')} />
+        problem={planner.problemAt('supply', 'supply_id')} />
+      {#each (fleet?.supplies ?? []).filter((s) => day.supply_id && s.id !== day.supply_id) as s (s.id)}
+        <label class="flex min-h-[var(--target)] items-center gap-2"
+          ><input
+            type="checkbox"
+            class="size-4"
+            disabled={off}
+            checked={more.includes(s.id)}
+            onchange={() => planner.change({ more_supply_ids: toggle(more, s.id) })} />and {s.name}</label>
+      {/each}
+      <NumberField
+        label="Height of the site"
+        quantity="m"
+        value={day.elevation_m ?? 0}
+        disabled={off}
+        onchange={(v) => planner.change({ elevation_m: v })}
+        problem={planner.problemAt('elevation_m')} />
     </div>
     <div>
       <h2 class="mb-2">Crew</h2>

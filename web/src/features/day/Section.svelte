@@ -1,16 +1,43 @@
 <!-- The section of a day: hours across, each pack a bed whose height is its charge and whose fill is its state. -->
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
-  import { clock, percent, secondsOf } from '$shared/format/units';
+  import { clock, hours as inHours, percent, secondsOf } from '$shared/format/units';
   import { STATE_WORDS } from '$shared/format/words';
   import { help } from '$shared/ui/help.svelte';
   import type { Day, DayPlan } from './day.svelte';
+  import { pin, snapped, type Pin } from './pins';
 
-  let { day, plan, chosen = $bindable() }: { day: Day; plan: DayPlan; chosen: string } = $props();
+  interface Props {
+    day: Day;
+    plan: DayPlan;
+    chosen: string;
+    /** Beside another section: no keys of its own, no table. */
+    quiet?: boolean;
+    onpin?: (p: Pin) => void;
+  }
+  let { day, plan, chosen = $bindable(), quiet = false, onpin }: Props = $props();
+  const uid = $props.id();
   let width = $state(950);
   let table = $state(false);
+  let view = $state.raw<[number, number] | null>(null);
+  let plumb = $state<number | null>(null);
+  let tells = $state('');
+  let svg = $state<SVGSVGElement | null>(null);
+  let drag = $state.raw<{ flight: string; from: number; from0: number; x: number; y: number; moved: boolean } | null>(null);
+  let pan = $state.raw<{ x: number; view: [number, number] } | null>(null);
+  const LEAST = 900;
+  const WEEK = 7 * 86_400;
   $effect(() =>
-    help.offer('section', [{ id: 'table', label: 'The section as a table', keys: 'T', run: () => (table = !table) }]),
+    quiet
+      ? undefined
+      : help.offer('section', [
+          { id: 'table', label: 'The section as a table', keys: 'T', run: () => (table = !table) },
+          { id: 'closer', label: 'Closer', keys: '+', run: () => zoom(0.6) },
+          { id: 'wider', label: 'Wider', keys: '-', run: () => zoom(1 / 0.6) },
+          { id: 'whole', label: 'The whole day', keys: '0', run: () => (view = null) },
+          { id: 'earlier', label: 'Earlier', keys: '[', run: () => shift(-0.25) },
+          { id: 'later', label: 'Later', keys: ']', run: () => shift(0.25) },
+        ]),
   );
   const LEFT = 150;
   const RIGHT = 14;
@@ -48,13 +75,106 @@
   const shown = $derived(
     Math.min(plan.length_s, Math.max(plan.finish_s, ...(plan.load as [number, number][]).slice(-1).map((l) => l[0])) + 1500),
   );
-  const x = $derived(scaleLinear([0, shown], [LEFT, width - RIGHT]));
+  const span = $derived<[number, number]>(view ?? [0, shown]);
+  const x = $derived(scaleLinear(span, [LEFT, width - RIGHT]));
+  const STEPS = [60, 300, 900, 1800, 3600, 7200, 14_400, 43_200, 86_400];
   const ticks = $derived.by(() => {
     const open = secondsOf(day.opens);
-    const step = shown / (width - LEFT) > 60 ? 7200 : 3600;
-    const first = Math.ceil(open / step) * step - open;
-    return Array.from({ length: Math.max(0, Math.floor((shown - first) / step) + 1) }, (_, k) => first + k * step);
+    const step = STEPS.find((t) => (t / (span[1] - span[0])) * (width - LEFT) > 62) ?? 86_400;
+    const first = Math.ceil((open + span[0]) / step) * step - open;
+    return Array.from({ length: Math.max(0, Math.floor((span[1] - first) / step) + 1) }, (_, k) => first + k * step);
   });
+  function show(a: number, b: number) {
+    const length = Math.min(WEEK, Math.max(LEAST, b - a));
+    const middle = (a + b) / 2;
+    view = [middle - length / 2, middle + length / 2];
+  }
+  function zoom(by: number, at = (span[0] + span[1]) / 2) {
+    show(at - (at - span[0]) * by, at + (span[1] - at) * by);
+  }
+  function shift(share: number) {
+    const by = share * (span[1] - span[0]);
+    show(span[0] + by, span[1] + by);
+  }
+  const local = (e: PointerEvent | WheelEvent) => {
+    const box = svg!.getBoundingClientRect();
+    return { x: e.clientX - box.left, y: e.clientY - box.top };
+  };
+  function wheel(e: WheelEvent) {
+    if (!e.ctrlKey && !e.metaKey) return;
+    e.preventDefault();
+    zoom(e.deltaY > 0 ? 1.25 : 0.8, x.invert(local(e).x));
+  }
+  function down(e: PointerEvent) {
+    if (e.button || quiet) return;
+    pan = { x: local(e).x, view: span };
+  }
+  function move(e: PointerEvent) {
+    const at = local(e);
+    plumb = at.x > LEFT ? x.invert(at.x) : null;
+    if (drag) {
+      const moved = drag.moved || Math.hypot(at.x - drag.x, at.y - drag.y) > 6;
+      drag = { ...drag, x: moved ? at.x : drag.x, y: moved ? at.y : drag.y, moved };
+    } else if (pan && e.buttons) {
+      const by = ((pan.x - at.x) / (width - LEFT - RIGHT)) * (pan.view[1] - pan.view[0]);
+      if (Math.abs(by) > 30 && view) show(pan.view[0] + by, pan.view[1] + by);
+    }
+  }
+  /** A sortie let go on a pack is fixed to it, along the hours not before that time. */
+  function up() {
+    pan = null;
+    const d = drag;
+    drag = null;
+    if (!d) return;
+    if (!d.moved) {
+      chosen = chosen === d.flight ? '' : d.flight;
+      return;
+    }
+    const row = places.find((p) => d.y >= p.y && d.y <= p.y + p.h && p.pack.set);
+    const f = plan.flights.find((o) => o.flight === d.flight)!;
+    if (row) {
+      if (row.pack.set !== f.set) onpin?.(pin({ kind: 'set', flight: d.flight, set: row.pack.set }));
+    } else if (d.y < packsTop) {
+      const takeoff = x.invert(d.x) - d.from;
+      if (Math.abs(takeoff - f.takeoff_s) > 150)
+        onpin?.(pin({ kind: 'takeoff', flight: d.flight, from: snapped(secondsOf(day.opens), takeoff) }));
+    }
+  }
+  type PlannedFlight = DayPlan['flights'][number];
+  const tellFlight = (f: PlannedFlight) =>
+    `${f.flight}: ${aircraftName(f.aircraft)} ${clock(day.opens, f.takeoff_s)} to ${clock(day.opens, f.landing_s)} (${inHours(f.landing_s - f.takeoff_s)}) on ${f.set}, lands with ${percent(f.landing_frac)}${plan.pins.some((p) => p.flight === f.flight) ? '; fixed by hand' : ''}`;
+  const tellBed = (p: Pack, b: Bed) => {
+    const c = b.curve as [number, number][];
+    return `${p.name}: ${STATE_WORDS[b.state] ?? b.state}${b.state === 'charging' ? ` on port ${b.label}` : b.label ? ` ${b.label}` : ''} ${clock(day.opens, b.start_s)} to ${clock(day.opens, b.end_s)} (${inHours(b.end_s - b.start_s)}), ${percent(c[0]![1])} to ${percent(c.at(-1)![1])}, ${Math.round(b.c[0])} to ${Math.round(b.c[1])} °C`;
+  };
+  function flightKeys(e: KeyboardEvent, f: PlannedFlight) {
+    const order = [...plan.flights].sort((a, b) => a.takeoff_s - b.takeoff_s);
+    const mine = order.filter((o) => o.aircraft === f.aircraft);
+    const at = mine.findIndex((o) => o.flight === f.flight);
+    let to: PlannedFlight | undefined;
+    if (e.key === 'ArrowRight') to = mine[at + 1];
+    else if (e.key === 'ArrowLeft') to = mine[at - 1];
+    else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+      const lane = plan.aircraft.findIndex((a) => a.id === f.aircraft) + (e.key === 'ArrowDown' ? 1 : -1);
+      const near = order.filter((o) => o.aircraft === plan.aircraft[lane]?.id);
+      to = near.sort((a, b) => Math.abs(a.takeoff_s - f.takeoff_s) - Math.abs(b.takeoff_s - f.takeoff_s))[0];
+    } else if (e.key === 'Enter' || e.key === ' ') chosen = chosen === f.flight ? '' : f.flight;
+    else if ((e.key === '<' || e.key === '>') && onpin) {
+      const by = e.key === '>' ? 300 : -300;
+      onpin(pin({ kind: 'takeoff', flight: f.flight, from: snapped(secondsOf(day.opens), f.takeoff_s + by) }));
+    } else return;
+    e.preventDefault();
+    e.stopPropagation();
+    if (to) svg?.querySelector<SVGGElement>(`[data-flight="${to.flight}"]`)?.focus();
+  }
+  /** The top edge of a bed is its temperature, by thickness and tone. */
+  function warmth(b: Bed): { stroke: string; 'stroke-width': number; 'stroke-dasharray': string } {
+    const c = Math.max(b.c[0], b.c[1]);
+    if (Math.min(b.c[0], b.c[1]) < 10) return { stroke: 'var(--ink)', 'stroke-width': 1.6, 'stroke-dasharray': '1.5 3' };
+    if (c > 50) return { stroke: 'var(--madder)', 'stroke-width': 3, 'stroke-dasharray': '6 3' };
+    if (c > 40) return { stroke: 'var(--copper)', 'stroke-width': 2.6, 'stroke-dasharray': '6 3' };
+    return { stroke: 'var(--ink)', 'stroke-width': 1.3, 'stroke-dasharray': '6 3' };
+  }
   const closed = $derived.by(() => {
     const gaps: [number, number][] = [];
     let at = 0;
@@ -63,7 +183,7 @@
       at = b;
     }
     if (plan.length_s > at + 1) gaps.push([at, plan.length_s]);
-    return gaps.map(([a, b]) => [a, Math.min(b, shown)] as [number, number]).filter(([a, b]) => b > a);
+    return gaps.map(([a, b]) => [Math.max(a, span[0]), Math.min(b, span[1])] as [number, number]).filter(([a, b]) => b > a);
   });
   const most = $derived(Math.max(plan.can_give_w ?? 0, ...(plan.load as [number, number][]).map((l) => l[1]), 1) * 1.12);
   const load = $derived.by(() => {
@@ -72,8 +192,8 @@
     const y = (w: number) => loadTop + LOAD - (w / most) * LOAD;
     return (
       `M${x(0)} ${loadTop + LOAD}` +
-      pts.map((p) => `L${x(Math.min(p[0], shown))} ${y(p[1])}`).join('') +
-      `L${x(Math.min(pts.at(-1)![0], shown))} ${loadTop + LOAD}Z`
+      pts.map((p) => `L${x(p[0])} ${y(p[1])}`).join('') +
+      `L${x(pts.at(-1)![0])} ${loadTop + LOAD}Z`
     );
   });
   const peak = $derived(Math.max(0, ...(plan.load as [number, number][]).map((l) => l[1])));
@@ -87,15 +207,11 @@
     return found;
   });
 
-  const seen = (b: Bed) => (b.curve as [number, number][]).map((p) => [Math.min(p[0], shown), p[1]] as [number, number]);
+  const seen = (b: Bed) => b.curve as [number, number][];
   function shape(b: Bed, y: number, h: number): string {
     const top = (f: number) => y + h - Math.max(0.06, f) * (h - 3);
     const pts = seen(b);
-    return (
-      `M${x(b.start_s)} ${y + h}` +
-      pts.map((p) => `L${x(p[0])} ${top(p[1])}`).join('') +
-      `L${x(Math.min(b.end_s, shown))} ${y + h}Z`
-    );
+    return `M${x(b.start_s)} ${y + h}` + pts.map((p) => `L${x(p[0])} ${top(p[1])}`).join('') + `L${x(b.end_s)} ${y + h}Z`;
   }
   function edge(b: Bed, y: number, h: number): string {
     return seen(b)
@@ -114,7 +230,7 @@
     const top = Math.max(1, (g.limit_m_s ?? 0) * 1.3, ...g.hours.map((h) => h.gust_m_s ?? 0));
     return g.hours
       .map((h, k) => ({ at: (h.start_s + gateEnd(g, k)) / 2, gust: h.gust_m_s }))
-      .filter((p): p is { at: number; gust: number } => p.gust !== null && p.at >= 0 && p.at <= shown)
+      .filter((p): p is { at: number; gust: number } => p.gust !== null)
       .map((p, k) => `${k ? 'L' : 'M'}${x(p.at)} ${y + GATE - (p.gust / top) * GATE}`)
       .join('');
   }
@@ -128,16 +244,29 @@
 
 <div bind:clientWidth={width}></div>
 <svg
+  bind:this={svg}
   {width}
   {height}
-  class="block"
-  role="img"
+  class="block {view ? 'cursor-grab' : ''}"
+  style="touch-action: pan-y"
+  role="group"
+  onwheel={wheel}
+  onpointerdown={down}
+  onpointermove={move}
+  onpointerup={up}
+  onpointerleave={() => {
+    plumb = null;
+    pan = null;
+    drag = null;
+  }}
   aria-label="Section of the day: {plan.flights.length} sorties, last landing {clock(
     day.opens,
     plan.finish_s,
   )}. The table below the section says the same.">
+  <clipPath id="{uid}-hours"
+    ><rect x={LEFT} y="0" width={Math.max(0, width - LEFT - RIGHT)} height={Math.max(0, height)} /></clipPath>
   {#each closed as [a, b] (a)}
-    <rect x={x(a)} y={lanesTop - 4} width={x(b) - x(a)} height={packsTop - lanesTop - 4} fill="url(#p-closed)" />
+    <rect x={x(a)} y={lanesTop - 4} width={Math.max(0, x(b) - x(a))} height={packsTop - lanesTop - 4} fill="url(#p-closed)" />
     {#if x(b) - x(a) > 34}<text x={(x(a) + x(b)) / 2} y={lanesTop + 12} text-anchor="middle" class="small halo">break</text>{/if}
   {/each}
   {#each ticks as t (t)}
@@ -150,15 +279,15 @@
     {@const y = gateTop + n * (GATE + 6)}
     <text x="0" y={y + 14} class="strong">{g.letter} gate</text>
     <text x="0" y={y + 29} class="soft">{g.limit_m_s === null ? 'no gust limit' : `gust, limit ${g.limit_m_s.toFixed(1)}`}</text>
-    <rect x={LEFT} {y} width={width - LEFT - RIGHT} height={GATE} fill="var(--sheet)" stroke="var(--rule)" />
+    <rect x={LEFT} {y} width={Math.max(0, width - LEFT - RIGHT)} height={GATE} fill="var(--sheet)" stroke="var(--rule)" />
     {#each g.hours as h, k (h.start_s)}
-      {@const a = Math.max(0, h.start_s)}
-      {@const b = Math.min(gateEnd(g, k), shown)}
+      {@const a = Math.max(span[0], 0, h.start_s)}
+      {@const b = Math.min(gateEnd(g, k), span[1])}
       {#if b > a && h.word !== 'go'}
         <rect
           x={x(a)}
           {y}
-          width={x(b) - x(a)}
+          width={Math.max(0, x(b) - x(a))}
           height={GATE}
           fill={h.unknown ? 'url(#p-resting)' : h.word === 'no' ? 'url(#p-closed)' : 'url(#p-cooling)'}
           ><title>{h.reasons.join(' ') || 'not known'}</title></rect>
@@ -168,19 +297,48 @@
       {/if}
     {/each}
     {#if g.limit_m_s !== null}<path d="M{LEFT} {limitY(g, y)}H{width - RIGHT}" stroke="var(--madder)" stroke-width="1.5" />{/if}
-    <path d={gusts(g, y)} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 3" />
+    <path
+      d={gusts(g, y)}
+      clip-path="url(#{uid}-hours)"
+      fill="none"
+      stroke="var(--ink)"
+      stroke-width="1.8"
+      stroke-dasharray="6 3" />
   {/each}
   {#each plan.aircraft as a, k (a.id)}
     {@const y = lanesTop + k * LANE}
     <text x="0" y={y + 17} class="strong">{a.name}<tspan class="soft" dx="7">{a.model}</tspan></text>
     <path d="M{LEFT} {y + LANE - 1}H{width - RIGHT}" stroke="var(--rule)" />
     {#each plan.waits.filter((w) => w.aircraft === a.id && w.reason === 'pack') as w (w.flight)}
-      <rect x={x(w.from_s)} y={y + 10} width={Math.max(0, x(w.to_s) - x(w.from_s))} height="6" fill="url(#p-waiting)" />
+      <rect
+        clip-path="url(#{uid}-hours)"
+        x={x(w.from_s)}
+        y={y + 10}
+        width={Math.max(0, x(w.to_s) - x(w.from_s))}
+        height="6"
+        fill="url(#p-waiting)" />
     {/each}
     {#each plan.flights.filter((f) => f.aircraft === a.id) as f (f.flight)}
       {@const w = Math.max(4, x(f.landing_s) - x(f.takeoff_s))}
-      <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-      <g onclick={() => (chosen = chosen === f.flight ? '' : f.flight)} class="cursor-pointer">
+      {@const held = plan.pins.some((p) => p.flight === f.flight)}
+      <g
+        role="button"
+        tabindex="0"
+        data-flight={f.flight}
+        aria-label={tellFlight(f)}
+        aria-pressed={chosen === f.flight}
+        clip-path="url(#{uid}-hours)"
+        transform={drag?.moved && drag.flight === f.flight ? `translate(${drag.x - drag.from0} ${drag.y - y - 12})` : undefined}
+        class="cursor-pointer"
+        onfocus={() => (tells = tellFlight(f))}
+        onpointerenter={() => (tells = tellFlight(f))}
+        onkeydown={(e) => flightKeys(e, f)}
+        onpointerdown={(e) => {
+          if (e.button) return;
+          e.stopPropagation();
+          const at = local(e);
+          drag = { flight: f.flight, from: x.invert(at.x) - f.takeoff_s, from0: at.x, x: at.x, y: at.y, moved: false };
+        }}>
         <rect
           x={x(f.takeoff_s)}
           y={y + 3}
@@ -189,8 +347,8 @@
           rx="2"
           fill={chosen === f.flight ? 'var(--ink)' : 'var(--sheet)'}
           stroke="var(--ink)"
-          stroke-width="1.6"
-          stroke-dasharray="5 2.5" />
+          stroke-width={held ? 2.6 : 1.6}
+          stroke-dasharray={held ? undefined : '5 2.5'} />
         <text
           x={x(f.takeoff_s) + w / 2}
           y={y + 17}
@@ -206,7 +364,7 @@
     {#if pack.grounded}
       <text x="44" y={y + h / 2 + 5} class="strong bad"
         >{pack.grounded.startsWith('waits') || pack.grounded.startsWith('no ') ? 'left out' : 'grounded'}</text>
-      <rect x={LEFT} {y} width={width - LEFT - RIGHT} height={h - 3} fill="url(#p-grounded)" />
+      <rect x={LEFT} {y} width={Math.max(0, width - LEFT - RIGHT)} height={h - 3} fill="url(#p-grounded)" />
       <rect x={LEFT + 8} y={y + 2} width={pack.grounded.length * 7.4 + 10} height={h - 7} fill="var(--sheet)" />
       <text x={LEFT + 13} y={y + h / 2 + 3} class="bad strong">{pack.grounded}</text>
     {:else}
@@ -217,27 +375,41 @@
           text-anchor="end"
           class="soft">{first.share}</text
         >{/if}
-      <rect x={LEFT} {y} width={width - LEFT - RIGHT} height={h} fill="var(--sheet)" />
-      {#each pack.beds.filter((b) => b.start_s < shown) as b (b.start_s)}
-        {@const w = x(Math.min(b.end_s, shown)) - x(b.start_s)}
-        {@const lit = !chosen || b.label === chosen || b.state !== 'flying'}
-        <path d={shape(b, y, h)} fill="url(#p-{b.state})" opacity={lit ? 0.92 : 0.35} />
-        <path d={edge(b, y, h)} fill="none" stroke="var(--ink)" stroke-width="1.3" stroke-dasharray="6 3" />
-        {#if b.state === 'charging' && w > 15}
-          <circle cx={x(b.start_s) + w / 2} cy={y + h - Math.min(11, h / 2)} r="8" fill="var(--sheet)" stroke="var(--lichen)" />
-          <text x={x(b.start_s) + w / 2} y={y + h - Math.min(11, h / 2) + 4.5} text-anchor="middle" class="small">{b.label}</text>
-        {:else if b.state === 'flying' && w > 15}
-          <text x={x(b.start_s) + w / 2} y={y + h - 5} text-anchor="middle" class="code flight">{b.label}</text>
-        {/if}
-      {/each}
+      <rect x={LEFT} {y} width={Math.max(0, width - LEFT - RIGHT)} height={h} fill="var(--sheet)" />
+      <g clip-path="url(#{uid}-hours)">
+        {#each pack.beds.filter((b) => b.start_s < span[1] && b.end_s > span[0]) as b (b.start_s)}
+          {@const w = x(b.end_s) - x(b.start_s)}
+          {@const middle = (x(Math.max(b.start_s, span[0])) + x(Math.min(b.end_s, span[1]))) / 2}
+          {@const lit = !chosen || b.label === chosen || b.state !== 'flying'}
+          <!-- svelte-ignore a11y_no_static_element_interactions -->
+          <path
+            d={shape(b, y, h)}
+            fill="url(#p-{b.state})"
+            opacity={lit ? 0.92 : 0.35}
+            onpointerenter={() => (tells = tellBed(pack, b))} />
+          <path d={edge(b, y, h)} fill="none" {...warmth(b)} />
+          {#if b.state === 'charging' && w > 15}
+            <circle cx={middle} cy={y + h - Math.min(11, h / 2)} r="8" fill="var(--sheet)" stroke="var(--lichen)" />
+            <text x={middle} y={y + h - Math.min(11, h / 2) + 4.5} text-anchor="middle" class="small">{b.label}</text>
+          {:else if b.state === 'flying' && w > 15}
+            <text x={middle} y={y + h - 5} text-anchor="middle" class="code flight">{b.label}</text>
+          {/if}
+        {/each}
+      </g>
       <path d="M{LEFT} {y + h}H{width - RIGHT}" stroke="var(--ink)" stroke-width="1.2" />
     {/if}
   {/each}
   {#each groups as g (g.set)}<path d="M6 {g.y1 + 4}H1V{g.y2 - 4}H6" fill="none" stroke="var(--ink)" stroke-width="1.4" />{/each}
   <text x="0" y={loadTop + 16} class="strong">{plan.can_give_w === null ? 'Load' : 'Supply'}</text>
   <text x="0" y={loadTop + 33} class="soft">peak {(peak / 1000).toFixed(2)} kW</text>
-  <rect x={LEFT} y={loadTop} width={width - LEFT - RIGHT} height={LOAD} fill="var(--sheet)" />
-  <path d={load} fill="url(#p-load)" stroke="var(--tarn)" stroke-width="1.4" stroke-dasharray="6 3" />
+  <rect x={LEFT} y={loadTop} width={Math.max(0, width - LEFT - RIGHT)} height={LOAD} fill="var(--sheet)" />
+  <path
+    clip-path="url(#{uid}-hours)"
+    d={load}
+    fill="url(#p-load)"
+    stroke="var(--tarn)"
+    stroke-width="1.4"
+    stroke-dasharray="6 3" />
   {#if plan.can_give_w !== null}
     {@const y = loadTop + LOAD - (plan.can_give_w / most) * LOAD}
     <path d="M{LEFT} {y}H{width - RIGHT}" stroke="var(--madder)" stroke-width="1.8" />
@@ -245,12 +417,28 @@
       >can give {(plan.can_give_w / 1000).toFixed(2)} kW</text>
   {/if}
   <path d="M{LEFT} {loadTop + LOAD}H{width - RIGHT}" stroke="var(--ink)" />
-  <path d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="3 3" />
-  <g transform="translate({Math.min(x(plan.finish_s), width - 30)} 0)">
-    <rect x="-27" y="1" width="54" height="22" rx="2" fill="var(--ink)" />
-    <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px">{clock(day.opens, plan.finish_s)}</text>
-  </g>
+  {#if plumb !== null && !drag}
+    <path d="M{x(plumb)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="0.8" pointer-events="none" />
+    <text x={Math.min(x(plumb) + 4, width - 44)} y={loadTop + LOAD + 15} class="small halo" pointer-events="none"
+      >{clock(day.opens, plumb)}</text>
+  {/if}
+  {#if plan.finish_s >= span[0] && plan.finish_s <= span[1]}
+    <path d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="3 3" />
+    <g transform="translate({Math.min(x(plan.finish_s), width - 30)} 0)">
+      <rect x="-27" y="1" width="54" height="22" rx="2" fill="var(--ink)" />
+      <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px">{clock(day.opens, plan.finish_s)}</text>
+    </g>
+  {/if}
 </svg>
+{#if !quiet}
+  <div class="no-print flex flex-wrap items-center gap-2 text-[13px]">
+    <span class="mr-auto min-h-[20px]" aria-live="polite" data-testid="tells"
+      >{tells || 'Point at a bed or walk the sorties with the arrow keys; < and > move a sortie by five minutes.'}</span>
+    <button class="button plain !min-h-[30px]" aria-label="Closer" onclick={() => zoom(0.6)}>+</button>
+    <button class="button plain !min-h-[30px]" aria-label="Wider" onclick={() => zoom(1 / 0.6)}>−</button>
+    {#if view}<button class="button plain !min-h-[30px]" onclick={() => (view = null)}>whole day</button>{/if}
+  </div>
+{/if}
 
 <div class="mt-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[12.5px]" aria-label="How to read">
   <span class="font-semibold">Fill is state</span>
@@ -260,36 +448,45 @@
         ><rect width="26" height="14" rx="2" fill="url(#p-{s})" stroke="var(--ink)" /></svg
       >{s}</span>
   {/each}
-  <span class="font-semibold">Height is charge</span><span>number: port</span><span>dashed: planned</span
-  >{#if shown < plan.length_s - 60}<span class="quiet"
+  <span class="font-semibold">Height is charge</span><span class="flex items-center gap-1.5"
+    ><svg width="26" height="8" aria-hidden="true"
+      ><path d="M0 4H26" stroke="var(--copper)" stroke-width="2.6" stroke-dasharray="6 3" /></svg
+    >hot</span
+  ><span class="flex items-center gap-1.5"
+    ><svg width="26" height="8" aria-hidden="true"
+      ><path d="M0 4H26" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="1.5 3" /></svg
+    >cold</span
+  ><span>number: port</span><span>dashed: planned</span>{#if shown < plan.length_s - 60}<span class="quiet"
       >nothing planned from {clock(day.opens, shown)} to {clock(day.opens, plan.length_s)}</span
     >{/if}
 </div>
 
-<details class="mt-3" bind:open={table}>
-  <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold">The section as a table</summary>
-  <table class="sheet-table bg-sheet" data-testid="section-table">
-    <thead><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr></thead>
-    <tbody>
-      {#each packs as p (p.name)}
-        {#each p.beds as b, k (b.start_s)}
-          <tr
-            ><td class="font-semibold">{k ? '' : p.name}</td><td
-              >{b.state}{b.state === 'charging' ? `, port ${b.label}` : b.label ? ` ${b.label}` : ''}</td
-            ><td>{clock(day.opens, b.start_s)}</td><td>{clock(day.opens, b.end_s)}</td><td class="text-right"
-              >{percent((b.curve as [number, number][]).at(-1)![1])}</td
-            ></tr>
-        {:else}<tr><td class="font-semibold">{p.name}</td><td colspan="4">{p.grounded}</td></tr>{/each}
+{#if !quiet}
+  <details class="mt-3" bind:open={table}>
+    <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold">The section as a table</summary>
+    <table class="sheet-table bg-sheet" data-testid="section-table">
+      <thead><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr></thead>
+      <tbody>
+        {#each packs as p (p.name)}
+          {#each p.beds as b, k (b.start_s)}
+            <tr
+              ><td class="font-semibold">{k ? '' : p.name}</td><td
+                >{b.state}{b.state === 'charging' ? `, port ${b.label}` : b.label ? ` ${b.label}` : ''}</td
+              ><td>{clock(day.opens, b.start_s)}</td><td>{clock(day.opens, b.end_s)}</td><td class="text-right"
+                >{percent((b.curve as [number, number][]).at(-1)![1])}</td
+              ></tr>
+          {:else}<tr><td class="font-semibold">{p.name}</td><td colspan="4">{p.grounded}</td></tr>{/each}
+        {/each}
+      </tbody>
+    </table>
+    <p class="quiet mt-2">
+      {#each plan.flights as f (f.flight)}{f.flight}
+        {aircraftName(f.aircraft)}
+        {clock(day.opens, f.takeoff_s)}–{clock(day.opens, f.landing_s)} on {f.set};
       {/each}
-    </tbody>
-  </table>
-  <p class="quiet mt-2">
-    {#each plan.flights as f (f.flight)}{f.flight}
-      {aircraftName(f.aircraft)}
-      {clock(day.opens, f.takeoff_s)}–{clock(day.opens, f.landing_s)} on {f.set};
-    {/each}
-  </p>
-</details>
+    </p>
+  </details>
+{/if}
 
 <style>
   text {

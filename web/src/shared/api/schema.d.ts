@@ -116,6 +116,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/out/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan as PDF, iCalendar, CSV or JSON
+         * @description Return the plan of a day as a file; ``number`` asks for a kept one.
+         */
+        get: operations["export_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/packing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to take, from the plan
+         * @description Return the packing list for the evening before.
+         */
+        get: operations["day_packing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The kept plans of a day
+         * @description Return the plans of a day, newest first, each with what has changed since.
+         */
+        get: operations["list_day_plans"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/plans/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One kept plan
+         * @description Return a kept plan as it was made.
+         */
+        get: operations["get_day_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/restore": {
         parameters: {
             query?: never;
@@ -2064,6 +2144,11 @@ export interface components {
          * @description One state of a pack for a while.
          */
         BedOut: {
+            /** C */
+            c: [
+                number,
+                number
+            ];
             /** Curve */
             curve: [
                 number,
@@ -2281,6 +2366,29 @@ export interface components {
             words: string;
         };
         /**
+         * ChanceOut
+         * @description How the last landing scatters over many days.
+         */
+        ChanceOut: {
+            /** By Time */
+            by_time: [
+                number,
+                number
+            ][];
+            /** Days */
+            days: number;
+            /** In Hours Frac */
+            in_hours_frac: number;
+            /** P10 S */
+            p10_s: number;
+            /** P50 S */
+            p50_s: number;
+            /** P90 S */
+            p90_s: number;
+            /** Risks */
+            risks: components["schemas"]["RiskOut"][];
+        };
+        /**
          * ChargerIn
          * @description One charger.
          */
@@ -2316,6 +2424,11 @@ export interface components {
             notes: string;
             /** Ports */
             ports: number;
+            /**
+             * Power Factor
+             * @default 0.95
+             */
+            power_factor: number;
         };
         /**
          * ChargerModelOut
@@ -2342,6 +2455,11 @@ export interface components {
             notes: string;
             /** Ports */
             ports: number;
+            /**
+             * Power Factor
+             * @default 0.95
+             */
+            power_factor: number;
             /** Version */
             version: number;
         };
@@ -2527,8 +2645,15 @@ export interface components {
             crew_ids: number[];
             /** Date */
             date: string;
+            /**
+             * Elevation M
+             * @default 0
+             */
+            elevation_m: number;
             /** Jobs */
             jobs: components["schemas"]["DayJobIO"][];
+            /** More Supply Ids */
+            more_supply_ids?: string[];
             /** Name */
             name: string;
             /** Opens */
@@ -2537,10 +2662,13 @@ export interface components {
             packs: components["schemas"]["DayPackIO"][];
             /** Pauses */
             pauses: components["schemas"]["PauseIO"][];
+            /** Pins */
+            pins?: components["schemas"]["PinIO"][];
             /** Rest After Charge S */
             rest_after_charge_s: number;
             /** Rest After Flight S */
             rest_after_flight_s: number;
+            schools?: components["schemas"]["SchoolsIO"];
             /** Supply Id */
             supply_id: string | null;
             /** Swap S */
@@ -2672,12 +2800,19 @@ export interface components {
             /** Date */
             date: string;
             /**
+             * Elevation M
+             * @default 0
+             */
+            elevation_m: number;
+            /**
              * Id
              * Format: uuid
              */
             id: string;
             /** Jobs */
             jobs: components["schemas"]["DayJobIO"][];
+            /** More Supply Ids */
+            more_supply_ids?: string[];
             /** Name */
             name: string;
             /** Opens */
@@ -2686,10 +2821,13 @@ export interface components {
             packs: components["schemas"]["DayPackIO"][];
             /** Pauses */
             pauses: components["schemas"]["PauseIO"][];
+            /** Pins */
+            pins?: components["schemas"]["PinIO"][];
             /** Rest After Charge S */
             rest_after_charge_s: number;
             /** Rest After Flight S */
             rest_after_flight_s: number;
+            schools?: components["schemas"]["SchoolsIO"];
             /** Supply Id */
             supply_id: string | null;
             /** Swap S */
@@ -2747,14 +2885,20 @@ export interface components {
             can_give_w: number | null;
             /** Cautions */
             cautions: string[];
+            chance: components["schemas"]["ChanceOut"] | null;
+            /** Enough */
+            enough: components["schemas"]["EnoughOut"][];
             /** Finish S */
             finish_s: number;
             /** Flights */
             flights: components["schemas"]["DayFlightOut"][];
             /** Gates */
             gates: components["schemas"]["DayGate"][];
+            grid: components["schemas"]["GridOut"] | null;
             /** Length S */
             length_s: number;
+            /** Levers */
+            levers: components["schemas"]["LeverOut"][] | null;
             /** Load */
             load: [
                 number,
@@ -2764,6 +2908,10 @@ export interface components {
             number: number;
             /** Packs */
             packs: components["schemas"]["DayPackOut"][];
+            /** Pins */
+            pins: components["schemas"]["PinOut"][];
+            /** Pins Cost S */
+            pins_cost_s: number | null;
             /** Plain Rule S */
             plain_rule_s: number | null;
             /** Problems */
@@ -2779,13 +2927,18 @@ export interface components {
              * @enum {string}
              */
             state: "first" | "queued" | "searching" | "best" | "proven" | "stopped" | "old";
+            supply: components["schemas"]["DaySupplyOut"];
             /** Waits */
             waits: components["schemas"]["WaitOut"][];
+            /** Why */
+            why: string[];
             /** Windows */
             windows: [
                 number,
                 number
             ][];
+            /** Worth S */
+            worth_s: number | null;
         };
         /**
          * DayPlanProblem
@@ -2823,6 +2976,30 @@ export interface components {
             version: number;
         };
         /**
+         * DaySupplyOut
+         * @description What the supplies give here and today, and which charger goes to which outlet.
+         */
+        DaySupplyOut: {
+            /** Air C */
+            air_c: number;
+            /** Can Give W */
+            can_give_w: number | null;
+            /** Each */
+            each: components["schemas"]["SupplyEachOut"][];
+            /** Elevation M */
+            elevation_m: number;
+            /** Left Out */
+            left_out: string[];
+            /** Load Va */
+            load_va: {
+                [key: string]: number;
+            };
+            /** Outlet Of */
+            outlet_of: {
+                [key: string]: string;
+            };
+        };
+        /**
          * DeskOut
          * @description How the weather desk stands.
          */
@@ -2855,6 +3032,22 @@ export interface components {
             put_back_ah?: number | null;
             /** To Frac */
             to_frac?: number | null;
+        };
+        /**
+         * EnoughOut
+         * @description Sets and ports so that nobody waits, beside those of the day.
+         */
+        EnoughOut: {
+            /** Name */
+            name: string;
+            /** Ports */
+            ports: number;
+            /** Ports Needed */
+            ports_needed: number;
+            /** Sets */
+            sets: number;
+            /** Sets Needed */
+            sets_needed: number;
         };
         /**
          * EntriesIn
@@ -3047,6 +3240,25 @@ export interface components {
             usable_s: number;
             /** Usable Wh */
             usable_wh: number;
+        };
+        /**
+         * GridOut
+         * @description Last landing by how many sets and ports; None where it cannot be flown.
+         */
+        GridOut: {
+            /** Finish S */
+            finish_s: (number | null)[][];
+            /** Here */
+            here: [
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Ports */
+            ports: number[];
+            /** Sets */
+            sets: number[];
         };
         /**
          * HistoryOut
@@ -3471,6 +3683,24 @@ export interface components {
             full: number;
             /** Good */
             good: number | null;
+        };
+        /**
+         * LeverOut
+         * @description One change to the day and when it would end; None if it could not be flown.
+         */
+        LeverOut: {
+            /** By */
+            by: number;
+            /** Finish S */
+            finish_s: number | null;
+            /** Saves S */
+            saves_s: number | null;
+            /** Thing */
+            thing: string;
+            /** Why Not */
+            why_not: string;
+            /** Words */
+            words: string;
         };
         /**
          * LifeBedOut
@@ -3903,6 +4133,18 @@ export interface components {
             warranty_until?: string | null;
         };
         /**
+         * PackingLine
+         * @description One thing to take.
+         */
+        PackingLine: {
+            /** Group */
+            group: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * PackLine
          * @description A pack on the shelf.
          */
@@ -4244,6 +4486,80 @@ export interface components {
             role: "lead" | "pilot" | "handler" | "viewer";
             /** Username */
             username: string;
+        };
+        /**
+         * PinIO
+         * @description Something that a person has fixed; times are of the day's clock, as 10:00.
+         */
+        PinIO: {
+            /**
+             * Flight
+             * @default
+             */
+            flight: string;
+            /**
+             * From
+             * @default
+             */
+            from: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "set" | "takeoff" | "port" | "charge" | "supply";
+            /**
+             * Port
+             * @default 0
+             */
+            port: number;
+            /**
+             * Set
+             * @default
+             */
+            set: string;
+            /**
+             * To
+             * @default
+             */
+            to: string;
+        };
+        /**
+         * PinOut
+         * @description Something fixed, in words.
+         */
+        PinOut: {
+            /**
+             * Flight
+             * @default
+             */
+            flight: string;
+            /**
+             * From
+             * @default
+             */
+            from: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "set" | "takeoff" | "port" | "charge" | "supply";
+            /**
+             * Port
+             * @default 0
+             */
+            port: number;
+            /**
+             * Set
+             * @default
+             */
+            set: string;
+            /**
+             * To
+             * @default
+             */
+            to: string;
+            /** Words */
+            words: string;
         };
         /**
          * PlanAir
@@ -4789,6 +5105,18 @@ export interface components {
             rows: components["schemas"]["RestRow"][];
         };
         /**
+         * RiskOut
+         * @description What the last landing waited for in this share of the late days.
+         */
+        RiskOut: {
+            /** Name */
+            name: string;
+            /** Share Frac */
+            share_frac: number;
+            /** What */
+            what: string;
+        };
+        /**
          * RuleOut
          * @description One rule of the verdict.
          */
@@ -4810,6 +5138,30 @@ export interface components {
             unit: string;
             /** Words */
             words: string;
+        };
+        /**
+         * SchoolsIO
+         * @description How a day is planned. ``packs``: only full packs fly, or charged to the need; ``rates``; ``aim``: soonest, or surest.
+         */
+        SchoolsIO: {
+            /**
+             * Aim
+             * @default finish
+             * @enum {string}
+             */
+            aim: "finish" | "sure";
+            /**
+             * Packs
+             * @default full
+             * @enum {string}
+             */
+            packs: "full" | "need";
+            /**
+             * Rates
+             * @default any
+             * @enum {string}
+             */
+            rates: "any" | "gentle";
         };
         /**
          * SetOut
@@ -5159,6 +5511,26 @@ export interface components {
             sunset: number | null;
         };
         /**
+         * SupplyEachOut
+         * @description One supply of a day.
+         */
+        SupplyEachOut: {
+            /** Can Give W */
+            can_give_w: number;
+            /** Fuel */
+            fuel: string;
+            /** Generator */
+            generator: boolean;
+            /** Litres */
+            litres: number | null;
+            /** Name */
+            name: string;
+            /** Rated W */
+            rated_w: number;
+            /** Refuel S */
+            refuel_s: number[];
+        };
+        /**
          * SupplyIn
          * @description One supply.
          */
@@ -5181,6 +5553,12 @@ export interface components {
          * @description A kind of supply.
          */
         SupplyModelIn: {
+            /**
+             * Fuel
+             * @default
+             * @enum {string}
+             */
+            fuel: "" | "petrol" | "diesel";
             /** Headroom Frac */
             headroom_frac: number;
             /**
@@ -5195,8 +5573,25 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Outlet A
+             * @default 16
+             */
+            outlet_a: number;
+            /**
+             * Outlet V
+             * @default 230
+             */
+            outlet_v: number;
+            /**
+             * Outlets Count
+             * @default 0
+             */
+            outlets_count: number;
             /** Rated W */
             rated_w: number;
+            /** Tank L */
+            tank_l?: number | null;
         };
         /**
          * SupplyModelOut
@@ -5205,6 +5600,12 @@ export interface components {
         SupplyModelOut: {
             /** Archived */
             archived: boolean;
+            /**
+             * Fuel
+             * @default
+             * @enum {string}
+             */
+            fuel: "" | "petrol" | "diesel";
             /** Headroom Frac */
             headroom_frac: number;
             /**
@@ -5224,8 +5625,25 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Outlet A
+             * @default 16
+             */
+            outlet_a: number;
+            /**
+             * Outlet V
+             * @default 230
+             */
+            outlet_v: number;
+            /**
+             * Outlets Count
+             * @default 0
+             */
+            outlets_count: number;
             /** Rated W */
             rated_w: number;
+            /** Tank L */
+            tank_l?: number | null;
             /** Version */
             version: number;
         };
@@ -5410,6 +5828,35 @@ export interface components {
             whose: string;
             /** Words */
             words: string;
+        };
+        /**
+         * VersionOut
+         * @description A kept plan: who made it when, why, and what has changed since.
+         */
+        VersionOut: {
+            /** By */
+            by: string;
+            /** Finish S */
+            finish_s: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** P90 S */
+            p90_s: number | null;
+            /** Sorties */
+            sorties: number;
+            /** Stale */
+            stale: string[];
+            /** State */
+            state: string;
+            /** Waits S */
+            waits_s: number;
+            /** Why */
+            why: string[];
         };
         /**
          * WaitOut
@@ -5701,6 +6148,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayAnswer"];
+                };
+            };
+        };
+    };
+    export_day: {
+        parameters: {
+            query?: {
+                number?: number | null;
+            };
+            header?: never;
+            path: {
+                day_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    day_packing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackingLine"][];
+                };
+            };
+        };
+    };
+    list_day_plans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+        };
+    };
+    get_day_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayPlanOut"];
                 };
             };
         };

@@ -4,32 +4,32 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable
+import math
 from dataclasses import dataclass, field
 from datetime import time
 from typing import Any
 
+from quarry.apps.day.bridge.pins import apply, gentlest, hindering, pin_words, school, seconds
 from quarry.apps.day.models import Day, DayJob, DayPack
-from quarry.apps.fleet.bridge import charge_law, charger_record, supply_watts
-from quarry.apps.fleet.models import AircraftModel, Charger
+from quarry.apps.fleet.bridge import charge_law, charger_record, drawn_of, outlets_of, supply_watts
+from quarry.apps.fleet.models import AircraftModel, Charger, Supply
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
-from quarry.core.base.sources import ALGEBRA, ENTERED, PRACTICE
+from quarry.core.base.sources import ALGEBRA, ENTERED, GENERATOR_HANDBOOK, PRACTICE
 from quarry.core.base.working import Step, Working, explain, workings_dict
+from quarry.core.cells.thermal import pack_tau_s
 from quarry.core.limits.windows import common as both
 from quarry.core.power.charging import charge_time_s
+from quarry.core.power.generator import fuel_of_day
+from quarry.core.power.outlets import plug_in
 from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
-from quarry.core.rotation.model import Craft, Flight, PackSet, Rotation, RotationTask
+from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask, Wait
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 8
+PLAN_VERSION = 9
+BENCH_C = 18.0  # where packs are kept and charged
 PlanError = CoreError
-
-
-def seconds(t: time) -> float:
-    """Return seconds since midnight."""
-    return t.hour * 3600.0 + t.minute * 60.0 + t.second
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +53,12 @@ class Roster:
     left_out: dict[str, str] = field(default_factory=dict)
     problems: list[dict[str, str]] = field(default_factory=list)
     gates: list[dict[str, Any]] = field(default_factory=list)
+    free: RotationTask | None = None
+    opens_s: float = 0.0
+    pins: list[dict[str, Any]] = field(default_factory=list)
+    schools: dict[str, Any] = field(default_factory=dict)
+    supply: dict[str, Any] = field(default_factory=dict)
+    scatter: dict[str, float] = field(default_factory=dict)
     cautions: list[str] = field(default_factory=list)
 
 
@@ -69,6 +75,8 @@ def roster(
     plans: dict[str, dict[str, Any]],
     problems: list[dict[str, str]],
     gates: dict[str, Gate],
+    supplies: list[Supply],
+    scatter: dict[str, float],
 ) -> Roster:
     """Return the rotation task of a day.
 
@@ -99,17 +107,24 @@ def roster(
             label = f"{place.job.letter}{s['number']}"
             able = tuple(g["name"] for g in plan["gives"] if g["name"] and g["usable_wh"] >= s["energy_wh"] - 0.5)
             only = None if plan["pack"]["assumed"] or "any" in able else able
-            flights.append(Flight(label, key, s["time_s"], s["energy_frac"], windows=windows, only=only))
+            need = s["energy_frac"] if school(day.schools, "packs") == "need" else 1.0
+            whole_s = float(math.ceil(s["time_s"] - 1e-3))  # the solver counts in whole seconds
+            flights.append(Flight(label, key, whole_s, s["energy_frac"], need, windows, only))
             turn_backs[label] = s["turn_back_s"]
             facts[label] = {
                 "job": str(place.job_id),
                 "letter": place.job.letter,
                 "number": s["number"],
                 "landing_frac": s["landing_frac"],
+                "settles_c": next(
+                    (g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]
+                ),
             }
     sets, members, left_out = _sets(packs, counts)
+    supply, without = _supply(day, supplies, chargers, plans, cautions)
+    chargers = [c for c in chargers if c.name not in without]
     ports = tuple(charger_record(c, k) for k, c in enumerate(chargers, start=1))
-    task = RotationTask(
+    free = RotationTask(
         tuple(craft.values()),
         tuple(flights),
         tuple(sets),
@@ -117,16 +132,71 @@ def roster(
         day.swap_s,
         day.rest_after_flight_s,
         day.rest_after_charge_s,
-        supply_watts(day.supply.model) if day.supply else None,
+        supply["can_give_w"],
         whole,
-        "full",
+        "partial" if school(day.schools, "packs") == "need" else "full",
     )
+    free = gentlest(free) if school(day.schools, "rates") == "gentle" else free
+    opens = seconds(day.opens)
+    task = apply(free, day.pins, opens)
     told = [
         {"job_id": str(p.job_id), "letter": p.job.letter, "name": p.job.name, **gates[str(p.pk)].drawn}
         for p in jobs
         if str(p.pk) in gates
     ]
-    return Roster(task, turn_backs, facts, members, names, chargers, left_out, problems, told, cautions)
+    return Roster(
+        task,
+        turn_backs,
+        facts,
+        members,
+        names,
+        chargers,
+        left_out,
+        problems,
+        told,
+        free,
+        opens,
+        list(day.pins),
+        dict(day.schools),
+        supply,
+        scatter,
+        cautions,
+    )
+
+
+def _supply(
+    day: Day, supplies: list[Supply], chargers: list[Charger], plans: dict[str, dict[str, Any]], cautions: list[str]
+) -> tuple[dict[str, Any], set[str]]:
+    """Return what the supplies give here and today with who is plugged in where, and the chargers that find no outlet."""
+    warmest = max((p["air"]["air_c"] for p in plans.values()), default=15.0)
+    each = [
+        {
+            "name": s.name,
+            "can_give_w": supply_watts(s.model, day.elevation_m, warmest),
+            "rated_w": s.model.rated_w,
+            "headroom_frac": s.model.headroom_frac,
+            "generator": s.model.kind == "generator",
+            "fuel": s.model.fuel,
+            "tank_l": s.model.tank_l,
+        }
+        for s in supplies
+    ]
+    outlets = [o for s in supplies for o in outlets_of(s.model, s.name)]
+    told: dict[str, Any] = {
+        "each": each,
+        "can_give_w": sum(e["can_give_w"] for e in each) if each else None,
+        "air_c": warmest,
+        "elevation_m": day.elevation_m,
+        "outlet_of": {},
+        "load_va": {},
+        "left_out": [],
+    }
+    if not outlets or not chargers:
+        return told, set()
+    plugged = plug_in(outlets, [drawn_of(c) for c in chargers])
+    told |= {"outlet_of": plugged.outlet_of, "load_va": plugged.load_va, "left_out": list(plugged.left_out)}
+    cautions += [f"{name} finds no outlet that carries it for hours and stays off. See the supply." for name in plugged.left_out]
+    return told, set(plugged.left_out)
 
 
 def _cautions(place: DayJob, plan: dict[str, Any], gate: Gate | None) -> list[str]:
@@ -181,34 +251,48 @@ def _sets(packs: list[DayPack], counts: dict[str, int]) -> tuple[list[PackSet], 
 
 def fingerprint(r: Roster) -> str:
     """Return a digest of everything the rotation is made from."""
-    facts = [PLAN_VERSION, plain(r.task), r.turn_backs_s, r.left_out, r.problems, r.gates, r.cautions]
+    facts = [
+        PLAN_VERSION,
+        plain(r.task),
+        r.turn_backs_s,
+        r.left_out,
+        r.problems,
+        r.gates,
+        r.cautions,
+        r.pins,
+        r.schools,
+        r.supply,
+        r.scatter,
+    ]
     return hashlib.sha256(json.dumps(facts, sort_keys=True, default=str).encode()).hexdigest()
 
 
 def first_plan(r: Roster) -> dict[str, Any]:
     """Return a good plan at once; raises `PlanError` if none can exist."""
-    return _told(r, dispatch(r.task))
+    try:
+        plan = dispatch(r.task)
+    except CoreError as bad:
+        raise hindering(r.free or r.task, r.pins, r.opens_s, bad) if r.pins else bad from None
+    return told(r, plan)
 
 
-def better_plan(
-    r: Roster, finish_s: float, report: Callable[[float], bool], rounds: int = 16
-) -> tuple[dict[str, Any] | None, bool]:
-    """Search on; returns (a plan that ends earlier, or None; whether the bound was met).
-
-    ``report`` is told the share done and answers whether to go on.
-    """
-    best: Rotation | None = None
-    for k in range(rounds):
-        found = dispatch(r.task, plays=150, seed=101 + k)
-        if found.makespan_s < finish_s - 0.5:
-            best, finish_s = found, found.makespan_s
-        proven = finish_s <= found.lower_bound_s + 1.0
-        if not report((k + 1) / rounds) or proven:
-            return (_told(r, best) if best else None), proven
-    return (_told(r, best) if best else None), False
+def rotation_from(plan: dict[str, Any]) -> Rotation:
+    """Return a kept plan as the core's schedule."""
+    kept = plan["rotation"]
+    return Rotation(
+        tuple(PlannedFlight(**f) for f in kept["flights"]),
+        tuple(PlannedCharge(**c) for c in kept["charges"]),
+        tuple(Wait(**w) for w in kept["waits"]),
+        kept["makespan_s"],
+        kept["lower_bound_s"],
+        kept["bound_reason"],
+        kept["rule"],
+        kept["tried"],
+    )
 
 
-def _told(r: Roster, plan: Rotation) -> dict[str, Any]:
+def told(r: Roster, plan: Rotation) -> dict[str, Any]:
+    """Return a schedule as plain data, with everything that a screen or a sheet shows."""
     task = r.task
     windows = task.windows or ()
     length = max([b for _, b in windows] + [plan.makespan_s] + [c.end_s for c in plan.charges])
@@ -237,7 +321,41 @@ def _told(r: Roster, plan: Rotation) -> dict[str, Any]:
         "gates": r.gates,
         "cautions": r.cautions,
         "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
+        "rotation": plain(plan),
+        "pins": [{"words": pin_words(p)} | p for p in r.pins],
+        "pins_cost_s": _pins_cost_s(r, plan),
+        "schools": r.schools,
+        "supply": _fuelled(r, load_series(task, plan), plan.makespan_s),
+        "chance": None,
+        "levers": None,
+        "enough": [],
+        "grid": None,
+        "worth_s": None,
     }
+
+
+def _pins_cost_s(r: Roster, plan: Rotation) -> float | None:
+    """Return how much later the day ends for what is fixed: both by the dispatcher. [s]"""
+    if not r.pins or r.free is None:
+        return None
+    try:
+        return max(0.0, plan.makespan_s - dispatch(r.free).makespan_s)
+    except CoreError:
+        return None
+
+
+def _fuelled(r: Roster, load: tuple[tuple[float, float], ...], until_s: float) -> dict[str, Any]:
+    """Return the supplies with the fuel of the day; the load is shared by what each can give."""
+    total = r.supply.get("can_give_w") or 0.0
+    each = []
+    for s in r.supply.get("each", []):
+        mine = s | {"litres": None, "refuel_s": []}
+        if s["fuel"] and total > 0:
+            share = s["can_give_w"] / total
+            day = fuel_of_day([(t, w * share) for t, w in load], s["rated_w"], s["fuel"], s["tank_l"], until_s)
+            mine |= {"litres": day.litres, "refuel_s": list(day.refuel_s)}
+        each.append(mine)
+    return r.supply | {"each": each}
 
 
 def _plain_working(plain_rule: Rotation | None) -> dict[str, Working]:
@@ -265,15 +383,23 @@ def _member(r: Roster, set_name: str, pack: int) -> str:
 def _packs(r: Roster, plan: Rotation, length: float) -> list[dict[str, Any]]:
     ports = _port_numbers(r.task)
     found = []
+    warmth = pack_tau_s(1.0, 1)
     for line in pack_timelines(r.task, plan, length):
         beds = []
+        pack_c = BENCH_C
         for b in line.beds:
             label = b.label
             if b.state == "charging":
                 charger, port = label.rsplit("/", 1)
                 label = str(ports[charger, int(port)])
+            began_c = pack_c
+            if b.state == "flying":
+                pack_c = r.flights[b.label]["settles_c"]
+            else:  # it lies, or charges, where the crew keeps packs
+                pack_c = BENCH_C + (pack_c - BENCH_C) * math.exp(-(b.end_s - b.start_s) / warmth)
             beds.append(
                 {
+                    "c": [round(began_c, 1), round(pack_c, 1)],
                     "state": b.state,
                     "start_s": b.start_s,
                     "end_s": b.end_s,
@@ -313,27 +439,13 @@ def _workings(r: Roster, plan: Rotation) -> dict[str, Working]:
         for w in waited
     ]
     workings["waits"] = Working("Waiting for packs", total, "min", (*steps, Step("waits", total, "min", "sum", source=ALGEBRA)))
-    if task.site_power_w is not None and r.chargers:
-        workings["supply"] = Working(
-            "The supply can give",
-            task.site_power_w,
-            "W",
-            (
-                Step(
-                    "can_give_w",
-                    task.site_power_w,
-                    "W",
-                    "continuous rating × (1 − headroom)",
-                    source=PRACTICE,
-                    note="altitude and heat are not taken off yet",
-                ),
-            ),
-        )
+    if task.site_power_w is not None:
+        workings["supply"] = _supply_working(r)
     sets = {s.id: s for s in task.sets}
     modes = {(c.id, m.name): m for c in task.chargers for m in c.modes}
     for n, c in enumerate(plan.charges):
         s, mode = sets[c.set], modes[c.charger, c.mode]
-        told = explain(charge_time_s, s.capacity_wh, c.from_frac, mode.pack_w, s.law)
+        full = explain(charge_time_s, s.capacity_wh, c.from_frac, mode.pack_w, s.law)
         start = Step(
             "from_frac",
             c.from_frac,
@@ -342,7 +454,27 @@ def _workings(r: Roster, plan: Rotation) -> dict[str, Working]:
             source=ENTERED if n == 0 else ALGEBRA,
             kind="input",
         )
+        more: tuple[Step, ...] = ()
+        if c.to_frac < 1.0:
+            words = "on the port until it holds what its next sortie needs"
+            more = (Step("to_frac", c.to_frac, "", words, source=ALGEBRA), Step("charge_s", c.end_s - c.start_s, "s", words))
         workings[f"charge_{_member(r, c.set, c.pack)}_{round(c.start_s)}"] = Working(
-            f"Charge of pack {_member(r, c.set, c.pack)}", told.value, "s", (start, *told.steps)
+            f"Charge of pack {_member(r, c.set, c.pack)}",
+            c.end_s - c.start_s if more else full.value,
+            "s",
+            (start, *full.steps, *more),
         )
     return workings
+
+
+def _supply_working(r: Roster) -> Working:
+    steps = []
+    for s in r.supply["each"]:
+        kept = 1 - s["headroom_frac"]
+        words = f"{s['rated_w']:.0f} W for hours × {kept:.0%}"
+        if s["generator"]:
+            words += f", at {r.supply['elevation_m']:.0f} m and {r.supply['air_c']:.0f} °C"
+        steps.append(Step(s["name"], s["can_give_w"], "W", words, source=GENERATOR_HANDBOOK if s["generator"] else PRACTICE))
+    steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA) for o, va in r.supply["load_va"].items()]
+    total = r.supply["can_give_w"]
+    return Working("The supply can give", total, "W", (*steps, Step("can_give_w", total, "W", "sum", source=ALGEBRA)))

@@ -1,0 +1,26 @@
+"""Days to the core's rotation and back to plain data."""
+
+from quarry.apps.day.bridge.facts import changes, facts_of
+from quarry.apps.day.bridge.lists import packing_list
+from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
+from quarry.apps.day.bridge.plan import Gate, PlanError, Roster, fingerprint, first_plan, roster, seconds
+from quarry.apps.day.bridge.search import better_plan, with_insight
+
+__all__ = [
+    "SCHOOLS",
+    "Gate",
+    "PlanError",
+    "Roster",
+    "better_plan",
+    "changes",
+    "check_pins",
+    "check_schools",
+    "facts_of",
+    "fingerprint",
+    "first_plan",
+    "packing_list",
+    "pin_words",
+    "roster",
+    "seconds",
+    "with_insight",
+]

@@ -1,0 +1,129 @@
+"""Better plans, and what a plan tells about its day: what holds it back and how sure it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from quarry.apps.day.bridge.pins import school
+from quarry.apps.day.bridge.plan import Roster, rotation_from, told
+from quarry.core.base.errors import Infeasible
+from quarry.core.base.shapes import plain
+from quarry.core.base.working import workings_dict
+from quarry.core.rotation.chance import Scatter, chance_of, robust
+from quarry.core.rotation.dispatch import dispatch
+from quarry.core.rotation.levers import by_rule, enough, levers, packs_by_ports, worth_of_planning_s
+from quarry.core.rotation.model import Rotation, RotationTask
+from quarry.core.rotation.optimise import improve
+from quarry.core.rotation.solver import Better, Stopper
+
+_EACH_S = 1.5  # seconds of the solver for each lever
+_LEVERS_USUAL = 20
+_OTHERS = 5  # plans by rule that a sure day is chosen from, beside the solver's
+
+
+def better_plan(
+    r: Roster, plan: dict[str, Any], limit_s: float, on_stop: Stopper | None = None, on_better: Better | None = None
+) -> tuple[dict[str, Any], bool]:
+    """Return (the best plan found in the time, whether none can end earlier); the plan given if none is better."""
+    first = rotation_from(plan)
+    found = improve(r.task, first, limit_s, on_stop=on_stop, on_better=on_better)
+    best, proven = found.rotation, found.proven
+    if school(r.schools, "aim") == "sure":
+        others = [dispatch(r.task, plays=60, seed=31 + k) for k in range(_OTHERS)]
+        best = robust(r.task, [best, first, *others], scatter_of(r))
+        proven = proven and best.makespan_s <= found.bound_s + 1.0
+    return told(r, best) | {"proven": proven, "bound_s": found.bound_s}, proven
+
+
+def scatter_of(r: Roster) -> Scatter:
+    """Return the spread of times that a house has set."""
+    return Scatter(**r.scatter)
+
+
+def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> Callable[[RotationTask], float]:
+    """Return how a changed day is planned: by the solver from this plan where it still holds, else from the dispatcher's."""
+    tried = [0]
+
+    def finish(changed: RotationTask) -> float:
+        tried[0] += 1
+        quick = _quick(changed)
+        if not report(min(1.0, tried[0] / _LEVERS_USUAL)):
+            return quick.makespan_s if quick is not None else plan.makespan_s
+        same = {f.id for f in changed.flights if any(p.flight == f.id and p.aircraft == f.aircraft for p in plan.flights)}
+        holds = len(same) == len(changed.flights) and {p.set for p in plan.flights} <= {s.id for s in changed.sets}
+        holds = holds and sum(c.ports for c in changed.chargers) >= len({(c.charger, c.port) for c in plan.charges})
+        first = quick
+        if first is None:
+            if not holds:
+                raise Infeasible("No schedule was found for it.", "windows")
+            return plan.makespan_s
+        return improve(changed, first, each_s).rotation.makespan_s
+
+    return finish
+
+
+def _quick(task: RotationTask) -> Rotation | None:
+    try:
+        return dispatch(task)
+    except Infeasible:
+        return None
+
+
+def with_insight(
+    r: Roster, plan: dict[str, Any], report: Callable[[float], bool] | None = None, *, grid: bool = True
+) -> dict[str, Any]:
+    """Return a plan with how sure it is, what one more of each thing would do, and the grid of packs and ports."""
+    rotation = rotation_from(plan)
+    chance = chance_of(r.task, rotation, scatter_of(r))
+    names = {a["id"]: a["name"] for a in r.aircraft}
+    ports = {f"{c.id}/{k}": n for n, (c, k) in enumerate(((c, k) for c in r.task.chargers for k in range(c.ports)), start=1)}
+    risks = []
+    for risk in chance.risks:
+        name = names.get(risk.name, risk.name)
+        if risk.what == "port":
+            name = str(ports.get(risk.name, risk.name))
+        risks.append({"what": risk.what, "name": name, "share_frac": risk.share_frac})
+    kind = _busiest(r, rotation)
+    finish = by_rule if report is None else _solved(rotation, _EACH_S, lambda share: report(0.6 * share))
+    found = plan | {
+        "chance": {
+            "p10_s": chance.p10_s,
+            "p50_s": chance.p50_s,
+            "p90_s": chance.p90_s,
+            "by_time": [list(p) for p in chance.by_time],
+            "in_hours_frac": chance.in_hours_frac,
+            "days": chance.days,
+            "risks": risks[:6],
+        },
+        "levers": [plain(x) for x in levers(r.task, rotation.makespan_s, finish)],
+        "enough": [
+            {
+                "name": _kind_name(r, e.type),
+                "sets_needed": e.sets_needed,
+                "ports_needed": e.ports_needed,
+                "sets": e.sets,
+                "ports": e.ports,
+            }
+            for e in enough(r.task)
+        ],
+        "worth_s": worth_of_planning_s(r.task, rotation),
+    }
+    workings = {"chance": chance.working} | {f"enough_{k}": e.working for k, e in enumerate(enough(r.task))}
+    found["workings"] = plan["workings"] | workings_dict(workings)
+    if grid and kind:
+        rest = None if report is None else lambda share: report(0.6 + 0.4 * share)
+        g = packs_by_ports(r.task, kind, rotation.makespan_s, 2, rest)
+        found["grid"] = plain(g) | {"name": _kind_name(r, kind)}
+    return found
+
+
+def _busiest(r: Roster, rotation: Rotation) -> str:
+    """Return the type of set of the aircraft that lands last."""
+    last = max(rotation.flights, key=lambda f: f.landing_s)
+    return next(c.type for c in r.task.aircraft if c.id == last.aircraft)
+
+
+def _kind_name(r: Roster, kind: str) -> str:
+    craft = {c.id for c in r.task.aircraft if c.type == kind}
+    return ", ".join(a["name"] for a in r.aircraft if a["id"] in craft)

@@ -1,0 +1,29 @@
+"""Calls in words, as on the screen and on paper."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+
+def call_words(c: dict[str, Any], aircraft: dict[str, str]) -> str:
+    """Return one call in words."""
+    name = aircraft.get(c["aircraft"], "")
+    return {
+        "on_port": f"{c['member']} on port {c['port']}",
+        "off_port": f"{c['member']} off port {c['port']}",
+        "fit": f"{c['set']} into {name}",
+        "launch": f"Launch {c['flight']}, {name}",
+        "turn_back": f"Turn back {c['flight']}, latest",
+        "land": f"{c['flight']} lands, {c['set']} to rest",
+    }[c["kind"]]
+
+
+def names_of(plan: dict[str, Any]) -> dict[str, str]:
+    """Return aircraft by id."""
+    return {a["id"]: a["name"] for a in plan["aircraft"]}
+
+
+def at(opens: datetime, seconds: float) -> datetime:
+    """Return the moment of a time of the plan."""
+    return opens + timedelta(seconds=round(seconds))

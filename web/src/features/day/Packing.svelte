@@ -1,0 +1,41 @@
+<!-- What to take, for the evening before: made from the plan, to tick off and to print. -->
+<script lang="ts">
+  import { ask, client, type Schemas } from '$shared/api/client';
+
+  let { id, number }: { id: string; number: number } = $props();
+  let lines = $state.raw<Schemas['PackingLine'][] | null>(null);
+  let failed = $state('');
+  let done = $state<string[]>([]);
+  $effect(() => {
+    void number;
+    void ask<Schemas['PackingLine'][]>(client.GET('/api/days/{day_id}/packing', { params: { path: { day_id: id } } })).then(
+      ({ data, problem }) => {
+        lines = data ?? [];
+        failed = problem?.detail ?? '';
+      },
+    );
+  });
+  const groups = $derived([...new Set((lines ?? []).map((l) => l.group))]);
+</script>
+
+<section aria-label="Packing list" data-testid="packing">
+  {#if failed}<p class="problem" role="alert">{failed}</p>
+  {:else if lines === null}<p class="quiet" role="status">Packing …</p>
+  {:else}
+    <div class="columns-2 gap-8 max-[700px]:columns-1">
+      {#each groups as g (g)}
+        <div class="mb-3 break-inside-avoid">
+          <h3 class="m-0 text-[13px] font-semibold">{g}</h3>
+          {#each lines.filter((l) => l.group === g) as l (l.what)}
+            <label class="flex min-h-[var(--target)] items-center gap-2 border-b border-rule text-[13px]">
+              <input type="checkbox" bind:group={done} value={l.group + l.what} />
+              <span class={done.includes(l.group + l.what) ? 'line-through' : ''}
+                >{l.what}{#if l.why}<span class="quiet">, {l.why}</span>{/if}</span>
+            </label>
+          {/each}
+        </div>
+      {/each}
+    </div>
+    <p class="quiet m-0 text-[12.5px]">{done.length} of {lines.length} packed. Ticks stay on this screen.</p>
+  {/if}
+</section>
