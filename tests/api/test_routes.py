@@ -32,7 +32,7 @@ def filled(path: str, rows: dict | None = None) -> str:
         name = match.group(1)
         if rows and name in rows:
             return str(rows[name])
-        return {"form": "kml", "what": "packs", "key": "finish", "name": "way", "person_id": "999999"}.get(
+        return {"form": "kml", "what": "packs", "key": "finish", "name": "way", "person_id": "999999", "number": "1"}.get(
             name, str(uuid.uuid4())
         )
 

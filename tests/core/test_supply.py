@@ -38,11 +38,11 @@ def test_no_outlet_is_overloaded_and_none_is_left_out_that_could_be_placed(watts
     chargers = [Drawn(str(k), float(w), 1.0) for k, w in enumerate(watts)]
     found = plug_in(outlets, chargers)
     for o in outlets:
-        assert found.load_va[o.name] <= o.volts * o.breaker_a * o.continuous_frac + 1e-6
+        assert found.load_va[o.name] <= o.outlet_v * o.breaker_a * o.continuous_frac + 1e-6
     best = 0
     for ways in itertools.product([None, *range(len(outlets))], repeat=len(chargers)):
         loads = [sum(c.wall_w for c, at in zip(chargers, ways, strict=True) if at == k) for k in range(len(outlets))]
-        if all(load <= o.volts * o.breaker_a * 0.8 + 1e-6 for load, o in zip(loads, outlets, strict=True)):
+        if all(load <= o.outlet_v * o.breaker_a * 0.8 + 1e-6 for load, o in zip(loads, outlets, strict=True)):
             best = max(best, sum(at is not None for at in ways))
     assert len(found.outlet_of) == best
     assert {s.name for s in found.working.steps} >= set(found.left_out)
@@ -65,18 +65,18 @@ def test_fuel_of_a_day_is_the_line_over_its_load_and_the_tank_is_filled_in_time(
     """Topic 13d, petrol 3 kW at half load: 1.02 l/h."""
     steady = [(0.0, 1500.0), (3600.0, 1500.0)]
     day = fuel_of_day(steady, 3000.0, "petrol", 4.0, 8 * 3600.0)
-    assert day.litres == pytest.approx(8 * 1.02)
+    assert day.fuel_l == pytest.approx(8 * 1.02)
     assert day.mean_w == pytest.approx(1500.0)
     assert len(day.refuel_s) == 2
     assert hours_on_a_tank(3000.0, 1500.0, "petrol", 4.0) == pytest.approx(0.9 * 4 / 1.02)
-    assert fuel_of_day([(0.0, 0.0)], 3000.0, "petrol", 4.0, 3600.0).litres == 0.0
+    assert fuel_of_day([(0.0, 0.0)], 3000.0, "petrol", 4.0, 3600.0).fuel_l == 0.0
     assert fuel_of_day(steady, 3000.0, "petrol", None, 3600.0).refuel_s == ()
 
 
-@pytest.mark.parametrize("bad", [{"volts": 12.0}, {"breaker_a": 0.0}, {"continuous_frac": 1.5}])
+@pytest.mark.parametrize("bad", [{"outlet_v": 12.0}, {"breaker_a": 0.0}, {"continuous_frac": 1.5}])
 def test_outlets_that_do_not_exist_are_refused(bad):
     with pytest.raises(OutOfRange) as said:
-        Outlet("x", **({"volts": 230.0, "breaker_a": 16.0} | bad))
+        Outlet("x", **({"outlet_v": 230.0, "breaker_a": 16.0} | bad))
     assert said.value.field == f"outlets.{next(iter(bad))}"
 
 

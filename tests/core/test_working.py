@@ -205,6 +205,8 @@ FLOATS_WITHOUT_UNIT = {
     "profile_drag",
     "correction",
     "weak_times",
+    "measured_ratio",
+    "power_factor",
     "limit_rate",
     # In the unit of whatever is limited.
     "care",

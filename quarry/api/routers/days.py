@@ -125,6 +125,12 @@ def get_plan(request: HttpRequest, day_id: UUID, number: int) -> object:
     return _told(selectors.version_of(selectors.day_of(day_id), number))
 
 
+@router.get("/{day_id}/week", response=list[s.WeekDayOut], operation_id="day_week", summary="The week of a day")
+def week(request: HttpRequest, day_id: UUID) -> object:
+    """Return the days of the same week with what they fly."""
+    return selectors.week_of(selectors.day_of(day_id))
+
+
 @router.get("/{day_id}/packing", response=list[s.PackingLine], operation_id="day_packing", summary="What to take, from the plan")
 def packing(request: HttpRequest, day_id: UUID) -> object:
     """Return the packing list for the evening before."""

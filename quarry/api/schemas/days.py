@@ -73,6 +73,7 @@ class DayFigures(In):
     rest_after_flight_s: float
     rest_after_charge_s: float
     elevation_m: float = 0
+    bench_c: float = 18
     schools: SchoolsIO = Field(default_factory=SchoolsIO)
     pins: list[PinIO] = Field(default_factory=list, max_length=60)
     supply_id: UUID | None
@@ -304,6 +305,21 @@ class VersionOut(Schema):
     sorties: int
     waits_s: float
     stale: list[str]
+
+
+class WeekDayOut(Schema):
+    """A day of the week with what its newest plan flies; times are seconds from its opening."""
+
+    id: UUID
+    name: str
+    date: str
+    opens: str
+    closes: str
+    finish_s: float | None
+    p90_s: float | None
+    windows: list[tuple[float, float]]
+    flights: list[tuple[float, float]]
+    letters: list[str]
 
 
 class PackingLine(Schema):

@@ -48,6 +48,7 @@ class PackModelIn(In):
     storage_frac: float
     drains_itself: bool
     parallel: int = 1
+    balance_s: float = 0
     drains_after_days: int | None = None
     mass_kg: float | None = None
     label_c: float | None = None

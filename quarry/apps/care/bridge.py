@@ -6,8 +6,8 @@ from collections.abc import Iterable, Sequence
 from datetime import UTC, date, datetime
 from typing import Any
 
-from quarry.apps.care.models import PackRecord
-from quarry.apps.fleet.bridge import PackFacts
+from quarry.apps.care.models import Charging, PackRecord
+from quarry.apps.fleet.bridge import PackFacts, charge_law
 from quarry.apps.fleet.models import Pack, PackModel
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
@@ -39,6 +39,7 @@ from quarry.core.packs.story import (
     test_policy,
 )
 from quarry.core.packs.transport import transport_advice
+from quarry.core.power.charging import charge_time_s
 
 RecordRefused = CoreError
 Plain = dict[str, Any]
@@ -375,6 +376,15 @@ _WORKINGS: dict[str, tuple[str, Any]] = {
     "current": ("Current that its resistance can bear", _sustainable),
     "draw": ("Draw of its last flights", _draw),
 }
+
+
+def charge_ratio(pack: Pack, row: Charging) -> float | None:
+    """Return how long a charge took, in times of what the law says; None if it says nothing."""
+    if row.from_frac is None or row.ended_at is None or row.from_frac > 0.9:
+        return None
+    energy_wh = pack.model.rated_wh * pack.health_frac
+    law_s = charge_time_s(energy_wh, row.from_frac, row.rate_c * energy_wh, charge_law(pack.model))
+    return ((row.ended_at - row.began_at).total_seconds() - pack.model.balance_s) / law_s
 
 
 def bench(pack: Pack, figures: Plain, port_w: float | None) -> Plain:

@@ -26,6 +26,7 @@ class Day(Owned):
     rest_after_flight_s = models.FloatField(default=600)
     rest_after_charge_s = models.FloatField(default=300)
     elevation_m = models.FloatField(default=0)
+    bench_c = models.FloatField(default=18)
     schools = models.JSONField(default=dict)
     pins = models.JSONField(default=list)
     supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
@@ -15,6 +15,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services import DomainError
+from quarry.apps.care.selectors import charge_lessons
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayPack, DayPlan
 from quarry.apps.fleet.models import Charger, Pack
@@ -70,6 +71,7 @@ def day_dict(day: Day) -> dict[str, Any]:
         "rest_after_flight_s": day.rest_after_flight_s,
         "rest_after_charge_s": day.rest_after_charge_s,
         "elevation_m": day.elevation_m,
+        "bench_c": day.bench_c,
         "schools": day.schools,
         "pins": day.pins,
         "supply_id": str(day.supply_id) if day.supply_id else None,
@@ -122,8 +124,10 @@ def roster_of(day: Day) -> bridge.Roster:
     chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))
     supplies = [day.supply] if day.supply else []
     supplies += [s for s in day.more_supplies.select_related("model").order_by("name") if s.pk != day.supply_id]
-    scatter = policy_bridge.scatter(own_values())
-    return bridge.roster(day, places, packs, chargers, plans, problems, gates, supplies, scatter)
+    own = own_values()
+    scatter, limits = policy_bridge.scatter(own), policy_bridge.people(own)
+    lessons = charge_lessons([p.pack for p in packs])
+    return bridge.roster(day, places, packs, chargers, plans, problems, gates, supplies, bridge.Known(scatter, limits, lessons))
 
 
 def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
@@ -154,6 +158,31 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
         old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
         DayPlan.objects.filter(pk__in=list(old)).delete()
     return made, new
+
+
+def week_of(day: Day) -> list[dict[str, Any]]:
+    """Return the days of the week in which a day lies, Monday first, with what their newest plans fly."""
+    monday = day.date - timedelta(days=day.date.weekday())
+    rows = days_for().filter(date__range=(monday, monday + timedelta(days=6))).order_by("date", "opens", "name")
+    newest = {p.day_id: p for p in DayPlan.objects.filter(day__in=rows).order_by("number")}
+    found = []
+    for row in rows:
+        plan = newest[row.pk].plan if row.pk in newest else None
+        found.append(
+            {
+                "id": str(row.pk),
+                "name": row.name,
+                "date": row.date.isoformat(),
+                "opens": row.opens.strftime("%H:%M"),
+                "closes": row.closes.strftime("%H:%M"),
+                "finish_s": plan["finish_s"] if plan else None,
+                "p90_s": (plan.get("chance") or {}).get("p90_s") if plan else None,
+                "windows": plan["windows"] if plan else [],
+                "flights": [[f["takeoff_s"], f["landing_s"]] for f in plan["flights"]] if plan else [],
+                "letters": [place.job.letter for place in row.jobs.all()],
+            }
+        )
+    return found
 
 
 def versions_of(day: Day) -> list[dict[str, Any]]:

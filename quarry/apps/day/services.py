@@ -24,7 +24,17 @@ from quarry.apps.day.selectors import day_dict, day_of, hours_of, known_packs, p
 from quarry.apps.fleet.models import Aircraft, Charger, Supply
 from quarry.apps.jobs.models import Job
 
-_PLAIN = ("name", "time_zone", "swap_s", "rest_after_flight_s", "rest_after_charge_s", "elevation_m", "schools", "pins")
+_PLAIN = (
+    "name",
+    "time_zone",
+    "swap_s",
+    "rest_after_flight_s",
+    "rest_after_charge_s",
+    "elevation_m",
+    "bench_c",
+    "schools",
+    "pins",
+)
 _LIMITS = {
     "swap_s": (0, 3600, "Swap"),
     "rest_after_flight_s": (0, 4 * 3600, "Rest after flight"),
@@ -87,6 +97,8 @@ def _check_limits(day: Day) -> None:
         )
     if not -430 <= day.elevation_m <= 6000:
         raise DomainError("out_of_range", "The height of the site must lie between -430 and 6000 m.", "elevation_m")
+    if not -30 <= day.bench_c <= 45:
+        raise DomainError("out_of_range", "Where packs lie it is between -30 and 45 °C.", "bench_c")
     for name, (low, high, words) in _LIMITS.items():
         if not low <= getattr(day, name) <= high:
             raise DomainError("out_of_range", f"{words} must lie between {low / 60:g} and {high / 60:g} minutes.", name)

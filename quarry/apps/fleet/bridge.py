@@ -197,6 +197,7 @@ def check(row: object) -> None:
             require_range(row.cells, 1, 28, "cells", "Cells in series", "")
             require_range(row.capacity_ah, 0.2, 200, "capacity_ah", "Capacity", "Ah")
             require_range(row.nominal_cell_v, 2.5, 4.0, "nominal_cell_v", "Nominal volts of a cell", "V")
+            require_range(row.balance_s, 0, 4 * 3600, "balance_s", "Evening out of cells", "s")
             require_range(row.storage_frac, 0.2, 0.8, "storage_frac", "Storage charge", "")
             require_range(row.parallel, 1, 20, "parallel", "Cells in parallel", "")
             _check_optional(row)

@@ -51,6 +51,7 @@ class PackModel(Thing):
     most_rate_c = models.FloatField(default=2.0)
     storage_frac = models.FloatField(default=0.6)
     drains_itself = models.BooleanField(default=False)
+    balance_s = models.FloatField(default=0)
     drains_after_days = models.PositiveSmallIntegerField(null=True, blank=True)
     mass_kg = models.FloatField(null=True, blank=True)
     label_c = models.FloatField(null=True, blank=True)

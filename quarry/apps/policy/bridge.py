@@ -13,8 +13,10 @@ from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.policy import policy_of as pack_policy_of
 from quarry.core.rotation.chance import SETTINGS as CHANCE_SETTINGS
+from quarry.core.rotation.people import SETTINGS as PEOPLE_SETTINGS
+from quarry.core.rotation.people import PeopleLimits
 
-SETTINGS: tuple[Setting, ...] = (*PACK_SETTINGS, *COLD_SETTINGS, *LIMIT_SETTINGS, *CHANCE_SETTINGS)
+SETTINGS: tuple[Setting, ...] = (*PACK_SETTINGS, *COLD_SETTINGS, *LIMIT_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS)
 PolicyError = CoreError
 
 
@@ -45,12 +47,18 @@ def scatter(own: dict[str, Any]) -> dict[str, float]:
     return {s.key.removeprefix("scatter."): float(mine.get(s.key, s.default)) for s in CHANCE_SETTINGS}
 
 
+def people(own: dict[str, Any]) -> PeopleLimits:
+    """Return how long people work."""
+    mine = values(own)
+    return PeopleLimits(**{s.key.removeprefix("people."): float(mine.get(s.key, s.default)) for s in PEOPLE_SETTINGS})
+
+
 def check(own: dict[str, Any]) -> None:
     """Raise `PolicyError` at the key of a setting that cannot stand."""
     pack_policy(own)
     bands(own)
     mine = values(own)
-    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS):
+    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS):
         if setting.key in mine:
             check_value(setting, mine[setting.key])
 

@@ -60,6 +60,10 @@ BELLMAN = _register("dynamic-programme", "dynamic programme over break points, e
 PRACTICE = _register("practice", "common practice, no source", None, "practice")
 ASSUMED = _register("assumed", "assumption, replace it by your own measurement", None, "assumption")
 ENTERED = _register("entered", "entered by the crew or from the maker's manual", None, "measured")
+WORKING_TIME = _register("eu-2003-88", "Directive 2003/88/EC, articles 3 and 4: rest and breaks", 2003, "standard", memory=True)
+BUHLMANN = _register(
+    "buhlmann-1967", "Bühlmann, Experience rating and credibility, ASTIN Bulletin 4:199-207", 1967, "paper", memory=True
+)
 MEASURED = _register("measured", "from the records of this pack", None, "measured")
 LITTLE = _register("cyclic-queue", "cyclic queue: Little's law and port use of at most one", None, "algebra")
 ECKER = _register(

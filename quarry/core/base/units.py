@@ -11,6 +11,9 @@ import re
 
 SUFFIXES: dict[str, str] = {
     "l_min": "L/min",
+    "l_kwh": "L/kWh",
+    "l_h": "L/h",
+    "va": "VA",
     "l_ha": "L/ha",
     "ha_h": "ha/h",
     "kg_m3": "kg/m³",

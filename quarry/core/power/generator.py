@@ -48,8 +48,8 @@ def generator_w(rated_w: float, elevation_m: float, air_c: float, derating: Dera
 
     Examples
     --------
-    >>> generator_w(2000.0, 600.0, 20.0)
-    1860.0
+    >>> round(generator_w(2000.0, 600.0, 20.0))
+    1860
     """
     d = derating or Derating()
     require_range(elevation_m, -430.0, 6000.0, "elevation_m", "Height of the site", "m")
@@ -67,7 +67,7 @@ def fuel_l_h(rated_w: float, drawn_w: float, idle_l_kwh: float, load_l_kwh: floa
 class FuelDay:
     """Fuel of a day: litres, what it draws on the mean, and when the tank must be filled again. [l, W, s]"""
 
-    litres: float
+    fuel_l: float
     mean_w: float
     refuel_s: tuple[float, ...]
 

@@ -21,12 +21,12 @@ class Outlet:
     """
 
     name: str
-    volts: float = 230.0
+    outlet_v: float = 230.0
     breaker_a: float = 16.0
     continuous_frac: float = CONTINUOUS_FRAC
 
     def __post_init__(self) -> None:
-        require_range(self.volts, 100.0, 480.0, "outlets.volts", "Volts of the outlet", "V")
+        require_range(self.outlet_v, 100.0, 480.0, "outlets.outlet_v", "Volts of the outlet", "V")
         require_range(self.breaker_a, 5.0, 125.0, "outlets.breaker_a", "Breaker", "A")
         require_range(self.continuous_frac, 0.5, 1.0, "outlets.continuous_frac", "Share for hours", "")
 
@@ -45,9 +45,9 @@ class Drawn:
 
 
 @formula("apparent power of the outlet = volts × breaker", source=ALGEBRA, result="outlet_va")
-def outlet_va(volts: float, breaker_a: float) -> float:
+def outlet_va(outlet_v: float, breaker_a: float) -> float:
     """Return what an outlet carries for a moment. [VA]"""
-    return volts * breaker_a
+    return outlet_v * breaker_a
 
 
 @formula("for hours = apparent power × share for hours", source=NEC_80, result="continuous_va")
@@ -69,14 +69,14 @@ def apparent_va(wall_w: float, power_factor: float) -> float:
 
 
 @formula("current = apparent power ÷ volts", source=ALGEBRA, result="current_a")
-def current_a(apparent_va: float, volts: float) -> float:
+def current_a(apparent_va: float, outlet_v: float) -> float:
     """Return the current in the lead. [A]"""
-    return apparent_va / volts
+    return apparent_va / outlet_v
 
 
 def chargers_on(outlet: Outlet, each: Drawn) -> int:
     """Return how many equal chargers an outlet carries for hours."""
-    limit = continuous_va(outlet_va(outlet.volts, outlet.breaker_a), outlet.continuous_frac)
+    limit = continuous_va(outlet_va(outlet.outlet_v, outlet.breaker_a), outlet.continuous_frac)
     return math.floor(limit / apparent_va(each.wall_w, each.power_factor) + 1e-9)
 
 
@@ -95,7 +95,7 @@ def plug_in(outlets: Sequence[Outlet], chargers: Sequence[Drawn]) -> Plugged:
 
     The largest first, each to the outlet with most left; where one then finds no place, all ways are tried up to ten chargers.
     """
-    limits = {o.name: outlet_va(o.volts, o.breaker_a) * o.continuous_frac for o in outlets}
+    limits = {o.name: outlet_va(o.outlet_v, o.breaker_a) * o.continuous_frac for o in outlets}
     needs = {c.name: apparent_va(c.wall_w, c.power_factor) for c in chargers}
     order = sorted(chargers, key=lambda c: -needs[c.name])
     placed = _even([c.name for c in order], needs, limits)

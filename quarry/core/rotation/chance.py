@@ -283,7 +283,7 @@ def robust(task: RotationTask, plans: list[Rotation], scatter: Scatter | None = 
     return min(plans, key=lambda p: chance_of(task, p, scatter, days=days).p90_s)
 
 
-def stretched(task: RotationTask, frac: float) -> RotationTask:
+def stretched(task: RotationTask, longer_frac: float) -> RotationTask:
     """Return the day with all flights and swaps longer by a share: a plan made for it keeps that much in hand."""
-    flights = tuple(replace(f, flight_s=f.flight_s * (1 + frac)) for f in task.flights)
-    return replace(task, flights=flights, swap_s=task.swap_s * (1 + frac))
+    flights = tuple(replace(f, flight_s=f.flight_s * (1 + longer_frac)) for f in task.flights)
+    return replace(task, flights=flights, swap_s=task.swap_s * (1 + longer_frac))

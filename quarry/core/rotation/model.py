@@ -43,7 +43,8 @@ class Charger:
 class PackSet:
     """Packs that fly together.
 
-    ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time.
+    ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time; ``balance_s`` comes after a
+    charge to full, while the charger evens the cells out.
     ``from_s`` is when the set is there; ``first``: its first charge goes before all others that wait then.
     """
 
@@ -56,6 +57,7 @@ class PackSet:
     law: ChargeLaw = CONSTANT_POWER
     from_s: float = 0.0
     first: bool = False
+    balance_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,7 +180,8 @@ class Improver(Protocol):
 
 def duration_s(pack: PackSet, from_frac: float, mode: Mode) -> float:
     """Return the whole seconds that a pack of the set is on a port until it is full."""
-    return math.ceil(charge_time_s(pack.capacity_wh, from_frac, mode.pack_w, pack.law) * pack.slowness - 1e-6)
+    balance = pack.balance_s if from_frac < FULL else 0.0
+    return math.ceil(charge_time_s(pack.capacity_wh, from_frac, mode.pack_w, pack.law) * pack.slowness + balance - 1e-6)
 
 
 @dataclass(slots=True)

@@ -34,7 +34,8 @@ class _Filling:
 
 def to_full_s(s: PackSet, mode: Mode) -> list[float]:
     """Return for each whole percent the seconds from there to full."""
-    return [charge_time_s(s.capacity_wh, x / _ALL, mode.pack_w, s.law) * s.slowness for x in range(_ALL + 1)]
+    times = [charge_time_s(s.capacity_wh, x / _ALL, mode.pack_w, s.law) * s.slowness for x in range(_ALL)]
+    return [t + s.balance_s for t in times] + [0.0]
 
 
 def improve_partial(

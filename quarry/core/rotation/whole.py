@@ -35,9 +35,9 @@ class Kind:
         return self.sets[0]
 
 
-def up(seconds: float) -> int:
+def up(time_s: float) -> int:
     """Return the next whole second; a thousandth is forgiven."""
-    return math.ceil(seconds - 1e-3)
+    return math.ceil(time_s - 1e-3)
 
 
 def pools(task: RotationTask) -> tuple[Pool, ...]:
@@ -56,7 +56,7 @@ def kinds(task: RotationTask) -> tuple[Kind, ...]:
     groups: dict[object, list[PackSet]] = {}
     for s in task.sets:
         good = tuple(s.id in only for only in choosy)
-        groups.setdefault((s.type, s.packs, s.capacity_wh, s.slowness, s.law, good), []).append(s)
+        groups.setdefault((s.type, s.packs, s.capacity_wh, s.slowness, s.balance_s, s.law, good), []).append(s)
     return tuple(Kind(key[0], tuple(sets)) for key, sets in groups.items())  # type: ignore[index]
 
 

@@ -36,6 +36,7 @@ MODEL_COLUMNS = (
     Column("nominal_cell_v", "number"),
     Column("cv_from_frac", "number"),
     Column("most_rate_c", "number"),
+    Column("balance_s", "number"),
     Column("storage_frac", "number"),
     Column("drains_itself", "yes"),
     Column("drains_after_days", "whole"),

@@ -3,12 +3,13 @@
 from quarry.apps.day.bridge.facts import changes, facts_of
 from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
-from quarry.apps.day.bridge.plan import Gate, PlanError, Roster, fingerprint, first_plan, roster, seconds
+from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, seconds
 from quarry.apps.day.bridge.search import better_plan, with_insight
 
 __all__ = [
     "SCHOOLS",
     "Gate",
+    "Known",
     "PlanError",
     "Roster",
     "better_plan",

@@ -11,7 +11,8 @@ def facts_of(r: Roster) -> dict[str, str]:
     task = r.task
     found: dict[str, str] = {}
     for s in task.sets:
-        found[f"pack {s.id}"] = f"{s.start_frac:.0%} at start, {s.capacity_wh:.0f} Wh each"
+        slow = "" if s.slowness == 1.0 else f", charges {s.slowness:.2f} times as long as computed"
+        found[f"pack {s.id}"] = f"{s.start_frac:.0%} at start, {s.capacity_wh:.0f} Wh each{slow}"
     for name, why in r.left_out.items():
         found[f"pack {name}"] = f"left out: {why}"
     for g in r.gates:
@@ -26,6 +27,7 @@ def facts_of(r: Roster) -> dict[str, str]:
     found["hours"] = ", ".join(f"{a / 3600:.2f} to {b / 3600:.2f} h" for a, b in task.windows or ())
     found["supply"] = "no limit" if task.site_power_w is None else f"{task.site_power_w:.0f} W"
     found["chargers"] = ", ".join(f"{c.name} ({c.model.ports})" for c in r.chargers) or "none"
+    found["where packs lie"] = f"{r.bench_c:.0f} °C"
     found["swap"] = f"{task.swap_s / 60:g} min"
     found["rest after flight"] = f"{task.rest_after_flight_s / 60:g} min"
     found["rest after charge"] = f"{task.rest_after_charge_s / 60:g} min"

@@ -13,22 +13,24 @@ from quarry.apps.day.bridge.pins import apply, gentlest, hindering, pin_words, s
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.fleet.bridge import charge_law, charger_record, drawn_of, outlets_of, supply_watts
 from quarry.apps.fleet.models import AircraftModel, Charger, Supply
-from quarry.core.base.errors import CoreError
+from quarry.core.base.errors import CoreError, Infeasible
 from quarry.core.base.shapes import plain
 from quarry.core.base.sources import ALGEBRA, ENTERED, GENERATOR_HANDBOOK, PRACTICE
 from quarry.core.base.working import Step, Working, explain, workings_dict
-from quarry.core.cells.thermal import pack_tau_s
+from quarry.core.cells.chemistry import chemistry_of
+from quarry.core.cells.thermal import cool_time_s, pack_tau_s
 from quarry.core.limits.windows import common as both
 from quarry.core.power.charging import charge_time_s
 from quarry.core.power.generator import fuel_of_day
+from quarry.core.power.learnt import slowness_of
 from quarry.core.power.outlets import plug_in
 from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask, Wait
+from quarry.core.rotation.people import PeopleLimits, long_spells, within
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 9
-BENCH_C = 18.0  # where packs are kept and charged
+PLAN_VERSION = 10
 PlanError = CoreError
 
 
@@ -38,6 +40,15 @@ class Gate:
 
     windows: list[tuple[float, float]]
     drawn: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What a house has set or learnt: spread of times, people's limits, and by the id of a pack how long its charges took."""
+
+    scatter: dict[str, float]
+    limits: PeopleLimits
+    lessons: dict[str, list[float]]
 
 
 @dataclass(slots=True)
@@ -58,8 +69,10 @@ class Roster:
     pins: list[dict[str, Any]] = field(default_factory=list)
     schools: dict[str, Any] = field(default_factory=dict)
     supply: dict[str, Any] = field(default_factory=dict)
-    scatter: dict[str, float] = field(default_factory=dict)
     cautions: list[str] = field(default_factory=list)
+    bench_c: float = 18.0
+    frozen: str = ""
+    known: Known = field(default_factory=lambda: Known({}, PeopleLimits(), {}))
 
 
 def kind_of(model: AircraftModel) -> str:
@@ -76,7 +89,7 @@ def roster(
     problems: list[dict[str, str]],
     gates: dict[str, Gate],
     supplies: list[Supply],
-    scatter: dict[str, float],
+    known: Known,
 ) -> Roster:
     """Return the rotation task of a day.
 
@@ -85,6 +98,10 @@ def roster(
     """
     whole = tuple(_windows(day))
     cautions: list[str] = []
+    limits = known.limits
+    if within(whole, limits) != whole:
+        whole = within(whole, limits)
+        cautions.append(f"People's longest day is {limits.day_h:g} h: nothing flies after {_clock(day, limits.day_h * 3600)}.")
     craft: dict[str, Craft] = {}
     names: list[dict[str, str]] = []
     flights: list[Flight] = []
@@ -120,7 +137,12 @@ def roster(
                     (g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]
                 ),
             }
-    sets, members, left_out = _sets(packs, counts)
+    sets, members, left_out = _sets(packs, counts, known.lessons)
+    rest_s = _cooled_s(day, packs, facts, cautions)
+    frozen = _frozen(day, packs)
+    if frozen:
+        cautions.append(frozen)
+        chargers = []
     supply, without = _supply(day, supplies, chargers, plans, cautions)
     chargers = [c for c in chargers if c.name not in without]
     ports = tuple(charger_record(c, k) for k, c in enumerate(chargers, start=1))
@@ -130,7 +152,7 @@ def roster(
         tuple(sets),
         ports,
         day.swap_s,
-        day.rest_after_flight_s,
+        rest_s,
         day.rest_after_charge_s,
         supply["can_give_w"],
         whole,
@@ -159,8 +181,48 @@ def roster(
         list(day.pins),
         dict(day.schools),
         supply,
-        scatter,
         cautions,
+        day.bench_c,
+        frozen,
+        known,
+    )
+
+
+def _clock(day: Day, at_s: float) -> str:
+    whole = round(seconds(day.opens) + at_s) // 60 % (24 * 60)
+    return f"{whole // 60:02d}:{whole % 60:02d}"
+
+
+def _cooled_s(day: Day, packs: list[DayPack], facts: dict[str, dict[str, Any]], cautions: list[str]) -> float:
+    """Return the rest after a flight: what was entered, or longer until the hottest pack may be charged."""
+    if not packs or not facts:
+        return day.rest_after_flight_s
+    most_c = min(chemistry_of(p.pack.model.chemistry).charge_high_c for p in packs)
+    hottest = max(f["settles_c"] for f in facts.values())
+    cooled = cool_time_s(hottest, day.bench_c, most_c, pack_tau_s(1.0, 1))
+    if cooled is None:
+        raise Infeasible(
+            f"Packs land at up to {hottest:.0f} °C and never cool to the {most_c:.0f} °C at which they may be charged, where it is "
+            f"{day.bench_c:.0f} °C. Find them a place below {most_c - 5:.0f} °C.",
+            "bench_c",
+        )
+    if cooled <= day.rest_after_flight_s:
+        return day.rest_after_flight_s
+    cautions.append(
+        f"Packs land at up to {hottest:.0f} °C: each rests {math.ceil(cooled / 60)} min, not the {day.rest_after_flight_s / 60:g} "
+        f"entered, until it is down to {most_c:.0f} °C and may be charged."
+    )
+    return float(60 * math.ceil(cooled / 60))
+
+
+def _frozen(day: Day, packs: list[DayPack]) -> str:
+    """Return why nothing may be charged where the packs lie, or nothing."""
+    least = max((chemistry_of(p.pack.model.chemistry).charge_low_c for p in packs), default=-100.0)
+    if day.bench_c >= least:
+        return ""
+    return (
+        f"Packs lie at {day.bench_c:.0f} °C and are not charged below {least:.0f} °C: a frozen cell is harmed for good. "
+        f"Charge them where it is {least:.0f} °C or warmer."
     )
 
 
@@ -223,7 +285,9 @@ def _windows(day: Day) -> list[tuple[float, float]]:
     return spans
 
 
-def _sets(packs: list[DayPack], counts: dict[str, int]) -> tuple[list[PackSet], dict[str, list[DayPack]], dict[str, str]]:
+def _sets(
+    packs: list[DayPack], counts: dict[str, int], lessons: dict[str, list[float]]
+) -> tuple[list[PackSet], dict[str, list[DayPack]], dict[str, str]]:
     sets: list[PackSet] = []
     members: dict[str, list[DayPack]] = {}
     left_out: dict[str, str] = {}
@@ -242,8 +306,11 @@ def _sets(packs: list[DayPack], counts: dict[str, int]) -> tuple[list[PackSet], 
             continue
         name = " + ".join(sorted(p.pack.name for p in group))
         weakest = min(p.pack.model.rated_wh * p.pack.health_frac for p in group)
+        model = group[0].pack.model
+        slow = round(max(slowness_of(lessons.get(str(p.pack_id), [])) for p in group), 3)
+        start = min(p.start_frac for p in group)
         sets.append(
-            PackSet(name, kind, len(group), weakest, min(p.start_frac for p in group), law=charge_law(group[0].pack.model))
+            PackSet(name, kind, len(group), weakest, start, slowness=slow, law=charge_law(model), balance_s=model.balance_s)
         )
         members[name] = sorted(group, key=lambda p: p.pack.name)
     return sets, members, left_out
@@ -262,7 +329,9 @@ def fingerprint(r: Roster) -> str:
         r.pins,
         r.schools,
         r.supply,
-        r.scatter,
+        r.known.scatter,
+        r.known.limits,
+        r.bench_c,
     ]
     return hashlib.sha256(json.dumps(facts, sort_keys=True, default=str).encode()).hexdigest()
 
@@ -272,6 +341,8 @@ def first_plan(r: Roster) -> dict[str, Any]:
     try:
         plan = dispatch(r.task)
     except CoreError as bad:
+        if r.frozen and bad.field != "jobs":
+            raise Infeasible(f"{r.frozen} Without a charge this day cannot be flown.", "bench_c") from None
         raise hindering(r.free or r.task, r.pins, r.opens_s, bad) if r.pins else bad from None
     return told(r, plan)
 
@@ -319,7 +390,7 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
         ],
         "problems": r.problems,
         "gates": r.gates,
-        "cautions": r.cautions,
+        "cautions": [*r.cautions, *_spells(r, plan)],
         "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
         "rotation": plain(plan),
         "pins": [{"words": pin_words(p)} | p for p in r.pins],
@@ -332,6 +403,14 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
         "grid": None,
         "worth_s": None,
     }
+
+
+def _spells(r: Roster, plan: Rotation) -> list[str]:
+    long = long_spells([(f.takeoff_s, f.landing_s) for f in plan.flights], r.known.limits)
+    return [
+        f"{(b - a) / 3600:.1f} h from a launch to a landing without {r.known.limits.break_min:g} min in which nothing flies: plan a break."
+        for a, b in long
+    ]
 
 
 def _pins_cost_s(r: Roster, plan: Rotation) -> float | None:
@@ -353,7 +432,7 @@ def _fuelled(r: Roster, load: tuple[tuple[float, float], ...], until_s: float) -
         if s["fuel"] and total > 0:
             share = s["can_give_w"] / total
             day = fuel_of_day([(t, w * share) for t, w in load], s["rated_w"], s["fuel"], s["tank_l"], until_s)
-            mine |= {"litres": day.litres, "refuel_s": list(day.refuel_s)}
+            mine |= {"litres": day.fuel_l, "refuel_s": list(day.refuel_s)}
         each.append(mine)
     return r.supply | {"each": each}
 
@@ -386,7 +465,7 @@ def _packs(r: Roster, plan: Rotation, length: float) -> list[dict[str, Any]]:
     warmth = pack_tau_s(1.0, 1)
     for line in pack_timelines(r.task, plan, length):
         beds = []
-        pack_c = BENCH_C
+        pack_c = r.bench_c
         for b in line.beds:
             label = b.label
             if b.state == "charging":
@@ -396,7 +475,7 @@ def _packs(r: Roster, plan: Rotation, length: float) -> list[dict[str, Any]]:
             if b.state == "flying":
                 pack_c = r.flights[b.label]["settles_c"]
             else:  # it lies, or charges, where the crew keeps packs
-                pack_c = BENCH_C + (pack_c - BENCH_C) * math.exp(-(b.end_s - b.start_s) / warmth)
+                pack_c = r.bench_c + (pack_c - r.bench_c) * math.exp(-(b.end_s - b.start_s) / warmth)
             beds.append(
                 {
                     "c": [round(began_c, 1), round(pack_c, 1)],
@@ -454,10 +533,10 @@ def _workings(r: Roster, plan: Rotation) -> dict[str, Working]:
             source=ENTERED if n == 0 else ALGEBRA,
             kind="input",
         )
-        more: tuple[Step, ...] = ()
+        more: tuple[Step, ...] = _beyond_the_law(r, s, full.value)
         if c.to_frac < 1.0:
             words = "on the port until it holds what its next sortie needs"
-            more = (Step("to_frac", c.to_frac, "", words, source=ALGEBRA), Step("charge_s", c.end_s - c.start_s, "s", words))
+            more += (Step("to_frac", c.to_frac, "", words, source=ALGEBRA), Step("charge_s", c.end_s - c.start_s, "s", words))
         workings[f"charge_{_member(r, c.set, c.pack)}_{round(c.start_s)}"] = Working(
             f"Charge of pack {_member(r, c.set, c.pack)}",
             c.end_s - c.start_s if more else full.value,
@@ -465,6 +544,22 @@ def _workings(r: Roster, plan: Rotation) -> dict[str, Working]:
             (start, *full.steps, *more),
         )
     return workings
+
+
+def _beyond_the_law(r: Roster, s: PackSet, law_s: float) -> tuple[Step, ...]:
+    """Return the steps from the computed charge time to that of this pack: what its own charges taught, and evening out."""
+    if s.slowness == 1.0 and s.balance_s == 0.0:
+        return ()
+    known = [r.known.lessons.get(str(m.pack_id), []) for m in r.members[s.id]]
+    steps: tuple[Step, ...] = ()
+    if s.slowness != 1.0:
+        slow = max((explain(slowness_of, ratios) for ratios in known), key=lambda w: w.value)
+        steps += slow.steps
+    if s.balance_s:
+        words = "the charger evens the cells out at the end, as entered with the pack model"
+        steps += (Step("balance_s", s.balance_s, "s", words, source=ENTERED, kind="input"),)
+    total = law_s * s.slowness + s.balance_s
+    return (*steps, Step("charge_s", total, "s", "computed time × times the law + evening out", source=ALGEBRA))
 
 
 def _supply_working(r: Roster) -> Working:

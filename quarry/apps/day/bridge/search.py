@@ -38,7 +38,7 @@ def better_plan(
 
 def scatter_of(r: Roster) -> Scatter:
     """Return the spread of times that a house has set."""
-    return Scatter(**r.scatter)
+    return Scatter(**r.known.scatter)
 
 
 def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> Callable[[RotationTask], float]:

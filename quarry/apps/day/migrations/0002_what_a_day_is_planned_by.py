@@ -16,6 +16,11 @@ class Migration(migrations.Migration):
     operations = [
         migrations.AddField(
             model_name='day',
+            name='bench_c',
+            field=models.FloatField(default=18),
+        ),
+        migrations.AddField(
+            model_name='day',
             name='elevation_m',
             field=models.FloatField(default=0),
         ),

@@ -11,6 +11,11 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.AddField(
+            model_name='packmodel',
+            name='balance_s',
+            field=models.FloatField(default=0),
+        ),
+        migrations.AddField(
             model_name='chargermodel',
             name='power_factor',
             field=models.FloatField(default=0.95),

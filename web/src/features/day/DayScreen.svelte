@@ -18,6 +18,7 @@
   import Section from './Section.svelte';
   import Sure from './Sure.svelte';
   import Versions from './Versions.svelte';
+  import Week from './Week.svelte';
 
   let { id }: { id: string } = $props();
   const planner = new DayState();
@@ -28,6 +29,7 @@
   let setup = $state(false);
   let lower = $state<'' | 'plans' | 'packing'>('');
   let copying = $state(false);
+  let week = $state(false);
   let toDate = $state('');
   $effect(() => {
     void planner.load(id);
@@ -81,6 +83,7 @@
       { id: 'day-sheet', label: 'Day sheet as PDF', run: () => (location.href = out('pdf')) },
       { id: 'plans', label: 'Plans of this day, side by side', keys: 'V', run: () => (lower = lower === 'plans' ? '' : 'plans') },
       { id: 'packing', label: 'What to take', keys: 'K', run: () => (lower = lower === 'packing' ? '' : 'packing') },
+      { id: 'week', label: 'The week', keys: 'W', run: () => (week = !week) },
       { id: 'stop', label: 'Stop searching for a better plan', run: () => planner.stop() },
     ]),
   );
@@ -141,7 +144,8 @@
           </div>
         {/each}
       </div>
-      {#if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} />
+      {#if week}<Week {day} number={plan?.number ?? 0} />{/if}
+      {#if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} onwider={() => (week = true)} />
         {#if plan.why.length}<p class="quiet m-0 mt-2 text-[13px]" data-testid="why">
             Planned anew: {plan.why.slice(0, 3).join('; ')}{plan.why.length > 3 ? ` and ${plan.why.length - 3} more` : ''}.
           </p>{/if}
@@ -159,6 +163,7 @@
         <div class="mb-3 flex flex-wrap gap-2">
           <button class="button" aria-pressed={lower === 'plans'} onclick={() => (lower = lower === 'plans' ? '' : 'plans')}
             >Plans side by side</button>
+          <button class="button" aria-pressed={week} onclick={() => (week = !week)}>The week</button>
           <button class="button" aria-pressed={lower === 'packing'} onclick={() => (lower = lower === 'packing' ? '' : 'packing')}
             >What to take</button>
           {#if plan}{#each FORMS as f (f.form)}<a class="button" href={out(f.form)} download>{f.label}</a>{/each}{/if}

@@ -276,6 +276,13 @@
             onchange={() => planner.change({ more_supply_ids: toggle(more, s.id) })} />and {s.name}</label>
       {/each}
       <NumberField
+        label="Where packs lie and charge"
+        quantity="c"
+        value={day.bench_c ?? 18}
+        disabled={off}
+        onchange={(v) => planner.change({ bench_c: v })}
+        problem={planner.problemAt('bench_c')} />
+      <NumberField
         label="Height of the site"
         quantity="m"
         value={day.elevation_m ?? 0}

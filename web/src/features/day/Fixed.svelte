@@ -64,7 +64,11 @@
         {#each KINDS as k (k.value)}<option value={k.value}>{k.label}</option>{/each}
       </select></label>
     {#if kind === 'set' || kind === 'takeoff'}<label class="text-[13px]"
-        >sortie <select class="input" value={flight || flights[0]} onchange={(e) => (flight = e.currentTarget.value)} disabled={!writable}>
+        >sortie <select
+          class="input"
+          value={flight || flights[0]}
+          onchange={(e) => (flight = e.currentTarget.value)}
+          disabled={!writable}>
           {#each flights as f (f)}<option value={f}>{f}</option>{/each}
         </select></label
       >{/if}

@@ -21,8 +21,8 @@
 {#if plan.levers === null}<p class="quiet mt-1 text-[13px]" role="status">Being worked out in the background …</p>
 {:else}
   <div class="mt-1 flex gap-2" role="group" aria-label="Direction">
-    <button class="button !min-h-[30px] text-[13px]" aria-pressed={!less} onclick={() => (less = false)}>one more</button>
-    <button class="button !min-h-[30px] text-[13px]" aria-pressed={less} onclick={() => (less = true)}>one less</button>
+    <button class="button small text-[13px]" aria-pressed={!less} onclick={() => (less = false)}>one more</button>
+    <button class="button small text-[13px]" aria-pressed={less} onclick={() => (less = true)}>one less</button>
   </div>
   <ul class="m-0 mt-1.5 list-none p-0" data-testid="levers">
     {#each levers as l (l.words)}
@@ -38,7 +38,7 @@
       </li>
     {:else}<li class="quiet py-1 text-[13px]">Nothing that could change.</li>{/each}
   </ul>
-  {#if found.length > 6}<button class="button plain -ml-3 !min-h-[30px] text-[13px]" aria-expanded={all} onclick={() => (all = !all)}
+  {#if found.length > 6}<button class="button plain -ml-3 small text-[13px]" aria-expanded={all} onclick={() => (all = !all)}
       >{all ? 'fewer' : `${found.length - 6} more`}</button
     >{/if}
   {#each plan.enough as e, k (e.name)}

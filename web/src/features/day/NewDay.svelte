@@ -31,6 +31,7 @@
           swap_s: 240,
           rest_after_flight_s: 600,
           elevation_m: 0,
+          bench_c: 18,
           rest_after_charge_s: 300,
           supply_id: fleet?.supplies[0]?.id ?? null,
           charger_ids: fleet?.chargers.map((c) => c.id) ?? [],

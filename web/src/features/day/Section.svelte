@@ -14,8 +14,10 @@
     /** Beside another section: no keys of its own, no table. */
     quiet?: boolean;
     onpin?: (p: Pin) => void;
+    /** Wider than the day. */
+    onwider?: () => void;
   }
-  let { day, plan, chosen = $bindable(), quiet = false, onpin }: Props = $props();
+  let { day, plan, chosen = $bindable(), quiet = false, onpin, onwider }: Props = $props();
   const uid = $props.id();
   let width = $state(950);
   let table = $state(false);
@@ -26,7 +28,6 @@
   let drag = $state.raw<{ flight: string; from: number; from0: number; x: number; y: number; moved: boolean } | null>(null);
   let pan = $state.raw<{ x: number; view: [number, number] } | null>(null);
   const LEAST = 900;
-  const WEEK = 7 * 86_400;
   $effect(() =>
     quiet
       ? undefined
@@ -85,9 +86,15 @@
     return Array.from({ length: Math.max(0, Math.floor((span[1] - first) / step) + 1) }, (_, k) => first + k * step);
   });
   function show(a: number, b: number) {
-    const length = Math.min(WEEK, Math.max(LEAST, b - a));
-    const middle = (a + b) / 2;
-    view = [middle - length / 2, middle + length / 2];
+    const length = Math.max(LEAST, b - a);
+    const most = Math.max(shown, plan.length_s);
+    if (length >= most) {
+      if (view === null) onwider?.();
+      view = null;
+      return;
+    }
+    const from = Math.min(Math.max((a + b - length) / 2, 0), most - length);
+    view = [from, from + length];
   }
   function zoom(by: number, at = (span[0] + span[1]) / 2) {
     show(at - (at - span[0]) * by, at + (span[1] - at) * by);
@@ -434,9 +441,9 @@
   <div class="no-print flex flex-wrap items-center gap-2 text-[13px]">
     <span class="mr-auto min-h-[20px]" aria-live="polite" data-testid="tells"
       >{tells || 'Point at a bed or walk the sorties with the arrow keys; < and > move a sortie by five minutes.'}</span>
-    <button class="button plain !min-h-[30px]" aria-label="Closer" onclick={() => zoom(0.6)}>+</button>
-    <button class="button plain !min-h-[30px]" aria-label="Wider" onclick={() => zoom(1 / 0.6)}>−</button>
-    {#if view}<button class="button plain !min-h-[30px]" onclick={() => (view = null)}>whole day</button>{/if}
+    <button class="button plain small" aria-label="Closer" onclick={() => zoom(0.6)}>+</button>
+    <button class="button plain small" aria-label="Wider" onclick={() => zoom(1 / 0.6)}>−</button>
+    {#if view}<button class="button plain small" onclick={() => (view = null)}>whole day</button>{/if}
   </div>
 {/if}
 

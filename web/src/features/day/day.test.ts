@@ -14,6 +14,7 @@ const day: Day = {
   swap_s: 200,
   rest_after_flight_s: 600,
   elevation_m: 0,
+  bench_c: 18,
   rest_after_charge_s: 300,
   supply_id: null,
   charger_ids: [],

@@ -187,7 +187,7 @@
                 {#if r}{@render values(c, q, r)}{/if}
               {:else}
                 <button
-                  class="button plain !min-h-[30px] !px-1 text-right"
+                  class="button plain small !px-1 text-right"
                   disabled={!writable}
                   aria-label="{q.words}, {c.head}, {c.under}: {r ? 'change' : 'set a limit'}"
                   title={r?.why ?? (writable ? 'set a limit' : 'Only a lead sets limits')}

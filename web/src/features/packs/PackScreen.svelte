@@ -329,10 +329,10 @@
                       <td class="whitespace-nowrap !py-0 text-right no-underline">
                         {#if r.stands && writable && r.kind !== 'withdrawal'}
                           {#if r.kind in RECORDS}<button
-                              class="button plain !min-h-[30px]"
+                              class="button plain small"
                               onclick={() => (form = { kind: r.kind as FormKind, wrong: r })}>Correct</button
                             >{/if}
-                          <button class="button plain !min-h-[30px]" onclick={() => takeBack(r)}>Take back</button>
+                          <button class="button plain small" onclick={() => takeBack(r)}>Take back</button>
                         {:else if !r.stands}<span class="visually-hidden">no longer stands</span>{/if}
                       </td>
                     </tr>

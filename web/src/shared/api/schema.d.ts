@@ -236,6 +236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The week of a day
+         * @description Return the days of the same week with what they fly.
+         */
+        get: operations["day_week"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/working/{key}": {
         parameters: {
             query?: never;
@@ -2637,6 +2657,11 @@ export interface components {
          * @description Everything of a day that people enter.
          */
         DayFigures: {
+            /**
+             * Bench C
+             * @default 18
+             */
+            bench_c: number;
             /** Charger Ids */
             charger_ids: string[];
             /** Closes */
@@ -2791,6 +2816,11 @@ export interface components {
         DayOut: {
             /** Archived */
             archived: boolean;
+            /**
+             * Bench C
+             * @default 18
+             */
+            bench_c: number;
             /** Charger Ids */
             charger_ids: string[];
             /** Closes */
@@ -4196,6 +4226,11 @@ export interface components {
          * @description A kind of pack.
          */
         PackModelIn: {
+            /**
+             * Balance S
+             * @default 0
+             */
+            balance_s: number;
             /** Capacity Ah */
             capacity_ah: number;
             /** Cells */
@@ -4252,6 +4287,11 @@ export interface components {
         PackModelOut: {
             /** Archived */
             archived: boolean;
+            /**
+             * Balance S
+             * @default 0
+             */
+            balance_s: number;
             /** Capacity Ah */
             capacity_ah: number;
             /** Cells */
@@ -5878,6 +5918,41 @@ export interface components {
             to_s: number;
         };
         /**
+         * WeekDayOut
+         * @description A day of the week with what its newest plan flies; times are seconds from its opening.
+         */
+        WeekDayOut: {
+            /** Closes */
+            closes: string;
+            /** Date */
+            date: string;
+            /** Finish S */
+            finish_s: number | null;
+            /** Flights */
+            flights: [
+                number,
+                number
+            ][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Letters */
+            letters: string[];
+            /** Name */
+            name: string;
+            /** Opens */
+            opens: string;
+            /** P90 S */
+            p90_s: number | null;
+            /** Windows */
+            windows: [
+                number,
+                number
+            ][];
+        };
+        /**
          * WindIO
          * @description The wind planned with: at flying height, by where it comes from.
          */
@@ -6282,6 +6357,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayAnswer"];
+                };
+            };
+        };
+    };
+    day_week: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekDayOut"][];
                 };
             };
         };
