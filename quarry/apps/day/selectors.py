@@ -195,7 +195,7 @@ def versions_of(day: Day) -> list[dict[str, Any]]:
         {
             "number": row.number,
             "made_at": row.made_at,
-            "by": row.by.name if row.by else "",
+            "by": (row.by.full_name or row.by.username) if row.by else "",
             "why": row.why,
             "state": row.state,
             "finish_s": row.plan["finish_s"],

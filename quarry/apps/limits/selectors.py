@@ -171,7 +171,13 @@ def windows_for(job: Job, opens: datetime, closes: datetime) -> tuple[list[tuple
                 "from_deg": used.get("from_deg"),
             }
         )
-    told_gate = {"limit_m_s": gust.most.value if gust and gust.most else None, "height_m": place.height_m, "hours": drawn}
+    charge = limits.get("charge_frac")
+    told_gate = {
+        "limit_m_s": gust.most.value if gust and gust.most else None,
+        "height_m": place.height_m,
+        "hours": drawn,
+        "charge_least_frac": charge.least.value if charge and charge.least else None,
+    }
     return bridge.known_windows(hours, opens, closes), told_gate
 
 

@@ -108,6 +108,7 @@ def roster(
     turn_backs: dict[str, float] = {}
     facts: dict[str, dict[str, Any]] = {}
     counts: dict[str, int] = {}
+    to_need = school(day.schools, "packs") == "need"
     for place in jobs:
         plan, item = plans.get(str(place.pk)), place.aircraft
         if plan is None or item is None:
@@ -120,11 +121,16 @@ def roster(
         gate = gates.get(str(place.pk))
         cautions += _cautions(place, plan, gate)
         windows = tuple(both(list(whole), gate.windows)) if gate is not None else None
+        least = (gate.drawn.get("charge_least_frac") if gate is not None else None) or 0.0
+        if to_need and least > 0.0:
+            cautions.append(
+                f"A limit lets {place.job.name} take off with {least:.0%} or more: no pack is charged to less for it."
+            )
         for s in plan["sorties"]:
             label = f"{place.job.letter}{s['number']}"
             able = tuple(g["name"] for g in plan["gives"] if g["name"] and g["usable_wh"] >= s["energy_wh"] - 0.5)
             only = None if plan["pack"]["assumed"] or "any" in able else able
-            need = s["energy_frac"] if school(day.schools, "packs") == "need" else 1.0
+            need = _needed_frac(s, plan["gives"], able, least) if to_need else 1.0
             whole_s = float(math.ceil(s["time_s"] - 1e-3))  # the solver counts in whole seconds
             flights.append(Flight(label, key, whole_s, s["energy_frac"], need, windows, only))
             turn_backs[label] = s["turn_back_s"]
@@ -156,7 +162,7 @@ def roster(
         day.rest_after_charge_s,
         supply["can_give_w"],
         whole,
-        "partial" if school(day.schools, "packs") == "need" else "full",
+        "partial" if to_need else "full",
     )
     free = gentlest(free) if school(day.schools, "rates") == "gentle" else free
     opens = seconds(day.opens)
@@ -259,6 +265,16 @@ def _supply(
     told |= {"outlet_of": plugged.outlet_of, "load_va": plugged.load_va, "left_out": list(plugged.left_out)}
     cautions += [f"{name} finds no outlet that carries it for hours and stays off. See the supply." for name in plugged.left_out]
     return told, set(plugged.left_out)
+
+
+def _needed_frac(s: dict[str, Any], gives: list[dict[str, Any]], able: tuple[str, ...], least: float) -> float:
+    """Return the charge at which the weakest set that may fly a sortie still lands with its reserve.
+
+    What it gives from full beyond the sortie may be missing at take-off; cold and resistance take no less from a part
+    charge than from a full one, so a watt-hour is counted as one.
+    """
+    fit = [g for g in gives if not able or g["name"] in able]
+    return max(least, *(1.0 - max(0.0, g["usable_wh"] - s["energy_wh"]) / g["energy_wh"] for g in fit))
 
 
 def _cautions(place: DayJob, plan: dict[str, Any], gate: Gate | None) -> list[str]:
@@ -369,6 +385,7 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
     length = max([b for _, b in windows] + [plan.makespan_s] + [c.end_s for c in plan.charges])
     plain_rule = earliest_ready(task)
     ports = _port_numbers(task)
+    left = _left(r, plan, length) if task.policy == "partial" else {}
     return {
         "length_s": length,
         "windows": [list(w) for w in windows],
@@ -379,7 +396,7 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
         "proven": plan.makespan_s <= plan.lower_bound_s + 1.0,
         "rule": plan.rule,
         "waits": [plain(w) for w in plan.waits],
-        "flights": [plain(f) | r.flights[f.flight] for f in plan.flights],
+        "flights": [plain(f) | r.flights[f.flight] | left.get(f.flight, {}) for f in plan.flights],
         "aircraft": r.aircraft,
         "packs": _packs(r, plan, length),
         "load": [[round(t), round(w, 1)] for t, w in load_series(task, plan)],
@@ -390,7 +407,7 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
         ],
         "problems": r.problems,
         "gates": r.gates,
-        "cautions": [*r.cautions, *_spells(r, plan)],
+        "cautions": [*r.cautions, *_spells(r, plan), *_idle_pins(r, plan)],
         "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
         "rotation": plain(plan),
         "pins": [{"words": pin_words(p)} | p for p in r.pins],
@@ -403,6 +420,27 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
         "grid": None,
         "worth_s": None,
     }
+
+
+def _left(r: Roster, plan: Rotation, length: float) -> dict[str, dict[str, float]]:
+    """Return with what share each sortie lands: packs that were not full land with less than its job says."""
+    beds = [b for line in pack_timelines(r.task, plan, length) for b in line.beds if b.state == "flying"]
+    return {b.label: {"landing_frac": min(o.curve[-1][1] for o in beds if o.label == b.label)} for b in beds}
+
+
+def _idle_pins(r: Roster, plan: Rotation) -> list[str]:
+    """Return in words the charges that are fixed and not in the plan, or in it at another time."""
+    found = []
+    for pin in r.pins:
+        if pin["kind"] != "charge" or all(s.id != pin["set"] for s in r.task.sets):
+            continue
+        starts = [c.start_s for c in plan.charges if c.set == pin["set"]]
+        wanted = seconds(time.fromisoformat(pin["from"])) - r.opens_s
+        if not starts:
+            found.append(f"{pin_words(pin)} is fixed, and no sortie of the plan needs that charge.")
+        elif min(starts) > wanted + 60:
+            found.append(f"{pin_words(pin)} is fixed; a port is free for it {round((min(starts) - wanted) / 60)} min later.")
+    return found
 
 
 def _spells(r: Roster, plan: Rotation) -> list[str]:

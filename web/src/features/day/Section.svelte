@@ -87,7 +87,7 @@
   });
   function show(a: number, b: number) {
     const length = Math.max(LEAST, b - a);
-    const most = Math.max(shown, plan.length_s);
+    const most = shown;
     if (length >= most) {
       if (view === null) onwider?.();
       view = null;
