@@ -95,7 +95,7 @@ def make_job(lead: User, known: dict[str, Any], **over: Any) -> Any:
     return add_job(actor=lead, figures=figures | over)
 
 
-def make_day(lead: User, known: dict[str, Any], jobs: list[Any], **over: Any) -> Any:
+def make_day(lead: User, known: dict[str, Any], flown: list[Any], **over: Any) -> Any:
     """Make a day of jobs with four packs, one full, and two ports."""
     figures = {
         "name": "Field day",
@@ -110,7 +110,7 @@ def make_day(lead: User, known: dict[str, Any], jobs: list[Any], **over: Any) ->
         "supply_id": known["Trailer"].pk,
         "charger_ids": [known["Bench"].pk],
         "crew_ids": [lead.pk],
-        "jobs": [{"job_id": j.pk, "aircraft_id": known["A1"].pk} for j in jobs],
+        "jobs": [{"job_id": j.pk, "aircraft_id": known["A1"].pk} for j in flown],
         "packs": [{"pack_id": known[f"0{k}"].pk, "start_frac": 1.0 if k == 1 else 0.6} for k in (1, 2, 3, 4)],
     }
     return add_day(actor=lead, figures=figures | over)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import time
 from typing import Any
 
-from quarry.apps.day.bridge.pins import apply, gentlest, hindering, pin_words, school, seconds
+from quarry.apps.day.bridge.pins import SCHOOLS, apply, gentlest, hindering, pin_words, school, seconds
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.fleet.bridge import charge_law, charger_record, drawn_of, outlets_of, supply_watts
 from quarry.apps.fleet.models import AircraftModel, Charger, Supply
@@ -185,7 +185,7 @@ def roster(
         free,
         opens,
         list(day.pins),
-        dict(day.schools),
+        {key: school(day.schools, key) for key in SCHOOLS},
         supply,
         cautions,
         day.bench_c,
