@@ -17,6 +17,7 @@ from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.models import Charging
 from quarry.apps.care.selectors import charge_lessons
 from quarry.apps.day import bridge, selectors, services
+from quarry.apps.day.formats.sheet import sheet_html
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.tasks import better_day_plan
 from quarry.apps.fleet.models import AircraftModel, ChargerModel, PackModel, Supply, SupplyModel
@@ -407,11 +408,22 @@ class TestWaysOut:
         assert "Calls" in text
         assert f"Launch {job.letter}1" in text
         assert "no fallback chosen" in text
+        assert "No weather is known for" in text
         assert "manual" in text
         long = make_day(lead, fleet, [job, *(make_job(lead, fleet, name=f"Job {k}") for k in range(4))], name="<Long> & full")
         pages = PdfReader(io.BytesIO(services.export_day(long, "pdf")[0])).pages
         assert len(pages) == 1
         assert "<Long> & full" in pages[0].extract_text()
+
+    def test_closed_hours_stand_on_the_sheet_as_spans(self, day):
+        row, _ = selectors.plan_of(day)
+        words = {10: "no", 11: "no", 13: "no", 12: "care"}
+        hours = [{"start_s": (h - 8) * 3600.0, "word": words.get(h, "go"), "unknown": False, "reasons": []} for h in range(8, 15)]
+        row.plan["gates"] = [row.plan["gates"][0] | {"hours": hours, "limit_m_s": 9.0, "fallbacks": ["barn"]}]
+        told = sheet_html(selectors.day_dict(day), 1, selectors.hours_of(day)[0], row.plan)
+        assert "closed 10:00 to 12:00, 13:00 to 14:00" in told
+        assert "with care 12:00 to 13:00" in told
+        assert "fallback: barn" in told
 
     def test_a_kept_plan_goes_out_as_it_was(self, lead, day):
         old = plan_of(day)

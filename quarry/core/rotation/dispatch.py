@@ -283,7 +283,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
     for t in _reopenings(task):
         heapq.heappush(events, (t, 1, 0, 0))
     lengths = known.of
-    choosy = any(f.only is not None for f in task.flights)  # enough sets on their way may be the wrong ones
+    able = _choosy(task)
     narrow = bool(task.dips) or any(c.closed for c in chargers)
 
     def priority(j: int, m: int, since: float) -> float:
@@ -372,10 +372,12 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
         # charges
         if free_ports and any(w[2] <= now for w in waiting):
             coming: dict[str, int] = {}
+            on_its_way = set()
             for j, s in enumerate(sets):
                 in_hand = ready_at[j] < math.inf if full_only else (ready_at[j] < math.inf and min(soc[j]) >= FULL)
                 if in_hand or 0 < left_to_charge[j] < s.packs or on_port[j]:
                     coming[s.type] = coming.get(s.type, 0) + 1
+                    on_its_way.add(j)
             queue = sorted(
                 ((priority(j, m, since), j, m) for j, m, since in waiting if since <= now), key=lambda w: (w[0], w[1], w[2])
             )
@@ -384,7 +386,9 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                     break
                 s = sets[j]
                 begun = left_to_charge[j] < s.packs or on_port[j] > 0
-                if not begun and not choosy and coming.get(s.type, 0) >= left_by_type.get(s.type, 0):
+                left = left_by_type.get(s.type, 0)
+                # Enough are on their way, unless they are the wrong ones.
+                if not begun and coming.get(s.type, 0) >= left and (able is None or _alike(able, j, on_its_way) >= left):
                     continue
                 pick = _pick(
                     rule,
@@ -410,6 +414,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                 port = next(k for k in range(chargers[c].ports) if k not in busy[c] and is_open(chargers[c], k, now, end))
                 if not begun:
                     coming[s.type] = coming.get(s.type, 0) + 1
+                    on_its_way.add(j)
                 charges.append(PlannedCharge(s.id, m, chargers[c].id, port, mode.name, now, end, soc[j][m]))
                 started += 1
                 busy[c].add(port)
@@ -424,6 +429,22 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
     if launches < total:
         return None
     return _Play(flights, needed(flights, charges), last, sum(u * u for u in uses))
+
+
+def _choosy(task: RotationTask) -> list[frozenset[str]] | None:
+    """Return for each set the flights it may fly, or None where each set may fly every flight of its type."""
+    kind = {c.id: c.type for c in task.aircraft}
+    able = [
+        frozenset(f.id for f in task.flights if kind.get(f.aircraft) == s.type and (f.only is None or s.id in f.only))
+        for s in task.sets
+    ]
+    whole = {k: sum(kind.get(f.aircraft) == k for f in task.flights) for k in set(kind.values())}
+    return None if all(len(a) == whole.get(s.type, 0) for a, s in zip(able, task.sets, strict=True)) else able
+
+
+def _alike(able: list[frozenset[str]], j: int, others: set[int]) -> int:
+    """Return how many of some sets may fly a flight that set ``j`` may fly."""
+    return sum(bool(able[k] & able[j]) for k in others)
 
 
 def _pick(  # noqa: PLR0913 - the state of the ports at one moment

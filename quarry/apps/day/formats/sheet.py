@@ -67,7 +67,7 @@ body {{ font-size: {size}pt }} .calls {{ columns: {columns} }}</style><body>
 
 
 def _fit(lines: int) -> tuple[float, int]:
-    for most, size, columns in ((55, 9.5, 2), (90, 8.0, 3), (130, 7.0, 3), (200, 6.0, 4)):
+    for most, size, columns in ((60, 10.0, 2), (100, 9.0, 3), (140, 7.5, 3), (210, 6.2, 4)):
         if lines <= most:
             return size, columns
     return 4.8, 5
@@ -75,15 +75,26 @@ def _fit(lines: int) -> tuple[float, int]:
 
 def _gate(g: dict[str, Any], clock: Any) -> str:
     limit = "no gust limit" if g["limit_m_s"] is None else f"gust at {g['height_m']:.0f} m below {g['limit_m_s']:.1f} m/s"
-    closed = [clock(max(0.0, h["start_s"])) for h in g["hours"] if h["word"] == "no" and not h["unknown"]]
-    care = [clock(max(0.0, h["start_s"])) for h in g["hours"] if h["word"] == "care"]
+    closed = _spans([h["start_s"] for h in g["hours"] if h["word"] == "no" and not h["unknown"]], clock)
+    care = _spans([h["start_s"] for h in g["hours"] if h["word"] == "care"], clock)
     unknown = all(h["unknown"] for h in g["hours"]) if g["hours"] else True
     words = [escape(g["name"]), limit]
-    words += [f"<b>closed in the hours from {', '.join(closed)}</b>"] if closed else []
-    words += [f"with care from {', '.join(care)}"] if care else []
+    words += [f"<b>closed {', '.join(closed)}</b>"] if closed else []
+    words += [f"with care {', '.join(care)}"] if care else []
     words += ["<b>no weather known</b>"] if unknown else []
     words.append(f"fallback: {escape(', '.join(g['fallbacks']))}" if g["fallbacks"] else "<b>no fallback chosen</b>")
     return " · ".join(words)
+
+
+def _spans(starts: list[float], clock: Any) -> list[str]:
+    """Return hours as spans, neighbours as one."""
+    found: list[list[float]] = []
+    for start in sorted(starts):
+        if found and start - found[-1][1] < 1.0:
+            found[-1][1] = start + 3600.0
+        else:
+            found.append([start, start + 3600.0])
+    return [f"{clock(max(0.0, a))} to {clock(b)}" for a, b in found]
 
 
 def sheet_pdf(day: dict[str, Any], number: int, opens: datetime, plan: dict[str, Any]) -> bytes:

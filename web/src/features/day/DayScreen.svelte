@@ -226,7 +226,7 @@
                   of="days"
                   id={day.id}
                   key="plain"
-                  clock={(s) => clock(day.opens, s)} />{:else}—{/if}
+                  clock={(s) => clock(day.opens, s)} />{:else}does not finish{/if}
             </dd>
           </div>
           {#if saved > 30}<div class="flex justify-between border-b border-rule py-1.5">

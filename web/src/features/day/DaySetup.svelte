@@ -154,6 +154,7 @@
       problem={planner.problemAt('rest_after_charge_s')} />
     <h2 class="mt-2">How it is planned</h2>
     <Choice
+      stacked
       label="Packs take off"
       value={schools.packs}
       disabled={off}
@@ -164,6 +165,7 @@
       onchange={(v) => school({ packs: v as 'full' })}
       problem={planner.problemAt('schools.packs')} />
     <Choice
+      stacked
       label="Charge"
       value={schools.rates}
       disabled={off}
@@ -174,6 +176,7 @@
       onchange={(v) => school({ rates: v as 'any' })}
       problem={planner.problemAt('schools.rates')} />
     <Choice
+      stacked
       label="Best is"
       value={schools.aim}
       disabled={off}
@@ -275,20 +278,22 @@
             checked={more.includes(s.id)}
             onchange={() => planner.change({ more_supply_ids: toggle(more, s.id) })} />and {s.name}</label>
       {/each}
-      <NumberField
-        label="Where packs lie and charge"
-        quantity="c"
-        value={day.bench_c ?? 18}
-        disabled={off}
-        onchange={(v) => planner.change({ bench_c: v })}
-        problem={planner.problemAt('bench_c')} />
-      <NumberField
-        label="Height of the site"
-        quantity="m"
-        value={day.elevation_m ?? 0}
-        disabled={off}
-        onchange={(v) => planner.change({ elevation_m: v })}
-        problem={planner.problemAt('elevation_m')} />
+      <div class="mt-2 flex flex-col gap-2">
+        <NumberField
+          label="Where packs lie and charge"
+          quantity="c"
+          value={day.bench_c ?? 18}
+          disabled={off}
+          onchange={(v) => planner.change({ bench_c: v })}
+          problem={planner.problemAt('bench_c')} />
+        <NumberField
+          label="Height of the site"
+          quantity="m"
+          value={day.elevation_m ?? 0}
+          disabled={off}
+          onchange={(v) => planner.change({ elevation_m: v })}
+          problem={planner.problemAt('elevation_m')} />
+      </div>
     </div>
     <div>
       <h2 class="mb-2">Crew</h2>

@@ -56,7 +56,8 @@
     </p>{/if}
   {#if grid}
     <details class="mt-2 text-[13px]">
-      <summary class="cursor-pointer font-semibold">Packs × ports → last landing, {grid.name}</summary>
+      <summary class="flex min-h-[var(--target-small)] cursor-pointer items-center font-semibold"
+        >Packs × ports → last landing, {grid.name}</summary>
       <table class="mt-1 w-full text-right tabular-nums" data-testid="grid">
         <thead
           ><tr

@@ -46,7 +46,6 @@
   const GATE = 30;
   const LANE = 25;
   const LOAD = 62;
-  const LOW = 24;
 
   type Pack = DayPlan['packs'][number];
   type Bed = Pack['beds'][number];
@@ -54,6 +53,7 @@
   const busy = (p: Pack) => p.beds.some((b) => b.state === 'flying' || b.state === 'charging');
   // Many packs: beds get lower; packs that neither fly nor charge fold to a strip.
   const bedHeight = $derived(Math.max(20, Math.min(37, Math.floor(400 / Math.max(1, packs.filter(busy).length)))));
+  const low = $derived(packs.length > 20 ? 16 : 24);
   // The gate of each job stands above the aircraft: closed hours hatched, gust against the limit.
   const gates = $derived(plan.gates ?? []);
   const gateTop = HOURS + 20;
@@ -62,7 +62,7 @@
   const places = $derived.by(() => {
     let y = packsTop;
     return packs.map((p, k) => {
-      const h = p.grounded ? LOW : busy(p) ? bedHeight : LOW;
+      const h = p.grounded ? 24 : busy(p) ? bedHeight : low;
       const gap = k && p.set !== packs[k - 1]!.set ? 4 : 0;
       const place = { pack: p, y: y + gap, h };
       y += h + gap;
@@ -367,7 +367,8 @@
   {/each}
   {#each places as { pack, y, h } (pack.name)}
     {@const first = now(pack)}
-    <text x="10" y={y + Math.min(h - 4, h / 2 + 6)} class="number" class:bad={pack.grounded}>{pack.name}</text>
+    <text x="10" y={y + Math.min(h - 4, h / 2 + 6)} class="number" class:slim={h < 20} class:bad={pack.grounded}
+      >{pack.name}</text>
     {#if pack.grounded}
       <text x="44" y={y + h / 2 + 5} class="strong bad"
         >{pack.grounded.startsWith('waits') || pack.grounded.startsWith('no ') ? 'left out' : 'grounded'}</text>
@@ -447,28 +448,28 @@
   </div>
 {/if}
 
-<div class="mt-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[12.5px]" aria-label="How to read">
-  <span class="font-semibold">Fill is state</span>
-  {#each ['flying', 'cooling', 'waiting', 'charging', 'resting', 'ready', 'grounded'] as s (s)}
-    <span class="flex items-center gap-1.5"
-      ><svg width="26" height="14" aria-hidden="true"
-        ><rect width="26" height="14" rx="2" fill="url(#p-{s})" stroke="var(--ink)" /></svg
-      >{s}</span>
-  {/each}
-  <span class="font-semibold">Height is charge</span><span class="flex items-center gap-1.5"
-    ><svg width="26" height="8" aria-hidden="true"
-      ><path d="M0 4H26" stroke="var(--copper)" stroke-width="2.6" stroke-dasharray="6 3" /></svg
-    >hot</span
-  ><span class="flex items-center gap-1.5"
-    ><svg width="26" height="8" aria-hidden="true"
-      ><path d="M0 4H26" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="1.5 3" /></svg
-    >cold</span
-  ><span>number: port</span><span>dashed: planned</span>{#if shown < plan.length_s - 60}<span class="quiet"
-      >nothing planned from {clock(day.opens, shown)} to {clock(day.opens, plan.length_s)}</span
-    >{/if}
-</div>
-
 {#if !quiet}
+  <div class="mt-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[12.5px]" aria-label="How to read">
+    <span class="font-semibold">Fill is state</span>
+    {#each ['flying', 'cooling', 'waiting', 'charging', 'resting', 'ready', 'grounded'] as s (s)}
+      <span class="flex items-center gap-1.5"
+        ><svg width="26" height="14" aria-hidden="true"
+          ><rect width="26" height="14" rx="2" fill="url(#p-{s})" stroke="var(--ink)" /></svg
+        >{s}</span>
+    {/each}
+    <span class="font-semibold">Height is charge</span><span class="flex items-center gap-1.5"
+      ><svg width="26" height="8" aria-hidden="true"
+        ><path d="M0 4H26" stroke="var(--copper)" stroke-width="2.6" stroke-dasharray="6 3" /></svg
+      >hot</span
+    ><span class="flex items-center gap-1.5"
+      ><svg width="26" height="8" aria-hidden="true"
+        ><path d="M0 4H26" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="1.5 3" /></svg
+      >cold</span
+    ><span>number: port</span><span>dashed: planned</span>{#if shown < plan.length_s - 60}<span class="quiet"
+        >nothing planned from {clock(day.opens, shown)} to {clock(day.opens, plan.length_s)}</span
+      >{/if}
+  </div>
+
   <details class="mt-3" bind:open={table}>
     <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold">The section as a table</summary>
     <table class="sheet-table bg-sheet" data-testid="section-table">
@@ -526,6 +527,9 @@
     font-size: 19px;
     font-variation-settings: 'SHRP' 100;
     font-weight: 700;
+  }
+  .slim {
+    font-size: 14px;
   }
   .bad {
     fill: var(--madder);

@@ -36,6 +36,8 @@
   const x = $derived(scaleLinear([open, close], [6, column - 6]));
   const lanes = $derived(Math.max(1, ...dates.map((d) => all.filter((r) => r.date === d).length)));
   const height = $derived(TOP + lanes * LANE + 4);
+  const short = (date: string) =>
+    new Date(`${date}T12:00:00Z`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', timeZone: 'UTC' });
   const told = (d: Schemas['WeekDayOut']) =>
     `${d.name}, ${dayName(d.date)}: ${d.opens} to ${d.closes}, ${d.flights.length} sorties${d.finish_s === null ? ', no plan yet' : `, last landing ${clock(d.opens, d.finish_s)}`}`;
 </script>
@@ -48,14 +50,14 @@
     <svg {width} {height} class="block bg-sheet" role="group" aria-label="Days of this week">
       {#each dates as date, k (date)}
         {@const mine = all.filter((d) => d.date === date)}
-        <text x={k * column + 6} y="17" class:strong={date === day.date}>{dayName(date).split(',')[0]!.slice(0, 12)}</text>
+        <text x={k * column + 6} y="17" class:strong={date === day.date}>{short(date)}</text>
         <path d="M{k * column} 0V{height}" stroke="var(--rule)" />
         {#each mine as d, n (d.id)}
           {@const at = secondsOf(d.opens)}
           {@const y = TOP + n * LANE}
           <a href="/days/{d.id}" aria-label={told(d)} aria-current={d.id === day.id ? 'date' : undefined}>
             <title>{told(d)}</title>
-            <rect x={k * column + 2} {y} width={column - 4} height={LANE - 4} fill="var(--sheet)" stroke="none" />
+            <rect x={k * column + 2} {y} width={Math.max(0, column - 4)} height={LANE - 4} fill="var(--sheet)" stroke="none" />
             {#each d.windows as [a, b] (a)}
               <rect
                 x={k * column + x(at + a)}
