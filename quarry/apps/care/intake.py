@@ -34,6 +34,7 @@ _MODEL_LACKS = {
     "nominal_cell_v": 3.7,
     "cv_from_frac": 0.85,
     "most_rate_c": 2.0,
+    "balance_s": 0.0,
     "storage_frac": 0.6,
     "drains_itself": False,
     "fits": "",

@@ -20,14 +20,11 @@
   });
   const LANE = 46;
   const TOP = 26;
+  const DAY_MS = 86_400_000;
   const dates = $derived.by(() => {
-    const monday = new Date(`${day.date}T12:00:00Z`);
-    monday.setUTCDate(monday.getUTCDate() - ((monday.getUTCDay() + 6) % 7));
-    return Array.from({ length: 7 }, (_, k) => {
-      const d = new Date(monday);
-      d.setUTCDate(d.getUTCDate() + k);
-      return d.toISOString().slice(0, 10);
-    });
+    const noon = Date.parse(`${day.date}T12:00:00Z`);
+    const sinceMonday = (Math.floor(noon / DAY_MS) + 3) % 7;
+    return Array.from({ length: 7 }, (_, k) => new Date(noon + (k - sinceMonday) * DAY_MS).toISOString().slice(0, 10));
   });
   const all = $derived(rows ?? []);
   const open = $derived(Math.min(secondsOf(day.opens), ...all.map((d) => secondsOf(d.opens))));
