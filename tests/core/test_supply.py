@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from quarry.core.base.errors import OutOfRange
 from quarry.core.power.charging import ChargeLaw, charge_time_s
 from quarry.core.power.generator import fuel_of_day, generator_w, hours_on_a_tank
-from quarry.core.power.outlets import Drawn, Outlet, chargers_on, plug_in
+from quarry.core.power.outlets import Drawn, Outlet, chargers_on, outlets_needed, plug_in
 
 VALUES = json.loads((Path(__file__).parents[1] / "reference" / "values.json").read_text())
 SCHUKO = Outlet("one", 230.0, 16.0)
@@ -71,6 +71,15 @@ def test_fuel_of_a_day_is_the_line_over_its_load_and_the_tank_is_filled_in_time(
     assert hours_on_a_tank(3000.0, 1500.0, "petrol", 4.0) == pytest.approx(0.9 * 4 / 1.02)
     assert fuel_of_day([(0.0, 0.0)], 3000.0, "petrol", 4.0, 3600.0).fuel_l == 0.0
     assert fuel_of_day(steady, 3000.0, "petrol", None, 3600.0).refuel_s == ()
+
+
+@pytest.mark.parametrize(
+    ("draws", "needed"),
+    [((), 0), ((1000.0,), 1), ((1390.0, 1390.0), 1), ((1390.0,) * 3, 2), ((2700.0, 300.0, 300.0), 2), ((2900.0,), None)],
+)
+def test_whether_a_small_set_with_one_outlet_is_enough(draws, needed):
+    """16 A at 230 V carry 2944 VA for hours; power factor 0.95."""
+    assert outlets_needed(SCHUKO, [Drawn(f"{k}", w) for k, w in enumerate(draws)]) == needed
 
 
 @pytest.mark.parametrize("bad", [{"outlet_v": 12.0}, {"breaker_a": 0.0}, {"continuous_frac": 1.5}])

@@ -290,6 +290,8 @@ class DaySupplyOut(Schema):
     outlet_of: dict[str, str]
     load_va: dict[str, float]
     left_out: list[str]
+    outlets: int = 0
+    outlets_needed: int | None = None
 
 
 class VersionOut(Schema):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from quarry.core.base.errors import require_range
 from quarry.core.base.sources import ALGEBRA, NEC_80
@@ -78,6 +78,15 @@ def chargers_on(outlet: Outlet, each: Drawn) -> int:
     """Return how many equal chargers an outlet carries for hours."""
     limit = continuous_va(outlet_va(outlet.outlet_v, outlet.breaker_a), outlet.continuous_frac)
     return math.floor(limit / apparent_va(each.wall_w, each.power_factor) + 1e-9)
+
+
+def outlets_needed(like: Outlet, chargers: Sequence[Drawn]) -> int | None:
+    """Return how many outlets of a kind carry all chargers for hours; None if one of them alone is too much for it."""
+    for count in range(1, len(chargers) + 1):
+        outlets = [replace(like, name=f"{k}") for k in range(count)]
+        if not plug_in(outlets, chargers).left_out:
+            return count
+    return None if chargers else 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,7 +23,7 @@ from quarry.core.limits.windows import common as both
 from quarry.core.power.charging import charge_time_s
 from quarry.core.power.generator import fuel_of_day
 from quarry.core.power.learnt import slowness_of
-from quarry.core.power.outlets import plug_in
+from quarry.core.power.outlets import outlets_needed, plug_in
 from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask, Wait
@@ -258,10 +258,14 @@ def _supply(
         "outlet_of": {},
         "load_va": {},
         "left_out": [],
+        "outlets_needed": None,
+        "outlets": len(outlets),
     }
     if not outlets or not chargers:
         return told, set()
-    plugged = plug_in(outlets, [drawn_of(c) for c in chargers])
+    drawn = [drawn_of(c) for c in chargers]
+    plugged = plug_in(outlets, drawn)
+    told |= {"outlets_needed": outlets_needed(outlets[0], drawn)}
     told |= {"outlet_of": plugged.outlet_of, "load_va": plugged.load_va, "left_out": list(plugged.left_out)}
     cautions += [f"{name} finds no outlet that carries it for hours and stays off. See the supply." for name in plugged.left_out]
     return told, set(plugged.left_out)

@@ -304,6 +304,11 @@
                     .join(', ')}{/if}.
               </p>{/if}
           {/each}
+          {#if plan.supply.outlets}<p class="m-0 mt-1 text-[13px]">
+              {#if plan.supply.outlets_needed == null}One of the chargers alone is too much for an outlet like these.
+              {:else}{plan.supply.outlets_needed === 1 ? 'One outlet is' : `${plan.supply.outlets_needed} outlets are`} enough; there
+                {plan.supply.outlets === 1 ? 'is one' : `are ${plan.supply.outlets}`}.{/if}
+            </p>{/if}
           {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-[13px]">{c} → {o}</p>{/each}
         {/if}
       {:else}<h2>Last landing</h2>

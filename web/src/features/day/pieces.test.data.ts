@@ -123,7 +123,17 @@ export function plan(part: Partial<DayPlan> = {}): DayPlan {
     pins: [],
     pins_cost_s: null,
     schools: { packs: 'full', rates: 'any', aim: 'finish' },
-    supply: { each: [], can_give_w: 1600, air_c: 12, elevation_m: 380, outlet_of: {}, load_va: {}, left_out: [] },
+    supply: {
+      each: [],
+      can_give_w: 1600,
+      air_c: 12,
+      elevation_m: 380,
+      outlet_of: {},
+      load_va: {},
+      left_out: [],
+      outlets: 0,
+      outlets_needed: null,
+    },
     chance: {
       p10_s: 8700,
       p50_s: 9060,

@@ -3028,6 +3028,13 @@ export interface components {
             outlet_of: {
                 [key: string]: string;
             };
+            /**
+             * Outlets
+             * @default 0
+             */
+            outlets: number;
+            /** Outlets Needed */
+            outlets_needed?: number | null;
         };
         /**
          * DeskOut
