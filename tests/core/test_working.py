@@ -205,6 +205,8 @@ FLOATS_WITHOUT_UNIT = {
     "profile_drag",
     "correction",
     "weak_times",
+    # Charge of a pack, as the events of a day call it.
+    "frac",
     "measured_ratio",
     "power_factor",
     "limit_rate",

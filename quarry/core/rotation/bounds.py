@@ -43,7 +43,7 @@ def _bounds(task: RotationTask) -> list[tuple[float, str]]:
             t = last + task.swap_s
         chain = max(chain, last)
     bounds = [(chain, "the chain of flights")]
-    if task.policy == "full":
+    if task.policy == "full" and task.now_s <= 0 and not task.begun:  # charges half done would have to be counted
         ports, energy = _charging_bounds(task)
         bounds += [(ports, "the ports")] + ([(energy, "the supply")] if task.site_power_w is not None else [])
     return bounds

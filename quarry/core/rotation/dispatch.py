@@ -210,6 +210,8 @@ class _Lengths:
 
     def __init__(self, task: RotationTask) -> None:
         self.sets = task.sets
+        self.set_at = {s.id: j for j, s in enumerate(task.sets)}
+        self.charger_at = {c.id: k for k, c in enumerate(task.chargers)}
         self.modes: list[list[Mode]] = [sorted(c.modes, key=lambda m: -m.pack_w) for c in task.chargers]
         self._known: dict[tuple[int, int, float], list[float]] = {}
         self._paces = {kind: _pace_s(task, kind, self) for kind in {c.type for c in task.aircraft}}
@@ -249,8 +251,8 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
     work = [sum(f.flight_s + task.swap_s for f in fs) for fs in todo]
     at = [0] * len(craft)
     free_from = [c.from_s for c in craft]
-    soc = [[s.start_frac] * s.packs for s in sets]
-    ready_at = [s.from_s if s.start_frac >= FULL or not full_only else math.inf for s in sets]
+    soc = [s.starts() for s in sets]
+    ready_at = [s.from_s if min(soc[j]) >= FULL or not full_only else math.inf for j, s in enumerate(sets)]
     uses = [0] * n_sets
     waiting: list[tuple[int, int, float]] = []  # set, pack, since
     left_to_charge = [0] * n_sets
@@ -259,7 +261,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
     left_by_type: dict[str, int] = {}
     for who, fs in zip(craft, todo, strict=True):
         left_by_type[who.type] = left_by_type.get(who.type, 0) + len(fs)
-    events: list[tuple[float, int, int, int]] = [(0.0, 0, 0, 0)]
+    events: list[tuple[float, int, int, int]] = [(task.now_s, 0, 0, 0)]
     running: dict[tuple[int, int], _Running] = {}
     busy: list[set[int]] = [set() for _ in chargers]
     draw = [0.0] * len(chargers)
@@ -268,22 +270,36 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
     shift = rule.shift
     flights: list[PlannedFlight] = []
     charges: list[PlannedCharge] = []
+    underway = {(c.set, c.pack) for c in task.begun}
     started = 0
     launches = 0
     total = len(task.flights)
     last = 0.0
     modes = known.modes
     for j, s in enumerate(sets):
-        heapq.heappush(events, (s.from_s, 1, j, 0))
-        if s.start_frac < FULL:
-            left_to_charge[j] = s.packs
-            waiting.extend((j, m, s.from_s) for m in range(s.packs))
+        heapq.heappush(events, (max(s.from_s, task.now_s), 1, j, 0))
+        short = [m for m in range(s.packs) if soc[j][m] < FULL]
+        left_to_charge[j] = len(short)
+        waiting.extend((j, m, s.from_s) for m in short if (s.id, m) not in underway)
     for t in free_from:
-        heapq.heappush(events, (t, 1, 0, 0))
+        heapq.heappush(events, (max(t, task.now_s), 1, 0, 0))
+    for had in task.begun:
+        j, k = known.set_at[had.set], known.charger_at[had.charger]
+        wall_w = next(x.wall_w for x in modes[k] if x.name == had.mode)
+        charges.append(had)
+        busy[k].add(had.port)
+        draw[k] += wall_w
+        site += wall_w
+        free_ports -= 1
+        on_port[j] += 1
+        ready_at[j] = math.inf
+        running[(j, had.pack)] = _Running(k, had.port, wall_w, had.end_s)
+        heapq.heappush(events, (max(had.end_s, task.now_s), 2, j, had.pack))
     for t in _reopenings(task):
         heapq.heappush(events, (t, 1, 0, 0))
     lengths = known.of
     able = _choosy(task)
+    flown: set[str] = set()
     narrow = bool(task.dips) or any(c.closed for c in chargers)
 
     def priority(j: int, m: int, since: float) -> float:
@@ -352,6 +368,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
             flights.append(PlannedFlight(flight.id, craft[a].id, sets[j].id, now, end))
             last = max(last, end)
             launches += 1
+            flown.add(flight.id)
             uses[j] += 1
             visit[j] += 1
             at[a] += 1
@@ -388,7 +405,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                 begun = left_to_charge[j] < s.packs or on_port[j] > 0
                 left = left_by_type.get(s.type, 0)
                 # Enough are on their way, unless they are the wrong ones.
-                if not begun and coming.get(s.type, 0) >= left and (able is None or _alike(able, j, on_its_way) >= left):
+                if not begun and coming.get(s.type, 0) >= left and (able is None or _served(able, j, on_its_way, flown) >= left):
                     continue
                 pick = _pick(
                     rule,
@@ -428,7 +445,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                 heapq.heappush(events, (end, 2, j, m))
     if launches < total:
         return None
-    return _Play(flights, needed(flights, charges), last, sum(u * u for u in uses))
+    return _Play(flights, needed(flights, charges, task.begun), last, sum(u * u for u in uses))
 
 
 def _choosy(task: RotationTask) -> list[frozenset[str]] | None:
@@ -442,9 +459,9 @@ def _choosy(task: RotationTask) -> list[frozenset[str]] | None:
     return None if all(len(a) == whole.get(s.type, 0) for a, s in zip(able, task.sets, strict=True)) else able
 
 
-def _alike(able: list[frozenset[str]], j: int, others: set[int]) -> int:
-    """Return how many of some sets may fly a flight that set ``j`` may fly."""
-    return sum(bool(able[k] & able[j]) for k in others)
+def _served(able: list[frozenset[str]], j: int, others: set[int], flown: set[str]) -> float:
+    """Return how many of some sets may fly the flight, of those left that set ``j`` may fly, for which they are fewest."""
+    return min((sum(f in able[k] for k in others) for f in able[j] - flown), default=math.inf)
 
 
 def _pick(  # noqa: PLR0913 - the state of the ports at one moment
@@ -514,7 +531,8 @@ def is_open(charger: Charger, port: int, from_s: float, to_s: float) -> bool:
 
 
 def _reopenings(task: RotationTask) -> set[float]:
-    return {b for _, b, _ in task.dips} | {b for c in task.chargers for _, _, b in c.closed}
+    ends = {b for _, b, _ in task.dips} | {b for c in task.chargers for _, _, b in c.closed}
+    return {b for b in ends if task.now_s < b < math.inf}
 
 
 def _share(
@@ -530,10 +548,12 @@ def _share(
     return fits[-1]
 
 
-def needed(flights: list[PlannedFlight], charges: list[PlannedCharge]) -> list[PlannedCharge]:
-    """Return the charges that a later flight of their set waits for."""
+def needed(
+    flights: list[PlannedFlight], charges: list[PlannedCharge], begun: tuple[PlannedCharge, ...] = ()
+) -> list[PlannedCharge]:
+    """Return the charges that a later flight of their set waits for, and those that have begun."""
     final = {f.set: f.takeoff_s for f in sorted(flights, key=lambda f: f.takeoff_s)}
-    return [c for c in charges if c.start_s < final.get(c.set, -1.0)]
+    return [c for c in charges if c in begun or c.start_s < final.get(c.set, -1.0)]
 
 
 def ease(task: RotationTask, flights: list[PlannedFlight], charges: list[PlannedCharge]) -> list[PlannedCharge]:
@@ -544,6 +564,8 @@ def ease(task: RotationTask, flights: list[PlannedFlight], charges: list[Planned
     chargers = {c.id: c for c in task.chargers}
     out = list(charges)
     for i, c in sorted(enumerate(charges), key=lambda p: -p[1].start_s):
+        if c in task.begun:
+            continue
         gentler = sorted((m for m in chargers[c.charger].modes), key=lambda m: m.pack_w)
         takeoff = min(f.takeoff_s for f in flights if f.set == c.set and f.takeoff_s >= c.end_s - 1e-6)
         others = [

@@ -46,6 +46,7 @@ class PackSet:
     ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time; ``balance_s`` comes after a
     charge to full, while the charger evens the cells out.
     ``from_s`` is when the set is there; ``first``: its first charge goes before all others that wait then.
+    ``fracs``: state of charge of each pack, where they differ in the middle of a day.
     """
 
     id: str
@@ -58,6 +59,11 @@ class PackSet:
     from_s: float = 0.0
     first: bool = False
     balance_s: float = 0.0
+    fracs: tuple[float, ...] | None = None
+
+    def starts(self) -> list[float]:
+        """Return the state of charge of each pack when the set is there."""
+        return list(self.fracs) if self.fracs is not None else [self.start_frac] * self.packs
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +99,7 @@ class RotationTask:
     Flights of one aircraft are flown in the order given. Every flight lies wholly in one of
     ``windows`` (None: any time). ``swap_s`` is the least time from a landing to the next take-off
     of the same aircraft. ``dips``: when the supply gives less, as (from, to, watts): a refuelling stop, a shared outlet.
+    ``now_s``: nothing begins before; ``begun``: charges under way then, on their ports to their end.
     """
 
     aircraft: tuple[Craft, ...]
@@ -106,6 +113,8 @@ class RotationTask:
     windows: tuple[tuple[float, float], ...] | None = None
     policy: Policy = "full"
     dips: tuple[tuple[float, float, float], ...] = ()
+    now_s: float = 0.0
+    begun: tuple[PlannedCharge, ...] = ()
 
     def next_window(self, at_s: float, flight: Flight) -> float:
         """Return the earliest time, not before ``at_s``, at which a flight fits; inf if none."""

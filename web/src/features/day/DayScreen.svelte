@@ -195,7 +195,9 @@
               clock={(s) => clock(day.opens, s)} /></span>
         </div>
         <p class="text-[13px]" role="status" data-testid="search-state">
-          {STATES[plan.state]}{#if planner.searching}<button class="ml-2 underline" onclick={() => planner.stop()}>stop</button
+          {STATES[plan.state]}{#if planner.searching}<button
+              class="button plain small ml-1 underline"
+              onclick={() => planner.stop()}>stop</button
             >{/if}
         </p>
         {#if planner.searching}<progress
@@ -205,7 +207,7 @@
             aria-label="Search for a better plan"></progress
           >{/if}
         <dl class="mt-3 border-t border-rule text-[13px]">
-          <div class="flex justify-between border-b border-rule py-1.5">
+          <div class="flex min-h-[34px] items-center justify-between border-b border-rule">
             <dt>No plan could end before</dt>
             <dd class="font-semibold">
               <Why
@@ -217,7 +219,7 @@
                 clock={(s) => clock(day.opens, s)} />
             </dd>
           </div>
-          <div class="flex justify-between border-b border-rule py-1.5">
+          <div class="flex min-h-[34px] items-center justify-between border-b border-rule">
             <dt>First come, first charged</dt>
             <dd class="font-semibold">
               {#if plan.plain_rule_s}<Why
@@ -229,7 +231,7 @@
                   clock={(s) => clock(day.opens, s)} />{:else}does not finish{/if}
             </dd>
           </div>
-          {#if saved > 30}<div class="flex justify-between border-b border-rule py-1.5">
+          {#if saved > 30}<div class="flex min-h-[34px] items-center justify-between border-b border-rule">
               <dt>Saved against that</dt>
               <dd class="font-semibold text-lichen">{hours(saved)}</dd>
             </div>{/if}

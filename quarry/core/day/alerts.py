@@ -1,0 +1,271 @@
+"""What cannot wait for the next call: each with a reason, a limit and whose it is to act."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from quarry.core.base.settings import Setting
+from quarry.core.base.sources import PRACTICE
+from quarry.core.day.state import DayState, Frame, PackNow, charge_now
+from quarry.core.rotation.model import FULL, RotationTask
+
+Grade = Literal["now", "soon"]
+Owner = Literal["pilot", "handler", "lead"]
+
+
+@dataclass(frozen=True, slots=True)
+class Watch:
+    """When to speak up: silence after a planned landing, a pack full and forgotten, how near to a limit is too near."""
+
+    silent_min: float = 4.0
+    forgotten_min: float = 20.0
+    hot_c: float = 60.0
+    near_v: float = 0.1
+
+
+_W = Watch()
+SETTINGS: tuple[Setting, ...] = tuple(
+    Setting(f"watch.{name}", "Alerts", words, getattr(_W, name), why, unit, low=low, high=high, source=PRACTICE)
+    for name, words, why, unit, low, high in (
+        (
+            "silent_min",
+            "Ask after a sortie that was not reported down for",
+            "a lost aircraft is looked for sooner",
+            "min",
+            1.0,
+            60.0,
+        ),
+        (
+            "forgotten_min",
+            "Speak of a pack left on its port, full, for",
+            "nobody leaves a pack on charge alone",
+            "min",
+            2.0,
+            240.0,
+        ),
+        ("hot_c", "A pack is too hot from", "it is laid apart and watched, not charged", "°C", 40.0, 80.0),
+        ("near_v", "Speak this much before the floor of a cell", "volts fall fast at the end", "V", 0.0, 0.5),
+    )
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """What stays in a pack at landing, the floor of its weakest cell under load, the coldest pack that may take off."""
+
+    reserve_frac: float = 0.3
+    floor_v: float = 3.3
+    pack_low_c: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Alert:
+    """One alert: what, why, the limit that is passed, and who acts."""
+
+    key: str
+    grade: Grade
+    words: str
+    reason: str
+    limit: str
+    owner: Owner
+    about: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Telemetry:
+    """What an aircraft tells from the air, as far as it does. Volts are the lowest cell's, under load."""
+
+    flight: str
+    at_s: float
+    left_frac: float | None = None
+    lowest_v: float | None = None
+    pack_c: float | None = None
+    home_frac: float | None = None
+    satellites: int | None = None
+    from_home_m: float | None = None
+
+
+def alerts_of(
+    frame: Frame,
+    state: DayState,
+    now_s: float,
+    *,
+    turn_backs_s: dict[str, float] | None = None,
+    telemetry: tuple[Telemetry, ...] = (),
+    bounds: Bounds | None = None,
+    gust: tuple[float, float] | None = None,
+    watch: Watch | None = None,
+) -> tuple[Alert, ...]:
+    """Return what must be said now, the most pressing first.
+
+    Parameters
+    ----------
+    turn_backs_s : dict, optional
+        For each sortie the latest time after take-off at which it turns home. [s]
+    telemetry : tuple of Telemetry
+        The newest reading of each aircraft.
+    bounds : Bounds, optional
+        What holds for the packs.
+    gust : (m/s, m/s), optional
+        The gust at flying height and the limit that holds.
+    """
+    w, b = watch or Watch(), bounds or Bounds()
+    found: list[Alert] = []
+    newest = {t.flight: t for t in sorted(telemetry, key=lambda t: t.at_s)}
+    for f in state.flights.values():
+        if f.word == "airborne":
+            found += _flying(state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w)
+    found += _wind(state, gust)
+    for p in state.packs.values():
+        found += _packs(frame, p, now_s, b.pack_low_c, w)
+    found += _supply(frame, state)
+    return tuple(sorted(found, key=lambda a: (a.grade != "now", a.key)))
+
+
+def _flying(
+    state: DayState,
+    flight: str,
+    t: Telemetry | None,
+    now_s: float,
+    back_s: float | None,
+    b: Bounds,
+    w: Watch,
+) -> list[Alert]:
+    f = state.flights[flight]
+    reserve, floor_v = b.reserve_frac, b.floor_v
+    found = []
+    lands = f.takeoff_s + state.sorties[flight].flight_s
+
+    def now(what: str, words: str, reason: str, limit: str) -> None:
+        found.append(Alert(f"{what}:{flight}", "now", words, reason, limit, "pilot", flight))
+
+    if back_s is not None and f.takeoff_s + back_s <= now_s < lands and f.takeoff_s + back_s < lands:
+        now(
+            "back",
+            f"Turn back {flight} now",
+            "its latest moment has passed: the reserve pays for the way home",
+            f"{reserve:.0%} at landing",
+        )
+    if t is not None:
+        if t.left_frac is not None and t.home_frac is not None and t.left_frac - t.home_frac <= reserve:
+            left = f"{t.left_frac:.0%} left and {t.home_frac:.0%} to come home"
+            now("energy", f"Turn back {flight} now", left, f"{reserve:.0%} at landing")
+        if t.lowest_v is not None and t.lowest_v < floor_v:
+            now("volts", f"Land {flight} now", f"its lowest cell is at {t.lowest_v:.2f} V under load", f"{floor_v:.2f} V")
+        elif t.lowest_v is not None and t.lowest_v < floor_v + w.near_v:
+            found.append(
+                Alert(
+                    f"volts:{flight}",
+                    "soon",
+                    f"{flight} is near its floor",
+                    f"lowest cell at {t.lowest_v:.2f} V",
+                    f"{floor_v:.2f} V",
+                    "pilot",
+                    flight,
+                )
+            )
+        if t.pack_c is not None and t.pack_c >= w.hot_c:
+            now("heat", f"Land {flight}: pack too hot", f"{t.pack_c:.0f} °C", f"{w.hot_c:.0f} °C")
+    if now_s > lands + 60.0 * w.silent_min:
+        late = (now_s - lands) / 60.0
+        now("silent", f"Where is {flight}?", f"not reported down, {late:.0f} min past its landing", f"{w.silent_min:g} min")
+    return found
+
+
+def _wind(state: DayState, gust: tuple[float, float] | None) -> list[Alert]:
+    if gust is None or gust[0] <= gust[1]:
+        return []
+    up = [f.id for f in state.flights.values() if f.word == "airborne"]
+    words = f"Turn back {', '.join(up)} now" if up else "The gate is closed"
+    return [
+        Alert(
+            "gust",
+            "now" if up else "soon",
+            words,
+            f"gust of {gust[0]:.1f} m/s",
+            f"{gust[1]:.1f} m/s",
+            "pilot" if up else "lead",
+            "gate",
+        )
+    ]
+
+
+def _packs(frame: Frame, p: PackNow, now_s: float, low_c: float | None, w: Watch) -> list[Alert]:
+    found = []
+    if p.word == "port" and math.isfinite(p.since_s) and charge_now(frame, p, now_s) >= FULL:
+        s, mode = frame.set_of(p.name), frame.mode(p.port, p.mode)
+        over = _full_since_s(frame, p, now_s) if mode is not None and s is not None else 0.0
+        if over >= 60.0 * w.forgotten_min:
+            found.append(
+                Alert(
+                    f"forgotten:{p.name}",
+                    "soon",
+                    f"Take {p.name} off port {p.port}",
+                    f"full for {over / 60:.0f} min",
+                    f"{w.forgotten_min:g} min",
+                    "handler",
+                    p.name,
+                )
+            )
+    if p.pack_c is not None and p.word == "rest" and p.pack_c >= w.hot_c and now_s - p.landed_s < 1800.0:
+        found.append(
+            Alert(
+                f"hot:{p.name}",
+                "now",
+                f"Lay {p.name} apart",
+                f"it landed at {p.pack_c:.0f} °C",
+                f"{w.hot_c:.0f} °C",
+                "handler",
+                p.name,
+            )
+        )
+    if low_c is not None and p.pack_c is not None and p.word == "rest" and p.landed_s < p.charged_s and p.pack_c < low_c:
+        found.append(
+            Alert(
+                f"cold:{p.name}",
+                "soon",
+                f"Warm {p.name} before it flies",
+                f"{p.pack_c:.0f} °C",
+                f"{low_c:.0f} °C",
+                "handler",
+                p.name,
+            )
+        )
+    return found
+
+
+def _full_since_s(frame: Frame, p: PackNow, now_s: float) -> float:
+    """Return for how long a pack on its port has been full, to a minute. [s]"""
+    at = now_s
+    while at > p.since_s and charge_now(frame, p, at - 60.0) >= FULL:
+        at -= 60.0
+    return now_s - at
+
+
+def load_now_w(frame: Frame, state: DayState) -> float:
+    """Return what the chargers draw at most with the packs that are on now. [W]"""
+    modes = (frame.mode(p.port, p.mode) for p in state.packs.values() if p.word == "port")
+    return sum(m.wall_w for m in modes if m is not None)
+
+
+def _supply(frame: Frame, state: DayState) -> list[Alert]:
+    task: RotationTask = frame.task
+    if state.power_out_s is not None:
+        waiting = ", ".join(p.name for p in state.packs.values() if p.word == "port")
+        return [Alert("power", "now", "No power", f"{waiting or 'no pack'} on the ports", "–", "handler", "supply")]
+    load = load_now_w(frame, state)
+    if task.site_power_w is not None and load > task.site_power_w + 1.0:
+        return [
+            Alert(
+                "load",
+                "now",
+                "Take a pack off its port",
+                f"{load:.0f} W drawn at most",
+                f"{task.site_power_w:.0f} W",
+                "handler",
+                "supply",
+            )
+        ]
+    return []

@@ -1,0 +1,214 @@
+"""The calls to a crew: what to do next, when, why, and what follows if it is missed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from quarry.core.day.replan import follow
+from quarry.core.day.state import DayState, Frame, charge_now
+from quarry.core.rotation.model import Rotation, RotationTask
+
+LATE_S = 600.0  # what "missed" is worked out for
+_LOOKED_AT = 4
+_WARM_BELOW_C = 15.0
+_WARM_BEFORE_S = 900.0
+_RANK = {"land": 0, "turn_back": 1, "off_port": 2, "on_port": 3, "warm": 4, "fit": 5, "gate": 6, "launch": 7, "close": 8}
+
+
+@dataclass(frozen=True, slots=True)
+class DayCall:
+    """One call; ``id`` stays the same while the thing to do does, whatever its time."""
+
+    id: str
+    at_s: float
+    kind: str
+    flight: str = ""
+    aircraft: str = ""
+    set: str = ""
+    pack: str = ""
+    port: int = 0
+    mode: str = ""
+    why: str = ""
+    missed: str = ""
+
+
+def calls_from(
+    frame: Frame,
+    state: DayState,
+    task: RotationTask,
+    plan: Rotation | None,
+    now_s: float,
+    turn_backs_s: dict[str, float],
+    air_c: float | None = None,
+) -> tuple[DayCall, ...]:
+    """Return the calls from now on in order of time; those that should have been done already come first.
+
+    Parameters
+    ----------
+    task, plan : RotationTask, Rotation
+        What is left, and its plan, of `replan`.
+    turn_backs_s : dict
+        For each sortie the latest time after take-off at which it turns home. [s]
+    air_c : float, optional
+        Air temperature: below 15 °C packs are called to be warmed. [°C]
+    """
+    found = [*_in_the_air(state, turn_backs_s, now_s), *_ports(frame, state, task, plan)]
+    if plan is not None:
+        found += _ahead(frame, state, task, plan, turn_backs_s, air_c)
+    if not found and all(f.word in ("landed", "dropped") for f in state.flights.values()):
+        found.append(DayCall("close", now_s, "close", why="everything is flown and off its ports"))
+    found.sort(key=lambda c: (c.at_s, _RANK.get(c.kind, 9), c.id))
+    told = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
+    return tuple(told)
+
+
+def _in_the_air(state: DayState, turn_backs_s: dict[str, float], now_s: float) -> list[DayCall]:
+    found = []
+    for f in state.flights.values():
+        if f.word != "airborne":
+            continue
+        lands = f.takeoff_s + state.sorties[f.id].flight_s
+        back = f.takeoff_s + turn_backs_s.get(f.id, float("inf"))
+        if now_s <= back < lands:
+            found.append(
+                DayCall(
+                    f"back:{f.id}",
+                    back,
+                    "turn_back",
+                    f.id,
+                    f.aircraft,
+                    f.set,
+                    why="from then on the reserve pays for the way home",
+                )
+            )
+        found.append(DayCall(f"land:{f.id}", lands, "land", f.id, f.aircraft, f.set, why="its work is done by then"))
+    return found
+
+
+def _ports(frame: Frame, state: DayState, task: RotationTask, plan: Rotation | None) -> list[DayCall]:
+    """Return when packs that charge now come off, and for which sortie."""
+    found = []
+    numbers = {key: n for n, key in enumerate(frame.ports(), start=1)}
+    under_way = {frame.members[c.set][c.pack] for c in task.begun}
+    for p in state.packs.values():
+        if p.word == "port" and p.name not in under_way and state.power_out_s is None:
+            key, why = f"off:{p.name}:{p.flights}", p.why or "its set is out of the day"
+            found.append(DayCall(key, task.now_s, "off_port", set=p.set, pack=p.name, port=p.port, why=why))
+    for c in task.begun:
+        name = frame.members[c.set][c.pack]
+        then = next((f for f in plan.flights if f.set == c.set), None) if plan else None
+        why = f"full; {then.flight} takes it" if then else "full; nothing more flies on it today: store it"
+        found.append(
+            DayCall(
+                f"off:{name}:{state.packs[name].flights}",
+                c.end_s,
+                "off_port",
+                set=c.set,
+                pack=name,
+                port=numbers[c.charger, c.port],
+                why=why,
+            )
+        )
+    return found
+
+
+def _ahead(
+    frame: Frame, state: DayState, task: RotationTask, plan: Rotation, turn_backs_s: dict[str, float], air_c: float | None
+) -> list[DayCall]:
+    numbers = {key: n for n, key in enumerate(frame.ports(), start=1)}
+    found = []
+    for c in plan.charges:
+        if c in task.begun:
+            continue
+        name = frame.members[c.set][c.pack]
+        then = next((f for f in plan.flights if f.set == c.set and f.takeoff_s >= c.end_s - 1), None)
+        why = f"{then.flight} needs it" if then else "to be stored"
+        flown = state.packs[name].flights + sum(f.set == c.set and f.landing_s <= c.start_s for f in plan.flights)
+        key = f"{name}:{flown}"
+        found.append(
+            DayCall(
+                f"on:{key}", c.start_s, "on_port", set=c.set, pack=name, port=numbers[c.charger, c.port], mode=c.mode, why=why
+            )
+        )
+        off = then.flight if then else "nobody"
+        found.append(
+            DayCall(
+                f"off:{key}",
+                c.end_s,
+                "off_port",
+                set=c.set,
+                pack=name,
+                port=numbers[c.charger, c.port],
+                why=f"full; {off} takes it",
+            )
+        )
+    before: dict[str, float] = {}
+    for f in plan.flights:
+        gate = task.next_window(before.get(f.aircraft, task.now_s), next(x for x in task.flights if x.id == f.flight))
+        held = gate > before.get(f.aircraft, task.now_s) + 60 and abs(gate - f.takeoff_s) < 60
+        why = "the gate opens then" if held else "its packs are full and rested"
+        if air_c is not None and air_c < _WARM_BELOW_C:
+            warm = max(task.now_s, f.takeoff_s - _WARM_BEFORE_S)
+            found.append(
+                DayCall(
+                    f"warm:{f.flight}",
+                    warm,
+                    "warm",
+                    f.flight,
+                    f.aircraft,
+                    f.set,
+                    why=f"air of {air_c:.0f} °C: into the warm case or a pocket",
+                )
+            )
+        fit = max(task.now_s, f.takeoff_s - min(120.0, task.swap_s))
+        found.append(DayCall(f"fit:{f.flight}", fit, "fit", f.flight, f.aircraft, f.set, why=f"for {f.flight}"))
+        found.append(DayCall(f"launch:{f.flight}", f.takeoff_s, "launch", f.flight, f.aircraft, f.set, why=why))
+        back = turn_backs_s.get(f.flight, float("inf"))
+        if f.takeoff_s + back < f.landing_s:
+            found.append(
+                DayCall(
+                    f"back:{f.flight}",
+                    f.takeoff_s + back,
+                    "turn_back",
+                    f.flight,
+                    f.aircraft,
+                    f.set,
+                    why="from then on the reserve pays for the way home",
+                )
+            )
+        found.append(
+            DayCall(f"land:{f.flight}", f.landing_s, "land", f.flight, f.aircraft, f.set, why="its work is done by then")
+        )
+        before[f.aircraft] = f.landing_s + task.swap_s
+    return found
+
+
+def _missed(c: DayCall, task: RotationTask, plan: Rotation | None) -> str:
+    """Return in words what ten minutes late would do: the plan at its true times, that much later."""
+    if c.kind == "turn_back":
+        return "it lands below its reserve"
+    if c.kind == "land":
+        return "its reserve is used up minute by minute"
+    if plan is None or c.kind not in ("launch", "on_port", "off_port", "fit"):
+        return ""
+    least = c.at_s + LATE_S
+    if c.kind in ("launch", "fit"):
+        craft = tuple(replace(x, from_s=max(x.from_s, least)) if x.id == c.aircraft else x for x in task.aircraft)
+        later = replace(task, aircraft=craft)
+    elif c.kind == "on_port":
+        later = replace(task, sets=tuple(replace(s, from_s=max(s.from_s, least)) if s.id == c.set else s for s in task.sets))
+    else:
+        stay = tuple(
+            replace(b, end_s=b.end_s + LATE_S) if b.set == c.set and abs(b.end_s - c.at_s) < 1 else b for b in task.begun
+        )
+        later = replace(task, begun=stay)
+    end = follow(later, plan)
+    if end is None:
+        return "ten minutes late, this plan no longer holds"
+    cost = end.makespan_s - plan.makespan_s
+    return "ten minutes late cost nothing" if cost < 60 else f"ten minutes late, the day ends {cost / 60:.0f} min later"
+
+
+def charge_words(frame: Frame, state: DayState, pack: str, now_s: float) -> str:
+    """Return what a pack holds now, in percent."""
+    return f"{charge_now(frame, state.packs[pack], now_s):.0%}"

@@ -1,0 +1,143 @@
+"""After a day, flown or rehearsed: waits, risky moments, and what hindsight would have given."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from quarry.core.base.errors import CoreError
+from quarry.core.base.sources import ALGEBRA
+from quarry.core.base.working import Step, Working
+from quarry.core.day.calls import calls_from
+from quarry.core.day.events import Event
+from quarry.core.day.rehearsal import World
+from quarry.core.day.replan import Replanned, replan
+from quarry.core.day.state import DayState, Frame, fold
+from quarry.core.rotation.dispatch import dispatch, waits
+from quarry.core.rotation.model import PlannedFlight, Rotation, Wait
+
+
+@dataclass(frozen=True, slots=True)
+class Debrief:
+    """How a day went: last landing flown, planned and as hindsight would have it; waits; risky moments in words."""
+
+    flown_s: float
+    planned_s: float
+    hindsight_s: float | None
+    waits: tuple[Wait, ...]
+    risky: tuple[str, ...]
+    sorties: int
+    working: Working
+
+
+def flown(state: DayState) -> list[PlannedFlight]:
+    """Return what was flown, at its true times."""
+    done = [f for f in state.flights.values() if f.word == "landed"]
+    return sorted(
+        (PlannedFlight(f.id, f.aircraft, f.set, f.takeoff_s, f.landing_s) for f in done), key=lambda f: (f.takeoff_s, f.aircraft)
+    )
+
+
+def debrief(frame: Frame, state: DayState, plan: Rotation, *, reserve_frac: float = 0.3, floor_v: float = 3.3) -> Debrief:
+    """Return how a day went against its plan, and against the plan that its true lengths would have had."""
+    flights = flown(state)
+    last = max((f.landing_s for f in flights), default=math.nan)
+    true = {f.flight: f.landing_s - f.takeoff_s for f in flights}
+    task = replace(
+        frame.task, flights=tuple(replace(f, flight_s=true.get(f.id, f.flight_s)) for f in frame.task.flights if f.id in true)
+    )
+    try:
+        best = dispatch(task).makespan_s if task.flights else None
+    except CoreError:
+        best = None
+    whole = replace(frame.task, flights=tuple(state.sorties[f.flight] for f in flights))
+    waited = waits(whole, flights)
+    lost = sum(w.to_s - w.from_s for w in waited if w.reason == "pack")
+    steps = [
+        Step("planned_s", plan.makespan_s, "clock", "last landing as planned before the day", source=ALGEBRA),
+        Step("waits_s", lost, "s", "aircraft stood ready and no set was", source=ALGEBRA),
+    ]
+    if best is not None:
+        steps.append(
+            Step("hindsight_s", best, "clock", "last landing of a plan that had known how long each sortie takes", source=ALGEBRA)
+        )
+    return Debrief(
+        last,
+        plan.makespan_s,
+        best,
+        waited,
+        _risky(state, reserve_frac, floor_v),
+        len(flights),
+        Working("Last landing", last, "clock", tuple(steps)),
+    )
+
+
+def _risky(state: DayState, reserve_frac: float, floor_v: float) -> tuple[str, ...]:
+    found = []
+    for f in sorted(state.flights.values(), key=lambda f: f.landing_s if f.word == "landed" else math.inf):
+        if f.word != "landed":
+            continue
+        if f.left_frac < reserve_frac - 0.005:
+            found.append(f"{f.id} landed with {f.left_frac:.0%}, below its reserve of {reserve_frac:.0%}")
+        if f.lowest_v is not None and f.lowest_v < floor_v:
+            found.append(f"{f.id}: a cell fell to {f.lowest_v:.2f} V, below its floor of {floor_v:.2f} V")
+        if f.done_frac < 1.0:
+            found.append(f"{f.id} came home with {f.done_frac:.0%} of its work done")
+    found += [f"{p.name}: {p.why}" for p in state.packs.values() if p.why]
+    return (*found, *state.oddities)
+
+
+@dataclass(frozen=True, slots=True)
+class Rehearsed:
+    """A rehearsed day: all that happened, how it ended, and each time the plan changed as (when, words)."""
+
+    events: tuple[Event, ...]
+    state: DayState
+    debrief: Debrief
+    changes: tuple[tuple[float, str], ...]
+
+
+def rehearse(
+    frame: Frame,
+    plan: Rotation,
+    world: World,
+    turn_backs_s: dict[str, float],
+    *,
+    step_s: float = 15.0,
+    until_s: float = 16 * 3600.0,
+) -> Rehearsed:
+    """Return a day played from its opening to its last landing, every call answered by the simulated crew."""
+    events: list[Event] = []
+    changes: list[tuple[float, str]] = []
+    state = fold(frame, events)
+    current = plan
+    now = 0.0
+    had = replan(frame, state, current, now)
+    while now <= until_s:
+        calls = calls_from(frame, state, had.task, had.plan, now, turn_backs_s)
+        new = world.step(state, calls, now)
+        if new:
+            events += new
+            state = fold(frame, events)
+        if _over(state):
+            break
+        if new or had.plan is None or now >= _due(had):
+            had = replan(frame, state, current, now)
+            if had.plan is not None and not had.kept:
+                changes.append((now, had.words))
+            current = had.plan or current
+        now += step_s
+    return Rehearsed(tuple(events), state, debrief(frame, state, plan), tuple(changes))
+
+
+def _due(had: Replanned) -> float:
+    """Return when the plan must be looked at again although nothing was told: the first thing in it is overdue."""
+    plan = had.plan
+    if plan is None:
+        return 0.0
+    times = [f.takeoff_s for f in plan.flights] + [c.start_s for c in plan.charges if c not in had.task.begun]
+    return min(times, default=math.inf) + 60.0
+
+
+def _over(state: DayState) -> bool:
+    return all(f.word in ("landed", "dropped") for f in state.flights.values())

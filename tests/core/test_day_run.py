@@ -1,0 +1,519 @@
+"""A day as it is flown: events in any order, plans from the middle, calls, alerts, and whole rehearsed days with faults."""
+
+import math
+from dataclasses import replace
+from itertools import pairwise
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from quarry.core.base.errors import CoreError
+from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w
+from quarry.core.day.calls import calls_from
+from quarry.core.day.debrief import debrief, rehearse
+from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, standing
+from quarry.core.day.rehearsal import FAULTS, Fault, World
+from quarry.core.day.remainder import remainder
+from quarry.core.day.replan import follow, replan
+from quarry.core.day.state import Frame, begin, charge_now, fold
+from quarry.core.power.charging import CONSTANT_POWER
+from quarry.core.rotation.dispatch import dispatch
+from quarry.core.rotation.model import FULL, Charger, Craft, Flight, Mode, PackSet, RotationTask
+
+CHARGER = Charger("c", 2, (Mode("fast", 240.0, 270.0), Mode("gentle", 120.0, 135.0)))
+BACKS = {f"F{k}": 800.0 for k in range(1, 7)}
+
+
+def frame_of(flights=6, packs=4, *, pairs=False, start=0.5, **over):
+    """One aircraft, equal sorties, packs of which one set is full."""
+    count = 2 if pairs else 1
+    task = RotationTask(
+        **{
+            "aircraft": (Craft("a", "t"),),
+            "flights": tuple(Flight(f"F{k}", "a", 1000.0, 0.6) for k in range(1, flights + 1)),
+            "sets": tuple(PackSet(f"s{k}", "t", count, 200.0, 1.0 if k == 0 else start) for k in range(packs)),
+            "chargers": (CHARGER,),
+            "swap_s": 180.0,
+            "rest_after_flight_s": 600.0,
+            "rest_after_charge_s": 300.0,
+            "windows": ((0.0, 40_000.0),),
+        }
+        | over
+    )
+    plan = dispatch(task)
+    members = {s.id: tuple(f"{s.id}{x}" for x in "ab"[:count]) for s in task.sets}
+    return Frame(task, members, {f.flight: f.set for f in plan.flights}, {f.id: 200.0 for f in task.flights}), plan
+
+
+FRAME, PLAN = frame_of()
+_count = iter(range(1, 10**9))
+
+
+def happened(kind, at_s, key=None, who="ana", **figures):
+    return Event(key or f"k{next(_count)}", kind, float(at_s), who, figures)
+
+
+def up(flight, at_s, set_id, **more):
+    return happened("launched", at_s, flight=flight, set=set_id, aircraft="a", **more)
+
+
+def down(flight, at_s, **figures):
+    return happened("landed", at_s, flight=flight, **figures)
+
+
+class TestEvents:
+    events = st.lists(
+        st.builds(
+            lambda k, kind, at, flight, pack, port, frac: Event(
+                f"e{k}",
+                kind,
+                float(at),
+                "x",
+                {
+                    "flight": f"F{flight}",
+                    "set": f"s{pack}",
+                    "pack": f"s{pack}a",
+                    "port": port,
+                    "left_frac": frac,
+                    "word": "bad",
+                    "of": f"e{(k * 7) % 30}",
+                },
+            ),
+            st.integers(0, 30),
+            st.sampled_from(
+                ["launched", "landed", "on_port", "off_port", "port_dead", "undo", "tested", "power_out", "power_back", "closed"]
+            ),
+            st.integers(0, 9000),
+            st.integers(1, 6),
+            st.integers(0, 3),
+            st.integers(1, 2),
+            st.one_of(st.none(), st.floats(0.1, 1.0)),
+        ),
+        max_size=25,
+    )
+
+    @given(events, st.randoms(use_true_random=False))
+    @settings(max_examples=150, deadline=None)
+    def test_neither_order_nor_repetition_changes_the_state(self, events, chance):
+        mixed = [*events, *(chance.choice(events) for _ in range(5) if events)]
+        chance.shuffle(mixed)
+        assert repr(fold(FRAME, events)) == repr(fold(FRAME, mixed))
+
+    @given(events)
+    @settings(max_examples=100, deadline=None)
+    def test_whatever_is_told_no_two_packs_share_a_port_and_no_charge_is_beyond_full(self, events):
+        state = fold(FRAME, events)
+        on = [p.port for p in state.packs.values() if p.word == "port"]
+        assert len(on) == len(set(on))
+        assert all(0 <= charge_now(FRAME, p, 10_000.0) <= 1 for p in state.packs.values())
+        assert sum(f.word == "airborne" for f in state.flights.values()) <= 1, "one aircraft"
+
+    def test_an_undone_event_is_gone_and_undoing_the_undo_brings_it_back(self):
+        one = up("F1", 10, "s0", key="a")
+        undo = happened("undo", 20, "u", of="a")
+        assert fold(FRAME, [one, undo]).flights["F1"].word == "planned"
+        assert fold(FRAME, [happened("undo", 30, of="u"), undo, one]).flights["F1"].word == "airborne"
+        assert standing([happened("undo", 1, "x", of="y"), happened("undo", 2, "y", of="x")]) == []
+
+    @pytest.mark.parametrize(
+        ("event", "field"),
+        [
+            (Event("", "note", 0, figures={"words": "x"}), "key"),
+            (happened("crashed", 0), "kind"),
+            (happened("launched", 0, flight="F1"), "set"),
+            (happened("landed", 0, flight="F1", left_frac=1.4), "left_frac"),
+            (happened("landed", 0, flight="F1", cells_v=[3.9, 39.0]), "cells_v.1"),
+            (happened("tested", 0, pack="s0a", word="so so"), "word"),
+            (happened("landed", 0, flight="F1", pack_c=400), "pack_c"),
+            (happened("undo", 0), "of"),
+        ],
+    )
+    def test_what_cannot_be_is_refused_at_its_figure(self, event, field):
+        with pytest.raises(CoreError) as bad:
+            check_event(event)
+        assert bad.value.field == field
+
+    def test_every_kind_can_be_told(self):
+        figures = {"flight": "F1", "set": "s0", "pack": "s0a", "port": 1, "until_s": 9, "of": "x", "stands": "y", "words": "w"}
+        for kind in KINDS:
+            word = {"tested": "good", "gate": "open"}.get(kind, "")
+            check_event(Event("k", kind, 0, figures=figures | {"word": word}))
+
+    def test_a_clock_hours_off_is_set_right_from_the_moment_of_sending(self):
+        assert clock_off_s(device_now_s=1000.0, server_now_s=1000.0 + 7200.0) == 7200.0
+
+
+class TestState:
+    def test_a_sortie_takes_its_packs_up_and_brings_them_down_with_what_was_read(self):
+        state = fold(FRAME, [up("F1", 100, "s0"), down("F1", 1080, left_frac=0.37, cells_v=[3.7, 3.61, 3.69], pack_c=41)])
+        f, p = state.flights["F1"], state.packs["s0a"]
+        assert (f.word, f.set, f.takeoff_s, f.landing_s, f.lowest_v) == ("landed", "s0", 100, 1080, 3.61)
+        assert (p.word, p.frac, p.flights, p.landed_s, p.pack_c) == ("rest", 0.37, 1, 1080, 41)
+        assert state.craft["a"].free_s == 1080 + 180
+
+    def test_without_a_reading_a_sortie_takes_what_it_was_to_take(self):
+        assert fold(FRAME, [up("F1", 0, "s0"), down("F1", 1000)]).packs["s0a"].frac == pytest.approx(0.4)
+
+    def test_a_pack_on_a_port_grows_by_its_law_and_nearly_full_is_full_when_taken_off(self):
+        on = happened("on_port", 0, pack="s1a", port=1, mode="fast")
+        state = fold(FRAME, [on])
+        assert charge_now(FRAME, state.packs["s1a"], 750.0) == pytest.approx(0.75)
+        assert fold(FRAME, [on, happened("off_port", 1490, pack="s1a")]).packs["s1a"].frac == 1.0
+        assert fold(FRAME, [on, happened("off_port", 600, pack="s1a", frac=0.66)]).packs["s1a"].frac == 0.66
+
+    def test_two_people_who_write_down_one_landing_make_one_landing(self):
+        twice = [up("F1", 0, "s0"), down("F1", 1000, left_frac=0.4), down("F1", 1040, left_frac=0.41, who="bo")]
+        state = fold(FRAME, twice)
+        assert (state.packs["s0a"].flights, state.questions) == (1, [])
+
+    def test_two_accounts_that_differ_become_one_question_and_its_answer_counts(self):
+        a, b = down("F1", 1000, key="a", left_frac=0.4), down("F1", 1600, key="b", left_frac=0.22)
+        state = fold(FRAME, [up("F1", 0, "s0"), a, b])
+        assert [q.keys for q in state.questions] == [("a", "b")]
+        assert state.flights["F1"].left_frac == 0.4
+        assert state.packs["s0a"].flights == 1
+        answered = fold(FRAME, [up("F1", 0, "s0"), a, b, happened("answer", 1700, of="landing F1", stands="b")])
+        assert answered.questions == []
+        assert (answered.flights["F1"].left_frac, answered.flights["F1"].landing_s) == (0.22, 1600)
+        assert answered.packs["s0a"].flights == 1
+
+    def test_what_was_not_written_down_is_taken_as_it_must_have_been_and_said(self):
+        state = fold(FRAME, [down("F1", 1000)])
+        assert (state.flights["F1"].word, state.flights["F1"].takeoff_s) == ("landed", 0.0)
+        assert "launch was not written down" in state.oddities[0]
+        state = fold(FRAME, [up("F1", 0, "s0"), up("F2", 1200, "s1")])
+        assert (state.flights["F1"].word, state.flights["F2"].word) == ("landed", "airborne")
+        state = fold(FRAME, [up("F1", 0, "s0"), happened("on_port", 1900, pack="s0a", port=1)])
+        assert (state.flights["F1"].word, state.packs["s0a"].word) == ("landed", "port")
+        ports = [happened("on_port", 0, pack="s1a", port=1), happened("on_port", 300, pack="s2a", port=1)]
+        assert "counts as taken off" in fold(FRAME, ports).oddities[0]
+        strange = [
+            happened("on_port", 0, pack="zz", port=1),
+            happened("on_port", 0, pack="s1a", port=9),
+            up("Z1", 0, "s0"),
+            down("Z1", 0),
+        ]
+        assert len(fold(FRAME, strange).oddities) == 4
+
+    def test_what_was_left_of_a_sortie_becomes_a_sortie_of_its_own(self):
+        state = fold(FRAME, [up("F1", 0, "s0"), down("F1", 600, left_frac=0.6, done_frac=0.5, resume="line 4, 120 m")])
+        rest = state.sorties["F1+"]
+        assert (rest.flight_s, rest.energy_frac) == (600.0, pytest.approx(0.36)), "200 s out and home, half of 800 s of work"
+        assert state.flights["F1"].resume == "line 4, 120 m"
+        assert remainder(FRAME, state, 700.0).flights[0].id == "F1+"
+        again = fold(FRAME, [up("F1", 0, "s0"), down("F1", 1000, left_frac=0.4, done_frac=1.0)])
+        assert "F1+" not in again.flights
+
+    def test_a_failed_pack_a_dead_port_and_no_power_leave_the_day(self):
+        on = happened("on_port", 0, pack="s1a", port=1, mode="fast")
+        state = fold(FRAME, [on, happened("tested", 300, pack="s1a", word="bad"), happened("port_dead", 400, port=2)])
+        task = remainder(FRAME, state, 500.0)
+        assert "s1" not in {s.id for s in task.sets}
+        assert any(p == 1 and math.isinf(b) for p, _, b in task.chargers[0].closed)
+        state = fold(FRAME, [on, happened("power_out", 750)])
+        assert charge_now(FRAME, state.packs["s1a"], 5000.0) == pytest.approx(0.75)
+        back = fold(FRAME, [on, happened("power_out", 750), happened("power_back", 2000)])
+        assert charge_now(FRAME, back.packs["s1a"], 2300.0) == pytest.approx(0.85)
+        assert (
+            fold(FRAME, [happened("pack_out", 0, pack="s1a"), happened("pack_back", 9, pack="s1a")]).packs["s1a"].word == "rest"
+        )
+
+
+def check_remaining(task, plan, now):
+    """Check a plan for the rest of a day by itself: nothing early, no port twice, no pack twice, enough power, full packs fly."""
+    for f in plan.flights:
+        flight = next(x for x in task.flights if x.id == f.flight)
+        assert f.takeoff_s >= now - 1e-6
+        assert f.landing_s - f.takeoff_s == pytest.approx(flight.flight_s)
+        assert task.next_window(f.takeoff_s, flight) == pytest.approx(f.takeoff_s)
+    for craft in task.aircraft:
+        mine = sorted((f for f in plan.flights if f.aircraft == craft.id), key=lambda f: f.takeoff_s)
+        assert [f.flight for f in mine] == [f.id for f in task.flights if f.aircraft == craft.id]
+        assert all(f.takeoff_s >= craft.from_s - 1e-6 for f in mine)
+        assert all(b.takeoff_s >= a.landing_s + task.swap_s - 1e-6 for a, b in pairwise(mine))
+    assert set(task.begun) <= set(plan.charges)
+    for k, c in enumerate(plan.charges):
+        if c not in task.begun:
+            assert c.start_s >= now - 1e-6
+            assert not any(p == c.port and a < c.end_s and c.start_s < b for p, a, b in task.chargers[0].closed)
+        for o in plan.charges[k + 1 :]:
+            apart = o.start_s >= c.end_s - 1e-6 or c.start_s >= o.end_s - 1e-6
+            assert apart or ((o.charger, o.port) != (c.charger, c.port) and (o.set, o.pack) != (c.set, c.pack))
+    walls = {m.name: m.wall_w for m in CHARGER.modes}
+    for c in plan.charges:
+        load = sum(walls[o.mode] for o in plan.charges if o.start_s <= c.start_s < o.end_s)
+        assert task.site_power_w is None or load <= task.site_power_w + 1e-6
+    for s in task.sets:
+        for m, start in enumerate(s.starts()):
+            frac, free, ready = start, s.from_s, s.from_s
+            mine = [c for c in plan.charges if (c.set, c.pack) == (s.id, m)] + [f for f in plan.flights if f.set == s.id]
+            for x in sorted(mine, key=lambda x: getattr(x, "start_s", getattr(x, "takeoff_s", 0.0))):
+                if hasattr(x, "start_s"):
+                    assert x in task.begun or x.start_s >= free - 1e-6
+                    frac, free, ready = x.to_frac, x.end_s, x.end_s + task.rest_after_charge_s
+                else:
+                    assert frac >= FULL
+                    assert x.takeoff_s >= ready - 1e-6
+                    frac -= next(f.energy_frac for f in task.flights if f.id == x.flight)
+                    free = ready = x.landing_s + task.rest_after_flight_s
+
+
+def through(frame, plan, until_s, drift=1.0):
+    """What a crew that keeps to the plan has told by a time; ``drift`` stretches the sorties."""
+    ports = {key: n for n, key in enumerate(frame.ports(), start=1)}
+    told = []
+    for f in plan.flights:
+        told.append(up(f.flight, f.takeoff_s, f.set))
+        told.append(down(f.flight, f.takeoff_s + drift * (f.landing_s - f.takeoff_s)))
+    for c in plan.charges:
+        pack = frame.members[c.set][c.pack]
+        told.append(happened("on_port", c.start_s, pack=pack, port=ports[c.charger, c.port], mode=c.mode))
+        told.append(happened("off_port", c.end_s, pack=pack))
+    return [e for e in told if e.at_s <= until_s]
+
+
+class TestReplan:
+    @given(st.integers(0, 8000), st.sampled_from([1, 2]), st.booleans(), st.one_of(st.none(), st.just(300.0)))
+    @settings(max_examples=60, deadline=None)
+    def test_a_day_that_goes_as_planned_is_not_planned_anew(self, now, seed, pairs, power):
+        frame, plan = frame_of(3 + seed, 4, pairs=pairs, site_power_w=power)
+        state = fold(frame, through(frame, plan, now))
+        had = replan(frame, state, plan, float(now))
+        if had.task.flights:
+            check_remaining(had.task, had.plan, now)
+            # Seconds are lost where a thing of this very second has not been told yet.
+            assert had.plan.makespan_s <= plan.makespan_s + 200.0
+
+    @given(st.integers(500, 7000), st.sampled_from(["tested", "port_dead", "gate", "hold", "power", "pack_out"]), st.booleans())
+    @settings(max_examples=60, deadline=None)
+    def test_whatever_befalls_the_rest_is_valid_or_the_reason_is_said(self, now, what, pairs):
+        frame, plan = frame_of(pairs=pairs)
+        events = through(frame, plan, now)
+        struck = {
+            "tested": [happened("tested", now, pack=frame.members["s1"][0], word="bad")],
+            "port_dead": [happened("port_dead", now, port=1)],
+            "gate": [happened("gate", now, word="closed", until_s=now + 3600)],
+            "hold": [happened("hold", now, until_s=now + 1800)],
+            "power": [happened("power_out", now - 60), happened("power_back", now)],
+            "pack_out": [happened("pack_out", now, pack=frame.members["s2"][0])],
+        }[what]
+        had = replan(frame, fold(frame, [*events, *struck]), plan, float(now))
+        if had.plan is None:
+            assert had.problem
+        elif had.task.flights:
+            check_remaining(had.task, had.plan, now)
+            if what in ("gate", "hold"):
+                least = now + (3600 if what == "gate" else 1800)
+                assert all(f.takeoff_s >= least - 1e-6 for f in had.plan.flights)
+
+    def test_a_late_landing_moves_times_and_changes_nobody(self):
+        now = 2900.0
+        had = replan(FRAME, fold(FRAME, through(FRAME, PLAN, now, drift=1.1)), PLAN, now)
+        assert had.kept
+        assert {f.flight: f.set for f in had.plan.flights}.items() <= {f.flight: f.set for f in PLAN.flights}.items()
+        assert had.words == "" or "min later" in had.words
+
+    def test_a_failed_pack_is_replaced_and_the_line_says_so(self):
+        lost = PLAN.flights[1].set
+        state = fold(FRAME, [*through(FRAME, PLAN, 200.0), happened("tested", 200, pack=f"{lost}a", word="bad")])
+        had = replan(FRAME, state, PLAN, 200.0)
+        assert not had.kept
+        assert lost not in {f.set for f in had.plan.flights}
+        assert f"{PLAN.flights[1].flight} flies on" in had.words
+
+    def test_a_dead_port_is_left_and_the_line_says_where_a_pack_charges_instead(self):
+        state = fold(FRAME, [*through(FRAME, PLAN, 200.0), happened("port_dead", 200, port=1)])
+        had = replan(FRAME, state, PLAN, 200.0)
+        assert all(c.port == 1 for c in had.plan.charges if c not in had.task.begun)
+        assert "later" in had.words
+
+    def test_without_any_port_that_lives_it_is_said_what_cannot_be(self):
+        dead = [happened("port_dead", 100, port=1), happened("port_dead", 100, port=2)]
+        had = replan(FRAME, fold(FRAME, dead), PLAN, 100.0)
+        assert had.plan is None
+        assert had.problem
+
+    def test_nothing_left_is_a_plan_without_flights(self):
+        state = fold(FRAME, through(FRAME, PLAN, 1e9))
+        had = replan(FRAME, state, PLAN, PLAN.makespan_s)
+        assert (had.plan.flights, had.words) == ((), "")
+
+    def test_an_order_that_no_longer_holds_is_not_followed(self):
+        task = remainder(FRAME, begin(FRAME), 0.0)
+        assert follow(task, PLAN).makespan_s == pytest.approx(PLAN.makespan_s)
+        assert follow(replace(task, sets=task.sets[1:]), PLAN) is None
+        assert follow(replace(task, windows=((0.0, 3000.0),)), PLAN) is None
+
+
+class TestCalls:
+    def calls(self, events, now, **more):
+        state = fold(FRAME, events)
+        had = replan(FRAME, state, PLAN, now)
+        return calls_from(FRAME, state, had.task, had.plan, now, BACKS, **more)
+
+    def test_the_first_call_is_to_launch_and_each_is_called_once(self):
+        calls = self.calls([], 0.0)
+        assert [c.at_s for c in calls] == sorted(c.at_s for c in calls)
+        assert len({c.id for c in calls}) == len(calls)
+        kinds = [c.kind for c in calls if c.at_s == 0.0]
+        assert {"launch", "on_port", "fit"} <= set(kinds)
+        launch = next(c for c in calls if c.kind == "launch")
+        assert (launch.flight, launch.set, launch.why) == ("F1", "s0", "its packs are full and rested")
+        assert "min later" in launch.missed or "nothing" in launch.missed
+
+    def test_what_is_done_is_not_called_again_and_keeps_its_name_until_then(self):
+        before = {c.id for c in self.calls([], 0.0)}
+        after = self.calls([up("F1", 30, "s0")], 60.0)
+        assert "launch:F1" in before
+        assert "launch:F1" not in {c.id for c in after}
+        assert {"land:F1", "back:F1"} <= before & {c.id for c in after}
+        back = next(c for c in after if c.id == "back:F1")
+        assert (back.at_s, back.missed) == (830.0, "it lands below its reserve")
+
+    def test_cold_packs_are_called_to_be_warmed_and_a_closed_gate_gives_the_reason(self):
+        cold = self.calls([], 0.0, air_c=-4.0)
+        assert next(c for c in cold if c.kind == "warm").why.startswith("air of -4 °C")
+        shut = self.calls([happened("gate", 0, word="closed", until_s=3000)], 0.0)
+        first = next(c for c in shut if c.kind == "launch")
+        assert (first.at_s, first.why) == (3000.0, "the gate opens then")
+
+    def test_when_all_is_flown_the_day_is_to_be_closed(self):
+        assert [c.kind for c in self.calls(through(FRAME, PLAN, 1e9), PLAN.makespan_s)] == ["close"]
+
+
+class TestAlerts:
+    FLYING = (up("F1", 0, "s0"),)
+
+    def keys(self, events, now, **more):
+        return {a.key: a for a in alerts_of(FRAME, fold(FRAME, events), now, turn_backs_s=BACKS, **more)}
+
+    def test_turn_back_from_time_energy_volts_heat_and_wind(self):
+        assert self.keys(self.FLYING, 500.0) == {}
+        assert self.keys(self.FLYING, 810.0)["back:F1"].words == "Turn back F1 now"
+
+        def told(**figures):
+            return self.keys(self.FLYING, 500.0, telemetry=(Telemetry("F1", 490.0, **figures),), bounds=Bounds(0.3, 3.4))
+
+        assert told(left_frac=0.36, home_frac=0.08)["energy:F1"].reason == "36% left and 8% to come home"
+        assert told(left_frac=0.6, home_frac=0.08) == {}
+        assert told(lowest_v=3.31)["volts:F1"].grade == "now"
+        assert told(lowest_v=3.45)["volts:F1"].grade == "soon"
+        assert told(pack_c=66.0)["heat:F1"].limit == "60 °C"
+        assert self.keys(self.FLYING, 500.0, gust=(9.4, 9.0))["gust"].words == "Turn back F1 now"
+        assert self.keys([], 500.0, gust=(9.4, 9.0))["gust"].owner == "lead"
+        assert self.keys([], 500.0, gust=(8.4, 9.0)) == {}
+
+    def test_the_newest_reading_counts(self):
+        old, new = Telemetry("F1", 100.0, lowest_v=3.0), Telemetry("F1", 490.0, lowest_v=3.9)
+        assert self.keys(self.FLYING, 500.0, telemetry=(new, old)) == {}
+
+    def test_a_sortie_not_reported_down_is_asked_after(self):
+        assert "silent:F1" not in self.keys(self.FLYING, 1200.0)
+        assert self.keys(self.FLYING, 1300.0)["silent:F1"].words == "Where is F1?"
+
+    def test_packs_that_are_forgotten_hot_or_cold(self):
+        on = happened("on_port", 0, pack="s1a", port=1, mode="fast")
+        assert self.keys([on], 1500 + 600) == {}
+        assert "full for 2" in self.keys([on], 1500 + 1300)["forgotten:s1a"].reason
+        hot = [up("F1", 0, "s0"), down("F1", 1000, pack_c=64)]
+        assert self.keys(hot, 1100.0)["hot:s0a"].owner == "handler"
+        assert self.keys(hot, 1100.0, watch=Watch(hot_c=70)) == {}
+
+    def test_the_supply(self):
+        small, _ = frame_of(site_power_w=300.0)
+        on = [happened("on_port", 0, pack=f"s{k}a", port=k, mode="fast") for k in (1, 2)]
+        state = fold(small, on)
+        assert load_now_w(small, state) == 540.0
+        assert [a.key for a in alerts_of(small, state, 10.0)] == ["load"]
+        assert [a.key for a in alerts_of(small, fold(small, [*on, happened("power_out", 5)]), 10.0)] == ["power"]
+
+
+def checked(frame, rehearsed):
+    """Check what a rehearsed crew did: it flies full packs, charges no pack twice at once, and tells all of it once."""
+    assert len({e.key for e in rehearsed.events}) == len(rehearsed.events)
+    assert rehearsed.state.oddities == []
+    for k, e in enumerate(rehearsed.events):
+        before = fold(frame, rehearsed.events[:k])
+        if e.kind == "launched":
+            packs = [before.packs[n] for n in frame.members[e.figures["set"]]]
+            assert all(p.word == "rest" and p.frac >= FULL and not p.why for p in packs)
+            assert all(e.at_s >= p.charged_s + frame.task.rest_after_charge_s - 1 for p in packs)
+            assert e.at_s >= before.craft["a"].free_s - 1
+            assert e.at_s >= max(before.hold_until_s, before.gate_closed_until_s) - 1
+        if e.kind == "on_port":
+            p = before.packs[e.figures["pack"]]
+            assert p.word == "rest"
+            assert before.on_port(e.figures["port"]) is None
+            assert e.figures["port"] not in before.dead_ports
+            assert e.at_s >= p.landed_s + frame.task.rest_after_flight_s - 1
+
+
+class TestRehearsal:
+    @pytest.mark.parametrize("kind", sorted(FAULTS))
+    def test_a_day_with_each_fault_is_flown_to_its_last_landing(self, kind):
+        played = rehearse(FRAME, PLAN, World(FRAME, 5, [Fault(kind, 1500.0)]), BACKS)
+        assert all(f.word == "landed" for f in played.state.flights.values())
+        checked(FRAME, played)
+        calm = rehearse(FRAME, PLAN, World(FRAME, 5), BACKS)
+        if kind in ("generator_dry", "crew_late", "gust_front", "early_return", "weak_cell", "return_blocked"):
+            assert played.debrief.flown_s >= calm.debrief.flown_s - 60
+        if kind in ("early_return", "weak_cell"):
+            assert any("came home with 55%" in r for r in played.debrief.risky)
+
+    def test_three_faults_with_matched_pairs_under_little_power(self):
+        frame, plan = frame_of(4, 3, pairs=True, site_power_w=450.0)
+        faults = [Fault("port_trips", 900.0), Fault("gust_front", 3000.0), Fault("early_return", 5000.0)]
+        played = rehearse(frame, plan, World(frame, 2, faults), BACKS)
+        checked(frame, played)
+        assert all(f.word == "landed" for f in played.state.flights.values())
+        assert played.changes
+
+    def test_the_same_seed_gives_the_same_day_and_another_seed_another(self):
+        one, same, other = (rehearse(FRAME, PLAN, World(FRAME, s), BACKS) for s in (4, 4, 9))
+        assert one.events == same.events
+        assert [e.at_s for e in one.events] != [e.at_s for e in other.events]
+
+    def test_the_debrief_has_waits_and_what_hindsight_would_have_given(self):
+        played = rehearse(FRAME, PLAN, World(FRAME, 3, [Fault("crew_late", 1200.0, length_s=2400.0)]), BACKS)
+        told = played.debrief
+        assert told.sorties == 6
+        assert told.planned_s == PLAN.makespan_s
+        assert told.hindsight_s <= told.flown_s
+        assert [s.value for s in told.working.steps][::2] == [told.planned_s, told.hindsight_s]
+        low = fold(FRAME, [up("F1", 0, "s0"), down("F1", 1000, left_frac=0.21, lowest_v=3.1)])
+        assert len(debrief(FRAME, low, PLAN).risky) == 2
+
+    def test_a_person_answers_the_calls_while_the_world_goes_on(self):
+        world = World(FRAME, 1, [Fault("port_trips", 100.0, about="1")])
+        state = fold(FRAME, [happened("on_port", 0, pack="s1a", port=1)])
+        (event,) = world.step(state, (), 120.0, by_hand=True)
+        assert (event.kind, event.figures["port"]) == ("port_dead", 1)
+        assert world.step(state, (), 140.0, by_hand=True) == []
+
+    def test_the_air_tells_volts_percent_and_the_way_home_until_a_device_dies(self):
+        world = World(FRAME, 1, [Fault("silent_device", 300.0)])
+        state = fold(FRAME, [up("F1", 0, "s0")])
+        (t,) = world.telemetry(state, 200.0)
+        assert t.left_frac == pytest.approx(0.88)
+        assert 3.4 < t.lowest_v < 4.2
+        world.step(state, (), 301.0)
+        assert world.telemetry(state, 400.0) == ()
+        assert len(world.telemetry(state, 1600.0)) == 1
+
+    def test_an_unknown_fault_is_refused(self):
+        with pytest.raises(CoreError, match="A fault is one of"):
+            Fault("gremlins", 0.0)
+
+
+def test_packs_of_a_pair_in_different_states_are_planned_from_where_they_are():
+    frame, plan = frame_of(4, 3, pairs=True)
+    events = [happened("on_port", 0, pack="s1a", port=1, mode="fast"), happened("on_port", 0, pack="s1b", port=2, mode="fast")]
+    state = fold(frame, [*events, happened("off_port", 300, pack="s1b", frac=0.6)])
+    task = remainder(frame, state, 400.0)
+    s1 = next(s for s in task.sets if s.id == "s1")
+    assert s1.fracs == (0.5, 0.6)
+    assert [(c.set, c.pack) for c in task.begun] == [("s1", 0)]
+    had = replan(frame, state, plan, 400.0)
+    check_remaining(had.task, had.plan, 400.0)
+    assert CONSTANT_POWER.cv_from_frac == 1.0
