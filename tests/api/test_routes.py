@@ -157,6 +157,10 @@ def _body(path, method, fleet, job):
         }
         day |= {"rest_after_flight_s": 1, "rest_after_charge_s": 1, "supply_id": None, "charger_ids": [], "crew_ids": []}
         return {"version": 1, "day": day | {"jobs": [], "packs": []}}
+    if method == "post" and path.endswith("{day_id}/events"):
+        return {"device_now": "2031-05-06T10:00:00Z", "events": []}
+    if path.endswith("telemetry"):
+        return {"readings": []}
     if path.endswith(("records", "try")):
         return {"kind": "storage", "figures": {"charge_frac": 0.5}}
     return {"date": "2031-01-01"} if path.endswith("copy") and "day" in path else {}

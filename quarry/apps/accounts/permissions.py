@@ -33,6 +33,7 @@ RIGHTS = {
         Right("limits:override", Role.PILOT, "fly in spite of a no go"),
         Right("preflight:write", Role.PILOT, "work a preflight list"),
         Right("day:write", Role.PILOT, "plan days"),
+        Right("day:run", Role.HANDLER, "run a day and write down what happens"),
     )
 }
 

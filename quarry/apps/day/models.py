@@ -41,6 +41,64 @@ class Day(Owned):
         return self.name
 
 
+class DayRun(Owned):
+    """A day that is being flown: the plan it began under, frozen, and the plan as it stands now.
+
+    ``frame`` is what the core goes by (see `bridge.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
+    grows with every change, ``changes`` says when a plan changed and how.
+    """
+
+    day = models.OneToOneField(Day, on_delete=models.PROTECT, related_name="run")
+    frame = models.JSONField()
+    current = models.JSONField()
+    plan_number = models.PositiveIntegerField()
+    planned_at_s = models.FloatField(default=0)
+    revision = models.PositiveIntegerField(default=1)
+    changes = models.JSONField(default=list)
+    started_at = models.DateTimeField(auto_now_add=True)
+    started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+
+
+class DayEvent(models.Model):
+    """Something that happened on a day; only ever added, a trigger refuses the rest.
+
+    ``at`` is the time of the device, set right by ``offset_s``, by which its clock was off when it sent.
+    """
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.PROTECT, related_name="+")
+    day = models.ForeignKey(Day, on_delete=models.PROTECT, related_name="events")
+    key = models.CharField(max_length=64)
+    kind = models.CharField(max_length=16)
+    at = models.DateTimeField()
+    offset_s = models.FloatField(default=0)
+    received_at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    device = models.CharField(max_length=60, blank=True)
+    under = models.PositiveIntegerField(default=0)
+    figures = models.JSONField(default=dict)
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        ordering = ["at", "key"]
+        constraints = [models.UniqueConstraint(fields=["day", "key"], name="an_event_happens_once")]
+
+
+class DayTelemetry(models.Model):
+    """The newest that an aircraft told from the air, one row for each sortie."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
+    day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="telemetry")
+    flight = models.CharField(max_length=16)
+    at = models.DateTimeField()
+    figures = models.JSONField(default=dict)
+
+    objects = ScopedManager(organisation="organisation")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["day", "flight"], name="one_reading_of_a_sortie")]
+
+
 class DayJob(models.Model):
     """A job in a day, in the order flown, with the aircraft that flies it."""
 

@@ -17,7 +17,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.selectors import charge_lessons
 from quarry.apps.day import bridge
-from quarry.apps.day.models import Day, DayPack, DayPlan
+from quarry.apps.day.models import Day, DayEvent, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.jobs import selectors as jobs
 from quarry.apps.jobs.bridge import PlanError
@@ -227,3 +227,56 @@ def packing_of(day: Day) -> list[dict[str, Any]]:
 def known_packs(ids: list[str]) -> set[str]:
     """Return which of the ids are packs of the scope."""
     return {str(pk) for pk in Pack.objects.filter(pk__in=ids).values_list("pk", flat=True)}
+
+
+def run_of(day_id: UUID, *, lock: bool = False) -> DayRun:
+    """Return the run of a day that is being flown."""
+    rows = DayRun.objects.select_for_update(of=("self",)) if lock else DayRun.objects.all()
+    row = rows.select_related("day", "organisation").filter(day_id=day_id).first()
+    if row is None:
+        day_of(day_id)
+        raise DomainError("not_started", "This day has not begun. Start it first.", "day")
+    return row
+
+
+def events_of(day: Day) -> list[Any]:
+    """Return what has happened on a day as events of the core, in order of time."""
+    opens_s = hours_of(day)[0].timestamp()
+    return [bridge.event_of(row, opens_s) for row in DayEvent.objects.filter(day=day).select_related("by")]
+
+
+def live_of(day: Day) -> dict[str, Any]:
+    """Return a running day as it stands now: calls, packs, ports, alerts, questions."""
+    run = run_of(day.pk)
+    opens = hours_of(day)[0]
+    now_s = max(0.0, (timezone.now() - opens).total_seconds())
+    frame, events = bridge.frame_of(run), events_of(day)
+    state = bridge.state_of(frame, events)
+    had = bridge.planned(run, frame, state, now_s, anew=False)
+    told = bridge.told(run, frame, state, had, now_s, list(DayTelemetry.objects.filter(day=day)), events, opens.timestamp())
+    return told | {
+        "day_id": str(day.pk),
+        "name": day.name,
+        "opens_at": opens,
+        "closes_at": hours_of(day)[1],
+        "time_zone": day.time_zone,
+    }
+
+
+def told_events(day: Day, after: int = 0) -> list[dict[str, Any]]:
+    """Return what was written down of a day, oldest first, with who and on which device."""
+    rows = DayEvent.objects.filter(day=day, pk__gt=after).select_related("by").order_by("pk")
+    return [
+        {
+            "id": row.pk,
+            "key": row.key,
+            "kind": row.kind,
+            "at": row.at,
+            "received_at": row.received_at,
+            "offset_s": row.offset_s,
+            "by": row.by.full_name or row.by.username,
+            "device": row.device,
+            "figures": row.figures,
+        }
+        for row in rows
+    ]

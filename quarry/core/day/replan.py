@@ -27,16 +27,19 @@ class Replanned:
     problem: str = ""
 
 
-def replan(frame: Frame, state: DayState, before: Rotation, now_s: float, *, plays: int = _PLAYS) -> Replanned:
+def replan(frame: Frame, state: DayState, before: Rotation, now_s: float, *, plays: int = _PLAYS, anew: bool = True) -> Replanned:
     """Return the plan from now on, changed as little as can be.
 
     What is flown or under way stays. The order of the old plan is kept at its true times; a new order is taken where the
-    old one no longer holds, or where a new one ends more than three minutes earlier.
+    old one no longer holds, or where a new one ends more than three minutes earlier; ``anew=False`` does not look for one
+    while the old one holds.
     """
     task = remainder(frame, state, now_s)
     if not task.flights:
         return Replanned(task, _nothing_left(task, before), kept=True, words="")
     old = follow(task, before)
+    if old is not None and not anew:
+        return Replanned(task, old, kept=True, words=changed(before, old, frame))
     new, problem = None, ""
     try:
         new = dispatch(task, plays=plays)

@@ -2,11 +2,37 @@
 
 from quarry.apps.day.bridge.facts import changes, facts_of
 from quarry.apps.day.bridge.lists import packing_list
+from quarry.apps.day.bridge.live import (
+    TURNING,
+    EventRefused,
+    check,
+    event_of,
+    frame_of,
+    frozen,
+    kept_plan,
+    planned,
+    records_of,
+    state_of,
+    summary,
+    told,
+)
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
 from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, seconds
 from quarry.apps.day.bridge.search import better_plan, with_insight
 
 __all__ = [
+    "EventRefused",
+    "TURNING",
+    "check",
+    "event_of",
+    "frame_of",
+    "frozen",
+    "kept_plan",
+    "planned",
+    "records_of",
+    "state_of",
+    "summary",
+    "told",
     "SCHOOLS",
     "Gate",
     "Known",

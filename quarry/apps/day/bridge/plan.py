@@ -30,7 +30,8 @@ from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedCharge, Pl
 from quarry.core.rotation.people import PeopleLimits, long_spells, within
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 10
+PLAN_VERSION = 11
+_NOT_WORK = ("take-off", "out", "home", "landing")
 PlanError = CoreError
 
 
@@ -139,6 +140,7 @@ def roster(
                 "letter": place.job.letter,
                 "number": s["number"],
                 "landing_frac": s["landing_frac"],
+                "fixed_s": sum(x["end_s"] - x["start_s"] for x in s["legs"] if x["kind"] in _NOT_WORK),
                 "settles_c": next(
                     (g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]
                 ),

@@ -96,6 +96,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close a flown day
+         * @description Close the day into the records of its packs.
+         */
+        post: operations["close_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/copy": {
         parameters: {
             query?: never;
@@ -110,6 +130,54 @@ export interface paths {
          * @description Copy the day to another date.
          */
         post: operations["copy_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All that was told of a day
+         * @description Return the events of a day in the order in which they came, after one of them.
+         */
+        get: operations["day_events"];
+        put?: never;
+        /**
+         * Tell what has happened
+         * @description Take events; one that was told before is taken once, one that cannot be is refused by itself.
+         */
+        post: operations["tell_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A running day as it stands
+         * @description Return calls, alerts, packs and ports as they stand now.
+         */
+        get: operations["live_day"];
+        put?: never;
+        /**
+         * Begin to fly a day
+         * @description Begin the day under its newest plan; one that runs goes on.
+         */
+        post: operations["start_day"];
         delete?: never;
         options?: never;
         head?: never;
@@ -231,6 +299,46 @@ export interface paths {
          * @description Stop the search; what it has found stays.
          */
         delete: operations["stop_search"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How a day went
+         * @description Return how the day went so far.
+         */
+        get: operations["day_summary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/telemetry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Readings from the air
+         * @description Keep the newest reading of each sortie in the air.
+         */
+        post: operations["day_telemetry"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2160,6 +2268,32 @@ export interface components {
             wind_m_s?: number | null;
         };
         /**
+         * AlertOut
+         * @description What cannot wait: why, which limit, and who acts.
+         */
+        AlertOut: {
+            /** About */
+            about: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "now" | "soon";
+            /** Key */
+            key: string;
+            /** Limit */
+            limit: string;
+            /**
+             * Owner
+             * @enum {string}
+             */
+            owner: "pilot" | "handler" | "lead";
+            /** Reason */
+            reason: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * BedOut
          * @description One state of a pack for a while.
          */
@@ -2407,6 +2541,18 @@ export interface components {
             p90_s: number;
             /** Risks */
             risks: components["schemas"]["RiskOut"][];
+        };
+        /**
+         * ChangeOut
+         * @description When the plan changed, and how; ``kept``: only its times.
+         */
+        ChangeOut: {
+            /** At S */
+            at_s: number;
+            /** Kept */
+            kept: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * ChargerIn
@@ -3107,6 +3253,61 @@ export interface components {
             by: string;
             /** Value */
             value: boolean | number | number[] | null;
+        };
+        /**
+         * EventIO
+         * @description Something that happened, as a device tells it; ``key`` is made by the device, ``at`` is on its clock.
+         */
+        EventIO: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Figures */
+            figures?: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Under
+             * @default 0
+             */
+            under: number;
+        };
+        /**
+         * EventsIn
+         * @description What a device has to tell, with its own clock at the moment of sending.
+         */
+        EventsIn: {
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            /**
+             * Device Now
+             * Format: date-time
+             */
+            device_now: string;
+            /** Events */
+            events: components["schemas"]["EventIO"][];
+        };
+        /**
+         * EventsOut
+         * @description What was taken and what refused, and the day as it stands then.
+         */
+        EventsOut: {
+            /** Clock Off S */
+            clock_off_s: number;
+            live: components["schemas"]["LiveOut"];
+            /** Refused */
+            refused: components["schemas"]["RefusedOut"][];
+            /** Taken */
+            taken: string[];
         };
         /**
          * FallbackOut
@@ -3910,6 +4111,210 @@ export interface components {
              * @enum {string}
              */
             ends: "cover" | "clip";
+        };
+        /**
+         * LiveCall
+         * @description What to do next, when, why, and what follows if it is missed.
+         */
+        LiveCall: {
+            /** Aircraft */
+            aircraft: string;
+            /** Aircraft Name */
+            aircraft_name: string;
+            /** At S */
+            at_s: number;
+            /** Flight */
+            flight: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Missed */
+            missed: string;
+            /** Mode */
+            mode: string;
+            /** Pack */
+            pack: string;
+            /** Port */
+            port: number;
+            /** Set */
+            set: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * LiveFlight
+         * @description A sortie as it stands.
+         */
+        LiveFlight: {
+            /** Aircraft */
+            aircraft: string;
+            /** Done Frac */
+            done_frac: number;
+            /** Id */
+            id: string;
+            /** Job */
+            job: string;
+            /** Key */
+            key: string;
+            /** Landing S */
+            landing_s: number | null;
+            /** Left Frac */
+            left_frac: number | null;
+            /** Length S */
+            length_s: number;
+            /** Letter */
+            letter: string;
+            /** Lowest V */
+            lowest_v: number | null;
+            /** Pack C */
+            pack_c: number | null;
+            /** Resume */
+            resume: string;
+            /** Set */
+            set: string;
+            /** Takeoff S */
+            takeoff_s: number | null;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "planned" | "airborne" | "landed" | "dropped";
+        };
+        /**
+         * LiveOut
+         * @description A running day as it stands.
+         */
+        LiveOut: {
+            /** Aircraft */
+            aircraft: {
+                [key: string]: string;
+            }[];
+            /** Alerts */
+            alerts: components["schemas"]["AlertOut"][];
+            /** Calls */
+            calls: components["schemas"]["LiveCall"][];
+            /** Can Give W */
+            can_give_w: number | null;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Closed */
+            closed: boolean;
+            /**
+             * Closes At
+             * Format: date-time
+             */
+            closes_at: string;
+            /**
+             * Day Id
+             * Format: uuid
+             */
+            day_id: string;
+            /** Events */
+            events: number;
+            /** Fallbacks */
+            fallbacks: {
+                [key: string]: string[];
+            };
+            /** Finish S */
+            finish_s: number;
+            /** Flights */
+            flights: components["schemas"]["LiveFlight"][];
+            /** Gate Closed Until S */
+            gate_closed_until_s: number | null;
+            /** Gate Words */
+            gate_words: string;
+            /** Gates */
+            gates: {
+                [key: string]: unknown;
+            }[];
+            /** Gust */
+            gust: [
+                number,
+                number
+            ] | null;
+            /** Hold Until S */
+            hold_until_s: number | null;
+            /** Load W */
+            load_w: number;
+            /** Name */
+            name: string;
+            /** Now S */
+            now_s: number;
+            /** Oddities */
+            oddities: string[];
+            /**
+             * Opens At
+             * Format: date-time
+             */
+            opens_at: string;
+            /** Packs */
+            packs: components["schemas"]["LivePack"][];
+            /** Plan Number */
+            plan_number: number;
+            /** Planned At S */
+            planned_at_s: number;
+            /** Planned Finish S */
+            planned_finish_s: number;
+            /** Ports */
+            ports: components["schemas"]["LivePort"][];
+            /** Power Out */
+            power_out: boolean;
+            /** Problem */
+            problem: string;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /** Revision */
+            revision: number;
+            /** Telemetry */
+            telemetry: {
+                [key: string]: unknown;
+            }[];
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
+         * LivePack
+         * @description A pack as it stands.
+         */
+        LivePack: {
+            /** Flight */
+            flight: string;
+            /** Flights */
+            flights: number;
+            /** Frac */
+            frac: number;
+            /** Name */
+            name: string;
+            /** Pack C */
+            pack_c: number | null;
+            /** Port */
+            port: number;
+            /** Resting Until S */
+            resting_until_s: number | null;
+            /** Set */
+            set: string;
+            /** Why */
+            why: string;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "rest" | "port" | "air" | "out";
+        };
+        /**
+         * LivePort
+         * @description A port and what is on it.
+         */
+        LivePort: {
+            /** Dead */
+            dead: boolean;
+            /** Frac */
+            frac: number | null;
+            /** Pack */
+            pack: string;
+            /** Port */
+            port: number;
         };
         /**
          * MarkOut
@@ -4934,6 +5339,18 @@ export interface components {
             value: number | string | boolean | null;
         };
         /**
+         * QuestionOut
+         * @description Two accounts of one thing; the first counts meanwhile.
+         */
+        QuestionOut: {
+            /** About */
+            about: string;
+            /** Keys */
+            keys: string[];
+            /** Words */
+            words: string;
+        };
+        /**
          * ReadingIn
          * @description A measurement on site, with a key made by its sender.
          */
@@ -5058,6 +5475,18 @@ export interface components {
              * Format: date-time
              */
             written_at: string;
+        };
+        /**
+         * RefusedOut
+         * @description An event that cannot be, and why.
+         */
+        RefusedOut: {
+            /** Detail */
+            detail: string;
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
         };
         /**
          * ReportIn
@@ -5542,6 +5971,24 @@ export interface components {
             value: number | string | boolean | null;
         };
         /**
+         * SummaryOut
+         * @description How a day went: last landing flown, planned, and as hindsight would have it; waits and risky moments.
+         */
+        SummaryOut: {
+            /** Flown S */
+            flown_s: number | null;
+            /** Hindsight S */
+            hindsight_s: number | null;
+            /** Planned S */
+            planned_s: number;
+            /** Risky */
+            risky: string[];
+            /** Sorties */
+            sorties: number;
+            /** Waits */
+            waits: components["schemas"]["WaitTold"][];
+        };
+        /**
          * SunOut
          * @description The sun of the date, in minutes from 00:00 UTC; None where it does not cross that line.
          */
@@ -5734,6 +6181,39 @@ export interface components {
             message: string;
         };
         /**
+         * TelemetryIn
+         * @description Readings of aircraft in the air, from a bridge.
+         */
+        TelemetryIn: {
+            /** Readings */
+            readings: components["schemas"]["TelemetryIO"][];
+        };
+        /**
+         * TelemetryIO
+         * @description What an aircraft tells from the air; volts are the lowest cell's.
+         */
+        TelemetryIO: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Flight */
+            flight: string;
+            /** From Home M */
+            from_home_m?: number | null;
+            /** Home Frac */
+            home_frac?: number | null;
+            /** Left Frac */
+            left_frac?: number | null;
+            /** Lowest V */
+            lowest_v?: number | null;
+            /** Pack C */
+            pack_c?: number | null;
+            /** Satellites */
+            satellites?: number | null;
+        };
+        /**
          * TerrainLine
          * @description A terrain grid: where it lies.
          */
@@ -5801,6 +6281,38 @@ export interface components {
             weakest_v: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * ToldEvent
+         * @description An event as it is kept.
+         */
+        ToldEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Device */
+            device: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Offset S */
+            offset_s: number;
+            /**
+             * Received At
+             * Format: date-time
+             */
+            received_at: string;
         };
         /**
          * TransportOut
@@ -5921,6 +6433,22 @@ export interface components {
              * @enum {string}
              */
             reason: "pack" | "window";
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * WaitTold
+         * @description An aircraft that stood ready and did not fly.
+         */
+        WaitTold: {
+            /** Aircraft */
+            aircraft: string;
+            /** Flight */
+            flight: string;
+            /** From S */
+            from_s: number;
+            /** Reason */
+            reason: string;
             /** To S */
             to_s: number;
         };
@@ -6208,6 +6736,28 @@ export interface operations {
             };
         };
     };
+    close_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SummaryOut"];
+                };
+            };
+        };
+    };
     copy_day: {
         parameters: {
             query?: never;
@@ -6230,6 +6780,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayAnswer"];
+                };
+            };
+        };
+    };
+    day_events: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldEvent"][];
+                };
+            };
+        };
+    };
+    tell_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventsOut"];
+                };
+            };
+        };
+    };
+    live_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+        };
+    };
+    start_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
                 };
             };
         };
@@ -6365,6 +7009,52 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DayAnswer"];
                 };
+            };
+        };
+    };
+    day_summary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SummaryOut"];
+                };
+            };
+        };
+    };
+    day_telemetry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TelemetryIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,0 +1,62 @@
+"""A day being flown: begin it, tell what happens, see it as it stands, close it."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router
+
+from quarry.api.schemas import live as s
+from quarry.apps.day import running, selectors
+
+router = Router(tags=["live"])
+
+
+@router.post("/{day_id}/live", response=s.LiveOut, operation_id="start_day", summary="Begin to fly a day")
+def start(request: HttpRequest, day_id: UUID) -> object:
+    """Begin the day under its newest plan; one that runs goes on."""
+    return selectors.live_of(running.start_run(actor=request.user, day_id=day_id).day)
+
+
+@router.get("/{day_id}/live", response=s.LiveOut, operation_id="live_day", summary="A running day as it stands")
+def live(request: HttpRequest, day_id: UUID) -> object:
+    """Return calls, alerts, packs and ports as they stand now."""
+    return selectors.live_of(selectors.day_of(day_id))
+
+
+@router.post("/{day_id}/events", response=s.EventsOut, operation_id="tell_day", summary="Tell what has happened")
+def tell(request: HttpRequest, day_id: UUID, data: s.EventsIn) -> object:
+    """Take events; one that was told before is taken once, one that cannot be is refused by itself."""
+    return running.post_events(
+        actor=request.user,
+        day_id=day_id,
+        device=data.device,
+        device_now=data.device_now,
+        events=[e.dict() for e in data.events],
+    )
+
+
+@router.get("/{day_id}/events", response=list[s.ToldEvent], operation_id="day_events", summary="All that was told of a day")
+def events(request: HttpRequest, day_id: UUID, after: int = 0) -> object:
+    """Return the events of a day in the order in which they came, after one of them."""
+    return selectors.told_events(selectors.day_of(day_id), after)
+
+
+@router.post("/{day_id}/telemetry", response={204: None}, operation_id="day_telemetry", summary="Readings from the air")
+def telemetry(request: HttpRequest, day_id: UUID, data: s.TelemetryIn) -> object:
+    """Keep the newest reading of each sortie in the air."""
+    running.post_telemetry(actor=request.user, day_id=day_id, readings=[r.dict() for r in data.readings])
+    return 204, None
+
+
+@router.post("/{day_id}/close", response=s.SummaryOut, operation_id="close_day", summary="Close a flown day")
+def close(request: HttpRequest, day_id: UUID) -> object:
+    """Close the day into the records of its packs."""
+    return running.close_run(actor=request.user, day_id=day_id)
+
+
+@router.get("/{day_id}/summary", response=s.SummaryOut, operation_id="day_summary", summary="How a day went")
+def summary(request: HttpRequest, day_id: UUID) -> object:
+    """Return how the day went so far."""
+    return running.summary_of(selectors.day_of(day_id))

@@ -1,0 +1,228 @@
+"""A day being flown. Times are seconds from the opening of the day; events carry the clock of their device."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+from quarry.api.schemas.base import In
+
+
+class EventIO(In):
+    """Something that happened, as a device tells it; ``key`` is made by the device, ``at`` is on its clock."""
+
+    key: str = Field(min_length=1, max_length=64)
+    kind: str = Field(max_length=16)
+    at: datetime
+    under: int = 0
+    figures: dict[str, Any] = Field(default_factory=dict)
+
+
+class EventsIn(In):
+    """What a device has to tell, with its own clock at the moment of sending."""
+
+    device: str = Field(default="", max_length=60)
+    device_now: datetime
+    events: list[EventIO]
+
+
+class TelemetryIO(In):
+    """What an aircraft tells from the air; volts are the lowest cell's."""
+
+    flight: str = Field(max_length=16)
+    at: datetime
+    left_frac: float | None = Field(default=None, ge=0, le=1)
+    lowest_v: float | None = Field(default=None, ge=0, le=5)
+    pack_c: float | None = Field(default=None, ge=-40, le=120)
+    home_frac: float | None = Field(default=None, ge=0, le=1)
+    satellites: int | None = Field(default=None, ge=0, le=60)
+    from_home_m: float | None = Field(default=None, ge=0)
+
+
+class TelemetryIn(In):
+    """Readings of aircraft in the air, from a bridge."""
+
+    readings: list[TelemetryIO] = Field(max_length=40)
+
+
+class RefusedOut(Schema):
+    """An event that cannot be, and why."""
+
+    key: str
+    detail: str
+    field: str
+
+
+class LiveCall(Schema):
+    """What to do next, when, why, and what follows if it is missed."""
+
+    id: str
+    at_s: float
+    kind: str
+    flight: str
+    aircraft: str
+    aircraft_name: str
+    set: str
+    pack: str
+    port: int
+    mode: str
+    why: str
+    missed: str
+
+
+class AlertOut(Schema):
+    """What cannot wait: why, which limit, and who acts."""
+
+    key: str
+    grade: Literal["now", "soon"]
+    words: str
+    reason: str
+    limit: str
+    owner: Literal["pilot", "handler", "lead"]
+    about: str
+
+
+class LiveFlight(Schema):
+    """A sortie as it stands."""
+
+    id: str
+    aircraft: str
+    word: Literal["planned", "airborne", "landed", "dropped"]
+    set: str
+    takeoff_s: float | None
+    landing_s: float | None
+    left_frac: float | None
+    lowest_v: float | None
+    pack_c: float | None
+    done_frac: float
+    resume: str
+    job: str
+    letter: str
+    key: str
+    length_s: float
+
+
+class LivePack(Schema):
+    """A pack as it stands."""
+
+    name: str
+    set: str
+    word: Literal["rest", "port", "air", "out"]
+    frac: float
+    port: int
+    flight: str
+    flights: int
+    why: str
+    resting_until_s: float | None
+    pack_c: float | None
+
+
+class LivePort(Schema):
+    """A port and what is on it."""
+
+    port: int
+    dead: bool
+    pack: str
+    frac: float | None
+
+
+class QuestionOut(Schema):
+    """Two accounts of one thing; the first counts meanwhile."""
+
+    about: str
+    keys: list[str]
+    words: str
+
+
+class ChangeOut(Schema):
+    """When the plan changed, and how; ``kept``: only its times."""
+
+    at_s: float
+    words: str
+    kept: bool
+
+
+class LiveOut(Schema):
+    """A running day as it stands."""
+
+    day_id: UUID
+    name: str
+    opens_at: datetime
+    closes_at: datetime
+    time_zone: str
+    now_s: float
+    revision: int
+    plan_number: int
+    planned_at_s: float
+    finish_s: float
+    planned_finish_s: float
+    problem: str
+    changes: list[ChangeOut]
+    calls: list[LiveCall]
+    alerts: list[AlertOut]
+    flights: list[LiveFlight]
+    packs: list[LivePack]
+    ports: list[LivePort]
+    aircraft: list[dict[str, str]]
+    gates: list[dict[str, Any]]
+    gust: tuple[float, float] | None
+    gate_closed_until_s: float | None
+    gate_words: str
+    hold_until_s: float | None
+    power_out: bool
+    load_w: float
+    can_give_w: float | None
+    questions: list[QuestionOut]
+    oddities: list[str]
+    telemetry: list[dict[str, Any]]
+    closed: bool
+    events: int
+    fallbacks: dict[str, list[str]]
+
+
+class EventsOut(Schema):
+    """What was taken and what refused, and the day as it stands then."""
+
+    taken: list[str]
+    refused: list[RefusedOut]
+    clock_off_s: float
+    live: LiveOut
+
+
+class ToldEvent(Schema):
+    """An event as it is kept."""
+
+    id: int
+    key: str
+    kind: str
+    at: datetime
+    received_at: datetime
+    offset_s: float
+    by: str
+    device: str
+    figures: dict[str, Any]
+
+
+class WaitTold(Schema):
+    """An aircraft that stood ready and did not fly."""
+
+    aircraft: str
+    flight: str
+    from_s: float
+    to_s: float
+    reason: str
+
+
+class SummaryOut(Schema):
+    """How a day went: last landing flown, planned, and as hindsight would have it; waits and risky moments."""
+
+    flown_s: float | None
+    planned_s: float
+    hindsight_s: float | None
+    waits: list[WaitTold]
+    risky: list[str]
+    sorties: int

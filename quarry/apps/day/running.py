@@ -1,0 +1,174 @@
+"""A day being flown: begin it, write down what happens, plan anew, tell every screen, close it into the records."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import NAMESPACE_URL, UUID, uuid5
+
+from django.db import connection, transaction
+from django.utils import timezone
+
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.accounts.services import DomainError, record
+from quarry.apps.care.services import add_record
+from quarry.apps.day import bridge
+from quarry.apps.day.models import Day, DayEvent, DayRun, DayTelemetry
+from quarry.apps.day.selectors import day_of, events_of, hours_of, live_of, plan_of, roster_of, run_of
+
+CHANNEL = "quarry_day"
+_NOTICE_S = 60.0
+_FUTURE = timedelta(minutes=2)
+_MOST = 400
+
+
+@transaction.atomic
+def start_run(*, actor: User, day_id: UUID) -> DayRun:
+    """Begin to fly a day under its newest plan; a day that is running already goes on."""
+    require(actor, "day:run")
+    day = day_of(day_id)
+    there = DayRun.objects.filter(day=day).first()
+    if there is not None:
+        return there
+    try:
+        kept, _ = plan_of(day, actor)
+        frame = bridge.frozen(roster_of(day), kept.plan)
+    except bridge.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    run = DayRun.objects.create(
+        organisation=day.organisation, day=day, frame=frame, current=frame["plan"], plan_number=kept.number, started_by=actor
+    )
+    record(actor=actor, action="day.started", row=day, label=day.name)
+    _tell(run)
+    return run
+
+
+def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime, events: list[dict[str, Any]]) -> dict[str, Any]:
+    """Write down what a device tells; what was told before is told once.
+
+    Each event has ``key``, ``kind``, ``at`` (on the clock of the device), ``under`` (the revision it was made under) and
+    ``figures``. One that cannot be is refused by itself, with the reason; all others are taken.
+    """
+    require(actor, "day:run")
+    if len(events) > _MOST:
+        raise DomainError("too_large", f"Send {_MOST} events at most at once.", "events")
+    now = timezone.now()
+    offset = (now - device_now).total_seconds()
+    off = offset if abs(offset) > 2.0 else 0.0
+    taken: list[str] = []
+    refused: list[dict[str, str]] = []
+    with transaction.atomic():
+        run = run_of(day_id, lock=True)
+        known = set(DayEvent.objects.filter(day=run.day, key__in=[e["key"] for e in events]).values_list("key", flat=True))
+        turning = False
+        for k, e in enumerate(events):
+            if e["key"] in known:
+                taken.append(e["key"])
+                continue
+            try:
+                bridge.check(e["key"], e["kind"], e["figures"])
+                at = e["at"] + timedelta(seconds=off)
+                if at > now + _FUTURE:
+                    raise DomainError("out_of_range", "This lies ahead: write down what has happened.", f"events.{k}.at")
+            except (bridge.EventRefused, DomainError) as bad:
+                refused.append({"key": e["key"], "detail": bad.message, "field": bad.field})
+                continue
+            DayEvent.objects.create(
+                organisation=run.organisation,
+                day=run.day,
+                key=e["key"],
+                kind=e["kind"],
+                at=at,
+                offset_s=off,
+                by=actor,
+                device=device[:60],
+                under=e.get("under") or 0,
+                figures=e["figures"],
+            )
+            known.add(e["key"])
+            taken.append(e["key"])
+            turning = turning or e["kind"] in bridge.TURNING
+        if len(taken) > 0:
+            _plan_anew(run, turning=turning)
+    return {"taken": taken, "refused": refused, "clock_off_s": off if abs(off) > _NOTICE_S else 0.0, "live": live_of(run.day)}
+
+
+def _plan_anew(run: DayRun, *, turning: bool) -> None:
+    """Plan from now on, keep it, and tell every screen."""
+    opens = hours_of(run.day)[0]
+    now_s = max(0.0, (timezone.now() - opens).total_seconds())
+    frame, state = bridge.frame_of(run), bridge.state_of(bridge.frame_of(run), events_of(run.day))
+    had = bridge.planned(run, frame, state, now_s, anew=turning)
+    run.current = bridge.kept_plan(had, run.current)
+    if had.words or had.problem:
+        last = run.changes[-1]["words"] if run.changes else ""
+        words = had.problem or had.words
+        if words != last:
+            run.changes = [*run.changes, {"at_s": now_s, "words": words, "kept": had.kept}][-60:]
+    run.planned_at_s = now_s
+    run.revision += 1
+    run.save(update_fields=["current", "changes", "planned_at_s", "revision"])
+    _tell(run)
+
+
+def _tell(run: DayRun) -> None:
+    """Tell every process, once this is written, that the day has changed."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, f"{run.day_id}:{run.revision}"])
+
+
+def post_telemetry(*, actor: User, day_id: UUID, readings: list[dict[str, Any]]) -> None:
+    """Keep the newest that aircraft tell from the air."""
+    require(actor, "day:run")
+    run = run_of(day_id)
+    for r in readings:
+        figures = {k: v for k, v in r.items() if k not in ("flight", "at") and v is not None}
+        there = DayTelemetry.objects.filter(day=run.day, flight=r["flight"]).first()
+        if there is not None and there.at >= r["at"]:
+            continue
+        DayTelemetry.objects.update_or_create(
+            day=run.day, flight=r["flight"], defaults={"organisation": run.organisation, "at": r["at"], "figures": figures}
+        )
+    _tell(run)
+
+
+@transaction.atomic
+def close_run(*, actor: User, day_id: UUID) -> dict[str, Any]:
+    """Close a day: its flights and charges go to the records of their packs, once however often it is closed."""
+    require(actor, "day:run")
+    run = run_of(day_id, lock=True)
+    opens = hours_of(run.day)[0]
+    events = events_of(run.day)
+    frame = bridge.frame_of(run)
+    state = bridge.state_of(frame, events)
+    up = sorted(f.id for f in state.flights.values() if f.word == "airborne")
+    if up:
+        raise DomainError("still_flying", f"{', '.join(up)} is in the air: write down its landing first.", "flights")
+    if state.questions:
+        raise DomainError("open_question", "Two accounts of one thing are open: say which stands.", "questions")
+    if state.closed_s is None:
+        now = timezone.now()
+        DayEvent.objects.create(
+            organisation=run.organisation, day=run.day, key=f"closed-{run.pk}", kind="closed", at=now, by=actor
+        )
+        for told in bridge.records_of(run, frame, state, events):
+            add_record(
+                actor=actor,
+                pack_id=UUID(run.frame["pack_ids"][told["pack"]]),
+                kind=told["kind"],
+                figures=told["figures"],
+                at=opens + timedelta(seconds=told["at_s"]),
+                note=run.day.name,
+                key=uuid5(NAMESPACE_URL, f"{run.pk}/{told['key']}/{told['pack']}/{told['kind']}"),
+            )
+        record(actor=actor, action="day.closed", row=run.day, label=run.day.name)
+        _plan_anew(run, turning=False)
+    return bridge.summary(run, frame, state)
+
+
+def summary_of(day: Day) -> dict[str, Any]:
+    """Return how a day went so far."""
+    run = run_of(day.pk)
+    frame = bridge.frame_of(run)
+    return bridge.summary(run, frame, bridge.state_of(frame, events_of(day)))

@@ -1,0 +1,257 @@
+"""A day being flown: events from devices, each once; the plan that follows; closing into the records of packs."""
+
+from datetime import timedelta
+from itertools import count
+
+import pytest
+from django.db import InternalError, ProgrammingError, transaction
+from django.utils import timezone
+
+from quarry.apps.accounts.permissions import NotAllowed
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.care.models import PackRecord
+from quarry.apps.day import running, selectors, services
+from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
+from quarry.apps.fleet.models import Pack
+from tests.factories import Web, make_day, person
+
+_keys = count(1)
+
+
+@pytest.fixture
+def today(lead, fleet, job):
+    """A day that opened an hour ago."""
+    opened = timezone.now() - timedelta(hours=1)
+    opens = opened.strftime("%H:%M") if opened.hour < 22 else "21:00"
+    day = make_day(lead, fleet, [job], date=opened.date().isoformat(), time_zone="UTC", opens=opens, closes="23:59", pauses=[])
+    return day
+
+
+@pytest.fixture
+def run(lead, today):
+    return running.start_run(actor=lead, day_id=today.pk)
+
+
+def at(day, minutes):
+    return selectors.hours_of(day)[0] + timedelta(minutes=minutes)
+
+
+def event(day, kind, minutes, key=None, **figures):
+    return {"key": key or f"k{next(_keys)}", "kind": kind, "at": at(day, minutes), "figures": figures}
+
+
+def tell(who, day, *events, now=None, device="tablet"):
+    return running.post_events(actor=who, day_id=day.pk, device=device, device_now=now or timezone.now(), events=list(events))
+
+
+def first(live, kind):
+    return next(c for c in live["calls"] if c["kind"] == kind)
+
+
+class TestBeginning:
+    def test_a_day_begins_once_under_its_newest_plan(self, lead, today):
+        run = running.start_run(actor=lead, day_id=today.pk)
+        assert running.start_run(actor=lead, day_id=today.pk).pk == run.pk
+        assert run.plan_number == selectors.plan_of(today)[0].number
+        assert run.frame["pack_ids"].keys() == {"01", "02", "03", "04"}
+        live = selectors.live_of(today)
+        assert first(live, "launch")["aircraft_name"] == "A1"
+        assert live["planned_finish_s"] == selectors.plan_of(today)[0].plan["finish_s"]
+        assert live["finish_s"] > live["planned_finish_s"], "an hour has gone by and nothing was flown"
+
+    def test_a_day_that_cannot_be_planned_cannot_begin(self, lead, today):
+        services.save_day(actor=lead, day_id=today.pk, version=today.version, figures={"charger_ids": [], "packs": []})
+        with pytest.raises(DomainError, match="No pack for") as bad:
+            running.start_run(actor=lead, day_id=today.pk)
+        assert bad.value.field == "packs"
+
+    def test_what_has_not_begun_says_so(self, lead, today):
+        with pytest.raises(DomainError, match="has not begun") as bad:
+            selectors.live_of(today)
+        assert bad.value.code == "not_started"
+
+    def test_a_change_of_the_day_or_its_job_does_not_move_the_running_plan(self, lead, today, run):
+        services.save_day(actor=lead, day_id=today.pk, version=today.version, figures={"swap_s": 1200})
+        assert selectors.live_of(services.day_of(today.pk))["plan_number"] == 1
+        assert DayRun.objects.get(pk=run.pk).frame["task"]["swap_s"] == 200
+
+
+class TestTelling:
+    def test_a_launch_and_a_landing_move_packs_and_calls(self, lead, today, run, job):
+        s1 = f"{job.letter}1"
+        up = tell(lead, today, event(today, "launched", 1, flight=s1, set="01", aircraft="x"))["live"]
+        assert next(p for p in up["packs"] if p["name"] == "01")["word"] == "air"
+        assert first(up, "land")["flight"] == s1
+        told = tell(lead, today, event(today, "landed", 18, flight=s1, left_frac=0.41, cells_v=[3.8] * 6, pack_c=38))
+        landed = next(f for f in told["live"]["flights"] if f["id"] == s1)
+        assert (landed["word"], landed["left_frac"], landed["lowest_v"]) == ("landed", 0.41, 3.8)
+        assert told["live"]["revision"] == 3
+        assert s1 not in {c["flight"] for c in told["live"]["calls"]}
+
+    def test_what_is_sent_again_happens_once_and_one_bad_event_stops_no_other(self, lead, today, run, job):
+        good = event(today, "launched", 1, flight=f"{job.letter}1", set="01")
+        bad = event(today, "landed", 20, flight=f"{job.letter}1", left_frac=4)
+        ahead = event(today, "note", 600, words="tomorrow")
+        odd = event(today, "exploded", 3)
+        told = tell(lead, today, good, bad, ahead, odd, good)
+        assert told["taken"] == [good["key"], good["key"]]
+        assert [(r["key"], r["field"]) for r in told["refused"]] == [
+            (bad["key"], "left_frac"),
+            (ahead["key"], "events.2.at"),
+            (odd["key"], "kind"),
+        ]
+        revision = told["live"]["revision"]
+        again = tell(lead, today, good)
+        assert again["taken"] == [good["key"]]
+        assert DayEvent.objects.filter(day=today).count() == 1
+        assert again["live"]["flights"] == told["live"]["flights"]
+        assert again["live"]["revision"] >= revision
+
+    def test_a_device_hours_off_is_set_right_and_told_so(self, lead, today, run, job):
+        off = timedelta(hours=5)
+        late = event(today, "launched", 10, flight=f"{job.letter}1", set="01")
+        told = tell(lead, today, late | {"at": late["at"] - off}, now=timezone.now() - off)
+        assert told["clock_off_s"] == pytest.approx(5 * 3600, abs=5)
+        row = DayEvent.objects.get(key=late["key"])
+        assert abs((row.at - late["at"]).total_seconds()) < 5
+        assert tell(lead, today, now=timezone.now() - timedelta(seconds=20))["clock_off_s"] == 0.0
+
+    def test_two_accounts_of_a_landing_are_a_question_and_the_answer_settles_it(self, org, lead, today, run, job):
+        other, s1 = person(org, "hana", "handler"), f"{job.letter}1"
+        tell(lead, today, event(today, "launched", 1, flight=s1, set="01"))
+        tell(lead, today, event(today, "landed", 18, "a", flight=s1, left_frac=0.4))
+        live = tell(other, today, event(today, "landed", 26, "b", flight=s1, left_frac=0.22))["live"]
+        assert [q["keys"] for q in live["questions"]] == [["a", "b"]]
+        with pytest.raises(DomainError, match="Two accounts"):
+            running.close_run(actor=lead, day_id=today.pk)
+        live = tell(lead, today, event(today, "answer", 27, of=f"landing {s1}", stands="b"))["live"]
+        assert live["questions"] == []
+        assert next(f for f in live["flights"] if f["id"] == s1)["left_frac"] == 0.22
+
+    def test_a_dead_port_and_a_failed_pack_are_taken_in_and_said_in_a_line(self, lead, today, run, job):
+        live = tell(lead, today, event(today, "port_dead", 1, port=1), event(today, "tested", 1, pack="02", word="bad"))["live"]
+        assert [p["dead"] for p in live["ports"]] == [True, False]
+        assert next(p for p in live["packs"] if p["name"] == "02")["word"] == "out"
+        assert "02" not in {c["pack"] for c in live["calls"]}
+        assert all(c["port"] != 1 for c in live["calls"] if c["kind"] == "on_port")
+        assert live["changes"][-1]["words"]
+
+    def test_gusts_that_were_measured_close_the_gate_and_an_undo_opens_it(self, lead, today, run):
+        DayRun.objects.filter(pk=run.pk).update(frame=run.frame | {"gates": [g | {"limit_m_s": 9.0} for g in run.frame["gates"]]})
+        gust = event(today, "observed", 59, "g", gust_m_s=9.6)
+        live = tell(lead, today, gust)["live"]
+        assert live["gust"] == [9.6, 9.0]
+        assert [a["key"] for a in live["alerts"]] == ["gust"]
+        assert tell(lead, today, event(today, "undo", 60, of="g"))["live"]["alerts"] == []
+
+    def test_events_are_only_ever_added(self, lead, today, run):
+        tell(lead, today, event(today, "note", 1, words="fox on the mat"))
+        for change in (lambda: DayEvent.objects.update(kind="undo"), lambda: DayEvent.objects.all()._raw_delete("default")):
+            with pytest.raises((InternalError, ProgrammingError), match="only ever added"), transaction.atomic():
+                change()
+
+    def test_the_air_is_heard_newest_last_and_a_low_cell_is_an_alert(self, lead, today, run, job):
+        s1 = f"{job.letter}1"
+        tell(lead, today, event(today, "launched", 55, flight=s1, set="01"))
+        reading = {"flight": s1, "at": at(today, 58), "left_frac": 0.8, "lowest_v": 3.1}
+        running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
+        running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading | {"at": at(today, 57), "lowest_v": 4.0}])
+        assert DayTelemetry.objects.get().figures == {"left_frac": 0.8, "lowest_v": 3.1}
+        alerts = selectors.live_of(today)["alerts"]
+        assert [(a["key"], a["grade"], a["owner"]) for a in alerts] == [(f"volts:{s1}", "now", "pilot")]
+
+    def test_who_may_not_run_a_day(self, org, today, run):
+        guest = person(org, "guest", "viewer")
+        for act in (
+            lambda: tell(guest, today),
+            lambda: running.start_run(actor=guest, day_id=today.pk),
+            lambda: running.close_run(actor=guest, day_id=today.pk),
+            lambda: running.post_telemetry(actor=guest, day_id=today.pk, readings=[]),
+        ):
+            with pytest.raises(NotAllowed):
+                act()
+
+
+class TestClosing:
+    def flown(self, lead, today, job):
+        s1 = f"{job.letter}1"
+        return tell(
+            lead,
+            today,
+            event(today, "on_port", 1, pack="02", port=1, mode="fast"),
+            event(today, "launched", 2, flight=s1, set="01"),
+            event(today, "landed", 20, flight=s1, left_frac=0.36, pack_c=41.0),
+            event(today, "off_port", 40, pack="02"),
+        )
+
+    def test_a_closed_day_goes_to_the_records_of_its_packs_once(self, lead, today, run, job):
+        before = PackRecord.objects.count()
+        self.flown(lead, today, job)
+        summary = running.close_run(actor=lead, day_id=today.pk)
+        assert (summary["sorties"], summary["flown_s"]) == (1, 1200.0)
+        made = {(r.pack.name, r.kind): r for r in PackRecord.objects.all()}
+        assert made.keys() >= {("01", "flight"), ("02", "charge")}
+        assert made["01", "flight"].figures["flown_s"] == 1080.0
+        assert made["01", "flight"].figures["to_frac"] == 0.36
+        assert made["02", "charge"].figures["to_frac"] == 1.0
+        assert Pack.objects.get(name="01").charge_frac == pytest.approx(0.36)
+        running.close_run(actor=lead, day_id=today.pk)
+        assert PackRecord.objects.count() == before + 2
+        assert selectors.live_of(today)["closed"]
+
+    def test_a_day_with_an_aircraft_in_the_air_is_not_closed(self, lead, today, run, job):
+        tell(lead, today, event(today, "launched", 2, flight=f"{job.letter}1", set="01"))
+        with pytest.raises(DomainError, match="is in the air") as bad:
+            running.close_run(actor=lead, day_id=today.pk)
+        assert bad.value.field == "flights"
+        assert not DayEvent.objects.filter(kind="closed").exists()
+
+    def test_a_summary_names_what_was_risky(self, lead, today, run, job):
+        self.flown(lead, today, job)
+        tell(lead, today, event(today, "launched", 42, flight=f"{job.letter}2", set="02"))
+        tell(lead, today, event(today, "landed", 55, flight=f"{job.letter}2", left_frac=0.2, done_frac=0.6, resume="line 5"))
+        told = running.summary_of(today)
+        assert any("below its reserve" in r for r in told["risky"])
+        assert any("60% of its work" in r for r in told["risky"])
+        live = selectors.live_of(today)
+        rest = next(f for f in live["flights"] if f["id"] == f"{job.letter}2+")
+        assert (rest["word"], rest["job"]) == ("planned", str(job.pk))
+
+
+class TestOverTheWire:
+    def test_a_tablet_begins_tells_sees_and_closes(self, web, lead, today, job):
+        told = web.post(f"/days/{today.pk}/live").json()
+        assert told["revision"] == 1
+        s1 = f"{job.letter}1"
+        events = [
+            event(today, "launched", 2, flight=s1, set="01"),
+            event(today, "landed", 20, flight=s1, left_frac=0.4),
+        ]
+        body = {
+            "device": "van",
+            "device_now": timezone.now().isoformat(),
+            "events": [e | {"at": e["at"].isoformat()} for e in events],
+        }
+        answer = web.post(f"/days/{today.pk}/events", body).json()
+        assert answer["taken"] == [e["key"] for e in events]
+        assert answer["live"]["revision"] == 2
+        kept = web.get(f"/days/{today.pk}/events").json()
+        assert [(e["kind"], e["by"], e["device"]) for e in kept] == [("launched", "Lena", "van"), ("landed", "Lena", "van")]
+        assert web.get(f"/days/{today.pk}/events", after=kept[0]["id"]).json() == kept[1:]
+        reading = {"flight": f"{job.letter}2", "at": timezone.now().isoformat(), "lowest_v": 3.7}
+        assert web.post(f"/days/{today.pk}/telemetry", {"readings": [reading]}).status_code == 204
+        assert web.post(f"/days/{today.pk}/close").json()["sorties"] == 1
+        assert web.get(f"/days/{today.pk}/summary").json()["planned_s"] > 0
+
+    def test_a_day_of_another_organisation_does_not_exist(self, client, stranger, today, run):
+        client.force_login(stranger)
+        theirs = Web(client)
+        body = {"device_now": timezone.now().isoformat(), "events": []}
+        for answer in (
+            theirs.post(f"/days/{today.pk}/live"),
+            theirs.get(f"/days/{today.pk}/live"),
+            theirs.post(f"/days/{today.pk}/events", body),
+            theirs.get(f"/days/{today.pk}/events"),
+            theirs.post(f"/days/{today.pk}/close"),
+        ):
+            assert answer.status_code == 404

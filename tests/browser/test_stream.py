@@ -1,0 +1,82 @@
+"""Two screens of one running day: what is told on one is heard on the other within a second."""
+
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from quarry.apps.day import running, selectors
+from tests.factories import PASSWORD, make_day, make_job
+
+pytestmark = pytest.mark.browser
+
+LISTEN = """id => { window.heard = [];
+  const s = new EventSource(`/api/days/${id}/stream`); window.stream = s;
+  s.addEventListener('day', e => window.heard.push({ revision: Number(e.data), at: performance.now() }));
+  return new Promise(done => { s.onopen = () => done(true); }); }"""
+
+
+@pytest.fixture
+def run(crew):
+    """A day that opened an hour ago and is being flown."""
+    opened = timezone.now() - timedelta(hours=1)
+    opens = opened.strftime("%H:%M") if opened.hour < 22 else "21:00"
+    job = make_job(crew["lead"], crew["fleet"])
+    day = make_day(
+        crew["lead"],
+        crew["fleet"],
+        [job],
+        date=opened.date().isoformat(),
+        time_zone="UTC",
+        opens=opens,
+        closes="23:59",
+        pauses=[],
+    )
+    return running.start_run(actor=crew["lead"], day_id=day.pk)
+
+
+def heard_one(page):
+    """Wait, a second at most, until the screen has heard something."""
+    for _ in range(20):
+        if page.evaluate("window.heard.length"):
+            return
+        page.wait_for_timeout(50)
+    pytest.fail("nothing was heard within a second")
+
+
+def test_a_second_screen_hears_within_a_second(site, crew, run):
+    page = site.page
+    site.sign_in("lena", PASSWORD)
+    assert page.evaluate(LISTEN, str(run.day_id))
+    heard_one(page)
+    page.wait_for_timeout(300)
+    other = page.context.new_page()
+    other.goto(f"{site.address}/jobs")
+    body = {
+        "device": "other",
+        "device_now": timezone.now().isoformat(),
+        "events": [
+            {"key": "n1", "kind": "note", "at": selectors.hours_of(run.day)[0].isoformat(), "figures": {"words": "sheep"}}
+        ],
+    }
+    page.evaluate("window.heard.length = 0; window.began = performance.now()")
+    answer = other.evaluate(
+        """async ([id, body]) => { const t = document.cookie.match(/csrftoken=([^;]*)/)[1];
+        const r = await fetch(`/api/days/${id}/events`, { method: 'POST', body: JSON.stringify(body),
+          headers: { 'Content-Type': 'application/json', 'X-CSRFToken': t } }); return [r.status, await r.json()]; }""",
+        [str(run.day_id), body],
+    )
+    assert answer[0] == 200
+    heard_one(page)
+    heard = page.evaluate("window.heard.at(-1)")
+    assert heard["revision"] == answer[1]["live"]["revision"] == 2
+    page.evaluate("window.stream.close()")
+    other.close()
+
+
+def test_a_stranger_hears_nothing(site, crew, run):
+    page = site.page
+    site.go("/sign-in")
+    status = page.evaluate("async id => (await fetch(`/api/days/${id}/stream`)).status", str(run.day_id))
+    assert status == 404
+    site.faults = [f for f in site.faults if "404" not in f]
