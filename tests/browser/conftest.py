@@ -127,7 +127,7 @@ class Site:
         """Wait until what was entered is saved and planned."""
         from playwright.sync_api import expect
 
-        expect(self.page.get_by_test_id("save-state")).to_have_text("saved")
+        expect(self.page.get_by_test_id("save-state")).to_have_text("saved", timeout=20_000)
 
     def axe(self) -> None:
         """Let axe look at the screen: nothing serious, and targets large enough."""

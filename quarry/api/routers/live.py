@@ -19,10 +19,11 @@ def start(request: HttpRequest, day_id: UUID) -> object:
     return selectors.live_of(running.start_run(actor=request.user, day_id=day_id).day)
 
 
-@router.get("/{day_id}/live", response=s.LiveOut, operation_id="live_day", summary="A running day as it stands")
+@router.get("/{day_id}/live", response=s.LiveAnswer, operation_id="live_day", summary="A running day as it stands")
 def live(request: HttpRequest, day_id: UUID) -> object:
-    """Return calls, alerts, packs and ports as they stand now."""
-    return selectors.live_of(selectors.day_of(day_id))
+    """Return calls, alerts, packs and ports as they stand now; nothing while the day has not begun."""
+    day = selectors.day_of(day_id)
+    return {"live": selectors.live_of(day) if selectors.is_running(day) else None}
 
 
 @router.post("/{day_id}/events", response=s.EventsOut, operation_id="tell_day", summary="Tell what has happened")

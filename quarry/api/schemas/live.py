@@ -184,6 +184,12 @@ class LiveOut(Schema):
     fallbacks: dict[str, list[str]]
 
 
+class LiveAnswer(Schema):
+    """A day as it stands, or none while it has not begun."""
+
+    live: LiveOut | None
+
+
 class EventsOut(Schema):
     """What was taken and what refused, and the day as it stands then."""
 

@@ -239,6 +239,11 @@ def run_of(day_id: UUID, *, lock: bool = False) -> DayRun:
     return row
 
 
+def is_running(day: Day) -> bool:
+    """Return whether a day has begun."""
+    return DayRun.objects.filter(day=day).exists()
+
+
 def events_of(day: Day) -> list[Any]:
     """Return what has happened on a day as events of the core, in order of time."""
     opens_s = hours_of(day)[0].timestamp()

@@ -323,7 +323,7 @@
             toDate = day.date;
             copying = true;
           }}>Copy the day</button
-        ><button class="button" onclick={() => window.print()}>Print</button>
+        ><a class="button" href="/days/{day.id}/live">Live</a><button class="button" onclick={() => window.print()}>Print</button>
       </div>
       <p class="quiet mt-3 text-[12.5px]">
         Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above this plan.

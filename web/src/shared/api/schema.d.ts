@@ -169,7 +169,7 @@ export interface paths {
         };
         /**
          * A running day as it stands
-         * @description Return calls, alerts, packs and ports as they stand now.
+         * @description Return calls, alerts, packs and ports as they stand now; nothing while the day has not begun.
          */
         get: operations["live_day"];
         put?: never;
@@ -4113,6 +4113,13 @@ export interface components {
             ends: "cover" | "clip";
         };
         /**
+         * LiveAnswer
+         * @description A day as it stands, or none while it has not begun.
+         */
+        LiveAnswer: {
+            live: components["schemas"]["LiveOut"] | null;
+        };
+        /**
          * LiveCall
          * @description What to do next, when, why, and what follows if it is missed.
          */
@@ -6851,7 +6858,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LiveOut"];
+                    "application/json": components["schemas"]["LiveAnswer"];
                 };
             };
         };

@@ -1,0 +1,78 @@
+<!-- What was read at a landing: percent first; the rest where there is something to say. -->
+<script lang="ts">
+  import Pad from './Pad.svelte';
+  import type { Live, Tapped } from './words';
+
+  interface Props {
+    flight: Live['flights'][number];
+    /** It came home with part of its work left. */
+    early: boolean;
+    expected: number;
+    ontap: (t: Tapped, words: string) => void;
+    oncancel: () => void;
+  }
+  let { flight, early, expected, ontap, oncancel }: Props = $props();
+  // svelte-ignore state_referenced_locally
+  let percent = $state(String(Math.round(expected * 100)));
+  let volts = $state('');
+  let warm = $state('');
+  let done = $state('50');
+  let resume = $state('');
+  let marks = $state<string[]>([]);
+  let problems = $state<Record<string, string>>({});
+  const MARKS = ['hard landing', 'damage', 'wet'];
+
+  function read(text: string, low: number, high: number, key: string, words: string): number | null {
+    if (!text.trim()) return null;
+    const n = Number(text.replace(',', '.'));
+    if (!Number.isFinite(n) || n < low || n > high) problems[key] = `${words} lies between ${low} and ${high}.`;
+    return n;
+  }
+  function save(e: SubmitEvent) {
+    e.preventDefault();
+    problems = {};
+    const left = read(percent, 0, 100, 'percent', 'Percent');
+    const lowest = read(volts, 2, 4.5, 'volts', 'The lowest cell');
+    const c = read(warm, -40, 120, 'warm', 'The temperature');
+    const share = early ? read(done, 0, 100, 'done', 'What was done') : null;
+    if (early && share === null) problems.done = 'Enter how much of the route was done.';
+    if (Object.keys(problems).length) return;
+    const figures: Record<string, unknown> = { flight: flight.id };
+    if (left !== null) figures.left_frac = left / 100;
+    if (lowest !== null) figures.lowest_v = lowest;
+    if (c !== null) figures.pack_c = c;
+    if (share !== null) figures.done_frac = share / 100;
+    if (resume.trim()) figures.resume = resume.trim();
+    if (marks.length) figures.marks = marks;
+    ontap({ kind: 'landed', figures }, `${flight.id} is down`);
+  }
+</script>
+
+<form class="flex flex-col gap-4" onsubmit={save} aria-label="Landing of {flight.id}" data-testid="landing">
+  <div class="grid grid-cols-2 gap-5 max-[640px]:grid-cols-1">
+    <Pad label="Charge left in {flight.set}" unit="%" bind:value={percent} problem={problems.percent} />
+    {#if early}<Pad label="Of its route it did" unit="%" bind:value={done} problem={problems.done} />
+    {:else}<Pad label="Lowest cell, if it shows" unit="V" decimals bind:value={volts} problem={problems.volts} />{/if}
+  </div>
+  {#if early}<label class="text-[17px]"
+      >Last waypoint, or where it turned home <input
+        class="input !h-[56px] !text-[20px]"
+        bind:value={resume}
+        maxlength="60" /></label
+    >{/if}
+  <div class="flex flex-wrap items-end gap-2" role="group" aria-label="What was seen">
+    {#each MARKS as m (m)}<button
+        type="button"
+        class="button !min-h-[56px]"
+        aria-pressed={marks.includes(m)}
+        onclick={() => (marks = marks.includes(m) ? marks.filter((x) => x !== m) : [...marks, m])}>{m}</button
+      >{/each}
+    <label class="ml-auto text-[15px]"
+      >Pack temperature <input class="input !h-[56px] !w-[110px] text-right !text-[20px]" inputmode="decimal" bind:value={warm} /> °C</label>
+  </div>
+  {#if problems.warm}<p class="problem m-0">{problems.warm}</p>{/if}
+  <div class="flex gap-3">
+    <button type="button" class="button !min-h-[72px] flex-1 !text-[20px]" onclick={oncancel}>Not yet</button>
+    <button class="button dark !min-h-[72px] flex-[2] !text-[26px]">It is down</button>
+  </div>
+</form>

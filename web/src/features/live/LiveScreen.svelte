@@ -1,0 +1,304 @@
+<!-- A running day for gloves: one call fills the view, one tap says it happened, three other things below it. -->
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { clock, hours, percent } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import Landing from './Landing.svelte';
+  import { LiveState } from './live.svelte';
+  import { ownerOf } from './outbox';
+  import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Instead } from './words';
+
+  let { id }: { id: string } = $props();
+  // svelte-ignore state_referenced_locally
+  const run = new LiveState(id, ownerOf(session.me ?? {}, id));
+  /** After “still flying” or “not full” a call stays away for so long. */
+  const AGAIN_S = 120;
+  let landing = $state<{ flight: string; early: boolean } | null>(null);
+  let closing = $state(false);
+  $effect(() => {
+    void run.open();
+    return () => run.close();
+  });
+  // The screen stays awake while the day runs, where the device lets it.
+  $effect(() => {
+    let lock: WakeLockSentinel | undefined;
+    const hold = () =>
+      void navigator.wakeLock?.request('screen').then(
+        (l) => (lock = l),
+        () => undefined,
+      );
+    const seen = () => document.visibilityState === 'visible' && hold();
+    hold();
+    document.addEventListener('visibilitychange', seen);
+    return () => {
+      document.removeEventListener('visibilitychange', seen);
+      void lock?.release();
+    };
+  });
+
+  const live = $derived(run.live);
+  const writable = $derived(session.may('day:run'));
+  const opens = $derived(live ? clockOf(live.opens_at, live.time_zone) : '00:00');
+  const at = (s: number) => clock(opens, s);
+  const calls = $derived((live?.calls ?? []).filter((c) => !run.told.includes(c.id)));
+  // A moment to turn back is said in the red band: what is to be done with the hands comes first.
+  const next = $derived(live?.closed ? null : (calls.find((c) => c.kind !== 'turn_back') ?? calls[0] ?? null));
+  const backs = $derived(calls.filter((c) => c.kind === 'turn_back' && c.at_s - run.nowS < 1200));
+  const later = $derived(calls.filter((c) => c !== next).slice(0, 5));
+  const lines = $derived(next ? callLines(next) : null);
+  const left = $derived(next ? next.at_s - run.nowS : 0);
+  const instead = $derived(next ? insteadOf(next, run.nowS) : []);
+  const flightOf = (name: string) => live?.flights.find((f) => f.id === name);
+  const late = $derived(live ? live.finish_s - live.planned_finish_s : 0);
+
+  function clockOf(iso: string, zone: string): string {
+    return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone });
+  }
+  function answer(c: Call) {
+    if (c.kind === 'land') landing = { flight: c.flight, early: false };
+    else if (c.kind === 'close') void close();
+    else {
+      const t = tapOf(c);
+      if (t) void run.tap(t, callLine(c), c.id);
+    }
+  }
+  function other(c: Call, i: Instead) {
+    if (i.tap) void run.tap(i.tap, i.words, i.tap.kind === 'note' ? c.id : '', AGAIN_S);
+    else landing = { flight: c.flight, early: true };
+  }
+  async function close() {
+    closing = true;
+    if (await run.finish()) await goto(`/days/${id}`);
+    closing = false;
+  }
+  $effect(() =>
+    help.offer('live', [
+      { id: 'did', label: 'It happened', keys: 'Enter', run: () => next && !landing && answer(next) },
+      { id: 'take-back', label: 'Take back the last tap', keys: 'U', run: () => run.undo() },
+      { id: 'send', label: 'Send what waits', run: () => run.send() },
+    ]),
+  );
+  const WORDS: Record<string, string> = { rest: 'rests', port: 'port', air: 'flies', out: 'out' };
+  const PATTERN: Record<string, string> = { rest: 'resting', port: 'charging', air: 'flying', out: 'grounded' };
+</script>
+
+<svelte:head><title>{live?.name ?? 'Live'} · Gentle Quarry</title></svelte:head>
+
+{#if run.notStarted}
+  <div class="mx-auto max-w-[640px] p-8">
+    <h1>This day has not begun</h1>
+    <p class="my-4 text-[17px]">
+      Begin it when the crew is on site: from then on every tap is kept, and the plan follows what happens.
+    </p>
+    {#if run.problem}<p class="problem" role="alert">{run.problem.detail}</p>{/if}
+    <div class="flex gap-3">
+      <a class="button !min-h-[72px]" href="/days/{id}">Back to the plan</a>
+      <button class="button dark !min-h-[72px] flex-1 !text-[26px]" disabled={!writable} onclick={() => run.start()}
+        >Begin the day</button>
+    </div>
+  </div>
+{:else if !live}
+  <p class="quiet p-6 text-[17px]" role="status">
+    {run.problem?.detail ?? (run.linked ? 'Opening the day …' : 'No link, and this device has not seen the day yet.')}
+  </p>
+{:else}
+  <div class="mx-auto flex max-w-[1000px] flex-col pb-6" data-testid="live">
+    <div class="flex flex-wrap items-baseline gap-x-5 px-6 py-2 text-[15px]">
+      <a class="sharp mr-auto text-[19px] text-ink" href="/days/{id}">{live.name}</a>
+      <span
+        >ends {at(live.finish_s)}{#if Math.abs(late) > 90}, {hours(Math.abs(late))}
+          {late > 0 ? 'later' : 'earlier'} than planned{/if}</span>
+      <span class="sharp text-[24px] tabular-nums" data-testid="clock">{at(run.nowS)}</span>
+    </div>
+    <div class="px-6 pb-1 text-[15px]" role="status" data-testid="strip">
+      {#if !run.linked}<b class="text-copper">No link.</b>
+        Plan of {at(live.planned_at_s)}, not replanned since.{/if}
+      {#if run.waiting.length}<b>{run.waiting.length} kept here</b>, not sent yet.{:else}All that happened is kept. 0 to send.{/if}
+      {#if run.storageRefused}<b class="text-madder"
+          >This device refuses to keep taps: do not close the page before they are sent.</b
+        >{/if}
+      {#if run.clockOffS}This device's clock is {countdown(run.clockOffS)} off; times are set right.{/if}
+    </div>
+
+    {#each live.alerts as a (a.key)}
+      <div
+        class="flex items-center gap-4 px-6 py-3 {a.grade === 'now'
+          ? 'bg-madder text-sheet'
+          : 'border-y-2 border-copper bg-wash-copper'}"
+        role="alert"
+        data-testid="alert">
+        <span aria-hidden="true" class="text-[28px]">{a.grade === 'now' ? '◆' : '!'}</span>
+        <span class="sharp text-[28px] leading-tight">{a.words}</span>
+        <span class="ml-auto text-right text-[15px]">{a.reason}<br />limit {a.limit}, {a.owner}</span>
+      </div>
+    {/each}
+    {#each backs as b (b.id)}
+      <div class="flex items-center gap-4 bg-madder px-6 py-3 text-sheet" data-testid="back">
+        <span aria-hidden="true" class="text-[28px]">◆</span>
+        <span class="sharp text-[28px] leading-tight">Turn back {b.flight} by {at(b.at_s)}</span>
+        <span class="sharp ml-auto text-[30px] tabular-nums">{countdown(b.at_s - run.nowS)}</span>
+      </div>
+    {/each}
+    {#each live.questions as q (q.about)}
+      <div class="border-y-2 border-heather bg-wash-heather px-6 py-3" role="alert" data-testid="question">
+        <p class="m-0 mb-2 text-[19px]"><b>Which stands?</b> {q.words}</p>
+        <div class="flex gap-3">
+          {#each q.keys as k, n (k)}<button
+              class="button !min-h-[60px] flex-1"
+              disabled={!writable}
+              onclick={() => run.tap({ kind: 'answer', figures: { of: q.about, stands: k } }, 'answered')}
+              >{n === 0 ? 'The first account' : 'The second account'}</button
+            >{/each}
+        </div>
+      </div>
+    {/each}
+    {#each run.refused as r (r.detail)}<p class="problem px-6" role="alert">Not taken: {r.detail}</p>{/each}
+    {#if run.problem}<p class="problem px-6" role="alert">{run.problem.detail}</p>{/if}
+    {#if live.problem}<p class="problem px-6 text-[17px]" role="alert">{live.problem}</p>{/if}
+
+    <section class="bg-sheet px-6 py-5" aria-label="Next call" data-testid="call">
+      {#if landing && flightOf(landing.flight)}
+        <h1 class="!mb-3 !text-[36px]">{landing.flight} is down{landing.early ? ', early' : ''}</h1>
+        <Landing
+          flight={flightOf(landing.flight)!}
+          early={landing.early}
+          expected={Math.max(0.05, (live.packs.find((p) => p.set === flightOf(landing!.flight)!.set)?.frac ?? 0.9) - 0.55)}
+          ontap={(t, words) => {
+            void run.tap(t, words, `land:${landing!.flight}`);
+            landing = null;
+          }}
+          oncancel={() => (landing = null)} />
+      {:else if next && lines}
+        <div class="flex items-end justify-between gap-x-6 max-[620px]:flex-wrap">
+          <div class="min-w-0">
+            <div class="quiet text-[19px]">{left < 0 ? 'Due since' : 'Next, at'} {at(next.at_s)}</div>
+            <h1 class="!my-1 !text-[clamp(44px,8vw,70px)] !leading-[1.02]">{lines[0]} <br />{lines[1]}</h1>
+          </div>
+          <div
+            class="sharp text-[clamp(84px,15vw,132px)] leading-none tabular-nums {left < 0 ? 'text-madder' : ''}"
+            data-testid="countdown"
+            aria-label="{countdown(left)} {left < 0 ? 'overdue' : 'to go'}">
+            {left < 0 ? '+' : ''}{countdown(left)}
+          </div>
+        </div>
+        <div class="mt-1 text-[16px]">
+          {next.why}{#if next.missed}; {next.missed}{/if}.
+        </div>
+        <button
+          class="button dark mt-4 w-full !min-h-[122px] !text-[44px]"
+          disabled={!writable || closing}
+          onclick={() => answer(next)}
+          data-testid="answer"><span aria-hidden="true">✓</span> {answerWords(next)}</button>
+        <div class="mt-3 grid grid-cols-3 gap-3">
+          {#each instead as i (i.words)}<button
+              class="button !min-h-[80px] flex-col !gap-0"
+              disabled={!writable}
+              onclick={() => other(next, i)}
+              ><span class="text-[21px]">{i.words}</span><span class="text-[15px] font-normal">{i.then}</span></button
+            >{/each}
+        </div>
+      {:else}
+        <h1 class="!text-[44px]">{live.closed ? 'The day is closed' : 'Nothing to do now'}</h1>
+      {/if}
+    </section>
+
+    <ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
+      {#each later as c (c.id)}
+        <li class="flex items-baseline gap-4 border-b border-rule py-2 text-[19px]">
+          <b class="w-[64px] tabular-nums">{at(c.at_s)}</b><span class="mr-auto">{callLine(c)}</span><span
+            class="quiet text-[16px]">{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span>
+        </li>
+      {:else}<li class="quiet py-2">No more calls.</li>{/each}
+    </ol>
+    {#each live.changes.slice(-1) as c (c.at_s)}<p class="m-0 px-6 pb-2 text-[15px]" data-testid="change">
+        <b>{at(c.at_s)}, {c.kept ? 'times moved' : 'plan changed'}:</b>
+        {c.words}.
+      </p>{/each}
+
+    <section class="px-6" aria-label="Packs">
+      <h2>Packs</h2>
+      <div class="mt-1 grid grid-cols-[repeat(auto-fill,minmax(84px,1fr))] gap-2">
+        {#each live.packs as p (p.name)}
+          <div class="text-center text-[14px]" data-testid="pack">
+            <svg
+              viewBox="0 0 84 72"
+              class="w-full"
+              role="img"
+              aria-label="Pack {p.name}: {WORDS[p.word]}{p.word === 'port' ? ` ${p.port}` : ''}{p.flight
+                ? ` ${p.flight}`
+                : ''}, {percent(p.frac)}">
+              <rect
+                x="1"
+                y="1"
+                width="82"
+                height="70"
+                fill="var(--sheet)"
+                stroke={p.word === 'out' ? 'var(--madder)' : 'var(--ink)'}
+                stroke-width="1.6" />
+              <rect
+                x="1"
+                y={71 - 70 * Math.max(0.05, p.frac)}
+                width="82"
+                height={70 * Math.max(0.05, p.frac)}
+                fill="url(#p-{p.word === 'rest' && p.frac > 0.985 ? 'ready' : PATTERN[p.word]})" />
+              <rect x="12" y="8" width="60" height="30" fill="var(--sheet)" stroke="var(--ink)" />
+              <text x="42" y="31" text-anchor="middle" class="name">{p.name}</text>
+              <rect x="16" y="44" width="52" height="20" fill="var(--sheet)" />
+              <text x="42" y="59" text-anchor="middle" class="share">{percent(p.frac)}</text>
+            </svg>
+            <b class={p.word === 'out' ? 'text-madder' : ''}
+              >{p.word === 'rest' && p.frac > 0.985 ? 'ready' : WORDS[p.word]}{p.word === 'port' ? ` ${p.port}` : ''}{p.flight
+                ? ` ${p.flight}`
+                : ''}</b>
+          </div>
+        {/each}
+      </div>
+      <div class="mt-3 grid grid-cols-[repeat(auto-fill,minmax(178px,1fr))] gap-2" aria-label="Ports" role="group">
+        {#each live.ports as p (p.port)}
+          <div class="flex items-center gap-2 border-[1.5px] border-ink bg-sheet px-3 py-2 text-[15px]" data-testid="port">
+            <span
+              class="grid size-8 shrink-0 place-items-center rounded-full border-[1.6px] {p.pack ? 'bg-heather text-sheet' : ''}"
+              ><b>{p.port}</b></span>
+            <span>{p.dead ? 'dead' : p.pack ? `pack ${p.pack}, ${percent(p.frac ?? 0)}` : 'free'}</span>
+            {#if writable}<button
+                class="button plain small ml-auto"
+                onclick={() =>
+                  run.tap(
+                    { kind: p.dead ? 'port_back' : 'port_dead', figures: { port: p.port } },
+                    p.dead ? `port ${p.port} is back` : `port ${p.port} dead`,
+                  )}>{p.dead ? 'back' : 'dead'}</button
+              >{/if}
+          </div>
+        {/each}
+      </div>
+    </section>
+    <div class="mt-4 flex flex-wrap items-center gap-3 px-6 text-[15px]">
+      {#if writable}<button
+          class="button !min-h-[56px]"
+          onclick={() =>
+            run.tap(
+              { kind: live.power_out ? 'power_back' : 'power_out', figures: {} },
+              live.power_out ? 'power is back' : 'no power',
+            )}>{live.power_out ? 'Power is back' : 'No power'}</button
+        >{/if}
+      {#if run.last}<button class="button !min-h-[56px]" onclick={() => run.undo()}>Take back: {run.last.words}</button>{/if}
+      {#each live.oddities.slice(-2) as o (o)}<span class="text-copper">! {o}</span>{/each}
+      <span class="quiet ml-auto">The pilot in command and the maker's manual stand above every call.</span>
+    </div>
+  </div>
+{/if}
+
+<style>
+  .name {
+    fill: var(--ink);
+    font-size: 24px;
+    font-weight: 700;
+    font-variation-settings: 'SHRP' 100;
+  }
+  .share {
+    fill: var(--ink);
+    font-size: 16px;
+    font-weight: 600;
+  }
+</style>

@@ -1,0 +1,41 @@
+<!-- A number by big keys, for gloves: percent, volts or degrees, with what is most likely already there. -->
+<script lang="ts">
+  interface Props {
+    label: string;
+    unit: string;
+    value: string;
+    decimals?: boolean;
+    problem?: string;
+  }
+  let { label, unit, value = $bindable(), decimals = false, problem = '' }: Props = $props();
+  const uid = $props.id();
+  let fresh = $state(true);
+  const keys = $derived(['7', '8', '9', '4', '5', '6', '1', '2', '3', decimals ? '.' : '', '0', '⌫']);
+  function press(k: string) {
+    if (k === '⌫') value = fresh ? '' : value.slice(0, -1);
+    else if (fresh) value = k === '.' ? '0.' : k;
+    else if (!(k === '.' && value.includes('.')) && value.length < 6) value += k;
+    fresh = false;
+  }
+</script>
+
+<div>
+  <label class="flex items-baseline justify-between gap-3 text-[17px]" for="{uid}-v"
+    >{label}<span class="quiet">{unit}</span></label>
+  <input
+    id="{uid}-v"
+    class="input sharp !h-[64px] text-right !text-[40px]"
+    inputmode={decimals ? 'decimal' : 'numeric'}
+    autocomplete="off"
+    bind:value
+    oninput={() => (fresh = false)}
+    aria-invalid={!!problem}
+    aria-describedby={problem ? `${uid}-p` : undefined} />
+  {#if problem}<p id="{uid}-p" class="problem m-0 mt-1">{problem}</p>{/if}
+  <div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Keys for {label}">
+    {#each keys as k, n (n)}{#if k}<button type="button" class="button !min-h-[60px] !text-[24px]" onclick={() => press(k)}
+          >{#if k === '⌫'}<span class="visually-hidden">Delete the last figure</span><span aria-hidden="true">⌫</span
+            >{:else}{k}{/if}</button
+        >{:else}<span></span>{/if}{/each}
+  </div>
+</div>

@@ -1,0 +1,187 @@
+import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+import { isoNow, Outbox, type Tap } from './outbox';
+import type { Live, Tapped } from './words';
+
+type Told = Schemas['EventsOut'];
+const AGAIN_MS = 4000;
+const FRESH_MS = 30_000;
+
+/** A running day on this device: what the server last said, what was tapped since, and whether there is a link. */
+export class LiveState {
+  live = $state.raw<Live | null>(null);
+  waiting = $state.raw<Tap[]>([]);
+  linked = $state(true);
+  /** When the day on the screen was told, where it comes from the device itself. */
+  keptAt = $state('');
+  refused = $state.raw<{ detail: string }[]>([]);
+  problem = $state.raw<Problem | null>(null);
+  notStarted = $state(false);
+  clockOffS = $state(0);
+  storageRefused = $state(false);
+  /** Calls that were answered by a note. */
+  told = $state.raw<readonly string[]>([]);
+  /** Seconds from the opening, by this device's clock set to the server's. */
+  nowS = $state(0);
+  last = $state.raw<{ key: string; words: string } | null>(null);
+
+  #outbox: Outbox;
+  #skewMs = 0;
+  #stream: EventSource | null = null;
+  #timers: ReturnType<typeof setInterval>[] = [];
+  #sending = false;
+  #askedAt = 0;
+  /** Calls answered by taps that the server has not taken yet: it will say itself what comes of them. */
+  #waitingFor: string[] = [];
+  #notes: string[] = [];
+
+  constructor(
+    readonly id: string,
+    owner: string,
+  ) {
+    this.#outbox = new Outbox(owner);
+  }
+
+  async open() {
+    this.waiting = await this.#outbox.waiting();
+    await this.refresh();
+    if (!this.live && !this.notStarted) {
+      const kept = await this.#outbox.kept();
+      if (kept) {
+        this.live = kept.live as Live;
+        this.keptAt = kept.at;
+        this.#skewMs = 0;
+      }
+    }
+    this.#listen();
+    this.#timers = [
+      setInterval(() => this.#tick(), 1000),
+      setInterval(() => {
+        if (this.waiting.length || !this.linked) void this.send();
+        else if (Date.now() - this.#askedAt > FRESH_MS) void this.refresh();
+      }, AGAIN_MS),
+    ];
+    this.#tick();
+    if (this.waiting.length) void this.send();
+  }
+
+  close() {
+    this.#timers.forEach(clearInterval);
+    this.#stream?.close();
+  }
+
+  async start() {
+    const { data, problem } = await ask<Live>(client.POST('/api/days/{day_id}/live', { params: { path: { day_id: this.id } } }));
+    this.problem = problem;
+    if (data) this.#take(data);
+  }
+
+  async refresh() {
+    const { data, problem } = await ask<{ live: Live | null }>(
+      client.GET('/api/days/{day_id}/live', { params: { path: { day_id: this.id } } }),
+    );
+    this.#askedAt = Date.now();
+    if (data?.live) this.#take(data.live);
+    else if (data) this.notStarted = true;
+    else if (problem.status === 0) this.linked = false;
+    else this.problem = problem;
+  }
+
+  /** Something was tapped: it is kept first, then sent. */
+  async tap(tapped: Tapped, words: string, call = '', forS = Infinity) {
+    const tap: Tap = {
+      key: crypto.randomUUID(),
+      kind: tapped.kind,
+      at: isoNow(),
+      under: this.live?.revision ?? 0,
+      figures: tapped.figures,
+    };
+    if (call) {
+      this.told = [...this.told, call];
+      if (Number.isFinite(forS)) setTimeout(() => (this.told = this.told.filter((t) => t !== call)), forS * 1000);
+      (tapped.kind === 'note' ? this.#notes : this.#waitingFor).push(call);
+    }
+    this.last = { key: tap.key, words };
+    await this.#outbox.add(tap);
+    this.waiting = await this.#outbox.waiting();
+    this.storageRefused = this.#outbox.refused;
+    await this.send();
+  }
+
+  /** Take back the last tap, whether it was sent or not. */
+  async undo() {
+    const last = this.last;
+    if (!last) return;
+    this.last = null;
+    await this.tap({ kind: 'undo', figures: { of: last.key } }, `undone: ${last.words}`);
+    this.last = null;
+  }
+
+  /** Close the day into the records of its packs; true when it is closed. */
+  async finish(): Promise<boolean> {
+    await this.send();
+    const { data, problem } = await ask<Schemas['SummaryOut']>(
+      client.POST('/api/days/{day_id}/close', { params: { path: { day_id: this.id } } }),
+    );
+    this.problem = problem;
+    return !!data;
+  }
+
+  /** Send what waits, in order; what was taken or refused waits no longer. */
+  async send() {
+    if (this.#sending) return;
+    this.#sending = true;
+    try {
+      const taps = await this.#outbox.waiting();
+      const body = { device: navigator.userAgent.slice(0, 40), device_now: isoNow(), events: taps };
+      const { data, problem } = await ask<Told>(
+        client.POST('/api/days/{day_id}/events', { params: { path: { day_id: this.id } }, body }),
+      );
+      if (data) {
+        await this.#outbox.done([...data.taken, ...data.refused.map((r) => r.key)]);
+        if (data.refused.length) this.refused = data.refused;
+        this.clockOffS = data.clock_off_s;
+        this.#waitingFor = [];
+        this.#take(data.live);
+      } else {
+        // Whatever the reason, nothing is dropped: a lost link, a session that ended, a server that is starting again.
+        this.linked = problem.status !== 0 && problem.status < 500;
+        if (problem.status !== 0 && problem.status !== 401 && problem.status < 500) this.problem = problem;
+      }
+    } finally {
+      this.waiting = await this.#outbox.waiting();
+      this.storageRefused = this.#outbox.refused;
+      this.#sending = false;
+    }
+  }
+
+  #take(live: Live) {
+    this.live = live;
+    this.linked = true;
+    this.keptAt = '';
+    this.problem = null;
+    this.notStarted = false;
+    this.#askedAt = Date.now();
+    this.#skewMs = Date.parse(live.opens_at) + live.now_s * 1000 - Date.now();
+    this.told = this.told.filter(
+      (t) => live.calls.some((c) => c.id === t) && (this.#notes.includes(t) || this.#waitingFor.includes(t)),
+    );
+    this.#tick();
+    void this.#outbox.keep(live);
+  }
+
+  #tick() {
+    if (this.live) this.nowS = (Date.now() + this.#skewMs - Date.parse(this.live.opens_at)) / 1000;
+  }
+
+  #listen() {
+    if (typeof EventSource === 'undefined') return;
+    this.#stream = new EventSource(`/api/days/${this.id}/stream`);
+    this.#stream.addEventListener('day', (e) => {
+      if (Number((e as MessageEvent<string>).data) !== this.live?.revision) void this.refresh();
+    });
+    this.#stream.onerror = () => (this.linked = false);
+    this.#stream.onopen = () => {
+      if (!this.linked) void this.send();
+    };
+  }
+}

@@ -1,0 +1,402 @@
+import 'fake-indexeddb/auto';
+import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { session } from '$shared/session.svelte';
+import { lastTo, Refusal, serve, type Asked } from '../../test-server';
+import Landing from './Landing.svelte';
+import LiveScreen from './LiveScreen.svelte';
+import { LiveState } from './live.svelte';
+import { isoNow, Outbox, ownerOf, type Tap } from './outbox';
+import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Live } from './words';
+
+vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
+let days = 0;
+const fresh = () => `d${++days}`;
+beforeEach(() => {
+  session.me = { id: 1, signed_in: true, units: 'metric', rights: ['day:run'], organisation: 'Crew' } as never;
+});
+afterEach(() => vi.unstubAllGlobals());
+
+const call = (kind: string, at: number, more: Partial<Call> = {}): Call => ({
+  id: `${kind}:${more.flight ?? more.pack ?? ''}`,
+  at_s: at,
+  kind,
+  flight: '',
+  aircraft: 'a1',
+  aircraft_name: 'Wren',
+  set: '',
+  pack: '',
+  port: 0,
+  mode: '',
+  why: 'because of it',
+  missed: '',
+  ...more,
+});
+const LAUNCH = call('launch', 1000, { flight: 'S1', set: '01' });
+const LAND = call('land', 2200, { flight: 'S1', set: '01' });
+
+function live(part: Partial<Live> = {}): Live {
+  return {
+    day_id: 'd',
+    name: 'Fell day',
+    opens_at: new Date(Date.now() - 1000 * 1000).toISOString(),
+    closes_at: new Date(Date.now() + 9e6).toISOString(),
+    time_zone: 'UTC',
+    now_s: 1000,
+    revision: 1,
+    plan_number: 1,
+    planned_at_s: 900,
+    finish_s: 9000,
+    planned_finish_s: 9000,
+    problem: '',
+    changes: [],
+    calls: [LAUNCH, LAND],
+    alerts: [],
+    flights: [
+      {
+        id: 'S1',
+        aircraft: 'a1',
+        word: 'planned',
+        set: '01',
+        takeoff_s: null,
+        landing_s: null,
+        left_frac: null,
+        lowest_v: null,
+        pack_c: null,
+        done_frac: 1,
+        resume: '',
+        job: 'j',
+        letter: 'S',
+        key: '',
+        length_s: 1200,
+      },
+    ],
+    packs: [
+      {
+        name: '01',
+        set: '01',
+        word: 'rest',
+        frac: 1,
+        port: 0,
+        flight: '',
+        flights: 0,
+        why: '',
+        resting_until_s: null,
+        pack_c: null,
+      },
+      {
+        name: '02',
+        set: '02',
+        word: 'out',
+        frac: 0.5,
+        port: 0,
+        flight: '',
+        flights: 0,
+        why: 'swollen',
+        resting_until_s: null,
+        pack_c: null,
+      },
+    ],
+    ports: [{ port: 1, dead: false, pack: '', frac: null }],
+    aircraft: [{ id: 'a1', name: 'Wren' }],
+    gates: [],
+    gust: null,
+    gate_closed_until_s: null,
+    gate_words: '',
+    hold_until_s: null,
+    power_out: false,
+    load_w: 0,
+    can_give_w: null,
+    questions: [],
+    oddities: [],
+    telemetry: [],
+    closed: false,
+    events: 0,
+    fallbacks: {},
+    ...part,
+  } as Live;
+}
+
+/** A server that takes events, and can be cut off. */
+function server(day: string, told: Live = live()) {
+  const state = { cut: false, status: 0, live: told, taken: [] as string[] };
+  const seen = serve({
+    [`GET /api/days/${day}/live`]: () => ({ live: state.live }),
+    [`POST /api/days/${day}/live`]: () => state.live,
+    [`POST /api/days/${day}/close`]: { flown_s: 1, planned_s: 1, hindsight_s: null, waits: [], risky: [], sorties: 1 },
+    [`POST /api/days/${day}/events`]: ({ body }: Asked) => {
+      if (state.status) return new Refusal(state.status, '', 'no');
+      const keys = (body as { events: Tap[] }).events.map((e) => e.key);
+      state.taken.push(...keys);
+      return { taken: keys, refused: [], clock_off_s: 0, live: state.live };
+    },
+  });
+  const through = globalThis.fetch;
+  vi.stubGlobal('fetch', (r: Request) => (state.cut ? Promise.reject(new TypeError('no link')) : through(r)));
+  return { state, seen };
+}
+
+const tap = (key: string, kind = 'note'): Tap => ({ key, kind, at: isoNow(), under: 0, figures: {} });
+
+describe('the outbox', () => {
+  it('keeps taps in order on the device, through a new page, until they are done', async () => {
+    const owner = ownerOf({ id: 1, organisation: 'Crew' }, fresh());
+    const box = new Outbox(owner);
+    for (const k of ['c', 'a', 'b']) await box.add(tap(k));
+    expect((await new Outbox(owner).waiting()).map((t) => t.key)).toEqual(['c', 'a', 'b']);
+    await box.done(['a']);
+    expect((await new Outbox(owner).waiting()).map((t) => t.key)).toEqual(['c', 'b']);
+  });
+
+  it("never shows one person's taps to another, or those of another day", async () => {
+    const day = fresh();
+    await new Outbox(ownerOf({ id: 1, organisation: 'Crew' }, day)).add(tap('x'));
+    for (const other of [
+      ownerOf({ id: 2, organisation: 'Crew' }, day),
+      ownerOf({ id: 1, organisation: 'Else' }, day),
+      ownerOf({ id: 1, organisation: 'Crew' }, 'other'),
+    ])
+      expect(await new Outbox(other).waiting()).toEqual([]);
+  });
+
+  it('says so when the device refuses to keep anything, and keeps it as long as the page lives', async () => {
+    const box = new Outbox(fresh());
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    await box.add(tap('z'));
+    expect(box.refused).toBe(true);
+    put.mockRestore();
+    expect((await box.waiting()).map((t) => t.key)).toEqual(['z']);
+  });
+});
+
+describe('a running day on the device', () => {
+  it('loses and doubles nothing when the link is cut between taps', async () => {
+    const id = fresh();
+    const { state } = server(id);
+    const run = new LiveState(id, id);
+    await run.open();
+    state.cut = true;
+    await run.tap({ kind: 'note', figures: { words: 'one' } }, 'one');
+    await run.tap({ kind: 'note', figures: { words: 'two' } }, 'two');
+    expect(run.linked).toBe(false);
+    expect(run.waiting).toHaveLength(2);
+    run.close();
+    const again = new LiveState(id, id);
+    await again.open();
+    expect(again.live?.name, 'a reload without a link still shows the day').toBe('Fell day');
+    expect(again.keptAt).not.toBe('');
+    expect(again.waiting).toHaveLength(2);
+    state.cut = false;
+    await waitFor(async () => {
+      await again.send();
+      expect(again.waiting).toEqual([]);
+    });
+    expect(new Set(state.taken).size).toBe(2);
+    expect(again.linked).toBe(true);
+    again.close();
+  });
+
+  it.each([401, 403, 500, 503])('drops nothing when the server answers %i', async (status) => {
+    const id = fresh();
+    const { state } = server(id);
+    const run = new LiveState(id, id);
+    await run.open();
+    state.status = status;
+    await run.tap({ kind: 'note', figures: { words: 'x' } }, 'x');
+    expect(run.waiting).toHaveLength(1);
+    state.status = 0;
+    await run.send();
+    expect(run.waiting).toEqual([]);
+    run.close();
+  });
+
+  it('hides what was answered until the server says what came of it', async () => {
+    const id = fresh();
+    const { state } = server(id);
+    const run = new LiveState(id, id);
+    await run.open();
+    state.cut = true;
+    await run.tap({ kind: 'launched', figures: {} }, 'up', LAUNCH.id);
+    expect(run.told).toContain(LAUNCH.id);
+    state.cut = false;
+    await run.send();
+    expect(run.told, 'the server still calls it: it is called again').not.toContain(LAUNCH.id);
+    await run.tap({ kind: 'note', figures: { words: 'fitted' } }, 'in', LAND.id);
+    expect(run.told).toContain(LAND.id);
+    run.close();
+  });
+
+  it('calls again after a while what was only put off', async () => {
+    const id = fresh();
+    server(id);
+    const run = new LiveState(id, id);
+    await run.open();
+    await run.tap({ kind: 'note', figures: { words: 'still flying' } }, 'still flying', LAND.id, 0.05);
+    expect(run.told).toContain(LAND.id);
+    await waitFor(() => expect(run.told).not.toContain(LAND.id));
+    run.close();
+  });
+
+  it('takes back the last tap by an undo of its key', async () => {
+    const id = fresh();
+    const { seen } = server(id);
+    const run = new LiveState(id, id);
+    await run.open();
+    await run.tap({ kind: 'power_out', figures: {} }, 'no power');
+    const key = run.last!.key;
+    await run.undo();
+    const sent = (lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]!;
+    expect(sent).toMatchObject({ kind: 'undo', figures: { of: key } });
+    expect(run.last).toBeNull();
+    run.close();
+  });
+
+  it('begins a day that has not begun', async () => {
+    const id = fresh();
+    const { state } = server(id);
+    state.live = null as never;
+    const run = new LiveState(id, id);
+    await run.open();
+    expect(run.notStarted).toBe(true);
+    state.live = live();
+    await run.start();
+    expect([run.notStarted, run.live?.name]).toEqual([false, 'Fell day']);
+    run.close();
+  });
+});
+
+describe('calls in words', () => {
+  it('fill two lines, and their answers tell what happened', () => {
+    expect(callLines(LAUNCH)).toEqual(['Launch S1', 'Wren on 01']);
+    expect(callLine(call('off_port', 0, { pack: '02', port: 4 }))).toBe('Pack 02 off port 4');
+    expect(answerWords(LAND)).toBe('It is down');
+    expect(tapOf(LAUNCH)).toEqual({ kind: 'launched', figures: { flight: 'S1', set: '01', aircraft: 'a1' } });
+    expect(tapOf(call('on_port', 0, { pack: '02', port: 1, mode: 'fast' }))!.figures).toEqual({
+      pack: '02',
+      port: 1,
+      mode: 'fast',
+    });
+    expect(tapOf(LAND), 'a landing is read first').toBeNull();
+    for (const kind of ['fit', 'warm', 'turn_back']) expect(tapOf(call(kind, 0))!.kind).toBe('note');
+  });
+
+  it('have three other things that may have happened', () => {
+    expect(insteadOf(LAND, 0).map((i) => i.tap?.kind ?? 'pad')).toEqual(['pad', 'landed', 'note']);
+    expect(insteadOf(LAUNCH, 100).map((i) => i.tap!.kind)).toEqual(['hold', 'pack_out', 'gate']);
+    expect(insteadOf(LAUNCH, 100)[0]!.tap!.figures.until_s).toBe(700);
+    expect(insteadOf(call('off_port', 0, { pack: '02', port: 3 }), 0).map((i) => i.words)).toEqual([
+      'Not full',
+      'Hot or swollen',
+      'Port fault',
+    ]);
+  });
+
+  it('are counted down', () => {
+    expect([98, -125, 3600, 7265, 0].map(countdown)).toEqual(['1:38', '2:05', '1:00:00', '2:01:05', '0:00']);
+  });
+});
+
+describe('a landing', () => {
+  const draw = (early = false) => {
+    const ontap = vi.fn();
+    render(Landing, { flight: live().flights[0]!, early, expected: 0.37, ontap, oncancel: vi.fn() });
+    return ontap;
+  };
+
+  it('is read by big keys over what is expected', async () => {
+    const ontap = draw();
+    const box = screen.getByRole('textbox', { name: /Charge left in 01/ });
+    expect(box).toHaveValue('37');
+    const keys = screen.getByRole('group', { name: 'Keys for Charge left in 01' });
+    await fireEvent.click(Array.from(keys.querySelectorAll('button')).find((b) => b.textContent === '4')!);
+    await fireEvent.click(Array.from(keys.querySelectorAll('button')).find((b) => b.textContent === '1')!);
+    expect(box).toHaveValue('41');
+    await fireEvent.click(screen.getByRole('button', { name: 'hard landing' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
+    expect(ontap).toHaveBeenCalledWith(
+      { kind: 'landed', figures: { flight: 'S1', left_frac: 0.41, marks: ['hard landing'] } },
+      'S1 is down',
+    );
+  });
+
+  it('that came early says how much was done and where', async () => {
+    const ontap = draw(true);
+    await fireEvent.input(screen.getByRole('textbox', { name: /Of its route it did/ }), { target: { value: '60' } });
+    await fireEvent.input(screen.getByLabelText(/Last waypoint/), { target: { value: 'line 4' } });
+    await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
+    expect(ontap.mock.calls[0]![0].figures).toMatchObject({ done_frac: 0.6, resume: 'line 4' });
+  });
+
+  it('keeps what was typed when it cannot be', async () => {
+    const ontap = draw();
+    await fireEvent.input(screen.getByRole('textbox', { name: /Lowest cell/ }), { target: { value: '37' } });
+    await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
+    expect(ontap).not.toHaveBeenCalled();
+    expect(screen.getByText('The lowest cell lies between 2 and 4.5.')).toBeInTheDocument();
+    expect(screen.getByRole('textbox', { name: /Lowest cell/ })).toHaveValue('37');
+  });
+});
+
+describe('the screen', () => {
+  it('fills the view with one call; one tap tells it', async () => {
+    const id = fresh();
+    const { seen } = server(id);
+    render(LiveScreen, { id });
+    expect(await screen.findByRole('heading', { name: /Launch S1\s*Wren on 01/ })).toBeInTheDocument();
+    await fireEvent.click(screen.getByTestId('answer'));
+    await waitFor(() => expect(lastTo(seen, /events/)).toBeTruthy());
+    expect((lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]).toMatchObject({ kind: 'launched', under: 1 });
+    expect(screen.getByTestId('strip')).toHaveTextContent(/0 to send|kept here/);
+    expect(screen.getByRole('img', { name: 'Pack 02: out, 50 %' })).toBeInTheDocument();
+  });
+
+  it('shows alerts, a moment to turn back and an open question before anything else', async () => {
+    const id = fresh();
+    const alert = {
+      key: 'volts:S1',
+      grade: 'now' as const,
+      words: 'Land S1 now',
+      reason: 'lowest cell at 3.2 V',
+      limit: '3.30 V',
+      owner: 'pilot' as const,
+      about: 'S1',
+    };
+    const back = call('turn_back', 1400, { flight: 'S1' });
+    const question = { about: 'landing S1', keys: ['a', 'b'], words: 'S1 was landed twice.' };
+    const { seen } = server(id, live({ alerts: [alert], calls: [back, LAND], questions: [question] }));
+    render(LiveScreen, { id });
+    expect(await screen.findByTestId('alert')).toHaveTextContent(/Land S1 now.*limit 3.30 V, pilot/);
+    expect(screen.getByTestId('back')).toHaveTextContent(/Turn back S1 by/);
+    expect(screen.getByRole('heading', { name: /Land S1\s*01 to rest/ })).toBeInTheDocument();
+    await fireEvent.click(screen.getByRole('button', { name: 'The second account' }));
+    await waitFor(() => expect(lastTo(seen, /events/)).toBeTruthy());
+    expect((lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]!.figures).toEqual({ of: 'landing S1', stands: 'b' });
+  });
+
+  it('opens the pad for a landing, and closes a day that is flown', async () => {
+    const id = fresh();
+    server(id, live({ calls: [LAND] }));
+    const { unmount } = render(LiveScreen, { id });
+    await fireEvent.click(await screen.findByTestId('answer'));
+    expect(screen.getByTestId('landing')).toBeInTheDocument();
+    await fireEvent.click(screen.getByRole('button', { name: 'Not yet' }));
+    expect(screen.queryByTestId('landing')).toBeNull();
+    unmount();
+    const over = fresh();
+    const { seen } = server(over, live({ calls: [call('close', 0)] }));
+    render(LiveScreen, { id: over });
+    await fireEvent.click(await screen.findByRole('button', { name: /Close the day/ }));
+    await waitFor(() => expect(lastTo(seen, /close$/)).toBeTruthy());
+  });
+
+  it('only shows the day to those who may not run it', async () => {
+    session.me = { ...session.me, rights: [] } as never;
+    const id = fresh();
+    server(id);
+    render(LiveScreen, { id });
+    expect(await screen.findByTestId('answer')).toBeDisabled();
+    expect(screen.queryByRole('button', { name: 'No power' })).toBeNull();
+  });
+});

@@ -1,0 +1,132 @@
+import type { Schemas } from '$shared/api/client';
+
+export type Live = Schemas['LiveOut'];
+export type Call = Schemas['LiveCall'];
+export type Tapped = { kind: string; figures: Record<string, unknown> };
+/** Something else than what was called: its words, what follows, and what is told; none opens a pad. */
+export interface Instead {
+  words: string;
+  then: string;
+  tap: Tapped | null;
+}
+
+/** A call in two short lines, as large as the screen. */
+export function callLines(c: Call): [string, string] {
+  switch (c.kind) {
+    case 'launch':
+      return [`Launch ${c.flight}`, `${c.aircraft_name} on ${c.set}`];
+    case 'land':
+      return [`Land ${c.flight}`, `${c.set} to rest`];
+    case 'turn_back':
+      return [`Turn back`, `${c.flight}, ${c.aircraft_name}`];
+    case 'on_port':
+      return [`Pack ${c.pack}`, `on port ${c.port}`];
+    case 'off_port':
+      return [`Pack ${c.pack}`, `off port ${c.port}`];
+    case 'fit':
+      return [`Fit ${c.set}`, `into ${c.aircraft_name}`];
+    case 'warm':
+      return [`Warm ${c.set}`, `for ${c.flight}`];
+    default:
+      return ['Close the day', 'all is flown'];
+  }
+}
+
+export const callLine = (c: Call) => callLines(c).join(' ');
+
+/** What the big answer says. */
+export function answerWords(c: Call): string {
+  const words: Record<string, string> = {
+    launch: 'It is up',
+    land: 'It is down',
+    turn_back: 'It turns back',
+    on_port: 'It is on',
+    off_port: 'It is off',
+    fit: 'It is in',
+    warm: 'It is warming',
+    close: 'Close the day',
+  };
+  return words[c.kind] ?? 'Done';
+}
+
+/** What a tap on the big answer tells; null where it opens a pad first, or where nothing has to be told. */
+export function tapOf(c: Call): Tapped | null {
+  switch (c.kind) {
+    case 'launch':
+      return { kind: 'launched', figures: { flight: c.flight, set: c.set, aircraft: c.aircraft } };
+    case 'on_port':
+      return { kind: 'on_port', figures: { pack: c.pack, port: c.port, mode: c.mode } };
+    case 'off_port':
+      return { kind: 'off_port', figures: { pack: c.pack } };
+    case 'turn_back':
+    case 'fit':
+    case 'warm':
+      return { kind: 'note', figures: { words: `${callLine(c)}: done` } };
+    default:
+      return null;
+  }
+}
+
+/** The three most likely things that happened instead. */
+export function insteadOf(c: Call, nowS: number): Instead[] {
+  const hold = (words: string): Instead => ({
+    words,
+    then: 'ten minutes later',
+    tap: { kind: 'hold', figures: { until_s: Math.round(nowS + 600), why: words } },
+  });
+  const packOut = (pack: string, why: string, then: string): Instead => ({
+    words: why,
+    then,
+    tap: { kind: 'pack_out', figures: { pack, why: why.toLowerCase() } },
+  });
+  const port: Instead = { words: 'Port fault', then: 'another port', tap: { kind: 'port_dead', figures: { port: c.port } } };
+  switch (c.kind) {
+    case 'launch':
+      return [
+        hold('Not ready'),
+        packOut(c.set.split(' + ')[0]!, 'Pack failed', 'ground it'),
+        {
+          words: 'Gate closed',
+          then: 'wait half an hour',
+          tap: { kind: 'gate', figures: { word: 'closed', until_s: Math.round(nowS + 1800), why: 'closed by hand' } },
+        },
+      ];
+    case 'land':
+      return [
+        { words: 'Came back early', then: 'part is left to fly', tap: null },
+        {
+          words: 'Hard landing',
+          then: 'noted: look it over',
+          tap: { kind: 'landed', figures: { flight: c.flight, marks: ['hard landing'] } },
+        },
+        {
+          words: 'Still flying',
+          then: 'ask again in 2 min',
+          tap: { kind: 'note', figures: { words: `${c.flight} is still flying` } },
+        },
+      ];
+    case 'on_port':
+      return [port, packOut(c.pack, 'Hot or swollen', 'ground it'), hold('Not now')];
+    case 'off_port':
+      return [
+        {
+          words: 'Not full',
+          then: 'leave it on',
+          tap: { kind: 'note', figures: { words: `${c.pack} is not full yet` } },
+        },
+        packOut(c.pack, 'Hot or swollen', 'ground it'),
+        port,
+      ];
+    default:
+      return [hold('Not now')];
+  }
+}
+
+/** Seconds as a countdown: 1:38, or how long it is overdue. */
+export function countdown(s: number): string {
+  const t = Math.abs(Math.round(s));
+  const h = Math.floor(t / 3600);
+  const m = Math.floor((t % 3600) / 60);
+  const two = (n: number) => String(n).padStart(2, '0');
+  return h ? `${h}:${two(m)}:${two(t % 60)}` : `${m}:${two(t % 60)}`;
+}
