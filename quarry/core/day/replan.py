@@ -13,7 +13,7 @@ from quarry.core.rotation.dispatch import dispatch, is_open, needed, waits
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask, duration_s
 
 _WORTH_S = 180.0  # a new plan must end so much earlier that a crew is asked to think anew
-_PLAYS = 24
+_PLAYS, _WORK = 24, 560  # fewer plays where there is much to fly: nobody on site waits for a plan
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,9 @@ class Replanned:
     problem: str = ""
 
 
-def replan(frame: Frame, state: DayState, before: Rotation, now_s: float, *, plays: int = _PLAYS, anew: bool = True) -> Replanned:
+def replan(
+    frame: Frame, state: DayState, before: Rotation, now_s: float, *, plays: int | None = None, anew: bool = True
+) -> Replanned:
     """Return the plan from now on, changed as little as can be.
 
     What is flown or under way stays. The order of the old plan is kept at its true times; a new order is taken where the
@@ -42,7 +44,7 @@ def replan(frame: Frame, state: DayState, before: Rotation, now_s: float, *, pla
         return Replanned(task, old, kept=True, words=changed(before, old, frame))
     new, problem = None, ""
     try:
-        new = dispatch(task, plays=plays)
+        new = dispatch(task, plays=plays or max(8, min(_PLAYS, _WORK // len(task.flights))))
     except CoreError as bad:
         problem = bad.message
     if old is not None and (new is None or new.makespan_s > old.makespan_s - _WORTH_S):
