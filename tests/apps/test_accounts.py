@@ -106,7 +106,7 @@ def test_ones_own_password_can_be_changed(lead):
     [
         ("lead", set(RIGHTS)),
         ("pilot", set(RIGHTS) - {"people:write", "packs:retire", "policy:write", "limits:write"}),
-        ("handler", {"packs:write", "packs:record", "weather:write"}),
+        ("handler", {"packs:write", "packs:record", "weather:write", "day:run"}),
         ("viewer", set()),
     ],
 )
