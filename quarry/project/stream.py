@@ -13,6 +13,7 @@ from uuid import UUID
 import psycopg
 from asgiref.sync import sync_to_async
 from django.conf import settings
+from django.db import connection
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django_scopes import scope
 
@@ -83,11 +84,15 @@ LISTENER = Listener()
 
 
 def _may_see(request: HttpRequest, day_id: UUID) -> bool:
-    user = request.user
-    if not user.is_authenticated:
-        return False
-    with scope(organisation=user.organisation):
-        return Day.objects.filter(pk=day_id).exists()
+    """Return whether the day is the asker's; the link to the database goes back to the pool, however long the stream lasts."""
+    try:
+        user = request.user
+        if not user.is_authenticated:
+            return False
+        with scope(organisation=user.organisation):
+            return Day.objects.filter(pk=day_id).exists()
+    finally:
+        connection.close()
 
 
 async def day_stream(request: HttpRequest, day_id: UUID) -> HttpResponseBase:
