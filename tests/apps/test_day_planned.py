@@ -196,6 +196,14 @@ class TestInsight:
             if lever["saves_s"] is not None:
                 assert (lever["saves_s"] >= -1) if lever["by"] > 0 else (lever["saves_s"] <= 1), lever
 
+    def test_less_power_is_not_called_nothing_where_the_plan_needs_it(self, lead, day):
+        SupplyModel.objects.filter(name="Gen").update(rated_w=700.0)
+        r = selectors.roster_of(services.day_of(day.pk))
+        told = bridge.with_insight(r, bridge.first_plan(r), lambda _share: False, grid=False)
+        less = next(x for x in told["levers"] if x["thing"] == "power" and x["by"] < 0)
+        assert less["saves_s"] is None, "one watt charges nothing"
+        assert less["why_not"]
+
     def test_the_grid_holds_the_day_as_it_is_and_gets_no_worse_with_more(self, told):
         grid = told["grid"]
         row, column = grid["sets"].index(grid["here"][0]), grid["ports"].index(grid["here"][1])

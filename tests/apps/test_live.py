@@ -13,6 +13,7 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.day import running, selectors, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Pack
+from quarry.apps.policy.services import set_policy
 from tests.factories import Web, make_day, person
 
 _keys = count(1)
@@ -159,6 +160,24 @@ class TestTelling:
         assert DayTelemetry.objects.get().figures == {"left_frac": 0.8, "lowest_v": 3.1}
         alerts = selectors.live_of(today)["alerts"]
         assert [(a["key"], a["grade"], a["owner"]) for a in alerts] == [(f"volts:{s1}", "now", "pilot")]
+
+    def test_alerts_go_by_the_reserve_and_floor_of_the_plan_and_the_policy_of_the_house(self, lead, today, run, job):
+        s1 = f"{job.letter}1"
+        tell(lead, today, event(today, "launched", 55, flight=s1, set="01"))
+
+        def heard(**figures):
+            DayTelemetry.objects.all().delete()
+            running.post_telemetry(actor=lead, day_id=today.pk, readings=[{"flight": s1, "at": at(today, 58)} | figures])
+            return [a["limit"] for a in selectors.live_of(today)["alerts"]]
+
+        facts = run.frame["flights"][s1]
+        reserve = facts["reserve_frac"]
+        assert reserve < facts["landing_frac"], "the plan lands it with more than its reserve"
+        assert heard(left_frac=reserve + 0.09, home_frac=0.08) == []
+        assert heard(left_frac=reserve + 0.07, home_frac=0.08) == [f"{reserve:.0%} at landing"]
+        assert heard(pack_c=55.0) == []
+        set_policy(actor=lead, version=0, changes=[{"key": "watch.hot_c", "value": 50.0, "why": "old cells"}])
+        assert heard(pack_c=55.0) == ["50 °C"]
 
     def test_who_may_not_run_a_day(self, org, today, run):
         guest = person(org, "guest", "viewer")

@@ -15,10 +15,11 @@ from quarry.core.day.debrief import debrief, rehearse
 from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, standing
 from quarry.core.day.rehearsal import FAULTS, Fault, World
 from quarry.core.day.remainder import remainder
-from quarry.core.day.replan import follow, replan
+from quarry.core.day.replan import replan
 from quarry.core.day.state import Frame, begin, charge_now, fold
 from quarry.core.power.charging import CONSTANT_POWER
 from quarry.core.rotation.dispatch import dispatch
+from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import FULL, Charger, Craft, Flight, Mode, PackSet, RotationTask
 
 CHARGER = Charger("c", 2, (Mode("fast", 240.0, 270.0), Mode("gentle", 120.0, 135.0)))

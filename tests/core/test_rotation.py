@@ -12,6 +12,8 @@ from quarry.core.base.errors import CoreError, Infeasible, MissingInput
 from quarry.core.power.charging import ChargeLaw
 from quarry.core.rotation.bounds import bound_working, lower_bound
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
+from quarry.core.rotation.follow import follow
+from quarry.core.rotation.levers import with_ports
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.steady import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
@@ -65,6 +67,25 @@ def test_never_worse_than_the_plain_rule_and_never_below_the_bound(task):
     if plain is not None:
         assert problems(task, plain) == []
         assert plan.makespan_s <= plain.makespan_s + 1e-6
+
+
+@settings(max_examples=80, deadline=None)
+@given(days(), st.sampled_from(["as it is", "less power", "a port less", "longer swaps", "half the rest"]))
+def test_a_plan_kept_in_its_order_is_valid_for_the_changed_day_or_said_not_to_hold(task, change):
+    plan = planned(task)
+    changed = {
+        "as it is": task,
+        "less power": replace(task, site_power_w=None if task.site_power_w is None else 0.7 * task.site_power_w),
+        "a port less": with_ports(task, -1),
+        "longer swaps": replace(task, swap_s=task.swap_s + 120.0),
+        "half the rest": replace(task, rest_after_flight_s=task.rest_after_flight_s / 2),
+    }[change]
+    kept = follow(changed, plan)
+    if kept is not None:
+        assert problems(changed, kept) == []
+    if change in ("as it is", "half the rest"):
+        assert kept is not None
+        assert kept.makespan_s <= plan.makespan_s + 1e-6
 
 
 @settings(max_examples=40, deadline=None)

@@ -258,7 +258,10 @@ def live_of(day: Day) -> dict[str, Any]:
     frame, events = bridge.frame_of(run), events_of(day)
     state = bridge.state_of(frame, events)
     had = bridge.planned(run, frame, state, now_s, anew=False)
-    told = bridge.told(run, frame, state, had, now_s, list(DayTelemetry.objects.filter(day=day)), events, opens.timestamp())
+    watch = policy_bridge.watch(own_values())
+    told = bridge.told(
+        run, frame, state, had, now_s, list(DayTelemetry.objects.filter(day=day)), events, opens.timestamp(), watch
+    )
     return told | {
         "day_id": str(day.pk),
         "name": day.name,

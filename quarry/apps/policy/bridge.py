@@ -6,6 +6,8 @@ from typing import Any
 
 from quarry.core.base.errors import CoreError
 from quarry.core.base.settings import Setting, check_value
+from quarry.core.day.alerts import SETTINGS as WATCH_SETTINGS
+from quarry.core.day.alerts import Watch
 from quarry.core.flight.give import SETTINGS as COLD_SETTINGS
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
@@ -16,7 +18,14 @@ from quarry.core.rotation.chance import SETTINGS as CHANCE_SETTINGS
 from quarry.core.rotation.people import SETTINGS as PEOPLE_SETTINGS
 from quarry.core.rotation.people import PeopleLimits
 
-SETTINGS: tuple[Setting, ...] = (*PACK_SETTINGS, *COLD_SETTINGS, *LIMIT_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS)
+SETTINGS: tuple[Setting, ...] = (
+    *PACK_SETTINGS,
+    *COLD_SETTINGS,
+    *LIMIT_SETTINGS,
+    *CHANCE_SETTINGS,
+    *PEOPLE_SETTINGS,
+    *WATCH_SETTINGS,
+)
 PolicyError = CoreError
 
 
@@ -53,12 +62,18 @@ def people(own: dict[str, Any]) -> PeopleLimits:
     return PeopleLimits(**{s.key.removeprefix("people."): float(mine.get(s.key, s.default)) for s in PEOPLE_SETTINGS})
 
 
+def watch(own: dict[str, Any]) -> Watch:
+    """Return when a running day speaks up."""
+    mine = values(own)
+    return Watch(**{s.key.removeprefix("watch."): float(mine.get(s.key, s.default)) for s in WATCH_SETTINGS})
+
+
 def check(own: dict[str, Any]) -> None:
     """Raise `PolicyError` at the key of a setting that cannot stand."""
     pack_policy(own)
     bands(own)
     mine = values(own)
-    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS):
+    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS, *WATCH_SETTINGS):
         if setting.key in mine:
             check_value(setting, mine[setting.key])
 

@@ -195,8 +195,7 @@ def _wind(state: DayState, gust: tuple[float, float] | None) -> list[Alert]:
 def _packs(frame: Frame, p: PackNow, now_s: float, low_c: float | None, w: Watch) -> list[Alert]:
     found = []
     if p.word == "port" and math.isfinite(p.since_s) and charge_now(frame, p, now_s) >= FULL:
-        s, mode = frame.set_of(p.name), frame.mode(p.port, p.mode)
-        over = _full_since_s(frame, p, now_s) if mode is not None and s is not None else 0.0
+        over = _full_since_s(frame, p, now_s)
         if over >= 60.0 * w.forgotten_min:
             found.append(
                 Alert(

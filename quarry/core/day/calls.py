@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from quarry.core.day.replan import follow
-from quarry.core.day.state import DayState, Frame, charge_now
+from quarry.core.day.state import DayState, Frame
+from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import Rotation, RotationTask
 
 LATE_S = 600.0  # what "missed" is worked out for
@@ -207,8 +207,3 @@ def _missed(c: DayCall, task: RotationTask, plan: Rotation | None) -> str:
         return "ten minutes late, this plan no longer holds"
     cost = end.makespan_s - plan.makespan_s
     return "ten minutes late cost nothing" if cost < 60 else f"ten minutes late, the day ends {cost / 60:.0f} min later"
-
-
-def charge_words(frame: Frame, state: DayState, pack: str, now_s: float) -> str:
-    """Return what a pack holds now, in percent."""
-    return f"{charge_now(frame, state.packs[pack], now_s):.0%}"

@@ -92,7 +92,6 @@ class DayState:
     last_s: float = 0.0
     questions: list[Question] = field(default_factory=list)
     oddities: list[str] = field(default_factory=list)
-    seen: int = 0
 
     def on_port(self, port: int) -> PackNow | None:
         """Return the pack on a port."""
@@ -161,7 +160,6 @@ def fold(frame: Frame, events: Iterable[Event]) -> DayState:
     stands = {str(e.get("of")): str(e.get("stands")) for e in told if e.kind == "answer"}
     for e in told:
         state.last_s = max(state.last_s, e.at_s)
-        state.seen += 1
         _APPLY.get(e.kind, _nothing)(frame, state, e, stands)
     return state
 

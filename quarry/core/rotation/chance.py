@@ -44,7 +44,7 @@ class Scatter:
 
 _S = Scatter()
 SETTINGS: tuple[Setting, ...] = tuple(
-    Setting(f"scatter.{name}", "How sure", words, getattr(_S, name), why, "%", 100.0, 0.0, 1.0)
+    Setting(f"scatter.{name}", "How sure", words, getattr(_S, name), why, "%", 100.0, 0.0, 1.0, source=ASSUMED)
     for name, words, why in (
         ("day_frac", "Flights: all of one day together", "a windy day makes all flights long; your own logs will replace this"),
         ("flight_frac", "Flights: each by itself", "turns, pauses and gusts; your own logs will replace this"),

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 from typing import Final, NamedTuple
@@ -87,17 +87,24 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7) -> 
             "No schedule was found in the hours of the day: packs are not full in time. Add packs, ports or hours.",
             "windows",
         )
+    return settled(task, best.flights, ease(task, best.flights, best.charges), f"{best_rule.order}; {best_rule.rate}", plays)
+
+
+def settled(
+    task: RotationTask, flights: Sequence[PlannedFlight], charges: Sequence[PlannedCharge], rule: str, tried: int
+) -> Rotation:
+    """Return flights and charges as a schedule: in order of time, with its last landing, its bound and what waits."""
+    finish = max(f.landing_s for f in flights)
     bound, reason = lower_bound(task)
-    eased = ease(task, best.flights, best.charges)
     return Rotation(
-        tuple(sorted(best.flights, key=lambda f: (f.takeoff_s, f.aircraft))),
-        tuple(sorted(eased, key=lambda c: (c.start_s, c.charger, c.port))),
-        waits(task, best.flights),
-        best.makespan_s,
-        min(bound, best.makespan_s),
+        tuple(sorted(flights, key=lambda f: (f.takeoff_s, f.aircraft))),
+        tuple(sorted(charges, key=lambda c: (c.start_s, c.charger, c.port))),
+        waits(task, flights),
+        finish,
+        min(bound, finish),
         reason,
-        f"{best_rule.order}; {best_rule.rate}",
-        plays,
+        rule,
+        tried,
     )
 
 
@@ -106,10 +113,7 @@ def earliest_ready(task: RotationTask) -> Rotation | None:
     play = _play(task, Rule(ORDERS[0], RATES[0], longest_first=False, refly=False), _Lengths(task))
     if play is None:
         return None
-    bound, reason = lower_bound(task)
-    return Rotation(
-        tuple(play.flights), tuple(play.charges), waits(task, play.flights), play.makespan_s, bound, reason, "earliest ready", 1
-    )
+    return settled(task, play.flights, play.charges, "earliest ready", 1)
 
 
 def _rules(task: RotationTask) -> list[Rule]:
@@ -603,7 +607,7 @@ def _power_holds(task: RotationTask, charges: list[PlannedCharge], from_s: float
     return True
 
 
-def waits(task: RotationTask, flights: list[PlannedFlight]) -> tuple[Wait, ...]:
+def waits(task: RotationTask, flights: Sequence[PlannedFlight]) -> tuple[Wait, ...]:
     """Return when each aircraft stood ready and did not fly, and for want of what."""
     found = []
     known = {f.id: f for f in task.flights}

@@ -12,8 +12,7 @@ import math
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
-from quarry.core.rotation.bounds import lower_bound
-from quarry.core.rotation.dispatch import ease, needed, waits
+from quarry.core.rotation.dispatch import ease, needed, settled
 from quarry.core.rotation.hand_out import Occupied, hand_out
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.partial import improve_partial
@@ -293,18 +292,7 @@ class FullModel:
         flights = [PlannedFlight(f, craft[f], who[f], t, t + lengths[f]) for f, t in start.items()]
         charges = self._on_ports(solver, made)
         charges = ease(task, flights, needed(flights, charges))
-        finish = max(f.landing_s for f in flights)
-        bound, reason = lower_bound(task)
-        return Rotation(
-            tuple(sorted(flights, key=lambda f: (f.takeoff_s, f.aircraft))),
-            tuple(sorted(charges, key=lambda c: (c.start_s, c.charger, c.port))),
-            waits(task, flights),
-            finish,
-            min(bound, finish),
-            reason,
-            "searched by a solver",
-            self.first.tried,
-        )
+        return settled(task, flights, charges, "searched by a solver", self.first.tried)
 
     def _on_ports(self, solver: Any, made: list[tuple[str, int, _Item, float]]) -> list[PlannedCharge]:
         found: list[PlannedCharge] = []

@@ -12,7 +12,7 @@ from typing import Any
 
 from quarry.core.power.charging import charge_time_s
 from quarry.core.rotation.bounds import lower_bound
-from quarry.core.rotation.dispatch import waits
+from quarry.core.rotation.dispatch import settled
 from quarry.core.rotation.model import Flight, Mode, PackSet, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, rounded_s, run
 from quarry.core.rotation.whole import Kind, fits, kinds, pools, starts_of, up
@@ -252,15 +252,4 @@ class _PartialModel:
                 holds -= f.energy_frac
                 name = then
         charges = [c for pool, mine in zip(self.pools, per_pool, strict=True) for c in on_ports(pool, mine)]
-        finish = max(f.landing_s for f in flights)
-        bound, reason = lower_bound(task)
-        return Rotation(
-            tuple(sorted(flights, key=lambda f: (f.takeoff_s, f.aircraft))),
-            tuple(sorted(charges, key=lambda c: (c.start_s, c.charger, c.port))),
-            waits(task, flights),
-            finish,
-            min(bound, finish),
-            reason,
-            "searched by a solver",
-            self.first.tried,
-        )
+        return settled(task, flights, charges, "searched by a solver", self.first.tried)

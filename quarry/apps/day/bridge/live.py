@@ -115,6 +115,7 @@ def told(
     telemetry: list[DayTelemetry],
     events: list[Event],
     opens_s: float,
+    watch: Watch,
 ) -> dict[str, Any]:
     """Return a running day as a screen shows it."""
     kept = run.frame
@@ -122,7 +123,7 @@ def told(
     air = tuple(Telemetry(**({"flight": t.flight, "at_s": t.at.timestamp() - opens_s} | t.figures)) for t in telemetry)
     gust = gust_now(kept, events, now_s)
     alerts = alerts_of(
-        frame, state, now_s, turn_backs_s=kept["turn_backs_s"], telemetry=air, bounds=_bounds(kept), gust=gust, watch=Watch()
+        frame, state, now_s, turn_backs_s=kept["turn_backs_s"], telemetry=air, bounds=_bounds(kept), gust=gust, watch=watch
     )
     letters = {a["id"]: a["name"] for a in kept["aircraft"]}
     return {
@@ -173,9 +174,9 @@ def gust_now(kept: dict[str, Any], events: list[Event], now_s: float) -> tuple[f
 
 
 def _bounds(kept: dict[str, Any]) -> Bounds:
-    # What the plan lands with is its reserve at the least.
-    left = [f["landing_frac"] for f in kept["flights"].values()]
-    return Bounds(min(left) if left else 0.3)
+    """Return the reserve that every sortie of the day keeps at the least, and the highest floor of a cell among its packs."""
+    facts = kept["flights"].values()
+    return Bounds(min(f["reserve_frac"] for f in facts), max(f["floor_v"] for f in facts))
 
 
 def _finite(value: float, instead: float) -> float:
@@ -243,7 +244,8 @@ def _ports(frame: Frame, state: DayState, now_s: float) -> list[dict[str, Any]]:
 
 def summary(run: DayRun, frame: Frame, state: DayState) -> dict[str, Any]:
     """Return how a day went, for its last page."""
-    d = debrief(frame, state, rotation_of(run.frame["plan"]), reserve_frac=_bounds(run.frame).reserve_frac)
+    b = _bounds(run.frame)
+    d = debrief(frame, state, rotation_of(run.frame["plan"]), reserve_frac=b.reserve_frac, floor_v=b.floor_v)
     return {
         "flown_s": d.flown_s if math.isfinite(d.flown_s) else None,
         "planned_s": d.planned_s,

@@ -140,6 +140,8 @@ def roster(
                 "letter": place.job.letter,
                 "number": s["number"],
                 "landing_frac": s["landing_frac"],
+                "reserve_frac": plan["reserve_frac"],
+                "floor_v": max(g["floor_v"] for g in plan["gives"]),
                 "fixed_s": sum(x["end_s"] - x["start_s"] for x in s["legs"] if x["kind"] in _NOT_WORK),
                 "settles_c": next(
                     (g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]

@@ -12,6 +12,7 @@ from quarry.core.base.shapes import plain
 from quarry.core.base.working import workings_dict
 from quarry.core.rotation.chance import Scatter, chance_of, robust
 from quarry.core.rotation.dispatch import dispatch
+from quarry.core.rotation.follow import follow
 from quarry.core.rotation.levers import by_rule, enough, levers, packs_by_ports, worth_of_planning_s
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.optimise import improve
@@ -42,22 +43,17 @@ def scatter_of(r: Roster) -> Scatter:
 
 
 def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> Callable[[RotationTask], float]:
-    """Return how a changed day is planned: by the solver from this plan where it still holds, else from the dispatcher's."""
+    """Return how a changed day is planned: by the solver, from this plan in its order or the dispatcher's, whichever ends first."""
     tried = [0]
 
     def finish(changed: RotationTask) -> float:
         tried[0] += 1
-        quick = _quick(changed)
+        known = [p for p in (_quick(changed), follow(changed, plan)) if p is not None]
+        if not known:
+            raise Infeasible("No schedule was found for it.", "windows")
+        first = min(known, key=lambda p: p.makespan_s)
         if not report(min(1.0, tried[0] / _LEVERS_USUAL)):
-            return quick.makespan_s if quick is not None else plan.makespan_s
-        same = {f.id for f in changed.flights if any(p.flight == f.id and p.aircraft == f.aircraft for p in plan.flights)}
-        holds = len(same) == len(changed.flights) and {p.set for p in plan.flights} <= {s.id for s in changed.sets}
-        holds = holds and sum(c.ports for c in changed.chargers) >= len({(c.charger, c.port) for c in plan.charges})
-        first = quick
-        if first is None:
-            if not holds:
-                raise Infeasible("No schedule was found for it.", "windows")
-            return plan.makespan_s
+            return first.makespan_s
         return improve(changed, first, each_s).rotation.makespan_s
 
     return finish

@@ -58,10 +58,11 @@
     <details class="mt-2 text-[13px]">
       <summary class="flex min-h-[var(--target-small)] cursor-pointer items-center font-semibold"
         >Packs × ports → last landing, {grid.name}</summary>
-      <table class="mt-1 w-full text-right tabular-nums" data-testid="grid">
+      <table class="mt-1 w-full table-fixed text-right tabular-nums" data-testid="grid">
         <thead
           ><tr
-            ><th class="text-left font-normal">sets ↓ ports →</th>{#each grid.ports as p (p)}<th class="px-1">{p}</th>{/each}</tr
+            ><th class="w-[42%] text-left font-normal">sets ↓ ports →</th>{#each grid.ports as p (p)}<th class="px-1">{p}</th
+              >{/each}</tr
           ></thead>
         <tbody>
           {#each grid.sets as s, i (s)}
@@ -74,6 +75,7 @@
           {/each}
         </tbody>
       </table>
+      <p class="quiet m-0 mt-1">By the quick planner; –: it found no schedule in the hours.</p>
     </details>
   {/if}
 {/if}

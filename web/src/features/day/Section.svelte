@@ -418,6 +418,11 @@
     stroke="var(--tarn)"
     stroke-width="1.4"
     stroke-dasharray="6 3" />
+  {#if plan.finish_s >= span[0] && plan.finish_s <= span[1]}<path
+      d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}"
+      stroke="var(--ink)"
+      stroke-width="1.8"
+      stroke-dasharray="3 3" />{/if}
   {#if plan.can_give_w !== null}
     {@const y = loadTop + LOAD - (plan.can_give_w / most) * LOAD}
     <path d="M{LEFT} {y}H{width - RIGHT}" stroke="var(--madder)" stroke-width="1.8" />
@@ -431,7 +436,6 @@
       >{clock(day.opens, plumb)}</text>
   {/if}
   {#if plan.finish_s >= span[0] && plan.finish_s <= span[1]}
-    <path d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="3 3" />
     <g transform="translate({Math.min(x(plan.finish_s), width - 30)} 0)">
       <rect x="-27" y="1" width="54" height="22" rx="2" fill="var(--ink)" />
       <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px">{clock(day.opens, plan.finish_s)}</text>
