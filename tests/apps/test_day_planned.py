@@ -476,6 +476,14 @@ class TestInTheBackground:
         assert after.plan["bound_s"] <= after.plan["finish_s"] + 1
         assert (after.state == "proven") == (after.plan["finish_s"] <= after.plan["bound_s"] + 1)
 
+    def test_a_fault_in_the_search_leaves_no_screen_waiting(self, day, queue, monkeypatch):
+        row, _ = selectors.plan_of(day)
+        monkeypatch.setattr(bridge, "better_plan", lambda *_: 1 / 0)
+        with pytest.raises(ZeroDivisionError):
+            better_day_plan(row.pk, 1.0)
+        after = DayPlan.objects.get(pk=row.pk)
+        assert (after.state, after.plan["finish_s"]) == ("stopped", row.plan["finish_s"])
+
     def test_a_stop_during_the_grid_keeps_what_was_found(self, lead, day, queue, monkeypatch):
         row, _ = selectors.plan_of(day)
 

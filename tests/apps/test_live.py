@@ -106,7 +106,7 @@ class TestTelling:
         assert again["taken"] == [good["key"]]
         assert DayEvent.objects.filter(day=today).count() == 1
         assert again["live"]["flights"] == told["live"]["flights"]
-        assert again["live"]["revision"] >= revision
+        assert again["live"]["revision"] == revision, "nothing new: no screen is woken"
 
     def test_a_device_hours_off_is_set_right_and_told_so(self, lead, today, run, job):
         off = timedelta(hours=5)

@@ -10,9 +10,10 @@ from hypothesis import assume, given, settings
 from quarry.compute.bench import RotationInstance, rotation_task
 from quarry.core.base.errors import CoreError
 from quarry.core.rotation.dispatch import dispatch, is_open
-from quarry.core.rotation.hand_out import Occupied, hand_out, ports_of
+from quarry.core.rotation.hand_out import NoPort, Occupied, hand_out, ports_of
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.optimise import improve
+from quarry.core.rotation.solver import placed
 from quarry.core.rotation.timeline import pack_timelines
 from tests.core.shapes import days, problems
 from tests.reference.checkers import check_rotation
@@ -158,8 +159,10 @@ def test_sets_are_handed_out_evenly_and_never_while_away():
 def test_ports_are_handed_out_around_closings():
     assert ports_of([(0.0, 10.0), (5.0, 15.0), (10.0, 20.0)], 2) == [0, 1, 0]
     assert ports_of([(0.0, 10.0)], 2, [(0, 5.0, 6.0)]) == [1]
-    with pytest.raises(ValueError, match="more at once"):
+    assert ports_of([(0.0, 9.0), (1.0, 12.0)], 2, [(1, 10.0, 20.0)]) == [1, 0], "the port that closes soon takes the short one"
+    with pytest.raises(NoPort, match="more at once"):
         ports_of([(0.0, 10.0), (5.0, 15.0), (9.0, 20.0)], 2)
+    assert placed(lambda _: ports_of([(0.0, 2.0), (1.0, 3.0)], 1), None) is None
 
 
 def test_a_day_that_is_proven_at_once_is_returned_as_it_is():

@@ -61,7 +61,7 @@ def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime,
     with transaction.atomic():
         run = run_of(day_id, lock=True)
         known = set(DayEvent.objects.filter(day=run.day, key__in=[e["key"] for e in events]).values_list("key", flat=True))
-        turning = False
+        fresh = turning = False
         for k, e in enumerate(events):
             if e["key"] in known:
                 taken.append(e["key"])
@@ -88,8 +88,9 @@ def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime,
             )
             known.add(e["key"])
             taken.append(e["key"])
+            fresh = True
             turning = turning or e["kind"] in bridge.TURNING
-        if len(taken) > 0:
+        if fresh:
             _plan_anew(run, turning=turning)
     return {"taken": taken, "refused": refused, "clock_off_s": off if abs(off) > _NOTICE_S else 0.0, "live": live_of(run.day)}
 

@@ -59,6 +59,9 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
             log.exception("the search for a better plan of day %s ended early", row.day_id)
             mine.update(state="stopped")
             return
+        except Exception:
+            mine.update(state="stopped")  # whatever went wrong, no screen waits for it for ever
+            raise
         mine.update(plan=plan)
         mine.filter(state="searching").update(state="proven" if proven else "best", progress=1)
 

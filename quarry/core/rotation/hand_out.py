@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+
+
+class NoPort(ValueError):
+    """Charges that fit all ports together could not be given one each."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,22 +45,25 @@ def hand_out(jobs: Sequence[Occupied], ready_s: dict[str, float]) -> dict[str, s
 def ports_of(spans: Sequence[tuple[float, float]], ports: int, closed: Sequence[tuple[int, float, float]] = ()) -> list[int]:
     """Return a port for each span, none used twice at once and none while it is closed.
 
-    Closed ports are given as (port, from, to). Spans are looked at in order of their start; a port that is free takes
-    the span if it stays open for all of it.
+    Closed ports are given as (port, from, to). Spans are looked at in order of their start; of the ports that stay open
+    for all of a span, the one that closes soonest after it takes it.
 
     Raises
     ------
-    ValueError
-        The spans do not fit: there were more at once than ports.
+    NoPort
+        A span finds no port: there are more at once than ports, or, around closings, no way was found.
     """
     free = [0.0] * ports
     found = [-1] * len(spans)
     for i in sorted(range(len(spans)), key=lambda i: spans[i]):
         start, end = spans[i]
-        for k in range(ports):
-            if free[k] <= start + 1e-6 and not any(p == k and a < end - 1e-6 and start < b - 1e-6 for p, a, b in closed):
-                found[i], free[k] = k, end
-                break
-        else:
-            raise ValueError("more at once than ports")
+        able = [
+            k
+            for k in range(ports)
+            if free[k] <= start + 1e-6 and not any(p == k and a < end - 1e-6 and start < b - 1e-6 for p, a, b in closed)
+        ]
+        if not able:
+            raise NoPort("more at once than ports")
+        found[i] = min(able, key=lambda k: (min((a for p, a, _ in closed if p == k and a >= end - 1e-6), default=math.inf), k))
+        free[found[i]] = end
     return found

@@ -16,7 +16,7 @@ from quarry.core.rotation.dispatch import ease, needed, settled
 from quarry.core.rotation.hand_out import Occupied, hand_out
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.partial import improve_partial
-from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, rounded_s, run
+from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
 from quarry.core.rotation.whole import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
 
 if TYPE_CHECKING:
@@ -245,7 +245,7 @@ class FullModel:
         """Return (the schedule with the earliest last landing found, or None; a bound on all of them)."""
         self.m.minimize(self.finish)
         solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
-        return (self._read(solver) if solved else None), bound
+        return (placed(self._read, solver) if solved else None), bound
 
     def gentlest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:
         """Return a schedule that ends as early and charges more gently, or None."""
@@ -257,7 +257,7 @@ class FullModel:
                     cost.append(round(100 * (self.pools[q].modes[r].pack_w / least - 1)) * y)
         self.m.minimize(sum(cost))
         solver, solved, _ = run(self.m, limit_s, workers, on_stop, None)
-        return self._read(solver) if solved else None
+        return placed(self._read, solver) if solved else None
 
     def _read(self, solver: Any) -> Rotation:
         """Return the solver's schedule with sets and ports handed out."""

@@ -14,7 +14,7 @@ from quarry.core.power.charging import charge_time_s
 from quarry.core.rotation.bounds import lower_bound
 from quarry.core.rotation.dispatch import settled
 from quarry.core.rotation.model import Flight, Mode, PackSet, PlannedFlight, Rotation, RotationTask
-from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, rounded_s, run
+from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
 from quarry.core.rotation.whole import Kind, fits, kinds, pools, starts_of, up
 
 _ALL = 100
@@ -220,7 +220,7 @@ class _PartialModel:
         """Return (the schedule with the earliest last landing found, or None; a bound on all of them)."""
         self.m.minimize(self.finish)
         solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
-        return (self._read(solver) if solved else None), bound
+        return (placed(self._read, solver) if solved else None), bound
 
     def _read(self, solver: Any) -> Rotation:
         task = self.task

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
-from quarry.core.rotation.hand_out import ports_of
+from quarry.core.rotation.hand_out import NoPort, ports_of
 from quarry.core.rotation.model import PlannedCharge, Rotation, RotationTask
 from quarry.core.rotation.whole import Pool, up
 
@@ -87,15 +87,23 @@ def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better
     return solver, state in (cp_model.OPTIMAL, cp_model.FEASIBLE), float(solver.best_objective_bound)
 
 
-def on_ports(pool: Pool, placed: Sequence[Placed]) -> list[PlannedCharge]:
+def placed(read: Callable[[Any], Rotation], solver: Any) -> Rotation | None:
+    """Return the schedule of a solution, or None where its charges find no port each around closings."""
+    try:
+        return read(solver)
+    except NoPort:
+        return None
+
+
+def on_ports(pool: Pool, charges: Sequence[Placed]) -> list[PlannedCharge]:
     """Return charges of one pool with charger and port."""
     where = [(c.id, port) for c in pool.chargers for port in range(c.ports)]
     closed, at = [], 0
     for c in pool.chargers:
         closed += [(at + port, a, b) for port, a, b in c.closed]
         at += c.ports
-    ports = ports_of([(p.start_s, p.end_s) for p in placed], pool.ports, closed)
+    ports = ports_of([(p.start_s, p.end_s) for p in charges], pool.ports, closed)
     return [
         PlannedCharge(p.set, p.pack, *where[port], p.mode, p.start_s, p.end_s, p.from_frac, p.to_frac)
-        for port, p in zip(ports, placed, strict=True)
+        for port, p in zip(ports, charges, strict=True)
     ]

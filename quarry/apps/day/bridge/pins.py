@@ -7,6 +7,7 @@ from datetime import time
 from typing import Any
 
 from quarry.core.base.errors import CoreError, MissingInput, OutOfRange
+from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import FULL, Charger, Flight, Mode, RotationTask
 
 SCHOOLS: dict[str, tuple[str, ...]] = {
@@ -127,8 +128,6 @@ def gentlest(task: RotationTask) -> RotationTask:
 
 def hindering(task: RotationTask, pins: list[dict[str, Any]], opens_s: float, why: CoreError) -> CoreError:
     """Return the error of a day that cannot be planned, naming the one pin without which it could."""
-    from quarry.core.rotation.dispatch import dispatch
-
     for k, pin in enumerate(pins):
         try:
             dispatch(apply(task, [p for n, p in enumerate(pins) if n != k], opens_s), plays=8)
