@@ -83,6 +83,8 @@ class TestTelling:
         up = tell(lead, today, event(today, "launched", 1, flight=s1, set="01", aircraft="x"))["live"]
         assert next(p for p in up["packs"] if p["name"] == "01")["word"] == "air"
         assert first(up, "land")["flight"] == s1
+        energy = next(f for f in run.frame["task"]["flights"] if f["id"] == s1)["energy_frac"]
+        assert next(f for f in up["flights"] if f["id"] == s1)["expected_frac"] == pytest.approx(1.0 - energy)
         told = tell(lead, today, event(today, "landed", 18, flight=s1, left_frac=0.41, cells_v=[3.8] * 6, pack_c=38))
         landed = next(f for f in told["live"]["flights"] if f["id"] == s1)
         assert (landed["word"], landed["left_frac"], landed["lowest_v"]) == ("landed", 0.41, 3.8)

@@ -104,6 +104,7 @@ class LiveFlight(Schema):
     letter: str
     key: str
     length_s: float
+    expected_frac: float | None
 
 
 class LivePack(Schema):

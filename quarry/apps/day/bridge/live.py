@@ -139,7 +139,7 @@ def told(
         "changes": run.changes[-12:],
         "calls": [_call(c, letters) for c in calls[:40]],
         "alerts": [plain(a) for a in alerts],
-        "flights": [_flight(kept, state, name) for name in state.flights],
+        "flights": [_flight(frame, kept, state, name) for name in state.flights],
         "packs": [_pack(frame, state, name, now_s) for name in sorted(state.packs)],
         "ports": _ports(frame, state, now_s),
         "aircraft": kept["aircraft"],
@@ -187,7 +187,7 @@ def _call(c: DayCall, letters: dict[str, str]) -> dict[str, Any]:
     return plain(c) | {"aircraft_name": letters.get(c.aircraft, "")}
 
 
-def _flight(kept: dict[str, Any], state: DayState, name: str) -> dict[str, Any]:
+def _flight(frame: Frame, kept: dict[str, Any], state: DayState, name: str) -> dict[str, Any]:
     f = state.flights[name]
     facts = kept["flights"].get(name.rstrip("+"), {})
     times = {k: getattr(f, k) if math.isfinite(getattr(f, k)) else None for k in ("takeoff_s", "landing_s", "left_frac")}
@@ -205,7 +205,17 @@ def _flight(kept: dict[str, Any], state: DayState, name: str) -> dict[str, Any]:
         "letter": facts.get("letter", ""),
         "key": f.key,
         "length_s": state.sorties[name].flight_s,
+        "expected_frac": _expected(frame, state, name),
     }
+
+
+def _expected(frame: Frame, state: DayState, name: str) -> float | None:
+    """Return with what share a sortie in the air is to land: what its weakest pack took up less what it takes."""
+    f = state.flights[name]
+    if f.word != "airborne":
+        return None
+    up = min(state.packs[n].frac for n in frame.members[f.set])
+    return max(0.0, up - state.sorties[name].energy_frac)
 
 
 def _pack(frame: Frame, state: DayState, name: str, now_s: float) -> dict[str, Any]:

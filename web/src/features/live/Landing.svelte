@@ -7,13 +7,14 @@
     flight: Live['flights'][number];
     /** It came home with part of its work left. */
     early: boolean;
-    expected: number;
+    /** With what share it is to land, where the server knows. */
+    expected: number | null;
     ontap: (t: Tapped, words: string) => void;
     oncancel: () => void;
   }
   let { flight, early, expected, ontap, oncancel }: Props = $props();
   // svelte-ignore state_referenced_locally
-  let percent = $state(String(Math.round(expected * 100)));
+  let percent = $state(expected === null ? '' : String(Math.round(expected * 100)));
   let volts = $state('');
   let warm = $state('');
   let done = $state('50');

@@ -163,7 +163,7 @@
         <Landing
           flight={flightOf(landing.flight)!}
           early={landing.early}
-          expected={Math.max(0.05, (live.packs.find((p) => p.set === flightOf(landing!.flight)!.set)?.frac ?? 0.9) - 0.55)}
+          expected={flightOf(landing.flight)!.expected_frac}
           ontap={(t, words) => {
             void run.tap(t, words, `land:${landing!.flight}`);
             landing = null;

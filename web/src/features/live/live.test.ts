@@ -68,6 +68,7 @@ function live(part: Partial<Live> = {}): Live {
         job: 'j',
         letter: 'S',
         key: '',
+        expected_frac: 0.37,
         length_s: 1200,
       },
     ],

@@ -4158,6 +4158,8 @@ export interface components {
             aircraft: string;
             /** Done Frac */
             done_frac: number;
+            /** Expected Frac */
+            expected_frac: number | null;
             /** Id */
             id: string;
             /** Job */
