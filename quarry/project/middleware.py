@@ -38,7 +38,7 @@ class SafetyHeaders:
         response = self.get_response(request)
         response["Content-Security-Policy"] = (
             f"default-src 'none'; script-src 'self' {_inline_hashes()}; style-src 'self' 'unsafe-inline'; "
-            "img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; manifest-src 'self'; "
+            "img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; "
             "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
         )
         response["X-Content-Type-Options"] = "nosniff"

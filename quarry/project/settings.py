@@ -91,6 +91,14 @@ def _immutable(_path: str, url: str) -> bool:
 
 WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
 
+
+def _never_kept(headers: object, _path: str, url: str) -> None:
+    if url == "/service-worker.js":
+        headers["Cache-Control"] = "no-cache"  # type: ignore[index]
+
+
+WHITENOISE_ADD_HEADERS_FUNCTION = _never_kept
+
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 14 * 24 * 3600

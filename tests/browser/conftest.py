@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import ssl
 import subprocess
 import sys
 import time
@@ -32,46 +33,76 @@ ARGS = [
 ]
 
 
+class Server:
+    """The product's server on the test database; it can be killed and started again under the same address."""
+
+    def __init__(self, wanted: int, public: str = "", tls: tuple[Path, Path] | None = None) -> None:
+        from django.db import connection
+
+        from quarry.project.cluster import free_port
+
+        d = connection.settings_dict
+        self.port, self.tls = free_port(wanted), tls
+        self.env = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"} | {
+            "QUARRY_DATABASE_URL": f"postgresql://{d['USER']}:{d['PASSWORD']}@{d['HOST']}:{d['PORT']}/{d['NAME']}",
+            "QUARRY_SECRET_KEY": "of-the-browser-tests-" + "x" * 40,
+            "QUARRY_PUBLIC_URL": f"https://{public}:{self.port}" if public else "",
+        }
+        self.address = self.env["QUARRY_PUBLIC_URL"] or f"http://127.0.0.1:{self.port}"
+        self.start()
+
+    def start(self) -> None:
+        """Start it, and wait until it answers."""
+        command = [sys.executable, "-m", "uvicorn", "quarry.project.asgi:application", "--port", str(self.port), "--lifespan"]
+        command += ["off", "--timeout-graceful-shutdown", "1", "--log-level", "warning"]
+        if self.tls:
+            command += ["--ssl-certfile", str(self.tls[0]), "--ssl-keyfile", str(self.tls[1])]
+        self.child = subprocess.Popen(command, cwd=ROOT, env=self.env)
+        context = ssl._create_unverified_context() if self.tls else None
+        for _ in range(150):
+            try:
+                urlopen(f"http{'s' if self.tls else ''}://127.0.0.1:{self.port}/api/me", timeout=2, context=context).close()
+                return
+            except (URLError, OSError):
+                assert self.child.poll() is None, "the server ended"
+                time.sleep(0.1)
+
+    def kill(self) -> None:
+        """End it at once, as a pulled plug would."""
+        self.child.kill()
+        self.child.wait(10)
+
+    def stop(self) -> None:
+        """End it."""
+        self.child.terminate()
+        self.child.wait(10)
+
+
 @pytest.fixture(scope="session")
 def server(django_db_setup):
     """Start the server as it is served, on the test database; returns its address."""
-    from django.db import connection
-
-    from quarry.project.cluster import free_port
-
-    s = connection.settings_dict
-    port = free_port(8_660)
-    env = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"}
-    env |= {
-        "QUARRY_DATABASE_URL": f"postgresql://{s['USER']}:{s['PASSWORD']}@{s['HOST']}:{s['PORT']}/{s['NAME']}",
-        "QUARRY_SECRET_KEY": "of-the-browser-tests-" + "x" * 40,
-    }
-    command = [sys.executable, "-m", "uvicorn", "quarry.project.asgi:application", "--port", str(port), "--lifespan", "off"]
-    child = subprocess.Popen([*command, "--timeout-graceful-shutdown", "1", "--log-level", "warning"], cwd=ROOT, env=env)
-    address = f"http://127.0.0.1:{port}"
-    for _ in range(150):
-        try:
-            urlopen(f"{address}/api/me", timeout=2).close()
-            break
-        except (URLError, OSError):
-            assert child.poll() is None, "the server ended"
-            time.sleep(0.1)
-    yield address
-    child.terminate()
-    child.wait(10)
+    made = Server(8_660)
+    yield made.address
+    made.stop()
 
 
 @pytest.fixture(scope="session")
-def chromium():
-    """Start the browser once."""
+def start_chromium():
+    """Return a function that starts a browser; the session has one driver for all of them."""
     from playwright.sync_api import sync_playwright
 
     path = shutil.which("chromium")
     assert path, "Chromium is missing. Run: make setup"
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path=path, args=ARGS)
-        yield browser
-        browser.close()
+        yield lambda args=ARGS: driver.chromium.launch(executable_path=path, args=args)
+
+
+@pytest.fixture(scope="session")
+def chromium(start_chromium):
+    """Start the browser once."""
+    browser = start_chromium()
+    yield browser
+    browser.close()
 
 
 @pytest.fixture(autouse=True)
@@ -142,13 +173,18 @@ class Site:
         assert not serious
 
 
+def window(chromium, **options):
+    """Return a fresh window with the settings of all tests."""
+    plain = {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "timezone_id": "UTC", "reduced_motion": "reduce"}
+    context = chromium.new_context(**plain | {"service_workers": "block"} | options)
+    context.set_default_timeout(10_000)
+    return context
+
+
 @pytest.fixture
 def site(chromium, server, transactional_db):
     """A fresh window; the test fails if the page threw, complained or asked another server."""
-    context = chromium.new_context(
-        viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="UTC", reduced_motion="reduce", bypass_csp=False
-    )
-    context.set_default_timeout(10_000)
+    context = window(chromium)
     made = Site(context.new_page(), server)
     yield made
     made.settle()

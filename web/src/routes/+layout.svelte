@@ -44,6 +44,12 @@
   <Header />
   <main id="main">{@render children()}</main>
   <Help />
+{:else if session.unreached}
+  <div class="p-8" role="alert">
+    <h1 class="mb-2">No link to the server</h1>
+    <p class="mb-4 text-[17px]">Nobody has signed in on this device yet, so it has nothing to show without one.</p>
+    <button class="button dark" onclick={() => session.load()}>Try again</button>
+  </div>
 {:else}
   <p class="quiet p-6" role="status">One moment …</p>
 {/if}

@@ -1,12 +1,35 @@
-import { ask, client, listeners, type Schemas } from './api/client';
+import { ask, client, listeners, type Problem, type Schemas } from './api/client';
+import { forgetDays } from './device/outbox';
+import { sendAll } from './device/send';
 import type { System } from './format/units';
 
 type Me = Schemas['Me'];
+const KEPT = 'gentle-quarry-me';
+/** Who was signed in on this device when there was a link; a page that opens without one goes by it. */
+const kept = {
+  read(): Me | null {
+    try {
+      return JSON.parse(localStorage.getItem(KEPT) ?? 'null') as Me | null;
+    } catch {
+      return null;
+    }
+  },
+  write(me: Me | null) {
+    try {
+      if (me?.signed_in) localStorage.setItem(KEPT, JSON.stringify(me));
+      else localStorage.removeItem(KEPT);
+    } catch {
+      // A device that keeps nothing needs a link to open a page.
+    }
+  },
+};
 
 /** Who is signed in and how this person wants to see things. */
 class Session {
   me = $state<Me | null>(null);
   lost = $state(false);
+  /** The server was not reached and this device knows nobody. */
+  unreached = $state(false);
 
   get units(): System {
     return this.me?.units ?? 'metric';
@@ -18,23 +41,43 @@ class Session {
 
   async load() {
     listeners.signedOut = () => (this.lost = true);
-    const { data } = await ask<Schemas['Me']>(client.GET('/api/me'));
-    this.#take(data);
+    const { data, problem } = await ask<Schemas['Me']>(client.GET('/api/me'));
+    if (data) kept.write(data);
+    this.#take(data ?? (problem.status === 0 || problem.status >= 500 ? kept.read() : null));
+    this.unreached = !data && !this.me;
   }
 
   async signIn(username: string, password: string) {
     const { data, problem } = await ask<Schemas['Me']>(client.POST('/api/session', { body: { username, password } }));
-    if (data) this.#take(data);
+    if (data) {
+      kept.write(data);
+      this.#take(data);
+      this.unreached = false;
+    }
     return problem;
   }
 
-  async signOut() {
-    await ask<Schemas['Me']>(client.DELETE('/api/session'));
+  /**
+   * Sign out once all that was tapped on this device is sent; returns how many taps still wait, and then nobody is signed out.
+   * With `anyway` they stay on the device and go when the same person signs in again.
+   */
+  async signOut(anyway = false): Promise<{ waiting: number; problem: Problem | null }> {
+    const me = this.me;
+    const waiting = me && !anyway ? await sendAll(me) : 0;
+    if (waiting) return { waiting, problem: null };
+    const { problem } = await ask<Schemas['Me']>(client.DELETE('/api/session'));
+    if (problem) return { waiting: 0, problem };
+    if (me) await forgetDays(me);
+    kept.write(null);
     await this.load();
+    return { waiting: 0, problem: null };
   }
 
   async prefer(change: Partial<Pick<Me, 'units' | 'light' | 'gloves'>>) {
-    if (this.me) this.#take({ ...this.me, ...change });
+    if (this.me) {
+      this.#take({ ...this.me, ...change });
+      kept.write(this.me);
+    }
     if (this.me?.signed_in) await ask<Schemas['Me']>(client.PATCH('/api/me', { body: change }));
   }
 

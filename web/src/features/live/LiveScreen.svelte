@@ -6,7 +6,7 @@
   import { help } from '$shared/ui/help.svelte';
   import Landing from './Landing.svelte';
   import { LiveState } from './live.svelte';
-  import { ownerOf } from './outbox';
+  import { ownerOf } from '$shared/device/outbox';
   import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Instead } from './words';
 
   let { id }: { id: string } = $props();

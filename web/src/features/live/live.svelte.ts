@@ -1,8 +1,8 @@
 import { ask, client, type Problem, type Schemas } from '$shared/api/client';
-import { isoNow, Outbox, type Tap } from './outbox';
+import { isoNow, Outbox, type Tap } from '$shared/device/outbox';
+import { sendWaiting } from '$shared/device/send';
 import type { Live, Tapped } from './words';
 
-type Told = Schemas['EventsOut'];
 const AGAIN_MS = 4000;
 const FRESH_MS = 30_000;
 
@@ -131,13 +131,8 @@ export class LiveState {
     if (this.#sending) return;
     this.#sending = true;
     try {
-      const taps = await this.#outbox.waiting();
-      const body = { device: navigator.userAgent.slice(0, 40), device_now: isoNow(), events: taps };
-      const { data, problem } = await ask<Told>(
-        client.POST('/api/days/{day_id}/events', { params: { path: { day_id: this.id } }, body }),
-      );
+      const { told: data, problem } = await sendWaiting(this.id, this.#outbox);
       if (data) {
-        await this.#outbox.done([...data.taken, ...data.refused.map((r) => r.key)]);
         if (data.refused.length) this.refused = data.refused;
         this.clockOffS = data.clock_off_s;
         this.#waitingFor = [];

@@ -6,7 +6,7 @@ import { lastTo, Refusal, serve, type Asked } from '../../test-server';
 import Landing from './Landing.svelte';
 import LiveScreen from './LiveScreen.svelte';
 import { LiveState } from './live.svelte';
-import { isoNow, Outbox, ownerOf, type Tap } from './outbox';
+import { isoNow, Outbox, ownerOf, type Tap } from '$shared/device/outbox';
 import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Live } from './words';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));

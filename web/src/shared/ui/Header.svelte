@@ -1,10 +1,11 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { DropdownMenu } from 'bits-ui';
+  import { AlertDialog, DropdownMenu } from 'bits-ui';
   import { session } from '$shared/session.svelte';
   import { help } from './help.svelte';
   import Mark from './Mark.svelte';
+  import { notices } from './notices.svelte';
 
   const places = [
     { href: '/packs', label: 'Packs' },
@@ -47,9 +48,12 @@
     return `M0 ${y}H${a}c8 0 8 ${-rise} 16 ${-rise}H${b - 16}c8 0 8 ${rise} 16 ${rise}H${width}`;
   }
 
-  async function leave() {
-    await session.signOut();
-    await goto('/sign-in');
+  let unsent = $state(0);
+  async function leave(anyway = false) {
+    const { waiting, problem } = await session.signOut(anyway);
+    unsent = waiting;
+    if (problem) notices.say('No link to the server: you can sign out when it is back.', { bad: true });
+    else if (!waiting) await goto('/sign-in');
   }
 </script>
 
@@ -116,7 +120,7 @@
               ><span class="w-4"></span>Policy</DropdownMenu.Item>
             <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}
               ><span class="w-4"></span>People and password</DropdownMenu.Item>
-            <DropdownMenu.Item class="menu-item" onSelect={leave}><span class="w-4"></span>Sign out</DropdownMenu.Item>
+            <DropdownMenu.Item class="menu-item" onSelect={() => leave()}><span class="w-4"></span>Sign out</DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -136,6 +140,25 @@
   </svg>
   <div class="h-[16px]"></div>
 </header>
+
+<AlertDialog.Root open={unsent > 0} onOpenChange={(open) => (unsent = open ? unsent : 0)}>
+  <AlertDialog.Portal>
+    <AlertDialog.Overlay class="fixed inset-0 z-[70] bg-[var(--veil)]" />
+    <AlertDialog.Content
+      class="fixed left-1/2 top-1/3 z-[71] w-[min(460px,92vw)] -translate-x-1/2 rounded border-[1.5px] border-ink bg-sheet p-6">
+      <AlertDialog.Title class="sharp text-[19px]"
+        >{unsent === 1 ? 'One tap is' : `${unsent} taps are`} not sent yet</AlertDialog.Title>
+      <AlertDialog.Description class="my-3 text-[15px]">
+        There is no link. Stay signed in until it is back, or sign out: what was tapped stays on this device and is sent when you
+        sign in here again.
+      </AlertDialog.Description>
+      <div class="flex gap-3">
+        <AlertDialog.Cancel class="button dark flex-1">Stay signed in</AlertDialog.Cancel>
+        <AlertDialog.Action class="button flex-1" onclick={() => leave(true)}>Sign out</AlertDialog.Action>
+      </div>
+    </AlertDialog.Content>
+  </AlertDialog.Portal>
+</AlertDialog.Root>
 
 <style>
   :global(.menu) {

@@ -34,9 +34,40 @@ function open(): Promise<IDBPDatabase<Shape>> {
   return opening;
 }
 
+interface Person {
+  id?: number | null;
+  organisation?: string | null;
+}
+const personOf = (me: Person) => `${me.organisation ?? ''}/${me.id ?? ''}/`;
+
 /** Whose taps these are: never sent for another person, organisation or day. */
-export const ownerOf = (me: { id?: number | null; organisation?: string | null }, day: string) =>
-  `${me.organisation ?? ''}/${me.id ?? ''}/${day}`;
+export const ownerOf = (me: Person, day: string) => personOf(me) + day;
+
+/** The days of a person with taps that were not sent yet, and how many. */
+export async function unsent(me: Person): Promise<{ day: string; taps: number }[]> {
+  const found = new Map<string, number>();
+  try {
+    for (const { owner } of await (await open()).getAll('taps')) {
+      const day = owner.startsWith(personOf(me)) ? owner.slice(personOf(me).length) : '';
+      if (day) found.set(day, (found.get(day) ?? 0) + 1);
+    }
+  } catch {
+    // Storage that is refused keeps nothing.
+  }
+  return [...found].map(([day, taps]) => ({ day, taps }));
+}
+
+/** Forget the days that this person saw on this device; taps that were not sent stay. */
+export async function forgetDays(me: Person) {
+  try {
+    const db = await open();
+    const mine = (await db.getAllKeys('days')).filter((k) => k.startsWith(personOf(me)));
+    const tx = db.transaction('days', 'readwrite');
+    await Promise.all([...mine.map((k) => tx.store.delete(k)), tx.done]);
+  } catch {
+    // Storage that is refused keeps nothing.
+  }
+}
 
 export const isoNow = () => new Date().toISOString();
 
