@@ -94,10 +94,14 @@ export class Outbox {
   }
 
   async add(tap: Tap) {
-    const kept = { ...tap, owner: this.owner, n: Date.now() * 1000 + (this.#n++ % 1000) };
+    // Counted on from what waits, whatever the clock says: a device set back by an hour keeps the order of its taps.
+    const kept = { ...tap, owner: this.owner, n: (this.#n = Math.max(this.#n, Date.now() * 1000) + 1) };
     this.#memory.push(kept);
     try {
-      await (await open()).put('taps', kept);
+      const db = await open();
+      const last = Math.max(0, ...(await db.getAllFromIndex('taps', 'owner', this.owner)).map((k) => k.n));
+      this.#n = kept.n = Math.max(kept.n, last + 1);
+      await db.put('taps', kept);
       this.#memory = this.#memory.filter((m) => m.key !== kept.key);
     } catch {
       this.refused = true;
