@@ -6,7 +6,7 @@ from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from quarry.api.errors import install
-from quarry.api.routers import compute, days, fleet, jobs, limits, live, packs, people, policy, session, weather
+from quarry.api.routers import compute, days, fleet, jobs, limits, live, packs, people, policy, rehearsals, session, weather
 
 api = NinjaAPI(
     title="Gentle Quarry", version="1", auth=django_auth, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
@@ -24,4 +24,5 @@ api.add_router("/limits", limits.router)
 api.add_router("/preflights", limits.preflight_router)
 api.add_router("/days", days.router)
 api.add_router("/days", live.router)
+api.add_router("/days", rehearsals.router)
 api.add_router("/compute", compute.router)

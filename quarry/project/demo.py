@@ -177,6 +177,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
         if not _answers(f"{server}/api/me", 30, children["server"]):
             raise ClusterError(f"The server did not answer; see {STATE / 'server.log'}.")
+        desk = [sys.executable, "-m", "quarry.standins.rehearsal_desk", "--server", server]
+        children["rehearsal desk"] = _spawn("rehearsal-desk", desk, env)
         _welcome(url, secrets["demo"], time.monotonic() - began)
         while True:
             for name, child in children.items():

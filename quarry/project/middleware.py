@@ -13,6 +13,8 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django_scopes import scope
 
+from quarry.apps.accounts.tokens import bridge_user
+
 Handler = Callable[[HttpRequest], HttpResponse]
 
 
@@ -50,14 +52,22 @@ class SafetyHeaders:
         return response
 
 
+_OF_A_DAY = re.compile(r"^/api/days/([0-9a-f-]{36})/(?:events|telemetry|close|live)$")
+
+
 class OrganisationScope:
-    """Opens the scope of the signed-in person's organisation; without one, queries raise."""
+    """Opens the scope of the signed-in person's organisation, or of a bridge's; without one, queries raise."""
 
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer inside the scope."""
+        path = _OF_A_DAY.match(request.path)
+        told = request.headers.get("Authorization", "")
+        if path and told.startswith("Bearer "):
+            request.bridge = bridge_user(told[len("Bearer ") :], path.group(1))  # type: ignore[attr-defined]
+            request.user = getattr(request, "bridge", None) or request.user
         user = request.user
         within = scope(organisation=user.organisation) if user.is_authenticated else nullcontext()
         with within:

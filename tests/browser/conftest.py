@@ -62,10 +62,11 @@ class Server:
         for _ in range(150):
             try:
                 urlopen(f"http{'s' if self.tls else ''}://127.0.0.1:{self.port}/api/me", timeout=2, context=context).close()
-                return
             except (URLError, OSError):
                 assert self.child.poll() is None, "the server ended"
                 time.sleep(0.1)
+            else:
+                return
 
     def kill(self) -> None:
         """End it at once, as a pulled plug would."""

@@ -118,7 +118,8 @@ def test_a_tablet_reaches_the_van_by_its_name_in_a_secure_context(start_chromium
     begin(site, day)
     assert site.page.evaluate("[isSecureContext, location.hostname]") == [True, VAN]
     cookies = {c["name"]: c for c in context.cookies()}
-    assert cookies["sessionid"]["secure"] and cookies["sessionid"]["httpOnly"]
+    assert cookies["sessionid"]["secure"]
+    assert cookies["sessionid"]["httpOnly"]
     context.set_offline(True)
     site.page.get_by_role("button", name="No power").click()
     site.page.reload()

@@ -7,6 +7,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router
 
+from quarry.api.auth import BRIDGE_OR_PERSON
 from quarry.api.schemas import live as s
 from quarry.apps.day import running, selectors
 
@@ -26,7 +27,9 @@ def live(request: HttpRequest, day_id: UUID) -> object:
     return {"live": selectors.live_of(day) if selectors.is_running(day) else None}
 
 
-@router.post("/{day_id}/events", response=s.EventsOut, operation_id="tell_day", summary="Tell what has happened")
+@router.post(
+    "/{day_id}/events", response=s.EventsOut, operation_id="tell_day", summary="Tell what has happened", auth=BRIDGE_OR_PERSON
+)
 def tell(request: HttpRequest, day_id: UUID, data: s.EventsIn) -> object:
     """Take events; one that was told before is taken once, one that cannot be is refused by itself."""
     return running.post_events(
@@ -44,14 +47,26 @@ def events(request: HttpRequest, day_id: UUID, after: int = 0) -> object:
     return selectors.told_events(selectors.day_of(day_id), after)
 
 
-@router.post("/{day_id}/telemetry", response={204: None}, operation_id="day_telemetry", summary="Readings from the air")
+@router.post(
+    "/{day_id}/telemetry",
+    response={204: None},
+    operation_id="day_telemetry",
+    summary="Readings from the air",
+    auth=BRIDGE_OR_PERSON,
+)
 def telemetry(request: HttpRequest, day_id: UUID, data: s.TelemetryIn) -> object:
     """Keep the newest reading of each sortie in the air."""
     running.post_telemetry(actor=request.user, day_id=day_id, readings=[r.dict() for r in data.readings])
     return 204, None
 
 
-@router.post("/{day_id}/close", response=s.SummaryOut, operation_id="close_day", summary="Close a flown day")
+@router.post(
+    "/{day_id}/close",
+    response=s.SummaryOut,
+    operation_id="close_day",
+    summary="Close a flown day",
+    auth=BRIDGE_OR_PERSON,
+)
 def close(request: HttpRequest, day_id: UUID) -> object:
     """Close the day into the records of its packs."""
     return running.close_run(actor=request.user, day_id=day_id)

@@ -183,6 +183,8 @@ class LiveOut(Schema):
     closed: bool
     events: int
     fallbacks: dict[str, list[str]]
+    speed: float
+    rehearsal_of: UUID | None
 
 
 class LiveAnswer(Schema):
@@ -233,3 +235,85 @@ class SummaryOut(Schema):
     waits: list[WaitTold]
     risky: list[str]
     sorties: int
+
+
+class FaultIn(In):
+    """Something that goes wrong in a rehearsal; ``about`` names a sortie, pack or port, where it is empty the next one."""
+
+    kind: str = Field(max_length=20)
+    at_s: float
+    about: str = Field(default="", max_length=16)
+    length_s: float = 1200.0
+
+
+class FaultNow(In):
+    """Something that goes wrong now."""
+
+    kind: str = Field(max_length=20)
+    about: str = Field(default="", max_length=16)
+    length_s: float = 1200.0
+
+
+class RehearsalIn(In):
+    """How a day is rehearsed: how many times as fast as time, who answers the calls, what goes wrong."""
+
+    speed: float = 30.0
+    by_hand: bool = True
+    seed: int = Field(default=1, ge=0, le=1_000_000)
+    faults: list[FaultIn] = Field(default_factory=list, max_length=20)
+
+
+class SteerIn(In):
+    """A change of clock or crew; a speed of 0 lets the clock stand."""
+
+    speed: float | None = None
+    by_hand: bool | None = None
+
+
+class FaultOut(FaultIn):
+    """A fault of a rehearsal, and whether it has struck."""
+
+    words: str
+    struck: bool
+
+
+class FaultKind(Schema):
+    """What can go wrong."""
+
+    kind: str
+    words: str
+
+
+class BetterOut(Schema):
+    """The last landing of the same world with every call answered at once, with its faults and without. [s from opening]"""
+
+    prompt_s: float | None
+    calm_s: float | None
+
+
+class RehearsalOut(Schema):
+    """A rehearsal as it stands; ``of`` is the day that is rehearsed."""
+
+    id: UUID
+    of: UUID
+    now_s: float
+    speed: float
+    seed: int
+    by_hand: bool
+    closed: bool
+    faults: list[FaultOut]
+    can: list[FaultKind]
+    better: BetterOut | None
+
+
+class RehearsalLine(Schema):
+    """A rehearsal in a list."""
+
+    id: UUID
+    started_at: datetime
+    by: str
+    seed: int
+    by_hand: bool
+    faults: list[str]
+    now_s: float
+    closed: bool

@@ -13,7 +13,8 @@ from quarry.apps.jobs.models import Job
 class Day(Owned):
     """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``.
 
-    ``schools`` holds how it is planned (see `bridge.SCHOOLS`), ``pins`` what people have fixed.
+    ``schools`` holds how it is planned (see `bridge.SCHOOLS`), ``pins`` what people have fixed. A rehearsal is a day of its own
+    that has hours and a run, and nothing else.
     """
 
     name = models.CharField(max_length=80)
@@ -33,6 +34,7 @@ class Day(Owned):
     more_supplies = models.ManyToManyField(Supply, related_name="+")
     chargers = models.ManyToManyField(Charger, related_name="+")
     crew = models.ManyToManyField(User, related_name="+")
+    rehearsal_of = models.ForeignKey("self", null=True, blank=True, on_delete=models.PROTECT, related_name="rehearsals")
 
     class Meta:
         ordering = ["-date", "name"]
@@ -46,6 +48,9 @@ class DayRun(Owned):
 
     ``frame`` is what the core goes by (see `bridge.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
     grows with every change, ``changes`` says when a plan changed and how.
+
+    A rehearsal has a clock of its own: at ``clock_at`` it stood at ``clock_s`` and has run ``speed`` times as fast as time
+    since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers.
     """
 
     day = models.OneToOneField(Day, on_delete=models.PROTECT, related_name="run")
@@ -55,6 +60,10 @@ class DayRun(Owned):
     planned_at_s = models.FloatField(default=0)
     revision = models.PositiveIntegerField(default=1)
     changes = models.JSONField(default=list)
+    clock_at = models.DateTimeField(null=True)
+    clock_s = models.FloatField(default=0)
+    speed = models.FloatField(default=1)
+    rehearsal = models.JSONField(default=dict)
     started_at = models.DateTimeField(auto_now_add=True)
     started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
 

@@ -15,7 +15,7 @@ from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.services import add_record
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayRun, DayTelemetry
-from quarry.apps.day.selectors import day_of, events_of, hours_of, live_of, plan_of, roster_of, run_of
+from quarry.apps.day.selectors import clock_of, day_of, events_of, hours_of, live_of, moment_of, plan_of, roster_of, run_of
 
 CHANNEL = "quarry_day"
 _NOTICE_S = 60.0
@@ -40,7 +40,7 @@ def start_run(*, actor: User, day_id: UUID) -> DayRun:
         organisation=day.organisation, day=day, frame=frame, current=frame["plan"], plan_number=kept.number, started_by=actor
     )
     record(actor=actor, action="day.started", row=day, label=day.name)
-    _tell(run)
+    tell_screens(run)
     return run
 
 
@@ -71,6 +71,7 @@ def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime,
                 at = e["at"] + timedelta(seconds=off)
                 if at > now + _FUTURE:
                     raise DomainError("out_of_range", "This lies ahead: write down what has happened.", f"events.{k}.at")
+                at = moment_of(run, min(at, now) if run.clock_at else at)
             except (bridge.EventRefused, DomainError) as bad:
                 refused.append({"key": e["key"], "detail": bad.message, "field": bad.field})
                 continue
@@ -91,14 +92,13 @@ def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime,
             fresh = True
             turning = turning or e["kind"] in bridge.TURNING
         if fresh:
-            _plan_anew(run, turning=turning)
+            plan_anew(run, turning=turning)
     return {"taken": taken, "refused": refused, "clock_off_s": off if abs(off) > _NOTICE_S else 0.0, "live": live_of(run.day)}
 
 
-def _plan_anew(run: DayRun, *, turning: bool) -> None:
+def plan_anew(run: DayRun, *, turning: bool) -> None:
     """Plan from now on, keep it, and tell every screen."""
-    opens = hours_of(run.day)[0]
-    now_s = max(0.0, (timezone.now() - opens).total_seconds())
+    now_s = clock_of(run)
     frame, state = bridge.frame_of(run), bridge.state_of(bridge.frame_of(run), events_of(run.day))
     had = bridge.planned(run, frame, state, now_s, anew=turning)
     run.current = bridge.kept_plan(had, run.current)
@@ -110,10 +110,10 @@ def _plan_anew(run: DayRun, *, turning: bool) -> None:
     run.planned_at_s = now_s
     run.revision += 1
     run.save(update_fields=["current", "changes", "planned_at_s", "revision"])
-    _tell(run)
+    tell_screens(run)
 
 
-def _tell(run: DayRun) -> None:
+def tell_screens(run: DayRun) -> None:
     """Tell every process, once this is written, that the day has changed."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, f"{run.day_id}:{run.revision}"])
@@ -125,13 +125,14 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: list[dict[str, Any]])
     run = run_of(day_id)
     for r in readings:
         figures = {k: v for k, v in r.items() if k not in ("flight", "at") and v is not None}
+        at = moment_of(run, r["at"])
         there = DayTelemetry.objects.filter(day=run.day, flight=r["flight"]).first()
-        if there is not None and there.at >= r["at"]:
+        if there is not None and there.at >= at:
             continue
         DayTelemetry.objects.update_or_create(
-            day=run.day, flight=r["flight"], defaults={"organisation": run.organisation, "at": r["at"], "figures": figures}
+            day=run.day, flight=r["flight"], defaults={"organisation": run.organisation, "at": at, "figures": figures}
         )
-    _tell(run)
+    tell_screens(run)
 
 
 @transaction.atomic
@@ -139,7 +140,6 @@ def close_run(*, actor: User, day_id: UUID) -> dict[str, Any]:
     """Close a day: its flights and charges go to the records of their packs, once however often it is closed."""
     require(actor, "day:run")
     run = run_of(day_id, lock=True)
-    opens = hours_of(run.day)[0]
     events = events_of(run.day)
     frame = bridge.frame_of(run)
     state = bridge.state_of(frame, events)
@@ -149,23 +149,33 @@ def close_run(*, actor: User, day_id: UUID) -> dict[str, Any]:
     if state.questions:
         raise DomainError("open_question", "Two accounts of one thing are open: say which stands.", "questions")
     if state.closed_s is None:
-        now = timezone.now()
+        now = moment_of(run, timezone.now())
         DayEvent.objects.create(
             organisation=run.organisation, day=run.day, key=f"closed-{run.pk}", kind="closed", at=now, by=actor
         )
-        for told in bridge.records_of(run, frame, state, events):
-            add_record(
-                actor=actor,
-                pack_id=UUID(run.frame["pack_ids"][told["pack"]]),
-                kind=told["kind"],
-                figures=told["figures"],
-                at=opens + timedelta(seconds=told["at_s"]),
-                note=run.day.name,
-                key=uuid5(NAMESPACE_URL, f"{run.pk}/{told['key']}/{told['pack']}/{told['kind']}"),
-            )
+        if run.clock_at is None:
+            _to_records(actor, run, bridge.records_of(run, frame, state, events))
+        else:
+            run.clock_s, run.clock_at, run.speed = clock_of(run), timezone.now(), 0.0
+            run.rehearsal = run.rehearsal | {"closed": True, "better": bridge.better_answers(run, frame)}
+            run.save(update_fields=["clock_s", "clock_at", "speed", "rehearsal"])
         record(actor=actor, action="day.closed", row=run.day, label=run.day.name)
-        _plan_anew(run, turning=False)
+        plan_anew(run, turning=False)
     return bridge.summary(run, frame, state)
+
+
+def _to_records(actor: User, run: DayRun, told: list[dict[str, Any]]) -> None:
+    opens = hours_of(run.day)[0]
+    for line in told:
+        add_record(
+            actor=actor,
+            pack_id=UUID(run.frame["pack_ids"][line["pack"]]),
+            kind=line["kind"],
+            figures=line["figures"],
+            at=opens + timedelta(seconds=line["at_s"]),
+            note=run.day.name,
+            key=uuid5(NAMESPACE_URL, f"{run.pk}/{line['key']}/{line['pack']}/{line['kind']}"),
+        )
 
 
 def summary_of(day: Day) -> dict[str, Any]:

@@ -30,7 +30,8 @@ PlanRefused = bridge.PlanError
 
 def days_for(*, archived: bool = False) -> QuerySet[Day]:
     """Return the days of the scope, latest first."""
-    return Day.objects.filter(archived_at__isnull=not archived).prefetch_related("jobs__job")
+    rows = Day.objects.filter(archived_at__isnull=not archived, rehearsal_of=None)
+    return rows.select_related("run").prefetch_related("jobs__job")
 
 
 def days_with_finish(*, archived: bool = False) -> QuerySet[Day]:
@@ -239,6 +240,19 @@ def run_of(day_id: UUID, *, lock: bool = False) -> DayRun:
     return row
 
 
+def moment_of(run: DayRun, at: datetime) -> datetime:
+    """Return a moment on the clock of a run: time itself for a day that is flown, a faster or standing one for a rehearsal."""
+    if run.clock_at is None:
+        return at
+    since = max(0.0, (at - run.clock_at).total_seconds())
+    return hours_of(run.day)[0] + timedelta(seconds=run.clock_s + since * run.speed)
+
+
+def clock_of(run: DayRun) -> float:
+    """Return how far a run is. [s from opening]"""
+    return max(0.0, (moment_of(run, timezone.now()) - hours_of(run.day)[0]).total_seconds())
+
+
 def is_running(day: Day) -> bool:
     """Return whether a day has begun."""
     return DayRun.objects.filter(day=day).exists()
@@ -254,7 +268,7 @@ def live_of(day: Day) -> dict[str, Any]:
     """Return a running day as it stands now: calls, packs, ports, alerts, questions."""
     run = run_of(day.pk)
     opens = hours_of(day)[0]
-    now_s = max(0.0, (timezone.now() - opens).total_seconds())
+    now_s = clock_of(run)
     frame, events = bridge.frame_of(run), events_of(day)
     state = bridge.state_of(frame, events)
     had = bridge.planned(run, frame, state, now_s, anew=False)
@@ -268,6 +282,8 @@ def live_of(day: Day) -> dict[str, Any]:
         "opens_at": opens,
         "closes_at": hours_of(day)[1],
         "time_zone": day.time_zone,
+        "speed": run.speed,
+        "rehearsal_of": str(day.rehearsal_of_id) if day.rehearsal_of_id else None,
     }
 
 
@@ -288,3 +304,29 @@ def told_events(day: Day, after: int = 0) -> list[dict[str, Any]]:
         }
         for row in rows
     ]
+
+
+def rehearsals_of(day: Day) -> list[dict[str, Any]]:
+    """Return the rehearsals of a day, newest first."""
+    rows = DayRun.objects.filter(day__rehearsal_of=day, day__archived_at=None).select_related("day", "started_by")
+    return [
+        {
+            "id": str(run.day_id),
+            "started_at": run.started_at,
+            "by": run.started_by.full_name or run.started_by.username,
+            "seed": run.rehearsal["seed"],
+            "by_hand": run.rehearsal["by_hand"],
+            "faults": [f["kind"] for f in run.rehearsal["faults"]],
+            "now_s": clock_of(run),
+            "closed": run.rehearsal.get("closed", False),
+        }
+        for run in rows.order_by("-started_at")[:30]
+    ]
+
+
+def rehearsal_of(day_id: UUID) -> dict[str, Any]:
+    """Return a rehearsal: its clock, who answers the calls, its faults and whether each has struck."""
+    run = run_of(day_id)
+    if run.clock_at is None:
+        raise DomainError("not_found", "This day is flown, not rehearsed.")
+    return bridge.rehearsal_told(run) | {"id": str(day_id), "of": str(run.day.rehearsal_of_id), "now_s": clock_of(run)}

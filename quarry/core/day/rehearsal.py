@@ -29,18 +29,20 @@ FaultKind = Literal[
     "silent_device",
     "return_blocked",
     "no_satellites",
+    "controller_dies",
 ]
 FAULTS: dict[str, str] = {
     "weak_cell": "a cell sags under the climb: the sortie comes back early, its pack fails",
     "cold_pack": "a cold pack refuses to start: it has to be warmed",
     "port_trips": "a port trips and stays dead",
-    "gust_front": "a gust front closes the gate for a while",
+    "gust_front": "a gust front closes the gate for a while; what is in the air turns back",
     "generator_dry": "the generator runs dry: no power until it is refilled",
     "early_return": "an aircraft comes home with part of its work undone",
     "crew_late": "the crew is held up: nothing is launched for a while",
     "silent_device": "a device dies: nothing is told from the air for a while",
     "return_blocked": "the way home is blocked: the landing is late",
     "no_satellites": "too few satellites: a launch is put off",
+    "controller_dies": "a controller dies: its aircraft comes home by itself and waits for another",
 }
 _CELL_FULL_V, _CELL_LOW_V = 4.15, 3.45
 
@@ -75,6 +77,7 @@ class World:
     length: dict[str, float] = field(default_factory=dict)
     early: dict[str, float] = field(default_factory=dict)
     weak: set[str] = field(default_factory=set)
+    due: dict[str, float] = field(default_factory=dict)
     owed: list[tuple[float, str, dict[str, object]]] = field(default_factory=list)
 
     def _draw(self, *key: object) -> np.random.Generator:
@@ -115,9 +118,13 @@ class World:
 
     def _answer(self, c: DayCall, state: DayState, now_s: float) -> Event | None:
         """Return what the crew does at a call, once it is time for it."""
-        at = max(c.at_s, self.put_off.get(c.flight, -math.inf)) + self._late(c)
         if c.kind == "land":
             return self._land(c, state, now_s)
+        if c.at_s > now_s:
+            self.due.pop(c.id, None)
+            return None
+        # A call that is overdue is called for now each time it is asked for: what counts is when it was first due.
+        at = max(self.due.setdefault(c.id, c.at_s), self.put_off.get(c.flight, -math.inf)) + self._late(c)
         if at > now_s:
             return None
         if c.kind == "launch":
@@ -151,6 +158,12 @@ class World:
         if done < 1.0:
             figures |= {"done_frac": done, "resume": f"{done:.0%} of the route"}
         return self._event("landed", now_s, **figures)
+
+    def _home_now(self, state: DayState, flight: str, now_s: float) -> None:
+        """Let a sortie turn home now, with what it has done by then."""
+        f = state.flights[flight]
+        done = (now_s - f.takeoff_s) / self.flight_s(state, flight)
+        self.early[flight] = round(min(self.early.get(flight, 1.0), max(0.05, min(1.0, done))), 2)
 
     def _pack_c(self, set_id: str, now_s: float) -> float:
         return 32.0 + 6.0 * float(self._draw("warm", set_id, round(now_s / 600)).uniform())
@@ -201,6 +214,7 @@ class World:
             "weak_cell": flying,
             "early_return": flying,
             "return_blocked": flying,
+            "controller_dies": flying,
             "cold_pack": ahead,
             "no_satellites": ahead,
             "port_trips": charging,
@@ -209,14 +223,8 @@ class World:
             return []
         self.struck.add(k)
         now, until = f.at_s, f.at_s + f.length_s
-        if f.kind in ("early_return", "weak_cell"):
-            self.early[flying[0]] = 0.55
-            if f.kind == "weak_cell":
-                self.weak.add(state.flights[flying[0]].set)
-                name = self.frame.members[state.flights[flying[0]].set][0]
-                self.owed.append((now + 60.0, "tested", {"pack": name, "word": "bad"}))
-        elif f.kind == "return_blocked":
-            self.put_off[f"land {flying[0]}"] = until
+        if f.kind in ("weak_cell", "early_return", "return_blocked", "controller_dies"):
+            self._strike_in_air(f.kind, flying[0], state, now, until)
         elif f.kind in ("cold_pack", "no_satellites"):
             self.put_off[ahead[0]] = until
             words = "a cold pack refuses to start" if f.kind == "cold_pack" else "too few satellites"
@@ -224,7 +232,11 @@ class World:
         elif f.kind == "port_trips":
             return [self._event("port_dead", now, port=state.packs[charging[0]].port)]
         elif f.kind == "gust_front":
-            return [self._event("gate", now, word="closed", until_s=until, why="a gust front")]
+            for name in flying:
+                self._home_now(state, name, now)
+            self.owed.append((until, "observed", {"gust_m_s": 5.0}))
+            measured = self._event("observed", now, gust_m_s=round(float(self._draw("gust", k).uniform(14.0, 19.0)), 1))
+            return [measured, self._event("gate", now, word="closed", until_s=until, why="a gust front")]
         elif f.kind == "generator_dry":
             self.owed.append((until, "power_back", {}))
             return [self._event("power_out", now)]
@@ -233,3 +245,19 @@ class World:
         elif f.kind == "silent_device":
             self.mute_until_s = until
         return []
+
+    def _strike_in_air(self, kind: str, flight: str, state: DayState, now: float, until: float) -> None:
+        if kind == "return_blocked":
+            self.put_off[f"land {flight}"] = until
+        elif kind == "controller_dies":
+            self._home_now(state, flight, now)
+            mine = state.flights[flight].aircraft
+            for x in state.flights.values():
+                if x.aircraft == mine and x.word == "planned":
+                    self.put_off[x.id] = until
+        else:
+            self.early[flight] = 0.55
+        if kind == "weak_cell":
+            self.weak.add(state.flights[flight].set)
+            name = self.frame.members[state.flights[flight].set][0]
+            self.owed.append((now + 60.0, "tested", {"pack": name, "word": "bad"}))

@@ -18,6 +18,7 @@ from quarry.apps.day.bridge.live import (
 )
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
 from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, seconds
+from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, memory_of, rehearsal_told, step, world_of
 from quarry.apps.day.bridge.search import better_plan, with_insight
 
 __all__ = [
@@ -33,6 +34,12 @@ __all__ = [
     "state_of",
     "summary",
     "told",
+    "better_answers",
+    "check_fault",
+    "memory_of",
+    "rehearsal_told",
+    "step",
+    "world_of",
     "SCHOOLS",
     "Gate",
     "Known",

@@ -160,6 +160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let something go wrong
+         * @description Let a fault strike now, or as soon as there is something for it to strike.
+         */
+        post: operations["let_go_wrong"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/live": {
         parameters: {
             query?: never;
@@ -258,6 +278,58 @@ export interface paths {
         get: operations["get_day_plan"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A rehearsal as it stands
+         * @description Return its clock, who answers the calls, its faults, and after its end what better answers would have given.
+         */
+        get: operations["rehearsal"];
+        put?: never;
+        post?: never;
+        /**
+         * Put a rehearsal away
+         * @description Put it away, or with ``back`` bring it back.
+         */
+        delete: operations["put_rehearsal_away"];
+        options?: never;
+        head?: never;
+        /**
+         * Set clock or crew
+         * @description Set how fast the clock runs, or who answers the calls.
+         */
+        patch: operations["steer_rehearsal"];
+        trace?: never;
+    };
+    "/api/days/{day_id}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rehearsals of a day
+         * @description Return the rehearsals of a day, newest first.
+         */
+        get: operations["list_rehearsals"];
+        put?: never;
+        /**
+         * Rehearse a day
+         * @description Begin a rehearsal under the newest plan; it is run under an id of its own.
+         */
+        post: operations["begin_rehearsal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2378,6 +2450,16 @@ export interface components {
             why: string;
         };
         /**
+         * BetterOut
+         * @description The last landing of the same world with every call answered at once, with its faults and without. [s from opening]
+         */
+        BetterOut: {
+            /** Calm S */
+            calm_s: number | null;
+            /** Prompt S */
+            prompt_s: number | null;
+        };
+        /**
          * BoundOut
          * @description One side of the strictest limit and whose it is.
          */
@@ -3320,6 +3402,78 @@ export interface components {
             least_wh: number;
             /** Name */
             name: string;
+        };
+        /**
+         * FaultIn
+         * @description Something that goes wrong in a rehearsal; ``about`` names a sortie, pack or port, where it is empty the next one.
+         */
+        FaultIn: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Length S
+             * @default 1200
+             */
+            length_s: number;
+        };
+        /**
+         * FaultKind
+         * @description What can go wrong.
+         */
+        FaultKind: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FaultNow
+         * @description Something that goes wrong now.
+         */
+        FaultNow: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Length S
+             * @default 1200
+             */
+            length_s: number;
+        };
+        /**
+         * FaultOut
+         * @description A fault of a rehearsal, and whether it has struck.
+         */
+        FaultOut: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Length S
+             * @default 1200
+             */
+            length_s: number;
+            /** Struck */
+            struck: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * FigureOut
@@ -4273,8 +4427,12 @@ export interface components {
             problem: string;
             /** Questions */
             questions: components["schemas"]["QuestionOut"][];
+            /** Rehearsal Of */
+            rehearsal_of: string | null;
             /** Revision */
             revision: number;
+            /** Speed */
+            speed: number;
             /** Telemetry */
             telemetry: {
                 [key: string]: unknown;
@@ -5498,6 +5656,88 @@ export interface components {
             key: string;
         };
         /**
+         * RehearsalIn
+         * @description How a day is rehearsed: how many times as fast as time, who answers the calls, what goes wrong.
+         */
+        RehearsalIn: {
+            /**
+             * By Hand
+             * @default true
+             */
+            by_hand: boolean;
+            /** Faults */
+            faults?: components["schemas"]["FaultIn"][];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Speed
+             * @default 30
+             */
+            speed: number;
+        };
+        /**
+         * RehearsalLine
+         * @description A rehearsal in a list.
+         */
+        RehearsalLine: {
+            /** By */
+            by: string;
+            /** By Hand */
+            by_hand: boolean;
+            /** Closed */
+            closed: boolean;
+            /** Faults */
+            faults: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Now S */
+            now_s: number;
+            /** Seed */
+            seed: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+        };
+        /**
+         * RehearsalOut
+         * @description A rehearsal as it stands; ``of`` is the day that is rehearsed.
+         */
+        RehearsalOut: {
+            better: components["schemas"]["BetterOut"] | null;
+            /** By Hand */
+            by_hand: boolean;
+            /** Can */
+            can: components["schemas"]["FaultKind"][];
+            /** Closed */
+            closed: boolean;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Now S */
+            now_s: number;
+            /**
+             * Of
+             * Format: uuid
+             */
+            of: string;
+            /** Seed */
+            seed: number;
+            /** Speed */
+            speed: number;
+        };
+        /**
          * ReportIn
          * @description A METAR as it was copied; empty text asks the weather desk for the newest.
          */
@@ -5949,6 +6189,16 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * SteerIn
+         * @description A change of clock or crew; a speed of 0 lets the clock stand.
+         */
+        SteerIn: {
+            /** By Hand */
+            by_hand?: boolean | null;
+            /** Speed */
+            speed?: number | null;
         };
         /**
          * StepOut
@@ -6843,6 +7093,32 @@ export interface operations {
             };
         };
     };
+    let_go_wrong: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultNow"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
     live_day: {
         parameters: {
             query?: never;
@@ -6973,6 +7249,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayPlanOut"];
+                };
+            };
+        };
+    };
+    rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
+    put_rehearsal_away: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    steer_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SteerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
+    list_rehearsals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalLine"][];
+                };
+            };
+        };
+    };
+    begin_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
                 };
             };
         };

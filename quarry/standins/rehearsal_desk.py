@@ -1,0 +1,173 @@
+"""The rehearsal desk: plays the world outside for every rehearsal under way, and tells the server as a real bridge would.
+
+It reads what each rehearsal is made of, steps its simulated world by the clock of the rehearsal, and posts events and
+readings from the air to the server's API. What it could not post it posts again; the server takes each event once.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import logging
+import os
+import ssl
+import sys
+import time
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING, Any
+from urllib.error import HTTPError, URLError
+from urllib.request import Request, urlopen
+
+if TYPE_CHECKING:
+    from quarry.apps.day.models import DayRun
+    from quarry.core.day.rehearsal import World
+
+log = logging.getLogger(__name__)
+_IDLE_S = 0.4
+_BUSY_S = 0.1
+_AIR_S = 1.0
+_WAIT_S = 10.0
+
+
+class Refused(Exception):
+    """The server has answered, and does not want this."""
+
+
+class Bridge:
+    """Posts to the server's API in the name of the person who began the rehearsal."""
+
+    def __init__(self, server: str, token: str) -> None:
+        self.server, self.token = server, token
+        # The server is this machine's own; its certificate is made for the crew's network, not for loopback.
+        self.tls = ssl._create_unverified_context() if server.startswith("https") else None  # noqa: S323
+
+    def post(self, path: str, body: dict[str, Any]) -> None:
+        """Post, or raise `OSError` without an answer and `Refused` with one that is no."""
+        data = json.dumps(body).encode()
+        headers = {"Content-Type": "application/json", "Authorization": f"Bearer {self.token}"}
+        request = Request(f"{self.server}{path}", data, headers)  # noqa: S310 - the product's own server
+        try:
+            with urlopen(request, timeout=_WAIT_S, context=self.tls):  # noqa: S310
+                return
+        except HTTPError as bad:
+            if bad.code >= 500:
+                raise URLError(f"the server is not well: {bad.code}") from bad
+            raise Refused(f"{path}: {bad.code} {bad.read(300).decode(errors='replace')}") from bad
+
+
+@dataclass(slots=True)
+class Played:
+    """A rehearsal at the desk: its world, what was not posted yet, when the air was told of last."""
+
+    world: World
+    bridge: Bridge
+    faults: int = 0
+    owed: list[dict[str, Any]] = field(default_factory=list)
+    air_at: float = 0.0
+
+
+class Desk:
+    """Plays every rehearsal of a database whose clock runs."""
+
+    def __init__(self, server: str) -> None:
+        self.server = server
+        self.played: dict[Any, Played] = {}
+
+    def turn(self) -> bool:
+        """Play each rehearsal up to now; returns whether there was any."""
+        from django_scopes import scope, scopes_disabled
+
+        from quarry.apps.day.models import DayRun
+
+        with scopes_disabled():
+            rows = DayRun.objects.filter(clock_at__isnull=False, speed__gt=0, day__archived_at=None)
+            runs = list(rows.select_related("day", "organisation", "started_by"))
+        self.played = {r.pk: self.played[r.pk] for r in runs if r.pk in self.played}
+        for run in runs:
+            with scope(organisation=run.organisation):
+                try:
+                    self._play(run)
+                except OSError as bad:
+                    log.info("the server does not answer: %s", bad)
+                except Refused as bad:
+                    log.warning("refused: %s", bad)
+        return bool(runs)
+
+    def _play(self, run: DayRun) -> None:
+        from quarry.apps.accounts.tokens import bridge_token
+        from quarry.apps.day import bridge
+        from quarry.apps.day.rehearsing import remember
+        from quarry.apps.day.selectors import clock_of, events_of
+
+        frame = bridge.frame_of(run)
+        mine = self.played.get(run.pk)
+        if mine is None:
+            mine = Played(bridge.world_of(run, frame), Bridge(self.server, bridge_token(run.started_by, run.day_id)))
+            self.played[run.pk] = mine
+        if len(run.rehearsal["faults"]) > len(mine.world.faults):
+            mine.world.faults = bridge.world_of(run, frame).faults
+        if mine.owed:
+            self._tell(run, mine)
+        state, now_s = bridge.state_of(frame, events_of(run.day)), clock_of(run)
+        before = bridge.memory_of(mine.world)
+        happened, calls = bridge.step(run, frame, mine.world, state, now_s)
+        if bridge.memory_of(mine.world) != before:
+            # Kept before it is told: a desk that dies in between tells nothing twice under another key.
+            remember(run, bridge.memory_of(mine.world))
+        for e in happened:
+            told = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
+            mine.owed.append(told)
+        if mine.owed:
+            self._tell(run, mine)
+        elif time.monotonic() - mine.air_at > _AIR_S:
+            self._air(run, mine, state, now_s)
+        if not happened and not run.rehearsal["by_hand"] and [c.kind for c in calls] == ["close"]:
+            mine.bridge.post(f"/api/days/{run.day_id}/close", {})
+
+    def _tell(self, run: DayRun, mine: Played) -> None:
+        body = {"device": "rehearsal", "device_now": _now(), "events": mine.owed}
+        try:
+            mine.bridge.post(f"/api/days/{run.day_id}/events", body)
+        except Refused:
+            mine.owed = []
+            raise
+        mine.owed = []
+
+    def _air(self, run: DayRun, mine: Played, state: Any, now_s: float) -> None:
+        readings = []
+        for t in mine.world.telemetry(state, now_s):
+            figures = {k: getattr(t, k) for k in ("left_frac", "lowest_v", "pack_c", "home_frac", "satellites", "from_home_m")}
+            readings.append({"flight": t.flight, "at": _now()} | figures)
+        if readings:
+            mine.bridge.post(f"/api/days/{run.day_id}/telemetry", {"readings": readings})
+            mine.air_at = time.monotonic()
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat()
+
+
+def main() -> int:
+    """Play until ended."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--server", required=True, help="address of the server, such as http://127.0.0.1:8640")
+    given = parser.parse_args()
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "quarry.project.settings")
+    import django
+    from django.db import OperationalError, close_old_connections
+
+    django.setup()
+    desk = Desk(given.server)
+    while True:
+        try:
+            busy = desk.turn()
+        except OperationalError as bad:
+            log.warning("no database: %s", bad)
+            close_old_connections()
+            busy = False
+        time.sleep(_BUSY_S if busy else _IDLE_S)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,181 @@
+"""A day rehearsed over the server's own API: a crew or a person answers, things go wrong, nothing reaches the records."""
+
+import json
+
+import pytest
+from django.test import Client
+from django.utils import timezone
+
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.tokens import bridge_token
+from quarry.apps.care.models import PackRecord
+from quarry.apps.day import rehearsing, running, selectors
+from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
+from quarry.standins import rehearsal_desk
+from quarry.standins.rehearsal_desk import Bridge, Desk, Refused
+from tests.factories import Web, make_day, person
+
+FAULTS = [
+    {"kind": "port_trips", "at_s": 1500.0, "about": "", "length_s": 1200.0},
+    {"kind": "weak_cell", "at_s": 3000.0, "about": "", "length_s": 1200.0},
+    {"kind": "gust_front", "at_s": 5000.0, "about": "", "length_s": 900.0},
+]
+
+
+@pytest.fixture
+def day(lead, fleet, job):
+    return make_day(lead, fleet, [job], date="2027-05-04", time_zone="UTC", opens="08:00", closes="18:00", pauses=[])
+
+
+@pytest.fixture
+def over_the_api(monkeypatch):
+    """Let the desk post to the API of this process; the link can be cut."""
+    link = {"cut": False, "posts": 0}
+
+    def post(self, path, body):
+        if link["cut"]:
+            raise OSError("no link")
+        link["posts"] += 1
+        answer = Client().generic(
+            "POST", path, json.dumps(body), "application/json", headers={"Authorization": f"Bearer {self.token}"}
+        )
+        if answer.status_code >= 400:
+            raise Refused(f"{path}: {answer.status_code} {answer.content.decode()}")
+
+    monkeypatch.setattr(Bridge, "post", post)
+    monkeypatch.setattr(rehearsal_desk, "_AIR_S", 0.0)
+    return link
+
+
+def begin(lead, day, **over):
+    given = {"speed": 1.0, "by_hand": False, "seed": 4, "faults": FAULTS} | over
+    return rehearsing.begin(actor=lead, day_id=day.pk, **given)
+
+
+def on(mine, seconds):
+    """Move the clock of a rehearsal on."""
+    run = DayRun.objects.get(day_id=mine)
+    DayRun.objects.filter(pk=run.pk).update(clock_s=run.clock_s + seconds)
+
+
+def play(mine, desk, *, step_s=30.0, most=1500):
+    for _ in range(most):
+        on(mine, step_s)
+        desk.turn()
+        if selectors.rehearsal_of(mine)["closed"]:
+            return
+    pytest.fail("it never ended")
+
+
+def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_the_api):
+    mine = begin(lead, day)
+    play(mine, Desk("http://here"))
+    told = selectors.rehearsal_of(mine)
+    assert [f["struck"] for f in told["faults"]] == [True] * 3
+    live = selectors.live_of(selectors.day_of(mine))
+    assert {f["word"] for f in live["flights"]} == {"landed"}
+    assert live["oddities"] == []
+    assert any(f["id"].endswith("+") for f in live["flights"]), "what the weak cell left is flown too"
+    assert {e.device for e in DayEvent.objects.filter(day_id=mine)} == {"rehearsal", ""}
+    assert DayTelemetry.objects.filter(day_id=mine).exists()
+    assert told["speed"] == 0
+    assert told["better"]["calm_s"] <= told["better"]["prompt_s"]
+    assert live["finish_s"] >= told["better"]["calm_s"] - 120
+    assert not PackRecord.objects.filter(key__isnull=False, note=day.name).exists(), "a rehearsal wears no pack"
+    summary = running.summary_of(selectors.day_of(mine))
+    assert summary["sorties"] == len(live["flights"])
+    assert any("failed its load test" in r for r in summary["risky"])
+
+
+def test_a_lost_link_or_a_desk_that_starts_anew_doubles_nothing(lead, day, over_the_api):
+    mine, desk = begin(lead, day, faults=[]), Desk("http://here")
+    for k in range(120):
+        on(mine, 30.0)
+        over_the_api["cut"] = k % 3 == 0
+        desk.turn()
+        if k % 10 == 9:
+            desk = Desk("http://here")
+    over_the_api["cut"] = False
+    desk.turn()
+    rows = list(DayEvent.objects.filter(day_id=mine))
+    launched = [e.figures["flight"] for e in rows if e.kind == "launched"]
+    assert launched
+    assert len(set(launched)) == len(launched)
+    assert selectors.live_of(selectors.day_of(mine))["oddities"] == []
+
+
+def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told(lead, day, over_the_api):
+    mine, desk = begin(lead, day, by_hand=True, faults=[]), Desk("http://here")
+    on(mine, 900.0)
+    desk.turn()
+    assert not DayEvent.objects.filter(day_id=mine).exists()
+    rehearsing.let_go_wrong(actor=lead, day_id=mine, kind="generator_dry")
+    on(mine, 5.0)
+    desk.turn()
+    live = selectors.live_of(selectors.day_of(mine))
+    assert live["power_out"]
+    assert live["rehearsal_of"] == str(day.pk)
+    rehearsing.steer(actor=lead, day_id=mine, speed=0)
+    stood = selectors.rehearsal_of(mine)["now_s"]
+    assert desk.turn() is False
+    assert selectors.rehearsal_of(mine)["now_s"] == stood
+    event = {"key": "mine", "kind": "note", "at": timezone.now(), "figures": {"words": "seen"}}
+    running.post_events(actor=lead, day_id=mine, device="", device_now=timezone.now(), events=[event])
+    kept = DayEvent.objects.get(day_id=mine, key="mine")
+    assert (kept.at - selectors.hours_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
+
+
+def test_a_rehearsal_is_no_day_of_its_own_and_can_be_put_away(lead, day, over_the_api):
+    mine = begin(lead, day)
+    assert [d.pk for d in selectors.days_for()] == [day.pk]
+    assert not selectors.is_running(day)
+    assert [r["id"] for r in selectors.rehearsals_of(day)] == [str(mine)]
+    rehearsing.put_away(actor=lead, day_id=mine)
+    assert selectors.rehearsals_of(day) == []
+    assert Desk("http://here").turn() is False
+    rehearsing.put_away(actor=lead, day_id=mine, away=False)
+    assert len(selectors.rehearsals_of(day)) == 1
+    with pytest.raises(DomainError, match="rehearse the day"):
+        begin(lead, selectors.day_of(mine))
+
+
+@pytest.mark.parametrize(
+    ("over", "field", "words"),
+    [
+        ({"speed": 400.0}, "speed", "1 to 120 times"),
+        ({"faults": [FAULTS[0] | {"kind": "meteor"}]}, "faults.0.kind", "A fault is one of"),
+        ({"faults": [FAULTS[0] | {"about": "99"}]}, "faults.0.about", "no sortie, pack or port"),
+        ({"faults": [FAULTS[0], FAULTS[1] | {"length_s": 1.0}]}, "faults.1.length_s", "from 30"),
+    ],
+)
+def test_what_cannot_be_rehearsed_is_said_at_its_field(lead, day, over, field, words):
+    with pytest.raises(DomainError, match=words) as bad:
+        begin(lead, day, **over)
+    assert bad.value.field == field
+
+
+def test_a_bridge_tells_of_its_day_alone(lead, day, client, job, fleet):
+    run = running.start_run(actor=lead, day_id=day.pk)
+    other = make_day(lead, fleet, [job], date="2027-05-05", time_zone="UTC", opens="08:00", closes="18:00", pauses=[])
+    body = {"device": "bridge", "device_now": timezone.now().isoformat(), "events": []}
+
+    def ask(method, path, token):
+        head = {"Authorization": f"Bearer {token}"}
+        return client.generic(method, path, json.dumps(body), "application/json", headers=head).status_code
+
+    good = bridge_token(lead, day.pk)
+    assert ask("POST", f"/api/days/{day.pk}/events", good) == 200
+    assert ask("POST", f"/api/days/{other.pk}/events", good) == 401
+    assert ask("POST", f"/api/days/{day.pk}/events", good[:-2] + "xx") == 401
+    assert ask("DELETE", f"/api/days/{day.pk}/rehearsal", good) == 401
+    assert ask("GET", f"/api/days/{day.pk}", good) == 401
+    lead.is_active = False
+    lead.save()
+    assert ask("POST", f"/api/days/{day.pk}/events", good) == 401
+    assert run.clock_at is None
+
+
+def test_who_may_not_run_a_day_may_not_rehearse_one(lead, day, client):
+    client.force_login(person(lead.organisation, "vera", "viewer"))
+    answer = Web(client).post(f"/api/days/{day.pk}/rehearsals", {"speed": 30, "by_hand": True, "seed": 1, "faults": []})
+    assert answer.status_code == 403
