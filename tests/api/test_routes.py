@@ -159,6 +159,8 @@ def _body(path, method, fleet, job):
         return {"version": 1, "day": day | {"jobs": [], "packs": []}}
     if method == "post" and path.endswith("{day_id}/events"):
         return {"device_now": "2031-05-06T10:00:00Z", "events": []}
+    if path.endswith("/faults"):
+        return {"kind": "port_trips"}
     if path.endswith("telemetry"):
         return {"readings": []}
     if path.endswith(("records", "try")):

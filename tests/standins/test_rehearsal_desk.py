@@ -177,5 +177,5 @@ def test_a_bridge_tells_of_its_day_alone(lead, day, client, job, fleet):
 
 def test_who_may_not_run_a_day_may_not_rehearse_one(lead, day, client):
     client.force_login(person(lead.organisation, "vera", "viewer"))
-    answer = Web(client).post(f"/api/days/{day.pk}/rehearsals", {"speed": 30, "by_hand": True, "seed": 1, "faults": []})
+    answer = Web(client).post(f"/days/{day.pk}/rehearsals", {"speed": 30, "by_hand": True, "seed": 1, "faults": []})
     assert answer.status_code == 403
