@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from quarry.core.base.errors import CoreError
 from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w
 from quarry.core.day.calls import calls_from
+from quarry.core.day.course import course
 from quarry.core.day.debrief import debrief, rehearse
 from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, standing
 from quarry.core.day.rehearsal import FAULTS, Fault, World
@@ -518,3 +519,41 @@ def test_packs_of_a_pair_in_different_states_are_planned_from_where_they_are():
     had = replan(frame, state, plan, 400.0)
     check_remaining(had.task, had.plan, 400.0)
     assert CONSTANT_POWER.cv_from_frac == 1.0
+
+
+class TestCourse:
+    PLAYED = [rehearse(FRAME, PLAN, World(FRAME, s, [Fault("port_trips", 3000.0)]), BACKS).events for s in (1, 2)]
+
+    @given(st.sampled_from(PLAYED), st.floats(0.0, 16_000.0))
+    @settings(max_examples=40, deadline=None)
+    def test_beds_follow_one_another_and_meet_at_now(self, played, now):
+        told = [e for e in played if e.at_s <= now]
+        state = fold(FRAME, told)
+        had = replan(FRAME, state, PLAN, now)
+        until = 20_000.0
+        drawn = course(FRAME, told, had, now, until)
+        found = drawn.packs
+        assert all(0.0 <= w <= 2 * 270.0 + 1 for _, w in drawn.load), "two ports draw no more than their fastest rate"
+        assert [c.name for c in found] == sorted(state.packs)
+        for c in found:
+            beds = [*c.past, *c.ahead]
+            assert beds[0].start_s == pytest.approx(0.0, abs=2)
+            for a, b in pairwise(beds):
+                assert b.start_s == pytest.approx(a.end_s, abs=2.1), "no gap and no overlap"
+                assert b.curve[0][1] == pytest.approx(a.curve[-1][1], abs=0.021), "charge does not jump"
+            assert all(b.end_s <= now + 1 for b in c.past)
+            assert all(b.start_s >= now - 1 for b in c.ahead)
+            assert all(0.0 <= f <= 1.0 for b in beds for _, f in b.curve)
+        past = {b.label for c in found for b in c.past if b.state == "flying"}
+        assert past >= {f.id for f in state.flights.values() if f.word == "landed"}
+        ahead = {b.label for c in found for b in c.ahead if b.state == "flying"}
+        if had.plan is not None:
+            assert ahead >= {f.flight for f in had.plan.flights}
+
+    def test_a_pack_that_is_out_lies_there_and_has_no_future(self):
+        events = [up("F1", 0, "s0"), down("F1", 1000), Event("x", "pack_out", 1200.0, "a", {"pack": "s0a", "why": "swollen"})]
+        had = replan(FRAME, fold(FRAME, events), PLAN, 2000.0)
+        mine = next(c for c in course(FRAME, events, had, 2000.0, 9000.0).packs if c.name == "s0a")
+        assert mine.why == "swollen"
+        assert [b.state for b in mine.past] == ["flying", "cooling", "grounded"]
+        assert mine.ahead == []

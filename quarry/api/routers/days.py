@@ -56,6 +56,7 @@ def list_days(request: HttpRequest, archived: bool = False) -> object:
             "jobs": [j.job.name for j in d.jobs.all()],
             "finish_s": d.finish_s,
             "archived": d.archived_at is not None,
+            "running": selectors.running_word(d),
         }
         for d in selectors.days_with_finish(archived=archived)
     ]

@@ -9,6 +9,7 @@ from ninja import Router
 
 from quarry.api.auth import BRIDGE_OR_PERSON
 from quarry.api.schemas import live as s
+from quarry.api.schemas.days import CourseOut
 from quarry.apps.day import running, selectors
 
 router = Router(tags=["live"])
@@ -39,6 +40,12 @@ def tell(request: HttpRequest, day_id: UUID, data: s.EventsIn) -> object:
         device_now=data.device_now,
         events=[e.dict() for e in data.events],
     )
+
+
+@router.get("/{day_id}/course", response=CourseOut, operation_id="day_course", summary="A running day, drawn")
+def course(request: HttpRequest, day_id: UUID) -> object:
+    """Return what happened and what is planned from now on, as a planned day is drawn."""
+    return selectors.course_of(selectors.day_of(day_id))
 
 
 @router.get("/{day_id}/events", response=list[s.ToldEvent], operation_id="day_events", summary="All that was told of a day")

@@ -11,6 +11,13 @@ from quarry.api.schemas import live as s
 from quarry.apps.day import rehearsing, selectors
 
 router = Router(tags=["rehearsals"])
+fault_router = Router(tags=["rehearsals"])
+
+
+@fault_router.get("/faults", response=list[s.FaultKind], operation_id="list_faults", summary="What can go wrong in a rehearsal")
+def faults(request: HttpRequest) -> object:
+    """Return what can go wrong, in words."""
+    return selectors.faults()
 
 
 @router.get("/{day_id}/rehearsals", response=list[s.RehearsalLine], operation_id="list_rehearsals", summary="Rehearsals of a day")

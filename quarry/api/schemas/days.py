@@ -11,7 +11,7 @@ from pydantic import Field
 
 from quarry.api.schemas.base import In
 
-StateName = Literal["flying", "cooling", "waiting", "charging", "resting", "ready"]
+StateName = Literal["flying", "cooling", "waiting", "charging", "resting", "ready", "grounded"]
 
 
 class PauseIO(In):
@@ -103,6 +103,7 @@ class DayOut(DayFigures):
     id: UUID
     version: int
     archived: bool
+    running: Literal["", "running", "closed"]
 
 
 class DayLine(Schema):
@@ -116,6 +117,7 @@ class DayLine(Schema):
     jobs: list[str]
     finish_s: float | None
     archived: bool
+    running: Literal["", "running", "closed"]
 
 
 class BedOut(Schema):
@@ -126,7 +128,8 @@ class BedOut(Schema):
     end_s: float
     label: str
     curve: list[tuple[float, float]]
-    c: tuple[float, float]
+    c: tuple[float, float] | None
+    happened: bool = False
 
 
 class DayPackOut(Schema):
@@ -137,6 +140,7 @@ class DayPackOut(Schema):
     set: str
     mates: str
     grounded: str
+    why: str = ""
     beds: list[BedOut]
 
 
@@ -152,6 +156,7 @@ class DayFlightOut(Schema):
     letter: str
     number: int
     landing_frac: float
+    happened: bool = False
 
 
 class DayAircraftOut(Schema):
@@ -365,6 +370,33 @@ class DayPlanOut(Schema):
     enough: list[EnoughOut]
     grid: GridOut | None
     worth_s: float | None
+
+
+class GhostOut(Schema):
+    """A sortie as it was planned before the day."""
+
+    flight: str
+    aircraft: str
+    set: str
+    takeoff_s: float
+    landing_s: float
+
+
+class CourseOut(Schema):
+    """A running day as it is drawn: what happened up to now, what is planned from now on, and the sorties as first planned."""
+
+    now_s: float
+    length_s: float
+    windows: list[tuple[float, float]]
+    finish_s: float
+    flights: list[DayFlightOut]
+    ghosts: list[GhostOut]
+    waits: list[WaitOut]
+    aircraft: list[DayAircraftOut]
+    gates: list[DayGate]
+    packs: list[DayPackOut]
+    load: list[tuple[float, float]]
+    can_give_w: float | None
 
 
 class DayPlanProblem(Schema):

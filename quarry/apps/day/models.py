@@ -64,6 +64,7 @@ class DayRun(Owned):
     clock_s = models.FloatField(default=0)
     speed = models.FloatField(default=1)
     rehearsal = models.JSONField(default=dict)
+    closed_at = models.DateTimeField(null=True)
     started_at = models.DateTimeField(auto_now_add=True)
     started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
 

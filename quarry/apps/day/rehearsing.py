@@ -79,7 +79,7 @@ def steer(*, actor: User, day_id: UUID, speed: float | None = None, by_hand: boo
     require(actor, "day:run")
     run = _mine(day_id)
     if speed is not None:
-        if speed and run.rehearsal.get("closed"):
+        if speed and run.closed_at:
             raise DomainError("closed", "This rehearsal is over: begin another.", "speed")
         run.clock_s, run.clock_at, run.speed = clock_of(run), timezone.now(), _speed(speed)
     if by_hand is not None:

@@ -62,6 +62,7 @@ def day_dict(day: Day) -> dict[str, Any]:
         "id": str(day.pk),
         "version": day.version,
         "archived": day.archived_at is not None,
+        "running": running_word(day),
         "name": day.name,
         "date": day.date.isoformat(),
         "time_zone": day.time_zone,
@@ -253,6 +254,12 @@ def clock_of(run: DayRun) -> float:
     return max(0.0, (moment_of(run, timezone.now()) - hours_of(run.day)[0]).total_seconds())
 
 
+def running_word(day: Day) -> str:
+    """Return whether a day is running or closed; nothing where it has not begun."""
+    run = getattr(day, "run", None)
+    return "" if run is None else "closed" if run.closed_at else "running"
+
+
 def is_running(day: Day) -> bool:
     """Return whether a day has begun."""
     return DayRun.objects.filter(day=day).exists()
@@ -287,6 +294,15 @@ def live_of(day: Day) -> dict[str, Any]:
     }
 
 
+def course_of(day: Day) -> dict[str, Any]:
+    """Return the course of a running day, drawn as a planned day is: what happened, and what is planned from now on."""
+    run = run_of(day.pk)
+    frame, events, now_s = bridge.frame_of(run), events_of(day), clock_of(run)
+    state = bridge.state_of(frame, events)
+    had = bridge.planned(run, frame, state, now_s, anew=False)
+    return bridge.course_told(run, frame, state, had, events, now_s)
+
+
 def told_events(day: Day, after: int = 0) -> list[dict[str, Any]]:
     """Return what was written down of a day, oldest first, with who and on which device."""
     rows = DayEvent.objects.filter(day=day, pk__gt=after).select_related("by").order_by("pk")
@@ -318,7 +334,7 @@ def rehearsals_of(day: Day) -> list[dict[str, Any]]:
             "by_hand": run.rehearsal["by_hand"],
             "faults": [f["kind"] for f in run.rehearsal["faults"]],
             "now_s": clock_of(run),
-            "closed": run.rehearsal.get("closed", False),
+            "closed": run.closed_at is not None,
         }
         for run in rows.order_by("-started_at")[:30]
     ]
@@ -330,3 +346,8 @@ def rehearsal_of(day_id: UUID) -> dict[str, Any]:
     if run.clock_at is None:
         raise DomainError("not_found", "This day is flown, not rehearsed.")
     return bridge.rehearsal_told(run) | {"id": str(day_id), "of": str(run.day.rehearsal_of_id), "now_s": clock_of(run)}
+
+
+def faults() -> list[dict[str, str]]:
+    """Return what can go wrong in a rehearsal."""
+    return bridge.faults_told()

@@ -150,10 +150,11 @@ def charge_now(frame: Frame, pack: PackNow, at_s: float) -> float:
     return min(1.0, frac)
 
 
-def fold(frame: Frame, events: Iterable[Event]) -> DayState:
+def fold(frame: Frame, events: Iterable[Event], seen: Callable[[Event, DayState], None] | None = None) -> DayState:
     """Return the state of a day after what has happened.
 
-    Pure: neither the order in which events came in, nor how often, changes the answer.
+    Pure: neither the order in which events came in, nor how often, changes the answer. ``seen`` is called after each event
+    that stands, with the state as it is then.
     """
     state = begin(frame)
     told = standing(events)
@@ -161,6 +162,8 @@ def fold(frame: Frame, events: Iterable[Event]) -> DayState:
     for e in told:
         state.last_s = max(state.last_s, e.at_s)
         _APPLY.get(e.kind, _nothing)(frame, state, e, stands)
+        if seen is not None:
+            seen(e, state)
     return state
 
 

@@ -11,7 +11,7 @@ from quarry.core.base.working import Step, Working
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask
 
-State = Literal["flying", "cooling", "waiting", "charging", "resting", "ready"]
+State = Literal["flying", "cooling", "waiting", "charging", "resting", "ready", "grounded"]
 CallKind = Literal["on_port", "off_port", "fit", "launch", "turn_back", "land"]
 _CURVE_POINTS = 12
 
@@ -78,7 +78,7 @@ def _beds(
             beds.append(Bed("flying", start, e.landing_s, ((start, frac), (e.landing_s, left)), e.flight))
             t, frac, after = e.landing_s, left, "flight"
         else:
-            beds.append(Bed("charging", start, e.end_s, _curve(task, s, e), f"{e.charger}/{e.port}"))
+            beds.append(Bed("charging", start, e.end_s, charge_curve(task, s, e), f"{e.charger}/{e.port}"))
             t, frac, after = e.end_s, e.to_frac, "charge"
     _fill(beds, t, max(day_end_s, t), frac, after, task, ahead=False)
     return beds
@@ -105,7 +105,8 @@ def _fill(beds: list[Bed], t: float, until: float, frac: float, after: str, task
         add("waiting" if ahead else "resting", t, until)
 
 
-def _curve(task: RotationTask, s: PackSet, c: PlannedCharge) -> tuple[tuple[float, float], ...]:
+def charge_curve(task: RotationTask, s: PackSet, c: PlannedCharge) -> tuple[tuple[float, float], ...]:
+    """Return (time, state of charge) through a planned charge."""
     mode = next(m for ch in task.chargers if ch.id == c.charger for m in ch.modes if m.name == c.mode)
     points = []
     for k in range(_CURVE_POINTS + 1):

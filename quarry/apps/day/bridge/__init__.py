@@ -1,5 +1,6 @@
 """Days to the core's rotation and back to plain data."""
 
+from quarry.apps.day.bridge.course import course_told
 from quarry.apps.day.bridge.facts import changes, facts_of
 from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.live import (
@@ -18,7 +19,7 @@ from quarry.apps.day.bridge.live import (
 )
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
 from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, seconds
-from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, memory_of, rehearsal_told, step, world_of
+from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, faults_told, memory_of, rehearsal_told, step, world_of
 from quarry.apps.day.bridge.search import better_plan, with_insight
 
 __all__ = [
@@ -35,7 +36,9 @@ __all__ = [
     "summary",
     "told",
     "better_answers",
+    "course_told",
     "check_fault",
+    "faults_told",
     "memory_of",
     "rehearsal_told",
     "step",

@@ -70,6 +70,11 @@ def step(run: DayRun, frame: Frame, world: World, state: DayState, now_s: float)
     return world.step(state, calls, now_s, by_hand=run.rehearsal["by_hand"]), calls
 
 
+def faults_told() -> list[dict[str, str]]:
+    """Return what can go wrong, each with its words."""
+    return [{"kind": k, "words": w} for k, w in FAULTS.items()]
+
+
 def rehearsal_told(run: DayRun) -> dict[str, Any]:
     """Return a rehearsal as a screen shows it."""
     kept = run.rehearsal
@@ -78,9 +83,9 @@ def rehearsal_told(run: DayRun) -> dict[str, Any]:
         "speed": run.speed,
         "seed": kept["seed"],
         "by_hand": kept["by_hand"],
-        "closed": kept.get("closed", False),
+        "closed": run.closed_at is not None,
         "faults": [f | {"words": FAULTS[f["kind"]], "struck": k in struck} for k, f in enumerate(kept["faults"])],
-        "can": [{"kind": k, "words": w} for k, w in FAULTS.items()],
+        "can": faults_told(),
         "better": kept.get("better"),
     }
 

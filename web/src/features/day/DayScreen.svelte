@@ -10,6 +10,7 @@
   import TextField from '$shared/ui/TextField.svelte';
   import Why from '$shared/working/Why.svelte';
   import { DayState } from './day.svelte';
+  import { CourseState, drawnOf } from './course.svelte';
   import DaySetup from './DaySetup.svelte';
   import Fixed from './Fixed.svelte';
   import Holds from './Holds.svelte';
@@ -41,6 +42,17 @@
 
   const day = $derived(planner.day);
   const plan = $derived(planner.plan);
+  // A day that has begun is drawn as it goes, or as it went; its plan stays one tap away.
+  // svelte-ignore state_referenced_locally
+  const course = new CourseState(id);
+  let asPlanned = $state(false);
+  const running = $derived(planner.day?.running ?? '');
+  $effect(() => {
+    if (!running) return;
+    course.open();
+    return () => course.close();
+  });
+  const drawn = $derived(running && !asPlanned ? course.course : null);
   const writable = $derived(session.may('day:write') && !!day && !day.archived);
   const packWaits = $derived((plan?.waits ?? []).filter((w) => w.reason === 'pack'));
   const waited = $derived(packWaits.reduce((s, w) => s + w.to_s - w.from_s, 0));
@@ -145,7 +157,25 @@
         {/each}
       </div>
       {#if week}<Week {day} number={plan?.number ?? 0} />{/if}
-      {#if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} onwider={() => (week = true)} />
+      {#if running}<div class="mb-2 flex flex-wrap items-center gap-3 border-y border-rule py-1.5" data-testid="course-bar">
+          <b>{running === 'closed' ? 'This day is flown and closed.' : 'This day is being flown.'}</b>
+          {#if drawn}<span
+              >{drawn.flights.filter((f) => f.happened).length} of {drawn.flights.length} sorties up so far, last landing {clock(
+                day.opens,
+                drawn.finish_s,
+              )}</span
+            >{/if}
+          <button class="button small ml-auto" aria-pressed={asPlanned} onclick={() => (asPlanned = !asPlanned)}
+            >As planned</button>
+          <a class="button small" href="/days/{day.id}/live">{running === 'closed' ? 'How it went' : 'Live'}</a>
+        </div>{/if}
+      {#if drawn}<Section
+          {day}
+          plan={drawnOf(drawn)}
+          now={running === 'closed' ? null : drawn.now_s}
+          ghosts={drawn.ghosts}
+          bind:chosen />
+      {:else if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} onwider={() => (week = true)} />
         {#if plan.why.length}<p class="quiet m-0 mt-2 text-[13px]" data-testid="why">
             Planned anew: {plan.why.slice(0, 3).join('; ')}{plan.why.length > 3 ? ` and ${plan.why.length - 3} more` : ''}.
           </p>{/if}
@@ -323,7 +353,9 @@
             toDate = day.date;
             copying = true;
           }}>Copy the day</button
-        ><a class="button" href="/days/{day.id}/live">Live</a><button class="button" onclick={() => window.print()}>Print</button>
+        ><a class="button" href="/days/{day.id}/live">Live</a><a class="button" href="/days/{day.id}/rehearse">Rehearse</a><button
+          class="button"
+          onclick={() => window.print()}>Print</button>
       </div>
       <p class="quiet mt-3 text-[12.5px]">
         Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above this plan.

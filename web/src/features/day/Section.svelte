@@ -4,20 +4,23 @@
   import { clock, hours as inHours, percent, secondsOf } from '$shared/format/units';
   import { STATE_WORDS } from '$shared/format/words';
   import { help } from '$shared/ui/help.svelte';
-  import type { Day, DayPlan } from './day.svelte';
+  import type { Course, DayPlan, Drawn } from './day.svelte';
   import { pin, snapped, type Pin } from './pins';
 
   interface Props {
-    day: Day;
-    plan: DayPlan;
+    day: { opens: string };
+    plan: Drawn;
     chosen: string;
+    /** A running day: how far it is, and its sorties as they were planned before it began. */
+    now?: number | null;
+    ghosts?: Course['ghosts'];
     /** Beside another section: no keys of its own, no table. */
     quiet?: boolean;
     onpin?: (p: Pin) => void;
     /** Wider than the day. */
     onwider?: () => void;
   }
-  let { day, plan, chosen = $bindable(), quiet = false, onpin, onwider }: Props = $props();
+  let { day, plan, chosen = $bindable(), now: atNow = null, ghosts = [], quiet = false, onpin, onwider }: Props = $props();
   const uid = $props.id();
   let width = $state(950);
   let table = $state(false);
@@ -152,7 +155,7 @@
     `${f.flight}: ${aircraftName(f.aircraft)} ${clock(day.opens, f.takeoff_s)} to ${clock(day.opens, f.landing_s)} (${inHours(f.landing_s - f.takeoff_s)}) on ${f.set}, lands with ${percent(f.landing_frac)}${plan.pins.some((p) => p.flight === f.flight) ? '; fixed by hand' : ''}`;
   const tellBed = (p: Pack, b: Bed) => {
     const c = b.curve as [number, number][];
-    return `${p.name}: ${STATE_WORDS[b.state] ?? b.state}${b.state === 'charging' ? ` on port ${b.label}` : b.label ? ` ${b.label}` : ''} ${clock(day.opens, b.start_s)} to ${clock(day.opens, b.end_s)} (${inHours(b.end_s - b.start_s)}), ${percent(c[0]![1])} to ${percent(c.at(-1)![1])}, ${Math.round(b.c[0])} to ${Math.round(b.c[1])} °C`;
+    return `${p.name}: ${STATE_WORDS[b.state] ?? b.state}${b.state === 'charging' ? ` on port ${b.label}` : b.label ? ` ${b.label}` : ''} ${clock(day.opens, b.start_s)} to ${clock(day.opens, b.end_s)} (${inHours(b.end_s - b.start_s)}), ${percent(c[0]![1])} to ${percent(c.at(-1)![1])}${b.c ? `, ${Math.round(b.c[0])} to ${Math.round(b.c[1])} °C` : ''}`;
   };
   function flightKeys(e: KeyboardEvent, f: PlannedFlight) {
     const order = [...plan.flights].sort((a, b) => a.takeoff_s - b.takeoff_s);
@@ -176,6 +179,8 @@
   }
   /** The top edge of a bed is its temperature, by thickness and tone. */
   function warmth(b: Bed): { stroke: string; 'stroke-width': number; 'stroke-dasharray': string } {
+    if (!b.c)
+      return { stroke: 'var(--ink)', 'stroke-width': b.happened ? 1.8 : 1.2, 'stroke-dasharray': b.happened ? 'none' : '6 3' };
     const c = Math.max(b.c[0], b.c[1]);
     if (Math.min(b.c[0], b.c[1]) < 10) return { stroke: 'var(--ink)', 'stroke-width': 1.6, 'stroke-dasharray': '1.5 3' };
     if (c > 50) return { stroke: 'var(--madder)', 'stroke-width': 3, 'stroke-dasharray': '6 3' };
@@ -325,6 +330,19 @@
         height="6"
         fill="url(#p-waiting)" />
     {/each}
+    {#each ghosts.filter((g) => g.aircraft === a.id) as g (g.flight)}
+      <rect
+        clip-path="url(#{uid}-hours)"
+        x={x(g.takeoff_s)}
+        y={y + 1}
+        width={Math.max(3, x(g.landing_s) - x(g.takeoff_s))}
+        height="23"
+        rx="2"
+        fill="none"
+        stroke="var(--ink-2)"
+        stroke-width="1"
+        stroke-dasharray="2 3"><title>{g.flight} as planned, {clock(day.opens, g.takeoff_s)}</title></rect>
+    {/each}
     {#each plan.flights.filter((f) => f.aircraft === a.id) as f (f.flight)}
       {@const w = Math.max(4, x(f.landing_s) - x(f.takeoff_s))}
       {@const held = plan.pins.some((p) => p.flight === f.flight)}
@@ -352,16 +370,17 @@
           width={w}
           height="19"
           rx="2"
-          fill={chosen === f.flight ? 'var(--ink)' : 'var(--sheet)'}
+          fill={chosen === f.flight || f.happened ? 'var(--ink)' : 'var(--sheet)'}
+          opacity={atNow !== null && !f.happened ? 0.75 : 1}
           stroke="var(--ink)"
           stroke-width={held ? 2.6 : 1.6}
-          stroke-dasharray={held ? undefined : '5 2.5'} />
+          stroke-dasharray={held || f.happened ? undefined : '5 2.5'} />
         <text
           x={x(f.takeoff_s) + w / 2}
           y={y + 17}
           text-anchor="middle"
           class="code"
-          style="fill: {chosen === f.flight ? 'var(--sheet)' : 'var(--ink)'}">{w > 14 ? f.flight : ''}</text>
+          style="fill: {chosen === f.flight || f.happened ? 'var(--sheet)' : 'var(--ink)'}">{w > 14 ? f.flight : ''}</text>
       </g>
     {/each}
   {/each}
@@ -369,6 +388,7 @@
     {@const first = now(pack)}
     <text x="10" y={y + Math.min(h - 4, h / 2 + 6)} class="number" class:slim={h < 20} class:bad={pack.grounded}
       >{pack.name}</text>
+    {#if pack.why}<title>{pack.name}: {pack.why}</title>{/if}
     {#if pack.grounded}
       <text x="44" y={y + h / 2 + 5} class="strong bad"
         >{pack.grounded.startsWith('waits') || pack.grounded.startsWith('no ') ? 'left out' : 'grounded'}</text>
@@ -393,7 +413,7 @@
           <path
             d={shape(b, y, h)}
             fill="url(#p-{b.state})"
-            opacity={lit ? 0.92 : 0.35}
+            opacity={(lit ? 0.92 : 0.35) * (atNow !== null && !b.happened ? 0.45 : 1)}
             onpointerenter={() => (tells = tellBed(pack, b))} />
           <path d={edge(b, y, h)} fill="none" {...warmth(b)} />
           {#if b.state === 'charging' && w > 15}
@@ -430,6 +450,12 @@
       >can give {(plan.can_give_w / 1000).toFixed(2)} kW</text>
   {/if}
   <path d="M{LEFT} {loadTop + LOAD}H{width - RIGHT}" stroke="var(--ink)" />
+  {#if atNow !== null && atNow >= span[0] && atNow <= span[1]}
+    <g data-testid="now">
+      <path d="M{x(atNow)} {HOURS}V{loadTop + LOAD + 4}" stroke="var(--copper)" stroke-width="2.4" />
+      <text x={x(atNow)} y={loadTop + LOAD + 18} text-anchor="middle" class="small halo">now {clock(day.opens, atNow)}</text>
+    </g>
+  {/if}
   {#if plumb !== null && !drag}
     <path d="M{x(plumb)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="0.8" pointer-events="none" />
     <text x={Math.min(x(plumb) + 4, width - 44)} y={loadTop + LOAD + 15} class="small halo" pointer-events="none"
@@ -469,7 +495,9 @@
       ><svg width="26" height="8" aria-hidden="true"
         ><path d="M0 4H26" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="1.5 3" /></svg
       >cold</span
-    ><span>number: port</span><span>dashed: planned</span>{#if shown < plan.length_s - 60}<span class="quiet"
+    ><span>number: port</span><span>dashed: planned</span>{#if atNow !== null}<span>solid: happened</span><span
+        >dotted: as planned before the day</span
+      >{/if}{#if shown < plan.length_s - 60}<span class="quiet"
         >nothing planned from {clock(day.opens, shown)} to {clock(day.opens, plan.length_s)}</span
       >{/if}
   </div>

@@ -2,11 +2,17 @@ import { ask, client, type Problem, type Schemas } from '$shared/api/client';
 
 export type Day = Schemas['DayOut'];
 export type DayPlan = Schemas['DayPlanOut'];
+export type Course = Schemas['CourseOut'];
+/** What a section is drawn from: a plan, or the course of a running day. */
+export type Drawn = Pick<
+  DayPlan,
+  'length_s' | 'windows' | 'finish_s' | 'flights' | 'aircraft' | 'packs' | 'load' | 'can_give_w' | 'gates' | 'waits'
+> & { pins: DayPlan['pins'] };
 type Figures = Schemas['DayFigures'];
 type Answer = Schemas['DayAnswer'];
 
 export function figuresOf(day: Day): Figures {
-  const { id: _id, version: _version, archived: _archived, ...figures } = day;
+  const { id: _id, version: _version, archived: _archived, running: _running, ...figures } = day;
   return figures;
 }
 

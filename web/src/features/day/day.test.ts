@@ -5,6 +5,7 @@ const day: Day = {
   id: 'd',
   version: 2,
   archived: false,
+  running: '',
   name: 'Field day',
   date: '2031-05-06',
   time_zone: 'UTC',

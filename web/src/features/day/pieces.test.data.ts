@@ -6,6 +6,7 @@ export const DAY: Day = {
   id: 'd1',
   version: 2,
   archived: false,
+  running: '',
   name: 'Field day',
   date: '2031-05-06',
   time_zone: 'UTC',
@@ -38,6 +39,7 @@ const bed = (state: Bed['state'], from: number, to: number, label = '', curve: [
     [to, curve[1]],
   ],
   c: [c, c],
+  happened: false,
 });
 const flight = (name: string, aircraft: string, set: string, takeoff: number): Schemas['DayFlightOut'] => ({
   flight: name,
@@ -49,6 +51,7 @@ const flight = (name: string, aircraft: string, set: string, takeoff: number): S
   letter: name[0]!,
   number: Number(name.slice(1)),
   landing_frac: 0.34,
+  happened: false,
 });
 const lever = (words: string, by: number, saves: number | null, why = ''): Schemas['LeverOut'] => ({
   thing: 'set',
@@ -88,6 +91,7 @@ export function plan(part: Partial<DayPlan> = {}): DayPlan {
         set: '01',
         mates: '',
         grounded: '',
+        why: '',
         beds: [
           bed('ready', 0, 600),
           bed('flying', 600, 1800, 'S1', [1, 0.34], 44),
@@ -100,11 +104,28 @@ export function plan(part: Partial<DayPlan> = {}): DayPlan {
         set: '02',
         mates: '',
         grounded: '',
+        why: '',
         beds: [bed('charging', 0, 3000, '1', [0.4, 1]), bed('flying', 3900, 5100, 'S2', [1, 0.34], 4)],
       },
-      { id: 'p3', name: '03', set: '03 + 04', mates: 'P', grounded: '', beds: [bed('flying', 1200, 2400, 'B1', [1, 0.34], 52)] },
-      { id: 'p4', name: '04', set: '03 + 04', mates: 'P', grounded: '', beds: [bed('flying', 1200, 2400, 'B1', [1, 0.34], 52)] },
-      { id: '', name: '05', set: '', mates: '', grounded: 'swollen: out of service', beds: [] },
+      {
+        id: 'p3',
+        name: '03',
+        set: '03 + 04',
+        mates: 'P',
+        grounded: '',
+        why: '',
+        beds: [bed('flying', 1200, 2400, 'B1', [1, 0.34], 52)],
+      },
+      {
+        id: 'p4',
+        name: '04',
+        set: '03 + 04',
+        mates: 'P',
+        grounded: '',
+        why: '',
+        beds: [bed('flying', 1200, 2400, 'B1', [1, 0.34], 52)],
+      },
+      { id: '', name: '05', set: '', mates: '', grounded: 'swollen: out of service', why: '', beds: [] },
     ],
     load: [
       [0, 900],

@@ -11,8 +11,9 @@
     expected: number | null;
     ontap: (t: Tapped, words: string) => void;
     oncancel: () => void;
+    compact?: boolean;
   }
-  let { flight, early, expected, ontap, oncancel }: Props = $props();
+  let { flight, early, expected, ontap, oncancel, compact = false }: Props = $props();
   // svelte-ignore state_referenced_locally
   let percent = $state(expected === null ? '' : String(Math.round(expected * 100)));
   let volts = $state('');
@@ -50,10 +51,10 @@
 </script>
 
 <form class="flex flex-col gap-4" onsubmit={save} aria-label="Landing of {flight.id}" data-testid="landing">
-  <div class="grid grid-cols-2 gap-5 max-[640px]:grid-cols-1">
-    <Pad label="Charge left in {flight.set}" unit="%" bind:value={percent} problem={problems.percent} />
-    {#if early}<Pad label="Of its route it did" unit="%" bind:value={done} problem={problems.done} />
-    {:else}<Pad label="Lowest cell, if it shows" unit="V" decimals bind:value={volts} problem={problems.volts} />{/if}
+  <div class="grid gap-5 {compact ? 'grid-cols-1' : 'grid-cols-2 max-[640px]:grid-cols-1'}">
+    <Pad {compact} label="Charge left in {flight.set}" unit="%" bind:value={percent} problem={problems.percent} />
+    {#if early}<Pad {compact} label="Of its route it did" unit="%" bind:value={done} problem={problems.done} />
+    {:else}<Pad {compact} label="Lowest cell, if it shows" unit="V" decimals bind:value={volts} problem={problems.volts} />{/if}
   </div>
   {#if early}<label class="text-[17px]"
       >Last waypoint, or where it turned home <input

@@ -4,18 +4,15 @@
   import { clock, hours, percent } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
-  import Landing from './Landing.svelte';
+  import Caller from './Caller.svelte';
   import { LiveState } from './live.svelte';
   import { ownerOf } from '$shared/device/outbox';
-  import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Instead } from './words';
+  import { backsOf, callsOf, nextOf } from './calls';
+  import { callLine, countdown, opensAt } from './words';
 
   let { id }: { id: string } = $props();
   // svelte-ignore state_referenced_locally
   const run = new LiveState(id, ownerOf(session.me ?? {}, id));
-  /** After “still flying” or “not full” a call stays away for so long. */
-  const AGAIN_S = 120;
-  let landing = $state<{ flight: string; early: boolean } | null>(null);
-  let closing = $state(false);
   $effect(() => {
     void run.open();
     return () => run.close();
@@ -39,46 +36,18 @@
 
   const live = $derived(run.live);
   const writable = $derived(session.may('day:run'));
-  const opens = $derived(live ? clockOf(live.opens_at, live.time_zone) : '00:00');
+  const opens = $derived(live ? opensAt(live) : '00:00');
   const at = (s: number) => clock(opens, s);
-  const calls = $derived((live?.calls ?? []).filter((c) => !run.told.includes(c.id)));
-  // A moment to turn back is said in the red band: what is to be done with the hands comes first.
-  const next = $derived(live?.closed ? null : (calls.find((c) => c.kind !== 'turn_back') ?? calls[0] ?? null));
-  const backs = $derived(calls.filter((c) => c.kind === 'turn_back' && c.at_s - run.nowS < 1200));
-  const later = $derived(calls.filter((c) => c !== next).slice(0, 5));
-  const lines = $derived(next ? callLines(next) : null);
-  const left = $derived(next ? next.at_s - run.nowS : 0);
-  const instead = $derived(next ? insteadOf(next, run.nowS) : []);
-  const flightOf = (name: string) => live?.flights.find((f) => f.id === name);
-  const late = $derived(live ? live.finish_s - live.planned_finish_s : 0);
-
-  function clockOf(iso: string, zone: string): string {
-    return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone });
-  }
-  function answer(c: Call) {
-    if (c.kind === 'land') landing = { flight: c.flight, early: false };
-    else if (c.kind === 'close') void close();
-    else {
-      const t = tapOf(c);
-      if (t) void run.tap(t, callLine(c), c.id);
-    }
-  }
-  function other(c: Call, i: Instead) {
-    if (i.tap) void run.tap(i.tap, i.words, i.tap.kind === 'note' ? c.id : '', AGAIN_S);
-    else landing = { flight: c.flight, early: true };
-  }
-  async function close() {
-    closing = true;
-    if (await run.finish()) await goto(`/days/${id}`);
-    closing = false;
-  }
-  $effect(() =>
-    help.offer('live', [
-      { id: 'did', label: 'It happened', keys: 'Enter', run: () => next && !landing && answer(next) },
-      { id: 'take-back', label: 'Take back the last tap', keys: 'U', run: () => run.undo() },
-      { id: 'send', label: 'Send what waits', run: () => run.send() },
-    ]),
+  const backs = $derived(live ? backsOf(run, live) : []);
+  const later = $derived(
+    live
+      ? callsOf(run, live)
+          .filter((c) => c !== nextOf(run, live))
+          .slice(0, 5)
+      : [],
   );
+  const late = $derived(live ? live.finish_s - live.planned_finish_s : 0);
+  $effect(() => help.offer('live', [{ id: 'send', label: 'Send what waits', run: () => run.send() }]));
   const WORDS: Record<string, string> = { rest: 'rests', port: 'port', air: 'flies', out: 'out' };
   const PATTERN: Record<string, string> = { rest: 'resting', port: 'charging', air: 'flying', out: 'grounded' };
 </script>
@@ -157,51 +126,7 @@
     {#if run.problem}<p class="problem px-6" role="alert">{run.problem.detail}</p>{/if}
     {#if live.problem}<p class="problem px-6 text-[17px]" role="alert">{live.problem}</p>{/if}
 
-    <section class="bg-sheet px-6 py-5" aria-label="Next call" data-testid="call">
-      {#if landing && flightOf(landing.flight)}
-        <h1 class="!mb-3 !text-[36px]">{landing.flight} is down{landing.early ? ', early' : ''}</h1>
-        <Landing
-          flight={flightOf(landing.flight)!}
-          early={landing.early}
-          expected={flightOf(landing.flight)!.expected_frac}
-          ontap={(t, words) => {
-            void run.tap(t, words, `land:${landing!.flight}`);
-            landing = null;
-          }}
-          oncancel={() => (landing = null)} />
-      {:else if next && lines}
-        <div class="flex items-end justify-between gap-x-6 max-[620px]:flex-wrap">
-          <div class="min-w-0">
-            <div class="quiet text-[19px]">{left < 0 ? 'Due since' : 'Next, at'} {at(next.at_s)}</div>
-            <h1 class="!my-1 !text-[clamp(44px,8vw,70px)] !leading-[1.02]">{lines[0]} <br />{lines[1]}</h1>
-          </div>
-          <div
-            class="sharp text-[clamp(84px,15vw,132px)] leading-none tabular-nums {left < 0 ? 'text-madder' : ''}"
-            data-testid="countdown"
-            aria-label="{countdown(left)} {left < 0 ? 'overdue' : 'to go'}">
-            {left < 0 ? '+' : ''}{countdown(left)}
-          </div>
-        </div>
-        <div class="mt-1 text-[16px]">
-          {next.why}{#if next.missed}; {next.missed}{/if}.
-        </div>
-        <button
-          class="button dark mt-4 w-full !min-h-[122px] !text-[44px]"
-          disabled={!writable || closing}
-          onclick={() => answer(next)}
-          data-testid="answer"><span aria-hidden="true">✓</span> {answerWords(next)}</button>
-        <div class="mt-3 grid grid-cols-3 gap-3">
-          {#each instead as i (i.words)}<button
-              class="button !min-h-[80px] flex-col !gap-0"
-              disabled={!writable}
-              onclick={() => other(next, i)}
-              ><span class="text-[21px]">{i.words}</span><span class="text-[15px] font-normal">{i.then}</span></button
-            >{/each}
-        </div>
-      {:else}
-        <h1 class="!text-[44px]">{live.closed ? 'The day is closed' : 'Nothing to do now'}</h1>
-      {/if}
-    </section>
+    <Caller {run} {live} {writable} onclosed={() => goto(`/days/${id}`)} />
 
     <ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
       {#each later as c (c.id)}

@@ -6,8 +6,10 @@
     value: string;
     decimals?: boolean;
     problem?: string;
+    /** At a desk with a keyboard: no keys on the screen. */
+    compact?: boolean;
   }
-  let { label, unit, value = $bindable(), decimals = false, problem = '' }: Props = $props();
+  let { label, unit, value = $bindable(), decimals = false, problem = '', compact = false }: Props = $props();
   const uid = $props.id();
   let fresh = $state(true);
   const keys = $derived(['7', '8', '9', '4', '5', '6', '1', '2', '3', decimals ? '.' : '', '0', '⌫']);
@@ -24,7 +26,7 @@
     >{label}<span class="quiet">{unit}</span></label>
   <input
     id="{uid}-v"
-    class="input sharp !h-[64px] text-right !text-[40px]"
+    class="input sharp text-right {compact ? '!h-[44px] !text-[24px]' : '!h-[64px] !text-[40px]'}"
     inputmode={decimals ? 'decimal' : 'numeric'}
     autocomplete="off"
     bind:value
@@ -32,10 +34,10 @@
     aria-invalid={!!problem}
     aria-describedby={problem ? `${uid}-p` : undefined} />
   {#if problem}<p id="{uid}-p" class="problem m-0 mt-1">{problem}</p>{/if}
-  <div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Keys for {label}">
-    {#each keys as k, n (n)}{#if k}<button type="button" class="button !min-h-[60px] !text-[24px]" onclick={() => press(k)}
-          >{#if k === '⌫'}<span class="visually-hidden">Delete the last figure</span><span aria-hidden="true">⌫</span
-            >{:else}{k}{/if}</button
-        >{:else}<span></span>{/if}{/each}
-  </div>
+  {#if !compact}<div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Keys for {label}">
+      {#each keys as k, n (n)}{#if k}<button type="button" class="button !min-h-[60px] !text-[24px]" onclick={() => press(k)}
+            >{#if k === '⌫'}<span class="visually-hidden">Delete the last figure</span><span aria-hidden="true">⌫</span
+              >{:else}{k}{/if}</button
+          >{:else}<span></span>{/if}{/each}
+    </div>{/if}
 </div>

@@ -25,7 +25,8 @@ export class LiveState {
   last = $state.raw<{ key: string; words: string } | null>(null);
 
   #outbox: Outbox;
-  #skewMs = 0;
+  /** When the server last told the time of the day, by this device's clock; from then on it runs at its speed. */
+  #base = { atMs: 0, s: 0, speed: 1 };
   #stream: EventSource | null = null;
   #timers: ReturnType<typeof setInterval>[] = [];
   #sending = false;
@@ -49,12 +50,12 @@ export class LiveState {
       if (kept) {
         this.live = kept.live as Live;
         this.keptAt = kept.at;
-        this.#skewMs = 0;
+        this.#base = { atMs: Date.parse(this.live.opens_at), s: 0, speed: 1 };
       }
     }
     this.#listen();
     this.#timers = [
-      setInterval(() => this.#tick(), 1000),
+      setInterval(() => this.#tick(), 250),
       setInterval(() => {
         if (this.waiting.length || !this.linked) void this.send();
         else if (Date.now() - this.#askedAt > FRESH_MS) void this.refresh();
@@ -97,7 +98,8 @@ export class LiveState {
     };
     if (call) {
       this.told = [...this.told, call];
-      if (Number.isFinite(forS)) setTimeout(() => (this.told = this.told.filter((t) => t !== call)), forS * 1000);
+      const forMs = (forS * 1000) / Math.max(1, this.#base.speed);
+      if (Number.isFinite(forS)) setTimeout(() => (this.told = this.told.filter((t) => t !== call)), forMs);
       (tapped.kind === 'note' ? this.#notes : this.#waitingFor).push(call);
     }
     this.last = { key: tap.key, words };
@@ -156,7 +158,7 @@ export class LiveState {
     this.problem = null;
     this.notStarted = false;
     this.#askedAt = Date.now();
-    this.#skewMs = Date.parse(live.opens_at) + live.now_s * 1000 - Date.now();
+    this.#base = { atMs: Date.now(), s: live.now_s, speed: live.speed };
     this.told = this.told.filter(
       (t) => live.calls.some((c) => c.id === t) && (this.#notes.includes(t) || this.#waitingFor.includes(t)),
     );
@@ -165,7 +167,7 @@ export class LiveState {
   }
 
   #tick() {
-    if (this.live) this.nowS = (Date.now() + this.#skewMs - Date.parse(this.live.opens_at)) / 1000;
+    if (this.live) this.nowS = this.#base.s + ((Date.now() - this.#base.atMs) / 1000) * this.#base.speed;
   }
 
   #listen() {

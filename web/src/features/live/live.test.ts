@@ -111,6 +111,8 @@ function live(part: Partial<Live> = {}): Live {
     questions: [],
     oddities: [],
     telemetry: [],
+    speed: 1,
+    rehearsal_of: null,
     closed: false,
     events: 0,
     fallbacks: {},

@@ -130,3 +130,7 @@ export function countdown(s: number): string {
   const two = (n: number) => String(n).padStart(2, '0');
   return h ? `${h}:${two(m)}:${two(t % 60)}` : `${m}:${two(t % 60)}`;
 }
+
+/** When a day opens, on the clocks of its place. */
+export const opensAt = (live: Pick<Live, 'opens_at' | 'time_zone'>) =>
+  new Date(live.opens_at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: live.time_zone });

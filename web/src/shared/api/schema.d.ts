@@ -136,6 +136,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A running day, drawn
+         * @description Return what happened and what is planned from now on, as a planned day is drawn.
+         */
+        get: operations["day_course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/events": {
         parameters: {
             query?: never;
@@ -1892,6 +1912,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rehearsals/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What can go wrong in a rehearsal
+         * @description Return what can go wrong, in words.
+         */
+        get: operations["list_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -2374,7 +2414,7 @@ export interface components {
             c: [
                 number,
                 number
-            ];
+            ] | null;
             /** Curve */
             curve: [
                 number,
@@ -2382,6 +2422,11 @@ export interface components {
             ][];
             /** End S */
             end_s: number;
+            /**
+             * Happened
+             * @default false
+             */
+            happened: boolean;
             /** Label */
             label: string;
             /** Start S */
@@ -2390,7 +2435,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "flying" | "cooling" | "waiting" | "charging" | "resting" | "ready";
+            state: "flying" | "cooling" | "waiting" | "charging" | "resting" | "ready" | "grounded";
         };
         /**
          * BenchIn
@@ -2850,6 +2895,42 @@ export interface components {
             ][][];
         };
         /**
+         * CourseOut
+         * @description A running day as it is drawn: what happened up to now, what is planned from now on, and the sorties as first planned.
+         */
+        CourseOut: {
+            /** Aircraft */
+            aircraft: components["schemas"]["DayAircraftOut"][];
+            /** Can Give W */
+            can_give_w: number | null;
+            /** Finish S */
+            finish_s: number;
+            /** Flights */
+            flights: components["schemas"]["DayFlightOut"][];
+            /** Gates */
+            gates: components["schemas"]["DayGate"][];
+            /** Ghosts */
+            ghosts: components["schemas"]["GhostOut"][];
+            /** Length S */
+            length_s: number;
+            /** Load */
+            load: [
+                number,
+                number
+            ][];
+            /** Now S */
+            now_s: number;
+            /** Packs */
+            packs: components["schemas"]["DayPackOut"][];
+            /** Waits */
+            waits: components["schemas"]["WaitOut"][];
+            /** Windows */
+            windows: [
+                number,
+                number
+            ][];
+        };
+        /**
          * DayAircraftOut
          * @description An aircraft of the day.
          */
@@ -2938,6 +3019,11 @@ export interface components {
             aircraft: string;
             /** Flight */
             flight: string;
+            /**
+             * Happened
+             * @default false
+             */
+            happened: boolean;
             /** Job */
             job: string;
             /** Landing Frac */
@@ -3036,6 +3122,11 @@ export interface components {
             name: string;
             /** Opens */
             opens: string;
+            /**
+             * Running
+             * @enum {string}
+             */
+            running: "" | "running" | "closed";
         };
         /**
          * DayOut
@@ -3085,6 +3176,11 @@ export interface components {
             rest_after_charge_s: number;
             /** Rest After Flight S */
             rest_after_flight_s: number;
+            /**
+             * Running
+             * @enum {string}
+             */
+            running: "" | "running" | "closed";
             schools?: components["schemas"]["SchoolsIO"];
             /** Supply Id */
             supply_id: string | null;
@@ -3125,6 +3221,11 @@ export interface components {
             name: string;
             /** Set */
             set: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * DayPlanOut
@@ -3598,6 +3699,22 @@ export interface components {
              * @enum {string}
              */
             word: "go" | "care" | "no";
+        };
+        /**
+         * GhostOut
+         * @description A sortie as it was planned before the day.
+         */
+        GhostOut: {
+            /** Aircraft */
+            aircraft: string;
+            /** Flight */
+            flight: string;
+            /** Landing S */
+            landing_s: number;
+            /** Set */
+            set: string;
+            /** Takeoff S */
+            takeoff_s: number;
         };
         /**
          * GiveOut
@@ -7043,6 +7160,28 @@ export interface operations {
             };
         };
     };
+    day_course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseOut"];
+                };
+            };
+        };
+    };
     day_events: {
         parameters: {
             query?: {
@@ -9556,6 +9695,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    list_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultKind"][];
                 };
             };
         };

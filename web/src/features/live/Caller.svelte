@@ -1,0 +1,117 @@
+<!-- The next call: as large as the screen allows, one big answer, three other things that may have happened. -->
+<script lang="ts">
+  import { clock } from '$shared/format/units';
+  import { help } from '$shared/ui/help.svelte';
+  import { nextOf } from './calls';
+  import Landing from './Landing.svelte';
+  import type { LiveState } from './live.svelte';
+  import {
+    answerWords,
+    callLine,
+    callLines,
+    countdown,
+    insteadOf,
+    opensAt,
+    tapOf,
+    type Call,
+    type Instead,
+    type Live,
+  } from './words';
+
+  interface Props {
+    run: LiveState;
+    live: Live;
+    writable: boolean;
+    /** Beside a section: smaller, for a desk. */
+    compact?: boolean;
+    onclosed?: () => void;
+  }
+  let { run, live, writable, compact = false, onclosed }: Props = $props();
+  /** After “still flying” or “not full” a call stays away for so long. */
+  const AGAIN_S = 120;
+  let landing = $state<{ flight: string; early: boolean } | null>(null);
+  let closing = $state(false);
+  const at = (s: number) => clock(opensAt(live), s);
+  const next = $derived(nextOf(run, live));
+  const lines = $derived(next ? callLines(next) : null);
+  const left = $derived(next ? next.at_s - run.nowS : 0);
+  const instead = $derived(next ? insteadOf(next, run.nowS) : []);
+  const flightOf = (name: string) => live.flights.find((f) => f.id === name);
+
+  function answer(c: Call) {
+    if (c.kind === 'land') landing = { flight: c.flight, early: false };
+    else if (c.kind === 'close') void close();
+    else {
+      const t = tapOf(c);
+      if (t) void run.tap(t, callLine(c), c.id);
+    }
+  }
+  function other(c: Call, i: Instead) {
+    if (i.tap) void run.tap(i.tap, i.words, i.tap.kind === 'note' ? c.id : '', AGAIN_S);
+    else landing = { flight: c.flight, early: true };
+  }
+  async function close() {
+    closing = true;
+    if (await run.finish()) onclosed?.();
+    closing = false;
+  }
+  $effect(() =>
+    help.offer('call', [
+      { id: 'did', label: 'It happened', keys: 'Enter', run: () => next && !landing && answer(next) },
+      { id: 'take-back', label: 'Take back the last tap', keys: 'U', run: () => run.undo() },
+    ]),
+  );
+</script>
+
+<section class="bg-sheet {compact ? 'px-4 py-3' : 'px-6 py-5'}" aria-label="Next call" data-testid="call">
+  {#if landing && flightOf(landing.flight)}
+    <h1 class="!mb-3 {compact ? '!text-[24px]' : '!text-[36px]'}">{landing.flight} is down{landing.early ? ', early' : ''}</h1>
+    <Landing
+      flight={flightOf(landing.flight)!}
+      early={landing.early}
+      expected={flightOf(landing.flight)!.expected_frac}
+      {compact}
+      ontap={(t, words) => {
+        void run.tap(t, words, `land:${landing!.flight}`);
+        landing = null;
+      }}
+      oncancel={() => (landing = null)} />
+  {:else if next && lines}
+    <div class="flex items-end justify-between gap-x-6 {compact ? '' : 'max-[620px]:flex-wrap'}">
+      <div class="min-w-0">
+        <div class="quiet {compact ? 'text-[14px]' : 'text-[19px]'}">{left < 0 ? 'Due since' : 'Next, at'} {at(next.at_s)}</div>
+        <h1 class="!my-1 {compact ? '!text-[26px] !leading-[1.1]' : '!text-[clamp(44px,8vw,70px)] !leading-[1.02]'}">
+          {lines[0]} <br />{lines[1]}
+        </h1>
+      </div>
+      <div
+        class="sharp leading-none tabular-nums {compact ? 'text-[44px]' : 'text-[clamp(84px,15vw,132px)]'} {left < 0
+          ? 'text-madder'
+          : ''}"
+        data-testid="countdown"
+        aria-label="{countdown(left)} {left < 0 ? 'overdue' : 'to go'}">
+        {left < 0 ? '+' : ''}{countdown(left)}
+      </div>
+    </div>
+    <div class="mt-1 {compact ? 'text-[13px]' : 'text-[16px]'}">
+      {next.why}{#if next.missed}; {next.missed}{/if}.
+    </div>
+    <button
+      class="button dark mt-4 w-full {compact ? '!min-h-[64px] !text-[24px]' : '!min-h-[122px] !text-[44px]'}"
+      disabled={!writable || closing}
+      onclick={() => answer(next)}
+      data-testid="answer"><span aria-hidden="true">✓</span> {answerWords(next)}</button>
+    <div class="mt-3 grid grid-cols-3 {compact ? 'gap-1.5' : 'gap-3'}">
+      {#each instead as i (i.words)}<button
+          class="button flex-col !gap-0 {compact ? '!min-h-[56px] !px-1.5' : '!min-h-[80px]'}"
+          disabled={!writable}
+          onclick={() => other(next, i)}
+          ><span class={compact ? 'text-[14px]' : 'text-[21px]'}>{i.words}</span><span
+            class="font-normal {compact ? 'text-[12px]' : 'text-[15px]'}">{i.then}</span
+          ></button
+        >{/each}
+    </div>
+  {:else}
+    <h1 class={compact ? '!text-[24px]' : '!text-[44px]'}>{live.closed ? 'The day is closed' : 'Nothing to do now'}</h1>
+  {/if}
+</section>

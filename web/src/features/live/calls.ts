@@ -1,0 +1,17 @@
+import type { LiveState } from './live.svelte';
+import type { Call, Live } from './words';
+
+const BACK_S = 1200;
+
+/** The calls that nobody has answered on this device yet. */
+export const callsOf = (run: LiveState, live: Live) => live.calls.filter((c) => !run.told.includes(c.id));
+
+/** What is to be done next. A moment to turn back is said in the red band: what the hands do comes first. */
+export function nextOf(run: LiveState, live: Live): Call | null {
+  const calls = callsOf(run, live);
+  return live.closed ? null : (calls.find((c) => c.kind !== 'turn_back') ?? calls[0] ?? null);
+}
+
+/** Moments to turn back that are near. */
+export const backsOf = (run: LiveState, live: Live) =>
+  callsOf(run, live).filter((c) => c.kind === 'turn_back' && c.at_s - run.nowS < BACK_S);

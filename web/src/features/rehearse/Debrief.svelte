@@ -1,0 +1,63 @@
+<!-- After the last landing: how it went, what was waited for, what was risky, what better answers would have given. -->
+<script lang="ts">
+  import type { Schemas } from '$shared/api/client';
+  import { clock, hours } from '$shared/format/units';
+
+  interface Props {
+    summary: Schemas['SummaryOut'];
+    opens: string;
+    better?: Schemas['BetterOut'] | null;
+    names?: Record<string, string>;
+  }
+  let { summary, opens, better = null, names = {} }: Props = $props();
+  const rows = $derived(
+    [
+      { words: 'as planned before the day', at: summary.planned_s, how: 'the plan it began under' },
+      {
+        words: 'as flown',
+        at: summary.flown_s,
+        how: `${summary.sorties} sorties, those flown on from an early return counted each`,
+      },
+      { words: 'with hindsight', at: summary.hindsight_s, how: 'a plan that had known how long each sortie takes' },
+      {
+        words: 'same faults, every call answered at once',
+        at: better?.prompt_s ?? null,
+        how: 'played again from the same seed by a simulated crew',
+      },
+      { words: 'nothing goes wrong', at: better?.calm_s ?? null, how: 'played again from the same seed without faults' },
+    ].filter((r) => r.at !== null),
+  );
+  const first = $derived(Math.min(...rows.map((r) => r.at!)) - 600);
+  const span = $derived(Math.max(...rows.map((r) => r.at!)) - first || 1);
+  const packs = $derived(summary.waits.filter((w) => w.reason === 'pack'));
+  const lost = $derived(packs.reduce((s, w) => s + w.to_s - w.from_s, 0));
+  const cost = $derived(better?.prompt_s && summary.flown_s ? summary.flown_s - better.prompt_s : 0);
+</script>
+
+<section aria-label="Debrief" data-testid="debrief">
+  <h2 class="!text-[19px]">Last landing</h2>
+  {#each rows as r (r.words)}
+    <div class="grid grid-cols-[64px_1fr] items-baseline gap-3 border-b border-rule py-1.5" title={r.how}>
+      <b class="sharp text-[19px] tabular-nums">{clock(opens, r.at!)}</b>
+      <span>
+        <span class="block text-[13px]">{r.words}</span>
+        <span class="mt-1 block h-2 border-l border-ink"
+          ><span
+            class="block h-full {r.words === 'as flown' ? 'bg-ink' : 'bg-heather'}"
+            style="width: {Math.max(2, ((r.at! - first) / span) * 100)}%"></span
+          ></span>
+        <span class="quiet block text-[12px]">{r.how}</span>
+      </span>
+    </div>
+  {/each}
+  {#if cost > 90}<p class="m-0 mt-2"><b>{hours(cost)}</b> went to calls that were answered late or out of order.</p>
+  {:else if cost && better}<p class="m-0 mt-2">Nothing was lost to late answers.</p>{/if}
+  <h2 class="mt-4 !text-[17px]">Waits for packs: {hours(lost)}</h2>
+  {#each packs as w (w.flight)}<p class="m-0 border-b border-rule py-1 text-[13px]">
+      {names[w.aircraft] ?? w.aircraft} stood {hours(w.to_s - w.from_s)} before {w.flight}, from {clock(opens, w.from_s)}
+    </p>
+  {:else}<p class="quiet m-0 py-1 text-[13px]">No aircraft waited for a pack.</p>{/each}
+  <h2 class="mt-4 !text-[17px]">Risky moments</h2>
+  {#each summary.risky as r (r)}<p class="m-0 border-b border-rule py-1 text-[13px]"><b class="text-copper">!</b> {r}</p>
+  {:else}<p class="quiet m-0 py-1 text-[13px]">None: every sortie kept its reserve.</p>{/each}
+</section>

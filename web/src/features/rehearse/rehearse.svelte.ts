@@ -1,0 +1,82 @@
+import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+
+export type Rehearsal = Schemas['RehearsalOut'];
+export type Line = Schemas['RehearsalLine'];
+export type Wanted = Schemas['RehearsalIn'];
+export const SPEEDS = [1, 5, 10, 30, 60, 120] as const;
+
+/** A rehearsal on the screen, or the day that is to be rehearsed. */
+export class RehearseState {
+  /** The rehearsal, where the address is that of one. */
+  mine = $state.raw<Rehearsal | null>(null);
+  /** The day, where the address is that of a day. */
+  day = $state.raw<Schemas['DayAnswer'] | null>(null);
+  lines = $state.raw<Line[] | null>(null);
+  problem = $state.raw<Problem | null>(null);
+  busy = $state(false);
+
+  constructor(readonly id: string) {}
+
+  get #path() {
+    return { params: { path: { day_id: this.id } } };
+  }
+
+  async load() {
+    const { data } = await ask<Rehearsal>(client.GET('/api/days/{day_id}/rehearsal', this.#path));
+    if (data) {
+      this.mine = data;
+      return;
+    }
+    const told = await ask<Schemas['DayAnswer']>(client.GET('/api/days/{day_id}', this.#path));
+    this.day = told.data;
+    this.problem = told.problem;
+    await this.list();
+  }
+
+  async list() {
+    const { data } = await ask<Line[]>(client.GET('/api/days/{day_id}/rehearsals', this.#path));
+    this.lines = data ?? [];
+  }
+
+  /** Look again: a fault may have struck, or the day may be over. */
+  async refresh() {
+    const { data } = await ask<Rehearsal>(client.GET('/api/days/{day_id}/rehearsal', this.#path));
+    if (data) this.mine = data;
+  }
+
+  async #told(call: Promise<{ data: Rehearsal | null; problem: Problem | null }>) {
+    this.busy = true;
+    const { data, problem } = await call;
+    this.problem = problem;
+    if (data) this.mine = data;
+    this.busy = false;
+  }
+
+  begin(wanted: Wanted) {
+    this.busy = true;
+    return ask<Rehearsal>(client.POST('/api/days/{day_id}/rehearsals', { ...this.#path, body: wanted })).then((told) => {
+      this.problem = told.problem;
+      this.busy = false;
+      return told.data;
+    });
+  }
+
+  steer(change: Schemas['SteerIn']) {
+    return this.#told(ask<Rehearsal>(client.PATCH('/api/days/{day_id}/rehearsal', { ...this.#path, body: change })));
+  }
+
+  fault(kind: string) {
+    const body = { kind, about: '', length_s: 1200 };
+    return this.#told(ask<Rehearsal>(client.POST('/api/days/{day_id}/faults', { ...this.#path, body })));
+  }
+
+  /** Put a rehearsal away, or bring it back. */
+  async putAway(id: string, back = false) {
+    const params = { path: { day_id: id }, query: { back } };
+    await ask(client.DELETE('/api/days/{day_id}/rehearsal', { params }) as never);
+    await this.list();
+  }
+}
+
+/** Where faults strike unless somebody says otherwise: spread evenly over the planned day, in the order chosen. */
+export const spread = (n: number, k: number, finishS: number) => Math.round(((k + 1) * finishS) / (n + 1) / 60) * 60;
