@@ -521,6 +521,33 @@ def test_packs_of_a_pair_in_different_states_are_planned_from_where_they_are():
     assert CONSTANT_POWER.cv_from_frac == 1.0
 
 
+class TestTooLittleTime:
+    def test_what_no_longer_fits_is_left_out_and_the_rest_is_flown(self):
+        """A dead port in a day without slack: most of it is flown, the rest is named, and comes back with the port."""
+        frame, plan = frame_of(6, 3, windows=((0.0, 9000.0),), start=0.6)
+        events = [up("F1", 0, plan.flights[0].set), Event("d", "port_dead", 600.0, "a", {"port": 1})]
+        had = replan(frame, fold(frame, events), plan, 700.0)
+        assert had.left_out
+        assert had.problem.startswith(", ".join(had.left_out))
+        flown = {f.flight for f in had.plan.flights}
+        assert flown | set(had.left_out) == {f.id for f in had.task.flights}
+        assert flown
+        assert all(f.landing_s <= 9000.0 for f in had.plan.flights)
+        again = replan(frame, fold(frame, events), had.plan, 760.0, anew=False)
+        assert again.kept
+        assert again.left_out == had.left_out
+        back = replan(frame, fold(frame, [*events, Event("b", "port_back", 800.0, "a", {"port": 1})]), had.plan, 800.0)
+        assert len(back.left_out) < len(had.left_out)
+
+    def test_a_day_of_which_nothing_fits_any_more_is_closed(self):
+        frame, plan = frame_of(4, 3, windows=((0.0, 9000.0),))
+        had = replan(frame, begin(frame), plan, 8900.0)
+        assert had.left_out == ("F1", "F2", "F3", "F4")
+        calls = calls_from(frame, begin(frame), had.task, had.plan, 8900.0, BACKS)
+        assert [c.kind for c in calls] == ["close"]
+        assert "stays undone" in calls[0].why
+
+
 class TestCourse:
     PLAYED = [rehearse(FRAME, PLAN, World(FRAME, s, [Fault("port_trips", 3000.0)]), BACKS).events for s in (1, 2)]
 

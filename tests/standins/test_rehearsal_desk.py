@@ -80,6 +80,7 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     assert DayTelemetry.objects.filter(day_id=mine).exists()
     assert told["speed"] == 0
     assert told["better"]["calm_s"] <= told["better"]["prompt_s"]
+    assert (told["better"]["calm_sorties"], told["better"]["prompt_sorties"]) == (2, 3)
     assert live["finish_s"] >= told["better"]["calm_s"] - 120
     assert not PackRecord.objects.filter(key__isnull=False, note=day.name).exists(), "a rehearsal wears no pack"
     summary = running.summary_of(selectors.day_of(mine))

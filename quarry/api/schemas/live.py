@@ -288,7 +288,9 @@ class BetterOut(Schema):
     """The last landing of the same world with every call answered at once, with its faults and without. [s from opening]"""
 
     prompt_s: float | None
+    prompt_sorties: int
     calm_s: float | None
+    calm_sorties: int
 
 
 class RehearsalOut(Schema):

@@ -104,7 +104,7 @@ def plan_anew(run: DayRun, *, turning: bool) -> None:
     run.current = bridge.kept_plan(had, run.current)
     if had.words or had.problem:
         last = run.changes[-1]["words"] if run.changes else ""
-        words = had.problem or had.words
+        words = "; ".join(w for w in (had.problem, had.words) if w)
         if words != last:
             run.changes = [*run.changes, {"at_s": now_s, "words": words, "kept": had.kept}][-60:]
     run.planned_at_s = now_s

@@ -55,8 +55,10 @@ def calls_from(
     found = [*_in_the_air(state, turn_backs_s, now_s), *_ports(frame, state, task, plan)]
     if plan is not None:
         found += _ahead(frame, state, task, plan, turn_backs_s, air_c)
-    if not found and all(f.word in ("landed", "dropped") for f in state.flights.values()):
-        found.append(DayCall("close", now_s, "close", why="everything is flown and off its ports"))
+    if not found and plan is not None and not plan.flights:
+        left = ", ".join(f.id for f in task.flights)
+        why = f"what can be flown is flown; {left} stays undone" if left else "everything is flown and off its ports"
+        found.append(DayCall("close", now_s, "close", why=why))
     found.sort(key=lambda c: (c.at_s, _RANK.get(c.kind, 9), c.id))
     told = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
     return tuple(told)

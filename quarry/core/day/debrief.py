@@ -83,6 +83,9 @@ def _risky(state: DayState, reserve_frac: float, floor_v: float) -> tuple[str, .
             found.append(f"{f.id}: a cell fell to {f.lowest_v:.2f} V, below its floor of {floor_v:.2f} V")
         if f.done_frac < 1.0:
             found.append(f"{f.id} came home with {f.done_frac:.0%} of its work done")
+    undone = [f.id for f in state.flights.values() if f.word in ("planned", "dropped")]
+    if undone and state.closed_s is not None:
+        found.append(f"{', '.join(undone)} was not flown")
     found += [f"{p.name}: {p.why}" for p in state.packs.values() if p.why]
     return (*found, *state.oddities)
 
@@ -119,7 +122,7 @@ def rehearse(
         if new:
             events += new
             state = fold(frame, events)
-        if _over(state):
+        if _over(state) or (not new and _nothing_more(state, had)):
             break
         if new or had.plan is None or now >= _due(had):
             had = replan(frame, state, current, now)
@@ -137,6 +140,11 @@ def _due(had: Replanned) -> float:
         return 0.0
     times = [f.takeoff_s for f in plan.flights] + [c.start_s for c in plan.charges if c not in had.task.begun]
     return min(times, default=math.inf) + 60.0
+
+
+def _nothing_more(state: DayState, had: Replanned) -> bool:
+    flying = any(f.word == "airborne" for f in state.flights.values())
+    return not flying and had.plan is not None and not had.plan.flights
 
 
 def _over(state: DayState) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 from quarry.core.base.errors import CoreError
@@ -17,13 +18,18 @@ _PLAYS, _WORK = 24, 560  # fewer plays where there is much to fly: nobody on sit
 
 @dataclass(frozen=True, slots=True)
 class Replanned:
-    """What is left of a day and its plan; ``problem`` says why there is none, ``kept`` whether the old plan still holds."""
+    """What is left of a day and its plan.
+
+    ``kept``: the old plan still holds; ``left_out``: sorties that no longer fit in the hours of the day, which ``problem``
+    says in words; without any plan it says why.
+    """
 
     task: RotationTask
     plan: Rotation | None
     kept: bool
     words: str
     problem: str = ""
+    left_out: tuple[str, ...] = ()
 
 
 def replan(
@@ -33,24 +39,73 @@ def replan(
 
     What is flown or under way stays. The order of the old plan is kept at its true times; a new order is taken where the
     old one no longer holds, or where a new one ends more than three minutes earlier; ``anew=False`` does not look for one
-    while the old one holds.
+    while the old one holds. Where not all that is left fits in the hours, the plan flies what does.
     """
     task = remainder(frame, state, now_s)
     if not task.flights:
         return Replanned(task, _nothing_left(task, before), kept=True, words="")
-    old = follow(task, before)
+    known = {f.flight for f in before.flights}
+    out = tuple(f.id for f in task.flights if f.id not in known)
+    part = _without(task, out)
+    old = follow(part, before) if part.flights else _nothing_left(task, before) if out else None
     if old is not None and not anew:
-        return Replanned(task, old, kept=True, words=changed(before, old, frame))
-    new, problem = None, ""
-    try:
-        new = dispatch(task, plays=plays or max(8, min(_PLAYS, _WORK // len(task.flights))))
-    except CoreError as bad:
-        problem = bad.message
-    if old is not None and (new is None or new.makespan_s > old.makespan_s - _WORTH_S):
-        return Replanned(task, old, kept=True, words=changed(before, old, frame))
+        return Replanned(task, old, kept=True, words=changed(before, old, frame), problem=_too_late(out), left_out=out)
+    new, left, problem = _best(task, plays or max(8, min(_PLAYS, _WORK // len(task.flights))))
+    if old is not None and (new is None or len(left) > len(out)):
+        new, left = None, out
+    if old is not None and (new is None or (left == out and new.makespan_s > old.makespan_s - _WORTH_S)):
+        return Replanned(task, old, kept=True, words=changed(before, old, frame), problem=_too_late(out), left_out=out)
     if new is None:
         return Replanned(task, None, kept=False, words="", problem=problem)
-    return Replanned(task, new, kept=False, words=changed(before, new, frame))
+    return Replanned(task, new, kept=False, words=changed(before, new, frame), problem=_too_late(left), left_out=left)
+
+
+def _without(task: RotationTask, names: tuple[str, ...]) -> RotationTask:
+    return replace(task, flights=tuple(f for f in task.flights if f.id not in names)) if names else task
+
+
+def _too_late(names: tuple[str, ...]) -> str:
+    if not names:
+        return ""
+    fit, them = ("fits", "it") if len(names) == 1 else ("fit", "them")
+    return f"{', '.join(names)} no longer {fit} in the hours: give more hours, packs or ports, or fly {them} another day"
+
+
+def _best(task: RotationTask, plays: int) -> tuple[Rotation | None, tuple[str, ...], str]:
+    """Return a plan of all that is left or, where that does not fit, of what does; what it leaves out; and why there is none."""
+    try:
+        return dispatch(task, plays=plays), (), ""
+    except CoreError as bad:
+        problem = bad.message
+    try:
+        late = dispatch(_open_ended(task), plays=plays)
+    except CoreError:
+        return None, (), problem
+    spans = {f.id: f.windows if f.windows is not None else task.windows for f in task.flights}
+    fits = tuple(f for f in late.flights if any(a <= f.takeoff_s and f.landing_s <= b for a, b in spans[f.flight] or ()))
+    left = tuple(f.id for f in task.flights if f.id not in {x.flight for x in fits})
+    if not fits:
+        return _nothing_left(task, late), left, ""
+    try:
+        return dispatch(_without(task, left), plays=plays), left, ""
+    except CoreError:
+        # As it came out of the longer day: what lands in time stands, with the charges that it needs.
+        end = max(f.landing_s for f in fits)
+        needed = tuple(c for c in late.charges if any(f.set == c.set and f.takeoff_s >= c.end_s for f in fits) or c in task.begun)
+        return replace(late, flights=fits, charges=needed, makespan_s=end, lower_bound_s=task.now_s), left, ""
+
+
+def _open_ended(task: RotationTask) -> RotationTask:
+    """Return the task with hours that do not end."""
+
+    def longer(spans: tuple[tuple[float, float], ...] | None) -> tuple[tuple[float, float], ...] | None:
+        if spans is None:
+            return None
+        return (*spans[:-1], (spans[-1][0], math.inf)) if spans else ((task.now_s, math.inf),)
+
+    return replace(
+        task, windows=longer(task.windows), flights=tuple(replace(f, windows=longer(f.windows)) for f in task.flights)
+    )
 
 
 def _nothing_left(task: RotationTask, before: Rotation) -> Rotation:

@@ -102,7 +102,7 @@ def kept_plan(had: Replanned, before: dict[str, Any]) -> dict[str, Any]:
         return before
     ahead = plain(had.plan)
     names = {f["flight"] for f in ahead["flights"]}
-    past = [f for f in before["flights"] if f["flight"] not in names]
+    past = [f for f in before["flights"] if f["flight"] not in names and f["flight"] not in had.left_out]
     return ahead | {"flights": [*past, *ahead["flights"]]}
 
 

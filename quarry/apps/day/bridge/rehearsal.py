@@ -91,14 +91,19 @@ def rehearsal_told(run: DayRun) -> dict[str, Any]:
 
 
 def better_answers(run: DayRun, frame: Frame) -> dict[str, Any]:
-    """Return when the same world would have landed last with every call answered at once, with its faults and without."""
+    """Return how the same world would have gone with every call answered at once, with its faults and without.
+
+    Each is the last landing and how many sorties were flown by then, those that were flown on counted too.
+    """
     kept, plan = run.rehearsal, rotation_of(run.frame["plan"])
 
-    def lands(faults: list[Fault]) -> float | None:
+    def played(faults: list[Fault]) -> tuple[float | None, int]:
         try:
-            played = rehearse(frame, plan, World(frame, kept["seed"], faults), run.frame["turn_backs_s"], step_s=_PROMPT_STEP_S)
+            day = rehearse(frame, plan, World(frame, kept["seed"], faults), run.frame["turn_backs_s"], step_s=_PROMPT_STEP_S)
         except CoreError:
-            return None
-        return played.debrief.flown_s if math.isfinite(played.debrief.flown_s) else None
+            return None, 0
+        return (day.debrief.flown_s if math.isfinite(day.debrief.flown_s) else None), day.debrief.sorties
 
-    return {"prompt_s": lands([Fault(**f) for f in kept["faults"]]), "calm_s": lands([]) if kept["faults"] else None}
+    prompt_s, prompt = played([Fault(**f) for f in kept["faults"]])
+    calm_s, calm = played([]) if kept["faults"] else (None, 0)
+    return {"prompt_s": prompt_s, "prompt_sorties": prompt, "calm_s": calm_s, "calm_sorties": calm}
