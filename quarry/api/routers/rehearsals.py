@@ -33,10 +33,13 @@ def begin(request: HttpRequest, day_id: UUID, data: s.RehearsalIn) -> object:
     return selectors.rehearsal_of(mine)
 
 
-@router.get("/{day_id}/rehearsal", response=s.RehearsalOut, operation_id="rehearsal", summary="A rehearsal as it stands")
+@router.get("/{day_id}/rehearsal", response=s.RehearsalAnswer, operation_id="rehearsal", summary="A rehearsal as it stands")
 def rehearsal(request: HttpRequest, day_id: UUID) -> object:
-    """Return its clock, who answers the calls, its faults, and after its end what better answers would have given."""
-    return selectors.rehearsal_of(day_id)
+    """Return its clock, who answers the calls, its faults and, at its end, what better answers would have given.
+
+    Nothing for a day that is flown.
+    """
+    return {"rehearsal": selectors.rehearsal_of(day_id) if selectors.is_rehearsal(day_id) else None}
 
 
 @router.patch("/{day_id}/rehearsal", response=s.RehearsalOut, operation_id="steer_rehearsal", summary="Set clock or crew")

@@ -308,6 +308,12 @@ class RehearsalOut(Schema):
     better: BetterOut | None
 
 
+class RehearsalAnswer(Schema):
+    """A rehearsal as it stands, or none where a day is flown and not rehearsed."""
+
+    rehearsal: RehearsalOut | None
+
+
 class RehearsalLine(Schema):
     """A rehearsal in a list."""
 

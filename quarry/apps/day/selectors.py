@@ -340,6 +340,11 @@ def rehearsals_of(day: Day) -> list[dict[str, Any]]:
     ]
 
 
+def is_rehearsal(day_id: UUID) -> bool:
+    """Return whether a day is a rehearsal."""
+    return day_of(day_id).rehearsal_of_id is not None
+
+
 def rehearsal_of(day_id: UUID) -> dict[str, Any]:
     """Return a rehearsal: its clock, who answers the calls, its faults and whether each has struck."""
     run = run_of(day_id)

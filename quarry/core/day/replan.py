@@ -13,6 +13,7 @@ from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import Rotation, RotationTask
 
 _WORTH_S = 180.0  # a new plan must end so much earlier that a crew is asked to think anew
+_TRIED = 4
 _PLAYS, _WORK = 24, 560  # fewer plays where there is much to fly: nobody on site waits for a plan
 
 
@@ -77,22 +78,34 @@ def _best(task: RotationTask, plays: int) -> tuple[Rotation | None, tuple[str, .
         return dispatch(task, plays=plays), (), ""
     except CoreError as bad:
         problem = bad.message
+    few = max(4, plays // 4)
     try:
-        late = dispatch(_open_ended(task), plays=plays)
+        late = dispatch(_open_ended(task), plays=few)
     except CoreError:
         return None, (), problem
     spans = {f.id: f.windows if f.windows is not None else task.windows for f in task.flights}
     fits = tuple(f for f in late.flights if any(a <= f.takeoff_s and f.landing_s <= b for a, b in spans[f.flight] or ()))
     left = tuple(f.id for f in task.flights if f.id not in {x.flight for x in fits})
-    if not fits:
-        return _nothing_left(task, late), left, ""
-    try:
-        return dispatch(_without(task, left), plays=plays), left, ""
-    except CoreError:
+    # The longer day was planned for its end: what it lets run late is tried again, one sortie after the other.
+    found = _fitting(_without(task, left), few) if fits else None
+    for name in left[:_TRIED]:
+        fewer = tuple(n for n in left if n != name)
+        better = _fitting(_without(task, fewer), few)
+        if better is not None:
+            found, left = better, fewer
+    if found is None and fits:
         # As it came out of the longer day: what lands in time stands, with the charges that it needs.
         end = max(f.landing_s for f in fits)
         needed = tuple(c for c in late.charges if any(f.set == c.set and f.takeoff_s >= c.end_s for f in fits) or c in task.begun)
         return replace(late, flights=fits, charges=needed, makespan_s=end, lower_bound_s=task.now_s), left, ""
+    return found or _nothing_left(task, late), left, ""
+
+
+def _fitting(task: RotationTask, plays: int) -> Rotation | None:
+    try:
+        return dispatch(task, plays=plays)
+    except CoreError:
+        return None
 
 
 def _open_ended(task: RotationTask) -> RotationTask:
@@ -103,9 +116,7 @@ def _open_ended(task: RotationTask) -> RotationTask:
             return None
         return (*spans[:-1], (spans[-1][0], math.inf)) if spans else ((task.now_s, math.inf),)
 
-    return replace(
-        task, windows=longer(task.windows), flights=tuple(replace(f, windows=longer(f.windows)) for f in task.flights)
-    )
+    return replace(task, windows=longer(task.windows), flights=tuple(replace(f, windows=longer(f.windows)) for f in task.flights))
 
 
 def _nothing_left(task: RotationTask, before: Rotation) -> Rotation:

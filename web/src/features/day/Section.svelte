@@ -77,7 +77,10 @@
   const height = $derived(loadTop + LOAD + 26);
   // The hours drawn end soon after the last thing that happens; what is left of the day is said at the edge.
   const shown = $derived(
-    Math.min(plan.length_s, Math.max(plan.finish_s, ...(plan.load as [number, number][]).slice(-1).map((l) => l[0])) + 1500),
+    Math.min(
+      plan.length_s,
+      Math.max(plan.finish_s, atNow ?? 0, ...(plan.load as [number, number][]).slice(-1).map((l) => l[0])) + 1500,
+    ),
   );
   const span = $derived<[number, number]>(view ?? [0, shown]);
   const x = $derived(scaleLinear(span, [LEFT, width - RIGHT]));

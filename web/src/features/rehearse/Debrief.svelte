@@ -10,28 +10,35 @@
     names?: Record<string, string>;
   }
   let { summary, opens, better = null, names = {} }: Props = $props();
+  const sorties = (n: number) => `${n} sortie${n === 1 ? '' : 's'}`;
   const rows = $derived(
     [
       { words: 'as planned before the day', at: summary.planned_s, how: 'the plan it began under' },
       {
         words: 'as flown',
         at: summary.flown_s,
-        how: `${summary.sorties} sorties, those flown on from an early return counted each`,
+        how: `${sorties(summary.sorties)}, those flown on from an early return counted each`,
       },
       { words: 'with hindsight', at: summary.hindsight_s, how: 'a plan that had known how long each sortie takes' },
       {
         words: 'same faults, every call answered at once',
         at: better?.prompt_s ?? null,
-        how: 'played again from the same seed by a simulated crew',
+        how: `played again from the same seed by a simulated crew: ${sorties(better?.prompt_sorties ?? 0)}`,
       },
-      { words: 'nothing goes wrong', at: better?.calm_s ?? null, how: 'played again from the same seed without faults' },
+      {
+        words: 'nothing goes wrong',
+        at: better?.calm_s ?? null,
+        how: `played again from the same seed without faults: ${sorties(better?.calm_sorties ?? 0)}`,
+      },
     ].filter((r) => r.at !== null),
   );
   const first = $derived(Math.min(...rows.map((r) => r.at!)) - 600);
   const span = $derived(Math.max(...rows.map((r) => r.at!)) - first || 1);
   const packs = $derived(summary.waits.filter((w) => w.reason === 'pack'));
   const lost = $derived(packs.reduce((s, w) => s + w.to_s - w.from_s, 0));
-  const cost = $derived(better?.prompt_s && summary.flown_s ? summary.flown_s - better.prompt_s : 0);
+  const cost = $derived(
+    better?.prompt_s && summary.flown_s && better.prompt_sorties === summary.sorties ? summary.flown_s - better.prompt_s : 0,
+  );
 </script>
 
 <section aria-label="Debrief" data-testid="debrief">

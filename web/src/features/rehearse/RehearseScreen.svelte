@@ -77,7 +77,11 @@
       mark: c.kept ? '·' : '→',
     }));
     for (const f of mine?.faults ?? [])
-      found.push({ at: f.at_s, words: f.struck ? f.words : `${f.words} (waits for something to strike)`, mark: '!' });
+      found.push({
+        at: f.at_s,
+        words: f.words + (f.struck ? '' : f.at_s > run.nowS ? ' (to come)' : ' (waits for something to strike)'),
+        mark: '!',
+      });
     return found.sort((a, b) => b.at - a.at);
   });
 </script>

@@ -54,7 +54,7 @@
         <legend class="mb-1.5 font-semibold">Who answers the calls</legend>
         <div class="grid grid-cols-2 gap-2">
           <button type="button" class="button" aria-pressed={byHand} onclick={() => (byHand = true)}>I tap them</button>
-          <button type="button" class="button" aria-pressed={!byHand} onclick={() => (byHand = false)}>A simulated crew</button>
+          <button type="button" class="button" aria-pressed={!byHand} onclick={() => (byHand = false)}>A crew does</button>
         </div>
       </fieldset>
       <fieldset class="m-0 border-0 p-0">
@@ -85,7 +85,12 @@
               ><input type="checkbox" class="size-5" checked={!!mine} onchange={() => choose(k.kind)} />
               <span>{k.words}</span></label>
             {#if mine}<label class="flex items-center gap-2 text-[13px]"
-                >at <input class="input !w-[96px]" type="time" aria-label="When: {nameOf(k.kind)}" bind:value={mine.at} /></label
+                >at <input
+                  class="input !w-[84px]"
+                  maxlength="5"
+                  pattern="[0-2][0-9]:[0-5][0-9]"
+                  aria-label="When: {nameOf(k.kind)}"
+                  bind:value={mine.at} /></label
               >{/if}
           </li>
         {/each}

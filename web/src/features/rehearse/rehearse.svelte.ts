@@ -22,11 +22,8 @@ export class RehearseState {
   }
 
   async load() {
-    const { data } = await ask<Rehearsal>(client.GET('/api/days/{day_id}/rehearsal', this.#path));
-    if (data) {
-      this.mine = data;
-      return;
-    }
+    await this.refresh();
+    if (this.mine) return;
     const told = await ask<Schemas['DayAnswer']>(client.GET('/api/days/{day_id}', this.#path));
     this.day = told.data;
     this.problem = told.problem;
@@ -40,8 +37,8 @@ export class RehearseState {
 
   /** Look again: a fault may have struck, or the day may be over. */
   async refresh() {
-    const { data } = await ask<Rehearsal>(client.GET('/api/days/{day_id}/rehearsal', this.#path));
-    if (data) this.mine = data;
+    const { data } = await ask<Schemas['RehearsalAnswer']>(client.GET('/api/days/{day_id}/rehearsal', this.#path));
+    if (data?.rehearsal) this.mine = data.rehearsal;
   }
 
   async #told(call: Promise<{ data: Rehearsal | null; problem: Problem | null }>) {

@@ -313,7 +313,9 @@ export interface paths {
         };
         /**
          * A rehearsal as it stands
-         * @description Return its clock, who answers the calls, its faults, and after its end what better answers would have given.
+         * @description Return its clock, who answers the calls, its faults and, at its end, what better answers would have given.
+         *
+         *     Nothing for a day that is flown.
          */
         get: operations["rehearsal"];
         put?: never;
@@ -2501,8 +2503,12 @@ export interface components {
         BetterOut: {
             /** Calm S */
             calm_s: number | null;
+            /** Calm Sorties */
+            calm_sorties: number;
             /** Prompt S */
             prompt_s: number | null;
+            /** Prompt Sorties */
+            prompt_sorties: number;
         };
         /**
          * BoundOut
@@ -5773,6 +5779,13 @@ export interface components {
             key: string;
         };
         /**
+         * RehearsalAnswer
+         * @description A rehearsal as it stands, or none where a day is flown and not rehearsed.
+         */
+        RehearsalAnswer: {
+            rehearsal: components["schemas"]["RehearsalOut"] | null;
+        };
+        /**
          * RehearsalIn
          * @description How a day is rehearsed: how many times as fast as time, who answers the calls, what goes wrong.
          */
@@ -7409,7 +7422,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RehearsalOut"];
+                    "application/json": components["schemas"]["RehearsalAnswer"];
                 };
             };
         };
