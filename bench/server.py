@@ -2,78 +2,24 @@
 
 from __future__ import annotations
 
-import http.client
 import json
-import os
-import shutil
 import statistics
-import subprocess
-import sys
-import tempfile
 import time
-from pathlib import Path
+from collections.abc import Callable
 
 from bench.clock import ms, show
-from quarry.project.cluster import Cluster, free_port, new_password
-from quarry.project.demo import NAMES, _answers
+from bench.house import house
 
-ROOT = Path(__file__).parents[1]
 RUNS = 40
 
 
 def table() -> None:
-    """Start a throwaway server with the demo's data, ask it, print, and end it."""
-    folder = Path(tempfile.mkdtemp(prefix="gq-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "pg", new_password(), throwaway=True)
-    child = None
-    try:
-        cluster.start(55_600)
-        password, word = new_password(), new_password()
-        cluster.ensure_database("bench", password, "bench")
-        env = {
-            **os.environ,
-            "QUARRY_DATABASE_URL": cluster.url("bench", password, "bench"),
-            "QUARRY_SECRET_KEY": "of-the-bench-" + "x" * 40,
-            "DJANGO_SETTINGS_MODULE": "bench.settings",
-        }
-        env.pop("QUARRY_TERRAIN_URL", None)
-        manage = [sys.executable, str(ROOT / "manage.py")]
-        subprocess.run([*manage, "migrate", "-v", "0"], cwd=ROOT, env=env, check=True)
-        people = json.dumps(dict.fromkeys(NAMES, word))
-        subprocess.run([*manage, "load_demo"], cwd=ROOT, env=env, check=True, input=people, text=True, capture_output=True)
-        port = free_port(8_690)
-        command = [sys.executable, "-m", "uvicorn", "quarry.project.asgi:application", "--port", str(port), "--lifespan", "off"]
-        child = subprocess.Popen([*command, "--log-level", "error"], cwd=ROOT, env=env)
-        if not _answers(f"http://127.0.0.1:{port}/api/me", 30, child):
-            raise SystemExit("the server did not answer")
-        _measure(port, word)
-    finally:
-        if child is not None:
-            child.terminate()
-            child.wait(10)
-        cluster.stop()
-        shutil.rmtree(folder, ignore_errors=True)
+    """Ask a throwaway server with the demo's data, and print."""
+    with house() as made:
+        _measure(made.ask)
 
 
-def _measure(port: int, word: str) -> None:
-    link = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
-    cookies: dict[str, str] = {}
-
-    def ask(method: str, path: str, body: object = None) -> bytes:
-        headers = {"Content-Type": "application/json", "Cookie": "; ".join(f"{k}={v}" for k, v in cookies.items())}
-        headers["X-CSRFToken"] = cookies.get("csrftoken", "")
-        link.request(method, path, json.dumps(body) if body is not None else None, headers)
-        answer = link.getresponse()
-        for line in answer.headers.get_all("Set-Cookie") or []:
-            name, _, value = line.split(";")[0].partition("=")
-            cookies[name] = value
-        data = answer.read()
-        if answer.status >= 400:
-            raise SystemExit(f"{path}: {answer.status} {data[:200]!r}")
-        return data
-
-    ask("POST", "/api/session", {"username": NAMES[0], "password": word})
+def _measure(ask: Callable[..., bytes]) -> None:
     job = json.loads(ask("GET", "/api/jobs"))[-1]["id"]
     day = json.loads(ask("GET", "/api/days"))[0]["id"]
     pack = json.loads(ask("GET", "/api/packs"))["packs"][0]["id"]

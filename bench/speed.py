@@ -131,13 +131,14 @@ def growth() -> None:
     )
 
 
-def _day(count: int) -> RotationTask:
+def rotation_day(count: int, sets: int = 6) -> RotationTask:
+    """Return a made-up day of so many sorties and sets."""
     rng = np.random.default_rng(count)
     chargers = tuple(Charger(f"c{k}", 2, (Mode("fast", 560.0, 630.0), Mode("gentle", 280.0, 315.0))) for k in range(2))
     return RotationTask(
         (Craft("a", "t"), Craft("b", "t")),
         tuple(Flight(f"F{k}", "ab"[k % 2], float(rng.integers(600, 1300)), float(rng.uniform(0.4, 0.68))) for k in range(count)),
-        tuple(PackSet(f"p{k}", "t", 1, 340.0, 1.0 if k < 2 else 0.6) for k in range(6)),
+        tuple(PackSet(f"p{k}", "t", 1, 340.0, 1.0 if k < 2 else 0.6) for k in range(sets)),
         chargers,
         240.0,
         720.0,
@@ -150,7 +151,7 @@ def rotation() -> None:
     """Compare the dispatcher with one play of the plain rule."""
     rows = []
     for count in (10, 20, 40):
-        task = _day(count)
+        task = rotation_day(count)
         plan, plain = dispatch(task), earliest_ready(task)
         ours, bare = seconds(lambda t=task: dispatch(t)), seconds(lambda t=task: earliest_ready(t))
         rows.append(

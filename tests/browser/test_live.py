@@ -7,6 +7,7 @@ from django.utils import timezone
 from playwright.sync_api import expect
 
 from quarry.apps.day.models import DayEvent
+from tests.browser.conftest import Site, window
 from tests.factories import PASSWORD, make_day, make_job
 
 pytestmark = pytest.mark.browser
@@ -94,3 +95,35 @@ def test_a_landing_is_read_and_a_flown_day_goes_to_the_records(site, crew, day):
     assert DayEvent.objects.filter(day=day, kind="closed").count() == 1
     page.reload()
     page.get_by_test_id("call").get_by_text("The day is closed").wait_for()
+
+
+def test_two_people_who_record_one_landing_are_asked_which_stands(chromium, site, crew, day):
+    site.page.set_viewport_size({"width": 820, "height": 1180})
+    other = Site(window(chromium, viewport={"width": 820, "height": 1180}).new_page(), site.address)
+    site.sign_in("lena", PASSWORD)
+    other.sign_in("otto", PASSWORD)
+    site.go(f"/days/{day.pk}/live")
+    site.page.get_by_role("button", name="Begin the day").click()
+    tell_until(site.page, ["It is up"])
+    other.go(f"/days/{day.pk}/live")
+    for page in (site.page, other.page):
+        tell_until(page, ["It is down"])
+    other.page.context.set_offline(True)
+    for page, left in ((site.page, "43"), (other.page, "31")):
+        landing = page.get_by_test_id("landing")
+        landing.get_by_role("textbox", name="Charge left").fill(left)
+        landing.get_by_role("button", name="It is down").click()
+    expect(other.page.get_by_test_id("strip")).to_contain_text("1 kept here")
+    expect(site.page.get_by_test_id("pack").first).to_contain_text("43 %")
+    other.page.context.set_offline(False)
+    for page in (site.page, other.page):
+        expect(page.get_by_test_id("question")).to_contain_text("Which stands?", timeout=15_000)
+    site.page.get_by_role("button", name="The second account").click()
+    for page in (site.page, other.page):
+        expect(page.get_by_test_id("question")).to_have_count(0)
+        expect(page.get_by_test_id("pack").first).to_contain_text("31 %")
+    assert DayEvent.objects.filter(day=day, kind="landed").count() == 2
+    assert DayEvent.objects.filter(day=day, kind="launched").count() == 1
+    other.settle()
+    other.page.context.close()
+    assert not [f for f in other.faults if "ERR_INTERNET_DISCONNECTED" not in f]

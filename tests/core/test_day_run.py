@@ -17,7 +17,8 @@ from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, stand
 from quarry.core.day.rehearsal import FAULTS, Fault, World
 from quarry.core.day.remainder import remainder
 from quarry.core.day.replan import replan
-from quarry.core.day.state import Frame, begin, charge_now, fold
+from quarry.core.day.resume import resume_at
+from quarry.core.day.state import Frame, Route, begin, charge_now, fold, share_of_whole
 from quarry.core.power.charging import CONSTANT_POWER
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.follow import follow
@@ -138,6 +139,7 @@ class TestEvents:
 
     def test_every_kind_can_be_told(self):
         figures = {"flight": "F1", "set": "s0", "pack": "s0a", "port": 1, "until_s": 9, "of": "x", "stands": "y", "words": "w"}
+        figures |= {"aircraft": "a", "supply": "Trailer"}
         for kind in KINDS:
             word = {"tested": "good", "gate": "open"}.get(kind, "")
             check_event(Event("k", kind, 0, figures=figures | {"word": word}))
@@ -519,6 +521,86 @@ def test_packs_of_a_pair_in_different_states_are_planned_from_where_they_are():
     had = replan(frame, state, plan, 400.0)
     check_remaining(had.task, had.plan, 400.0)
     assert CONSTANT_POWER.cv_from_frac == 1.0
+
+
+HOME = (-4.30, 55.12)
+# Two lines of 100 m each to the east, as far as a degree of longitude goes there: 63.96 km on the WGS 84 ellipsoid.
+EAST = 100.0 / 63_955.0
+LINES = (((-4.30, 55.121), (-4.30 + EAST, 55.121)), ((-4.30 + EAST, 55.122), (-4.30, 55.122)))
+
+
+class TestOnSite:
+    """What stands between flights: where to go on, gaps, tests, checks, fuel, gates and people."""
+
+    def test_a_sortie_goes_on_where_the_lines_were_left(self):
+        whole = Route(HOME, LINES, 40.0, "images")
+        at = resume_at(whole, 0.75)
+        assert (at.line, at.lines) == (2, 2)
+        assert at.along_m == pytest.approx(50.0, abs=1.0)
+        assert (at.lon_deg, at.lat_deg) == pytest.approx((-4.30 + EAST / 2, 55.122), abs=1e-5)
+        # north by 0.002 degrees of latitude (111.34 km each there), east by 50 m
+        assert at.from_home_m == pytest.approx(math.hypot(222.7, 50.0), abs=1.0)
+        assert at.bearing_deg == pytest.approx(math.degrees(math.atan2(50.0, 222.7)), abs=0.3)
+        assert resume_at(whole, 0.0).line == 1
+        assert resume_at(whole, 1.0) is None
+        assert resume_at(Route(HOME, ()), 0.5) is None
+
+    def test_the_call_to_go_on_says_where_and_what_was_noted(self):
+        frame = replace(FRAME, routes={"F1": Route(HOME, LINES, 40.0, "images")})
+        events = [up("F1", 0, "s0"), down("F1", 800, done_frac=0.6, resume="waypoint 41")]
+        state = fold(frame, events)
+        had = replan(frame, state, PLAN, 900.0)
+        call = next(c for c in calls_from(frame, state, had.task, had.plan, 900.0, BACKS) if c.id == "launch:F1+")
+        assert call.why.startswith("noted: waypoint 41; line 2 of 2, 20 m in; enter from home at ")
+        events += [up("F1+", 2000, "s1"), down("F1+", 2500, done_frac=0.5)]
+        assert share_of_whole(fold(frame, events), "F1++") == pytest.approx(0.2)
+
+    def test_fewer_images_than_planned_are_a_gap_while_it_can_still_be_flown(self):
+        frame = replace(FRAME, routes={"F1": Route(HOME, LINES, 400.0, "images")})
+        told = fold(frame, [up("F1", 0, "s0"), down("F1", 1000, work=380)])
+        (gap,) = [a for a in alerts_of(frame, told, 1100.0) if a.key == "gap:F1"]
+        assert (gap.reason, gap.limit, gap.owner) == ("380 images of 400", "388 images", "lead")
+        assert not [a for a in alerts_of(frame, told, 5000.0) if a.key == "gap:F1"]
+        for fine in (395, None):
+            state = fold(frame, [up("F1", 0, "s0"), down("F1", 1000, **({"work": fine} if fine else {}))])
+            assert not [a for a in alerts_of(frame, state, 1100.0) if a.key.startswith("gap")]
+        half = fold(frame, [up("F1", 0, "s0"), down("F1", 1000, work=199, done_frac=0.5)])
+        assert not [a for a in alerts_of(frame, half, 1100.0) if a.key.startswith("gap")], "half a sortie brings half"
+
+    @pytest.mark.parametrize(
+        ("air_c", "hours", "told"), [(15.0, 5.0, False), (15.0, 6.2, True), (-6.0, 2.2, True), (33.0, 1.0, False)]
+    )
+    def test_a_crew_is_relieved_earlier_in_cold_and_heat(self, air_c, hours, told):
+        flown = [
+            f for k in range(6) for f in (up(f"F{k + 1}", k * hours * 600, "s0"), down(f"F{k + 1}", (k + 1) * hours * 600 - 400))
+        ]
+        state = fold(FRAME, flown)
+        found = [a for a in alerts_of(FRAME, state, hours * 3600 - 300, bounds=Bounds(air_c=air_c)) if a.key == "relief"]
+        assert bool(found) == told
+        rested = [a for a in alerts_of(FRAME, state, hours * 3600 + 1200, bounds=Bounds(air_c=air_c)) if a.key == "relief"]
+        assert not rested, "a break of a quarter of an hour has passed"
+
+    def test_tests_checks_fuel_and_gate_are_called_until_they_are_told(self):
+        frame = replace(FRAME, to_test=("s2a",), refuel_s={"Trailer": (2000.0, 6000.0)}, preflight=True)
+
+        def calls(*events, now=60.0):
+            state = fold(frame, events)
+            had = replan(frame, state, PLAN, now)
+            return {c.id: c for c in calls_from(frame, state, had.task, had.plan, now, BACKS)}
+
+        first = calls()
+        assert {"test:s2a", "check:a", "refuel:Trailer:0"} <= set(first)
+        assert first["refuel:Trailer:0"].at_s == 2000.0
+        later = calls(
+            happened("tested", 61, pack="s2a", word="good"),
+            happened("checked", 62, aircraft="a"),
+            happened("refuelled", 63, supply="Trailer"),
+        )
+        assert not {"test:s2a", "check:a", "refuel:Trailer:0"} & set(later)
+        assert later["refuel:Trailer:1"].at_s == 6000.0
+        shut = calls(happened("gate", 50, word="closed", until_s=1800, why="a gust front"))
+        assert (shut["gate"].at_s, shut["gate"].why) == (1800, "a gust front")
+        assert "gate" not in calls(happened("gate", 50, word="closed", until_s=1800), happened("gate", 55, word="open"))
 
 
 class TestTooLittleTime:

@@ -8,9 +8,11 @@ from django.http import HttpRequest
 from ninja import Router
 
 from quarry.api.auth import BRIDGE_OR_PERSON
+from quarry.api.kept import kept_answer
 from quarry.api.schemas import live as s
 from quarry.api.schemas.days import CourseOut
 from quarry.apps.day import running, selectors
+from quarry.apps.day.tasks import begin_run_search
 
 router = Router(tags=["live"])
 
@@ -24,8 +26,7 @@ def start(request: HttpRequest, day_id: UUID) -> object:
 @router.get("/{day_id}/live", response=s.LiveAnswer, operation_id="live_day", summary="A running day as it stands")
 def live(request: HttpRequest, day_id: UUID) -> object:
     """Return calls, alerts, packs and ports as they stand now; nothing while the day has not begun."""
-    day = selectors.day_of(day_id)
-    return {"live": selectors.live_of(day) if selectors.is_running(day) else None}
+    return kept_answer(day_id)
 
 
 @router.post(
@@ -33,13 +34,16 @@ def live(request: HttpRequest, day_id: UUID) -> object:
 )
 def tell(request: HttpRequest, day_id: UUID, data: s.EventsIn) -> object:
     """Take events; one that was told before is taken once, one that cannot be is refused by itself."""
-    return running.post_events(
+    told = running.post_events(
         actor=request.user,
         day_id=day_id,
         device=data.device,
         device_now=data.device_now,
         events=[e.dict() for e in data.events],
     )
+    if told["turned"]:
+        begin_run_search(selectors.run_of(day_id))
+    return told
 
 
 @router.get("/{day_id}/course", response=CourseOut, operation_id="day_course", summary="A running day, drawn")

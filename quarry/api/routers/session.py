@@ -11,6 +11,7 @@ from quarry.api.schemas.base import HistoryOut
 from quarry.api.schemas.people import Me, PasswordIn, PreferencesIn, SignIn
 from quarry.apps.accounts import selectors, services
 from quarry.apps.accounts.permissions import rights_of
+from quarry.apps.day.selectors import live_day
 
 router = Router(tags=["session"])
 NOBODY = {
@@ -24,6 +25,7 @@ NOBODY = {
     "units": "metric",
     "light": "day",
     "gloves": False,
+    "live_day": None,
 }
 
 
@@ -42,6 +44,7 @@ def _me(request: HttpRequest) -> dict[str, object]:
         "units": user.units,
         "light": user.light,
         "gloves": user.gloves,
+        "live_day": live_day(user.organisation),
     }
 
 

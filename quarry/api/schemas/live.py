@@ -105,11 +105,17 @@ class LiveFlight(Schema):
     key: str
     length_s: float
     expected_frac: float | None
+    done_by_now: float | None
+    resume_words: str
+    work: float | None
+    planned_work: float
+    work_what: str
 
 
 class LivePack(Schema):
     """A pack as it stands."""
 
+    id: UUID
     name: str
     set: str
     word: Literal["rest", "port", "air", "out"]

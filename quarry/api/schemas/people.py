@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Literal
+from uuid import UUID
 
 from ninja import Schema
 from pydantic import Field
@@ -32,6 +33,7 @@ class Me(Schema):
     units: Literal["metric", "imperial"]
     light: Literal["day", "sun", "night"]
     gloves: bool
+    live_day: UUID | None
 
 
 class PreferencesIn(In):

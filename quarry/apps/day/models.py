@@ -47,7 +47,7 @@ class DayRun(Owned):
     """A day that is being flown: the plan it began under, frozen, and the plan as it stands now.
 
     ``frame`` is what the core goes by (see `bridge.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
-    grows with every change, ``changes`` says when a plan changed and how.
+    grows with every change, ``changes`` says when a plan changed and how, ``alerts`` which were told of last.
 
     A rehearsal has a clock of its own: at ``clock_at`` it stood at ``clock_s`` and has run ``speed`` times as fast as time
     since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers.
@@ -65,6 +65,7 @@ class DayRun(Owned):
     speed = models.FloatField(default=1)
     rehearsal = models.JSONField(default=dict)
     closed_at = models.DateTimeField(null=True)
+    alerts = models.JSONField(default=list)
     started_at = models.DateTimeField(auto_now_add=True)
     started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
 

@@ -18,7 +18,7 @@ from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayRun
 from quarry.apps.day.running import tell_screens
-from quarry.apps.day.selectors import clock_of, day_of, plan_of, roster_of, run_of
+from quarry.apps.day.selectors import clock_of, day_of, frozen_of, run_of
 
 MOST_SPEED = 120.0
 _MOST_FAULTS = 20
@@ -41,8 +41,7 @@ def begin(*, actor: User, day_id: UUID, speed: float, by_hand: bool, seed: int, 
     if day.rehearsal_of_id:
         raise DomainError("invalid", "This is a rehearsal already: rehearse the day that it belongs to.", "day")
     try:
-        kept, _ = plan_of(day, actor)
-        frame = bridge.frozen(roster_of(day), kept.plan)
+        kept, frame = frozen_of(day, actor)
         for k, f in enumerate(faults):
             bridge.check_fault(f, frame, f"faults.{k}")
     except bridge.EventRefused as bad:

@@ -15,7 +15,7 @@ from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.services import add_record
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayRun, DayTelemetry
-from quarry.apps.day.selectors import clock_of, day_of, events_of, hours_of, live_of, moment_of, plan_of, roster_of, run_of
+from quarry.apps.day.selectors import clock_of, day_of, events_of, frozen_of, hours_of, live_of, moment_of, run_of
 
 CHANNEL = "quarry_day"
 _NOTICE_S = 60.0
@@ -32,8 +32,7 @@ def start_run(*, actor: User, day_id: UUID) -> DayRun:
     if there is not None:
         return there
     try:
-        kept, _ = plan_of(day, actor)
-        frame = bridge.frozen(roster_of(day), kept.plan)
+        kept, frame = frozen_of(day, actor)
     except bridge.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     run = DayRun.objects.create(
@@ -93,7 +92,14 @@ def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime,
             turning = turning or e["kind"] in bridge.TURNING
         if fresh:
             plan_anew(run, turning=turning)
-    return {"taken": taken, "refused": refused, "clock_off_s": off if abs(off) > _NOTICE_S else 0.0, "live": live_of(run.day)}
+    turned = fresh and turning
+    return {
+        "taken": taken,
+        "refused": refused,
+        "turned": turned,
+        "clock_off_s": off if abs(off) > _NOTICE_S else 0.0,
+        "live": live_of(run.day),
+    }
 
 
 def plan_anew(run: DayRun, *, turning: bool) -> None:
@@ -113,14 +119,38 @@ def plan_anew(run: DayRun, *, turning: bool) -> None:
     tell_screens(run)
 
 
-def tell_screens(run: DayRun) -> None:
-    """Tell every process, once this is written, that the day has changed."""
+def take_better(run: DayRun) -> bool:
+    """Look longer for a better plan for the rest of a day; returns whether one was taken.
+
+    What happens meanwhile comes first: a plan for a moment that has passed is thrown away.
+    """
+    frame, state = bridge.frame_of(run), bridge.state_of(bridge.frame_of(run), events_of(run.day))
+    now_s = clock_of(run)
+    had = bridge.planned(run, frame, state, now_s, anew=True, plays=bridge.LONG_PLAYS)
+    if had.kept or had.plan is None:
+        return False
+    with transaction.atomic():
+        mine = run_of(run.day_id, lock=True)
+        if mine.revision != run.revision:
+            return False
+        words = f"looked longer: {had.words}" if had.words else "looked longer"
+        mine.current = bridge.kept_plan(had, mine.current)
+        mine.changes = [*mine.changes, {"at_s": now_s, "words": words, "kept": False}][-60:]
+        mine.planned_at_s = now_s
+        mine.revision += 1
+        mine.save(update_fields=["current", "changes", "planned_at_s", "revision"])
+        tell_screens(mine)
+    return True
+
+
+def tell_screens(run: DayRun, *, look: bool = False) -> None:
+    """Tell every process, once this is written, that the day has changed; with ``look`` though its plan has not."""
     with connection.cursor() as cursor:
-        cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, f"{run.day_id}:{run.revision}"])
+        cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, f"{run.day_id}:{0 if look else run.revision}"])
 
 
 def post_telemetry(*, actor: User, day_id: UUID, readings: list[dict[str, Any]]) -> None:
-    """Keep the newest that aircraft tell from the air."""
+    """Keep the newest that aircraft tell from the air; screens are told when an alert comes of it or goes."""
     require(actor, "day:run")
     run = run_of(day_id)
     for r in readings:
@@ -132,7 +162,10 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: list[dict[str, Any]])
         DayTelemetry.objects.update_or_create(
             day=run.day, flight=r["flight"], defaults={"organisation": run.organisation, "at": at, "figures": figures}
         )
-    tell_screens(run)
+    alerts = [[a["key"], a["grade"]] for a in live_of(run.day)["alerts"]]
+    if alerts != run.alerts:
+        DayRun.objects.filter(pk=run.pk).update(alerts=alerts)
+        tell_screens(run, look=True)
 
 
 @transaction.atomic

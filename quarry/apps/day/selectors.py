@@ -12,10 +12,11 @@ from django.db.models import FloatField, Max, Min, OuterRef, QuerySet, Subquery
 from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 from django.utils import timezone
+from django_scopes import scope
 
-from quarry.apps.accounts.models import User
+from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care.selectors import charge_lessons
+from quarry.apps.care.selectors import charge_lessons, shelf
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Charger, Pack
@@ -162,6 +163,17 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     return made, new
 
 
+def frozen_of(day: Day, by: User) -> tuple[DayPlan, dict[str, Any]]:
+    """Return the newest plan of a day and everything of it that a running day goes by.
+
+    Raises `bridge.PlanError` if the day cannot be flown as it stands.
+    """
+    kept, _ = plan_of(day, by)
+    lines = shelf(next_flights())["packs"]
+    to_test = [p["name"] for p in lines if any(t["kind"] == "load test" for t in p["tasks"])]
+    return kept, bridge.frozen(roster_of(day), kept.plan, to_test)
+
+
 def week_of(day: Day) -> list[dict[str, Any]]:
     """Return the days of the week in which a day lies, Monday first, with what their newest plans fly."""
     monday = day.date - timedelta(days=day.date.weekday())
@@ -258,6 +270,22 @@ def running_word(day: Day) -> str:
     """Return whether a day is running or closed; nothing where it has not begun."""
     run = getattr(day, "run", None)
     return "" if run is None else "closed" if run.closed_at else "running"
+
+
+def live_day(organisation: Organisation) -> str | None:
+    """Return the day that an organisation is flying, the newest of several."""
+    with scope(organisation=organisation):
+        rows = DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__archived_at=None)
+        last = rows.filter(day__date__gte=timezone.now().date() - timedelta(days=2)).order_by("-started_at").first()
+    return str(last.day_id) if last is not None else None
+
+
+def run_mark(day_id: UUID) -> tuple[int, float] | None:
+    """Return the revision of a running day and the speed of its clock; nothing where it has not begun."""
+    mark = DayRun.objects.filter(day_id=day_id).values_list("revision", "speed").first()
+    if mark is None:
+        day_of(day_id)
+    return mark
 
 
 def is_running(day: Day) -> bool:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import threading
 from collections.abc import Callable
 from typing import Any
 
-from django.db import connection
+from django.db import connection, transaction
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
 from quarry.apps.day import bridge
-from quarry.apps.day.models import DayPlan
+from quarry.apps.day.models import DayPlan, DayRun
+from quarry.apps.day.running import take_better
 from quarry.apps.day.selectors import roster_of
 
 log = logging.getLogger(__name__)
@@ -64,6 +67,27 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
             raise
         mine.update(plan=plan)
         mine.filter(state="searching").update(state="proven" if proven else "best", progress=1)
+
+
+def begin_run_search(run: DayRun) -> None:
+    """Queue the search for a better plan for the rest of a running day, once this is written; one waits at the most."""
+    run_id = str(run.pk)
+
+    def later() -> None:
+        with contextlib.suppress(AlreadyEnqueued):
+            better_run_plan.configure(queueing_lock=f"run-{run_id}").defer(run_id=run_id)
+
+    transaction.on_commit(later)
+
+
+@app.task(name="better_run_plan", queue="plans")
+def better_run_plan(run_id: str) -> None:
+    """Play the rest of a running day many times over; a plan that is worth it is taken unless more has happened since."""
+    with scopes_disabled():
+        run = DayRun.objects.select_related("organisation").filter(pk=run_id, closed_at=None).first()
+    if run is not None:
+        with scope(organisation=run.organisation):
+            take_better(run)
 
 
 class _Watch:

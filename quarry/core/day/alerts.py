@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from quarry.core.base.settings import Setting
 from quarry.core.base.sources import PRACTICE
-from quarry.core.day.state import DayState, Frame, PackNow, charge_now
+from quarry.core.day.state import DayState, Frame, PackNow, charge_now, share_of_whole
 from quarry.core.rotation.model import FULL, RotationTask
+from quarry.core.rotation.people import PeopleLimits, long_spells
 
+_COLD_C, _HOT_C = 0.0, 30.0
+_GAP_TOLD_S = 3600.0
 Grade = Literal["now", "soon"]
 Owner = Literal["pilot", "handler", "lead"]
 
@@ -23,6 +26,8 @@ class Watch:
     forgotten_min: float = 20.0
     hot_c: float = 60.0
     near_v: float = 0.1
+    gap_frac: float = 0.03
+    harsh_h: float = 2.0
 
 
 _W = Watch()
@@ -47,17 +52,39 @@ SETTINGS: tuple[Setting, ...] = tuple(
         ),
         ("hot_c", "A pack is too hot from", "it is laid apart and watched, not charged", "°C", 40.0, 80.0),
         ("near_v", "Speak this much before the floor of a cell", "volts fall fast at the end", "V", 0.0, 0.5),
+        (
+            "gap_frac",
+            "A landing leaves a gap when images or litres fall short by more than",
+            "a gap is cheap to fly again while the crew is on site",
+            "",
+            0.005,
+            0.5,
+        ),
+        (
+            "harsh_h",
+            f"Relieve the crew below {_COLD_C:.0f} °C or above {_HOT_C:.0f} °C after",
+            "numb fingers and heat make mistakes before anybody feels tired",
+            "h",
+            0.25,
+            8.0,
+        ),
     )
 )
 
 
 @dataclass(frozen=True, slots=True)
 class Bounds:
-    """What stays in a pack at landing, the floor of its weakest cell under load, the coldest pack that may take off."""
+    """What holds on the day.
+
+    What stays in a pack at landing, the floor of its weakest cell under load, the coldest pack that may take off; how long
+    people go on, and the air that they work in [°C].
+    """
 
     reserve_frac: float = 0.3
     floor_v: float = 3.3
     pack_low_c: float | None = None
+    people: PeopleLimits = field(default_factory=PeopleLimits)
+    air_c: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +134,7 @@ def alerts_of(
     telemetry : tuple of Telemetry
         The newest reading of each aircraft.
     bounds : Bounds, optional
-        What holds for the packs.
+        What holds on the day.
     gust : (m/s, m/s), optional
         The gust at flying height and the limit that holds.
     """
@@ -121,6 +148,8 @@ def alerts_of(
     for p in state.packs.values():
         found += _packs(frame, p, now_s, b.pack_low_c, w)
     found += _supply(frame, state)
+    found += _gaps(frame, state, now_s, w)
+    found += _relief(state, now_s, b, w)
     return tuple(sorted(found, key=lambda a: (a.grade != "now", a.key)))
 
 
@@ -172,6 +201,53 @@ def _flying(
         late = (now_s - lands) / 60.0
         now("silent", f"Where is {flight}?", f"not reported down, {late:.0f} min past its landing", f"{w.silent_min:g} min")
     return found
+
+
+def _gaps(frame: Frame, state: DayState, now_s: float, w: Watch) -> list[Alert]:
+    """Return the landings that brought fewer images or spread fewer litres than their work was to."""
+    found = []
+    for f in state.flights.values():
+        route = frame.routes.get(f.id.rstrip("+"))
+        if f.word != "landed" or f.work is None or route is None or not route.what or now_s - f.landing_s > _GAP_TOLD_S:
+            continue
+        wanted = planned_work(frame, state, f.id) * f.done_frac
+        if f.work < wanted * (1.0 - w.gap_frac):
+            words = (
+                f"{f.id} left a gap" if state.flights.get(f"{f.id}+") is None else f"{f.id} left a gap beside what is to fly on"
+            )
+            reason = f"{f.work:.0f} {route.what} of {wanted:.0f}"
+            found.append(
+                Alert(f"gap:{f.id}", "soon", words, reason, f"{wanted * (1 - w.gap_frac):.0f} {route.what}", "lead", f.id)
+            )
+    return found
+
+
+def planned_work(frame: Frame, state: DayState, flight: str) -> float:
+    """Return the images or litres that a sortie is to bring or spread: its share of the whole that it continues."""
+    route = frame.routes.get(flight.rstrip("+"))
+    return share_of_whole(state, flight) * route.work if route else 0.0
+
+
+def _relief(state: DayState, now_s: float, b: Bounds, w: Watch) -> list[Alert]:
+    """Return when a crew has gone on too long without a break in which nothing flies; earlier in cold and heat."""
+    up = any(f.word == "airborne" for f in state.flights.values())
+    flown = [
+        (f.takeoff_s, f.landing_s if f.word == "landed" else now_s)
+        for f in state.flights.values()
+        if f.word in ("airborne", "landed")
+    ]
+    limits, air_c = b.people, b.air_c
+    harsh = air_c is not None and not _COLD_C <= air_c <= _HOT_C
+    most_h = min(limits.spell_h, w.harsh_h) if harsh else limits.spell_h
+    last = max((b for _, b in flown), default=-math.inf)
+    if not flown or (not up and now_s - last >= 60.0 * limits.break_min):
+        return []
+    found = long_spells(flown, replace(limits, spell_h=most_h))
+    if not found or found[-1][1] < last:
+        return []
+    since = (last - found[-1][0]) / 3600.0
+    air = f" at {air_c:.0f} °C" if harsh else ""
+    return [Alert("relief", "soon", "Relieve the crew", f"{since:.1f} h without a break{air}", f"{most_h:g} h", "lead", "crew")]
 
 
 def _wind(state: DayState, gust: tuple[float, float] | None) -> list[Alert]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from quarry.core.day.state import DayState, Frame
+from quarry.core.day.resume import resume_at
+from quarry.core.day.state import DayState, Frame, share_of_whole
 from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import Rotation, RotationTask
 
@@ -12,7 +13,10 @@ LATE_S = 600.0  # what "missed" is worked out for
 _LOOKED_AT = 4
 _WARM_BELOW_C = 15.0
 _WARM_BEFORE_S = 900.0
-_RANK = {"land": 0, "turn_back": 1, "off_port": 2, "on_port": 3, "warm": 4, "fit": 5, "gate": 6, "launch": 7, "close": 8}
+_TEST_BEFORE_S = 900.0
+_CHECK_BEFORE_S = 600.0
+_ORDER = ("land", "turn_back", "off_port", "on_port", "refuel", "test", "preflight", "warm", "fit", "gate", "launch", "close")
+_RANK = {kind: k for k, kind in enumerate(_ORDER)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +59,8 @@ def calls_from(
     found = [*_in_the_air(state, turn_backs_s, now_s), *_ports(frame, state, task, plan)]
     if plan is not None:
         found += _ahead(frame, state, task, plan, turn_backs_s, air_c)
+        found += _before_flights(frame, state, task, plan)
+    found += _waits_for(state, now_s) if any(f.word == "planned" for f in state.flights.values()) else []
     if not found and plan is not None and not plan.flights:
         left = ", ".join(f.id for f in task.flights)
         why = f"what can be flown is flown; {left} stays undone" if left else "everything is flown and off its ports"
@@ -62,6 +68,42 @@ def calls_from(
     found.sort(key=lambda c: (c.at_s, _RANK.get(c.kind, 9), c.id))
     told = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
     return tuple(told)
+
+
+def _before_flights(frame: Frame, state: DayState, task: RotationTask, plan: Rotation) -> list[DayCall]:
+    """Return what stands before flights: packs to be tried under load, aircraft to be checked, supplies to be refuelled."""
+    found = []
+    first = min((f.takeoff_s for f in plan.flights), default=task.now_s)
+    for name in frame.to_test:
+        p = state.packs.get(name)
+        mine = [f for f in plan.flights if p is not None and f.set == p.set]
+        if p is None or name in state.tested or not mine or p.word in ("air", "out"):
+            continue
+        at = max(task.now_s, mine[0].takeoff_s - _TEST_BEFORE_S)
+        why = f"the care list wants a load test before {mine[0].flight}"
+        found.append(DayCall(f"test:{name}", at, "test", mine[0].flight, set=p.set, pack=name, why=why))
+    flown = {f.aircraft for f in state.flights.values() if f.word in ("airborne", "landed")}
+    for craft in {f.aircraft: f for f in reversed(plan.flights)}.values() if frame.preflight else ():
+        if craft.aircraft not in state.checked | flown:
+            at = max(task.now_s, craft.takeoff_s - _CHECK_BEFORE_S)
+            key, why = f"check:{craft.aircraft}", "props, home, satellites, return height, limits"
+            found.append(DayCall(key, at, "preflight", craft.flight, craft.aircraft, craft.set, why=why))
+    for name, times in frame.refuel_s.items():
+        for at in times[state.refuelled.get(name, 0) :][:1]:
+            if plan.charges and at >= first - 3600.0:
+                why = f"{name}: the tank runs low; switch off, let it cool, then fill"
+                found.append(
+                    DayCall(f"refuel:{name}:{state.refuelled.get(name, 0)}", max(task.now_s, at), "refuel", set=name, why=why)
+                )
+    return found
+
+
+def _waits_for(state: DayState, now_s: float) -> list[DayCall]:
+    """Return the call to look at a gate that was closed by hand."""
+    if state.gate_closed_until_s <= now_s:
+        return []
+    until = state.gate_closed_until_s if state.gate_closed_until_s < 1e7 else now_s + 1800.0
+    return [DayCall("gate", until, "gate", why=state.gate_words or "closed by hand")]
 
 
 def _in_the_air(state: DayState, turn_backs_s: dict[str, float], now_s: float) -> list[DayCall]:
@@ -149,6 +191,7 @@ def _ahead(
         gate = task.next_window(before.get(f.aircraft, task.now_s), next(x for x in task.flights if x.id == f.flight))
         held = gate > before.get(f.aircraft, task.now_s) + 60 and abs(gate - f.takeoff_s) < 60
         why = "the gate opens then" if held else "its packs are full and rested"
+        why = _goes_on(frame, state, f.flight) or why
         if air_c is not None and air_c < _WARM_BELOW_C:
             warm = max(task.now_s, f.takeoff_s - _WARM_BEFORE_S)
             found.append(
@@ -183,6 +226,17 @@ def _ahead(
         )
         before[f.aircraft] = f.landing_s + task.swap_s
     return found
+
+
+def _goes_on(frame: Frame, state: DayState, flight: str) -> str:
+    """Return where a sortie goes on that another came home from."""
+    before = state.flights.get(flight.removesuffix("+")) if flight.endswith("+") else None
+    if before is None:
+        return ""
+    noted = f"noted: {before.resume}; " if before.resume else ""
+    route = frame.routes.get(flight.rstrip("+"))
+    point = resume_at(route, 1.0 - share_of_whole(state, flight)) if route else None
+    return f"{noted}{point.words()}" if point else noted.removesuffix("; ")
 
 
 def _missed(c: DayCall, task: RotationTask, plan: Rotation | None) -> str:

@@ -31,6 +31,8 @@ Kind = Literal[
     "note",
     "answer",
     "undo",
+    "checked",
+    "refuelled",
     "closed",
 ]
 _NEEDS: dict[str, tuple[str, ...]] = {
@@ -49,6 +51,8 @@ _NEEDS: dict[str, tuple[str, ...]] = {
     "answer": ("of", "stands"),
     "undo": ("of",),
     "note": ("words",),
+    "checked": ("aircraft",),
+    "refuelled": ("supply",),
 }
 KINDS: tuple[str, ...] = (
     "started",
@@ -102,6 +106,8 @@ def check_event(event: Event) -> None:
     for name in _SHARES:
         if event.get(name) is not None:
             require_range(float(event.get(name)), 0.0, 1.0, name, "Share", "")
+    if event.get("work") is not None:
+        require_range(float(event.get("work")), 0.0, 100_000.0, "work", "What was done", "")
     for k, v in enumerate(event.get("cells_v") or ()):
         require_range(float(v), 0.5, 5.0, f"cells_v.{k}", f"Cell {k + 1}", "V")
     if event.get("pack_c") is not None:

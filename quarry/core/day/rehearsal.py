@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 
 from quarry.core.base.errors import MissingInput
-from quarry.core.day.alerts import Telemetry
+from quarry.core.day.alerts import Telemetry, planned_work
 from quarry.core.day.calls import DayCall
 from quarry.core.day.events import Event
 from quarry.core.day.state import DayState, Frame, charge_now
@@ -133,6 +133,14 @@ class World:
             if state.on_port(c.port) is not None:
                 return None
             return self._event("on_port", now_s, pack=c.pack, port=c.port, mode=c.mode)
+        if c.kind == "test":
+            return self._event("tested", now_s, pack=c.pack, word="good")
+        if c.kind == "preflight":
+            return self._event("checked", now_s, aircraft=c.aircraft)
+        if c.kind == "refuel":
+            return self._event("refuelled", now_s, supply=c.set)
+        if c.kind == "gate":
+            return self._event("gate", now_s, word="open")
         if c.kind == "off_port":
             frac = charge_now(self.frame, state.packs[c.pack], now_s)
             return (
@@ -155,6 +163,8 @@ class World:
         left = max(0.02, min(state.packs[n].frac for n in names) - took)
         figures: dict[str, object] = {"flight": f.id, "left_frac": round(left, 2), "pack_c": round(self._pack_c(f.set, now_s), 1)}
         figures["cells_v"] = self.cells_v(f.set, left)
+        if planned_work(self.frame, state, f.id) > 0:
+            figures["work"] = round(planned_work(self.frame, state, f.id) * done, 1)
         if done < 1.0:
             figures |= {"done_frac": done, "resume": f"{done:.0%} of the route"}
         return self._event("landed", now_s, **figures)

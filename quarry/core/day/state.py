@@ -20,7 +20,11 @@ _LEFT_OVER_FRAC = 0.02  # less of a sortie than this is not flown again
 
 @dataclass(slots=True)
 class FlightNow:
-    """A sortie as it stands; ``done_frac`` is the share of its work that was done, ``resume`` what the crew noted to go on from."""
+    """A sortie as it stands.
+
+    ``done_frac``: the share of its work that was done; ``resume``: what the crew noted to go on from; ``work``: images or
+    litres counted at the landing.
+    """
 
     id: str
     aircraft: str
@@ -34,6 +38,7 @@ class FlightNow:
     done_frac: float = 1.0
     resume: str = ""
     marks: tuple[str, ...] = ()
+    work: float | None = None
     key: str = ""
 
 
@@ -87,6 +92,9 @@ class DayState:
     hold_until_s: float = 0.0
     gate_closed_until_s: float = 0.0
     gate_words: str = ""
+    tested: dict[str, str] = field(default_factory=dict)
+    checked: set[str] = field(default_factory=set)
+    refuelled: dict[str, int] = field(default_factory=dict)
     started_s: float | None = None
     closed_s: float | None = None
     last_s: float = 0.0
@@ -99,17 +107,36 @@ class DayState:
 
 
 @dataclass(frozen=True, slots=True)
+class Route:
+    """Where a sortie works: home and the lines in order as (longitude, latitude) [°], and what it is to bring or spread.
+
+    ``work``: images or litres of the whole sortie; ``what`` says which, empty where nothing is counted.
+    """
+
+    home: tuple[float, float]
+    lines: tuple[tuple[tuple[float, float], ...], ...]
+    work: float = 0.0
+    what: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Frame:
     """What a day was planned to be.
 
     ``members``: the names of the packs of each set; ``planned_set``: the set of each sortie; ``fixed_s``: what a sortie
-    takes however little it works (out, home, landing), where it is known. [s]
+    takes however little it works (out, home, landing), where it is known [s]; ``routes``: where it works; ``to_test``: packs
+    that are load-tested before they fly; ``refuel_s``: when each supply is refuelled [s]; ``preflight``: every aircraft is
+    checked before its first launch.
     """
 
     task: RotationTask
     members: dict[str, tuple[str, ...]]
     planned_set: dict[str, str]
     fixed_s: dict[str, float] = field(default_factory=dict)
+    routes: dict[str, Route] = field(default_factory=dict)
+    to_test: tuple[str, ...] = ()
+    refuel_s: dict[str, tuple[float, ...]] = field(default_factory=dict)
+    preflight: bool = False
 
     def ports(self) -> list[tuple[str, int]]:
         """Return (charger, port of it) by number, from one."""
@@ -126,6 +153,15 @@ class Frame:
     def set_of(self, name: str) -> PackSet:
         """Return the set that a pack belongs to."""
         return next(s for s in self.task.sets if name in self.members[s.id])
+
+
+def share_of_whole(state: DayState, flight: str) -> float:
+    """Return what part of the whole sortie this one is to do: all of it, or what those that it continues left undone."""
+    left, name = 1.0, flight
+    while name.endswith("+"):
+        name = name.removesuffix("+")
+        left *= 1.0 - state.flights[name].done_frac
+    return left
 
 
 def begin(frame: Frame) -> DayState:
@@ -258,6 +294,7 @@ def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) ->
         f.lowest_v = min(float(v) for v in cells) if cells else mine.get("lowest_v")
         f.pack_c, f.resume = mine.get("pack_c"), str(mine.get("resume") or "")
         f.marks = tuple(str(m) for m in mine.get("marks") or ())
+        f.work = mine.get("work")
     _left_over(frame, state, f)
     craft = state.craft[f.aircraft]
     if craft.flight in ("", f.id):
@@ -327,6 +364,8 @@ def _off_port(frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) 
 
 def _tested(frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
     p = _pack(state, e)
+    if p is not None:
+        state.tested[p.name] = str(e.get("word"))
     if p is not None and e.get("word") == "bad":
         _take_out(frame, p, e.at_s, "failed its load test")
 
@@ -395,6 +434,15 @@ def _dropped(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) 
         f.word = "dropped"
 
 
+def _checked(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    state.checked.add(str(e.get("aircraft")))
+
+
+def _refuelled(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    name = str(e.get("supply"))
+    state.refuelled[name] = state.refuelled.get(name, 0) + 1
+
+
 def _started(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
     state.started_s = e.at_s if state.started_s is None else state.started_s
 
@@ -420,5 +468,7 @@ _APPLY: dict[str, _Apply] = {
     "hold": _hold,
     "gate": _gate,
     "dropped": _dropped,
+    "checked": _checked,
+    "refuelled": _refuelled,
     "closed": _closed,
 }

@@ -41,6 +41,8 @@ class Session {
 
   async load() {
     listeners.signedOut = () => (this.lost = true);
+    // Who was here last is most likely here now: the page need not wait for the server to say so.
+    if (!this.me && kept.read()) this.#take(kept.read());
     const { data, problem } = await ask<Schemas['Me']>(client.GET('/api/me'));
     if (data) kept.write(data);
     this.#take(data ?? (problem.status === 0 || problem.status >= 500 ? kept.read() : null));

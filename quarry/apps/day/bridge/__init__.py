@@ -4,6 +4,7 @@ from quarry.apps.day.bridge.course import course_told
 from quarry.apps.day.bridge.facts import changes, facts_of
 from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.live import (
+    LONG_PLAYS,
     TURNING,
     EventRefused,
     check,
@@ -24,6 +25,7 @@ from quarry.apps.day.bridge.search import better_plan, with_insight
 
 __all__ = [
     "EventRefused",
+    "LONG_PLAYS",
     "TURNING",
     "check",
     "event_of",

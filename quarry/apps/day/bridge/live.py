@@ -12,18 +12,23 @@ from quarry.apps.day.bridge.plan import Roster
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
-from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w
+from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w, planned_work
 from quarry.core.day.calls import DayCall, calls_from
 from quarry.core.day.debrief import debrief
 from quarry.core.day.events import Event, check_event, standing
 from quarry.core.day.replan import Replanned, replan
-from quarry.core.day.state import DayState, Frame, charge_now, fold
+from quarry.core.day.resume import resume_at
+from quarry.core.day.state import DayState, Frame, Route, charge_now, fold, share_of_whole
 from quarry.core.rotation.model import Rotation, RotationTask
+from quarry.core.rotation.people import PeopleLimits
 
 EventRefused = CoreError
 _TASK = TypeAdapter(RotationTask)
 _ROTATION = TypeAdapter(Rotation)
+_ROUTE = TypeAdapter(Route)
+_PEOPLE = TypeAdapter(PeopleLimits)
 _GUST_FRESH_S = 1800.0
+LONG_PLAYS = 400  # how often the worker plays the rest of a day, while the crew already goes by the first answer
 # What may turn a plan over; what only moves its times is followed.
 TURNING = {
     "landed",
@@ -42,8 +47,12 @@ TURNING = {
 }
 
 
-def frozen(r: Roster, plan: dict[str, Any]) -> dict[str, Any]:
-    """Return everything of a plan that a running day goes by, as plain data."""
+def frozen(r: Roster, plan: dict[str, Any], to_test: list[str]) -> dict[str, Any]:
+    """Return everything of a plan that a running day goes by, as plain data.
+
+    ``to_test``: names of packs that the care list wants tried under load.
+    """
+    mine = {m.pack.name for members in r.members.values() for m in members}
     return {
         "task": plain(r.task),
         "members": {s: [m.pack.name for m in members] for s, members in r.members.items()},
@@ -56,6 +65,10 @@ def frozen(r: Roster, plan: dict[str, Any]) -> dict[str, Any]:
         "gates": plan["gates"],
         "plan": plan["rotation"],
         "air_c": r.supply.get("air_c"),
+        "routes": r.routes,
+        "to_test": [n for n in to_test if n in mine],
+        "refuel_s": {s["name"]: s["refuel_s"] for s in plan["supply"]["each"] if s.get("refuel_s")},
+        "people": plain(r.known.limits),
         "fallbacks": {g["letter"]: g["fallbacks"] for g in plan["gates"]},
     }
 
@@ -68,6 +81,10 @@ def frame_of(run: DayRun) -> Frame:
         {s: tuple(names) for s, names in kept["members"].items()},
         kept["planned_set"],
         kept["fixed_s"],
+        {name: _ROUTE.validate_python(told) for name, told in kept.get("routes", {}).items()},
+        tuple(kept.get("to_test", ())),
+        {name: tuple(times) for name, times in kept.get("refuel_s", {}).items()},
+        preflight=True,
     )
 
 
@@ -91,9 +108,9 @@ def state_of(frame: Frame, events: Iterable[Event]) -> DayState:
     return fold(frame, events)
 
 
-def planned(run: DayRun, frame: Frame, state: DayState, now_s: float, *, anew: bool) -> Replanned:
+def planned(run: DayRun, frame: Frame, state: DayState, now_s: float, *, anew: bool, plays: int | None = None) -> Replanned:
     """Return the plan from now on: the kept one at its true times, or, where asked for or needed, another."""
-    return replan(frame, state, rotation_of(run.current), now_s, anew=anew)
+    return replan(frame, state, rotation_of(run.current), now_s, anew=anew, plays=plays)
 
 
 def kept_plan(had: Replanned, before: dict[str, Any]) -> dict[str, Any]:
@@ -139,8 +156,8 @@ def told(
         "changes": run.changes[-12:],
         "calls": [_call(c, letters) for c in calls[:40]],
         "alerts": [plain(a) for a in alerts],
-        "flights": [_flight(frame, kept, state, name) for name in state.flights],
-        "packs": [_pack(frame, state, name, now_s) for name in sorted(state.packs)],
+        "flights": [_flight(frame, kept, state, name, now_s) for name in state.flights],
+        "packs": [{"id": kept["pack_ids"][name]} | _pack(frame, state, name, now_s) for name in sorted(state.packs)],
         "ports": _ports(frame, state, now_s),
         "aircraft": kept["aircraft"],
         "gates": kept["gates"],
@@ -176,7 +193,12 @@ def gust_now(kept: dict[str, Any], events: list[Event], now_s: float) -> tuple[f
 def _bounds(kept: dict[str, Any]) -> Bounds:
     """Return the reserve that every sortie of the day keeps at the least, and the highest floor of a cell among its packs."""
     facts = kept["flights"].values()
-    return Bounds(min(f["reserve_frac"] for f in facts), max(f["floor_v"] for f in facts))
+    return Bounds(
+        min(f["reserve_frac"] for f in facts),
+        max(f["floor_v"] for f in facts),
+        people=_PEOPLE.validate_python(kept.get("people", {})),
+        air_c=kept["air_c"],
+    )
 
 
 def _finite(value: float, instead: float) -> float:
@@ -187,8 +209,13 @@ def _call(c: DayCall, letters: dict[str, str]) -> dict[str, Any]:
     return plain(c) | {"aircraft_name": letters.get(c.aircraft, "")}
 
 
-def _flight(frame: Frame, kept: dict[str, Any], state: DayState, name: str) -> dict[str, Any]:
+def _flight(frame: Frame, kept: dict[str, Any], state: DayState, name: str, now_s: float) -> dict[str, Any]:
     f = state.flights[name]
+    route = frame.routes.get(name.rstrip("+"))
+    done = _done_by(frame, state, name, now_s)
+    # The place on the whole sortie: what was done before this part of it, and this part as far as it came.
+    mine = share_of_whole(state, name)
+    point = resume_at(route, 1.0 - mine + mine * done) if route and done is not None else None
     facts = kept["flights"].get(name.rstrip("+"), {})
     times = {k: getattr(f, k) if math.isfinite(getattr(f, k)) else None for k in ("takeoff_s", "landing_s", "left_frac")}
     return {
@@ -206,7 +233,24 @@ def _flight(frame: Frame, kept: dict[str, Any], state: DayState, name: str) -> d
         "key": f.key,
         "length_s": state.sorties[name].flight_s,
         "expected_frac": _expected(frame, state, name),
+        "done_by_now": round(done, 3) if done is not None else None,
+        "resume_words": point.words() if point else "",
+        "work": f.work,
+        "planned_work": round(planned_work(frame, state, name), 1),
+        "work_what": route.what if route else "",
     }
+
+
+def _done_by(frame: Frame, state: DayState, name: str, now_s: float) -> float | None:
+    """Return the share of its lines that a sortie has done: by the clock while it is in the air, as told after it."""
+    f = state.flights[name]
+    if f.word == "landed":
+        return f.done_frac if f.done_frac < 1.0 else None
+    if f.word != "airborne":
+        return None
+    whole = state.sorties[name].flight_s
+    fixed = min(frame.fixed_s.get(name.rstrip("+"), 0.25 * whole), 0.9 * whole)
+    return min(1.0, max(0.0, (now_s - f.takeoff_s - fixed / 2) / (whole - fixed)))
 
 
 def _expected(frame: Frame, state: DayState, name: str) -> float | None:

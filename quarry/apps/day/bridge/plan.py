@@ -59,6 +59,7 @@ class Roster:
     task: RotationTask
     turn_backs_s: dict[str, float]
     flights: dict[str, dict[str, Any]]
+    routes: dict[str, dict[str, Any]]
     members: dict[str, list[DayPack]]
     aircraft: list[dict[str, str]]
     chargers: list[Charger]
@@ -180,6 +181,7 @@ def roster(
         task,
         turn_backs,
         facts,
+        _routes(jobs, plans),
         members,
         names,
         chargers,
@@ -196,6 +198,27 @@ def roster(
         frozen,
         known,
     )
+
+
+_COUNTED = {"pictures_count": "images", "volume_l": "litres"}
+
+
+def _routes(jobs: list[DayJob], plans: dict[str, dict[str, Any]]) -> dict[str, dict[str, Any]]:
+    able = ((p, plans[str(p.pk)]) for p in jobs if str(p.pk) in plans)
+    return {f"{p.job.letter}{s['number']}": _route(p, plan, s) for p, plan in able for s in plan["sorties"]}
+
+
+def _route(place: DayJob, plan: dict[str, Any], s: dict[str, Any]) -> dict[str, Any]:
+    """Return where a sortie works and what it is to bring or spread: its share of the job by the length of its lines."""
+    total = sum(x["worked_m"] for x in plan["sorties"])
+    count = next(((f["value"], _COUNTED[f["key"]]) for f in plan["figures"] if f["key"] in _COUNTED and total > 0), (0.0, ""))
+    home = place.job.home or s["path"][0]
+    return {
+        "home": [float(home[0]), float(home[1])],
+        "lines": s["worked"],
+        "work": count[0] * s["worked_m"] / total if total > 0 else 0.0,
+        "what": count[1],
+    }
 
 
 def _clock(day: Day, at_s: float) -> str:

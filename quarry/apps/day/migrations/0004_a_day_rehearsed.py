@@ -18,6 +18,11 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name='dayrun',
+            name='alerts',
+            field=models.JSONField(default=list),
+        ),
+        migrations.AddField(
+            model_name='dayrun',
             name='clock_at',
             field=models.DateTimeField(null=True),
         ),

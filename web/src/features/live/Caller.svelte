@@ -11,6 +11,7 @@
     callLines,
     countdown,
     insteadOf,
+    moreOf,
     opensAt,
     tapOf,
     type Call,
@@ -36,6 +37,7 @@
   const lines = $derived(next ? callLines(next) : null);
   const left = $derived(next ? next.at_s - run.nowS : 0);
   const instead = $derived(next ? insteadOf(next, run.nowS) : []);
+  const more = $derived(next ? moreOf(next, live) : null);
   const flightOf = (name: string) => live.flights.find((f) => f.id === name);
 
   function answer(c: Call) {
@@ -101,6 +103,7 @@
       disabled={!writable || closing}
       onclick={() => answer(next)}
       data-testid="answer"><span aria-hidden="true">✓</span> {answerWords(next)}</button>
+    {#if more}<a class="button mt-3 w-full {compact ? '' : '!min-h-[64px] !text-[21px]'}" href={more.href}>{more.words}</a>{/if}
     <div class="mt-3 grid grid-cols-3 {compact ? 'gap-1.5' : 'gap-3'}">
       {#each instead as i (i.words)}<button
           class="button flex-col !gap-0 {compact ? '!min-h-[56px] !px-1.5' : '!min-h-[80px]'}"

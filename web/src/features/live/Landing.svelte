@@ -18,7 +18,13 @@
   let percent = $state(expected === null ? '' : String(Math.round(expected * 100)));
   let volts = $state('');
   let warm = $state('');
-  let done = $state('50');
+  // svelte-ignore state_referenced_locally
+  let done = $state(String(Math.round((flight.done_by_now ?? 0.5) * 100)));
+  let work = $state('');
+  // svelte-ignore state_referenced_locally
+  const whole = flight.planned_work;
+  const wanted = $derived(early ? whole * (Number(done.replace(',', '.')) / 100 || 0) : whole);
+  const short = $derived(work.trim() !== '' && Number(work.replace(',', '.')) < wanted * 0.97);
   let resume = $state('');
   let marks = $state<string[]>([]);
   let problems = $state<Record<string, string>>({});
@@ -37,6 +43,7 @@
     const lowest = read(volts, 2, 4.5, 'volts', 'The lowest cell');
     const c = read(warm, -40, 120, 'warm', 'The temperature');
     const share = early ? read(done, 0, 100, 'done', 'What was done') : null;
+    const counted = read(work, 0, 100_000, 'work', 'What was counted');
     if (early && share === null) problems.done = 'Enter how much of the route was done.';
     if (Object.keys(problems).length) return;
     const figures: Record<string, unknown> = { flight: flight.id };
@@ -44,6 +51,7 @@
     if (lowest !== null) figures.lowest_v = lowest;
     if (c !== null) figures.pack_c = c;
     if (share !== null) figures.done_frac = share / 100;
+    if (counted !== null) figures.work = counted;
     if (resume.trim()) figures.resume = resume.trim();
     if (marks.length) figures.marks = marks;
     ontap({ kind: 'landed', figures }, `${flight.id} is down`);
@@ -62,6 +70,17 @@
         bind:value={resume}
         maxlength="60" /></label
     >{/if}
+  {#if early && flight.resume_words}<p class="m-0 text-[17px]" data-testid="resume">
+      By the clock it goes on at <b>{flight.resume_words}</b>. The call to go on says it again.
+    </p>{/if}
+  {#if whole > 0}<div class="flex flex-wrap items-center gap-3 text-[17px]">
+      <label
+        >{flight.work_what === 'litres' ? 'Litres spread' : 'Images taken'}
+        <input class="input !h-[56px] !w-[120px] text-right !text-[20px]" inputmode="decimal" bind:value={work} /></label>
+      <span class="quiet">of {wanted.toFixed(flight.work_what === 'litres' ? 1 : 0)} planned</span>
+      {#if short}<b class="text-copper" role="status">! A gap: look before you leave.</b>{/if}
+    </div>
+    {#if problems.work}<p class="problem m-0">{problems.work}</p>{/if}{/if}
   <div class="flex flex-wrap items-end gap-2" role="group" aria-label="What was seen">
     {#each MARKS as m (m)}<button
         type="button"

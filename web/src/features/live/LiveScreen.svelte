@@ -1,10 +1,14 @@
 <!-- A running day for gloves: one call fills the view, one tap says it happened, three other things below it. -->
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import { ask, client, type Schemas } from '$shared/api/client';
   import { clock, hours, percent } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import Caller from './Caller.svelte';
+  import Debrief from './Debrief.svelte';
+  import { heard } from './heard.svelte';
+  import LargePrint from './LargePrint.svelte';
   import { LiveState } from './live.svelte';
   import { ownerOf } from '$shared/device/outbox';
   import { backsOf, callsOf, nextOf } from './calls';
@@ -48,6 +52,22 @@
   );
   const late = $derived(live ? live.finish_s - live.planned_finish_s : 0);
   $effect(() => help.offer('live', [{ id: 'send', label: 'Send what waits', run: () => run.send() }]));
+  const large = $derived(page.url.searchParams.has('large'));
+  const due = $derived.by(() => {
+    const next = live ? nextOf(run, live) : null;
+    return next && next.at_s <= run.nowS ? next.id : '';
+  });
+  $effect(() => {
+    if (live) heard.follow(live, due);
+  });
+  let summary = $state.raw<Schemas['SummaryOut'] | null>(null);
+  const names = $derived(Object.fromEntries((live?.aircraft ?? []).map((a) => [a.id!, a.name!])));
+  $effect(() => {
+    if (live?.closed && !summary)
+      void ask<Schemas['SummaryOut']>(client.GET('/api/days/{day_id}/summary', { params: { path: { day_id: id } } })).then(
+        ({ data }) => (summary = data),
+      );
+  });
   const WORDS: Record<string, string> = { rest: 'rests', port: 'port', air: 'flies', out: 'out' };
   const PATTERN: Record<string, string> = { rest: 'resting', port: 'charging', air: 'flying', out: 'grounded' };
 </script>
@@ -71,6 +91,8 @@
   <p class="quiet p-6 text-[17px]" role="status">
     {run.problem?.detail ?? (run.linked ? 'Opening the day …' : 'No link, and this device has not seen the day yet.')}
   </p>
+{:else if large}
+  <LargePrint {run} {live} />
 {:else}
   <div class="mx-auto flex max-w-[1000px] flex-col pb-6" data-testid="live">
     <div class="flex flex-wrap items-baseline gap-x-5 px-6 py-2 text-[15px]">
@@ -80,6 +102,11 @@
           {late > 0 ? 'later' : 'earlier'} than planned{/if}</span>
       <span class="sharp text-[24px] tabular-nums" data-testid="clock">{at(run.nowS)}</span>
     </div>
+    {#if live.rehearsal_of}<div class="hatched px-6 py-1 text-[15px]">
+        <span class="bg-paper px-2"
+          ><b>Rehearsal</b>, {live.speed ? `${live.speed}×` : 'the clock stands'}: nothing of it goes to the records.
+          <a href="/days/{id}/rehearse">Clock and faults</a></span>
+      </div>{/if}
     <div class="px-6 pb-1 text-[15px]" role="status" data-testid="strip">
       {#if !run.linked}<b class="text-copper">No link.</b>
         Plan of {at(live.planned_at_s)}, not replanned since.{/if}
@@ -126,7 +153,8 @@
     {#if run.problem}<p class="problem px-6" role="alert">{run.problem.detail}</p>{/if}
     {#if live.problem}<p class="problem px-6 text-[17px]" role="alert">{live.problem}</p>{/if}
 
-    <Caller {run} {live} {writable} onclosed={() => goto(`/days/${id}`)} />
+    <Caller {run} {live} {writable} onclosed={() => run.refresh()} />
+    {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 
     <ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
       {#each later as c (c.id)}
@@ -207,6 +235,14 @@
               live.power_out ? 'power is back' : 'no power',
             )}>{live.power_out ? 'Power is back' : 'No power'}</button
         >{/if}
+      <button class="button !min-h-[56px]" aria-pressed={heard.sound} onclick={() => heard.choose({ sound: !heard.sound })}
+        >Sound</button>
+      {#if heard.canShake}<button
+          class="button !min-h-[56px]"
+          aria-pressed={heard.shake}
+          onclick={() => heard.choose({ shake: !heard.shake })}>Vibration</button
+        >{/if}
+      <a class="button !min-h-[56px]" href="/days/{id}/live?large">Large print</a>
       {#if run.last}<button class="button !min-h-[56px]" onclick={() => run.undo()}>Take back: {run.last.words}</button>{/if}
       {#each live.oddities.slice(-2) as o (o)}<span class="text-copper">! {o}</span>{/each}
       <span class="quiet ml-auto">The pilot in command and the maker's manual stand above every call.</span>
@@ -215,6 +251,9 @@
 {/if}
 
 <style>
+  .hatched {
+    background: repeating-linear-gradient(-45deg, var(--ink) 0 2px, var(--paper) 2px 9px);
+  }
   .name {
     fill: var(--ink);
     font-size: 24px;

@@ -12,6 +12,8 @@ export function nextOf(run: LiveState, live: Live): Call | null {
   return live.closed ? null : (calls.find((c) => c.kind !== 'turn_back') ?? calls[0] ?? null);
 }
 
-/** Moments to turn back that are near. */
-export const backsOf = (run: LiveState, live: Live) =>
-  callsOf(run, live).filter((c) => c.kind === 'turn_back' && c.at_s - run.nowS < BACK_S);
+/** Moments to turn back that are near, of what is in the air. */
+export function backsOf(run: LiveState, live: Live): Call[] {
+  const up = new Set(live.flights.filter((f) => f.word === 'airborne').map((f) => f.id));
+  return callsOf(run, live).filter((c) => c.kind === 'turn_back' && up.has(c.flight) && c.at_s - run.nowS < BACK_S);
+}

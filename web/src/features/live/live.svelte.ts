@@ -1,3 +1,4 @@
+import { session } from '$shared/session.svelte';
 import { ask, client, type Problem, type Schemas } from '$shared/api/client';
 import { isoNow, Outbox, type Tap } from '$shared/device/outbox';
 import { sendWaiting } from '$shared/device/send';
@@ -74,6 +75,7 @@ export class LiveState {
     const { data, problem } = await ask<Live>(client.POST('/api/days/{day_id}/live', { params: { path: { day_id: this.id } } }));
     this.problem = problem;
     if (data) this.#take(data);
+    void session.load();
   }
 
   async refresh() {
@@ -125,6 +127,7 @@ export class LiveState {
       client.POST('/api/days/{day_id}/close', { params: { path: { day_id: this.id } } }),
     );
     this.problem = problem;
+    if (data) void session.load();
     return !!data;
   }
 

@@ -10,6 +10,7 @@ import { isoNow, Outbox, ownerOf, type Tap } from '$shared/device/outbox';
 import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Live } from './words';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
+vi.mock('$app/state', () => ({ page: { url: new URL('http://x/days/d/live') } }));
 let days = 0;
 const fresh = () => `d${++days}`;
 beforeEach(() => {
@@ -70,6 +71,11 @@ function live(part: Partial<Live> = {}): Live {
         key: '',
         expected_frac: 0.37,
         length_s: 1200,
+        done_by_now: null,
+        resume_words: '',
+        work: null,
+        planned_work: 0,
+        work_what: '',
       },
     ],
     packs: [

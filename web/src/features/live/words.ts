@@ -27,6 +27,14 @@ export function callLines(c: Call): [string, string] {
       return [`Fit ${c.set}`, `into ${c.aircraft_name}`];
     case 'warm':
       return [`Warm ${c.set}`, `for ${c.flight}`];
+    case 'test':
+      return [`Load-test`, `pack ${c.pack}`];
+    case 'preflight':
+      return [`Preflight`, `${c.aircraft_name}, ${c.flight}`];
+    case 'refuel':
+      return [`Refuel`, c.set];
+    case 'gate':
+      return [`Look at`, `the gate`];
     default:
       return ['Close the day', 'all is flown'];
   }
@@ -44,6 +52,10 @@ export function answerWords(c: Call): string {
     off_port: 'It is off',
     fit: 'It is in',
     warm: 'It is warming',
+    test: 'It is good',
+    preflight: 'It is checked',
+    refuel: 'It is full',
+    gate: 'It is open',
     close: 'Close the day',
   };
   return words[c.kind] ?? 'Done';
@@ -58,6 +70,14 @@ export function tapOf(c: Call): Tapped | null {
       return { kind: 'on_port', figures: { pack: c.pack, port: c.port, mode: c.mode } };
     case 'off_port':
       return { kind: 'off_port', figures: { pack: c.pack } };
+    case 'test':
+      return { kind: 'tested', figures: { pack: c.pack, word: 'good' } };
+    case 'preflight':
+      return { kind: 'checked', figures: { aircraft: c.aircraft } };
+    case 'refuel':
+      return { kind: 'refuelled', figures: { supply: c.set } };
+    case 'gate':
+      return { kind: 'gate', figures: { word: 'open' } };
     case 'turn_back':
     case 'fit':
     case 'warm':
@@ -117,9 +137,29 @@ export function insteadOf(c: Call, nowS: number): Instead[] {
         packOut(c.pack, 'Hot or swollen', 'ground it'),
         port,
       ];
+    case 'test':
+      return [
+        { words: 'It is weak', then: 'noted, it flies', tap: { kind: 'tested', figures: { pack: c.pack, word: 'weak' } } },
+        { words: 'It failed', then: 'out of the day', tap: { kind: 'tested', figures: { pack: c.pack, word: 'bad' } } },
+        hold('Not now'),
+      ];
+    case 'gate': {
+      const until = Math.round(nowS + 1800);
+      const tap: Tapped = { kind: 'gate', figures: { word: 'closed', until_s: until, why: 'closed by hand' } };
+      return [{ words: 'Still closed', then: 'look in half an hour', tap }];
+    }
     default:
       return [hold('Not now')];
   }
+}
+
+/** Where more of a call is done than a tap can say. */
+export function moreOf(c: Call, live: Live): { href: string; words: string } | null {
+  const pack = live.packs.find((p) => p.name === c.pack);
+  if (c.kind === 'test') return pack ? { href: `/packs/${pack.id}/test`, words: 'Type its cells' } : null;
+  if (c.kind !== 'preflight') return null;
+  const f = live.flights.find((x) => x.id === c.flight);
+  return f ? { href: `/preflight?job=${f.job}&sortie=${f.id.replace(/\D/g, '')}`, words: 'Open the list' } : null;
 }
 
 /** Seconds as a countdown: 1:38, or how long it is overdue. */

@@ -1,6 +1,7 @@
 <!-- A day rehearsed: the section follows the simulated world; a fault is one tap; every call is answered as on a real day. -->
 <script lang="ts">
   import Caller from '$features/live/Caller.svelte';
+  import Debrief from '$features/live/Debrief.svelte';
   import { LiveState } from '$features/live/live.svelte';
   import { countdown, opensAt } from '$features/live/words';
   import { CourseState, drawnOf } from '$features/day/course.svelte';
@@ -10,7 +11,6 @@
   import { clock } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
-  import Debrief from './Debrief.svelte';
   import { RehearseState, SPEEDS } from './rehearse.svelte';
   import Start from './Start.svelte';
 

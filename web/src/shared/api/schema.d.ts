@@ -4433,6 +4433,8 @@ export interface components {
         LiveFlight: {
             /** Aircraft */
             aircraft: string;
+            /** Done By Now */
+            done_by_now: number | null;
             /** Done Frac */
             done_frac: number;
             /** Expected Frac */
@@ -4455,8 +4457,12 @@ export interface components {
             lowest_v: number | null;
             /** Pack C */
             pack_c: number | null;
+            /** Planned Work */
+            planned_work: number;
             /** Resume */
             resume: string;
+            /** Resume Words */
+            resume_words: string;
             /** Set */
             set: string;
             /** Takeoff S */
@@ -4466,6 +4472,10 @@ export interface components {
              * @enum {string}
              */
             word: "planned" | "airborne" | "landed" | "dropped";
+            /** Work */
+            work: number | null;
+            /** Work What */
+            work_what: string;
         };
         /**
          * LiveOut
@@ -4574,6 +4584,11 @@ export interface components {
             flights: number;
             /** Frac */
             frac: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Name */
             name: string;
             /** Pack C */
@@ -4637,6 +4652,8 @@ export interface components {
              * @enum {string}
              */
             light: "day" | "sun" | "night";
+            /** Live Day */
+            live_day: string | null;
             /** Organisation */
             organisation: string;
             /** Rights */

@@ -7,13 +7,15 @@
   import Mark from './Mark.svelte';
   import { notices } from './notices.svelte';
 
-  const places = [
+  const live = $derived(session.me?.live_day ? `/days/${session.me.live_day}/live` : '');
+  const places = $derived([
     { href: '/packs', label: 'Packs' },
     { href: '/jobs', label: 'Jobs' },
     { href: '/days', label: 'Day' },
+    ...(live ? [{ href: live, label: 'Live' }] : []),
     { href: '/limits', label: 'Limits' },
     { href: '/bench', label: 'Bench' },
-  ];
+  ]);
   const lights = [
     { id: 'day', label: 'Daylight' },
     { id: 'sun', label: 'Bright sun' },
@@ -28,7 +30,9 @@
       ? '/packs'
       : page.url.pathname.startsWith('/preflight')
         ? '/limits'
-        : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
+        : page.url.pathname === live
+          ? live
+          : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
   );
 
   $effect(() => {
