@@ -85,7 +85,7 @@ def _risky(state: DayState, reserve_frac: float, floor_v: float) -> tuple[str, .
             found.append(f"{f.id} came home with {f.done_frac:.0%} of its work done")
     undone = [f.id for f in state.flights.values() if f.word in ("planned", "dropped")]
     if undone and state.closed_s is not None:
-        found.append(f"{', '.join(undone)} was not flown")
+        found.append(f"{', '.join(undone)} {'was' if len(undone) == 1 else 'were'} not flown")
     found += [f"{p.name}: {p.why}" for p in state.packs.values() if p.why]
     return (*found, *state.oddities)
 

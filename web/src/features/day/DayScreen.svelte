@@ -212,8 +212,16 @@
       </section>
     </div>
     <aside class="bg-sheet px-6 py-5" aria-label="Finish and calls">
+      {#if drawn}
+        <h2>{running === 'closed' ? 'It landed last at' : 'As it goes, last landing'}</h2>
+        <div class="sharp my-1 text-[48px] leading-none" data-testid="course-finish">{clock(day.opens, drawn.finish_s)}</div>
+        <p class="m-0 mb-5 text-[13px]">
+          {clock(day.opens, Math.max(...drawn.ghosts.map((g) => g.landing_s)))} as it was planned when the day began. What follows is
+          the plan, made anew from what is known now.
+        </p>
+      {/if}
       {#if plan}
-        <h2>Last landing</h2>
+        <h2>Last landing{drawn ? ', as planned' : ''}</h2>
         <div class="my-1 flex items-end gap-4">
           <span class="sharp text-[48px] leading-none" data-testid="finish"
             ><Why
@@ -343,11 +351,11 @@
             </p>{/if}
           {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-[13px]">{c} → {o}</p>{/each}
         {/if}
-      {:else}<h2>Last landing</h2>
+      {:else if !drawn}<h2>Last landing</h2>
         <p class="quiet mt-2">No plan yet.</p>{/if}
-      <div class="no-print mt-4 flex gap-2">
+      <div class="no-print mt-4 flex flex-wrap gap-2">
         <button
-          class="button flex-1"
+          class="button"
           disabled={!writable}
           onclick={() => {
             toDate = day.date;

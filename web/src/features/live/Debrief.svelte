@@ -11,6 +11,7 @@
   }
   let { summary, opens, better = null, names = {} }: Props = $props();
   const sorties = (n: number) => `${n} sortie${n === 1 ? '' : 's'}`;
+  const SHORT_S = 120;
   const rows = $derived(
     [
       { words: 'as planned before the day', at: summary.planned_s, how: 'the plan it began under' },
@@ -35,6 +36,7 @@
   const first = $derived(Math.min(...rows.map((r) => r.at!)) - 600);
   const span = $derived(Math.max(...rows.map((r) => r.at!)) - first || 1);
   const packs = $derived(summary.waits.filter((w) => w.reason === 'pack'));
+  const long = $derived(packs.filter((w) => w.to_s - w.from_s > SHORT_S));
   const lost = $derived(packs.reduce((s, w) => s + w.to_s - w.from_s, 0));
   const cost = $derived(
     better?.prompt_s && summary.flown_s && better.prompt_sorties === summary.sorties ? summary.flown_s - better.prompt_s : 0,
@@ -60,10 +62,13 @@
   {#if cost > 90}<p class="m-0 mt-2"><b>{hours(cost)}</b> went to calls that were answered late or out of order.</p>
   {:else if cost && better}<p class="m-0 mt-2">Nothing was lost to late answers.</p>{/if}
   <h2 class="mt-4 !text-[17px]">Waits for packs: {hours(lost)}</h2>
-  {#each packs as w (w.flight)}<p class="m-0 border-b border-rule py-1 text-[13px]">
+  {#each long as w (w.flight)}<p class="m-0 border-b border-rule py-1 text-[13px]">
       {names[w.aircraft] ?? w.aircraft} stood {hours(w.to_s - w.from_s)} before {w.flight}, from {clock(opens, w.from_s)}
     </p>
-  {:else}<p class="quiet m-0 py-1 text-[13px]">No aircraft waited for a pack.</p>{/each}
+  {:else}<p class="quiet m-0 py-1 text-[13px]">No aircraft waited long for a pack.</p>{/each}
+  {#if packs.length > long.length}<p class="quiet m-0 py-1 text-[13px]">
+      {packs.length - long.length} more of two minutes at the most.
+    </p>{/if}
   <h2 class="mt-4 !text-[17px]">Risky moments</h2>
   {#each summary.risky as r (r)}<p class="m-0 border-b border-rule py-1 text-[13px]"><b class="text-copper">!</b> {r}</p>
   {:else}<p class="quiet m-0 py-1 text-[13px]">None: every sortie kept its reserve.</p>{/each}

@@ -34,12 +34,9 @@
   {#each calls as c, k (c.id)}
     {@const left = c.at_s - run.nowS}
     <div class="grid grid-cols-[1fr_auto] items-baseline gap-6 border-b-2 border-ink {k ? 'text-ink-2' : ''}">
-      <span class="sharp {k ? 'text-[min(3.6vw,6vh)]' : 'text-[min(5.6vw,9.5vh)]'} leading-tight"
-        >{callLines(c).join(' ')}</span>
-      <span
-        class="sharp tabular-nums {k ? 'text-[min(3.6vw,6vh)]' : 'text-[min(5.6vw,9.5vh)]'} {left < 0
-          ? 'text-madder'
-          : ''}">{left < 0 ? '+' : ''}{countdown(left)}</span>
+      <span class="sharp {k ? 'text-[min(3.6vw,6vh)]' : 'text-[min(5.6vw,9.5vh)]'} leading-tight">{callLines(c).join(' ')}</span>
+      <span class="sharp tabular-nums {k ? 'text-[min(3.6vw,6vh)]' : 'text-[min(5.6vw,9.5vh)]'} {left < 0 ? 'text-madder' : ''}"
+        >{left < 0 ? '+' : ''}{countdown(left)}</span>
     </div>
   {:else}<p class="text-[40px]">Nothing to do now.</p>{/each}
   <div class="mt-auto flex flex-wrap gap-x-8 gap-y-2 text-[clamp(22px,2.4vw,32px)]">

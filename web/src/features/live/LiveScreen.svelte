@@ -151,19 +151,19 @@
     {/each}
     {#each run.refused as r (r.detail)}<p class="problem px-6" role="alert">Not taken: {r.detail}</p>{/each}
     {#if run.problem}<p class="problem px-6" role="alert">{run.problem.detail}</p>{/if}
-    {#if live.problem}<p class="problem px-6 text-[17px]" role="alert">{live.problem}</p>{/if}
+    {#if live.problem && !live.closed}<p class="problem px-6 text-[17px]" role="alert">{live.problem}</p>{/if}
 
     <Caller {run} {live} {writable} onclosed={() => run.refresh()} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 
-    <ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
-      {#each later as c (c.id)}
-        <li class="flex items-baseline gap-4 border-b border-rule py-2 text-[19px]">
-          <b class="w-[64px] tabular-nums">{at(c.at_s)}</b><span class="mr-auto">{callLine(c)}</span><span
-            class="quiet text-[16px]">{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span>
-        </li>
-      {:else}<li class="quiet py-2">No more calls.</li>{/each}
-    </ol>
+    {#if !live.closed}<ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
+        {#each later as c (c.id)}
+          <li class="flex items-baseline gap-4 border-b border-rule py-2 text-[19px]">
+            <b class="w-[64px] tabular-nums">{at(c.at_s)}</b><span class="mr-auto">{callLine(c)}</span><span
+              class="quiet text-[16px]">{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span>
+          </li>
+        {:else}<li class="quiet py-2">No more calls.</li>{/each}
+      </ol>{/if}
     {#each live.changes.slice(-1) as c (c.at_s)}<p class="m-0 px-6 pb-2 text-[15px]" data-testid="change">
         <b>{at(c.at_s)}, {c.kept ? 'times moved' : 'plan changed'}:</b>
         {c.words}.

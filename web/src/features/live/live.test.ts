@@ -3,11 +3,13 @@ import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve, type Asked } from '../../test-server';
+import { heard } from './heard.svelte';
 import Landing from './Landing.svelte';
+import LargePrint from './LargePrint.svelte';
 import LiveScreen from './LiveScreen.svelte';
 import { LiveState } from './live.svelte';
 import { isoNow, Outbox, ownerOf, type Tap } from '$shared/device/outbox';
-import { answerWords, callLine, callLines, countdown, insteadOf, tapOf, type Call, type Live } from './words';
+import { answerWords, callLine, callLines, countdown, insteadOf, moreOf, tapOf, type Call, type Live } from './words';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 vi.mock('$app/state', () => ({ page: { url: new URL('http://x/days/d/live') } }));
@@ -374,7 +376,8 @@ describe('the screen', () => {
     };
     const back = call('turn_back', 1400, { flight: 'S1' });
     const question = { about: 'landing S1', keys: ['a', 'b'], words: 'S1 was landed twice.' };
-    const { seen } = server(id, live({ alerts: [alert], calls: [back, LAND], questions: [question] }));
+    const flights = [{ ...live().flights[0]!, word: 'airborne' as const }];
+    const { seen } = server(id, live({ alerts: [alert], calls: [back, LAND], questions: [question], flights }));
     render(LiveScreen, { id });
     expect(await screen.findByTestId('alert')).toHaveTextContent(/Land S1 now.*limit 3.30 V, pilot/);
     expect(screen.getByTestId('back')).toHaveTextContent(/Turn back S1 by/);
@@ -407,5 +410,99 @@ describe('the screen', () => {
     render(LiveScreen, { id });
     expect(await screen.findByTestId('answer')).toBeDisabled();
     expect(screen.queryByRole('button', { name: 'No power' })).toBeNull();
+  });
+});
+
+describe('what stands between flights', () => {
+  it('is called and answered like the rest, with a way to where more is done', () => {
+    const told = live({ packs: [{ ...live().packs[0]!, id: 'p1' }] });
+    const test = call('test', 0, { pack: '01', flight: 'S1' });
+    expect(tapOf(test)).toEqual({ kind: 'tested', figures: { pack: '01', word: 'good' } });
+    expect(insteadOf(test, 0).map((i) => i.words)).toEqual(['It is weak', 'It failed', 'Not now']);
+    expect(moreOf(test, told)).toEqual({ href: '/packs/p1/test', words: 'Type its cells' });
+    const check = call('preflight', 0, { flight: 'S1' });
+    expect(tapOf(check)).toEqual({ kind: 'checked', figures: { aircraft: 'a1' } });
+    expect(moreOf(check, told)?.href).toBe('/preflight?job=j&sortie=1');
+    expect(tapOf(call('refuel', 0, { set: 'Trailer' }))).toEqual({ kind: 'refuelled', figures: { supply: 'Trailer' } });
+    expect(tapOf(call('gate', 0))).toEqual({ kind: 'gate', figures: { word: 'open' } });
+    expect(insteadOf(call('gate', 0), 60)[0]!.tap?.figures.until_s).toBe(1860);
+    for (const kind of ['test', 'preflight', 'refuel', 'gate']) expect(answerWords(call(kind, 0))).not.toBe('Done');
+  });
+
+  it('counts what a landing brought against its plan, and says where it goes on', async () => {
+    const flight = {
+      ...live().flights[0]!,
+      planned_work: 400,
+      work_what: 'images',
+      done_by_now: 0.62,
+      resume_words: 'line 3 of 9, 40 m in',
+    };
+    const ontap = vi.fn();
+    render(Landing, { flight, early: true, expected: null, ontap, oncancel: () => {} });
+    expect(screen.getByTestId('resume').textContent).toContain('line 3 of 9');
+    expect(screen.getByRole<HTMLInputElement>('textbox', { name: /Of its route it did/ }).value).toBe('62');
+    expect(screen.getByText('of 248 planned')).toBeTruthy();
+    await fireEvent.input(screen.getByLabelText('Images taken'), { target: { value: '200' } });
+    expect(screen.getByRole('status').textContent).toContain('A gap');
+    await fireEvent.input(screen.getByLabelText('Images taken'), { target: { value: '246' } });
+    expect(screen.queryByRole('status')).toBeNull();
+    await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
+    expect(ontap.mock.calls[0]![0].figures).toMatchObject({ work: 246, done_frac: 0.62 });
+  });
+});
+
+describe('a clock that runs faster', () => {
+  it('counts on at its own speed, and stands when it stands', async () => {
+    const id = fresh();
+    serve({ 'GET /api/days/*/live': { live: live({ now_s: 500, speed: 120, rehearsal_of: 'd0' }) } });
+    const run = new LiveState(id, id);
+    await run.open();
+    await waitFor(() => expect(run.nowS).toBeGreaterThan(530), { timeout: 3000 });
+    run.close();
+    serve({ 'GET /api/days/*/live': { live: live({ now_s: 500, speed: 0, rehearsal_of: 'd0' }) } });
+    const still = new LiveState(id, id);
+    await still.open();
+    await new Promise((r) => setTimeout(r, 400));
+    expect(still.nowS).toBe(500);
+    still.close();
+  });
+});
+
+describe('sound and vibration', () => {
+  it('come once for each thing, by choice of the device alone', () => {
+    const shake = vi.fn();
+    Object.defineProperty(navigator, 'vibrate', { value: shake, configurable: true });
+    const now = live({
+      alerts: [{ key: 'volts:S1', grade: 'now', words: 'Land', reason: '', limit: '', owner: 'pilot', about: '' }],
+    });
+    heard.follow(now, '');
+    expect(shake).not.toHaveBeenCalled();
+    heard.choose({ shake: true });
+    expect(shake).toHaveBeenCalledTimes(1);
+    heard.follow(live(), '');
+    heard.follow(now, 'launch:S1');
+    heard.follow(now, 'launch:S1');
+    expect(shake).toHaveBeenCalledTimes(3);
+    heard.follow(live(), '');
+    heard.follow(now, '');
+    expect(shake, 'what went and came again is said again').toHaveBeenCalledTimes(4);
+    expect(JSON.parse(localStorage.getItem('gentle-quarry-heard')!)).toEqual({ sound: false, shake: true });
+    heard.choose({ shake: false });
+  });
+});
+
+describe('large print', () => {
+  it('has the clock, what cannot wait, and three calls', () => {
+    const told = live({
+      calls: [LAUNCH, LAND, call('on_port', 3000, { pack: '02', port: 1 }), call('off_port', 4000, { pack: '02', port: 1 })],
+      alerts: [{ key: 'a', grade: 'now', words: 'Where is S9?', reason: '', limit: '', owner: 'pilot', about: '' }],
+    });
+    const run = new LiveState('d', 'd');
+    render(LargePrint, { run, live: told });
+    const text = screen.getByTestId('large').textContent!;
+    expect(text).toContain('Launch S1');
+    expect(text).toContain('Where is S9?');
+    expect(text).toContain('Pack 02 on port 1');
+    expect(text).not.toContain('off port');
   });
 });
