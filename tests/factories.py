@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 from typing import Any
+
+from django.utils import timezone
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.services import add_record
@@ -114,6 +117,23 @@ def make_day(lead: User, known: dict[str, Any], flown: list[Any], **over: Any) -
         "packs": [{"pack_id": known[f"0{k}"].pk, "start_frac": 1.0 if k == 1 else 0.6} for k in (1, 2, 3, 4)],
     }
     return add_day(actor=lead, figures=figures | over)
+
+
+def make_today(lead: User, known: dict[str, Any], flown: list[Any], *, ago_min: float) -> Any:
+    """Make a day that opened so many minutes ago, in a time zone where it is about noon: midnight is never near."""
+    now = timezone.now()
+    behind = now.hour - 12
+    opened = now - timedelta(hours=behind, minutes=ago_min)
+    return make_day(
+        lead,
+        known,
+        flown,
+        date=opened.date().isoformat(),
+        time_zone=f"Etc/GMT{behind:+d}",
+        opens=opened.strftime("%H:%M"),
+        closes="23:59",
+        pauses=[],
+    )
 
 
 class Web:

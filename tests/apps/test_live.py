@@ -14,7 +14,7 @@ from quarry.apps.day import running, selectors, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Pack
 from quarry.apps.policy.services import set_policy
-from tests.factories import Web, make_day, person
+from tests.factories import Web, make_today, person
 
 _keys = count(1)
 
@@ -22,10 +22,7 @@ _keys = count(1)
 @pytest.fixture
 def today(lead, fleet, job):
     """A day that opened an hour ago."""
-    opened = timezone.now() - timedelta(hours=1)
-    opens = opened.strftime("%H:%M") if opened.hour < 22 else "21:00"
-    day = make_day(lead, fleet, [job], date=opened.date().isoformat(), time_zone="UTC", opens=opens, closes="23:59", pauses=[])
-    return day
+    return make_today(lead, fleet, [job], ago_min=60)
 
 
 @pytest.fixture
@@ -276,3 +273,91 @@ class TestOverTheWire:
             theirs.post(f"/days/{today.pk}/close"),
         ):
             assert answer.status_code == 404
+
+
+class TestOnEveryScreen:
+    def test_the_course_draws_what_happened_and_what_is_to_come(self, lead, today, run):
+        first_up = first(selectors.live_of(today), "launch")
+        tell(lead, today, event(today, "launched", 5, flight=first_up["flight"], set=first_up["set"]))
+        tell(lead, today, event(today, "landed", 22, flight=first_up["flight"], left_frac=0.4))
+        drawn = selectors.course_of(today)
+        happened = [f for f in drawn["flights"] if f["happened"]]
+        assert [(f["flight"], f["takeoff_s"], f["landing_s"]) for f in happened] == [(first_up["flight"], 300.0, 1320.0)]
+        assert {f["flight"] for f in drawn["flights"]} == {f["flight"] for f in drawn["ghosts"]}
+        mine = next(p for p in drawn["packs"] if p["set"] == first_up["set"])
+        assert [b["state"] for b in mine["beds"] if b["happened"]][:3] == ["ready", "flying", "cooling"]
+        assert all(b["start_s"] >= drawn["now_s"] - 1 for p in drawn["packs"] for b in p["beds"] if not b["happened"])
+
+    def test_an_answer_asked_for_by_many_is_worked_out_once_until_something_happens(self, lead, today, run, client, monkeypatch):
+        client.force_login(lead)
+        asked = []
+        whole = selectors.live_of
+        monkeypatch.setattr(selectors, "live_of", lambda day: asked.append(day) or whole(day))
+        answers = [client.get(f"/api/days/{today.pk}/live") for _ in range(3)]
+        assert len(asked) == 1
+        assert {a.content for a in answers} == {answers[0].content}
+        tell(lead, today, event(today, "note", 5, words="a fox"))
+        assert client.get(f"/api/days/{today.pk}/live").json()["live"]["revision"] == answers[0].json()["live"]["revision"] + 1
+
+    def test_the_day_that_is_flown_is_one_tap_away_until_it_is_closed(self, web, lead, today):
+        assert web.get("/me").json()["live_day"] is None
+        running.start_run(actor=lead, day_id=today.pk)
+        assert web.get("/me").json()["live_day"] == str(today.pk)
+        assert next(d for d in web.get("/days").json() if d["id"] == str(today.pk))["running"] == "running"
+        running.close_run(actor=lead, day_id=today.pk)
+        assert web.get("/me").json()["live_day"] is None
+        assert web.get(f"/days/{today.pk}").json()["day"]["running"] == "closed"
+
+    def test_readings_that_raise_an_alert_wake_the_screens_and_others_do_not(self, lead, today, run, monkeypatch):
+        up = first(selectors.live_of(today), "launch")
+        tell(lead, today, event(today, "launched", 50, flight=up["flight"], set=up["set"]))
+        woken = []
+        monkeypatch.setattr(running, "tell_screens", lambda *a, **k: woken.append(k))
+        for volts in (3.9, 3.9, 2.9, 2.9, 3.9):
+            reading = {"flight": up["flight"], "at": timezone.now(), "lowest_v": volts, "left_frac": 0.8, "home_frac": 0.02}
+            running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
+        assert woken.count({"look": True}) in (2, 3), "when the alert comes and when it goes, and for what stood before"
+        assert not [a for a in DayRun.objects.get(pk=run.pk).alerts if a[0].startswith("volts")]
+
+
+class TestLookingLonger:
+    def spoil(self, run):
+        """Let the kept plan fly two hours later than it could."""
+        late = [f | {"takeoff_s": f["takeoff_s"] + 7200, "landing_s": f["landing_s"] + 7200} for f in run.current["flights"]]
+        names = [f["set"] for f in run.current["flights"]]
+        # All on one set: its charges come one after the other, which no good plan would do.
+        worst = [f | {"set": names[0]} for f in late]
+        DayRun.objects.filter(pk=run.pk).update(current=run.current | {"flights": worst, "charges": [], "makespan_s": 40_000.0})
+        run.refresh_from_db()
+
+    def test_a_better_plan_is_taken_and_says_so(self, lead, today, run, monkeypatch):
+        monkeypatch.setattr(running.bridge, "LONG_PLAYS", 40)
+        self.spoil(run)
+        assert running.take_better(run)
+        after = DayRun.objects.get(pk=run.pk)
+        assert after.revision == run.revision + 1
+        assert after.changes[-1]["words"].startswith("looked longer")
+        assert running.take_better(after) is False, "the same again is no better"
+
+    def test_what_happened_meanwhile_comes_first(self, lead, today, run, monkeypatch):
+        self.spoil(run)
+        planned = running.bridge.planned
+
+        def meanwhile(*a, **k):
+            DayRun.objects.filter(pk=run.pk).update(revision=run.revision + 1)
+            return planned(*a, **(k | {"plays": 8}))
+
+        monkeypatch.setattr(running.bridge, "planned", meanwhile)
+        assert running.take_better(run) is False
+        assert DayRun.objects.get(pk=run.pk).current == run.current
+
+    def test_only_what_may_turn_a_plan_over_is_looked_at_longer(self, web, today, run, django_capture_on_commit_callbacks):
+        def queued(kind, **figures):
+            body = {"device_now": timezone.now().isoformat()}
+            told = event(today, kind, 5, **figures) | {"at": at(today, 5).isoformat()}
+            with django_capture_on_commit_callbacks() as later:
+                assert web.post(f"/days/{today.pk}/events", body | {"events": [told]}).status_code == 200
+            return len(later)
+
+        assert queued("note", words="a fox") == 0
+        assert queued("port_dead", port=1) == 1

@@ -1,14 +1,11 @@
 """A crew runs a day on a tablet with gloves: taps, a landing, a lost link, and a second screen that agrees."""
 
-from datetime import timedelta
-
 import pytest
-from django.utils import timezone
 from playwright.sync_api import expect
 
 from quarry.apps.day.models import DayEvent
 from tests.browser.conftest import Site, window
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
 
@@ -16,19 +13,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture
 def day(crew):
     """A day that opened ten minutes ago."""
-    opened = timezone.now() - timedelta(minutes=10)
-    opens = opened.strftime("%H:%M") if opened.hour < 22 else "21:00"
-    job = make_job(crew["lead"], crew["fleet"])
-    return make_day(
-        crew["lead"],
-        crew["fleet"],
-        [job],
-        date=opened.date().isoformat(),
-        time_zone="UTC",
-        opens=opens,
-        closes="23:59",
-        pauses=[],
-    )
+    return make_today(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])], ago_min=10)
 
 
 def tell_until(page, kinds, most=12):

@@ -2,18 +2,16 @@
 
 import base64
 import hashlib
-from datetime import timedelta
 
 import pytest
 from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
-from django.utils import timezone
 from playwright.sync_api import expect
 
 from quarry.apps.day.models import DayEvent
 from quarry.project.certificate import ensure_certificate
 from tests.browser.conftest import ARGS, Server, Site, window
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
 VAN = "van.quarry.example"
@@ -22,18 +20,7 @@ VAN = "van.quarry.example"
 @pytest.fixture
 def day(crew):
     """A day that opened ten minutes ago."""
-    opened = timezone.now() - timedelta(minutes=10)
-    opens = opened.strftime("%H:%M") if opened.hour < 22 else "21:00"
-    return make_day(
-        crew["lead"],
-        crew["fleet"],
-        [make_job(crew["lead"], crew["fleet"])],
-        date=opened.date().isoformat(),
-        time_zone="UTC",
-        opens=opens,
-        closes="23:59",
-        pauses=[],
-    )
+    return make_today(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])], ago_min=10)
 
 
 @pytest.fixture

@@ -1,12 +1,10 @@
 """Two screens of one running day: what is told on one is heard on the other within a second."""
 
-from datetime import timedelta
-
 import pytest
 from django.utils import timezone
 
 from quarry.apps.day import running, selectors
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
 
@@ -19,19 +17,7 @@ LISTEN = """id => { window.heard = [];
 @pytest.fixture
 def run(crew):
     """A day that opened an hour ago and is being flown."""
-    opened = timezone.now() - timedelta(hours=1)
-    opens = opened.strftime("%H:%M") if opened.hour < 22 else "21:00"
-    job = make_job(crew["lead"], crew["fleet"])
-    day = make_day(
-        crew["lead"],
-        crew["fleet"],
-        [job],
-        date=opened.date().isoformat(),
-        time_zone="UTC",
-        opens=opens,
-        closes="23:59",
-        pauses=[],
-    )
+    day = make_today(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])], ago_min=60)
     return running.start_run(actor=crew["lead"], day_id=day.pk)
 
 
