@@ -108,11 +108,12 @@ def plan_anew(run: DayRun, *, turning: bool) -> None:
     frame, state = bridge.frame_of(run), bridge.state_of(bridge.frame_of(run), events_of(run.day))
     had = bridge.planned(run, frame, state, now_s, anew=turning)
     run.current = bridge.kept_plan(had, run.current)
-    if had.words or had.problem:
-        last = run.changes[-1]["words"] if run.changes else ""
-        words = "; ".join(w for w in (had.problem, had.words) if w)
-        if words != last:
-            run.changes = [*run.changes, {"at_s": now_s, "words": words, "kept": had.kept}][-60:]
+    was = run.changes[-1].get("problem", "") if run.changes else ""
+    news = had.problem if had.problem != was else ""
+    news = news or ("all that is left fits again" if was and not had.problem else "")
+    words = "; ".join(w for w in (news, had.words) if w)
+    if words:
+        run.changes = [*run.changes, {"at_s": now_s, "words": words, "kept": had.kept, "problem": had.problem}][-60:]
     run.planned_at_s = now_s
     run.revision += 1
     run.save(update_fields=["current", "changes", "planned_at_s", "revision"])
@@ -135,7 +136,7 @@ def take_better(run: DayRun) -> bool:
             return False
         words = f"looked longer: {had.words}" if had.words else "looked longer"
         mine.current = bridge.kept_plan(had, mine.current)
-        mine.changes = [*mine.changes, {"at_s": now_s, "words": words, "kept": False}][-60:]
+        mine.changes = [*mine.changes, {"at_s": now_s, "words": words, "kept": False, "problem": had.problem}][-60:]
         mine.planned_at_s = now_s
         mine.revision += 1
         mine.save(update_fields=["current", "changes", "planned_at_s", "revision"])

@@ -194,8 +194,8 @@ def _ahead(
         why = _goes_on(frame, state, f.flight) or why
         if air_c is not None and air_c < _WARM_BELOW_C:
             # A pack on its port is warmed when it comes off.
-            off = max((c.end_s for c in plan.charges if c.set == f.set and c.end_s <= f.takeoff_s), default=task.now_s)
-            warm = max(task.now_s, off, f.takeoff_s - _WARM_BEFORE_S)
+            full = max((c.end_s for c in plan.charges if c.set == f.set and c.end_s <= f.takeoff_s), default=task.now_s)
+            warm = max(task.now_s, full, f.takeoff_s - _WARM_BEFORE_S)
             found.append(
                 DayCall(
                     f"warm:{f.flight}",

@@ -7,7 +7,7 @@ from copy import copy
 from dataclasses import dataclass, field
 
 from quarry.core.day.events import Event
-from quarry.core.day.remainder import expected_landing_s
+from quarry.core.day.remainder import expected_landing_s, frac_now
 from quarry.core.day.replan import Replanned
 from quarry.core.day.state import DayState, Frame, PackNow, begin, charge_now, fold
 from quarry.core.rotation.model import FULL, PlannedCharge, PlannedFlight, Rotation, RotationTask
@@ -69,7 +69,7 @@ def course(frame: Frame, events: Iterable[Event], had: Replanned, now_s: float, 
 
     state = fold(frame, events, seen)
     for name, p in state.packs.items():
-        close(name, max(now_s, open_beds[name][0]), _frac_now(frame, state, p, now_s))
+        close(name, max(now_s, open_beds[name][0]), frac_now(frame, state, p, now_s))
         found[name].why = p.why if p.word == "out" else ""
         found[name].ahead = _ahead(frame, state, had, p, now_s, until_s)
     plan = had.plan
@@ -115,7 +115,7 @@ def _rest(task: RotationTask, p: PackNow, from_s: float, end_s: float, frac: flo
 def _ahead(frame: Frame, state: DayState, had: Replanned, p: PackNow, now_s: float, until_s: float) -> list[Bed]:
     plan: Rotation | None = had.plan
     beds: list[Bed] = []
-    mine, t, frac = copy(p), now_s, _frac_now(frame, state, p, now_s)
+    mine, t, frac = copy(p), now_s, frac_now(frame, state, p, now_s)
     if p.word == "out":
         return []
     if p.word == "air":
@@ -144,13 +144,3 @@ def _ahead(frame: Frame, state: DayState, had: Replanned, p: PackNow, now_s: flo
                 beds.append(Bed("charging", start, e.end_s, ((start, frac), *curve), str(numbers[e.charger, e.port])))
             mine.charged_s, t, frac = e.end_s, e.end_s, e.to_frac
     return beds + _rest(had.task, mine, t, max(until_s, t), frac)
-
-
-def _frac_now(frame: Frame, state: DayState, p: PackNow, now_s: float) -> float:
-    """Return the state of charge now; in the air it falls evenly to what its sortie is to leave."""
-    if p.word != "air":
-        return charge_now(frame, p, now_s)
-    f = state.flights[_flight_of(state, p)]
-    lands = expected_landing_s(state, f, now_s)
-    share = min(1.0, max(0.0, (now_s - f.takeoff_s) / max(1.0, lands - f.takeoff_s)))
-    return max(0.0, p.frac - state.sorties[f.id].energy_frac * share)

@@ -34,6 +34,16 @@ def expected_landing_s(state: DayState, f: FlightNow, now_s: float) -> float:
     return max(now_s, f.takeoff_s + state.sorties[f.id].flight_s)
 
 
+def frac_now(frame: Frame, state: DayState, p: PackNow, now_s: float) -> float:
+    """Return the state of charge now; in the air it falls evenly to what its sortie is to leave."""
+    f = next((x for x in state.flights.values() if x.word == "airborne" and x.set == p.set), None)
+    if p.word != "air" or f is None:
+        return charge_now(frame, p, now_s)
+    lands = expected_landing_s(state, f, now_s)
+    share = min(1.0, max(0.0, (now_s - f.takeoff_s) / max(1.0, lands - f.takeoff_s)))
+    return max(0.0, p.frac - state.sorties[f.id].energy_frac * share)
+
+
 def _airborne(state: DayState, c: CraftNow) -> FlightNow | None:
     return state.flights[c.flight] if c.flight else None
 

@@ -16,6 +16,7 @@ from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now
 from quarry.core.day.calls import DayCall, calls_from
 from quarry.core.day.debrief import debrief
 from quarry.core.day.events import Event, check_event, standing
+from quarry.core.day.remainder import frac_now
 from quarry.core.day.replan import Replanned, replan
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, Route, charge_now, fold, share_of_whole
@@ -269,7 +270,7 @@ def _pack(frame: Frame, state: DayState, name: str, now_s: float) -> dict[str, A
         "name": name,
         "set": p.set,
         "word": p.word,
-        "frac": round(charge_now(frame, p, now_s), 4),
+        "frac": round(frac_now(frame, state, p, now_s), 4),
         "port": p.port,
         "flight": flying,
         "flights": p.flights,
