@@ -1,0 +1,1 @@
+"""Flight logs: what their columns are, reading them whatever their form, and what they say of flight and pack."""

@@ -1,0 +1,157 @@
+"""Which column of a log is what: by its name, by its unit and by its values; what is not certain is asked."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from quarry.core.logs.quantities import BY_NAME, QUANTITIES, Quantity, Unit, plain_words, unit_word
+
+Floats = NDArray[np.float64]
+_FIT_FRAC = 0.9  # so many of the values must lie where values of a quantity lie
+_CELL = re.compile(
+    r"(?:cell|zelle|cellule|celda)s?\s*(?:voltage|volt|v|spannung)?\s*#?\s*(\d{1,2})\b|\bc(\d{1,2})\s*(?:v|volt|voltage|mv)?$"
+)
+_SAYS_PERCENT = ("%", "percent", "pct", "soc")
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column of a log and what it is taken for.
+
+    ``quantity`` and ``unit`` are empty where it is not used; ``cell`` counts from one; ``certain`` is False where a person
+    is asked, and ``why`` says what spoke for it.
+    """
+
+    index: int
+    header: str
+    quantity: str = ""
+    unit: str = ""
+    cell: int = 0
+    certain: bool = True
+    why: str = ""
+
+
+def unit_of(column: Column) -> Unit:
+    """Return the unit of a column that is used."""
+    return next(u for u in BY_NAME[column.quantity].units if u.name == column.unit)
+
+
+def recognise(headers: Sequence[str], units: Sequence[str], samples: Sequence[Floats | None]) -> tuple[Column, ...]:
+    """Return what each column is taken for.
+
+    Parameters
+    ----------
+    headers, units : sequences of str
+        The header row, and the row of units below it (empty strings where there is none).
+    samples : sequence
+        Numbers of each column from the rows looked at; None where they are words.
+    """
+    found = [_one(k, h, u, s) for k, (h, u, s) in enumerate(zip(headers, units, samples, strict=True))]
+    best: dict[tuple[str, int], int] = {}
+    for column, score in found:
+        key = (column.quantity, column.cell)
+        if column.quantity and score > (found[best[key]][1] if key in best else 0):
+            best[key] = column.index
+    columns = []
+    for column, score in found:
+        winner = best.get((column.quantity, column.cell))
+        if column.quantity and winner != column.index:
+            again = f"“{headers[winner or 0]}” is taken for it"
+            columns.append(Column(column.index, column.header, why=again))
+        else:
+            rivals = [s for c, s in found if c.quantity == column.quantity and c.cell == column.cell and c.index != column.index]
+            doubtful = bool(column.quantity) and any(s >= score for s in rivals)
+            columns.append(replace(column, certain=column.certain and not doubtful))
+    return tuple(columns)
+
+
+def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple[Column, int]:
+    words = plain_words(header)
+    cell = _CELL.search(words)
+    told = (unit_row or unit_word(header)).strip().lower().strip("[]() ")
+    best: tuple[Column, int] = (Column(index, header, why="no quantity is known by this name"), 0)
+    for q in QUANTITIES:
+        if q.text != (sample is None) and not (q.text and q.name in ("firmware", "serial", "mode")):
+            continue
+        if q.name == "cell_v" and cell is None:
+            continue
+        if cell is not None and q.name != "cell_v":
+            continue
+        score = _named(q, words, told)
+        if score <= best[1]:
+            continue
+        if q.text:
+            best = (Column(index, header, q.name, "", why=f"named “{header}”"), score)
+            continue
+        unit, certain, why = _unit(q, told, sample if sample is not None else np.empty(0))
+        if unit is None:
+            continue
+        number = int(next(g for g in cell.groups() if g)) if cell and q.name == "cell_v" else 0
+        best = (Column(index, header, q.name, unit.name, number, certain, why), score)
+    return best
+
+
+def _named(q: Quantity, words: str, told: str) -> int:
+    """Return how well a header names a quantity: the longest of its words that is in it, more if it is all of it."""
+    score = 0
+    for w in q.words:
+        if re.search(rf"\b{re.escape(w)}\b", words):
+            score = max(score, 10 * len(w.split()) + len(w) + (20 if words == w else 0))
+    known = {x for u in q.units for x in (u.name.lower(), *u.words) if x}
+    if score and told in known:
+        score += 15
+    elif q.name == "left_frac" and (told in _SAYS_PERCENT or any(w in words.split() for w in _SAYS_PERCENT)):
+        score = max(score, 12) + 20
+    elif (
+        score and told and any(told in {x for u in o.units for x in (u.name.lower(), *u.words)} for o in QUANTITIES if o is not q)
+    ):
+        score //= 2  # its unit is that of another quantity
+    return score
+
+
+def _unit(q: Quantity, told: str, sample: Floats) -> tuple[Unit | None, bool, str]:
+    """Return the unit of a column, whether that is certain, and what spoke for it."""
+    values = sample[np.isfinite(sample)]
+    said = next((u for u in q.units if told and told in {u.name.lower(), *u.words}), None)
+    fits = [u for u in q.units if _fits(q, u, values)]
+    if said is not None and (said in fits or not values.size):
+        return said, True, f"the header says {said.name}"
+    if said is not None and fits:
+        return fits[0], False, f"the header says {said.name}, the values are those of {fits[0].name}"
+    if not fits:
+        return (said, False, "its values are beyond what is usual") if said is not None else (None, False, "")
+    if q.name == "time_s":
+        return _time_unit(fits, values)
+    if q.name in ("lat_deg", "lon_deg"):
+        return fits[0], True, f"its values are those of {fits[0].name}"
+    return fits[0], len(fits) == 1 or not _far(fits[0], fits[1]), f"its values are those of {fits[0].name}"
+
+
+def _fits(q: Quantity, unit: Unit, values: Floats) -> bool:
+    if not values.size:
+        return True
+    canonical = (values + unit.offset) * unit.factor
+    inside = float(np.mean((canonical >= q.low) & (canonical <= q.high)))
+    # A share that never leaves one percent is a percent that was taken for a share the wrong way round.
+    large = float(np.max(np.abs(canonical))) if q.name in ("left_frac", "cell_v", "pack_v") else 1.0
+    return inside >= _FIT_FRAC and not (q.name == "left_frac" and large < 0.03)
+
+
+def _far(a: Unit, b: Unit) -> bool:
+    return abs(a.factor - b.factor) > 0.05 * a.factor or a.offset != b.offset
+
+
+def _time_unit(fits: list[Unit], values: Floats) -> tuple[Unit, bool, str]:
+    """Tell seconds from milliseconds by the step: a log writes between fifty times a second and once in ten seconds."""
+    steps = np.diff(values)
+    steps = steps[steps > 0]
+    step = float(np.median(steps)) if steps.size else 1.0
+    good = [u for u in fits if 0.02 <= step * u.factor <= 10.0]
+    if not good:
+        return fits[0], False, f"a step of {step:g} fits no unit"
+    return good[0], len(good) == 1 or good[0].name == "s", f"a step of {step:g} is one of {good[0].name}"

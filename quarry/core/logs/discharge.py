@@ -1,0 +1,247 @@
+"""What a flight says of its pack: minutes and percent, draw, the knee, drops, warnings, cells under load, resistance."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from quarry.core.base.sources import ALGEBRA
+from quarry.core.base.working import Step, Working
+from quarry.core.cells.resistance import resistance_from_load
+from quarry.core.logs.flight import distance_flown_m, smooth
+from quarry.core.logs.reading import Log
+
+Floats = NDArray[np.float64]
+_KNEE_GAIN = 0.35  # two straight pieces must leave a third less than one does, before a knee is believed
+_KNEE_STEEPER = 1.25
+_DROP_FRAC, _DROP_S = 0.02, 3.0
+_STEP_A, _STEP_FRAC = 5.0, 0.2  # steps of current that tell resistance
+_MIDDLE, _LEAST_FIT = (0.1, 0.8), 0.8
+_SETTLED_S = 120.0
+_CALM = ("normal", "none", "ok", "no warning")
+_CRITICAL = ("critical", "severe", "level 2", "kritisch", "landing now", "forced")
+
+
+@dataclass(frozen=True, slots=True)
+class Discharge:
+    """A flight as its pack saw it; what the log does not tell is None. Shares in 0 to 1, temperatures in °C.
+
+    ``knee_frac``: from where the charge falls faster, ``knee_s`` when; ``drops``: sudden falls as (time, by how much);
+    ``warned_s``: when the first warning came, ``in_warning_s`` how long warnings stood, ``critical_s`` the last stage of them;
+    ``resistance_ohm`` of the whole pack at ``resistance_c``, from ``steps`` steps of current with the share of their
+    scatter that it explains.
+    """
+
+    length_s: float
+    from_frac: float | None = None
+    to_frac: float | None = None
+    min_per_percent: float | None = None
+    knee_frac: float | None = None
+    knee_s: float | None = None
+    drops: tuple[tuple[float, float], ...] = ()
+    mean_a: float | None = None
+    hard_a: float | None = None
+    mean_w: float | None = None
+    used_ah: float | None = None
+    used_wh: float | None = None
+    ah_per_min: float | None = None
+    wh_per_km: float | None = None
+    lowest_v: float | None = None
+    lowest_cell: int | None = None
+    spread_v: float | None = None
+    resistance_ohm: float | None = None
+    resistance_c: float | None = None
+    resistance_r2: float | None = None
+    steps: int = 0
+    from_c: float | None = None
+    to_c: float | None = None
+    most_c: float | None = None
+    settled_c: float | None = None
+    distance_m: float | None = None
+    warned_s: float | None = None
+    warned_frac: float | None = None
+    in_warning_s: float | None = None
+    critical_s: float | None = None
+    working: Working | None = None
+
+
+def discharge_of(flight: Log) -> Discharge:
+    """Return what a flight says of its pack; ``flight`` holds the rows from take-off to landing."""
+    t, n = flight.time_s, flight.numbers
+    length = float(t[-1] - t[0])
+    figures: dict[str, object] = {"distance_m": distance_flown_m(flight)}
+    steps = [Step("length_s", length, "s", "from take-off to landing", source=ALGEBRA)]
+    figures |= _percent(t, n.get("left_frac"), steps)
+    figures |= _draw(t, n.get("current_a"), _volts(flight), n.get("used_ah"), figures["distance_m"], steps)
+    figures |= _cells(flight)
+    figures |= _resistance(t, n.get("current_a"), _volts(flight), n.get("pack_c"))
+    figures |= _warmth(t, n.get("pack_c"))
+    figures |= _warnings(t, n.get("left_frac"), flight.marks.get("warning", ()))
+    return Discharge(length, **figures, working=Working("Flight", length, "s", tuple(steps)))  # type: ignore[arg-type]
+
+
+def _volts(flight: Log) -> Floats | None:
+    told = flight.numbers.get("pack_v")
+    if told is not None:
+        return told
+    return flight.cells_v.sum(axis=1) if flight.cells_v is not None else None
+
+
+def _ends(values: Floats) -> tuple[float, float]:
+    known = values[np.isfinite(values)]
+    return float(known[0]), float(known[-1])
+
+
+def _percent(t: Floats, left: Floats | None, steps: list[Step]) -> dict[str, object]:
+    if left is None or np.isfinite(left).sum() < 3:
+        return {}
+    first, last = _ends(left)
+    used = first - last
+    found: dict[str, object] = {"from_frac": first, "to_frac": last}
+    steps.append(Step("used_frac", used, "", "charge at take-off less charge at landing", source=ALGEBRA))
+    if used > 0.02:
+        each = (t[-1] - t[0]) / 60.0 / (100.0 * used)
+        found["min_per_percent"] = float(each)
+        steps.append(Step("min_per_percent", float(each), "min", "length ÷ percent used", source=ALGEBRA))
+    known = np.isfinite(left)
+    found |= knee_of(t[known], left[known])
+    step = float(np.median(np.diff(t))) if t.size > 1 else 1.0
+    wide = max(1, round(_DROP_S / max(step, 1e-3)))
+    falls = left[:-wide] - left[wide:] if left.size > wide else np.empty(0)
+    usual = float(np.nanmedian(falls)) if falls.size else 0.0
+    at = np.flatnonzero(falls > max(_DROP_FRAC, 6 * usual))
+    kept = at[np.concatenate(([True], np.diff(at) > wide))] if at.size else at
+    found["drops"] = tuple((float(t[k]), round(float(falls[k : k + wide].max()), 4)) for k in kept)
+    return found
+
+
+def knee_of(t: Floats, left: Floats) -> dict[str, object]:
+    """Return where the charge begins to fall faster: the break of two straight pieces that fit best; nothing if one does.
+
+    The pieces are fitted by least absolute distance in steps of a percent, so that a single jump moves nothing.
+    """
+    if t.size < 30 or left[0] - left[-1] < 0.2:
+        return {}
+    grid = np.linspace(t[0], t[-1], 160)
+    y = smooth(grid, np.interp(grid, t, left), 0.0)
+    one = _straight(grid, y)
+    best, at = one, -1
+    for k in range(16, 144):
+        both = _straight(grid[:k], y[:k]) + _straight(grid[k:], y[k:])
+        if both < best:
+            best, at = both, k
+    if at < 0 or best > (1.0 - _KNEE_GAIN) * one:
+        return {}
+    before = -(y[at] - y[0]) / (grid[at] - grid[0])
+    after = -(y[-1] - y[at]) / (grid[-1] - grid[at])
+    if after < _KNEE_STEEPER * before or before <= 0:
+        return {}
+    return {"knee_frac": float(y[at]), "knee_s": float(grid[at])}
+
+
+def _straight(x: Floats, y: Floats) -> float:
+    """Return how far values lie from their own straight line in all: two passes, the second without its outliers' weight."""
+    slope, base = np.polyfit(x, y, 1)
+    away = np.abs(y - slope * x - base)
+    weight = 1.0 / np.maximum(away, 0.5 * float(np.median(away)) + 1e-4)
+    slope, base = np.polyfit(x, y, 1, w=np.sqrt(weight))
+    return float(np.abs(y - slope * x - base).sum())
+
+
+def _draw(
+    t: Floats, current: Floats | None, volts: Floats | None, used: Floats | None, distance: object, steps: list[Step]
+) -> dict[str, object]:
+    found: dict[str, object] = {}
+    minutes = (t[-1] - t[0]) / 60.0
+    if current is not None and np.isfinite(current).sum() > 2:
+        i = np.abs(np.nan_to_num(current))
+        ah = float(np.trapezoid(i, t)) / 3600.0
+        found |= {"mean_a": ah * 60.0 / minutes, "hard_a": float(np.percentile(smooth(t, i, 5.0), 98)), "used_ah": ah}
+        steps.append(Step("used_ah", ah, "Ah", "current summed over the flight", source=ALGEBRA))
+        if volts is not None and np.isfinite(volts).sum() > 2:
+            wh = float(np.trapezoid(i * np.nan_to_num(volts), t)) / 3600.0
+            found |= {"mean_w": wh * 60.0 / minutes, "used_wh": wh}
+            if isinstance(distance, float) and distance > 100.0:
+                found["wh_per_km"] = wh / distance * 1000.0
+    if used is not None and np.isfinite(used).sum() > 2:
+        first, last = _ends(used)
+        found["used_ah"] = last - first  # what the pack counts itself goes before what is summed here
+        steps.append(Step("used_ah", last - first, "Ah", "the pack's own count at landing less at take-off", source=ALGEBRA))
+    if "used_ah" in found and minutes > 0:
+        found["ah_per_min"] = float(found["used_ah"]) / minutes  # type: ignore[arg-type]
+    return found
+
+
+def _cells(flight: Log) -> dict[str, object]:
+    if flight.cells_v is None or not np.isfinite(flight.cells_v).any():
+        return {}
+    cells = np.column_stack([smooth(flight.time_s, np.nan_to_num(c, nan=float(np.nanmedian(c))), 1.0) for c in flight.cells_v.T])
+    row, column = np.unravel_index(int(np.argmin(cells)), cells.shape)
+    spread = np.max(cells, axis=1) - np.min(cells, axis=1)
+    return {
+        "lowest_v": float(cells[row, column]),
+        "lowest_cell": int(column) + 1,
+        "spread_v": float(np.percentile(spread, 95)),
+    }
+
+
+def _resistance(t: Floats, current: Floats | None, volts: Floats | None, warm: Floats | None) -> dict[str, object]:
+    """Return the pack's resistance from its volts over current and charge drawn; nothing where the current hardly changes.
+
+    Fitted on the middle of the flight, where the volts of a cell at rest fall nearly evenly with the charge.
+    """
+    if current is None or volts is None or t.size < 30:
+        return {}
+    span = t[-1] - t[0]
+    grid = np.arange(t[0] + _MIDDLE[0] * span, t[0] + _MIDDLE[1] * span, 2.0)
+    if grid.size < 30:
+        return {}
+    known = np.isfinite(current) & np.isfinite(volts)
+    i, v = np.interp(grid, t[known], np.abs(current[known])), np.interp(grid, t[known], volts[known])
+    steps = int(np.sum(np.abs(np.diff(i)) >= max(_STEP_A, _STEP_FRAC * float(i.mean()))))
+    if float(np.ptp(i)) < max(_STEP_A, _STEP_FRAC * float(i.mean())):
+        return {}
+    drawn = np.concatenate(([0.0], np.cumsum((i[1:] + i[:-1]) / 2 * 2.0 / 3600)))
+    fit = resistance_from_load(v.tolist(), i.tolist(), drawn.tolist())
+    if fit.resistance_ohm <= 0 or fit.fit_frac < _LEAST_FIT:
+        return {}
+    found: dict[str, object] = {"resistance_ohm": fit.resistance_ohm, "resistance_r2": fit.fit_frac, "steps": steps}
+    if warm is not None and np.isfinite(warm).any():
+        found["resistance_c"] = float(np.nanmedian(np.interp(grid, t, warm)))
+    return found
+
+
+def _warmth(t: Floats, warm: Floats | None) -> dict[str, object]:
+    if warm is None or np.isfinite(warm).sum() < 3:
+        return {}
+    first, last = _ends(warm)
+    late = warm[t >= t[-1] - _SETTLED_S]
+    settled = float(np.nanmean(late)) if t[-1] - t[0] > 2 * _SETTLED_S and np.nanmax(late) - np.nanmin(late) < 1.5 else None
+    return {"from_c": first, "to_c": last, "most_c": float(np.nanmax(warm)), "settled_c": settled}
+
+
+def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ...]) -> dict[str, object]:
+    """Return when the first warning came, at which charge, how long warnings stood, and how long the critical stage."""
+    ends = [*(a for a, _ in marks[1:]), float(t[-1])]
+    spans = [(a, b, w.lower()) for (a, w), b in zip(marks, ends[: len(marks)], strict=True)]
+    warned = [(a, b, w) for a, b, w in spans if w and not any(x in w for x in _CALM)]
+    if not warned:
+        return {}
+    found: dict[str, object] = {"warned_s": warned[0][0], "in_warning_s": sum(b - a for a, b, _ in warned)}
+    critical = [b - a for a, b, w in warned if any(x in w for x in _CRITICAL)]
+    if critical:
+        found["critical_s"] = sum(critical)
+    if left is not None and np.isfinite(left).any():
+        known = np.isfinite(left)
+        found["warned_frac"] = float(np.interp(warned[0][0], t[known], left[known]))
+    return found
+
+
+def expected_min(discharge: Discharge, reserve_frac: float) -> float | None:
+    """Return the minutes that this draw gives from full down to a reserve; None where the log does not tell. [min]"""
+    if discharge.min_per_percent is None or not math.isfinite(discharge.min_per_percent):
+        return None
+    return 100.0 * (1.0 - reserve_frac) * discharge.min_per_percent
