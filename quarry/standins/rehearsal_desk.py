@@ -135,12 +135,17 @@ class Desk:
         mine.owed = []
 
     def _air(self, run: DayRun, mine: Played, state: Any, now_s: float) -> None:
-        readings = []
-        for t in mine.world.telemetry(state, now_s):
-            figures = {k: getattr(t, k) for k in ("left_frac", "lowest_v", "pack_c", "home_frac", "satellites", "from_home_m")}
-            readings.append({"flight": t.flight, "at": _now()} | figures)
-        if readings:
-            mine.bridge.post(f"/api/days/{run.day_id}/telemetry", {"readings": readings})
+        """Post what aircraft and chargers tell."""
+        figures = ("left_frac", "lowest_v", "pack_c", "home_frac", "satellites", "from_home_m", "cells_v", "lon_deg", "lat_deg")
+        air = [
+            {"flight": t.flight, "at": _now()} | {k: getattr(t, k) for k in figures} for t in mine.world.telemetry(state, now_s)
+        ]
+        ports = [
+            {"port": r.port, "at": _now(), "pack_v": r.pack_v, "into_a": r.into_a, "frac": r.frac}
+            for r in mine.world.chargers(state, now_s)
+        ]
+        if air or ports:
+            mine.bridge.post(f"/api/days/{run.day_id}/telemetry", {"readings": air, "ports": ports})
             mine.air_at = time.monotonic()
 
 

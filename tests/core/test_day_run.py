@@ -488,6 +488,16 @@ class TestRehearsal:
         low = fold(FRAME, [up("F1", 0, "s0"), down("F1", 1000, left_frac=0.21, lowest_v=3.1)])
         assert len(debrief(FRAME, low, PLAN).risky) == 2
 
+    def test_chargers_tell_volts_and_current_that_make_the_power_of_the_port(self):
+        state = fold(FRAME, [happened("on_port", 0, pack="s1a", port=1, mode="fast")])
+        world = World(FRAME, 1)
+        (early,), (late,) = world.chargers(state, 600.0), world.chargers(state, 2400.0)
+        assert early.pack_v * early.into_a == pytest.approx(240.0, rel=0.01), "the fast rate of the charger"
+        assert late.frac > early.frac
+        assert late.pack_v > early.pack_v
+        dark = fold(FRAME, [happened("on_port", 0, pack="s1a", port=1, mode="fast"), happened("power_out", 300)])
+        assert world.chargers(dark, 600.0) == ()
+
     def test_a_person_answers_the_calls_while_the_world_goes_on(self):
         world = World(FRAME, 1, [Fault("port_trips", 100.0, about="1")])
         state = fold(FRAME, [happened("on_port", 0, pack="s1a", port=1)])

@@ -183,6 +183,10 @@ FLOATS_WITHOUT_UNIT = {
     "low",
     "high",
     "speed_km_h",
+    # Images or litres, as the field beside it says; how the unit of a log becomes that of the core.
+    "work",
+    "factor",
+    "offset",
     # Cycles, and trends and thresholds of figures that have each a unit of their own.
     "cycles",
     "cycles_before",

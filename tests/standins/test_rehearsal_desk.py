@@ -77,7 +77,12 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     assert live["oddities"] == []
     assert any(f["id"].endswith("+") for f in live["flights"]), "what the weak cell left is flown too"
     assert {e.device for e in DayEvent.objects.filter(day_id=mine)} == {"rehearsal", ""}
-    assert DayTelemetry.objects.filter(day_id=mine).exists()
+    air = DayTelemetry.objects.get(day_id=mine, flight="S1").figures
+    assert min(air["cells_v"]) == air["lowest_v"]
+    assert (air["lon_deg"], air["lat_deg"]) == pytest.approx((7.103, 46.202), abs=0.006), "over the field of the job"
+    port = DayTelemetry.objects.filter(day_id=mine, flight="port 1").get().figures
+    assert 0 < port["frac"] <= 1
+    assert 20 < port["pack_v"] < 25.3
     assert told["speed"] == 0
     assert told["better"]["calm_s"] <= told["better"]["prompt_s"]
     assert (told["better"]["calm_sorties"], told["better"]["prompt_sorties"]) == (2, 3)

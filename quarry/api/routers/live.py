@@ -67,7 +67,12 @@ def events(request: HttpRequest, day_id: UUID, after: int = 0) -> object:
 )
 def telemetry(request: HttpRequest, day_id: UUID, data: s.TelemetryIn) -> object:
     """Keep the newest reading of each sortie in the air."""
-    running.post_telemetry(actor=request.user, day_id=day_id, readings=[r.dict() for r in data.readings])
+    running.post_telemetry(
+        actor=request.user,
+        day_id=day_id,
+        readings=[r.dict() for r in data.readings],
+        ports=[r.dict() for r in data.ports],
+    )
     return 204, None
 
 

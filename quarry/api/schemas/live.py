@@ -41,12 +41,26 @@ class TelemetryIO(In):
     home_frac: float | None = Field(default=None, ge=0, le=1)
     satellites: int | None = Field(default=None, ge=0, le=60)
     from_home_m: float | None = Field(default=None, ge=0)
+    cells_v: list[float] | None = Field(default=None, max_length=24)
+    lon_deg: float | None = Field(default=None, ge=-180, le=180)
+    lat_deg: float | None = Field(default=None, ge=-90, le=90)
+
+
+class PortIO(In):
+    """What a charger tells of a port."""
+
+    port: int = Field(ge=1, le=200)
+    at: datetime
+    pack_v: float | None = Field(default=None, ge=0, le=120)
+    into_a: float | None = Field(default=None, ge=0, le=200)
+    frac: float | None = Field(default=None, ge=0, le=1)
 
 
 class TelemetryIn(In):
-    """Readings of aircraft in the air, from a bridge."""
+    """Readings of aircraft in the air and of chargers, from a bridge."""
 
     readings: list[TelemetryIO] = Field(max_length=40)
+    ports: list[PortIO] = Field(default_factory=list, max_length=200)
 
 
 class RefusedOut(Schema):
@@ -135,6 +149,8 @@ class LivePort(Schema):
     dead: bool
     pack: str
     frac: float | None
+    pack_v: float | None
+    into_a: float | None
 
 
 class QuestionOut(Schema):

@@ -96,7 +96,7 @@ class DayEvent(models.Model):
 
 
 class DayTelemetry(models.Model):
-    """The newest that an aircraft told from the air, one row for each sortie."""
+    """The newest that an aircraft told from the air or a charger of a port: a row for each sortie and port."""
 
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
     day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="telemetry")

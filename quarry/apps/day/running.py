@@ -150,18 +150,21 @@ def tell_screens(run: DayRun, *, look: bool = False) -> None:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, f"{run.day_id}:{0 if look else run.revision}"])
 
 
-def post_telemetry(*, actor: User, day_id: UUID, readings: list[dict[str, Any]]) -> None:
-    """Keep the newest that aircraft tell from the air; screens are told when an alert comes of it or goes."""
+def post_telemetry(
+    *, actor: User, day_id: UUID, readings: list[dict[str, Any]], ports: list[dict[str, Any]] | None = None
+) -> None:
+    """Keep the newest that aircraft and chargers tell; screens are told when an alert comes of it or goes."""
     require(actor, "day:run")
     run = run_of(day_id)
-    for r in readings:
-        figures = {k: v for k, v in r.items() if k not in ("flight", "at") and v is not None}
+    told = [(r["flight"], r) for r in readings] + [(f"{bridge.PORT}{r['port']}", r) for r in ports or ()]
+    for name, r in told:
+        figures = {k: v for k, v in r.items() if k not in ("flight", "port", "at") and v is not None}
         at = moment_of(run, r["at"])
-        there = DayTelemetry.objects.filter(day=run.day, flight=r["flight"]).first()
+        there = DayTelemetry.objects.filter(day=run.day, flight=name).first()
         if there is not None and there.at >= at:
             continue
         DayTelemetry.objects.update_or_create(
-            day=run.day, flight=r["flight"], defaults={"organisation": run.organisation, "at": at, "figures": figures}
+            day=run.day, flight=name, defaults={"organisation": run.organisation, "at": at, "figures": figures}
         )
     alerts = [[a["key"], a["grade"]] for a in live_of(run.day)["alerts"]]
     if alerts != run.alerts:

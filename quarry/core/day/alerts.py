@@ -102,7 +102,7 @@ class Alert:
 
 @dataclass(frozen=True, slots=True)
 class Telemetry:
-    """What an aircraft tells from the air, as far as it does. Volts are the lowest cell's, under load."""
+    """What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``."""
 
     flight: str
     at_s: float
@@ -112,6 +112,20 @@ class Telemetry:
     home_frac: float | None = None
     satellites: int | None = None
     from_home_m: float | None = None
+    cells_v: tuple[float, ...] = ()
+    lon_deg: float | None = None
+    lat_deg: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PortReading:
+    """What a charger tells of a port: the pack's volts, the current into it, and how full it says it is."""
+
+    port: int
+    at_s: float
+    pack_v: float | None = None
+    into_a: float | None = None
+    frac: float | None = None
 
 
 def alerts_of(

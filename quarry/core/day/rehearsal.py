@@ -13,10 +13,12 @@ from typing import Literal
 import numpy as np
 
 from quarry.core.base.errors import MissingInput
-from quarry.core.day.alerts import Telemetry, planned_work
+from quarry.core.day.alerts import PortReading, Telemetry, planned_work
 from quarry.core.day.calls import DayCall
 from quarry.core.day.events import Event
-from quarry.core.day.state import DayState, Frame, charge_now
+from quarry.core.day.resume import resume_at
+from quarry.core.day.state import DayState, Frame, charge_now, share_of_whole
+from quarry.core.power.charging import charge_state
 
 FaultKind = Literal[
     "weak_cell",
@@ -44,7 +46,7 @@ FAULTS: dict[str, str] = {
     "no_satellites": "too few satellites: a launch is put off",
     "controller_dies": "a controller dies: its aircraft comes home by itself and waits for another",
 }
-_CELL_FULL_V, _CELL_LOW_V = 4.15, 3.45
+_CELL_FULL_V, _CELL_LOW_V, _CELL_TOP_V = 4.15, 3.45, 4.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,18 +201,45 @@ class World:
             start = min(state.packs[n].frac for n in self.frame.members[f.set])
             left = max(0.0, start - state.sorties[f.id].energy_frac * share)
             away = math.sin(math.pi * min(1.0, max(0.0, share)))
+            cells = self.cells_v(f.set, left)
+            lon, lat, out_m = self._where(state, f.id, share, 600.0 * away)
             found.append(
                 Telemetry(
                     f.id,
                     now_s,
                     round(left, 3),
-                    min(self.cells_v(f.set, left)),
+                    min(cells),
                     round(self._pack_c(f.set, now_s), 1),
                     round(0.06 * away, 3),
                     int(self._draw("satellites", f.id).integers(12, 20)),
-                    round(600.0 * away, 1),
+                    round(out_m, 1),
+                    tuple(cells),
+                    lon,
+                    lat,
                 )
             )
+        return tuple(found)
+
+    def _where(self, state: DayState, flight: str, share: float, assumed_m: float) -> tuple[float | None, float | None, float]:
+        """Return where an aircraft is on its lines and how far from home; an assumed way out where no lines are known. [°, m]"""
+        route = self.frame.routes.get(flight.rstrip("+"))
+        mine = share_of_whole(state, flight)
+        at = resume_at(route, 1.0 - mine + mine * min(0.999, max(0.0, share))) if route else None
+        return (round(at.lon_deg, 6), round(at.lat_deg, 6), at.from_home_m) if at else (None, None, assumed_m)
+
+    def chargers(self, state: DayState, now_s: float, *, cells: int = 6) -> tuple[PortReading, ...]:
+        """Return what the chargers tell of their ports now; nothing without power."""
+        if state.power_out_s is not None:
+            return ()
+        found = []
+        for p in sorted(state.packs.values(), key=lambda p: p.port):
+            mode = self.frame.mode(p.port, p.mode) if p.word == "port" else None
+            if mode is None:
+                continue
+            s, frac = self.frame.set_of(p.name), charge_now(self.frame, p, now_s)
+            _, into_w = charge_state(s.capacity_wh, p.frac, mode.pack_w, s.law, max(0.0, now_s - p.since_s) / s.slowness)
+            volts = cells * (_CELL_LOW_V + (_CELL_TOP_V - _CELL_LOW_V) * frac)
+            found.append(PortReading(p.port, now_s, round(volts, 2), round(max(0.0, into_w) / volts, 2), round(frac, 3)))
         return tuple(found)
 
     def _strike(self, k: int, f: Fault, state: DayState) -> list[Event]:

@@ -5,6 +5,7 @@ from quarry.apps.day.bridge.facts import changes, facts_of
 from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.live import (
     LONG_PLAYS,
+    PORT,
     TURNING,
     EventRefused,
     check,
@@ -26,6 +27,7 @@ from quarry.apps.day.bridge.search import better_plan, with_insight
 __all__ = [
     "EventRefused",
     "LONG_PLAYS",
+    "PORT",
     "TURNING",
     "check",
     "event_of",

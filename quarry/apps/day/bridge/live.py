@@ -29,6 +29,8 @@ _ROTATION = TypeAdapter(Rotation)
 _ROUTE = TypeAdapter(Route)
 _PEOPLE = TypeAdapter(PeopleLimits)
 _GUST_FRESH_S = 1800.0
+_PORT_FRESH_S = 180.0
+PORT = "port "
 LONG_PLAYS = 400  # how often the worker plays the rest of a day, while the crew already goes by the first answer
 # What may turn a plan over; what only moves its times is followed.
 TURNING = {
@@ -138,7 +140,12 @@ def told(
     """Return a running day as a screen shows it."""
     kept = run.frame
     calls = calls_from(frame, state, had.task, had.plan, now_s, kept["turn_backs_s"], kept["air_c"])
-    air = tuple(Telemetry(**({"flight": t.flight, "at_s": t.at.timestamp() - opens_s} | t.figures)) for t in telemetry)
+    air = tuple(
+        Telemetry(**({"flight": t.flight, "at_s": t.at.timestamp() - opens_s} | t.figures))
+        for t in telemetry
+        if not t.flight.startswith(PORT)
+    )
+    read = {t.flight.removeprefix(PORT): t for t in telemetry if t.flight.startswith(PORT)}
     gust = gust_now(kept, events, now_s)
     alerts = alerts_of(
         frame, state, now_s, turn_backs_s=kept["turn_backs_s"], telemetry=air, bounds=_bounds(kept), gust=gust, watch=watch
@@ -159,7 +166,7 @@ def told(
         "alerts": [plain(a) for a in alerts],
         "flights": [_flight(frame, kept, state, name, now_s) for name in state.flights],
         "packs": [{"id": kept["pack_ids"][name]} | _pack(frame, state, name, now_s) for name in sorted(state.packs)],
-        "ports": _ports(frame, state, now_s),
+        "ports": _ports(frame, state, now_s, read, opens_s),
         "aircraft": kept["aircraft"],
         "gates": kept["gates"],
         "gust": list(gust) if gust else None,
@@ -282,16 +289,22 @@ def _pack(frame: Frame, state: DayState, name: str, now_s: float) -> dict[str, A
     }
 
 
-def _ports(frame: Frame, state: DayState, now_s: float) -> list[dict[str, Any]]:
+def _ports(frame: Frame, state: DayState, now_s: float, read: dict[str, DayTelemetry], opens_s: float) -> list[dict[str, Any]]:
     found = []
     for n, _ in enumerate(frame.ports(), start=1):
         on = state.on_port(n)
+        told = read.get(str(n))
+        # What a charger said before this pack came, or long ago, is not told of it.
+        fresh = told is not None and on is not None and 0 <= now_s - (told.at.timestamp() - opens_s) <= _PORT_FRESH_S
+        figures = told.figures if told is not None and fresh else {}
         found.append(
             {
                 "port": n,
                 "dead": n in state.dead_ports,
                 "pack": on.name if on else "",
                 "frac": round(charge_now(frame, on, now_s), 4) if on else None,
+                "pack_v": figures.get("pack_v"),
+                "into_a": figures.get("into_a"),
             }
         )
     return found

@@ -72,6 +72,7 @@
       flight={flightOf(landing.flight)!}
       early={landing.early}
       expected={flightOf(landing.flight)!.expected_frac}
+      heard={live.telemetry.find((t) => t.flight === landing!.flight) ?? null}
       {compact}
       ontap={(t, words) => {
         void run.tap(t, words, `land:${landing!.flight}`);

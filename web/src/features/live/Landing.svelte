@@ -9,15 +9,20 @@
     early: boolean;
     /** With what share it is to land, where the server knows. */
     expected: number | null;
+    /** What it told last from the air, where anything tells. */
+    heard?: { left_frac?: number | null; lowest_v?: number | null; pack_c?: number | null } | null;
     ontap: (t: Tapped, words: string) => void;
     oncancel: () => void;
     compact?: boolean;
   }
-  let { flight, early, expected, ontap, oncancel, compact = false }: Props = $props();
+  let { flight, early, expected, heard = null, ontap, oncancel, compact = false }: Props = $props();
   // svelte-ignore state_referenced_locally
-  let percent = $state(expected === null ? '' : String(Math.round(expected * 100)));
-  let volts = $state('');
-  let warm = $state('');
+  const likely = heard?.left_frac ?? expected;
+  let percent = $state(likely === null ? '' : String(Math.round(likely * 100)));
+  // svelte-ignore state_referenced_locally
+  let volts = $state(heard?.lowest_v ? heard.lowest_v.toFixed(2) : '');
+  // svelte-ignore state_referenced_locally
+  let warm = $state(heard?.pack_c ? String(Math.round(heard.pack_c)) : '');
   // svelte-ignore state_referenced_locally
   let done = $state(String(Math.round((flight.done_by_now ?? 0.5) * 100)));
   let work = $state('');
@@ -25,7 +30,8 @@
   const whole = flight.planned_work;
   const wanted = $derived(early ? whole * (Number(done.replace(',', '.')) / 100 || 0) : whole);
   const short = $derived(work.trim() !== '' && Number(work.replace(',', '.')) < wanted * 0.97);
-  let resume = $state('');
+  // svelte-ignore state_referenced_locally
+  let resume = $state(flight.resume_words.split(';')[0]!);
   let marks = $state<string[]>([]);
   let problems = $state<Record<string, string>>({});
   const MARKS = ['hard landing', 'damage', 'wet'];
@@ -52,7 +58,7 @@
     if (c !== null) figures.pack_c = c;
     if (share !== null) figures.done_frac = share / 100;
     if (counted !== null) figures.work = counted;
-    if (resume.trim()) figures.resume = resume.trim();
+    if (early && resume.trim()) figures.resume = resume.trim();
     if (marks.length) figures.marks = marks;
     ontap({ kind: 'landed', figures }, `${flight.id} is down`);
   }

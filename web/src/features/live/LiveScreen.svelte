@@ -52,6 +52,7 @@
   );
   const late = $derived(live ? live.finish_s - live.planned_finish_s : 0);
   $effect(() => help.offer('live', [{ id: 'send', label: 'Send what waits', run: () => run.send() }]));
+  const flying = $derived(new Set((live?.flights ?? []).filter((f) => f.word === 'airborne').map((f) => f.id)));
   const large = $derived(page.url.searchParams.has('large'));
   const due = $derived.by(() => {
     const next = live ? nextOf(run, live) : null;
@@ -169,6 +170,17 @@
         {c.words}.
       </p>{/each}
 
+    {#each live.telemetry.filter((t) => flying.has(String(t.flight))) as t (t.flight)}<p
+        class="m-0 flex flex-wrap gap-x-5 border-t border-rule px-6 py-1.5 text-[15px]"
+        data-testid="air">
+        <b>{t.flight} in the air</b>
+        {#if t.left_frac !== null}<span>{percent(Number(t.left_frac))}</span>{/if}
+        {#if t.lowest_v !== null}<span>lowest cell {Number(t.lowest_v).toFixed(2)} V</span>{/if}
+        {#if t.pack_c !== null}<span>{Math.round(Number(t.pack_c))} °C</span>{/if}
+        {#if t.satellites !== null}<span>{t.satellites} satellites</span>{/if}
+        {#if t.from_home_m !== null}<span>{Math.round(Number(t.from_home_m))} m out</span>{/if}
+        <span class="quiet">told {countdown(run.nowS - Number(t.at_s))} ago</span>
+      </p>{/each}
     <section class="px-6" aria-label="Packs">
       <h2>Packs</h2>
       <div class="mt-1 grid grid-cols-[repeat(auto-fill,minmax(84px,1fr))] gap-2">
@@ -213,7 +225,12 @@
             <span
               class="grid size-8 shrink-0 place-items-center rounded-full border-[1.6px] {p.pack ? 'bg-heather text-sheet' : ''}"
               ><b>{p.port}</b></span>
-            <span>{p.dead ? 'dead' : p.pack ? `pack ${p.pack}, ${percent(p.frac ?? 0)}` : 'free'}</span>
+            <span
+              >{p.dead
+                ? 'dead'
+                : p.pack
+                  ? `${p.pack}, ${percent(p.frac ?? 0)}${p.into_a === null ? '' : `, ${p.into_a.toFixed(1)} A`}`
+                  : 'free'}</span>
             {#if writable}<button
                 class="button plain small ml-auto"
                 onclick={() =>

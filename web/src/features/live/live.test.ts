@@ -446,8 +446,18 @@ describe('what stands between flights', () => {
     expect(screen.getByRole('status').textContent).toContain('A gap');
     await fireEvent.input(screen.getByLabelText('Images taken'), { target: { value: '246' } });
     expect(screen.queryByRole('status')).toBeNull();
+    expect(screen.getByRole<HTMLInputElement>('textbox', { name: /Last waypoint/ }).value).toBe('line 3 of 9, 40 m in');
     await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
-    expect(ontap.mock.calls[0]![0].figures).toMatchObject({ work: 246, done_frac: 0.62 });
+    expect(ontap.mock.calls[0]![0].figures).toMatchObject({ work: 246, done_frac: 0.62, resume: 'line 3 of 9, 40 m in' });
+  });
+
+  it('is filled with what the aircraft told last, and sends no waypoint where the work is done', async () => {
+    const flight = { ...live().flights[0]!, resume_words: 'line 9 of 9, 1 m in' };
+    const heard = { left_frac: 0.412, lowest_v: 3.684, pack_c: 33.6 };
+    const ontap = vi.fn();
+    render(Landing, { flight, early: false, expected: 0.37, heard, ontap, oncancel: () => {} });
+    await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
+    expect(ontap.mock.calls[0]![0].figures).toEqual({ flight: 'S1', left_frac: 0.41, lowest_v: 3.68, pack_c: 34 });
   });
 });
 

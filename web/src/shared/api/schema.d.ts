@@ -4616,8 +4616,12 @@ export interface components {
             dead: boolean;
             /** Frac */
             frac: number | null;
+            /** Into A */
+            into_a: number | null;
             /** Pack */
             pack: string;
+            /** Pack V */
+            pack_v: number | null;
             /** Port */
             port: number;
         };
@@ -5436,6 +5440,25 @@ export interface components {
             settings: components["schemas"]["SettingOut"][];
             /** Version */
             version: number;
+        };
+        /**
+         * PortIO
+         * @description What a charger tells of a port.
+         */
+        PortIO: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Frac */
+            frac?: number | null;
+            /** Into A */
+            into_a?: number | null;
+            /** Pack V */
+            pack_v?: number | null;
+            /** Port */
+            port: number;
         };
         /**
          * PowersOut
@@ -6588,9 +6611,11 @@ export interface components {
         };
         /**
          * TelemetryIn
-         * @description Readings of aircraft in the air, from a bridge.
+         * @description Readings of aircraft in the air and of chargers, from a bridge.
          */
         TelemetryIn: {
+            /** Ports */
+            ports?: components["schemas"]["PortIO"][];
             /** Readings */
             readings: components["schemas"]["TelemetryIO"][];
         };
@@ -6604,14 +6629,20 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Cells V */
+            cells_v?: number[] | null;
             /** Flight */
             flight: string;
             /** From Home M */
             from_home_m?: number | null;
             /** Home Frac */
             home_frac?: number | null;
+            /** Lat Deg */
+            lat_deg?: number | null;
             /** Left Frac */
             left_frac?: number | null;
+            /** Lon Deg */
+            lon_deg?: number | null;
             /** Lowest V */
             lowest_v?: number | null;
             /** Pack C */
