@@ -10,12 +10,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import scipy.stats
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import BadReading, CoreError
 from quarry.core.logs import archive
 from quarry.core.logs.archive import MOST_FILES, logs_in
+from quarry.core.logs.calibrate import WORTH, calibrate, coverage, difference
 from quarry.core.logs.columns import Column
 from quarry.core.logs.discharge import discharge_of
 from quarry.core.logs.flight import distance_flown_m, flights_in, part, phases_of
@@ -476,3 +478,65 @@ class TestDischarge:
         assert told.lowest_cell == 4
         assert told.lowest_v == pytest.approx(flight["cells"][:, 3].min(), abs=0.003)
         assert told.spread_v == pytest.approx(0.12 + 0.004 * 2, abs=0.015)
+
+
+class TestCalibration:
+    @given(st.lists(st.floats(0.7, 1.5), min_size=1, max_size=60), st.sampled_from(list(WORTH)))
+    @settings(max_examples=60, deadline=None)
+    def test_a_factor_lies_between_the_claim_and_what_was_measured(self, ratios, subject):
+        told = calibrate(subject, ratios)
+        low, high = sorted((1.0, told.measured_ratio))
+        assert low - 1e-9 <= told.factor <= high + 1e-9
+        assert told.low <= told.measured_ratio <= told.high
+        assert told.weight_frac == pytest.approx(len(ratios) / (len(ratios) + WORTH[subject]))
+        assert told.working.steps[2].value == told.factor
+
+    def test_more_flights_are_believed_more_and_the_truth_comes_out(self):
+        rng = np.random.default_rng(8)
+        real = 1.09 * np.exp(rng.normal(0, 0.05, 400))
+        factors = [calibrate("power", real[:n]).factor for n in (1, 4, 16, 64, 400)]
+        assert factors == sorted(factors)
+        assert factors[-1] == pytest.approx(1.09, abs=0.008)
+        assert calibrate("power", real[:1]).noise, "one flight proves nothing"
+        assert not calibrate("power", real).noise
+
+    def test_nine_in_ten_bounds_hold_nine_times_in_ten_on_seeds_never_seen(self):
+        held = 0
+        for seed in range(200):
+            ratios = 1.06 * np.exp(np.random.default_rng(1000 + seed).normal(0, 0.06, 12))
+            told = calibrate("power", ratios)
+            held += told.low <= 1.06 <= told.high
+        assert held / 200 == pytest.approx(0.9, abs=0.06)
+
+    def test_noise_is_not_taken_for_a_change(self):
+        changes = sum(not calibrate("power", np.exp(np.random.default_rng(s).normal(0, 0.06, 10))).noise for s in range(200))
+        assert changes / 200 < 0.16
+
+    def test_what_cannot_be_believed_is_left_out_and_none_at_all_is_said(self):
+        told = calibrate("capacity", [0.9, 0.92, 9.0, math.nan, 0.01])
+        assert (told.count, told.left_out) == (2, 3)
+        with pytest.raises(CoreError, match="No flight"):
+            calibrate("capacity", [9.0])
+
+    def test_a_difference_has_the_bounds_of_a_library_that_resamples(self):
+        rng = np.random.default_rng(4)
+        ours, theirs = rng.normal(20.0, 1.0, 25), rng.normal(21.5, 1.2, 30)
+        told = difference(ours, theirs)
+        # scipy.stats.bootstrap, percentile method, of the same statistic.
+        known = scipy.stats.bootstrap(
+            (ours, theirs),
+            lambda a, b, axis: np.median(a, axis=axis) - np.median(b, axis=axis),
+            n_resamples=4000,
+            confidence_level=0.9,
+            method="percentile",
+            rng=rng,
+        ).confidence_interval
+        assert (told.low, told.high) == pytest.approx((known.low, known.high), abs=0.15)
+        assert not told.noise
+        assert difference(ours, ours[::-1]).noise
+        assert difference([20.0], theirs).low < difference([20.0], theirs).high
+        with pytest.raises(CoreError, match="at least one flight"):
+            difference([], theirs)
+
+    def test_the_promise_of_nine_days_in_ten_is_counted(self):
+        assert coverage([100.0, 100.0, 100.0, math.nan], [90.0, 100.0, 101.0, 5.0]) == (2, 3)

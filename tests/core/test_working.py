@@ -187,6 +187,10 @@ FLOATS_WITHOUT_UNIT = {
     "work",
     "factor",
     "offset",
+    # A figure of two groups of flights, in whatever unit it has.
+    "of",
+    "against",
+    "difference",
     # Cycles, and trends and thresholds of figures that have each a unit of their own.
     "cycles",
     "cycles_before",
