@@ -22,7 +22,8 @@ from quarry.core.logs.columns import Column
 from quarry.core.logs.discharge import discharge_of
 from quarry.core.logs.flight import distance_flown_m, flights_in, part, phases_of
 from quarry.core.logs.quantities import plain_words, unit_word
-from quarry.core.logs.reading import decode, read_log, shape_of
+from quarry.core.logs.reading import Log, decode, read_log, shape_of
+from quarry.core.logs.wind import wind_met
 
 ROWS = 240
 
@@ -540,3 +541,44 @@ class TestCalibration:
 
     def test_the_promise_of_nine_days_in_ten_is_counted(self):
         assert coverage([100.0, 100.0, 100.0, math.nan], [90.0, 100.0, 101.0, 5.0]) == (2, 3)
+
+
+def windy(wind_m_s, from_deg, air_m_s=9.0, *, square=True, seed=1, heading_deg=30.0):
+    """A track flown at one air speed around a square, or along one line alone, in a steady wind."""
+    rng = np.random.default_rng(seed)
+    east_w = -wind_m_s * math.sin(math.radians(from_deg))
+    north_w = -wind_m_s * math.cos(math.radians(from_deg))
+    t = np.arange(0.0, 480.0, 1.0)
+    heading = np.radians(90.0 * ((t // 60) % 4) if square else np.full(t.size, heading_deg))
+    east = air_m_s * np.sin(heading) + east_w + rng.normal(0, 0.1, t.size)
+    north = air_m_s * np.cos(heading) + north_w + rng.normal(0, 0.1, t.size)
+    numbers = {"lat_deg": 46.2 + np.cumsum(north) / 111_195.0}
+    numbers["lon_deg"] = 7.1 + np.cumsum(east) / (111_195.0 * math.cos(math.radians(46.2)))
+    return Log(t, numbers, None, {})
+
+
+class TestWind:
+    @given(st.floats(1.0, 6.0), st.floats(0.0, 359.0), st.floats(7.5, 14.0), st.integers(1, 999))
+    @settings(max_examples=40, deadline=None)
+    def test_wind_and_air_speed_come_out_of_ground_speeds_in_four_directions(self, wind, come, air, seed):
+        told = wind_met(windy(wind, come, air, seed=seed))
+        assert told.wind_m_s == pytest.approx(wind, abs=0.35)
+        assert (told.from_deg - come + 180) % 360 - 180 == pytest.approx(0.0, abs=math.degrees(0.4 / wind))
+        assert told.air_m_s == pytest.approx(air, abs=0.35)
+
+    @pytest.mark.parametrize(("come", "along"), [(30.0, 4.0), (210.0, 4.0), (45.0, 4.0 * math.cos(math.radians(15)))])
+    def test_lines_both_ways_tell_the_part_of_the_wind_along_them(self, come, along):
+        """Measure the ground speed into and with the wind: common practice, no source."""
+        there, back = windy(4.0, come, square=False), windy(4.0, come, square=False, heading_deg=210.0)
+        both = {
+            k: np.concatenate((there.numbers[k], there.numbers[k][-1] + back.numbers[k] - back.numbers[k][0]))
+            for k in there.numbers
+        }
+        told = wind_met(Log(np.arange(960.0), both, None, {}))
+        assert not told.whole
+        assert (told.from_deg - (30.0 if come < 90 else 210.0) + 180) % 360 - 180 == pytest.approx(0.0, abs=12.0)
+        assert told.wind_m_s == pytest.approx(along, abs=0.35)
+
+    def test_one_direction_alone_tells_no_wind(self):
+        assert wind_met(windy(4.0, 200.0, square=False)) is None
+        assert wind_met(Log(np.arange(50.0), {}, None, {})) is None
