@@ -76,8 +76,10 @@ class Desk:
 
     def turn(self) -> bool:
         """Play each rehearsal up to now; returns whether there was any."""
+        from django.db import DatabaseError
         from django_scopes import scope, scopes_disabled
 
+        from quarry.apps.day import rehearsing
         from quarry.apps.day.models import DayRun
 
         with scopes_disabled():
@@ -92,6 +94,12 @@ class Desk:
                     log.info("the server does not answer: %s", bad)
                 except Refused as bad:
                     log.warning("refused: %s", bad)
+                except DatabaseError:
+                    raise
+                except Exception:
+                    # One rehearsal that cannot go on stands still; the desk plays the others.
+                    log.exception("the rehearsal %s stands still", run.day_id)
+                    rehearsing.halt(run)
         return bool(runs)
 
     def _play(self, run: DayRun) -> None:
@@ -160,17 +168,18 @@ def main() -> int:
     given = parser.parse_args()
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "quarry.project.settings")
     import django
-    from django.db import OperationalError, close_old_connections
+    from django.db import DatabaseError, close_old_connections
 
     django.setup()
     desk = Desk(given.server)
     while True:
         try:
             busy = desk.turn()
-        except OperationalError as bad:
-            log.warning("no database: %s", bad)
+        except DatabaseError as bad:
+            log.warning("the database does not answer as expected: %s", bad)
             close_old_connections()
             busy = False
+            time.sleep(_WAIT_S / 5)
         time.sleep(_BUSY_S if busy else _IDLE_S)
 
 

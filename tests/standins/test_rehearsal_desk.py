@@ -131,6 +131,24 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
     assert (kept.at - selectors.hours_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
 
 
+def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead, day, over_the_api, monkeypatch):
+    broken, sound = begin(lead, day, faults=[]), begin(lead, day, faults=[], seed=9)
+    step = rehearsal_desk.Desk._play
+
+    def play_one(self, run):
+        if str(run.day_id) == str(broken):
+            raise ZeroDivisionError
+        step(self, run)
+
+    monkeypatch.setattr(rehearsal_desk.Desk, "_play", play_one)
+    desk = Desk("http://here")
+    for _ in range(8):
+        on(sound, 60.0)
+        desk.turn()
+    assert selectors.rehearsal_of(broken)["speed"] == 0
+    assert DayEvent.objects.filter(day_id=sound).exists()
+
+
 def test_a_rehearsal_is_no_day_of_its_own_and_can_be_put_away(lead, day, over_the_api):
     mine = begin(lead, day)
     assert [d.pk for d in selectors.days_for()] == [day.pk]

@@ -117,6 +117,13 @@ def put_away(*, actor: User, day_id: UUID, away: bool = True) -> None:
     run.day.save(update_fields=["archived_at"])
 
 
+def halt(run: DayRun) -> None:
+    """Let the clock of a rehearsal stand, because its world cannot go on."""
+    at, now_s = timezone.now(), clock_of(run)
+    DayRun.objects.filter(pk=run.pk).update(clock_s=now_s, clock_at=at, speed=0.0)
+    tell_screens(run, look=True)
+
+
 def remember(run: DayRun, memory: dict[str, Any]) -> None:
     """Keep what the simulated world of a rehearsal remembers; what people changed meanwhile stays."""
     with transaction.atomic():
