@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import instances, live, pages, server, shelf, speed
+from bench import instances, live, logs, pages, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -17,5 +17,6 @@ failed = instances.table(OWN)
 server.table()
 live.table()
 shelf.table()
+logs.table()
 pages.table()
 sys.exit(failed)

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
 from quarry.core.cells.resistance import resistance_from_load
-from quarry.core.logs.flight import distance_flown_m, smooth
+from quarry.core.logs.flight import distance_flown_m, smooth, thinned
 from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
 _KNEE_GAIN = 0.35  # two straight pieces must leave a third less than one does, before a knee is believed
-_KNEE_STEEPER = 1.25
+_KNEE_STEEPER, _KNEE_POINTS = 1.25, 240
 _DROP_FRAC, _DROP_S = 0.02, 3.0
 _STEP_A, _STEP_FRAC = 5.0, 0.2  # steps of current that tell resistance
 _MIDDLE, _LEAST_FIT = (0.1, 0.8), 0.8
@@ -74,11 +74,12 @@ def discharge_of(flight: Log) -> Discharge:
     length = float(t[-1] - t[0])
     figures: dict[str, object] = {"distance_m": distance_flown_m(flight)}
     steps = [Step("length_s", length, "s", "from take-off to landing", source=ALGEBRA)]
-    figures |= _percent(t, n.get("left_frac"), steps)
+    slow = thinned(flight)  # what changes over seconds is looked at twice a second
+    figures |= _percent(slow.time_s, slow.numbers.get("left_frac"), steps)
     figures |= _draw(t, n.get("current_a"), _volts(flight), n.get("used_ah"), figures["distance_m"], steps)
     figures |= _cells(flight)
-    figures |= _resistance(t, n.get("current_a"), _volts(flight), n.get("pack_c"))
-    figures |= _warmth(t, n.get("pack_c"))
+    figures |= _resistance(slow.time_s, slow.numbers.get("current_a"), _volts(slow), slow.numbers.get("pack_c"))
+    figures |= _warmth(slow.time_s, slow.numbers.get("pack_c"))
     figures |= _warnings(t, n.get("left_frac"), flight.marks.get("warning", ()))
     return Discharge(length, **figures, working=Working("Flight", length, "s", tuple(steps)))  # type: ignore[arg-type]
 
@@ -121,34 +122,32 @@ def _percent(t: Floats, left: Floats | None, steps: list[Step]) -> dict[str, obj
 def knee_of(t: Floats, left: Floats) -> dict[str, object]:
     """Return where the charge begins to fall faster: the break of two straight pieces that fit best; nothing if one does.
 
-    The pieces are fitted by least absolute distance in steps of a percent, so that a single jump moves nothing.
+    How much steeper is told by the middle of the steps of each piece, so that a single jump is no knee.
     """
     if t.size < 30 or left[0] - left[-1] < 0.2:
         return {}
-    grid = np.linspace(t[0], t[-1], 160)
-    y = smooth(grid, np.interp(grid, t, left), 0.0)
-    one = _straight(grid, y)
-    best, at = one, -1
-    for k in range(16, 144):
-        both = _straight(grid[:k], y[:k]) + _straight(grid[k:], y[k:])
-        if both < best:
-            best, at = both, k
-    if at < 0 or best > (1.0 - _KNEE_GAIN) * one:
+    grid = np.linspace(t[0], t[-1], _KNEE_POINTS)
+    y = np.interp(grid, t, left)
+    before, after = _rests(grid, y), _rests(grid[::-1], y[::-1])[::-1]
+    edge = _KNEE_POINTS // 10
+    both = before[edge - 1 : -edge - 1] + after[edge:-edge]
+    at = int(np.argmin(both)) + edge
+    if both.min() > (1.0 - _KNEE_GAIN) ** 2 * before[-1]:
         return {}
-    before = -(y[at] - y[0]) / (grid[at] - grid[0])
-    after = -(y[-1] - y[at]) / (grid[-1] - grid[at])
-    if after < _KNEE_STEEPER * before or before <= 0:
+    first, then = (-float(np.median(np.diff(part))) for part in (y[: at + 1], y[at:]))
+    if first <= 0 or then < _KNEE_STEEPER * first:
         return {}
     return {"knee_frac": float(y[at]), "knee_s": float(grid[at])}
 
 
-def _straight(x: Floats, y: Floats) -> float:
-    """Return how far values lie from their own straight line in all: two passes, the second without its outliers' weight."""
-    slope, base = np.polyfit(x, y, 1)
-    away = np.abs(y - slope * x - base)
-    weight = 1.0 / np.maximum(away, 0.5 * float(np.median(away)) + 1e-4)
-    slope, base = np.polyfit(x, y, 1, w=np.sqrt(weight))
-    return float(np.abs(y - slope * x - base).sum())
+def _rests(x: Floats, y: Floats) -> Floats:
+    """Return for each beginning of a curve the squares that its own straight line leaves, by running sums."""
+    x = x - x[0]
+    n = np.arange(1.0, x.size + 1)
+    sx, sy, sxx, sxy, syy = (np.cumsum(v) for v in (x, y, x * x, x * y, y * y))
+    wide = np.maximum(sxx - sx * sx / n, 1e-12)
+    shared = sxy - sx * sy / n
+    return np.maximum(syy - sy * sy / n - shared * shared / wide, 0.0)
 
 
 def _draw(
@@ -159,7 +158,11 @@ def _draw(
     if current is not None and np.isfinite(current).sum() > 2:
         i = np.abs(np.nan_to_num(current))
         ah = float(np.trapezoid(i, t)) / 3600.0
-        found |= {"mean_a": ah * 60.0 / minutes, "hard_a": float(np.percentile(smooth(t, i, 5.0), 98)), "used_ah": ah}
+        found |= {
+            "mean_a": ah * 60.0 / minutes,
+            "hard_a": float(np.percentile(smooth(t, i, 5.0)[:: max(1, t.size // 20_000)], 98)),
+            "used_ah": ah,
+        }
         steps.append(Step("used_ah", ah, "Ah", "current summed over the flight", source=ALGEBRA))
         if volts is not None and np.isfinite(volts).sum() > 2:
             wh = float(np.trapezoid(i * np.nan_to_num(volts), t)) / 3600.0
@@ -178,12 +181,12 @@ def _draw(
 def _cells(flight: Log) -> dict[str, object]:
     if flight.cells_v is None or not np.isfinite(flight.cells_v).any():
         return {}
-    cells = np.column_stack([smooth(flight.time_s, np.nan_to_num(c, nan=float(np.nanmedian(c))), 1.0) for c in flight.cells_v.T])
-    row, column = np.unravel_index(int(np.argmin(cells)), cells.shape)
-    spread = np.max(cells, axis=1) - np.min(cells, axis=1)
+    cells = [smooth(flight.time_s, np.nan_to_num(c, nan=float(np.nanmedian(c))), 1.0) for c in flight.cells_v.T]
+    column = int(np.argmin([c.min() for c in cells]))
+    spread = np.maximum.reduce(cells) - np.minimum.reduce(cells)
     return {
-        "lowest_v": float(cells[row, column]),
-        "lowest_cell": int(column) + 1,
+        "lowest_v": float(cells[column].min()),
+        "lowest_cell": column + 1,
         "spread_v": float(np.percentile(spread, 95)),
     }
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -21,6 +21,7 @@ _MOVES_M_S, _CLIMBS_M_S = 1.0, 0.6
 _TURNS_DEG_S = 8.0
 _SHORTEST_S = 15.0
 _SMOOTH_S = 3.0
+_PHASE_STEP_S = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +105,7 @@ def smooth(time_s: Floats, values: Floats, over_s: float) -> Floats:
 
 def part(log: Log, span: Span) -> Log:
     """Return the rows of a span, its time counted from the span's start."""
-    keep = (log.time_s >= span.start_s) & (log.time_s <= span.end_s)
+    keep = slice(int(np.searchsorted(log.time_s, span.start_s)), int(np.searchsorted(log.time_s, span.end_s, side="right")))
     began_s = log.began_s + span.start_s if math.isfinite(log.began_s) else log.began_s
     return Log(
         log.time_s[keep] - span.start_s,
@@ -123,8 +124,19 @@ def _from(marks: tuple[tuple[float, str], ...], span: Span) -> tuple[tuple[float
     return (*((0.0, w) for w in before), *inside)
 
 
+def thinned(log: Log, step_s: float = _PHASE_STEP_S) -> Log:
+    """Return a log with rows no closer than a step; one that is no closer comes back as it is."""
+    usual = float(np.median(np.diff(log.time_s[:2000]))) if log.rows > 2 else step_s
+    every = int(step_s // usual) if usual > 0 else 1
+    if every < 2:
+        return log
+    cells = log.cells_v[::every] if log.cells_v is not None else None
+    return replace(log, time_s=log.time_s[::every], numbers={k: v[::every] for k, v in log.numbers.items()}, cells_v=cells)
+
+
 def phases_of(flight: Log) -> tuple[Span, ...]:
     """Return what a flight did, stretch by stretch: hover, climb, sink, line or turn; told by height, speed and track."""
+    flight = thinned(flight)
     t = flight.time_s
     if t.size < 3:
         return ()

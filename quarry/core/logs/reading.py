@@ -20,6 +20,7 @@ Floats = NDArray[np.float64]
 _LOOK_LINES = 400
 _HEAD_BYTES = 400_000
 _MOST_ROWS = 1_200_000
+_NOTHING = ("", "NaN", "nan", "null", "NULL", "-", "--", "N/A", "n/a")
 _DELIMITERS = (";", "\t", "|", ",")
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
 _CLOCK = re.compile(
@@ -244,11 +245,12 @@ def _frame(data: bytes, shape: Shape) -> pl.DataFrame:
             infer_schema_length=5000,
             ignore_errors=True,
             truncate_ragged_lines=True,
-            null_values=["", "NaN", "nan", "null", "NULL", "-", "N/A", "n/a"],
             encoding="utf8-lossy",
         )
     except pl.exceptions.PolarsError as bad:
         raise BadReading(f"The table cannot be read: {str(bad).splitlines()[0]}", "file") from bad
+    # Words for nothing make a column of words of one of numbers.
+    frame = frame.with_columns(pl.col(pl.String).replace(dict.fromkeys(_NOTHING)))
     width = len(shape.names)
     if frame.width < width:
         frame = frame.with_columns([pl.lit(None, dtype=pl.Float64).alias(f"more_{k}") for k in range(width - frame.width)])
@@ -340,7 +342,8 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
     marks = {
         c.quantity: _changes(frame.to_series(c.index), kept, time - began_s) for c in used if c.quantity in ("mode", "warning")
     }
-    stacked = np.column_stack([cells[k] for k in sorted(cells)]) if cells else None
+    # Cell by cell in memory: each is looked at by itself.
+    stacked = np.stack([cells[k] for k in sorted(cells)]).T if cells else None
     log = Log(
         time - began_s,
         by_quantity,
@@ -379,7 +382,7 @@ def _doubts(time: Floats, numbers: Mapping[str, Floats], cells: Mapping[int, Flo
             found.append(f"its percent rises by more than 5 at once {jumps} times: more than one pack or charge is in it")
     pack = numbers.get("pack_v")
     if pack is not None and cells:
-        total = np.sum(np.column_stack(list(cells.values())), axis=1)
+        total = np.sum(list(cells.values()), axis=0)
         both = np.isfinite(pack) & np.isfinite(total) & (pack > 1)
         if both.any():
             off = float(np.median(np.abs(total[both] / pack[both] - 1.0)))
