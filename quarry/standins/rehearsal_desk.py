@@ -73,9 +73,10 @@ class Desk:
     def __init__(self, server: str) -> None:
         self.server = server
         self.played: dict[Any, Played] = {}
+        self.given_up: set[Any] = set()
 
     def turn(self) -> bool:
-        """Play each rehearsal up to now; returns whether there was any."""
+        """Play each rehearsal up to now, and look back on one that is over; returns whether any is under way."""
         from django.db import DatabaseError
         from django_scopes import scope, scopes_disabled
 
@@ -83,8 +84,10 @@ class Desk:
         from quarry.apps.day.models import DayRun
 
         with scopes_disabled():
-            rows = DayRun.objects.filter(clock_at__isnull=False, speed__gt=0, day__archived_at=None)
-            runs = list(rows.select_related("day", "organisation", "started_by"))
+            mine = DayRun.objects.filter(clock_at__isnull=False, day__archived_at=None)
+            mine = mine.select_related("day", "organisation", "started_by")
+            runs = list(mine.filter(speed__gt=0))
+            over = mine.filter(closed_at__isnull=False).exclude(rehearsal__has_key="better").exclude(pk__in=self.given_up).first()
         self.played = {r.pk: self.played[r.pk] for r in runs if r.pk in self.played}
         for run in runs:
             with scope(organisation=run.organisation):
@@ -100,6 +103,15 @@ class Desk:
                     # One rehearsal that cannot go on stands still; the desk plays the others.
                     log.exception("the rehearsal %s stands still", run.day_id)
                     rehearsing.halt(run)
+        if over is not None:
+            with scope(organisation=over.organisation):
+                try:
+                    rehearsing.look_back(over)
+                except DatabaseError:
+                    raise
+                except Exception:
+                    log.exception("nobody looks back on the rehearsal %s", over.day_id)
+                    self.given_up.add(over.pk)
         return bool(runs)
 
     def _play(self, run: DayRun) -> None:

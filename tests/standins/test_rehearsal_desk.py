@@ -69,7 +69,10 @@ def play(mine, desk, *, step_s=30.0, most=1500):
 
 def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_the_api):
     mine = begin(lead, day)
-    play(mine, Desk("http://here"))
+    desk = Desk("http://here")
+    play(mine, desk)
+    assert selectors.rehearsal_of(mine)["better"] is None, "nobody waits for the looking back"
+    desk.turn()
     told = selectors.rehearsal_of(mine)
     assert [f["struck"] for f in told["faults"]] == [True] * 3
     live = selectors.live_of(selectors.day_of(mine))

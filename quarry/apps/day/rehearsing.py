@@ -117,6 +117,16 @@ def put_away(*, actor: User, day_id: UUID, away: bool = True) -> None:
     run.day.save(update_fields=["archived_at"])
 
 
+def look_back(run: DayRun) -> None:
+    """Play a rehearsal that is over again with every call answered at once, keep how that went, and tell the screens."""
+    better = bridge.better_answers(run, bridge.frame_of(run))
+    with transaction.atomic():
+        mine = DayRun.objects.select_for_update(of=("self",)).get(pk=run.pk)
+        mine.rehearsal = mine.rehearsal | {"better": better}
+        mine.save(update_fields=["rehearsal"])
+        tell_screens(mine, look=True)
+
+
 def halt(run: DayRun) -> None:
     """Let the clock of a rehearsal stand, because its world cannot go on."""
     at, now_s = timezone.now(), clock_of(run)

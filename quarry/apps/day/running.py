@@ -194,9 +194,8 @@ def close_run(*, actor: User, day_id: UUID) -> dict[str, Any]:
             _to_records(actor, run, bridge.records_of(run, frame, state, events))
         else:
             run.clock_s, run.clock_at, run.speed = clock_of(run), timezone.now(), 0.0
-            run.rehearsal = run.rehearsal | {"better": bridge.better_answers(run, frame)}
         run.closed_at = timezone.now()
-        run.save(update_fields=["clock_s", "clock_at", "speed", "rehearsal", "closed_at"])
+        run.save(update_fields=["clock_s", "clock_at", "speed", "closed_at"])
         record(actor=actor, action="day.closed", row=run.day, label=run.day.name)
         plan_anew(run, turning=False)
     return bridge.summary(run, frame, state)

@@ -139,9 +139,11 @@
     <aside class="bg-sheet" aria-label="Call, faults, what happened">
       {#if mine.closed}
         <div class="px-4 py-4">
-          {#if summary}<Debrief {summary} {opens} better={mine.better} {names} />{:else}<p class="quiet" role="status">
-              Looking back …
-            </p>{/if}
+          {#if summary}<Debrief {summary} {opens} better={mine.better} {names} />
+            {#if !mine.better}<p class="quiet m-0 mt-3" role="status">
+                Being played again with every call answered at once …
+              </p>{/if}
+          {:else}<p class="quiet" role="status">Looking back …</p>{/if}
         </div>
       {:else}
         {#if mine.by_hand}<Caller {run} {live} {writable} compact onclosed={() => desk.refresh()} />
