@@ -15,7 +15,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
-SCENARIOS = ("gusty afternoon", "front at noon", "frost morning", "calm", "damp")
+SCENARIOS = ("gusty afternoon", "front after noon", "frost morning", "calm", "damp")
 HEIGHTS = (10.0, 50.0, 100.0, 150.0)
 HOURS_AHEAD = 72
 
@@ -34,15 +34,15 @@ def _air(hour: float, scenario: str) -> dict[str, float]:
     sun = math.sin((hour - 8.5) / 24 * 2 * math.pi)
     base = {"wind": 3.6 + 0.9 * sun, "gust": 1.45, "from": 238.0, "air": 10.5 + 4.0 * sun, "spread": 5.0 + 2.5 * sun}
     base |= {"rain": 0.0, "snow": 0.0, "base": 900.0, "visibility": 24_000.0, "pressure": 991.0}
-    if scenario == "front at noon":
-        past = 1 / (1 + math.exp(-(hour - 13.2) * 3))
-        blow = _bell(hour, 13.8, 2.0)
+    if scenario == "front after noon":
+        past = 1 / (1 + math.exp(-(hour - 14.0) * 3))
+        blow = _bell(hour, 14.6, 2.0)
         base |= {
             "wind": 3.2 + 0.9 * max(sun, -0.4) + 3.6 * blow + 1.4 * past,
             "gust": 1.42 + 0.3 * blow,
             "from": 226.0 + 62.0 * past,
         }
-        base |= {"air": base["air"] - 3.6 * past, "spread": 4.4 - 3.0 * blow + 1.2 * past, "rain": 3.4 * _bell(hour, 13.9, 0.8)}
+        base |= {"air": base["air"] - 3.6 * past, "spread": 4.4 - 3.0 * blow + 1.2 * past, "rain": 3.4 * _bell(hour, 14.7, 0.8)}
         base |= {"base": 820.0 - 480.0 * blow, "visibility": 24_000.0 - 17_000.0 * blow, "pressure": 986.0 - 4.0 * blow}
     elif scenario == "frost morning":
         base |= {"wind": 1.6 + 1.5 * max(sun, 0.0), "from": 20.0, "air": -2.0 + 4.6 * sun, "spread": 1.9 + 2.4 * max(sun, -0.3)}
@@ -70,7 +70,8 @@ def hourly(now: datetime, lon: float, lat: float, scenario: str | None = None) -
     for k in range(HOURS_AHEAD + 24):
         at = begins + timedelta(hours=k)
         which = scenario or scenario_of(k // 24)
-        chance = random.Random(f"{at.isoformat()} {round(lon, 1)} {round(lat, 1)} {which}")  # noqa: S311 - a made-up sky
+        # Counted from today, as the scenarios are: the same demo on whatever date it is started.
+        chance = random.Random(f"{k} {round(lon, 1)} {round(lat, 1)} {which}")  # noqa: S311 - a made-up sky
         air = _air(at.hour + 0.5, which)
         mean = max(0.3, air["wind"] * chance.gauss(1, 0.03))
         levels = []

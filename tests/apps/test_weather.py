@@ -57,7 +57,7 @@ def test_the_stand_in_gives_every_scenario_and_a_report_that_is_read():
         assert at.date() == NOW.date()
         assert {"wind_m_s", "air_c", "dew_point_c", "visibility_m", "ceiling_m"} <= set(figures)
         assert report.unread == ()
-    front = weather_desk.hourly(NOW, *HERE, "front at noon")["hours"]
+    front = weather_desk.hourly(NOW, *HERE, "front after noon")["hours"]
     gusts = [h["levels"][1]["gust_m_s"] for h in front[:24]]
     assert max(gusts[12:17]) > 10.5 > 8.5 > max(gusts[6:11])
     assert min(h["air_c"] for h in weather_desk.hourly(NOW, *HERE, "frost morning")["hours"][:9]) < -2

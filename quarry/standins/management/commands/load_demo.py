@@ -19,6 +19,8 @@ from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.intake import begin_intake, run_intake
+from quarry.apps.day.models import Day
+from quarry.apps.day.selectors import PlanRefused
 from quarry.apps.day.selectors import plan_of as day_plan
 from quarry.apps.day.services import add_day
 from quarry.apps.day.tasks import begin_search
@@ -36,6 +38,8 @@ from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.standins import scene
 from quarry.standins.ground import upland
 from quarry.standins.histories import year_of
+
+_DATES = 3  # as far as the desk's forecast reaches
 
 
 class Command(BaseCommand):
@@ -136,8 +140,22 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         if job.letter in scene.JOB_LIMITS:
             save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
         ask_desk(organisation, *job.home)
-        _take_forecast(lead, job, datetime.combine(when, time(10), ZoneInfo("Europe/London")))
-    begin_search(day_plan(day)[0])
+    _plan_a_day(lead, day, jobs, days_ahead)
+
+
+def _plan_a_day(lead: User, day: Day, jobs: list[Job], days_ahead: int) -> None:
+    """Plan the day of the demo; where sun or weather leave no time on its date, the next date on which it can be flown."""
+    for ahead in range(days_ahead, days_ahead + _DATES):
+        day.date = timezone.now().date() + timedelta(days=ahead)
+        day.save(update_fields=["date"])
+        for job in jobs:
+            job.refresh_from_db()
+            _take_forecast(lead, job, datetime.combine(day.date, time(10), ZoneInfo(day.time_zone)))
+        try:
+            begin_search(day_plan(day)[0])
+        except PlanRefused:
+            continue
+        return
 
 
 def _fleet(lead: User) -> dict[str, Any]:
