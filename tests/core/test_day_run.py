@@ -631,6 +631,22 @@ class TestTooLittleTime:
         back = replan(frame, fold(frame, [*events, Event("b", "port_back", 800.0, "a", {"port": 1})]), had.plan, 800.0)
         assert len(back.left_out) < len(had.left_out)
 
+    def test_what_no_pack_can_fly_any_more_is_left_out_and_the_rest_is_flown(self):
+        """The one set that could fly the longest sortie fails: that sortie is named, all others go on."""
+        frame, plan = frame_of(4, 3)
+        only = replace(frame.task.flights[3], only=("s1",))
+        task = replace(frame.task, flights=(*frame.task.flights[:3], only))
+        frame = replace(frame, task=task)
+        out = happened("pack_out", 300, pack="s1a")
+        had = replan(frame, fold(frame, [out]), plan, 400.0)
+        assert had.left_out == ("F4",)
+        assert "F4 no longer fits" in had.problem
+        assert {f.flight for f in had.plan.flights} == {"F1", "F2", "F3"}
+        every = [happened("pack_out", 300 + k, pack=f"s{k}a") for k in range(3)]
+        none = replan(frame, fold(frame, every), plan, 400.0)
+        assert none.left_out == ("F1", "F2", "F3", "F4")
+        assert none.plan.flights == ()
+
     def test_a_day_of_which_nothing_fits_any_more_is_closed(self):
         frame, plan = frame_of(4, 3, windows=((0.0, 9000.0),))
         had = replan(frame, begin(frame), plan, 8900.0)

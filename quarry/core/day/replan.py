@@ -10,7 +10,7 @@ from quarry.core.day.remainder import remainder
 from quarry.core.day.state import DayState, Frame
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.follow import follow
-from quarry.core.rotation.model import Rotation, RotationTask
+from quarry.core.rotation.model import Rotation, RotationTask, check_task
 
 _WORTH_S = 180.0  # a new plan must end so much earlier that a crew is asked to think anew
 _TRIED = 4
@@ -69,15 +69,41 @@ def _too_late(names: tuple[str, ...]) -> str:
     if not names:
         return ""
     fit, them = ("fits", "it") if len(names) == 1 else ("fit", "them")
-    return f"{', '.join(names)} no longer {fit} in the hours: give more hours, packs or ports, or fly {them} another day"
+    return (
+        f"{', '.join(names)} no longer {fit} in the hours or the packs of the day: give more of them, or fly {them} another day"
+    )
 
 
 def _best(task: RotationTask, plays: int) -> tuple[Rotation | None, tuple[str, ...], str]:
     """Return a plan of all that is left or, where that does not fit, of what does; what it leaves out; and why there is none."""
+    whole, out = task, _without_packs(task)
+    if out:
+        task = _without(task, out)
+        if not task.flights:
+            return _nothing_left(task, Rotation((), (), (), task.now_s, task.now_s, "", "", 0)), out, ""
+        flying = {f.aircraft for f in task.flights}
+        task = replace(task, aircraft=tuple(c for c in task.aircraft if c.id in flying))
     try:
-        return dispatch(task, plays=plays), (), ""
+        return dispatch(task, plays=plays), out, ""
     except CoreError as bad:
         problem = bad.message
+    found, left, problem = _part(task, plays, problem)
+    return found, tuple(f.id for f in whole.flights if f.id in {*out, *left}), problem
+
+
+def _without_packs(task: RotationTask) -> tuple[str, ...]:
+    """Return the sorties that no set can fly any more: their packs are out of the day, or give too little."""
+    found = []
+    for f in task.flights:
+        try:
+            check_task(replace(task, flights=(f,), aircraft=tuple(c for c in task.aircraft if c.id == f.aircraft)))
+        except CoreError:
+            found.append(f.id)
+    return tuple(found)
+
+
+def _part(task: RotationTask, plays: int, problem: str) -> tuple[Rotation | None, tuple[str, ...], str]:
+    """Return a plan of what fits in the hours, what it leaves out, and why there is none."""
     few = max(4, plays // 4)
     try:
         late = dispatch(_open_ended(task), plays=few)
