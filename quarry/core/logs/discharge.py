@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -241,10 +240,3 @@ def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ..
         known = np.isfinite(left)
         found["warned_frac"] = float(np.interp(warned[0][0], t[known], left[known]))
     return found
-
-
-def expected_min(discharge: Discharge, reserve_frac: float) -> float | None:
-    """Return the minutes that this draw gives from full down to a reserve; None where the log does not tell. [min]"""
-    if discharge.min_per_percent is None or not math.isfinite(discharge.min_per_percent):
-        return None
-    return 100.0 * (1.0 - reserve_frac) * discharge.min_per_percent
