@@ -6,7 +6,21 @@ from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from quarry.api.errors import install
-from quarry.api.routers import compute, days, fleet, jobs, limits, live, packs, people, policy, rehearsals, session, weather
+from quarry.api.routers import (
+    compute,
+    days,
+    fleet,
+    jobs,
+    limits,
+    live,
+    logbook,
+    packs,
+    people,
+    policy,
+    rehearsals,
+    session,
+    weather,
+)
 
 api = NinjaAPI(
     title="Gentle Quarry", version="1", auth=django_auth, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
@@ -26,4 +40,5 @@ api.add_router("/days", days.router)
 api.add_router("/days", live.router)
 api.add_router("/days", rehearsals.router)
 api.add_router("/rehearsals", rehearsals.fault_router)
+api.add_router("/logbook", logbook.router)
 api.add_router("/compute", compute.router)

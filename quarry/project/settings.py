@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "quarry.apps.jobs",
     "quarry.apps.limits",
     "quarry.apps.day",
+    "quarry.apps.logbook",
     "quarry.standins",
 ]
 
@@ -119,6 +120,7 @@ WEATHER_FRESH_S = 15 * 60  # how long a forecast is not asked for again
 WEATHER_RETRY_S = 60  # how long a silent desk is left alone
 UPLOAD_MOST_BYTES = 8_000_000
 TABLE_MOST_BYTES = 60_000_000
+LOG_MOST_BYTES = 200_000_000
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]
 
 LOGGING = {

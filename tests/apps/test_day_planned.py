@@ -22,6 +22,8 @@ from quarry.apps.day.models import DayPlan
 from quarry.apps.day.tasks import better_day_plan
 from quarry.apps.fleet.models import AircraftModel, ChargerModel, PackModel, Supply, SupplyModel
 from quarry.apps.limits.services import save_sheet
+from quarry.apps.logbook.selectors import lessons
+from quarry.apps.logbook.services import accept_lesson
 from quarry.apps.policy.models import Policy
 from quarry.apps.policy.services import set_policy
 from tests.factories import make_day, make_job
@@ -305,13 +307,15 @@ class TestLessons:
         Charging.objects.all().delete()
         for _ in range(6):
             self.charge(lead, fleet, "02", 40 * 1.4 / base)
+        x = next(x for x in lessons() if (x["subject"], x["name"]) == ("charge", "02"))
+        accept_lesson(actor=lead, subject="charge", thing="pack", thing_id=x["thing_id"], factor=x["factor"])
         r = selectors.roster_of(services.day_of(busy.pk))
         slow = {s.id: s.slowness for s in r.task.sets}
         assert slow["02"] == pytest.approx(1 + 0.4 * 6 / 9, abs=0.002)
         assert slow["03"] == 1.0
         plan = plan_of(services.day_of(busy.pk))
         key = next(k for k in plan["workings"] if k.startswith("charge_02_"))
-        assert "middle of 6 of its own charges" in json.dumps(plan["workings"][key], ensure_ascii=False)
+        assert "calibration 1: × 1.267, from 6 charges" in json.dumps(plan["workings"][key], ensure_ascii=False)
         assert plan["finish_s"] >= usual["finish_s"]
         assert "charges 1.27 times as long" in json.dumps(DayPlan.objects.filter(day=busy).first().why)
 

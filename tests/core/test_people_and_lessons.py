@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from quarry.core.base.working import explain
+from quarry.core.base.errors import MissingInput
+from quarry.core.logs.calibrate import WORTH, calibrate
 from quarry.core.power.charging import charge_time_s
-from quarry.core.power.learnt import PRIOR_COUNT, slowness_of
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask, duration_s
 from quarry.core.rotation.optimise import improve
@@ -67,31 +67,37 @@ def test_the_defaults_are_those_of_the_policy_page():
     assert all(s.low <= s.default <= s.high for s in SETTINGS)
 
 
+def slowness(ratios):
+    return calibrate("charge", ratios).factor
+
+
 def test_own_charges_weigh_more_the_more_there_are():
     """Z = n ÷ (n + k), Bühlmann 1967."""
-    assert slowness_of([1.3]) == pytest.approx(1 + 0.3 / (1 + PRIOR_COUNT))
-    assert slowness_of([1.3] * PRIOR_COUNT) == pytest.approx(1.15)
-    many = [slowness_of([1.3] * n) for n in range(30)]
+    assert slowness([1.3]) == pytest.approx(1 + 0.3 / (1 + WORTH["charge"]))
+    assert slowness([1.3] * 3) == pytest.approx(1.15)
+    many = [slowness([1.3] * n) for n in range(1, 30)]
     assert many == sorted(many)
     assert many[-1] < 1.3
 
 
 def test_a_pack_forgotten_on_its_port_is_no_slow_pack():
-    assert slowness_of([1.1, 1.1, 9.0]) == slowness_of([1.1, 1.1])
-    assert slowness_of([1.0, 1.0, 1.7]) == 1.0
-    assert slowness_of([0.01, 50.0]) == 1.0
+    assert slowness([1.1, 1.1, 9.0]) == slowness([1.1, 1.1])
+    assert slowness([1.0, 1.0, 1.7]) == 1.0
+    with pytest.raises(MissingInput):
+        calibrate("charge", [0.01, 50.0])
 
 
 def test_the_working_says_how_many_charges_spoke():
-    told = explain(slowness_of, [1.2, 1.3, 1.25])
-    assert told.value == pytest.approx(1.125)
-    assert any("middle of 3" in str(s) for s in told.steps)
-    assert {s.source.key for s in told.steps if s.source} >= {"measured", "buhlmann-1967"}
+    told = calibrate("charge", [1.2, 1.3, 1.25])
+    assert told.factor == pytest.approx(1.125)
+    assert any("middle of 3" in str(s) for s in told.working.steps)
+    assert {s.source.key for s in told.working.steps if s.source} >= {"measured", "buhlmann-1967"}
 
 
-@given(st.lists(st.floats(0.05, 10.0), max_size=40))
-def test_no_lesson_makes_a_pack_twice_as_slow_or_half_as_slow(ratios):
-    assert 0.7 <= slowness_of(ratios) <= 1.8
+@given(st.lists(st.floats(0.4, 2.5), min_size=1, max_size=40))
+def test_no_lesson_goes_beyond_what_was_measured(ratios):
+    made = calibrate("charge", ratios)
+    assert min(1.0, made.measured_ratio) <= made.factor <= max(1.0, made.measured_ratio)
 
 
 def test_evening_out_keeps_a_pack_on_its_port_and_ends_with_it():

@@ -359,6 +359,7 @@ class DayPlanOut(Schema):
     can_give_w: float | None
     calls: list[CallOut]
     problems: list[DayProblem]
+    learnt: dict[str, str] = {}
     gates: list[DayGate]
     cautions: list[str]
     why: list[str]

@@ -279,6 +279,7 @@ class JobPlanOut(Schema):
     farthest_m: float
     sorties: list[SortieOut]
     gives: list[GiveOut]
+    learnt: dict[str, str] = {}
     sets_out: dict[str, str]
     cut_for: Literal["weakest", "each"]
     warm_up_s: float

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 from typing import Any
-from uuid import NAMESPACE_URL, UUID, uuid5
+from uuid import UUID
 
 from django.db import connection, transaction
 from django.utils import timezone
@@ -15,7 +15,7 @@ from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.services import add_record
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayRun, DayTelemetry
-from quarry.apps.day.selectors import clock_of, day_of, events_of, frozen_of, hours_of, live_of, moment_of, run_of
+from quarry.apps.day.selectors import clock_of, day_of, events_of, frozen_of, hours_of, live_of, moment_of, record_keys, run_of
 
 CHANNEL = "quarry_day"
 _NOTICE_S = 60.0
@@ -211,7 +211,7 @@ def _to_records(actor: User, run: DayRun, told: list[dict[str, Any]]) -> None:
             figures=line["figures"],
             at=opens + timedelta(seconds=line["at_s"]),
             note=run.day.name,
-            key=uuid5(NAMESPACE_URL, f"{run.pk}/{line['key']}/{line['pack']}/{line['kind']}"),
+            key=record_keys(run, line["key"], [line["pack"]], line["kind"])[0],
         )
 
 

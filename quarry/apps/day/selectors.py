@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime, timedelta
 from typing import Any
-from uuid import UUID
+from uuid import NAMESPACE_URL, UUID, uuid5
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
@@ -16,10 +16,11 @@ from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care.selectors import charge_lessons, shelf
+from quarry.apps.care.selectors import shelf
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Charger, Pack
+from quarry.apps.fleet.selectors import swap_learnt
 from quarry.apps.jobs import selectors as jobs
 from quarry.apps.jobs.bridge import PlanError
 from quarry.apps.limits.selectors import windows_for
@@ -129,8 +130,9 @@ def roster_of(day: Day) -> bridge.Roster:
     supplies += [s for s in day.more_supplies.select_related("model").order_by("name") if s.pk != day.supply_id]
     own = own_values()
     scatter, limits = policy_bridge.scatter(own), policy_bridge.people(own)
-    lessons = charge_lessons([p.pack for p in packs])
-    return bridge.roster(day, places, packs, chargers, plans, problems, gates, supplies, bridge.Known(scatter, limits, lessons))
+    return bridge.roster(
+        day, places, packs, chargers, plans, problems, gates, supplies, bridge.Known(scatter, limits, swap_learnt())
+    )
 
 
 def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
@@ -384,3 +386,48 @@ def rehearsal_of(day_id: UUID) -> dict[str, Any]:
 def faults() -> list[dict[str, str]]:
     """Return what can go wrong in a rehearsal."""
     return bridge.faults_told()
+
+
+def flown_days(begins: date | None = None, ends: date | None = None) -> list[dict[str, Any]]:
+    """Return the days that were or are being flown, with what was flown on each; rehearsals are none."""
+    rows = DayRun.objects.filter(day__rehearsal_of=None, day__archived_at=None).select_related("day").order_by("day__date")
+    if begins is not None:
+        rows = rows.filter(day__date__gte=begins)
+    if ends is not None:
+        rows = rows.filter(day__date__lte=ends)
+    found = []
+    for run in rows:
+        frame, events = bridge.frame_of(run), events_of(run.day)
+        state = bridge.state_of(frame, events)
+        opens = hours_of(run.day)[0]
+        sorties = [
+            s
+            | {
+                "began_at": opens + timedelta(seconds=s["takeoff_s"]),
+                "length_s": s["landing_s"] - s["takeoff_s"],
+                "record_keys": record_keys(run, s["key"], s["packs"]),
+            }
+            for s in bridge.flown(run, frame, state, events)
+        ]
+        found.append(
+            bridge.kept_to(run, sorties)
+            | {
+                "day_id": str(run.day_id),
+                "name": run.day.name,
+                "date": run.day.date,
+                "time_zone": run.day.time_zone,
+                "opens_at": opens,
+                "closed": run.closed_at is not None,
+                "air_c": run.frame.get("air_c"),
+                "plan_number": run.plan_number,
+                "swap_s": run.day.swap_s,
+                "swaps": bridge.swaps(run, frame, state),
+                "sorties_flown": sorties,
+            }
+        )
+    return found
+
+
+def record_keys(run: DayRun, key: str, packs: list[str], kind: str = "flight") -> list[UUID]:
+    """Return the keys under which a sortie is written into the records of its packs."""
+    return [uuid5(NAMESPACE_URL, f"{run.pk}/{key}/{name}/{kind}") for name in packs]

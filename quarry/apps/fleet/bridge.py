@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from quarry.apps.fleet.models import (
     Aircraft,
@@ -16,6 +17,7 @@ from quarry.apps.fleet.models import (
 )
 from quarry.core.base.errors import CoreError, MissingInput, require_range
 from quarry.core.cells.chemistry import chemistry_of
+from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.give import PackToday
 from quarry.core.ground.mapping import Camera as CameraRecord
@@ -28,6 +30,7 @@ from quarry.core.rotation.model import Charger as ChargerRecord
 from quarry.core.rotation.model import Mode
 
 FleetError = CoreError
+_MEASURED_ANEW = 0.005
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,12 +47,17 @@ def camera_record(row: Camera) -> CameraRecord:
     return CameraRecord(row.name, row.sensor_w_mm, row.sensor_h_mm, row.focal_mm, row.image_w_px, row.image_h_px)
 
 
-def airframe(model: AircraftModel, item: Aircraft | None = None) -> Airframe:
-    """Return the core's aircraft; the power measured on the item stands above the model's."""
+def airframe(model: AircraftModel, item: Aircraft | None = None, *, claimed: bool = False) -> Airframe:
+    """Return the core's aircraft; the power measured on the item stands above the model's.
+
+    A calibration of the item, else of its model, multiplies all of its powers; ``claimed`` leaves it out.
+    """
     measured = item.power_w if item is not None else None
+    told = {} if claimed else (item.learnt.get("power") if item is not None else None) or model.learnt.get("power") or {}
+    times = told.get("factor", 1.0)
     return Airframe(
         item.name if item is not None else model.name,
-        measured if measured is not None else model.power_w,
+        times * (measured if measured is not None else model.power_w),
         model.cruise_m_s,
         model.fixed_s,
         model.turn_s,
@@ -58,9 +66,44 @@ def airframe(model: AircraftModel, item: Aircraft | None = None) -> Airframe:
         mass_kg=model.mass_kg,
         rotors_count=model.rotors,
         rotor_m=model.rotor_m,
-        hover_w=model.hover_w,
+        hover_w=times * model.hover_w if model.hover_w is not None else None,
         climb_m_s=model.climb_m_s,
+        learnt=learnt_words(told),
     )
+
+
+def learnt_words(told: dict[str, Any]) -> str:
+    """Return in words which calibration made a figure what it is; nothing where none did."""
+    return f"calibration {told['number']}: × {told['factor']:.3f}, {told['words']}" if told else ""
+
+
+def health_of(row: Pack) -> float:
+    """Return the health that a pack is planned with: what its records say, times its calibration.
+
+    A capacity measured after the calibration stands above it.
+    """
+    told = row.learnt.get("capacity")
+    if not told or abs(told["of"] - row.health_frac) > _MEASURED_ANEW:
+        return row.health_frac
+    return min(1.1, max(0.3, row.health_frac * float(told["factor"])))
+
+
+def usual_cell_ohm(row: PackModel) -> float:
+    """Return the resistance at 25 °C that a cell of a kind of pack is planned with until its own is known. [Ω]"""
+    return law_of(chemistry_of(row.chemistry)).read_ohm_ah / row.capacity_ah
+
+
+def cell_ohm_of(row: Pack, facts: PackFacts) -> float | None:
+    """Return the resistance of a mean cell at 25 °C that a pack is planned with; None: the usual of its kind. [Ω]"""
+    told = row.learnt.get("resistance")
+    if not told:
+        return facts.cell_25_ohm
+    return min(1.0, float(told["factor"]) * (facts.cell_25_ohm or usual_cell_ohm(row.model)))
+
+
+def slowness_of(row: Pack) -> float:
+    """Return how many times as long as computed a pack takes to charge, by its calibration."""
+    return float(row.learnt.get("charge", {}).get("factor", 1.0))
 
 
 _OPTIONAL_OF_AIRCRAFT = (
@@ -105,8 +148,8 @@ def give_of_pack(row: Pack, facts: PackFacts, start_c: float, start_frac: float,
         m.cells,
         m.capacity_ah,
         m.rated_wh,
-        row.health_frac,
-        facts.cell_25_ohm,
+        health_of(row),
+        cell_ohm_of(row, facts),
         facts.weak_times,
         start_frac,
         start_c,
@@ -122,7 +165,7 @@ def new_pack(row: PackModel, start_c: float) -> PackToday:
 
 def pack_figures(row: Pack) -> PackFigures:
     """Return the core's figures of a pack."""
-    return PackFigures(row.name, row.model.rated_wh, row.health_frac)
+    return PackFigures(row.name, row.model.rated_wh, health_of(row))
 
 
 def model_figures(row: PackModel) -> PackFigures:

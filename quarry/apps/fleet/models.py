@@ -71,7 +71,7 @@ class AircraftModel(Thing):
 
     ``mass_kg`` at take-off, ``rotors`` and ``rotor_m`` let power follow speed, load and air. ``most_*`` and ``least_*``
     are the maker's limits, from the data sheet. ``power_up`` is how it is switched on, step by step; ``shows`` what its
-    screen tells of the cells.
+    screen tells of the cells. ``learnt`` holds the calibrations in force (see `Calibration`).
     """
 
     work = models.CharField(
@@ -104,6 +104,7 @@ class AircraftModel(Thing):
     )
     live_at_once = models.BooleanField(default=False)
     power_up = models.JSONField(default=list, blank=True)
+    learnt = models.JSONField(default=dict, blank=True, editable=False)
 
 
 class ChargerModel(Thing):
@@ -140,6 +141,7 @@ class Aircraft(Thing):
 
     model = models.ForeignKey(AircraftModel, on_delete=models.PROTECT, related_name="items")
     power_w = models.FloatField(null=True, blank=True)
+    learnt = models.JSONField(default=dict, blank=True, editable=False)
 
 
 class Pack(Thing):
@@ -160,6 +162,7 @@ class Pack(Thing):
     warranty_until = models.DateField(null=True, blank=True)
     grounded = models.BooleanField(default=False)
     grounded_why = models.CharField(max_length=160, blank=True)
+    learnt = models.JSONField(default=dict, blank=True, editable=False)
 
 
 class Charger(Thing):
@@ -172,3 +175,28 @@ class Supply(Thing):
     """One generator or other supply."""
 
     model = models.ForeignKey(SupplyModel, on_delete=models.PROTECT, related_name="items")
+
+
+class Calibration(Owned):
+    """A factor that own flights make of what is claimed, accepted by a lead; what planning multiplies by.
+
+    ``subject`` is power (of a model of aircraft or of one aircraft), capacity, resistance or charge (of a pack), or swap (of
+    the whole house, without a thing). ``figures`` say how it came about, with its working. The newest that has not ended is in
+    force; rolled back, the one before it is again.
+    """
+
+    number = models.PositiveIntegerField()
+    subject = models.CharField(max_length=12)
+    thing = models.CharField(max_length=16, blank=True)
+    thing_id = models.UUIDField(null=True, blank=True)
+    label = models.CharField(max_length=80)
+    factor = models.FloatField()
+    figures = models.JSONField(default=dict)
+    accepted_at = models.DateTimeField(auto_now_add=True)
+    accepted_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    rolled_back_at = models.DateTimeField(null=True, blank=True)
+    rolled_back_by = models.ForeignKey("accounts.User", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["organisation", "number"], name="calibrations_are_numbered")]

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from django.db.models import QuerySet
 
 from quarry.apps.fleet.models import (
     Aircraft,
     AircraftModel,
+    Calibration,
     Camera,
     Charger,
     ChargerModel,
@@ -46,3 +47,24 @@ def things(model: type[T], *, archived: bool = False) -> QuerySet[T]:
 def fleet(*, archived: bool = False) -> dict[str, list[Thing]]:
     """Return the whole fleet by noun."""
     return {noun: list(things(model, archived=archived)) for noun, model in NOUNS.items()}
+
+
+def calibrations() -> QuerySet[Calibration]:
+    """Return every calibration that was accepted, newest first."""
+    return Calibration.objects.select_related("accepted_by", "rolled_back_by").order_by("-number")
+
+
+def in_force(subject: str, thing_id: Any) -> Calibration | None:
+    """Return the calibration of a thing that planning goes by: the newest that was not rolled back."""
+    return calibrations().filter(subject=subject, thing_id=thing_id, rolled_back_at=None).first()
+
+
+def swap_learnt() -> dict[str, Any]:
+    """Return the calibration of the swaps of the house as planning takes it; empty where there is none."""
+    row = in_force("swap", None)
+    return learnt_of(row) if row is not None else {}
+
+
+def learnt_of(row: Calibration) -> dict[str, Any]:
+    """Return a calibration as it is kept with its thing."""
+    return {"factor": row.factor, "number": row.number, "words": row.figures.get("words", "")} | row.figures.get("of", {})

@@ -15,7 +15,7 @@ from quarry.apps.accounts.services import DomainError, check_version, record
 from quarry.apps.fleet import bridge
 from quarry.apps.fleet.models import Pack, Thing
 
-_HIDDEN = {"id", "organisation", "version", "archived_at"}
+_HIDDEN = {"id", "organisation", "version", "archived_at", "learnt"}
 
 
 def thing_dict(row: Thing) -> dict[str, Any]:

@@ -110,13 +110,15 @@ class DayState:
 class Route:
     """Where a sortie works: home and the lines in order as (longitude, latitude) [°], and what it is to bring or spread.
 
-    ``work``: images or litres of the whole sortie; ``what`` says which, empty where nothing is counted.
+    ``work``: images or litres of the whole sortie; ``what`` says which, empty where nothing is counted; ``hectares`` that
+    it covers.
     """
 
     home: tuple[float, float]
     lines: tuple[tuple[tuple[float, float], ...], ...]
     work: float = 0.0
     what: str = ""
+    hectares: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

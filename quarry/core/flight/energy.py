@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from quarry.core.base.errors import Infeasible, require_range
-from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, PRACTICE, SPRAYING
+from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTICE, SPRAYING
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, given, note_step
 from quarry.core.flight.rotary import Facts, PowerModel, fit_power, flat_model
@@ -24,7 +24,8 @@ class Airframe:
 
     ``packs_count`` packs fly together as one set; ``power_w`` is the mean draw of the whole aircraft in steady flight
     at cruise. ``fixed_s`` is take-off, climb, descent and landing together. ``mass_kg`` at take-off with packs and
-    usual load, ``rotors_count`` and ``rotor_m`` let power follow speed, load and air; ``hover_w`` fixes the hover.
+    usual load, ``rotors_count`` and ``rotor_m`` let power follow speed, load and air; ``hover_w`` fixes the hover. ``learnt``
+    says in words what own flights made of these powers, empty where they have not.
     """
 
     name: str
@@ -39,6 +40,7 @@ class Airframe:
     rotor_m: float | None = None
     hover_w: float | None = None
     climb_m_s: float = 3.0
+    learnt: str = ""
 
     @property
     def model(self) -> PowerModel:
@@ -84,6 +86,20 @@ class ReservePolicy:
     def __post_init__(self) -> None:
         require_range(self.landing_frac, 0.05, 0.9, "reserve.landing_frac", "Landing reserve", "")
         require_range(self.floor_frac, 0.0, self.landing_frac, "reserve.floor_frac", "Hard floor", "")
+
+
+def power_step(aircraft: Airframe, where: str) -> Step:
+    """Return the step of a working that says where the mean power of an aircraft comes from."""
+    known = aircraft.power_measured or bool(aircraft.learnt)
+    return Step(
+        "power_w",
+        aircraft.power_w,
+        "W",
+        f"mean power of {aircraft.name} {where}",
+        source=MEASURED if aircraft.learnt else ENTERED if aircraft.power_measured else ASSUMED,
+        kind="input" if known else "assumption",
+        note=aircraft.learnt or ("" if known else "from the model's figures, not yet from your own flights"),
+    )
 
 
 @formula("energy today = rated × health × packs in the set", source=ALGEBRA, result="energy_today_wh")
@@ -155,17 +171,7 @@ def endurance(aircraft: Airframe, pack: PackFigures, policy: ReservePolicy) -> E
             "Choose a stronger pack or a smaller reserve.",
             "pack",
         )
-    note_step(
-        Step(
-            "power_w",
-            aircraft.power_w,
-            "W",
-            f"mean power of {aircraft.name} with its load",
-            source=ENTERED if aircraft.power_measured else ASSUMED,
-            kind="input" if aircraft.power_measured else "assumption",
-            note="" if aircraft.power_measured else "from the model's figures, not yet from your own flights",
-        )
-    )
+    note_step(power_step(aircraft, "with its load"))
     return Endurance(energy, reserve, usable, usable_time_s(usable, aircraft.power_w), reserve / energy)
 
 

@@ -8,7 +8,7 @@ from quarry.core.air.atmosphere import GRAVITY_M_S2, SEA_LEVEL_KG_M3
 from quarry.core.base.errors import require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, CIPM, ENTERED, LEISHMAN, ZENG
 from quarry.core.base.working import Step, formula, given, note_step
-from quarry.core.flight.energy import Airframe
+from quarry.core.flight.energy import Airframe, power_step
 from quarry.core.flight.rotary import ELECTRIC_FRAC
 
 
@@ -74,17 +74,7 @@ def powers_of(
     """
     load = load or Load()
     model = aircraft.model
-    note_step(
-        Step(
-            "power_w",
-            aircraft.power_w,
-            "W",
-            f"mean power of {aircraft.name} at {aircraft.cruise_m_s:g} m/s",
-            source=ENTERED if aircraft.power_measured else ASSUMED,
-            kind="input" if aircraft.power_measured else "assumption",
-            note="" if aircraft.power_measured else "from the model's figures, not yet from your own flights",
-        )
-    )
+    note_step(power_step(aircraft, f"at {aircraft.cruise_m_s:g} m/s"))
     if model.flat:
         p = aircraft.power_w
         note_step(

@@ -98,7 +98,7 @@ def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple
 
 def _named(q: Quantity, words: str, told: str) -> int:
     """Return how well a header names a quantity: the longest of its words that is in it, more if it is all of it."""
-    score = 0
+    score = 12 if q.name == "cell_v" else 0  # told by its number: “cell1” is one word
     for w in q.words:
         if re.search(rf"\b{re.escape(w)}\b", words):
             score = max(score, 10 * len(w.split()) + len(w) + (20 if words == w else 0))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,7 +10,6 @@ from numpy.typing import NDArray
 
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
-from quarry.core.cells.resistance import resistance_from_load
 from quarry.core.logs.flight import distance_flown_m, smooth, thinned
 from quarry.core.logs.reading import Log
 
@@ -18,7 +18,9 @@ _KNEE_GAIN = 0.35  # two straight pieces must leave a third less than one does, 
 _KNEE_STEEPER, _KNEE_POINTS = 1.25, 240
 _DROP_FRAC, _DROP_S = 0.02, 3.0
 _STEP_A, _STEP_FRAC = 5.0, 0.2  # steps of current that tell resistance
-_MIDDLE, _LEAST_FIT = (0.1, 0.8), 0.8
+_MIDDLE = (0.1, 0.8)  # of a flight: at its ends cells behave otherwise
+_LOCAL_S, _LEAST_ROWS = 30.0, 120
+_LEAST_SWING, _MOST_ERROR = 0.01, 0.08  # of the mean current; of the resistance, as one standard error
 _SETTLED_S = 120.0
 _CALM = ("normal", "none", "ok", "no warning")
 _CRITICAL = ("critical", "severe", "level 2", "kritisch", "landing now", "forced")
@@ -191,26 +193,30 @@ def _cells(flight: Log) -> dict[str, object]:
 
 
 def _resistance(t: Floats, current: Floats | None, volts: Floats | None, warm: Floats | None) -> dict[str, object]:
-    """Return the pack's resistance from its volts over current and charge drawn; nothing where the current hardly changes.
+    """Return the pack's resistance from how its volts answer to its current; nothing where they tell too little.
 
-    Fitted on the middle of the flight, where the volts of a cell at rest fall nearly evenly with the charge.
+    Both less their running means over half a minute, so that the fall of the volts with the charge, and the current that an
+    aircraft of constant power draws more as they fall, stay out of it; then the slope of the one on the other, by least squares.
     """
     if current is None or volts is None or t.size < 30:
         return {}
     span = t[-1] - t[0]
-    grid = np.arange(t[0] + _MIDDLE[0] * span, t[0] + _MIDDLE[1] * span, 2.0)
-    if grid.size < 30:
+    grid = np.arange(t[0] + _MIDDLE[0] * span, t[0] + _MIDDLE[1] * span, 1.0)
+    if grid.size < _LEAST_ROWS:
         return {}
     known = np.isfinite(current) & np.isfinite(volts)
     i, v = np.interp(grid, t[known], np.abs(current[known])), np.interp(grid, t[known], volts[known])
+    di, dv = i - smooth(grid, i, _LOCAL_S), v - smooth(grid, v, _LOCAL_S)
+    wide = float(np.dot(di, di))
+    if math.sqrt(wide / grid.size) < _LEAST_SWING * float(i.mean()):
+        return {}
+    ohm = -float(np.dot(di, dv)) / wide
+    explained = ohm**2 * wide / max(1e-12, float(np.dot(dv, dv)))
+    error = math.sqrt(max(0.0, 1.0 - explained) / max(explained, 1e-9) / grid.size)
+    if ohm <= 0 or error > _MOST_ERROR:
+        return {}
     steps = int(np.sum(np.abs(np.diff(i)) >= max(_STEP_A, _STEP_FRAC * float(i.mean()))))
-    if float(np.ptp(i)) < max(_STEP_A, _STEP_FRAC * float(i.mean())):
-        return {}
-    drawn = np.concatenate(([0.0], np.cumsum((i[1:] + i[:-1]) / 2 * 2.0 / 3600)))
-    fit = resistance_from_load(v.tolist(), i.tolist(), drawn.tolist())
-    if fit.resistance_ohm <= 0 or fit.fit_frac < _LEAST_FIT:
-        return {}
-    found: dict[str, object] = {"resistance_ohm": fit.resistance_ohm, "resistance_r2": fit.fit_frac, "steps": steps}
+    found: dict[str, object] = {"resistance_ohm": ohm, "resistance_r2": explained, "steps": steps}
     if warm is not None and np.isfinite(warm).any():
         found["resistance_c"] = float(np.nanmedian(np.interp(grid, t, warm)))
     return found

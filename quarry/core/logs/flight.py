@@ -14,12 +14,13 @@ from quarry.core.ground.geodesy import distances_m
 from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
-PhaseName = Literal["hover", "climb", "sink", "line", "turn", "ground"]
+PhaseName = Literal["hover", "climb", "sink", "line", "turn", "transit"]
 _UP_M, _DOWN_M = 1.5, 0.7
 _UP_A = 0.25  # of the hard draw: what flies draws more than this
 _MOVES_M_S, _CLIMBS_M_S = 1.0, 0.6
 _TURNS_DEG_S = 8.0
 _SHORTEST_S = 15.0
+_OFF_LINES_DEG, _LINES_FRAC = 20.0, 0.35
 _SMOOTH_S = 3.0
 _PHASE_STEP_S = 0.5
 
@@ -135,7 +136,10 @@ def thinned(log: Log, step_s: float = _PHASE_STEP_S) -> Log:
 
 
 def phases_of(flight: Log) -> tuple[Span, ...]:
-    """Return what a flight did, stretch by stretch: hover, climb, sink, line or turn; told by height, speed and track."""
+    """Return what a flight did, stretch by stretch; told by height, speed and track.
+
+    Lines lie along one axis, flown both ways: where more than a third of the way does, what lies off it is transit.
+    """
     flight = thinned(flight)
     t = flight.time_s
     if t.size < 3:
@@ -148,6 +152,7 @@ def phases_of(flight: Log) -> tuple[Span, ...]:
     turns = smooth(t, _turning(flight), _SMOOTH_S)
     names = np.full(t.size, "hover", dtype=object)
     names[speed > _MOVES_M_S] = "line"
+    names[(speed > _MOVES_M_S) & _off_the_lines(flight, speed)] = "transit"
     names[(speed > _MOVES_M_S) & (np.abs(turns) > _TURNS_DEG_S)] = "turn"
     names[rises > _CLIMBS_M_S] = "climb"
     names[rises < -_CLIMBS_M_S] = "sink"
@@ -160,6 +165,36 @@ def phases_of(flight: Log) -> tuple[Span, ...]:
         else:
             found.append(Span(start, end, str(names[a])))
     return tuple(found)
+
+
+def _off_the_lines(flight: Log, speed: Floats) -> NDArray[np.bool_]:
+    """Return where the track does not lie along the axis of the lines; nowhere if there is no such axis."""
+    track = _track(flight)
+    moving = speed > _MOVES_M_S
+    if track is None or moving.sum() < 20:
+        return np.zeros(flight.rows, dtype=bool)
+    axis = np.degrees(track) % 180.0
+    counts = np.bincount((axis[moving] // 10.0).astype(int), minlength=18)
+    pairs = counts + np.roll(counts, -1)
+    main = (10.0 * int(np.argmax(pairs)) + 10.0) % 180.0
+    away = np.abs((axis - main + 90.0) % 180.0 - 90.0)
+    on = away <= _OFF_LINES_DEG
+    if np.mean(on[moving]) < _LINES_FRAC:
+        return np.zeros(flight.rows, dtype=bool)
+    return ~on
+
+
+def _track(flight: Log) -> Floats | None:
+    lat, lon = flight.numbers.get("lat_deg"), flight.numbers.get("lon_deg")
+    if lat is None or lon is None or flight.rows < 3:
+        return None
+    north = smooth(flight.time_s, np.gradient(np.nan_to_num(lat), flight.time_s), _SMOOTH_S)
+    east = smooth(
+        flight.time_s,
+        np.gradient(np.nan_to_num(lon) * math.cos(math.radians(float(np.nanmedian(lat)))), flight.time_s),
+        _SMOOTH_S,
+    )
+    return np.arctan2(east, north)
 
 
 def _turning(flight: Log) -> Floats:

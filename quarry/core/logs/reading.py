@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadReading
 from quarry.core.logs.columns import Column, recognise, unit_of
-from quarry.core.logs.quantities import BY_NAME
+from quarry.core.logs.quantities import BY_NAME, plain_words
 
 Floats = NDArray[np.float64]
 _LOOK_LINES = 400
@@ -34,6 +34,7 @@ _DATES = (
     "%m/%d/%Y %H:%M:%S%.f",
     "%d/%m/%Y %H:%M:%S%.f",
 )
+_ZONE = r"\s*(Z|[+-]\d{2}:?\d{2})$"
 _PREAMBLE = re.compile(r"^\s*#?\s*([A-Za-z][\w .]{1,40}?)\s*[:=]\s*(.{1,80}?)\s*$")
 
 
@@ -56,8 +57,8 @@ class Shape:
 class Log:
     """A log in canonical units, by time from its first row: ``time_s``, numbers by quantity, cells as (rows × cells), words.
 
-    What was not told is NaN. ``marks``: when the mode or a warning changed, and to what. ``began_s`` is the first moment as a timestamp in UTC or as the log's own clock wrote it; NaN where
-    the log only counts from its start.
+    What was not told is NaN. ``marks``: when the mode or a warning changed, and to what. ``began_s`` is the first moment, in
+    seconds since 1970, in UTC where ``zoned``, else as the log's own clock wrote it; NaN where the log only counts from its start.
     """
 
     time_s: Floats
@@ -66,6 +67,7 @@ class Log:
     words: Mapping[str, str]
     began_s: float = math.nan
     marks: Mapping[str, tuple[tuple[float, str], ...]] = field(default_factory=dict)
+    zoned: bool = False
 
     @property
     def rows(self) -> int:
@@ -182,6 +184,50 @@ def _delimiter(lines: list[str]) -> tuple[str, int]:
     return best[1], best[2]
 
 
+@dataclass(frozen=True, slots=True)
+class Look:
+    """The head of a log, to be looked at before it is read: its form, what each column is taken for, its first rows as text.
+
+    ``lacks``: why it cannot be read as it stands; empty where it can.
+    """
+
+    shape: Shape
+    columns: tuple[Column, ...]
+    rows: tuple[tuple[str, ...], ...]
+    lacks: str = ""
+
+    @property
+    def asks(self) -> tuple[str, ...]:
+        """Return the headers of which a person should say what they are."""
+        return tuple(c.header for c in self.columns if not c.certain)
+
+
+def look_at(data: bytes, known: Mapping[str, Column] | None = None, *, rows: int = 14) -> Look:
+    """Return the head of a log and what its columns are taken for, whether or not it can be read.
+
+    Raises
+    ------
+    BadReading
+        It is empty, no text, or no table.
+    """
+    cut = data[:_HEAD_BYTES].rsplit(b"\n", 1)[0] if len(data) > _HEAD_BYTES else data
+    text, encoding = decode(cut)
+    shape = shape_of(text, encoding)
+    frame = _frame(_as_utf8(cut, encoding), shape)
+    if frame.height == 0:
+        raise BadReading("There is a header and no row below it: export the log again.", "file")
+    numbers = [_as_number(frame.to_series(k), shape) for k in range(frame.width)]
+    columns = recognise(shape.names, shape.units, numbers)
+    if known:
+        columns = tuple(_told(c, known) for c in columns)
+    lines = [line for line in text.splitlines()[shape.first :] if line.strip()]
+    # Rows from the whole head, not its first second, so that one sees values change.
+    step = max(1, len(lines) // rows)
+    shown = tuple(tuple(_split(line, shape.delimiter)[: len(shape.names)]) for line in lines[::step][:rows])
+    lacks = "" if any(c.quantity == "time_s" for c in columns) else "No column holds a time: say which one counts the seconds."
+    return Look(shape, columns, shown, lacks)
+
+
 def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
     """Read a log.
 
@@ -279,12 +325,12 @@ def _as_number(series: pl.Series, shape: Shape) -> Floats | None:
 
 def _as_clock(words: pl.Series) -> Floats:
     """Return moments as seconds: from 1970 for dates, from midnight for times of day, which run on past midnight."""
-    text = words.str.replace(",", ".", literal=True).str.replace(r"(Z|[+-]\d{2}:?\d{2})$", "")
+    text = words.str.replace(",", ".", literal=True).str.replace(_ZONE, "")
     for form in _DATES:
         found = text.str.to_datetime(form, strict=False, time_unit="us")
         if found.is_not_null().sum() > 0.8 * words.drop_nulls().len():
             whole = found.dt.epoch("us").cast(pl.Float64) / 1e6
-            return np.array(whole.fill_null(math.nan).to_numpy(), dtype=float)
+            return np.array((whole - _ahead_s(words)).fill_null(math.nan).to_numpy(), dtype=float)
     parts = text.str.extract_groups(r"(\d{1,2}):(\d{2})(?::(\d{2}(?:\.\d+)?))?").struct.unnest()
     hours, minutes, seconds = (parts[k].cast(pl.Float64, strict=False) for k in ("1", "2", "3"))
     total = hours * 3600 + minutes * 60 + seconds.fill_null(0.0)
@@ -292,6 +338,23 @@ def _as_clock(words: pl.Series) -> Floats:
     values = np.array((total + late.cast(pl.Float64) * 43_200).fill_null(math.nan).to_numpy(), dtype=float)
     steps = np.diff(values, prepend=values[:1])
     return values + 86_400.0 * np.cumsum(np.nan_to_num(steps) < -43_200.0)
+
+
+def _ahead_s(words: pl.Series) -> pl.Series:
+    """Return by how much the zone that each moment names is ahead of UTC; nothing where it names none. [s]"""
+    parts = words.str.extract_groups(r"([+-])(\d{2}):?(\d{2})$").struct.unnest()
+    sign = parts["1"].replace_strict({"+": 1.0, "-": -1.0}, default=0.0, return_dtype=pl.Float64)
+    hours, minutes = (parts[k].cast(pl.Float64, strict=False).fill_null(0.0) for k in ("2", "3"))
+    # A date alone may end like a zone: only what follows a clock is one.
+    return sign * (hours * 3600 + minutes * 60) * words.str.contains(r":\d{2}(?:[.,]\d+)?\s*[+-]\d{2}:?\d{2}$").cast(pl.Float64)
+
+
+def _is_zoned(column: Column, series: pl.Series) -> bool:
+    """Return whether the clock of a log is known to be UTC: by its zone, its header, or as it counts from 1970."""
+    if series.dtype.is_numeric():
+        return True
+    first = str(series.drop_nulls().first() or "")
+    return (bool(re.search(_ZONE, first)) and ":" in first) or bool(re.search(r"\b(utc|gmt|zulu)\b", plain_words(column.header)))
 
 
 def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, numbers: Sequence[Floats | None]) -> Reading:
@@ -318,6 +381,7 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
         if frame.to_series(c.index).dtype == pl.String:
             bad |= np.array(frame.to_series(c.index).is_not_null().to_numpy()) & np.isnan(raw)
     time = by_quantity.pop("time_s")
+    clock = next(c for c in used if c.quantity == "time_s")
     bad |= ~np.isfinite(time)
     order = np.flatnonzero(~bad)
     if not order.size:
@@ -351,6 +415,7 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
         words,
         began_s if began_s > 1e8 else math.nan,
         marks,
+        _is_zoned(clock, frame.to_series(clock.index)),
     )
     return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, doubts)
 

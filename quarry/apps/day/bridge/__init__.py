@@ -2,6 +2,7 @@
 
 from quarry.apps.day.bridge.course import course_told
 from quarry.apps.day.bridge.facts import changes, facts_of
+from quarry.apps.day.bridge.flown import flown, kept_to, swaps
 from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.live import (
     LONG_PLAYS,
@@ -59,9 +60,12 @@ __all__ = [
     "facts_of",
     "fingerprint",
     "first_plan",
+    "flown",
+    "kept_to",
     "packing_list",
     "pin_words",
     "roster",
     "seconds",
+    "swaps",
     "with_insight",
 ]

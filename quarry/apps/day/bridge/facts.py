@@ -31,6 +31,7 @@ def facts_of(r: Roster) -> dict[str, str]:
     found["swap"] = f"{task.swap_s / 60:g} min"
     found["rest after flight"] = f"{task.rest_after_flight_s / 60:g} min"
     found["rest after charge"] = f"{task.rest_after_charge_s / 60:g} min"
+    found |= r.learnt
     for pin in r.pins:
         found[pin_words(pin)] = "fixed"
     for key, value in r.schools.items():

@@ -72,6 +72,8 @@ def frozen(r: Roster, plan: dict[str, Any], to_test: list[str]) -> dict[str, Any
         "to_test": [n for n in to_test if n in mine],
         "refuel_s": {s["name"]: s["refuel_s"] for s in plan["supply"]["each"] if s.get("refuel_s")},
         "people": plain(r.known.limits),
+        "p90_s": (plan.get("chance") or {}).get("p90_s"),
+        "swap_times": r.known.swap.get("factor", 1.0),
         "fallbacks": {g["letter"]: g["fallbacks"] for g in plan["gates"]},
     }
 

@@ -11,18 +11,26 @@ from typing import Any
 
 from quarry.apps.day.bridge.pins import SCHOOLS, apply, gentlest, hindering, pin_words, school, seconds
 from quarry.apps.day.models import Day, DayJob, DayPack
-from quarry.apps.fleet.bridge import charge_law, charger_record, drawn_of, outlets_of, supply_watts
-from quarry.apps.fleet.models import AircraftModel, Charger, Supply
+from quarry.apps.fleet.bridge import (
+    charge_law,
+    charger_record,
+    drawn_of,
+    health_of,
+    learnt_words,
+    outlets_of,
+    slowness_of,
+    supply_watts,
+)
+from quarry.apps.fleet.models import AircraftModel, Charger, Pack, Supply
 from quarry.core.base.errors import CoreError, Infeasible
 from quarry.core.base.shapes import plain
-from quarry.core.base.sources import ALGEBRA, ENTERED, GENERATOR_HANDBOOK, PRACTICE
+from quarry.core.base.sources import ALGEBRA, BUHLMANN, ENTERED, GENERATOR_HANDBOOK, PRACTICE
 from quarry.core.base.working import Step, Working, explain, workings_dict
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.thermal import cool_time_s, pack_tau_s
 from quarry.core.limits.windows import common as both
 from quarry.core.power.charging import charge_time_s
 from quarry.core.power.generator import fuel_of_day
-from quarry.core.power.learnt import slowness_of
 from quarry.core.power.outlets import outlets_needed, plug_in
 from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
@@ -30,7 +38,7 @@ from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedCharge, Pl
 from quarry.core.rotation.people import PeopleLimits, long_spells, within
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 11
+PLAN_VERSION = 12
 _NOT_WORK = ("take-off", "out", "home", "landing")
 PlanError = CoreError
 
@@ -45,11 +53,11 @@ class Gate:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What a house has set or learnt: spread of times, people's limits, and by the id of a pack how long its charges took."""
+    """What a house has set or learnt: spread of times, people's limits, and the calibration of its swaps (empty: none)."""
 
     scatter: dict[str, float]
     limits: PeopleLimits
-    lessons: dict[str, list[float]]
+    swap: dict[str, Any]
 
 
 @dataclass(slots=True)
@@ -75,6 +83,7 @@ class Roster:
     bench_c: float = 18.0
     frozen: str = ""
     known: Known = field(default_factory=lambda: Known({}, PeopleLimits(), {}))
+    learnt: dict[str, str] = field(default_factory=dict)
 
 
 def kind_of(model: AircraftModel) -> str:
@@ -148,7 +157,7 @@ def roster(
                     (g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]
                 ),
             }
-    sets, members, left_out = _sets(packs, counts, known.lessons)
+    sets, members, left_out = _sets(packs, counts)
     rest_s = _cooled_s(day, packs, facts, cautions)
     frozen = _frozen(day, packs)
     if frozen:
@@ -162,7 +171,7 @@ def roster(
         tuple(flights),
         tuple(sets),
         ports,
-        day.swap_s,
+        round(day.swap_s * known.swap.get("factor", 1.0)),
         rest_s,
         day.rest_after_charge_s,
         supply["can_give_w"],
@@ -197,7 +206,24 @@ def roster(
         day.bench_c,
         frozen,
         known,
+        _learnt(jobs, [m.pack for ms in members.values() for m in ms], known),
     )
+
+
+def _learnt(places: list[DayJob], packs: list[Pack], known: Known) -> dict[str, str]:
+    """Return by what it is of, in words, each calibration that a day is planned with."""
+    found: dict[str, str] = {}
+    for item in {p.aircraft_id: p.aircraft for p in places if p.aircraft is not None}.values():
+        told = item.learnt.get("power") or item.model.learnt.get("power")
+        if told:
+            found[f"power of {item.name}"] = learnt_words(told)
+    for p in packs:
+        for subject, told in sorted(p.learnt.items()):
+            if subject != "capacity" or health_of(p) != p.health_frac:
+                found[f"{subject} of pack {p.name}"] = learnt_words(told)
+    if known.swap:
+        found["swap"] = learnt_words(known.swap)
+    return found
 
 
 _COUNTED = {"pictures_count": "images", "volume_l": "litres"}
@@ -212,12 +238,14 @@ def _route(place: DayJob, plan: dict[str, Any], s: dict[str, Any]) -> dict[str, 
     """Return where a sortie works and what it is to bring or spread: its share of the job by the length of its lines."""
     total = sum(x["worked_m"] for x in plan["sorties"])
     count = next(((f["value"], _COUNTED[f["key"]]) for f in plan["figures"] if f["key"] in _COUNTED and total > 0), (0.0, ""))
+    spacing = next((f["value"] for f in plan["figures"] if f["key"] == "spacing_m"), 0.0)
     home = place.job.home or s["path"][0]
     return {
         "home": [float(home[0]), float(home[1])],
         "lines": s["worked"],
         "work": count[0] * s["worked_m"] / total if total > 0 else 0.0,
         "what": count[1],
+        "hectares": s["worked_m"] * spacing / 1e4,
     }
 
 
@@ -332,9 +360,7 @@ def _windows(day: Day) -> list[tuple[float, float]]:
     return spans
 
 
-def _sets(
-    packs: list[DayPack], counts: dict[str, int], lessons: dict[str, list[float]]
-) -> tuple[list[PackSet], dict[str, list[DayPack]], dict[str, str]]:
+def _sets(packs: list[DayPack], counts: dict[str, int]) -> tuple[list[PackSet], dict[str, list[DayPack]], dict[str, str]]:
     sets: list[PackSet] = []
     members: dict[str, list[DayPack]] = {}
     left_out: dict[str, str] = {}
@@ -352,9 +378,9 @@ def _sets(
             left_out.update({p.pack.name: why for p in group})
             continue
         name = " + ".join(sorted(p.pack.name for p in group))
-        weakest = min(p.pack.model.rated_wh * p.pack.health_frac for p in group)
+        weakest = min(p.pack.model.rated_wh * health_of(p.pack) for p in group)
         model = group[0].pack.model
-        slow = round(max(slowness_of(lessons.get(str(p.pack_id), [])) for p in group), 3)
+        slow = round(max(slowness_of(p.pack) for p in group), 3)
         start = min(p.start_frac for p in group)
         sets.append(
             PackSet(name, kind, len(group), weakest, start, slowness=slow, law=charge_law(model), balance_s=model.balance_s)
@@ -379,6 +405,7 @@ def fingerprint(r: Roster) -> str:
         r.known.scatter,
         r.known.limits,
         r.bench_c,
+        r.learnt,
     ]
     return hashlib.sha256(json.dumps(facts, sort_keys=True, default=str).encode()).hexdigest()
 
@@ -437,6 +464,7 @@ def told(r: Roster, plan: Rotation) -> dict[str, Any]:
             for c in calls_of(task, plan, r.turn_backs_s)
         ],
         "problems": r.problems,
+        "learnt": r.learnt,
         "gates": r.gates,
         "cautions": [*r.cautions, *_spells(r, plan), *_idle_pins(r, plan)],
         "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
@@ -619,11 +647,10 @@ def _beyond_the_law(r: Roster, s: PackSet, law_s: float) -> tuple[Step, ...]:
     """Return the steps from the computed charge time to that of this pack: what its own charges taught, and evening out."""
     if s.slowness == 1.0 and s.balance_s == 0.0:
         return ()
-    known = [r.known.lessons.get(str(m.pack_id), []) for m in r.members[s.id]]
     steps: tuple[Step, ...] = ()
     if s.slowness != 1.0:
-        slow = max((explain(slowness_of, ratios) for ratios in known), key=lambda w: w.value)
-        steps += slow.steps
+        told = next(m.pack.learnt["charge"] for m in r.members[s.id] if round(slowness_of(m.pack), 3) == s.slowness)
+        steps += (Step("slowness", s.slowness, "", learnt_words(told), source=BUHLMANN, kind="input"),)
     if s.balance_s:
         words = "the charger evens the cells out at the end, as entered with the pack model"
         steps += (Step("balance_s", s.balance_s, "s", words, source=ENTERED, kind="input"),)

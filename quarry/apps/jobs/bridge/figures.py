@@ -19,7 +19,7 @@ from quarry.core.ground.outline import Area, KeepOut, make_area
 from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
 
-PLAN_VERSION = 5
+PLAN_VERSION = 6
 PlanError = CoreError
 
 WORK_DEFAULTS: dict[str, dict[str, Any]] = {
@@ -112,7 +112,8 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         [str(job.aircraft.pk), job.aircraft.version] if job.aircraft else None,
         [str(job.camera.pk), job.camera.version] if job.camera else None,
         sorted(
-            [str(p.pk), p.health_frac, p.model.version, p.name, p.mates, plain(shelf.facts.get(str(p.pk)))] for p in shelf.packs
+            [str(p.pk), p.health_frac, p.model.version, p.name, p.mates, p.learnt, plain(shelf.facts.get(str(p.pk)))]
+            for p in shelf.packs
         ),
         shelf.cold,
         [str(terrain.pk), terrain.version] if terrain else None,

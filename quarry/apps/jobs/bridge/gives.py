@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
-from quarry.apps.fleet.bridge import PackFacts, airframe, give_of_pack, new_pack
+from quarry.apps.fleet.bridge import PackFacts, airframe, give_of_pack, health_of, learnt_words, new_pack
 from quarry.apps.fleet.models import AircraftModel, Pack, PackModel
 from quarry.apps.jobs.bridge.figures import (
     Shelf,
@@ -74,6 +74,7 @@ class Gives:
     out: dict[str, str]
     told: list[dict[str, Any]]
     assumed: bool
+    learnt: dict[str, str]
 
 
 def set_gives(job: Job, model: PackModel, air: Air, work_m_s: float, shelf: Shelf) -> Gives:
@@ -116,7 +117,17 @@ def set_gives(job: Job, model: PackModel, air: Air, work_m_s: float, shelf: Shel
     found.sort(key=lambda f: -f[0].usable_wh)
     sets = tuple(f[0] for f in found)
     chosen = sets if s["cut_for"] == "each" else sets[-1:]
-    return Gives(chosen, warm_up, out, [f[1] for f in found], assumed)
+    return Gives(chosen, warm_up, out, [f[1] for f in found], assumed, _learnt(air, shelf))
+
+
+def _learnt(air: Air, shelf: Shelf) -> dict[str, str]:
+    """Return by what it is of, in words, each calibration that a job is planned with."""
+    found = {f"power of {air.craft.name}": air.craft.learnt} if air.craft.learnt else {}
+    for p in shelf.packs:
+        for subject in ("capacity", "resistance"):
+            if subject in p.learnt and (subject != "capacity" or health_of(p) != p.health_frac):
+                found[f"{subject} of pack {p.name}"] = learnt_words(p.learnt[subject])
+    return found
 
 
 def _groups(packs: list[Pack], n: int) -> dict[str, list[Pack]]:
@@ -127,9 +138,7 @@ def _groups(packs: list[Pack], n: int) -> dict[str, list[Pack]]:
         return {p.name: [p] for p in packs}
     whole = {" + ".join(sorted(p.name for p in g)): g for g in groups.values() if len(g) == n}
     # Packs without mates fly with any of their kind: the two weakest together are the worst that can be.
-    return whole or (
-        {"any": sorted(packs, key=lambda p: p.health_frac)[:n]} if len(packs) >= n else {"any": packs} if packs else {}
-    )
+    return whole or ({"any": sorted(packs, key=health_of)[:n]} if len(packs) >= n else {"any": packs} if packs else {})
 
 
 def _set_of(name: str, n: int, weakest: str, give: Give, steps: tuple[Step, ...]) -> tuple[SetGive, dict[str, Any]]:

@@ -109,6 +109,7 @@ def told(
         "directions": sorted([b, t] for t, b in finite),
         "pack": {"name": weakest["name"], "rated_wh": cut.endurance.energy_wh, "assumed": gives.assumed},
         "gives": gives.told,
+        "learnt": gives.learnt,
         "sets_out": gives.out,
         "cut_for": job.sorties["cut_for"],
         "warm_up_s": gives.warm_up_s,

@@ -1410,6 +1410,338 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was flown, and what needs an answer
+         * @description Return the logbook.
+         */
+        get: operations["logbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan by what flights teach
+         * @description Accept a lesson; plans are made anew by it.
+         */
+        post: operations["accept_calibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/calibrations/{number}/roll-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take one back
+         * @description Go back to the one before it, or to the claim.
+         */
+        post: operations["roll_back_calibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/claims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Claimed against real
+         * @description Return what flights teach, what planning goes by, and how days kept to their plans.
+         */
+        get: operations["claims"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay two groups over one another
+         * @description Return curves, middles, and the differences with their bounds.
+         */
+        post: operations["compare_flights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/files/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A log and what its columns are taken for
+         * @description Return its head.
+         */
+        get: operations["log_file"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a log and all that it told
+         * @description Delete it with its flights, their samples, and what it wrote into the records of packs.
+         */
+        delete: operations["delete_log"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/files/{file_id}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say what columns hold
+         * @description Remember it for logs of this kind, and read those that wait.
+         */
+        put: operations["say_columns"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/flights.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All flights as CSV or Parquet
+         * @description Return one row for each flight.
+         */
+        get: operations["export_flights"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/flights/{flight_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A flight of a log
+         * @description Return its page.
+         */
+        get: operations["flight_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Say what a log is of
+         * @description Say which recorded flight, packs or aircraft it is of, when it was, what it carried, or write a note.
+         */
+        patch: operations["change_flight"];
+        trace?: never;
+    };
+    "/api/logbook/flights/{flight_id}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Samples of a stretch
+         * @description Return its series between two times, thinned without losing a peak.
+         */
+        get: operations["flight_samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/flights/{flight_id}/samples.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All samples as CSV or Parquet
+         * @description Return every sample, in metres, seconds, volts, amperes and degrees Celsius.
+         */
+        get: operations["export_samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/groupings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What flights can be grouped by
+         * @description Return packs, models, aircraft, jobs and firmware that have flights with a log.
+         */
+        get: operations["groupings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a log or an archive in
+         * @description Read it in, on the worker where it is large or an archive.
+         */
+        post: operations["read_logs_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far an import is
+         * @description Return how far it has come, with a word on every file.
+         */
+        get: operations["import_state"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop an import
+         * @description Stop it; what was read before stays.
+         */
+        delete: operations["stop_import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/totals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hours, flights, cycles, hectares, litres
+         * @description Return totals by month, person, aircraft, pack or job.
+         */
+        get: operations["totals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/totals.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The return as CSV or PDF
+         * @description Return totals to hand in.
+         */
+        get: operations["export_totals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -2131,6 +2463,26 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcceptIn
+         * @description The lesson to go by, with the factor that was seen.
+         */
+        AcceptIn: {
+            /** Factor */
+            factor: number;
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "power" | "capacity" | "resistance" | "charge" | "swap";
+            /**
+             * Thing
+             * @enum {string}
+             */
+            thing: "aircraft model" | "aircraft" | "pack" | "";
+            /** Thing Id */
+            thing_id?: string | null;
+        };
+        /**
          * AircraftIn
          * @description One aircraft.
          */
@@ -2408,6 +2760,54 @@ export interface components {
             words: string;
         };
         /**
+         * AskingFile
+         * @description A log of which somebody should say what its columns are.
+         */
+        AskingFile: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * AskingFlight
+         * @description A flight of a log of which somebody should say something.
+         */
+        AskingFlight: {
+            /** Ask */
+            ask: string;
+            /** Began At */
+            began_at: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Length S */
+            length_s: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * BandOut
+         * @description Middle of a group, and its middle half.
+         */
+        BandOut: {
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Middle */
+            middle: number[];
+            /** X */
+            x: number[];
+        };
+        /**
          * BedOut
          * @description One state of a pack for a while.
          */
@@ -2511,6 +2911,51 @@ export interface components {
             prompt_sorties: number;
         };
         /**
+         * BookOut
+         * @description The logbook.
+         */
+        BookOut: {
+            /** Asking Files */
+            asking_files: components["schemas"]["AskingFile"][];
+            /** Asking Flights */
+            asking_flights: components["schemas"]["AskingFlight"][];
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Flights */
+            flights: number;
+            /** Flown S */
+            flown_s: number;
+            /** Hectares */
+            hectares: number;
+            /** Imports */
+            imports: components["schemas"]["ImportOut"][];
+            /** Litres */
+            litres: number;
+            /** With Log */
+            with_log: number;
+        };
+        /**
+         * BookQuery
+         * @description Which part of the logbook.
+         */
+        BookQuery: {
+            /** Aircraft Id */
+            aircraft_id?: string | null;
+            /** Begins */
+            begins?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /** Job Id */
+            job_id?: string | null;
+            /** Pack Id */
+            pack_id?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
          * BoundOut
          * @description One side of the strictest limit and whose it is.
          */
@@ -2536,6 +2981,37 @@ export interface components {
             name: string;
             /** Summary */
             summary: string;
+        };
+        /**
+         * CalibrationOut
+         * @description A calibration that was accepted.
+         */
+        CalibrationOut: {
+            /**
+             * Accepted At
+             * Format: date-time
+             */
+            accepted_at: string;
+            /** Accepted By */
+            accepted_by: string;
+            /** Factor */
+            factor: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Rolled Back At */
+            rolled_back_at: string | null;
+            /** Rolled Back By */
+            rolled_back_by: string;
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "power" | "capacity" | "resistance" | "charge" | "swap";
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"] | null;
         };
         /**
          * CallOut
@@ -2614,6 +3090,29 @@ export interface components {
             sensor_w_mm: number;
             /** Version */
             version: number;
+        };
+        /**
+         * Candidate
+         * @description A recorded flight that a log may be of.
+         */
+        Candidate: {
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Id */
+            id: string;
+            /** Length S */
+            length_s: number;
+            /** Off S */
+            off_s: number;
+            /** Score */
+            score: number;
+            /** Why */
+            why: string;
+            /** Words */
+            words: string;
         };
         /**
          * CapacityOut
@@ -2878,6 +3377,18 @@ export interface components {
             words: string;
         };
         /**
+         * Choice
+         * @description Something that a column may hold.
+         */
+        Choice: {
+            /** Name */
+            name: string;
+            /** Units */
+            units: string[];
+            /** Words */
+            words: string;
+        };
+        /**
          * ChoiceOut
          * @description A choice of a school.
          */
@@ -2886,6 +3397,166 @@ export interface components {
             value: boolean | number | string;
             /** Words */
             words: string;
+        };
+        /**
+         * ClaimedMinutes
+         * @description Minutes from full to empty of an aircraft on a kind of pack: as its figures claim, and as its flights say.
+         */
+        ClaimedMinutes: {
+            /** Aircraft */
+            aircraft: string;
+            /** Claimed Min */
+            claimed_min: number;
+            /** Flights */
+            flights: number;
+            /** Least Min */
+            least_min: number;
+            /** Most Min */
+            most_min: number;
+            /** Pack Model */
+            pack_model: string;
+            /** Real Min */
+            real_min: number;
+        };
+        /**
+         * ClaimOut
+         * @description What was claimed of a flight, and what it measured.
+         */
+        ClaimOut: {
+            /** Claimed */
+            claimed: number;
+            /** Measured */
+            measured: number;
+            /** Ratio */
+            ratio: number;
+            /** Unit */
+            unit: string;
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * ClaimsOut
+         * @description Claimed against real.
+         */
+        ClaimsOut: {
+            /** Calibrations */
+            calibrations: components["schemas"]["CalibrationOut"][];
+            /** Covered */
+            covered: number;
+            /** Covered Of */
+            covered_of: number;
+            /** Days */
+            days: components["schemas"]["KeptDay"][];
+            /** Lessons */
+            lessons: components["schemas"]["LessonOut"][];
+            /** Models */
+            models: components["schemas"]["ClaimedMinutes"][];
+        };
+        /**
+         * ColumnIn
+         * @description What a column holds.
+         */
+        ColumnIn: {
+            /**
+             * Cell
+             * @default 0
+             */
+            cell: number;
+            /** Header */
+            header: string;
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * ColumnOut
+         * @description A column and what it is taken for.
+         */
+        ColumnOut: {
+            /** Cell */
+            cell: number;
+            /** Certain */
+            certain: boolean;
+            /** Header */
+            header: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Unit Row */
+            unit_row: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ColumnsIn
+         * @description What the columns of a log hold.
+         */
+        ColumnsIn: {
+            /** Columns */
+            columns: components["schemas"]["ColumnIn"][];
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
+        };
+        /**
+         * ColumnsOut
+         * @description What came of what was told.
+         */
+        ColumnsOut: {
+            file: components["schemas"]["FileOut"];
+            /** Read */
+            read: number;
+            /** Refused */
+            refused: components["schemas"]["RefusedFile"][];
+        };
+        /**
+         * CompareIn
+         * @description Two groups, and what is laid over one another.
+         */
+        CompareIn: {
+            /**
+             * Axis
+             * @default percent
+             * @enum {string}
+             */
+            axis: "percent" | "time" | "charge";
+            ours: components["schemas"]["GroupIn"];
+            /**
+             * Quantity
+             * @default cell_v
+             * @enum {string}
+             */
+            quantity: "cell_v" | "left_frac" | "current_a" | "pack_c" | "height_m" | "speed_m_s";
+            theirs: components["schemas"]["GroupIn"];
+        };
+        /**
+         * CompareOut
+         * @description Two groups laid over one another.
+         */
+        CompareOut: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "percent" | "time" | "charge";
+            ours: components["schemas"]["GroupOut"];
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "cell_v" | "left_frac" | "current_a" | "pack_c" | "height_m" | "speed_m_s";
+            /** Table */
+            table: components["schemas"]["DifferenceOut"][];
+            theirs: components["schemas"]["GroupOut"];
         };
         /**
          * ContourOut
@@ -2935,6 +3606,21 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * CurveOut
+         * @description One curve.
+         */
+        CurveOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
         };
         /**
          * DayAircraftOut
@@ -3260,6 +3946,13 @@ export interface components {
             /** Gates */
             gates: components["schemas"]["DayGate"][];
             grid: components["schemas"]["GridOut"] | null;
+            /**
+             * Learnt
+             * @default {}
+             */
+            learnt: {
+                [key: string]: string;
+            };
             /** Length S */
             length_s: number;
             /** Levers */
@@ -3394,6 +4087,28 @@ export interface components {
             source: string;
         };
         /**
+         * DifferenceOut
+         * @description How far a figure of one group lies from that of the other.
+         */
+        DifferenceOut: {
+            /** Against */
+            against: number;
+            /** Difference */
+            difference: number;
+            /** Figure */
+            figure: string;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Noise */
+            noise: boolean;
+            /** Of */
+            of: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * EndCharge
          * @description How a charge ended.
          */
@@ -3433,15 +4148,62 @@ export interface components {
         };
         /**
          * EntryOut
-         * @description An entry with who and when.
+         * @description A flight, whoever told of it.
          */
         EntryOut: {
-            /** At */
-            at: string;
-            /** By */
-            by: string;
-            /** Value */
-            value: boolean | number | number[] | null;
+            /** Air C */
+            air_c: number | null;
+            /** Aircraft */
+            aircraft: string;
+            /** Aircraft Id */
+            aircraft_id: string | null;
+            /** Ask */
+            ask: string;
+            /** Began At */
+            began_at: string | null;
+            /** Date */
+            date: string | null;
+            /** Day */
+            day: string;
+            /** Day Id */
+            day_id: string | null;
+            /** Flight Id */
+            flight_id: string | null;
+            /** From Frac */
+            from_frac: number | null;
+            /** Hectares */
+            hectares: number;
+            /** Id */
+            id: string;
+            /** Job */
+            job: string;
+            /** Job Id */
+            job_id: string | null;
+            /** Length S */
+            length_s: number;
+            /** Letter */
+            letter: string;
+            /** Litres */
+            litres: number | null;
+            /** Pack Ids */
+            pack_ids: string[];
+            /** Packs */
+            packs: string[];
+            /** Planned Frac */
+            planned_frac: number | null;
+            /** Planned S */
+            planned_s: number | null;
+            /** Sortie */
+            sortie: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "day" | "record" | "log";
+            /** To Frac */
+            to_frac: number | null;
+            /** Who */
+            who: string;
         };
         /**
          * EventIO
@@ -3593,6 +4355,158 @@ export interface components {
             value: number;
         };
         /**
+         * FiguresOut
+         * @description What a flight says; what its log does not tell is missing.
+         */
+        FiguresOut: {
+            /** Ah Per Min */
+            ah_per_min?: number | null;
+            /** Cells Count */
+            cells_count?: number | null;
+            /** Critical S */
+            critical_s?: number | null;
+            /** Distance M */
+            distance_m?: number | null;
+            /**
+             * Drops
+             * @default []
+             */
+            drops: number[][];
+            /** From C */
+            from_c?: number | null;
+            /** From Frac */
+            from_frac?: number | null;
+            /** Hard A */
+            hard_a?: number | null;
+            /** In Warning S */
+            in_warning_s?: number | null;
+            /** Knee Frac */
+            knee_frac?: number | null;
+            /** Knee S */
+            knee_s?: number | null;
+            /** Length S */
+            length_s: number;
+            /** Lowest Cell */
+            lowest_cell?: number | null;
+            /** Lowest V */
+            lowest_v?: number | null;
+            /** Mean A */
+            mean_a?: number | null;
+            /** Mean W */
+            mean_w?: number | null;
+            /** Min Per Percent */
+            min_per_percent?: number | null;
+            /** Most C */
+            most_c?: number | null;
+            /** Resistance C */
+            resistance_c?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+            /** Resistance R2 */
+            resistance_r2?: number | null;
+            /** Settled C */
+            settled_c?: number | null;
+            /** Spread V */
+            spread_v?: number | null;
+            /**
+             * Steps
+             * @default 0
+             */
+            steps: number;
+            /** To C */
+            to_c?: number | null;
+            /** To Frac */
+            to_frac?: number | null;
+            /** Used Ah */
+            used_ah?: number | null;
+            /** Used Frac */
+            used_frac?: number | null;
+            /** Used Wh */
+            used_wh?: number | null;
+            /** Warned Frac */
+            warned_frac?: number | null;
+            /** Warned S */
+            warned_s?: number | null;
+            /** Wh Per Km */
+            wh_per_km?: number | null;
+            working?: components["schemas"]["WorkingOut"] | null;
+        };
+        /**
+         * FileOfFlight
+         * @description The log in which a flight was found.
+         */
+        FileOfFlight: {
+            /** Bad Rows */
+            bad_rows: number;
+            /** Doubts */
+            doubts: string[];
+            /** Examples */
+            examples: string[];
+            /** Flights */
+            flights: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * FileOut
+         * @description A log.
+         */
+        FileOut: {
+            /** Bad Rows */
+            bad_rows: number;
+            /** Doubts */
+            doubts: string[];
+            /** Examples */
+            examples: string[];
+            /** Flights */
+            flights: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            look: components["schemas"]["LookOut"];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Same Kind */
+            same_kind: number;
+            /** Size */
+            size: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "asks" | "read";
+            /** Told */
+            told: boolean;
+            /** Words */
+            words: string;
+            /** Zone */
+            zone: string;
+            /** Zone Needed */
+            zone_needed: boolean;
+        };
+        /**
+         * FilePage
+         * @description A log to be told of.
+         */
+        FilePage: {
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            file: components["schemas"]["FileOut"];
+            /** Zone Guess */
+            zone_guess: string;
+        };
+        /**
          * FirstPassword
          * @description A first password, shown once.
          */
@@ -3624,6 +4538,103 @@ export interface components {
             supplies: components["schemas"]["SupplyOut"][];
             /** Supply Models */
             supply_models: components["schemas"]["SupplyModelOut"][];
+        };
+        /**
+         * FlightIn
+         * @description What somebody says of a flight; what is left out stays.
+         */
+        FlightIn: {
+            /** Air C */
+            air_c?: number | null;
+            /** Aircraft Id */
+            aircraft_id?: string | null;
+            /** Began At */
+            began_at?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Pack Ids */
+            pack_ids?: string[] | null;
+            /** Payload Kg */
+            payload_kg?: number | null;
+            /** Record */
+            record?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * FlightPage
+         * @description A flight of a log.
+         */
+        FlightPage: {
+            /** Air C */
+            air_c: number | null;
+            aircraft: components["schemas"]["Named"] | null;
+            /** Ask */
+            ask: string;
+            /** Began At */
+            began_at: string | null;
+            /** By Phase */
+            by_phase: components["schemas"]["PhaseOut"][];
+            /** Candidates */
+            candidates: components["schemas"]["Candidate"][];
+            /** Claims */
+            claims: {
+                [key: string]: components["schemas"]["ClaimOut"];
+            };
+            day: components["schemas"]["Named"] | null;
+            figures: components["schemas"]["FiguresOut"];
+            file: components["schemas"]["FileOfFlight"];
+            /** Firmware */
+            firmware: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            job: components["schemas"]["JobNamed"] | null;
+            /** Length S */
+            length_s: number;
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /**
+             * Match
+             * @enum {string}
+             */
+            match: "none" | "sure" | "asked" | "said";
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /** Packs */
+            packs: components["schemas"]["Named"][];
+            /** Payload Kg */
+            payload_kg: number | null;
+            /** Phase Words */
+            phase_words: {
+                [key: string]: string;
+            };
+            /** Phases */
+            phases: [
+                string,
+                number,
+                number
+            ][];
+            planned: components["schemas"]["PlannedOut"] | null;
+            /** Route */
+            route: number[][][];
+            /** Serial */
+            serial: string;
+            /** Sortie */
+            sortie: string;
+            /** Track */
+            track: number[][];
+            /** Version */
+            version: number;
+            wind: components["schemas"]["WindOut"] | null;
+            /** Zone */
+            zone: string;
+            /** Zoned */
+            zoned: boolean;
         };
         /**
          * ForecastOut
@@ -3776,6 +4787,96 @@ export interface components {
             sets: number[];
         };
         /**
+         * GroupFlight
+         * @description A flight of a group.
+         */
+        GroupFlight: {
+            /** Began At */
+            began_at: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Length S */
+            length_s: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * GroupIn
+         * @description A group of flights with a log.
+         */
+        GroupIn: {
+            /** Aircraft Id */
+            aircraft_id?: string | null;
+            /** Aircraft Model Id */
+            aircraft_model_id?: string | null;
+            /** Begins */
+            begins?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /** Firmware */
+            firmware?: string | null;
+            /** Flight Ids */
+            flight_ids?: string[] | null;
+            /** Job Id */
+            job_id?: string | null;
+            /** Least Air C */
+            least_air_c?: number | null;
+            /** Least Pack C */
+            least_pack_c?: number | null;
+            /** Least Payload Kg */
+            least_payload_kg?: number | null;
+            /** Least Wind M S */
+            least_wind_m_s?: number | null;
+            /** Most Air C */
+            most_air_c?: number | null;
+            /** Most Pack C */
+            most_pack_c?: number | null;
+            /** Most Payload Kg */
+            most_payload_kg?: number | null;
+            /** Most Wind M S */
+            most_wind_m_s?: number | null;
+            /** Pack Id */
+            pack_id?: string | null;
+            /** Pack Model Id */
+            pack_model_id?: string | null;
+        };
+        /**
+         * GroupingsOut
+         * @description What flights can be grouped by.
+         */
+        GroupingsOut: {
+            /** Aircraft */
+            aircraft: components["schemas"]["Named"][];
+            /** Aircraft Models */
+            aircraft_models: components["schemas"]["Named"][];
+            /** Firmware */
+            firmware: string[];
+            /** Flights */
+            flights: number;
+            /** Jobs */
+            jobs: components["schemas"]["Named"][];
+            /** Pack Models */
+            pack_models: components["schemas"]["Named"][];
+            /** Packs */
+            packs: components["schemas"]["Named"][];
+        };
+        /**
+         * GroupOut
+         * @description A group, drawn.
+         */
+        GroupOut: {
+            band: components["schemas"]["BandOut"] | null;
+            /** Curves */
+            curves: components["schemas"]["CurveOut"][];
+            /** Flights */
+            flights: components["schemas"]["GroupFlight"][];
+            /** Without */
+            without: number;
+        };
+        /**
          * HistoryOut
          * @description One line of history.
          */
@@ -3845,6 +4946,37 @@ export interface components {
             gust_m_s: number | null;
             /** Wind M S */
             wind_m_s: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ImportOut
+         * @description How far an import has come.
+         */
+        ImportOut: {
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Report */
+            report: components["schemas"]["ReportLine"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "reading" | "done" | "refused" | "stopped";
+            /** Total */
+            total: number;
             /** Words */
             words: string;
         };
@@ -3965,6 +5097,21 @@ export interface components {
             total_s: number | null;
         };
         /**
+         * JobNamed
+         * @description A job by its name and letter.
+         */
+        JobNamed: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * JobOut
          * @description A job.
          */
@@ -4052,6 +5199,13 @@ export interface components {
             gives: components["schemas"]["GiveOut"][];
             /** Highest M */
             highest_m: number;
+            /**
+             * Learnt
+             * @default {}
+             */
+            learnt: {
+                [key: string]: string;
+            };
             pack: components["schemas"]["PlanPack"];
             powers: components["schemas"]["PowersOut"];
             /** Radius M */
@@ -4130,6 +5284,47 @@ export interface components {
             ][];
         };
         /**
+         * KeptDay
+         * @description How a day kept to its plan. Seconds from its opening.
+         */
+        KeptDay: {
+            /** Air S */
+            air_s: number;
+            /** Closed */
+            closed: boolean;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /**
+             * Day Id
+             * Format: uuid
+             */
+            day_id: string;
+            /** Finish S */
+            finish_s: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Opens At
+             * Format: date-time
+             */
+            opens_at: string;
+            /** Plan Number */
+            plan_number: number;
+            /** Planned Air S */
+            planned_air_s: number;
+            /** Planned Finish S */
+            planned_finish_s: number;
+            /** Planned Sorties */
+            planned_sorties: number;
+            /** Promised S */
+            promised_s: number | null;
+            /** Sorties */
+            sorties: number;
+        };
+        /**
          * LabelOut
          * @description What stands on the label.
          */
@@ -4173,6 +5368,66 @@ export interface components {
             line: number;
             /** Start S */
             start_s: number;
+        };
+        /**
+         * LessonOut
+         * @description What flights teach about one thing.
+         */
+        LessonOut: {
+            /** Claimed */
+            claimed: number;
+            /** Factor */
+            factor: number | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** New */
+            new: boolean;
+            /** Now Factor */
+            now_factor: number;
+            /** Now Number */
+            now_number: number | null;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /**
+             * Subject
+             * @enum {string}
+             */
+            subject: "power" | "capacity" | "resistance" | "charge" | "swap";
+            /**
+             * Thing
+             * @enum {string}
+             */
+            thing: "aircraft model" | "aircraft" | "pack" | "";
+            /** Thing Id */
+            thing_id: string | null;
+            told: components["schemas"]["LessonTold"] | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * LessonTold
+         * @description How a factor comes about.
+         */
+        LessonTold: {
+            /** Count */
+            count: number;
+            /** High */
+            high: number;
+            /** Left Out */
+            left_out: number;
+            /** Low */
+            low: number;
+            /** Measured Ratio */
+            measured_ratio: number;
+            /** Noise */
+            noise: boolean;
+            /** Weight Frac */
+            weight_frac: number;
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"];
         };
         /**
          * LevelOut
@@ -4626,17 +5881,37 @@ export interface components {
             port: number;
         };
         /**
+         * LookOut
+         * @description The head of a log.
+         */
+        LookOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Decimal */
+            decimal: string;
+            /** Encoding */
+            encoding: string;
+            /** First Row */
+            first_row: number;
+            /** Lacks */
+            lacks: string;
+            /** Rows */
+            rows: string[][];
+            /** Separator */
+            separator: string;
+        };
+        /**
          * MarkOut
-         * @description Something that stood out.
+         * @description A change of mode or warning.
          */
         MarkOut: {
+            /** At S */
+            at_s: number;
             /**
-             * At
-             * Format: date
+             * Kind
+             * @enum {string}
              */
-            at: string;
-            /** Grave */
-            grave: boolean;
+            kind: "mode" | "warning";
             /** Words */
             words: string;
         };
@@ -4727,6 +6002,19 @@ export interface components {
             price: number;
             /** So Far */
             so_far: number | null;
+        };
+        /**
+         * Named
+         * @description A thing by its name.
+         */
+        Named: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * NamedPlaceIO
@@ -5251,6 +6539,22 @@ export interface components {
             username: string;
         };
         /**
+         * PhaseOut
+         * @description What a kind of stretch drew.
+         */
+        PhaseOut: {
+            /** Length S */
+            length_s: number;
+            /** Mean A */
+            mean_a: number | null;
+            /** Mean W */
+            mean_w: number | null;
+            /** Name */
+            name: string;
+            /** Wh */
+            wh: number | null;
+        };
+        /**
          * PinIO
          * @description Something that a person has fixed; times are of the day's clock, as 10:00.
          */
@@ -5354,6 +6658,24 @@ export interface components {
             words: string;
         };
         /**
+         * PlannedOut
+         * @description What was planned of a flight, and what the crew told of it.
+         */
+        PlannedOut: {
+            /** Planned Frac */
+            planned_frac: number | null;
+            /** Planned S */
+            planned_s: number | null;
+            /** Source */
+            source: string;
+            /** To Frac */
+            to_frac: number | null;
+            /** Told S */
+            told_s: number;
+            /** Who */
+            who: string;
+        };
+        /**
          * PlanningAir
          * @description Wind and air to plan a job with, at its flying height.
          */
@@ -5401,6 +6723,25 @@ export interface components {
             detail: string;
             /** Field */
             field: string;
+        };
+        /**
+         * Point
+         * @description What one flight measured against what was claimed of it.
+         */
+        Point: {
+            /** At */
+            at: string | null;
+            /** Claimed */
+            claimed: number;
+            /**
+             * Flight Id
+             * Format: uuid
+             */
+            flight_id: string;
+            /** Measured */
+            measured: number;
+            /** Ratio */
+            ratio: number;
         };
         /**
          * PolicyChange
@@ -5807,6 +7148,16 @@ export interface components {
             written_at: string;
         };
         /**
+         * RefusedFile
+         * @description A log that still cannot be read.
+         */
+        RefusedFile: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * RefusedOut
          * @description An event that cannot be, and why.
          */
@@ -5923,6 +7274,29 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /**
+         * ReportLine
+         * @description What came of one file.
+         */
+        ReportLine: {
+            /** Bad Rows */
+            bad_rows: number;
+            /** File Id */
+            file_id: string | null;
+            /** Flights */
+            flights: number;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "read" | "there" | "asks" | "refused";
+            /** Words */
+            words: string;
         };
         /**
          * ReportOut
@@ -6057,6 +7431,22 @@ export interface components {
              * @enum {string}
              */
             rates: "any" | "gentle";
+        };
+        /**
+         * SeriesOut
+         * @description Samples of a stretch of a flight, thinned to what a screen can show; gaps are null.
+         */
+        SeriesOut: {
+            /** Rows */
+            rows: number;
+            /** Series */
+            series: {
+                [key: string]: (number | null)[];
+            };
+            /** Time S */
+            time_s: number[];
+            /** Whole S */
+            whole_s: number;
         };
         /**
          * SetOut
@@ -6342,6 +7732,16 @@ export interface components {
              * @enum {string}
              */
             school: "rated" | "measured";
+        };
+        /**
+         * Span
+         * @description Between two dates.
+         */
+        Span: {
+            /** Begins */
+            begins?: string | null;
+            /** Ends */
+            ends?: string | null;
         };
         /**
          * SpeedCurve
@@ -6752,6 +8152,62 @@ export interface components {
             received_at: string;
         };
         /**
+         * TotalRow
+         * @description One line of totals.
+         */
+        TotalRow: {
+            /** Cycles */
+            cycles: number;
+            /** Flights */
+            flights: number;
+            /** Flown S */
+            flown_s: number;
+            /** Hectares */
+            hectares: number;
+            /** Litres */
+            litres: number;
+            /** Longest S */
+            longest_s: number;
+            /** Name */
+            name: string;
+            /** With Log */
+            with_log: number;
+        };
+        /**
+         * TotalsOut
+         * @description Totals.
+         */
+        TotalsOut: {
+            /** Begins */
+            begins: string | null;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "month" | "person" | "aircraft" | "pack" | "job";
+            /** Ends */
+            ends: string | null;
+            /** Rows */
+            rows: components["schemas"]["TotalRow"][];
+            sum: components["schemas"]["TotalRow"];
+        };
+        /**
+         * TotalsQuery
+         * @description Totals by what, between which dates.
+         */
+        TotalsQuery: {
+            /** Begins */
+            begins?: string | null;
+            /**
+             * By
+             * @default month
+             * @enum {string}
+             */
+            by: "month" | "person" | "aircraft" | "pack" | "job";
+            /** Ends */
+            ends?: string | null;
+        };
+        /**
          * TransportOut
          * @description How it may travel.
          */
@@ -6969,6 +8425,24 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * WindOut
+         * @description The wind that a flight met.
+         */
+        WindOut: {
+            /** Air M S */
+            air_m_s: number;
+            /** From Deg */
+            from_deg: number;
+            /** Off M S */
+            off_m_s: number;
+            /** Rows */
+            rows: number;
+            /** Whole */
+            whole: boolean;
+            /** Wind M S */
+            wind_m_s: number;
         };
         /**
          * WindowOut
@@ -9057,6 +10531,451 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LimitsPage"];
                 };
+            };
+        };
+    };
+    logbook: {
+        parameters: {
+            query?: {
+                aircraft_id?: string | null;
+                begins?: string | null;
+                ends?: string | null;
+                job_id?: string | null;
+                pack_id?: string | null;
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookOut"];
+                };
+            };
+        };
+    };
+    accept_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+        };
+    };
+    roll_back_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+        };
+    };
+    claims: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClaimsOut"];
+                };
+            };
+        };
+    };
+    compare_flights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
+                };
+            };
+        };
+    };
+    log_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilePage"];
+                };
+            };
+        };
+    };
+    delete_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    say_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnsOut"];
+                };
+            };
+        };
+    };
+    export_flights: {
+        parameters: {
+            query?: {
+                begins?: string | null;
+                ends?: string | null;
+            };
+            header?: never;
+            path: {
+                kind: "csv" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    flight_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                flight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlightPage"];
+                };
+            };
+        };
+    };
+    change_flight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                flight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlightPage"];
+                };
+            };
+        };
+    };
+    flight_samples: {
+        parameters: {
+            query?: {
+                from_s?: number | null;
+                points?: number;
+                to_s?: number | null;
+            };
+            header?: never;
+            path: {
+                flight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"];
+                };
+            };
+        };
+    };
+    export_samples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                flight_id: string;
+                kind: "csv" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    groupings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupingsOut"];
+                };
+            };
+        };
+    };
+    read_logs_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    import_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    stop_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    totals: {
+        parameters: {
+            query?: {
+                begins?: string | null;
+                by?: "month" | "person" | "aircraft" | "pack" | "job";
+                ends?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TotalsOut"];
+                };
+            };
+        };
+    };
+    export_totals: {
+        parameters: {
+            query?: {
+                begins?: string | null;
+                by?: "month" | "person" | "aircraft" | "pack" | "job";
+                ends?: string | null;
+            };
+            header?: never;
+            path: {
+                kind: "csv" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,0 +1,636 @@
+"""The logbook: what was flown, imports, logs, flights, comparisons, what flights teach, totals."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+from quarry.api.schemas.base import In, WorkingOut
+
+By = Literal["month", "person", "aircraft", "pack", "job"]
+Axis = Literal["percent", "time", "charge"]
+Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
+Of = Literal["aircraft model", "aircraft", "pack", ""]
+CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
+
+
+class EntryOut(Schema):
+    """A flight, whoever told of it."""
+
+    id: str
+    source: Literal["day", "record", "log"]
+    began_at: datetime | None
+    length_s: float
+    from_frac: float | None
+    to_frac: float | None
+    aircraft: str
+    aircraft_id: str | None
+    packs: list[str]
+    pack_ids: list[str]
+    job_id: str | None
+    job: str
+    letter: str
+    sortie: str
+    day_id: str | None
+    day: str
+    date: date | None
+    who: str
+    planned_s: float | None
+    planned_frac: float | None
+    hectares: float
+    litres: float | None
+    air_c: float | None
+    flight_id: str | None
+    ask: str
+
+
+class AskingFile(Schema):
+    """A log of which somebody should say what its columns are."""
+
+    id: UUID
+    name: str
+    words: str
+
+
+class AskingFlight(Schema):
+    """A flight of a log of which somebody should say something."""
+
+    id: UUID
+    name: str
+    ask: str
+    began_at: datetime | None
+    length_s: float
+
+
+class ReportLine(Schema):
+    """What came of one file."""
+
+    name: str
+    state: Literal["read", "there", "asks", "refused"]
+    words: str
+    file_id: UUID | None
+    flights: int
+    rows: int
+    bad_rows: int
+
+
+class ImportOut(Schema):
+    """How far an import has come."""
+
+    id: UUID
+    name: str
+    state: Literal["waiting", "reading", "done", "refused", "stopped"]
+    total: int
+    done: int
+    words: str
+    report: list[ReportLine]
+    made_at: datetime
+
+
+class BookOut(Schema):
+    """The logbook."""
+
+    entries: list[EntryOut]
+    flights: int
+    flown_s: float
+    hectares: float
+    litres: float
+    with_log: int
+    asking_files: list[AskingFile]
+    asking_flights: list[AskingFlight]
+    imports: list[ImportOut]
+
+
+class BookQuery(Schema):
+    """Which part of the logbook."""
+
+    begins: date | None = None
+    ends: date | None = None
+    words: str = ""
+    pack_id: UUID | None = None
+    aircraft_id: UUID | None = None
+    job_id: UUID | None = None
+
+
+class Span(Schema):
+    """Between two dates."""
+
+    begins: date | None = None
+    ends: date | None = None
+
+
+class ColumnOut(Schema):
+    """A column and what it is taken for."""
+
+    header: str
+    unit_row: str
+    quantity: str
+    unit: str
+    cell: int
+    certain: bool
+    why: str
+
+
+class LookOut(Schema):
+    """The head of a log."""
+
+    columns: list[ColumnOut]
+    rows: list[list[str]]
+    lacks: str
+    separator: str
+    decimal: str
+    encoding: str
+    first_row: int
+
+
+class FileOut(Schema):
+    """A log."""
+
+    id: UUID
+    name: str
+    size: int
+    state: Literal["asks", "read"]
+    words: str
+    rows: int
+    bad_rows: int
+    examples: list[str]
+    doubts: list[str]
+    look: LookOut
+    zone: str
+    zone_needed: bool
+    same_kind: int
+    told: bool
+    flights: list[UUID]
+
+
+class Choice(Schema):
+    """Something that a column may hold."""
+
+    name: str
+    words: str
+    units: list[str]
+
+
+class FilePage(Schema):
+    """A log to be told of."""
+
+    file: FileOut
+    choices: list[Choice]
+    zone_guess: str
+
+
+class ColumnIn(In):
+    """What a column holds."""
+
+    header: str = Field(max_length=200)
+    quantity: str = Field(default="", max_length=40)
+    unit: str = Field(default="", max_length=20)
+    cell: int = 0
+
+
+class ColumnsIn(In):
+    """What the columns of a log hold."""
+
+    columns: list[ColumnIn] = Field(max_length=500)
+    zone: str = Field(default="", max_length=40)
+
+
+class RefusedFile(Schema):
+    """A log that still cannot be read."""
+
+    name: str
+    words: str
+
+
+class ColumnsOut(Schema):
+    """What came of what was told."""
+
+    read: int
+    refused: list[RefusedFile]
+    file: FileOut
+
+
+class Named(Schema):
+    """A thing by its name."""
+
+    id: UUID
+    name: str
+
+
+class JobNamed(Named):
+    """A job by its name and letter."""
+
+    letter: str
+
+
+class FileOfFlight(Schema):
+    """The log in which a flight was found."""
+
+    id: UUID
+    name: str
+    doubts: list[str]
+    bad_rows: int
+    rows: int
+    examples: list[str]
+    flights: int
+
+
+class Candidate(Schema):
+    """A recorded flight that a log may be of."""
+
+    id: str
+    score: float
+    off_s: float
+    why: str
+    began_at: datetime
+    length_s: float
+    words: str
+
+
+class FiguresOut(Schema):
+    """What a flight says; what its log does not tell is missing."""
+
+    length_s: float
+    from_frac: float | None = None
+    to_frac: float | None = None
+    used_frac: float | None = None
+    min_per_percent: float | None = None
+    knee_frac: float | None = None
+    knee_s: float | None = None
+    drops: list[list[float]] = []
+    mean_a: float | None = None
+    hard_a: float | None = None
+    mean_w: float | None = None
+    used_ah: float | None = None
+    used_wh: float | None = None
+    ah_per_min: float | None = None
+    wh_per_km: float | None = None
+    lowest_v: float | None = None
+    lowest_cell: int | None = None
+    spread_v: float | None = None
+    resistance_ohm: float | None = None
+    resistance_c: float | None = None
+    resistance_r2: float | None = None
+    steps: int = 0
+    from_c: float | None = None
+    to_c: float | None = None
+    most_c: float | None = None
+    settled_c: float | None = None
+    distance_m: float | None = None
+    warned_s: float | None = None
+    warned_frac: float | None = None
+    in_warning_s: float | None = None
+    critical_s: float | None = None
+    cells_count: int | None = None
+    working: WorkingOut | None = None
+
+
+class PhaseOut(Schema):
+    """What a kind of stretch drew."""
+
+    name: str
+    length_s: float
+    mean_a: float | None
+    mean_w: float | None
+    wh: float | None
+
+
+class MarkOut(Schema):
+    """A change of mode or warning."""
+
+    at_s: float
+    kind: Literal["mode", "warning"]
+    words: str
+
+
+class WindOut(Schema):
+    """The wind that a flight met."""
+
+    wind_m_s: float
+    from_deg: float
+    air_m_s: float
+    off_m_s: float
+    rows: int
+    whole: bool
+
+
+class ClaimOut(Schema):
+    """What was claimed of a flight, and what it measured."""
+
+    claimed: float
+    measured: float
+    unit: str
+    ratio: float
+    working: WorkingOut
+
+
+class PlannedOut(Schema):
+    """What was planned of a flight, and what the crew told of it."""
+
+    planned_s: float | None
+    planned_frac: float | None
+    told_s: float
+    to_frac: float | None
+    who: str
+    source: str
+
+
+class FlightPage(Schema):
+    """A flight of a log."""
+
+    id: UUID
+    version: int
+    file: FileOfFlight
+    number: int
+    began_at: datetime | None
+    zoned: bool
+    zone: str
+    length_s: float
+    serial: str
+    firmware: str
+    packs: list[Named]
+    aircraft: Named | None
+    job: JobNamed | None
+    day: Named | None
+    sortie: str
+    ask: str
+    match: Literal["none", "sure", "asked", "said"]
+    candidates: list[Candidate]
+    payload_kg: float | None
+    air_c: float | None
+    note: str
+    figures: FiguresOut
+    by_phase: list[PhaseOut]
+    phases: list[tuple[str, float, float]]
+    phase_words: dict[str, str]
+    marks: list[MarkOut]
+    wind: WindOut | None
+    track: list[list[float]]
+    claims: dict[str, ClaimOut]
+    planned: PlannedOut | None
+    route: list[list[list[float]]]
+
+
+class FlightIn(In):
+    """What somebody says of a flight; what is left out stays."""
+
+    version: int
+    note: str | None = Field(default=None, max_length=1000)
+    payload_kg: float | None = None
+    air_c: float | None = None
+    began_at: datetime | None = None
+    record: str | None = Field(default=None, max_length=80)
+    pack_ids: list[UUID] | None = Field(default=None, max_length=8)
+    aircraft_id: UUID | None = None
+
+
+class SeriesOut(Schema):
+    """Samples of a stretch of a flight, thinned to what a screen can show; gaps are null."""
+
+    time_s: list[float]
+    series: dict[str, list[float | None]]
+    rows: int
+    whole_s: float
+
+
+class GroupIn(In):
+    """A group of flights with a log."""
+
+    flight_ids: list[UUID] | None = Field(default=None, max_length=60)
+    pack_id: UUID | None = None
+    pack_model_id: UUID | None = None
+    aircraft_id: UUID | None = None
+    aircraft_model_id: UUID | None = None
+    job_id: UUID | None = None
+    firmware: str | None = Field(default=None, max_length=60)
+    begins: date | None = None
+    ends: date | None = None
+    least_air_c: float | None = None
+    most_air_c: float | None = None
+    least_pack_c: float | None = None
+    most_pack_c: float | None = None
+    least_wind_m_s: float | None = None
+    most_wind_m_s: float | None = None
+    least_payload_kg: float | None = None
+    most_payload_kg: float | None = None
+
+
+class CompareIn(In):
+    """Two groups, and what is laid over one another."""
+
+    ours: GroupIn
+    theirs: GroupIn
+    quantity: CurveOf = "cell_v"
+    axis: Axis = "percent"
+
+
+class CurveOut(Schema):
+    """One curve."""
+
+    id: UUID
+    x: list[float]
+    y: list[float]
+
+
+class BandOut(Schema):
+    """Middle of a group, and its middle half."""
+
+    x: list[float]
+    middle: list[float]
+    low: list[float]
+    high: list[float]
+
+
+class GroupFlight(Schema):
+    """A flight of a group."""
+
+    id: UUID
+    began_at: datetime | None
+    length_s: float
+    words: str
+
+
+class GroupOut(Schema):
+    """A group, drawn."""
+
+    curves: list[CurveOut]
+    band: BandOut | None
+    without: int
+    flights: list[GroupFlight]
+
+
+class DifferenceOut(Schema):
+    """How far a figure of one group lies from that of the other."""
+
+    figure: str
+    unit: str
+    of: float
+    against: float
+    difference: float
+    low: float
+    high: float
+    noise: bool
+
+
+class CompareOut(Schema):
+    """Two groups laid over one another."""
+
+    ours: GroupOut
+    theirs: GroupOut
+    table: list[DifferenceOut]
+    quantity: CurveOf
+    axis: Axis
+
+
+class GroupingsOut(Schema):
+    """What flights can be grouped by."""
+
+    packs: list[Named]
+    pack_models: list[Named]
+    aircraft: list[Named]
+    aircraft_models: list[Named]
+    jobs: list[Named]
+    firmware: list[str]
+    flights: int
+
+
+class LessonTold(Schema):
+    """How a factor comes about."""
+
+    measured_ratio: float
+    count: int
+    left_out: int
+    weight_frac: float
+    low: float
+    high: float
+    noise: bool
+    words: str
+    working: WorkingOut
+
+
+class Point(Schema):
+    """What one flight measured against what was claimed of it."""
+
+    flight_id: UUID
+    at: datetime | None
+    ratio: float
+    measured: float
+    claimed: float
+
+
+class LessonOut(Schema):
+    """What flights teach about one thing."""
+
+    subject: Subject
+    thing: Of
+    thing_id: UUID | None
+    name: str
+    kind: str
+    claimed: float
+    unit: str
+    now_factor: float
+    now_number: int | None
+    factor: float | None
+    told: LessonTold | None
+    points: list[Point]
+    new: bool
+
+
+class CalibrationOut(Schema):
+    """A calibration that was accepted."""
+
+    number: int
+    subject: Subject
+    name: str
+    factor: float
+    words: str
+    working: WorkingOut | None
+    accepted_at: datetime
+    accepted_by: str
+    rolled_back_at: datetime | None
+    rolled_back_by: str
+
+
+class KeptDay(Schema):
+    """How a day kept to its plan. Seconds from its opening."""
+
+    day_id: UUID
+    name: str
+    date: date
+    opens_at: datetime
+    closed: bool
+    plan_number: int
+    planned_finish_s: float
+    promised_s: float | None
+    finish_s: float | None
+    planned_sorties: int
+    sorties: int
+    planned_air_s: float
+    air_s: float
+
+
+class ClaimedMinutes(Schema):
+    """Minutes from full to empty of an aircraft on a kind of pack: as its figures claim, and as its flights say."""
+
+    aircraft: str
+    pack_model: str
+    flights: int
+    claimed_min: float
+    real_min: float
+    least_min: float
+    most_min: float
+
+
+class ClaimsOut(Schema):
+    """Claimed against real."""
+
+    lessons: list[LessonOut]
+    calibrations: list[CalibrationOut]
+    days: list[KeptDay]
+    covered: int
+    covered_of: int
+    models: list[ClaimedMinutes]
+
+
+class AcceptIn(In):
+    """The lesson to go by, with the factor that was seen."""
+
+    subject: Subject
+    thing: Of
+    thing_id: UUID | None = None
+    factor: float
+
+
+class TotalsQuery(Schema):
+    """Totals by what, between which dates."""
+
+    begins: date | None = None
+    ends: date | None = None
+    by: By = "month"
+
+
+class TotalRow(Schema):
+    """One line of totals."""
+
+    name: str
+    flights: int
+    flown_s: float
+    cycles: float
+    hectares: float
+    litres: float
+    with_log: int
+    longest_s: float
+
+
+class TotalsOut(Schema):
+    """Totals."""
+
+    by: By
+    begins: date | None
+    ends: date | None
+    rows: list[TotalRow]
+    sum: TotalRow

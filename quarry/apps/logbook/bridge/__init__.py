@@ -1,0 +1,34 @@
+"""Files to the core's logs and flights, what they teach, and back to plain data."""
+
+from quarry.apps.logbook.bridge.comparing import compared
+from quarry.apps.logbook.bridge.learning import Lesson, claims_of, covered, lesson_of
+from quarry.apps.logbook.bridge.matching import best_matches
+from quarry.apps.logbook.bridge.reading import (
+    LogError,
+    choices,
+    flights_of,
+    look_of,
+    mark_of,
+    phase_words,
+    samples_of,
+    seen_of,
+    unpack_all,
+)
+
+__all__ = [
+    "Lesson",
+    "LogError",
+    "best_matches",
+    "choices",
+    "claims_of",
+    "compared",
+    "covered",
+    "flights_of",
+    "lesson_of",
+    "look_of",
+    "mark_of",
+    "phase_words",
+    "samples_of",
+    "seen_of",
+    "unpack_all",
+]

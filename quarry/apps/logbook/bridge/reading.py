@@ -1,0 +1,198 @@
+"""Bytes to flights with their figures, as plain data."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from quarry.apps.logbook.formats.samples import packed
+from quarry.core.base.errors import CoreError
+from quarry.core.base.working import as_dict
+from quarry.core.logs.archive import Packed, logs_in
+from quarry.core.logs.by_phase import draw_by_phase
+from quarry.core.logs.columns import Column
+from quarry.core.logs.discharge import Discharge, discharge_of
+from quarry.core.logs.flight import flights_in, part, phases_of
+from quarry.core.logs.quantities import QUANTITIES
+from quarry.core.logs.reading import Log, Look, look_at, read_log
+from quarry.core.logs.wind import WindMet, wind_met
+
+LogError = CoreError
+Plain = dict[str, Any]
+_TRACK_POINTS = 600
+_MOST_MARKS = 60
+_WORDS = {
+    "time_s": "time",
+    "left_frac": "percent left",
+    "cell_v": "volts of a cell",
+    "pack_v": "volts of the pack",
+    "current_a": "current",
+    "used_ah": "charge drawn",
+    "pack_c": "pack temperature",
+    "height_m": "height",
+    "speed_m_s": "ground speed",
+    "lat_deg": "latitude",
+    "lon_deg": "longitude",
+    "satellites": "satellites",
+    "mode": "mode",
+    "warning": "warning",
+    "firmware": "firmware",
+    "serial": "serial of the pack",
+}
+
+
+def choices() -> list[Plain]:
+    """Return what a column may hold, in words, each with its units."""
+    return [{"name": q.name, "words": _WORDS.get(q.name, q.name), "units": [u.name for u in q.units]} for q in QUANTITIES]
+
+
+def phase_words() -> dict[str, str]:
+    """Return the kinds of stretch of a flight in words."""
+    return {"hover": "hover", "climb": "climb", "sink": "descent", "line": "on a line", "turn": "turn", "transit": "transit"}
+
+
+def unpack_all(name: str, data: bytes) -> Iterator[Packed]:
+    """Yield the logs in what was dropped; raises `LogError` in plain words where nothing of it can be read."""
+    return logs_in(name, data)
+
+
+def mark_of(look: Look) -> str:
+    """Return the mark by which logs of one kind are known: the names of their columns."""
+    return hashlib.sha256("\x1f".join(look.shape.names).encode()).hexdigest()
+
+
+def _known(columns: Mapping[str, Plain]) -> dict[str, Column]:
+    return {h: Column(0, h, c["quantity"], c["unit"], c.get("cell", 0)) for h, c in columns.items()}
+
+
+def look_of(data: bytes, columns: Mapping[str, Plain]) -> tuple[str, Plain, bool]:
+    """Return (mark, head as plain data, whether it must be asked); ``columns``: what people have said of this source."""
+    look = look_at(data, _known(columns))
+    asks = bool(look.lacks or look.asks)
+    told = {
+        "columns": [
+            {
+                "header": c.header,
+                "unit_row": look.shape.units[c.index],
+                "quantity": c.quantity,
+                "unit": c.unit,
+                "cell": c.cell,
+                "certain": c.certain,
+                "why": c.why,
+            }
+            for c in look.columns
+        ],
+        "rows": [list(r) for r in look.rows],
+        "lacks": look.lacks,
+        "separator": {"\t": "tab"}.get(look.shape.delimiter, look.shape.delimiter),
+        "decimal": "," if look.shape.comma else ".",
+        "encoding": look.shape.encoding,
+        "first_row": look.shape.first + 1,
+    }
+    return mark_of(look), told, asks
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """What a log held: flights as plain data with their packed samples, and how well it could be read."""
+
+    flights: list[tuple[Plain, Log, Discharge, WindMet | None]]
+    rows: int
+    bad_rows: int
+    examples: list[str]
+    doubts: list[str]
+    dated: bool
+    zoned: bool
+
+
+def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
+    """Return every flight in a log; raises `LogError` where there is none to be found, and why."""
+    reading = read_log(data, _known(columns))
+    log = reading.log
+    spans = flights_in(log)
+    if not spans:
+        raise CoreError("No flight is in this log: it never leaves the ground for a quarter of a minute.", "file")
+    dated = math.isfinite(log.began_s)
+    made = []
+    for number, span in enumerate(spans, start=1):
+        flight = part(log, span)
+        seen, phases = discharge_of(flight), phases_of(flight)
+        wind = wind_met(flight)
+        began = _moment(flight.began_s, zone, zoned=log.zoned) if dated else None
+        made.append(
+            (
+                {
+                    "number": number,
+                    "began_at": began,
+                    "zoned": log.zoned or bool(zone),
+                    "length_s": seen.length_s,
+                    "serial": log.words.get("serial", "")[:60],
+                    "firmware": log.words.get("firmware", "")[:60],
+                    "figures": _figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1]),
+                    "phases": [[p.name, round(p.start_s, 1), round(p.end_s, 1)] for p in phases],
+                    "by_phase": [asdict(p) for p in draw_by_phase(flight, phases)],
+                    "marks": _marks(flight),
+                    "wind": None if wind is None else asdict(wind),
+                    "track": _track(flight),
+                },
+                flight,
+                seen,
+                wind,
+            )
+        )
+    return Found(made, reading.rows, reading.bad_rows, list(reading.examples), list(reading.doubts), dated, log.zoned)
+
+
+def seen_of(flight: Log) -> tuple[Discharge, WindMet | None]:
+    """Return what a flight says of its pack, and the wind it met."""
+    return discharge_of(flight), wind_met(flight)
+
+
+def samples_of(flight: Log) -> tuple[bytes, bytes]:
+    """Return the samples of a flight and their overview, packed."""
+    return packed(flight)
+
+
+def _moment(began_s: float, zone: str, *, zoned: bool) -> datetime:
+    at = datetime.fromtimestamp(began_s, UTC)
+    # A clock of its own zone wrote these digits; they are read as UTC above.
+    return at if zoned or not zone else at.replace(tzinfo=ZoneInfo(zone))
+
+
+def _figures(seen: Discharge, cells: int) -> Plain:
+    told = {k: v for k, v in asdict(seen).items() if k != "working" and v is not None and not (isinstance(v, tuple) and not v)}
+    if seen.from_frac is not None and seen.to_frac is not None:
+        told["used_frac"] = seen.from_frac - seen.to_frac
+    if cells:
+        told["cells_count"] = cells
+    told["working"] = as_dict(seen.working) if seen.working is not None else None
+    return {k: round(float(v), 6) if isinstance(v, float) else v for k, v in told.items()}
+
+
+def _marks(flight: Log) -> list[Plain]:
+    found = [
+        {"at_s": round(t, 1), "kind": kind, "words": words}
+        for kind in ("mode", "warning")
+        for t, words in flight.marks.get(kind, ())
+        if words
+    ]
+    return sorted(found, key=lambda m: m["at_s"])[:_MOST_MARKS]
+
+
+def _track(flight: Log) -> list[list[float]]:
+    """Return the way flown as (longitude, latitude, seconds), thinned."""
+    lat, lon = flight.numbers.get("lat_deg"), flight.numbers.get("lon_deg")
+    if lat is None or lon is None:
+        return []
+    rows = np.flatnonzero(np.isfinite(lat) & np.isfinite(lon) & ((lat != 0) | (lon != 0)))
+    if not rows.size:
+        return []
+    rows = rows[np.linspace(0, rows.size - 1, min(_TRACK_POINTS, rows.size)).astype(int)]
+    return [[round(float(lon[k]), 7), round(float(lat[k]), 7), round(float(flight.time_s[k]), 1)] for k in rows]

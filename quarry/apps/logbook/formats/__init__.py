@@ -1,0 +1,1 @@
+"""Tables in columns, exports, and the sheet of totals."""

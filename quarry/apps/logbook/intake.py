@@ -1,0 +1,134 @@
+"""Reading in what was dropped: log by log, each whole or not at all, with a word on every one of them."""
+
+from __future__ import annotations
+
+import gzip
+import hashlib
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.db import transaction
+
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.accounts.services import DomainError, record
+from quarry.apps.logbook import bridge
+from quarry.apps.logbook.models import Import, LogData, LogFile
+from quarry.apps.logbook.services import source_of, take_flights
+
+Plain = dict[str, Any]
+
+
+class Stopped(Exception):
+    """A person stopped the import."""
+
+
+def begin_import(*, actor: User, name: str, data: bytes) -> Import:
+    """Keep what was dropped for reading in. `run_import` does the work."""
+    require(actor, "logs:read")
+    if not data:
+        raise DomainError("empty", f"{name} is empty: export it again.", "file")
+    if len(data) > settings.LOG_MOST_BYTES:
+        raise DomainError("too_large", f"{name} is larger than {settings.LOG_MOST_BYTES // 1_000_000} MB. Split it.", "file")
+    return Import.objects.create(organisation=actor.organisation, name=name[:160] or "log", data=data, by=actor)
+
+
+def stop_import(*, actor: User, import_id: UUID) -> None:
+    """Stop an import; logs that were read whole before stay."""
+    require(actor, "logs:read")
+    Import.objects.filter(pk=import_id, state__in=("waiting", "reading")).update(
+        state="stopped", words="Stopped. What was read before stays."
+    )
+
+
+def run_import(import_id: UUID) -> None:
+    """Read every log of an import; what cannot be read is named, and nothing of it is kept."""
+    row = Import.objects.select_related("by", "organisation").filter(pk=import_id, state="waiting").first()
+    if row is None:
+        return
+    mine = Import.objects.filter(pk=import_id)
+    mine.update(state="reading")
+    report: list[Plain] = []
+    try:
+        logs = list(bridge.unpack_all(row.name, bytes(row.data)))
+        mine.update(total=len(logs))
+        for k, packed in enumerate(logs):
+            if not mine.filter(state="reading").update(done=k, report=report):
+                raise Stopped
+            report.append(_read_one(row, packed))
+        end = {"state": "done", "words": _words(report), "done": len(logs)}
+    except bridge.LogError as bad:
+        end = {"state": "refused", "words": bad.message[:300]}
+    except Stopped:
+        end = {}
+    except Exception:
+        mine.update(state="refused", words="Something went wrong here. What was read before stays.", data=b"", report=report)
+        raise
+    mine.update(**end, report=report, data=b"")
+    if report:
+        record(actor=row.by, action="logs.read_in", row=row, label=f"{row.name}: {_words(report)}"[:160])
+
+
+def _words(report: list[Plain]) -> str:
+    counts = {s: sum(r["state"] == s for r in report) for s in ("read", "there", "asks", "refused")}
+    told = {
+        "read": f"{counts['read']} read with {sum(r['flights'] for r in report)} flights",
+        "there": f"{counts['there']} were there",
+        "asks": f"{counts['asks']} to be answered",
+        "refused": f"{counts['refused']} refused",
+    }
+    return ", ".join(told[s] for s in told if counts[s]) or "nothing was read"
+
+
+def _read_one(row: Import, packed: Any) -> Plain:
+    """Read one log in a transaction of its own; returns its line of the report."""
+    told: Plain = {"name": packed.name, "state": "refused", "words": "", "file_id": None, "flights": 0, "rows": 0, "bad_rows": 0}
+    try:
+        data = packed.unpack()
+        with transaction.atomic():
+            return told | _keep(row, packed.name, data)
+    except (bridge.LogError, DomainError) as bad:
+        return told | {"words": bad.message}
+
+
+def _keep(row: Import, name: str, data: bytes) -> Plain:
+    digest = hashlib.sha256(data).hexdigest()
+    there = LogFile.objects.filter(digest=digest).first()
+    if there is not None:
+        words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
+        return {"state": "there", "words": words, "file_id": str(there.pk)}
+    mark, look, _ = bridge.look_of(data, {})
+    source = source_of(row.organisation, mark, name)
+    look, asks = bridge.look_of(data, source.columns)[1:]
+    kept = LogFile.objects.create(
+        organisation=row.organisation,
+        name=name[-200:],
+        digest=digest,
+        size=len(data),
+        state="asks",
+        source=source,
+        look=look,
+        by=row.by,
+    )
+    LogData.objects.create(organisation=row.organisation, file=kept, data=gzip.compress(data, 1))
+    if asks:
+        kept.words = (look["lacks"] or f"say what {_ask_words(look)} holds")[:300]
+        kept.save(update_fields=["words"])
+        return {"state": "asks", "words": kept.words, "file_id": str(kept.pk)}
+    flights = take_flights(kept, data)
+    told = f"{flights} flight{'' if flights == 1 else 's'}" + (
+        f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
+    )
+    return {
+        "state": "read",
+        "words": "; ".join([told, *kept.doubts]),
+        "file_id": str(kept.pk),
+        "flights": flights,
+        "rows": kept.rows,
+        "bad_rows": kept.bad_rows,
+    }
+
+
+def _ask_words(look: Plain) -> str:
+    return " and ".join(f"“{c['header']}”" for c in look["columns"] if not c["certain"])

@@ -1,0 +1,395 @@
+"""Writing the logbook: what columns mean, which flight a log is of, notes, deletion, and what planning learns."""
+
+from __future__ import annotations
+
+import gzip
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid4
+from zoneinfo import ZoneInfo, available_timezones
+
+from django.db import transaction
+
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.accounts.services import DomainError, check_version, record
+from quarry.apps.care.models import PackRecord
+from quarry.apps.care.selectors import facts_of
+from quarry.apps.care.services import add_record
+from quarry.apps.day.models import Day
+from quarry.apps.fleet.calibrating import accept_calibration
+from quarry.apps.fleet.models import Aircraft, Calibration, Pack
+from quarry.apps.jobs.models import Job
+from quarry.apps.logbook import bridge
+from quarry.apps.logbook.formats.samples import log_from
+from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
+from quarry.apps.logbook.selectors import around, file_of, flight_of, lessons
+
+Plain = dict[str, Any]
+_SAME_FACTOR = 0.0005
+
+
+def source_of(organisation: Any, mark: str, name: str) -> Source:
+    """Return the source that logs with these columns come from."""
+    return Source.objects.get_or_create(organisation=organisation, mark=mark, defaults={"name": name[:120]})[0]
+
+
+def take_flights(row: LogFile, data: bytes) -> int:
+    """Find the flights of a log and keep them in place of those found before; returns how many. Raises `bridge.LogError`."""
+    found = bridge.flights_of(data, row.source.columns, row.source.zone)
+    said = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}
+    for number, (told, flight, seen, wind) in enumerate(found.flights, start=1):
+        old = said.pop(number, None)
+        made = old or Flight(organisation=row.organisation, file=row)
+        began = told.pop("began_at")
+        # What a person said of when it was stays where the log itself does not tell.
+        made.began_at = began if began is not None else made.began_at
+        for k, v in told.items():
+            setattr(made, k, v)
+        made.version += 1 if old else 0
+        made.save()
+        full, overview = bridge.samples_of(flight)
+        FlightSamples.objects.update_or_create(
+            flight=made,
+            defaults={"organisation": row.organisation, "rows": flight.rows, "data": full, "overview": overview},
+        )
+        if old is None or old.match != "said":
+            find_match(row.by, made)
+        _claim(made, flight, seen, wind)
+    for gone in said.values():
+        _forget(row.by, gone)
+        gone.delete()
+    row.state, row.words = "read", ""
+    row.rows, row.bad_rows, row.examples, row.doubts = found.rows, found.bad_rows, found.examples, found.doubts
+    row.save()
+    return len(found.flights)
+
+
+def find_match(actor: User, f: Flight) -> None:
+    """Look for the recorded flight that a log is of: taken where it is sure, asked where it is not."""
+    f.candidates, f.record, f.match = [], "", "none"
+    recorded = around(f)
+    if f.began_at is not None:
+        told = {
+            "began_at": f.began_at,
+            "length_s": f.length_s,
+            "serial": f.serial,
+            "zoned": f.zoned,
+            "to_frac": f.figures.get("to_frac"),
+        }
+        f.candidates, sure = bridge.best_matches(told, recorded)
+        if f.candidates and sure:
+            _attach(f, next(e for e in recorded if e["id"] == f.candidates[0]["id"]))
+            f.match = "sure"
+        elif f.candidates:
+            f.match = "asked"
+    if f.match == "none" and not f.packs.exists() and f.serial:
+        # A pack that calls itself by its number, or by the name people gave it.
+        mine = Pack.objects.filter(serial__iexact=f.serial) | Pack.objects.filter(name__iexact=f.serial, archived_at=None)
+        f.packs.set(mine[:1])
+        _only_aircraft(f)
+    f.save()
+    _into_records(actor, f)
+
+
+def _attach(f: Flight, entry: Plain) -> None:
+    f.record, f.sortie = entry["id"], entry["sortie"]
+    f.aircraft = Aircraft.objects.filter(pk=entry["aircraft_id"]).first() if entry["aircraft_id"] else f.aircraft
+    f.job = Job.objects.filter(pk=entry["job_id"]).first() if entry["job_id"] else None
+    f.day = Day.objects.filter(pk=entry["day_id"]).first() if entry["day_id"] else None
+    f.air_c = entry["air_c"] if f.air_c is None else f.air_c
+    f.packs.set(Pack.objects.filter(pk__in=entry["pack_ids"]))
+
+
+def _only_aircraft(f: Flight) -> None:
+    """Take the aircraft that alone flies packs of this kind."""
+    models = {p.model_id for p in f.packs.all()}
+    fit = list(Aircraft.objects.filter(model__pack_model_id__in=models, archived_at=None)[:2])
+    if f.aircraft is None and len(fit) == 1:
+        f.aircraft = fit[0]
+
+
+def _into_records(actor: User, f: Flight) -> None:
+    """Write a flight of which nobody told into the records of its packs; take it out again where it turns out otherwise."""
+    if f.record or f.began_at is None or not 20.0 <= f.length_s <= 4 * 3600.0:
+        _forget(actor, f)
+        return
+    told = {"flown_s": round(f.length_s, 1), "aircraft": f.aircraft.name if f.aircraft else ""}
+    told |= {k: f.figures[k] for k in ("from_frac", "to_frac", "most_c") if f.figures.get(k) is not None}
+    if f.air_c is not None:
+        told["air_c"] = f.air_c
+    if told.get("from_frac", 1.0) <= told.get("to_frac", 0.0):
+        told.pop("from_frac", None)
+    wanted = {str(p.pk) for p in f.packs.all()}
+    rows = PackRecord.objects.filter(key__in=f.own_records)
+    have = {str(r.pack_id): r for r in rows}
+    same = all(r.at == f.began_at and r.figures.get("aircraft", "") == told["aircraft"] for r in rows)
+    if set(have) == wanted and same:
+        return
+    _forget(actor, f)
+    keys = []
+    for pack_id in sorted(wanted):
+        key = uuid4()
+        add_record(
+            actor=actor,
+            pack_id=UUID(pack_id),
+            kind="flight",
+            figures=told,
+            at=f.began_at,
+            note=f"log {f.file.name}"[:300],
+            key=key,
+        )
+        keys.append(str(key))
+    f.own_records = keys
+    f.save(update_fields=["own_records"])
+
+
+def _forget(actor: User, f: Flight) -> None:
+    for r in PackRecord.objects.filter(key__in=f.own_records).select_related("pack"):
+        add_record(
+            actor=actor,
+            pack_id=r.pack_id,
+            kind="withdrawal",
+            figures={"words": "told by a log that is not of it"},
+            at=r.at,
+            corrects=r.key,
+        )
+    if f.own_records:
+        f.own_records = []
+        f.save(update_fields=["own_records"])
+
+
+def _claim(f: Flight, flight: Any = None, seen: Any = None, wind: Any = None) -> None:
+    """Work out what was claimed of a flight, from what is known of its aircraft and packs."""
+    packs = list(f.packs.select_related("model"))
+    if flight is None:
+        flight = log_from(bytes(FlightSamples.objects.get(flight=f).data))
+        seen, wind = bridge.seen_of(flight)
+    facts = facts_of(packs)
+    f.claims = bridge.claims_of(
+        flight,
+        seen,
+        wind,
+        aircraft=f.aircraft,
+        packs=packs,
+        facts=facts.get(str(packs[0].pk)) if len(packs) == 1 else None,
+        job=f.job,
+        payload_kg=f.payload_kg,
+        air_c=f.air_c,
+    )
+    f.save(update_fields=["claims"])
+
+
+def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) -> Plain:
+    """Say what the columns of a log are; remembered for its kind, and every log of the kind that waits is read.
+
+    Returns how many were read, with the words of those that still cannot be.
+    """
+    require(actor, "logs:read")
+    if zone and zone not in available_timezones():
+        raise DomainError("invalid", "Choose a time zone from the list, such as Europe/London, or UTC.", "zone")
+    asked = file_of(file_id)
+    _check_columns(asked, columns)
+    with transaction.atomic():
+        source = Source.objects.select_for_update().get(pk=asked.source_id)
+        before = {"columns": source.columns, "zone": source.zone}
+        source.columns = {c["header"]: {k: c[k] for k in ("quantity", "unit", "cell")} for c in columns}
+        source.zone = zone
+        source.version += 1
+        source.save()
+        record(
+            actor=actor,
+            action="logs.columns_told",
+            row=source,
+            label=source.name,
+            before=before,
+            after={"columns": source.columns, "zone": zone},
+        )
+    waiting = list(LogFile.objects.filter(source=source).exclude(pk=asked.pk).filter(state="asks"))
+    read, refused = 0, []
+    for row in [asked, *waiting]:
+        try:
+            read_again(row)
+            read += 1
+        except bridge.LogError as bad:
+            if row.pk == asked.pk:
+                raise DomainError(bad.code, bad.message, _field_of(asked, bad.field)) from bad
+            LogFile.objects.filter(pk=row.pk).update(words=bad.message[:300])
+            refused.append({"name": row.name, "words": bad.message})
+    return {"read": read, "refused": refused}
+
+
+def _field_of(row: LogFile, quantity: str) -> str:
+    """Return the column that caused a refusal as the field of the form."""
+    for k, c in enumerate(row.look.get("columns", [])):
+        if c["quantity"] == quantity:
+            return f"columns.{k}"
+    return "columns"
+
+
+def _check_columns(row: LogFile, columns: list[Plain]) -> None:
+    known = {c["name"]: c["units"] for c in bridge.choices()}
+    headers = [c["header"] for c in row.look["columns"]]
+    seen: dict[tuple[str, int], str] = {}
+    for k, c in enumerate(columns):
+        if c["header"] not in headers:
+            raise DomainError("invalid", f"There is no column {c['header']} in this log.", f"columns.{k}")
+        if not c["quantity"]:
+            continue
+        if c["quantity"] not in known:
+            raise DomainError("invalid", "Choose what this column holds from the list.", f"columns.{k}")
+        if c["unit"] not in known[c["quantity"]]:
+            raise DomainError("invalid", f"Choose one of its units: {', '.join(known[c['quantity']])}.", f"columns.{k}")
+        if c["quantity"] == "cell_v" and not 1 <= c["cell"] <= 28:
+            raise DomainError("invalid", "Say which cell of the pack it is: 1, 2, 3 …", f"columns.{k}")
+        key = (c["quantity"], c["cell"] if c["quantity"] == "cell_v" else 0)
+        if key in seen:
+            raise DomainError("invalid", f"“{seen[key]}” is taken for the same. Leave one of the two out.", f"columns.{k}")
+        seen[key] = c["header"]
+    if not any(c["quantity"] == "time_s" for c in columns):
+        raise DomainError("missing", "Say which column holds the time.", "columns")
+
+
+@transaction.atomic
+def read_again(row: LogFile) -> int:
+    """Read a kept log again, as after its columns were told; all of it or nothing. Raises `bridge.LogError`."""
+    data = gzip.decompress(bytes(LogData.objects.get(file=row).data))
+    row.source.refresh_from_db()
+    row.look = bridge.look_of(data, row.source.columns)[1]
+    return take_flights(row, data)
+
+
+@transaction.atomic
+def change_flight(*, actor: User, flight_id: UUID, version: int, changes: Plain) -> Flight:
+    """Say what a log is of, when it was, what it carried, or write a note.
+
+    ``record``: id of the recorded flight it is of, or an empty string for none of them.
+    """
+    require(actor, "logs:read")
+    f = flight_of(flight_id, lock=True)
+    check_version(f, version, {})
+    if "note" in changes:
+        f.note = changes["note"].strip()[:1000]
+    for key, low, high, words in (
+        ("payload_kg", 0.0, 100.0, "Payload lies between 0 and 100 kg."),
+        ("air_c", -60.0, 60.0, "Air temperature lies between -60 and 60 °C."),
+    ):
+        if key in changes:
+            value = changes[key]
+            if value is not None and not low <= value <= high:
+                raise DomainError("out_of_range", words, key)
+            setattr(f, key, value)
+    if changes.get("began_at") is not None:
+        _say_when(actor, f, changes["began_at"])
+    if "record" in changes:
+        _say_record(actor, f, changes["record"])
+    if "pack_ids" in changes or "aircraft_id" in changes:
+        _say_things(actor, f, changes)
+    f.version += 1
+    f.save()
+    if set(changes) - {"note"}:
+        _claim(f)
+    return f
+
+
+def _say_when(actor: User, f: Flight, at: datetime) -> None:
+    if f.zoned and f.began_at is not None:
+        raise DomainError("invalid", "The log itself tells when it was flown.", "began_at")
+    f.began_at = at if at.tzinfo else at.replace(tzinfo=ZoneInfo("UTC"))
+    f.zoned = True
+    f.save()
+    find_match(actor, f)
+
+
+def _say_record(actor: User, f: Flight, key: str) -> None:
+    if not key:
+        f.record, f.sortie, f.job, f.day, f.match = "", "", None, None, "said"
+        f.save()
+    else:
+        entry = next((e for e in around(f) if e["id"] == key), None)
+        if entry is None:
+            raise DomainError("not_found", "This flight has a log already, or is not near in time. Choose another.", "record")
+        chosen = next((c for c in f.candidates if c["id"] == key), None)
+        if chosen and chosen["off_s"] and f.began_at is not None:
+            f.began_at = entry["began_at"]  # its clock was off by whole quarters of an hour
+        _attach(f, entry)
+        f.match = "said"
+        f.save()
+    _into_records(actor, f)
+
+
+def _say_things(actor: User, f: Flight, changes: Plain) -> None:
+    if "pack_ids" in changes:
+        packs = list(Pack.objects.filter(pk__in=changes["pack_ids"]).select_related("model"))
+        if len(packs) != len(set(changes["pack_ids"])):
+            raise DomainError("not_found", "Choose packs of your shelf.", "pack_ids")
+        _check_packs(f, packs)
+        f.packs.set(packs)
+    if changes.get("aircraft_id") is not None:
+        f.aircraft = Aircraft.objects.select_related("model").filter(pk=changes["aircraft_id"]).first()
+        if f.aircraft is None:
+            raise DomainError("not_found", "Choose an aircraft of your fleet.", "aircraft_id")
+    elif "pack_ids" in changes:
+        _only_aircraft(f)
+    f.match = "said" if f.match == "asked" else f.match
+    f.save()
+    _into_records(actor, f)
+
+
+def _check_packs(f: Flight, packs: list[Pack]) -> None:
+    """Refuse packs that cannot have flown it: the wrong number of cells, or more charge drawn than they hold."""
+    cells = f.figures.get("cells_count")
+    for p in packs:
+        if len(packs) == 1 and cells and cells != p.model.cells:
+            raise DomainError("wrong_pack", f"The log tells of {cells} cells and pack {p.name} has {p.model.cells}.", "pack_ids")
+        used = f.figures.get("used_ah")
+        if used and used > 1.15 * p.model.capacity_ah * len(packs):
+            raise DomainError(
+                "wrong_pack",
+                f"The log drew {used:.1f} Ah and pack {p.name} holds {p.model.capacity_ah:g}: it is another pack, or more than one.",
+                "pack_ids",
+            )
+
+
+@transaction.atomic
+def delete_file(*, actor: User, file_id: UUID) -> None:
+    """Delete a log with its flights, their samples, and what it wrote into the records of packs."""
+    require(actor, "logs:delete")
+    row = file_of(file_id)
+    for f in row.flights.all():
+        _forget(actor, f)
+    record(
+        actor=actor, action="log.deleted", row=row, label=row.name, before={"digest": row.digest, "flights": row.flights.count()}
+    )
+    row.delete()
+
+
+def accept_lesson(*, actor: User, subject: str, thing: str, thing_id: UUID | None, factor: float) -> Calibration:
+    """Let planning go by what flights teach; ``factor`` is the one that was seen, so that nobody accepts what they did not see."""
+    require(actor, "calibrations:accept")
+    lesson = next(
+        (
+            x
+            for x in lessons()
+            if x["subject"] == subject and x["thing"] == thing and x["thing_id"] == (str(thing_id) if thing_id else None)
+        ),
+        None,
+    )
+    if lesson is None or lesson["factor"] is None:
+        raise DomainError("not_found", "No flight teaches this any more. Look again.", "subject")
+    if abs(lesson["factor"] - factor) > _SAME_FACTOR:
+        raise DomainError(
+            "changed", f"More flights have come in: it is {lesson['factor']:.3f} now. Look again and accept that.", "factor"
+        )
+    figures = dict(lesson["told"])
+    if subject == "capacity":
+        figures["of"] = {"of": Pack.objects.get(pk=thing_id).health_frac}
+    return accept_calibration(
+        actor=actor,
+        subject=subject,
+        thing=thing,
+        thing_id=thing_id,
+        label=lesson["name"],
+        factor=lesson["factor"],
+        figures=figures,
+    )

@@ -1,0 +1,402 @@
+"""The logbook: logs read in once, matched, corrected, deleted; what they teach and how plans take it."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from quarry.apps.accounts.services import DomainError
+from quarry.apps.care.models import PackRecord
+from quarry.apps.care.services import add_record
+from quarry.apps.day import selectors as days
+from quarry.apps.day.running import close_run, post_events, start_run
+from quarry.apps.day.selectors import plan_of as day_plan_of
+from quarry.apps.day.services import day_of
+from quarry.apps.fleet.bridge import airframe
+from quarry.apps.fleet.calibrating import roll_back_calibration
+from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
+from quarry.apps.jobs.selectors import plan_of as job_plan_of
+from quarry.apps.jobs.services import job_of
+from quarry.apps.logbook import selectors, services
+from quarry.apps.logbook.intake import begin_import, run_import, stop_import
+from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
+from quarry.apps.logbook.samples import series_of
+from quarry.standins.flight_logs import WRITERS, Truth, archive, fly
+from tests.factories import make_today, person
+
+BEGAN = datetime(2026, 5, 6, 9, 12, tzinfo=UTC)
+
+
+@pytest.fixture
+def truth(fleet):
+    """A flight of A1 on pack 02, whose number the log knows."""
+    Pack.objects.filter(pk=fleet["02"].pk).update(serial="QX-202")
+    craft = airframe(fleet["Quad"], fleet["A1"])
+    return Truth(craft, capacity_ah=11.0, cell_25_ohm=0.003, power_times=1.1, seconds=420.0, began=BEGAN, serial="QX-202")
+
+
+def read(actor, data, name="log.csv"):
+    row = begin_import(actor=actor, name=name, data=data)
+    run_import(row.pk)
+    row.refresh_from_db()
+    return row
+
+
+def written(truth, form="camel case", seed=1):
+    return WRITERS[form](truth, fly(truth, seed))
+
+
+class TestReadingIn:
+    def test_a_log_becomes_a_flight_of_its_pack_and_aircraft(self, lead, truth):
+        row = read(lead, written(truth))
+        assert (row.state, row.report[0]["state"], row.report[0]["flights"]) == ("done", "read", 1)
+        f = Flight.objects.get()
+        assert [p.name for p in f.packs.all()] == ["02"]
+        assert f.figures["length_s"] == pytest.approx(420, abs=6)
+        assert abs((f.began_at - BEGAN).total_seconds()) < 3
+        assert bytes(row.data) == b""
+
+    def test_an_archive_is_read_log_by_log_and_each_has_its_word(self, lead, truth):
+        files = [(f"{k}.csv", written(truth, name)) for k, name in enumerate(("camel case", "small units", "odd names"))]
+        row = read(lead, archive([*files, ("broken.csv", b"a,b\n")]), "day.zip")
+        assert [(r["name"], r["state"]) for r in row.report] == [
+            ("0.csv", "read"),
+            ("1.csv", "read"),
+            ("2.csv", "asks"),
+            ("broken.csv", "refused"),
+        ]
+        assert row.words == "2 read with 2 flights, 1 to be answered, 1 refused"
+        assert LogFile.objects.count() == 3
+
+    def test_the_same_log_again_changes_nothing(self, lead, truth):
+        data = written(truth)
+        read(lead, data)
+        before = (Flight.objects.get().version, PackRecord.objects.count())
+        again = read(lead, data, "copy of it.csv")
+        assert again.report[0]["state"] == "there"
+        assert (Flight.objects.get().version, PackRecord.objects.count()) == before
+        assert FlightSamples.objects.count() == LogData.objects.count() == 1
+
+    @pytest.mark.parametrize(
+        ("name", "data", "words"),
+        [
+            ("nothing.csv", b"", "is empty"),
+            ("picture.csv", bytes(range(256)) * 40, "no text table"),
+            ("cut.zip", b"PK\x03\x04" + b"x" * 200, "cut off or damaged"),
+            ("heads.csv", b"time,percent,volts\n", "no row below"),
+            ("nan.csv", b"time_s,percent,current_a\n" + b"NaN,NaN,NaN\n" * 300, ""),
+            ("ground.csv", b"time_s,height_m\n" + b"".join(b"%d,0.0\n" % k for k in range(200)), "never leaves the ground"),
+        ],
+    )
+    def test_what_cannot_be_read_says_why_and_leaves_nothing(self, lead, name, data, words):
+        if not data:
+            with pytest.raises(DomainError, match=words):
+                begin_import(actor=lead, name=name, data=data)
+            return
+        row = read(lead, data, name)
+        told = row.words + " ".join(r["words"] for r in row.report)
+        assert words in told
+        assert told
+        assert not any(r["state"] == "read" for r in row.report)
+        assert not Flight.objects.exists()
+
+    def test_an_archive_in_an_archive_and_one_that_claims_too_much(self, lead, truth):
+        inner = archive([("a.csv", written(truth))])
+        assert "archives in an archive" in read(lead, archive([("b.zip", inner)]), "c.zip").words
+        buffer = io.BytesIO()
+        with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as made:
+            made.writestr("big.csv", b"0," * 210_000_000)
+        assert "claims more than can be" in read(lead, buffer.getvalue(), "big.zip").words
+        assert not LogFile.objects.exists()
+
+    def test_it_can_be_stopped_and_what_was_read_before_stays(self, lead, truth, monkeypatch):
+        from quarry.apps.logbook import intake
+
+        files = [(f"{k}.csv", written(replace(truth, began=BEGAN + timedelta(hours=k)))) for k in range(3)]
+        row = begin_import(actor=lead, name="three.zip", data=archive(files))
+        one = intake._read_one
+
+        def then_stop(*args):
+            told = one(*args)
+            stop_import(actor=lead, import_id=row.pk)
+            return told
+
+        monkeypatch.setattr(intake, "_read_one", then_stop)
+        run_import(row.pk)
+        row.refresh_from_db()
+        assert (row.state, LogFile.objects.count()) == ("stopped", 1)
+
+    def test_who_only_looks_reads_nothing_in(self, org, truth):
+        with pytest.raises(Exception, match="battery handler"):
+            begin_import(actor=person(org, "viv", "viewer"), name="x.csv", data=b"x")
+
+
+class TestAsking:
+    COLUMNS = {"t": ("time_s", "s"), "lvl": ("left_frac", "%"), "bus": ("pack_v", "V"), "draw": ("current_a", "A")} | {
+        "agl": ("height_m", "m")
+    }
+
+    def columns(self):
+        return [{"header": h, "quantity": q, "unit": u, "cell": 0} for h, (q, u) in self.COLUMNS.items()]
+
+    def test_what_is_told_once_is_remembered_for_its_kind(self, lead, truth):
+        read(lead, archive([(f"{k}.csv", written(truth, "odd names", k)) for k in (1, 2)]), "two.zip")
+        assert [f.state for f in LogFile.objects.all()] == ["asks", "asks"]
+        told = services.say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
+        assert told == {"read": 2, "refused": []}
+        assert Source.objects.get().columns["lvl"]["quantity"] == "left_frac"
+        third = read(lead, written(truth, "odd names", 3), "third.csv")
+        assert third.report[0]["state"] == "read"
+        assert Flight.objects.count() == 3
+
+    def test_a_wrong_answer_is_refused_at_its_column_and_nothing_is_read(self, lead, truth):
+        read(lead, written(truth, "odd names"))
+        file = LogFile.objects.get()
+        wrong = [c | ({"unit": "furlong"} if c["header"] == "bus" else {}) for c in self.columns()]
+        for columns, field in (
+            (wrong, "columns.2"),
+            (self.columns()[1:], "columns"),
+            ([*self.columns(), {"header": "x", "quantity": "height_m", "unit": "m", "cell": 0}], "columns.5"),
+        ):
+            with pytest.raises(DomainError) as bad:
+                services.say_columns(actor=lead, file_id=file.pk, columns=columns, zone="")
+            assert bad.value.field == field
+        with pytest.raises(DomainError) as bad:
+            services.say_columns(actor=lead, file_id=file.pk, columns=self.columns(), zone="Atlantis")
+        assert bad.value.field == "zone"
+        assert not Flight.objects.exists()
+
+    def test_columns_can_be_corrected_after_reading(self, lead, truth):
+        read(lead, written(truth))
+        file = LogFile.objects.get()
+        columns = [{k: c[k] for k in ("header", "quantity", "unit", "cell")} for c in file.look["columns"]]
+        for c in columns:
+            if c["quantity"] == "current_a":
+                c["unit"] = "cA"
+        services.say_columns(actor=lead, file_id=file.pk, columns=columns, zone="")
+        f = Flight.objects.get()
+        assert f.figures["mean_a"] < 1.0
+        assert f.version == 2
+
+    def test_a_local_clock_takes_the_zone_that_is_told(self, lead, truth):
+        read(lead, written(truth, "comma decimals"))
+        file = LogFile.objects.get()
+        f = Flight.objects.get()
+        assert not f.zoned
+        assert (f.began_at - BEGAN).total_seconds() == pytest.approx(3600, abs=3)  # an hour of summer time
+        columns = [{k: c[k] for k in ("header", "quantity", "unit", "cell")} for c in file.look["columns"]]
+        services.say_columns(actor=lead, file_id=file.pk, columns=columns, zone="Europe/London")
+        f.refresh_from_db()
+        assert f.zoned
+        assert (f.began_at - BEGAN).total_seconds() == pytest.approx(0, abs=3)
+
+    def test_a_log_that_only_counts_asks_when_it_was(self, lead, truth):
+        read(lead, written(truth, "plain seconds"))
+        book = selectors.book(None, None)
+        assert [a["ask"] for a in book["asking_flights"]] == ["when it was flown"]
+        f = Flight.objects.get()
+        services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"began_at": BEGAN})
+        assert PackRecord.objects.filter(kind="flight", at=BEGAN).count() == 1
+
+
+@pytest.fixture
+def flown_day(lead, fleet, job):
+    """A day of an hour ago on which the first sortie was flown on pack 01 by A1."""
+    made = make_today(lead, fleet, [job], ago_min=60)
+    run = start_run(actor=lead, day_id=made.pk)
+    first = run.frame["plan"]["flights"][0]
+    opens = days.hours_of(made)[0]
+    at = {"launched": opens + timedelta(minutes=10), "landed": opens + timedelta(minutes=17)}
+    figures = {
+        "launched": {"flight": first["flight"], "set": first["set"]},
+        "landed": {"flight": first["flight"], "left_frac": 0.5},
+    }
+    post_events(
+        actor=lead,
+        day_id=made.pk,
+        device="test",
+        device_now=opens + timedelta(minutes=60),
+        events=[{"key": k, "kind": k, "at": at[k], "figures": figures[k], "under": 1} for k in at],
+    )
+    return made, first, at
+
+
+class TestMatching:
+    def test_a_landing_of_a_day_appears_by_itself_and_its_log_joins_it(self, lead, truth, flown_day):
+        made, first, at = flown_day
+        book = selectors.book(None, None)
+        assert [(e["source"], e["sortie"]) for e in book["entries"]] == [("day", first["flight"])]
+        read(lead, written(replace(truth, began=at["launched"] + timedelta(seconds=40), serial="")))
+        f = Flight.objects.get()
+        assert (f.match, f.sortie, f.day_id) == ("sure", first["flight"], made.pk)
+        assert f.aircraft.name == "A1"
+        assert selectors.book(None, None)["flights"] == 1
+        assert not PackRecord.objects.filter(kind="flight").exists()  # the day writes it when it is closed
+        close_run(actor=lead, day_id=made.pk)
+        after = selectors.book(None, None)
+        assert (after["flights"], after["with_log"]) == (1, 1)
+        assert selectors.flight_page(f.pk)["planned"]["planned_s"] > 0
+
+    def test_a_doubtful_match_is_asked_and_what_is_said_stands(self, lead, fleet, truth):
+        for name, minutes in (("02", 0), ("03", 6)):
+            add_record(
+                actor=lead,
+                pack_id=fleet[name].pk,
+                kind="flight",
+                figures={"flown_s": 425.0, "from_frac": 0.99, "to_frac": 0.5, "aircraft": "A1"},
+                at=BEGAN + timedelta(minutes=minutes),
+            )
+        read(lead, written(replace(truth, began=BEGAN + timedelta(minutes=3), serial="")))
+        f = Flight.objects.get()
+        assert f.match == "asked"
+        assert len(selectors.flight_page(f.pk)["candidates"]) == 2
+        wanted = f.candidates[1]["id"]
+        services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"record": wanted})
+        f.refresh_from_db()
+        assert (f.match, f.record) == ("said", wanted)
+        services.read_again(f.file)
+        f.refresh_from_db()
+        assert f.record == wanted
+        assert len(selectors.flown()) == 2
+
+    def test_a_log_that_nobody_told_of_goes_into_the_records_of_its_pack_and_out_again(self, lead, fleet, truth):
+        read(lead, written(truth))
+        mine = PackRecord.objects.get(kind="flight")
+        assert (mine.pack.name, mine.at) == ("02", Flight.objects.get().began_at)
+        assert selectors.book(None, None)["flights"] == 1
+        f = Flight.objects.get()
+        services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"pack_ids": [fleet["03"].pk]})
+        assert selectors.flown()[0]["packs"] == ["03"]
+        services.delete_file(actor=lead, file_id=f.file_id)
+        assert selectors.flown() == []
+        for model in (LogFile, LogData, Flight, FlightSamples):
+            assert not model.objects.exists()
+
+    def test_the_wrong_pack_is_refused(self, lead, fleet, truth):
+        read(lead, written(truth, "small units"))
+        f = Flight.objects.get()
+        PackModel.objects.update(capacity_ah=2.0)
+        with pytest.raises(DomainError, match="drew") as bad:
+            services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"pack_ids": [fleet["04"].pk]})
+        assert bad.value.field == "pack_ids"
+
+    def test_of_another_house_nothing_is_seen(self, lead, stranger, truth):
+        from django_scopes import scope
+
+        read(lead, written(truth))
+        f = Flight.objects.get()
+        with scope(organisation=stranger.organisation):
+            assert selectors.book(None, None)["entries"] == []
+            with pytest.raises(DomainError):
+                selectors.flight_of(f.pk)
+
+
+class TestLearning:
+    @pytest.fixture
+    def six(self, lead, truth):
+        for k in range(6):
+            read(lead, written(replace(truth, began=BEGAN + timedelta(days=k)), seed=20 + k), f"{k}.csv")
+        for f in Flight.objects.all():
+            services.change_flight(
+                actor=lead, flight_id=f.pk, version=f.version, changes={"aircraft_id": Aircraft.objects.get(name="A1").pk}
+            )
+
+    def lesson(self, subject, name):
+        return next(x for x in selectors.lessons() if (x["subject"], x["name"]) == (subject, name))
+
+    def accept(self, lead, subject, name):
+        x = self.lesson(subject, name)
+        return services.accept_lesson(actor=lead, subject=subject, thing=x["thing"], thing_id=x["thing_id"], factor=x["factor"])
+
+    def test_lessons_lie_between_claim_and_truth(self, six, fleet):
+        x = self.lesson("power", "A1")
+        assert x["told"]["measured_ratio"] == pytest.approx(1.1, abs=0.02)
+        assert 1.0 < x["factor"] < x["told"]["measured_ratio"]
+        assert len(x["points"]) == 6
+
+    def test_an_accepted_lesson_changes_the_next_plans_and_each_says_which(self, lead, six, job, day):
+        before, first = job_plan_of(job_of(job.pk)), day_plan_of(day_of(day.pk))[0]
+        made = self.accept(lead, "power", "A1")
+        after = job_plan_of(job_of(job.pk))
+        assert after["powers"]["work_w"] == pytest.approx(before["powers"]["work_w"] * made.factor, rel=1e-6)
+        assert after["learnt"] == {"power of A1": f"calibration 1: × {made.factor:.3f}, from 6 flights, weight 60%"}
+        assert "calibration 1" in str(after["workings"]["power_w"])
+        plan = day_plan_of(day_of(day.pk))[0]
+        assert plan.number == first.number + 1
+        assert plan.plan["learnt"]["power of A1"].startswith("calibration 1")
+        assert any("power of A1" in w for w in plan.why)
+        roll_back_calibration(actor=lead, number=1)
+        assert job_plan_of(job_of(job.pk))["powers"] == before["powers"]
+        assert day_plan_of(day_of(day.pk))[0].number == first.number
+
+    def test_the_one_before_comes_back(self, lead, six):
+        one = self.accept(lead, "capacity", "02") if self._has("capacity") else self.accept(lead, "power", "Quad")
+        Calibration.objects.filter(pk=one.pk).update(factor=0.8)
+        two = self.accept(lead, one.subject, one.label)
+        roll_back_calibration(actor=lead, number=two.number)
+        thing = (Pack if one.thing == "pack" else AircraftModel).objects.get(pk=one.thing_id)
+        assert thing.learnt[one.subject]["factor"] == 0.8
+        roll_back_calibration(actor=lead, number=one.number)
+        thing.refresh_from_db()
+        assert thing.learnt == {}
+
+    def _has(self, subject):
+        return any(x["subject"] == subject for x in selectors.lessons())
+
+    def test_resistance_is_learnt_by_its_pack(self, lead, six, fleet):
+        x = self.lesson("resistance", "02")
+        assert x["told"]["measured_ratio"] * x["claimed"] == pytest.approx(0.003, rel=0.08)
+
+    def test_only_what_was_seen_is_accepted_and_only_by_a_lead(self, lead, org, six):
+        x = self.lesson("power", "A1")
+        with pytest.raises(DomainError) as bad:
+            services.accept_lesson(
+                actor=lead, subject="power", thing="aircraft", thing_id=x["thing_id"], factor=x["factor"] + 0.02
+            )
+        assert bad.value.code == "changed"
+        with pytest.raises(Exception, match="operations lead"):
+            services.accept_lesson(
+                actor=person(org, "pia"), subject="power", thing="aircraft", thing_id=x["thing_id"], factor=x["factor"]
+            )
+
+    def test_two_groups_of_one_kind_do_not_differ(self, lead, six):
+        ids = [str(pk) for pk in Flight.objects.values_list("pk", flat=True)]
+        told = selectors.compare({"flight_ids": ids[:3]}, {"flight_ids": ids[3:]}, "cell_v", "percent")
+        assert all(d["noise"] for d in told["table"] if d["figure"] == "mean_w")
+        assert len(told["ours"]["curves"]) == 3
+        assert told["ours"]["band"]["x"] == sorted(told["ours"]["band"]["x"])
+        with pytest.raises(DomainError) as bad:
+            selectors.compare({"firmware": "9"}, {}, "cell_v", "time")
+        assert bad.value.field == "ours"
+
+
+def test_long_series_are_thinned_without_losing_a_dip(lead, truth):
+    read(lead, written(replace(truth, step_s=0.05)))
+    f = Flight.objects.get()
+    whole = series_of(f.pk, None, None, 400)
+    assert len(whole["time_s"]) <= 402
+    part = series_of(f.pk, 100.0, 130.0, 4000)
+    assert len(part["time_s"]) == pytest.approx(600, abs=3)
+    current = whole["series"]["current_a"]
+    assert max(c for c in current if c is not None) >= max(c for c in part["series"]["current_a"] if c is not None)
+
+
+def test_totals_count_a_flight_once_and_a_pack_for_itself(lead, fleet, truth):
+    for name in ("02", "03"):
+        add_record(
+            actor=lead,
+            pack_id=fleet[name].pk,
+            kind="flight",
+            figures={"flown_s": 430.0, "from_frac": 1.0, "to_frac": 0.4, "aircraft": "A1"},
+            at=BEGAN + timedelta(days=int(name)),
+        )
+    read(lead, written(replace(truth, began=BEGAN + timedelta(days=2, minutes=1))))
+    by_pack = selectors.totals(None, None, "pack")
+    assert {r["name"]: r["flights"] for r in by_pack["rows"]} == {"02": 1, "03": 1}
+    assert by_pack["sum"]["flown_s"] == pytest.approx(860, abs=1)
+    assert by_pack["sum"]["cycles"] == pytest.approx(1.2)
+    assert selectors.totals(None, None, "month")["rows"][0]["name"] == "2026-05"
