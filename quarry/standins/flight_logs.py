@@ -28,7 +28,9 @@ class Truth:
     """What is true of a simulated flight.
 
     ``power_times``: how many times the claimed power it draws; ``capacity_ah`` and ``cell_25_ohm`` of its pack;
-    ``knee_frac``: from where the shown percent falls ``knee_times`` as fast (0: nowhere).
+    ``knee_frac``: from where the shown percent falls ``knee_times`` as fast (0: nowhere). ``lines``: what it flies, as
+    (longitude, latitude) [°]; without any it flies lines to and fro beside home. It hovers ``turn_s`` at each corner and turns
+    home after ``seconds``.
     """
 
     craft: Airframe
@@ -43,6 +45,7 @@ class Truth:
     wind_m_s: float = 4.0
     wind_from_deg: float = 240.0
     air_m_s: float = 9.0
+    turn_s: float = 0.0
     line_m: float = 260.0
     spacing_m: float = 25.0
     bearing_deg: float = 35.0
@@ -57,6 +60,7 @@ class Truth:
     firmware: str = "3.1"
     began: datetime = datetime(2031, 4, 2, 9, 12, tzinfo=UTC)
     warn_frac: float = 0.3
+    lines: tuple[tuple[tuple[float, float], ...], ...] = ()
 
 
 @dataclass(slots=True)
@@ -85,6 +89,7 @@ class _Craft:
     north: float = 0.0
     height: float = 0.0
     plan: list[tuple[str, float, float]] = field(default_factory=list)
+    turning_s: float = 0.0
 
 
 def fly(truth: Truth, seed: int) -> list[Row]:
@@ -155,6 +160,8 @@ def _shown(frac: float, truth: Truth) -> float:
 
 def _route(truth: Truth) -> list[tuple[str, float, float]]:
     """Return the corners of the flight in metres from home: lines to and fro, then home, as long as it flies."""
+    if truth.lines:
+        return _along(truth)
     b = math.radians(truth.bearing_deg)
     along, across = (math.sin(b), math.cos(b)), (math.cos(b), -math.sin(b))
     start = (60.0 * along[0] + 80.0 * across[0], 60.0 * along[1] + 80.0 * across[1])
@@ -169,17 +176,31 @@ def _route(truth: Truth) -> list[tuple[str, float, float]]:
     return corners
 
 
+def _along(truth: Truth) -> list[tuple[str, float, float]]:
+    """Return the corners of given lines in metres from home."""
+    east = _M_DEG * math.cos(math.radians(truth.home[1]))
+    corners = []
+    for line in truth.lines:
+        for k, (lon, lat) in enumerate(line):
+            corners.append(("line" if k else "transit", (lon - truth.home[0]) * east, (lat - truth.home[1]) * _M_DEG))
+    return corners
+
+
 def _step(craft: _Craft, truth: Truth, leg: int, aloft_s: float) -> tuple[int, str, float, float, tuple[float, float]]:
     """Move the aircraft by one step; returns (leg, mode, air speed, climb, ground velocity)."""
     wind_to = math.radians(truth.wind_from_deg + 180.0)
     wind = (truth.wind_m_s * math.sin(wind_to), truth.wind_m_s * math.cos(wind_to))
     home_far = math.hypot(craft.east, craft.north)
-    going_home = aloft_s > truth.seconds - home_far / max(2.0, truth.air_m_s - truth.wind_m_s) - truth.height_m / 2.0
+    done = leg >= len(craft.plan)
+    going_home = done or aloft_s > truth.seconds - home_far / max(2.0, truth.air_m_s - truth.wind_m_s) - truth.height_m / 2.0
     if craft.height < truth.height_m - 0.5 and not going_home and leg == 0:
         craft.height += 2.5 * truth.step_s
         return leg, "climb", truth.wind_m_s, 2.5, (0.0, 0.0)
     if aloft_s < truth.height_m / 2.5 + 20.0:
         return leg, "hover", truth.wind_m_s, 0.0, (0.0, 0.0)
+    if craft.turning_s > 0 and not going_home:
+        craft.turning_s -= truth.step_s
+        return leg, "turn", truth.wind_m_s, 0.0, (0.0, 0.0)
     name, x, y = ("home", 0.0, 0.0) if going_home else craft.plan[min(leg, len(craft.plan) - 1)]
     dx, dy = x - craft.east, y - craft.north
     far = math.hypot(dx, dy)
@@ -200,6 +221,7 @@ def _step(craft: _Craft, truth: Truth, leg: int, aloft_s: float) -> tuple[int, s
     craft.north += uy * move
     if far - move < 0.5 and not going_home:
         leg += 1
+        craft.turning_s = truth.turn_s
     return leg, name, truth.air_m_s, 0.0, (ux * speed, uy * speed)
 
 

@@ -98,9 +98,10 @@ def _keep(row: Import, name: str, data: bytes) -> Plain:
     if there is not None:
         words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
         return {"state": "there", "words": words, "file_id": str(there.pk)}
-    mark, look, _ = bridge.look_of(data, {})
+    mark, look, asks = bridge.look_of(data, {})
     source = source_of(row.organisation, mark, name)
-    look, asks = bridge.look_of(data, source.columns)[1:]
+    if source.columns:
+        look, asks = bridge.look_of(data, source.columns)[1:]
     kept = LogFile.objects.create(
         organisation=row.organisation,
         name=name[-200:],

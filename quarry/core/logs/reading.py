@@ -19,6 +19,7 @@ from quarry.core.logs.quantities import BY_NAME, plain_words
 Floats = NDArray[np.float64]
 _LOOK_LINES = 400
 _HEAD_BYTES = 400_000
+_LOOK_BYTES = 120_000
 _MOST_ROWS = 1_200_000
 _NOTHING = ("", "NaN", "nan", "null", "NULL", "-", "--", "N/A", "n/a")
 _DELIMITERS = (";", "\t", "|", ",")
@@ -210,7 +211,7 @@ def look_at(data: bytes, known: Mapping[str, Column] | None = None, *, rows: int
     BadReading
         It is empty, no text, or no table.
     """
-    cut = data[:_HEAD_BYTES].rsplit(b"\n", 1)[0] if len(data) > _HEAD_BYTES else data
+    cut = data[:_LOOK_BYTES].rsplit(b"\n", 1)[0] if len(data) > _LOOK_BYTES else data
     text, encoding = decode(cut)
     shape = shape_of(text, encoding)
     frame = _frame(_as_utf8(cut, encoding), shape)

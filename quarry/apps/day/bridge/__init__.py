@@ -21,7 +21,7 @@ from quarry.apps.day.bridge.live import (
     told,
 )
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
-from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, seconds
+from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, rotation_from, seconds
 from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, faults_told, memory_of, rehearsal_told, step, world_of
 from quarry.apps.day.bridge.search import better_plan, with_insight
 
@@ -65,6 +65,7 @@ __all__ = [
     "packing_list",
     "pin_words",
     "roster",
+    "rotation_from",
     "seconds",
     "swaps",
     "with_insight",

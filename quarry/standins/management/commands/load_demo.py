@@ -6,6 +6,7 @@ import json
 import os
 import sys
 from datetime import datetime, time, timedelta
+from pathlib import Path
 from typing import Any
 from urllib.request import urlopen
 from zoneinfo import ZoneInfo
@@ -36,6 +37,7 @@ from quarry.apps.policy.services import set_policy
 from quarry.apps.weather.services import ask_desk
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.standins import scene
+from quarry.standins.demo_logbook import flown_before, read_in, simulated_logs
 from quarry.standins.ground import upland
 from quarry.standins.histories import year_of
 
@@ -140,7 +142,20 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         if job.letter in scene.JOB_LIMITS:
             save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
         ask_desk(organisation, *job.home)
+    flown_before(people, known, jobs)
+    logs, more = simulated_logs()
+    read_in(people[1], logs)
+    _to_drop(more)
     _plan_a_day(lead, day, jobs, days_ahead)
+
+
+def _to_drop(data: bytes) -> None:
+    """Put an archive of logs where whoever tries the demo finds it."""
+    folder = os.environ.get("QUARRY_DEMO_FILES")
+    if folder:
+        path = Path(folder)
+        path.mkdir(parents=True, exist_ok=True)
+        (path / "logs-to-drop.zip").write_bytes(data)
 
 
 def _plan_a_day(lead: User, day: Day, jobs: list[Job], days_ahead: int) -> None:
