@@ -166,12 +166,11 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             env.setdefault(setting, f"http://127.0.0.1:{port}")
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
-        say("4/5 worker …")
-        children["worker"] = _spawn(
-            "worker",
-            [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", "plans,tables", "--concurrency", "1"],
-            env,
-        )
+        say("4/5 workers …")
+        # Who drops a log does not wait for the search of a plan.
+        for name, queue in (("worker", "plans"), ("reader", "tables")):
+            command = [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", queue, "--concurrency", "1"]
+            children[name] = _spawn(name, command, env)
         say("5/5 server …")
         url, server = _serve(env, children)
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))

@@ -171,7 +171,11 @@ def _of_records(count: int) -> Iterator[Truth]:
     """Yield truths of the newest flights that were written down at the packs of Wren and belong to no day."""
     wren = Aircraft.objects.select_related("model__pack_model").get(name="Wren")
     rows = PackRecord.objects.filter(
-        kind="flight", pack__name__in=HOLDS_AH, at__gte=timezone.now() - timedelta(days=80), note=""
+        kind="flight",
+        pack__name__in=HOLDS_AH,
+        at__gte=timezone.now() - timedelta(days=80),
+        note="",
+        figures__flown_s__gte=1250,
     ).select_related("pack__model")
     for k, r in enumerate(rows.order_by("-at")[:count]):
         yield _truth(

@@ -99,8 +99,10 @@ def fly(truth: Truth, seed: int) -> list[Row]:
     curve, model = chemistry.curves[0], truth.craft.model
     craft = _Craft(plan=_route(truth))
     used, pack_c, t, rows = 0.0, truth.start_c, 0.0, []
-    heat_c = 95.0 * truth.capacity_ah * truth.cells / 3.6  # J/K, about a kilogram for each 200 Wh
-    loss_w_k = heat_c / 900.0
+    heat_c = (
+        95.0 * truth.capacity_ah * truth.cells / 3.6
+    )  # J/K, about a kilogram for each 200 Wh; what stands about it warms it too
+    loss_w_k = heat_c / 2800.0
     leg, aloft_s, ground_until = 0, 0.0, 30.0
     landed_at = math.inf
     while t < landed_at + 30.0:
@@ -128,7 +130,7 @@ def fly(truth: Truth, seed: int) -> list[Row]:
         cells = [
             rest - amps * ohm * (2.2 if k == truth.weak_cell else 1.0) + chance.gauss(0, 0.003) for k in range(1, truth.cells + 1)
         ]
-        pack_c += truth.step_s * (amps**2 * ohm * truth.cells - loss_w_k * (pack_c - truth.air_c)) / heat_c
+        pack_c += truth.step_s * (3.0 * amps**2 * ohm * truth.cells - loss_w_k * (pack_c - truth.air_c)) / heat_c
         shown = _shown(frac, truth)
         rows.append(
             Row(

@@ -56,7 +56,9 @@ def stop(request: HttpRequest, import_id: UUID) -> object:
     return selectors.import_dict(selectors.import_of(import_id))
 
 
-@router.get("/files/{file_id}", response=s.FilePage, operation_id="log_file", summary="A log and what its columns are taken for")
+@router.get(
+    "/files/{file_id}", response=s.LogFilePage, operation_id="log_file", summary="A log and what its columns are taken for"
+)
 def file_page(request: HttpRequest, file_id: UUID) -> object:
     """Return its head."""
     return selectors.file_page(file_id)
@@ -77,7 +79,7 @@ def delete_file(request: HttpRequest, file_id: UUID) -> object:
 
 
 @router.get("/flights.{kind}", operation_id="export_flights", summary="All flights as CSV or Parquet")
-def export_flights(request: HttpRequest, kind: Literal["csv", "parquet"], query: Query[s.Span]) -> HttpResponse:
+def export_flights(request: HttpRequest, kind: Literal["csv", "parquet"], query: Query[s.DateSpan]) -> HttpResponse:
     """Return one row for each flight."""
     rows = selectors.flight_rows(query.begins, query.ends)
     if kind == "csv":

@@ -18,7 +18,7 @@ Of = Literal["aircraft model", "aircraft", "pack", ""]
 CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
 
 
-class EntryOut(Schema):
+class BookEntry(Schema):
     """A flight, whoever told of it."""
 
     id: str
@@ -94,7 +94,7 @@ class ImportOut(Schema):
 class BookOut(Schema):
     """The logbook."""
 
-    entries: list[EntryOut]
+    entries: list[BookEntry]
     flights: int
     flown_s: float
     hectares: float
@@ -116,14 +116,14 @@ class BookQuery(Schema):
     job_id: UUID | None = None
 
 
-class Span(Schema):
+class DateSpan(Schema):
     """Between two dates."""
 
     begins: date | None = None
     ends: date | None = None
 
 
-class ColumnOut(Schema):
+class LogColumn(Schema):
     """A column and what it is taken for."""
 
     header: str
@@ -138,7 +138,7 @@ class ColumnOut(Schema):
 class LookOut(Schema):
     """The head of a log."""
 
-    columns: list[ColumnOut]
+    columns: list[LogColumn]
     rows: list[list[str]]
     lacks: str
     separator: str
@@ -147,7 +147,7 @@ class LookOut(Schema):
     first_row: int
 
 
-class FileOut(Schema):
+class LogFileOut(Schema):
     """A log."""
 
     id: UUID
@@ -167,7 +167,7 @@ class FileOut(Schema):
     flights: list[UUID]
 
 
-class Choice(Schema):
+class ColumnChoice(Schema):
     """Something that a column may hold."""
 
     name: str
@@ -175,11 +175,11 @@ class Choice(Schema):
     units: list[str]
 
 
-class FilePage(Schema):
+class LogFilePage(Schema):
     """A log to be told of."""
 
-    file: FileOut
-    choices: list[Choice]
+    file: LogFileOut
+    choices: list[ColumnChoice]
     zone_guess: str
 
 
@@ -211,17 +211,17 @@ class ColumnsOut(Schema):
 
     read: int
     refused: list[RefusedFile]
-    file: FileOut
+    file: LogFileOut
 
 
-class Named(Schema):
+class NamedThing(Schema):
     """A thing by its name."""
 
     id: UUID
     name: str
 
 
-class JobNamed(Named):
+class JobNamed(NamedThing):
     """A job by its name and letter."""
 
     letter: str
@@ -239,7 +239,7 @@ class FileOfFlight(Schema):
     flights: int
 
 
-class Candidate(Schema):
+class MatchCandidate(Schema):
     """A recorded flight that a log may be of."""
 
     id: str
@@ -251,7 +251,7 @@ class Candidate(Schema):
     words: str
 
 
-class FiguresOut(Schema):
+class FlightFigures(Schema):
     """What a flight says; what its log does not tell is missing."""
 
     length_s: float
@@ -289,7 +289,7 @@ class FiguresOut(Schema):
     working: WorkingOut | None = None
 
 
-class PhaseOut(Schema):
+class PhaseDrawOut(Schema):
     """What a kind of stretch drew."""
 
     name: str
@@ -299,7 +299,7 @@ class PhaseOut(Schema):
     wh: float | None
 
 
-class MarkOut(Schema):
+class FlightMark(Schema):
     """A change of mode or warning."""
 
     at_s: float
@@ -307,7 +307,7 @@ class MarkOut(Schema):
     words: str
 
 
-class WindOut(Schema):
+class WindMetOut(Schema):
     """The wind that a flight met."""
 
     wind_m_s: float
@@ -318,7 +318,7 @@ class WindOut(Schema):
     whole: bool
 
 
-class ClaimOut(Schema):
+class FlightClaimOut(Schema):
     """What was claimed of a flight, and what it measured."""
 
     claimed: float
@@ -328,7 +328,7 @@ class ClaimOut(Schema):
     working: WorkingOut
 
 
-class PlannedOut(Schema):
+class FlightPlanned(Schema):
     """What was planned of a flight, and what the crew told of it."""
 
     planned_s: float | None
@@ -352,26 +352,27 @@ class FlightPage(Schema):
     length_s: float
     serial: str
     firmware: str
-    packs: list[Named]
-    aircraft: Named | None
+    packs: list[NamedThing]
+    aircraft: NamedThing | None
     job: JobNamed | None
-    day: Named | None
+    day: NamedThing | None
     sortie: str
+    cells: int | None
     ask: str
     match: Literal["none", "sure", "asked", "said"]
-    candidates: list[Candidate]
+    candidates: list[MatchCandidate]
     payload_kg: float | None
     air_c: float | None
     note: str
-    figures: FiguresOut
-    by_phase: list[PhaseOut]
+    figures: FlightFigures
+    by_phase: list[PhaseDrawOut]
     phases: list[tuple[str, float, float]]
     phase_words: dict[str, str]
-    marks: list[MarkOut]
-    wind: WindOut | None
+    marks: list[FlightMark]
+    wind: WindMetOut | None
     track: list[list[float]]
-    claims: dict[str, ClaimOut]
-    planned: PlannedOut | None
+    claims: dict[str, FlightClaimOut]
+    planned: FlightPlanned | None
     route: list[list[list[float]]]
 
 
@@ -428,7 +429,7 @@ class CompareIn(In):
     axis: Axis = "percent"
 
 
-class CurveOut(Schema):
+class FlightCurveOut(Schema):
     """One curve."""
 
     id: UUID
@@ -454,10 +455,10 @@ class GroupFlight(Schema):
     words: str
 
 
-class GroupOut(Schema):
+class FlightGroupOut(Schema):
     """A group, drawn."""
 
-    curves: list[CurveOut]
+    curves: list[FlightCurveOut]
     band: BandOut | None
     without: int
     flights: list[GroupFlight]
@@ -479,8 +480,8 @@ class DifferenceOut(Schema):
 class CompareOut(Schema):
     """Two groups laid over one another."""
 
-    ours: GroupOut
-    theirs: GroupOut
+    ours: FlightGroupOut
+    theirs: FlightGroupOut
     table: list[DifferenceOut]
     quantity: CurveOf
     axis: Axis
@@ -489,11 +490,11 @@ class CompareOut(Schema):
 class GroupingsOut(Schema):
     """What flights can be grouped by."""
 
-    packs: list[Named]
-    pack_models: list[Named]
-    aircraft: list[Named]
-    aircraft_models: list[Named]
-    jobs: list[Named]
+    packs: list[NamedThing]
+    pack_models: list[NamedThing]
+    aircraft: list[NamedThing]
+    aircraft_models: list[NamedThing]
+    jobs: list[NamedThing]
     firmware: list[str]
     flights: int
 
@@ -512,7 +513,7 @@ class LessonTold(Schema):
     working: WorkingOut
 
 
-class Point(Schema):
+class LessonPoint(Schema):
     """What one flight measured against what was claimed of it."""
 
     flight_id: UUID
@@ -536,7 +537,7 @@ class LessonOut(Schema):
     now_number: int | None
     factor: float | None
     told: LessonTold | None
-    points: list[Point]
+    points: list[LessonPoint]
     new: bool
 
 

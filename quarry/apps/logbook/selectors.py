@@ -78,6 +78,11 @@ def flown(begins: date | None = None, ends: date | None = None) -> list[Plain]:
     # A log of which it is asked which recorded flight it is would be counted twice.
     entries += [_of_log(f) for f in logs if f.record not in told and f.match != "asked"]
     undated = datetime(1970, 1, 1, tzinfo=UTC)
+    entries = [
+        e
+        for e in entries
+        if e["date"] is None or ((begins is None or e["date"] >= begins) and (ends is None or e["date"] <= ends))
+    ]
     return sorted(entries, key=lambda e: e["began_at"] or undated, reverse=True)
 
 
@@ -402,6 +407,7 @@ def flight_page(flight_id: UUID) -> Plain:
         "job": {"id": str(f.job_id), "name": f.job.name, "letter": f.job.letter} if f.job else None,
         "day": {"id": str(f.day_id), "name": f.day.name} if f.day else None,
         "sortie": f.sortie,
+        "cells": _cells(f),
         "ask": _asks(f),
         "match": f.match,
         "candidates": _candidates(f),
@@ -428,6 +434,12 @@ def flight_page(flight_id: UUID) -> Plain:
         },
         "route": _route(f),
     }
+
+
+def _cells(f: Flight) -> int | None:
+    """Return how many cells stand in series: as the log tells, else by the model of its pack."""
+    packs = list(f.packs.all())
+    return f.figures.get("cells_count") or (packs[0].model.cells if packs else None)
 
 
 def _candidates(f: Flight) -> list[Plain]:
@@ -460,7 +472,7 @@ def _route(f: Flight) -> list[list[list[float]]]:
 
 def flights_like(group: Plain) -> list[Flight]:
     """Return the flights of a group: by pack, model of pack, aircraft, payload, firmware, temperature and wind."""
-    rows = Flight.objects.prefetch_related("packs").select_related("aircraft", "job", "samples").order_by("-began_at")
+    rows = Flight.objects.prefetch_related("packs__model").select_related("aircraft", "job", "samples").order_by("-began_at")
     if group.get("flight_ids"):
         rows = rows.filter(pk__in=group["flight_ids"])
     for key, path in (
@@ -498,7 +510,9 @@ def compare(ours: Plain, theirs: Plain, quantity: str, axis: Any) -> Plain:
     for name, group in zip(("ours", "theirs"), groups, strict=True):
         if not group:
             raise DomainError("missing", "No flight with a log is in this group. Choose less narrowly.", name)
-    told = bridge.compared(*[[(str(f.pk), f.figures, bytes(f.samples.overview)) for f in g] for g in groups], quantity, axis)
+    told = bridge.compared(
+        *[[(str(f.pk), f.figures, bytes(f.samples.overview), _cells(f)) for f in g] for g in groups], quantity, axis
+    )
     for name, group in zip(("ours", "theirs"), groups, strict=True):
         told[name]["flights"] = [
             {

@@ -42,8 +42,10 @@ class Curve:
     y: tuple[float, ...]
 
 
-def curve_of(flight: Log, quantity: str, axis: Axis) -> Curve:
-    """Return one curve of at most `POINTS` points; volts are those of a mean cell where cells are told.
+def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None) -> Curve:
+    """Return one curve of at most `POINTS` points.
+
+    Volts are those of a mean cell: by the number of ``cells`` in series where the log tells a total alone.
 
     Raises
     ------
@@ -51,7 +53,7 @@ def curve_of(flight: Log, quantity: str, axis: Axis) -> Curve:
         The log does not tell the quantity or the axis.
     """
     slow = thinned(flight, 1.0)
-    x, y = _axis(slow, axis), _quantity(slow, quantity)
+    x, y = _axis(slow, axis), _quantity(slow, quantity, cells)
     known = np.isfinite(x) & np.isfinite(y)
     if known.sum() < 5:
         raise MissingInput(f"This log tells no {quantity} over {axis}.", "quantity")
@@ -82,14 +84,14 @@ def _axis(log: Log, axis: Axis) -> Floats:
     return np.concatenate(([0.0], np.cumsum((i[1:] + i[:-1]) / 2 * np.diff(log.time_s)))) / 3600.0
 
 
-def _quantity(log: Log, quantity: str) -> Floats:
+def _quantity(log: Log, quantity: str, cells: int | None) -> Floats:
     if quantity == "cell_v":
         if log.cells_v is not None:
             return np.array(np.nanmean(log.cells_v, axis=1))
         volts = pack_volts(log)
-        if volts is None:
-            raise MissingInput("This log tells no volts.", "quantity")
-        return volts
+        if volts is None or not cells:
+            raise MissingInput("This log tells no volts of a cell.", "quantity")
+        return volts / cells
     found = log.numbers.get(quantity)
     if found is None:
         raise MissingInput(f"This log tells no {quantity}.", "quantity")

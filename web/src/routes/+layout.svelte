@@ -25,6 +25,7 @@
       { id: 'go-limits', label: 'Go to Limits', keys: '4', run: () => goto('/limits') },
       { id: 'go-bench', label: 'Go to Bench', keys: '5', run: () => goto('/bench') },
       { id: 'go-preflight', label: 'Go to Preflight', keys: '6', run: () => goto('/preflight') },
+      { id: 'go-logbook', label: 'Go to Logbook', keys: '7', run: () => goto('/logbook') },
       { id: 'go-fleet', label: 'Go to Fleet and models', run: () => goto('/fleet') },
       { id: 'go-policy', label: 'Go to Policy', run: () => goto('/policy') },
       { id: 'go-people', label: 'Go to People and password', run: () => goto('/people') },

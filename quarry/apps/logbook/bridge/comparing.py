@@ -12,16 +12,21 @@ from quarry.core.logs.compare import Axis, Curve, curve_of, middle_of, table_of
 Plain = dict[str, Any]
 
 
-def compared(ours: list[tuple[str, Plain, bytes]], theirs: list[tuple[str, Plain, bytes]], quantity: str, axis: Axis) -> Plain:
-    """Return curves, middles and the table of differences of two groups; each flight is (id, figures, samples)."""
+def compared(
+    ours: list[tuple[str, Plain, bytes, int | None]],
+    theirs: list[tuple[str, Plain, bytes, int | None]],
+    quantity: str,
+    axis: Axis,
+) -> Plain:
+    """Return curves, middles and the table of differences of two groups; each flight is (id, figures, samples, cells in series)."""
     groups = []
     for group in (ours, theirs):
         curves: list[Plain] = []
         made: list[Curve] = []
         without = 0
-        for key, _figures, data in group:
+        for key, _figures, data, cells in group:
             try:
-                c = curve_of(log_from(data), quantity, axis)
+                c = curve_of(log_from(data), quantity, axis, cells)
             except CoreError:
                 without += 1
                 continue
@@ -34,6 +39,6 @@ def compared(ours: list[tuple[str, Plain, bytes]], theirs: list[tuple[str, Plain
         )
     table = [
         {"figure": name, "unit": unit} | asdict(d)
-        for name, unit, d in table_of([f for _, f, _ in ours], [f for _, f, _ in theirs])
+        for name, unit, d in table_of([f for _, f, _, _ in ours], [f for _, f, _, _ in theirs])
     ]
     return {"ours": groups[0], "theirs": groups[1], "table": table, "quantity": quantity, "axis": axis}

@@ -2911,6 +2911,65 @@ export interface components {
             prompt_sorties: number;
         };
         /**
+         * BookEntry
+         * @description A flight, whoever told of it.
+         */
+        BookEntry: {
+            /** Air C */
+            air_c: number | null;
+            /** Aircraft */
+            aircraft: string;
+            /** Aircraft Id */
+            aircraft_id: string | null;
+            /** Ask */
+            ask: string;
+            /** Began At */
+            began_at: string | null;
+            /** Date */
+            date: string | null;
+            /** Day */
+            day: string;
+            /** Day Id */
+            day_id: string | null;
+            /** Flight Id */
+            flight_id: string | null;
+            /** From Frac */
+            from_frac: number | null;
+            /** Hectares */
+            hectares: number;
+            /** Id */
+            id: string;
+            /** Job */
+            job: string;
+            /** Job Id */
+            job_id: string | null;
+            /** Length S */
+            length_s: number;
+            /** Letter */
+            letter: string;
+            /** Litres */
+            litres: number | null;
+            /** Pack Ids */
+            pack_ids: string[];
+            /** Packs */
+            packs: string[];
+            /** Planned Frac */
+            planned_frac: number | null;
+            /** Planned S */
+            planned_s: number | null;
+            /** Sortie */
+            sortie: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "day" | "record" | "log";
+            /** To Frac */
+            to_frac: number | null;
+            /** Who */
+            who: string;
+        };
+        /**
          * BookOut
          * @description The logbook.
          */
@@ -2920,7 +2979,7 @@ export interface components {
             /** Asking Flights */
             asking_flights: components["schemas"]["AskingFlight"][];
             /** Entries */
-            entries: components["schemas"]["EntryOut"][];
+            entries: components["schemas"]["BookEntry"][];
             /** Flights */
             flights: number;
             /** Flown S */
@@ -3090,29 +3149,6 @@ export interface components {
             sensor_w_mm: number;
             /** Version */
             version: number;
-        };
-        /**
-         * Candidate
-         * @description A recorded flight that a log may be of.
-         */
-        Candidate: {
-            /**
-             * Began At
-             * Format: date-time
-             */
-            began_at: string;
-            /** Id */
-            id: string;
-            /** Length S */
-            length_s: number;
-            /** Off S */
-            off_s: number;
-            /** Score */
-            score: number;
-            /** Why */
-            why: string;
-            /** Words */
-            words: string;
         };
         /**
          * CapacityOut
@@ -3377,18 +3413,6 @@ export interface components {
             words: string;
         };
         /**
-         * Choice
-         * @description Something that a column may hold.
-         */
-        Choice: {
-            /** Name */
-            name: string;
-            /** Units */
-            units: string[];
-            /** Words */
-            words: string;
-        };
-        /**
          * ChoiceOut
          * @description A choice of a school.
          */
@@ -3419,21 +3443,6 @@ export interface components {
             real_min: number;
         };
         /**
-         * ClaimOut
-         * @description What was claimed of a flight, and what it measured.
-         */
-        ClaimOut: {
-            /** Claimed */
-            claimed: number;
-            /** Measured */
-            measured: number;
-            /** Ratio */
-            ratio: number;
-            /** Unit */
-            unit: string;
-            working: components["schemas"]["WorkingOut"];
-        };
-        /**
          * ClaimsOut
          * @description Claimed against real.
          */
@@ -3450,6 +3459,18 @@ export interface components {
             lessons: components["schemas"]["LessonOut"][];
             /** Models */
             models: components["schemas"]["ClaimedMinutes"][];
+        };
+        /**
+         * ColumnChoice
+         * @description Something that a column may hold.
+         */
+        ColumnChoice: {
+            /** Name */
+            name: string;
+            /** Units */
+            units: string[];
+            /** Words */
+            words: string;
         };
         /**
          * ColumnIn
@@ -3475,26 +3496,6 @@ export interface components {
             unit: string;
         };
         /**
-         * ColumnOut
-         * @description A column and what it is taken for.
-         */
-        ColumnOut: {
-            /** Cell */
-            cell: number;
-            /** Certain */
-            certain: boolean;
-            /** Header */
-            header: string;
-            /** Quantity */
-            quantity: string;
-            /** Unit */
-            unit: string;
-            /** Unit Row */
-            unit_row: string;
-            /** Why */
-            why: string;
-        };
-        /**
          * ColumnsIn
          * @description What the columns of a log hold.
          */
@@ -3512,7 +3513,7 @@ export interface components {
          * @description What came of what was told.
          */
         ColumnsOut: {
-            file: components["schemas"]["FileOut"];
+            file: components["schemas"]["LogFileOut"];
             /** Read */
             read: number;
             /** Refused */
@@ -3548,7 +3549,7 @@ export interface components {
              * @enum {string}
              */
             axis: "percent" | "time" | "charge";
-            ours: components["schemas"]["GroupOut"];
+            ours: components["schemas"]["FlightGroupOut"];
             /**
              * Quantity
              * @enum {string}
@@ -3556,7 +3557,7 @@ export interface components {
             quantity: "cell_v" | "left_frac" | "current_a" | "pack_c" | "height_m" | "speed_m_s";
             /** Table */
             table: components["schemas"]["DifferenceOut"][];
-            theirs: components["schemas"]["GroupOut"];
+            theirs: components["schemas"]["FlightGroupOut"];
         };
         /**
          * ContourOut
@@ -3608,19 +3609,14 @@ export interface components {
             ][];
         };
         /**
-         * CurveOut
-         * @description One curve.
+         * DateSpan
+         * @description Between two dates.
          */
-        CurveOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** X */
-            x: number[];
-            /** Y */
-            y: number[];
+        DateSpan: {
+            /** Begins */
+            begins?: string | null;
+            /** Ends */
+            ends?: string | null;
         };
         /**
          * DayAircraftOut
@@ -4148,62 +4144,15 @@ export interface components {
         };
         /**
          * EntryOut
-         * @description A flight, whoever told of it.
+         * @description An entry with who and when.
          */
         EntryOut: {
-            /** Air C */
-            air_c: number | null;
-            /** Aircraft */
-            aircraft: string;
-            /** Aircraft Id */
-            aircraft_id: string | null;
-            /** Ask */
-            ask: string;
-            /** Began At */
-            began_at: string | null;
-            /** Date */
-            date: string | null;
-            /** Day */
-            day: string;
-            /** Day Id */
-            day_id: string | null;
-            /** Flight Id */
-            flight_id: string | null;
-            /** From Frac */
-            from_frac: number | null;
-            /** Hectares */
-            hectares: number;
-            /** Id */
-            id: string;
-            /** Job */
-            job: string;
-            /** Job Id */
-            job_id: string | null;
-            /** Length S */
-            length_s: number;
-            /** Letter */
-            letter: string;
-            /** Litres */
-            litres: number | null;
-            /** Pack Ids */
-            pack_ids: string[];
-            /** Packs */
-            packs: string[];
-            /** Planned Frac */
-            planned_frac: number | null;
-            /** Planned S */
-            planned_s: number | null;
-            /** Sortie */
-            sortie: string;
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "day" | "record" | "log";
-            /** To Frac */
-            to_frac: number | null;
-            /** Who */
-            who: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Value */
+            value: boolean | number | number[] | null;
         };
         /**
          * EventIO
@@ -4355,10 +4304,96 @@ export interface components {
             value: number;
         };
         /**
-         * FiguresOut
+         * FileOfFlight
+         * @description The log in which a flight was found.
+         */
+        FileOfFlight: {
+            /** Bad Rows */
+            bad_rows: number;
+            /** Doubts */
+            doubts: string[];
+            /** Examples */
+            examples: string[];
+            /** Flights */
+            flights: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * FirstPassword
+         * @description A first password, shown once.
+         */
+        FirstPassword: {
+            /** Password */
+            password: string;
+            person: components["schemas"]["PersonOut"];
+        };
+        /**
+         * FleetOut
+         * @description The whole fleet.
+         */
+        FleetOut: {
+            /** Aircraft */
+            aircraft: components["schemas"]["AircraftOut"][];
+            /** Aircraft Models */
+            aircraft_models: components["schemas"]["AircraftModelOut"][];
+            /** Cameras */
+            cameras: components["schemas"]["CameraOut"][];
+            /** Charger Models */
+            charger_models: components["schemas"]["ChargerModelOut"][];
+            /** Chargers */
+            chargers: components["schemas"]["ChargerOut"][];
+            /** Pack Models */
+            pack_models: components["schemas"]["PackModelOut"][];
+            /** Packs */
+            packs: components["schemas"]["PackOut"][];
+            /** Supplies */
+            supplies: components["schemas"]["SupplyOut"][];
+            /** Supply Models */
+            supply_models: components["schemas"]["SupplyModelOut"][];
+        };
+        /**
+         * FlightClaimOut
+         * @description What was claimed of a flight, and what it measured.
+         */
+        FlightClaimOut: {
+            /** Claimed */
+            claimed: number;
+            /** Measured */
+            measured: number;
+            /** Ratio */
+            ratio: number;
+            /** Unit */
+            unit: string;
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
+         * FlightCurveOut
+         * @description One curve.
+         */
+        FlightCurveOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * FlightFigures
          * @description What a flight says; what its log does not tell is missing.
          */
-        FiguresOut: {
+        FlightFigures: {
             /** Ah Per Min */
             ah_per_min?: number | null;
             /** Cells Count */
@@ -4432,112 +4467,17 @@ export interface components {
             working?: components["schemas"]["WorkingOut"] | null;
         };
         /**
-         * FileOfFlight
-         * @description The log in which a flight was found.
+         * FlightGroupOut
+         * @description A group, drawn.
          */
-        FileOfFlight: {
-            /** Bad Rows */
-            bad_rows: number;
-            /** Doubts */
-            doubts: string[];
-            /** Examples */
-            examples: string[];
+        FlightGroupOut: {
+            band: components["schemas"]["BandOut"] | null;
+            /** Curves */
+            curves: components["schemas"]["FlightCurveOut"][];
             /** Flights */
-            flights: number;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Rows */
-            rows: number;
-        };
-        /**
-         * FileOut
-         * @description A log.
-         */
-        FileOut: {
-            /** Bad Rows */
-            bad_rows: number;
-            /** Doubts */
-            doubts: string[];
-            /** Examples */
-            examples: string[];
-            /** Flights */
-            flights: string[];
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            look: components["schemas"]["LookOut"];
-            /** Name */
-            name: string;
-            /** Rows */
-            rows: number;
-            /** Same Kind */
-            same_kind: number;
-            /** Size */
-            size: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "asks" | "read";
-            /** Told */
-            told: boolean;
-            /** Words */
-            words: string;
-            /** Zone */
-            zone: string;
-            /** Zone Needed */
-            zone_needed: boolean;
-        };
-        /**
-         * FilePage
-         * @description A log to be told of.
-         */
-        FilePage: {
-            /** Choices */
-            choices: components["schemas"]["Choice"][];
-            file: components["schemas"]["FileOut"];
-            /** Zone Guess */
-            zone_guess: string;
-        };
-        /**
-         * FirstPassword
-         * @description A first password, shown once.
-         */
-        FirstPassword: {
-            /** Password */
-            password: string;
-            person: components["schemas"]["PersonOut"];
-        };
-        /**
-         * FleetOut
-         * @description The whole fleet.
-         */
-        FleetOut: {
-            /** Aircraft */
-            aircraft: components["schemas"]["AircraftOut"][];
-            /** Aircraft Models */
-            aircraft_models: components["schemas"]["AircraftModelOut"][];
-            /** Cameras */
-            cameras: components["schemas"]["CameraOut"][];
-            /** Charger Models */
-            charger_models: components["schemas"]["ChargerModelOut"][];
-            /** Chargers */
-            chargers: components["schemas"]["ChargerOut"][];
-            /** Pack Models */
-            pack_models: components["schemas"]["PackModelOut"][];
-            /** Packs */
-            packs: components["schemas"]["PackOut"][];
-            /** Supplies */
-            supplies: components["schemas"]["SupplyOut"][];
-            /** Supply Models */
-            supply_models: components["schemas"]["SupplyModelOut"][];
+            flights: components["schemas"]["GroupFlight"][];
+            /** Without */
+            without: number;
         };
         /**
          * FlightIn
@@ -4562,27 +4502,44 @@ export interface components {
             version: number;
         };
         /**
+         * FlightMark
+         * @description A change of mode or warning.
+         */
+        FlightMark: {
+            /** At S */
+            at_s: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mode" | "warning";
+            /** Words */
+            words: string;
+        };
+        /**
          * FlightPage
          * @description A flight of a log.
          */
         FlightPage: {
             /** Air C */
             air_c: number | null;
-            aircraft: components["schemas"]["Named"] | null;
+            aircraft: components["schemas"]["NamedThing"] | null;
             /** Ask */
             ask: string;
             /** Began At */
             began_at: string | null;
             /** By Phase */
-            by_phase: components["schemas"]["PhaseOut"][];
+            by_phase: components["schemas"]["PhaseDrawOut"][];
             /** Candidates */
-            candidates: components["schemas"]["Candidate"][];
+            candidates: components["schemas"]["MatchCandidate"][];
+            /** Cells */
+            cells: number | null;
             /** Claims */
             claims: {
-                [key: string]: components["schemas"]["ClaimOut"];
+                [key: string]: components["schemas"]["FlightClaimOut"];
             };
-            day: components["schemas"]["Named"] | null;
-            figures: components["schemas"]["FiguresOut"];
+            day: components["schemas"]["NamedThing"] | null;
+            figures: components["schemas"]["FlightFigures"];
             file: components["schemas"]["FileOfFlight"];
             /** Firmware */
             firmware: string;
@@ -4595,7 +4552,7 @@ export interface components {
             /** Length S */
             length_s: number;
             /** Marks */
-            marks: components["schemas"]["MarkOut"][];
+            marks: components["schemas"]["FlightMark"][];
             /**
              * Match
              * @enum {string}
@@ -4606,7 +4563,7 @@ export interface components {
             /** Number */
             number: number;
             /** Packs */
-            packs: components["schemas"]["Named"][];
+            packs: components["schemas"]["NamedThing"][];
             /** Payload Kg */
             payload_kg: number | null;
             /** Phase Words */
@@ -4619,7 +4576,7 @@ export interface components {
                 number,
                 number
             ][];
-            planned: components["schemas"]["PlannedOut"] | null;
+            planned: components["schemas"]["FlightPlanned"] | null;
             /** Route */
             route: number[][][];
             /** Serial */
@@ -4630,11 +4587,29 @@ export interface components {
             track: number[][];
             /** Version */
             version: number;
-            wind: components["schemas"]["WindOut"] | null;
+            wind: components["schemas"]["WindMetOut"] | null;
             /** Zone */
             zone: string;
             /** Zoned */
             zoned: boolean;
+        };
+        /**
+         * FlightPlanned
+         * @description What was planned of a flight, and what the crew told of it.
+         */
+        FlightPlanned: {
+            /** Planned Frac */
+            planned_frac: number | null;
+            /** Planned S */
+            planned_s: number | null;
+            /** Source */
+            source: string;
+            /** To Frac */
+            to_frac: number | null;
+            /** Told S */
+            told_s: number;
+            /** Who */
+            who: string;
         };
         /**
          * ForecastOut
@@ -4849,32 +4824,19 @@ export interface components {
          */
         GroupingsOut: {
             /** Aircraft */
-            aircraft: components["schemas"]["Named"][];
+            aircraft: components["schemas"]["NamedThing"][];
             /** Aircraft Models */
-            aircraft_models: components["schemas"]["Named"][];
+            aircraft_models: components["schemas"]["NamedThing"][];
             /** Firmware */
             firmware: string[];
             /** Flights */
             flights: number;
             /** Jobs */
-            jobs: components["schemas"]["Named"][];
+            jobs: components["schemas"]["NamedThing"][];
             /** Pack Models */
-            pack_models: components["schemas"]["Named"][];
+            pack_models: components["schemas"]["NamedThing"][];
             /** Packs */
-            packs: components["schemas"]["Named"][];
-        };
-        /**
-         * GroupOut
-         * @description A group, drawn.
-         */
-        GroupOut: {
-            band: components["schemas"]["BandOut"] | null;
-            /** Curves */
-            curves: components["schemas"]["CurveOut"][];
-            /** Flights */
-            flights: components["schemas"]["GroupFlight"][];
-            /** Without */
-            without: number;
+            packs: components["schemas"]["NamedThing"][];
         };
         /**
          * HistoryOut
@@ -5389,7 +5351,7 @@ export interface components {
             /** Now Number */
             now_number: number | null;
             /** Points */
-            points: components["schemas"]["Point"][];
+            points: components["schemas"]["LessonPoint"][];
             /**
              * Subject
              * @enum {string}
@@ -5405,6 +5367,25 @@ export interface components {
             told: components["schemas"]["LessonTold"] | null;
             /** Unit */
             unit: string;
+        };
+        /**
+         * LessonPoint
+         * @description What one flight measured against what was claimed of it.
+         */
+        LessonPoint: {
+            /** At */
+            at: string | null;
+            /** Claimed */
+            claimed: number;
+            /**
+             * Flight Id
+             * Format: uuid
+             */
+            flight_id: string;
+            /** Measured */
+            measured: number;
+            /** Ratio */
+            ratio: number;
         };
         /**
          * LessonTold
@@ -5881,12 +5862,84 @@ export interface components {
             port: number;
         };
         /**
+         * LogColumn
+         * @description A column and what it is taken for.
+         */
+        LogColumn: {
+            /** Cell */
+            cell: number;
+            /** Certain */
+            certain: boolean;
+            /** Header */
+            header: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Unit Row */
+            unit_row: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * LogFileOut
+         * @description A log.
+         */
+        LogFileOut: {
+            /** Bad Rows */
+            bad_rows: number;
+            /** Doubts */
+            doubts: string[];
+            /** Examples */
+            examples: string[];
+            /** Flights */
+            flights: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            look: components["schemas"]["LookOut"];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Same Kind */
+            same_kind: number;
+            /** Size */
+            size: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "asks" | "read";
+            /** Told */
+            told: boolean;
+            /** Words */
+            words: string;
+            /** Zone */
+            zone: string;
+            /** Zone Needed */
+            zone_needed: boolean;
+        };
+        /**
+         * LogFilePage
+         * @description A log to be told of.
+         */
+        LogFilePage: {
+            /** Choices */
+            choices: components["schemas"]["ColumnChoice"][];
+            file: components["schemas"]["LogFileOut"];
+            /** Zone Guess */
+            zone_guess: string;
+        };
+        /**
          * LookOut
          * @description The head of a log.
          */
         LookOut: {
             /** Columns */
-            columns: components["schemas"]["ColumnOut"][];
+            columns: components["schemas"]["LogColumn"][];
             /** Decimal */
             decimal: string;
             /** Encoding */
@@ -5902,16 +5955,39 @@ export interface components {
         };
         /**
          * MarkOut
-         * @description A change of mode or warning.
+         * @description Something that stood out.
          */
         MarkOut: {
-            /** At S */
-            at_s: number;
             /**
-             * Kind
-             * @enum {string}
+             * At
+             * Format: date
              */
-            kind: "mode" | "warning";
+            at: string;
+            /** Grave */
+            grave: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * MatchCandidate
+         * @description A recorded flight that a log may be of.
+         */
+        MatchCandidate: {
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Id */
+            id: string;
+            /** Length S */
+            length_s: number;
+            /** Off S */
+            off_s: number;
+            /** Score */
+            score: number;
+            /** Why */
+            why: string;
             /** Words */
             words: string;
         };
@@ -6004,19 +6080,6 @@ export interface components {
             so_far: number | null;
         };
         /**
-         * Named
-         * @description A thing by its name.
-         */
-        Named: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-        };
-        /**
          * NamedPlaceIO
          * @description A named place.
          */
@@ -6030,6 +6093,19 @@ export interface components {
              * Name
              * @default
              */
+            name: string;
+        };
+        /**
+         * NamedThing
+         * @description A thing by its name.
+         */
+        NamedThing: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
             name: string;
         };
         /**
@@ -6539,10 +6615,10 @@ export interface components {
             username: string;
         };
         /**
-         * PhaseOut
+         * PhaseDrawOut
          * @description What a kind of stretch drew.
          */
-        PhaseOut: {
+        PhaseDrawOut: {
             /** Length S */
             length_s: number;
             /** Mean A */
@@ -6658,24 +6734,6 @@ export interface components {
             words: string;
         };
         /**
-         * PlannedOut
-         * @description What was planned of a flight, and what the crew told of it.
-         */
-        PlannedOut: {
-            /** Planned Frac */
-            planned_frac: number | null;
-            /** Planned S */
-            planned_s: number | null;
-            /** Source */
-            source: string;
-            /** To Frac */
-            to_frac: number | null;
-            /** Told S */
-            told_s: number;
-            /** Who */
-            who: string;
-        };
-        /**
          * PlanningAir
          * @description Wind and air to plan a job with, at its flying height.
          */
@@ -6723,25 +6781,6 @@ export interface components {
             detail: string;
             /** Field */
             field: string;
-        };
-        /**
-         * Point
-         * @description What one flight measured against what was claimed of it.
-         */
-        Point: {
-            /** At */
-            at: string | null;
-            /** Claimed */
-            claimed: number;
-            /**
-             * Flight Id
-             * Format: uuid
-             */
-            flight_id: string;
-            /** Measured */
-            measured: number;
-            /** Ratio */
-            ratio: number;
         };
         /**
          * PolicyChange
@@ -7734,16 +7773,6 @@ export interface components {
             school: "rated" | "measured";
         };
         /**
-         * Span
-         * @description Between two dates.
-         */
-        Span: {
-            /** Begins */
-            begins?: string | null;
-            /** Ends */
-            ends?: string | null;
-        };
-        /**
          * SpeedCurve
          * @description Seconds of the planned set by airspeed; no points where power is taken as constant.
          */
@@ -8427,10 +8456,10 @@ export interface components {
             words: string;
         };
         /**
-         * WindOut
+         * WindMetOut
          * @description The wind that a flight met.
          */
-        WindOut: {
+        WindMetOut: {
             /** Air M S */
             air_m_s: number;
             /** From Deg */
@@ -10668,7 +10697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FilePage"];
+                    "application/json": components["schemas"]["LogFilePage"];
                 };
             };
         };

@@ -14,6 +14,7 @@
     { href: '/days', label: 'Day' },
     ...(live ? [{ href: live, label: 'Live' }] : []),
     { href: '/limits', label: 'Limits' },
+    { href: '/logbook', label: 'Logbook' },
     { href: '/bench', label: 'Bench' },
   ]);
   const lights = [

@@ -1,0 +1,214 @@
+<!-- Everything that was flown, by day, job or pack; logs come in at the side, and what needs an answer stands there. -->
+<script lang="ts">
+  import { page as route } from '$app/state';
+  import { ask, client, type Schemas } from '$shared/api/client';
+  import { digits, hours, minutes, percent, show } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import { help } from '$shared/ui/help.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+  import { againstPlan, clockOf, dayAndClock, daysBefore, grouped, SOURCES, today, type Entry, type GroupBy } from './book';
+  import ImportBox from './ImportBox.svelte';
+  import { Imports } from './imports.svelte';
+  import LogbookNav from './LogbookNav.svelte';
+
+  const SHOWN = 150;
+  const asked = route.url.searchParams;
+  let book = $state.raw<Schemas['BookOut'] | null>(null);
+  let failed = $state('');
+  let begins = $state(asked.get('from') ?? daysBefore(today(), 45));
+  let ends = $state(asked.get('to') ?? '');
+  let words = $state(asked.get('q') ?? '');
+  let by = $state<GroupBy>((asked.get('by') as GroupBy) ?? 'day');
+  let most = $state(SHOWN);
+  const imports = new Imports(() => void load());
+  const BY: { id: GroupBy; label: string }[] = [
+    { id: 'day', label: 'By day' },
+    { id: 'job', label: 'By job' },
+    { id: 'pack', label: 'By pack' },
+  ];
+
+  let turn = 0;
+  async function load() {
+    const mine = ++turn;
+    const query = { begins: begins || undefined, ends: ends || undefined, words };
+    const { data, problem } = await ask<Schemas['BookOut']>(client.GET('/api/logbook', { params: { query } }));
+    if (mine !== turn) return;
+    failed = problem?.detail ?? '';
+    if (!data) return;
+    book = data;
+    void imports.resume(data.imports);
+  }
+  let timer: ReturnType<typeof setTimeout>;
+  $effect(() => {
+    void [begins, ends, words];
+    clearTimeout(timer);
+    timer = setTimeout(load, book ? 220 : 0);
+    const url = new URL(route.url);
+    for (const [k, v] of Object.entries({ from: begins, to: ends, q: words, by: by === 'day' ? '' : by }))
+      if (v) url.searchParams.set(k, v);
+      else url.searchParams.delete(k);
+    history.replaceState(history.state, '', url);
+  });
+  $effect(() =>
+    help.offer('logbook', [
+      { id: 'by-day', label: 'Flights by day', keys: 'D', run: () => (by = 'day') },
+      { id: 'by-job', label: 'Flights by job', keys: 'J', run: () => (by = 'job') },
+      { id: 'by-pack', label: 'Flights by pack', keys: 'P', run: () => (by = 'pack') },
+    ]),
+  );
+  const shown = $derived(book ? book.entries.slice(0, most) : []);
+  const groups = $derived(grouped(shown, by));
+  const asks = $derived((book?.asking_files.length ?? 0) + (book?.asking_flights.length ?? 0));
+  const title = (e: Entry) => [e.letter && !e.sortie ? e.letter : e.sortie, e.job].filter(Boolean).join(' ');
+</script>
+
+<div class="px-6 py-5">
+  <LogbookNav title="Logbook" />
+  <div class="grid grid-cols-[minmax(0,1fr)_320px] gap-8 max-[1000px]:grid-cols-1">
+    <section aria-label="Flights" class="min-w-0">
+      <div class="mb-3 flex flex-wrap items-end gap-3">
+        <div class="w-[150px]"><TextField label="from" type="date" live value={begins} onchange={(v) => (begins = v)} /></div>
+        <div class="w-[150px]"><TextField label="to" type="date" live value={ends} onchange={(v) => (ends = v)} /></div>
+        <input
+          class="input max-w-[230px]"
+          type="search"
+          placeholder="Aircraft, pack, sortie, person"
+          aria-label="Search flights"
+          bind:value={words} />
+        <div class="ml-auto flex" role="group" aria-label="Order">
+          {#each BY as b (b.id)}<button class="button plain" aria-pressed={by === b.id} onclick={() => (by = b.id)}
+              >{b.label}</button
+            >{/each}
+        </div>
+      </div>
+      {#if failed}<p class="problem mb-3" role="alert">
+          {failed} <button class="button" onclick={load}>Try again</button>
+        </p>{/if}
+      {#if !book}
+        {#if !failed}<p class="quiet" role="status">Opening the logbook …</p>{/if}
+      {:else if !book.entries.length}
+        <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+          {#if words}<p>Nothing in this time matches “{words}”.</p>
+            <button class="button mt-3" onclick={() => (words = '')}>Show all</button>
+          {:else}<h2 class="mb-2 text-[18px]">Nothing was flown in this time</h2>
+            <p>
+              Landings of a running day and flights written down at a pack appear here by themselves. Logs you drop join them.
+            </p>
+            {#if begins}<button class="button mt-3" onclick={() => (begins = '')}>Look further back</button>{/if}{/if}
+        </div>
+      {:else}
+        <p class="mb-2" data-testid="sums">
+          <b>{digits(book.flights)}</b>
+          {book.flights === 1 ? 'flight' : 'flights'}, <b>{hours(book.flown_s)}</b> in the air{book.hectares >= 0.05
+            ? `, ${show(book.hectares, 'ha', session.units)}`
+            : ''}{book.litres ? `, ${show(book.litres, 'l', session.units)}` : ''}; {book.with_log} with a log
+          <span class="quiet ml-3 text-[12.5px]">
+            all of it: <a href="/api/logbook/flights.csv?begins={begins}{ends ? `&ends=${ends}` : ''}" download>CSV</a>,
+            <a href="/api/logbook/flights.parquet?begins={begins}{ends ? `&ends=${ends}` : ''}" download>Parquet</a>
+          </span>
+        </p>
+        <table class="sheet-table bg-sheet" data-testid="flights">
+          <thead
+            ><tr
+              ><th class="w-[70px]">take-off</th><th>aircraft</th><th>packs</th><th>work</th><th class="w-[150px]">charge</th><th
+                class="!text-right">flown</th
+              ><th class="!text-right">to plan</th><th>told by</th></tr
+            ></thead>
+          {#each groups as g (g.key)}
+            <tbody>
+              <tr>
+                <th colspan="8" scope="rowgroup" class="!border-rule !pt-4 !text-[14px] !font-semibold !text-ink">
+                  {g.name}
+                  <span class="quiet ml-2 font-normal"
+                    >{g.entries.length} {g.entries.length === 1 ? 'flight' : 'flights'}, {hours(g.flown_s)}</span>
+                </th>
+              </tr>
+              {#each g.entries as e (e.id)}
+                <tr class="hover:bg-paper-deep">
+                  <td class="whitespace-nowrap">
+                    {#if e.flight_id}<a class="font-semibold" href="/logbook/flights/{e.flight_id}"
+                        >{by === 'day' ? clockOf(e.began_at) : dayAndClock(e.began_at)}</a>
+                    {:else}{by === 'day' ? clockOf(e.began_at) : dayAndClock(e.began_at)}{/if}
+                  </td>
+                  <td>{e.aircraft || '—'}</td>
+                  <td>{e.packs.join(' + ') || '—'}</td>
+                  <td class="max-w-[210px] truncate" title={title(e)}>{title(e) || '—'}</td>
+                  <td>
+                    {#if e.to_frac !== null}
+                      {@const from = e.from_frac ?? 1}
+                      <span class="flex items-center gap-2">
+                        <svg width="74" height="12" aria-hidden="true">
+                          <rect x=".5" y=".5" width="73" height="11" fill="none" stroke="var(--rule)" />
+                          <rect
+                            x={74 * e.to_frac}
+                            y="1"
+                            width={Math.max(1, 74 * (from - e.to_frac))}
+                            height="10"
+                            fill={e.flight_id ? 'var(--ink)' : 'var(--paper-deep)'}
+                            stroke={e.flight_id ? 'none' : 'var(--ink-2)'}
+                            stroke-dasharray="3 2" />
+                          <path d="M{74 * e.to_frac} 0V12" stroke="var(--ink)" stroke-width="1.6" />
+                        </svg>
+                        <span class="whitespace-nowrap text-[12.5px]"
+                          >{e.from_frac !== null ? `${digits(100 * e.from_frac)} → ` : '→ '}{percent(e.to_frac)}</span>
+                      </span>
+                    {:else}<span class="quiet">—</span>{/if}
+                  </td>
+                  <td class="text-right">{minutes(e.length_s)}</td>
+                  <td class="text-right">{againstPlan(e)}</td>
+                  <td class="text-[13px]" title={SOURCES[e.source]}>
+                    {#if e.flight_id}<b>log</b>{e.source === 'log' ? '' : ', '}{/if}{e.source === 'log'
+                      ? ''
+                      : e.who || (e.source === 'day' ? 'the day' : 'the pack')}
+                    {#if e.ask}<a class="problem ml-1" href="/logbook/flights/{e.flight_id}">? {e.ask}</a>{/if}
+                  </td>
+                </tr>
+              {/each}
+            </tbody>
+          {/each}
+        </table>
+        {#if book.entries.length > most}
+          <button class="button mt-3" onclick={() => (most += SHOWN)}
+            >Show {Math.min(SHOWN, book.entries.length - most)} more of {digits(book.entries.length)}</button>
+        {/if}
+        <div class="mt-2 flex flex-wrap gap-x-5 text-[12.5px]" aria-label="How to read">
+          <span>charge: solid where a log tells it, broken where people did</span><span>to plan: longer is plus</span>
+        </div>
+      {/if}
+    </section>
+    <aside class="min-w-0" aria-label="Logs">
+      {#if asks}
+        <h2 class="mb-2">Needs an answer</h2>
+        <ul class="mb-5 list-none border-l-[3px] border-copper p-0 pl-3" data-testid="asks">
+          {#each book!.asking_files as f (f.id)}
+            <li class="py-1.5">
+              <a class="font-semibold [overflow-wrap:anywhere]" href="/logbook/files/{f.id}">{f.name}</a>
+              <div class="text-[13px]">{f.words}</div>
+            </li>
+          {/each}
+          {#each book!.asking_flights as f (f.id)}
+            <li class="py-1.5">
+              <a class="font-semibold" href="/logbook/flights/{f.id}">Say {f.ask}</a>
+              <div class="quiet text-[13px] [overflow-wrap:anywhere]">
+                {minutes(f.length_s)} min, {dayAndClock(f.began_at)}, {f.name}
+              </div>
+            </li>
+          {/each}
+        </ul>
+      {/if}
+      <h2 class="mb-2">Read logs in</h2>
+      <ImportBox {imports} />
+      {#if book && !imports.list.length && book.imports.length}
+        <ul class="quiet mt-3 list-none p-0 text-[12.5px]">
+          {#each book.imports.slice(0, 3) as i (i.id)}
+            <li class="[overflow-wrap:anywhere]">{dayAndClock(i.made_at)}: {i.name}: {i.words || i.state}</li>
+          {/each}
+        </ul>
+      {/if}
+      <p class="quiet mt-4 text-[12.5px]">
+        A log is read once, however often it is dropped. It joins the flight that was told of when time, length and pack agree;
+        where they do not, you are asked. <a href="/logbook/claims">What flights teach</a> changes plans only when a lead accepts it.
+      </p>
+    </aside>
+  </div>
+</div>

@@ -1,0 +1,122 @@
+<!-- Hours, flights, cycles, hectares and litres, by month, person, aircraft, pack or job; to hand in as CSV or PDF. -->
+<script lang="ts">
+  import { page as route } from '$app/state';
+  import { ask, client, type Schemas } from '$shared/api/client';
+  import { digits, show } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+  import { today } from './book';
+  import LogbookNav from './LogbookNav.svelte';
+
+  type By = NonNullable<Schemas['TotalsOut']['by']>;
+  const asked = route.url.searchParams;
+  let totals = $state.raw<Schemas['TotalsOut'] | null>(null);
+  let failed = $state('');
+  let begins = $state(asked.get('from') ?? `${today().slice(0, 4)}-01-01`);
+  let ends = $state(asked.get('to') ?? '');
+  let by = $state<By>((asked.get('by') as By) ?? 'month');
+  const BY: { id: By; label: string }[] = [
+    { id: 'month', label: 'Month' },
+    { id: 'person', label: 'Person' },
+    { id: 'aircraft', label: 'Aircraft' },
+    { id: 'pack', label: 'Pack' },
+    { id: 'job', label: 'Job' },
+  ];
+  let turn = 0;
+  async function load() {
+    const mine = ++turn;
+    const { data, problem } = await ask<Schemas['TotalsOut']>(
+      client.GET('/api/logbook/totals', { params: { query: { begins: begins || undefined, ends: ends || undefined, by } } }),
+    );
+    if (mine !== turn) return;
+    failed = problem?.detail ?? '';
+    if (data) totals = data;
+  }
+  $effect(() => {
+    void [begins, ends, by];
+    void load();
+    const url = new URL(route.url);
+    for (const [k, v] of Object.entries({ from: begins, to: ends, by }))
+      if (v) url.searchParams.set(k, v);
+      else url.searchParams.delete(k);
+    history.replaceState(history.state, '', url);
+  });
+  const query = $derived(`?by=${by}${begins ? `&begins=${begins}` : ''}${ends ? `&ends=${ends}` : ''}`);
+  const most = $derived(Math.max(1, ...(totals?.rows.map((r) => r.flown_s) ?? [1])));
+  const inHours = (s: number) => digits(s / 3600, 1);
+  const nameOf = (name: string) =>
+    totals?.by === 'month'
+      ? new Date(`${name}-15T12:00:00Z`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' })
+      : name;
+</script>
+
+<div class="px-6 py-5">
+  <LogbookNav title="Totals and returns" />
+  <div class="mb-4 flex flex-wrap items-end gap-3">
+    <div class="w-[150px]"><TextField label="from" type="date" live value={begins} onchange={(v) => (begins = v)} /></div>
+    <div class="w-[150px]"><TextField label="to" type="date" live value={ends} onchange={(v) => (ends = v)} /></div>
+    <div class="flex flex-wrap" role="group" aria-label="By">
+      {#each BY as b (b.id)}<button class="button plain" aria-pressed={by === b.id} onclick={() => (by = b.id)}>{b.label}</button
+        >{/each}
+    </div>
+    <span class="ml-auto flex gap-2">
+      <a class="button" href="/api/logbook/totals.csv{query}" download>CSV</a>
+      <a class="button dark" href="/api/logbook/totals.pdf{query}" download>Return as PDF</a>
+    </span>
+  </div>
+  {#if failed}<p class="problem mb-3" role="alert">{failed} <button class="button" onclick={load}>Try again</button></p>{/if}
+  {#if !totals}
+    {#if !failed}<p class="quiet" role="status">Adding up …</p>{/if}
+  {:else if !totals.rows.length}
+    <p class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+      Nothing was flown in this time.
+    </p>
+  {:else}
+    <table class="sheet-table bg-sheet" data-testid="totals">
+      <thead
+        ><tr
+          ><th>{BY.find((b) => b.id === totals!.by)?.label.toLowerCase()}</th><th class="!text-right">flights</th><th
+            class="!text-right">hours</th
+          ><th class="w-[24%]"><span class="visually-hidden">share</span></th><th class="!text-right">longest, min</th><th
+            class="!text-right">cycles</th
+          ><th class="!text-right">ground</th><th class="!text-right">spread</th><th class="!text-right">with a log</th></tr
+        ></thead>
+      <tbody>
+        {#each totals.rows as r (r.name)}
+          <tr class="hover:bg-paper-deep">
+            <td class="font-semibold">{nameOf(r.name)}</td>
+            <td class="text-right">{digits(r.flights)}</td>
+            <td class="text-right">{inHours(r.flown_s)}</td>
+            <td
+              ><svg width="100%" height="12" aria-hidden="true"
+                ><rect width="{(100 * r.flown_s) / most}%" height="12" fill="var(--ink-2)" /></svg
+              ></td>
+            <td class="text-right">{digits(r.longest_s / 60, 1)}</td>
+            <td class="text-right">{digits(r.cycles, 1)}</td>
+            <td class="text-right">{r.hectares >= 0.05 ? show(r.hectares, 'ha', session.units) : '—'}</td>
+            <td class="text-right">{r.litres ? show(r.litres, 'l', session.units) : '—'}</td>
+            <td class="text-right">{digits(r.with_log)}</td>
+          </tr>
+        {/each}
+      </tbody>
+      <tfoot>
+        <tr class="font-semibold">
+          <td class="border-t-[1.5px] !border-ink">all, each flight once</td>
+          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.flights)}</td>
+          <td class="border-t-[1.5px] !border-ink text-right" data-testid="all-hours">{inHours(totals.sum.flown_s)}</td>
+          <td class="border-t-[1.5px] !border-ink"></td>
+          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.longest_s / 60, 1)}</td>
+          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.cycles, 1)}</td>
+          <td class="border-t-[1.5px] !border-ink text-right">{show(totals.sum.hectares, 'ha', session.units)}</td>
+          <td class="border-t-[1.5px] !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
+          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.with_log)}</td>
+        </tr>
+      </tfoot>
+    </table>
+    <p class="quiet mt-2 max-w-[820px] text-[12.5px]">
+      A cycle is one full charge used up: shares of the charge taken out, added up over packs. Packs that fly together each have
+      the flight. Ground and litres as planned for each sortie, and told by the crew. What an authority or insurer wants stands
+      above this sheet: check its form.
+    </p>
+  {/if}
+</div>

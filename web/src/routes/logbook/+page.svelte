@@ -1,0 +1,6 @@
+<script lang="ts">
+  import LogbookScreen from '$features/logbook/LogbookScreen.svelte';
+</script>
+
+<svelte:head><title>Logbook · Gentle Quarry</title></svelte:head>
+<LogbookScreen />
