@@ -34,6 +34,12 @@ def book(request: HttpRequest, query: Query[s.BookQuery]) -> object:
     return selectors.book(**query.dict())
 
 
+@router.get("/records/{what}", response=list[s.KeptRecord], operation_id="kept_records", summary="Charges or tests of packs")
+def kept_records(request: HttpRequest, what: Literal["charges", "tests"], query: Query[s.RecordsQuery]) -> object:
+    """Return what was written down at packs and on days."""
+    return selectors.kept_records(what, query.begins, query.ends, query.words)
+
+
 @router.post("/imports", response={201: s.ImportOut}, operation_id="read_logs_in", summary="Read a log or an archive in")
 def read_in(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
     """Read it in, on the worker where it is large or an archive."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Literal
+from typing import Any, Literal
 from uuid import UUID
 
 from ninja import Schema
@@ -121,6 +121,25 @@ class DateSpan(Schema):
 
     begins: date | None = None
     ends: date | None = None
+
+
+class RecordsQuery(DateSpan):
+    """Which records."""
+
+    words: str = ""
+
+
+class KeptRecord(Schema):
+    """A charge or a test of a pack."""
+
+    key: UUID
+    at: datetime
+    kind: str
+    pack: str
+    pack_id: UUID
+    who: str
+    note: str
+    figures: dict[str, Any]
 
 
 class LogColumn(Schema):

@@ -12,7 +12,7 @@ from django.db.models import Q
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.models import PackRecord
 from quarry.apps.care.selectors import charge_lessons
-from quarry.apps.day.models import Day
+from quarry.apps.day.models import Day, DayRun
 from quarry.apps.day.selectors import flown_days
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack
 from quarry.apps.fleet.selectors import calibrations, in_force
@@ -561,6 +561,58 @@ def groupings() -> Plain:
     }
 
 
+_FULL_FRAC, _LEAST_FROM_FRAC = 0.98, 0.9
+
+
+def _charge_ratios(packs: list[Pack]) -> dict[str, list[float]]:
+    """Return by pack how long its charges to full took, in times of what the law says: at the bench and on flown days."""
+    found = charge_lessons(packs)
+    known = {p.pk: p for p in packs}
+    watts: dict[tuple[str, str], float] = {}
+    for run in DayRun.objects.filter(day__rehearsal_of=None, closed_at__isnull=False).select_related("day"):
+        for charger in run.frame["task"]["chargers"]:
+            for mode in charger["modes"]:
+                watts[run.day.name, mode["name"]] = mode["pack_w"]
+    rows = PackRecord.objects.filter(kind="charge", pack__in=packs, note__in={name for name, _ in watts}).order_by("-at")
+    for r in rows:
+        f, mine = r.figures, found.setdefault(str(r.pack_id), [])
+        power = watts.get((r.note, f.get("mode", "")))
+        whole = f.get("to_frac", 0.0) >= _FULL_FRAC and f.get("from_frac", 1.0) <= _LEAST_FROM_FRAC
+        if power and whole and f.get("charged_s") and len(mine) < LEARN_FROM:
+            mine.append(bridge.charge_ratio(known[r.pack_id], f["from_frac"], f["charged_s"], power))
+    return found
+
+
+_RECORD_KINDS = {"charges": ("charge",), "tests": ("load test", "resistance", "capacity", "rest volts", "alarm levels")}
+
+
+def kept_records(what: str, begins: date | None, ends: date | None, words: str = "") -> list[Plain]:
+    """Return the charges or the tests that were written down at packs, newest first; taken back ones are left out."""
+    early, late = _bounds(begins, ends)
+    rows = PackRecord.objects.filter(kind__in=_RECORD_KINDS[what]).select_related("pack", "by").order_by("-at")
+    rows = rows.filter(at__gte=early) if early else rows
+    rows = rows.filter(at__lte=late) if late else rows
+    taken_back = set(PackRecord.objects.exclude(corrects=None).values_list("corrects", flat=True))
+    found = []
+    for r in rows[:2000]:
+        who = r.by_name or (r.by.full_name or r.by.username if r.by else "")
+        if r.key in taken_back or words.strip().lower() not in f"{r.pack.name} {who} {r.kind} {r.note}".lower():
+            continue
+        found.append(
+            {
+                "key": str(r.key),
+                "at": r.at,
+                "kind": r.kind,
+                "pack": r.pack.name,
+                "pack_id": str(r.pack_id),
+                "who": who,
+                "note": r.note,
+                "figures": r.figures,
+            }
+        )
+    return found
+
+
 def _ratios(rows: Iterable[Flight], subject: str) -> list[tuple[Flight, Plain]]:
     found = [(f, f.claims[subject]) for f in rows if subject in f.claims]
     return found[:LEARN_FROM]
@@ -580,7 +632,7 @@ def lessons() -> list[Plain]:
             claim = item.power_w if item.power_w is not None else model.power_w
             found += _lesson("power", "aircraft", item.pk, item.name, model.name, _ratios(own, "power"), claim, "W")
     packs = list(Pack.objects.filter(archived_at=None).select_related("model").order_by("model__name", "name"))
-    charges = charge_lessons(packs)
+    charges = _charge_ratios(packs)
     for pack in packs:
         own = [f for f in rows if any(p.pk == pack.pk for p in f.packs.all())]
         ah = pack.model.capacity_ah * pack.health_frac

@@ -52,6 +52,7 @@ def recognise(headers: Sequence[str], units: Sequence[str], samples: Sequence[Fl
         Numbers of each column from the rows looked at; None where they are words.
     """
     found = [_one(k, h, u, s) for k, (h, u, s) in enumerate(zip(headers, units, samples, strict=True))]
+    found = _by_values(found, samples)
     best: dict[tuple[str, int], int] = {}
     for column, score in found:
         key = (column.quantity, column.cell)
@@ -68,6 +69,44 @@ def recognise(headers: Sequence[str], units: Sequence[str], samples: Sequence[Fl
             doubtful = bool(column.quantity) and any(s >= score for s in rivals)
             columns.append(replace(column, certain=column.certain and not doubtful))
     return tuple(columns)
+
+
+def _by_values(found: list[tuple[Column, int]], samples: Sequence[Floats | None]) -> list[tuple[Column, int]]:
+    """Take for time, and for percent, the first column whose values behave so where none has the name; both are asked."""
+    made = list(found)
+    for quantity, fits in (("time_s", _like_a_clock), ("left_frac", _like_percent)):
+        if any(c.quantity == quantity for c, _ in made):
+            continue
+        for k, (column, _) in enumerate(made):
+            sample = samples[k]
+            told = fits(sample) if not column.quantity and sample is not None else None
+            if told is not None:
+                unit, why = told
+                made[k] = (Column(k, column.header, quantity, unit, certain=False, why=why), 1)
+                break
+    return made
+
+
+def _like_a_clock(sample: Floats) -> tuple[str, str] | None:
+    steps = np.diff(sample[np.isfinite(sample)])
+    if steps.size < 20 or np.mean(steps > 0) < 0.99:
+        return None
+    step = float(np.median(steps))
+    if np.mean(np.abs(steps - step) < 0.5 * step) < 0.8:
+        return None
+    unit = next((u for u in BY_NAME["time_s"].units if 0.02 <= step * u.factor <= 10.0), None)
+    return (unit.name, f"it rises steadily by {step:g}, as a clock does") if unit is not None else None
+
+
+def _like_percent(sample: Floats) -> tuple[str, str] | None:
+    values = sample[np.isfinite(sample)]
+    if values.size < 20 or values.min() < 0 or values.max() > 100 or values.max() < 30:
+        return None
+    whole = bool(np.all(values == np.round(values)))
+    falls = float(np.mean(np.diff(values) <= 0)) > 0.98
+    if not whole or not falls or values[0] - values[-1] < 5:
+        return None
+    return "%", "whole numbers that only fall, as percent left do"
 
 
 def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple[Column, int]:

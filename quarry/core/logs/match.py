@@ -9,7 +9,7 @@ from dataclasses import dataclass
 _NEAR_S = 900.0  # clocks of aircraft and crew differ by some minutes
 _ZONES_S = 14 * 3600.0
 _STEP_S = 900.0  # clocks of the world differ by whole quarters of an hour
-_SURE, _RIVAL = 0.6, 0.35
+_SURE, _RIVAL, _RIVAL_OFF = 0.6, 0.35, 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +58,13 @@ def matches_of(
         found.append(_one(f, off, whole, length_s, serial, to_frac))
     found.sort(key=lambda m: -m.score)
     best = tuple(m for m in found if m.score > 0.15)[:5]
-    sure = bool(best) and best[0].score >= _SURE and (len(best) == 1 or best[1].score < best[0].score - _RIVAL)
+    sure = bool(best) and best[0].score >= _SURE and all(m.score < best[0].score - _apart(best[0], m) for m in best[1:])
     return best, sure
+
+
+def _apart(best: Match, other: Match) -> float:
+    """Return how far a rival must lie behind: one that needs the clock to be wrong is none beside one that does not."""
+    return _RIVAL_OFF if best.off_s == 0 and other.off_s != 0 else _RIVAL
 
 
 def _one(f: Flown, off: float, whole: float, length_s: float, serial: str, to_frac: float) -> Match:
@@ -68,9 +73,6 @@ def _one(f: Flown, off: float, whole: float, length_s: float, serial: str, to_fr
     alike = max(0.0, 1.0 - longer / 0.5)
     score = 0.55 * near + 0.45 * alike
     words = [f"take-off {abs(off - whole) / 60:.0f} min apart", f"{f.length_s / 60:.1f} against {length_s / 60:.1f} min"]
-    if whole:
-        score *= 0.6
-        words.append(f"if its clock is {whole / 3600:+g} h off")
     if serial and f.serials:
         if serial.lower() in {s.lower() for s in f.serials}:
             score = 0.35 + 0.65 * score
@@ -81,4 +83,8 @@ def _one(f: Flown, off: float, whole: float, length_s: float, serial: str, to_fr
     if math.isfinite(to_frac) and math.isfinite(f.to_frac) and abs(to_frac - f.to_frac) > 0.12:
         score *= 0.7
         words.append(f"landed with {to_frac:.0%}, not {f.to_frac:.0%}")
+    if whole:
+        known = bool(serial) and serial.lower() in {s.lower() for s in f.serials}
+        score *= 0.75 if known else 0.6
+        words.append(f"if its clock is {whole / 3600:+g} h off")
     return Match(f.key, min(1.0, max(0.0, score)), whole, ", ".join(words))

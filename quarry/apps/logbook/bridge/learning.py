@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from quarry.apps.fleet.bridge import PackFacts, airframe, usual_cell_ohm
+from quarry.apps.fleet.bridge import PackFacts, airframe, charge_law, usual_cell_ohm
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.models import Job
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
@@ -17,6 +17,7 @@ from quarry.core.logs.claim import Claim, capacity_claim, power_claim, resistanc
 from quarry.core.logs.discharge import Discharge
 from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
+from quarry.core.power.charging import charge_time_s
 
 Plain = dict[str, Any]
 
@@ -62,6 +63,12 @@ def claims_of(
         for c in found
         if c is not None
     }
+
+
+def charge_ratio(pack: Pack, from_frac: float, charged_s: float, pack_w: float) -> float:
+    """Return how long a charge to full took, in times of what the law says."""
+    law_s = charge_time_s(pack.model.rated_wh * pack.health_frac, from_frac, pack_w, charge_law(pack.model))
+    return (charged_s - pack.model.balance_s) / law_s
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Learnt from '$shared/ui/Learnt.svelte';
   import { goto } from '$app/navigation';
   import { Dialog } from 'bits-ui';
   import { ask, client, type Schemas } from '$shared/api/client';
@@ -186,6 +187,7 @@
         </div>
       {/if}
       {#each plan?.cautions ?? [] as c (c)}<p class="m-0 mt-2 text-copper" data-testid="caution"><b>!</b> {c}</p>{/each}
+      <Learnt learnt={plan?.learnt} />
       {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
         </p>{/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Learnt from '$shared/ui/Learnt.svelte';
   import type { Schemas } from '$shared/api/client';
   import { figureLabel, figureText } from '$shared/format/words';
   import { show } from '$shared/format/units';
@@ -252,6 +253,7 @@
 
 {#if plan}
   <PlanChecks checks={plan.checks} jobId={job.id} />
+  <Learnt learnt={plan?.learnt} />
   <dl class="border-t border-rule pt-1.5" data-testid="figures">
     {#each rows as row (row[0]!.key)}
       <div class="flex items-baseline justify-between py-[1.5px]">

@@ -6,11 +6,28 @@
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import TextField from '$shared/ui/TextField.svelte';
-  import { againstPlan, clockOf, dayAndClock, daysBefore, grouped, SOURCES, today, type Entry, type GroupBy } from './book';
+  import {
+    againstPlan,
+    clockOf,
+    dayAndClock,
+    daysBefore,
+    grouped,
+    recordWords,
+    SOURCES,
+    today,
+    type Entry,
+    type GroupBy,
+  } from './book';
   import ImportBox from './ImportBox.svelte';
   import { Imports } from './imports.svelte';
   import LogbookNav from './LogbookNav.svelte';
 
+  type What = 'flights' | 'charges' | 'tests';
+  const WHAT: { id: What; label: string }[] = [
+    { id: 'flights', label: 'Flights' },
+    { id: 'charges', label: 'Charges' },
+    { id: 'tests', label: 'Tests' },
+  ];
   const SHOWN = 150;
   const asked = route.url.searchParams;
   let book = $state.raw<Schemas['BookOut'] | null>(null);
@@ -20,6 +37,8 @@
   let words = $state(asked.get('q') ?? '');
   let by = $state<GroupBy>((asked.get('by') as GroupBy) ?? 'day');
   let most = $state(SHOWN);
+  let what = $state<What>((asked.get('what') as What) ?? 'flights');
+  let records = $state.raw<Schemas['KeptRecord'][] | null>(null);
   const imports = new Imports(() => void load());
   const BY: { id: GroupBy; label: string }[] = [
     { id: 'day', label: 'By day' },
@@ -31,6 +50,15 @@
   async function load() {
     const mine = ++turn;
     const query = { begins: begins || undefined, ends: ends || undefined, words };
+    if (what !== 'flights') {
+      const { data, problem } = await ask<Schemas['KeptRecord'][]>(
+        client.GET('/api/logbook/records/{what}', { params: { path: { what }, query } }),
+      );
+      if (mine !== turn) return;
+      failed = problem?.detail ?? '';
+      records = data ?? records;
+      if (book) return;
+    }
     const { data, problem } = await ask<Schemas['BookOut']>(client.GET('/api/logbook', { params: { query } }));
     if (mine !== turn) return;
     failed = problem?.detail ?? '';
@@ -40,11 +68,17 @@
   }
   let timer: ReturnType<typeof setTimeout>;
   $effect(() => {
-    void [begins, ends, words];
+    void [begins, ends, words, what];
     clearTimeout(timer);
     timer = setTimeout(load, book ? 220 : 0);
     const url = new URL(route.url);
-    for (const [k, v] of Object.entries({ from: begins, to: ends, q: words, by: by === 'day' ? '' : by }))
+    for (const [k, v] of Object.entries({
+      from: begins,
+      to: ends,
+      q: words,
+      by: by === 'day' ? '' : by,
+      what: what === 'flights' ? '' : what,
+    }))
       if (v) url.searchParams.set(k, v);
       else url.searchParams.delete(k);
     history.replaceState(history.state, '', url);
@@ -75,7 +109,12 @@
           placeholder="Aircraft, pack, sortie, person"
           aria-label="Search flights"
           bind:value={words} />
-        <div class="ml-auto flex" role="group" aria-label="Order">
+        <div class="flex" role="group" aria-label="What">
+          {#each WHAT as w (w.id)}<button class="button plain" aria-pressed={what === w.id} onclick={() => (what = w.id)}
+              >{w.label}</button
+            >{/each}
+        </div>
+        <div class="ml-auto flex {what === 'flights' ? '' : 'invisible'}" role="group" aria-label="Order">
           {#each BY as b (b.id)}<button class="button plain" aria-pressed={by === b.id} onclick={() => (by = b.id)}
               >{b.label}</button
             >{/each}
@@ -84,7 +123,33 @@
       {#if failed}<p class="problem mb-3" role="alert">
           {failed} <button class="button" onclick={load}>Try again</button>
         </p>{/if}
-      {#if !book}
+      {#if what !== 'flights'}
+        {#if !records}
+          {#if !failed}<p class="quiet" role="status">Opening the logbook …</p>{/if}
+        {:else if !records.length}
+          <p class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+            No {what === 'charges' ? 'charge' : 'test'} was written down in this time. What is recorded at a pack, at the bench or on
+            a running day appears here by itself.
+          </p>
+        {:else}
+          <table class="sheet-table bg-sheet" data-testid="records">
+            <thead><tr><th class="w-[150px]">when</th><th>pack</th><th>what</th><th>by</th></tr></thead>
+            <tbody>
+              {#each records.slice(0, most) as r (r.key)}
+                <tr class="hover:bg-paper-deep">
+                  <td class="whitespace-nowrap">{dayAndClock(r.at)}</td>
+                  <td><a class="font-semibold" href="/packs/{r.pack_id}">{r.pack}</a></td>
+                  <td>{recordWords(r, session.units)}</td>
+                  <td class="text-[13px]">{r.who || '—'}{r.note ? `, ${r.note}` : ''}</td>
+                </tr>
+              {/each}
+            </tbody>
+          </table>
+          {#if records.length > most}<button class="button mt-3" onclick={() => (most += SHOWN)}
+              >Show {Math.min(SHOWN, records.length - most)} more of {digits(records.length)}</button
+            >{/if}
+        {/if}
+      {:else if !book}
         {#if !failed}<p class="quiet" role="status">Opening the logbook …</p>{/if}
       {:else if !book.entries.length}
         <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">

@@ -162,3 +162,30 @@ export function daysBefore(date: string, days: number): string {
 }
 
 export const today = () => new Date().toISOString().slice(0, 10);
+
+type Kept = Schemas['KeptRecord'];
+
+/** A charge or a test in one line. */
+export function recordWords(r: Kept, system: System): string {
+  const f = r.figures as Record<string, number | number[] | string | undefined>;
+  const num = (k: string) => (typeof f[k] === 'number' ? (f[k] as number) : null);
+  const all = (k: string, unit: string, scale: number, places: number) =>
+    Array.isArray(f[k]) ? `${(f[k] as number[]).map((v) => digits(v * scale, places)).join(' · ')} ${unit}` : '';
+  const share = (k: string) => (num(k) === null ? '' : percent(num(k)!));
+  const warm = num('pack_c') === null ? '' : `at ${show(num('pack_c')!, 'c', system, 0)}`;
+  const parts: Record<string, string[]> = {
+    charge: [
+      share('from_frac') && share('to_frac') ? `${share('from_frac')} → ${share('to_frac')}` : share('to_frac'),
+      num('put_back_ah') === null ? '' : `${digits(num('put_back_ah')! * 1000)} mAh put back`,
+      num('charged_s') === null ? '' : `in ${minutes(num('charged_s')!)} min`,
+      typeof f.mode === 'string' ? f.mode : '',
+      typeof f.port === 'string' ? f.port : '',
+    ],
+    'load test': ['load test', all('cell_v', 'V', 1, 2), num('total_v') === null ? '' : `${digits(num('total_v')!, 2)} V`, warm],
+    resistance: ['resistance', all('cell_ohm', 'mΩ', 1000, 1), warm],
+    capacity: ['capacity', num('capacity_ah') === null ? '' : `${digits(num('capacity_ah')!, 2)} Ah`],
+    'rest volts': ['rest volts', all('cell_v', 'V', 1, 3), num('total_v') === null ? '' : `${digits(num('total_v')!, 2)} V`],
+    'alarm levels': ['alarm levels', `${digits(num('first_v') ?? 0, 1)} and ${digits(num('second_v') ?? 0, 1)} V`],
+  };
+  return (parts[r.kind] ?? [r.kind]).filter(Boolean).join(', ');
+}

@@ -1702,6 +1702,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logbook/records/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Charges or tests of packs
+         * @description Return what was written down at packs and on days.
+         */
+        get: operations["kept_records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/logbook/totals": {
         parameters: {
             query?: never;
@@ -5287,6 +5307,39 @@ export interface components {
             sorties: number;
         };
         /**
+         * KeptRecord
+         * @description A charge or a test of a pack.
+         */
+        KeptRecord: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Pack */
+            pack: string;
+            /**
+             * Pack Id
+             * Format: uuid
+             */
+            pack_id: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * LabelOut
          * @description What stands on the label.
          */
@@ -7185,6 +7238,21 @@ export interface components {
              * Format: date-time
              */
             written_at: string;
+        };
+        /**
+         * RecordsQuery
+         * @description Which records.
+         */
+        RecordsQuery: {
+            /** Begins */
+            begins?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * RefusedFile
@@ -10956,6 +11024,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    kept_records: {
+        parameters: {
+            query?: {
+                begins?: string | null;
+                ends?: string | null;
+                words?: string;
+            };
+            header?: never;
+            path: {
+                what: "charges" | "tests";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRecord"][];
                 };
             };
         };
