@@ -90,6 +90,7 @@ class _Craft:
     height: float = 0.0
     plan: list[tuple[str, float, float]] = field(default_factory=list)
     turning_s: float = 0.0
+    homeward: bool = False
 
 
 def fly(truth: Truth, seed: int) -> list[Row]:
@@ -193,8 +194,11 @@ def _step(craft: _Craft, truth: Truth, leg: int, aloft_s: float) -> tuple[int, s
     wind_to = math.radians(truth.wind_from_deg + 180.0)
     wind = (truth.wind_m_s * math.sin(wind_to), truth.wind_m_s * math.cos(wind_to))
     home_far = math.hypot(craft.east, craft.north)
-    done = leg >= len(craft.plan)
-    going_home = done or aloft_s > truth.seconds - home_far / max(2.0, truth.air_m_s - truth.wind_m_s) - truth.height_m / 2.0
+    ux, uy = -craft.east / max(home_far, 1e-6), -craft.north / max(home_far, 1e-6)
+    way_s = home_far / _over_ground_m_s(truth, wind, ux, uy) + truth.height_m / 2.0
+    # Once homeward it stays so, though the way gets shorter.
+    craft.homeward = craft.homeward or leg >= len(craft.plan) or aloft_s > truth.seconds - way_s
+    going_home = craft.homeward
     if craft.height < truth.height_m - 0.5 and not going_home and leg == 0:
         craft.height += 2.5 * truth.step_s
         return leg, "climb", truth.wind_m_s, 2.5, (0.0, 0.0)
@@ -215,9 +219,7 @@ def _step(craft: _Craft, truth: Truth, leg: int, aloft_s: float) -> tuple[int, s
         return leg, "landing", truth.wind_m_s, -2.0, (0.0, 0.0)
     # Crab into the wind: the air speed is held, the ground track goes to the corner.
     ux, uy = dx / max(far, 1e-6), dy / max(far, 1e-6)
-    side = wind[0] * uy - wind[1] * ux
-    ahead = wind[0] * ux + wind[1] * uy
-    speed = math.sqrt(max(1.0, truth.air_m_s**2 - side**2)) + ahead
+    speed = _over_ground_m_s(truth, wind, ux, uy)
     move = min(far, speed * truth.step_s)
     craft.east += ux * move
     craft.north += uy * move
@@ -225,6 +227,12 @@ def _step(craft: _Craft, truth: Truth, leg: int, aloft_s: float) -> tuple[int, s
         leg += 1
         craft.turning_s = truth.turn_s
     return leg, name, truth.air_m_s, 0.0, (ux * speed, uy * speed)
+
+
+def _over_ground_m_s(truth: Truth, wind: tuple[float, float], ux: float, uy: float) -> float:
+    """Return the ground speed in a direction with the air speed held."""
+    side = wind[0] * uy - wind[1] * ux
+    return max(1.0, math.sqrt(max(1.0, truth.air_m_s**2 - side**2)) + wind[0] * ux + wind[1] * uy)
 
 
 Writer = Callable[[Truth, Sequence[Row]], bytes]

@@ -123,7 +123,7 @@ def _percent(t: Floats, left: Floats | None, steps: list[Step]) -> dict[str, obj
 def knee_of(t: Floats, left: Floats) -> dict[str, object]:
     """Return where the charge begins to fall faster: the break of two straight pieces that fit best; nothing if one does.
 
-    How much steeper is told by the middle of the steps of each piece, so that a single jump is no knee.
+    How much steeper is told by the middle of the falls within each piece, so that a single jump is no knee.
     """
     if t.size < 30 or left[0] - left[-1] < 0.2:
         return {}
@@ -135,10 +135,16 @@ def knee_of(t: Floats, left: Floats) -> dict[str, object]:
     at = int(np.argmin(both)) + edge
     if both.min() > (1.0 - _KNEE_GAIN) ** 2 * before[-1]:
         return {}
-    first, then = (-float(np.median(np.diff(part))) for part in (y[: at + 1], y[at:]))
+    first, then = (_fall(part) for part in (y[: at + 1], y[at:]))
     if first <= 0 or then < _KNEE_STEEPER * first:
         return {}
     return {"knee_frac": float(y[at]), "knee_s": float(grid[at])}
+
+
+def _fall(y: Floats) -> float:
+    """Return how much a piece falls from point to point: the middle over a quarter of it, as percent comes in whole numbers."""
+    wide = max(1, y.size // 4)
+    return float(np.median(y[:-wide] - y[wide:])) / wide
 
 
 def _rests(x: Floats, y: Floats) -> Floats:

@@ -14,8 +14,10 @@ from quarry.core.logs.reading import Log
 Floats = NDArray[np.float64]
 _LEAST_M_S = 3.0
 _LEAST_ROWS = 40
-_LEAST_ACROSS_FRAC = 0.1  # of the rows across the commonest direction: less does not tell the wind across the lines
+_LEAST_ACROSS = 12  # seconds across the commonest direction: fewer do not tell the wind across the lines
+_BIN_DEG, _LEAST_IN_BIN = 30.0, 4
 _MOST_OFF_M_S = 1.5
+_APART_S, _SAME_M_S = 3, 0.9
 _EARTH_M = 111_195.0  # one degree of latitude on a sphere of 6371 km
 
 
@@ -39,7 +41,8 @@ def wind_met(flight: Log) -> WindMet | None:
     """Return the wind of a flight; None where it flew too little, one way alone, or at changing air speed.
 
     Ground velocities at one air speed lie on a circle whose middle is the wind and whose radius is the air speed; the
-    circle is fitted by least squares (Kåsa 1976, from memory), twice, the second time without what lies far off.
+    circle is fitted by least squares (Kåsa 1976, from memory), twice, the second time without what lies far off. Every
+    direction weighs the same, so that a short way home tells as much of the wind across the lines as the lines do along them.
     """
     east, north = _ground(flight)
     speed = np.hypot(east, north)
@@ -51,7 +54,7 @@ def wind_met(flight: Log) -> WindMet | None:
         return _both_ways(told, speed[keep])
     off = math.inf
     for _ in range(2):
-        wind_e, wind_n, air = _circle(east[keep], north[keep])
+        wind_e, wind_n, air = _circle(east[keep], north[keep], _weights(east[keep], north[keep]))
         away = np.abs(np.hypot(east - wind_e, north - wind_n) - air)
         off = float(np.median(away[keep]))
         keep = (speed > _LEAST_M_S) & (away < max(0.5, 3 * off))
@@ -76,9 +79,10 @@ def _ground(flight: Log) -> tuple[Floats, Floats]:
         np.gradient(np.interp(t, flight.time_s[known], lon[known])) * _EARTH_M * math.cos(math.radians(float(np.nanmedian(lat))))
     )
     north, east = smooth(t, north, 3.0), smooth(t, east, 3.0)
-    # What speeds up, slows down or turns holds no air speed.
-    steady = np.hypot(np.gradient(north), np.gradient(east)) < 0.6
-    return east[steady], north[steady]
+    # What speeds up, slows down or turns holds no air speed; seconds beside it are blurred by the mean.
+    wide = _APART_S
+    same = np.hypot(north[2 * wide :] - north[: -2 * wide], east[2 * wide :] - east[: -2 * wide]) < _SAME_M_S
+    return east[wide:-wide][same], north[wide:-wide][same]
 
 
 def _apart(a_deg: Floats | float, b_deg: float) -> Floats:
@@ -90,7 +94,7 @@ def _across(told_deg: Floats) -> bool:
     """Return whether directions were flown that are neither along the commonest one nor back along it."""
     main = 10.0 * np.argmax(np.bincount((told_deg // 10.0).astype(int), minlength=36)) + 5.0
     away = _apart(told_deg, main)
-    return float(np.mean((away > 40.0) & (away < 140.0))) > _LEAST_ACROSS_FRAC
+    return int(np.sum((away > 40.0) & (away < 140.0))) >= _LEAST_ACROSS
 
 
 def _both_ways(told_deg: Floats, speed: Floats) -> WindMet | None:
@@ -106,8 +110,15 @@ def _both_ways(told_deg: Floats, speed: Floats) -> WindMet | None:
     return WindMet(abs(one - other) / 2, into, (one + other) / 2, off, int(there.sum() + back.sum()), whole=False)
 
 
-def _circle(east: Floats, north: Floats) -> tuple[float, float, float]:
+def _weights(east: Floats, north: Floats) -> Floats:
+    """Return weights by which every direction flown counts alike; one that was hardly flown does not count."""
+    bins = ((np.degrees(np.arctan2(east, north)) % 360.0) // _BIN_DEG).astype(int)
+    counts = np.bincount(bins, minlength=int(360 // _BIN_DEG))[bins]
+    return np.where(counts >= _LEAST_IN_BIN, 1.0 / np.sqrt(counts), 0.0)
+
+
+def _circle(east: Floats, north: Floats, weights: Floats) -> tuple[float, float, float]:
     """Return the middle and radius of the circle that points lie on."""
-    rows = np.column_stack((2 * east, 2 * north, np.ones_like(east)))
-    (a, b, c), *_ = np.linalg.lstsq(rows, east**2 + north**2, rcond=None)
+    rows = np.column_stack((2 * east, 2 * north, np.ones_like(east))) * weights[:, None]
+    (a, b, c), *_ = np.linalg.lstsq(rows, (east**2 + north**2) * weights, rcond=None)
     return float(a), float(b), math.sqrt(max(0.0, float(c + a * a + b * b)))
