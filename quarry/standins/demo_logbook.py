@@ -97,9 +97,9 @@ def _rotation(kept: Plain) -> Rotation:
 def simulated_logs() -> tuple[bytes, bytes]:
     """Return two archives: logs of what was flown of late, and a few more to be dropped by whoever tries the demo."""
     files = list(_of_days())
-    files += [_written(t, "comma decimals", 400 + k) for k, t in enumerate(_of_records(10))]
+    files += [_written(t, "comma decimals", 400 + k) for k, t in enumerate(_of_records(8))]
     *kept, last = files
-    rest = list(_of_records(14))[10:]
+    rest = list(_of_records(12))[8:]
     shapes = ("odd names", "plain seconds", "odd names", "camel case")
     more = [_written(t, form, 700 + k) for k, (t, form) in enumerate(zip(rest, shapes, strict=False))]
     return archive(kept), archive([*more, last])

@@ -6,6 +6,7 @@ over charge, less current times resistance; power by air speed; heat in, heat ou
 
 from __future__ import annotations
 
+import functools
 import io
 import math
 import random
@@ -99,6 +100,7 @@ def fly(truth: Truth, seed: int) -> list[Row]:
     chemistry = CHEMISTRIES[truth.chemistry]
     curve, model = chemistry.curves[0], truth.craft.model
     craft = _Craft(plan=_route(truth))
+    level_w = functools.lru_cache(maxsize=None)(lambda v: float(model.power_w(v, 0.0, 1.225, 0.0)))
     used, pack_c, t, rows = 0.0, truth.start_c, 0.0, []
     heat_c = (
         95.0 * truth.capacity_ah * truth.cells / 3.6
@@ -120,7 +122,7 @@ def fly(truth: Truth, seed: int) -> list[Row]:
         power = 0.0
         if flying:
             rises = max(0.0, climb) * (truth.craft.mass_kg or 0.0) * 9.80665 / 0.8
-            power = truth.power_times * (float(model.power_w(air, 0.0, 1.225, 0.0)) + rises) * gust
+            power = truth.power_times * (level_w(round(air, 2)) + rises) * gust
         else:
             power = 12.0
         ohm = truth.cell_25_ohm * math.exp(USUAL_B_K * (1 / (pack_c + ZERO_C_K) - 1 / (REFERENCE_C + ZERO_C_K)))

@@ -49,7 +49,7 @@
     return (node) => {
       void light;
       node.replaceChildren();
-      curves = new Curves(node, beds, shown!, span, { point: (t) => (at = t), width: (px) => (width = px) });
+      curves = new Curves(node, beds, shown!, span, { point: (t) => (at = t ?? at), width: (px) => (width = px) });
       return () => {
         curves?.destroy();
         curves = null;
@@ -192,7 +192,10 @@
     onpointerdown={down}
     onpointermove={drag}
     onpointerup={() => (held = null)}
-    onpointerleave={() => (held = null)}
+    onpointerleave={() => {
+      held = null;
+      at = null;
+    }}
     onkeydown={key}>
     <svg {width} height="44" class="block select-none overflow-hidden" aria-hidden="true">
       {#each inView as p (p[1])}

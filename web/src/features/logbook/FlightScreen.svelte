@@ -38,7 +38,14 @@
   }
   void load();
 
-  async function change(what: Partial<Schemas['FlightIn']>): Promise<boolean> {
+  // One after the other: each goes by the version that the one before it left.
+  let before: Promise<unknown> = Promise.resolve();
+  function change(what: Partial<Schemas['FlightIn']>): Promise<boolean> {
+    const mine = before.then(() => send(what));
+    before = mine;
+    return mine;
+  }
+  async function send(what: Partial<Schemas['FlightIn']>): Promise<boolean> {
     const { data, problem: bad } = await ask<Page>(
       client.PATCH('/api/logbook/flights/{flight_id}', {
         params: { path: { flight_id: id } },
