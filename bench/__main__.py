@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import instances, live, logs, pages, server, shelf, speed
+from bench import instances, live, logs, pages, samples, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -18,5 +18,6 @@ server.table()
 live.table()
 shelf.table()
 logs.table()
+samples.table()
 pages.table()
 sys.exit(failed)

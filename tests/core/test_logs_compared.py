@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pyproj import Geod
 
 from quarry.core.base.errors import MissingInput
 from quarry.core.flight.energy import Airframe
@@ -15,7 +16,7 @@ from quarry.core.logs.by_phase import draw_by_phase
 from quarry.core.logs.claim import capacity_claim, power_claim, resistance_claim
 from quarry.core.logs.compare import curve_of, middle_of, table_of
 from quarry.core.logs.discharge import Discharge
-from quarry.core.logs.flight import Span
+from quarry.core.logs.flight import Span, distance_flown_m
 from quarry.core.logs.match import Flown, matches_of
 from quarry.core.logs.reading import Log
 from quarry.core.logs.thin import enveloped
@@ -129,6 +130,14 @@ class TestClaims:
     def test_what_a_log_does_not_tell_claims_nothing(self):
         assert power_claim(log_of(), Discharge(600.0), self.CRAFT) is None
         assert capacity_claim(Discharge(600.0), 10.0, 1.0) is None
+
+
+def test_ways_flown_are_those_of_the_ellipsoid():
+    """Against Karney's algorithms as pyproj carries them."""
+    t = np.arange(0.0, 600.0)
+    lat, lon = 55.12 + 8e-5 * np.sin(t / 40), -4.31 + 9e-5 * t / 10
+    whole = distance_flown_m(Log(t, {"lat_deg": lat, "lon_deg": lon}, None, {}))
+    assert whole == pytest.approx(Geod(ellps="WGS84").line_length(lon, lat), rel=1e-5)
 
 
 def test_draw_by_phase_adds_up_to_the_flight():

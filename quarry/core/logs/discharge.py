@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
-from quarry.core.logs.flight import distance_flown_m, smooth, thinned
+from quarry.core.logs.flight import blocked, distance_flown_m, smooth, thinned
 from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
@@ -167,7 +167,7 @@ def _draw(
         ah = float(np.trapezoid(i, t)) / 3600.0
         found |= {
             "mean_a": ah * 60.0 / minutes,
-            "hard_a": float(np.percentile(smooth(t, i, 5.0)[:: max(1, t.size // 20_000)], 98)),
+            "hard_a": float(np.percentile(_fives(t, i), 98)),
             "used_ah": ah,
         }
         steps.append(Step("used_ah", ah, "Ah", "current summed over the flight", source=ALGEBRA))
@@ -185,14 +185,24 @@ def _draw(
     return found
 
 
+def _fives(t: Floats, values: Floats) -> Floats:
+    """Return running means over five seconds, from means of half a second."""
+    halves = blocked(t, values, 0.5)
+    return smooth(np.linspace(float(t[0]), float(t[-1]), halves.size), halves, 5.0)
+
+
 def _cells(flight: Log) -> dict[str, object]:
-    if flight.cells_v is None or not np.isfinite(flight.cells_v).any():
+    if flight.cells_v is None:
         return {}
-    cells = [smooth(flight.time_s, np.nan_to_num(c, nan=float(np.nanmedian(c))), 1.0) for c in flight.cells_v.T]
-    column = int(np.argmin([c.min() for c in cells]))
-    spread = np.maximum.reduce(cells) - np.minimum.reduce(cells)
+    cells = np.stack([blocked(flight.time_s, c, 1.0) for c in flight.cells_v.T])
+    cells = cells[:, np.isfinite(cells).all(axis=0)]
+    if not cells.size:
+        return {}
+    lowest = cells.min(axis=1)
+    column = int(np.argmin(lowest))
+    spread = cells.max(axis=0) - cells.min(axis=0)
     return {
-        "lowest_v": float(cells[column].min()),
+        "lowest_v": float(lowest[column]),
         "lowest_cell": column + 1,
         "spread_v": float(np.percentile(spread, 95)),
     }

@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadReading
-from quarry.core.ground.geodesy import distances_m
 from quarry.core.logs.reading import Log
 
+WGS84_A_M, WGS84_E2 = 6_378_137.0, 6.69437999014e-3  # NIMA TR8350.2, third edition
 Floats = NDArray[np.float64]
 PhaseName = Literal["hover", "climb", "sink", "line", "turn", "transit"]
 _UP_M, _DOWN_M = 1.5, 0.7
@@ -102,6 +102,16 @@ def smooth(time_s: Floats, values: Floats, over_s: float) -> Floats:
     padded = np.concatenate((np.full(width // 2, values[0]), values, np.full(width - 1 - width // 2, values[-1])))
     sums = np.cumsum(padded)
     return np.concatenate((sums[width - 1 : width], sums[width:] - sums[:-width])) / width
+
+
+def blocked(time_s: Floats, values: Floats, over_s: float) -> Floats:
+    """Return the means of stretches, one after the other, each as long as a time; NaN where one holds a gap."""
+    step = float(np.median(np.diff(time_s[:2000]))) if time_s.size > 1 else 1.0
+    width = max(1, round(over_s / max(step, 1e-3)))
+    if width == 1 or values.size < width:
+        return values
+    means: Floats = values[: values.size // width * width].reshape(-1, width).mean(axis=1)
+    return means
 
 
 def part(log: Log, span: Span) -> Log:
@@ -207,18 +217,26 @@ def _turning(flight: Log) -> Floats:
     return np.degrees(np.gradient(track, flight.time_s))
 
 
+def _short_ways_m(lon: Floats, lat: Floats) -> Floats:
+    """Return the ways between places some metres apart, by the radii of curvature of WGS 84 at their middle latitude. [m]"""
+    if lat.size < 2:
+        return np.zeros(0)
+    phi = math.radians(float(np.median(lat)))
+    bend = 1.0 - WGS84_E2 * math.sin(phi) ** 2
+    north_m = WGS84_A_M * (1.0 - WGS84_E2) / bend**1.5 * math.radians(1.0)
+    east_m = WGS84_A_M / math.sqrt(bend) * math.cos(phi) * math.radians(1.0)
+    return np.hypot(np.diff(lon) * east_m, np.diff(lat) * north_m)
+
+
 def distance_flown_m(flight: Log) -> float | None:
     """Return how far it flew: along its track, or by its speed; None where neither is told. [m]"""
     lat, lon = flight.numbers.get("lat_deg"), flight.numbers.get("lon_deg")
     if lat is not None and lon is not None:
         keep = np.flatnonzero(np.isfinite(lat) & np.isfinite(lon))
-        # Twice a second is enough of a track, and keeps the noise of standing still out of it.
-        keep = keep[
-            np.unique(
-                np.searchsorted(flight.time_s[keep], np.arange(0.0, float(flight.time_s[-1]) + 1.0, 1.0)).clip(0, keep.size - 1)
-            )
-        ]
-        steps = distances_m(lon[keep], lat[keep])
+        # Once a second is enough of a track, and keeps the noise of standing still out of it.
+        rows = np.searchsorted(flight.time_s[keep], np.arange(0.0, float(flight.time_s[-1]) + 1.0, 1.0)).clip(0, keep.size - 1)
+        keep = keep[rows[np.concatenate(([True], rows[1:] != rows[:-1]))]]
+        steps = _short_ways_m(lon[keep], lat[keep])
         return float(steps[steps > 0.3].sum())
     speed = flight.numbers.get("speed_m_s")
     if speed is None:

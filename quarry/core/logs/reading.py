@@ -266,6 +266,8 @@ def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
 def _as_utf8(data: bytes, encoding: str) -> bytes:
     """Return the bytes as the table reader takes them; a first part that is ASCII says nothing of the rest."""
     if encoding == "utf-8":
+        if data.isascii():
+            return data
         try:
             data.decode("utf-8")
         except UnicodeDecodeError:
