@@ -126,7 +126,7 @@ def _truth(item: Aircraft, pack: Pack, began: datetime, seconds: float, seed: in
         air_c=air_c,
         start_c=max(air_c, 17.0) + chance.gauss(0, 1.5),
         start_frac=1.0,
-        wind_m_s=max(1.0, chance.gauss(4.5, 1.3)),
+        wind_m_s=min(4.8, max(1.0, chance.gauss(3.6, 0.9))),
         wind_from_deg=chance.gauss(238.0, 18.0),
         air_m_s=10.0,
         home=(scene.LON - 0.0062, scene.LAT + 0.0018),

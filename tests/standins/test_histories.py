@@ -164,3 +164,32 @@ def test_a_swollen_pack_goes_by_no_aircraft_and_the_worst_cell_is_named_once(dem
     assert page["worst_cell"] == 4
     assert rule["words"].startswith("Cell 4 ")
     assert rule["measured"] == pytest.approx(page["resistance"][-1]["cell_ohm"][3] / page["first_ohm"])
+
+
+def test_the_demos_logbook_gives_back_what_its_simulator_knew(demo):
+    """Stated tolerance: power of Wren 2 %, what packs hold 2 %, resistance 8 %; all logs found the flight that they are of."""
+    from quarry.apps.logbook import selectors as logbook
+    from quarry.apps.logbook.models import Flight, Import
+    from quarry.standins import demo_logbook as made
+
+    row = Import.objects.get()
+    assert row.state == "done"
+    assert {r["state"] for r in row.report} == {"read"}
+    flights = list(Flight.objects.prefetch_related("packs"))
+    assert len(flights) >= 14
+    assert sum(f.match == "sure" for f in flights) >= len(flights) - 2
+    assert len({f.file.source_id for f in flights}) >= 3
+    told = {(x["subject"], x["name"]): x for x in logbook.lessons()}
+    assert told["power", "Wren"]["told"]["measured_ratio"] == pytest.approx(made.DRAWS["Wren"], rel=0.02)
+    for name in ("01", "02"):
+        holds, ohm = told["capacity", name], told["resistance", name]
+        assert holds["claimed"] * holds["told"]["measured_ratio"] == pytest.approx(made.HOLDS_AH[name], rel=0.02)
+        assert ohm["claimed"] * ohm["told"]["measured_ratio"] == pytest.approx(made.OHM[name], rel=0.08)
+    claims = logbook.claims()
+    assert len(claims["days"]) == claims["covered_of"] == 3
+    assert all(d["sorties"] == d["planned_sorties"] for d in claims["days"])
+    book = logbook.book(None, None)
+    assert book["flights"] > 1000
+    assert book["hectares"] > 50
+    months = logbook.totals(None, None, "month")
+    assert sum(r["flights"] for r in months["rows"]) == months["sum"]["flights"] == book["flights"]

@@ -64,7 +64,7 @@ WORKING_TIME = _register("eu-2003-88", "Directive 2003/88/EC, articles 3 and 4: 
 BUHLMANN = _register(
     "buhlmann-1967", "Bühlmann, Experience rating and credibility, ASTIN Bulletin 4:199-207", 1967, "paper", memory=True
 )
-MEASURED = _register("measured", "from the records of this pack", None, "measured")
+MEASURED = _register("measured", "from your own records and flights", None, "measured")
 LITTLE = _register("cyclic-queue", "cyclic queue: Little's law and port use of at most one", None, "algebra")
 ECKER = _register(
     "ecker-2015",

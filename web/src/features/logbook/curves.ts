@@ -157,7 +157,7 @@ export class Curves {
           {
             width: width(),
             height: bed.height + (last ? 26 : 0),
-            padding: [6, 8, last ? 0 : 2, 0],
+            padding: [8, 8, last ? 0 : 8, 0],
             legend: { show: false },
             cursor: {
               sync: { key: 'flight' },
