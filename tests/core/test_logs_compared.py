@@ -32,7 +32,7 @@ class TestMatching:
     def test_time_length_and_number_together_are_sure(self):
         (best, *_), sure = matches_of(BEGAN + 40, 905.0, "S1", [flown(), flown("b", 5000.0, serial="S2")], zoned=True)
         assert (best.key, sure) == ("a", True)
-        assert best.score > 0.9
+        assert best.score_frac > 0.9
 
     def test_two_that_fit_alike_are_asked(self):
         found, sure = matches_of(BEGAN + 150, 900.0, "", [flown(serial=""), flown("b", 300.0, serial="")], zoned=True)
@@ -53,14 +53,14 @@ class TestMatching:
         right = matches_of(BEGAN, 900.0, "S1", [flown()], zoned=True, to_frac=0.36)[0][0]
         pack = matches_of(BEGAN, 900.0, "S9", [flown()], zoned=True)[0][0]
         end = matches_of(BEGAN, 900.0, "S1", [flown()], zoned=True, to_frac=0.7)[0][0]
-        assert pack.score < end.score < right.score
+        assert pack.score_frac < end.score_frac < right.score_frac
         assert "S9" in pack.why
         assert "landed with 70%" in end.why
 
     @given(st.floats(-4000, 4000), st.floats(60, 3000))
     def test_scores_are_shares_and_nothing_far_is_offered(self, off, length):
         found, _ = matches_of(BEGAN + off, length, "", [flown(serial="")], zoned=True)
-        assert all(0 <= m.score <= 1 for m in found)
+        assert all(0 <= m.score_frac <= 1 for m in found)
         assert abs(off) <= 900 or not found
 
 

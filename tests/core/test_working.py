@@ -218,6 +218,9 @@ FLOATS_WITHOUT_UNIT = {
     "measured_ratio",
     "power_factor",
     "limit_rate",
+    # In the unit that stands beside them.
+    "claimed",
+    "measured",
     # In the unit of whatever is limited.
     "care",
     "margin",

@@ -110,7 +110,7 @@ class DayState:
 class Route:
     """Where a sortie works: home and the lines in order as (longitude, latitude) [°], and what it is to bring or spread.
 
-    ``work``: images or litres of the whole sortie; ``what`` says which, empty where nothing is counted; ``hectares`` that
+    ``work``: images or litres of the whole sortie; ``what`` says which, empty where nothing is counted; ``area_ha`` that
     it covers.
     """
 
@@ -118,7 +118,7 @@ class Route:
     lines: tuple[tuple[tuple[float, float], ...], ...]
     work: float = 0.0
     what: str = ""
-    hectares: float = 0.0
+    area_ha: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

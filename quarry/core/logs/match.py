@@ -29,7 +29,7 @@ class Match:
     """A recorded flight that a log may be of, how well it fits (0 to 1), how far its clock would be off, and why."""
 
     key: str
-    score: float
+    score_frac: float
     off_s: float
     why: str
 
@@ -56,9 +56,13 @@ def matches_of(
         if abs(whole) > _ZONES_S or abs(off - whole) > _NEAR_S:
             continue
         found.append(_one(f, off, whole, length_s, serial, to_frac))
-    found.sort(key=lambda m: -m.score)
-    best = tuple(m for m in found if m.score > 0.15)[:5]
-    sure = bool(best) and best[0].score >= _SURE and all(m.score < best[0].score - _apart(best[0], m) for m in best[1:])
+    found.sort(key=lambda m: -m.score_frac)
+    best = tuple(m for m in found if m.score_frac > 0.15)[:5]
+    sure = (
+        bool(best)
+        and best[0].score_frac >= _SURE
+        and all(m.score_frac < best[0].score_frac - _apart(best[0], m) for m in best[1:])
+    )
     return best, sure
 
 

@@ -41,7 +41,7 @@ def flown(run: DayRun, frame: Frame, state: DayState, events: list[Event]) -> li
                 "who": who.get(f.id, ""),
                 "planned_s": planned.flight_s,
                 "planned_frac": planned.energy_frac,
-                "hectares": route.hectares * share_of_whole(state, f.id) * f.done_frac if route else 0.0,
+                "hectares": route.area_ha * share_of_whole(state, f.id) * f.done_frac if route else 0.0,
                 "work": f.work,
                 "what": route.what if route else "",
             }

@@ -245,7 +245,7 @@ def _route(place: DayJob, plan: dict[str, Any], s: dict[str, Any]) -> dict[str, 
         "lines": s["worked"],
         "work": count[0] * s["worked_m"] / total if total > 0 else 0.0,
         "what": count[1],
-        "hectares": s["worked_m"] * spacing / 1e4,
+        "area_ha": s["worked_m"] * spacing / 1e4,
     }
 
 

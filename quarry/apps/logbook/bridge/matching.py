@@ -34,7 +34,7 @@ def best_matches(flight: Plain, recorded: list[Plain]) -> tuple[list[Plain], boo
         zoned=flight["zoned"],
         to_frac=_number(flight["to_frac"]),
     )
-    return [{"id": m.key, "score": round(m.score, 2), "off_s": m.off_s, "why": m.why} for m in found], sure
+    return [{"id": m.key, "score": round(m.score_frac, 2), "off_s": m.off_s, "why": m.why} for m in found], sure
 
 
 def _number(value: float | None) -> float:
