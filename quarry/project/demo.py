@@ -248,8 +248,11 @@ def _serve(env: dict[str, str], children: dict[str, subprocess.Popen[bytes]]) ->
 def _welcome(url: str, passwords: dict[str, str], seconds: float) -> None:
     roles = {"marrable": "operations lead", "oduya": "pilot", "lindqvist": "battery handler", "guest": "viewer"}
     lines = "\n".join(f"    {n:10} {p:14} {roles[n]}" for n, p in passwords.items())
+    logs = STATE / "files" / "logs-to-drop.zip"
+    drop = f"  Logs to drop on the logbook: {logs}\n\n" if logs.exists() else ""
     say(
-        f"\nGentle Quarry is ready after {seconds:.1f} s:  {url}\n\n  Sign in with one of\n{lines}\n\nEverything in it is simulated. Ctrl-C ends it."
+        f"\nGentle Quarry is ready after {seconds:.1f} s:  {url}\n\n  Sign in with one of\n{lines}\n\n{drop}"
+        "Everything in it is simulated. Ctrl-C ends it."
     )
 
 

@@ -58,7 +58,6 @@
   };
 
   let timer: ReturnType<typeof setTimeout>;
-  let turn = 0;
   function look(next: Span) {
     span = next;
     // At once with what is at hand; finer as soon as it comes.
@@ -66,19 +65,22 @@
     if (!inside) shown = overview;
     curves?.show(shown!, next);
     clearTimeout(timer);
-    const wide = next.to - next.from;
-    if (wide > whole * 0.9) return;
-    timer = setTimeout(async () => {
-      const mine = ++turn;
-      asking = true;
-      const data = await fetchPart(Math.max(0, next.from - wide), Math.min(whole, next.to + wide));
-      if (mine !== turn) return;
-      asking = false;
-      if (data) {
-        shown = data;
-        curves?.show(data, span);
-      }
-    }, WAIT_MS);
+    if (next.to - next.from <= whole * 0.9) timer = setTimeout(finer, WAIT_MS);
+  }
+  /** Fetch what is looked at, and as much beside it; one at a time, the newest wish when the one before has come. */
+  async function finer() {
+    if (asking) return;
+    asking = true;
+    let seen: Span | null = null;
+    while (seen !== span) {
+      seen = span;
+      const wide = seen.to - seen.from;
+      const data = await fetchPart(Math.max(0, seen.from - wide), Math.min(whole, seen.to + wide));
+      if (!data) break;
+      shown = data;
+      curves?.show(data, span);
+    }
+    asking = false;
   }
   const x = (t: number) => PLOT_LEFT + ((t - span.from) / (span.to - span.from)) * (width - PLOT_LEFT - 8);
   const timeAt = (px: number) => span.from + ((px - PLOT_LEFT) / Math.max(1, width - PLOT_LEFT - 8)) * (span.to - span.from);

@@ -276,9 +276,10 @@
                       ><td colspan="2" class="quiet text-[13px]">{page.forecast.words}</td></tr
                     >{/if}
                   <tr
-                    ><td>Flown, as recorded</td><td class="text-right font-semibold"
-                      >{page.flights} flights, {hours(page.flown_s)}</td
-                    ></tr>
+                    ><td
+                      >Flown, as recorded; <a href="/logbook?by=pack&q={encodeURIComponent(page.line.name)}">flights</a>,
+                      <a href="/logbook/compare?pack={page.line.id}">discharge curves</a></td
+                    ><td class="text-right font-semibold">{page.flights} flights, {hours(page.flown_s)}</td></tr>
                   {#if page.true_a}<tr
                       ><td>Current it can bear</td><td class="text-right"
                         ><Why
