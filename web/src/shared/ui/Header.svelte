@@ -63,21 +63,21 @@
 </script>
 
 <header class="no-print sticky top-0 z-30 bg-paper" bind:clientWidth={width}>
-  <div class="flex h-[52px] items-center gap-5 px-6">
+  <div class="flex h-[52px] items-center gap-5 px-6 max-[900px]:gap-2 max-[900px]:px-4">
     <a href="/jobs" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
       <Mark /><span class="sharp text-[17px] max-[900px]:hidden">Gentle Quarry</span>
     </a>
-    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2">
+    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2 max-[900px]:ml-1 max-[900px]:gap-0">
       {#each places as p (p.href)}
         <a
           href={p.href}
           aria-current={active === p.href ? 'page' : undefined}
-          class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline {active === p.href
+          class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline max-[900px]:px-2.5 {active === p.href
             ? 'sharp'
             : 'text-ink-2'}">{p.label}</a>
       {/each}
     </nav>
-    <div class="ml-auto flex items-center gap-2">
+    <div class="ml-auto flex min-w-0 items-center gap-2 max-[900px]:gap-0">
       <button class="button plain" onclick={() => (help.palette = true)} aria-label="Find and do (Ctrl K)">
         <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
           ><circle cx="6.5" cy="6.5" r="4.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path
@@ -87,7 +87,7 @@
       </button>
       <button class="button plain" onclick={() => (help.keys = true)} aria-label="Keys (?)">?</button>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger class="button plain max-w-[300px]">
+        <DropdownMenu.Trigger class="button plain max-w-[300px] max-[900px]:max-w-[150px] max-[900px]:!px-2">
           <span class="truncate"
             >{session.me?.organisation}<span class="quiet ml-2 font-normal max-[900px]:hidden"
               >{session.me?.full_name || session.me?.username}</span
