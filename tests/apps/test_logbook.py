@@ -21,7 +21,7 @@ from quarry.apps.fleet.calibrating import roll_back_calibration
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
 from quarry.apps.jobs.selectors import plan_of as job_plan_of
 from quarry.apps.jobs.services import job_of
-from quarry.apps.logbook import selectors, services
+from quarry.apps.logbook import selectors, services, tasks
 from quarry.apps.logbook.intake import begin_import, run_import, stop_import
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
 from quarry.apps.logbook.samples import series_of
@@ -146,12 +146,23 @@ class TestAsking:
     def test_what_is_told_once_is_remembered_for_its_kind(self, lead, truth):
         read(lead, archive([(f"{k}.csv", written(truth, "odd names", k)) for k in (1, 2)]), "two.zip")
         assert [f.state for f in LogFile.objects.all()] == ["asks", "asks"]
-        told = services.say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
-        assert told == {"read": 2, "refused": []}
+        file = services.say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
+        assert sorted(f.state for f in LogFile.objects.all()) == ["asks", "read"]
+        assert tasks.begin_waiting(lead, file) == {"read": 1, "refused": []}
         assert Source.objects.get().columns["lvl"]["quantity"] == "left_frac"
         third = read(lead, written(truth, "odd names", 3), "third.csv")
         assert third.report[0]["state"] == "read"
         assert Flight.objects.count() == 3
+
+    def test_many_that_wait_are_read_by_the_worker(self, lead, truth, monkeypatch):
+        short = replace(truth, seconds=90.0, height_m=20.0)
+        read(lead, archive([(f"{k}.csv", written(short, "odd names", k)) for k in range(7)]), "seven.zip")
+        queued = []
+        monkeypatch.setattr(tasks.read_waiting, "defer", lambda **k: queued.append(k))
+        file = services.say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
+        assert tasks.begin_waiting(lead, file)["queued"] == 6
+        tasks.read_waiting(**queued[0])
+        assert {f.state for f in LogFile.objects.all()} == {"read"}
 
     def test_a_wrong_answer_is_refused_at_its_column_and_nothing_is_read(self, lead, truth):
         read(lead, written(truth, "odd names"))
@@ -258,7 +269,7 @@ class TestMatching:
         services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"record": wanted})
         f.refresh_from_db()
         assert (f.match, f.record) == ("said", wanted)
-        services.read_again(f.file)
+        services.read_again(lead, f.file)
         f.refresh_from_db()
         assert f.record == wanted
         assert len(selectors.flown()) == 2

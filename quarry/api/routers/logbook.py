@@ -73,7 +73,9 @@ def file_page(request: HttpRequest, file_id: UUID) -> object:
 @router.put("/files/{file_id}/columns", response=s.ColumnsOut, operation_id="say_columns", summary="Say what columns hold")
 def say_columns(request: HttpRequest, file_id: UUID, data: s.ColumnsIn) -> object:
     """Remember it for logs of this kind, and read those that wait."""
-    told = services.say_columns(actor=request.user, file_id=file_id, columns=[c.dict() for c in data.columns], zone=data.zone)
+    file = services.say_columns(actor=request.user, file_id=file_id, columns=[c.dict() for c in data.columns], zone=data.zone)
+    others = tasks.begin_waiting(request.user, file)
+    told = {"read": 1 + others["read"], "refused": others["refused"], "queued": others.get("queued", 0)}
     return told | {"file": selectors.file_dict(selectors.file_of(file_id))}
 
 

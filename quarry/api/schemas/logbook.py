@@ -229,6 +229,7 @@ class ColumnsOut(Schema):
     """What came of what was told."""
 
     read: int
+    queued: int
     refused: list[RefusedFile]
     file: LogFileOut
 

@@ -8,7 +8,7 @@ from typing import Any
 from uuid import UUID
 
 from django.conf import settings
-from django.db import transaction
+from django.db import IntegrityError, transaction
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
@@ -90,6 +90,8 @@ def _read_one(row: Import, packed: Any) -> Plain:
             return told | _keep(row, packed.name, data)
     except (bridge.LogError, DomainError) as bad:
         return told | {"words": bad.message}
+    except IntegrityError:
+        return told | {"state": "there", "words": "is being read in by somebody else"}
 
 
 def _keep(row: Import, name: str, data: bytes) -> Plain:
@@ -117,7 +119,7 @@ def _keep(row: Import, name: str, data: bytes) -> Plain:
         kept.words = (look["lacks"] or f"say what {_ask_words(look)} holds")[:300]
         kept.save(update_fields=["words"])
         return {"state": "asks", "words": kept.words, "file_id": str(kept.pk)}
-    flights = take_flights(kept, data)
+    flights = take_flights(row.by, kept, data)
     told = f"{flights} flight{'' if flights == 1 else 's'}" + (
         f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
     )

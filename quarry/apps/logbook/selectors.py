@@ -21,6 +21,7 @@ from quarry.apps.logbook import bridge
 from quarry.apps.logbook.models import Flight, Import, LogFile
 
 Plain = dict[str, Any]
+_HEAVY = ("track", "phases", "marks", "by_phase", "candidates")  # drawn on the page of a flight alone
 LEARN_FROM = 60  # the newest flights of a thing that teach
 _AROUND = timedelta(hours=16)
 _EXPORTED = (
@@ -60,7 +61,7 @@ def flown(begins: date | None = None, ends: date | None = None) -> list[Plain]:
     A running day, a record of a pack or a log may have told of it. A log stands with the flight it is of.
     """
     early, late = _bounds(begins, ends)
-    flights = Flight.objects.select_related("aircraft", "job", "day", "file").prefetch_related("packs")
+    flights = Flight.objects.select_related("aircraft", "job", "day", "file").prefetch_related("packs").defer(*_HEAVY)
     if early:
         flights = flights.filter(Q(began_at=None) | Q(began_at__gte=early))
     if late:
@@ -297,7 +298,7 @@ def file_page(file_id: UUID) -> Plain:
 def flight_rows(begins: date | None, ends: date | None) -> list[Plain]:
     """Return one plain row for each flight of the logbook, with the figures of its log where there is one."""
     entries = flown(begins, ends)
-    logs = {str(f.pk): f for f in Flight.objects.all()}
+    logs = {str(f.pk): f for f in Flight.objects.defer(*_HEAVY)}
     found = []
     for e in entries:
         f = logs.get(e["flight_id"] or "")
@@ -373,7 +374,7 @@ def book(
         ],
         "asking_flights": [
             {"id": str(f.pk), "name": f.file.name, "ask": _asks(f), "began_at": f.began_at, "length_s": f.length_s}
-            for f in Flight.objects.select_related("file").prefetch_related("packs").order_by("began_at")
+            for f in Flight.objects.select_related("file").prefetch_related("packs").defer(*_HEAVY).order_by("began_at")
             if _asks(f)
         ],
         "imports": [import_dict(i) for i in Import.objects.defer("data").order_by("-made_at")[:6]],
@@ -621,7 +622,11 @@ def _ratios(rows: Iterable[Flight], subject: str) -> list[tuple[Flight, Plain]]:
 def lessons() -> list[Plain]:
     """Return everything that flights, charges and days teach: claimed, measured, what planning goes by and what it would."""
     rows = list(
-        Flight.objects.exclude(claims={}).select_related("aircraft__model").prefetch_related("packs__model").order_by("-began_at")
+        Flight.objects.exclude(claims={})
+        .select_related("aircraft__model")
+        .prefetch_related("packs__model")
+        .defer(*_HEAVY)
+        .order_by("-began_at")
     )
     found: list[Plain] = []
     for model in AircraftModel.objects.filter(archived_at=None).order_by("name"):
@@ -721,7 +726,8 @@ def claims() -> Plain:
 def _claimed_minutes() -> list[Plain]:
     """Return by aircraft and model of pack the minutes that the maker's figures give from full to the reserve, and those flown."""
     groups: dict[tuple[str, str], list[Flight]] = {}
-    for f in Flight.objects.select_related("aircraft__model").prefetch_related("packs__model").order_by("-began_at"):
+    rows = Flight.objects.select_related("aircraft__model").prefetch_related("packs__model").defer(*_HEAVY)
+    for f in rows.order_by("-began_at"):
         packs = list(f.packs.all())
         if f.aircraft and packs and f.figures.get("min_per_percent"):
             groups.setdefault((f.aircraft.name, packs[0].model.name), []).append(f)

@@ -34,7 +34,7 @@ def source_of(organisation: Any, mark: str, name: str) -> Source:
     return Source.objects.get_or_create(organisation=organisation, mark=mark, defaults={"name": name[:120]})[0]
 
 
-def take_flights(row: LogFile, data: bytes) -> int:
+def take_flights(actor: User, row: LogFile, data: bytes) -> int:
     """Find the flights of a log and keep them in place of those found before; returns how many. Raises `bridge.LogError`."""
     found = bridge.flights_of(data, row.source.columns, row.source.zone)
     said = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}
@@ -54,10 +54,10 @@ def take_flights(row: LogFile, data: bytes) -> int:
             defaults={"organisation": row.organisation, "rows": flight.rows, "data": full, "overview": overview},
         )
         if old is None or old.match != "said":
-            find_match(row.by, made)
+            find_match(actor, made)
         _claim(made, flight, seen, wind)
     for gone in said.values():
-        _forget(row.by, gone)
+        _forget(actor, gone)
         gone.delete()
     row.state, row.words = "read", ""
     row.rows, row.bad_rows, row.examples, row.doubts = found.rows, found.bad_rows, found.examples, found.doubts
@@ -180,11 +180,8 @@ def _claim(f: Flight, flight: Any = None, seen: Any = None, wind: Any = None) ->
     f.save(update_fields=["claims"])
 
 
-def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) -> Plain:
-    """Say what the columns of a log are; remembered for its kind, and every log of the kind that waits is read.
-
-    Returns how many were read, with the words of those that still cannot be.
-    """
+def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) -> LogFile:
+    """Say what the columns of a log are, remember it for its kind, and read this log; `read_waiting` reads the others."""
     require(actor, "logs:read")
     if zone and zone not in available_timezones():
         raise DomainError("invalid", "Choose a time zone from the list, such as Europe/London, or UTC.", "zone")
@@ -205,15 +202,21 @@ def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) 
             before=before,
             after={"columns": source.columns, "zone": zone},
         )
-    waiting = list(LogFile.objects.filter(source=source).exclude(pk=asked.pk).filter(state="asks"))
+    try:
+        read_again(actor, asked)
+    except bridge.LogError as bad:
+        raise DomainError(bad.code, bad.message, _field_of(asked, bad.field)) from bad
+    return asked
+
+
+def read_waiting(actor: User, source: Source) -> Plain:
+    """Read every log of a kind that waits for its columns; returns how many, with the words of those that still cannot be read."""
     read, refused = 0, []
-    for row in [asked, *waiting]:
+    for row in LogFile.objects.filter(source=source, state="asks"):
         try:
-            read_again(row)
+            read_again(actor, row)
             read += 1
         except bridge.LogError as bad:
-            if row.pk == asked.pk:
-                raise DomainError(bad.code, bad.message, _field_of(asked, bad.field)) from bad
             LogFile.objects.filter(pk=row.pk).update(words=bad.message[:300])
             refused.append({"name": row.name, "words": bad.message})
     return {"read": read, "refused": refused}
@@ -251,12 +254,12 @@ def _check_columns(row: LogFile, columns: list[Plain]) -> None:
 
 
 @transaction.atomic
-def read_again(row: LogFile) -> int:
+def read_again(actor: User, row: LogFile) -> int:
     """Read a kept log again, as after its columns were told; all of it or nothing. Raises `bridge.LogError`."""
     data = gzip.decompress(bytes(LogData.objects.get(file=row).data))
     row.source.refresh_from_db()
     row.look = bridge.look_of(data, row.source.columns)[1]
-    return take_flights(row, data)
+    return take_flights(actor, row, data)
 
 
 @transaction.atomic

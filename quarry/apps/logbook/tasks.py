@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
+from quarry.apps.accounts.models import User
+from quarry.apps.logbook import services
 from quarry.apps.logbook.intake import run_import
-from quarry.apps.logbook.models import Import
+from quarry.apps.logbook.models import Import, LogFile, Source
 
-AT_ONCE_BYTES = 400_000
+AT_ONCE_BYTES, AT_ONCE_FILES = 400_000, 4
 
 
 def begin_run(row: Import, size: int, *, packed: bool) -> None:
@@ -19,6 +22,26 @@ def begin_run(row: Import, size: int, *, packed: bool) -> None:
         run_import(row.pk)
     else:
         read_logs_in.defer(import_id=str(row.pk))
+
+
+def begin_waiting(actor: User, file: LogFile) -> dict[str, Any]:
+    """Read the logs that waited for the same answer: a few at once, more on the queue; returns what came of them."""
+    count = LogFile.objects.filter(source=file.source_id, state="asks").count()
+    if count <= AT_ONCE_FILES:
+        return services.read_waiting(actor, file.source)
+    read_waiting.defer(source_id=str(file.source_id), actor_id=actor.pk)
+    return {"read": 0, "refused": [], "queued": count}
+
+
+@app.task(name="read_waiting", queue="tables")
+def read_waiting(source_id: str, actor_id: int) -> None:
+    """Read every log of a kind whose columns have been told."""
+    with scopes_disabled():
+        source = Source.objects.select_related("organisation").filter(pk=UUID(source_id)).first()
+        actor = User.objects.filter(pk=actor_id).first()
+    if source is not None and actor is not None:
+        with scope(organisation=source.organisation):
+            services.read_waiting(actor, source)
 
 
 @app.task(name="read_logs_in", queue="tables")

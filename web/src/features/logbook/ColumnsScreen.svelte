@@ -51,7 +51,9 @@
     busy = false;
     problem = bad;
     if (!data) return;
-    notices.say(`${data.read} ${data.read === 1 ? 'log' : 'logs'} read. Logs of this kind will not ask again.`);
+    notices.say(
+      `${data.read} ${data.read === 1 ? 'log' : 'logs'} read. ${data.queued ? `${data.queued} more are being read.` : 'Logs of this kind will not ask again.'}`,
+    );
     for (const r of data.refused) notices.say(`${r.name}: ${r.words}`, { bad: true });
     await goto(data.file.flights.length === 1 ? `/logbook/flights/${data.file.flights[0]}` : '/logbook');
   }

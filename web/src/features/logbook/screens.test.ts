@@ -193,7 +193,7 @@ describe('columns', () => {
     await fireEvent.click(screen.getByRole('button', { name: 'Read it so' }));
     await screen.findByText('Choose one of its units.');
     expect(screen.getByLabelText('What lvl holds').getAttribute('aria-invalid')).toBe('true');
-    answer = { read: 3, refused: [], file: { ...PAGE.file, flights: ['f'] } };
+    answer = { read: 3, queued: 0, refused: [], file: { ...PAGE.file, flights: ['f'] } };
     await fireEvent.click(screen.getByRole('button', { name: 'Read it so' }));
     await waitFor(() => expect(notices.list.at(-1)?.text).toContain('3 logs read'));
     expect(lastTo(seen, /columns/)?.body).toMatchObject({

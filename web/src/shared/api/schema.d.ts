@@ -3534,6 +3534,8 @@ export interface components {
          */
         ColumnsOut: {
             file: components["schemas"]["LogFileOut"];
+            /** Queued */
+            queued: number;
             /** Read */
             read: number;
             /** Refused */
