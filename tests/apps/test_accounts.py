@@ -105,8 +105,8 @@ def test_ones_own_password_can_be_changed(lead):
     ("role", "rights"),
     [
         ("lead", set(RIGHTS)),
-        ("pilot", set(RIGHTS) - {"people:write", "packs:retire", "policy:write", "limits:write"}),
-        ("handler", {"packs:write", "packs:record", "weather:write", "day:run"}),
+        ("pilot", set(RIGHTS) - {"people:write", "packs:retire", "policy:write", "limits:write", "calibrations:accept"}),
+        ("handler", {"packs:write", "packs:record", "weather:write", "day:run", "logs:read"}),
         ("viewer", set()),
     ],
 )

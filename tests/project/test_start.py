@@ -186,7 +186,7 @@ def test_the_demo_loads_once_and_is_a_believable_day(db, monkeypatch, capsys):
     monkeypatch.setattr(sys, "stdin", io.StringIO(passwords))
     call_command("load_demo")
     from quarry.apps.accounts.models import Organisation, User
-    from quarry.apps.day.models import Day, DayPlan
+    from quarry.apps.day.models import Day, DayPlan, DayRun
     from quarry.apps.fleet.models import AircraftModel, Charger, Pack, PackModel, Supply
     from quarry.apps.jobs.models import Job, KeptPlan
 
@@ -199,9 +199,10 @@ def test_the_demo_loads_once_and_is_a_believable_day(db, monkeypatch, capsys):
         assert counts == [2, 3, 26, 2, 1]
         charges = [p.charge_frac for p in Pack.objects.all()]
         assert sum(1 for c in charges if c < 0.7) > len(charges) / 2, "most are at storage charge in the morning"
-        day = Day.objects.get()
+        assert DayRun.objects.filter(closed_at__isnull=False).count() == 3, "days of the past are flown and closed"
+        day = Day.objects.get(run=None)
         assert day.date in (timezone.now().date() + timedelta(days=k) for k in (0, 1, 2))
-        plan = DayPlan.objects.get().plan
+        plan = DayPlan.objects.get(day=day).plan
         assert plan["waits"], "the day needs charging"
         assert any(c["kind"] == "on_port" for c in plan["calls"])
         assert plan["finish_s"] < 9 * 3600

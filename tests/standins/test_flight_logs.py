@@ -84,6 +84,14 @@ def test_the_way_home_tells_the_wind_that_the_lines_do_not(come):
     assert power_claim(flight, discharge_of(flight), CRAFT, wind=met).ratio == pytest.approx(1.0, abs=0.02)
 
 
+def test_a_flight_whose_wind_cannot_be_told_claims_nothing():
+    """Nearly as strong as it flies, straight along the lines: into it the aircraft hardly moves."""
+    truth = Truth(CRAFT, wind_m_s=7.0, wind_from_deg=215.0, bearing_deg=35.0, seconds=700.0)
+    flight = flight_of(truth, "camel case", 4333)
+    assert wind_met(flight) is None
+    assert power_claim(flight, discharge_of(flight), CRAFT, wind=None) is None
+
+
 def test_a_knee_a_weak_cell_and_warnings_come_out():
     truth = Truth(CRAFT, seconds=1500.0, capacity_ah=15.0, knee_frac=0.6, knee_times=1.7, weak_cell=3)
     seen = discharge_of(flight_of(truth, "plain seconds", 4111))

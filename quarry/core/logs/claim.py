@@ -57,9 +57,12 @@ def power_claim(
 ) -> Claim | None:
     """Return mean power measured against what the aircraft's figures give for the flight as it was flown. [W]
 
-    ``craft`` without any calibration; a wind that is known makes air speed of ground speed. None where the log tells no watts.
+    ``craft`` without any calibration; a wind that is known makes air speed of ground speed. None where the log tells no watts,
+    or places from which the wind could not be told: air speed may be anything then.
     """
     if seen.mean_w is None or seen.length_s < _LEAST_S:
+        return None
+    if wind is None and not craft.model.flat and _travels(flight):
         return None
     claimed = _as_flown_w(flight, craft, payload_kg, density_kg_m3, wind)
     words = "power by air speed and climb of each second, mean" if not craft.model.flat else "the same at every speed"
@@ -70,6 +73,13 @@ def power_claim(
         Step("ratio", seen.mean_w / claimed, "", "measured ÷ claimed", source=ALGEBRA),
     )
     return Claim("power", claimed, seen.mean_w, "W", Working("Power against claim", seen.mean_w / claimed, "", steps))
+
+
+def _travels(flight: Log) -> bool:
+    """Return whether a flight tells places and went far enough for wind to matter."""
+    speed = flight.numbers.get("speed_m_s")
+    told = "lat_deg" in flight.numbers and speed is not None
+    return told and float(np.nanpercentile(np.nan_to_num(speed)[:: max(1, flight.rows // 5000)], 75)) > _MOVES_M_S
 
 
 def _as_flown_w(flight: Log, craft: Airframe, payload_kg: float, density: float, wind: WindMet | None) -> float:
