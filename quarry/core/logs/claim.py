@@ -78,8 +78,9 @@ def power_claim(
 def _travels(flight: Log) -> bool:
     """Return whether a flight tells places and went far enough for wind to matter."""
     speed = flight.numbers.get("speed_m_s")
-    told = "lat_deg" in flight.numbers and speed is not None
-    return told and float(np.nanpercentile(np.nan_to_num(speed)[:: max(1, flight.rows // 5000)], 75)) > _MOVES_M_S
+    if speed is None or "lat_deg" not in flight.numbers:
+        return False
+    return float(np.percentile(np.nan_to_num(speed)[:: max(1, flight.rows // 5000)], 75)) > _MOVES_M_S
 
 
 def _as_flown_w(flight: Log, craft: Airframe, payload_kg: float, density: float, wind: WindMet | None) -> float:
