@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
+from quarry.core.logs.by_phase import pack_volts
 from quarry.core.logs.flight import blocked, distance_flown_m, smooth, thinned
 from quarry.core.logs.reading import Log
 
@@ -77,19 +78,12 @@ def discharge_of(flight: Log) -> Discharge:
     steps = [Step("length_s", length, "s", "from take-off to landing", source=ALGEBRA)]
     slow = thinned(flight)  # what changes over seconds is looked at twice a second
     figures |= _percent(slow.time_s, slow.numbers.get("left_frac"), steps)
-    figures |= _draw(t, n.get("current_a"), _volts(flight), n.get("used_ah"), figures["distance_m"], steps)
+    figures |= _draw(t, n.get("current_a"), pack_volts(flight), n.get("used_ah"), figures["distance_m"], steps)
     figures |= _cells(flight)
-    figures |= _resistance(slow.time_s, slow.numbers.get("current_a"), _volts(slow), slow.numbers.get("pack_c"))
+    figures |= _resistance(slow.time_s, slow.numbers.get("current_a"), pack_volts(slow), slow.numbers.get("pack_c"))
     figures |= _warmth(slow.time_s, slow.numbers.get("pack_c"))
     figures |= _warnings(t, n.get("left_frac"), flight.marks.get("warning", ()))
     return Discharge(length, **figures, working=Working("Flight", length, "s", tuple(steps)))  # type: ignore[arg-type]
-
-
-def _volts(flight: Log) -> Floats | None:
-    told = flight.numbers.get("pack_v")
-    if told is not None:
-        return told
-    return flight.cells_v.sum(axis=1) if flight.cells_v is not None else None
 
 
 def _ends(values: Floats) -> tuple[float, float]:
