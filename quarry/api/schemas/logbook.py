@@ -180,7 +180,6 @@ class LogFileOut(Schema):
     doubts: list[str]
     look: LookOut
     zone: str
-    zone_needed: bool
     same_kind: int
     told: bool
     flights: list[UUID]

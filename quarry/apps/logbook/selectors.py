@@ -272,16 +272,10 @@ def file_dict(row: LogFile) -> Plain:
         "doubts": row.doubts,
         "look": row.look,
         "zone": row.source.zone,
-        "zone_needed": _clock_needs_zone(row),
         "same_kind": LogFile.objects.filter(source=row.source, state="asks").exclude(pk=row.pk).count(),
         "told": row.source.columns != {},
         "flights": [str(pk) for pk in row.flights.order_by("number").values_list("pk", flat=True)],
     }
-
-
-def _clock_needs_zone(row: LogFile) -> bool:
-    flights = list(row.flights.all())
-    return any(f.began_at is not None and not f.zoned for f in flights) or bool(row.source.zone)
 
 
 def zone_guess() -> str:

@@ -102,13 +102,6 @@ def distance_m(lon1_deg: float, lat1_deg: float, lon2_deg: float, lat2_deg: floa
     return float(_GEOD.inv(lon1_deg, lat1_deg, lon2_deg, lat2_deg)[2])
 
 
-def distances_m(lon_deg: NDArray[np.float64], lat_deg: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Return the ways from each point of a track to the next. [m]"""
-    if len(lon_deg) < 2:
-        return np.empty(0)
-    return np.asarray(_GEOD.inv(lon_deg[:-1], lat_deg[:-1], lon_deg[1:], lat_deg[1:])[2], dtype=float)
-
-
 def azimuth_deg(lon1_deg: float, lat1_deg: float, lon2_deg: float, lat2_deg: float) -> float:
     """Return the true bearing at the first point of the geodesic to the second. [°]"""
     return float(_GEOD.inv(lon1_deg, lat1_deg, lon2_deg, lat2_deg)[0]) % 360

@@ -171,7 +171,6 @@ describe('columns', () => {
         first_row: 2,
       },
       zone: '',
-      zone_needed: false,
       same_kind: 2,
       told: false,
       flights: [],

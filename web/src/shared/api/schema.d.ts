@@ -5974,8 +5974,6 @@ export interface components {
             words: string;
             /** Zone */
             zone: string;
-            /** Zone Needed */
-            zone_needed: boolean;
         };
         /**
          * LogFilePage
