@@ -17,15 +17,15 @@ demo:  ## install what is missing and start the product with demo data
 	@exec $(PY) -m quarry.project.demo
 
 test: setup check web-test  ## install and check everything, then run all tests
-	@$(PY) -m pytest
+	@$(PY) -m pytest -n auto --dist loadfile --no-loadscope-reorder
 
 check: .venv/installed lint types contracts web-check  ## lint, types, contracts
 
 lint:  ## ruff: rules and format
 	@ruff check quarry tests bench tools && ruff format --check quarry tests bench tools
 
-types:  ## mypy, strict
-	@mypy quarry/core quarry/compute
+types:  ## mypy, strict, the whole product
+	@mypy quarry
 
 contracts:  ## import contracts
 	@lint-imports --no-cache | tail -n +14

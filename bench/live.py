@@ -82,7 +82,7 @@ async def _ask(port: int, path: str, cookie: str) -> float:
 
 
 async def _screens(made: House, day: str) -> None:
-    path, live = f"/api/days/{day}/stream", f"/api/days/{day}/live"
+    path, live = "/api/stream", f"/api/days/{day}/live"
     empty = made.memory_mb()
     heard: list[list[float]] = [[] for _ in range(SCREENS)]
     ready = [asyncio.Event() for _ in range(SCREENS)]

@@ -92,14 +92,14 @@ def _measure(packs: int) -> None:
     from django_scopes import scope
 
     from quarry.apps.accounts.models import Organisation
-    from quarry.apps.care import bridge, selectors
+    from quarry.apps.care import bridge, queries
     from quarry.apps.care.models import PackRecord
     from quarry.apps.fleet.models import Pack
 
     organisation = Organisation.objects.create(name="Bench")
     with scope(organisation=organisation):
         _fill(organisation, packs)
-        policy, today = selectors.policy(), selectors.today()
+        policy, today = queries.policy(), queries.today()
         by_id = {p.pk: p for p in Pack.objects.select_related("model")}
 
         def raw() -> Iterator[tuple[uuid.UUID, Iterator[PackRecord]]]:
@@ -114,7 +114,7 @@ def _measure(packs: int) -> None:
 
         loaded, count = _timed(only_load)
         folded, _ = _timed(fold_and_judge)
-        shelf, _ = _timed(lambda: len(selectors.shelf()["packs"]))
+        shelf, _ = _timed(lambda: len(queries.shelf()["packs"]))
     show(
         f"Shelf: {packs:,} packs, {count:,} records",
         ["", "seconds", "of loading"],

@@ -18,6 +18,16 @@ drawn.load_profile("project")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 
+# Tests may run in several processes beside one another: each has a database server, ports and a browser of its own.
+WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
+
+
+def pytest_collection_modifyitems(items):
+    """Put what takes longest first, so that no process is left alone with it at the end."""
+    first = ("tests/browser/", "tests/project/", "tests/standins/", "tests/apps/")
+    items.sort(key=lambda item: next((n for n, p in enumerate(first) if item.nodeid.startswith(p)), len(first)))
+
+
 @pytest.fixture(scope="session")
 def cluster():
     """Make and start a server of our own beside whatever runs, and end it."""
@@ -29,7 +39,7 @@ def cluster():
     folder = Path(tempfile.mkdtemp(prefix="gq-"))
     folder.chmod(0o755)
     made = Cluster(folder / "pg", new_password(), throwaway=True)
-    made.start(55_440)
+    made.start(55_440 + 20 * WORKER)
     password = new_password()
     made.ensure_database("quarry_test", password, "quarry", may_create=True)
     os.environ["QUARRY_TEST_DATABASE_URL"] = made.url("quarry_test", password, "quarry")

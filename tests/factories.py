@@ -45,6 +45,8 @@ AIRCRAFT_MODEL = {
 CHARGER_MODEL = {
     "name": "Twin",
     "ports": 2,
+    "least_cells": 2,
+    "most_cells": 8,
     "modes": [{"name": "fast", "pack_w": 400.0, "wall_w": 450.0}, {"name": "gentle", "pack_w": 200.0, "wall_w": 225.0}],
 }
 

@@ -7,6 +7,14 @@ from typing import Any
 from django.http import HttpRequest
 from ninja.security import HttpBearer, django_auth
 
+from quarry.apps.accounts.models import User
+
+
+class SignedIn(HttpRequest):
+    """A request whose asker is known: every route refuses others before its function is called, unless it says ``auth=None``."""
+
+    user: User
+
 
 class BridgeAuth(HttpBearer):
     """Lets a bridge in that the middleware has found good for the day of this path."""

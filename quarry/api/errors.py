@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import logging
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar, cast
 
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
@@ -12,10 +13,12 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, TooManyTries
+from quarry.apps.paging import BadCursor
 from quarry.core.base.errors import CoreError
 
 _STATUS = {"not_found": 404, "stale": 409, "throttled": 429, "wrong_password": 400, "too_large": 413}
 log = logging.getLogger(__name__)
+Bad = TypeVar("Bad", bound=Exception)
 
 
 def problem(status: int, code: str, detail: str, field: str = "", **more: Any) -> HttpResponse:
@@ -60,14 +63,20 @@ def _validation(_request: HttpRequest, bad: ValidationError) -> HttpResponse:
 
 def install(api: NinjaAPI) -> None:
     """Register the handlers of all errors."""
-    api.add_exception_handler(ValidationError, _validation)
-    api.add_exception_handler(AuthenticationError, lambda _r, _e: problem(401, "signed_out", "Sign in first."))
-    api.add_exception_handler(Http404, lambda _r, _e: problem(404, "not_found", "There is nothing here."))
-    api.add_exception_handler(HttpError, _http)
-    api.add_exception_handler(NotAllowed, lambda _r, e: problem(403, "not_allowed", e.reason))
-    api.add_exception_handler(CoreError, lambda _r, e: problem(422, e.code, e.message, e.field))
-    api.add_exception_handler(DomainError, _domain)
-    api.add_exception_handler(Exception, _unexpected)
+
+    def on(kind: type[Bad], answer: Callable[[HttpRequest, Bad], HttpResponse]) -> None:
+        # The framework types its handlers as taking the class of an error too; it only ever passes errors.
+        api.add_exception_handler(kind, cast(Callable[[HttpRequest, Bad | type[Bad]], HttpResponse], answer))
+
+    on(ValidationError, _validation)
+    on(AuthenticationError, lambda _r, _e: problem(401, "signed_out", "Sign in first."))
+    on(Http404, lambda _r, _e: problem(404, "not_found", "There is nothing here."))
+    on(HttpError, _http)
+    on(NotAllowed, lambda _r, e: problem(403, "not_allowed", e.reason))
+    on(CoreError, lambda _r, e: problem(422, e.code, e.message, e.field))
+    on(DomainError, _domain)
+    on(BadCursor, lambda _r, _e: problem(422, "invalid", "The list has changed meanwhile. Load it again.", "cursor"))
+    on(Exception, _unexpected)
 
 
 def _domain(_request: HttpRequest, bad: DomainError) -> HttpResponse:

@@ -8,26 +8,26 @@ from uuid import UUID
 from django.http import HttpResponse
 
 from quarry.api.schemas.live import LiveAnswer
-from quarry.apps.day import selectors
+from quarry.apps.day import queries
 
 _KEEP_S = 1.0
 _SLOW = 5.0  # a rehearsal that runs faster than this is never kept: its clock would stand on the screens
-_kept: dict[UUID, tuple[int, float, bytes]] = {}
+_kept: dict[UUID, tuple[str, float, bytes]] = {}
 
 
 def kept_answer(day_id: UUID) -> HttpResponse:
     """Return a running day as it stands, at most a second old; whose day it is, is asked each time."""
-    mark = selectors.run_mark(day_id)
+    mark = queries.run_mark(day_id)
     if mark is None:
         return _answer(LiveAnswer(live=None).model_dump_json().encode())
-    revision, speed = mark
+    state, speed = mark
     now = time.monotonic()
     there = _kept.get(day_id)
-    if there is not None and there[0] == revision and now - there[1] < _KEEP_S and speed <= _SLOW:
+    if there is not None and there[0] == state and now - there[1] < _KEEP_S and speed <= _SLOW:
         return _answer(there[2])
-    told = selectors.live_of(selectors.day_of(day_id))
+    told = queries.live_of(queries.day_of(day_id))
     body = LiveAnswer.model_validate({"live": told}).model_dump_json().encode()
-    _kept[day_id] = (revision, now, body)
+    _kept[day_id] = (state, now, body)
     for old in [k for k, v in _kept.items() if now - v[1] > _KEEP_S]:
         del _kept[old]
     return _answer(body)

@@ -1,5 +1,5 @@
 """Storage, rights and history. Each app may use those before it: accounts, fleet, jobs, day.
 
 Inside an app: models, permissions, bridge (models to core records and back, nothing else),
-selectors (reading), services (writing).
+queries (reading), services (writing).
 """

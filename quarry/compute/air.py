@@ -21,10 +21,11 @@ from quarry.core.base.sources import ENTERED, WMO_306
 from quarry.core.base.working import Step, Working, as_dict
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.thermal import pack_tau_s, preheat_time_s, warm_hold_s
+from quarry.core.defaults import LANDING
 from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.give import ColdSchool, Demand, PackToday, gives_today
-from quarry.core.flight.home import BothWays, reach, way_home
+from quarry.core.flight.home import BothWays, air_as_measured, reach, way_home
 from quarry.core.flight.powers import Load, powers_of
 from quarry.core.flight.rotary import Facts, PowerModel, fit_power, power_of_claim_w
 from quarry.core.flight.wind import Wind
@@ -117,12 +118,16 @@ def home(data: HomeIn) -> dict[str, Any]:
         up = wind_aloft(
             [Level(data.reading_height_m, data.reading_m_s, data.from_deg % 360)], data.height_m, cover_of(data.cover)
         )
-        wind = Wind(up.wind_m_s, up.from_deg)
-        radius = reach(data.energy_wh, data.airspeed_m_s, data.power_w, wind)
-        way = way_home(data.distance_m, data.bearing_deg, wind, data.airspeed_m_s, data.power_w, measured=both)
+        # Speeds that the pilot measured both ways take precedence over those computed, for the way home and for the radius alike.
+        airspeed, wind = (
+            air_as_measured(both, up.from_deg) if both is not None else (data.airspeed_m_s, Wind(up.wind_m_s, up.from_deg))
+        )
+        radius = reach(data.energy_wh, airspeed, data.power_w, wind)
+        way = way_home(data.distance_m, data.bearing_deg, wind, airspeed, data.power_w)
         return {
             **plain(way),
-            "wind_m_s": up.wind_m_s,
+            "airspeed_m_s": airspeed,
+            "wind_m_s": wind.speed_m_s,
             "gust_m_s": up.gust_m_s,
             "radius_m": radius,
             "spare_wh": data.energy_wh - way.energy_wh,
@@ -133,7 +138,7 @@ def home(data: HomeIn) -> dict[str, Any]:
     for k in range(37):
         try:
             way = way_home(
-                data.distance_m, 10.0 * k, Wind(found["wind_m_s"], data.from_deg % 360), data.airspeed_m_s, data.power_w
+                data.distance_m, 10.0 * k, Wind(found["wind_m_s"], data.from_deg % 360), found["airspeed_m_s"], data.power_w
             )
             points.append((10.0 * k, way.energy_wh))
         except CoreError:
@@ -163,7 +168,7 @@ class MinutesIn(Input):
     load_kg: float = Field(default=0.0, ge=0, le=100)
     density_kg_m3: float = Field(default=1.225, ge=0.4, le=1.6)
     headwind_m_s: float = Field(default=0.0, ge=-30, le=30)
-    landing_frac: float = Field(default=0.3, ge=0, le=0.9)
+    landing_frac: float = Field(default=LANDING.value, ge=0, le=0.9)
 
 
 @calculator("flight-minutes", "Minutes by airspeed with a load and in an air, from a claim or from mass and rotors", MinutesIn)
@@ -232,7 +237,7 @@ class ColdIn(Input):
     air_c: float = 0.0
     mean_w: float = Field(gt=0, le=60_000)
     peak_w: float = Field(gt=0, le=120_000)
-    landing_frac: float = Field(default=0.3, ge=0.05, le=0.9)
+    landing_frac: float = Field(default=LANDING.value, ge=0.05, le=0.9)
     school: ColdSchool = "model"
     case_c: float = 30.0
 

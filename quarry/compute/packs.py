@@ -23,6 +23,7 @@ from quarry.core.cells.resistance import (
     sag_v,
     sustainable_current_a,
 )
+from quarry.core.defaults import LANDING
 from quarry.core.packs.alarms import AlarmReading, propose_levels
 from quarry.core.packs.charge_back import TimedFlight, charge_back
 from quarry.core.packs.forecast import PackOffer, compare
@@ -47,7 +48,7 @@ class LoadTestIn(Input):
     bad_v: float | None = None
 
 
-@calculator("load-test", "Good, end of life or bad, from the lowest volts of a full-power climb", LoadTestIn)
+@calculator("load-test", "Good, replace soon or bad, from the lowest volts of a full-power climb", LoadTestIn)
 def load_test(data: LoadTestIn) -> dict[str, Any]:
     """Return the verdict with its working."""
     test = LoadTest(data.cells_count, tuple(data.cell_volts), data.total_v, data.start_frac, data.rest_cell_v, data.pack_c)
@@ -128,7 +129,7 @@ class ChargeBackIn(Input):
 
     flights: list[FlightIn] = Field(max_length=500)
     rated_ah: float
-    landing_frac: float = 0.3
+    landing_frac: float = LANDING.value
     school: Literal["rated", "measured"] = "rated"
 
 

@@ -4,10 +4,26 @@ from __future__ import annotations
 
 import os
 import warnings
+from typing import TYPE_CHECKING, cast
 
 from django.core.asgi import get_asgi_application
+from django.core.exceptions import ImproperlyConfigured
+
+from quarry.project.bodies import BoundedBodies
+
+if TYPE_CHECKING:
+    from asgiref.typing import ASGI3Application
+
+_SHORTEST_KEY = 40
 
 # Files of the build are small and read at once; Django would rather stream them asynchronously.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "quarry.project.settings")
-application = get_asgi_application()
+if len(os.environ.get("QUARRY_SECRET_KEY", "")) < _SHORTEST_KEY:
+    raise ImproperlyConfigured(
+        f"Set QUARRY_SECRET_KEY to a secret of at least {_SHORTEST_KEY} characters: sessions and tokens are signed with it. "
+        "One is made by: python -c 'import secrets; print(secrets.token_urlsafe(50))'"
+    )
+# No question to the database holds up all others for ever; workers and migrations have no such bound.
+os.environ.setdefault("QUARRY_STATEMENT_TIMEOUT_S", "20")
+application = BoundedBodies(cast("ASGI3Application", get_asgi_application()))

@@ -10,6 +10,8 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.error import HTTPError, URLError
@@ -18,6 +20,7 @@ from urllib.request import urlopen
 
 from quarry.project.certificate import ensure_certificate
 from quarry.project.cluster import Cluster, ClusterError, free_port, new_password
+from quarry.project.supervise import Supervisor
 
 ROOT = Path(__file__).resolve().parents[2]
 STATE = Path(os.environ.get("QUARRY_STATE") or ROOT / ".quarry").resolve()
@@ -61,7 +64,7 @@ def alive(pid_file: Path) -> dict[str, Any] | None:
 
 
 def _die_with_parent() -> None:
-    # PR_SET_PDEATHSIG: the children end even if this process is killed outright.
+    # PR_SET_PDEATHSIG: supervisord, and with it all that it started, ends even if this process is killed outright.
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
 
 
@@ -79,12 +82,12 @@ def _spawn(name: str, args: list[str], env: dict[str, str]) -> subprocess.Popen[
     )
 
 
-def _answers(url: str, seconds: float, child: subprocess.Popen[bytes]) -> bool:
+def _answers(url: str, seconds: float, runs: Callable[[], bool]) -> bool:
     import ssl
 
     context = ssl._create_unverified_context() if url.startswith("https") else None  # noqa: S323 - our own server, just started
     end = time.monotonic() + seconds
-    while time.monotonic() < end and child.poll() is None:
+    while time.monotonic() < end and runs():
         try:
             with urlopen(url, timeout=2, context=context):  # noqa: S310 - loopback
                 return True
@@ -140,8 +143,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
     for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(s, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     began = time.monotonic()
-    children: dict[str, subprocess.Popen[bytes]] = {}
     cluster: Cluster | None = None
+    supervisor: Supervisor | None = None
     try:
         env = {
             **os.environ,
@@ -155,58 +158,66 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             cluster.start(54320)
             cluster.ensure_database("quarry_app", secrets["app"], "quarry")
             env["QUARRY_DATABASE_URL"] = cluster.url("quarry_app", secrets["app"], "quarry")
-        say("2/5 stand-ins: terrain desk, weather desk …")
+        desks = {}
         for name, wanted, setting in (("terrain", 8711, "QUARRY_TERRAIN_URL"), ("weather", 8712, "QUARRY_WEATHER_URL")):
-            desk = f"{name} desk"
-            port = free_port(wanted)
-            command = [sys.executable, "-m", f"quarry.standins.{name}_desk", "--port", str(port)]
-            children[desk] = _spawn(f"{name}-desk", command, env)
-            if not _answers(f"http://127.0.0.1:{port}/", 15, children[desk]):
-                raise ClusterError(f"The {desk} did not answer; see {STATE / f'{name}-desk.log'}.")
-            env.setdefault(setting, f"http://127.0.0.1:{port}")
+            desks[f"{name}-desk"] = free_port(wanted)
+            env.setdefault(setting, f"http://127.0.0.1:{desks[f'{name}-desk']}")
+        supervisor = Supervisor(STATE, env, _spawn)
+        url, server = _programs(supervisor, env, desks)
+        say("2/5 stand-ins: terrain desk, weather desk …")
+        supervisor.start(*desks)
+        for desk, port in desks.items():
+            if not _answers(f"http://127.0.0.1:{port}/", 15, partial(supervisor.running, desk)):
+                raise ClusterError(f"The {desk} did not answer; see {supervisor.log_of(desk)}.")
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
         say("4/5 workers …")
-        # Who drops a log does not wait for the search of a plan.
-        for name, queue in (("worker", "plans"), ("reader", "tables")):
-            command = [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", queue, "--concurrency", "1"]
-            children[name] = _spawn(name, command, env)
+        supervisor.start("worker", "reader", "caretaker")
         say("5/5 server …")
-        url, server = _serve(env, children)
+        supervisor.start("server")
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
-        if not _answers(f"{server}/api/me", 30, children["server"]):
-            raise ClusterError(f"The server did not answer; see {STATE / 'server.log'}.")
-        desk = [sys.executable, "-m", "quarry.standins.rehearsal_desk", "--server", server]
-        children["rehearsal desk"] = _spawn("rehearsal-desk", desk, env)
+        if not _answers(f"{server}/api/me", 30, lambda: supervisor.running("server")):
+            raise ClusterError(f"The server did not answer; see {supervisor.log_of('server')}.")
+        supervisor.start("rehearsal-desk")
         _welcome(url, secrets["demo"], time.monotonic() - began)
         while True:
-            for name, child in children.items():
-                if child.poll() is not None:
-                    raise ClusterError(f"The {name} ended by itself; see {STATE / name.replace(' ', '-')}.log.")
-            time.sleep(0.5)
+            for words in supervisor.look():
+                say(words)
+            time.sleep(1.0)
     except KeyboardInterrupt:
         say("\nEnding …")
         return 0
-    except ClusterError as bad:
+    except (ClusterError, OSError) as bad:
         say(f"\n{bad}")
         return 1
     finally:
         for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(s, signal.SIG_IGN)
-        for child in children.values():
-            child.terminate()
-        for child in children.values():
-            try:
-                child.wait(5)
-            except subprocess.TimeoutExpired:
-                child.kill()
+        if supervisor is not None:
+            supervisor.stop()
         if cluster is not None:
             cluster.stop()
         pid_file.unlink(missing_ok=True)
 
 
-def _serve(env: dict[str, str], children: dict[str, subprocess.Popen[bytes]]) -> tuple[str, str]:
-    """Start the server; returns (address for people, address to test it)."""
+def _programs(supervisor: Supervisor, env: dict[str, str], desks: dict[str, int]) -> tuple[str, str]:
+    """Name all processes to the supervisor; returns (address for people, address to test it)."""
+    for desk, port in desks.items():
+        supervisor.add(desk, [sys.executable, "-m", f"quarry.standins.{desk.replace('-', '_')}", "--port", str(port)])
+    # Who drops a log does not wait for the search of a plan.
+    for name, queue in (("worker", "plans"), ("reader", "tables")):
+        supervisor.add(
+            name, [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", queue, "--concurrency", "1"]
+        )
+    supervisor.add("caretaker", [sys.executable, str(ROOT / "manage.py"), "look_after"])
+    url, server, command = _serve(env)
+    supervisor.add("server", command)
+    supervisor.add("rehearsal-desk", [sys.executable, "-m", "quarry.standins.rehearsal_desk", "--server", server])
+    return url, server
+
+
+def _serve(env: dict[str, str]) -> tuple[str, str, list[str]]:
+    """Return (address for people, address to test it, command of the server)."""
     public = env.get("QUARRY_PUBLIC_URL", "")
     bind = env.get("QUARRY_BIND", "127.0.0.1:8640")
     host, _, wanted = bind.rpartition(":")
@@ -241,8 +252,7 @@ def _serve(env: dict[str, str], children: dict[str, subprocess.Popen[bytes]]) ->
         args += ["--ssl-certfile", str(certificate), "--ssl-keyfile", str(key)]
         scheme = "https"
         say(f"    to trust this server on a tablet, copy {certificate} to it and install it as a trusted certificate")
-    children["server"] = _spawn("server", args, env)
-    return public or f"http://127.0.0.1:{port}", f"{scheme}://127.0.0.1:{port}"
+    return public or f"http://127.0.0.1:{port}", f"{scheme}://127.0.0.1:{port}", args
 
 
 def _welcome(url: str, passwords: dict[str, str], seconds: float) -> None:

@@ -6,6 +6,7 @@ The start command sets what is not given. Nothing here needs a secret in the cod
 from __future__ import annotations
 
 import os
+import secrets
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -13,7 +14,8 @@ ROOT = Path(__file__).resolve().parents[2]
 BUILD = ROOT / "web" / "build"
 
 DEBUG = False
-SECRET_KEY = os.environ.get("QUARRY_SECRET_KEY") or "not-for-serving-" + "x" * 40
+# What serves refuses to start without one (asgi.py); a command that signs nothing makes do with one of its own.
+SECRET_KEY = os.environ.get("QUARRY_SECRET_KEY") or secrets.token_urlsafe(50)
 PUBLIC_URL = os.environ.get("QUARRY_PUBLIC_URL", "")
 _public = urlsplit(PUBLIC_URL)
 SECURE = _public.scheme == "https"
@@ -69,7 +71,10 @@ def _database(url: str) -> dict[str, object]:
         "HOST": parts.hostname or "127.0.0.1",
         "PORT": str(parts.port or 5432),
         # Under ASGI every request is a context of its own: kept connections are shared through a pool.
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 20}},
+        "OPTIONS": {
+            "pool": {"min_size": 1, "max_size": 8, "timeout": 20},
+            "options": f"-c statement_timeout={float(os.environ.get('QUARRY_STATEMENT_TIMEOUT_S', '0')):g}s",
+        },
     }
 
 
@@ -110,6 +115,7 @@ SECURE_CONTENT_TYPE_NOSNIFF = True
 X_FRAME_OPTIONS = "DENY"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+BODY_MOST_BYTES = 12_000_000  # of a request that brings no file; bodies.py keeps to all of these while a request streams
 
 SIGN_IN_TRIES = 5  # wrong passwords for one name from one address before it must wait
 SIGN_IN_WAIT_S = 60

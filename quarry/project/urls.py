@@ -7,10 +7,10 @@ from django.urls import path, re_path
 from quarry.api.api import api
 from quarry.api.errors import nothing_here
 from quarry.project.pages import missing, page
-from quarry.project.stream import day_stream
+from quarry.project.stream import notice_stream
 
 urlpatterns = [
-    path("api/days/<uuid:day_id>/stream", day_stream),
+    path("api/stream", notice_stream),
     path("api/", api.urls),
     re_path(r"^api/.*$", nothing_here),
     re_path(r"^(?:static|_app)/.*$", missing),

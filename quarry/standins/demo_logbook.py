@@ -15,8 +15,8 @@ from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
 from quarry.apps.day import bridge as day_bridge
 from quarry.apps.day.models import Day, DayPlan
+from quarry.apps.day.queries import flown_days, hours_of, plan_of, roster_of
 from quarry.apps.day.running import close_run, post_events, start_run
-from quarry.apps.day.selectors import flown_days, hours_of, plan_of, roster_of
 from quarry.apps.day.services import add_day
 from quarry.apps.fleet.bridge import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
@@ -74,7 +74,7 @@ def _day(when: date, jobs: list[Any], known: dict[str, Any], people: list[User])
 
 
 def _fly(actor: User, day: Day, seed: int) -> None:
-    run = start_run(actor=actor, day_id=day.pk)
+    run = start_run(actor=actor, day_id=day.pk, how="planned")
     frame = day_bridge.frame_of(run)
     world = World(frame, seed, spread_frac=0.035, react_s=45.0)
     chance = random.Random(seed)  # noqa: S311 - a demo, not a secret
@@ -146,21 +146,21 @@ def _of_days() -> Iterator[tuple[str, bytes]]:
     craft = {str(a.pk): a for a in Aircraft.objects.select_related("model__pack_model")}
     packs = {str(p.pk): p for p in Pack.objects.select_related("model")}
     for number, day in enumerate(flown_days()):
-        routes = Day.objects.get(pk=UUID(day["day_id"])).run.frame["routes"]
-        for k, s in enumerate(day["sorties_flown"]):
+        routes = Day.objects.get(pk=UUID(day.day_id)).run.frame["routes"]
+        for k, s in enumerate(day.flown.sorties):
             truth = _truth(
-                craft[s["aircraft_id"]],
-                packs[s["pack_ids"][0]],
-                s["began_at"] + timedelta(seconds=11 + 3 * k),
-                s["length_s"],
+                craft[s.aircraft_id],
+                packs[s.pack_ids[0]],
+                day.began_at(s) + timedelta(seconds=11 + 3 * k),
+                s.landing_s - s.takeoff_s,
                 100 * number + k,
-                day["air_c"] or 11.0,
+                day.air_c or 11.0,
             )
-            route = routes[s["sortie"].rstrip("+")]
+            route = routes[s.sortie.rstrip("+")]
             truth = replace(
                 truth,
                 home=(route["home"][0], route["home"][1]),
-                air_m_s=_SPEEDS[s["letter"]],
+                air_m_s=_SPEEDS[s.letter],
                 turn_s=4.0,
                 lines=tuple(tuple((p[0], p[1]) for p in line) for line in route["lines"]),
             )

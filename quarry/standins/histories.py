@@ -93,7 +93,13 @@ class _Year:
         holds = life.capacity_ah * self.health(share)
         full_s = life.gentle_s * self.health(share) * (0.74 if hard else 1.0) * self.chance.gauss(1, 0.03)
         warm = round(min(58.0, self.air_c(at) + (31 if hard else 24)), 1)
-        flown = {"flown_s": round((1 - to) * full_s), "from_frac": 1.0, "to_frac": to, "most_c": warm, "aircraft": life.aircraft}
+        flown: dict[str, Any] = {
+            "flown_s": round((1 - to) * full_s),
+            "from_frac": 1.0,
+            "to_frac": to,
+            "most_c": warm,
+            "aircraft": life.aircraft,
+        }
         self.write("flight", at, air_c=round(self.air_c(at) - 6.0, 1), **flown)
         after = at + timedelta(minutes=self.chance.uniform(35, 80))
         put_back = round((1.0 - to) * holds * self.chance.gauss(1, 0.007), 3)

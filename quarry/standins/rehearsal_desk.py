@@ -117,8 +117,8 @@ class Desk:
     def _play(self, run: DayRun) -> None:
         from quarry.apps.accounts.tokens import bridge_token
         from quarry.apps.day import bridge
+        from quarry.apps.day.queries import clock_of, events_of
         from quarry.apps.day.rehearsing import remember
-        from quarry.apps.day.selectors import clock_of, events_of
 
         frame = bridge.frame_of(run)
         mine = self.played.get(run.pk)

@@ -19,11 +19,11 @@ PEOPLE = [
     ("guest", "Site owner", "viewer"),
 ]
 
-CAMERAS = [
+CAMERAS: list[dict[str, Any]] = [
     {"name": "24 MP, 18 mm", "sensor_w_mm": 23.4, "sensor_h_mm": 15.6, "focal_mm": 18.0, "image_w_px": 6000, "image_h_px": 4000}
 ]
 
-PACK_MODELS = [
+PACK_MODELS: list[dict[str, Any]] = [
     {
         "name": "K6 16 Ah",
         "chemistry": "lipo",
@@ -59,7 +59,7 @@ PACK_MODELS = [
     },
 ]
 
-AIRCRAFT_MODELS = [
+AIRCRAFT_MODELS: list[dict[str, Any]] = [
     {
         "name": "Skarra 6",
         "work": "mapping",
@@ -119,20 +119,26 @@ AIRCRAFT_MODELS = [
     },
 ]
 
-CHARGER_MODELS = [
+CHARGER_MODELS: list[dict[str, Any]] = [
     {
         "name": "Duo 600",
         "ports": 2,
+        "least_cells": 2,
+        "most_cells": 6,
+        "most_v": 26.0,
         "modes": [{"name": "fast", "pack_w": 560.0, "wall_w": 630.0}, {"name": "gentle", "pack_w": 280.0, "wall_w": 315.0}],
     },
     {
         "name": "Duo 1200",
         "ports": 2,
+        "least_cells": 4,
+        "most_cells": 14,
+        "most_v": 61.0,
         "modes": [{"name": "fast", "pack_w": 1150.0, "wall_w": 1290.0}, {"name": "gentle", "pack_w": 575.0, "wall_w": 650.0}],
     },
 ]
 
-SUPPLY_MODELS = [
+SUPPLY_MODELS: list[dict[str, Any]] = [
     {
         "name": "Field generator 4.2 kW",
         "kind": "generator",
@@ -146,7 +152,10 @@ SUPPLY_MODELS = [
     }
 ]
 
-AIRCRAFT = [{"name": "Wren", "model": "Skarra 6", "power_w": 615.0}, {"name": "Bittern", "model": "Brunt 16", "power_w": None}]
+AIRCRAFT: list[dict[str, Any]] = [
+    {"name": "Wren", "model": "Skarra 6", "power_w": 615.0},
+    {"name": "Bittern", "model": "Brunt 16", "power_w": None},
+]
 
 _BY_MODEL: dict[str, dict[str, Any]] = {
     "K6 16 Ah": {
@@ -265,11 +274,14 @@ EXTRAS: dict[str, dict[str, Any]] = {
     | {"drains_after_days": 5},
 }
 
-CHARGERS = [{"name": "Van bench left", "model": "Duo 600"}, {"name": "Van bench right", "model": "Duo 1200"}]
+CHARGERS: list[dict[str, Any]] = [
+    {"name": "Van bench left", "model": "Duo 600"},
+    {"name": "Van bench right", "model": "Duo 1200"},
+]
 JOB_LIMITS: dict[str, list[dict[str, Any]]] = {
     "S": [{"key": "gust_m_s", "most": 10.5, "why": "the pit wall turns the wind over: agreed after the March flights"}],
 }
-SUPPLIES = [{"name": "Trailer set", "model": "Field generator 4.2 kW"}]
+SUPPLIES: list[dict[str, Any]] = [{"name": "Trailer set", "model": "Field generator 4.2 kW"}]
 
 
 def jobs() -> list[dict[str, Any]]:

@@ -7,7 +7,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from tests.api.test_routes import assert_problem
-from tests.factories import FIELD, PASSWORD, person
+from tests.factories import FIELD, PASSWORD, POND, person
 
 
 def test_nobody_is_somebody_without_a_name(db, client):
@@ -131,10 +131,10 @@ def test_the_working_of_a_number_of_a_job(web, job):
 
 def test_the_list_of_jobs_has_figures_of_the_last_plan(web, job):
     web.get(f"/jobs/{job.pk}")
-    (line,) = web.get("/jobs", search="top").json()
+    (line,) = web.get("/jobs", search="top").json()["items"]
     assert line["sorties_count"] >= 2
     assert line["area_ha"] == pytest.approx(19.3, rel=0.05)
-    assert web.get("/jobs", search="nothing").json() == []
+    assert web.get("/jobs", search="nothing").json() == {"items": [], "next": None, "total": 0}
 
 
 def test_lists_ask_the_database_a_fixed_number_of_times(web, lead, fleet, job, django_assert_max_num_queries):
@@ -142,7 +142,7 @@ def test_lists_ask_the_database_a_fixed_number_of_times(web, lead, fleet, job, d
 
     for k in range(6):
         make_job(lead, fleet, name=f"Field {k}")
-    for path, most in (("/jobs", 6), ("/fleet", 12), ("/days", 7), ("/people", 5)):
+    for path, most in (("/jobs", 7), ("/fleet", 12), ("/days", 9), ("/people", 5)):
         with django_assert_max_num_queries(most):
             assert web.get(path).status_code == 200
 
@@ -156,7 +156,32 @@ def test_an_outline_is_read_and_nothing_is_stored(web, job):
     bad = io.BytesIO(b"<kml>")
     bad.name = "x.kml"
     assert assert_problem(web.client.post("/api/jobs/outline", {"file": bad}), 422)["field"] == "file"
-    assert len(web.get("/jobs").json()) == 1
+    long = {
+        "type": "Feature",
+        "properties": {"name": "x" * 75},
+        "geometry": {"type": "Polygon", "coordinates": [[*POND, POND[0]]]},
+    }
+    whole = {"type": "FeatureCollection", "features": [{**long, "geometry": {"type": "Polygon", "coordinates": [ring]}}, long]}
+    file = SimpleUploadedFile("a.geojson", json.dumps(whole).encode())
+    found = web.client.post("/api/jobs/outline", {"file": file}).json()
+    assert [len(o["name"]) for o in (found, *found["others"])] == [60, 60]
+    assert web.get("/jobs").json()["total"] == 1
+
+
+def test_a_hundred_and_fifty_holes_can_be_saved(web, job):
+    figures = web.get(f"/jobs/{job.pk}").json()["job"]
+    version = figures.pop("version")
+    for key in ("id", "archived", "changed_at"):
+        figures.pop(key)
+    west, south = FIELD[0]
+    ring = [[0.0, 0.0], [2e-5, 0.0], [1e-5, 2e-5]]
+    figures["keep_outs"] = [
+        {"ring": [[west + x + k * 2e-5, south + y + 1e-4] for x, y in ring], "crossing": "unworked", "margin_m": 0, "name": ""}
+        for k in range(150)
+    ]
+    answer = web.put(f"/jobs/{job.pk}", {"version": version, "job": figures})
+    assert answer.status_code == 200
+    assert len(answer.json()["job"]["keep_outs"]) == 150
 
 
 @pytest.mark.parametrize(("form", "kind"), [("kml", "application/vnd.google-earth.kml+xml"), ("geojson", "application/geo+json")])
@@ -176,7 +201,7 @@ def test_a_day_is_planned_and_its_numbers_open(web, day):
     call = next(c for c in plan["calls"] if c["kind"] == "on_port")
     working = web.get(f"/days/{day.pk}/working/charge_{call['member']}_{round(call['at_s'])}").json()
     assert working["unit"] == "s"
-    assert web.get("/days").json()[0]["finish_s"] == plan["finish_s"]
+    assert web.get("/days").json()["items"][0]["finish_s"] == plan["finish_s"]
 
 
 def test_a_day_that_cannot_be_flown_is_saved_and_says_why(web, day):
@@ -257,7 +282,7 @@ def test_labels_are_a_pdf_whose_code_opens_the_pack_at_the_public_address(web, f
 
 
 def _facts(pack):
-    from quarry.apps.care.selectors import label_facts
+    from quarry.apps.care.queries import label_facts
 
     return label_facts([pack.pk])[0]
 
@@ -266,7 +291,7 @@ def test_a_record_over_http_answers_with_its_verdict_and_the_page(web, fleet):
     body = {"kind": "load test", "figures": {"cell_v": [3.97] * 5 + [3.7], "start_frac": 0.98, "pack_c": 21}}
     path = f"/packs/{fleet['01'].pk}"
     tried = web.post(f"{path}/try", body).json()
-    assert tried["verdict"] == "end of life"
+    assert tried["verdict"] == "replace soon"
     assert web.get(path).json()["records_count"] == 0
     answer = web.post(f"{path}/records", body)
     assert answer.status_code == 201

@@ -137,6 +137,6 @@ def test_a_deleted_log_leaves_nothing_behind(web, flight):
 def test_charges_and_tests_of_packs_stand_in_the_book(web, fleet):
     web.post(f"/packs/{fleet['02'].pk}/records", {"kind": "charge", "figures": {"from_frac": 0.3, "to_frac": 1.0}})
     web.post(f"/packs/{fleet['02'].pk}/records", {"kind": "capacity", "figures": {"capacity_ah": 11.2}})
-    assert [r["kind"] for r in web.get("/logbook/records/charges").json()] == ["charge"]
-    assert [r["pack"] for r in web.get("/logbook/records/tests", words="capac").json()] == ["02"]
-    assert web.get("/logbook/records/tests", words="nothing").json() == []
+    assert [r["kind"] for r in web.get("/logbook/records/charges").json()["items"]] == ["charge"]
+    assert [r["pack"] for r in web.get("/logbook/records/tests", words="capac").json()["items"]] == ["02"]
+    assert web.get("/logbook/records/tests", words="nothing").json()["total"] == 0

@@ -101,6 +101,11 @@ def test_the_way_home_costs_most_from_straight_down_the_wind():
     assert found["wind_m_s"] > 5
     measured, _ = drawn("way-home", into_m_s=5.0, with_m_s=19.0)
     assert measured["ground_m_s"] == pytest.approx(5.0)
+    # What was measured also says how far out home is certain: the speed into the wind for as long as the energy lasts.
+    given = GOOD["way-home"]
+    lasts_s = given["energy_wh"] * 3600 / given["power_w"]
+    assert measured["radius_m"] == pytest.approx(5.0 * lasts_s)
+    assert measured["wind_m_s"] == pytest.approx(7.0)
 
 
 def test_minutes_by_speed_have_one_top_and_a_load_lowers_all_of_them():

@@ -158,7 +158,7 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job, m
 
 def _body(path, method, fleet, job):
     from quarry.apps.fleet.services import thing_dict
-    from quarry.apps.jobs.selectors import job_dict
+    from quarry.apps.jobs.queries import job_dict
 
     if method == "put" and "thing_id" in path:
         row = fleet[(THING | ITEM)[path.split("/")[3]]]
@@ -171,6 +171,8 @@ def _body(path, method, fleet, job):
         return {"columns": [{"header": "t", "quantity": "time_s", "unit": "s"}]}
     if "{flight_id}" in path:
         return {"version": 1, "note": "x"}
+    if path.endswith("/climb"):
+        return {"go_on": True}
     if "preflight_id" in path:
         return {"patch": {"entries": {"home": True}}}.get(method, {"name": "Ada", "reason": "because of it"})
     if "reading_id" in path:
@@ -242,9 +244,9 @@ def test_a_write_with_the_token_of_the_page_is_taken(lead):
 
 
 def test_an_unexpected_fault_is_a_problem_that_tells_nothing_of_the_inside(web, monkeypatch):
-    from quarry.apps.jobs import selectors
+    from quarry.apps.jobs import queries
 
-    monkeypatch.setattr(selectors, "terrains", lambda: 1 / 0)
+    monkeypatch.setattr(queries, "terrains", lambda: 1 / 0)
     body = assert_problem(web.get("/terrains"), 500, "unexpected")
     assert "division" not in json.dumps(body)
     assert "kept" in body["detail"]

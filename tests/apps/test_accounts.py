@@ -9,7 +9,7 @@ from django.utils import timezone
 from django_scopes import scope
 from django_scopes.exceptions import ScopeError
 
-from quarry.apps.accounts import selectors, services
+from quarry.apps.accounts import queries, services
 from quarry.apps.accounts.models import HistoryEntry, Organisation, Owned, SignInFailure, User
 from quarry.apps.accounts.permissions import RIGHTS, NotAllowed, may, require, rights_of
 from quarry.apps.accounts.services import DomainError, Stale, TooManyTries, check_version
@@ -141,14 +141,14 @@ def test_people_of_another_organisation_do_not_exist_here(lead, stranger):
     with pytest.raises(DomainError) as bad:
         services.change_person(actor=lead, person_id=stranger.pk, role="viewer", active=None, full_name=None)
     assert bad.value.code == "not_found"
-    assert stranger not in selectors.people_for(lead)
+    assert stranger not in queries.people_for(lead)
 
 
 def test_history_tells_who_changed_what_and_keeps_no_password(org, lead):
     made, _ = services.add_person(actor=lead, username="nils", full_name="", role="viewer")
     services.change_person(actor=lead, person_id=made.pk, role="pilot", active=None, full_name=None)
     services.reset_password(actor=lead, person_id=made.pk)
-    lines = selectors.history_for(lead, thing="person", thing_id=str(made.pk))
+    lines = queries.history_for(lead, thing="person", thing_id=str(made.pk))
     assert [h.action for h in lines] == ["person.password_reset", "person.changed", "person.added"]
     assert (lines[1].before["role"], lines[1].after["role"]) == ("viewer", "pilot")
     assert all("password" not in str(h.before) + str(h.after) for h in lines)

@@ -11,18 +11,29 @@ from django_scopes import scope
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care.selectors import facts_of
+from quarry.apps.care.queries import facts_of
 from quarry.apps.care.services import add_record
-from quarry.apps.day import selectors as days
+from quarry.apps.day import queries as days
 from quarry.apps.day.running import close_run, post_events, start_run
-from quarry.apps.day.services import day_of
-from quarry.apps.fleet.bridge import PackFacts, airframe, cell_ohm_of, health_of, learnt_words, slowness_of, usual_cell_ohm
+from quarry.apps.day.services import day_of, save_day
+from quarry.apps.fleet.bridge import (
+    PackFacts,
+    airframe,
+    cell_ohm_of,
+    charge_law,
+    health_of,
+    learnt_words,
+    slowness_of,
+    usual_cell_ohm,
+)
 from quarry.apps.fleet.calibrating import accept_calibration, roll_back_calibration
-from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack
-from quarry.apps.fleet.selectors import in_force, swap_learnt
-from quarry.apps.jobs.selectors import plan_of
+from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Charger, ChargerModel, Pack
+from quarry.apps.fleet.queries import in_force, swap_learnt
+from quarry.apps.fleet.services import add_thing
+from quarry.apps.jobs.queries import plan_of
 from quarry.apps.jobs.services import job_of
-from quarry.apps.logbook.selectors import claims, lessons
+from quarry.apps.logbook.queries import claims, lessons
+from quarry.core.power.charging import charge_time_s
 from tests.factories import make_today, person
 
 
@@ -117,7 +128,7 @@ class TestSwaps:
 
     def test_they_are_measured_from_landing_to_take_off(self, lead, fleet, job):
         made = make_today(lead, fleet, [job], ago_min=120)
-        run = start_run(actor=lead, day_id=made.pk)
+        run = start_run(actor=lead, day_id=made.pk, how="planned")
         first, second = run.frame["plan"]["flights"][:2]
         opens = days.hours_of(made)[0]
         steps = [(10, "launched", first), (20, "landed", first), (25, "launched", second), (36, "landed", second)]
@@ -133,11 +144,11 @@ class TestSwaps:
         ]
         post_events(actor=lead, day_id=made.pk, device="t", device_now=timezone.now(), events=told)
         close_run(actor=lead, day_id=made.pk)
-        lesson = next(x for x in lessons() if x["subject"] == "swap")
-        assert lesson["told"]["measured_ratio"] == pytest.approx(300 / 200)
-        kept = claims()["days"][0]
-        assert (kept["sorties"], kept["closed"]) == (2, True)
-        assert kept["air_s"] == pytest.approx(21 * 60)
+        lesson = next(x for x in lessons() if x.subject == "swap")
+        assert lesson.told.measured_ratio == pytest.approx(300 / 200)
+        kept = claims().days[0]
+        assert (kept.sorties, kept.closed) == (2, True)
+        assert kept.air_s == pytest.approx(21 * 60)
 
 
 class TestRights:
@@ -170,3 +181,41 @@ class TestRights:
                 roll_back_calibration(actor=stranger, number=1)
             with pytest.raises(DomainError):
                 accept(stranger, "power", "aircraft", fleet["A1"], 1.1)
+
+
+class TestChargesOfDays:
+    def test_two_chargers_with_a_rate_of_one_name_teach_each_its_own(self, lead, fleet, job):
+        """Both call their rate “fast”; 400 W into a pack at the bench, 150 W at the other. A charge as the law says teaches 1.00."""
+        slow = add_thing(
+            actor=lead,
+            model=ChargerModel,
+            figures={"name": "Slow", "ports": 1, "modes": [{"name": "fast", "pack_w": 150.0, "wall_w": 170.0}]},
+        )
+        other = add_thing(actor=lead, model=Charger, figures={"name": "Zed", "model_id": slow.pk})
+        day = make_today(lead, fleet, [job], ago_min=300)
+        save_day(actor=lead, day_id=day.pk, version=day.version, figures={"charger_ids": [fleet["Bench"].pk, other.pk]})
+        day = day_of(day.pk)
+        run = start_run(actor=lead, day_id=day.pk, how="planned")
+        opens = days.hours_of(day)[0]
+        pack = Pack.objects.select_related("model").get(name="02")
+        law_s = charge_time_s(pack.model.rated_wh * pack.health_frac, 0.6, 400.0, charge_law(pack.model))
+        ends = [
+            {
+                "key": "on",
+                "kind": "on_port",
+                "at": opens + timedelta(minutes=5),
+                "figures": {"pack": "02", "port": 1, "mode": "fast"},
+            },
+            {
+                "key": "off",
+                "kind": "off_port",
+                "at": opens + timedelta(minutes=5, seconds=law_s),
+                "figures": {"pack": "02", "frac": 1.0},
+            },
+        ]
+        told = post_events(actor=lead, day_id=day.pk, device="t", device_now=timezone.now(), events=ends)
+        assert told["refused"] == []
+        close_run(actor=lead, day_id=day.pk)
+        assert run.frame["task"]["chargers"][1]["modes"][0]["name"] == "fast"
+        taught = next(x for x in lessons() if x.subject == "charge" and x.name == "02")
+        assert taught.told.measured_ratio == pytest.approx(1.0, abs=0.005)

@@ -8,15 +8,15 @@ from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.selectors import history_for
+from quarry.apps.accounts.queries import history_for
 from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.care import selectors, services
+from quarry.apps.care import queries, services
 from quarry.apps.care.models import Charging, PackRecord
 from quarry.apps.care.tasks import after_policy
-from quarry.apps.day.selectors import roster_of
+from quarry.apps.day.queries import roster_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.services import thing_dict
-from quarry.apps.jobs.selectors import packs_for_job
+from quarry.apps.jobs.queries import packs_for_job
 from quarry.apps.policy.services import set_policy
 from tests.factories import person
 
@@ -39,7 +39,7 @@ def add(who, pack, kind, figures, **more):
 
 
 def line(pack):
-    return next(p for p in selectors.shelf()["packs"] if p["name"] == pack.name)
+    return next(p for p in queries.shelf()["packs"] if p["name"] == pack.name)
 
 
 def test_a_failed_load_test_grounds_the_pack_everywhere_at_once(handler, fleet, pack, job, day):
@@ -135,7 +135,7 @@ def test_a_correction_belongs_to_its_pack_and_kind(handler, fleet, pack):
     add(handler, pack, "load test", GOOD, corrects=made.key)
     pack.refresh_from_db()
     assert not pack.grounded
-    assert [r["stands"] for r in selectors.pack_page(pack.pk)["records"]] == [True, False]
+    assert [r["stands"] for r in queries.pack_page(pack.pk)["records"]] == [True, False]
 
 
 def test_rest_volts_of_a_shelf_are_kept_all_or_none(handler, fleet):
@@ -191,7 +191,7 @@ def test_a_new_policy_judges_old_readings_anew(lead, handler, pack):
 def test_a_set_that_drifts_apart_is_watched(lead, handler, fleet):
     for name, health in (("02", 0.95), ("03", 0.84)):
         Pack.objects.filter(pk=fleet[name].pk).update(mates="P", health_frac=health)
-    found = selectors.shelf()["sets"]
+    found = queries.shelf()["sets"]
     assert [(s["mates"], s["packs"], s["level"]) for s in found] == [("P", ["02", "03"], "replace soon")]
     assert "11%" in found[0]["words"]
 
@@ -201,9 +201,9 @@ def test_another_organisation_sees_nothing(stranger, handler, pack):
 
     made = add(handler, pack, "load test", GOOD)
     with scope(organisation=stranger.organisation):
-        assert selectors.shelf()["packs"] == []
+        assert queries.shelf()["packs"] == []
         for call in (
-            lambda: selectors.pack_page(pack.pk),
+            lambda: queries.pack_page(pack.pk),
             lambda: add(stranger, pack, "load test", GOOD),
             lambda: add(stranger, pack, "withdrawal", {"words": "mine"}, corrects=made.key),
         ):
@@ -222,8 +222,8 @@ def test_a_model_with_levels_of_its_own_is_tested_by_them_at_once(lead, handler,
     assert web.put(f"{path}?version=1", body).status_code == 200
     assert line(pack)["level"] == "in service"  # the usual levels say nothing of lithium-ion
     assert web.put(f"{path}?version=2", body | {"test_good_v": 3.2, "test_bad_v": 2.9}).status_code == 200
-    test = selectors.pack_page(pack.pk)["tests"][-1]
-    assert (test["verdict"], selectors.pack_page(pack.pk)["test_levels"]["good"]) == ("good", 3.2)
+    test = queries.pack_page(pack.pk)["tests"][-1]
+    assert (test["verdict"], queries.pack_page(pack.pk)["test_levels"]["good"]) == ("good", 3.2)
     grounded = Pack.objects.get(pk=pack.pk)
     assert not grounded.grounded
 

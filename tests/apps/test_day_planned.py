@@ -15,14 +15,16 @@ from pypdf import PdfReader
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.models import Charging
-from quarry.apps.care.selectors import charge_lessons
-from quarry.apps.day import bridge, selectors, services
+from quarry.apps.care.queries import charge_lessons
+from quarry.apps.care.services import begin_charge
+from quarry.apps.day import bridge, queries, services
 from quarry.apps.day.formats.sheet import sheet_html
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.tasks import better_day_plan
-from quarry.apps.fleet.models import AircraftModel, ChargerModel, PackModel, Supply, SupplyModel
+from quarry.apps.fleet.models import AircraftModel, Charger, ChargerModel, PackModel, Supply, SupplyModel
+from quarry.apps.fleet.services import add_thing
 from quarry.apps.limits.services import save_sheet
-from quarry.apps.logbook.selectors import lessons
+from quarry.apps.logbook.queries import lessons
 from quarry.apps.logbook.services import accept_lesson
 from quarry.apps.policy.models import Policy
 from quarry.apps.policy.services import set_policy
@@ -30,12 +32,12 @@ from tests.factories import make_day, make_job
 
 
 def save(who, day, **change):
-    figures = {k: v for k, v in selectors.day_dict(day).items() if k not in ("id", "version", "archived")}
+    figures = {k: v for k, v in queries.day_dict(day).items() if k not in ("id", "version", "archived")}
     return services.save_day(actor=who, day_id=day.pk, version=day.version, figures=figures | change)
 
 
 def plan_of(day):
-    return selectors.plan_of(day)[0].plan
+    return queries.plan_of(day)[0].plan
 
 
 def pin(kind, **over):
@@ -106,7 +108,7 @@ class TestWhatPeopleFix:
         ]
         saved = save(lead, day, pins=pins)
         with pytest.raises(bridge.PlanError, match=r"“.2 not before 17:55” fixed.*Without it the day can be planned") as bad:
-            selectors.plan_of(saved)
+            queries.plan_of(saved)
         assert bad.value.field == "pins.1"
         assert services.day_of(day.pk).pins == pins
 
@@ -136,7 +138,7 @@ class TestSchools:
     def test_charging_to_the_need_saves_hours_and_lands_with_the_reserve(self, lead, busy):
         full = plan_of(busy)
         assert all(b["curve"][-1][1] > 0.999 for p in full["packs"] for b in p["beds"] if b["state"] == "charging")
-        r = selectors.roster_of(save(lead, busy, schools={"packs": "need"}))
+        r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
         need, _ = bridge.better_plan(r, bridge.first_plan(r), 4.0)
         tops = [b["curve"][-1][1] for p in need["packs"] for b in p["beds"] if b["state"] == "charging"]
         assert min(tops) < 0.999
@@ -148,7 +150,7 @@ class TestSchools:
 
     def test_a_limit_on_charge_at_take_off_stands_above_the_school(self, lead, busy):
         save_sheet(actor=lead, level="organisation", rules=[{"key": "charge_frac", "least": 0.9, "why": "house"}], version=0)
-        r = selectors.roster_of(save(lead, busy, schools={"packs": "need"}))
+        r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
         assert min(f.required_frac for f in r.task.flights) == 0.9
         assert any("take off with 90% or more" in c for c in r.cautions)
 
@@ -163,15 +165,15 @@ class TestSchools:
     def test_a_sure_day_is_no_less_sure(self, lead, day):
         soon, sure = (
             bridge.better_plan(r, bridge.first_plan(r), 2.0)[0]
-            for r in (selectors.roster_of(save(lead, services.day_of(day.pk), schools={"aim": a})) for a in ("finish", "sure"))
+            for r in (queries.roster_of(save(lead, services.day_of(day.pk), schools={"aim": a})) for a in ("finish", "sure"))
         )
-        r = selectors.roster_of(services.day_of(day.pk))
+        r = queries.roster_of(services.day_of(day.pk))
         p90 = [bridge.with_insight(r, p, grid=False)["chance"]["p90_s"] for p in (soon, sure)]
         assert p90[1] <= p90[0] + 60
 
     def test_saying_the_usual_schools_aloud_makes_no_new_plan(self, lead, day):
         usual = {"packs": "full", "rates": "any", "aim": "finish"}
-        assert selectors.plan_of(day)[0].pk == selectors.plan_of(save(lead, day, schools=usual))[0].pk
+        assert queries.plan_of(day)[0].pk == queries.plan_of(save(lead, day, schools=usual))[0].pk
 
     def test_an_unknown_school_is_refused(self, lead, day):
         with pytest.raises(DomainError, match="packs may be one of full, need"):
@@ -181,7 +183,7 @@ class TestSchools:
 class TestInsight:
     @pytest.fixture
     def told(self, day):
-        r = selectors.roster_of(day)
+        r = queries.roster_of(day)
         return bridge.with_insight(r, bridge.first_plan(r))
 
     def test_how_sure_is_in_order_and_ends_at_one(self, told):
@@ -200,7 +202,7 @@ class TestInsight:
 
     def test_less_power_is_not_called_nothing_where_the_plan_needs_it(self, lead, day):
         SupplyModel.objects.filter(name="Gen").update(rated_w=700.0)
-        r = selectors.roster_of(services.day_of(day.pk))
+        r = queries.roster_of(services.day_of(day.pk))
         told = bridge.with_insight(r, bridge.first_plan(r), lambda _share: False, grid=False)
         less = next(x for x in told["levers"] if x["thing"] == "power" and x["by"] < 0)
         assert less["saves_s"] is None, "one watt charges nothing"
@@ -221,7 +223,7 @@ class TestInsight:
 
     def test_more_scatter_makes_a_day_less_sure(self, lead, day, told):
         rule(lead, "scatter.day_frac", 0.3, "gusty valley")
-        r = selectors.roster_of(day)
+        r = queries.roster_of(day)
         wide = bridge.with_insight(r, bridge.first_plan(r), grid=False)["chance"]
         assert wide["p90_s"] - wide["p50_s"] > told["chance"]["p90_s"] - told["chance"]["p50_s"]
 
@@ -238,8 +240,8 @@ class TestSupply:
         SupplyModel.objects.filter(name="Gen").update(outlets_count=1, outlet_a=5.0, outlet_v=120.0)
         ChargerModel.objects.filter(name="Twin").update(power_factor=0.6)
         with pytest.raises(bridge.PlanError):
-            selectors.plan_of(services.day_of(day.pk))
-        r = selectors.roster_of(services.day_of(day.pk))
+            queries.plan_of(services.day_of(day.pk))
+        r = queries.roster_of(services.day_of(day.pk))
         assert r.supply["left_out"] == ["Bench"]
         assert any("Bench finds no outlet" in c for c in r.cautions)
         SupplyModel.objects.filter(name="Gen").update(outlet_a=16.0, outlet_v=230.0)
@@ -265,7 +267,7 @@ class TestSupply:
 class TestWarmthAndPeople:
     def test_frozen_packs_are_not_charged_and_the_remedy_is_said(self, lead, day):
         with pytest.raises(bridge.PlanError, match=r"lie at -8 °C and are not charged below 0 °C.*cannot be flown") as bad:
-            selectors.plan_of(save(lead, day, bench_c=-8))
+            queries.plan_of(save(lead, day, bench_c=-8))
         assert bad.value.field == "bench_c"
 
     def test_hot_packs_rest_until_they_may_be_charged(self, lead, day):
@@ -307,9 +309,9 @@ class TestLessons:
         Charging.objects.all().delete()
         for _ in range(6):
             self.charge(lead, fleet, "02", 40 * 1.4 / base)
-        x = next(x for x in lessons() if (x["subject"], x["name"]) == ("charge", "02"))
-        accept_lesson(actor=lead, subject="charge", thing="pack", thing_id=x["thing_id"], factor=x["factor"])
-        r = selectors.roster_of(services.day_of(busy.pk))
+        x = next(x for x in lessons() if (x.subject, x.name) == ("charge", "02"))
+        accept_lesson(actor=lead, subject="charge", thing="pack", thing_id=x.thing_id, factor=x.factor)
+        r = queries.roster_of(services.day_of(busy.pk))
         slow = {s.id: s.slowness for s in r.task.sets}
         assert slow["02"] == pytest.approx(1 + 0.4 * 6 / 9, abs=0.002)
         assert slow["03"] == 1.0
@@ -336,38 +338,38 @@ class TestLessons:
 
 class TestVersions:
     def test_each_plan_says_who_made_it_why_and_what_has_changed_since(self, lead, day):
-        selectors.plan_of(day, lead)
-        again = save(lead, day, swap_s=500, packs=selectors.day_dict(day)["packs"][:3])
-        selectors.plan_of(again, lead)
-        newest, first = selectors.versions_of(again)
+        queries.plan_of(day, lead)
+        again = save(lead, day, swap_s=500, packs=queries.day_dict(day)["packs"][:3])
+        queries.plan_of(again, lead)
+        newest, first = queries.versions_of(again)
         assert (newest["number"], first["number"]) == (2, 1)
         assert newest["by"] == first["by"] == (lead.full_name or lead.username)
         assert {"swap: 3.33333 min → 8.33333 min", "pack 04: no longer in the day"} <= set(newest["why"])
         assert first["why"] == []
         assert newest["stale"] == []
         assert "swap: 3.33333 min → 8.33333 min" in first["stale"]
-        assert selectors.version_of(again, 1).number == 1
+        assert queries.version_of(again, 1).number == 1
         with pytest.raises(DomainError, match="no longer kept"):
-            selectors.version_of(again, 7)
+            queries.version_of(again, 7)
 
     def test_fixing_and_freeing_are_said(self, lead, day, job):
-        selectors.plan_of(day)
+        queries.plan_of(day)
         fixed = save(lead, day, pins=[pin("set", flight=f"{job.letter}1", set="02")])
-        assert f"fixed: {job.letter}1 flies on 02" in selectors.plan_of(fixed)[0].why
+        assert f"fixed: {job.letter}1 flies on 02" in queries.plan_of(fixed)[0].why
         freed = save(lead, fixed, pins=[], swap_s=400)
-        assert f"no longer fixed: {job.letter}1 flies on 02" in selectors.plan_of(freed)[0].why
+        assert f"no longer fixed: {job.letter}1 flies on 02" in queries.plan_of(freed)[0].why
 
     def test_no_more_than_twenty_are_kept(self, lead, day):
         for k in range(23):
             day = save(lead, day, swap_s=200 + k)
-            selectors.plan_of(day)
-        assert [v["number"] for v in selectors.versions_of(day)] == list(range(23, 3, -1))
+            queries.plan_of(day)
+        assert [v["number"] for v in queries.versions_of(day)] == list(range(23, 3, -1))
 
     def test_the_week_has_the_days_of_one_monday_to_sunday(self, lead, day):
         services.copy_day(actor=lead, day_id=day.pk, to_date="2031-05-11")
         services.copy_day(actor=lead, day_id=day.pk, to_date="2031-05-12")
-        selectors.plan_of(day)
-        week = selectors.week_of(day)
+        queries.plan_of(day)
+        week = queries.week_of(day)
         assert [d["date"] for d in week] == ["2031-05-06", "2031-05-11"]
         assert date.fromisoformat(week[0]["date"]).isocalendar()[:2] == date.fromisoformat(week[1]["date"]).isocalendar()[:2]
         assert week[0]["finish_s"] == plan_of(day)["finish_s"]
@@ -384,7 +386,7 @@ class TestWaysOut:
         events = list(Calendar.from_ical(content).walk("VEVENT"))
         by_key = {str(e["uid"]).split(".")[0]: e for e in events}
         assert len(by_key) == len(events) == len(plan["windows"]) + len(plan["flights"]) + len(plan["calls"])
-        opens = selectors.hours_of(day)[0]
+        opens = queries.hours_of(day)[0]
         for f in plan["flights"]:
             e = by_key[f"flight-{f['flight']}"]
             assert abs((e.decoded("dtstart") - opens).total_seconds() - f["takeoff_s"]) <= 0.5
@@ -428,11 +430,11 @@ class TestWaysOut:
         assert "<Long> & full" in pages[0].extract_text()
 
     def test_closed_hours_stand_on_the_sheet_as_spans(self, day):
-        row, _ = selectors.plan_of(day)
+        row, _ = queries.plan_of(day)
         words = {10: "no", 11: "no", 13: "no", 12: "care"}
         hours = [{"start_s": (h - 8) * 3600.0, "word": words.get(h, "go"), "unknown": False, "reasons": []} for h in range(8, 15)]
         row.plan["gates"] = [row.plan["gates"][0] | {"hours": hours, "limit_m_s": 9.0, "fallbacks": ["barn"]}]
-        told = sheet_html(selectors.day_dict(day), 1, selectors.hours_of(day)[0], row.plan)
+        told = sheet_html(queries.day_dict(day), 1, queries.hours_of(day)[0], row.plan)
         assert "closed 10:00 to 12:00, 13:00 to 14:00" in told
         assert "with care 12:00 to 13:00" in told
         assert "fallback: barn" in told
@@ -452,7 +454,7 @@ class TestWaysOut:
     def test_the_packing_list_follows_the_plan(self, lead, fleet, day):
         SupplyModel.objects.filter(name="Gen").update(kind="generator", fuel="petrol", tank_l=5.0, outlets_count=1)
         ChargerModel.objects.filter(name="Twin").update(power_factor=1.0)
-        lines = selectors.packing_of(services.day_of(day.pk))
+        lines = queries.packing_of(services.day_of(day.pk))
         words = [line["what"] for line in lines]
         assert [w for w in words if w.startswith("pack ")] == ["pack 01", "pack 02", "pack 03", "pack 04"]
         assert any(w.startswith("Bench: 2 main leads") for w in words)
@@ -470,7 +472,7 @@ class TestInTheBackground:
             yield app
 
     def test_the_search_leaves_a_plan_with_everything(self, day, queue):
-        row, _ = selectors.plan_of(day)
+        row, _ = queries.plan_of(day)
         with scopes_disabled():
             better_day_plan(row.pk, 4.0)
         after = DayPlan.objects.get(pk=row.pk)
@@ -481,7 +483,7 @@ class TestInTheBackground:
         assert (after.state == "proven") == (after.plan["finish_s"] <= after.plan["bound_s"] + 1)
 
     def test_a_fault_in_the_search_leaves_no_screen_waiting(self, day, queue, monkeypatch):
-        row, _ = selectors.plan_of(day)
+        row, _ = queries.plan_of(day)
         monkeypatch.setattr(bridge, "better_plan", lambda *_: 1 / 0)
         with pytest.raises(ZeroDivisionError):
             better_day_plan(row.pk, 1.0)
@@ -489,7 +491,7 @@ class TestInTheBackground:
         assert (after.state, after.plan["finish_s"]) == ("stopped", row.plan["finish_s"])
 
     def test_a_stop_during_the_grid_keeps_what_was_found(self, lead, day, queue, monkeypatch):
-        row, _ = selectors.plan_of(day)
+        row, _ = queries.plan_of(day)
 
         def insight(_r, plan, report=None, *, grid=True):
             if report is not None:
@@ -522,3 +524,29 @@ def test_two_aircraft_with_matched_pairs_share_one_box(lead, fleet, job):
     in_air = sorted((f["takeoff_s"], f["landing_s"], f["set"]) for f in plan["flights"])
     for k, (_, landing, name) in enumerate(in_air):
         assert all(a >= landing - 1e-6 for a, _, other in in_air[k + 1 :] if other == name)
+
+
+def test_packs_of_many_cells_are_planned_on_no_charger_for_few(lead, fleet, job):
+    """Fourteen cells on a charger for six: refused at the chargers, told as a caution, and refused at the bench."""
+    ChargerModel.objects.update(least_cells=2, most_cells=6)
+    PackModel.objects.update(cells=14)
+    empty = [{"pack_id": fleet[f"0{k}"].pk, "start_frac": 0.3} for k in (1, 2, 3, 4)]
+    day = make_day(lead, fleet, [job], packs=empty)
+    with pytest.raises(queries.PlanRefused, match="no charger of the day takes packs of their cells and volts") as bad:
+        queries.plan_of(day)
+    assert bad.value.field == "chargers"
+    with pytest.raises(DomainError, match="it takes at most 6 cells, and this pack has 14") as refused:
+        begin_charge(
+            actor=lead, pack_id=fleet["02"].pk, figures={"charger_id": str(fleet["Bench"].pk), "port": 1, "pack_c": 20.0}
+        )
+    assert refused.value.field == "charger_id"
+    wide = add_thing(
+        actor=lead,
+        model=ChargerModel,
+        figures={"name": "Wide", "ports": 1, "modes": [{"name": "only", "pack_w": 300.0, "wall_w": 340.0}], "most_cells": 16},
+    )
+    big = add_thing(actor=lead, model=Charger, figures={"name": "Big", "model_id": wide.pk})
+    day = save(lead, day, charger_ids=[str(fleet["Bench"].pk), str(big.pk)])
+    plan = plan_of(day)
+    assert {c["charger"] for c in plan["rotation"]["charges"]} == {"2"}, "chargers are numbered by name: Bench, Big"
+    assert any("Bench does not charge P6: it takes at most 6 cells" in c for c in plan["cautions"])

@@ -7,14 +7,14 @@ from procrastinate.contrib.django import app as tasks_app
 
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.day import bridge, selectors, services
+from quarry.apps.day import bridge, queries, services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.tasks import begin_search, better_day_plan
 from tests.factories import make_day, make_job, person
 
 
 def figures_of(day):
-    return {k: v for k, v in selectors.day_dict(day).items() if k not in ("id", "version", "archived")}
+    return {k: v for k, v in queries.day_dict(day).items() if k not in ("id", "version", "archived")}
 
 
 def save(who, day, version=None, **change):
@@ -22,7 +22,7 @@ def save(who, day, version=None, **change):
 
 
 def plan_of(day):
-    return selectors.plan_of(day)[0].plan
+    return queries.plan_of(day)[0].plan
 
 
 def test_a_day_says_who_flies_what_charges_where_and_when_it_ends(day, job):
@@ -82,15 +82,15 @@ def test_a_pack_whose_mate_is_missing_waits_and_says_so(lead, fleet, day):
 
 
 def test_an_unchanged_day_keeps_its_plan_and_a_change_makes_a_new_number(lead, day):
-    first, new = selectors.plan_of(day)
-    again, made = selectors.plan_of(day)
+    first, new = queries.plan_of(day)
+    again, made = queries.plan_of(day)
     assert new
     assert not made
     assert first.pk == again.pk
     assert first.number == 1
-    changed, _ = selectors.plan_of(save(lead, day, swap_s=500))
+    changed, _ = queries.plan_of(save(lead, day, swap_s=500))
     assert changed.number == 2
-    back, made = selectors.plan_of(save(lead, services.day_of(day.pk), swap_s=200))
+    back, made = queries.plan_of(save(lead, services.day_of(day.pk), swap_s=200))
     assert back.pk == first.pk, "the plan of the old figures is still known"
     assert not made
 
@@ -116,6 +116,19 @@ def test_figures_that_make_no_day_are_refused_at_their_field(lead, day, change, 
     assert figures_of(services.day_of(day.pk)) == before
 
 
+@pytest.mark.parametrize(
+    ("name", "words"),
+    [("charger_ids", "Choose a charger that exists"), ("more_supply_ids", "Choose a supply"), ("crew_ids", "Choose a person")],
+)
+def test_what_a_day_does_not_know_is_refused_and_never_left_out(lead, day, stranger, name, words):
+    strange = stranger.pk if name == "crew_ids" else "00000000-0000-0000-0000-000000000000"
+    known = figures_of(day)[name]
+    with pytest.raises(DomainError, match=words) as bad:
+        save(lead, day, **{name: [*known, strange]})
+    assert bad.value.field == f"{name}.{len(known)}"
+    assert figures_of(services.day_of(day.pk))[name] == known
+
+
 def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stranger):
     with pytest.raises(DomainError, match="between 0 and 100 %") as bad:
         save(lead, day, packs=[{"pack_id": fleet["01"].pk, "start_frac": 1.4}])
@@ -139,7 +152,7 @@ def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stra
 def test_days_that_cannot_be_flown_say_what_would_help(lead, day, change, words, field):
     saved = save(lead, day, **change)
     with pytest.raises(bridge.PlanError, match=words) as bad:
-        selectors.plan_of(saved)
+        queries.plan_of(saved)
     assert bad.value.field == field
 
 
@@ -148,7 +161,7 @@ def test_a_supply_too_small_for_one_charge_is_named(lead, fleet, day):
 
     SupplyModel.objects.filter(pk=fleet["Gen"].pk).update(rated_w=200.0)
     with pytest.raises(bridge.PlanError, match="can give 160 W and the gentlest charge draws 225 W"):
-        selectors.plan_of(services.day_of(day.pk))
+        queries.plan_of(services.day_of(day.pk))
 
 
 def test_one_job_that_cannot_be_planned_does_not_stop_the_others(lead, fleet, day, job):
@@ -193,10 +206,10 @@ def test_two_people_saving_one_day_end_in_a_question(org, lead, day):
 
 def test_put_away_and_brought_back(lead, day):
     services.set_archived(actor=lead, day_id=day.pk, archived=True)
-    assert not selectors.days_for()
-    assert selectors.days_for(archived=True).get() == day
+    assert not queries.days_for()
+    assert queries.days_for(archived=True).get() == day
     services.set_archived(actor=lead, day_id=day.pk, archived=False)
-    assert selectors.days_for().get() == day
+    assert queries.days_for().get() == day
 
 
 @pytest.mark.parametrize("role", ["handler", "viewer"])
@@ -215,7 +228,7 @@ def test_who_may_not_plan_days(org, lead, day, role):
 def test_a_day_of_another_organisation_does_not_exist(stranger, day):
     with scope(organisation=stranger.organisation):
         for act in (
-            lambda: selectors.day_of(day.pk),
+            lambda: queries.day_of(day.pk),
             lambda: services.copy_day(actor=stranger, day_id=day.pk, to_date="2031-06-01"),
             lambda: services.set_archived(actor=stranger, day_id=day.pk, archived=True),
             lambda: services.save_day(actor=stranger, day_id=day.pk, version=1, figures={}),
@@ -234,7 +247,7 @@ def queue():
 
 
 def test_the_search_ends_with_a_plan_at_least_as_good(day, queue):
-    row, _ = selectors.plan_of(day)
+    row, _ = queries.plan_of(day)
     row.state = "first"
     begin_search(row)
     (job,) = queue.jobs.values()
@@ -248,7 +261,7 @@ def test_the_search_ends_with_a_plan_at_least_as_good(day, queue):
 
 
 def test_a_search_that_was_stopped_does_not_begin_and_a_running_one_ends(lead, day, queue, monkeypatch):
-    row, _ = selectors.plan_of(day)
+    row, _ = queries.plan_of(day)
     DayPlan.objects.filter(pk=row.pk).update(state="queued")
     services.stop_search(actor=lead, day_id=day.pk)
     better_day_plan(row.pk)
@@ -265,7 +278,7 @@ def test_a_search_that_was_stopped_does_not_begin_and_a_running_one_ends(lead, d
 
 
 def test_a_search_for_a_day_that_has_changed_meanwhile_is_dropped(lead, day, queue):
-    row, _ = selectors.plan_of(day)
+    row, _ = queries.plan_of(day)
     save(lead, day, swap_s=900)
     DayPlan.objects.filter(pk=row.pk).update(state="queued")
     better_day_plan(row.pk)
@@ -273,7 +286,7 @@ def test_a_search_for_a_day_that_has_changed_meanwhile_is_dropped(lead, day, que
 
 
 def test_a_proven_plan_needs_no_search(day, queue):
-    row, _ = selectors.plan_of(day)
+    row, _ = queries.plan_of(day)
     row.state = "proven"
     begin_search(row)
     assert not queue.jobs

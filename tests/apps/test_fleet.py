@@ -4,9 +4,9 @@ import pytest
 from django_scopes import scope
 
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.selectors import history_for
+from quarry.apps.accounts.queries import history_for
 from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.fleet import models, selectors, services
+from quarry.apps.fleet import models, queries, services
 from quarry.apps.fleet.bridge import airframe, charge_law, charger_record, pack_figures, supply_watts
 from tests.factories import AIRCRAFT_MODEL, CAMERA, CHARGER_MODEL, PACK_MODEL, person
 
@@ -116,7 +116,7 @@ def test_who_may_change_what(org, fleet, role, packs, rest):
 
 def test_things_of_another_organisation_do_not_exist(fleet, stranger):
     with scope(organisation=stranger.organisation):
-        assert all(not rows for rows in selectors.fleet().values())
+        assert all(not rows for rows in queries.fleet().values())
         with pytest.raises(DomainError) as bad:
             services.set_archived(actor=stranger, model=models.Pack, thing_id=fleet["01"].pk, archived=True)
         assert bad.value.code == "not_found"
@@ -141,5 +141,5 @@ def test_rows_become_core_records(fleet):
 
 def test_the_list_leaves_out_what_is_put_away(lead, fleet):
     services.set_archived(actor=lead, model=models.Pack, thing_id=fleet["01"].pk, archived=True)
-    assert "01" not in [p.name for p in selectors.things(models.Pack)]
-    assert "01" in [p.name for p in selectors.things(models.Pack, archived=True)]
+    assert "01" not in [p.name for p in queries.things(models.Pack)]
+    assert "01" in [p.name for p in queries.things(models.Pack, archived=True)]

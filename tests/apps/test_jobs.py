@@ -7,14 +7,14 @@ from django_scopes import scope
 
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.jobs import bridge, selectors, services
+from quarry.apps.jobs import bridge, queries, services
 from quarry.apps.jobs.models import Job, KeptPlan, Terrain
 from quarry.standins.ground import upland
 from tests.factories import FIELD, HOME, POND, make_job, person
 
 
 def save(who, job, version=None, **change):
-    figures = {k: v for k, v in selectors.job_dict(job).items() if k not in ("id", "version", "archived", "changed_at")}
+    figures = {k: v for k, v in queries.job_dict(job).items() if k not in ("id", "version", "archived", "changed_at")}
     return services.save_job(actor=who, job_id=job.pk, version=version or job.version, figures=figures | change)
 
 
@@ -22,7 +22,7 @@ def test_a_new_job_gets_a_free_letter_and_defaults_that_fit_its_kind(lead, fleet
     made = [services.add_job(actor=lead, figures={"name": k, "kind": k}) for k in ("mapping", "spraying", "search")]
     assert len({j.letter for j in made}) == 3
     for job in made:
-        data = selectors.job_dict(job)
+        data = queries.job_dict(job)
         assert set(data["work"]) == set(bridge.WORK_DEFAULTS[job.kind])
         assert data["sorties"]["landing_frac"] == 0.3
         assert data["wind"]["assumed"] is True
@@ -33,16 +33,16 @@ def test_a_new_job_gets_a_free_letter_and_defaults_that_fit_its_kind(lead, fleet
 def test_an_incomplete_job_is_kept_and_says_what_it_lacks(lead, fleet):
     job = services.add_job(actor=lead, figures={"name": "later", "kind": "mapping"})
     with pytest.raises(bridge.PlanError, match="Draw the outline") as bad:
-        selectors.plan_of(job)
+        queries.plan_of(job)
     assert bad.value.field == "area"
     job = save(lead, job, area=FIELD)
     with pytest.raises(bridge.PlanError, match="Set home") as bad:
-        selectors.plan_of(job)
+        queries.plan_of(job)
     assert bad.value.field == "home"
 
 
 def test_a_plan_has_figures_sorties_directions_and_a_working_for_each(job):
-    plan = selectors.plan_of(job)
+    plan = queries.plan_of(job)
     assert plan["area_ha"] == pytest.approx(19.3, rel=0.05)
     assert len(plan["sorties"]) >= 2
     assert plan["total_s"] == pytest.approx(sum(s["time_s"] for s in plan["sorties"]))
@@ -63,7 +63,7 @@ def test_a_plan_has_figures_sorties_directions_and_a_working_for_each(job):
 def test_the_other_kinds_of_work_plan_too(lead, fleet, kind):
     work = {"tank_l": 8.0, "rate_l_ha": 12.0} if kind == "spraying" else {"law": "inverse_cube", "coverage": 0.8}
     job = make_job(lead, fleet, kind=kind, work=work, name=kind)
-    plan = selectors.plan_of(job)
+    plan = queries.plan_of(job)
     keys = [f["key"] for f in plan["figures"]]
     assert ("volume_l" in keys) == (kind == "spraying")
     assert ("detection_frac" in keys) == (kind == "search")
@@ -72,9 +72,9 @@ def test_the_other_kinds_of_work_plan_too(lead, fleet, kind):
 
 
 def test_an_unchanged_job_is_planned_once(job, monkeypatch):
-    first = selectors.plan_of(job)
+    first = queries.plan_of(job)
     monkeypatch.setattr(bridge, "plan_job", lambda *_: pytest.fail("planned again"))
-    assert selectors.plan_of(job) == first
+    assert queries.plan_of(job) == first
     assert KeptPlan.objects.filter(job=job).count() == 1
 
 
@@ -89,15 +89,15 @@ def test_an_unchanged_job_is_planned_once(job, monkeypatch):
     ],
 )
 def test_every_change_of_a_job_makes_a_new_plan(lead, job, change):
-    before = selectors.plan_of(job)
-    after = selectors.plan_of(save(lead, job, **change))
+    before = queries.plan_of(job)
+    after = queries.plan_of(save(lead, job, **change))
     assert after["total_s"] != before["total_s"]
 
 
 def test_a_change_of_the_aircraft_or_a_pack_makes_a_new_plan(lead, fleet, job):
     from quarry.apps.fleet.services import change_thing, thing_dict
 
-    before = selectors.plan_of(job)
+    before = queries.plan_of(job)
     pack = fleet["04"]
     change_thing(
         actor=lead,
@@ -106,14 +106,14 @@ def test_a_change_of_the_aircraft_or_a_pack_makes_a_new_plan(lead, fleet, job):
         version=pack.version,
         figures=thing_dict(pack) | {"health_frac": 0.6, "bought_on": None},
     )
-    after = selectors.plan_of(selectors.job_of(job.pk))
+    after = queries.plan_of(queries.job_of(job.pk))
     assert after["usable_s"] < before["usable_s"]
 
 
 def test_old_plans_are_not_kept_for_ever(lead, job):
     for k in range(12):
         job = save(lead, job, home=[HOME[0] - k * 1e-4, HOME[1]])
-        selectors.plan_of(job)
+        queries.plan_of(job)
     assert KeptPlan.objects.filter(job=job).count() <= 9
 
 
@@ -139,7 +139,7 @@ def test_old_plans_are_not_kept_for_ever(lead, job):
 def test_what_stands_in_the_way_is_said_at_its_field_and_the_rest_is_kept(lead, job, change, words, field):
     saved = save(lead, job, **change)
     with pytest.raises(bridge.PlanError, match=words) as bad:
-        selectors.plan_of(saved)
+        queries.plan_of(saved)
     assert bad.value.field == field
     assert saved.name == "Top field"
     assert saved.letter == job.letter
@@ -150,7 +150,7 @@ def test_a_pack_too_small_for_any_sortie_is_named(lead, fleet, job):
 
     Pack.objects.filter(grounded=False).update(health_frac=0.33)
     with pytest.raises(bridge.PlanError, match="Pack 0"):
-        selectors.plan_of(save(lead, job))
+        queries.plan_of(save(lead, job))
 
 
 def test_two_people_saving_at_once_end_in_a_question_with_both_versions(org, lead, job):
@@ -160,7 +160,7 @@ def test_two_people_saving_at_once_end_in_a_question_with_both_versions(org, lea
         save(lead, job, version=1, name="Lena's field")
     assert bad.value.extra["current"]["name"] == "Otto's field"
     assert bad.value.extra["current"]["version"] == 2
-    settled = save(lead, selectors.job_of(job.pk), name="Lena's field")
+    settled = save(lead, queries.job_of(job.pk), name="Lena's field")
     assert (settled.name, settled.version) == ("Lena's field", 3)
 
 
@@ -169,7 +169,7 @@ def test_saving_the_same_again_changes_nothing(lead, job):
 
 
 def test_history_keeps_what_changed_and_only_that(lead, job):
-    from quarry.apps.accounts.selectors import history_for
+    from quarry.apps.accounts.queries import history_for
 
     save(lead, job, name="New name")
     line = history_for(lead, thing="job", thing_id=str(job.pk))[0]
@@ -182,16 +182,16 @@ def test_a_copy_stands_on_its_own(lead, job):
     assert copy.letter != job.letter
     assert copy.area == job.area
     save(lead, copy, name="Other")
-    assert selectors.job_of(job.pk).name == "Top field"
+    assert queries.job_of(job.pk).name == "Top field"
 
 
 def test_put_away_and_brought_back(lead, job):
     services.set_archived(actor=lead, job_id=job.pk, archived=True)
-    assert not selectors.jobs_for()
-    assert selectors.jobs_for(archived=True).get().pk == job.pk
+    assert not queries.jobs_for()
+    assert queries.jobs_for(archived=True).get().pk == job.pk
     services.set_archived(actor=lead, job_id=job.pk, archived=False)
-    assert selectors.jobs_for(search="TOP").get().pk == job.pk
-    assert not selectors.jobs_for(search="nothing")
+    assert queries.jobs_for(search="TOP").get().pk == job.pk
+    assert not queries.jobs_for(search="nothing")
 
 
 @pytest.mark.parametrize("role", ["handler", "viewer"])
@@ -211,7 +211,7 @@ def test_who_may_not_change_jobs(org, lead, job, role):
 def test_a_job_of_another_organisation_does_not_exist(stranger, job):
     with scope(organisation=stranger.organisation):
         for act in (
-            lambda: selectors.job_of(job.pk),
+            lambda: queries.job_of(job.pk),
             lambda: services.copy_job(actor=stranger, job_id=job.pk),
             lambda: services.set_archived(actor=stranger, job_id=job.pk, archived=True),
             lambda: services.save_job(actor=stranger, job_id=job.pk, version=1, figures={}),
@@ -270,14 +270,14 @@ def test_terrain_is_stored_to_a_decimetre_and_gives_home_its_height(lead, job):
     )
     grid = bridge.terrain_grid(row)
     assert abs(grid.heights_m - sheet.heights_m).max() <= 0.051
-    assert selectors.home_height_m(job) == pytest.approx(grid.height_m(*HOME))
-    drawn = selectors.terrain_sheet(row.pk, 10.0)
+    assert queries.home_height_m(job) == pytest.approx(grid.height_m(*HOME))
+    drawn = queries.terrain_sheet(row.pk, 10.0)
     assert len(drawn["shade"]) == 3600
     assert all(c["height_m"] % 10 == 0 for c in drawn["contours"])
     with pytest.raises(DomainError):
-        selectors.terrain_sheet(uuid.uuid4(), 10.0)
+        queries.terrain_sheet(uuid.uuid4(), 10.0)
     job.home = [1.0, 1.0]
-    assert selectors.home_height_m(job) is None
+    assert queries.home_height_m(job) is None
 
 
 def test_letters_run_on(lead, fleet):

@@ -9,10 +9,12 @@ from django.utils import timezone
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, Stale
+from quarry.apps.care.models import PackRecord
+from quarry.apps.care.queries import shelf
 from quarry.apps.care.services import add_record
-from quarry.apps.day import selectors as days
+from quarry.apps.day import queries as days
 from quarry.apps.fleet.services import change_thing, thing_dict
-from quarry.apps.limits import selectors, services
+from quarry.apps.limits import queries, services
 from quarry.apps.limits.models import LimitSheet
 from quarry.apps.policy.services import set_policy
 from quarry.apps.weather.services import ask_desk
@@ -60,23 +62,23 @@ def test_starter_sheets_come_once_and_say_whom_to_ask(lead):
     made = services.begin_with_starter(actor=lead)
     assert [s.level for s in made] == ["organisation", "work", "work", "work"]
     assert services.begin_with_starter(actor=lead) == []
-    page = selectors.page()
+    page = queries.page()
     house = next(s for s in page["sheets"] if s["level"] == "organisation")
     assert any("check your law and the manual" in r["why"] for r in house["rules"])
     assert all(r["by"] == "Lena" for r in house["rules"])
 
 
 def test_the_strictest_of_house_data_sheet_work_and_job_decides(lead, limited, job):
-    gust = selectors.limits_for(job)["gust_m_s"].most
+    gust = queries.limits_for(job)["gust_m_s"].most
     assert (gust.value, gust.sheet) == (10.7, "Quad, data sheet")
     rules = [{"key": "gust_m_s", "most": 9.0, "why": "trees around the field"}]
     services.save_sheet(actor=lead, level="job", job_id=job.pk, rules=rules, version=0)
-    gust = selectors.limits_for(job)["gust_m_s"].most
+    gust = queries.limits_for(job)["gust_m_s"].most
     assert (gust.value, gust.sheet, gust.level) == (9.0, "Top field", "job")
-    assert selectors.limits_for(job)["rain_mm_h"].most.sheet == "Quad, data sheet"
+    assert queries.limits_for(job)["rain_mm_h"].most.sheet == "Quad, data sheet"
     set_model(lead, limited, rain_rated=True)
     job.aircraft_model.refresh_from_db()
-    assert "rain_mm_h" not in selectors.limits_for(job)
+    assert "rain_mm_h" not in queries.limits_for(job)
 
 
 def test_a_limit_is_changed_with_a_reason_a_version_and_a_history(lead, limited):
@@ -90,7 +92,7 @@ def test_a_limit_is_changed_with_a_reason_a_version_and_a_history(lead, limited)
     services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
     with pytest.raises(Stale):
         services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
-    change = selectors.history_of(row.pk)[0]
+    change = queries.history_of(row.pk)[0]
     assert next(r["most"] for r in change["before"] if r["key"] == "gust_m_s") == 12.0
     assert next(r["most"] for r in change["after"] if r["key"] == "gust_m_s") == 11.0
     with pytest.raises(DomainError) as wrong:
@@ -108,7 +110,7 @@ def test_a_limit_is_changed_with_a_reason_a_version_and_a_history(lead, limited)
 def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(lead, limited, job):
     now = timezone.now()
     desk_of(lead, [12.0, 12.0, 6.0, 6.0, 12.0] + [12.0] * 40)
-    gate = selectors.gate(job, now.date(), "UTC")
+    gate = queries.gate(job, now.date(), "UTC")
     assert len(gate["hours"]) == 24
     hour = gate["hours"][now.hour]
     assert hour["verdict"]["word"] == "no"
@@ -123,12 +125,12 @@ def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(le
         assert set(dark) <= {"sun_deg"}
         if not dark:
             assert gate["next"]["from_at"] == (whole + timedelta(hours=2)).isoformat()
-    working = selectors.working_of(job, now, "gust_m_s")
+    working = queries.working_of(job, now, "gust_m_s")
     assert working["steps"][-1]["value"] == "No go"
 
 
 def test_nothing_known_is_no_go_in_the_gate_and_said(lead, limited, job):
-    gate = selectors.gate(job, date(2031, 5, 6), "Europe/Zurich")
+    gate = queries.gate(job, date(2031, 5, 6), "Europe/Zurich")
     noon = gate["hours"][12]["verdict"]
     assert (noon["word"], noon["unknown"]) == ("no", True)
     assert any("not known" in r for r in noon["reasons"])
@@ -139,11 +141,11 @@ def test_nothing_known_is_no_go_in_the_gate_and_said(lead, limited, job):
 def test_a_policy_of_bands_moves_the_verdict(lead, limited, job):
     now = timezone.now()
     desk_of(lead, [8.5] * 6)
-    word = {r["key"]: r["verdict"] for r in selectors.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
+    word = {r["key"]: r["verdict"] for r in queries.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
     assert word == "care"
     change = [{"key": "limits.gust_no_frac", "value": 0.78, "why": "an exposed ridge"}]
     set_policy(actor=lead, version=0, changes=change)
-    word = {r["key"]: r["verdict"] for r in selectors.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
+    word = {r["key"]: r["verdict"] for r in queries.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
     assert word == "no"
     with pytest.raises(DomainError) as bad:
         set_policy(actor=lead, version=1, changes=[{"key": "limits.gust_care_frac", "value": 0.9, "why": "x"}])
@@ -191,7 +193,7 @@ def test_a_day_of_which_no_weather_is_known_is_planned_but_not_cleared(lead, lim
 
 def fill(lead, row, **over):
     """Tick and enter everything a good list holds."""
-    _, told = selectors.judged(row)
+    _, told = queries.judged(row)
     lines = [x for part in told["parts"] for x in part["lines"]]
     good = {
         "controller_frac": 0.9,
@@ -202,7 +204,8 @@ def fill(lead, row, **over):
         "satellites_count": 17.0,
     }
     entries = {x["key"]: True for x in lines if x["entry"] == "tick"} | good | {"cells": [3.95] * 6}
-    keys = {x["key"] for x in lines}
+    part = "climb" if row.state != "open" else ""
+    keys = {x["key"] for p in told["parts"] for x in p["lines"] if (p["part"] == "climb") == bool(part)}
     return services.enter(actor=lead, preflight_id=row.pk, entries={k: v for k, v in (entries | over).items() if k in keys})
 
 
@@ -223,39 +226,53 @@ def clear_sky(lead, limited, job):
 
 def test_a_full_list_clears_and_the_next_keeps_what_holds_for_the_day(lead, clear_sky, job):
     row = begin(lead, clear_sky, job)
-    assert selectors.judged(row)[0].word == "no"
+    assert queries.judged(row)[0].word == "no"
     with pytest.raises(DomainError, match="no go"):
         services.clear(actor=lead, preflight_id=row.pk)
     row = fill(lead, row)
-    told = selectors.preflight_dict(row)
+    told = queries.preflight_dict(row)
     assert told["reasons"] == []
     assert (told["word"], told["open_count"]) == ("go", 0)
     done = services.clear(actor=lead, preflight_id=row.pk)
     assert done.state == "cleared"
     with pytest.raises(DomainError, match="closed"):
         services.enter(actor=lead, preflight_id=row.pk, entries={"home": None})
-    again = selectors.preflight_dict(begin(lead, clear_sky, job, "02", sortie=2))
+    assert (told["climb_open_count"], told["climb_words"]) == (2, "Come back")
+    with pytest.raises(DomainError, match="Come back: 2 checks are not done"):
+        services.decide_climb(actor=lead, preflight_id=row.pk, go_on=True)
+    flown = queries.preflight_dict(fill(lead, done))
+    assert (flown["climb_open_count"], flown["climb_words"]) == (0, "Go on")
+    assert services.decide_climb(actor=lead, preflight_id=row.pk, go_on=True).state == "went on"
+    with pytest.raises(DomainError, match="closed"):
+        services.enter(actor=lead, preflight_id=row.pk, entries={"hover": None})
+    again = queries.preflight_dict(begin(lead, clear_sky, job, "02", sortie=2))
     open_parts = {p["part"]: p["open"] for p in again["parts"]}
     assert open_parts["day"] == open_parts["site"] == 0
     assert open_parts["take-off"] > 3
 
 
 def test_a_weak_cell_and_a_cold_pack_and_a_grounded_one_cannot_be_overridden(lead, clear_sky, job):
-    weak = fill(lead, begin(lead, clear_sky, job), cells=[3.95, 3.95, 3.4, 3.95, 3.95, 3.95])
-    with pytest.raises(DomainError, match="Nobody may override"):
-        services.override(actor=lead, preflight_id=weak.pk, name="Lena Vo", reason="only a short flight")
+    weak = fill(lead, begin(lead, clear_sky, job))
+    services.clear(actor=lead, preflight_id=weak.pk)
+    fill(lead, queries.preflight_of(weak.pk), cells=[3.95, 3.95, 3.4, 3.95, 3.95, 3.95])
+    with pytest.raises(DomainError, match=r"Come back: Cell 3 fell to 3\.40 V"):
+        services.decide_climb(actor=lead, preflight_id=weak.pk, go_on=True)
+    assert services.decide_climb(actor=lead, preflight_id=weak.pk, go_on=False).state == "came back"
+    clear_sky["01"].refresh_from_db()
+    assert clear_sky["01"].grounded, "a pack that failed under load flies no more: it was written into its records"
+    add_record(actor=lead, pack_id=clear_sky["01"].pk, kind="release", figures={"words": "for the next lists of this test"})
     cold = fill(lead, begin(lead, clear_sky, job, sortie=2), pack_c=1.0)
-    assert any("Pack temperature" in h for h in selectors.preflight_dict(cold)["hard"])
+    assert any("Pack temperature" in h for h in queries.preflight_dict(cold)["hard"])
     third = begin(lead, clear_sky, job, "03", sortie=3)
     add_record(actor=lead, pack_id=clear_sky["03"].pk, kind="mishap", figures={"what": "swelling", "words": "x"})
-    third = fill(lead, selectors.preflight_of(third.pk))
+    third = fill(lead, queries.preflight_of(third.pk))
     with pytest.raises(DomainError, match="swollen"):
         services.override(actor=lead, preflight_id=third.pk, name="Lena Vo", reason="only a short flight")
 
 
 def test_a_pack_that_gives_too_little_today_is_stopped_with_the_sum(lead, clear_sky, job):
     half = fill(lead, begin(lead, clear_sky, job), charge_frac=0.45)
-    told = selectors.preflight_dict(half)
+    told = queries.preflight_dict(half)
     assert any("this sortie takes" in h or "nothing is left" in h for h in told["hard"])
 
 
@@ -263,9 +280,9 @@ def test_gusts_measured_at_the_field_close_the_list_and_an_override_asks_for_nam
     from quarry.apps.weather.services import add_reading
 
     row = fill(lead, begin(lead, clear_sky, job))
-    assert selectors.judged(row)[0].word == "go"
+    assert queries.judged(row)[0].word == "go"
     add_reading(actor=lead, lon=HOME[0], lat=HOME[1], figures={"gust_m_s": 10.2, "wind_m_s": 7.0, "height_m": 45.0})
-    told = selectors.preflight_dict(selectors.preflight_of(row.pk))
+    told = queries.preflight_dict(queries.preflight_of(row.pk))
     assert told["word"] == "no"
     assert "Gust at flying height" in told["reasons"][0]
     assert told["may_override"]
@@ -297,6 +314,38 @@ def test_a_list_is_begun_once_and_only_for_what_fits(lead, limited, job):
 
 def test_another_kind_of_work_has_another_list(lead, limited):
     spray = make_job(lead, limited, name="Bank", kind="spraying", work={})
-    keys = [x["key"] for p in selectors.preflight_dict(begin(lead, limited, spray))["parts"] for x in p["lines"]]
+    keys = [x["key"] for p in queries.preflight_dict(begin(lead, limited, spray))["parts"] for x in p["lines"]]
     assert "drift" in keys
     assert "exposure" not in keys
+
+
+def test_cells_of_the_first_climb_reach_the_pack_once_and_are_judged_as_its_page_does(lead, clear_sky, job):
+    """3.88 V on a full pack: “replace soon” by common practice, no source. The list must not read go without a word."""
+    row = fill(lead, begin(lead, clear_sky, job))
+    with pytest.raises(DomainError, match="clear the list and launch first") as early:
+        services.enter(actor=lead, preflight_id=row.pk, entries={"cells": [3.97, 3.97, 3.88, 3.97, 3.97, 3.97]})
+    assert early.value.field == "cells"
+    services.clear(actor=lead, preflight_id=row.pk)
+    cells = {"cells": [3.97, 3.97, 3.88, 3.97, 3.97, 3.97]}
+    for _ in range(2):
+        services.enter(actor=lead, preflight_id=row.pk, entries=cells)
+    pack = clear_sky["01"]
+    (test,) = PackRecord.objects.filter(pack=pack, kind="load test")
+    assert (test.figures["cell_v"], test.figures["start_frac"], test.figures["pack_c"]) == (cells["cells"], 0.99, 22.0)
+    told = queries.preflight_dict(queries.preflight_of(row.pk))
+    assert told["climb_word"] == "no", "the hover is open still"
+    assert told["climb_reasons"] == ["Cell 3 fell to 3.88 V: replace soon, about 10–20 cycles left. Order its successor."]
+    line = next(p for p in shelf()["packs"] if p["name"] == "01")
+    assert line["level"] == "replace soon"
+    services.enter(actor=lead, preflight_id=row.pk, entries={"hover": True})
+    assert queries.preflight_dict(queries.preflight_of(row.pk))["climb_words"] == "Go on with care"
+    # Read again and typed anew: it stands in the place of the first.
+    services.enter(actor=lead, preflight_id=row.pk, entries={"cells": [3.97] * 6})
+    assert PackRecord.objects.filter(pack=pack, kind="load test").count() == 2
+    assert PackRecord.objects.get(pack=pack, corrects=test.key).figures["cell_v"] == [3.97] * 6
+    assert next(p for p in shelf()["packs"] if p["name"] == "01")["level"] == "in service"
+    services.enter(actor=lead, preflight_id=row.pk, entries={"cells": None})
+    assert PackRecord.objects.filter(pack=pack, kind="withdrawal").count() == 1
+    with pytest.raises(DomainError) as wrong:
+        services.enter(actor=lead, preflight_id=row.pk, entries={"cells": [4.4] * 6})
+    assert wrong.value.field == "cells"

@@ -10,11 +10,11 @@ from django.utils import timezone
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day import running, selectors, services
+from quarry.apps.day import queries, running, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Pack
 from quarry.apps.policy.services import set_policy
-from tests.factories import Web, make_today, person
+from tests.factories import Web, make_day, make_today, person
 
 _keys = count(1)
 
@@ -31,7 +31,7 @@ def run(lead, today):
 
 
 def at(day, minutes):
-    return selectors.hours_of(day)[0] + timedelta(minutes=minutes)
+    return queries.hours_of(day)[0] + timedelta(minutes=minutes)
 
 
 def event(day, kind, minutes, key=None, **figures):
@@ -46,15 +46,132 @@ def first(live, kind):
     return next(c for c in live["calls"] if c["kind"] == kind)
 
 
+class TestBeginningAtAnotherTime:
+    def test_it_asks_hours_early_and_on_another_date_and_begins_near_its_opening(self, lead, today):
+        opens, closes = queries.hours_of(today)
+        for moment, words in (
+            (opens - timedelta(hours=3), "It is not that time yet"),
+            (opens - timedelta(days=4), "It is not that time yet"),
+            (closes + timedelta(minutes=1), "That is over"),
+            (opens + timedelta(days=30), "That is over"),
+        ):
+            with pytest.raises(DomainError, match=words) as asked:
+                running.start_run(actor=lead, day_id=today.pk, now=moment)
+            assert asked.value.code == "ask"
+            assert asked.value.extra["opens_at"] == opens.isoformat()
+        assert not DayRun.objects.exists()
+        assert running.start_run(actor=lead, day_id=today.pk, now=opens - timedelta(minutes=40))
+
+    def test_starting_now_moves_every_time_and_the_clock_is_right(self, lead, fleet, job):
+        old = make_day(lead, fleet, [job])  # years ahead, 08:00 to 18:00, a break from 12:00
+        now = timezone.now().astimezone(queries.hours_of(old)[0].tzinfo).replace(hour=9, minute=30, second=40)
+        run = running.start_run(actor=lead, day_id=old.pk, how="now", now=now)
+        moved = services.day_of(old.pk)
+        assert (moved.date, f"{moved.opens:%H:%M}", f"{moved.closes:%H:%M}") == (now.date(), "09:30", "19:30")
+        assert moved.pauses == [{"from": "13:30", "to": "14:00"}]
+        assert run.frame["plan"]["flights"]
+        assert abs((queries.hours_of(moved)[0] - now).total_seconds()) < 60
+
+    def test_a_beginning_is_undone_while_nothing_has_happened_and_a_day_can_be_ended_at_any_time(self, lead, today, run, job):
+        assert running.ending_of(today)["can_undo"]
+        running.undo_start(actor=lead, day_id=today.pk)
+        assert not DayRun.objects.exists()
+        assert services.day_of(today.pk)
+        running.start_run(actor=lead, day_id=today.pk)
+        s1 = f"{job.letter}1"
+        tell(lead, today, event(today, "launched", 1, flight=s1, set="01"))
+        with pytest.raises(DomainError, match="end it instead"):
+            running.undo_start(actor=lead, day_id=today.pk)
+        assert running.ending_of(today)["in_the_air"] == [s1]
+        tell(lead, today, event(today, "landed", 20, flight=s1, left_frac=0.4))
+        told = running.ending_of(today)
+        assert (told["flights"], told["charges"], told["in_the_air"], told["can_undo"]) == (1, 0, [], False)
+        assert f"{job.letter}2" in told["undone"]
+        running.close_run(actor=lead, day_id=today.pk)
+        assert PackRecord.objects.filter(kind="flight").count() == told["flights"]
+
+
+class TestNothingPoisons:
+    def test_a_malformed_figure_is_refused_by_itself_and_the_rest_of_the_batch_stands(self, lead, today, run):
+        told = tell(
+            lead,
+            today,
+            event(today, "observed", 10, "a", gust_m_s="abc"),
+            event(today, "note", 10, "b", words="fox"),
+            event(today, "landed", 11, "c", flight="S1", lowest_v="abc"),
+            event(today, "note", 11, "d\x00", words="fox"),
+            event(today, "note", 12, "e", words="a\x00b"),
+            event(today, "note", -9000, "f", words="long ago"),
+        )
+        assert told["taken"] == ["b"]
+        refused = {r["key"]: r["field"] for r in told["refused"]}
+        assert refused == {"a": "gust_m_s", "c": "lowest_v", "d\x00": "key", "e": "words", "f": "events.5.at"}
+        assert queries.live_of(today)["events"] == 1
+
+    def test_what_an_older_version_stored_is_set_aside_and_the_day_goes_on(self, lead, today, run, job):
+        s1 = f"{job.letter}1"
+        tell(lead, today, event(today, "launched", 1, flight=s1, set="01"), event(today, "landed", 20, flight=s1, left_frac=0.4))
+        for k, (kind, figures) in enumerate(
+            [
+                ("observed", {"gust_m_s": "abc"}),
+                ("landed", {"flight": s1, "lowest_v": "abc"}),
+                ("on_port", {"pack": "01", "port": [1]}),
+            ]
+        ):
+            DayEvent.objects.create(
+                organisation=today.organisation, day=today, key=f"old{k}", kind=kind, at=at(today, 30), by=lead, figures=figures
+            )
+        live = queries.live_of(today)
+        assert len([o for o in live["oddities"] if "is set aside and not counted" in o]) == 3
+        assert next(f for f in live["flights"] if f["id"] == s1)["left_frac"] == 0.4
+        assert queries.course_of(today)
+        assert tell(lead, today, event(today, "note", 40, words="goes on"))["live"] is not None
+        running.close_run(actor=lead, day_id=today.pk)
+        assert PackRecord.objects.filter(kind="flight", pack__name="01").count() == 1
+
+    def test_what_was_told_stays_though_no_plan_or_answer_can_be_worked_out(self, lead, today, run, monkeypatch):
+        def broken(*_a, **_k):
+            raise ZeroDivisionError
+
+        monkeypatch.setattr(running.bridge, "planned", broken)
+        told = tell(lead, today, event(today, "note", 5, "kept", words="fox"))
+        assert (told["taken"], told["live"]) == (["kept"], None)
+        assert DayEvent.objects.filter(day=today, key="kept").exists()
+
+    def test_a_reading_from_ahead_of_its_time_does_not_silence_the_true_ones(self, lead, today, run, job):
+        s1 = f"{job.letter}1"
+        tell(lead, today, event(today, "launched", 55, flight=s1, set="01"))
+        now = timezone.now()
+
+        def post(at_, left, **more):
+            reading = {"flight": s1, "at": at_, "left_frac": left, "home_frac": 0.1}
+            running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading], **more)
+
+        post(now + timedelta(minutes=10), 0.9)
+        post(timezone.now(), 0.35)
+        alerts = {a["key"] for a in queries.live_of(today)["alerts"]}
+        assert f"energy:{s1}" in alerts, "35 % left and 10 % to come home is at the reserve"
+        kept = DayTelemetry.objects.get(day=today, flight=s1)
+        assert kept.at <= timezone.now()
+        # A row of an older version, kept ten minutes ahead.
+        DayTelemetry.objects.filter(pk=kept.pk).update(at=timezone.now() + timedelta(minutes=10), figures={"left_frac": 0.9})
+        post(timezone.now(), 0.34)
+        assert DayTelemetry.objects.get(pk=kept.pk).figures["left_frac"] == 0.34
+        # A sender whose clock is an hour slow says so by its own clock.
+        late = timezone.now() - timedelta(hours=1)
+        post(late, 0.33, device_now=late)
+        assert DayTelemetry.objects.get(pk=kept.pk).figures["left_frac"] == 0.33
+
+
 class TestBeginning:
     def test_a_day_begins_once_under_its_newest_plan(self, lead, today):
         run = running.start_run(actor=lead, day_id=today.pk)
         assert running.start_run(actor=lead, day_id=today.pk).pk == run.pk
-        assert run.plan_number == selectors.plan_of(today)[0].number
+        assert run.plan_number == queries.plan_of(today)[0].number
         assert run.frame["pack_ids"].keys() == {"01", "02", "03", "04"}
-        live = selectors.live_of(today)
+        live = queries.live_of(today)
         assert first(live, "launch")["aircraft_name"] == "A1"
-        assert live["planned_finish_s"] == selectors.plan_of(today)[0].plan["finish_s"]
+        assert live["planned_finish_s"] == queries.plan_of(today)[0].plan["finish_s"]
         assert live["finish_s"] > live["planned_finish_s"], "an hour has gone by and nothing was flown"
 
     def test_a_day_that_cannot_be_planned_cannot_begin(self, lead, today):
@@ -65,12 +182,12 @@ class TestBeginning:
 
     def test_what_has_not_begun_says_so(self, lead, today):
         with pytest.raises(DomainError, match="has not begun") as bad:
-            selectors.live_of(today)
+            queries.live_of(today)
         assert bad.value.code == "not_started"
 
     def test_a_change_of_the_day_or_its_job_does_not_move_the_running_plan(self, lead, today, run):
         services.save_day(actor=lead, day_id=today.pk, version=today.version, figures={"swap_s": 1200})
-        assert selectors.live_of(services.day_of(today.pk))["plan_number"] == 1
+        assert queries.live_of(services.day_of(today.pk))["plan_number"] == 1
         assert DayRun.objects.get(pk=run.pk).frame["task"]["swap_s"] == 200
 
 
@@ -157,7 +274,7 @@ class TestTelling:
         running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
         running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading | {"at": at(today, 57), "lowest_v": 4.0}])
         assert DayTelemetry.objects.get().figures == {"left_frac": 0.8, "lowest_v": 3.1}
-        alerts = selectors.live_of(today)["alerts"]
+        alerts = queries.live_of(today)["alerts"]
         assert [(a["key"], a["grade"], a["owner"]) for a in alerts] == [(f"volts:{s1}", "now", "pilot")]
 
     def test_alerts_go_by_the_reserve_and_floor_of_the_plan_and_the_policy_of_the_house(self, lead, today, run, job):
@@ -167,7 +284,7 @@ class TestTelling:
         def heard(**figures):
             DayTelemetry.objects.all().delete()
             running.post_telemetry(actor=lead, day_id=today.pk, readings=[{"flight": s1, "at": at(today, 58)} | figures])
-            return [a["limit"] for a in selectors.live_of(today)["alerts"]]
+            return [a["limit"] for a in queries.live_of(today)["alerts"]]
 
         facts = run.frame["flights"][s1]
         reserve = facts["reserve_frac"]
@@ -215,7 +332,7 @@ class TestClosing:
         assert Pack.objects.get(name="01").charge_frac == pytest.approx(0.36)
         running.close_run(actor=lead, day_id=today.pk)
         assert PackRecord.objects.count() == before + 2
-        assert selectors.live_of(today)["closed"]
+        assert queries.live_of(today)["closed"]
 
     def test_a_day_with_an_aircraft_in_the_air_is_not_closed(self, lead, today, run, job):
         tell(lead, today, event(today, "launched", 2, flight=f"{job.letter}1", set="01"))
@@ -231,7 +348,7 @@ class TestClosing:
         told = running.summary_of(today)
         assert any("below its reserve" in r for r in told["risky"])
         assert any("60% of its work" in r for r in told["risky"])
-        live = selectors.live_of(today)
+        live = queries.live_of(today)
         rest = next(f for f in live["flights"] if f["id"] == f"{job.letter}2+")
         assert (rest["word"], rest["job"]) == ("planned", str(job.pk))
 
@@ -277,10 +394,10 @@ class TestOverTheWire:
 
 class TestOnEveryScreen:
     def test_the_course_draws_what_happened_and_what_is_to_come(self, lead, today, run):
-        first_up = first(selectors.live_of(today), "launch")
+        first_up = first(queries.live_of(today), "launch")
         tell(lead, today, event(today, "launched", 5, flight=first_up["flight"], set=first_up["set"]))
         tell(lead, today, event(today, "landed", 22, flight=first_up["flight"], left_frac=0.4))
-        drawn = selectors.course_of(today)
+        drawn = queries.course_of(today)
         happened = [f for f in drawn["flights"] if f["happened"]]
         assert [(f["flight"], f["takeoff_s"], f["landing_s"]) for f in happened] == [(first_up["flight"], 300.0, 1320.0)]
         assert {f["flight"] for f in drawn["flights"]} == {f["flight"] for f in drawn["ghosts"]}
@@ -291,8 +408,8 @@ class TestOnEveryScreen:
     def test_an_answer_asked_for_by_many_is_worked_out_once_until_something_happens(self, lead, today, run, client, monkeypatch):
         client.force_login(lead)
         asked = []
-        whole = selectors.live_of
-        monkeypatch.setattr(selectors, "live_of", lambda day: asked.append(day) or whole(day))
+        whole = queries.live_of
+        monkeypatch.setattr(queries, "live_of", lambda day: asked.append(day) or whole(day))
         answers = [client.get(f"/api/days/{today.pk}/live") for _ in range(3)]
         assert len(asked) == 1
         assert {a.content for a in answers} == {answers[0].content}
@@ -303,13 +420,13 @@ class TestOnEveryScreen:
         assert web.get("/me").json()["live_day"] is None
         running.start_run(actor=lead, day_id=today.pk)
         assert web.get("/me").json()["live_day"] == str(today.pk)
-        assert next(d for d in web.get("/days").json() if d["id"] == str(today.pk))["running"] == "running"
+        assert next(d for d in web.get("/days").json()["items"] if d["id"] == str(today.pk))["running"] == "running"
         running.close_run(actor=lead, day_id=today.pk)
         assert web.get("/me").json()["live_day"] is None
         assert web.get(f"/days/{today.pk}").json()["day"]["running"] == "closed"
 
     def test_readings_that_raise_an_alert_wake_the_screens_and_others_do_not(self, lead, today, run, monkeypatch):
-        up = first(selectors.live_of(today), "launch")
+        up = first(queries.live_of(today), "launch")
         tell(lead, today, event(today, "launched", 50, flight=up["flight"], set=up["set"]))
         woken = []
         monkeypatch.setattr(running, "tell_screens", lambda *a, **k: woken.append(k))
@@ -361,3 +478,22 @@ class TestLookingLonger:
 
         assert queued("note", words="a fox") == 0
         assert queued("port_dead", port=1) == 1
+
+
+def test_an_event_that_is_none_and_times_without_a_zone_are_refused_by_themselves(lead, today, run, client):
+    client.force_login(lead)
+    now = timezone.now().isoformat()
+    events = [
+        {"key": "bare", "kind": "note", "at": "2031-05-04T10:00:00", "figures": {"words": "no zone"}},
+        {"key": "none"},
+        {"key": "good", "kind": "note", "at": now, "figures": {"words": "fox"}},
+        "nothing",
+    ]
+    body = {"device": "van", "device_now": now, "events": events}
+    answer = client.post(f"/api/days/{today.pk}/events", body, content_type="application/json")
+    assert answer.status_code == 200, answer.content
+    assert answer.json()["taken"] == ["good"]
+    assert {r["key"]: r["field"] for r in answer.json()["refused"]} == {"bare": "at", "none": "kind", "": ""}
+    reading = {"flight": "S1", "at": "2031-05-04T10:00:00", "left_frac": 0.5}
+    bad = client.post(f"/api/days/{today.pk}/telemetry", {"readings": [reading]}, content_type="application/json")
+    assert bad.status_code == 422

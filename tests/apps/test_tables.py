@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.apps.accounts.models import Organisation
-from quarry.apps.care import selectors, services
+from quarry.apps.care import intake, queries, services
 from quarry.apps.care.formats.reading import TableError, decode, read_table
 from quarry.apps.care.formats.tables import PACK_COLUMNS, RECORD_COLUMNS, Column, read, written
 from quarry.apps.care.intake import begin_intake, export_lines, run_intake, stop_intake
@@ -64,8 +64,8 @@ def test_everything_goes_out_and_comes_back_without_loss(told, lead):
         again = {what: take(boss, text).words for what, text in tables.items()}
         assert all(" 0 " in f" {w}" for w in again.values()), again
         assert PackRecord.objects.count() == 6
-        there = selectors.shelf()["packs"]
-    here = selectors.shelf()["packs"]
+        there = queries.shelf()["packs"]
+    here = queries.shelf()["packs"]
     same = ("name", "level", "words", "charge_frac", "health_frac", "cycles")
     assert [[p[k] for k in same] for p in there] == [[p[k] for k in same] for p in here]
 
@@ -132,12 +132,20 @@ def test_a_wrong_cell_is_named_and_nothing_is_read_in(lead, fleet, row, column, 
         ("name,model,notes\n01,P6,caf\xe9\n".encode("latin-1"), "Line 2 is not in UTF-8"),
         (b"PK\x03\x04\0\0name,model", "not a text file"),
         (b'name,model\n"01,P6\n', "quote that is not closed"),
+        ("name,model".encode("utf-16")[:-1], "cut off or damaged"),
     ],
 )
 def test_a_file_that_is_no_table_says_what_to_do(lead, fleet, data, words):
     done = take(lead, data)
     assert done.state == "refused"
     assert words in done.words
+
+
+def test_a_table_that_takes_too_long_is_stopped_and_says_why(lead, fleet, monkeypatch):
+    monkeypatch.setattr(intake, "READ_S", 0.0)
+    done = take(lead, "name,model\n" + "\n" * 2500)
+    assert done.state == "refused"
+    assert "stopped after 0 s, at line 2001" in done.words
 
 
 def test_semicolons_decimal_commas_and_other_marks_are_read(lead, fleet):

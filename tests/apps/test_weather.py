@@ -13,7 +13,7 @@ from django.utils import timezone
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.weather import bridge, selectors, services
+from quarry.apps.weather import bridge, queries, services
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Reading
@@ -122,7 +122,7 @@ def test_a_forecast_is_kept_asked_anew_when_old_and_outlives_a_silent_desk(lead)
     services.ask_desk(lead.organisation, *HERE, by=silent)
     assert silent.asked == 1, "a silent desk is left alone for a while"
     assert services.ask_desk(lead.organisation, *HERE, by=desk, again=True).problem == ""
-    told = selectors.desk_dict(kept, configured=True)
+    told = queries.desk_dict(kept, configured=True)
     assert told["age_s"] is not None
     assert told["source"] == "simulated weather desk"
 
@@ -165,7 +165,7 @@ def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
     place = bridge.place_of(60.0, "grass", 3.0)
 
     def gusts():
-        airs = selectors.air_between(*HERE, whole, 1)[0][1]
+        airs = queries.air_between(*HERE, whole, 1)[0][1]
         return bridge.known_at(whole, airs, place, *HERE)["gust_m_s"], bridge.planning_air(airs, place, 200.0)
 
     before, planned = gusts()
@@ -179,7 +179,7 @@ def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
     assert measured.value > 9.4, "carried from 2 m to flying height"
     assert planned["origin"] == "measured"
     assert planned["from_deg"] == 250.0
-    far = selectors.air_between(HERE[0] + 3, HERE[1], whole, 1)[0][1]
+    far = queries.air_between(HERE[0] + 3, HERE[1], whole, 1)[0][1]
     assert all(a.origin == "forecast" for a in far), "a reading counts near its place only"
 
 
@@ -206,9 +206,9 @@ def test_a_reading_sent_twice_is_one_and_can_be_taken_back(lead):
     one, two = services.add_reading(**sent), services.add_reading(**sent)
     assert one.pk == two.pk
     since = timezone.now() - timedelta(hours=1)
-    assert selectors.readings_near(*HERE, since, timezone.now() + timedelta(hours=1)) == [one]
+    assert queries.readings_near(*HERE, since, timezone.now() + timedelta(hours=1)) == [one]
     services.set_withdrawn(actor=lead, reading_id=one.pk, withdrawn=True)
-    assert selectors.readings_near(*HERE, since, timezone.now() + timedelta(hours=1)) == []
+    assert queries.readings_near(*HERE, since, timezone.now() + timedelta(hours=1)) == []
     assert HistoryEntry.objects.filter(action="weather.withdrawn").count() == 1
     with pytest.raises(DomainError, match="cannot lie ahead"):
         services.add_reading(**sent | {"key": None, "at": timezone.now() + timedelta(hours=2)})

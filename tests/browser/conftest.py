@@ -14,6 +14,8 @@ from urllib.request import urlopen
 
 import pytest
 
+from tests.conftest import WORKER
+
 ROOT = Path(__file__).parents[2]
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 ARGS = [
@@ -33,6 +35,9 @@ ARGS = [
 ]
 
 
+STILL_MS = 550  # a call that has just come, or a screen that has just moved, takes no tap for a moment
+
+
 class Server:
     """The product's server on the test database; it can be killed and started again under the same address."""
 
@@ -42,7 +47,7 @@ class Server:
         from quarry.project.cluster import free_port
 
         d = connection.settings_dict
-        self.port, self.tls = free_port(wanted), tls
+        self.port, self.tls = free_port(wanted + 100 * WORKER), tls
         self.env = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"} | {
             "QUARRY_DATABASE_URL": f"postgresql://{d['USER']}:{d['PASSWORD']}@{d['HOST']}:{d['PORT']}/{d['NAME']}",
             "QUARRY_SECRET_KEY": "of-the-browser-tests-" + "x" * 40,
@@ -172,6 +177,19 @@ class Site:
             if v["impact"] in ("serious", "critical")
         ]
         assert not serious
+
+
+def tap(page, target) -> None:
+    """Tap on a running day as a person does: wait a moment after the screen moved, and again if it says so."""
+    again = page.get_by_test_id("strip").get_by_text("tap again")
+    for _ in range(8):
+        page.wait_for_timeout(STILL_MS)
+        again.wait_for(state="detached")
+        target.click()
+        page.wait_for_timeout(100)
+        if not again.count():
+            return
+    raise AssertionError("the screen never stood still")
 
 
 def window(chromium, **options):

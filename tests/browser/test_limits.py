@@ -62,7 +62,7 @@ def measure(page, gust):
     page.get_by_label("Gust", exact=True).press("Tab")
     page.get_by_label("read at a height of").fill("45")
     page.get_by_label("read at a height of").press("Tab")
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Record").click()
 
 
 def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_reason(site, limited):
@@ -80,7 +80,7 @@ def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_rea
     # A minute in the cold: numbers by big keys, ticks by one, all from the keyboard too.
     page.get_by_role("button", name="9", exact=True).click()
     page.get_by_role("button", name="4", exact=True).click()
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_text("1 of", exact=False).first).to_be_visible()
     numbers = {"Tablet": "88", "Return height": "45", "Pack temperature": "21", "Charge": "99", "Satellites": "16"}
     for _ in range(40):
@@ -110,14 +110,14 @@ def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_rea
     page.goto(address)
     expect(verdict).to_contain_text("No go")
     expect(verdict).to_contain_text("too close")
-    page.get_by_role("button", name="Fly in spite of it").click()
-    page.get_by_role("button", name="Decide so").click()
+    page.get_by_role("button", name="Override …").click()
+    page.get_by_role("button", name="Record override").click()
     page.get_by_text("Write the name of the person who decides").wait_for()
     site.faults.clear()  # the browser notes the refused request
     page.get_by_label("Who decides").fill("Otto Brandt")
     page.get_by_label("Why", exact=True).fill("the missing walker is in sight")
     site.axe()
-    page.get_by_role("button", name="Decide so").click()
+    page.get_by_role("button", name="Record override").click()
     expect(verdict).to_contain_text("Overridden")
     expect(verdict).to_contain_text("the missing walker is in sight")
     row = Preflight.objects.get()
@@ -186,7 +186,7 @@ def test_both_screens_with_gloves_on_a_tablet(site, limited, light):
         sortie=1,
     )
     site.go(f"/preflight/{made.pk}")
-    keep = page.get_by_role("button", name="Keep it")
+    keep = page.get_by_role("button", name="Save")
     keep.wait_for()
     assert keep.bounding_box()["height"] >= 120
     assert page.get_by_role("button", name="7", exact=True).bounding_box()["height"] >= 56

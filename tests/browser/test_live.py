@@ -1,10 +1,12 @@
 """A crew runs a day on a tablet with gloves: taps, a landing, a lost link, and a second screen that agrees."""
 
 import pytest
+from django.utils import timezone
 from playwright.sync_api import expect
 
-from quarry.apps.day.models import DayEvent
-from tests.browser.conftest import Site, window
+from quarry.apps.day import queries, running
+from quarry.apps.day.models import DayEvent, DayRun
+from tests.browser.conftest import STILL_MS, Site, tap, window
 from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
@@ -19,11 +21,12 @@ def day(crew):
 def tell_until(page, kinds, most=12):
     """Tap the big answer until a call of one of some kinds is told."""
     for _ in range(most):
-        words = page.get_by_test_id("answer").inner_text()
-        page.get_by_test_id("answer").click()
-        if any(k in words for k in kinds):
-            return
+        call = page.get_by_test_id("call")
+        before, words = call.inner_text(), page.get_by_test_id("answer").inner_text()
+        tap(page, page.get_by_test_id("answer"))
         page.wait_for_timeout(400)
+        if any(k in words for k in kinds) and call.inner_text() != before:
+            return
     pytest.fail(f"{kinds} was never called")
 
 
@@ -46,9 +49,9 @@ def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
     known = DayEvent.objects.filter(day=day).count()
 
     page.context.set_offline(True)
-    page.get_by_role("button", name="No power").click()
+    tap(page, page.get_by_role("button", name="No power"))
     expect(page.get_by_test_id("strip")).to_contain_text("1 kept here")
-    page.get_by_role("button", name="Take back: no power").click()
+    tap(page, page.get_by_role("button", name="Take back: no power"))
     expect(page.get_by_test_id("strip")).to_contain_text("2 kept here")
     assert DayEvent.objects.filter(day=day).count() == known
     page.context.set_offline(False)
@@ -70,12 +73,10 @@ def test_a_landing_is_read_and_a_flown_day_goes_to_the_records(site, crew, day):
     landing.get_by_role("textbox", name="Charge left").fill("43")
     landing.get_by_role("textbox", name="Lowest cell").fill("3,71")
     site.axe()
-    landing.get_by_role("button", name="It is down").click()
+    tap(page, landing.get_by_role("button", name="It is down"))
     expect(page.get_by_test_id("live").get_by_test_id("pack").first).to_contain_text("43 %")
     event = DayEvent.objects.get(day=day, kind="landed")
     assert (event.figures["left_frac"], event.figures["lowest_v"]) == (0.43, 3.71)
-    from quarry.apps.day import running
-
     running.close_run(actor=crew["lead"], day_id=day.pk)
     assert DayEvent.objects.filter(day=day, kind="closed").count() == 1
     page.reload()
@@ -97,13 +98,13 @@ def test_two_people_who_record_one_landing_are_asked_which_stands(chromium, site
     for page, left in ((site.page, "43"), (other.page, "31")):
         landing = page.get_by_test_id("landing")
         landing.get_by_role("textbox", name="Charge left").fill(left)
-        landing.get_by_role("button", name="It is down").click()
+        tap(page, landing.get_by_role("button", name="It is down"))
     expect(other.page.get_by_test_id("strip")).to_contain_text("1 kept here")
     expect(site.page.get_by_test_id("pack").first).to_contain_text("43 %")
     other.page.context.set_offline(False)
     for page in (site.page, other.page):
-        expect(page.get_by_test_id("question")).to_contain_text("Which stands?", timeout=15_000)
-    site.page.get_by_role("button", name="The second account").click()
+        expect(page.get_by_test_id("question")).to_contain_text("Which is right?", timeout=15_000)
+    tap(site.page, site.page.get_by_role("button", name="Second account"))
     for page in (site.page, other.page):
         expect(page.get_by_test_id("question")).to_have_count(0)
         expect(page.get_by_test_id("pack").first).to_contain_text("31 %")
@@ -112,3 +113,74 @@ def test_two_people_who_record_one_landing_are_asked_which_stands(chromium, site
     other.settle()
     other.page.context.close()
     assert not [f for f in other.faults if "ERR_INTERNET_DISCONNECTED" not in f]
+
+
+BOXES = """() => Object.fromEntries([...document.querySelectorAll('[data-testid=live] button, [data-testid=live] a')]
+  .filter(e => !e.closest('[data-testid=alerts]'))
+  .map((e, k) => { const b = e.getBoundingClientRect(); return [`${k} ${e.innerText}`, [b.x, b.y + scrollY, b.width, b.height].map(Math.round)]; }))"""
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (820, 1180), (390, 844)])
+def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew, day, size):
+    """An alert of each kind, a question and a refusal come and go: every button lies where it lay."""
+    page = site.page
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    lead = crew["lead"]
+    run = running.start_run(actor=lead, day_id=day.pk)
+    first = next(c for c in queries.live_of(day)["calls"] if c["kind"] == "launch")
+    told = lambda *events: running.post_events(  # noqa: E731
+        actor=lead, day_id=day.pk, device="other", device_now=timezone.now(), events=list(events)
+    )
+    event = lambda kind, **figures: {  # noqa: E731
+        "key": f"{kind}-{timezone.now().timestamp()}",
+        "kind": kind,
+        "at": timezone.now(),
+        "figures": figures,
+    }
+    DayRun.objects.filter(pk=run.pk).update(frame={**run.frame, "gates": [{**g, "limit_m_s": 9.0} for g in run.frame["gates"]]})
+    told(event("launched", flight=first["flight"], set=first["set"]))
+
+    def reading(**figures):
+        reading = {"flight": first["flight"], "at": timezone.now(), "satellites": 14} | figures
+        running.post_telemetry(actor=lead, day_id=day.pk, readings=[reading])
+
+    reading(left_frac=0.9, home_frac=0.1)
+    site.sign_in("lena", PASSWORD)
+    site.go(f"/days/{day.pk}/live")
+    page.get_by_test_id("air").wait_for()
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(600)
+    before = page.evaluate(BOXES)
+    assert len(before) > 6
+    alerts = page.get_by_test_id("alerts")
+    steps = [
+        (lambda: reading(left_frac=0.36, home_frac=0.1), "Turn back"),
+        (lambda: reading(left_frac=0.9, home_frac=0.1, lowest_v=3.45), "Land"),
+        (lambda: reading(left_frac=0.9, home_frac=0.1, pack_c=70.0), "pack too hot"),
+        (lambda: told(event("observed", gust_m_s=12.0)), "Turn back"),
+        (lambda: told(event("launched", flight=first["flight"], set="04")), "Which is right?"),
+    ]
+    for step, words in steps:
+        step()
+        expect(alerts).to_contain_text(words, timeout=5_000)
+        page.wait_for_timeout(300)
+        assert page.evaluate(BOXES) == before, words
+
+
+def test_a_tap_at_the_moment_of_a_shift_is_not_taken(site, crew, day):
+    page = site.page
+    running.start_run(actor=crew["lead"], day_id=day.pk)
+    site.sign_in("lena", PASSWORD)
+    site.go(f"/days/{day.pk}/live")
+    button = page.get_by_role("button", name="No power")
+    button.wait_for()
+    page.wait_for_timeout(STILL_MS)
+    page.evaluate("""() => { const line = document.createElement('p'); line.style.height = '70px'; line.textContent = 'pushed in';
+      document.querySelector('[data-testid=live]').prepend(line); }""")
+    page.wait_for_timeout(60)
+    page.evaluate("[...document.querySelectorAll('button')].find(b => b.innerText === 'No power').click()")
+    expect(page.get_by_test_id("strip")).to_contain_text("The screen moved just then: tap again.")
+    assert not DayEvent.objects.filter(day=day, kind="power_out").exists()
+    page.wait_for_timeout(STILL_MS)
+    button.click()
+    expect(page.get_by_role("button", name="Power is back")).to_be_visible()

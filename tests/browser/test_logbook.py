@@ -140,9 +140,9 @@ def test_a_log_is_deleted_after_it_was_asked(site, crew, taught):
     site.sign_in("lena", PASSWORD)
     site.go(f"/logbook/flights/{Flight.objects.first().pk}")
     page.get_by_role("button", name="Delete …").click()
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Cancel").click()
     page.get_by_role("button", name="Delete …").click()
-    page.get_by_role("button", name="Delete it").click()
+    page.get_by_role("button", name="Delete log").click()
     page.wait_for_url("**/logbook")
     page.get_by_text("is deleted").wait_for()
     assert Flight.objects.count() == 3

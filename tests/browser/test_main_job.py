@@ -54,6 +54,15 @@ def sorties(page):
     return page.locator("[data-testid=sorties] tbody tr")
 
 
+def take(page, home=""):
+    """Say what of a file becomes the job: its only area, and one of its points as home, or none."""
+    asked = page.get_by_role("dialog", name="What to take from this file")
+    if home:
+        asked.get_by_role("radio", name=re.compile(home)).last.check()
+    asked.get_by_role("button", name="Use").click()
+    asked.wait_for(state="detached")
+
+
 def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     page = site.page
     site.sign_in("lena", PASSWORD)
@@ -65,6 +74,7 @@ def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     page.get_by_text("Draw the outline of the area, or drop a file").wait_for()
 
     page.evaluate(DROP, ["meadow.geojson", json.dumps(BOUNDARY)])
+    take(page, home="home")
     page.get_by_text("outline with 4 corners taken over").wait_for()
     site.saved()
     sorties(page).first.wait_for()
@@ -120,6 +130,7 @@ def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     told.value.save_as(file)
     assert file.suffix == ".kml"
     page.get_by_label("Outline file").set_input_files(file)
+    take(page)
     page.get_by_text("taken over").last.wait_for()
     site.saved()
     page.get_by_role("button", name="Places").click()

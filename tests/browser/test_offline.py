@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.day.models import DayEvent
 from quarry.project.certificate import ensure_certificate
-from tests.browser.conftest import ARGS, Server, Site, window
+from tests.browser.conftest import ARGS, Server, Site, tap, window
 from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
@@ -37,7 +37,15 @@ def begin(site, day):
     site.go(f"/days/{day.pk}/live")
     site.page.get_by_role("button", name="Begin the day").click()
     expect(site.page.get_by_test_id("answer")).to_be_visible()
-    site.page.wait_for_function("navigator.serviceWorker.controller !== null", timeout=20_000)
+    # The policy of the page lets no text be run as a script, as waiting for a function would.
+    for k in range(1, 401):
+        if site.page.evaluate("navigator.serviceWorker.controller !== null"):
+            return
+        site.page.wait_for_timeout(100)
+        if k == 200:  # one part that did not come in time ends the keeping; it is begun again with the page
+            site.page.reload()
+            expect(site.page.get_by_test_id("answer")).to_be_visible()
+    raise AssertionError("the page is not kept on the device")
 
 
 def test_a_killed_server_loses_nothing_and_a_reload_without_it_still_shows_the_day(chromium, crew, day, own):
@@ -45,16 +53,17 @@ def test_a_killed_server_loses_nothing_and_a_reload_without_it_still_shows_the_d
     site = Site(context.new_page(), own.address)
     page, strip = site.page, site.page.get_by_test_id("strip")
     begin(site, day)
-    page.get_by_role("button", name="No power").click()
+    tap(page, page.get_by_role("button", name="No power"))
     expect(page.get_by_role("button", name="Power is back")).to_be_visible()
+    expect(strip).to_contain_text("0 to send")  # the screen says it at once, the server has it a moment later
     own.kill()
-    page.get_by_role("button", name="Power is back").click()
+    tap(page, page.get_by_role("button", name="Power is back"))
     expect(strip).to_contain_text("1 kept here")
     page.reload()
     expect(strip).to_contain_text("1 kept here")
     expect(strip).to_contain_text("No link")
     expect(page.get_by_test_id("call").get_by_role("heading")).to_be_visible()
-    page.get_by_test_id("port").get_by_role("button", name="dead").first.click()
+    tap(page, page.get_by_test_id("port").get_by_role("button", name="Report fault").first)
     expect(strip).to_contain_text("2 kept here")
 
     # Nobody is signed out while taps wait that cannot be sent.
@@ -80,7 +89,7 @@ def test_a_killed_server_loses_nothing_and_a_reload_without_it_still_shows_the_d
     assert left == [0, 0, 0]
     site.settle()
     context.close()
-    assert not [f for f in site.faults if "ERR_CONNECTION_REFUSED" not in f and "ERR_INCOMPLETE" not in f]
+    assert not [f for f in site.faults if "ERR_CONNECTION" not in f and "ERR_INCOMPLETE" not in f and "ERR_EMPTY" not in f]
 
 
 def test_the_script_that_keeps_the_page_is_never_kept_itself(chromium, own):
@@ -108,7 +117,7 @@ def test_a_tablet_reaches_the_van_by_its_name_in_a_secure_context(start_chromium
     assert cookies["sessionid"]["secure"]
     assert cookies["sessionid"]["httpOnly"]
     context.set_offline(True)
-    site.page.get_by_role("button", name="No power").click()
+    tap(site.page, site.page.get_by_role("button", name="No power"))
     site.page.reload()
     expect(site.page.get_by_test_id("strip")).to_contain_text("1 kept here")
     context.set_offline(False)

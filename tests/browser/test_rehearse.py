@@ -6,7 +6,7 @@ import sys
 import pytest
 from playwright.sync_api import expect
 
-from quarry.apps.day import selectors
+from quarry.apps.day import queries
 from quarry.apps.day.models import DayEvent, DayRun
 from tests.browser.conftest import ROOT, Server, Site, window
 from tests.factories import PASSWORD, make_day, make_job
@@ -76,9 +76,9 @@ def test_a_whole_day_with_three_faults_to_the_last_landing(chromium, crew, day, 
 
     expect(page.get_by_test_id("debrief")).to_be_visible(timeout=WHOLE_DAY_MS)
     expect(second.get_by_test_id("call")).to_contain_text("The day is closed")
-    told = selectors.rehearsal_of(mine)
+    told = queries.rehearsal_of(mine)
     assert [f["struck"] for f in told["faults"]] == [True] * 3
-    live = selectors.live_of(selectors.day_of(mine))
+    live = queries.live_of(queries.day_of(mine))
     assert {f["word"] for f in live["flights"]} == {"landed"}
     assert live["oddities"] == []
     rows = list(DayEvent.objects.filter(day_id=mine, kind="launched"))
@@ -107,6 +107,7 @@ def test_a_person_answers_throws_a_fault_in_and_lets_the_clock_stand(chromium, c
     mine = begin(page, crew=False, speed="1×")
     call = page.get_by_test_id("call").get_by_role("heading")
     before = call.inner_text()
+    page.wait_for_timeout(550)  # a screen that has just moved takes no tap
     page.get_by_test_id("answer").click()
     expect(call).not_to_have_text(before)
     page.get_by_role("button", name="generator dry").click()

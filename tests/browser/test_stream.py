@@ -3,14 +3,16 @@
 import pytest
 from django.utils import timezone
 
-from quarry.apps.day import running, selectors
+from quarry.apps.day import queries, running
 from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
 
 LISTEN = """id => { window.heard = [];
-  const s = new EventSource(`/api/days/${id}/stream`); window.stream = s;
-  s.addEventListener('day', e => window.heard.push({ revision: Number(e.data), at: performance.now() }));
+  const s = new EventSource('/api/stream'); window.stream = s;
+  const heard = revision => window.heard.push({ revision, at: performance.now() });
+  s.addEventListener('all', () => heard(0));
+  s.addEventListener('day', e => { const [day, n] = e.data.split(':'); if (day === id) heard(Number(n)); });
   return new Promise(done => { s.onopen = () => done(true); }); }"""
 
 
@@ -41,9 +43,7 @@ def test_a_second_screen_hears_within_a_second(site, crew, run):
     body = {
         "device": "other",
         "device_now": timezone.now().isoformat(),
-        "events": [
-            {"key": "n1", "kind": "note", "at": selectors.hours_of(run.day)[0].isoformat(), "figures": {"words": "sheep"}}
-        ],
+        "events": [{"key": "n1", "kind": "note", "at": queries.hours_of(run.day)[0].isoformat(), "figures": {"words": "sheep"}}],
     }
     page.evaluate("window.heard.length = 0; window.began = performance.now()")
     answer = other.evaluate(
@@ -63,6 +63,6 @@ def test_a_second_screen_hears_within_a_second(site, crew, run):
 def test_a_stranger_hears_nothing(site, crew, run):
     page = site.page
     site.go("/sign-in")
-    status = page.evaluate("async id => (await fetch(`/api/days/${id}/stream`)).status", str(run.day_id))
+    status = page.evaluate("async () => (await fetch('/api/stream')).status")
     assert status == 404
     site.faults = [f for f in site.faults if "404" not in f]

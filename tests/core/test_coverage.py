@@ -1,6 +1,7 @@
 """Coverage lines: what they promise on any ground, and the wind's say."""
 
 import math
+import random
 from itertools import pairwise
 
 import numpy as np
@@ -237,7 +238,29 @@ def test_a_place_walled_in_has_no_way_out():
     ring = Polygon([(-50, -50), (50, -50), (50, 50), (-50, 50)], [[(-40, -40), (40, -40), (40, 40), (-40, 40)]])
     detours = Detours(MultiPolygon([ring]))
     assert math.isinf(detours.lengths_m(np.array([(0.0, 0.0)]), np.array([(200.0, 0.0)]))[0, 0])
-    assert detours.way((0.0, 0.0), (200.0, 0.0)) == []
+    with pytest.raises(Infeasible, match="No way was found around the keep-outs") as bad:
+        detours.way((0.0, 0.0), (200.0, 0.0))
+    assert bad.value.field == "keep_outs"
+
+
+def scattered(count, seed, low_m=3.0, high_m=12.0):
+    draw = random.Random(seed)
+    keeps = []
+    for _ in range(count):
+        x, y, r = draw.uniform(20, 680), draw.uniform(20, 380), draw.uniform(low_m, high_m)
+        keeps.append(
+            KeepOut(tuple((x + r * math.cos(a * math.pi / 4), y + r * math.sin(a * math.pi / 4)) for a in range(8)), "never", 5.0)
+        )
+    return make_area([(0, 0), (700, 0), (700, 400), (0, 400)], keeps)
+
+
+@pytest.mark.parametrize(("count", "seed", "spacing_m"), [(21, 5, 5.0), (21, 14, 5.0), (60, 2, 9.0)])
+def test_many_keep_outs_that_are_never_crossed_still_have_a_plan_that_crosses_none(count, seed, spacing_m):
+    area = scattered(count, seed, high_m=12.0 if count == 21 else 5.0)
+    plan = plan_coverage(area, LineTask(spacing_m, 6.0, 4.0))
+    assert plan.best.uncovered_frac < 0.01
+    inside = LineString(plan.best.path).intersection(area.forbidden.buffer(-0.3))
+    assert inside.length == pytest.approx(0.0, abs=1e-6)
 
 
 def test_calm_is_no_wind():

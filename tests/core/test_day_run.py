@@ -9,16 +9,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import CoreError
+from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w
 from quarry.core.day.calls import calls_from
 from quarry.core.day.course import course
 from quarry.core.day.debrief import debrief, rehearse
-from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, standing
+from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, set_aside, standing
+from quarry.core.day.figures import FIGURES
+from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
 from quarry.core.day.rehearsal import FAULTS, Fault, World
 from quarry.core.day.remainder import remainder
 from quarry.core.day.replan import replan
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import Frame, Route, begin, charge_now, fold, share_of_whole
+from quarry.core.packs.alarms import flight_levels
 from quarry.core.power.charging import CONSTANT_POWER
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.follow import follow
@@ -130,12 +134,45 @@ class TestEvents:
             (happened("tested", 0, pack="s0a", word="so so"), "word"),
             (happened("landed", 0, flight="F1", pack_c=400), "pack_c"),
             (happened("undo", 0), "of"),
+            (happened("observed", 0, gust_m_s="abc"), "gust_m_s"),
+            (happened("landed", 0, flight="F1", lowest_v="abc"), "lowest_v"),
+            (happened("landed", 0, flight="F1", left_frac=math.nan), "left_frac"),
+            (happened("landed", 0, flight="F1", left_frac=True), "left_frac"),
+            (happened("landed", 0, flight="F1", cells_v=3.9), "cells_v"),
+            (happened("landed", 0, flight="F1", cells_v=[3.9, None]), "cells_v.1"),
+            (happened("landed", 0, flight="F1", marks=["wet"] * 40), "marks"),
+            (happened("landed", 0, flight=["F1"]), "flight"),
+            (happened("on_port", 0, pack="s0a", port="two"), "port"),
+            (happened("on_port", 0, pack="s0a", port=1.5), "port"),
+            (happened("hold", 0, until_s=math.inf), "until_s"),
+            (happened("note", 0, words="a\x00b"), "words"),
+            (happened("note", 0, words="fox", colour="red"), "colour"),
+            (Event("k", "note", math.nan, figures={"words": "x"}), "at"),
         ],
     )
     def test_what_cannot_be_is_refused_at_its_figure(self, event, field):
         with pytest.raises(CoreError) as bad:
             check_event(event)
         assert bad.value.field == field
+
+    anything = st.recursive(
+        st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=8),
+        lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=4), inner, max_size=3),
+        max_leaves=6,
+    )
+
+    @given(st.lists(st.tuples(st.sampled_from(KINDS), st.dictionaries(st.sampled_from(sorted(FIGURES)), anything, max_size=4))))
+    @settings(max_examples=300, deadline=None)
+    def test_whatever_was_ever_stored_can_be_folded(self, told):
+        """Figures of any form: those that cannot be are set aside and said, all others count."""
+        events = [Event(f"e{k}", kind, 10.0 * k, "Ann", figures) for k, (kind, figures) in enumerate(told)]
+        sound = [up("F1", 5, "s0"), down("F1", 900, left_frac=0.4)]
+        state = fold(FRAME, [*sound, *events])
+        aside = {e.key for e, _ in set_aside(events)}
+        assert sum("is set aside and not counted" in o for o in state.oddities) == len(aside)
+        without = fold(FRAME, [*sound, *(e for e in events if e.key not in aside)])
+        state.oddities = [o for o in state.oddities if "is set aside" not in o]
+        assert repr(state) == repr(without)
 
     def test_every_kind_can_be_told(self):
         figures = {"flight": "F1", "set": "s0", "pack": "s0a", "port": 1, "until_s": 9, "of": "x", "stands": "y", "words": "w"}
@@ -407,6 +444,26 @@ class TestAlerts:
         assert self.keys(self.FLYING, 500.0, gust=(9.4, 9.0))["gust"].words == "Turn back F1 now"
         assert self.keys([], 500.0, gust=(9.4, 9.0))["gust"].owner == "lead"
         assert self.keys([], 500.0, gust=(8.4, 9.0)) == {}
+
+    def test_a_pack_in_the_air_is_watched_by_its_own_levels_else_by_those_of_its_chemistry(self):
+        """3.58 and 3.45 V a cell under load, common practice, no source: neither may be silent."""
+        usual = flight_levels(chemistry_of("lipo"), 6)
+        own = flight_levels(chemistry_of("lipo"), 6, (22.5, 22.0, 0.9))
+        assert (own.soon_v, own.now_v) == (pytest.approx(3.6), pytest.approx(21.1 / 6))
+        assert flight_levels(chemistry_of("lipo"), 6, (22.5, 22.0, None)).soon_v == pytest.approx(3.75), "early, never late"
+        for levels, whose in ((usual, "usual for LiPo"), (own, "its own levels")):
+            frame = replace(FRAME, levels={"s0": levels})
+            seen = {
+                v: {
+                    a.key: a
+                    for a in alerts_of(frame, fold(frame, self.FLYING), 500.0, telemetry=(Telemetry("F1", 490.0, lowest_v=v),))
+                }
+                for v in (3.65, 3.58, 3.45)
+            }
+            assert "volts:F1" not in seen[3.65]
+            assert seen[3.58]["volts:F1"].grade == "soon"
+            assert seen[3.45]["volts:F1"].grade == "now"
+            assert whose in seen[3.45]["volts:F1"].limit
 
     def test_the_newest_reading_counts(self):
         old, new = Telemetry("F1", 100.0, lowest_v=3.0), Telemetry("F1", 490.0, lowest_v=3.9)
@@ -692,3 +749,44 @@ class TestCourse:
         assert mine.why == "swollen"
         assert [b.state for b in mine.past] == ["flying", "cooling", "grounded"]
         assert mine.ahead == []
+
+
+class TestRecords:
+    EVENTS = (
+        happened("on_port", 60, pack="s1a", port=1, mode="fast"),
+        happened("launched", 100, flight="F1", set="s0"),
+        happened("landed", 1100, flight="F1", left_frac=0.38, pack_c=41.0),
+        happened("off_port", 2400, pack="s1a"),
+        happened("on_port", 2500, pack="s0a", port=2, mode="gentle"),
+        happened("off_port", 2510, pack="s0a"),
+    )
+
+    def test_a_day_tells_packs_their_charges_and_flights(self):
+        state, told = fold_with_records(FRAME, self.EVENTS)
+        assert state == fold(FRAME, self.EVENTS)
+        flight, charge, short = told
+        assert isinstance(flight, DayFlight)
+        assert (flight.pack, flight.flown_s, flight.from_frac, flight.to_frac, flight.pack_c) == ("s0a", 1000.0, 1.0, 0.38, 41.0)
+        assert isinstance(charge, DayCharge)
+        assert (charge.pack, charge.charger, charge.rate, charge.pack_w, charge.charged_s) == ("s1a", "c", "fast", 240.0, 2340.0)
+        assert (charge.from_frac, charge.to_frac) == (
+            0.5,
+            pytest.approx(charge_now(FRAME, fold(FRAME, self.EVENTS[:1]).packs["s1a"], 2400)),
+        )
+        assert short.charged_s is None, "put on by mistake: it tells no rate"
+
+    @given(st.integers(0, 5), st.integers(0, 5))
+    def test_what_was_undone_tells_nothing(self, first, second):
+        undone = {first, second}
+        undos = [happened("undo", 3000 + k, of=self.EVENTS[k].key) for k in sorted(undone)]
+        left = [e for k, e in enumerate(self.EVENTS) if k not in undone]
+        assert fold_with_records(FRAME, [*self.EVENTS, *undos])[1] == fold_with_records(FRAME, left)[1]
+
+    def test_a_day_is_folded_once_however_long_it_is(self, monkeypatch):
+        from quarry.core.day import records
+
+        folds = []
+        whole = records.fold
+        monkeypatch.setattr(records, "fold", lambda *a: folds.append(1) or whole(*a))
+        fold_with_records(FRAME, [replace(e, key=f"{e.key}{k}", at_s=e.at_s + k) for k in range(40) for e in self.EVENTS])
+        assert len(folds) == 1

@@ -58,7 +58,7 @@ def test_a_sound_pack_is_in_service_and_every_row_says_what_was_measured():
     ("change", "level", "speaks"),
     [
         ({"tests": (LoadTestSeen(999, "bad", 3.52, 4),)}, "grounded", "cell 4 at 3.52 V, bad"),
-        ({"tests": (LoadTestSeen(999, "end of life", 3.71, 4),)}, "replace soon", "end of life"),
+        ({"tests": (LoadTestSeen(999, "replace soon", 3.71, 4),)}, "replace soon", "replace soon"),
         ({"tests": (LoadTestSeen(999, "inconclusive", 3.7, 4),)}, "watch", "inconclusive"),
         ({"swollen": True}, "grounded", "swollen"),
         ({"damaged": True}, "grounded", "No override"),

@@ -180,7 +180,7 @@ GO = judge(strictest([HERON]), {"gust_m_s": [Reading(3.0, "measured")], "air_c":
 def flown(work="mapping", aircraft=AIRCRAFT, weather=GO, **over):
     checks = checklist(work, aircraft)
     entries = {c.key: True for c in checks if c.entry == "tick"} | {k: v for k, v in FINE.items() if k in {c.key for c in checks}}
-    more = {k: over.pop(k) for k in ("grounded", "cannot_fly", "computed") if k in over}
+    more = {k: over.pop(k) for k in ("grounded", "cannot_fly", "computed", "cells_test") if k in over}
     entries |= over
     return judge_preflight(checks, entries, strictest([HOUSE_SHEET, HERON]), cells=aircraft.cells, weather=weather, **more)
 
@@ -189,7 +189,7 @@ def test_a_full_list_in_order_is_a_go():
     done = flown()
     assert (done.word, done.open_count, done.hard) == ("go", 0, ())
     parts = [line.check.part for line in done.lines]
-    assert parts == sorted(parts, key=["day", "site", "take-off"].index)
+    assert parts == sorted(parts, key=["day", "site", "take-off", "climb"].index)
     assert "Live the moment it is plugged in" in next(x for x in done.lines if x.check.key == "power_1").check.caution
 
 
@@ -200,7 +200,8 @@ def test_lists_differ_by_work_and_aircraft():
     assert "exposure" in keys["mapping"]
     takeoff = [c.key for c in checklist("search", AIRCRAFT) if c.part == "take-off"]
     assert takeoff[:2] == ["pack_c", "power_1"], "what takes longest comes first where a minute counts"
-    assert "cells" in takeoff, "the load test is never skipped"
+    climb = [c.key for c in checklist("search", AIRCRAFT) if c.part == "climb"]
+    assert climb == ["cells", "hover"], "the load test is never skipped, and is flown"
     total = checklist("mapping", AircraftFacts("T", 4, shows="total"))
     assert next(c for c in total if c.key == "cells").entry == "number"
     blind = next(c for c in checklist("mapping", AircraftFacts("N", 4, shows="none")) if c.key == "cells")
@@ -216,13 +217,28 @@ def test_an_open_check_is_no_go_and_can_be_overridden_but_a_hard_floor_cannot():
     assert few.may_override
     assert "Satellites 8" in few.reasons[0]
     weak = flown(cells=[3.95, 3.41, 3.95, 3.96])
-    assert not weak.may_override
-    assert "Lowest cell under load 3.41 V" in weak.hard[0]
+    assert (weak.word, weak.climb) == ("go", "no"), "it was found in flight: come back"
+    assert "Lowest cell under load 3.41 V" in weak.climb_reasons[0]
     assert "cell 2" in next(x for x in weak.lines if x.check.key == "cells").row.working.steps[0].formula
     assert not flown(grounded="swollen").may_override
     assert not flown(cannot_fly="Pack 04 would sag below its floor.").may_override
     assert not flown(pack_c=-6.0).may_override
-    assert flown(cells=[3.95, 3.7, 3.95, 3.96]).word == "care"
+    assert flown(cells=[3.95, 3.7, 3.95, 3.96]).climb == "care"
+
+
+def test_what_only_flight_can_show_holds_up_no_launch_and_is_open_until_it_is_flown():
+    ready = flown(cells=None, hover=False)
+    assert (ready.word, ready.open_count) == ("go", 0)
+    assert (ready.climb, ready.climb_open_count) == ("no", 2)
+    assert flown().climb == "go"
+
+
+def test_the_list_says_no_more_than_the_page_of_the_pack():
+    said = ("care", "Cell 2 fell to 3.88 V: replace soon, about 10–20 cycles left. Order its successor.")
+    soft = flown(cells=[3.95, 3.88, 3.95, 3.96], cells_test=said)
+    assert (soft.climb, soft.climb_reasons) == ("care", (said[1],))
+    assert flown(cells=[3.95] * 4, cells_test=("go", "")).climb == "go"
+    assert flown(cells=[3.95] * 4, cells_test=("no", "bad")).climb == "no"
 
 
 def test_without_weather_it_is_never_a_go():

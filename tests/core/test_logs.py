@@ -312,6 +312,7 @@ class TestArchives:
             (gzip.compress(b"x" * 5000)[:-9], "cut off"),
             (packed(*((f"{k}.csv", b"x") for k in range(MOST_FILES + 1))), "claims more"),
         ],
+        ids=["nothing", "zip cut off", "zip in a zip", "no log", "gzip cut off", "too many"],
     )
     def test_what_is_wrong_is_said_before_anything_is_taken(self, data, words):
         with pytest.raises(BadReading, match=words):

@@ -93,7 +93,7 @@ def test_a_life_is_beds_of_flying_and_lying_and_what_stood_out():
     assert [(b.from_day, b.to_day) for b in life.beds][-1] == (43.0, 90.0)
     words = [m.words for m in life.marks]
     assert words[0] == "first record, 12 cycles before it"
-    assert any("3.70 V: end of life" in w for w in words)
+    assert any("3.70 V: replace soon" in w for w in words)
     assert any("landed at 12%" in w for w in words)
     assert words[-2:] == ["water", "grounded"]
     assert life_of(KIND, [], 10.0).beds == ()

@@ -28,14 +28,14 @@ def judge(volts=(), chemistry="lipo", policy=None, **more):
     [
         (3.95, "good", None),
         (3.9, "good", None),
-        (3.89, "end of life", (10, 20)),
-        (3.6, "end of life", (10, 20)),
+        (3.89, "replace soon", (10, 20)),
+        (3.6, "replace soon", (10, 20)),
         (3.59, "bad", None),
     ],
 )
 @pytest.mark.parametrize("chemistry", ["lipo", "lihv"])
 def test_the_levels_of_lipo(chemistry, lowest, verdict, left):
-    """Every cell at 3.9 V or more is good, 3.6 to 3.9 end of life, below 3.6 bad. Common practice, no source."""
+    """Every cell at 3.9 V or more is good, 3.6 to 3.9 replace soon, below 3.6 bad. Common practice, no source."""
     found = judge([3.97, 3.96, lowest, 3.98, 3.96, 3.97], chemistry)
     assert (found.verdict, found.cycles_left, found.evidence) == (verdict, left, "each cell")
     assert found.weakest_cell == 3
@@ -53,7 +53,7 @@ def test_one_weak_cell_is_enough_and_a_total_hides_it():
 
 def test_a_total_is_divided_by_the_cells_in_series():
     """3 cells: 10.8 V is the same limit as 3.6. Common practice, no source."""
-    assert judge(total_v=10.8, cells_count=3).verdict == "end of life"
+    assert judge(total_v=10.8, cells_count=3).verdict == "replace soon"
     assert judge(total_v=10.79, cells_count=3).verdict == "bad"
     with pytest.raises(BadReading, match="divide a total by the cells in series only"):
         judge(total_v=23.4, cells_count=3)
@@ -119,7 +119,7 @@ def test_volts_that_cannot_be_are_refused_at_their_cell(volts, cells, words):
 
 @given(st.lists(st.floats(3.0, 4.2), min_size=2, max_size=12), st.floats(0, 0.3))
 def test_a_lower_cell_never_gives_a_better_verdict(volts, less):
-    rank = {"bad": 0, "end of life": 1, "good": 2}
+    rank = {"bad": 0, "replace soon": 1, "good": 2}
     before = judge(volts)
     lower = [max(2.6, volts[0] - less), *volts[1:]]
     assert rank[judge(lower).verdict] <= rank[before.verdict]

@@ -10,7 +10,7 @@ from quarry.core.base.errors import Infeasible, OutOfRange
 from quarry.core.base.working import explain
 from quarry.core.flight.energy import Airframe
 from quarry.core.flight.envelope import farthest_flight, longest_flight
-from quarry.core.flight.home import BothWays, certain_radius_m, reach, reach_outline, way_home
+from quarry.core.flight.home import BothWays, air_as_measured, certain_radius_m, reach, reach_outline, way_home
 from quarry.core.flight.powers import Load, powers_of
 from quarry.core.flight.rotary import Facts, fit_power, flat_model, power_of_claim_w
 from quarry.core.flight.wind import Wind
@@ -105,7 +105,9 @@ def test_where_the_wind_is_as_fast_as_the_aircraft_nothing_is_certain():
 
 def test_speeds_measured_both_ways_stand_above_the_computed():
     computed = way_home(1000.0, 60.0, Wind(5.0, 240.0), 12.0, 500.0)
-    measured = way_home(1000.0, 60.0, Wind(5.0, 240.0), 12.0, 500.0, measured=BothWays(5.0, 17.0))
+    airspeed, wind = air_as_measured(BothWays(5.0, 17.0), 240.0)
+    assert (airspeed, wind) == (11.0, Wind(6.0, 240.0))
+    measured = way_home(1000.0, 60.0, wind, airspeed, 500.0)
     assert computed.ground_m_s == pytest.approx(7.0)
     assert measured.ground_m_s == pytest.approx(5.0)
     assert measured.energy_wh > computed.energy_wh

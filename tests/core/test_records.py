@@ -211,7 +211,7 @@ def test_the_order_of_writing_does_not_matter_where_nothing_is_corrected(records
 
 def test_a_stricter_policy_judges_old_readings_anew():
     soft = LoadTested((3.8,) * 6, start_frac=0.97, pack_c=25.0)
-    assert story(soft).history.tests[0].verdict == "end of life"
+    assert story(soft).history.tests[0].verdict == "replace soon"
     assert not story(soft, policy=policy_of({"load_test.full_frac": 0.99})).history.tests
     strict = policy_of({"health.cycles.watch": 20.0, "health.cycles.replace": 50.0})
     used = story(Charged(put_back_ah=16.0), kind=replace(KIND, cycles_before=30.0))

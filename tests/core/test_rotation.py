@@ -9,12 +9,13 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import CoreError, Infeasible, MissingInput
-from quarry.core.power.charging import ChargeLaw
+from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.rotation.bounds import bound_working, lower_bound
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.follow import follow
 from quarry.core.rotation.levers import with_ports
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.optimise import improve
 from quarry.core.rotation.steady import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 from tests.core.shapes import days, problems
@@ -246,6 +247,13 @@ def test_impossible_days_say_what_would_help(over, words, kind, field):
     assert bad.value.field == field
 
 
+def test_hours_that_limits_leave_are_blamed_where_without_limits_there_is_a_schedule():
+    short = tuple(replace(f, windows=((0.0, 2000.0),)) for f in day().flights)
+    with pytest.raises(Infeasible, match="hours that the limits leave") as bad:
+        dispatch(day(flights=short))
+    assert bad.value.field == "windows"
+
+
 def test_a_day_of_as_many_flights_as_full_packs_needs_no_charger():
     plan = dispatch(day(flights=day().flights[:3], chargers=()))
     assert not plan.charges
@@ -293,3 +301,72 @@ def test_a_single_slow_port_is_what_bounds_the_day():
     # Three charges of 60 % of 200 Wh at 60 W must come before the last flight.
     assert bound == pytest.approx(3 * 0.6 * 200 / 60 * 3600 + 1000)
     assert dispatch(task).makespan_s >= bound
+
+
+class TestWhichPacksAChargerTakes:
+    """Two kinds of pack, a fast charger for the small alone and a slow one for both."""
+
+    SMALL, LARGE = "6 cells", "14 cells"
+
+    def task(self, policy="full", **chargers):
+        large = Charger("slow", 1, (Mode("only", 150.0, 170.0),))
+        small = Charger("fast", 2, (Mode("only", 600.0, 660.0),), types=(self.SMALL,))
+        return RotationTask(
+            aircraft=(Craft("a", self.SMALL), Craft("b", self.LARGE)),
+            flights=tuple(
+                Flight(f"{c}{k}", c, 900.0, 0.6, required_frac=1.0 if policy == "full" else 0.6) for c in "ab" for k in range(3)
+            ),
+            sets=tuple(
+                PackSet(f"{kind}/{k}", kind, 1, 200.0, 1.0 if k == 0 else 0.4)
+                for kind in (self.SMALL, self.LARGE)
+                for k in (0, 1)
+            ),
+            chargers=chargers.get("only", (small, large)),
+            swap_s=180.0,
+            rest_after_flight_s=300.0,
+            rest_after_charge_s=120.0,
+            policy=policy,
+        )
+
+    def wrong(self, task, plan):
+        """Charges of a pack on a charger that does not take it."""
+        kinds = {s.id: s.type for s in task.sets}
+        takes = {c.id: c for c in task.chargers}
+        return [c for c in plan.charges if not takes[c.charger].charges(kinds[c.set])]
+
+    @pytest.mark.parametrize("policy", ["full", "partial"])
+    def test_no_plan_puts_a_pack_on_a_charger_that_cannot_charge_it(self, policy):
+        task = self.task(policy)
+        plan = dispatch(task)
+        assert len(plan.flights) == 6
+        assert any(c.charger == "slow" for c in plan.charges)
+        assert self.wrong(task, plan) == []
+        better = improve(task, plan, 4.0, workers=2)
+        assert self.wrong(task, better.rotation) == []
+        assert better.rotation.makespan_s <= plan.makespan_s
+
+    def test_a_plan_of_a_day_with_other_chargers_is_not_followed_onto_the_wrong_one(self):
+        free = self.task(only=(Charger("fast", 2, (Mode("only", 600.0, 660.0),)),))
+        plan = dispatch(free)
+        narrow = replace(free, chargers=(replace(free.chargers[0], types=(self.SMALL,)),))
+        assert follow(free, plan) is not None
+        assert follow(narrow, plan) is None
+
+    def test_a_day_without_a_charger_for_its_packs_says_so(self):
+        with pytest.raises(Infeasible, match="no charger of the day takes packs of their cells and volts") as bad:
+            dispatch(self.task(only=(Charger("fast", 2, (Mode("only", 600.0, 660.0),), types=(self.SMALL,)),)))
+        assert bad.value.field == "chargers"
+
+    @pytest.mark.parametrize(
+        ("takes", "cells", "full_v", "words"),
+        [
+            (ChargerRange(2, 6, 26.0), 6, 25.2, ""),
+            (ChargerRange(2, 6, 26.0), 14, 58.8, "at most 6 cells"),
+            (ChargerRange(4, None, None), 3, 12.6, "4 cells or more"),
+            (ChargerRange(None, None, 26.0), 6, 26.1, "at most 26 V"),
+            (ChargerRange(), 14, 58.8, ""),
+        ],
+    )
+    def test_cells_and_volts_say_what_a_charger_takes(self, takes, cells, full_v, words):
+        found = why_not_charged(takes, cells, full_v)
+        assert (words in found) if words else found == ""

@@ -37,7 +37,7 @@ class Start:
         """Return what it has printed."""
         return self.log.read_text(encoding="utf-8", errors="replace")
 
-    def ready(self, seconds: float = 90) -> str:
+    def ready(self, seconds: float = 240) -> str:
         """Wait until it is ready; returns the address."""
         end = time.monotonic() + seconds
         while "Ctrl-C ends it" not in self.told():
@@ -45,6 +45,13 @@ class Start:
             assert time.monotonic() < end, self.told()
             time.sleep(0.1)
         return next(w for w in self.told().split() if w.startswith("http"))
+
+    def says(self, words: str, seconds: float = 30) -> bool:
+        """Wait until it has printed these words."""
+        end = time.monotonic() + seconds
+        while words not in self.told() and time.monotonic() < end:
+            time.sleep(0.1)
+        return words in self.told()
 
     def ours(self) -> list[str]:
         """Return the commands that still run out of this state folder or as children of this start."""
@@ -78,7 +85,24 @@ def state():
 @pytest.fixture(scope="module")
 def first(state):
     state.parent.mkdir(mode=0o755)
-    return Start(state)
+    start = Start(state)
+    yield start
+    if start.process.poll() is None:
+        start.process.send_signal(signal.SIGINT)
+        start.process.wait(60)
+
+
+def pids(state, words):
+    """Return the numbers of the processes of this state folder whose command has these words; a wrapper does not count."""
+    found = []
+    for entry in Path("/proc").glob("[0-9]*"):
+        try:
+            command = (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode()
+            if str(state).encode() in (entry / "environ").read_bytes() and words in command and not command.startswith("setpriv"):
+                found.append(int(entry.name))
+        except OSError:
+            continue
+    return found
 
 
 def opener(cafile=None):
@@ -104,7 +128,7 @@ def test_a_first_start_gives_a_planned_day_and_says_each_step(first, state):
     assert address.startswith("http://127.0.0.1:")
     link = opener()
     assert sign_in(address, state, link)["role"] == "lead"
-    days = json.load(link.open(f"{address}/api/days", timeout=20))
+    days = json.load(link.open(f"{address}/api/days", timeout=20))["items"]
     assert days[0]["finish_s"] is not None
     page = link.open(address, timeout=20)
     assert b"<title>Gentle Quarry</title>" in page.read()
@@ -118,12 +142,40 @@ def test_a_second_start_while_one_runs_says_so_and_ends(first, state):
     assert "is running already: http://127.0.0.1" in second.told()
 
 
+def test_a_dead_child_is_started_again_and_the_service_goes_on(first, state):
+    address = first.ready()
+    link = opener()
+    sign_in(address, state, link)
+    for words in (" -q tables", " -q plans", "weather_desk", "supervisor.supervisord"):
+        old = pids(state, words)
+        assert len(old) == 1, words
+        os.kill(old[0], signal.SIGKILL)
+        end = time.monotonic() + 30
+        # Between its start and its first instruction a child looks like its parent.
+        while (len(pids(state, words)) != 1 or pids(state, words) == old) and time.monotonic() < end:
+            if words != "supervisor.supervisord":
+                link.open(f"{address}/api/days", timeout=20).close()
+            time.sleep(0.2)
+        assert time.monotonic() < end, f"{words} is not started again"
+        assert first.process.poll() is None
+    # The server of the old supervisor may answer for a moment yet: what counts is that all has been started anew.
+    assert first.says("The supervisor had ended and was started again"), first.told()
+    end = time.monotonic() + 30
+    while time.monotonic() < end:
+        try:
+            assert json.load(link.open(f"{address}/api/me", timeout=20))["signed_in"]
+            break
+        except OSError:
+            time.sleep(0.2)
+    assert time.monotonic() < end, "the server does not answer again"
+
+
 def test_an_interrupt_ends_everything(first, state):
     first.ready()
     assert len(first.ours()) >= 4
     first.process.send_signal(signal.SIGINT)
     assert first.process.wait(20) == 0
-    assert first.gone()
+    assert first.gone(), first.ours()
     assert not (state / "demo.pid").exists()
 
 
@@ -138,7 +190,7 @@ def test_after_a_kill_the_next_start_takes_over_and_is_quick(state):
     print(f"second start: {time.monotonic() - began:.1f} s")
     again.process.send_signal(signal.SIGHUP)
     again.process.wait(20)
-    assert again.gone(), "a closed terminal ends all, the database that the kill left too"
+    assert again.gone(), f"{again.ours()}: a closed terminal ends all, the database that the kill left too"
 
 
 def test_on_the_crews_network_it_speaks_tls_with_a_certificate_that_a_tablet_can_trust(state):
@@ -153,11 +205,11 @@ def test_on_the_crews_network_it_speaks_tls_with_a_certificate_that_a_tablet_can
     finally:
         start.process.send_signal(signal.SIGTERM)
         start.process.wait(20)
-    assert start.gone()
+    assert start.gone(), start.ours()
 
 
 def test_a_network_address_without_a_public_one_is_refused_with_a_remedy(state):
     start = Start(state, QUARRY_BIND="0.0.0.0:8741")
     assert start.process.wait(60) == 1
     assert "set QUARRY_PUBLIC_URL too" in start.told()
-    assert start.gone()
+    assert start.gone(), start.ours()

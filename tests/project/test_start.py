@@ -94,7 +94,7 @@ def test_a_port_in_use_gives_the_next():
 @pytest.mark.parametrize("bind", ["0.0.0.0:8640", "192.168.7.2:8640"])
 def test_the_network_is_opened_only_with_a_public_address(bind):
     with pytest.raises(ClusterError, match="set QUARRY_PUBLIC_URL too"):
-        demo._serve({"QUARRY_BIND": bind}, {})
+        demo._serve({"QUARRY_BIND": bind})
 
 
 @pytest.mark.parametrize(("host", "kind"), [("van.local", x509.DNSName), ("192.168.7.2", x509.IPAddress)])
@@ -215,7 +215,7 @@ def test_the_terrain_desk_answers_on_loopback_only():
     port = free_port(8790)
     desk = subprocess.Popen([sys.executable, "-m", "quarry.standins.terrain_desk", "--port", str(port)], cwd=ROOT)
     try:
-        assert demo._answers(f"http://127.0.0.1:{port}/", 15, desk)
+        assert demo._answers(f"http://127.0.0.1:{port}/", 15, lambda: desk.poll() is None)
         with urlopen(f"http://127.0.0.1:{port}/grid", timeout=20) as answer:
             assert answer.read(5) == b"ncols"
         with pytest.raises(HTTPError, match="404"):
@@ -227,7 +227,7 @@ def test_the_terrain_desk_answers_on_loopback_only():
 
 def test_waiting_for_a_server_ends_when_it_does():
     ended = subprocess.Popen([sys.executable, "-c", ""])
-    assert demo._answers("http://127.0.0.1:1/", 5, ended) is False
+    assert demo._answers("http://127.0.0.1:1/", 5, lambda: ended.poll() is None) is False
 
 
 def test_lock_files_carry_hashes_and_name_no_host():

@@ -10,7 +10,7 @@ from django.core.management import call_command
 from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.care import selectors
+from quarry.apps.care import queries
 from quarry.apps.care.models import PackRecord
 from quarry.core.cells.chemistry import CHEMISTRIES
 from quarry.core.packs.health import judge_health
@@ -101,7 +101,7 @@ def demo(db, monkeypatch):
 
 
 def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
-    told = selectors.shelf()
+    told = queries.shelf()
     packs = {p["name"]: p for p in told["packs"]}
     assert len(packs) >= 24
     assert len({p["model"] for p in packs.values()}) == 3
@@ -118,8 +118,8 @@ def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
 
 
 def test_every_number_of_a_packs_page_opens_its_working(demo):
-    line = next(p for p in selectors.shelf()["packs"] if p["name"] == "04")
-    page = selectors.pack_page(line["id"])
+    line = next(p for p in queries.shelf()["packs"] if p["name"] == "04")
+    page = queries.pack_page(line["id"])
     keys = [
         "verdict",
         "forecast",
@@ -131,7 +131,7 @@ def test_every_number_of_a_packs_page_opens_its_working(demo):
         *(f"rule.{r['name']}" for r in page["rules"]),
     ]
     for key in keys:
-        told = selectors.working_of(line["id"], key)
+        told = queries.working_of(line["id"], key)
         assert told["steps"], key
         assert all(s["source"] for s in told["steps"]), key
     assert page["forecast"]["low"] <= page["forecast"]["cycles_left"] <= (page["forecast"]["high"] or 1e9)
@@ -144,8 +144,8 @@ def test_every_number_of_a_packs_page_opens_its_working(demo):
 
 
 def test_money_goes_with_the_minutes_flown_before_the_first_record_too(demo):
-    line = next(p for p in selectors.shelf()["packs"] if p["name"] == "04")
-    page = selectors.pack_page(line["id"])
+    line = next(p for p in queries.shelf()["packs"] if p["name"] == "04")
+    page = queries.pack_page(line["id"])
     before = next(p["cycles"] for p in scene.PACKS if p["name"] == "04")
     minutes = page["flown_s"] / 60 * line["cycles"] / (line["cycles"] - before)
     assert page["money"]["price"] == 349.0
@@ -155,11 +155,11 @@ def test_money_goes_with_the_minutes_flown_before_the_first_record_too(demo):
 
 
 def test_a_swollen_pack_goes_by_no_aircraft_and_the_worst_cell_is_named_once(demo):
-    packs = {p["name"]: p["id"] for p in selectors.shelf()["packs"]}
-    swollen = selectors.pack_page(packs["05"])
+    packs = {p["name"]: p["id"] for p in queries.shelf()["packs"]}
+    swollen = queries.pack_page(packs["05"])
     assert swollen["transport"]["travel"] == "not by air"
     assert not swollen["transport"]["too_full"]
-    page = selectors.pack_page(packs["04"])
+    page = queries.pack_page(packs["04"])
     rule = next(r for r in page["rules"] if r["name"] == "resistance, worst cell")
     assert page["worst_cell"] == 4
     assert rule["words"].startswith("Cell 4 ")
@@ -168,7 +168,7 @@ def test_a_swollen_pack_goes_by_no_aircraft_and_the_worst_cell_is_named_once(dem
 
 def test_the_demos_logbook_gives_back_what_its_simulator_knew(demo):
     """Stated tolerance: power of Wren 2 %, what packs hold 2 %, resistance 8 %; all logs found the flight that they are of."""
-    from quarry.apps.logbook import selectors as logbook
+    from quarry.apps.logbook import queries as logbook
     from quarry.apps.logbook.models import Flight, Import
     from quarry.standins import demo_logbook as made
 
@@ -179,17 +179,17 @@ def test_the_demos_logbook_gives_back_what_its_simulator_knew(demo):
     assert len(flights) >= 14
     assert sum(f.match == "sure" for f in flights) >= len(flights) - 2
     assert len({f.file.source_id for f in flights}) >= 3
-    told = {(x["subject"], x["name"]): x for x in logbook.lessons()}
-    assert told["power", "Wren"]["told"]["measured_ratio"] == pytest.approx(made.DRAWS["Wren"], rel=0.02)
+    told = {(x.subject, x.name): x for x in logbook.lessons()}
+    assert told["power", "Wren"].told.measured_ratio == pytest.approx(made.DRAWS["Wren"], rel=0.02)
     for name in ("01", "02"):
         holds, ohm = told["capacity", name], told["resistance", name]
-        assert holds["claimed"] * holds["told"]["measured_ratio"] == pytest.approx(made.HOLDS_AH[name], rel=0.02)
-        assert ohm["claimed"] * ohm["told"]["measured_ratio"] == pytest.approx(made.OHM[name], rel=0.08)
+        assert holds.claimed * holds.told.measured_ratio == pytest.approx(made.HOLDS_AH[name], rel=0.02)
+        assert ohm.claimed * ohm.told.measured_ratio == pytest.approx(made.OHM[name], rel=0.08)
     claims = logbook.claims()
-    assert len(claims["days"]) == claims["covered_of"] == 3
-    assert all(d["sorties"] == d["planned_sorties"] for d in claims["days"])
-    book = logbook.book(None, None)
-    assert book["flights"] > 1000
-    assert book["hectares"] > 50
+    assert len(claims.days) == claims.covered_of == 3
+    assert all(d.sorties == d.planned_sorties for d in claims.days)
+    book = logbook.book_page(None, None)
+    assert book.flights > 1000
+    assert book.hectares > 50
     months = logbook.totals(None, None, "month")
-    assert sum(r["flights"] for r in months["rows"]) == months["sum"]["flights"] == book["flights"]
+    assert sum(r.flights for r in months.rows) == months.sum.flights == book.flights

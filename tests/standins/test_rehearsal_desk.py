@@ -9,7 +9,7 @@ from django.utils import timezone
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.accounts.tokens import bridge_token
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day import rehearsing, running, selectors
+from quarry.apps.day import queries, rehearsing, running
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.standins import rehearsal_desk
 from quarry.standins.rehearsal_desk import Bridge, Desk, Refused
@@ -62,7 +62,7 @@ def play(mine, desk, *, step_s=30.0, most=1500):
     for _ in range(most):
         on(mine, step_s)
         desk.turn()
-        if selectors.rehearsal_of(mine)["closed"]:
+        if queries.rehearsal_of(mine)["closed"]:
             return
     pytest.fail("it never ended")
 
@@ -71,11 +71,11 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     mine = begin(lead, day)
     desk = Desk("http://here")
     play(mine, desk)
-    assert selectors.rehearsal_of(mine)["better"] is None, "nobody waits for the looking back"
+    assert queries.rehearsal_of(mine)["better"] is None, "nobody waits for the looking back"
     desk.turn()
-    told = selectors.rehearsal_of(mine)
+    told = queries.rehearsal_of(mine)
     assert [f["struck"] for f in told["faults"]] == [True] * 3
-    live = selectors.live_of(selectors.day_of(mine))
+    live = queries.live_of(queries.day_of(mine))
     assert {f["word"] for f in live["flights"]} == {"landed"}
     assert live["oddities"] == []
     assert any(f["id"].endswith("+") for f in live["flights"]), "what the weak cell left is flown too"
@@ -91,7 +91,7 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     assert (told["better"]["calm_sorties"], told["better"]["prompt_sorties"]) == (2, 3)
     assert live["finish_s"] >= told["better"]["calm_s"] - 120
     assert not PackRecord.objects.filter(key__isnull=False, note=day.name).exists(), "a rehearsal wears no pack"
-    summary = running.summary_of(selectors.day_of(mine))
+    summary = running.summary_of(queries.day_of(mine))
     assert summary["sorties"] == len(live["flights"])
     assert any("failed its load test" in r for r in summary["risky"])
 
@@ -110,7 +110,7 @@ def test_a_lost_link_or_a_desk_that_starts_anew_doubles_nothing(lead, day, over_
     launched = [e.figures["flight"] for e in rows if e.kind == "launched"]
     assert launched
     assert len(set(launched)) == len(launched)
-    assert selectors.live_of(selectors.day_of(mine))["oddities"] == []
+    assert queries.live_of(queries.day_of(mine))["oddities"] == []
 
 
 def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told(lead, day, over_the_api):
@@ -121,17 +121,17 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
     rehearsing.let_go_wrong(actor=lead, day_id=mine, kind="generator_dry")
     on(mine, 5.0)
     desk.turn()
-    live = selectors.live_of(selectors.day_of(mine))
+    live = queries.live_of(queries.day_of(mine))
     assert live["power_out"]
     assert live["rehearsal_of"] == str(day.pk)
     rehearsing.steer(actor=lead, day_id=mine, speed=0)
-    stood = selectors.rehearsal_of(mine)["now_s"]
+    stood = queries.rehearsal_of(mine)["now_s"]
     assert desk.turn() is False
-    assert selectors.rehearsal_of(mine)["now_s"] == stood
+    assert queries.rehearsal_of(mine)["now_s"] == stood
     event = {"key": "mine", "kind": "note", "at": timezone.now(), "figures": {"words": "seen"}}
     running.post_events(actor=lead, day_id=mine, device="", device_now=timezone.now(), events=[event])
     kept = DayEvent.objects.get(day_id=mine, key="mine")
-    assert (kept.at - selectors.hours_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
+    assert (kept.at - queries.hours_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
 
 
 def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead, day, over_the_api, monkeypatch):
@@ -148,22 +148,22 @@ def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead,
     for _ in range(8):
         on(sound, 60.0)
         desk.turn()
-    assert selectors.rehearsal_of(broken)["speed"] == 0
+    assert queries.rehearsal_of(broken)["speed"] == 0
     assert DayEvent.objects.filter(day_id=sound).exists()
 
 
 def test_a_rehearsal_is_no_day_of_its_own_and_can_be_put_away(lead, day, over_the_api):
     mine = begin(lead, day)
-    assert [d.pk for d in selectors.days_for()] == [day.pk]
-    assert not selectors.is_running(day)
-    assert [r["id"] for r in selectors.rehearsals_of(day)] == [str(mine)]
+    assert [d.pk for d in queries.days_for()] == [day.pk]
+    assert not queries.is_running(day)
+    assert [r["id"] for r in queries.rehearsals_of(day)] == [str(mine)]
     rehearsing.put_away(actor=lead, day_id=mine)
-    assert selectors.rehearsals_of(day) == []
+    assert queries.rehearsals_of(day) == []
     assert Desk("http://here").turn() is False
     rehearsing.put_away(actor=lead, day_id=mine, away=False)
-    assert len(selectors.rehearsals_of(day)) == 1
+    assert len(queries.rehearsals_of(day)) == 1
     with pytest.raises(DomainError, match="rehearse the day"):
-        begin(lead, selectors.day_of(mine))
+        begin(lead, queries.day_of(mine))
 
 
 @pytest.mark.parametrize(
@@ -182,7 +182,7 @@ def test_what_cannot_be_rehearsed_is_said_at_its_field(lead, day, over, field, w
 
 
 def test_a_bridge_tells_of_its_day_alone(lead, day, client, job, fleet):
-    run = running.start_run(actor=lead, day_id=day.pk)
+    run = running.start_run(actor=lead, day_id=day.pk, how="planned")
     other = make_day(lead, fleet, [job], date="2027-05-05", time_zone="UTC", opens="08:00", closes="18:00", pauses=[])
     body = {"device": "bridge", "device_now": timezone.now().isoformat(), "events": []}
 

@@ -44,3 +44,6 @@ export function serve(answers: Record<string, Answer>): Asked[] {
 export function lastTo(seen: Asked[], path: RegExp): Asked | undefined {
   return seen.filter((a) => path.test(a.path)).at(-1);
 }
+
+/** A whole list on one page, as the server gives lists that come in pages. */
+export const page = <T>(items: T[]) => ({ items, next: null, total: items.length });

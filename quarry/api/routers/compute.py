@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from django.http import HttpRequest
 from ninja import Router, Schema
 
+from quarry.api.auth import SignedIn
 from quarry.apps.accounts.services import DomainError
+from quarry.apps.links import give_back_link
 from quarry.compute.catalogue import CALCULATORS
 from quarry.compute.catalogue import compute as run
 
@@ -24,13 +25,13 @@ class CalculatorLine(Schema):
 
 
 @router.get("", response=list[CalculatorLine], operation_id="list_calculators", summary="All calculators")
-def calculators(request: HttpRequest) -> object:
+def calculators(request: SignedIn) -> object:
     """Return names and summaries."""
     return [{"name": c.name, "summary": c.summary} for c in CALCULATORS.values()]
 
 
 @router.post("/{name}", response=dict[str, Any], operation_id="compute", summary="Run a calculator")
-def compute(request: HttpRequest, name: str) -> object:
+def compute(request: SignedIn, name: str) -> object:
     """Run a calculator on a JSON object of at most 2 MB, in a worker thread of the server."""
     if len(request.body) > _MOST_BYTES:
         raise DomainError("too_large", "The input is larger than 2 MB. Send less at once, or use the command line.", "")
@@ -44,4 +45,5 @@ def compute(request: HttpRequest, name: str) -> object:
         raise DomainError("invalid", "The input must be a JSON object.")
     if isinstance(data.get("time_limit_s"), int | float):
         data["time_limit_s"] = min(float(data["time_limit_s"]), 5.0)
+    give_back_link()
     return run(name, data)

@@ -5,15 +5,17 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from ninja import Router
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import days as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.day import selectors, services
+from quarry.apps.day import queries, services
 from quarry.apps.day.models import Day, DayPlan
-from quarry.apps.day.tasks import begin_search
+from quarry.apps.day.tasks import begin_search, search_again
+from quarry.apps.day.views import DayLines, DaySort
 from quarry.apps.weather.services import ask_desk
 
 router = Router(tags=["days"])
@@ -24,18 +26,18 @@ def _told(kept: DayPlan) -> dict[str, Any]:
 
 
 def _answer(day: Day, user: Any = None) -> dict[str, Any]:
-    data: dict[str, Any] = {"day": selectors.day_dict(day), "plan": None, "problem": None, "job_problems": []}
-    for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in selectors.places_of(day)):
+    data: dict[str, Any] = {"day": queries.day_dict(day), "plan": None, "problem": None, "job_problems": []}
+    for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in queries.places_of(day)):
         ask_desk(day.organisation, lon, lat)
     try:
-        kept, new = selectors.plan_of(day, user)
+        kept, new = queries.plan_of(day, user)
         if new:
             begin_search(kept)
         data["plan"] = _told(kept)
         data["job_problems"] = kept.plan["problems"]
-    except selectors.PlanRefused as bad:
+    except queries.PlanRefused as bad:
         data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
-        data["job_problems"] = selectors.roster_of(day).problems
+        data["job_problems"] = queries.roster_of(day).problems
     return data
 
 
@@ -43,60 +45,62 @@ def _figures(data: s.DayFigures) -> dict[str, Any]:
     return data.dict(by_alias=True)
 
 
-@router.get("", response=list[s.DayLine], operation_id="list_days", summary="All days")
-def list_days(request: HttpRequest, archived: bool = False) -> object:
-    """Return days, latest first."""
-    return [
-        {
-            "id": d.pk,
-            "name": d.name,
-            "date": d.date.isoformat(),
-            "opens": d.opens.strftime("%H:%M"),
-            "closes": d.closes.strftime("%H:%M"),
-            "jobs": [j.job.name for j in d.jobs.all()],
-            "finish_s": d.finish_s,
-            "archived": d.archived_at is not None,
-            "running": selectors.running_word(d),
-        }
-        for d in selectors.days_with_finish(archived=archived)
-    ]
+@router.get("", response=DayLines, operation_id="list_days", summary="Days, page by page")
+def list_days(
+    request: SignedIn, search: str = "", archived: bool = False, sort: DaySort = "latest", cursor: str = "", size: int = 100
+) -> object:
+    """Return a page of days."""
+    return queries.day_lines(search=search, archived=archived, sort=sort, cursor=cursor, size=size)
 
 
 @router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
-def add_day(request: HttpRequest, data: s.DayFigures) -> object:
+def add_day(request: SignedIn, data: s.DayFigures) -> object:
     """Make a day and plan it."""
     return 201, _answer(services.add_day(actor=request.user, figures=_figures(data)), request.user)
 
 
 @router.get("/{day_id}", response=s.DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)
-def get_day(request: HttpRequest, day_id: UUID) -> object:
+def get_day(request: SignedIn, day_id: UUID) -> object:
     """Return the day and its plan."""
-    return _answer(selectors.day_of(day_id))
+    return _answer(queries.day_of(day_id))
 
 
 @router.put("/{day_id}", response=s.DayAnswer, operation_id="save_day", summary="Save a day", by_alias=True)
-def save_day(request: HttpRequest, day_id: UUID, data: s.DaySave) -> object:
+def save_day(request: SignedIn, day_id: UUID, data: s.DaySave) -> object:
     """Save the day as it stands and return the new plan; 409 if somebody saved in between."""
     saved = services.save_day(actor=request.user, day_id=day_id, version=data.version, figures=_figures(data.day))
     return _answer(saved, request.user)
 
 
 @router.post("/{day_id}/copy", response={201: s.DayAnswer}, operation_id="copy_day", summary="Copy a day", by_alias=True)
-def copy_day(request: HttpRequest, day_id: UUID, data: s.DayCopy) -> object:
+def copy_day(request: SignedIn, day_id: UUID, data: s.DayCopy) -> object:
     """Copy the day to another date."""
     return 201, _answer(services.copy_day(actor=request.user, day_id=day_id, to_date=data.date))
 
 
 @router.delete("/{day_id}", response=s.DayAnswer, operation_id="archive_day", summary="Put a day away", by_alias=True)
-def archive_day(request: HttpRequest, day_id: UUID) -> object:
+def archive_day(request: SignedIn, day_id: UUID) -> object:
     """Archive the day; it can be brought back."""
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=True))
 
 
 @router.post("/{day_id}/restore", response=s.DayAnswer, operation_id="restore_day", summary="Bring a day back", by_alias=True)
-def restore_day(request: HttpRequest, day_id: UUID) -> object:
+def restore_day(request: SignedIn, day_id: UUID) -> object:
     """Bring an archived day back."""
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=False))
+
+
+@router.post(
+    "/{day_id}/search",
+    response=s.DayAnswer,
+    operation_id="search_again",
+    summary="Search again for a better plan",
+    by_alias=True,
+)
+def again(request: SignedIn, day_id: UUID) -> object:
+    """Begin a search once more that was stopped or broken off."""
+    search_again(services.stopped_plan(actor=request.user, day_id=day_id))
+    return _answer(queries.day_of(day_id))
 
 
 @router.delete(
@@ -106,47 +110,47 @@ def restore_day(request: HttpRequest, day_id: UUID) -> object:
     summary="Stop searching for a better plan",
     by_alias=True,
 )
-def stop_search(request: HttpRequest, day_id: UUID) -> object:
+def stop_search(request: SignedIn, day_id: UUID) -> object:
     """Stop the search; what it has found stays."""
     services.stop_search(actor=request.user, day_id=day_id)
-    return _answer(selectors.day_of(day_id))
+    return _answer(queries.day_of(day_id))
 
 
 @router.get("/{day_id}/plans", response=list[s.VersionOut], operation_id="list_day_plans", summary="The kept plans of a day")
-def list_plans(request: HttpRequest, day_id: UUID) -> object:
+def list_plans(request: SignedIn, day_id: UUID) -> object:
     """Return the plans of a day, newest first, each with what has changed since."""
-    return selectors.versions_of(selectors.day_of(day_id))
+    return queries.versions_of(queries.day_of(day_id))
 
 
 @router.get(
     "/{day_id}/plans/{number}", response=s.DayPlanOut, operation_id="get_day_plan", summary="One kept plan", by_alias=True
 )
-def get_plan(request: HttpRequest, day_id: UUID, number: int) -> object:
+def get_plan(request: SignedIn, day_id: UUID, number: int) -> object:
     """Return a kept plan as it was made."""
-    return _told(selectors.version_of(selectors.day_of(day_id), number))
+    return _told(queries.version_of(queries.day_of(day_id), number))
 
 
 @router.get("/{day_id}/week", response=list[s.WeekDayOut], operation_id="day_week", summary="The week of a day")
-def week(request: HttpRequest, day_id: UUID) -> object:
+def week(request: SignedIn, day_id: UUID) -> object:
     """Return the days of the same week with what they fly."""
-    return selectors.week_of(selectors.day_of(day_id))
+    return queries.week_of(queries.day_of(day_id))
 
 
 @router.get("/{day_id}/packing", response=list[s.PackingLine], operation_id="day_packing", summary="What to take, from the plan")
-def packing(request: HttpRequest, day_id: UUID) -> object:
+def packing(request: SignedIn, day_id: UUID) -> object:
     """Return the packing list for the evening before."""
     try:
-        return selectors.packing_of(selectors.day_of(day_id))
-    except selectors.PlanRefused as bad:
+        return queries.packing_of(queries.day_of(day_id))
+    except queries.PlanRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
 
 
 @router.get("/{day_id}/out/{form}", operation_id="export_day", summary="The plan as PDF, iCalendar, CSV or JSON")
-def export(request: HttpRequest, day_id: UUID, form: str, number: int | None = None) -> HttpResponse:
+def export(request: SignedIn, day_id: UUID, form: str, number: int | None = None) -> HttpResponse:
     """Return the plan of a day as a file; ``number`` asks for a kept one."""
     try:
-        content, name, media = services.export_day(selectors.day_of(day_id), form, number)
-    except selectors.PlanRefused as bad:
+        content, name, media = services.export_day(queries.day_of(day_id), form, number)
+    except queries.PlanRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     answer = HttpResponse(content, content_type=media)
     answer["Content-Disposition"] = f'attachment; filename="{name}"'
@@ -154,9 +158,9 @@ def export(request: HttpRequest, day_id: UUID, form: str, number: int | None = N
 
 
 @router.get("/{day_id}/working/{key}", response=WorkingOut, operation_id="day_working", summary="The working of a number")
-def working(request: HttpRequest, day_id: UUID, key: str) -> object:
+def working(request: SignedIn, day_id: UUID, key: str) -> object:
     """Return how a number of the plan came about."""
-    kept, _ = selectors.plan_of(selectors.day_of(day_id))
+    kept, _ = queries.plan_of(queries.day_of(day_id))
     found = kept.plan["workings"].get(key)
     if found is None:
         raise DomainError("not_found", "There is no working for this number.")

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
 from ninja import Router, Schema
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import fleet as s
 from quarry.apps.care.services import register_changed
-from quarry.apps.fleet import selectors, services
+from quarry.apps.fleet import queries, services
 from quarry.apps.fleet.models import PackModel, Thing
 
 router = Router(tags=["fleet"])
@@ -24,31 +24,31 @@ def _out(row: Thing) -> dict[str, Any]:
 
 
 @router.get("", response=s.FleetOut, operation_id="fleet", summary="The whole fleet")
-def whole(request: HttpRequest, archived: bool = False) -> object:
+def whole(request: SignedIn, archived: bool = False) -> object:
     """Return every model and item."""
-    return {noun.replace("-", "_"): [_out(r) for r in rows] for noun, rows in selectors.fleet(archived=archived).items()}
+    return {noun.replace("-", "_"): [_out(r) for r in rows] for noun, rows in queries.fleet(archived=archived).items()}
 
 
 def _routes(noun: str, given: type[Schema], shown: type[Schema]) -> None:
-    model = selectors.NOUNS[noun]
+    model = queries.NOUNS[noun]
     tag = noun.replace("-", "_")
 
-    def add(request: HttpRequest, data: given) -> object:  # type: ignore[valid-type]
+    def add(request: SignedIn, data: Schema) -> object:
         """Add one."""
         return 201, _out(services.add_thing(actor=request.user, model=model, figures=data.dict()))
 
-    def change(request: HttpRequest, thing_id: UUID, version: int, data: given) -> object:  # type: ignore[valid-type]
+    def change(request: SignedIn, thing_id: UUID, version: int, data: Schema) -> object:
         """Change one; ``version`` is the one that was seen."""
         row = services.change_thing(actor=request.user, model=model, thing_id=thing_id, version=version, figures=data.dict())
         register_changed(request.user, row)
         row.refresh_from_db()
         return _out(row)
 
-    def archive(request: HttpRequest, thing_id: UUID) -> object:
+    def archive(request: SignedIn, thing_id: UUID) -> object:
         """Put one away."""
         return _out(services.set_archived(actor=request.user, model=model, thing_id=thing_id, archived=True))
 
-    def restore(request: HttpRequest, thing_id: UUID) -> object:
+    def restore(request: SignedIn, thing_id: UUID) -> object:
         """Bring one back."""
         return _out(services.set_archived(actor=request.user, model=model, thing_id=thing_id, archived=False))
 

@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import base64
 import json
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from ninja import File, Router, UploadedFile
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.api.schemas.weather import PlanningAir
-from quarry.apps.jobs import selectors, services
+from quarry.apps.jobs import queries, services
 from quarry.apps.jobs.models import Job, Terrain
+from quarry.apps.jobs.views import JobLines, JobSort
 from quarry.apps.weather.services import ask_desk
 
 _KINDS = {"kml": "application/vnd.google-earth.kml+xml", "gpx": "application/gpx+xml", "geojson": "application/geo+json"}
@@ -25,106 +28,93 @@ terrain_router = Router(tags=["terrain"])
 
 
 def _answer(job: Job) -> dict[str, Any]:
-    data = {"job": selectors.job_dict(job), "plan": None, "problem": None, "home_height_m": selectors.home_height_m(job)}
+    data = {"job": queries.job_dict(job), "plan": None, "problem": None, "home_height_m": queries.home_height_m(job)}
     try:
-        data["plan"] = selectors.plan_of(job)
-    except selectors.PlanRefused as bad:
+        data["plan"] = queries.plan_of(job)
+    except queries.PlanRefused as bad:
         data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
     return data
 
 
-@router.get("", response=list[s.JobLine], operation_id="list_jobs", summary="All jobs")
-def list_jobs(request: HttpRequest, search: str = "", archived: bool = False) -> object:
-    """Return jobs, newest change first; figures come from the last plan made of each."""
-    return [
-        {
-            "id": job.pk,
-            "name": job.name,
-            "letter": job.letter,
-            "kind": job.kind,
-            "place": job.place,
-            "aircraft_model": job.aircraft_model.name if job.aircraft_model else "",
-            "area_ha": job.area_ha,
-            "sorties_count": job.sorties_count,
-            "total_s": job.total_s,
-            "archived": job.archived_at is not None,
-            "changed_at": job.changed_at.isoformat(),
-        }
-        for job in selectors.jobs_with_figures(search=search, archived=archived)
-    ]
+@router.get("", response=JobLines, operation_id="list_jobs", summary="Jobs, page by page")
+def list_jobs(
+    request: SignedIn, search: str = "", archived: bool = False, sort: JobSort = "changed", cursor: str = "", size: int = 100
+) -> object:
+    """Return a page of jobs; figures come from the last plan made of each."""
+    return queries.job_lines(search=search, archived=archived, sort=sort, cursor=cursor, size=size)
 
 
 @router.post("", response={201: s.JobAnswer}, operation_id="add_job", summary="Make a job")
-def add_job(request: HttpRequest, data: s.JobStart) -> object:
+def add_job(request: SignedIn, data: s.JobStart) -> object:
     """Make a job with defaults that fit its kind."""
     return 201, _answer(services.add_job(actor=request.user, figures=data.dict()))
 
 
 @router.post("/outline", response=s.OutlineOut, operation_id="read_outline", summary="Read an outline from a file")
-def read_outline(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
+def read_outline(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read GeoJSON, KML or KMZ; nothing is stored."""
     data = file.read(settings.UPLOAD_MOST_BYTES + 1)
     found = services.outline_from_file(actor=request.user, data=data, filename=file.name or "")
-    return {"name": found.name, "area": found.area, "keep_outs": found.keep_outs, "home": found.home, "notes": found.notes}
+    return asdict(found)
 
 
 @router.get("/{job_id}", response=s.JobAnswer, operation_id="get_job", summary="A job with its plan")
-def get_job(request: HttpRequest, job_id: UUID) -> object:
+def get_job(request: SignedIn, job_id: UUID) -> object:
     """Return the job and its plan."""
-    return _answer(selectors.job_of(job_id))
+    return _answer(queries.job_of(job_id))
 
 
 @router.put("/{job_id}", response=s.JobAnswer, operation_id="save_job", summary="Save a job")
-def save_job(request: HttpRequest, job_id: UUID, data: s.JobSave) -> object:
+def save_job(request: SignedIn, job_id: UUID, data: s.JobSave) -> object:
     """Save the job as it stands and return the new plan; 409 if somebody saved in between."""
     return _answer(services.save_job(actor=request.user, job_id=job_id, version=data.version, figures=data.job.dict()))
 
 
 @router.post("/{job_id}/copy", response={201: s.JobAnswer}, operation_id="copy_job", summary="Copy a job")
-def copy_job(request: HttpRequest, job_id: UUID) -> object:
+def copy_job(request: SignedIn, job_id: UUID) -> object:
     """Make a copy."""
     return 201, _answer(services.copy_job(actor=request.user, job_id=job_id))
 
 
 @router.delete("/{job_id}", response=s.JobAnswer, operation_id="archive_job", summary="Put a job away")
-def archive_job(request: HttpRequest, job_id: UUID) -> object:
+def archive_job(request: SignedIn, job_id: UUID) -> object:
     """Archive the job; it can be brought back."""
     return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=True))
 
 
 @router.post("/{job_id}/restore", response=s.JobAnswer, operation_id="restore_job", summary="Bring a job back")
-def restore_job(request: HttpRequest, job_id: UUID) -> object:
+def restore_job(request: SignedIn, job_id: UUID) -> object:
     """Bring an archived job back."""
     return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=False))
 
 
 @router.get("/{job_id}/working/{key}", response=WorkingOut, operation_id="job_working", summary="The working of a number")
-def working(request: HttpRequest, job_id: UUID, key: str) -> object:
+def working(request: SignedIn, job_id: UUID, key: str) -> object:
     """Return how a number of the plan came about."""
-    return selectors.working_of(selectors.job_of(job_id), key)
+    return queries.working_of(queries.job_of(job_id), key)
 
 
 @router.get("/{job_id}/homes", response=s.HomesOut, operation_id="job_homes", summary="What the job takes from other homes")
-def homes(request: HttpRequest, job_id: UUID) -> object:
+def homes(request: SignedIn, job_id: UUID) -> object:
     """Return home now, the others entered, and the best place that is permitted."""
-    return services.compare_homes(selectors.job_of(job_id))
+    return services.compare_homes(queries.job_of(job_id))
 
 
 @router.get("/{job_id}/air", response=PlanningAir, operation_id="job_air", summary="Wind and air for an hour")
-def air(request: HttpRequest, job_id: UUID, at: datetime) -> object:
+def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
     """Return wind and air at flying height for an hour, from a fresh measurement or the forecast."""
-    job = selectors.job_of(job_id)
+    job = queries.job_of(job_id)
     place = job.home or (job.area[0] if job.area else None)
     if place:
         ask_desk(request.user.organisation, place[0], place[1])
-    return selectors.planning_air_of(job, at)
+    return queries.planning_air_of(job, at)
 
 
 @router.get("/{job_id}/export.{form}", operation_id="export_job", summary="A job and its sorties as a file")
-def export(request: HttpRequest, job_id: UUID, form: str, sortie: int | None = None) -> HttpResponse:
+def export(request: SignedIn, job_id: UUID, form: str, sortie: int | None = None) -> HttpResponse:
     """Return GeoJSON, KML or GPX of the whole job or of one sortie."""
     wanted = form if form in ("kml", "gpx") else "geojson"
-    content, name = services.export_job(selectors.job_of(job_id), wanted, sortie)
+    content, name = services.export_job(queries.job_of(job_id), wanted, sortie)
     body = content if isinstance(content, bytes) else json.dumps(content).encode()
     kind = _KINDS[wanted]
     return HttpResponse(body, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
@@ -137,20 +127,20 @@ def _terrain_line(t: Terrain) -> dict[str, Any]:
 
 
 @terrain_router.get("", response=list[s.TerrainLine], operation_id="list_terrains", summary="Where terrain is known")
-def list_terrains(request: HttpRequest) -> object:
+def list_terrains(request: SignedIn) -> object:
     """Return the extent of each grid."""
-    return [_terrain_line(t) for t in selectors.terrains()]
+    return [_terrain_line(t) for t in queries.terrains()]
 
 
 @terrain_router.post("", response={201: s.TerrainLine}, operation_id="add_terrain", summary="Load an elevation grid")
-def add_terrain(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
+def add_terrain(request: SignedIn, file: File[UploadedFile]) -> object:
     """Keep a GeoTIFF or an ESRI ASCII grid; plans over it follow the ground."""
     name = (file.name or "terrain").rsplit(".", 1)[0]
     return 201, _terrain_line(services.add_terrain(actor=request.user, name=name, data=file.read(settings.TABLE_MOST_BYTES + 1)))
 
 
 @terrain_router.delete("/{terrain_id}", response=s.TerrainLine, operation_id="archive_terrain", summary="Put a terrain away")
-def archive_terrain(request: HttpRequest, terrain_id: UUID) -> object:
+def archive_terrain(request: SignedIn, terrain_id: UUID) -> object:
     """Archive a terrain; it can be brought back."""
     return _terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=True))
 
@@ -158,13 +148,13 @@ def archive_terrain(request: HttpRequest, terrain_id: UUID) -> object:
 @terrain_router.post(
     "/{terrain_id}/restore", response=s.TerrainLine, operation_id="restore_terrain", summary="Bring a terrain back"
 )
-def restore_terrain(request: HttpRequest, terrain_id: UUID) -> object:
+def restore_terrain(request: SignedIn, terrain_id: UUID) -> object:
     """Bring an archived terrain back."""
     return _terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=False))
 
 
 @terrain_router.get("/{terrain_id}", response=s.TerrainOut, operation_id="get_terrain", summary="Light and contours of a terrain")
-def get_terrain(request: HttpRequest, terrain_id: UUID, step_m: float = 5.0) -> object:
+def get_terrain(request: SignedIn, terrain_id: UUID, step_m: float = 5.0) -> object:
     """Return what a map draws."""
-    sheet = selectors.terrain_sheet(terrain_id, min(max(step_m, 1.0), 200.0))
+    sheet = queries.terrain_sheet(terrain_id, min(max(step_m, 1.0), 200.0))
     return sheet | {"shade": base64.b64encode(sheet["shade"]).decode()}

@@ -5,20 +5,21 @@ from __future__ import annotations
 from datetime import date, datetime
 from uuid import UUID
 
-from django.http import HttpRequest
 from ninja import Router
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import limits as s
 from quarry.api.schemas.base import WorkingOut
-from quarry.apps.jobs.selectors import job_of
-from quarry.apps.limits import selectors, services
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.queries import job_of
+from quarry.apps.limits import queries, services
 from quarry.apps.weather.services import ask_desk
 
 router = Router(tags=["limits"])
 preflight_router = Router(tags=["preflight"])
 
 
-def _asked(request: HttpRequest, job_id: UUID, *, again: bool = False) -> object:
+def _asked(request: SignedIn, job_id: UUID, *, again: bool = False) -> Job:
     job = job_of(job_id)
     place = job.home or (job.area[0] if job.area else None)
     if place:
@@ -27,13 +28,13 @@ def _asked(request: HttpRequest, job_id: UUID, *, again: bool = False) -> object
 
 
 @router.get("", response=s.LimitsPage, operation_id="limits", summary="All sheets of limits")
-def page(request: HttpRequest) -> object:
+def page(request: SignedIn) -> object:
     """Return every sheet and what can be limited."""
-    return selectors.page()
+    return queries.page()
 
 
 @router.put("", response=s.LimitsPage, operation_id="save_limits", summary="Set the limits of a level")
-def save(request: HttpRequest, data: s.SheetIn) -> object:
+def save(request: SignedIn, data: s.SheetIn) -> object:
     """Set the limits of a level, each change with its reason; 409 if somebody saved in between."""
     services.save_sheet(
         actor=request.user,
@@ -44,51 +45,51 @@ def save(request: HttpRequest, data: s.SheetIn) -> object:
         work=data.work,
         job_id=data.job_id,
     )
-    return selectors.page()
+    return queries.page()
 
 
 @router.post("/starter", response=s.LimitsPage, operation_id="starter_limits", summary="Begin with usual values")
-def starter(request: HttpRequest) -> object:
+def starter(request: SignedIn) -> object:
     """Fill the sheets that are not there yet with usual values, marked to be checked."""
     services.begin_with_starter(actor=request.user)
-    return selectors.page()
+    return queries.page()
 
 
 @router.get("/sheets/{sheet_id}/history", response=list[s.SheetChange], operation_id="limits_history", summary="What was changed")
-def history(request: HttpRequest, sheet_id: UUID) -> object:
+def history(request: SignedIn, sheet_id: UUID) -> object:
     """Return the changes of a sheet, newest first."""
-    return selectors.history_of(sheet_id)
+    return queries.history_of(sheet_id)
 
 
 @router.get("/gate/{job_id}", response=s.GateOut, operation_id="gate", summary="The gate of a date for a job")
-def gate(request: HttpRequest, job_id: UUID, on: date, zone: str = "UTC", again: bool = False) -> object:
+def gate(request: SignedIn, job_id: UUID, on: date, zone: str = "UTC", again: bool = False) -> object:
     """Return each hour of a date with its verdict; ``again`` asks the weather desk now."""
-    return selectors.gate(_asked(request, job_id, again=again), on, selectors.zone_of(zone))
+    return queries.gate(_asked(request, job_id, again=again), on, queries.zone_of(zone))
 
 
 @router.get("/moment/{job_id}", response=s.GateHour, operation_id="limits_moment", summary="The verdict of an hour")
-def moment(request: HttpRequest, job_id: UUID, at: datetime, aircraft_model_id: UUID | None = None) -> object:
+def moment(request: SignedIn, job_id: UUID, at: datetime, aircraft_model_id: UUID | None = None) -> object:
     """Return the verdict of the hour for a job, with another aircraft if asked."""
-    job = selectors.with_aircraft(_asked(request, job_id), aircraft_model_id)
-    return selectors.moment(job, at)[1]
+    job = queries.with_aircraft(_asked(request, job_id), aircraft_model_id)
+    return queries.moment(job, at)[1]
 
 
 @router.get(
     "/moment/{job_id}/working/{key}", response=WorkingOut, operation_id="limits_working", summary="How a limit was judged"
 )
-def working(request: HttpRequest, job_id: UUID, key: str, at: datetime) -> object:
+def working(request: SignedIn, job_id: UUID, key: str, at: datetime) -> object:
     """Return the working of one judged limit."""
-    return selectors.working_of(job_of(job_id), at, key)
+    return queries.working_of(job_of(job_id), at, key)
 
 
 @preflight_router.get("", response=list[s.PreflightLine], operation_id="list_preflights", summary="Lists of the last days")
-def lists(request: HttpRequest) -> object:
+def lists(request: SignedIn) -> object:
     """Return the newest lists."""
-    return selectors.preflights()
+    return queries.preflights()
 
 
 @preflight_router.post("", response={201: s.PreflightOut}, operation_id="begin_preflight", summary="Begin a list")
-def begin(request: HttpRequest, data: s.PreflightStart) -> object:
+def begin(request: SignedIn, data: s.PreflightStart) -> object:
     """Begin a list before a take-off."""
     row = services.begin_preflight(
         actor=request.user,
@@ -100,35 +101,46 @@ def begin(request: HttpRequest, data: s.PreflightStart) -> object:
         key=data.key,
     )
     _asked(request, row.job_id)
-    return 201, selectors.preflight_dict(row)
+    return 201, queries.preflight_dict(row)
 
 
 @preflight_router.get("/{preflight_id}", response=s.PreflightOut, operation_id="get_preflight", summary="A list as it stands")
-def get(request: HttpRequest, preflight_id: UUID) -> object:
+def get(request: SignedIn, preflight_id: UUID) -> object:
     """Return a list with its verdict."""
-    row = selectors.preflight_of(preflight_id)
+    row = queries.preflight_of(preflight_id)
     _asked(request, row.job_id)
-    return selectors.preflight_dict(row)
+    return queries.preflight_dict(row)
 
 
 @preflight_router.patch("/{preflight_id}", response=s.PreflightOut, operation_id="enter_preflight", summary="Enter checks")
-def enter(request: HttpRequest, preflight_id: UUID, data: s.EntriesIn) -> object:
+def enter(request: SignedIn, preflight_id: UUID, data: s.EntriesIn) -> object:
     """Keep entries and return the verdict as it then stands."""
-    return selectors.preflight_dict(services.enter(actor=request.user, preflight_id=preflight_id, entries=data.entries))
+    return queries.preflight_dict(services.enter(actor=request.user, preflight_id=preflight_id, entries=data.entries))
 
 
 @preflight_router.post(
     "/{preflight_id}/clear", response=s.PreflightOut, operation_id="clear_preflight", summary="Close a list that is a go"
 )
-def clear(request: HttpRequest, preflight_id: UUID) -> object:
+def clear(request: SignedIn, preflight_id: UUID) -> object:
     """Close a list that is a go or a go with care."""
-    return selectors.preflight_dict(services.clear(actor=request.user, preflight_id=preflight_id))
+    return queries.preflight_dict(services.clear(actor=request.user, preflight_id=preflight_id))
 
 
 @preflight_router.post(
-    "/{preflight_id}/override", response=s.PreflightOut, operation_id="override_preflight", summary="Fly in spite of a no go"
+    "/{preflight_id}/override", response=s.PreflightOut, operation_id="override_preflight", summary="Override a no go"
 )
-def override(request: HttpRequest, preflight_id: UUID, data: s.OverrideIn) -> object:
-    """Close a list in spite of a no go, with a name and a reason; never past a hard floor."""
+def override(request: SignedIn, preflight_id: UUID, data: s.OverrideIn) -> object:
+    """Override a no go and close the list, with a name and a reason; never past a hard floor."""
     row = services.override(actor=request.user, preflight_id=preflight_id, name=data.name, reason=data.reason)
-    return selectors.preflight_dict(row)
+    return queries.preflight_dict(row)
+
+
+@preflight_router.post(
+    "/{preflight_id}/climb",
+    response=s.PreflightOut,
+    operation_id="decide_climb",
+    summary="Go on or come back after the first climb",
+)
+def climb(request: SignedIn, preflight_id: UUID, data: s.ClimbIn) -> object:
+    """End a list after the first climb and hover."""
+    return queries.preflight_dict(services.decide_climb(actor=request.user, preflight_id=preflight_id, go_on=data.go_on))

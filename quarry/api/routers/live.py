@@ -2,29 +2,42 @@
 
 from __future__ import annotations
 
+from typing import Literal
 from uuid import UUID
 
-from django.http import HttpRequest
 from ninja import Router
 
-from quarry.api.auth import BRIDGE_OR_PERSON
+from quarry.api.auth import BRIDGE_OR_PERSON, SignedIn
 from quarry.api.kept import kept_answer
 from quarry.api.schemas import live as s
 from quarry.api.schemas.days import CourseOut
-from quarry.apps.day import running, selectors
+from quarry.apps.day import queries, running
 from quarry.apps.day.tasks import begin_run_search
 
 router = Router(tags=["live"])
 
 
 @router.post("/{day_id}/live", response=s.LiveOut, operation_id="start_day", summary="Begin to fly a day")
-def start(request: HttpRequest, day_id: UUID) -> object:
-    """Begin the day under its newest plan; one that runs goes on."""
-    return selectors.live_of(running.start_run(actor=request.user, day_id=day_id).day)
+def start(request: SignedIn, day_id: UUID, how: Literal["", "now"] = "") -> object:
+    """Begin the day under its newest plan; one that runs goes on. At another time than its own it asks; ``now`` moves it."""
+    return queries.live_of(running.start_run(actor=request.user, day_id=day_id, how=how).day)
+
+
+@router.delete("/{day_id}/live", response={204: None}, operation_id="undo_start", summary="Take a beginning back")
+def undo_start(request: SignedIn, day_id: UUID) -> object:
+    """Take the beginning of a day back while nothing has happened."""
+    running.undo_start(actor=request.user, day_id=day_id)
+    return 204, None
+
+
+@router.get("/{day_id}/ending", response=s.EndingOut, operation_id="day_ending", summary="What ending a day would write")
+def ending(request: SignedIn, day_id: UUID) -> object:
+    """Return what goes to records if the day is ended now, what stays undone, and what stands in the way."""
+    return running.ending_of(queries.day_of(day_id))
 
 
 @router.get("/{day_id}/live", response=s.LiveAnswer, operation_id="live_day", summary="A running day as it stands")
-def live(request: HttpRequest, day_id: UUID) -> object:
+def live(request: SignedIn, day_id: UUID) -> object:
     """Return calls, alerts, packs and ports as they stand now; nothing while the day has not begun."""
     return kept_answer(day_id)
 
@@ -32,30 +45,31 @@ def live(request: HttpRequest, day_id: UUID) -> object:
 @router.post(
     "/{day_id}/events", response=s.EventsOut, operation_id="tell_day", summary="Tell what has happened", auth=BRIDGE_OR_PERSON
 )
-def tell(request: HttpRequest, day_id: UUID, data: s.EventsIn) -> object:
+def tell(request: SignedIn, day_id: UUID, data: s.EventsIn) -> object:
     """Take events; one that was told before is taken once, one that cannot be is refused by itself."""
     told = running.post_events(
         actor=request.user,
         day_id=day_id,
         device=data.device,
         device_now=data.device_now,
-        events=[e.dict() for e in data.events],
+        events=[e.dict() for e in data.events if isinstance(e, s.EventIO)],
     )
+    told["refused"] += [{"key": e.key, "detail": e.detail, "field": e.field} for e in data.events if isinstance(e, s.Unreadable)]
     if told["turned"]:
-        begin_run_search(selectors.run_of(day_id))
+        begin_run_search(queries.run_of(day_id))
     return told
 
 
 @router.get("/{day_id}/course", response=CourseOut, operation_id="day_course", summary="A running day, drawn")
-def course(request: HttpRequest, day_id: UUID) -> object:
+def course(request: SignedIn, day_id: UUID) -> object:
     """Return what happened and what is planned from now on, as a planned day is drawn."""
-    return selectors.course_of(selectors.day_of(day_id))
+    return queries.course_of(queries.day_of(day_id))
 
 
 @router.get("/{day_id}/events", response=list[s.ToldEvent], operation_id="day_events", summary="All that was told of a day")
-def events(request: HttpRequest, day_id: UUID, after: int = 0) -> object:
+def events(request: SignedIn, day_id: UUID, after: int = 0) -> object:
     """Return the events of a day in the order in which they came, after one of them."""
-    return selectors.told_events(selectors.day_of(day_id), after)
+    return queries.told_events(queries.day_of(day_id), after)
 
 
 @router.post(
@@ -65,11 +79,12 @@ def events(request: HttpRequest, day_id: UUID, after: int = 0) -> object:
     summary="Readings from the air",
     auth=BRIDGE_OR_PERSON,
 )
-def telemetry(request: HttpRequest, day_id: UUID, data: s.TelemetryIn) -> object:
+def telemetry(request: SignedIn, day_id: UUID, data: s.TelemetryIn) -> object:
     """Keep the newest reading of each sortie in the air."""
     running.post_telemetry(
         actor=request.user,
         day_id=day_id,
+        device_now=data.device_now,
         readings=[r.dict() for r in data.readings],
         ports=[r.dict() for r in data.ports],
     )
@@ -83,12 +98,12 @@ def telemetry(request: HttpRequest, day_id: UUID, data: s.TelemetryIn) -> object
     summary="Close a flown day",
     auth=BRIDGE_OR_PERSON,
 )
-def close(request: HttpRequest, day_id: UUID) -> object:
+def close(request: SignedIn, day_id: UUID) -> object:
     """Close the day into the records of its packs."""
     return running.close_run(actor=request.user, day_id=day_id)
 
 
 @router.get("/{day_id}/summary", response=s.SummaryOut, operation_id="day_summary", summary="How a day went")
-def summary(request: HttpRequest, day_id: UUID) -> object:
+def summary(request: SignedIn, day_id: UUID) -> object:
     """Return how the day went so far."""
-    return running.summary_of(selectors.day_of(day_id))
+    return running.summary_of(queries.day_of(day_id))

@@ -7,13 +7,15 @@ from typing import Literal
 from uuid import UUID
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpResponse, StreamingHttpResponse
+from django.http.response import HttpResponseBase
 from django.utils import timezone
 from ninja import File, Query, Router, UploadedFile
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import logbook as s
 from quarry.apps.fleet.calibrating import roll_back_calibration
-from quarry.apps.logbook import intake, selectors, services, tasks
+from quarry.apps.logbook import intake, queries, services, tasks, views
 from quarry.apps.logbook.formats.returns import totals_csv, totals_pdf
 from quarry.apps.logbook.formats.samples import csv_lines, table_parquet
 from quarry.apps.logbook.formats.tables import flights_csv
@@ -22,104 +24,121 @@ from quarry.apps.logbook.samples import parquet_of, series_of
 router = Router(tags=["logbook"])
 
 
-def _attached(data: bytes | list[bytes], kind: str, name: str) -> HttpResponse | StreamingHttpResponse:
-    made = HttpResponse(data, content_type=kind) if isinstance(data, bytes) else StreamingHttpResponse(data, content_type=kind)
+def _attached(data: bytes | list[bytes], kind: str, name: str) -> HttpResponseBase:
+    streamed = not isinstance(data, bytes)
+    made = (StreamingHttpResponse if streamed else HttpResponse)(data, content_type=kind)
     made["Content-Disposition"] = f'attachment; filename="{name}"'
     return made
 
 
-@router.get("", response=s.BookOut, operation_id="logbook", summary="What was flown, and what needs an answer")
-def book(request: HttpRequest, query: Query[s.BookQuery]) -> object:
+@router.get("", response=views.BookOut, operation_id="logbook", summary="What was flown, and what needs an answer")
+def book(request: SignedIn, query: Query[s.BookQuery]) -> object:
     """Return the logbook."""
-    return selectors.book(**query.dict())
+    return queries.book_page(**query.dict())
 
 
-@router.get("/records/{what}", response=list[s.KeptRecord], operation_id="kept_records", summary="Charges or tests of packs")
-def kept_records(request: HttpRequest, what: Literal["charges", "tests"], query: Query[s.RecordsQuery]) -> object:
+@router.get("/records/{what}", response=views.KeptRecords, operation_id="kept_records", summary="Charges or tests of packs")
+def kept_records(request: SignedIn, what: Literal["charges", "tests"], query: Query[s.RecordsQuery]) -> object:
     """Return what was written down at packs and on days."""
-    return selectors.kept_records(what, query.begins, query.ends, query.words)
+    return queries.kept_records(what, query.begins, query.ends, query.words, query.cursor, query.size)
 
 
-@router.post("/imports", response={201: s.ImportOut}, operation_id="read_logs_in", summary="Read a log or an archive in")
-def read_in(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
+@router.post("/imports", response={201: views.ImportOut}, operation_id="read_logs_in", summary="Read a log or an archive in")
+def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read it in, on the worker where it is large or an archive."""
     data = file.read(settings.LOG_MOST_BYTES + 1)
     row = intake.begin_import(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row, len(data), packed=data[:2] in (b"PK", b"\x1f\x8b"))
-    return 201, selectors.import_dict(selectors.import_of(row.pk))
+    return 201, queries.import_view(queries.import_of(row.pk))
 
 
-@router.get("/imports/{import_id}", response=s.ImportOut, operation_id="import_state", summary="How far an import is")
-def import_state(request: HttpRequest, import_id: UUID) -> object:
+@router.get("/imports/{import_id}", response=views.ImportOut, operation_id="import_state", summary="How far an import is")
+def import_state(request: SignedIn, import_id: UUID) -> object:
     """Return how far it has come, with a word on every file."""
-    return selectors.import_dict(selectors.import_of(import_id))
+    return queries.import_view(queries.import_of(import_id))
 
 
-@router.delete("/imports/{import_id}", response=s.ImportOut, operation_id="stop_import", summary="Stop an import")
-def stop(request: HttpRequest, import_id: UUID) -> object:
+@router.delete("/imports/{import_id}", response=views.ImportOut, operation_id="stop_import", summary="Stop an import")
+def stop(request: SignedIn, import_id: UUID) -> object:
     """Stop it; what was read before stays."""
     intake.stop_import(actor=request.user, import_id=import_id)
-    return selectors.import_dict(selectors.import_of(import_id))
+    return queries.import_view(queries.import_of(import_id))
+
+
+@router.post(
+    "/imports/{import_id}/again", response=views.ImportOut, operation_id="read_logs_again", summary="Try an import again"
+)
+def again(request: SignedIn, import_id: UUID) -> object:
+    """Read an import once more that was broken off."""
+    tasks.begin_again(request.user, import_id)
+    return queries.import_view(queries.import_of(import_id))
 
 
 @router.get(
     "/files/{file_id}", response=s.LogFilePage, operation_id="log_file", summary="A log and what its columns are taken for"
 )
-def file_page(request: HttpRequest, file_id: UUID) -> object:
+def file_page(request: SignedIn, file_id: UUID) -> object:
     """Return its head."""
-    return selectors.file_page(file_id)
+    return queries.file_page(file_id)
 
 
 @router.put("/files/{file_id}/columns", response=s.ColumnsOut, operation_id="say_columns", summary="Say what columns hold")
-def say_columns(request: HttpRequest, file_id: UUID, data: s.ColumnsIn) -> object:
+def say_columns(request: SignedIn, file_id: UUID, data: s.ColumnsIn) -> object:
     """Remember it for logs of this kind, and read those that wait."""
     file = services.say_columns(actor=request.user, file_id=file_id, columns=[c.dict() for c in data.columns], zone=data.zone)
     others = tasks.begin_waiting(request.user, file)
-    told = {"read": 1 + others["read"], "refused": others["refused"], "queued": others.get("queued", 0)}
-    return told | {"file": selectors.file_dict(selectors.file_of(file_id))}
+    told = {"read": int(file.state == "read") + others["read"], "refused": others["refused"], "queued": others.get("queued", 0)}
+    return told | {"file": queries.file_dict(queries.file_of(file_id))}
+
+
+@router.post("/files/{file_id}/accept", response=s.LogFilePage, operation_id="accept_log", summary="Read a held log all the same")
+def accept_held(request: SignedIn, file_id: UUID) -> object:
+    """Read a log that says something against itself."""
+    services.accept_held(actor=request.user, file_id=file_id)
+    return queries.file_page(file_id)
 
 
 @router.delete("/files/{file_id}", response={204: None}, operation_id="delete_log", summary="Delete a log and all that it told")
-def delete_file(request: HttpRequest, file_id: UUID) -> object:
+def delete_file(request: SignedIn, file_id: UUID) -> object:
     """Delete it with its flights, their samples, and what it wrote into the records of packs."""
     services.delete_file(actor=request.user, file_id=file_id)
     return 204, None
 
 
 @router.get("/flights.{kind}", operation_id="export_flights", summary="All flights as CSV or Parquet")
-def export_flights(request: HttpRequest, kind: Literal["csv", "parquet"], query: Query[s.DateSpan]) -> HttpResponse:
+def export_flights(request: SignedIn, kind: Literal["csv", "parquet"], query: Query[s.DateSpan]) -> HttpResponseBase:
     """Return one row for each flight."""
-    rows = selectors.flight_rows(query.begins, query.ends)
+    rows = queries.flight_rows(query.begins, query.ends)
     if kind == "csv":
         return _attached(flights_csv(rows), "text/csv; charset=utf-8", "flights.csv")
     return _attached(table_parquet(rows), "application/vnd.apache.parquet", "flights.parquet")
 
 
 @router.get("/flights/{flight_id}", response=s.FlightPage, operation_id="flight_page", summary="A flight of a log")
-def flight(request: HttpRequest, flight_id: UUID) -> object:
+def flight(request: SignedIn, flight_id: UUID) -> object:
     """Return its page."""
-    return selectors.flight_page(flight_id)
+    return queries.flight_page(flight_id)
 
 
 @router.patch("/flights/{flight_id}", response=s.FlightPage, operation_id="change_flight", summary="Say what a log is of")
-def change_flight(request: HttpRequest, flight_id: UUID, data: s.FlightIn) -> object:
+def change_flight(request: SignedIn, flight_id: UUID, data: s.FlightIn) -> object:
     """Say which recorded flight, packs or aircraft it is of, when it was, what it carried, or write a note."""
     changes = data.dict(exclude_unset=True)
     version = changes.pop("version")
     services.change_flight(actor=request.user, flight_id=flight_id, version=version, changes=changes)
-    return selectors.flight_page(flight_id)
+    return queries.flight_page(flight_id)
 
 
 @router.get("/flights/{flight_id}/samples", response=s.SeriesOut, operation_id="flight_samples", summary="Samples of a stretch")
 def samples(
-    request: HttpRequest, flight_id: UUID, from_s: float | None = None, to_s: float | None = None, points: int = 2000
+    request: SignedIn, flight_id: UUID, from_s: float | None = None, to_s: float | None = None, points: int = 2000
 ) -> object:
     """Return its series between two times, thinned without losing a peak."""
     return series_of(flight_id, from_s, to_s, max(100, min(points, 8000)))
 
 
 @router.get("/flights/{flight_id}/samples.{kind}", operation_id="export_samples", summary="All samples as CSV or Parquet")
-def export_samples(request: HttpRequest, flight_id: UUID, kind: Literal["csv", "parquet"]) -> HttpResponse:
+def export_samples(request: SignedIn, flight_id: UUID, kind: Literal["csv", "parquet"]) -> HttpResponseBase:
     """Return every sample, in metres, seconds, volts, amperes and degrees Celsius."""
     data = parquet_of(flight_id)
     if kind == "csv":
@@ -127,50 +146,53 @@ def export_samples(request: HttpRequest, flight_id: UUID, kind: Literal["csv", "
     return _attached(data, "application/vnd.apache.parquet", "samples.parquet")
 
 
-@router.get("/groupings", response=s.GroupingsOut, operation_id="groupings", summary="What flights can be grouped by")
-def groupings(request: HttpRequest) -> object:
+@router.get("/groupings", response=views.GroupingsOut, operation_id="groupings", summary="What flights can be grouped by")
+def groupings(request: SignedIn) -> object:
     """Return packs, models, aircraft, jobs and firmware that have flights with a log."""
-    return selectors.groupings()
+    return queries.groupings()
 
 
 @router.post("/compare", response=s.CompareOut, operation_id="compare_flights", summary="Lay two groups over one another")
-def compare(request: HttpRequest, data: s.CompareIn) -> object:
+def compare(request: SignedIn, data: s.CompareIn) -> object:
     """Return curves, middles, and the differences with their bounds."""
-    return selectors.compare(data.ours.dict(), data.theirs.dict(), data.quantity, data.axis)
+    return queries.compare(data.ours.dict(), data.theirs.dict(), data.quantity, data.axis)
 
 
-@router.get("/claims", response=s.ClaimsOut, operation_id="claims", summary="Claimed against real")
-def claims(request: HttpRequest) -> object:
+@router.get("/claims", response=views.ClaimsOut, operation_id="claims", summary="Claimed against real")
+def claims(request: SignedIn) -> object:
     """Return what flights teach, what planning goes by, and how days kept to their plans."""
-    return selectors.claims()
+    return queries.claims()
 
 
 @router.post(
-    "/calibrations", response={201: s.CalibrationOut}, operation_id="accept_calibration", summary="Plan by what flights teach"
+    "/calibrations", response={201: views.CalibrationOut}, operation_id="accept_calibration", summary="Plan by what flights teach"
 )
-def accept(request: HttpRequest, data: s.AcceptIn) -> object:
+def accept(request: SignedIn, data: s.AcceptIn) -> object:
     """Accept a lesson; plans are made anew by it."""
-    return 201, selectors.calibration_dict(services.accept_lesson(actor=request.user, **data.dict()))
+    return 201, queries.calibration_view(services.accept_lesson(actor=request.user, **data.dict()))
 
 
 @router.post(
-    "/calibrations/{number}/roll-back", response=s.CalibrationOut, operation_id="roll_back_calibration", summary="Take one back"
+    "/calibrations/{number}/roll-back",
+    response=views.CalibrationOut,
+    operation_id="roll_back_calibration",
+    summary="Take one back",
 )
-def roll_back(request: HttpRequest, number: int) -> object:
+def roll_back(request: SignedIn, number: int) -> object:
     """Go back to the one before it, or to the claim."""
-    return selectors.calibration_dict(roll_back_calibration(actor=request.user, number=number))
+    return queries.calibration_view(roll_back_calibration(actor=request.user, number=number))
 
 
-@router.get("/totals", response=s.TotalsOut, operation_id="totals", summary="Hours, flights, cycles, hectares, litres")
-def totals(request: HttpRequest, query: Query[s.TotalsQuery]) -> object:
+@router.get("/totals", response=views.TotalsOut, operation_id="totals", summary="Hours, flights, cycles, hectares, litres")
+def totals(request: SignedIn, query: Query[s.TotalsQuery]) -> object:
     """Return totals by month, person, aircraft, pack or job."""
-    return selectors.totals(query.begins, query.ends, query.by)
+    return queries.totals(query.begins, query.ends, query.by)
 
 
 @router.get("/totals.{kind}", operation_id="export_totals", summary="The return as CSV or PDF")
-def export_totals(request: HttpRequest, kind: Literal["csv", "pdf"], query: Query[s.TotalsQuery]) -> HttpResponse:
+def export_totals(request: SignedIn, kind: Literal["csv", "pdf"], query: Query[s.TotalsQuery]) -> HttpResponseBase:
     """Return totals to hand in."""
-    told = selectors.totals(query.begins, query.ends, query.by)
+    told = queries.totals(query.begins, query.ends, query.by)
     if kind == "csv":
         return _attached(totals_csv(told).encode(), "text/csv; charset=utf-8", f"totals-by-{query.by}.csv")
     today: date = timezone.now().date()

@@ -6,52 +6,53 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpResponse, StreamingHttpResponse
 from django.utils import timezone
 from ninja import File, Query, Router, UploadedFile
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import packs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care import intake, selectors, services, tasks
+from quarry.apps.care import intake, queries, services, tasks
 from quarry.apps.care.formats.labels import labels_pdf
-from quarry.apps.day.selectors import next_flights
+from quarry.apps.day.queries import next_flights
 from quarry.apps.fleet.models import Charger
 
 router = Router(tags=["packs"])
 
 
 def _page(pack_id: UUID) -> dict[str, Any]:
-    return selectors.pack_page(pack_id, next_flights().get(str(pack_id)))
+    return queries.pack_page(pack_id, next_flights().get(str(pack_id)))
 
 
 @router.get("", response=s.ShelfOut, operation_id="shelf", summary="All packs with verdict and care")
-def shelf(request: HttpRequest, archived: bool = False) -> object:
+def shelf(request: SignedIn, archived: bool = False) -> object:
     """Return the shelf; what is due knows the days that are planned."""
-    return selectors.shelf(next_flights(), archived=archived)
+    return queries.shelf(next_flights(), archived=archived)
 
 
 @router.post("/rest-volts", response={201: s.ShelfOut}, operation_id="add_rest_volts", summary="Rest volts of many packs")
-def add_rest_volts(request: HttpRequest, data: s.RestRows) -> object:
+def add_rest_volts(request: SignedIn, data: s.RestRows) -> object:
     """Add all, or none and say which rows are wrong."""
     services.add_rest_volts(actor=request.user, rows=[r.dict() for r in data.rows], at=data.at)
-    return 201, selectors.shelf(next_flights())
+    return 201, queries.shelf(next_flights())
 
 
 @router.get("/labels.pdf", operation_id="labels", summary="Labels to print")
-def labels(request: HttpRequest, ids: list[UUID] = Query(...), size: Literal["sheet", "roll"] = "sheet") -> HttpResponse:  # noqa: B008 - the framework's way
+def labels(request: SignedIn, ids: Query[list[UUID]], size: Literal["sheet", "roll"] = "sheet") -> HttpResponse:
     """Return labels as PDF; their code opens the pack at the public address, else at the one that was asked."""
     if len(ids) > 300:
         raise DomainError("too_large", "Print at most 300 labels at once.", "ids")
     address = settings.PUBLIC_URL.rstrip("/") or f"{request.scheme}://{request.get_host()}"
-    data = labels_pdf(selectors.label_facts(ids), address, timezone.now().date().isoformat(), size)
+    data = labels_pdf(queries.label_facts(ids), address, timezone.now().date().isoformat(), size)
     answer = HttpResponse(data, content_type="application/pdf")
     answer["Content-Disposition"] = 'inline; filename="labels.pdf"'
     return answer
 
 
 @router.get("/tables/{what}.csv", operation_id="export_table", summary="The register or its history as CSV")
-def export_table(request: HttpRequest, what: Literal["models", "packs", "records"]) -> StreamingHttpResponse:
+def export_table(request: SignedIn, what: Literal["models", "packs", "records"]) -> StreamingHttpResponse:
     """Return all of a table; reading it in again changes nothing."""
     answer = StreamingHttpResponse(list(intake.export_lines(what)), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{what}.csv"'
@@ -59,79 +60,86 @@ def export_table(request: HttpRequest, what: Literal["models", "packs", "records
 
 
 @router.post("/tables", response={201: s.IntakeOut}, operation_id="read_table_in", summary="Read a table in")
-def read_in(request: HttpRequest, file: UploadedFile = File(...)) -> object:  # noqa: B008 - the framework's way
+def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read models, packs or records in: the whole file or nothing. A large one is read by the worker."""
     data = file.read(settings.TABLE_MOST_BYTES + 1)
     row = intake.begin_intake(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row)
-    return 201, selectors.intake_of(row.pk)
+    return 201, queries.intake_of(row.pk)
 
 
 @router.get("/tables/intakes/{intake_id}", response=s.IntakeOut, operation_id="table_state", summary="How far a table is")
-def table_state(request: HttpRequest, intake_id: UUID) -> object:
+def table_state(request: SignedIn, intake_id: UUID) -> object:
     """Return how far reading in has come."""
-    return selectors.intake_of(intake_id)
+    return queries.intake_of(intake_id)
 
 
 @router.delete("/tables/intakes/{intake_id}", response=s.IntakeOut, operation_id="stop_table", summary="Stop reading in")
-def stop_table(request: HttpRequest, intake_id: UUID) -> object:
+def stop_table(request: SignedIn, intake_id: UUID) -> object:
     """Stop; nothing of the table stays."""
     intake.stop_intake(actor=request.user, intake_id=intake_id)
-    return selectors.intake_of(intake_id)
+    return queries.intake_of(intake_id)
+
+
+@router.post("/tables/intakes/{intake_id}/again", response=s.IntakeOut, operation_id="read_table_again", summary="Try again")
+def table_again(request: SignedIn, intake_id: UUID) -> object:
+    """Read a table once more that was broken off."""
+    tasks.begin_again(request.user, intake_id)
+    return queries.intake_of(intake_id)
 
 
 @router.post("/charges/{charging_id}/end", response={201: s.RecordOut}, operation_id="end_charge", summary="End a charge")
-def end_charge(request: HttpRequest, charging_id: UUID, data: s.EndCharge) -> object:
+def end_charge(request: SignedIn, charging_id: UUID, data: s.EndCharge) -> object:
     """End it and record it."""
     made = services.end_charge(actor=request.user, charging_id=charging_id, **data.dict())
-    return 201, selectors.record_dict(made, stands=True)
+    return 201, queries.record_dict(made, stands=True)
 
 
 @router.delete("/charges/{charging_id}", response={204: None}, operation_id="cancel_charge", summary="Take a charge back")
-def cancel_charge(request: HttpRequest, charging_id: UUID) -> object:
+def cancel_charge(request: SignedIn, charging_id: UUID) -> object:
     """Take back a charge begun by mistake."""
     services.cancel_charge(actor=request.user, charging_id=charging_id)
     return 204, None
 
 
 @router.get("/{pack_id}", response=s.PackPage, operation_id="pack_page", summary="A pack and its story")
-def page(request: HttpRequest, pack_id: UUID) -> object:
+def page(request: SignedIn, pack_id: UUID) -> object:
     """Return its page."""
     return _page(pack_id)
 
 
 @router.get("/{pack_id}/working/{key}", response=WorkingOut, operation_id="pack_working", summary="The working of a number")
-def working(request: HttpRequest, pack_id: UUID, key: str) -> object:
+def working(request: SignedIn, pack_id: UUID, key: str) -> object:
     """Return the working of one number of its page."""
-    return selectors.working_of(pack_id, key)
+    return queries.working_of(pack_id, key)
 
 
 @router.post("/{pack_id}/records", response={201: s.RecordAnswer}, operation_id="add_record", summary="Record something")
-def add_record(request: HttpRequest, pack_id: UUID, data: s.RecordIn) -> object:
+def add_record(request: SignedIn, pack_id: UUID, data: s.RecordIn) -> object:
     """Add a record, or correct one; what follows for planning is set at once."""
     made = services.add_record(actor=request.user, pack_id=pack_id, **data.dict())
     return 201, {
-        "record": selectors.record_dict(made, stands=True),
-        "verdict": selectors.verdict_of(made),
+        "record": queries.record_dict(made, stands=True),
+        "verdict": queries.verdict_of(made),
         "page": _page(pack_id),
     }
 
 
 @router.post("/{pack_id}/try", response=s.VerdictOut, operation_id="try_load_test", summary="The verdict before it is kept")
-def try_load_test(request: HttpRequest, pack_id: UUID, data: s.RecordIn) -> object:
+def try_load_test(request: SignedIn, pack_id: UUID, data: s.RecordIn) -> object:
     """Return what a load test would say under the policy; nothing is kept."""
-    return selectors.try_load_test(pack_id, data.figures)
+    return queries.try_load_test(pack_id, data.figures)
 
 
 @router.post("/{pack_id}/bench", response=s.BenchOut, operation_id="bench_steps", summary="How to charge it at the bench")
-def bench(request: HttpRequest, pack_id: UUID, data: s.BenchIn) -> object:
+def bench(request: SignedIn, pack_id: UUID, data: s.BenchIn) -> object:
     """Return settings and steps."""
     charger = Charger.objects.select_related("model").filter(pk=data.charger_id).first() if data.charger_id else None
     port_w = max(m["pack_w"] for m in charger.model.modes) if charger else None
-    return selectors.bench_steps(pack_id, data.dict(), port_w)
+    return queries.bench_steps(pack_id, data.dict(), port_w)
 
 
 @router.post("/{pack_id}/charges", response={201: s.ChargingOut}, operation_id="begin_charge", summary="Begin a charge")
-def begin_charge(request: HttpRequest, pack_id: UUID, data: s.BenchIn) -> object:
+def begin_charge(request: SignedIn, pack_id: UUID, data: s.BenchIn) -> object:
     """Begin it."""
-    return 201, selectors.charging_dict(services.begin_charge(actor=request.user, pack_id=pack_id, figures=data.dict()))
+    return 201, queries.charging_dict(services.begin_charge(actor=request.user, pack_id=pack_id, figures=data.dict()))

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
 from ninja import Router
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas.people import FirstPassword, PersonChange, PersonIn, PersonOut
-from quarry.apps.accounts import selectors, services
+from quarry.apps.accounts import queries, services
 from quarry.apps.accounts.models import User
 
 router = Router(tags=["people"])
@@ -23,20 +23,20 @@ def _out(person: User) -> dict[str, object]:
 
 
 @router.get("", response=list[PersonOut], operation_id="list_people", summary="All people")
-def people(request: HttpRequest) -> object:
+def people(request: SignedIn) -> object:
     """Return all people of the organisation."""
-    return [_out(p) for p in selectors.people_for(request.user)]
+    return [_out(p) for p in queries.people_for(request.user)]
 
 
 @router.post("", response={201: FirstPassword}, operation_id="add_person", summary="Add a person")
-def add(request: HttpRequest, data: PersonIn) -> object:
+def add(request: SignedIn, data: PersonIn) -> object:
     """Add a person; the first password is shown once."""
     person, password = services.add_person(actor=request.user, username=data.username, full_name=data.full_name, role=data.role)
     return 201, {"person": _out(person), "password": password}
 
 
 @router.patch("/{person_id}", response=PersonOut, operation_id="change_person", summary="Change a person")
-def change(request: HttpRequest, person_id: int, data: PersonChange) -> object:
+def change(request: SignedIn, person_id: int, data: PersonChange) -> object:
     """Set role, name or access."""
     person = services.change_person(
         actor=request.user, person_id=person_id, role=data.role, active=data.active, full_name=data.full_name
@@ -45,7 +45,7 @@ def change(request: HttpRequest, person_id: int, data: PersonChange) -> object:
 
 
 @router.post("/{person_id}/password", response=FirstPassword, operation_id="reset_password", summary="Reset a password")
-def reset(request: HttpRequest, person_id: int) -> object:
+def reset(request: SignedIn, person_id: int) -> object:
     """Give a new first password, shown once."""
     person, password = services.reset_password(actor=request.user, person_id=person_id)
     return {"person": _out(person), "password": password}

@@ -2,27 +2,27 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
 from ninja import Router
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import packs as s
 from quarry.apps.care.tasks import after_policy
-from quarry.apps.policy import selectors, services
+from quarry.apps.policy import queries, services
 
 router = Router(tags=["policy"])
 
 
 @router.get("", response=s.PolicyOut, operation_id="policy", summary="Thresholds and schools")
-def policy(request: HttpRequest) -> object:
+def policy(request: SignedIn) -> object:
     """Return every setting with default, reason, and what was set otherwise by whom."""
-    return selectors.page()
+    return queries.page()
 
 
 @router.put("", response=s.PolicyOut, operation_id="set_policy", summary="Change the policy")
-def set_policy(request: HttpRequest, data: s.PolicyIn) -> object:
+def set_policy(request: SignedIn, data: s.PolicyIn) -> object:
     """Change settings, each with its reason; every pack is judged anew."""
     services.set_policy(
         actor=request.user, version=data.version, changes=[c.dict() for c in data.changes], currency=data.currency
     )
     after_policy(request.user.organisation)
-    return selectors.page()
+    return queries.page()

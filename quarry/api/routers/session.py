@@ -7,14 +7,16 @@ from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import HistoryOut
 from quarry.api.schemas.people import Me, PasswordIn, PreferencesIn, SignIn
-from quarry.apps.accounts import selectors, services
+from quarry.apps.accounts import queries, services
+from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import rights_of
-from quarry.apps.day.selectors import live_day
+from quarry.apps.day.queries import live_day
 
 router = Router(tags=["session"])
-NOBODY = {
+NOBODY: dict[str, object] = {
     "signed_in": False,
     "id": None,
     "username": "",
@@ -31,7 +33,7 @@ NOBODY = {
 
 def _me(request: HttpRequest) -> dict[str, object]:
     user = request.user
-    if not user.is_authenticated:
+    if not isinstance(user, User):
         return NOBODY
     return {
         "signed_in": True,
@@ -69,21 +71,21 @@ def sign_in(request: HttpRequest, data: SignIn) -> object:
 
 
 @router.delete("/session", response=Me, operation_id="sign_out", summary="Sign out")
-def sign_out(request: HttpRequest) -> object:
+def sign_out(request: SignedIn) -> object:
     """Close the session."""
     logout(request)
     return NOBODY
 
 
 @router.patch("/me", response=Me, operation_id="set_preferences", summary="Set how one wants to see things")
-def preferences(request: HttpRequest, data: PreferencesIn) -> object:
+def preferences(request: SignedIn, data: PreferencesIn) -> object:
     """Keep the preferences with the person."""
     services.set_preferences(actor=request.user, units=data.units, light=data.light, gloves=data.gloves)
     return _me(request)
 
 
 @router.post("/me/password", response=Me, operation_id="change_password", summary="Change one's own password")
-def password(request: HttpRequest, data: PasswordIn) -> object:
+def password(request: SignedIn, data: PasswordIn) -> object:
     """Change the password and stay signed in here."""
     services.change_own_password(actor=request.user, old=data.old, new=data.new)
     update_session_auth_hash(request, request.user)
@@ -91,7 +93,7 @@ def password(request: HttpRequest, data: PasswordIn) -> object:
 
 
 @router.get("/history", response=list[HistoryOut], operation_id="history", summary="Who changed what")
-def history(request: HttpRequest, thing: str = "", thing_id: str = "") -> object:
+def history(request: SignedIn, thing: str = "", thing_id: str = "") -> object:
     """Return the newest changes first."""
     return [
         {
@@ -102,5 +104,5 @@ def history(request: HttpRequest, thing: str = "", thing_id: str = "") -> object
             "before": h.before,
             "after": h.after,
         }
-        for h in selectors.history_for(request.user, thing=thing, thing_id=thing_id)
+        for h in queries.history_for(request.user, thing=thing, thing_id=thing_id)
     ]

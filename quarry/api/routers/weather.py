@@ -5,48 +5,48 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.conf import settings
-from django.http import HttpRequest
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
+from quarry.api.auth import SignedIn
 from quarry.api.schemas import weather as s
-from quarry.apps.weather import selectors, services
+from quarry.apps.weather import queries, services
 
 router = Router(tags=["weather"])
 
 
 @router.get("/desk", response=s.DeskOut, operation_id="weather_desk", summary="How the weather desk stands")
-def desk(request: HttpRequest, lon: float, lat: float, again: bool = False) -> object:
+def desk(request: SignedIn, lon: float, lat: float, again: bool = False) -> object:
     """Return when the forecast of a place was made; ``again`` asks for a new one now."""
     row = services.ask_desk(request.user.organisation, lon, lat, again=again)
-    return selectors.desk_dict(row, bool(settings.WEATHER_URL))
+    return queries.desk_dict(row, bool(settings.WEATHER_URL))
 
 
 @router.post("/readings", response={201: s.ReadingOut}, operation_id="add_reading", summary="Enter what was measured")
-def add_reading(request: HttpRequest, data: s.ReadingIn) -> object:
+def add_reading(request: SignedIn, data: s.ReadingIn) -> object:
     """Keep a measurement; the same key again changes nothing."""
     row = services.add_reading(
         actor=request.user, lon=data.lon, lat=data.lat, figures=data.figures.dict(), at=data.at, key=data.key
     )
-    return 201, selectors.reading_dict(row)
+    return 201, queries.reading_dict(row)
 
 
 @router.post("/reports", response={201: s.ReportOut}, operation_id="add_report", summary="Read a METAR")
-def add_report(request: HttpRequest, data: s.ReportIn) -> object:
+def add_report(request: SignedIn, data: s.ReportIn) -> object:
     """Keep a pasted report, or the newest of the desk when no text is given."""
     if data.text.strip():
         row, told = services.add_report(actor=request.user, lon=data.lon, lat=data.lat, text=data.text, key=data.key)
     else:
         row, told = services.report_from_desk(actor=request.user, lon=data.lon, lat=data.lat)
-    return 201, {"reading": selectors.reading_dict(row), "report": told}
+    return 201, {"reading": queries.reading_dict(row), "report": told}
 
 
 @router.post("/table", response=s.ReadingsTableOut, operation_id="add_readings", summary="Read a table of readings")
 def add_table(
-    request: HttpRequest,
-    lon: float = Form(...),
-    lat: float = Form(...),
-    file: UploadedFile = File(...),  # noqa: B008
+    request: SignedIn,
+    lon: Form[float],
+    lat: Form[float],
+    file: File[UploadedFile],
 ) -> object:
     """Keep all readings of a CSV, or none and every wrong cell."""
     kept, problems = services.add_table(actor=request.user, lon=lon, lat=lat, data=file.read(settings.UPLOAD_MOST_BYTES + 1))
@@ -54,6 +54,6 @@ def add_table(
 
 
 @router.put("/readings/{reading_id}", response=s.ReadingOut, operation_id="withdraw_reading", summary="Take a reading back")
-def withdraw(request: HttpRequest, reading_id: UUID, data: s.WithdrawnIn) -> object:
+def withdraw(request: SignedIn, reading_id: UUID, data: s.WithdrawnIn) -> object:
     """Take a reading back, or let it count again."""
-    return selectors.reading_dict(services.set_withdrawn(actor=request.user, reading_id=reading_id, withdrawn=data.withdrawn))
+    return queries.reading_dict(services.set_withdrawn(actor=request.user, reading_id=reading_id, withdrawn=data.withdrawn))

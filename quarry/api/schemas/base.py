@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 from ninja import Schema
 from pydantic import ConfigDict
+
+from quarry.apps.workings import QuantityOut, StepOut, WorkingOut
+
+__all__ = ["HistoryOut", "In", "Problem", "QuantityOut", "StepOut", "WorkingOut"]
 
 
 class In(Schema):
@@ -21,39 +25,6 @@ class Problem(Schema):
     code: str
     detail: str
     field: str
-
-
-class QuantityOut(Schema):
-    """A named value in a working."""
-
-    name: str
-    value: float | str | bool | None
-    unit: str
-
-
-class StepOut(Schema):
-    """One step of a working."""
-
-    name: str
-    value: float | str | bool | None
-    unit: str
-    formula: str
-    inputs: list[QuantityOut]
-    source: str
-    source_kind: str
-    kind: Literal["formula", "choice", "assumption", "limit", "input"]
-    note: str
-    uses: list[str]
-
-
-class WorkingOut(Schema):
-    """The working of a number."""
-
-    title: str
-    value: float | str | bool | None
-    unit: str
-    note: str
-    steps: list[StepOut]
 
 
 class HistoryOut(Schema):

@@ -106,20 +106,6 @@ class DayOut(DayFigures):
     running: Literal["", "running", "closed"]
 
 
-class DayLine(Schema):
-    """A day in the list."""
-
-    id: UUID
-    name: str
-    date: str
-    opens: str
-    closes: str
-    jobs: list[str]
-    finish_s: float | None
-    archived: bool
-    running: Literal["", "running", "closed"]
-
-
 class BedOut(Schema):
     """One state of a pack for a while."""
 

@@ -106,6 +106,9 @@ class ChargerModelIn(In):
     modes: list[ModeIn] = Field(max_length=6)
     cap_w: float | None = None
     power_factor: float = 0.95
+    least_cells: int | None = None
+    most_cells: int | None = None
+    most_v: float | None = None
 
 
 class SupplyModelIn(In):

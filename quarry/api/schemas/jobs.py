@@ -96,7 +96,7 @@ class JobFigures(In):
     kind: KindName
     place: str = Field(max_length=80)
     area: list[Place] = Field(max_length=20_001)
-    keep_outs: list[KeepOutIO] = Field(max_length=100)
+    keep_outs: list[KeepOutIO] = Field(max_length=400)
     home: Place | None
     work: dict[str, float | str]
     lines: LinesIO
@@ -128,22 +128,6 @@ class JobOut(JobFigures):
 
     id: UUID
     version: int
-    archived: bool
-    changed_at: str
-
-
-class JobLine(Schema):
-    """A job in the list."""
-
-    id: UUID
-    name: str
-    letter: str
-    kind: KindName
-    place: str
-    aircraft_model: str
-    area_ha: float | None
-    sorties_count: int | None
-    total_s: float | None
     archived: bool
     changed_at: str
 
@@ -330,13 +314,34 @@ class JobAnswer(Schema):
     home_height_m: float | None
 
 
-class OutlineOut(Schema):
-    """What a dropped file holds."""
+class FoundAreaOut(Schema):
+    """One area of a file; ``meets``: it touches or overlaps the largest one."""
 
     name: str
     area: list[Place]
     keep_outs: list[KeepOutIO]
-    home: Place | None
+    area_ha: float
+    meets: bool
+
+
+class FoundPointOut(Schema):
+    """One point of a file; ``home``: its name or the file calls it home, and still a person says so."""
+
+    name: str
+    at: Place
+    home: bool
+    away_m: float
+
+
+class OutlineOut(Schema):
+    """What a dropped file holds: the largest area; other areas and points, for choice; what was decided, in words."""
+
+    name: str
+    area: list[Place]
+    keep_outs: list[KeepOutIO]
+    area_ha: float
+    others: list[FoundAreaOut]
+    points: list[FoundPointOut]
     notes: list[str]
 
 

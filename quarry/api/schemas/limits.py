@@ -230,10 +230,16 @@ class EntriesIn(In):
 
 
 class OverrideIn(In):
-    """Who decides to fly in spite of a no go, and why."""
+    """Who overrides a no go, and why."""
 
     name: str = Field(max_length=120)
     reason: str = Field(max_length=500)
+
+
+class ClimbIn(In):
+    """Whether the sortie goes on after the first climb and hover."""
+
+    go_on: bool
 
 
 class EntryOut(Schema):
@@ -264,7 +270,7 @@ class CheckLine(Schema):
 class CheckPart(Schema):
     """A part of a list."""
 
-    part: Literal["day", "site", "take-off"]
+    part: Literal["day", "site", "take-off", "climb"]
     words: str
     lines: list[CheckLine]
     open: int
@@ -308,7 +314,7 @@ class PreflightOut(Schema):
     aircraft: str
     sortie: int
     on: str
-    state: Literal["open", "cleared", "overridden"]
+    state: Literal["open", "cleared", "overridden", "went on", "came back"]
     override: OverrideOut | None
     closed_at: str | None
     word: WordName
@@ -318,6 +324,10 @@ class PreflightOut(Schema):
     reasons: list[str]
     hard: list[str]
     may_override: bool
+    climb_word: WordName
+    climb_words: str
+    climb_open_count: int
+    climb_reasons: list[str]
     weather: LimitVerdict | None
     entries: dict[str, EntryOut]
     cells: int
@@ -337,6 +347,6 @@ class PreflightLine(Schema):
     aircraft: str
     packs: list[str]
     on: str
-    state: Literal["open", "cleared", "overridden"]
+    state: Literal["open", "cleared", "overridden", "went on", "came back"]
     word: WordName
     made_at: str

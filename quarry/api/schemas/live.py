@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field, ValidationError, ValidatorFunctionWrapHandler, WrapValidator
 
 from quarry.api.schemas.base import In
 
@@ -17,31 +17,48 @@ class EventIO(In):
 
     key: str = Field(min_length=1, max_length=64)
     kind: str = Field(max_length=16)
-    at: datetime
-    under: int = 0
-    figures: dict[str, Any] = Field(default_factory=dict)
+    at: AwareDatetime
+    under: int = Field(default=0, ge=0, le=2_000_000_000)
+    figures: dict[str, Any] = Field(default_factory=dict, max_length=40)
+
+
+class Unreadable:
+    """An event that is not even of the form of one: refused by itself, so that the rest of the batch stands."""
+
+    def __init__(self, key: str, detail: str, field: str) -> None:
+        self.key, self.detail, self.field = key, detail, field
+
+
+def _by_itself(value: Any, read: ValidatorFunctionWrapHandler) -> Any:
+    try:
+        return read(value)
+    except ValidationError as bad:
+        first = bad.errors()[0]
+        key = value.get("key") if isinstance(value, dict) else None
+        field = ".".join(str(part) for part in first["loc"])
+        return Unreadable(key if isinstance(key, str) else "", f"{first['msg']}.", field)
 
 
 class EventsIn(In):
     """What a device has to tell, with its own clock at the moment of sending."""
 
     device: str = Field(default="", max_length=60)
-    device_now: datetime
-    events: list[EventIO]
+    device_now: AwareDatetime
+    events: list[Annotated[EventIO, WrapValidator(_by_itself)]] = Field(max_length=400)
 
 
 class TelemetryIO(In):
     """What an aircraft tells from the air; volts are the lowest cell's."""
 
     flight: str = Field(max_length=16)
-    at: datetime
+    at: AwareDatetime
     left_frac: float | None = Field(default=None, ge=0, le=1)
     lowest_v: float | None = Field(default=None, ge=0, le=5)
     pack_c: float | None = Field(default=None, ge=-40, le=120)
     home_frac: float | None = Field(default=None, ge=0, le=1)
     satellites: int | None = Field(default=None, ge=0, le=60)
-    from_home_m: float | None = Field(default=None, ge=0)
-    cells_v: list[float] | None = Field(default=None, max_length=24)
+    from_home_m: float | None = Field(default=None, ge=0, le=200_000)
+    cells_v: list[Annotated[float, Field(ge=0, le=5)]] | None = Field(default=None, max_length=28)
     lon_deg: float | None = Field(default=None, ge=-180, le=180)
     lat_deg: float | None = Field(default=None, ge=-90, le=90)
 
@@ -50,15 +67,16 @@ class PortIO(In):
     """What a charger tells of a port."""
 
     port: int = Field(ge=1, le=200)
-    at: datetime
+    at: AwareDatetime
     pack_v: float | None = Field(default=None, ge=0, le=120)
     into_a: float | None = Field(default=None, ge=0, le=200)
     frac: float | None = Field(default=None, ge=0, le=1)
 
 
 class TelemetryIn(In):
-    """Readings of aircraft in the air and of chargers, from a bridge."""
+    """Readings of aircraft in the air and of chargers, from a bridge, with its own clock at the moment of sending."""
 
+    device_now: AwareDatetime | None = None
     readings: list[TelemetryIO] = Field(max_length=40)
     ports: list[PortIO] = Field(default_factory=list, max_length=200)
 
@@ -221,7 +239,7 @@ class EventsOut(Schema):
     taken: list[str]
     refused: list[RefusedOut]
     clock_off_s: float
-    live: LiveOut
+    live: LiveOut | None
 
 
 class ToldEvent(Schema):
@@ -257,6 +275,17 @@ class SummaryOut(Schema):
     waits: list[WaitTold]
     risky: list[str]
     sorties: int
+
+
+class EndingOut(Schema):
+    """What ending a day now would write into records, and what stands in the way; sorties by name."""
+
+    flights: int
+    charges: int
+    undone: list[str]
+    in_the_air: list[str]
+    questions: int
+    can_undo: bool
 
 
 class FaultIn(In):

@@ -3,106 +3,27 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID
 
 from ninja import Schema
 from pydantic import Field
 
 from quarry.api.schemas.base import In, WorkingOut
+from quarry.apps.logbook.views import (
+    By,
+    FileOfFlight,
+    FlightPlanned,
+    GroupFlight,
+    JobNamed,
+    MatchCandidate,
+    NamedThing,
+    Of,
+    Subject,
+)
 
-By = Literal["month", "person", "aircraft", "pack", "job"]
 Axis = Literal["percent", "time", "charge"]
-Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
-Of = Literal["aircraft model", "aircraft", "pack", ""]
 CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
-
-
-class BookEntry(Schema):
-    """A flight, whoever told of it."""
-
-    id: str
-    source: Literal["day", "record", "log"]
-    began_at: datetime | None
-    length_s: float
-    from_frac: float | None
-    to_frac: float | None
-    aircraft: str
-    aircraft_id: str | None
-    packs: list[str]
-    pack_ids: list[str]
-    job_id: str | None
-    job: str
-    letter: str
-    sortie: str
-    day_id: str | None
-    day: str
-    date: date | None
-    who: str
-    planned_s: float | None
-    planned_frac: float | None
-    hectares: float
-    litres: float | None
-    air_c: float | None
-    flight_id: str | None
-    ask: str
-
-
-class AskingFile(Schema):
-    """A log of which somebody should say what its columns are."""
-
-    id: UUID
-    name: str
-    words: str
-
-
-class AskingFlight(Schema):
-    """A flight of a log of which somebody should say something."""
-
-    id: UUID
-    name: str
-    ask: str
-    began_at: datetime | None
-    length_s: float
-
-
-class ReportLine(Schema):
-    """What came of one file."""
-
-    name: str
-    state: Literal["read", "there", "asks", "refused"]
-    words: str
-    file_id: UUID | None
-    flights: int
-    rows: int
-    bad_rows: int
-
-
-class ImportOut(Schema):
-    """How far an import has come."""
-
-    id: UUID
-    name: str
-    state: Literal["waiting", "reading", "done", "refused", "stopped"]
-    total: int
-    done: int
-    words: str
-    report: list[ReportLine]
-    made_at: datetime
-
-
-class BookOut(Schema):
-    """The logbook."""
-
-    entries: list[BookEntry]
-    flights: int
-    flown_s: float
-    hectares: float
-    litres: float
-    with_log: int
-    asking_files: list[AskingFile]
-    asking_flights: list[AskingFlight]
-    imports: list[ImportOut]
 
 
 class BookQuery(Schema):
@@ -114,6 +35,8 @@ class BookQuery(Schema):
     pack_id: UUID | None = None
     aircraft_id: UUID | None = None
     job_id: UUID | None = None
+    cursor: str = Field(default="", max_length=400)
+    size: int = 100
 
 
 class DateSpan(Schema):
@@ -127,19 +50,8 @@ class RecordsQuery(DateSpan):
     """Which records."""
 
     words: str = ""
-
-
-class KeptRecord(Schema):
-    """A charge or a test of a pack."""
-
-    key: UUID
-    at: datetime
-    kind: str
-    pack: str
-    pack_id: UUID
-    who: str
-    note: str
-    figures: dict[str, Any]
+    cursor: str = Field(default="", max_length=400)
+    size: int = 100
 
 
 class LogColumn(Schema):
@@ -178,6 +90,7 @@ class LogFileOut(Schema):
     bad_rows: int
     examples: list[str]
     doubts: list[str]
+    held: bool
     look: LookOut
     zone: str
     same_kind: int
@@ -231,43 +144,6 @@ class ColumnsOut(Schema):
     queued: int
     refused: list[RefusedFile]
     file: LogFileOut
-
-
-class NamedThing(Schema):
-    """A thing by its name."""
-
-    id: UUID
-    name: str
-
-
-class JobNamed(NamedThing):
-    """A job by its name and letter."""
-
-    letter: str
-
-
-class FileOfFlight(Schema):
-    """The log in which a flight was found."""
-
-    id: UUID
-    name: str
-    doubts: list[str]
-    bad_rows: int
-    rows: int
-    examples: list[str]
-    flights: int
-
-
-class MatchCandidate(Schema):
-    """A recorded flight that a log may be of."""
-
-    id: str
-    score: float
-    off_s: float
-    why: str
-    began_at: datetime
-    length_s: float
-    words: str
 
 
 class FlightFigures(Schema):
@@ -345,17 +221,6 @@ class FlightClaimOut(Schema):
     unit: str
     ratio: float
     working: WorkingOut
-
-
-class FlightPlanned(Schema):
-    """What was planned of a flight, and what the crew told of it."""
-
-    planned_s: float | None
-    planned_frac: float | None
-    told_s: float
-    to_frac: float | None
-    who: str
-    source: str
 
 
 class FlightPage(Schema):
@@ -465,15 +330,6 @@ class BandOut(Schema):
     high: list[float]
 
 
-class GroupFlight(Schema):
-    """A flight of a group."""
-
-    id: UUID
-    began_at: datetime | None
-    length_s: float
-    words: str
-
-
 class FlightGroupOut(Schema):
     """A group, drawn."""
 
@@ -506,116 +362,6 @@ class CompareOut(Schema):
     axis: Axis
 
 
-class GroupingsOut(Schema):
-    """What flights can be grouped by."""
-
-    packs: list[NamedThing]
-    pack_models: list[NamedThing]
-    aircraft: list[NamedThing]
-    aircraft_models: list[NamedThing]
-    jobs: list[NamedThing]
-    firmware: list[str]
-    flights: int
-
-
-class LessonTold(Schema):
-    """How a factor comes about."""
-
-    measured_ratio: float
-    count: int
-    left_out: int
-    weight_frac: float
-    low: float
-    high: float
-    noise: bool
-    words: str
-    working: WorkingOut
-
-
-class LessonPoint(Schema):
-    """What one flight measured against what was claimed of it."""
-
-    flight_id: UUID
-    at: datetime | None
-    ratio: float
-    measured: float
-    claimed: float
-
-
-class LessonOut(Schema):
-    """What flights teach about one thing."""
-
-    subject: Subject
-    thing: Of
-    thing_id: UUID | None
-    name: str
-    kind: str
-    claimed: float
-    unit: str
-    now_factor: float
-    now_number: int | None
-    factor: float | None
-    told: LessonTold | None
-    points: list[LessonPoint]
-    new: bool
-
-
-class CalibrationOut(Schema):
-    """A calibration that was accepted."""
-
-    number: int
-    subject: Subject
-    name: str
-    factor: float
-    words: str
-    working: WorkingOut | None
-    accepted_at: datetime
-    accepted_by: str
-    rolled_back_at: datetime | None
-    rolled_back_by: str
-
-
-class KeptDay(Schema):
-    """How a day kept to its plan. Seconds from its opening."""
-
-    day_id: UUID
-    name: str
-    date: date
-    opens_at: datetime
-    closed: bool
-    plan_number: int
-    planned_finish_s: float
-    promised_s: float | None
-    finish_s: float | None
-    planned_sorties: int
-    sorties: int
-    planned_air_s: float
-    air_s: float
-
-
-class ClaimedMinutes(Schema):
-    """Minutes from full to empty of an aircraft on a kind of pack: as its figures claim, and as its flights say."""
-
-    aircraft: str
-    pack_model: str
-    flights: int
-    claimed_min: float
-    real_min: float
-    least_min: float
-    most_min: float
-
-
-class ClaimsOut(Schema):
-    """Claimed against real."""
-
-    lessons: list[LessonOut]
-    calibrations: list[CalibrationOut]
-    days: list[KeptDay]
-    covered: int
-    covered_of: int
-    models: list[ClaimedMinutes]
-
-
 class AcceptIn(In):
     """The lesson to go by, with the factor that was seen."""
 
@@ -631,26 +377,3 @@ class TotalsQuery(Schema):
     begins: date | None = None
     ends: date | None = None
     by: By = "month"
-
-
-class TotalRow(Schema):
-    """One line of totals."""
-
-    name: str
-    flights: int
-    flown_s: float
-    cycles: float
-    hectares: float
-    litres: float
-    with_log: int
-    longest_s: float
-
-
-class TotalsOut(Schema):
-    """Totals."""
-
-    by: By
-    begins: date | None
-    ends: date | None
-    rows: list[TotalRow]
-    sum: TotalRow

@@ -187,7 +187,7 @@ class LabelOut(Schema):
     gentle_s: float | None
     shown_frac: float
     flights: int
-    alarms: list[float] | None
+    alarms: list[float | None] | None
 
 
 class TransportOut(Schema):
@@ -401,6 +401,7 @@ class IntakeOut(Schema):
     done: int
     problems: list[ProblemCell]
     words: str
+    broken_off: bool
 
 
 class ChoiceOut(Schema):

@@ -30,7 +30,7 @@ RIGHTS = {
         Right("jobs:write", Role.PILOT, "change jobs"),
         Right("weather:write", Role.HANDLER, "enter readings of the weather"),
         Right("limits:write", Role.LEAD, "set limits"),
-        Right("limits:override", Role.PILOT, "fly in spite of a no go"),
+        Right("limits:override", Role.PILOT, "override a no go"),
         Right("preflight:write", Role.PILOT, "work a preflight list"),
         Right("day:write", Role.PILOT, "plan days"),
         Right("logs:read", Role.HANDLER, "read logs in, and say which flight they are of"),

@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 
 from quarry.apps.care.models import Charging, PackRecord
-from quarry.apps.fleet.bridge import PackFacts, charge_law
+from quarry.apps.fleet.bridge import PackFacts, charge_law, energy_today_wh
 from quarry.apps.fleet.models import Pack, PackModel
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
@@ -39,7 +39,7 @@ from quarry.core.packs.story import (
     test_policy,
 )
 from quarry.core.packs.transport import transport_advice
-from quarry.core.power.charging import charge_time_s
+from quarry.core.power.charging import charge_ratio
 
 RecordRefused = CoreError
 Plain = dict[str, Any]
@@ -93,6 +93,11 @@ def figures_of(record: Record) -> Plain:
 def entries(rows: Iterable[PackRecord]) -> list[Entry]:
     """Return stored records as the core's, in the order in which they were written."""
     return [Entry(str(r.key), day_of(r.at), record_of(r.kind, r.figures), str(r.corrects or "")) for r in rows]
+
+
+def standing_keys(rows: Iterable[PackRecord]) -> set[str]:
+    """Return the keys of the records that stand: neither corrected nor withdrawn."""
+    return {e.key for e in standing_entries(entries(rows))}
 
 
 def story_of(pack: Pack, rows: Iterable[PackRecord], policy: PackPolicy, charge_entered_frac: float | None = None) -> Story:
@@ -378,13 +383,15 @@ _WORKINGS: dict[str, tuple[str, Any]] = {
 }
 
 
-def charge_ratio(pack: Pack, row: Charging) -> float | None:
-    """Return how long a charge took, in times of what the law says; None if it says nothing."""
-    if row.from_frac is None or row.ended_at is None or row.from_frac > 0.9:
+def bench_ratio(pack: Pack, row: Charging) -> float | None:
+    """Return how long a charge at the bench to full took, in times of what the law says; None if it tells nothing."""
+    if row.ended_at is None:
         return None
-    energy_wh = pack.model.rated_wh * pack.health_frac
-    law_s = charge_time_s(energy_wh, row.from_frac, row.rate_c * energy_wh, charge_law(pack.model))
-    return ((row.ended_at - row.began_at).total_seconds() - pack.model.balance_s) / law_s
+    energy_wh = energy_today_wh(pack)
+    length_s = (row.ended_at - row.began_at).total_seconds()
+    return charge_ratio(
+        energy_wh, row.from_frac, 1.0, row.rate_c * energy_wh, charge_law(pack.model), length_s, pack.model.balance_s
+    )
 
 
 def bench(pack: Pack, figures: Plain, port_w: float | None) -> Plain:

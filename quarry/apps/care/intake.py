@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
@@ -20,7 +21,7 @@ from quarry.apps.care.formats.reading import Problem, Table, TableError, read_ta
 from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS, What
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.models import Intake, PackRecord, Standing
-from quarry.apps.care.selectors import intake_of
+from quarry.apps.care.queries import intake_of
 from quarry.apps.care.services import CLOCK_SLACK, FIRST, refresh
 from quarry.apps.fleet.models import Pack, PackModel, Thing
 from quarry.apps.fleet.services import add_thing
@@ -28,6 +29,7 @@ from quarry.apps.fleet.services import add_thing
 Plain = dict[str, Any]
 AT_ONCE_BYTES = 400_000
 BATCH = 2000
+READ_S = 120.0  # one table is read no longer than this
 _UNNAMED = UUID("5b0c6a52-6f3e-4d0b-9f6a-2f2f0a6f9d11")
 _MODEL_LACKS = {
     "parallel": 1,
@@ -71,6 +73,19 @@ def stop_intake(*, actor: User, intake_id: UUID) -> None:
     Intake.objects.filter(pk=intake_id, state__in=("waiting", "checking", "writing")).update(state="stopped")
 
 
+def give_another_try(*, actor: User, intake_id: UUID) -> Intake:
+    """Return an import that was given up, with its tries counted anew."""
+    require(actor, "packs:record")
+    row = Intake.objects.select_for_update().defer("data").filter(pk=intake_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such import.")
+    if row.state != "refused" or not row.tries:
+        raise DomainError("not_ready", "Only what was broken off can be tried again. Choose the file once more.", "file")
+    row.tries = 0
+    row.save(update_fields=["tries"])
+    return row
+
+
 def run_intake(intake_id: UUID) -> None:
     """Check a kept file and write all of it, or note every problem and write nothing."""
     row = Intake.objects.select_related("by", "organisation").filter(pk=intake_id, state="waiting").first()
@@ -83,9 +98,16 @@ def run_intake(intake_id: UUID) -> None:
         if not mine.filter(state__in=("checking", "writing")).update(done=done):
             raise Stopped
 
+    began = time.monotonic()
+
+    def bounded(done: int) -> None:
+        report(done)
+        if time.monotonic() - began > READ_S:
+            raise TableError(f"Reading was stopped after {READ_S:.0f} s, at line {done}. Split the file, and read in each part.")
+
     end: Plain
     try:
-        table = read_table(bytes(row.data), report)
+        table = read_table(bytes(row.data), bounded)
         mine.update(what=table.what, rows=len(table.rows))
         require(row.by, "fleet:write" if table.what == "models" else "packs:write")
         with transaction.atomic():
@@ -101,9 +123,9 @@ def run_intake(intake_id: UUID) -> None:
     except Stopped:
         end = {"state": "stopped", "words": "Stopped. Nothing was read in."}
     except Exception:
-        mine.update(state="refused", words="Something went wrong here. Nothing was read in.", data=b"")
+        mine.update(state="refused", words="Something went wrong here. Nothing was read in.", data=b"", tries=0)
         raise
-    mine.update(**end, data=b"")
+    mine.update(**end, data=b"", tries=0)
 
 
 def _plain(problems: list[Problem]) -> list[Plain]:

@@ -5,9 +5,8 @@ from __future__ import annotations
 import uuid
 
 from django.db import models
-from django_scopes import ScopedManager
 
-from quarry.apps.accounts.models import Owned, User
+from quarry.apps.accounts.models import Owned, Scoped, User
 from quarry.apps.fleet.models import Charger, Pack
 
 
@@ -30,7 +29,7 @@ class PackRecord(models.Model):
     by_name = models.CharField(max_length=120, blank=True)
     written_at = models.DateTimeField(auto_now_add=True)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         ordering = ["id"]
@@ -47,7 +46,7 @@ class Standing(models.Model):
     health_entered_frac = models.FloatField(default=1.0)
     charge_entered_frac = models.FloatField(default=0.6)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
 
 class Charging(Owned):
@@ -87,3 +86,9 @@ class Intake(Owned):
     words = models.CharField(max_length=300, blank=True)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
+    tries = models.PositiveSmallIntegerField(default=0)
+
+    @property
+    def broken_off(self) -> bool:
+        """Whether it was given up because its process ended, and can be tried again."""
+        return self.state == "refused" and self.tries > 0

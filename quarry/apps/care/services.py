@@ -14,7 +14,8 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care import bridge
 from quarry.apps.care.models import Charging, PackRecord, Standing
-from quarry.apps.care.selectors import pack_of, policy
+from quarry.apps.care.queries import pack_of, policy
+from quarry.apps.fleet.bridge import energy_today_wh, not_charged_words
 from quarry.apps.fleet.models import Charger, Pack, PackModel, Thing
 
 Plain = dict[str, Any]
@@ -182,11 +183,17 @@ def begin_charge(*, actor: User, pack_id: UUID, figures: Plain) -> Charging:
     """Begin a charge at the bench; refused for a pack that must not be charged and for a port in use."""
     require(actor, "packs:record")
     pack = pack_of(pack_id)
-    charger = Charger.objects.select_related("model").filter(pk=figures.get("charger_id")).first()
+    charger_id = figures.get("charger_id")
+    charger = Charger.objects.select_related("model").filter(pk=charger_id).first() if charger_id else None
     try:
         bridge.bench(pack, figures, None)
     except bridge.RecordRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
+    wrong = not_charged_words(charger, pack.model) if charger is not None else ""
+    if charger is not None and wrong:
+        raise DomainError(
+            "invalid", f"{charger.name} does not charge {pack.name}: {wrong}. Choose another charger.", "charger_id"
+        )
     port = int(figures.get("port") or 1)
     if charger is not None and not 1 <= port <= charger.model.ports:
         raise DomainError("invalid", f"{charger.name} has {charger.model.ports} ports.", "port")
@@ -228,6 +235,8 @@ def end_charge(
         "most_c": most_c,
         "mode": f"{row.rate_c:g} C",
         "port": f"{row.charger.name} {row.port}" if row.charger else "",
+        "charger_id": str(row.charger_id or ""),
+        "pack_w": row.rate_c * energy_today_wh(pack),
     }
     if row.from_frac is not None and row.from_frac > figures["to_frac"]:
         figures["from_frac"] = None

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from django.db import transaction
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
-from quarry.apps.accounts.models import Organisation
-from quarry.apps.care.intake import AT_ONCE_BYTES, run_intake
+from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.background import BROKEN_OFF, Kind, register
+from quarry.apps.care.intake import AT_ONCE_BYTES, give_another_try, run_intake
 from quarry.apps.care.models import Intake, Standing
 from quarry.apps.care.services import refresh_all
 
@@ -21,6 +23,32 @@ def begin_run(intake: Intake) -> None:
         run_intake(intake.pk)
     else:
         read_table_in.defer(intake_id=str(intake.pk))
+
+
+def _begin_again(row: Intake) -> None:
+    Intake.objects.filter(pk=row.pk).update(state="waiting", done=0)
+    read_table_in.defer(intake_id=str(row.pk))
+
+
+def _give_up(row: Intake) -> None:
+    Intake.objects.filter(pk=row.pk).update(state="refused", words=BROKEN_OFF)
+
+
+register(
+    Kind(
+        "read_table_in",
+        "intake_id",
+        lambda: Intake.objects.filter(state__in=("waiting", "checking", "writing")).defer("data"),
+        _begin_again,
+        _give_up,
+    )
+)
+
+
+def begin_again(actor: User, intake_id: UUID) -> None:
+    """Read a table that was given up once more."""
+    with transaction.atomic():
+        _begin_again(give_another_try(actor=actor, intake_id=intake_id))
 
 
 def after_policy(organisation: Organisation) -> None:

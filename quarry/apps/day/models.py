@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from django.db import models
-from django_scopes import ScopedManager
 
-from quarry.apps.accounts.models import Owned, User
+from quarry.apps.accounts.models import Owned, Scoped, User
 from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.models import Job
 
@@ -47,7 +46,8 @@ class DayRun(Owned):
     """A day that is being flown: the plan it began under, frozen, and the plan as it stands now.
 
     ``frame`` is what the core goes by (see `bridge.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
-    grows with every change, ``changes`` says when a plan changed and how, ``alerts`` which were told of last.
+    grows with every change, ``changes`` says when a plan changed and how, ``alerts`` which were told of last. ``flown`` is what
+    was flown so far (see `bridge.flown`), written with every event so that reading a history folds no day anew.
 
     A rehearsal has a clock of its own: at ``clock_at`` it stood at ``clock_s`` and has run ``speed`` times as fast as time
     since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers.
@@ -64,6 +64,7 @@ class DayRun(Owned):
     clock_s = models.FloatField(default=0)
     speed = models.FloatField(default=1)
     rehearsal = models.JSONField(default=dict)
+    flown = models.JSONField(null=True)
     closed_at = models.DateTimeField(null=True)
     alerts = models.JSONField(default=list)
     started_at = models.DateTimeField(auto_now_add=True)
@@ -88,7 +89,7 @@ class DayEvent(models.Model):
     under = models.PositiveIntegerField(default=0)
     figures = models.JSONField(default=dict)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         ordering = ["at", "key"]
@@ -104,7 +105,7 @@ class DayTelemetry(models.Model):
     at = models.DateTimeField()
     figures = models.JSONField(default=dict)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["day", "flight"], name="one_reading_of_a_sortie")]
@@ -119,7 +120,7 @@ class DayJob(models.Model):
     aircraft = models.ForeignKey(Aircraft, null=True, on_delete=models.PROTECT, related_name="+")
     place = models.PositiveSmallIntegerField()
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         ordering = ["place"]
@@ -133,7 +134,7 @@ class DayPack(models.Model):
     pack = models.ForeignKey(Pack, on_delete=models.PROTECT, related_name="+")
     start_frac = models.FloatField(default=0.6)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         ordering = ["pack__name"]
@@ -152,12 +153,13 @@ class DayPlan(models.Model):
     plan = models.JSONField()
     state = models.CharField(max_length=10, default="first")
     progress = models.FloatField(default=0)
+    tries = models.PositiveSmallIntegerField(default=0)
     made_at = models.DateTimeField(auto_now_add=True)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     facts = models.JSONField(default=dict)
     why = models.JSONField(default=list)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         ordering = ["-number"]

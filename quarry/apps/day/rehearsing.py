@@ -17,8 +17,8 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayRun
+from quarry.apps.day.queries import clock_of, day_of, frozen_of, run_of
 from quarry.apps.day.running import tell_screens
-from quarry.apps.day.selectors import clock_of, day_of, frozen_of, run_of
 
 MOST_SPEED = 120.0
 _MOST_FAULTS = 20

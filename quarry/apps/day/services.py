@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import date, time
-from typing import Any
+from typing import Any, TypeVar
 from uuid import UUID
 from zoneinfo import available_timezones
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import Model, QuerySet
 from django.utils import timezone
 from django.utils.text import slugify
 
@@ -20,10 +21,11 @@ from quarry.apps.day.formats.calendar import calendar
 from quarry.apps.day.formats.sheet import sheet_pdf
 from quarry.apps.day.formats.tables import as_csv, as_json
 from quarry.apps.day.models import Day, DayJob, DayPack, DayPlan
-from quarry.apps.day.selectors import day_dict, day_of, hours_of, known_packs, plan_of, version_of
+from quarry.apps.day.queries import day_dict, day_of, hours_of, known_packs, plan_of, version_of
 from quarry.apps.fleet.models import Aircraft, Charger, Supply
 from quarry.apps.jobs.models import Job
 
+Row = TypeVar("Row", bound=Model)
 _PLAIN = (
     "name",
     "time_zone",
@@ -35,11 +37,6 @@ _PLAIN = (
     "schools",
     "pins",
 )
-_LIMITS = {
-    "swap_s": (0, 3600, "Swap"),
-    "rest_after_flight_s": (0, 4 * 3600, "Rest after flight"),
-    "rest_after_charge_s": (0, 4 * 3600, "Rest after charge"),
-}
 
 
 def _time(value: str, field: str) -> time:
@@ -95,22 +92,23 @@ def _check_limits(day: Day) -> None:
         raise DomainError(
             "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
         )
-    if not -430 <= day.elevation_m <= 6000:
-        raise DomainError("out_of_range", "The height of the site must lie between -430 and 6000 m.", "elevation_m")
-    if not -30 <= day.bench_c <= 45:
-        raise DomainError("out_of_range", "Where packs lie it is between -30 and 45 °C.", "bench_c")
-    for name, (low, high, words) in _LIMITS.items():
-        if not low <= getattr(day, name) <= high:
-            raise DomainError("out_of_range", f"{words} must lie between {low / 60:g} and {high / 60:g} minutes.", name)
+    for d in bridge.DAY_DEFAULTS:
+        name = d.key.removeprefix("day.")
+        if not d.low <= getattr(day, name) <= d.high:
+            scale, unit = (1 / 60, "minutes") if d.unit == "s" else (1.0, d.unit)
+            raise DomainError(
+                "out_of_range", f"{d.words} must lie between {d.low * scale:g} and {d.high * scale:g} {unit}.", name
+            )
 
 
 def _fill_lists(day: Day, figures: dict[str, Any]) -> None:
     if "charger_ids" in figures:
-        day.chargers.set(Charger.objects.filter(pk__in=figures["charger_ids"]))
+        day.chargers.set(_all_of(Charger.objects.all(), figures["charger_ids"], "charger_ids", "a charger"))
     if "more_supply_ids" in figures:
-        day.more_supplies.set(Supply.objects.filter(pk__in=figures["more_supply_ids"]))
+        day.more_supplies.set(_all_of(Supply.objects.all(), figures["more_supply_ids"], "more_supply_ids", "a supply"))
     if "crew_ids" in figures:
-        day.crew.set(User.objects.filter(organisation=day.organisation, pk__in=figures["crew_ids"]))
+        crew = User.objects.filter(organisation=day.organisation)
+        day.crew.set(_all_of(crew, figures["crew_ids"], "crew_ids", "a person"))
     if "jobs" in figures:
         day.jobs.all().delete()
         known = {
@@ -132,6 +130,15 @@ def _fill_lists(day: Day, figures: dict[str, Any]) -> None:
             if not 0 <= p["start_frac"] <= 1:
                 raise DomainError("out_of_range", "Charge must lie between 0 and 100 %.", f"packs.{k}")
             DayPack.objects.create(organisation=day.organisation, day=day, pack_id=p["pack_id"], start_frac=p["start_frac"])
+
+
+def _all_of(rows: QuerySet[Row], wanted: list[Any], field: str, what: str) -> list[Row]:
+    """Return the rows of all keys; raises at the first that is none: nothing is left out in silence."""
+    found = {str(row.pk): row for row in rows.filter(pk__in=wanted)}
+    for k, key in enumerate(wanted):
+        if str(key) not in found:
+            raise DomainError("not_found", f"Choose {what} that exists.", f"{field}.{k}")
+    return list(found.values())
 
 
 def _fitting(job: Job) -> Aircraft | None:
@@ -226,6 +233,15 @@ def export_day(day: Day, form: str, number: int | None = None) -> tuple[bytes, s
     if form == "json":
         return as_json(figures, kept.number, opens, kept.plan), name, "application/json"
     raise DomainError("not_found", f"A day goes out as one of {', '.join(FORMS)}.")
+
+
+def stopped_plan(*, actor: User, day_id: UUID) -> DayPlan:
+    """Return the newest plan of a day whose search was stopped."""
+    require(actor, "day:write")
+    row = DayPlan.objects.filter(day=day_of(day_id)).order_by("-number").first()
+    if row is None or row.state != "stopped":
+        raise DomainError("not_ready", "There is no search that was stopped. Load the day again.", "day")
+    return row
 
 
 def stop_search(*, actor: User, day_id: UUID) -> None:

@@ -13,10 +13,11 @@ from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
+from quarry.apps.background import Kind, register
 from quarry.apps.day import bridge
 from quarry.apps.day.models import DayPlan, DayRun
+from quarry.apps.day.queries import roster_of
 from quarry.apps.day.running import take_better
-from quarry.apps.day.selectors import roster_of
 
 log = logging.getLogger(__name__)
 SEARCH_S = 20.0
@@ -27,9 +28,37 @@ _SEARCH_SHARE = 0.8  # of the bar; the rest is what one more of each thing would
 def begin_search(plan: DayPlan) -> None:
     """Queue the search for a plan that has just been made."""
     if plan.state == "first":
+        _queue(plan)
+
+
+def search_again(plan: DayPlan) -> None:
+    """Queue a search that was stopped or given up once more."""
+    if plan.state == "stopped":
+        plan.tries = 0
+        _queue(plan)
+
+
+def _queue(plan: DayPlan) -> None:
+    # Both or neither: a plan that says it is queued has a job.
+    with transaction.atomic():
         plan.state = "queued"
-        plan.save(update_fields=["state"])
+        plan.save(update_fields=["state", "tries"])
         better_day_plan.defer(plan_id=plan.pk)
+
+
+def _give_up(plan: DayPlan) -> None:
+    DayPlan.objects.filter(pk=plan.pk).update(state="stopped")
+
+
+register(
+    Kind(
+        "better_day_plan",
+        "plan_id",
+        lambda: DayPlan.objects.filter(state__in=("queued", "searching")),
+        _queue,
+        _give_up,
+    )
+)
 
 
 @app.task(name="better_day_plan", queue="plans")

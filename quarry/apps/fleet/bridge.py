@@ -21,7 +21,7 @@ from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.give import PackToday
 from quarry.core.ground.mapping import Camera as CameraRecord
-from quarry.core.power.charging import ChargeLaw
+from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.power.generator import generator_w
 from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.power.supply import Supply as SupplyRecord
@@ -86,6 +86,11 @@ def health_of(row: Pack) -> float:
     if not told or abs(told["of"] - row.health_frac) > _MEASURED_ANEW:
         return row.health_frac
     return min(1.1, max(0.3, row.health_frac * float(told["factor"])))
+
+
+def energy_today_wh(row: Pack) -> float:
+    """Return what a pack holds by its records: rated energy times measured health. [Wh]"""
+    return row.model.rated_wh * row.health_frac
 
 
 def usual_cell_ohm(row: PackModel) -> float:
@@ -178,10 +183,20 @@ def charge_law(row: PackModel) -> ChargeLaw:
     return ChargeLaw(row.cv_from_frac, row.most_rate_c)
 
 
-def charger_record(row: Charger, number: int) -> ChargerRecord:
-    """Return the core's charger; ``number`` keeps its ports apart from those of others."""
+def charger_record(row: Charger, number: int, types: tuple[str, ...] | None = None) -> ChargerRecord:
+    """Return the core's charger; ``number`` keeps its ports apart from those of others, ``types`` are those it takes."""
     modes = tuple(Mode(m["name"], m["pack_w"], m["wall_w"]) for m in row.model.modes)
-    return ChargerRecord(f"{number}", row.model.ports, modes, row.model.cap_w)
+    return ChargerRecord(f"{number}", row.model.ports, modes, row.model.cap_w, types=types)
+
+
+def charger_range(model: ChargerModel) -> ChargerRange:
+    """Return which packs a kind of charger takes."""
+    return ChargerRange(model.least_cells, model.most_cells, model.most_v)
+
+
+def not_charged_words(charger: Charger, pack: PackModel) -> str:
+    """Return why a charger does not take a kind of pack; empty where it does, or where that is not known."""
+    return why_not_charged(charger_range(charger.model), pack.cells, pack.cells * chemistry_of(pack.chemistry).full_v)
 
 
 def supply_watts(model: SupplyModel, elevation_m: float = 0.0, air_c: float = 15.0) -> float:
@@ -270,5 +285,8 @@ def _check_charger(row: ChargerModel) -> None:
         require_range(float(mode["pack_w"]), 5, 20_000, "modes", f"Power into a pack at rate {mode['name']}", "W")
         require_range(float(mode["wall_w"]), float(mode["pack_w"]), 30_000, "modes", f"Power drawn at rate {mode['name']}", "W")
     require_range(row.power_factor, 0.3, 1.0, "power_factor", "Power factor", "")
+    require_range(row.least_cells if row.least_cells is not None else 1, 1, 28, "least_cells", "Fewest cells", "")
+    require_range(row.most_cells if row.most_cells is not None else 28, row.least_cells or 1, 28, "most_cells", "Most cells", "")
+    require_range(row.most_v if row.most_v is not None else 60.0, 3.0, 130.0, "most_v", "Most volts", "V")
     if row.cap_w is not None:
         require_range(row.cap_w, min(m["wall_w"] for m in row.modes), 100_000, "cap_w", "Limit of all ports together", "W")

@@ -13,7 +13,7 @@ from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack
-from quarry.apps.fleet.selectors import in_force, learnt_of
+from quarry.apps.fleet.queries import in_force, learnt_of
 
 _THINGS: dict[str, type[Aircraft] | type[AircraftModel] | type[Pack]] = {
     "aircraft": Aircraft,
@@ -81,7 +81,7 @@ def roll_back_calibration(*, actor: User, number: int) -> Calibration:
 def _enforce(thing: str, thing_id: UUID | None, subject: str) -> None:
     if thing not in _THINGS:
         return
-    row = _THINGS[thing].objects.select_for_update().filter(pk=thing_id).first()
+    row = _THINGS[thing].objects.select_for_update().filter(pk=thing_id).first() if thing_id is not None else None
     if row is None:
         raise DomainError("not_found", "What this calibration is of is no longer in your fleet.")
     now = in_force(subject, thing_id)

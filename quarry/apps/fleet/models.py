@@ -108,12 +108,18 @@ class AircraftModel(Thing):
 
 
 class ChargerModel(Thing):
-    """A kind of charger: equal ports, rates in watts into a pack and from the supply."""
+    """A kind of charger: equal ports, rates in watts into a pack and from the supply, and which packs it takes.
+
+    ``least_cells``, ``most_cells``: in series; ``most_v``: of a full pack. Empty: not known, and then it is planned for all.
+    """
 
     ports = models.PositiveSmallIntegerField()
     modes = models.JSONField(default=list)
     cap_w = models.FloatField(null=True, blank=True)
     power_factor = models.FloatField(default=0.95)
+    least_cells = models.PositiveSmallIntegerField(null=True, blank=True)
+    most_cells = models.PositiveSmallIntegerField(null=True, blank=True)
+    most_v = models.FloatField(null=True, blank=True)
 
 
 class SupplyModel(Thing):

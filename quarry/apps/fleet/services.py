@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
-from django.core.exceptions import ValidationError
+from django.core.exceptions import ObjectDoesNotExist, ValidationError
 from django.db import models, transaction
 from django.utils import timezone
 
@@ -39,8 +39,8 @@ def _fill(row: Thing, figures: dict[str, Any]) -> None:
         if isinstance(field, models.ForeignKey) and value is not None:
             related = field.related_model
             try:
-                value = related.objects.get(pk=value)  # noqa: PLW2901 - the row itself is stored
-            except related.DoesNotExist as none:
+                value = related._default_manager.get(pk=value)  # noqa: PLW2901 - the row itself is stored
+            except ObjectDoesNotExist as none:
                 raise DomainError("not_found", "Choose one that exists.", name) from none
             setattr(row, field.name, value)
         else:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from django.db import models
-from django_scopes import ScopedManager
 
-from quarry.apps.accounts.models import Owned
+from quarry.apps.accounts.models import Owned, Scoped
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 
 
@@ -53,7 +52,7 @@ class KeptPlan(models.Model):
     plan = models.JSONField()
     made_at = models.DateTimeField(auto_now=True)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "fingerprint"], name="one_plan_per_fingerprint")]

@@ -13,15 +13,16 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.bounded import ReadingStopped, read_bounded
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 from quarry.apps.jobs import bridge
-from quarry.apps.jobs.formats.reading import FormatError, Found, read_outline
+from quarry.apps.jobs.formats.reading import FormatError, Found
 from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
-from quarry.apps.jobs.formats.terrain import read_terrain
 from quarry.apps.jobs.formats.writing import geojson, gpx, kml
 from quarry.apps.jobs.models import Job, Terrain
-from quarry.apps.jobs.selectors import FIELDS, LINKS, homes_of, job_dict, job_of, plan_of
-from quarry.apps.policy.selectors import own_values
+from quarry.apps.jobs.queries import FIELDS, LINKS, homes_of, job_dict, job_of, plan_of
+from quarry.apps.links import give_back_link
+from quarry.apps.policy.queries import own_values
 
 _LINKED = {"aircraft_model_id": AircraftModel, "aircraft_id": Aircraft, "camera_id": Camera}
 _LETTERS = "SBMCDEFGHJKLNPQRTUVWXYZA"
@@ -156,12 +157,13 @@ def outline_from_file(*, actor: User, data: bytes, filename: str) -> Found:
             "too_large", f"The file is larger than {settings.UPLOAD_MOST_BYTES // 1_000_000} MB. Export the outline only.", "file"
         )
     try:
-        return read_outline(data, filename)
-    except FormatError as bad:
+        give_back_link()
+        found: Found = read_bounded("quarry.apps.jobs.formats.reading:read_outline", data, filename, seconds=10.0)
+    except (FormatError, ReadingStopped) as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
+    return found
 
 
-@transaction.atomic
 def add_terrain(*, actor: User, name: str, data: bytes) -> Terrain:
     """Keep an elevation grid; plans of jobs under it follow the ground from then on."""
     require(actor, "jobs:write")
@@ -170,11 +172,14 @@ def add_terrain(*, actor: User, name: str, data: bytes) -> Terrain:
             "too_large", f"The file is larger than {settings.TABLE_MOST_BYTES // 1_000_000} MB. Cut it to the site.", "file"
         )
     try:
-        figures = bridge.terrain_row(read_terrain(data))
-    except TerrainError as bad:
+        give_back_link()
+        grid = read_bounded("quarry.apps.jobs.formats.terrain:read_terrain", data, seconds=30.0, memory_mb=3000)
+        figures = bridge.terrain_row(grid)
+    except (TerrainError, ReadingStopped) as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
-    row = Terrain.objects.create(organisation=actor.organisation, name=name.strip()[:80] or "terrain", **figures)
-    record(actor=actor, action="terrain.added", row=row, label=row.name)
+    with transaction.atomic():
+        row = Terrain.objects.create(organisation=actor.organisation, name=name.strip()[:80] or "terrain", **figures)
+        record(actor=actor, action="terrain.added", row=row, label=row.name)
     return row
 
 

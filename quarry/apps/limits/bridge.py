@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Any, cast
 
 from quarry.apps.fleet.bridge import PackFacts, give_of_pack
 from quarry.apps.fleet.models import AircraftModel, Pack
@@ -18,11 +18,21 @@ from quarry.core.base.working import as_dict
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.give import Demand, gives_today
 from quarry.core.limits.hour import HourAir, Place, hour_readings
-from quarry.core.limits.preflight import PARTS, AircraftFacts, Check, Preflight, check_entry, checklist, judge_preflight
+from quarry.core.limits.preflight import (
+    PARTS,
+    AircraftFacts,
+    Check,
+    Preflight,
+    Shows,
+    Work,
+    check_entry,
+    checklist,
+    judge_preflight,
+)
 from quarry.core.limits.quantities import QUANTITIES, Quantity
-from quarry.core.limits.sheets import LEVELS, Bound, Limit, Rule, Sheet, check_rule, strictest
+from quarry.core.limits.sheets import LEVELS, Bound, Level, Limit, Rule, Sheet, check_rule, strictest
 from quarry.core.limits.starter import HOUSE, WORK
-from quarry.core.limits.verdict import WORDS, Row, Verdict, judge
+from quarry.core.limits.verdict import WORDS, Row, Verdict, Word, judge
 from quarry.core.limits.windows import common, next_window, open_windows, spans
 
 LimitError = CoreError
@@ -62,7 +72,7 @@ def _rule(r: Plain) -> Rule:
 
 def sheet_of(row: LimitSheet) -> Sheet:
     """Return a stored sheet as the core's."""
-    return Sheet(str(row.pk), row.level, sheet_name(row), tuple(_rule(r) for r in row.rules))
+    return Sheet(str(row.pk), cast(Level, row.level), sheet_name(row), tuple(_rule(r) for r in row.rules))
 
 
 def sheet_name(row: LimitSheet) -> str:
@@ -215,13 +225,18 @@ def both(a: list[tuple[float, float]], b: list[tuple[float, float]]) -> list[tup
 def facts_of_aircraft(model: AircraftModel) -> AircraftFacts:
     """Return what of a model shapes its preflight list."""
     return AircraftFacts(
-        model.name, model.pack_model.cells, tuple(model.power_up), model.live_at_once, model.shows, model.packs_count
+        model.name,
+        model.pack_model.cells,
+        tuple(model.power_up),
+        model.live_at_once,
+        cast(Shows, model.shows),
+        model.packs_count,
     )
 
 
 def checks_of(job: Job, model: AircraftModel, warm_up_s: float) -> tuple[Check, ...]:
     """Return the list of checks for a job with an aircraft."""
-    return checklist(job.kind, facts_of_aircraft(model), warm_up_s or 30.0)
+    return checklist(cast(Work, job.kind), facts_of_aircraft(model), warm_up_s or 30.0)
 
 
 def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> None:
@@ -233,7 +248,7 @@ def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> 
         check_entry(found, value, cells)
 
 
-def preflight(
+def preflight(  # noqa: PLR0913 - all that a list is judged by
     checks: tuple[Check, ...],
     entries: Plain,
     limits: dict[str, Limit],
@@ -243,6 +258,7 @@ def preflight(
     computed: dict[str, float],
     grounded: str,
     cannot_fly: str,
+    cells_test: tuple[Word, str] | None,
     own: Plain,
 ) -> Preflight:
     """Return a list judged as it stands."""
@@ -255,8 +271,19 @@ def preflight(
         computed=computed,
         grounded=grounded,
         cannot_fly=cannot_fly,
+        cells_test=cells_test,
         policy=bands(own),
     )
+
+
+CLIMB_WORDS: dict[Word, str] = {"go": "Go on", "care": "Go on with care", "no": "Come back"}
+_OF_TEST: dict[str, Word] = {"good": "go", "replace soon": "care", "inconclusive": "care", "not judged": "care", "bad": "no"}
+
+
+def word_of_test(result: Any) -> tuple[Word, str]:
+    """Return what a load test means for the flight under way: its word, and why."""
+    word = _OF_TEST.get(result.verdict, "go")
+    return word, "" if word == "go" else result.words
 
 
 def preflight_dict(p: Preflight, limits: dict[str, Limit]) -> Plain:
@@ -275,6 +302,10 @@ def preflight_dict(p: Preflight, limits: dict[str, Limit]) -> Plain:
         "reasons": list(p.reasons),
         "hard": list(p.hard),
         "may_override": p.may_override,
+        "climb_word": p.climb,
+        "climb_words": CLIMB_WORDS[p.climb],
+        "climb_open_count": p.climb_open_count,
+        "climb_reasons": list(p.climb_reasons),
         "weather": verdict_dict(p.weather) if p.weather is not None else None,
     }
 

@@ -41,7 +41,8 @@ class Preflight(Owned):
     """One list, worked before one take-off.
 
     ``entries``: {key: {value, by, at}}; those of once a day and once at a site serve later lists of the same date.
-    ``state`` goes from open to cleared, or to overridden with who, why and when in ``override``.
+    ``state`` goes from open to cleared, or to overridden with who, why and when in ``override``; and after the first climb
+    to went on or came back.
     """
 
     key = models.UUIDField(default=uuid.uuid4)

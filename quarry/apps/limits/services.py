@@ -12,12 +12,13 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.care.services import add_record
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack
 from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.selectors import job_of
+from quarry.apps.jobs.queries import job_of
 from quarry.apps.limits import bridge
 from quarry.apps.limits.models import LimitSheet, Preflight
-from quarry.apps.limits.selectors import judged, page, preflight_of
+from quarry.apps.limits.queries import judged, page, preflight_of
 
 Plain = dict[str, Any]
 
@@ -75,7 +76,7 @@ def save_sheet(
 def _sheet(actor: User, level: str, aircraft_model_id: UUID | None, work: str, job_id: UUID | None) -> LimitSheet:
     links: Plain = {"aircraft_model": None, "work": "", "job": None}
     if level == "aircraft":
-        links["aircraft_model"] = AircraftModel.objects.filter(pk=aircraft_model_id).first()
+        links["aircraft_model"] = AircraftModel.objects.filter(pk=aircraft_model_id).first() if aircraft_model_id else None
         if links["aircraft_model"] is None:
             raise DomainError("not_found", "Choose a model of aircraft.", "aircraft_model_id")
     elif level == "work":
@@ -83,7 +84,7 @@ def _sheet(actor: User, level: str, aircraft_model_id: UUID | None, work: str, j
             raise DomainError("not_found", "Choose a kind of work.", "work")
         links["work"] = work
     elif level == "job":
-        links["job"] = Job.objects.filter(pk=job_id).first()
+        links["job"] = Job.objects.filter(pk=job_id).first() if job_id else None
         if links["job"] is None:
             raise DomainError("not_found", "Choose a job.", "job_id")
     elif level != "organisation":
@@ -121,7 +122,8 @@ def begin_preflight(
     if there is not None:
         return preflight_of(there.pk)
     job = job_of(job_id)
-    aircraft = Aircraft.objects.filter(pk=aircraft_id or job.aircraft_id).select_related("model__pack_model").first()
+    wanted = aircraft_id or job.aircraft_id
+    aircraft = Aircraft.objects.filter(pk=wanted).select_related("model__pack_model").first() if wanted else None
     if aircraft is None:
         raise DomainError("missing", "Choose the aircraft that flies.", "aircraft_id")
     packs = list(Pack.objects.filter(pk__in=pack_ids, archived_at=None))
@@ -158,25 +160,93 @@ def _open(row: Preflight) -> None:
         raise DomainError("closed", "This list is closed. Begin a new one for the next take-off.", "")
 
 
+def _may_enter(row: Preflight, part: str, key: str) -> None:
+    """Refuse a check at the wrong time: before launch what only flight can show, after it what was to be done before."""
+    if part == "climb":
+        if row.state == "open":
+            raise DomainError("not_ready", "This is checked in the first climb: clear the list and launch first.", key)
+        if row.state not in ("cleared", "overridden"):
+            raise DomainError("closed", "This list is closed. Begin a new one for the next take-off.", key)
+    else:
+        _open(row)
+
+
 @transaction.atomic
 def enter(*, actor: User, preflight_id: UUID, entries: Plain) -> Preflight:
-    """Keep entries of a list; a value of None opens a check again. Each entry carries who and when."""
+    """Keep entries of a list; a value of None opens a check again. Each entry carries who and when.
+
+    Cells measured in the first climb are written into the records of the pack, once.
+    """
     require(actor, "preflight:write")
     row = preflight_of(preflight_id, lock=True)
-    _open(row)
     job = row.job
     job.aircraft_model = row.aircraft.model
     checks = bridge.checks_of(job, row.aircraft.model, 30.0)
+    part = {c.key: c.part for c in checks}
     for key, value in entries.items():
+        _may_enter(row, part.get(key, ""), key)
         try:
             bridge.check_value(checks, key, value, row.aircraft.model.pack_model.cells)
         except bridge.LimitError as bad:
             raise DomainError(bad.code, bad.message, bad.field) from bad
+        before = row.entries.get(key) or {}
         row.entries[key] = {"value": value, "by": _who(actor), "at": timezone.now().isoformat()}
+        if key == "cells":
+            row.entries[key]["record"] = _cells_to_record(actor, row, before, value)
     told, _ = judged(row)
-    row.word, row.reasons = told.word, list(told.reasons)
+    if row.state == "open":
+        row.word, row.reasons = told.word, list(told.reasons)
     row.version += 1
     row.save()
+    return row
+
+
+def _cells_to_record(actor: User, row: Preflight, before: Plain, value: Any) -> str:
+    """Write cells of the first climb into the records of the pack as a load test; returns the record's key.
+
+    The same cells again change nothing; others stand in the place of those before.
+    """
+    packs = list(row.packs.all())
+    was = before.get("record") or ""
+    if len(packs) != 1 or (was and before.get("value") == value):
+        return was
+    entry = {k: (row.entries.get(k) or {}).get("value") for k in ("charge_frac", "pack_c")}
+    label = f"preflight {row.job.letter}{row.sortie}"
+    if not isinstance(value, list):
+        if was:
+            add_record(actor=actor, pack_id=packs[0].pk, kind="withdrawal", figures={"words": label}, corrects=UUID(was))
+        return ""
+    figures = {"cell_v": value, "start_frac": entry["charge_frac"], "pack_c": entry["pack_c"]}
+    try:
+        made = add_record(
+            actor=actor,
+            pack_id=packs[0].pk,
+            kind="load test",
+            figures={k: v for k, v in figures.items() if v is not None},
+            note=label,
+            corrects=UUID(was) if was else None,
+        )
+    except DomainError as bad:
+        raise DomainError(bad.code, bad.message, "cells") from bad
+    return str(made.key)
+
+
+@transaction.atomic
+def decide_climb(*, actor: User, preflight_id: UUID, go_on: bool) -> Preflight:
+    """End a list after the first climb and hover: go on with the sortie, or come back."""
+    require(actor, "preflight:write")
+    row = preflight_of(preflight_id, lock=True)
+    if row.state not in ("cleared", "overridden"):
+        raise DomainError("not_ready", "Clear the list and launch first.", "")
+    told, _ = judged(row)
+    if go_on and told.climb == "no":
+        first = told.climb_reasons[0] if told.climb_reasons else f"{told.climb_open_count} checks are not done."
+        raise DomainError("no_go", f"Come back: {first}", "")
+    row.state = "went on" if go_on else "came back"
+    row.version += 1
+    row.save()
+    label = f"{row.job.letter}{row.sortie}, {row.aircraft.name}"
+    record(actor=actor, action="preflight.climb", row=row, label=label, after={"state": row.state, "word": told.climb})
     return row
 
 
@@ -196,7 +266,7 @@ def clear(*, actor: User, preflight_id: UUID) -> Preflight:
 
 @transaction.atomic
 def override(*, actor: User, preflight_id: UUID, name: str, reason: str) -> Preflight:
-    """Launch in spite of a no go: with the right, a name and a reason; never past a grounded pack or a hard floor."""
+    """Override a no go: with the right, a name and a reason; never past a grounded pack or a hard floor."""
     require(actor, "limits:override")
     row = preflight_of(preflight_id, lock=True)
     _open(row)

@@ -13,11 +13,14 @@ from django.db import IntegrityError, transaction
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
+from quarry.apps.bounded import BoundedReader, ReadingStopped
 from quarry.apps.logbook import bridge
 from quarry.apps.logbook.models import Import, LogData, LogFile
-from quarry.apps.logbook.services import source_of, take_flights
+from quarry.apps.logbook.services import look_of, source_of, take_flights
 
 Plain = dict[str, Any]
+READER_MB = 4000
+SMALL_BYTES = 2_000_000  # what is smaller is read in seconds whatever is in it: reading is linear
 
 
 class Stopped(Exception):
@@ -42,6 +45,19 @@ def stop_import(*, actor: User, import_id: UUID) -> None:
     )
 
 
+def give_another_try(*, actor: User, import_id: UUID) -> Import:
+    """Return an import that was given up, with its tries counted anew."""
+    require(actor, "logs:read")
+    row = Import.objects.select_for_update().defer("data").filter(pk=import_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such import.")
+    if row.state != "refused" or not row.tries:
+        raise DomainError("not_ready", "Only what was broken off can be tried again. Drop the file once more.", "file")
+    row.tries = 0
+    row.save(update_fields=["tries"])
+    return row
+
+
 def run_import(import_id: UUID) -> None:
     """Read every log of an import; what cannot be read is named, and nothing of it is kept."""
     row = Import.objects.select_related("by", "organisation").filter(pk=import_id, state="waiting").first()
@@ -53,19 +69,22 @@ def run_import(import_id: UUID) -> None:
     try:
         logs = list(bridge.unpack_all(row.name, bytes(row.data)))
         mine.update(total=len(logs))
-        for k, packed in enumerate(logs):
-            if not mine.filter(state="reading").update(done=k, report=report):
-                raise Stopped
-            report.append(_read_one(row, packed))
+        with BoundedReader(memory_mb=READER_MB) as apart:
+            for k, packed in enumerate(logs):
+                if not mine.filter(state="reading").update(done=k, report=report):
+                    raise Stopped
+                report.append(_read_one(row, packed, apart))
         end = {"state": "done", "words": _words(report), "done": len(logs)}
     except bridge.LogError as bad:
         end = {"state": "refused", "words": bad.message[:300]}
     except Stopped:
         end = {}
     except Exception:
-        mine.update(state="refused", words="Something went wrong here. What was read before stays.", data=b"", report=report)
+        mine.update(
+            state="refused", words="Something went wrong here. What was read before stays.", data=b"", report=report, tries=0
+        )
         raise
-    mine.update(**end, report=report, data=b"")
+    mine.update(**end, report=report, data=b"", tries=0)
     if report:
         record(actor=row.by, action="logs.read_in", row=row, label=f"{row.name}: {_words(report)}"[:160])
 
@@ -81,29 +100,29 @@ def _words(report: list[Plain]) -> str:
     return ", ".join(told[s] for s in told if counts[s]) or "nothing was read"
 
 
-def _read_one(row: Import, packed: Any) -> Plain:
+def _read_one(row: Import, packed: Any, apart: BoundedReader) -> Plain:
     """Read one log in a transaction of its own; returns its line of the report."""
     told: Plain = {"name": packed.name, "state": "refused", "words": "", "file_id": None, "flights": 0, "rows": 0, "bad_rows": 0}
     try:
         data = packed.unpack()
         with transaction.atomic():
-            return told | _keep(row, packed.name, data)
-    except (bridge.LogError, DomainError) as bad:
+            return told | _keep(row, packed.name, data, apart if len(data) > SMALL_BYTES else None)
+    except (bridge.LogError, DomainError, ReadingStopped) as bad:
         return told | {"words": bad.message}
     except IntegrityError:
         return told | {"state": "there", "words": "is being read in by somebody else"}
 
 
-def _keep(row: Import, name: str, data: bytes) -> Plain:
+def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> Plain:
     digest = hashlib.sha256(data).hexdigest()
     there = LogFile.objects.filter(digest=digest).first()
     if there is not None:
         words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
         return {"state": "there", "words": words, "file_id": str(there.pk)}
-    mark, look, asks = bridge.look_of(data, {})
+    mark, look, asks = look_of(data, {}, apart)
     source = source_of(row.organisation, mark, name)
     if source.columns:
-        look, asks = bridge.look_of(data, source.columns)[1:]
+        look, asks = look_of(data, source.columns, apart)[1:]
     kept = LogFile.objects.create(
         organisation=row.organisation,
         name=name[-200:],
@@ -119,7 +138,9 @@ def _keep(row: Import, name: str, data: bytes) -> Plain:
         kept.words = (look["lacks"] or f"say what {_ask_words(look)} holds")[:300]
         kept.save(update_fields=["words"])
         return {"state": "asks", "words": kept.words, "file_id": str(kept.pk)}
-    flights = take_flights(row.by, kept, data)
+    flights = take_flights(row.by, kept, data, apart)
+    if kept.state == "asks":
+        return {"state": "asks", "words": kept.words, "file_id": str(kept.pk)}
     told = f"{flights} flight{'' if flights == 1 else 's'}" + (
         f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
     )

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from django.db import models
-from django_scopes import ScopedManager
 
-from quarry.apps.accounts.models import Owned, User
+from quarry.apps.accounts.models import Owned, Scoped, User
 from quarry.apps.day.models import Day
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.models import Job
@@ -42,15 +41,16 @@ class Import(Owned):
     report = models.JSONField(default=list)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
+    tries = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         ordering = ["-made_at"]
 
 
 class LogFile(Owned):
-    """One log. ``state``: asks (a person has to say what its columns are) or read.
+    """One log. ``state``: asks (a person has to say what its columns are, or that it is to be read all the same) or read.
 
-    ``digest`` tells the same file when it comes again. ``look`` is its head with what its columns are taken for.
+    ``accepted``: a person let it be read though it says something against itself. ``digest`` tells the same file when it comes again. ``look`` is its head with what its columns are taken for.
     """
 
     name = models.CharField(max_length=200)
@@ -64,6 +64,7 @@ class LogFile(Owned):
     bad_rows = models.PositiveIntegerField(default=0)
     examples = models.JSONField(default=list)
     doubts = models.JSONField(default=list)
+    accepted = models.BooleanField(default=False)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     read_at = models.DateTimeField(auto_now=True)
 
@@ -79,14 +80,14 @@ class LogData(models.Model):
     file = models.OneToOneField(LogFile, primary_key=True, on_delete=models.CASCADE, related_name="data")
     data = models.BinaryField()
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
 
 class Flight(Owned):
     """A flight found in a log, from take-off to landing, with what it tells; `FlightSamples` holds its samples.
 
     ``match``: none, sure, asked or said; ``candidates`` the recorded flights it may be of; ``record`` the one it is of (see
-    `selectors.flown`). ``claims``: by subject what was claimed and what it measured. ``began_at`` is empty where the log only
+    `queries.flown`). ``claims``: by subject what was claimed and what it measured. ``began_at`` is empty where the log only
     counts seconds and nobody has said when it was.
     """
 
@@ -132,4 +133,4 @@ class FlightSamples(models.Model):
     data = models.BinaryField()
     overview = models.BinaryField()
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
@@ -13,8 +14,9 @@ from django.db import transaction
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, check_version, record
+from quarry.apps.bounded import BoundedReader
 from quarry.apps.care.models import PackRecord
-from quarry.apps.care.selectors import facts_of
+from quarry.apps.care.queries import facts_of
 from quarry.apps.care.services import add_record
 from quarry.apps.day.models import Day
 from quarry.apps.fleet.calibrating import accept_calibration
@@ -23,10 +25,14 @@ from quarry.apps.jobs.models import Job
 from quarry.apps.logbook import bridge
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
-from quarry.apps.logbook.selectors import around, file_of, flight_of, lessons
+from quarry.apps.logbook.queries.learning import lessons
+from quarry.apps.logbook.queries.logs import file_of, flight_of
+from quarry.apps.logbook.queries.recorded import around, serials_of
+from quarry.apps.logbook.views import BookEntry
 
 Plain = dict[str, Any]
 _SAME_FACTOR = 0.0005
+READ_S = 120.0  # one log is read no longer than this
 
 
 def source_of(organisation: Any, mark: str, name: str) -> Source:
@@ -34,9 +40,25 @@ def source_of(organisation: Any, mark: str, name: str) -> Source:
     return Source.objects.get_or_create(organisation=organisation, mark=mark, defaults={"name": name[:120]})[0]
 
 
-def take_flights(actor: User, row: LogFile, data: bytes) -> int:
-    """Find the flights of a log and keep them in place of those found before; returns how many. Raises `bridge.LogError`."""
-    found = bridge.flights_of(data, row.source.columns, row.source.zone)
+def look_of(data: bytes, columns: Plain, apart: BoundedReader | None) -> tuple[str, Plain, bool]:
+    """Return what `bridge.look_of` does, in a process apart where one is given."""
+    if apart is None:
+        return bridge.look_of(data, columns)
+    found: tuple[str, Plain, bool] = apart.call("quarry.apps.logbook.bridge:look_of", data, columns, seconds=READ_S)
+    return found
+
+
+def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | None = None) -> int:
+    """Find the flights of a log and keep them in place of those found before; returns how many. Raises `bridge.LogError`.
+
+    A log that says something against itself is held: nothing of it is kept before a person has accepted it.
+    """
+    given = (data, row.source.columns, row.source.zone)
+    found = apart.call("quarry.apps.logbook.bridge:flights_of", *given, seconds=READ_S) if apart else bridge.flights_of(*given)
+    if found.holds and not row.accepted:
+        row.state, row.words, row.doubts = "asks", f"it says against itself: {found.holds[0]}"[:300], found.doubts
+        row.save()
+        return 0
     said = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}
     for number, (told, flight, seen, wind) in enumerate(found.flights, start=1):
         old = said.pop(number, None)
@@ -77,28 +99,31 @@ def find_match(actor: User, f: Flight) -> None:
             "zoned": f.zoned,
             "to_frac": f.figures.get("to_frac"),
         }
-        f.candidates, sure = bridge.best_matches(told, recorded)
-        if f.candidates and sure:
-            _attach(f, next(e for e in recorded if e["id"] == f.candidates[0]["id"]))
+        f.candidates, sure = bridge.best_matches(told, recorded, serials_of(recorded))
+        best = next((e for e in recorded if f.candidates and e.id == f.candidates[0]["id"]), None)
+        flew = list(Pack.objects.filter(pk__in=best.pack_ids).select_related("model")) if best else []
+        if best is not None and sure and _can_have_flown(f, flew):
+            _attach(f, best)
             f.match = "sure"
         elif f.candidates:
             f.match = "asked"
     if f.match == "none" and not f.packs.exists() and f.serial:
         # A pack that calls itself by its number, or by the name people gave it.
         mine = Pack.objects.filter(serial__iexact=f.serial) | Pack.objects.filter(name__iexact=f.serial, archived_at=None)
-        f.packs.set(mine[:1])
+        named = [p for p in mine.select_related("model")[:1] if _can_have_flown(f, [p])]
+        f.packs.set(named)
         _only_aircraft(f)
     f.save()
     _into_records(actor, f)
 
 
-def _attach(f: Flight, entry: Plain) -> None:
-    f.record, f.sortie = entry["id"], entry["sortie"]
-    f.aircraft = Aircraft.objects.filter(pk=entry["aircraft_id"]).first() if entry["aircraft_id"] else f.aircraft
-    f.job = Job.objects.filter(pk=entry["job_id"]).first() if entry["job_id"] else None
-    f.day = Day.objects.filter(pk=entry["day_id"]).first() if entry["day_id"] else None
-    f.air_c = entry["air_c"] if f.air_c is None else f.air_c
-    f.packs.set(Pack.objects.filter(pk__in=entry["pack_ids"]))
+def _attach(f: Flight, entry: BookEntry) -> None:
+    f.record, f.sortie = entry.id, entry.sortie
+    f.aircraft = Aircraft.objects.filter(pk=entry.aircraft_id).first() if entry.aircraft_id else f.aircraft
+    f.job = Job.objects.filter(pk=entry.job_id).first() if entry.job_id else None
+    f.day = Day.objects.filter(pk=entry.day_id).first() if entry.day_id else None
+    f.air_c = entry.air_c if f.air_c is None else f.air_c
+    f.packs.set(Pack.objects.filter(pk__in=entry.pack_ids))
 
 
 def _only_aircraft(f: Flight) -> None:
@@ -114,7 +139,7 @@ def _into_records(actor: User, f: Flight) -> None:
     if f.record or f.began_at is None or not 20.0 <= f.length_s <= 4 * 3600.0:
         _forget(actor, f)
         return
-    told = {"flown_s": round(f.length_s, 1), "aircraft": f.aircraft.name if f.aircraft else ""}
+    told: Plain = {"flown_s": round(f.length_s, 1), "aircraft": f.aircraft.name if f.aircraft else ""}
     told |= {k: f.figures[k] for k in ("from_frac", "to_frac", "most_c") if f.figures.get(k) is not None}
     if f.air_c is not None:
         told["air_c"] = f.air_c
@@ -215,7 +240,9 @@ def read_waiting(actor: User, source: Source) -> Plain:
     for row in LogFile.objects.filter(source=source, state="asks"):
         try:
             read_again(actor, row)
-            read += 1
+            read += row.state == "read"
+            if row.state != "read":
+                refused.append({"name": row.name, "words": row.words})
         except bridge.LogError as bad:
             LogFile.objects.filter(pk=row.pk).update(words=bad.message[:300])
             refused.append({"name": row.name, "words": bad.message})
@@ -251,6 +278,21 @@ def _check_columns(row: LogFile, columns: list[Plain]) -> None:
         seen[key] = c["header"]
     if not any(c["quantity"] == "time_s" for c in columns):
         raise DomainError("missing", "Say which column holds the time.", "columns")
+
+
+def accept_held(*, actor: User, file_id: UUID) -> LogFile:
+    """Read a log all the same that says something against itself; who accepted it stands in the history."""
+    require(actor, "logs:read")
+    row = file_of(file_id)
+    try:
+        with transaction.atomic():
+            row.accepted = True
+            row.save(update_fields=["accepted"])
+            record(actor=actor, action="log.accepted", row=row, label=row.name, after={"doubts": row.doubts})
+            read_again(actor, row)
+    except bridge.LogError as bad:
+        raise DomainError(bad.code, bad.message, "columns") from bad
+    return row
 
 
 @transaction.atomic
@@ -309,12 +351,12 @@ def _say_record(actor: User, f: Flight, key: str) -> None:
         f.record, f.sortie, f.job, f.day, f.match = "", "", None, None, "said"
         f.save()
     else:
-        entry = next((e for e in around(f) if e["id"] == key), None)
+        entry = next((e for e in around(f) if e.id == key), None)
         if entry is None:
             raise DomainError("not_found", "This flight has a log already, or is not near in time. Choose another.", "record")
         chosen = next((c for c in f.candidates if c["id"] == key), None)
         if chosen and chosen["off_s"] and f.began_at is not None:
-            f.began_at = entry["began_at"]  # its clock was off by whole quarters of an hour
+            f.began_at = entry.began_at  # its clock was off by whole quarters of an hour
         _attach(f, entry)
         f.match = "said"
         f.save()
@@ -337,6 +379,15 @@ def _say_things(actor: User, f: Flight, changes: Plain) -> None:
     f.match = "said" if f.match == "asked" else f.match
     f.save()
     _into_records(actor, f)
+
+
+def _can_have_flown(f: Flight, packs: list[Pack]) -> bool:
+    """Return whether packs may be booked without a person's word: their cells and their charge fit the log."""
+    try:
+        _check_packs(f, packs)
+    except DomainError:
+        return False
+    return True
 
 
 def _check_packs(f: Flight, packs: list[Pack]) -> None:
@@ -371,28 +422,24 @@ def accept_lesson(*, actor: User, subject: str, thing: str, thing_id: UUID | Non
     """Let planning go by what flights teach; ``factor`` is the one that was seen, so that nobody accepts what they did not see."""
     require(actor, "calibrations:accept")
     lesson = next(
-        (
-            x
-            for x in lessons()
-            if x["subject"] == subject and x["thing"] == thing and x["thing_id"] == (str(thing_id) if thing_id else None)
-        ),
+        (x for x in lessons() if x.subject == subject and x.thing == thing and x.thing_id == thing_id),
         None,
     )
-    if lesson is None or lesson["factor"] is None:
+    if lesson is None or lesson.factor is None or lesson.told is None:
         raise DomainError("not_found", "No flight teaches this any more. Look again.", "subject")
-    if abs(lesson["factor"] - factor) > _SAME_FACTOR:
+    if abs(lesson.factor - factor) > _SAME_FACTOR:
         raise DomainError(
-            "changed", f"More flights have come in: it is {lesson['factor']:.3f} now. Look again and accept that.", "factor"
+            "changed", f"More flights have come in: it is {lesson.factor:.3f} now. Look again and accept that.", "factor"
         )
-    figures = dict(lesson["told"])
+    figures = asdict(lesson.told)
     if subject == "capacity":
-        figures["of"] = {"of": Pack.objects.get(pk=thing_id).health_frac}
+        figures["of"] = {"of": Pack.objects.get(pk=thing_id or "").health_frac}
     return accept_calibration(
         actor=actor,
         subject=subject,
         thing=thing,
         thing_id=thing_id,
-        label=lesson["name"],
-        factor=lesson["factor"],
+        label=lesson.name,
+        factor=lesson.factor,
         figures=figures,
     )

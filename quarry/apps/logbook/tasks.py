@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Any
 from uuid import UUID
 
+from django.db import transaction
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
 from quarry.apps.accounts.models import User
+from quarry.apps.background import BROKEN_OFF, Kind, register
 from quarry.apps.logbook import services
-from quarry.apps.logbook.intake import run_import
+from quarry.apps.logbook.intake import give_another_try, run_import
 from quarry.apps.logbook.models import Import, LogFile, Source
 
 AT_ONCE_BYTES, AT_ONCE_FILES = 400_000, 4
@@ -22,6 +24,32 @@ def begin_run(row: Import, size: int, *, packed: bool) -> None:
         run_import(row.pk)
     else:
         read_logs_in.defer(import_id=str(row.pk))
+
+
+def _begin_again(row: Import) -> None:
+    Import.objects.filter(pk=row.pk).update(state="waiting")
+    read_logs_in.defer(import_id=str(row.pk))
+
+
+def _give_up(row: Import) -> None:
+    Import.objects.filter(pk=row.pk).update(state="refused", words=BROKEN_OFF)
+
+
+register(
+    Kind(
+        "read_logs_in",
+        "import_id",
+        lambda: Import.objects.filter(state__in=("waiting", "reading")).defer("data"),
+        _begin_again,
+        _give_up,
+    )
+)
+
+
+def begin_again(actor: User, import_id: UUID) -> None:
+    """Read an import that was given up once more."""
+    with transaction.atomic():
+        _begin_again(give_another_try(actor=actor, import_id=import_id))
 
 
 def begin_waiting(actor: User, file: LogFile) -> dict[str, Any]:

@@ -12,7 +12,7 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, Stale, record
 from quarry.apps.policy import bridge
 from quarry.apps.policy.models import Policy
-from quarry.apps.policy.selectors import page
+from quarry.apps.policy.queries import page
 
 Plain = dict[str, Any]
 

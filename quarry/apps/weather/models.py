@@ -5,9 +5,8 @@ from __future__ import annotations
 import uuid
 
 from django.db import models
-from django_scopes import ScopedManager
 
-from quarry.apps.accounts.models import Owned, User
+from quarry.apps.accounts.models import Owned, Scoped, User
 
 
 class Forecast(models.Model):
@@ -22,7 +21,7 @@ class Forecast(models.Model):
     tried_at = models.DateTimeField()
     problem = models.CharField(max_length=200, blank=True)
 
-    objects = ScopedManager(organisation="organisation")
+    objects = Scoped()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["organisation", "lon", "lat"], name="one_forecast_a_place")]

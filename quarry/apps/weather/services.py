@@ -17,7 +17,7 @@ from quarry.apps.weather import bridge
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Forecast, Reading
-from quarry.apps.weather.selectors import forecast_of, net
+from quarry.apps.weather.queries import forecast_of, net
 from quarry.apps.weather.source import SourceSilent, WeatherSource, source
 
 Plain = dict[str, Any]

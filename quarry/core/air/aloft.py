@@ -61,7 +61,7 @@ def wind_by_power_law_m_s(reading_m_s: float, reading_height_m: float, height_m:
     >>> round(wind_by_power_law_m_s(5.0, 10.0, 60.0, 1 / 7), 2)
     6.46
     """
-    return reading_m_s * float(height_m / reading_height_m) ** alpha
+    return reading_m_s * math.pow(height_m / reading_height_m, alpha)
 
 
 @formula("wind = reading × ln((height − d) ÷ z0) ÷ ln((height of the reading − d) ÷ z0)", source=MANWELL, result="wind_m_s")

@@ -90,19 +90,19 @@ def station_pressure_pa(qnh_hpa: float, elevation_m: float) -> float:
     require_range(qnh_hpa, 850.0, 1090.0, "qnh_hpa", "QNH", "hPa")
     require_range(elevation_m, -500.0, 6000.0, "elevation_m", "Elevation", "m")
     n = 1 / _POWER
-    return float((qnh_hpa * 100) ** n - LAPSE_K_M / SEA_LEVEL_K * SEA_LEVEL_PA**n * elevation_m) ** _POWER
+    return math.pow((qnh_hpa * 100) ** n - LAPSE_K_M / SEA_LEVEL_K * SEA_LEVEL_PA**n * elevation_m, _POWER)
 
 
 @formula("pressure altitude: the height at which the standard air has this pressure", source=ISA, result="pressure_altitude_m")
 def pressure_altitude_m(pressure_pa: float) -> float:
     """Return the height in the standard atmosphere of a pressure. [m]"""
-    return SEA_LEVEL_K / LAPSE_K_M * (1 - (pressure_pa / SEA_LEVEL_PA) ** (1 / _POWER))
+    return SEA_LEVEL_K / LAPSE_K_M * (1 - math.pow(pressure_pa / SEA_LEVEL_PA, 1 / _POWER))
 
 
 @formula("density altitude = (288.15 ÷ 0.0065) × (1 − (density ÷ 1.225)^0.235)", source=ISA, result="density_altitude_m")
 def density_altitude_m(density_kg_m3: float) -> float:
     """Return the height at which the standard air is as thin as this. [m]"""
-    return SEA_LEVEL_K / LAPSE_K_M * (1 - (density_kg_m3 / SEA_LEVEL_KG_M3) ** (1 / (_POWER - 1)))
+    return SEA_LEVEL_K / LAPSE_K_M * (1 - math.pow(density_kg_m3 / SEA_LEVEL_KG_M3, 1 / (_POWER - 1)))
 
 
 def check_air_c(air_c: float, field: str = "air_c") -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from quarry.core.base.sources import CHILL, PRACTICE
 from quarry.core.base.units import kmh_from_m_s
 from quarry.core.base.working import Step, formula, note_step
@@ -18,7 +20,7 @@ def wind_chill_c(air_c: float, wind_m_s: float) -> float:
     """
     if air_c > 10.0 or wind_m_s < 1.34:
         return air_c
-    v = kmh_from_m_s(wind_m_s) ** 0.16
+    v = math.pow(kmh_from_m_s(wind_m_s), 0.16)
     return min(air_c, 13.12 + 0.6215 * air_c - 11.37 * v + 0.3965 * air_c * v)
 
 

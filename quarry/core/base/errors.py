@@ -24,6 +24,10 @@ class CoreError(ValueError):
         self.message = message
         self.field = field
 
+    def __reduce__(self) -> tuple[type[CoreError], tuple[str, str]]:
+        """Keep the field when an error comes from another process."""
+        return type(self), (self.message, self.field)
+
 
 class OutOfRange(CoreError):
     """A number lies outside the range for which the rule holds."""

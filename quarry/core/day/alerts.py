@@ -9,6 +9,8 @@ from typing import Literal
 from quarry.core.base.settings import Setting
 from quarry.core.base.sources import PRACTICE
 from quarry.core.day.state import DayState, Frame, PackNow, charge_now, share_of_whole
+from quarry.core.defaults import LANDING
+from quarry.core.packs.alarms import FlightLevels
 from quarry.core.rotation.model import FULL, RotationTask
 from quarry.core.rotation.people import PeopleLimits, long_spells
 
@@ -80,7 +82,7 @@ class Bounds:
     people go on, and the air that they work in [°C].
     """
 
-    reserve_frac: float = 0.3
+    reserve_frac: float = LANDING.value
     floor_v: float = 3.3
     pack_low_c: float | None = None
     people: PeopleLimits = field(default_factory=PeopleLimits)
@@ -157,7 +159,8 @@ def alerts_of(
     newest = {t.flight: t for t in sorted(telemetry, key=lambda t: t.at_s)}
     for f in state.flights.values():
         if f.word == "airborne":
-            found += _flying(state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w)
+            levels = frame.levels.get(f.set)
+            found += _flying(state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w, levels)
     found += _wind(state, gust)
     for p in state.packs.values():
         found += _packs(frame, p, now_s, b.pack_low_c, w)
@@ -175,9 +178,14 @@ def _flying(
     back_s: float | None,
     b: Bounds,
     w: Watch,
+    levels: FlightLevels | None,
 ) -> list[Alert]:
     f = state.flights[flight]
     reserve, floor_v = b.reserve_frac, b.floor_v
+    soon_v, whose = floor_v + w.near_v, "the floor of the day's packs"
+    if levels is not None:
+        # The pack's own levels, or those of its chemistry; never below the floor that the day was planned with.
+        floor_v, soon_v, whose = max(floor_v, levels.now_v), max(soon_v, levels.soon_v), levels.whose
     found = []
     lands = f.takeoff_s + state.sorties[flight].flight_s
 
@@ -196,15 +204,17 @@ def _flying(
             left = f"{t.left_frac:.0%} left and {t.home_frac:.0%} to come home"
             now("energy", f"Turn back {flight} now", left, f"{reserve:.0%} at landing")
         if t.lowest_v is not None and t.lowest_v < floor_v:
-            now("volts", f"Land {flight} now", f"its lowest cell is at {t.lowest_v:.2f} V under load", f"{floor_v:.2f} V")
-        elif t.lowest_v is not None and t.lowest_v < floor_v + w.near_v:
+            now(
+                "volts", f"Land {flight} now", f"its lowest cell is at {t.lowest_v:.2f} V under load", f"{floor_v:.2f} V, {whose}"
+            )
+        elif t.lowest_v is not None and t.lowest_v < soon_v:
             found.append(
                 Alert(
                     f"volts:{flight}",
                     "soon",
-                    f"{flight} is near its floor",
-                    f"lowest cell at {t.lowest_v:.2f} V",
-                    f"{floor_v:.2f} V",
+                    f"{flight}: bring it home",
+                    f"lowest cell at {t.lowest_v:.2f} V under load",
+                    f"{soon_v:.2f} V, {whose}",
                     "pilot",
                     flight,
                 )

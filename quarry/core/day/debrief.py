@@ -13,6 +13,7 @@ from quarry.core.day.events import Event
 from quarry.core.day.rehearsal import World
 from quarry.core.day.replan import Replanned, replan
 from quarry.core.day.state import DayState, Frame, fold
+from quarry.core.defaults import LANDING
 from quarry.core.rotation.dispatch import dispatch, waits
 from quarry.core.rotation.model import PlannedFlight, Rotation, Wait
 
@@ -38,7 +39,9 @@ def flown(state: DayState) -> list[PlannedFlight]:
     )
 
 
-def debrief(frame: Frame, state: DayState, plan: Rotation, *, reserve_frac: float = 0.3, floor_v: float = 3.3) -> Debrief:
+def debrief(
+    frame: Frame, state: DayState, plan: Rotation, *, reserve_frac: float = LANDING.value, floor_v: float = 3.3
+) -> Debrief:
     """Return how a day went against its plan, and against the plan that its true lengths would have had."""
     flights = flown(state)
     last = max((f.landing_s for f in flights), default=math.nan)

@@ -5,11 +5,13 @@ Times are seconds from the day's opening, already corrected for a device whose c
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
-from quarry.core.base.errors import MissingInput, OutOfRange, require_range
+from quarry.core.base.errors import CoreError, MissingInput, OutOfRange
+from quarry.core.day.figures import check_figures
 
 Kind = Literal[
     "started",
@@ -54,15 +56,7 @@ _NEEDS: dict[str, tuple[str, ...]] = {
     "checked": ("aircraft",),
     "refuelled": ("supply",),
 }
-KINDS: tuple[str, ...] = (
-    "started",
-    *_NEEDS,
-    "power_out",
-    "power_back",
-    "observed",
-    "closed",
-)
-_SHARES = ("left_frac", "frac", "done_frac")
+KINDS: tuple[str, ...] = get_args(Kind)
 _WORDS = {"tested": ("good", "weak", "bad"), "gate": ("open", "closed")}
 CLOCK_NOTICE_S = 60.0
 
@@ -96,37 +90,50 @@ def check_event(event: Event) -> None:
     OutOfRange
         A figure is beyond what can be.
     """
-    if not event.key or len(event.key) > 64:
-        raise MissingInput("An event needs a key of its own.", "key")
+    if not event.key or len(event.key) > 64 or not event.key.isprintable():
+        raise MissingInput("An event needs a key of its own, of at most 64 characters.", "key")
+    if not math.isfinite(event.at_s):
+        raise OutOfRange("An event needs a time.", "at")
     if event.kind not in KINDS:
-        raise MissingInput(f"Nothing called {event.kind} can happen on a day.", "kind")
+        raise MissingInput(f"Nothing called {event.kind[:40]} can happen on a day.", "kind")
+    check_figures(event.figures)
     for name in _NEEDS.get(event.kind, ()):
         if event.get(name) in (None, ""):
             raise MissingInput(f"Say which {name.replace('_s', '').replace('_', ' ')}.", name)
-    for name in _SHARES:
-        if event.get(name) is not None:
-            require_range(float(event.get(name)), 0.0, 1.0, name, "Share", "")
-    if event.get("work") is not None:
-        require_range(float(event.get("work")), 0.0, 100_000.0, "work", "What was done", "")
-    for k, v in enumerate(event.get("cells_v") or ()):
-        require_range(float(v), 0.5, 5.0, f"cells_v.{k}", f"Cell {k + 1}", "V")
-    if event.get("pack_c") is not None:
-        require_range(float(event.get("pack_c")), -40.0, 120.0, "pack_c", "Pack temperature", "°C")
     words = _WORDS.get(event.kind)
     if words and event.get("word") not in words:
         raise OutOfRange(f"It may be one of {', '.join(words)}.", "word")
 
 
+def set_aside(events: Iterable[Event]) -> list[tuple[Event, str]]:
+    """Return the events that cannot be folded, each with the reason: they were stored before figures were checked as now."""
+    return [(e, why) for e in events if (why := _fault(e))]
+
+
+def _fault(event: Event) -> str:
+    try:
+        check_event(event)
+    except CoreError as bad:
+        return bad.message
+    return ""
+
+
+def _order(e: Event) -> tuple[float, str, str, str]:
+    return e.at_s, e.kind, e.who, repr(sorted(e.figures.items()))
+
+
 def standing(events: Iterable[Event]) -> list[Event]:
-    """Return the events that hold, each once, in order of time: repeated ones and undone ones are left out.
+    """Return the events that hold, each once, in order of time: repeated ones, undone ones and those to set aside are left out.
 
     Undoing an undo brings the thing back. The answer does not depend on the order or the number of times given.
     """
     unique: dict[str, Event] = {}
     for e in events:
+        if _fault(e):
+            continue
         kept = unique.get(e.key)
-        # The same key with other figures is a fault of a device: whichever comes first in order stands, always.
-        if kept is None or (e.at_s, repr(sorted(e.figures.items()))) < (kept.at_s, repr(sorted(kept.figures.items()))):
+        # The same key for something else is a fault of a device: whichever comes first in order stands, always.
+        if kept is None or _order(e) < _order(kept):
             unique[e.key] = e
     undoing: dict[str, list[str]] = {}
     for e in unique.values():

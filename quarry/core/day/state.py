@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from quarry.core.day.events import Event, standing
+from quarry.core.day.events import Event, set_aside, standing
+from quarry.core.packs.alarms import FlightLevels
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, Flight, Mode, PackSet, RotationTask
 
@@ -128,7 +129,7 @@ class Frame:
     ``members``: the names of the packs of each set; ``planned_set``: the set of each sortie; ``fixed_s``: what a sortie
     takes however little it works (out, home, landing), where it is known [s]; ``routes``: where it works; ``to_test``: packs
     that are load-tested before they fly; ``refuel_s``: when each supply is refuelled [s]; ``preflight``: every aircraft is
-    checked before its first launch.
+    checked before its first launch; ``levels``: of each set the strictest levels of its packs in the air.
     """
 
     task: RotationTask
@@ -139,6 +140,7 @@ class Frame:
     to_test: tuple[str, ...] = ()
     refuel_s: dict[str, tuple[float, ...]] = field(default_factory=dict)
     preflight: bool = False
+    levels: dict[str, FlightLevels] = field(default_factory=dict)
 
     def ports(self) -> list[tuple[str, int]]:
         """Return (charger, port of it) by number, from one."""
@@ -195,6 +197,9 @@ def fold(frame: Frame, events: Iterable[Event], seen: Callable[[Event, DayState]
     that stands, with the state as it is then.
     """
     state = begin(frame)
+    events = list(events)
+    for e, why in set_aside(events):
+        state.oddities.append(f"An entry of kind {e.kind[:40]} by {e.who or 'nobody named'} is set aside and not counted: {why}")
     told = standing(events)
     stands = {str(e.get("of")): str(e.get("stands")) for e in told if e.kind == "answer"}
     for e in told:
@@ -336,6 +341,9 @@ def _on_port(frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -
     if mode is None:
         state.oddities.append(f"There is no port {port} in this day: {p.name} is not counted as charging.")
         return
+    charger = next(c for c in frame.task.chargers if c.id == frame.ports()[port - 1][0])
+    if not charger.charges(frame.set_of(p.name).type):
+        state.oddities.append(f"{p.name} went on port {port}, whose charger does not take its cells or volts: take it off.")
     if p.word == "air":
         state.oddities.append(f"{p.name} went on port {port} while in the air: the landing of its sortie was not written down.")
         flying = next((f for f in state.flights.values() if f.word == "airborne" and f.set == p.set), None)

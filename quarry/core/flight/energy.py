@@ -13,6 +13,7 @@ from quarry.core.base.errors import Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTICE, SPRAYING
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, given, note_step
+from quarry.core.defaults import LANDING
 from quarry.core.flight.rotary import Facts, PowerModel, fit_power, flat_model
 
 ReserveSchool = Literal["rated", "measured"]
@@ -79,7 +80,7 @@ class ReservePolicy:
     today. ``floor_frac`` is the hard floor that is shown but never planned into.
     """
 
-    landing_frac: float = 0.30
+    landing_frac: float = LANDING.value
     floor_frac: float = 0.20
     school: ReserveSchool = "rated"
 

@@ -66,6 +66,14 @@ class WayHome:
     energy_wh: float
 
 
+def air_as_measured(measured: BothWays, from_deg: float) -> tuple[float, Wind]:
+    """Return the airspeed [m/s] and the wind behind speeds that a pilot measured into and with the wind."""
+    note_step(given("into_m_s", measured.into_m_s, label="measured into the wind", source=ENTERED))
+    note_step(given("with_m_s", measured.with_m_s, label="measured with the wind", source=ENTERED))
+    airspeed = airspeed_of_both_ways_m_s(measured.into_m_s, measured.with_m_s)
+    return airspeed, Wind(wind_of_both_ways_m_s(measured.into_m_s, measured.with_m_s), from_deg)
+
+
 def way_home(
     distance_m: float,
     bearing_deg: float,
@@ -73,11 +81,8 @@ def way_home(
     airspeed_m_s: float,
     power_w: float,
     landing_wh: float = 0.0,
-    measured: BothWays | None = None,
 ) -> WayHome:
     """Return the way home from a place at a distance and bearing seen from home.
-
-    Speeds that the pilot measured both ways stand above those computed: they give the airspeed, and the wind's speed.
 
     Raises
     ------
@@ -85,11 +90,6 @@ def way_home(
         Home cannot be reached in this wind.
     """
     require_range(distance_m, 0.0, 100_000.0, "distance_m", "Distance from home", "m")
-    if measured is not None:
-        note_step(given("into_m_s", measured.into_m_s, label="measured into the wind", source=ENTERED))
-        note_step(given("with_m_s", measured.with_m_s, label="measured with the wind", source=ENTERED))
-        airspeed_m_s = airspeed_of_both_ways_m_s(measured.into_m_s, measured.with_m_s)
-        wind = Wind(wind_of_both_ways_m_s(measured.into_m_s, measured.with_m_s), wind.from_deg)
     track = (bearing_deg + 180.0) % 360
     solved = wind_triangle(track, airspeed_m_s, wind)
     time = leg_time_s(distance_m, solved.ground_speed_m_s)

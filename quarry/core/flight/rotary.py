@@ -55,7 +55,7 @@ def weight_n(mass_kg: float) -> float:
 @formula("ideal hover power = weight^1.5 ÷ √(2 × density × disc area)", source=LEISHMAN, result="ideal_w")
 def ideal_hover_w(weight_n: float, density_kg_m3: float, disc_m2: float) -> float:
     """Return the least power that holds a weight in the air. [W]"""
-    return weight_n**1.5 / math.sqrt(2 * density_kg_m3 * disc_m2)
+    return math.pow(weight_n, 1.5) / math.sqrt(2 * density_kg_m3 * disc_m2)
 
 
 @formula("induced velocity = √(weight ÷ (2 × density × disc area))", source=LEISHMAN, result="induced_m_s")
@@ -79,7 +79,7 @@ def power_ratio(mass1_kg: float, mass2_kg: float, density1_kg_m3: float, density
     >>> round(power_ratio(6, 7, 1.225, 1.225), 3)
     1.26
     """
-    return float(mass2_kg / mass1_kg) ** 1.5 * math.sqrt(density1_kg_m3 / density2_kg_m3)
+    return math.pow(mass2_kg / mass1_kg, 1.5) * math.sqrt(density1_kg_m3 / density2_kg_m3)
 
 
 def published_rotor(

@@ -39,6 +39,7 @@ from quarry.core.ground.tour import VARIANTS, best_tour
 Floats = NDArray[np.float64]
 _GAPS = (0.0, 2.0, 6.0, 15.0, math.inf)
 _MOST_CELLS = 60
+_MANY_KEEP_OUTS = 40
 _MOST_ROWS = 3000
 _WORTH = 1.06  # a direction slower by more cannot win by its cuts
 _SMALLEST_PATCH = 0.02  # of a square one spacing wide; smaller rests are reported, not flown
@@ -139,7 +140,16 @@ def plan_coverage(area: Area, task: LineTask) -> CoveragePlan:
             "Wait for less wind or raise the airspeed.",
             "wind.speed_m_s",
         )
-    plans = [coverage_at(area, task, angle, detours, patch=False) for angle in candidates]
+    if len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS:
+        candidates = candidates[: max(task.keep, 2)]
+    plans, refused = [], None
+    for angle in candidates:
+        try:
+            plans.append(coverage_at(area, task, angle, detours, patch=False))
+        except Infeasible as bad:
+            refused = bad
+    if not plans and refused is not None:
+        raise refused
     plans.sort(key=lambda c: _merit(c, area, task))
     kept = [c for c in plans if _merit(c, area, task) <= _WORTH * _merit(plans[0], area, task)][: task.keep]
     if task.ends == "cover" and not area.forbidden.is_empty:
@@ -243,10 +253,11 @@ def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours |
         shape = tuple(len(r) for r in joined)
         if shape in seen:
             continue
-        seen.add(shape)
         cells = cut_cells(joined, ys)
+        # Too many cells to order quickly: only the last try, which joins most, has to take what it gets.
         if len(cells) > _MOST_CELLS and gap < math.inf:
             continue
+        seen.add(shape)
         if patch and task.ends == "cover" and not area.forbidden.is_empty:
             cells += _patches(flat, cells, task.spacing_m)
         found = _fly(cells, angle_deg, task, detours, len(ys))

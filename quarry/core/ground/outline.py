@@ -19,6 +19,7 @@ from quarry.core.ground.geodesy import Metres
 Crossing = Literal["never", "unworked"]
 
 MOST_POINTS = 10_000
+MOST_KEEP_OUTS = 400
 LEAST_AREA_M2 = 25.0
 MOST_AREA_M2 = 200e6
 

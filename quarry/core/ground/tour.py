@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 VARIANTS = 4
+_Tables = tuple[Floats, Floats, Floats]  # step, begin, finish, by 4·cell + variant
 
 
 def best_tour(inside_s: Floats, between_s: Floats, first_s: Floats, last_s: Floats) -> list[tuple[int, int]]:
@@ -34,8 +35,9 @@ def best_tour(inside_s: Floats, between_s: Floats, first_s: Floats, last_s: Floa
     begin, finish = (first_s + node).tolist(), last_s.tolist()
     starts = np.argsort(first_s + node, kind="stable")[: min(4 * n, 12)].tolist()
     tours = sorted((_nearest(step, begin, finish, s, n) for s in starts), key=lambda t: t[0])
-    best = min((_improve(order, step, begin, finish, n) for _, order in tours[:3]), key=lambda t: t[0])
-    order = _best_variants(best[1], np.asarray(step), np.asarray(begin), np.asarray(finish))
+    tables = (np.asarray(step), np.asarray(begin), np.asarray(finish))
+    best = min((_improve(order, tables, n) for _, order in tours[:3]), key=lambda t: t[0])
+    order = _best_variants(best[1], *tables)
     return [(k // VARIANTS, k % VARIANTS) for k in order]
 
 
@@ -53,31 +55,23 @@ def _nearest(step: list[list[float]], begin: list[float], finish: list[float], s
     return _total(order, step, begin, finish), order
 
 
-def _improve(
-    order: list[int], step: list[list[float]], begin: list[float], finish: list[float], n: int
-) -> tuple[float, list[int]]:
+def _improve(order: list[int], tables: _Tables, n: int) -> tuple[float, list[int]]:
     """Move single cells, then runs of two or three, while that shortens the tour."""
-    cost = _total(order, step, begin, finish)
+    step, begin, finish = tables
+    way = np.array(order)
+    cost = float(begin[way[0]] + step[way[:-1], way[1:]].sum() + finish[way[-1]])
     rounds = 40 if n <= 40 else 8
     for _ in range(rounds):
         before = cost
         for length in (1, 2, 3):
             for i in range(len(order) - length + 1):
-                cost, order = _move_run(order, i, length, cost, step, begin, finish)
+                cost, order = _move_run(order, i, length, cost, tables)
         if cost > before - 1e-6:
             break
     return cost, order
 
 
-def _move_run(
-    order: list[int],
-    i: int,
-    length: int,
-    cost: float,
-    step: list[list[float]],
-    begin: list[float],
-    finish: list[float],
-) -> tuple[float, list[int]]:
+def _move_run(order: list[int], i: int, length: int, cost: float, tables: _Tables) -> tuple[float, list[int]]:
     run, rest = order[i : i + length], order[:i] + order[i + length :]
     if not rest:
         return cost, order
@@ -85,22 +79,22 @@ def _move_run(
     if length == 1:
         c = run[0] // VARIANTS
         runs = [[VARIANTS * c + v] for v in range(VARIANTS)]
-    open_cost = _total(rest, step, begin, finish)
+    step, begin, finish = tables
+    stay = np.array(rest)
+    # What each place costs as the order stands: before the first, between two, after the last.
+    closed = np.concatenate(([begin[stay[0]]], step[stay[:-1], stay[1:]], [finish[stay[-1]]]))
+    open_cost = float(closed.sum())
     best: tuple[float, int, list[int]] | None = None
     for new in runs:
-        inner = sum(step[a][b] for a, b in zip(new, new[1:], strict=False))
         head, tail = new[0], new[-1]
-        for at in range(len(rest) + 1):
-            if at == 0:
-                change = begin[head] + step[tail][rest[0]] - begin[rest[0]]
-            elif at == len(rest):
-                change = step[rest[-1]][head] + finish[tail] - finish[rest[-1]]
-            else:
-                a, b = rest[at - 1], rest[at]
-                change = step[a][head] + step[tail][b] - step[a][b]
-            total = open_cost + inner + change
-            if total < cost - 1e-6 and (best is None or total < best[0]):
-                best = (total, at, new)
+        inner = float(step[new[:-1], new[1:]].sum())
+        into = np.concatenate(([begin[head]], step[stay, head]))
+        out = np.concatenate((step[tail, stay], [finish[tail]]))
+        change = into + out - closed
+        at = int(np.argmin(change))
+        total = open_cost + inner + float(change[at])
+        if total < cost - 1e-6 and (best is None or total < best[0]):
+            best = (total, at, new)
     if best is None:
         return cost, order
     return best[0], rest[: best[1]] + best[2] + rest[best[1] :]

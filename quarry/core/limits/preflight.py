@@ -1,6 +1,7 @@
 """Preflight: ordered checks with ticks and measured entries, judged as they are made.
 
-Three parts: once a day, once at a site, at every take-off. A check not done is no go. What an aircraft cannot show is
+Once a day, once at a site, at every take-off; and after launch, in the first climb and hover, what only flight can show: that
+part ends in go on or come back and holds up no launch. A check not done is no go. What an aircraft cannot show is
 left out and said. Nobody overrides a grounded pack or a hard floor.
 """
 
@@ -15,10 +16,15 @@ from quarry.core.limits.quantities import QUANTITIES
 from quarry.core.limits.sheets import Limit
 from quarry.core.limits.verdict import BandPolicy, Reading, Row, Verdict, Word, judge, worst
 
-Part = Literal["day", "site", "take-off"]
+Part = Literal["day", "site", "take-off", "climb"]
 Entry = Literal["tick", "number", "cells"]
 Work = Literal["mapping", "spraying", "search"]
-PARTS: tuple[tuple[Part, str], ...] = (("day", "Once a day"), ("site", "Once at this site"), ("take-off", "Every take-off"))
+PARTS: tuple[tuple[Part, str], ...] = (
+    ("day", "Once a day"),
+    ("site", "Once at this site"),
+    ("take-off", "Every take-off"),
+    ("climb", "After launch: first climb and hover"),
+)
 Value = bool | float | list[float]
 
 
@@ -35,6 +41,9 @@ class Check:
     work: tuple[Work, ...] = ("mapping", "spraying", "search")
 
 
+Shows = Literal["cells", "total", "none"]
+
+
 @dataclass(frozen=True, slots=True)
 class AircraftFacts:
     """What of an aircraft model shapes its list: how it is powered up, what it shows, and cells of one pack."""
@@ -43,7 +52,7 @@ class AircraftFacts:
     cells: int
     power_up: tuple[str, ...] = ()
     live_at_once: bool = False
-    shows: Literal["cells", "total", "none"] = "cells"
+    shows: Shows = "cells"
     packs_count: int = 1
 
 
@@ -95,13 +104,13 @@ _TAIL: tuple[Check, ...] = (
     Check("payload", "take-off", "Load: sensors free, balanced, fixed, clear to launch and catch"),
     Check(
         "cells",
-        "take-off",
+        "climb",
         "Cells in the first climb, full power",
         "cells",
         "load_v",
         "Watch each cell: one weak cell is enough.",
     ),
-    Check("hover", "take-off", "Hover holds its place, sounds right, answers the sticks"),
+    Check("hover", "climb", "Hover holds its place, sounds right, answers the sticks"),
 )
 
 
@@ -124,16 +133,21 @@ def checklist(work: Work, aircraft: AircraftFacts, warm_up_s: float = 30.0) -> t
         total = aircraft.shows == "total"
         words = "Total volts in the first climb ÷ cells in series" if total else "First climb: power holds, no warning"
         hint = "A total hides a weak cell." if total else "This aircraft shows no volts: test its packs with a meter."
-        tail[3] = Check("cells", "take-off", words, "number" if total else "tick", "load_v" if total else "", hint)
+        tail[3] = Check("cells", "climb", words, "number" if total else "tick", "load_v" if total else "", hint)
     words = f"Hover {warm_up_s:.0f} s: holds its place, sounds right, answers the sticks"
-    tail[-1] = Check("hover", "take-off", words)
+    tail[-1] = Check("hover", "climb", words)
     body = (*_BEFORE, *_SPRAY, *_MAP, *_SEARCH, *_HEAD, *power_up, *tail)
     mine = [c for c in body if work in c.work]
     if work == "search":
         slow = {"satellites_count": 0, "pack_c": 1}
         flights = [c for c in mine if c.part == "take-off"]
         first = [c for c in flights if c.key.startswith("power_") or c.key in slow]
-        mine = [c for c in mine if c.part != "take-off"] + first + [c for c in flights if c not in first]
+        mine = (
+            [c for c in mine if c.part not in ("take-off", "climb")]
+            + first
+            + [c for c in flights if c not in first]
+            + [c for c in mine if c.part == "climb"]
+        )
     order = {part: k for k, (part, _) in enumerate(PARTS)}
     return tuple(sorted(mine, key=lambda c: order[c.part]))
 
@@ -151,7 +165,11 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Preflight:
-    """A list as it stands. ``open_count`` checks are not done; ``hard`` names what nobody may override."""
+    """A list as it stands. ``open_count`` checks before launch are not done; ``hard`` names what nobody may override.
+
+    ``climb`` is the word of what is checked in flight (go on, go on with care, come back) with ``climb_reasons``;
+    ``climb_open_count`` of its checks are not done.
+    """
 
     word: Word
     lines: tuple[Line, ...]
@@ -159,6 +177,9 @@ class Preflight:
     weather: Verdict | None
     reasons: tuple[str, ...]
     hard: tuple[str, ...]
+    climb: Word
+    climb_open_count: int
+    climb_reasons: tuple[str, ...]
 
     @property
     def may_override(self) -> bool:
@@ -185,7 +206,7 @@ def check_entry(check: Check, value: Value, cells: int) -> None:
         require_range(value * q.scale, q.low * q.scale, q.high * q.scale, check.key, q.words, q.unit)
 
 
-def judge_preflight(
+def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
     checks: Sequence[Check],
     entries: Mapping[str, Value],
     limits: Mapping[str, Limit],
@@ -195,6 +216,7 @@ def judge_preflight(
     computed: Mapping[str, float] | None = None,
     grounded: str = "",
     cannot_fly: str = "",
+    cells_test: tuple[Word, str] | None = None,
     policy: BandPolicy | None = None,
 ) -> Preflight:
     """Judge a list as it stands.
@@ -213,6 +235,8 @@ def judge_preflight(
         Values known without entry, such as the load or the greatest height of the job.
     grounded, cannot_fly : str
         Why the pack is grounded; why it cannot fly the sortie today. Neither can be overridden.
+    cells_test : (word, reason), optional
+        What the load test makes of the cells entered: this list never says go where the page of the pack would not.
     """
     lines: list[Line] = []
     hard: list[str] = []
@@ -222,10 +246,16 @@ def judge_preflight(
             lines.append(Line(check, False, "no", f"{check.words}: not done yet."))
             continue
         check_entry(check, value, cells)
-        lines.append(_judged(check, value, limits, policy))
+        line = _judged(check, value, limits, policy)
+        if check.key == "cells" and cells_test is not None and cells_test[0] != "go":
+            both = worst([line.verdict, cells_test[0]])
+            line = Line(check, True, both, " ".join(x for x in (cells_test[1], line.reason) if x), line.row)
+        lines.append(line)
+    climb = [x for x in lines if x.check.part == "climb"]
+    ground = [x for x in lines if x.check.part != "climb"]
     known = {k: [Reading(v, "computed", "from the plan")] for k, v in (computed or {}).items() if k in limits}
     more = judge({k: limits[k] for k in known}, known, policy) if known else None
-    for line in lines:
+    for line in ground:
         if line.row is not None and line.row.verdict == "no" and not line.row.may_override:
             hard.append(line.reason)
     if grounded:
@@ -233,12 +263,12 @@ def judge_preflight(
     if cannot_fly:
         hard.append(cannot_fly)
     rows = list(more.rows) if more else []
-    words: list[Word] = [x.verdict for x in lines] + [r.verdict for r in rows]
+    words: list[Word] = [x.verdict for x in ground] + [r.verdict for r in rows]
     words.append(weather.word if weather is not None else "no")
     if hard:
         words.append("no")
     word = worst(words)
-    reasons = [x.reason for x in lines if x.done and x.verdict != "go"] + [r.reason for r in rows if r.verdict != "go"]
+    reasons = [x.reason for x in ground if x.done and x.verdict != "go"] + [r.reason for r in rows if r.verdict != "go"]
     if weather is None:
         reasons.insert(0, "Nothing is known of the weather of this hour. Enter a reading, or paste a report.")
     else:
@@ -247,10 +277,13 @@ def judge_preflight(
     return Preflight(
         word,
         tuple(lines),
-        sum(not x.done for x in lines),
+        sum(not x.done for x in ground),
         weather,
         tuple(dict.fromkeys(extra + reasons)),
         tuple(dict.fromkeys(hard)),
+        worst([x.verdict for x in climb]) if climb else "go",
+        sum(not x.done for x in climb),
+        tuple(x.reason for x in climb if x.done and x.verdict != "go"),
     )
 
 

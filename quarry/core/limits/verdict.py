@@ -47,7 +47,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Limits",
         "Gust: no go from this share of the limit",
         _B.gust_no_frac,
-        "a mean of 8 with gusts of 10 against a limit of 10.7 counts as too close",
+        "a gust this near the limit leaves no room for the next, stronger one",
         "%",
         100.0,
         0.3,
@@ -163,7 +163,7 @@ class Verdict:
 
     @property
     def may_override(self) -> bool:
-        """Whether a person with the right may fly in spite of it."""
+        """Whether a person with the right may override it."""
         return all(r.may_override for r in self.rows if r.verdict == "no")
 
 

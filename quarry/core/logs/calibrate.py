@@ -151,7 +151,7 @@ def _resampled(
     draws: int,
 ) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
     if mine.size == 1:
-        return mine[0] + rng.choice(other - np.median(other), size=draws)
+        return np.asarray(mine[0] + rng.choice(other - np.median(other), size=draws), dtype=np.float64)
     found: np.ndarray[tuple[int, ...], np.dtype[np.float64]] = np.median(rng.choice(mine, size=(draws, mine.size)), axis=1)
     return found
 

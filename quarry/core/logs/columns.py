@@ -16,6 +16,13 @@ _FIT_FRAC = 0.9  # so many of the values must lie where values of a quantity lie
 _CELL = re.compile(
     r"(?:cell|zelle|cellule|celda)s?\s*(?:voltage|volt|v|spannung)?\s*#?\s*(\d{1,2})\b|\bc(\d{1,2})\s*(?:v|volt|voltage|mv)?$"
 )
+_FOLLOWS = 0.9  # squared correlation with the charge drawn from which a percent is the pack's
+_FOLLOWS_BETTER = 0.03
+_OTHERS = re.compile(
+    r"\b(controller|remote|tablet|handset|phone|transmitter|tx|rc|camera|gimbal|goggles|fernsteuerung|sender|handy|"
+    r"télécommande|telecommande|radiocommande|mando|emisora|radiocomando|telecomando|pilot|afstandsbediening)\b"
+)
+_UNITS_OF_OTHERS = {x for q in QUANTITIES if q.name != "left_frac" for u in q.units for x in (u.name.lower(), *u.words) if x}
 _SAYS_PERCENT = ("%", "percent", "pct", "soc")
 
 
@@ -53,6 +60,7 @@ def recognise(headers: Sequence[str], units: Sequence[str], samples: Sequence[Fl
     """
     found = [_one(k, h, u, s) for k, (h, u, s) in enumerate(zip(headers, units, samples, strict=True))]
     found = _by_values(found, samples)
+    found = _percent_by_what_it_does(found, units, samples)
     best: dict[tuple[str, int], int] = {}
     for column, score in found:
         key = (column.quantity, column.cell)
@@ -69,6 +77,87 @@ def recognise(headers: Sequence[str], units: Sequence[str], samples: Sequence[Fl
             doubtful = bool(column.quantity) and any(s >= score for s in rivals)
             columns.append(replace(column, certain=column.certain and not doubtful))
     return tuple(columns)
+
+
+def _percent_by_what_it_does(
+    found: list[tuple[Column, int]], units: Sequence[str], samples: Sequence[Floats | None]
+) -> list[tuple[Column, int]]:
+    """Take for the pack's percent the column that falls as charge is drawn, whatever others are called.
+
+    A remote control, a tablet or a camera has a battery too; its percent does not follow the pack's current or volts.
+    Where the name pointed at another column, or none was named, it is asked with the better one preset.
+    """
+    drawn = _drawn(found, samples)
+    taken = [k for k, (c, _) in enumerate(found) if c.quantity == "left_frac"]
+    if drawn is None:
+        # Nothing to hold it against: one that is plainly of something else is asked, never taken.
+        return [
+            (replace(c, certain=False), s) if c.quantity == "left_frac" and _OTHERS.search(plain_words(c.header)) else (c, s)
+            for c, s in found
+        ]
+    fits = {}
+    for k, (column, _) in enumerate(found):
+        sample = samples[k]
+        told = (units[k] or unit_word(column.header)).strip().lower().strip("[]() ")
+        of_other = told in _UNITS_OF_OTHERS
+        if column.quantity in ("", "left_frac") and sample is not None and not of_other:
+            unit = _percent_unit(sample)
+            if unit:
+                fits[k] = (_follows(sample, drawn), unit, float(np.nanmax(sample) - np.nanmin(sample)))
+    top = max((f for f, _, _ in fits.values()), default=0.0)
+    if top < _FOLLOWS:
+        return found
+    # Of those that follow about as well, the one that is not called another thing's, that is named, and that falls farthest.
+    near = [k for k, (f, _, _) in fits.items() if f >= top - _FOLLOWS_BETTER]
+    own = [k for k in near if not _OTHERS.search(plain_words(found[k][0].header))] or near
+    best = max(own, key=lambda k: (k in taken, fits[k][2]))
+    made = []
+    for k, (column, score) in enumerate(found):
+        if k in taken and k not in own:
+            made.append(
+                (Column(k, column.header, why=f"it does not follow the charge drawn as “{found[best][0].header}” does"), 0)
+            )
+        elif k == best and k not in taken:
+            named = next((found[t][0].header for t in taken), "")
+            why = "it falls as charge is drawn" + (f"; “{named}” does not" if named else "")
+            made.append((Column(k, column.header, "left_frac", fits[k][1], certain=False, why=why), 100))
+        else:
+            made.append((column, score))
+    return made
+
+
+def _drawn(found: list[tuple[Column, int]], samples: Sequence[Floats | None]) -> Floats | None:
+    """Return what grows as a pack is emptied: charge drawn, else current added up, else how far the volts have fallen."""
+    by = {c.quantity: samples[k] for k, (c, _) in enumerate(found) if c.quantity in ("used_ah", "current_a", "pack_v", "cell_v")}
+    for quantity in ("used_ah", "current_a", "pack_v", "cell_v"):
+        sample = by.get(quantity)
+        if sample is None or np.isfinite(sample).sum() < 20:
+            continue
+        values = np.nan_to_num(sample, nan=float(np.nanmedian(sample)))
+        grown: Floats = values if quantity == "used_ah" else np.cumsum(np.abs(values)) if quantity == "current_a" else -values
+        if float(np.ptp(grown)) > 0:
+            return grown
+    return None
+
+
+def _percent_unit(sample: Floats) -> str:
+    """Return the unit in which values can be a percent that falls; empty where they cannot."""
+    values = sample[np.isfinite(sample)]
+    if values.size < 20 or values.min() < 0 or values[-1] >= values[0]:
+        return ""
+    unit, scale = ("share", 1.0) if values.max() <= 1.0 else ("%", 100.0)
+    fell = float(values.max() - values[-1]) / scale
+    return unit if 0.3 <= values.max() / scale <= 1.005 and fell >= 0.05 else ""
+
+
+def _follows(sample: Floats, drawn: Floats) -> float:
+    """Return how well a column falls as charge is drawn: the squared correlation of the two."""
+    both = np.isfinite(sample) & np.isfinite(drawn)
+    a, b = sample[both], drawn[both]
+    if a.size < 20 or np.ptp(a) == 0 or np.ptp(b) == 0:
+        return 0.0
+    r = float(np.corrcoef(a, b)[0, 1])
+    return r * r if r < 0 else 0.0
 
 
 def _by_values(found: list[tuple[Column, int]], samples: Sequence[Floats | None]) -> list[tuple[Column, int]]:
@@ -115,7 +204,9 @@ def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple
     told = (unit_row or unit_word(header)).strip().lower().strip("[]() ")
     best: tuple[Column, int] = (Column(index, header, why="no quantity is known by this name"), 0)
     for q in QUANTITIES:
-        if q.text != (sample is None) and not (q.text and q.name in ("firmware", "serial", "mode")):
+        if q.text != (sample is None) and not (
+            q.text and q.name in ("firmware", "serial", "mode") and _like_a_number_plate(sample)
+        ):
             continue
         if q.name == "cell_v" and cell is None:
             continue
@@ -133,6 +224,14 @@ def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple
         number = int(next(g for g in cell.groups() if g)) if cell and q.name == "cell_v" else 0
         best = (Column(index, header, q.name, unit.name, number, certain, why), score)
     return best
+
+
+def _like_a_number_plate(sample: Floats | None) -> bool:
+    """Return whether numbers can be a name: whole, and few different ones."""
+    if sample is None:
+        return True
+    values = sample[np.isfinite(sample)]
+    return bool(np.all(values == np.round(values))) and np.unique(values).size <= 20
 
 
 def _named(q: Quantity, words: str, told: str) -> int:

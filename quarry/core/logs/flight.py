@@ -214,7 +214,7 @@ def _turning(flight: Log) -> Floats:
     north = np.gradient(np.nan_to_num(lat), flight.time_s)
     east = np.gradient(np.nan_to_num(lon) * math.cos(math.radians(float(np.nanmedian(lat)))), flight.time_s)
     track = np.unwrap(np.arctan2(east, north))
-    return np.degrees(np.gradient(track, flight.time_s))
+    return np.asarray(np.degrees(np.gradient(track, flight.time_s)), dtype=np.float64)
 
 
 def _short_ways_m(lon: Floats, lat: Floats) -> Floats:
@@ -225,7 +225,7 @@ def _short_ways_m(lon: Floats, lat: Floats) -> Floats:
     bend = 1.0 - WGS84_E2 * math.sin(phi) ** 2
     north_m = WGS84_A_M * (1.0 - WGS84_E2) / bend**1.5 * math.radians(1.0)
     east_m = WGS84_A_M / math.sqrt(bend) * math.cos(phi) * math.radians(1.0)
-    return np.hypot(np.diff(lon) * east_m, np.diff(lat) * north_m)
+    return np.asarray(np.hypot(np.diff(lon) * east_m, np.diff(lat) * north_m), dtype=np.float64)
 
 
 def distance_flown_m(flight: Log) -> float | None:

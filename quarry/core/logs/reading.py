@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadReading
 from quarry.core.logs.columns import Column, recognise, unit_of
+from quarry.core.logs.contradictions import cells_against_pack, clock_runs_back
 from quarry.core.logs.quantities import BY_NAME, plain_words
 
 Floats = NDArray[np.float64]
@@ -78,7 +79,10 @@ class Log:
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """A log as it was read: its form, what each column was taken for, what is to be asked, and what was wrong with it."""
+    """A log as it was read: its form, what each column was taken for, what is to be asked, and what was wrong with it.
+
+    ``holds``: what it says against itself; nothing of it is to be booked before a person has looked at it.
+    """
 
     shape: Shape
     columns: tuple[Column, ...]
@@ -87,6 +91,7 @@ class Reading:
     bad_rows: int
     examples: tuple[str, ...] = ()
     doubts: tuple[str, ...] = field(default_factory=tuple)
+    holds: tuple[str, ...] = ()
 
     @property
     def asks(self) -> tuple[Column, ...]:
@@ -159,8 +164,18 @@ def shape_of(text: str, encoding: str = "utf-8") -> Shape:
 def _split(line: str, delimiter: str) -> list[str]:
     if '"' not in line:
         return [c.strip() for c in line.split(delimiter)]
-    parts = re.split(rf'{re.escape(delimiter)}(?=(?:[^"]*"[^"]*")*[^"]*$)', line)
-    return [c.strip().strip('"') for c in parts]
+    # Every other part lies between quotes; a doubled quote inside one only opens and closes it again.
+    cells, cell = [], ""
+    for k, part in enumerate(line.split('"')):
+        if k % 2:
+            cell += part
+            continue
+        first, *rest = part.split(delimiter)
+        cell += first
+        for more in rest:
+            cells.append(cell.strip())
+            cell = more
+    return [*cells, cell.strip()]
 
 
 def _numbers(row: Sequence[str], delimiter: str) -> int:
@@ -340,7 +355,7 @@ def _as_clock(words: pl.Series) -> Floats:
     late = text.str.to_lowercase().str.contains("pm").fill_null(value=False) & (hours < 12)
     values = np.array((total + late.cast(pl.Float64) * 43_200).fill_null(math.nan).to_numpy(), dtype=float)
     steps = np.diff(values, prepend=values[:1])
-    return values + 86_400.0 * np.cumsum(np.nan_to_num(steps) < -43_200.0)
+    return np.asarray(values + 86_400.0 * np.cumsum(np.nan_to_num(steps) < -43_200.0), dtype=np.float64)
 
 
 def _ahead_s(words: pl.Series) -> pl.Series:
@@ -396,7 +411,8 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
             {k: v[order] for k, v in by_quantity.items()},
             {k: v[order] for k, v in cells.items()},
         )
-    doubts = _doubts(time, by_quantity, cells)
+    holds = tuple(w for w in (clock_runs_back(time), cells_against_pack(by_quantity.get("pack_v"), cells)) if w)
+    doubts = (*_doubts(time, by_quantity), *holds)
     place = np.argsort(time, kind="stable") if np.any(np.diff(time) < 0) else None
     if place is not None:
         time, by_quantity, cells = (
@@ -407,7 +423,9 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
     kept = order if place is None else order[place]
     began_s = float(time[0])
     marks = {
-        c.quantity: _changes(frame.to_series(c.index), kept, time - began_s) for c in used if c.quantity in ("mode", "warning")
+        c.quantity: _changes(frame.to_series(c.index), kept, time - began_s)
+        for c in used
+        if c.quantity in ("mode", "warning", "serial")
     }
     # Cell by cell in memory: each is looked at by itself.
     stacked = np.stack([cells[k] for k in sorted(cells)]).T if cells else None
@@ -420,7 +438,7 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
         marks,
         _is_zoned(clock, frame.to_series(clock.index)),
     )
-    return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, doubts)
+    return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, doubts, holds)
 
 
 def _changes(series: pl.Series, kept: NDArray[np.int64], time_s: Floats) -> tuple[tuple[float, str], ...]:
@@ -431,8 +449,8 @@ def _changes(series: pl.Series, kept: NDArray[np.int64], time_s: Floats) -> tupl
     return tuple((float(time_s[k]), str(told[int(k)])) for k in rows)
 
 
-def _doubts(time: Floats, numbers: Mapping[str, Floats], cells: Mapping[int, Floats]) -> tuple[str, ...]:
-    """Return what a log says against itself."""
+def _doubts(time: Floats, numbers: Mapping[str, Floats]) -> tuple[str, ...]:
+    """Return what is odd about a log, and no reason to hold it."""
     found = []
     steps = np.diff(time)
     back = int(np.sum(steps < 0))
@@ -448,14 +466,4 @@ def _doubts(time: Floats, numbers: Mapping[str, Floats], cells: Mapping[int, Flo
         jumps = int(np.sum(rise > 0.05))
         if jumps:
             found.append(f"its percent rises by more than 5 at once {jumps} times: more than one pack or charge is in it")
-    pack = numbers.get("pack_v")
-    if pack is not None and cells:
-        total = np.sum(list(cells.values()), axis=0)
-        both = np.isfinite(pack) & np.isfinite(total) & (pack > 1)
-        if both.any():
-            off = float(np.median(np.abs(total[both] / pack[both] - 1.0)))
-            if off > 0.03:
-                found.append(
-                    f"its cells add up to {off:.0%} more or less than its pack volts: a cell is missing, or packs are in series"
-                )
     return tuple(found)

@@ -193,3 +193,30 @@ def _time_at(curve: tuple[tuple[float, float], ...], volts: float, *, beyond: bo
 def _last_slope(curve: tuple[tuple[float, float], ...]) -> float:
     (t0, v0), (t1, v1) = curve[-2], curve[-1]
     return (v1 - v0) / (t1 - t0) if t1 > t0 else 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class FlightLevels:
+    """At which volts of its lowest cell under load a pack in the air is spoken of, and from which it is to land. [V]"""
+
+    soon_v: float
+    now_v: float
+    whose: str
+
+
+_USUAL_BEFORE_V = 0.1  # this much above where a chemistry lands, where no level of a load test is usual for it
+
+
+def flight_levels(
+    chemistry: Chemistry, cells_count: int, alarms_v: tuple[float, float, float | None] | None = None
+) -> FlightLevels:
+    """Return the levels of a pack in the air: its own where they were set, else those of its chemistry.
+
+    ``alarms_v``: both levels of the whole pack at rest and the loss under load that belongs to them, None where it is not
+    known: then they are taken as they stand, which warns early and never late.
+    """
+    if alarms_v is not None:
+        first, second, loss = alarms_v[0], alarms_v[1], alarms_v[2] or 0.0
+        return FlightLevels((first - loss) / cells_count, (second - loss) / cells_count, "its own levels")
+    soon = chemistry.test_bad_v if chemistry.test_bad_v is not None else chemistry.land_loaded_v + _USUAL_BEFORE_V
+    return FlightLevels(soon, chemistry.land_loaded_v, f"usual for {chemistry.name}")

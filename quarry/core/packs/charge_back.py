@@ -15,6 +15,7 @@ from quarry.core.base.errors import BadReading, Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, ENTERED, PRACTICE
 from quarry.core.base.units import S_PER_H
 from quarry.core.base.working import Step, formula, given, note_step
+from quarry.core.defaults import LANDING
 
 School = Literal["rated", "measured"]
 
@@ -40,8 +41,8 @@ def draw_a(put_back_ah: float, flown_s: float) -> float:
 
     Examples
     --------
-    >>> round(draw_a(1.569, 480.0) * 1000 / 60, 1)  # milliampere hours a minute
-    196.1
+    >>> round(draw_a(3.59, 840.0) * 1000 / 60, 1)  # milliampere hours a minute
+    256.4
     """
     return put_back_ah * S_PER_H / flown_s
 
@@ -85,7 +86,7 @@ class ChargeBack:
 
 
 def charge_back(
-    flights: Sequence[TimedFlight], rated_ah: float, *, landing_frac: float = 0.3, school: School = "rated"
+    flights: Sequence[TimedFlight], rated_ah: float, *, landing_frac: float = LANDING.value, school: School = "rated"
 ) -> ChargeBack:
     """Return what one or several timed flights tell of a pack; several are taken by their median.
 

@@ -18,7 +18,7 @@ from quarry.core.base.working import Step, Working, explain, formula, given
 
 Level = Literal["in service", "watch", "replace soon", "grounded"]
 LEVELS: tuple[Level, ...] = ("in service", "watch", "replace soon", "grounded")
-JudgedVerdict = Literal["good", "end of life", "bad", "inconclusive"]
+JudgedVerdict = Literal["good", "replace soon", "bad", "inconclusive"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,8 +91,10 @@ class HealthPolicy:
     capacity_frac: Threshold = Threshold(0.85, 0.80, "80 % of rated is the usual end of service")
     rest_spread_v: Threshold = Threshold(0.03, 0.10, "cells that rest apart drift further with each charge")
     load_spread_v: Threshold = Threshold(0.15, 0.30, "the weakest cell ends the flight, not the mean", ASSUMED)
-    cycles: Threshold = Threshold(200.0, 300.0, "300 cycles are reached by those who use 60 %")
-    deep_count: Threshold = Threshold(3.0, 10.0, "each landing below 20 % wears a pack more than the cycle it counts as", ASSUMED)
+    cycles: Threshold = Threshold(200.0, 300.0, "packs that are never flown deep reach more cycles, packs flown empty fewer")
+    deep_count: Threshold = Threshold(
+        3.0, 10.0, "each landing below the hard floor wears a pack more than the cycle it counts as", ASSUMED
+    )
     age_days: Threshold = Threshold(3 * 365.0, None, "age alone does not rank packs: look closer, do not retire")
     shelf_days: Threshold = Threshold(21.0, None, "packs fail on the shelf, new ones too: test before they serve")
     lapses_count: Threshold = Threshold(1.0, None, "a pack left full, frozen or hot ages fastest")
@@ -240,7 +242,7 @@ def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     last = h.tests[-1]
     levels: dict[JudgedVerdict, Level] = {
         "good": "in service",
-        "end of life": "replace soon",
+        "replace soon": "replace soon",
         "bad": "grounded",
         "inconclusive": "watch",
     }

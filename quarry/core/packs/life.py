@@ -99,7 +99,7 @@ def _marks(kind: PackKind, told: Sequence[Entry], policy: PackPolicy) -> list[Ma
         if isinstance(r, LoadTested):
             test = LoadTest(kind.cells_count, r.cell_v, r.total_v, r.start_frac, r.rest_cell_v, r.pack_c)
             result = judge_load_test(kind.chemistry, test, test_policy(kind.good_v, kind.bad_v, policy))
-            if result.verdict in ("end of life", "bad") and result.verdict != worst:
+            if result.verdict in ("replace soon", "bad") and result.verdict != worst:
                 found.append(Mark(e.at_day, f"load test {result.weakest_v:.2f} V: {result.verdict}", grave=True))
             worst = result.verdict
         elif isinstance(r, Happened):

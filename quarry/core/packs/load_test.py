@@ -14,7 +14,7 @@ from quarry.core.base.sources import ALGEBRA, ENTERED, PRACTICE
 from quarry.core.base.working import Step, Working, explain, formula, given, note_step
 from quarry.core.cells.chemistry import Chemistry
 
-Verdict = Literal["good", "end of life", "bad", "inconclusive", "not judged", "not possible"]
+Verdict = Literal["good", "replace soon", "bad", "inconclusive", "not judged", "not possible"]
 Evidence = Literal["each cell", "total", "none"]
 CYCLES_LEFT = (10, 20)
 
@@ -86,7 +86,7 @@ def judge_load_test(chemistry: Chemistry, test: LoadTest, policy: LoadTestPolicy
     verdict, evidence, cell, volts, words = told.value
     spread = max(test.cell_volts) - min(test.cell_volts) if test.cell_volts else None
     working = Working("Load test", volts if volts is not None else verdict, "V" if volts is not None else "", told.steps, words)
-    left = CYCLES_LEFT if verdict == "end of life" else None
+    left = CYCLES_LEFT if verdict == "replace soon" else None
     return LoadTestResult(verdict, evidence, cell, volts, spread, left, words, working)
 
 
@@ -120,8 +120,8 @@ def _judge(chemistry: Chemistry, test: LoadTest, policy: LoadTestPolicy) -> _Jud
     cold = "" if test.pack_c is not None else " Its temperature was not noted: if it was cold, warm it and repeat."
     if volts < bad:
         return _end("bad", evidence, cell, volts, f"{name} fell to {volts:.2f} V: land now, do not fly this pack again.{cold}")
-    words = f"{name} fell to {volts:.2f} V: end of life, 10 to 20 more cycles. Order its successor.{cold}"
-    return _end("end of life", evidence, cell, volts, words)
+    words = f"{name} fell to {volts:.2f} V: replace soon, about {CYCLES_LEFT[0]}–{CYCLES_LEFT[1]} cycles left. Order its successor.{cold}"
+    return _end("replace soon", evidence, cell, volts, words)
 
 
 def _end(verdict: Verdict, evidence: Evidence, cell: int, volts: float | None, words: str) -> _Judged:

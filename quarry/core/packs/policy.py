@@ -12,6 +12,7 @@ from typing import Any
 from quarry.core.base.errors import OutOfRange
 from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.base.sources import ASSUMED, PRACTICE
+from quarry.core.defaults import LANDING
 from quarry.core.packs.care import CarePolicy
 from quarry.core.packs.health import HealthPolicy, Threshold
 from quarry.core.packs.load_test import LoadTestPolicy
@@ -26,7 +27,7 @@ class PackPolicy:
     health: HealthPolicy = field(default_factory=HealthPolicy)
     care: CarePolicy = field(default_factory=CarePolicy)
     sets: SetPolicy = field(default_factory=SetPolicy)
-    landing_frac: float = 0.30
+    landing_frac: float = LANDING.value
     floor_frac: float = 0.20
     school: str = "rated"
     test_each_take_off: bool = True
@@ -75,7 +76,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Reserve",
         "Planned landing at",
         _D.landing_frac,
-        "the last 15 to 20 % is not usable: land before it",
+        "volts fall fast at the end of a charge and tell little: land before it",
         "%",
         100.0,
         0.05,
@@ -86,7 +87,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Reserve",
         "Hard floor",
         _D.floor_frac,
-        "never below 20 %: each such landing is counted",
+        "no plan goes below it, and each landing below it is counted",
         "%",
         100.0,
         0.0,
@@ -105,7 +106,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Load test",
         "A pack counts as full from",
         _L.full_frac,
-        "tests began at 96 to 99 %",
+        "a display and a short rest take a little off a pack that is full",
         "%",
         100.0,
         0.8,
@@ -116,7 +117,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Load test",
         "or within this of full, a cell at rest",
         _L.full_short_v,
-        "cells of a full pack read 4.15 to 4.18 V",
+        "cells settle a little below full once they are off the charger",
         "mV",
         1000.0,
         0.0,
@@ -150,7 +151,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Care",
         "Storage charge",
         _C.storage_frac,
-        "50, 60 and 66 % are all in use; 60 % is 3.80 to 3.85 V a cell",
+        "crews differ: nearer half for packs that hold their charge, more for packs that drain themselves",
         "%",
         100.0,
         0.2,

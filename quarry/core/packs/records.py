@@ -119,6 +119,8 @@ class Charged(Record):
     most_c: float | None = _number("Highest temperature", "°C", -40.0, 120.0)
     mode: str = _text("Rate", 30)
     port: str = _text("Port", 60)
+    charger_id: str = _text("Charger", 40)
+    pack_w: float | None = _number("Power into the pack", "W", 0.1, 50_000.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,6 +167,7 @@ class AlarmsSet(Record):
 
     first_v: float = _number("Level 1", "V", 1.0, 130.0, needed=True)
     second_v: float = _number("Level 2", "V", 1.0, 130.0, needed=True)
+    loss_v: float | None = _number("Loss under load", "V", 0.0, 30.0)
     proven: bool = False
     words: str = _text("Note of the trial", 200)
 

@@ -90,7 +90,7 @@ class Story:
     flown_s: float
     flights_count: int
     timed: tuple[TimedFlight, ...]
-    alarms: tuple[float, float, bool] | None = None
+    alarms: tuple[float, float, bool, float | None] | None = None
     cold_flights_count: int = 0
 
 
@@ -138,7 +138,7 @@ class _Fold:
         self.rest_spread: float | None = None
         self.swollen = self.damaged = self.ordered = self.out = False
         self.grounded = self.released = ""
-        self.alarms: tuple[float, float, bool] | None = None
+        self.alarms: tuple[float, float, bool, float | None] | None = None
 
     charge_day: float | None
 
@@ -259,7 +259,7 @@ class _Fold:
         self.grounded, self.released, self.out = "", r.words, False
 
     def alarms_set(self, r: AlarmsSet, _day: float) -> None:
-        self.alarms = (r.first_v, r.second_v, r.proven)
+        self.alarms = (r.first_v, r.second_v, r.proven, r.loss_v)
 
     def take(self, r: Record, day: float) -> None:
         told = _TAKES.get(type(r))
@@ -337,19 +337,23 @@ def digest(story: Story) -> Story:
     return replace(story, history=slim, timed=())
 
 
+_TODAYS = {"end of life": "replace soon"}  # what digests of older versions say
+
+
 def story_from(told: dict[str, Any]) -> Story:
     """Return the story that was made plain for keeping."""
     h = told["history"]
     history = PackHistory(
         **{
             **h,
-            "tests": tuple(LoadTestSeen(**t) for t in h["tests"]),
+            "tests": tuple(LoadTestSeen(**{**t, "verdict": _TODAYS.get(t["verdict"], t["verdict"])}) for t in h["tests"]),
             "resistance": tuple(ResistanceSeen(r["day"], r["cycles"], tuple(r["cell_ohm"])) for r in h["resistance"]),
             "capacity": tuple(CapacitySeen(**c) for c in h["capacity"]),
         }
     )
     timed = tuple(TimedFlight(**t) for t in told["timed"])
-    alarms = tuple(told["alarms"]) if told["alarms"] else None
+    # A digest of an older version knows no loss.
+    alarms = (*told["alarms"][:3], told["alarms"][3] if len(told["alarms"]) > 3 else None) if told["alarms"] else None
     return Story(**{**told, "history": history, "timed": timed, "alarms": alarms})
 
 

@@ -121,3 +121,63 @@ def charge_state(energy_wh: float, from_frac: float, power_w: float, law: Charge
         return 1.0, 0.0
     filled = (power - now) / (power * (1.0 - left))
     return switch + (1.0 - switch) * filled, now
+
+
+TAUGHT_FROM_FRAC = 0.9  # a charge begun above it is mostly taper and tells little
+TAUGHT_TO_FRAC = 0.98  # what ends below it was broken off
+
+
+def charge_ratio(
+    energy_wh: float,
+    from_frac: float | None,
+    to_frac: float | None,
+    power_w: float,
+    law: ChargeLaw,
+    charged_s: float | None,
+    balance_s: float = 0.0,
+) -> float | None:
+    """Return how long a charge to full took, in times of what the law says; None where it tells nothing.
+
+    ``power_w`` is what the charger gives the pack, ``charged_s`` the whole time on the port, ``balance_s`` what of it evens the
+    cells out.
+
+    Examples
+    --------
+    >>> charge_ratio(100.0, 0.5, 1.0, 100.0, CONSTANT_POWER, 1980.0)
+    1.1
+    >>> charge_ratio(100.0, 0.95, 1.0, 100.0, CONSTANT_POWER, 200.0) is None
+    True
+    """
+    if from_frac is None or to_frac is None or charged_s is None:
+        return None
+    if from_frac > TAUGHT_FROM_FRAC or to_frac < TAUGHT_TO_FRAC or power_w <= 0.0 or energy_wh <= 0.0:
+        return None
+    return (charged_s - balance_s) / charge_time_s(energy_wh, from_frac, power_w, law)
+
+
+@dataclass(frozen=True, slots=True)
+class ChargerRange:
+    """Which packs a charger takes by the maker's sheet: cells in series, volts of a full pack; None where it is not known."""
+
+    least_cells: int | None = None
+    most_cells: int | None = None
+    most_v: float | None = None
+
+    @property
+    def known(self) -> bool:
+        """Whether anything is known of it."""
+        return (self.least_cells, self.most_cells, self.most_v) != (None, None, None)
+
+
+def why_not_charged(takes: ChargerRange, cells_count: int, full_v: float) -> str:
+    """Return why a charger does not take a pack of so many cells in series, in words; empty where it does or is not known to.
+
+    ``full_v`` is the pack's when full. [V]
+    """
+    if takes.least_cells is not None and cells_count < takes.least_cells:
+        return f"it takes {takes.least_cells} cells or more, and this pack has {cells_count}"
+    if takes.most_cells is not None and cells_count > takes.most_cells:
+        return f"it takes at most {takes.most_cells} cells, and this pack has {cells_count}"
+    if takes.most_v is not None and full_v > takes.most_v + 1e-9:
+        return f"it gives at most {takes.most_v:g} V, and this pack is full at {full_v:.1f} V"
+    return ""

@@ -83,6 +83,19 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7) -> 
     if best is None:
         best_rule, best = _late_first(task, plays, seed)
     if best is None:
+        flown = {c.type for c in task.aircraft if any(f.aircraft == c.id for f in task.flights)}
+        if any(not any(c.ports > 0 and c.charges(kind) for c in task.chargers) for kind in flown if task.chargers):
+            raise Infeasible(
+                "No schedule was found: no charger of the day takes packs of their cells and volts. Add one that does, or full packs.",
+                "chargers",
+            )
+        unbound = replace(task, flights=tuple(replace(f, windows=None) for f in task.flights))
+        if unbound.flights != task.flights and (_search(unbound, plays, seed)[1] or _late_first(unbound, plays, seed)[1]):
+            raise Infeasible(
+                "No schedule was found in the hours that the limits leave to the jobs; without limits there is one. "
+                "Choose another date or other hours, or take jobs out.",
+                "windows",
+            )
         raise Infeasible(
             "No schedule was found in the hours of the day: packs are not full in time. Add packs, ports or hours.",
             "windows",
@@ -217,6 +230,8 @@ class _Lengths:
         self.set_at = {s.id: j for j, s in enumerate(task.sets)}
         self.charger_at = {c.id: k for k, c in enumerate(task.chargers)}
         self.modes: list[list[Mode]] = [sorted(c.modes, key=lambda m: -m.pack_w) for c in task.chargers]
+        # For each set the first charger that takes it: what its charges are likened to where none has been chosen yet.
+        self.usual = [next((k for k, c in enumerate(task.chargers) if c.charges(s.type) and c.modes), None) for s in task.sets]
         self._known: dict[tuple[int, int, float], list[float]] = {}
         self._paces = {kind: _pace_s(task, kind, self) for kind in {c.type for c in task.aircraft}}
 
@@ -241,7 +256,8 @@ def _pace_s(task: RotationTask, kind: str, known: _Lengths) -> float:
         return 0.0
     slot = sum(f.flight_s for f in flights) / len(flights) + task.swap_s
     left = max(0.0, 1.0 - sum(f.energy_frac for f in flights) / len(flights))
-    charge = known.of(owned[0], 0, left)[0] if task.chargers and known.modes[0] else 0.0
+    usual = known.usual[owned[0]]
+    charge = known.of(owned[0], usual, left)[0] if usual is not None else 0.0
     cycle = slot + task.rest_after_flight_s + charge + task.rest_after_charge_s
     return max(slot / len(craft), cycle / len(owned))
 
@@ -308,7 +324,8 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
 
     def priority(j: int, m: int, since: float) -> float:
         frac = soc[j][m]
-        base = lengths(j, 0, frac)[0] if chargers else 0.0
+        usual = known.usual[j]
+        base = lengths(j, usual, frac)[0] if usual is not None else 0.0
         if rule.order == "first come":
             key = since
         elif rule.order == "short charge first":
@@ -421,7 +438,7 @@ def _play(task: RotationTask, rule: Rule, known: _Lengths, give_up_s: float = ma
                     draw,
                     site,
                     task.site_power_w,
-                    [lengths(j, c, soc[j][m]) for c in range(len(chargers))],
+                    [lengths(j, c, soc[j][m]) if chargers[c].charges(s.type) else None for c in range(len(chargers))],
                     _Narrow(task, now, running) if narrow else None,
                 )
                 if pick is None:
@@ -478,21 +495,22 @@ def _pick(  # noqa: PLR0913 - the state of the ports at one moment
     draw: list[float],
     site_w: float,
     site_cap_w: float | None,
-    lengths: list[list[float]],
+    lengths: list[list[float] | None],
     narrow: _Narrow | None,
 ) -> tuple[int, int] | None:
-    """Return the charger and rate for the next charge, or None if it has to wait."""
+    """Return the charger and rate for the next charge, or None if it has to wait; no lengths: it does not take this pack."""
     best: tuple[float, int, int] | None = None
     for c, charger in enumerate(chargers):
         free = charger.ports - len(busy[c])
-        if free <= 0:
+        takes_s = lengths[c]
+        if free <= 0 or takes_s is None:
             continue
         fits = [
             k
             for k, m in enumerate(modes[c])
             if (charger.cap_w is None or draw[c] + m.wall_w <= charger.cap_w + 1e-6)
             and (site_cap_w is None or site_w + m.wall_w <= site_cap_w + 1e-6)
-            and (narrow is None or narrow.lets(charger, busy[c], m, lengths[c][k]))
+            and (narrow is None or narrow.lets(charger, busy[c], m, takes_s[k]))
         ]
         if not fits:
             continue
@@ -504,7 +522,7 @@ def _pick(  # noqa: PLR0913 - the state of the ports at one moment
             k = fits[-1]
         elif rule.rate == "share the power":
             k = _share(charger, modes[c], fits, min(free, queue_left), draw[c], site_w, site_cap_w)
-        option = (lengths[c][k], c, k)
+        option = (takes_s[k], c, k)
         if best is None or option < best:
             best = option
     return (best[1], best[2]) if best else None

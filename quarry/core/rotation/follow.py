@@ -71,6 +71,8 @@ class _Walk:
         if (c.charger, c.mode) not in self.modes or c.port >= self.chargers[c.charger].ports:
             return False
         s, mode = self.sets[c.set], self.modes[c.charger, c.mode]
+        if not self.chargers[c.charger].charges(s.type):
+            return False
         length = duration_s(s, frac, mode)
         if c.to_frac < FULL:
             length = max(1.0, math.ceil(length - duration_s(s, c.to_frac, mode)))

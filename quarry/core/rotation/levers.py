@@ -152,7 +152,7 @@ def with_ports(task: RotationTask, more: int) -> RotationTask:
     chargers = [c for c in task.chargers if c.modes]
     best = max(chargers, key=lambda c: max(m.pack_w for m in c.modes))
     if more > 0:
-        extra = Charger(_EXTRA, more, best.modes, None)
+        extra = Charger(_EXTRA, more, best.modes, None, types=best.types)
         return replace(task, chargers=(*task.chargers, extra))
     left, out = -more, []
     for c in sorted(task.chargers, key=lambda c: max((m.pack_w for m in c.modes), default=0.0)):
@@ -245,9 +245,9 @@ class Enough:
 def enough(task: RotationTask) -> tuple[Enough, ...]:
     """Return for each type of set how many sets and ports it takes so that nobody waits: means of its flights, closed form."""
     types = {c.id: c.type for c in task.aircraft}
-    modes = [m for c in task.chargers for m in c.modes]
     found = []
     for kind in dict.fromkeys(types.values()):
+        modes = [m for c in task.chargers if c.charges(kind) for m in c.modes]
         flights = [f for f in task.flights if types[f.aircraft] == kind]
         sets = [s for s in task.sets if s.type == kind]
         if not flights or not sets or not modes:

@@ -29,7 +29,8 @@ class Mode:
 class Charger:
     """Equal ports, each charging one pack; ``cap_w`` bounds what all draw together (None: no bound).
 
-    ``closed``: when a port may not be used, as (port, from, to).
+    ``closed``: when a port may not be used, as (port, from, to). ``types``: the types of set that it can charge, by their
+    cells and volts; None takes all.
     """
 
     id: str
@@ -37,6 +38,11 @@ class Charger:
     modes: tuple[Mode, ...]
     cap_w: float | None = None
     closed: tuple[tuple[int, float, float], ...] = ()
+    types: tuple[str, ...] | None = None
+
+    def charges(self, kind: str) -> bool:
+        """Return whether a type of set can be charged here."""
+        return self.types is None or kind in self.types
 
 
 @dataclass(frozen=True, slots=True)
@@ -239,9 +245,14 @@ def check_task(task: RotationTask) -> None:
         need = sum(1 for f in task.flights if craft[f.aircraft].type == kind)
         sets = [s for s in task.sets if s.type == kind]
         full = sum(1 for s in sets if s.start_frac >= FULL)
-        if task.policy == "full" and need > full and not any(c.ports > 0 and c.modes for c in task.chargers):
+        if task.policy == "full" and need > full and not any(c.ports > 0 and c.modes and c.charges(kind) for c in task.chargers):
+            lacks = (
+                "no charger of the day takes packs of their cells and volts"
+                if task.chargers
+                else "there is no charger in the day"
+            )
             raise Infeasible(
-                f"{need} sorties need {need} full sets and {full} are full; there is no charger in the day. "
+                f"{need} sorties need {need} full sets and {full} are full; {lacks}. "
                 f"Add a charger, or {need - full} more full sets.",
                 "chargers",
             )

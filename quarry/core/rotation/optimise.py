@@ -189,7 +189,7 @@ class FullModel:
             start = m.new_int_var(0, self.end, f"s{name}.{p}")
             options = []
             for q, pool in enumerate(self.pools):
-                for r, mode in enumerate(pool.modes):
+                for r, mode in enumerate(pool.modes) if pool.charges(kind.type) else ():
                     length = charge_s(kind, from_frac, mode)
                     y = m.new_bool_var(f"y{name}.{p}.{q}.{r}")
                     interval = m.new_optional_fixed_size_interval_var(start, length, y, "")

@@ -131,7 +131,7 @@ class _PartialModel:
                     continue
                 mine = []
                 for q, pool in enumerate(self.pools):
-                    for r, mode in enumerate(pool.modes):
+                    for r, mode in enumerate(pool.modes) if pool.charges(self.kinds[k].type) else ():
                         y = m.new_bool_var("")
                         self._length(self.kinds[k], mode, left, gain, size, y)
                         interval = m.new_optional_interval_var(start, size, stop, y, "")

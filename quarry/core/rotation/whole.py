@@ -10,11 +10,15 @@ from quarry.core.rotation.model import Charger, Flight, Mode, PackSet, RotationT
 
 @dataclass(frozen=True, slots=True)
 class Pool:
-    """Ports that are alike: all ports of chargers without a limit of their own and with equal rates, or one charger."""
+    """Ports that are alike: all ports of chargers without a limit of their own and with equal rates for the same packs, or one charger."""
 
     chargers: tuple[Charger, ...]
     modes: tuple[Mode, ...]
     cap_w: float | None
+
+    def charges(self, kind: str) -> bool:
+        """Return whether a type of set can be charged here."""
+        return self.chargers[0].charges(kind)
 
     @property
     def ports(self) -> int:
@@ -45,7 +49,7 @@ def pools(task: RotationTask) -> tuple[Pool, ...]:
     alike: dict[object, list[Charger]] = {}
     for c in task.chargers:
         if c.ports > 0 and c.modes:
-            key: object = (c.modes,) if c.cap_w is None else c.id
+            key: object = (c.modes, c.types) if c.cap_w is None else c.id
             alike.setdefault(key, []).append(c)
     return tuple(Pool(tuple(cs), cs[0].modes, cs[0].cap_w) for cs in alike.values())
 

@@ -1,4 +1,5 @@
-import { ask, client, listeners, type Problem, type Schemas } from './api/client';
+import { call } from './api/call';
+import { listeners, type Problem, type Schemas } from './api/client';
 import { forgetDays } from './device/outbox';
 import { sendAll } from './device/send';
 import type { System } from './format/units';
@@ -43,18 +44,19 @@ class Session {
     listeners.signedOut = () => (this.lost = true);
     // Who was here last is most likely here now: the page need not wait for the server to say so.
     if (!this.me && kept.read()) this.#take(kept.read());
-    const { data, problem } = await ask<Schemas['Me']>(client.GET('/api/me'));
+    const { data, problem } = await call('GET', '/api/me');
     if (data) kept.write(data);
     this.#take(data ?? (problem.status === 0 || problem.status >= 500 ? kept.read() : null));
     this.unreached = !data && !this.me;
   }
 
   async signIn(username: string, password: string) {
-    const { data, problem } = await ask<Schemas['Me']>(client.POST('/api/session', { body: { username, password } }));
+    const { data, problem } = await call('POST', '/api/session', { body: { username, password } });
     if (data) {
       kept.write(data);
       this.#take(data);
       this.unreached = false;
+      for (const heard of [...listeners.signedIn]) heard();
     }
     return problem;
   }
@@ -67,7 +69,7 @@ class Session {
     const me = this.me;
     const waiting = me && !anyway ? await sendAll(me) : 0;
     if (waiting) return { waiting, problem: null };
-    const { problem } = await ask<Schemas['Me']>(client.DELETE('/api/session'));
+    const { problem } = await call('DELETE', '/api/session');
     if (problem) return { waiting: 0, problem };
     if (me) await forgetDays(me);
     kept.write(null);
@@ -80,7 +82,7 @@ class Session {
       this.#take({ ...this.me, ...change });
       kept.write(this.me);
     }
-    if (this.me?.signed_in) await ask<Schemas['Me']>(client.PATCH('/api/me', { body: change }));
+    if (this.me?.signed_in) await call('PATCH', '/api/me', { body: change });
   }
 
   #take(me: Me | null) {

@@ -49,7 +49,10 @@ class Table:
 def decode(data: bytes) -> str:
     """Return the text of a file in UTF-8, or UTF-16 with its mark; raises `TableError` naming the line that is neither."""
     if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return data.decode("utf-16", errors="strict")
+        try:
+            return data.decode("utf-16")
+        except UnicodeDecodeError:
+            raise TableError("The file is cut off or damaged. Save the sheet as CSV with the encoding UTF-8 again.") from None
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as bad:
@@ -75,8 +78,10 @@ def read_table(data: bytes, report: Callable[[int], None] = lambda _done: None) 
         table = Table(_which(heads))
         columns = {c.name: c for c in TABLES[table.what]}
         _check_heads(heads, table.what)
-        for cells in lines:
+        for k, cells in enumerate(lines, start=1):
             number = lines.line_num
+            if k % STEP == 0:
+                report(number)
             if not any(c.strip() for c in cells):
                 continue
             if len(cells) > len(heads):
@@ -94,8 +99,6 @@ def read_table(data: bytes, report: Callable[[int], None] = lambda _done: None) 
                 if column.needed and row.get(column.name) is None and number not in table.bad_rows:
                     table.complain(number, column.name, "This cell is empty. Fill it in.")
             table.rows.append((number, row))
-            if number % STEP == 0:
-                report(number)
     except csv.Error as bad:
         raise TableError(f"Line {lines.line_num} cannot be read: {bad}. Look for a quote that is not closed.") from None
     return table

@@ -2,44 +2,60 @@
 
 from quarry.apps.day.bridge.course import course_told
 from quarry.apps.day.bridge.facts import changes, facts_of
-from quarry.apps.day.bridge.flown import flown, kept_to, swaps
+from quarry.apps.day.bridge.flown import FlownDay, FlownSortie, flown_day, flown_from, flown_plain
 from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.live import (
-    LONG_PLAYS,
     PORT,
-    TURNING,
     EventRefused,
+    Reading,
     check,
     event_of,
     frame_of,
     frozen,
     kept_plan,
     planned,
-    records_of,
+    read_run,
+    record_figures,
     state_of,
     summary,
     told,
 )
-from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words
-from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, rotation_from, seconds
+from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words, seconds
+from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, rotation_from
 from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, faults_told, memory_of, rehearsal_told, step, world_of
 from quarry.apps.day.bridge.search import better_plan, with_insight
+from quarry.core.day.records import DayCharge, DayFlight
+from quarry.core.day.replan import Replanned
+from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, turns_over
+from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE, REST_AFTER_FLIGHT, SWAP
+
+DAY_DEFAULTS = (SWAP, REST_AFTER_FLIGHT, REST_AFTER_CHARGE, ELEVATION, BENCH)
+START_FRAC = PACK_START.value
 
 __all__ = [
+    "DAY_DEFAULTS",
+    "START_FRAC",
     "EventRefused",
-    "LONG_PLAYS",
     "PORT",
-    "TURNING",
     "check",
     "event_of",
     "frame_of",
     "frozen",
     "kept_plan",
     "planned",
-    "records_of",
     "state_of",
     "summary",
     "told",
+    "turns_over",
+    "LONG_PLAYS",
+    "BEGINS_EARLY_S",
+    "Reading",
+    "read_run",
+    "record_figures",
+    "FlownSortie",
+    "Replanned",
+    "DayCharge",
+    "DayFlight",
     "better_answers",
     "course_told",
     "check_fault",
@@ -60,13 +76,14 @@ __all__ = [
     "facts_of",
     "fingerprint",
     "first_plan",
-    "flown",
-    "kept_to",
+    "FlownDay",
+    "flown_day",
+    "flown_from",
+    "flown_plain",
     "packing_list",
     "pin_words",
     "roster",
     "rotation_from",
     "seconds",
-    "swaps",
     "with_insight",
 ]

@@ -4,19 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-from quarry.apps.day.bridge.live import rotation_of
-from quarry.apps.day.models import DayRun
+from quarry.apps.day.bridge.live import Reading, rotation_of
 from quarry.core.base.shapes import plain
 from quarry.core.day.course import course
-from quarry.core.day.events import Event
 from quarry.core.day.replan import Replanned
-from quarry.core.day.state import DayState, Frame
+from quarry.core.day.state import DayState
 from quarry.core.rotation.timeline import Bed
 
 
-def course_told(run: DayRun, frame: Frame, state: DayState, had: Replanned, events: list[Event], now_s: float) -> dict[str, Any]:
+def course_told(r: Reading, had: Replanned) -> dict[str, Any]:
     """Return what happened and what is planned from now on: sorties, packs, load; and the sorties as first planned."""
-    kept = run.frame
+    frame, state, events, now_s, kept = r.frame, r.state, r.events, r.now_s, r.run.frame
     first = rotation_of(kept["plan"])
     ahead = list(had.plan.flights) if had.plan else []
     ends = [w[1] for w in frame.task.windows or ()] + [first.makespan_s, now_s, *(f.landing_s for f in ahead)]

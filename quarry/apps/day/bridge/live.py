@@ -4,22 +4,28 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import TypeAdapter
 
 from quarry.apps.day.bridge.plan import Roster
-from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
+from quarry.apps.day.models import DayEvent, DayPack, DayRun, DayTelemetry
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
+from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w, planned_work
 from quarry.core.day.calls import DayCall, calls_from
 from quarry.core.day.debrief import debrief
-from quarry.core.day.events import Event, check_event, standing
+from quarry.core.day.events import Event, check_event
+from quarry.core.day.freshness import gust_now, port_is_fresh
+from quarry.core.day.progress import done_frac, expected_frac
+from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
 from quarry.core.day.remainder import frac_now
 from quarry.core.day.replan import Replanned, replan
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, Route, charge_now, fold, share_of_whole
+from quarry.core.packs.alarms import FlightLevels, flight_levels
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.people import PeopleLimits
 
@@ -28,37 +34,19 @@ _TASK = TypeAdapter(RotationTask)
 _ROTATION = TypeAdapter(Rotation)
 _ROUTE = TypeAdapter(Route)
 _PEOPLE = TypeAdapter(PeopleLimits)
-_GUST_FRESH_S = 1800.0
-_PORT_FRESH_S = 180.0
 PORT = "port "
-LONG_PLAYS = 400  # how often the worker plays the rest of a day, while the crew already goes by the first answer
-# What may turn a plan over; what only moves its times is followed.
-TURNING = {
-    "landed",
-    "tested",
-    "pack_out",
-    "pack_back",
-    "port_dead",
-    "port_back",
-    "power_out",
-    "power_back",
-    "hold",
-    "gate",
-    "dropped",
-    "undo",
-    "answer",
-}
 
 
-def frozen(r: Roster, plan: dict[str, Any], to_test: list[str]) -> dict[str, Any]:
+def frozen(r: Roster, plan: dict[str, Any], to_test: list[str], alarms: dict[str, Any]) -> dict[str, Any]:
     """Return everything of a plan that a running day goes by, as plain data.
 
-    ``to_test``: names of packs that the care list wants tried under load.
+    ``to_test``: names of packs that the care list wants tried under load; ``alarms``: by id of the pack the levels set for it.
     """
     mine = {m.pack.name for members in r.members.values() for m in members}
     return {
         "task": plain(r.task),
         "members": {s: [m.pack.name for m in members] for s, members in r.members.items()},
+        "chargers": [{"id": str(c.pk), "name": c.name} for c in r.chargers],
         "pack_ids": {m.pack.name: str(m.pack_id) for members in r.members.values() for m in members},
         "planned_set": {f["flight"]: f["set"] for f in plan["flights"]},
         "fixed_s": {f: facts["fixed_s"] for f, facts in r.flights.items()},
@@ -75,7 +63,15 @@ def frozen(r: Roster, plan: dict[str, Any], to_test: list[str]) -> dict[str, Any
         "p90_s": (plan.get("chance") or {}).get("p90_s"),
         "swap_times": r.known.swap.get("factor", 1.0),
         "fallbacks": {g["letter"]: g["fallbacks"] for g in plan["gates"]},
+        "levels": {s: plain(_levels(members, alarms)) for s, members in r.members.items()},
     }
+
+
+def _levels(members: list[DayPack], alarms: dict[str, Any]) -> FlightLevels:
+    """Return the strictest levels of the packs of a set."""
+    each = [flight_levels(chemistry_of(m.pack.model.chemistry), m.pack.model.cells, alarms.get(str(m.pack_id))) for m in members]
+    strictest = max(each, key=lambda x: x.now_v)
+    return FlightLevels(max(x.soon_v for x in each), strictest.now_v, strictest.whose)
 
 
 def frame_of(run: DayRun) -> Frame:
@@ -90,6 +86,7 @@ def frame_of(run: DayRun) -> Frame:
         tuple(kept.get("to_test", ())),
         {name: tuple(times) for name, times in kept.get("refuel_s", {}).items()},
         preflight=True,
+        levels={s: FlightLevels(**told) for s, told in kept.get("levels", {}).items()},
     )
 
 
@@ -113,9 +110,28 @@ def state_of(frame: Frame, events: Iterable[Event]) -> DayState:
     return fold(frame, events)
 
 
-def planned(run: DayRun, frame: Frame, state: DayState, now_s: float, *, anew: bool, plays: int | None = None) -> Replanned:
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """A running day at a moment: its events folded once, with what they tell the records of packs."""
+
+    run: DayRun
+    frame: Frame
+    events: list[Event]
+    state: DayState
+    records: list[DayCharge | DayFlight]
+    now_s: float
+
+
+def read_run(run: DayRun, events: list[Event], now_s: float) -> Reading:
+    """Return a running day as it stands after its events."""
+    frame = frame_of(run)
+    state, records = fold_with_records(frame, events)
+    return Reading(run, frame, events, state, records, now_s)
+
+
+def planned(r: Reading, *, anew: bool, plays: int | None = None) -> Replanned:
     """Return the plan from now on: the kept one at its true times, or, where asked for or needed, another."""
-    return replan(frame, state, rotation_of(run.current), now_s, anew=anew, plays=plays)
+    return replan(r.frame, r.state, rotation_of(r.run.current), r.now_s, anew=anew, plays=plays)
 
 
 def kept_plan(had: Replanned, before: dict[str, Any]) -> dict[str, Any]:
@@ -125,21 +141,12 @@ def kept_plan(had: Replanned, before: dict[str, Any]) -> dict[str, Any]:
     ahead = plain(had.plan)
     names = {f["flight"] for f in ahead["flights"]}
     past = [f for f in before["flights"] if f["flight"] not in names and f["flight"] not in had.left_out]
-    return ahead | {"flights": [*past, *ahead["flights"]]}
+    return {**ahead, "flights": [*past, *ahead["flights"]]}
 
 
-def told(
-    run: DayRun,
-    frame: Frame,
-    state: DayState,
-    had: Replanned,
-    now_s: float,
-    telemetry: list[DayTelemetry],
-    events: list[Event],
-    opens_s: float,
-    watch: Watch,
-) -> dict[str, Any]:
+def told(r: Reading, had: Replanned, telemetry: list[DayTelemetry], opens_s: float, watch: Watch) -> dict[str, Any]:
     """Return a running day as a screen shows it."""
+    run, frame, state, events, now_s = r.run, r.frame, r.state, r.events, r.now_s
     kept = run.frame
     calls = calls_from(frame, state, had.task, had.plan, now_s, kept["turn_backs_s"], kept["air_c"])
     air = tuple(
@@ -148,7 +155,7 @@ def told(
         if not t.flight.startswith(PORT)
     )
     read = {t.flight.removeprefix(PORT): t for t in telemetry if t.flight.startswith(PORT)}
-    gust = gust_now(kept, events, now_s)
+    gust = gust_now([g["limit_m_s"] for g in kept["gates"] if g["limit_m_s"] is not None], events, now_s)
     alerts = alerts_of(
         frame, state, now_s, turn_backs_s=kept["turn_backs_s"], telemetry=air, bounds=_bounds(kept), gust=gust, watch=watch
     )
@@ -187,19 +194,6 @@ def told(
     }
 
 
-def gust_now(kept: dict[str, Any], events: list[Event], now_s: float) -> tuple[float, float] | None:
-    """Return the gust that was measured last, if it is fresh, and the strictest limit of the day's jobs."""
-    limits = [g["limit_m_s"] for g in kept["gates"] if g["limit_m_s"] is not None]
-    seen = [
-        e
-        for e in standing(events)
-        if e.kind == "observed" and e.get("gust_m_s") is not None and 0 <= now_s - e.at_s <= _GUST_FRESH_S
-    ]
-    if not limits or not seen:
-        return None
-    return float(max(seen, key=lambda e: e.at_s).get("gust_m_s")), min(limits)
-
-
 def _bounds(kept: dict[str, Any]) -> Bounds:
     """Return the reserve that every sortie of the day keeps at the least, and the highest floor of a cell among its packs."""
     facts = kept["flights"].values()
@@ -216,13 +210,13 @@ def _finite(value: float, instead: float) -> float:
 
 
 def _call(c: DayCall, letters: dict[str, str]) -> dict[str, Any]:
-    return plain(c) | {"aircraft_name": letters.get(c.aircraft, "")}
+    return {**plain(c), "aircraft_name": letters.get(c.aircraft, "")}
 
 
 def _flight(frame: Frame, kept: dict[str, Any], state: DayState, name: str, now_s: float) -> dict[str, Any]:
     f = state.flights[name]
     route = frame.routes.get(name.rstrip("+"))
-    done = _done_by(frame, state, name, now_s)
+    done = done_frac(frame, state, name, now_s)
     # The place on the whole sortie: what was done before this part of it, and this part as far as it came.
     mine = share_of_whole(state, name)
     point = resume_at(route, 1.0 - mine + mine * done) if route and done is not None else None
@@ -242,34 +236,13 @@ def _flight(frame: Frame, kept: dict[str, Any], state: DayState, name: str, now_
         "letter": facts.get("letter", ""),
         "key": f.key,
         "length_s": state.sorties[name].flight_s,
-        "expected_frac": _expected(frame, state, name),
+        "expected_frac": expected_frac(frame, state, name),
         "done_by_now": round(done, 3) if done is not None else None,
         "resume_words": point.words() if point else "",
         "work": f.work,
         "planned_work": round(planned_work(frame, state, name), 1),
         "work_what": route.what if route else "",
     }
-
-
-def _done_by(frame: Frame, state: DayState, name: str, now_s: float) -> float | None:
-    """Return the share of its lines that a sortie has done: by the clock while it is in the air, as told after it."""
-    f = state.flights[name]
-    if f.word == "landed":
-        return f.done_frac if f.done_frac < 1.0 else None
-    if f.word != "airborne":
-        return None
-    whole = state.sorties[name].flight_s
-    fixed = min(frame.fixed_s.get(name.rstrip("+"), 0.25 * whole), 0.9 * whole)
-    return min(1.0, max(0.0, (now_s - f.takeoff_s - fixed / 2) / (whole - fixed)))
-
-
-def _expected(frame: Frame, state: DayState, name: str) -> float | None:
-    """Return with what share a sortie in the air is to land: what its weakest pack took up less what it takes."""
-    f = state.flights[name]
-    if f.word != "airborne":
-        return None
-    up = min(state.packs[n].frac for n in frame.members[f.set])
-    return max(0.0, up - state.sorties[name].energy_frac)
 
 
 def _pack(frame: Frame, state: DayState, name: str, now_s: float) -> dict[str, Any]:
@@ -297,7 +270,7 @@ def _ports(frame: Frame, state: DayState, now_s: float, read: dict[str, DayTelem
         on = state.on_port(n)
         told = read.get(str(n))
         # What a charger said before this pack came, or long ago, is not told of it.
-        fresh = told is not None and on is not None and 0 <= now_s - (told.at.timestamp() - opens_s) <= _PORT_FRESH_S
+        fresh = told is not None and on is not None and port_is_fresh(now_s, told.at.timestamp() - opens_s)
         figures = told.figures if told is not None and fresh else {}
         found.append(
             {
@@ -312,10 +285,10 @@ def _ports(frame: Frame, state: DayState, now_s: float, read: dict[str, DayTelem
     return found
 
 
-def summary(run: DayRun, frame: Frame, state: DayState) -> dict[str, Any]:
+def summary(r: Reading) -> dict[str, Any]:
     """Return how a day went, for its last page."""
-    b = _bounds(run.frame)
-    d = debrief(frame, state, rotation_of(run.frame["plan"]), reserve_frac=b.reserve_frac, floor_v=b.floor_v)
+    b = _bounds(r.run.frame)
+    d = debrief(r.frame, r.state, rotation_of(r.run.frame["plan"]), reserve_frac=b.reserve_frac, floor_v=b.floor_v)
     return {
         "flown_s": d.flown_s if math.isfinite(d.flown_s) else None,
         "planned_s": d.planned_s,
@@ -326,39 +299,28 @@ def summary(run: DayRun, frame: Frame, state: DayState) -> dict[str, Any]:
     }
 
 
-def records_of(run: DayRun, frame: Frame, state: DayState, events: list[Event]) -> list[dict[str, Any]]:
-    """Return what the records of packs are told of a day: flights and charges, each with the event that it comes from."""
-    names = {a["id"]: a["name"] for a in run.frame["aircraft"]}
-    found: list[dict[str, Any]] = []
-    begun: dict[str, Event] = {}
-    before: list[Event] = []
-    for e in events:
-        was = fold(frame, before)
-        before.append(e)
-        if e.kind == "on_port" and str(e.get("pack")) in state.packs:
-            begun[str(e.get("pack"))] = e
-        elif e.kind == "off_port" and str(e.get("pack")) in begun:
-            on, name = begun.pop(str(e.get("pack"))), str(e.get("pack"))
-            after = fold(frame, before).packs[name].frac
-            figures = {
-                "from_frac": round(was.packs[name].frac, 3),
-                "to_frac": round(after, 3),
-                "mode": was.packs[name].mode[:30],
-                "port": f"port {on.get('port')}",
-            }
-            if e.at_s - on.at_s >= 30:
-                figures["charged_s"] = e.at_s - on.at_s
-            if figures["from_frac"] <= figures["to_frac"]:
-                found.append({"pack": name, "kind": "charge", "at_s": e.at_s, "key": e.key, "figures": figures})
-    for f in state.flights.values():
-        if f.word != "landed" or not 20.0 <= f.landing_s - f.takeoff_s <= 4 * 3600.0:
-            continue
-        for name in frame.members.get(f.set, ()):
-            start = fold(frame, [e for e in events if e.at_s <= f.takeoff_s]).packs[name].frac
-            figures = {"flown_s": f.landing_s - f.takeoff_s, "to_frac": f.left_frac, "aircraft": names.get(f.aircraft, "")}
-            if start >= f.left_frac:
-                figures["from_frac"] = round(start, 3)
-            if f.pack_c is not None:
-                figures["most_c"] = f.pack_c
-            found.append({"pack": name, "kind": "flight", "at_s": f.landing_s, "key": f.key, "figures": figures})
-    return sorted(found, key=lambda x: x["at_s"])
+def record_figures(run: DayRun, r: DayCharge | DayFlight) -> dict[str, Any]:
+    """Return the figures of a record of a pack from what a day tells of it."""
+    if isinstance(r, DayCharge):
+        # Runs from before chargers were named in their frame know them by number alone.
+        known = run.frame.get("chargers", [])
+        charger = known[int(r.charger) - 1] if r.charger.isdigit() and 0 < int(r.charger) <= len(known) else None
+        figures: dict[str, Any] = {
+            "from_frac": round(r.from_frac, 3),
+            "to_frac": round(r.to_frac, 3),
+            "mode": r.rate[:30],
+            "port": f"port {r.port}",
+            "charger_id": charger["id"] if charger else "",
+            "pack_w": r.pack_w,
+            "charged_s": r.charged_s,
+        }
+    else:
+        names = {a["id"]: a["name"] for a in run.frame["aircraft"]}
+        figures = {
+            "flown_s": r.flown_s,
+            "from_frac": None if r.from_frac is None else round(r.from_frac, 3),
+            "to_frac": r.to_frac,
+            "aircraft": names.get(r.aircraft, ""),
+            "most_c": r.pack_c,
+        }
+    return {k: v for k, v in figures.items() if v not in (None, "")}

@@ -13,10 +13,12 @@ from quarry.apps.day.bridge.pins import SCHOOLS, apply, gentlest, hindering, pin
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.fleet.bridge import (
     charge_law,
+    charger_range,
     charger_record,
     drawn_of,
     health_of,
     learnt_words,
+    not_charged_words,
     outlets_of,
     slowness_of,
     supply_watts,
@@ -165,7 +167,7 @@ def roster(
         chargers = []
     supply, without = _supply(day, supplies, chargers, plans, cautions)
     chargers = [c for c in chargers if c.name not in without]
-    ports = tuple(charger_record(c, k) for k, c in enumerate(chargers, start=1))
+    ports = tuple(charger_record(c, k, _taken_by(c, sets, members, cautions)) for k, c in enumerate(chargers, start=1))
     free = RotationTask(
         tuple(craft.values()),
         tuple(flights),
@@ -333,7 +335,7 @@ def _needed_frac(s: dict[str, Any], gives: list[dict[str, Any]], able: tuple[str
     charge than from a full one, so a watt-hour is counted as one.
     """
     fit = [g for g in gives if not able or g["name"] in able]
-    return max(least, *(1.0 - max(0.0, g["usable_wh"] - s["energy_wh"]) / g["energy_wh"] for g in fit))
+    return float(max(least, *(1.0 - max(0.0, g["usable_wh"] - s["energy_wh"]) / g["energy_wh"] for g in fit)))
 
 
 def _cautions(place: DayJob, plan: dict[str, Any], gate: Gate | None) -> list[str]:
@@ -387,6 +389,24 @@ def _sets(packs: list[DayPack], counts: dict[str, int]) -> tuple[list[PackSet], 
         )
         members[name] = sorted(group, key=lambda p: p.pack.name)
     return sets, members, left_out
+
+
+def _taken_by(
+    charger: Charger, sets: list[PackSet], members: dict[str, list[DayPack]], cautions: list[str]
+) -> tuple[str, ...] | None:
+    """Return the types of set that a charger takes; None where it takes all, or where what it takes is not known."""
+    if not charger_range(charger.model).known:
+        words = f"{charger.model.name} does not say which cells it takes: enter them with its model. It is planned for all packs."
+        if words not in cautions:
+            cautions.append(words)
+        return None
+    why = {s.type: not_charged_words(charger, members[s.id][0].pack.model) for s in sets}
+    cautions.extend(
+        f"{charger.name} does not charge {members[s.id][0].pack.model.name}: {why[s.type]}."
+        for s in {s.type: s for s in sets}.values()
+        if why[s.type]
+    )
+    return tuple(sorted(kind for kind, words in why.items() if not words)) if any(why.values()) else None
 
 
 def fingerprint(r: Roster) -> str:

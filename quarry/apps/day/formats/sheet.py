@@ -25,7 +25,10 @@ _SAFETY = (
 
 def sheet_html(day: dict[str, Any], number: int, opens: datetime, plan: dict[str, Any]) -> str:
     """Return the sheet as HTML; the type gets smaller with many calls, so that it stays one page."""
-    clock = lambda s: at(opens, s).strftime("%H:%M")  # noqa: E731
+
+    def clock(s: float) -> str:
+        return at(opens, s).strftime("%H:%M")
+
     aircraft = names_of(plan)
     calls = [c for c in plan["calls"] if c["kind"] not in ("off_port",) or len(plan["calls"]) < 90]
     size, columns = _fit(len(calls) + 3 * len(plan["flights"]) // 2)

@@ -15,7 +15,7 @@ COLUMNS = ("what", "name", "start", "end", "aircraft", "pack", "port", "from_per
 
 def _safe(text: str) -> str:
     # A spreadsheet must not take a cell for a formula.
-    return f"'{text}" if text[:1] in "=+-@\t\r" else text
+    return f"'{text}" if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text
 
 
 def rows(opens: datetime, plan: dict[str, Any]) -> list[dict[str, str]]:

@@ -13,6 +13,7 @@ from quarry.apps.jobs.models import Job, Terrain
 from quarry.core.base.errors import CoreError, MissingInput
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import Step, Working, explain
+from quarry.core.defaults import AIR, CLEARANCE, FLOOR, LANDING, OVERLAP, PAYLOAD, SPARE, WIND_FROM, WIND_HEIGHT, WIND_SPEED
 from quarry.core.ground.geodesy import LocalFrame, distance_m
 from quarry.core.ground.mapping import MappingTask, mapping_figures
 from quarry.core.ground.outline import Area, KeepOut, make_area
@@ -36,28 +37,28 @@ WORK_DEFAULTS: dict[str, dict[str, Any]] = {
 }
 LINE_DEFAULTS: dict[str, Any] = {"ends": "cover", "bearing_deg": None}
 SORTIE_DEFAULTS: dict[str, Any] = {
-    "landing_frac": 0.3,
-    "floor_frac": 0.2,
+    "landing_frac": LANDING.value,
+    "floor_frac": FLOOR.value,
     "school": "rated",
     "breaks": "anywhere",
-    "overlap_m": 15.0,
-    "keep_spare_s": 30.0,
+    "overlap_m": OVERLAP.value,
+    "keep_spare_s": SPARE.value,
     "cut_for": "each",
     "return_m": None,
-    "clearance_m": 20.0,
-    "load_kg": 0.0,
+    "clearance_m": CLEARANCE.value,
+    "load_kg": PAYLOAD.value,
 }
 WIND_DEFAULTS: dict[str, Any] = {
-    "speed_m_s": 4.0,
-    "from_deg": 240.0,
-    "height_m": 60.0,
+    "speed_m_s": WIND_SPEED.value,
+    "from_deg": WIND_FROM.value,
+    "height_m": WIND_HEIGHT.value,
     "assumed": True,
     "origin": "assumed",
     "words": "",
     "at": None,
     "cover": "grass",
     "gust_m_s": None,
-    "air_c": 15.0,
+    "air_c": AIR.value,
     "density_kg_m3": None,
     "into_m_s": None,
     "with_m_s": None,

@@ -78,7 +78,7 @@ def kml(job: dict[str, Any], plan: dict[str, Any] | None, sortie: int | None) ->
         _sub(line, "altitudeMode", "relativeToGround")
         _sub(line, "coordinates", " ".join(f"{x:.7f},{y:.7f},{height:g}" for x, y in s["path"]))
         _point(document, f"{label} last turn-back", s["turn_back_at"])
-    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="utf-8")
+    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + bytes(Xml.tostring(root, encoding="utf-8"))
 
 
 def gpx(job: dict[str, Any], plan: dict[str, Any] | None, sortie: int | None) -> bytes:
@@ -107,7 +107,7 @@ def gpx(job: dict[str, Any], plan: dict[str, Any] | None, sortie: int | None) ->
         segment = sub(track, "trkseg")
         for point in _closed(job["area"]):
             sub(segment, "trkpt", at=point)
-    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="utf-8")
+    return b'<?xml version="1.0" encoding="UTF-8"?>\n' + bytes(Xml.tostring(root, encoding="utf-8"))
 
 
 def _sub(parent: Xml.Element, tag: str, text: str | None = None) -> Xml.Element:

@@ -1,7 +1,7 @@
 """Files to the core's logs and flights, what they teach, and back to plain data."""
 
 from quarry.apps.logbook.bridge.comparing import compared
-from quarry.apps.logbook.bridge.learning import Lesson, charge_ratio, claims_of, covered, lesson_of
+from quarry.apps.logbook.bridge.learning import Lesson, claims_of, covered, day_ratio, lesson_of
 from quarry.apps.logbook.bridge.matching import best_matches
 from quarry.apps.logbook.bridge.reading import (
     LogError,
@@ -14,12 +14,16 @@ from quarry.apps.logbook.bridge.reading import (
     seen_of,
     unpack_all,
 )
+from quarry.core.defaults import SWAP
+
+SWAP_S = SWAP.value
 
 __all__ = [
+    "SWAP_S",
     "Lesson",
     "LogError",
     "best_matches",
-    "charge_ratio",
+    "day_ratio",
     "choices",
     "claims_of",
     "compared",

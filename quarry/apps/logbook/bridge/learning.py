@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from quarry.apps.fleet.bridge import PackFacts, airframe, charge_law, usual_cell_ohm
+from quarry.apps.fleet.bridge import PackFacts, airframe, charge_law, energy_today_wh, usual_cell_ohm
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.models import Job
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
@@ -17,7 +17,7 @@ from quarry.core.logs.claim import Claim, capacity_claim, power_claim, resistanc
 from quarry.core.logs.discharge import Discharge
 from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
-from quarry.core.power.charging import charge_time_s
+from quarry.core.power.charging import charge_ratio
 
 Plain = dict[str, Any]
 
@@ -45,7 +45,7 @@ def claims_of(
         if job is not None and job.kind == "spraying" and craft.mass_kg is not None:
             # The mean draw of a sprayer is that of its usual half tank.
             craft = replace(craft, mass_kg=craft.mass_kg + float(aircraft.model.tank_l or job.work["tank_l"]) / 2)
-        density = density_of(HourAir("log", "", 0.0, air_c=air_c)) if air_c is not None else SEA_LEVEL_KG_M3
+        density = density_of(HourAir("measured", "log", 0.0, air_c=air_c)) if air_c is not None else SEA_LEVEL_KG_M3
         found.append(power_claim(flight, seen, craft, payload_kg=load, density_kg_m3=density, wind=wind))
     if len(packs) == 1:
         pack = packs[0]
@@ -65,10 +65,11 @@ def claims_of(
     }
 
 
-def charge_ratio(pack: Pack, from_frac: float, charged_s: float, pack_w: float) -> float:
-    """Return how long a charge to full took, in times of what the law says."""
-    law_s = charge_time_s(pack.model.rated_wh * pack.health_frac, from_frac, pack_w, charge_law(pack.model))
-    return (charged_s - pack.model.balance_s) / law_s
+def day_ratio(pack: Pack, figures: Plain, pack_w: float) -> float | None:
+    """Return how long a charge on a flown day took, in times of what the law says; None where it tells nothing."""
+    energy_wh, law = energy_today_wh(pack), charge_law(pack.model)
+    took_s = figures.get("charged_s")
+    return charge_ratio(energy_wh, figures.get("from_frac"), figures.get("to_frac"), pack_w, law, took_s, pack.model.balance_s)
 
 
 @dataclass(frozen=True, slots=True)

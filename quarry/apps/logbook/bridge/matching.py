@@ -3,28 +3,31 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
+from quarry.apps.logbook.views import BookEntry
 from quarry.core.logs.match import Flown, matches_of
 
 Plain = dict[str, Any]
 
 
-def best_matches(flight: Plain, recorded: list[Plain]) -> tuple[list[Plain], bool]:
+def best_matches(flight: Plain, recorded: Sequence[BookEntry], serials: dict[str, list[str]]) -> tuple[list[Plain], bool]:
     """Return the recorded flights that a log may be of, best first, and whether the first is sure.
 
-    ``flight``: began_at, length_s, serial, zoned, to_frac; ``recorded``: entries of the logbook.
+    ``flight``: began_at, length_s, serial, zoned, to_frac; ``recorded``: entries of the logbook, with their packs' ``serials``.
     """
     known = [
         Flown(
-            e["id"],
-            tuple(s for s in e["serials"] if s),
-            e["began_at"].timestamp(),
-            e["length_s"],
-            _number(e["from_frac"]),
-            _number(e["to_frac"]),
+            e.id,
+            tuple(serials.get(e.id, ())),
+            e.began_at.timestamp(),
+            e.length_s,
+            _number(e.from_frac),
+            _number(e.to_frac),
         )
         for e in recorded
+        if e.began_at is not None
     ]
     found, sure = matches_of(
         flight["began_at"].timestamp(),

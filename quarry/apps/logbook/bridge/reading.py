@@ -18,8 +18,9 @@ from quarry.core.base.working import as_dict
 from quarry.core.logs.archive import Packed, logs_in
 from quarry.core.logs.by_phase import draw_by_phase
 from quarry.core.logs.columns import Column
+from quarry.core.logs.contradictions import percent_rises
 from quarry.core.logs.discharge import Discharge, discharge_of
-from quarry.core.logs.flight import flights_in, part, phases_of
+from quarry.core.logs.flight import Span, flights_in, part, phases_of
 from quarry.core.logs.quantities import QUANTITIES
 from quarry.core.logs.reading import Log, Look, look_at, read_log
 from quarry.core.logs.wind import WindMet, wind_met
@@ -28,6 +29,8 @@ LogError = CoreError
 Plain = dict[str, Any]
 _TRACK_POINTS = 600
 _MOST_MARKS = 60
+_SWAP_FRAC = 0.05
+_NEAR_S = 5.0
 _WORDS = {
     "time_s": "time",
     "left_frac": "percent left",
@@ -110,6 +113,7 @@ class Found:
     doubts: list[str]
     dated: bool
     zoned: bool
+    holds: list[str]
 
 
 def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
@@ -121,8 +125,14 @@ def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
         raise CoreError("No flight is in this log: it never leaves the ground for a quarter of a minute.", "file")
     dated = math.isfinite(log.began_s)
     made = []
+    doubts, holds = list(reading.doubts), list(reading.holds)
+    serials = _serials(log, spans, doubts)
     for number, span in enumerate(spans, start=1):
         flight = part(log, span)
+        rises = percent_rises(flight.numbers.get("left_frac"))
+        if rises and rises not in holds:
+            holds.append(rises)
+            doubts.append(rises)
         seen, phases = discharge_of(flight), phases_of(flight)
         wind = wind_met(flight)
         began = _moment(flight.began_s, zone, zoned=log.zoned) if dated else None
@@ -133,7 +143,7 @@ def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
                     "began_at": began,
                     "zoned": log.zoned or bool(zone),
                     "length_s": seen.length_s,
-                    "serial": log.words.get("serial", "")[:60],
+                    "serial": serials[number - 1][:60],
                     "firmware": log.words.get("firmware", "")[:60],
                     "figures": _figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1]),
                     "phases": [[p.name, round(p.start_s, 1), round(p.end_s, 1)] for p in phases],
@@ -147,7 +157,38 @@ def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
                 wind,
             )
         )
-    return Found(made, reading.rows, reading.bad_rows, list(reading.examples), list(reading.doubts), dated, log.zoned)
+    return Found(made, reading.rows, reading.bad_rows, list(reading.examples), doubts, dated, log.zoned, holds)
+
+
+def _serials(log: Log, spans: tuple[Span, ...], doubts: list[str]) -> list[str]:
+    """Return which pack each flight names, as far as one is named for it alone; what is not certain is empty and told.
+
+    A name that stands once for the whole log is only that of the pack it begins with: where percent rises on the ground
+    between two flights, another pack was fitted, or this one was charged.
+    """
+    column = "serial" in log.marks
+    left = log.numbers.get("left_frac")
+    found: list[str] = []
+    swapped = False
+    for number, span in enumerate(spans, start=1):
+        if column:
+            named = {w for _, w in part(log, span).marks.get("serial", ()) if w}
+            if len(named) > 1:
+                doubts.append(f"flight {number} names {len(named)} packs: say which one flew")
+            found.append(named.pop() if len(named) == 1 else "")
+            continue
+        if number > 1 and left is not None and not swapped:
+            rise = _share_at(log, left, span.start_s) - _share_at(log, left, spans[number - 2].end_s)
+            if rise > _SWAP_FRAC:
+                swapped = True
+                doubts.append(f"percent rose by {100 * rise:.0f} before flight {number}: say which pack flew from then on")
+        found.append("" if swapped else log.words.get("serial", ""))
+    return found
+
+
+def _share_at(log: Log, left: np.ndarray[Any, Any], at_s: float) -> float:
+    near = left[(np.abs(log.time_s - at_s) < _NEAR_S) & np.isfinite(left)]
+    return float(np.median(near)) if near.size else math.nan
 
 
 def seen_of(flight: Log) -> tuple[Discharge, WindMet | None]:

@@ -21,16 +21,16 @@ from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.intake import begin_intake, run_intake
 from quarry.apps.day.models import Day
-from quarry.apps.day.selectors import PlanRefused
-from quarry.apps.day.selectors import plan_of as day_plan
+from quarry.apps.day.queries import PlanRefused
+from quarry.apps.day.queries import plan_of as day_plan
 from quarry.apps.day.services import add_day
 from quarry.apps.day.tasks import begin_search
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import bridge
 from quarry.apps.jobs.models import Job, Terrain
-from quarry.apps.jobs.selectors import job_dict, planning_air_of
-from quarry.apps.jobs.selectors import plan_of as job_plan
+from quarry.apps.jobs.queries import job_dict, planning_air_of
+from quarry.apps.jobs.queries import plan_of as job_plan
 from quarry.apps.jobs.services import add_job, save_job
 from quarry.apps.limits.services import begin_with_starter, save_sheet
 from quarry.apps.policy.services import set_policy
@@ -141,7 +141,8 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
     for job in jobs:
         if job.letter in scene.JOB_LIMITS:
             save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
-        ask_desk(organisation, *job.home)
+        lon, lat = job.home or (scene.LON, scene.LAT)
+        ask_desk(organisation, lon, lat)
     flown_before(people, known, jobs)
     logs, more = simulated_logs()
     read_in(people[1], logs)

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { ask, client, type Problem } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -30,19 +31,17 @@
       return;
     }
     const timer = setTimeout(async () => {
-      const got = await ask<Answer>(
-        client.POST('/api/compute/{name}', { params: { path: { name: tool.name } }, body: body as never }),
-      );
+      const got = await call('POST', '/api/compute/{name}', { params: { path: { name: tool.name } }, body: body as never });
       if (mine !== turn) return;
       problem = got.problem;
-      answer = got.data;
+      answer = got.data as Answer | null;
     }, 120);
     return () => clearTimeout(timer);
   });
   const put = (key: string, value: unknown) => (typed = { ...typed, [key]: value });
   const at = (key: string) => (problem && (problem.field === key || problem.field.startsWith(`${key}.`)) ? problem.detail : '');
   const elsewhere = $derived(problem && !tool.fields.some((f) => at(f.key)) ? problem.detail : '');
-  const TONE: Record<string, string> = { good: 'text-lichen', 'end of life': 'text-copper', bad: 'text-madder' };
+  const TONE: Record<string, string> = { good: 'text-lichen', 'replace soon': 'text-copper', bad: 'text-madder' };
 </script>
 
 <div class="mx-auto grid max-w-[1240px] grid-cols-[190px_330px_minmax(0,1fr)] gap-8 px-6 py-6 max-[1000px]:grid-cols-1">

@@ -47,7 +47,7 @@ describe('the bench', () => {
     expect(screen.getByText('The gap is shorter than the way home.')).toBeInTheDocument();
     expect(screen.getByText(/prove them in a trial flight near home/)).toBeInTheDocument();
     const body = lastTo(seen, /alarm-levels/)!.body as { cells_count: number; readings: unknown[]; most_loss_v?: number };
-    expect(body.cells_count).toBe(3);
+    expect(body.cells_count).toBe(4);
     expect(body.readings).toHaveLength(6);
     expect(body).not.toHaveProperty('most_loss_v');
   });

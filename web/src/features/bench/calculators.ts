@@ -76,11 +76,11 @@ export const TOOLS: Tool[] = [
     title: 'Sustainable current',
     asks: 'Resistance of each cell by a meter',
     fields: [
-      num('capacity_ah', 'Capacity', 1.5, { unit: 'mAh', scale: 1000, digits: 0 }),
-      { key: 'cell_ohm', label: 'Resistance of each cell', type: 'cells', unit: 'mΩ', scale: 1000, start: '11.68 11.92 11.6' },
+      num('capacity_ah', 'Capacity', 2.6, { unit: 'mAh', scale: 1000, digits: 0 }),
+      { key: 'cell_ohm', label: 'Resistance of each cell', type: 'cells', unit: 'mΩ', scale: 1000, start: '7.42 7.55 7.38 7.61' },
       num('pack_c', 'Pack at', 25, { unit: '°C', digits: 0 }),
-      num('label_c_count', 'Printed rate', 45, { unit: 'C', digits: 0, optional: true }),
-      num('pack_ohm', 'Whole pack', 0.0393, { unit: 'mΩ', scale: 1000, digits: 2, optional: true }),
+      num('label_c_count', 'Printed rate', 60, { unit: 'C', digits: 0, optional: true }),
+      num('pack_ohm', 'Whole pack', 0.0331, { unit: 'mΩ', scale: 1000, digits: 2, optional: true }),
     ],
     head: (a) => `${n(a.current_a).toFixed(1)} A, ${n(a.rate_c_count).toFixed(0)} C`,
     figures: (a) => [
@@ -96,7 +96,7 @@ export const TOOLS: Tool[] = [
     title: 'Charge-back',
     asks: 'Minutes flown and what the charger put back',
     fields: [
-      num('rated_ah', 'Rated capacity', 1.8, { unit: 'mAh', scale: 1000, digits: 0 }),
+      num('rated_ah', 'Rated capacity', 5.2, { unit: 'mAh', scale: 1000, digits: 0 }),
       {
         key: 'flights',
         label: 'Flights',
@@ -106,7 +106,7 @@ export const TOOLS: Tool[] = [
           { key: 'put_back_ah', label: 'mAh put back', scale: 1000 },
           { key: 'used_frac', label: '% used, if shown', scale: 100 },
         ],
-        start: '8 1569 100',
+        start: '14 3590 72',
       },
       num('landing_frac', 'Reserve', 0.3, { unit: '%', scale: 100, digits: 0 }),
       {
@@ -134,7 +134,7 @@ export const TOOLS: Tool[] = [
     asks: 'Volts after each minute of a test flight, and the way home',
     fields: [
       CHEMISTRY,
-      { ...cells, start: 3 },
+      { ...cells, start: 4 },
       {
         key: 'readings',
         label: 'Readings',
@@ -144,7 +144,7 @@ export const TOOLS: Tool[] = [
           { key: 'rest_v', label: 'V at rest', scale: 1 },
           { key: 'loaded_v', label: 'V under load', scale: 1 },
         ],
-        start: '0 12.5 –\n2 12.0 11.45\n4 11.75 11.2\n6 11.45 10.9\n8 11.1 10.5\n9 10.85 10.2',
+        start: '0 16.72 –\n3 16.14 15.7\n6 15.74 15.28\n9 15.36 14.86\n12 14.98 14.42\n14 14.62 13.84',
       },
       num('return_s', 'Way home', 40, { unit: 's', digits: 0 }),
       num('most_loss_v', 'Largest loss the controller takes', null, { unit: 'V', digits: 2 }),

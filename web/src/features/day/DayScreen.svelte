@@ -1,11 +1,15 @@
 <script lang="ts">
   import Learnt from '$shared/ui/Learnt.svelte';
-  import { goto } from '$app/navigation';
+  import { beforeNavigate, goto } from '$app/navigation';
   import { Dialog } from 'bits-ui';
-  import { ask, client, type Schemas } from '$shared/api/client';
-  import { clock, dayName, hours } from '$shared/format/units';
+  import { call } from '$shared/api/call';
+  import { LEAVE_WORDS } from '$shared/device/drafts';
+  import { clock, dayAndClock, dayName, hours } from '$shared/format/units';
   import { calling } from '$shared/format/words';
+  import { allJobs } from '$shared/lists';
+  import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -24,9 +28,12 @@
 
   let { id }: { id: string } = $props();
   const planner = new DayState();
-  let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
-  let jobs = $state.raw<Schemas['JobLine'][]>([]);
-  let people = $state.raw<Schemas['PersonOut'][]>([]);
+  const theFleet = resource(() => call('GET', '/api/fleet'));
+  const theJobs = resource(allJobs);
+  const thePeople = resource(() => call('GET', '/api/people'));
+  const fleet = $derived(theFleet.value);
+  const jobs = $derived(theJobs.value ?? []);
+  const people = $derived(thePeople.value ?? []);
   let chosen = $state('');
   let setup = $state(false);
   let lower = $state<'' | 'plans' | 'packing'>('');
@@ -37,9 +44,9 @@
     void planner.load(id);
     return () => planner.leave();
   });
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
-  void ask<Schemas['JobLine'][]>(client.GET('/api/jobs')).then(({ data }) => (jobs = data ?? []));
-  void ask<Schemas['PersonOut'][]>(client.GET('/api/people')).then(({ data }) => (people = data ?? []));
+  beforeNavigate((going) => {
+    if (planner.unsaved && (going.willUnload || !confirm(LEAVE_WORDS))) going.cancel();
+  });
 
   const day = $derived(planner.day);
   const plan = $derived(planner.plan);
@@ -118,9 +125,10 @@
   }
   async function copy(e: SubmitEvent) {
     e.preventDefault();
-    const { data, problem } = await ask<Schemas['DayAnswer']>(
-      client.POST('/api/days/{day_id}/copy', { params: { path: { day_id: id } }, body: { date: toDate } }),
-    );
+    const { data, problem } = await call('POST', '/api/days/{day_id}/copy', {
+      params: { path: { day_id: id } },
+      body: { date: toDate },
+    });
     if (data) {
       copying = false;
       await goto(`/days/${data.day.id}`);
@@ -147,6 +155,14 @@
           <div class="quiet mt-1">
             {dayName(day.date)}, {day.opens} to {day.closes}{planner.busy ? ' · planning …' : ''}
           </div>
+          {#if planner.unsaved || planner.found}<div class="mt-1 text-[13px]" role="status" data-testid="unsaved">
+              {#if planner.found}Changes of {dayAndClock(planner.found)} were kept on this device and taken up again.{/if}
+              {#if planner.unsaved}<span class="problem"
+                  >{planner.unsaved === 'unsent'
+                    ? 'Not sent yet, kept on this device; sent again by itself.'
+                    : 'Not saved: see below what is wrong.'}</span>
+                <button class="underline" onclick={() => planner.again()}>try again</button>{/if}
+            </div>{/if}
         </div>
         {#each letters as l (l.letter)}
           <div class="flex items-center gap-1.5">
@@ -170,6 +186,7 @@
             >As planned</button>
           <a class="button small" href="/days/{day.id}/live">{running === 'closed' ? 'How it went' : 'Live'}</a>
         </div>{/if}
+      <Failed of={[theFleet, theJobs, thePeople]} />
       {#if drawn}<Section
           {day}
           plan={drawnOf(drawn)}
@@ -186,7 +203,7 @@
           {planner.problem.detail}
         </div>
       {/if}
-      {#each plan?.cautions ?? [] as c (c)}<p class="m-0 mt-2 text-copper" data-testid="caution"><b>!</b> {c}</p>{/each}
+      {#each plan?.cautions ?? [] as c, nth (nth)}<p class="m-0 mt-2 text-copper" data-testid="caution"><b>!</b> {c}</p>{/each}
       <Learnt learnt={plan?.learnt} />
       {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
@@ -238,6 +255,9 @@
           {STATES[plan.state]}{#if planner.searching}<button
               class="button plain small ml-1 underline"
               onclick={() => planner.stop()}>stop</button
+            >{:else if plan.state === 'stopped' && writable}<button
+              class="button plain small ml-1 underline"
+              onclick={() => planner.search()}>search again</button
             >{/if}
         </p>
         {#if planner.searching}<progress
@@ -381,7 +401,7 @@
         <form onsubmit={copy} class="flex flex-col gap-4">
           <TextField label="Date" type="date" live value={toDate} onchange={(v) => (toDate = v)} />
           <div class="flex justify-end gap-3">
-            <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button class="button dark" disabled={!toDate}
+            <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button class="button dark" disabled={!toDate}
               >Copy</button>
           </div>
         </form>

@@ -1,33 +1,34 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
   import { clock, dayName } from '$shared/format/units';
+  import { Pages } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import More from '$shared/ui/More.svelte';
   import { notices } from '$shared/ui/notices.svelte';
 
-  let days = $state.raw<Schemas['DayLine'][] | null>(null);
-  let failed = $state('');
+  let search = $state('');
   let archived = $state(false);
   const writable = $derived(session.may('day:write'));
-  async function load() {
-    const { data, problem } = await ask<Schemas['DayLine'][]>(client.GET('/api/days', { params: { query: { archived } } }));
-    failed = problem?.detail ?? '';
-    if (data) days = data;
-  }
+  const days = new Pages((cursor) => call('GET', '/api/days', { params: { query: { search, archived, cursor } } }));
+  let timer: ReturnType<typeof setTimeout>;
   $effect(() => {
-    void archived;
-    void load();
+    void [search, archived];
+    clearTimeout(timer);
+    timer = setTimeout(days.load, untrack(() => days.items) === null ? 0 : 180);
   });
   $effect(() => help.offer('days', [{ id: 'new-day', label: 'Make a day', keys: 'N', run: () => goto('/days/new') }]));
   async function put(id: string, away: boolean, undoable = true) {
     const path = { params: { path: { day_id: id } } };
     const { problem } = away
-      ? await ask<Schemas['DayAnswer']>(client.DELETE('/api/days/{day_id}', path))
-      : await ask<Schemas['DayAnswer']>(client.POST('/api/days/{day_id}/restore', path));
+      ? await call('DELETE', '/api/days/{day_id}', path)
+      : await call('POST', '/api/days/{day_id}/restore', path);
     if (problem) notices.say(problem.detail, { bad: true });
     else if (undoable) notices.say(away ? 'Day put away' : 'Day brought back', { undo: () => void put(id, !away, false) });
-    await load();
+    await days.load();
   }
 </script>
 
@@ -35,15 +36,21 @@
   <div class="mb-5 flex items-end gap-4">
     <h1 class="mr-auto">Days</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
+    <input
+      class="input max-w-[240px]"
+      type="search"
+      placeholder="Search day or job"
+      aria-label="Search days"
+      bind:value={search} />
     {#if writable}<a class="button dark" href="/days/new">Make a day</a>{/if}
   </div>
-  {#if failed}<p class="problem mb-3" role="alert">
-      {failed} <button class="button" onclick={load}>Try again</button>
-    </p>{/if}
-  {#if days === null}<p class="quiet" role="status">Looking for days …</p>
-  {:else if !days.length}
+  <Failed of={days} />
+  {#if days.items === null}{#if !days.problem}<p class="quiet" role="status">Looking for days …</p>{/if}
+  {:else if !days.items.length}
     <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
-      {#if archived}<p>No day has been put away.</p>{:else}<h2 class="mb-2 text-[18px]">No days yet</h2>
+      {#if search}<p>Nothing matches “{search}”.</p>
+        <button class="button mt-3" onclick={() => (search = '')}>Show all</button>
+      {:else if archived}<p>No day has been put away.</p>{:else}<h2 class="mb-2 text-[18px]">No days yet</h2>
         <p class="mb-4">A day brings jobs, aircraft, packs and chargers together and says who flies and charges when.</p>
         {#if writable}<a class="button dark" href="/days/new">Make the first</a>{/if}{/if}
     </div>
@@ -56,7 +63,7 @@
           ></tr
         ></thead>
       <tbody>
-        {#each days as d (d.id)}
+        {#each days.items as d (d.id)}
           <tr class="hover:bg-paper-deep">
             <td class="whitespace-nowrap">{dayName(d.date)}</td>
             <td><a class="whitespace-nowrap font-semibold" href="/days/{d.id}">{d.name}</a></td>
@@ -71,5 +78,6 @@
         {/each}
       </tbody>
     </table>
+    <More of={days} />
   {/if}
 </div>

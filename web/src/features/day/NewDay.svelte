@@ -1,7 +1,8 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
@@ -18,29 +19,27 @@
   async function make(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
-    const { data: fleet } = await ask<Schemas['FleetOut']>(client.GET('/api/fleet'));
-    const { data, problem: bad } = await ask<Schemas['DayAnswer']>(
-      client.POST('/api/days', {
-        body: {
-          name,
-          date,
-          opens,
-          closes,
-          time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
-          pauses: [],
-          swap_s: 240,
-          rest_after_flight_s: 600,
-          elevation_m: 0,
-          bench_c: 18,
-          rest_after_charge_s: 300,
-          supply_id: fleet?.supplies[0]?.id ?? null,
-          charger_ids: fleet?.chargers.map((c) => c.id) ?? [],
-          crew_ids: session.me?.id ? [session.me.id] : [],
-          jobs: wanted ? [{ job_id: wanted, aircraft_id: null }] : [],
-          packs: fleet?.packs.filter((p) => !p.grounded).map((p) => ({ pack_id: p.id, start_frac: p.charge_frac })) ?? [],
-        },
-      }),
-    );
+    const { data: fleet } = await call('GET', '/api/fleet');
+    const { data, problem: bad } = await call('POST', '/api/days', {
+      body: {
+        name,
+        date,
+        opens,
+        closes,
+        time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
+        pauses: [],
+        swap_s: 240,
+        rest_after_flight_s: 600,
+        elevation_m: 0,
+        bench_c: 18,
+        rest_after_charge_s: 300,
+        supply_id: fleet?.supplies[0]?.id ?? null,
+        charger_ids: fleet?.chargers.map((c) => c.id) ?? [],
+        crew_ids: session.me?.id ? [session.me.id] : [],
+        jobs: wanted ? [{ job_id: wanted, aircraft_id: null }] : [],
+        packs: fleet?.packs.filter((p) => !p.grounded).map((p) => ({ pack_id: p.id, start_frac: p.charge_frac })) ?? [],
+      },
+    });
     busy = false;
     problem = bad;
     if (data) await goto(`/days/${data.day.id}`);

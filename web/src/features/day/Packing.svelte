@@ -1,26 +1,24 @@
 <!-- What to take, for the evening before: made from the plan, to tick off and to print. -->
 <script lang="ts">
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { Resource } from '$shared/resource.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
 
   let { id, number }: { id: string; number: number } = $props();
-  let lines = $state.raw<Schemas['PackingLine'][] | null>(null);
-  let failed = $state('');
+  const packing = new Resource(() => call('GET', '/api/days/{day_id}/packing', { params: { path: { day_id: id } } }));
+  const lines = $derived(packing.value);
   let done = $state<string[]>([]);
   $effect(() => {
     void number;
-    void ask<Schemas['PackingLine'][]>(client.GET('/api/days/{day_id}/packing', { params: { path: { day_id: id } } })).then(
-      ({ data, problem }) => {
-        lines = data ?? [];
-        failed = problem?.detail ?? '';
-      },
-    );
+    void packing.load();
   });
   const groups = $derived([...new Set((lines ?? []).map((l) => l.group))]);
 </script>
 
 <section aria-label="Packing list" data-testid="packing">
-  {#if failed}<p class="problem" role="alert">{failed}</p>
-  {:else if lines === null}<p class="quiet" role="status">Packing …</p>
+  <Failed of={packing} />
+  {#if lines === null}
+    {#if !packing.problem}<p class="quiet" role="status">Packing …</p>{/if}
   {:else}
     <div class="columns-2 gap-8 max-[700px]:columns-1">
       {#each groups as g (g)}

@@ -1,40 +1,35 @@
 <!-- The kept plans of a day: who, when, why, what has changed since; two of them, or another day, side by side. -->
 <script lang="ts">
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
   import { clock, hours } from '$shared/format/units';
+  import { allDays } from '$shared/lists';
+  import { Resource, resource } from '$shared/resource.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import type { Day, DayPlan } from './day.svelte';
   import Section from './Section.svelte';
 
   let { day, plan }: { day: Day; plan: DayPlan } = $props();
-  let rows = $state.raw<Schemas['VersionOut'][] | null>(null);
-  let days = $state.raw<Schemas['DayLine'][]>([]);
+  const versions = new Resource(() => call('GET', '/api/days/{day_id}/plans', { params: { path: { day_id: day.id } } }));
+  const others = resource(allDays);
+  const rows = $derived(versions.value);
+  const days = $derived((others.value ?? []).filter((d) => d.id !== day.id));
   let other = $state.raw<{ plan: DayPlan; day: Day; name: string } | null>(null);
   let failed = $state('');
   let none = $state('');
   $effect(() => {
     void plan.number;
-    void ask<Schemas['VersionOut'][]>(client.GET('/api/days/{day_id}/plans', { params: { path: { day_id: day.id } } })).then(
-      ({ data, problem }) => {
-        rows = data ?? [];
-        failed = problem?.detail ?? '';
-      },
-    );
-    void ask<Schemas['DayLine'][]>(client.GET('/api/days')).then(
-      ({ data }) => (days = (data ?? []).filter((d) => d.id !== day.id)),
-    );
+    void versions.load();
   });
   async function beside(number: number) {
-    const { data, problem } = await ask<DayPlan>(
-      client.GET('/api/days/{day_id}/plans/{number}', { params: { path: { day_id: day.id, number } } }),
-    );
+    const { data, problem } = await call('GET', '/api/days/{day_id}/plans/{number}', {
+      params: { path: { day_id: day.id, number } },
+    });
     failed = problem?.detail ?? '';
     if (data) other = { plan: data, day, name: `plan ${number}` };
   }
   async function besideDay(id: string) {
     if (!id) return;
-    const { data, problem } = await ask<Schemas['DayAnswer']>(
-      client.GET('/api/days/{day_id}', { params: { path: { day_id: id } } }),
-    );
+    const { data, problem } = await call('GET', '/api/days/{day_id}', { params: { path: { day_id: id } } });
     failed = problem?.detail ?? data?.problem?.detail ?? '';
     if (data?.plan) other = { plan: data.plan, day: data.day, name: data.day.name };
   }
@@ -67,6 +62,7 @@
 </script>
 
 <section aria-label="Plans of this day" data-testid="versions">
+  <Failed of={[versions, others]} />
   {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
   {#if rows === null}<p class="quiet" role="status">Looking through the plans …</p>
   {:else}

@@ -1,22 +1,20 @@
 <!-- The week of a day: the hours of each date side by side, nights left out, with what each day flies. -->
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { clock, dayName, secondsOf } from '$shared/format/units';
+  import { Resource } from '$shared/resource.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import type { Day } from './day.svelte';
 
   let { day, number }: { day: Day; number: number } = $props();
-  let rows = $state.raw<Schemas['WeekDayOut'][] | null>(null);
-  let failed = $state('');
+  const planned = new Resource(() => call('GET', '/api/days/{day_id}/week', { params: { path: { day_id: day.id } } }));
+  const rows = $derived(planned.value);
   let width = $state(900);
   $effect(() => {
     void number;
-    void ask<Schemas['WeekDayOut'][]>(client.GET('/api/days/{day_id}/week', { params: { path: { day_id: day.id } } })).then(
-      ({ data, problem }) => {
-        rows = data ?? [];
-        failed = problem?.detail ?? '';
-      },
-    );
+    void planned.load();
   });
   const LANE = 46;
   const TOP = 26;
@@ -40,7 +38,7 @@
 </script>
 
 <section aria-label="The week" data-testid="week" class="mb-3">
-  {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
+  <Failed of={planned} />
   <div bind:clientWidth={width}></div>
   {#if rows === null}<p class="quiet" role="status">Looking through the week …</p>
   {:else}

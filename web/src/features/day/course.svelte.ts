@@ -1,4 +1,5 @@
-import { ask, client } from '$shared/api/client';
+import { call } from '$shared/api/call';
+import { notices } from '$shared/device/stream';
 import type { Course, Drawn } from './day.svelte';
 
 const SOON_MS = 700;
@@ -7,7 +8,7 @@ const AGAIN_MS = 20_000;
 /** The course of a running day: fetched when the server says that something happened, and now and then for the clock. */
 export class CourseState {
   course = $state.raw<Course | null>(null);
-  #stream: EventSource | null = null;
+  #unfollow = () => undefined as void;
   #soon: ReturnType<typeof setTimeout> | undefined;
   #again: ReturnType<typeof setInterval> | undefined;
   #busy = false;
@@ -20,26 +21,26 @@ export class CourseState {
   open() {
     void this.refresh();
     this.#again = setInterval(() => void this.refresh(), this.againMs);
-    if (typeof EventSource === 'undefined') return;
-    this.#stream = new EventSource(`/api/days/${this.id}/stream`);
-    this.#stream.addEventListener('day', () => {
-      this.#soon ??= setTimeout(() => {
-        this.#soon = undefined;
-        void this.refresh();
-      }, SOON_MS);
+    this.#unfollow = notices.follow(this.id, {
+      heard: () => {
+        this.#soon ??= setTimeout(() => {
+          this.#soon = undefined;
+          void this.refresh();
+        }, SOON_MS);
+      },
     });
   }
 
   close() {
     clearInterval(this.#again);
     clearTimeout(this.#soon);
-    this.#stream?.close();
+    this.#unfollow();
   }
 
   async refresh() {
     if (this.#busy) return;
     this.#busy = true;
-    const { data } = await ask<Course>(client.GET('/api/days/{day_id}/course', { params: { path: { day_id: this.id } } }));
+    const { data } = await call('GET', '/api/days/{day_id}/course', { params: { path: { day_id: this.id } } });
     if (data) this.course = data;
     this.#busy = false;
   }

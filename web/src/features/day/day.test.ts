@@ -36,7 +36,10 @@ beforeEach(() => {
     return new Response(JSON.stringify(told), { status, headers: { 'Content-Type': 'application/json' } });
   });
 });
-afterEach(() => vi.unstubAllGlobals());
+afterEach(() => {
+  vi.unstubAllGlobals();
+  localStorage.clear();
+});
 
 function answer(part: Partial<Day> = {}, plan: unknown = null, problem: unknown = null) {
   return { status: 200, body: { day: { ...day, ...part }, plan, problem, job_problems: [] } };
@@ -120,5 +123,25 @@ describe('a day on the screen', () => {
   it('sends what people enter and nothing that the server adds', () => {
     expect(Object.keys(figuresOf(day))).not.toContain('version');
     expect(figuresOf(day).name).toBe('Field day');
+  });
+
+  it('keeps a change that failed on the device, sends it again by itself, and takes it up on the next visit', async () => {
+    const state = await loaded();
+    answers = [{ status: 503, body: { code: 'x', detail: 'Down.', field: '' } }, answer({ version: 3, swap_s: 100 })];
+    await state.change({ swap_s: 100 });
+    expect([state.unsaved, state.day?.swap_s]).toEqual(['unsent', 100]);
+    await vi.advanceTimersByTimeAsync(6_000);
+    expect([state.unsaved, state.day?.version]).toEqual(['', 3]);
+    expect(localStorage).toHaveLength(0);
+
+    answers = [{ status: 500, body: {} }];
+    await state.change({ swap_s: 50 });
+    state.leave();
+    const next = new DayState();
+    answers = [answer({ version: 3, swap_s: 100 }), answer({ version: 4, swap_s: 50 })];
+    await next.load('d');
+    await vi.advanceTimersByTimeAsync(10);
+    expect([next.day?.swap_s, next.day?.version, next.unsaved]).toEqual([50, 4, '']);
+    expect(next.found).not.toBe('');
   });
 });

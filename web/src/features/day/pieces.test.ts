@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { help } from '$shared/ui/help.svelte';
 import { notices } from '$shared/ui/notices.svelte';
-import { lastTo, Refusal, serve } from '../../test-server';
+import { Refusal, lastTo, page, serve } from '../../test-server';
 import { DayState } from './day.svelte';
 import Fixed from './Fixed.svelte';
 import Holds from './Holds.svelte';
@@ -238,7 +238,7 @@ describe('plans side by side', () => {
     serve({
       'GET /api/days/d1/plans': [version(3), version(2, { stale: ['swap: 4 min → 6 min'] })],
       'GET /api/days/d1/plans/2': plan({ number: 2, finish_s: 8400, packs: plan().packs.slice(0, 2) }),
-      'GET /api/days': [],
+      'GET /api/days': page([]),
     });
     render(Versions, { day: DAY, plan: plan() });
     const rows = (await screen.findAllByRole('row')).slice(1);
@@ -254,7 +254,7 @@ describe('plans side by side', () => {
   it('takes another day, and says when it has no plan', async () => {
     serve({
       'GET /api/days/d1/plans': [],
-      'GET /api/days': [{ id: 'd2', name: 'Other', date: '2031-05-07' }],
+      'GET /api/days': page([{ id: 'd2', name: 'Other', date: '2031-05-07' }]),
       'GET /api/days/d2': { day: { ...DAY, id: 'd2' }, plan: null, problem: { detail: 'Add a pack.' }, job_problems: [] },
     });
     render(Versions, { day: DAY, plan: plan() });

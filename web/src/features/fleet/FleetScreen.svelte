@@ -1,7 +1,7 @@
 <script lang="ts">
   import { page } from '$app/state';
   import { Dialog } from 'bits-ui';
-  import { ask, client } from '$shared/api/client';
+  import { call } from '$shared/api/call';
   import { percent, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
@@ -23,7 +23,7 @@
   );
 
   async function load() {
-    const { data, problem } = await ask<Fleet>(client.GET('/api/fleet', { params: { query: { archived: true } } }));
+    const { data, problem } = await call('GET', '/api/fleet', { params: { query: { archived: true } } });
     failed = problem?.detail ?? '';
     if (data) fleet = data;
   }
@@ -45,8 +45,8 @@
     const path = `/api/fleet/${words.noun}/{thing_id}`;
     const params = { params: { path: { thing_id: r.id } } };
     const { problem } = away
-      ? await ask<Row>(client.DELETE(path as '/api/fleet/packs/{thing_id}', params))
-      : await ask<Row>(client.POST(`${path}/restore` as '/api/fleet/packs/{thing_id}/restore', params));
+      ? await call('DELETE', path as '/api/fleet/packs/{thing_id}', params)
+      : await call('POST', `${path}/restore` as '/api/fleet/packs/{thing_id}/restore', params);
     if (problem) notices.say(problem.detail, { bad: true });
     else if (undoable)
       notices.say(away ? `${r.name} put away` : `${r.name} brought back`, {

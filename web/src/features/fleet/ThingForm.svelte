@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { ask, client, type Problem } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -35,13 +36,11 @@
     const path = (row ? `/api/fleet/${words.noun}/{thing_id}` : `/api/fleet/${words.noun}`) as '/api/fleet/packs';
     const body = $state.snapshot(figures) as never;
     const answer = row
-      ? await ask<Row>(
-          client.PUT(path as '/api/fleet/packs/{thing_id}', {
-            params: { path: { thing_id: row.id }, query: { version } },
-            body,
-          }),
-        )
-      : await ask<Row>(client.POST(path, { body }));
+      ? await call('PUT', path as '/api/fleet/packs/{thing_id}', {
+          params: { path: { thing_id: row.id }, query: { version } },
+          body,
+        })
+      : await call('POST', path, { body });
     busy = false;
     problem = answer.problem;
     if (answer.data) done();
@@ -166,7 +165,7 @@
     </div>
   {/if}
   <div class="mt-2 flex justify-end gap-3">
-    <button type="button" class="button" onclick={leave}>Leave it</button><button class="button dark" disabled={busy}
+    <button type="button" class="button" onclick={leave}>Cancel</button><button class="button dark" disabled={busy}
       >{row ? 'Save' : `Add the ${words.one}`}</button>
   </div>
 </form>

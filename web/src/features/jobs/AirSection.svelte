@@ -1,6 +1,7 @@
 <!-- Aircraft, wind and reserve: who flies, in which air, on whose word. -->
 <script lang="ts">
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import { show } from '$shared/format/units';
   import Choice from '$shared/ui/Choice.svelte';
@@ -43,11 +44,9 @@
     draft.change({ wind: { ...wind, ...part, assumed: false, origin: 'entered', words: '', at: null, density_kg_m3: null } });
   async function take() {
     busy = true;
-    const { data, problem } = await ask<Schemas['PlanningAir']>(
-      client.GET('/api/jobs/{job_id}/air', {
-        params: { path: { job_id: job.id }, query: { at: new Date(hour).toISOString() } },
-      }),
-    );
+    const { data, problem } = await call('GET', '/api/jobs/{job_id}/air', {
+      params: { path: { job_id: job.id }, query: { at: new Date(hour).toISOString() } },
+    });
     busy = false;
     asked = problem?.detail ?? '';
     if (!data) return;

@@ -1,12 +1,15 @@
 <script lang="ts">
   import 'ol/ol.css';
   import type { Attachment } from 'svelte/attachments';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { digits, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import { help } from '$shared/ui/help.svelte';
   import type { JobDraft } from './draft.svelte';
+  import FromFile from './FromFile.svelte';
+  import { asks, preset, taken, type Choice, type Outline } from './outline';
   import { JobMap, type Tool } from './map';
 
   let { draft }: { draft: JobDraft } = $props();
@@ -17,6 +20,7 @@
   let terrainState = $state<'loading' | 'known' | 'outside' | 'none'>('loading');
   let over = $state(false);
   let reading = $state(false);
+  let found = $state.raw<{ file: string; outline: Outline } | null>(null);
   let bar = $state({ px: 100, text: '', half: '' });
   const job = $derived(draft.job!);
   const writable = $derived(session.may('jobs:write') && !job.archived);
@@ -68,7 +72,7 @@
   }
 
   async function findTerrain() {
-    const { data } = await ask<Schemas['TerrainLine'][]>(client.GET('/api/terrains'));
+    const { data } = await call('GET', '/api/terrains');
     const place = job.area[0] ?? job.home;
     const found = data?.find(
       (t) => !place || (place[0] >= t.bounds[0] && place[0] <= t.bounds[2] && place[1] >= t.bounds[1] && place[1] <= t.bounds[3]),
@@ -80,9 +84,7 @@
       return;
     }
     if (terrain?.line.id === found.id) return;
-    const { data: sheet } = await ask<Schemas['TerrainOut']>(
-      client.GET('/api/terrains/{terrain_id}', { params: { path: { terrain_id: found.id } } }),
-    );
+    const { data: sheet } = await call('GET', '/api/terrains/{terrain_id}', { params: { path: { terrain_id: found.id } } });
     if (!sheet) return;
     terrain = { line: found, sheet };
     terrainState = 'known';
@@ -119,33 +121,37 @@
       await loadTerrain(file.name, form);
       return;
     }
-    const { data, problem } = await ask<Schemas['OutlineOut']>(
-      client.POST('/api/jobs/outline', { body: form as never, bodySerializer: (b) => b as never }),
-    );
+    const { data, problem } = await call('POST', '/api/jobs/outline', { body: form as never, bodySerializer: (b) => b as never });
     reading = false;
     if (!data) {
       notices.say(problem.detail, { bad: true });
       return;
     }
-    draft.change({ area: data.area, keep_outs: data.keep_outs, home: data.home ?? nearHome(data.area) });
-    for (const note of data.notes) notices.say(note);
-    notices.say(`${file.name}: outline with ${data.area.length} corners taken over`, {
-      undo: () => draft.undo(),
-    });
+    if (asks(data)) found = { file: file.name, outline: data };
+    else takeOver(file.name, data, preset());
+  }
+
+  function takeOver(name: string, data: Outline, choice: Choice) {
+    found = null;
+    const change = taken(data, choice, nearHome);
+    const moved = choice.home === null && !near(job.home, change.area);
+    draft.change(change);
+    if (!asks(data)) for (const note of data.notes) notices.say(note);
+    if (moved) notices.say('No home was taken from the file: it stands at a corner of the area. Move it to where you take off.');
+    notices.say(`${name}: outline with ${change.area.length} corners taken over`, { undo: () => draft.undo() });
     setTimeout(() => map?.fit(job, null), 30);
   }
 
   async function loadTerrain(name: string, form: FormData) {
-    const { data, problem } = await ask<Schemas['TerrainLine']>(
-      client.POST('/api/terrains', { body: form as never, bodySerializer: (b) => b as never }),
-    );
+    const { data, problem } = await call('POST', '/api/terrains', { body: form as never, bodySerializer: (b) => b as never });
     reading = false;
     if (!data) {
       notices.say(problem.detail, { bad: true });
       return;
     }
     const undo = async () => {
-      await ask(client.DELETE('/api/terrains/{terrain_id}', { params: { path: { terrain_id: data.id } } }));
+      const back = await call('DELETE', '/api/terrains/{terrain_id}', { params: { path: { terrain_id: data.id } } });
+      if (back.problem) notices.say(back.problem.detail, { bad: true });
       await findTerrain();
       void draft.load(job.id);
     };
@@ -156,9 +162,11 @@
 
   // A dropped outline without a home keeps the old one if it is near; else its south-west corner stands in.
   function nearHome(area: [number, number][]): [number, number] {
-    const old = job.home;
-    const near = old && area.some((p) => Math.hypot((p[0] - old[0]) * 0.6, p[1] - old[1]) < 0.03);
-    return near ? old : area.reduce((a, b) => (a[0] + a[1] <= b[0] + b[1] ? a : b));
+    return job.home && near(job.home, area) ? job.home : area.reduce((a, b) => (a[0] + a[1] <= b[0] + b[1] ? a : b));
+  }
+
+  function near(home: [number, number] | null, area: [number, number][]): boolean {
+    return home !== null && area.some((p) => Math.hypot((p[0] - home[0]) * 0.6, p[1] - home[1]) < 0.03);
   }
 
   function removeKeepOut(k: number) {
@@ -190,6 +198,11 @@
   ];
 </script>
 
+<FromFile
+  file={found?.file ?? ''}
+  found={found?.outline ?? null}
+  onuse={(choice) => found && takeOver(found.file, found.outline, choice)}
+  oncancel={() => (found = null)} />
 <svelte:window onbeforeprint={() => sheet && map?.copyTo(sheet)} />
 
 <div

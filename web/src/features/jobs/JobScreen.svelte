@@ -1,8 +1,10 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { beforeNavigate, goto } from '$app/navigation';
   import { DropdownMenu } from 'bits-ui';
-  import { ask, client, type Schemas } from '$shared/api/client';
-  import { show } from '$shared/format/units';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
+  import { LEAVE_WORDS } from '$shared/device/drafts';
+  import { dayAndClock, show } from '$shared/format/units';
   import { KIND_WORDS } from '$shared/format/words';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
@@ -21,8 +23,14 @@
   const draft = new JobDraft();
   let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
   let putting = $state(false);
-  $effect(() => void draft.load(id));
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
+  $effect(() => {
+    void draft.load(id);
+    return () => draft.leave();
+  });
+  beforeNavigate((going) => {
+    if (draft.unsaved && (going.willUnload || !confirm(LEAVE_WORDS))) going.cancel();
+  });
+  void call('GET', '/api/fleet').then(({ data }) => (fleet = data));
 
   const job = $derived(draft.job);
   const plan = $derived(draft.plan);
@@ -34,6 +42,7 @@
     waiting: 'planning …',
     working: 'planning …',
     refused: 'not saved',
+    unsent: 'not sent yet, kept on this device; sent again by itself',
     missing: '',
   };
   $effect(() =>
@@ -92,13 +101,13 @@
                 of="jobs"
                 id={job.id}
                 key="area_ha" />{/if}{job.archived ? ', put away' : ''}
-            <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.state === 'refused'}
-              >{STATE[draft.state]}</span>
-            {#if draft.state === 'refused'}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
+            <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.unsaved}>{STATE[draft.state]}</span>
+            {#if draft.unsaved}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
           </div>
-          {#if draft.refused && draft.refused.code !== 'stale' && draft.state === 'refused'}<p
-              class="problem mt-1 text-[13px]"
-              role="alert">
+          {#if draft.found && draft.state !== 'loading'}<p class="mt-1 text-[13px]" role="status">
+              Changes of {dayAndClock(draft.found)} were kept on this device and taken up again.
+            </p>{/if}
+          {#if draft.refused && draft.refused.code !== 'stale' && draft.unsaved}<p class="problem mt-1 text-[13px]" role="alert">
               {draft.refused.detail}
             </p>{/if}
         </div>

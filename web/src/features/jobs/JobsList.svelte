@@ -1,19 +1,30 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { Dialog } from 'bits-ui';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { hours, show } from '$shared/format/units';
+  import { Pages } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { notices } from '$shared/ui/notices.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
+  import More from '$shared/ui/More.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
   type Kind = Schemas['JobStart']['kind'];
-  let jobs = $state.raw<Schemas['JobLine'][] | null>(null);
-  let failed = $state('');
+  type Sort = 'changed' | 'name' | 'place' | 'kind';
+  const SORTS: { id: Sort; label: string }[] = [
+    { id: 'changed', label: 'last changed first' },
+    { id: 'name', label: 'by name' },
+    { id: 'place', label: 'by place' },
+    { id: 'kind', label: 'by kind of work' },
+  ];
   let search = $state(page.url.searchParams.get('q') ?? '');
   let archived = $state(page.url.searchParams.has('away'));
+  let sort = $state<Sort>((page.url.searchParams.get('sort') as Sort) ?? 'changed');
   let making = $state(false);
   let name = $state('');
   let kind = $state<Kind>('mapping');
@@ -26,49 +37,42 @@
   ];
 
   let timer: ReturnType<typeof setTimeout>;
-  async function load() {
-    const { data, problem: bad } = await ask<Schemas['JobLine'][]>(
-      client.GET('/api/jobs', { params: { query: { search, archived } } }),
-    );
-    failed = bad?.detail ?? '';
-    if (data) jobs = data;
-  }
+  const jobs = new Pages((cursor) => call('GET', '/api/jobs', { params: { query: { search, archived, sort, cursor } } }));
   $effect(() => {
-    void [search, archived];
+    void [search, archived, sort];
     clearTimeout(timer);
-    timer = setTimeout(load, jobs === null ? 0 : 180);
-    const url = new URL(page.url);
+    // What a load sets must not start the next one.
+    timer = setTimeout(jobs.load, untrack(() => jobs.items) === null ? 0 : 180);
+    const url = new URL(untrack(() => page.url));
     if (search) url.searchParams.set('q', search);
     else url.searchParams.delete('q');
     if (archived) url.searchParams.set('away', '1');
     else url.searchParams.delete('away');
+    if (sort === 'changed') url.searchParams.delete('sort');
+    else url.searchParams.set('sort', sort);
     history.replaceState(history.state, '', url);
   });
   $effect(() => help.offer('jobs', [{ id: 'new-job', label: 'Make a job', keys: 'N', run: () => (making = writable) }]));
 
   async function make(e: SubmitEvent) {
     e.preventDefault();
-    const { data, problem: bad } = await ask<Schemas['JobAnswer']>(
-      client.POST('/api/jobs', { body: { name: name.trim(), kind, place: '' } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/jobs', { body: { name: name.trim(), kind, place: '' } });
     problem = bad;
     if (data) await goto(`/jobs/${data.job.id}`);
   }
   async function copy(id: string) {
-    const { data, problem: bad } = await ask<Schemas['JobAnswer']>(
-      client.POST('/api/jobs/{job_id}/copy', { params: { path: { job_id: id } } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/jobs/{job_id}/copy', { params: { path: { job_id: id } } });
     if (data) await goto(`/jobs/${data.job.id}`);
     else notices.say(bad.detail, { bad: true });
   }
   async function put(id: string, away: boolean, undoable = true) {
     const path = { params: { path: { job_id: id } } };
     const { problem: bad } = away
-      ? await ask<Schemas['JobAnswer']>(client.DELETE('/api/jobs/{job_id}', path))
-      : await ask<Schemas['JobAnswer']>(client.POST('/api/jobs/{job_id}/restore', path));
+      ? await call('DELETE', '/api/jobs/{job_id}', path)
+      : await call('POST', '/api/jobs/{job_id}/restore', path);
     if (bad) notices.say(bad.detail, { bad: true });
     else if (undoable) notices.say(away ? 'Job put away' : 'Job brought back', { undo: () => void put(id, !away, false) });
-    await load();
+    await jobs.load();
   }
 </script>
 
@@ -76,6 +80,9 @@
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">Jobs</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
+    <select class="input w-auto" aria-label="Order of jobs" bind:value={sort}>
+      {#each SORTS as o (o.id)}<option value={o.id}>{o.label}</option>{/each}
+    </select>
     <input
       class="input max-w-[260px]"
       type="search"
@@ -84,12 +91,10 @@
       bind:value={search} />
     <button class="button dark" disabled={!writable} onclick={() => (making = true)}>Make a job</button>
   </div>
-  {#if failed}<p class="problem mb-4" role="alert">
-      {failed} <button class="button" onclick={load}>Try again</button>
-    </p>{/if}
-  {#if jobs === null}
-    <p class="quiet" role="status">Looking for jobs …</p>
-  {:else if jobs.length === 0}
+  <Failed of={jobs} class="mb-4" />
+  {#if jobs.items === null}
+    {#if !jobs.problem}<p class="quiet" role="status">Looking for jobs …</p>{/if}
+  {:else if jobs.items.length === 0}
     <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
       {#if search}<p>Nothing matches “{search}”.</p>
         <button class="button mt-3" onclick={() => (search = '')}>Show all</button>
@@ -107,7 +112,7 @@
           ><th class="!text-right">in the air</th><th><span class="visually-hidden">what can be done</span></th></tr
         ></thead>
       <tbody>
-        {#each jobs as j (j.id)}
+        {#each jobs.items as j (j.id)}
           <tr class="hover:bg-paper-deep">
             <td class="sharp text-center text-[20px]">{j.letter}</td>
             <td
@@ -130,6 +135,7 @@
         {/each}
       </tbody>
     </table>
+    <More of={jobs} />
   {/if}
 </div>
 
@@ -154,7 +160,7 @@
           {/each}
         </fieldset>
         <div class="flex justify-end gap-3">
-          <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button class="button dark" disabled={!name.trim()}
+          <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button class="button dark" disabled={!name.trim()}
             >Make it</button>
         </div>
       </form>

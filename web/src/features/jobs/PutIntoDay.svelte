@@ -1,19 +1,24 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { Dialog } from 'bits-ui';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
   import { dayName } from '$shared/format/units';
+  import { allDays } from '$shared/lists';
+  import { Resource } from '$shared/resource.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import type { Job } from './draft.svelte';
 
   let { job, open = $bindable() }: { job: Job; open: boolean } = $props();
-  let days = $state.raw<Schemas['DayLine'][] | null>(null);
+  const theDays = new Resource(allDays);
+  const days = $derived(theDays.value);
   let problem = $state('');
   $effect(() => {
-    if (open) void ask<Schemas['DayLine'][]>(client.GET('/api/days')).then(({ data }) => (days = data ?? []));
+    if (open) void theDays.load();
   });
 
   async function into(dayId: string) {
-    const { data } = await ask<Schemas['DayAnswer']>(client.GET('/api/days/{day_id}', { params: { path: { day_id: dayId } } }));
+    const { data, problem: unread } = await call('GET', '/api/days/{day_id}', { params: { path: { day_id: dayId } } });
+    problem = unread?.detail ?? '';
     if (!data) return;
     const { id: _i, version, archived: _a, ...day } = data.day;
     if (!day.jobs.some((j) => j.job_id === job.id)) {
@@ -21,9 +26,7 @@
         version,
         day: { ...day, jobs: [...day.jobs, { job_id: job.id, aircraft_id: job.aircraft_id }] },
       };
-      const { problem: bad } = await ask<Schemas['DayAnswer']>(
-        client.PUT('/api/days/{day_id}', { params: { path: { day_id: dayId } }, body }),
-      );
+      const { problem: bad } = await call('PUT', '/api/days/{day_id}', { params: { path: { day_id: dayId } }, body });
       if (bad) {
         problem = bad.detail;
         return;
@@ -39,7 +42,8 @@
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-3 text-[20px]">Put {job.name} into a day</Dialog.Title>
       {#if problem}<p class="problem mb-2" role="alert">{problem}</p>{/if}
-      {#if days === null}<p class="quiet" role="status">Looking for days …</p>{/if}
+      <Failed of={theDays} class="mb-2" />
+      {#if days === null && !theDays.problem}<p class="quiet" role="status">Looking for days …</p>{/if}
       <ul class="m-0 flex list-none flex-col gap-2 p-0">
         {#each days ?? [] as d (d.id)}
           <li>

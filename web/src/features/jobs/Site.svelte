@@ -1,6 +1,7 @@
 <!-- What stands around: fallback landing places, obstacles, other homes and what each would take. -->
 <script lang="ts">
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { hours } from '$shared/format/units';
   import { notices } from '$shared/ui/notices.svelte';
   import type { JobDraft } from './draft.svelte';
@@ -36,9 +37,7 @@
   }
   async function compare() {
     busy = true;
-    const { data, problem } = await ask<Schemas['HomesOut']>(
-      client.GET('/api/jobs/{job_id}/homes', { params: { path: { job_id: job.id } } }),
-    );
+    const { data, problem } = await call('GET', '/api/jobs/{job_id}/homes', { params: { path: { job_id: job.id } } });
     busy = false;
     homes = data;
     asked = problem?.detail ?? '';

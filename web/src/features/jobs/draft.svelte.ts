@@ -1,4 +1,6 @@
-import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+import { call } from '$shared/api/call';
+import { type Problem, type Schemas } from '$shared/api/client';
+import { Drafts, worthAgain } from '$shared/device/drafts';
 
 export type Job = Schemas['JobOut'];
 export type Plan = Schemas['JobPlanOut'];
@@ -7,7 +9,6 @@ type Figures = Schemas['JobFigures'];
 type Answer = Schemas['JobAnswer'];
 
 const DELAY_MS = 180;
-const RETRY_MS = 5000;
 
 /** What is sent to the server: what people enter, without what the server adds. */
 export function figuresOf(job: Job): Figures {
@@ -17,7 +18,7 @@ export function figuresOf(job: Job): Figures {
 
 /**
  * A job as it stands on the screen: edits at once, undo and redo, saved as you go, planned by the server.
- * Nothing entered is lost: a refused or unsent change stays here until it can be saved.
+ * Nothing entered is lost: a refused or unsent change stays here and on the device until it can be saved.
  */
 export class JobDraft {
   job = $state.raw<Job | null>(null);
@@ -26,13 +27,21 @@ export class JobDraft {
   homeHeight = $state<number | null>(null);
   refused = $state.raw<Problem | null>(null);
   theirs = $state.raw<Job | null>(null);
-  state = $state<'loading' | 'saved' | 'waiting' | 'working' | 'refused' | 'missing'>('loading');
+  state = $state<'loading' | 'saved' | 'waiting' | 'working' | 'unsent' | 'refused' | 'missing'>('loading');
+  /** When a change was made that this device kept from an earlier visit; empty where there was none. */
+  found = $state('');
   selected = $state(1);
   past = $state.raw<Figures[]>([]);
   future = $state.raw<Figures[]>([]);
   #timer: ReturnType<typeof setTimeout> | undefined;
   #sent: Figures | null = null;
   #running = false;
+  #kept = new Drafts<Figures>('jobs');
+
+  /** Whether something here is not on the server and will not be in a moment. */
+  get unsaved(): boolean {
+    return this.state === 'refused' || this.state === 'unsent';
+  }
 
   get sortie(): Sortie | null {
     return this.plan?.sorties.find((s) => s.number === this.selected) ?? this.plan?.sorties[0] ?? null;
@@ -50,13 +59,36 @@ export class JobDraft {
     this.state = 'loading';
     this.past = this.future = [];
     this.selected = 1;
-    const { data, problem } = await ask<Schemas['JobAnswer']>(
-      client.GET('/api/jobs/{job_id}', { params: { path: { job_id: id } } }),
-    );
-    if (data) this.#take(data, true);
-    else {
+    const { data, problem } = await call('GET', '/api/jobs/{job_id}', { params: { path: { job_id: id } } });
+    if (data) {
+      this.#take(data, true);
+      this.#takeUp(data.job);
+    } else {
       this.refused = problem;
       this.state = 'missing';
+    }
+  }
+
+  /** Leave the job: what is not saved stays on the device. */
+  leave() {
+    this.#kept.rest();
+  }
+
+  /** Take up what an earlier visit could not save. */
+  #takeUp(saved: Job) {
+    const kept = this.#kept.find(saved.id);
+    if (!kept) return;
+    if (JSON.stringify(kept.figures) === JSON.stringify(figuresOf(saved))) {
+      this.#kept.forget(saved.id);
+      return;
+    }
+    this.found = kept.at;
+    this.past = [figuresOf(saved)];
+    this.job = { ...saved, ...kept.figures };
+    if (kept.version === saved.version) this.#later();
+    else {
+      this.theirs = saved;
+      this.state = 'refused';
     }
   }
 
@@ -88,6 +120,7 @@ export class JobDraft {
 
   #later() {
     this.state = 'waiting';
+    if (this.job) this.#kept.keep(this.job.id, this.job.version, figuresOf(this.job));
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => void this.save(), DELAY_MS);
   }
@@ -100,9 +133,7 @@ export class JobDraft {
     this.state = 'working';
     const body = { version: this.job.version, job: figuresOf(this.job) };
     this.#sent = body.job;
-    const { data, problem } = await ask<Schemas['JobAnswer']>(
-      client.PUT('/api/jobs/{job_id}', { params: { path: { job_id: this.job.id } }, body }),
-    );
+    const { data, problem } = await call('PUT', '/api/jobs/{job_id}', { params: { path: { job_id: this.job.id } }, body });
     this.#running = false;
     if (data) {
       const changed = JSON.stringify(figuresOf(this.job)) !== JSON.stringify(this.#sent);
@@ -111,10 +142,10 @@ export class JobDraft {
       return;
     }
     this.refused = problem;
-    this.state = 'refused';
+    this.state = worthAgain(problem) ? 'unsent' : 'refused';
     if (problem.code === 'stale') this.theirs = problem.current as Job;
+    else if (worthAgain(problem)) this.#kept.later(() => void this.save(), problem);
     else if (JSON.stringify(figuresOf(this.job)) !== JSON.stringify(this.#sent)) this.#later();
-    else if (problem.code === 'offline') this.#timer = setTimeout(() => void this.save(), RETRY_MS);
   }
 
   /** After somebody else saved: keep what is here, or take theirs. Either can be undone. */
@@ -140,6 +171,7 @@ export class JobDraft {
     this.homeHeight = answer.home_height_m;
     this.refused = null;
     this.state = 'saved';
+    if (whole && this.#sent) this.#kept.forget(answer.job.id);
     if (this.plan && !this.plan.sorties.some((s) => s.number === this.selected)) this.selected = 1;
   }
 }

@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { listeners } from '$shared/api/client';
 import { JobDraft, figuresOf, type Job } from './draft.svelte';
 
 const job: Job = {
@@ -57,7 +58,10 @@ beforeEach(() => {
     return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } });
   });
 });
-afterEach(() => vi.unstubAllGlobals());
+afterEach(() => {
+  vi.unstubAllGlobals();
+  localStorage.clear();
+});
 
 function answer(part: Partial<Job>) {
   return { status: 200, body: { job: { ...job, ...part }, plan: null, problem: null, home_height_m: null } };
@@ -123,5 +127,63 @@ describe('a job draft', () => {
     expect(draft.problemAt('work.height_m')).toBe('Too high.');
     expect(draft.job?.work.height_m).toBe(9999);
     expect(figuresOf(draft.job!)).not.toHaveProperty('version');
+  });
+
+  it.each([500, 503, 401, 0])('keeps a change that failed with %i, and sends it again by itself', async (status) => {
+    const draft = await loaded();
+    answers = [{ status, body: { code: 'x', detail: 'No.', field: '' } }];
+    if (status === 0) {
+      const real = globalThis.fetch;
+      vi.stubGlobal('fetch', async () => {
+        vi.stubGlobal('fetch', real);
+        answers.shift();
+        throw new TypeError('no link');
+      });
+    }
+    draft.change({ name: 'Typed in the van' });
+    await vi.advanceTimersByTimeAsync(300);
+    expect(draft.state).toBe('unsent');
+    expect(draft.unsaved).toBe(true);
+    expect(draft.job?.name).toBe('Typed in the van');
+    answers = [answer({ name: 'Typed in the van', version: 4 })];
+    if (status === 401) {
+      await vi.advanceTimersByTimeAsync(120_000);
+      expect(draft.state, 'without a session nothing is tried').toBe('unsent');
+      for (const heard of [...listeners.signedIn]) heard();
+    }
+    await vi.advanceTimersByTimeAsync(6_000);
+    expect(draft.state).toBe('saved');
+    expect(sent.at(-1)).toMatchObject({ version: 3, job: { name: 'Typed in the van' } });
+    expect(localStorage).toHaveLength(0);
+  });
+
+  it('takes up on the next visit what this device kept, and asks where somebody has saved since', async () => {
+    const first = await loaded();
+    answers = [{ status: 503, body: { code: 'x', detail: 'No.', field: '' } }];
+    first.change({ name: 'Typed before the page was closed' });
+    await vi.advanceTimersByTimeAsync(300);
+    first.leave();
+    const second = new JobDraft();
+    answers = [answer({}), answer({ name: 'Typed before the page was closed', version: 4 })];
+    await second.load('a');
+    expect(second.job?.name).toBe('Typed before the page was closed');
+    expect(second.found).not.toBe('');
+    await vi.advanceTimersByTimeAsync(300);
+    expect(second.state).toBe('saved');
+
+    const third = await loaded();
+    answers = [{ status: 503, body: {} }];
+    third.change({ name: 'Mine' });
+    await vi.advanceTimersByTimeAsync(300);
+    third.leave();
+    const fourth = new JobDraft();
+    answers = [answer({ name: 'Theirs', version: 9 })];
+    await fourth.load('a');
+    expect([fourth.job?.name, fourth.theirs?.name]).toEqual(['Mine', 'Theirs']);
+    fourth.settle('theirs');
+    answers = [answer({ name: 'Theirs', version: 9 })];
+    await vi.advanceTimersByTimeAsync(300);
+    expect(fourth.job?.name).toBe('Theirs');
+    expect(localStorage).toHaveLength(0);
   });
 });

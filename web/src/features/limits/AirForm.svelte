@@ -1,6 +1,7 @@
 <!-- What is measured on site, or a report pasted: both beat the forecast while they are fresh. -->
 <script lang="ts">
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
@@ -53,9 +54,9 @@
   async function keep(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
-    const { data, problem: bad } = await ask<Schemas['ReadingOut']>(
-      client.POST('/api/weather/readings', { body: { key, lon: place![0], lat: place![1], figures } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/weather/readings', {
+      body: { key, lon: place![0], lat: place![1], figures },
+    });
     busy = false;
     problem = bad;
     if (!data) return;
@@ -65,18 +66,19 @@
     onchange();
   }
   async function back(id: string, withdrawn: boolean) {
-    const { problem: bad } = await ask(
-      client.PUT('/api/weather/readings/{reading_id}', { params: { path: { reading_id: id } }, body: { withdrawn } }),
-    );
+    const { problem: bad } = await call('PUT', '/api/weather/readings/{reading_id}', {
+      params: { path: { reading_id: id } },
+      body: { withdrawn },
+    });
     if (bad) notices.say(bad.detail, { bad: true });
     else if (withdrawn) notices.say('Taken back', { undo: () => void back(id, false) });
     onchange();
   }
   async function report(fromDesk: boolean) {
     busy = true;
-    const { data, problem: bad } = await ask<Schemas['ReportOut']>(
-      client.POST('/api/weather/reports', { body: { lon: place![0], lat: place![1], text: fromDesk ? '' : text } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/weather/reports', {
+      body: { lon: place![0], lat: place![1], text: fromDesk ? '' : text },
+    });
     busy = false;
     reportProblem = bad?.detail ?? '';
     told = data;
@@ -91,9 +93,10 @@
     form.append('file', one);
     form.append('lon', String(place![0]));
     form.append('lat', String(place![1]));
-    const { data, problem: bad } = await ask<Schemas['ReadingsTableOut']>(
-      client.POST('/api/weather/table', { body: form as never, bodySerializer: (b) => b as never }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/weather/table', {
+      body: form as never,
+      bodySerializer: (b) => b as never,
+    });
     tableProblems = data?.problems ?? [];
     if (bad) notices.say(bad.detail, { bad: true });
     else if (data?.kept) {
@@ -138,7 +141,7 @@
           checked={figures.thunder}
           disabled={!writable}
           onchange={(e) => (figures = { ...figures, thunder: e.currentTarget.checked })} />thunder heard</label>
-      <button class="button dark ml-auto" disabled={!writable || busy}>Keep it</button>
+      <button class="button dark ml-auto" disabled={!writable || busy}>Record</button>
     </div>
     {#if problem && !FIELDS.some(([k]) => at(k))}<p class="problem mt-1" role="alert">{problem.detail}</p>{/if}
   </form>

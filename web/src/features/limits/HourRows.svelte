@@ -1,6 +1,6 @@
 <!-- One hour judged: every limit with what is known, whose limit it is and the margin; the deciding ones first. -->
 <script lang="ts">
-  import { client } from '$shared/api/client';
+  import { call } from '$shared/api/call';
   import { session } from '$shared/session.svelte';
   import Gate from '$shared/ui/Gate.svelte';
   import Why from '$shared/working/Why.svelte';
@@ -35,8 +35,8 @@
           ><Why
             text={text(r.key, r.value)}
             name={r.words.toLowerCase()}
-            call={() =>
-              client.GET('/api/limits/moment/{job_id}/working/{key}', {
+            ask={() =>
+              call('GET', '/api/limits/moment/{job_id}/working/{key}', {
                 params: { path: { job_id: jobId, key: r.key }, query: { at: hour.at } },
               })} />
           {#if r.origin}<span class="quiet ml-1 text-[12.5px]">{ORIGIN[r.origin]}</span>{/if}</td>

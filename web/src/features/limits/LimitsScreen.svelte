@@ -1,9 +1,13 @@
 <!-- Limits: the gate of a date for a job, which rule decides in an hour, what was measured, and the sheets side by side. -->
 <script lang="ts">
   import { page as route } from '$app/state';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { dayName } from '$shared/format/units';
+  import { allJobs } from '$shared/lists';
+  import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import Choice from '$shared/ui/Choice.svelte';
   import Gate from '$shared/ui/Gate.svelte';
   import { help } from '$shared/ui/help.svelte';
@@ -15,11 +19,15 @@
   import HourRows from './HourRows.svelte';
   import Sheets from './Sheets.svelte';
 
-  let page = $state.raw<Schemas['LimitsPage'] | null>(null);
-  let jobs = $state.raw<Schemas['JobLine'][] | null>(null);
+  const limits = resource(() => call('GET', '/api/limits'));
+  const theFleet = resource(() => call('GET', '/api/fleet'));
+  const policy = resource(() => call('GET', '/api/policy'));
+  const theJobs = resource(allJobs, (found) => (jobId ||= found[0]?.id ?? ''));
+  const page = $derived(limits.value);
+  const fleet = $derived(theFleet.value);
+  const settings = $derived(policy.value);
+  const jobs = $derived(theJobs.value);
   let job = $state.raw<Schemas['JobOut'] | null>(null);
-  let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
-  let settings = $state.raw<Schemas['PolicyOut'] | null>(null);
   let jobId = $state(route.url.searchParams.get('job') ?? '');
   let on = $state(route.url.searchParams.get('on') ?? new Date().toISOString().slice(0, 10));
   let gate = $state.raw<GateDay | null>(null);
@@ -30,25 +38,14 @@
   let tried = $state.raw<GateHour | null>(null);
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
 
-  void ask<Schemas['LimitsPage']>(client.GET('/api/limits')).then(({ data, problem }) => {
-    page = data;
-    failed = problem?.detail ?? failed;
-  });
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
-  void ask<Schemas['PolicyOut']>(client.GET('/api/policy')).then(({ data }) => (settings = data));
-  void ask<Schemas['JobLine'][]>(client.GET('/api/jobs')).then(({ data }) => {
-    jobs = data ?? [];
-    if (!jobId) jobId = jobs[0]?.id ?? '';
-  });
-
   let turn = 0;
   async function look(again = false) {
     if (!jobId || !on) return;
     const mine = ++turn;
     asking = true;
-    const { data, problem } = await ask<GateDay>(
-      client.GET('/api/limits/gate/{job_id}', { params: { path: { job_id: jobId }, query: { on, zone, again } } }),
-    );
+    const { data, problem } = await call('GET', '/api/limits/gate/{job_id}', {
+      params: { path: { job_id: jobId }, query: { on, zone, again } },
+    });
     if (mine !== turn) return;
     asking = false;
     gate = data;
@@ -65,7 +62,7 @@
   });
   $effect(() => {
     if (!jobId) return;
-    void ask<Schemas['JobAnswer']>(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: jobId } } })).then(({ data }) => {
+    void call('GET', '/api/jobs/{job_id}', { params: { path: { job_id: jobId } } }).then(({ data }) => {
       job = data?.job ?? null;
       modelId = job?.aircraft_model_id ?? '';
     });
@@ -75,11 +72,9 @@
   $effect(() => {
     tried = null;
     if (!other || !chosen || !modelId) return;
-    void ask<GateHour>(
-      client.GET('/api/limits/moment/{job_id}', {
-        params: { path: { job_id: jobId }, query: { at: chosen, aircraft_model_id: modelId } },
-      }),
-    ).then(({ data }) => (tried = data));
+    void call('GET', '/api/limits/moment/{job_id}', {
+      params: { path: { job_id: jobId }, query: { at: chosen, aircraft_model_id: modelId } },
+    }).then(({ data }) => (tried = data));
   });
   const shown = $derived(other ? tried : hour);
   const value = (key: string, usualValue: number) => Number(settings?.settings.find((s) => s.key === key)?.value ?? usualValue);
@@ -110,6 +105,7 @@
     <div class="w-[170px]"><TextField label="on" type="date" live value={on} onchange={(v) => (on = v)} /></div>
     <a class="button" href="/preflight">Preflight lists</a>
   </div>
+  <Failed of={[limits, theJobs, theFleet, policy]} />
   {#if failed}<p class="problem mb-3" role="alert">
       {failed} <button class="button" onclick={() => look(true)}>Try again</button>
     </p>{/if}
@@ -132,7 +128,7 @@
         {gate.desk.problem}
         {gate.desk.issued_at ? 'What was known before still stands, and ages.' : ''} Enter what you measure, or paste a report.
       </p>{/if}
-    {#each gate.desk.notes.slice(0, 3) as n (n)}<p class="quiet text-[13px]">{n}</p>{/each}
+    {#each gate.desk.notes.slice(0, 3) as n, nth (nth)}<p class="quiet text-[13px]">{n}</p>{/each}
     <div class="rounded bg-sheet p-3"><GateChart day={gate} bind:chosen {bands} /></div>
     <div class="mt-1 flex flex-wrap gap-x-5 text-[12.5px]" aria-label="How to read">
       <span><b>✓</b> go</span><span><b>!</b> with care</span><span><b>✕</b> closed, hatched</span><span
@@ -165,7 +161,7 @@
           </div>
         </div>
         {#if shown.verdict.reasons.length}<ul class="mb-2 mt-0 pl-5">
-            {#each shown.verdict.reasons as r (r)}<li>{r}</li>{/each}
+            {#each shown.verdict.reasons as r, nth (nth)}<li>{r}</li>{/each}
           </ul>{/if}
         <HourRows hour={shown} {jobId} quantities={page.quantities} />
       </section>
@@ -181,7 +177,7 @@
         job={line}
         modelId={modelId || null}
         onchange={(p) => {
-          page = p;
+          limits.value = p;
           void look();
         }} />
     </section>

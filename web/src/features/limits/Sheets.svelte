@@ -1,6 +1,7 @@
 <!-- The sheets side by side: each limit of each level, the strictest marked; edited with a reason. -->
 <script lang="ts">
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import { said, type GateDay } from './gate';
@@ -112,7 +113,7 @@
       version: c.sheet?.version ?? 0,
       rules,
     };
-    const { data, problem: bad } = await ask<Schemas['LimitsPage']>(client.PUT('/api/limits', { body }));
+    const { data, problem: bad } = await call('PUT', '/api/limits', { body });
     problem = bad;
     if (bad?.code === 'stale') onchange(bad.current as Schemas['LimitsPage']);
     if (!data) return;
@@ -123,7 +124,7 @@
     notices.say('Set. The gate is judged anew', before && fresh ? { undo: () => void put(fresh, before, null) } : {});
   }
   async function starter() {
-    const { data, problem: bad } = await ask<Schemas['LimitsPage']>(client.POST('/api/limits/starter'));
+    const { data, problem: bad } = await call('POST', '/api/limits/starter');
     if (data) onchange(data);
     else notices.say(bad.detail, { bad: true });
   }
@@ -132,10 +133,10 @@
       history = null;
       return;
     }
-    const { data } = await ask<Schemas['SheetChange'][]>(
-      client.GET('/api/limits/sheets/{sheet_id}/history', { params: { path: { sheet_id: c.sheet!.id } } }),
-    );
-    history = { name: c.head, lines: data ?? [] };
+    const path = { params: { path: { sheet_id: c.sheet!.id } } };
+    const { data, problem: bad } = await call('GET', '/api/limits/sheets/{sheet_id}/history', path);
+    if (data) history = { name: c.head, lines: data };
+    else notices.say(bad.detail, { bad: true });
   }
   const changed = (h: Schemas['SheetChange']) =>
     page.quantities
@@ -220,7 +221,7 @@
                 {#if rule(open.column, q.key)}<button class="button" type="button" onclick={() => save(null, q, true)}
                     >Take it out</button
                   >{/if}
-                <button class="button plain" type="button" onclick={() => (open = null)}>Leave it</button>
+                <button class="button plain" type="button" onclick={() => (open = null)}>Cancel</button>
                 {#if problem}<p class="problem basis-full" role="alert">{problem.detail}</p>{/if}
               </form>
             </td>

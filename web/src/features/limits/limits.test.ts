@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { notices } from '$shared/ui/notices.svelte';
 import WindArrow, { pointOf } from '$shared/ui/WindArrow.svelte';
-import { lastTo, Refusal, serve } from '../../test-server';
+import { Refusal, lastTo, page, serve } from '../../test-server';
 import AirForm from './AirForm.svelte';
 import { gate, hour, PAGE, row } from './pieces.test.data';
 import { ageWords, drawnHours, hourAfter, hourOf, measuredPoints, said, thinRows } from './gate';
@@ -201,7 +201,7 @@ describe('what is measured', () => {
     draw({ onchange });
     await type('Gust', '20');
     await type('Air', '50');
-    await fireEvent.click(screen.getByRole('button', { name: 'Keep it' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Record' }));
     await waitFor(() => expect(onchange).toHaveBeenCalled());
     const body = lastTo(seen, /readings/)!.body as { key: string; lon: number; figures: Record<string, number> };
     expect(body.figures.gust_m_s).toBeCloseTo(8.94, 2);
@@ -214,7 +214,7 @@ describe('what is measured', () => {
     serve({ 'POST /api/weather/readings': new Refusal(422, 'gust_m_s', 'The gust lies below the mean wind.') });
     draw();
     await type('Gust', '3');
-    await fireEvent.click(screen.getByRole('button', { name: 'Keep it' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Record' }));
     expect(await screen.findByText('The gust lies below the mean wind.')).toBeInTheDocument();
     expect(screen.getByLabelText('Gust')).toHaveAttribute('aria-invalid', 'true');
     expect(screen.getByLabelText('Gust')).toHaveValue('3');
@@ -265,7 +265,7 @@ describe('what is measured', () => {
   it('cannot be entered without the right', () => {
     session.me = { ...session.me!, rights: [] } as never;
     draw();
-    expect(screen.getByRole('button', { name: 'Keep it' })).toBeDisabled();
+    expect(screen.getByRole('button', { name: 'Record' })).toBeDisabled();
     expect(screen.getByText(/stands on the forecast alone/)).toBeInTheDocument();
   });
 });
@@ -273,7 +273,7 @@ describe('what is measured', () => {
 describe('the screen of limits', () => {
   const ANSWERS = {
     'GET /api/limits': PAGE,
-    'GET /api/jobs': [JOB],
+    'GET /api/jobs': page([JOB]),
     'GET /api/jobs/*': { job: { id: 'j1', home: [7.1, 46.2], area: [], aircraft_model_id: 'm1' }, plan: null, problem: null },
     'GET /api/fleet': {
       aircraft_models: [
@@ -314,7 +314,7 @@ describe('the screen of limits', () => {
   });
 
   it('leads to a first job where there is none', async () => {
-    serve({ ...ANSWERS, 'GET /api/jobs': [] });
+    serve({ ...ANSWERS, 'GET /api/jobs': page([]) });
     render(LimitsScreen);
     expect(await screen.findByText(/There is no job yet/)).toBeInTheDocument();
   });

@@ -38,9 +38,19 @@
   const left = $derived(next ? next.at_s - run.nowS : 0);
   const instead = $derived(next ? insteadOf(next, run.nowS) : []);
   const more = $derived(next ? moreOf(next, live) : null);
+  // A call that takes another's place must not take the tap that was meant for that one.
+  const STILL_MS = 400;
+  let came = 0;
+  $effect(() => {
+    void next?.id;
+    void landing;
+    came = performance.now();
+  });
+  const settled = () => performance.now() - came >= STILL_MS;
   const flightOf = (name: string) => live.flights.find((f) => f.id === name);
 
   function answer(c: Call) {
+    if (!settled()) return;
     if (c.kind === 'land') landing = { flight: c.flight, early: false };
     else if (c.kind === 'close') void close();
     else {
@@ -49,6 +59,7 @@
     }
   }
   function other(c: Call, i: Instead) {
+    if (!settled()) return;
     if (i.tap) void run.tap(i.tap, i.words, i.tap.kind === 'note' ? c.id : '', AGAIN_S);
     else landing = { flight: c.flight, early: true };
   }
@@ -96,7 +107,7 @@
         {left < 0 ? '+' : ''}{countdown(left)}
       </div>
     </div>
-    <div class="mt-1 {compact ? 'text-[13px]' : 'text-[16px]'}">
+    <div class="mt-1 overflow-hidden {compact ? 'h-[54px] text-[13px] leading-[18px]' : 'h-[48px] text-[16px] leading-[24px]'}">
       {next.why}{#if next.missed}; {next.missed}{/if}.
     </div>
     <button

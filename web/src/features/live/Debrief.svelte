@@ -70,6 +70,6 @@
       {packs.length - long.length} more of two minutes at the most.
     </p>{/if}
   <h2 class="mt-4 !text-[17px]">Risky moments</h2>
-  {#each summary.risky as r (r)}<p class="m-0 border-b border-rule py-1 text-[13px]"><b class="text-copper">!</b> {r}</p>
+  {#each summary.risky as r, nth (nth)}<p class="m-0 border-b border-rule py-1 text-[13px]"><b class="text-copper">!</b> {r}</p>
   {:else}<p class="quiet m-0 py-1 text-[13px]">None: every sortie kept its reserve.</p>{/each}
 </section>

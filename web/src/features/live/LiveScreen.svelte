@@ -1,17 +1,21 @@
 <!-- A running day for gloves: one call fills the view, one tap says it happened, three other things below it. -->
 <script lang="ts">
   import { page } from '$app/state';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { clock, hours, percent } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import { steady } from '$shared/ui/steady';
+  import AlertPlace from './AlertPlace.svelte';
   import Caller from './Caller.svelte';
   import Debrief from './Debrief.svelte';
+  import EndDay from './EndDay.svelte';
   import { heard } from './heard.svelte';
   import LargePrint from './LargePrint.svelte';
   import { LiveState } from './live.svelte';
   import { ownerOf } from '$shared/device/outbox';
-  import { backsOf, callsOf, nextOf } from './calls';
+  import { callsOf, nextOf } from './calls';
   import { callLine, countdown, opensAt } from './words';
 
   let { id }: { id: string } = $props();
@@ -42,7 +46,14 @@
   const writable = $derived(session.may('day:run'));
   const opens = $derived(live ? opensAt(live) : '00:00');
   const at = (s: number) => clock(opens, s);
-  const backs = $derived(live ? backsOf(run, live) : []);
+  let ending = $state(false);
+  let moved = $state(false);
+  let calm: ReturnType<typeof setTimeout>;
+  const steadily = steady(() => {
+    moved = true;
+    clearTimeout(calm);
+    calm = setTimeout(() => (moved = false), 2500);
+  });
   const later = $derived(
     live
       ? callsOf(run, live)
@@ -65,9 +76,7 @@
   const names = $derived(Object.fromEntries((live?.aircraft ?? []).map((a) => [a.id!, a.name!])));
   $effect(() => {
     if (live?.closed && !summary)
-      void ask<Schemas['SummaryOut']>(client.GET('/api/days/{day_id}/summary', { params: { path: { day_id: id } } })).then(
-        ({ data }) => (summary = data),
-      );
+      void call('GET', '/api/days/{day_id}/summary', { params: { path: { day_id: id } } }).then(({ data }) => (summary = data));
   });
   const WORDS: Record<string, string> = { rest: 'rests', port: 'port', air: 'flies', out: 'out' };
   const PATTERN: Record<string, string> = { rest: 'resting', port: 'charging', air: 'flying', out: 'grounded' };
@@ -81,12 +90,24 @@
     <p class="my-4 text-[17px]">
       Begin it when the crew is on site: from then on every tap is kept, and the plan follows what happens.
     </p>
-    {#if run.problem}<p class="problem" role="alert">{run.problem.detail}</p>{/if}
-    <div class="flex gap-3">
-      <a class="button !min-h-[72px]" href="/days/{id}">Back to the plan</a>
-      <button class="button dark !min-h-[72px] flex-1 !text-[26px]" disabled={!writable} onclick={() => run.start()}
-        >Begin the day</button>
-    </div>
+    {#if run.problem?.code === 'ask'}
+      <div class="mb-4 border-y-2 border-copper bg-wash-copper px-4 py-3 text-[17px]" role="alert" data-testid="ask-when">
+        {run.problem.detail}
+      </div>
+      <div class="flex flex-wrap gap-3">
+        <a class="button !min-h-[72px]" href="/days/{id}">Wait</a>
+        <button class="button dark !min-h-[72px] flex-1 !text-[22px]" disabled={!writable} onclick={() => run.start('now')}
+          >Start now, times move</button>
+      </div>
+      <p class="quiet mt-4">To see how it runs before it opens, <a href="/days/{id}/rehearse">rehearse the day</a>.</p>
+    {:else}
+      {#if run.problem}<p class="problem mb-4" role="alert">{run.problem.detail}</p>{/if}
+      <div class="flex gap-3">
+        <a class="button !min-h-[72px]" href="/days/{id}">Back to the plan</a>
+        <button class="button dark !min-h-[72px] flex-1 !text-[26px]" disabled={!writable} onclick={() => run.start()}
+          >Begin the day</button>
+      </div>
+    {/if}
   </div>
 {:else if !live}
   <p class="quiet p-6 text-[17px]" role="status">
@@ -95,7 +116,7 @@
 {:else if large}
   <LargePrint {run} {live} />
 {:else}
-  <div class="mx-auto flex max-w-[1000px] flex-col pb-6" data-testid="live">
+  <div class="mx-auto flex max-w-[1000px] flex-col pb-6" data-testid="live" {@attach steadily}>
     <div class="flex flex-wrap items-baseline gap-x-5 px-6 py-2 text-[15px]">
       <a class="sharp mr-auto text-[19px] text-ink" href="/days/{id}">{live.name}</a>
       <span
@@ -108,7 +129,8 @@
           ><b>Rehearsal</b>, {live.speed ? `${live.speed}×` : 'the clock stands'}: nothing of it goes to the records.
           <a href="/days/{id}/rehearse">Clock and faults</a></span>
       </div>{/if}
-    <div class="px-6 pb-1 text-[15px]" role="status" data-testid="strip">
+    <div class="h-[44px] shrink-0 overflow-hidden px-6 text-[15px] leading-[22px]" role="status" data-testid="strip">
+      {#if moved}<b class="text-copper">The screen moved just then: tap again.</b>{/if}
       {#if !run.linked}<b class="text-copper">No link.</b>
         Plan of {at(live.planned_at_s)}, not replanned since.{/if}
       {#if run.waiting.length}<b>{run.waiting.length} kept here</b>, not sent yet.{:else}All that happened is kept. 0 to send.{/if}
@@ -118,41 +140,7 @@
       {#if run.clockOffS}This device's clock is {countdown(run.clockOffS)} off; times are set right.{/if}
     </div>
 
-    {#each live.alerts as a (a.key)}
-      <div
-        class="flex items-center gap-4 px-6 py-3 {a.grade === 'now'
-          ? 'bg-madder text-sheet'
-          : 'border-y-2 border-copper bg-wash-copper'}"
-        role="alert"
-        data-testid="alert">
-        <span aria-hidden="true" class="text-[28px]">{a.grade === 'now' ? '◆' : '!'}</span>
-        <span class="sharp text-[28px] leading-tight">{a.words}</span>
-        <span class="ml-auto text-right text-[15px]">{a.reason}<br />limit {a.limit}, {a.owner}</span>
-      </div>
-    {/each}
-    {#each backs as b (b.id)}
-      <div class="flex items-center gap-4 bg-madder px-6 py-3 text-sheet" data-testid="back">
-        <span aria-hidden="true" class="text-[28px]">◆</span>
-        <span class="sharp text-[28px] leading-tight">Turn back {b.flight} by {at(b.at_s)}</span>
-        <span class="sharp ml-auto text-[30px] tabular-nums">{countdown(b.at_s - run.nowS)}</span>
-      </div>
-    {/each}
-    {#each live.questions as q (q.about)}
-      <div class="border-y-2 border-heather bg-wash-heather px-6 py-3" role="alert" data-testid="question">
-        <p class="m-0 mb-2 text-[19px]"><b>Which stands?</b> {q.words}</p>
-        <div class="flex gap-3">
-          {#each q.keys as k, n (k)}<button
-              class="button !min-h-[60px] flex-1"
-              disabled={!writable}
-              onclick={() => run.tap({ kind: 'answer', figures: { of: q.about, stands: k } }, 'answered')}
-              >{n === 0 ? 'The first account' : 'The second account'}</button
-            >{/each}
-        </div>
-      </div>
-    {/each}
-    {#each run.refused as r (r.detail)}<p class="problem px-6" role="alert">Not taken: {r.detail}</p>{/each}
-    {#if run.problem}<p class="problem px-6" role="alert">{run.problem.detail}</p>{/if}
-    {#if live.problem && !live.closed}<p class="problem px-6 text-[17px]" role="alert">{live.problem}</p>{/if}
+    <AlertPlace {run} {live} {writable} />
 
     <Caller {run} {live} {writable} onclosed={() => run.refresh()} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
@@ -227,7 +215,7 @@
               ><b>{p.port}</b></span>
             <span
               >{p.dead
-                ? 'dead'
+                ? 'fault'
                 : p.pack
                   ? `${p.pack}, ${percent(p.frac ?? 0)}${p.into_a === null ? '' : `, ${p.into_a.toFixed(1)} A`}`
                   : 'free'}</span>
@@ -236,8 +224,8 @@
                 onclick={() =>
                   run.tap(
                     { kind: p.dead ? 'port_back' : 'port_dead', figures: { port: p.port } },
-                    p.dead ? `port ${p.port} is back` : `port ${p.port} dead`,
-                  )}>{p.dead ? 'back' : 'dead'}</button
+                    p.dead ? `port ${p.port} works again` : `port ${p.port}: fault reported`,
+                  )}>{p.dead ? 'Works again' : 'Report fault'}</button
               >{/if}
           </div>
         {/each}
@@ -260,11 +248,15 @@
           onclick={() => heard.choose({ shake: !heard.shake })}>Vibration</button
         >{/if}
       <a class="button !min-h-[56px]" href="/days/{id}/live?large">Large print</a>
+      {#if writable && !live.closed && !live.rehearsal_of}<button class="button !min-h-[56px]" onclick={() => (ending = true)}
+          >End day …</button
+        >{/if}
       {#if run.last}<button class="button !min-h-[56px]" onclick={() => run.undo()}>Take back: {run.last.words}</button>{/if}
-      {#each live.oddities.slice(-2) as o (o)}<span class="text-copper">! {o}</span>{/each}
+      {#each live.oddities.slice(-2) as o, nth (nth)}<span class="text-copper">! {o}</span>{/each}
       <span class="quiet ml-auto">The pilot in command and the maker's manual stand above every call.</span>
     </div>
   </div>
+  <EndDay {run} bind:open={ending} onended={() => run.refresh()} />
 {/if}
 
 <style>

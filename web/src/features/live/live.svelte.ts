@@ -1,7 +1,9 @@
 import { session } from '$shared/session.svelte';
-import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+import { call } from '$shared/api/call';
+import { type Problem } from '$shared/api/client';
 import { isoNow, Outbox, type Tap } from '$shared/device/outbox';
 import { sendWaiting } from '$shared/device/send';
+import { notices } from '$shared/device/stream';
 import type { Live, Tapped } from './words';
 
 const AGAIN_MS = 4000;
@@ -28,7 +30,8 @@ export class LiveState {
   #outbox: Outbox;
   /** When the server last told the time of the day, by this device's clock; from then on it runs at its speed. */
   #base = { atMs: 0, s: 0, speed: 1 };
-  #stream: EventSource | null = null;
+  #unfollow = () => undefined as void;
+  #closed = false;
   #timers: ReturnType<typeof setInterval>[] = [];
   #sending = false;
   #askedAt = 0;
@@ -54,7 +57,17 @@ export class LiveState {
         this.#base = { atMs: Date.parse(this.live.opens_at), s: 0, speed: 1 };
       }
     }
-    this.#listen();
+    // The screen may have been left while it was opening.
+    if (this.#closed) return;
+    this.#unfollow = notices.follow(this.id, {
+      heard: (revision) => {
+        if (revision !== this.live?.revision) void this.refresh();
+      },
+      linked: (up) => {
+        if (!up) this.linked = false;
+        else if (!this.linked) void this.send();
+      },
+    });
     this.#timers = [
       setInterval(() => this.#tick(), 250),
       setInterval(() => {
@@ -67,21 +80,23 @@ export class LiveState {
   }
 
   close() {
+    this.#closed = true;
     this.#timers.forEach(clearInterval);
-    this.#stream?.close();
+    this.#unfollow();
   }
 
-  async start() {
-    const { data, problem } = await ask<Live>(client.POST('/api/days/{day_id}/live', { params: { path: { day_id: this.id } } }));
+  /** Begin the day; on another date or hours early the server asks, and `now` lets it open at this minute. */
+  async start(how: '' | 'now' = '') {
+    const { data, problem } = await call('POST', '/api/days/{day_id}/live', {
+      params: { path: { day_id: this.id }, query: { how } },
+    });
     this.problem = problem;
     if (data) this.#take(data);
     void session.load();
   }
 
   async refresh() {
-    const { data, problem } = await ask<{ live: Live | null }>(
-      client.GET('/api/days/{day_id}/live', { params: { path: { day_id: this.id } } }),
-    );
+    const { data, problem } = await call('GET', '/api/days/{day_id}/live', { params: { path: { day_id: this.id } } });
     this.#askedAt = Date.now();
     if (data?.live) this.#take(data.live);
     else if (data) this.notStarted = true;
@@ -123,9 +138,7 @@ export class LiveState {
   /** Close the day into the records of its packs; true when it is closed. */
   async finish(): Promise<boolean> {
     await this.send();
-    const { data, problem } = await ask<Schemas['SummaryOut']>(
-      client.POST('/api/days/{day_id}/close', { params: { path: { day_id: this.id } } }),
-    );
+    const { data, problem } = await call('POST', '/api/days/{day_id}/close', { params: { path: { day_id: this.id } } });
     this.problem = problem;
     if (data) void session.load();
     return !!data;
@@ -141,7 +154,8 @@ export class LiveState {
         if (data.refused.length) this.refused = data.refused;
         this.clockOffS = data.clock_off_s;
         this.#waitingFor = [];
-        this.#take(data.live);
+        if (data.live) this.#take(data.live);
+        else void this.refresh();
       } else {
         // Whatever the reason, nothing is dropped: a lost link, a session that ended, a server that is starting again.
         this.linked = problem.status !== 0 && problem.status < 500;
@@ -171,17 +185,5 @@ export class LiveState {
 
   #tick() {
     if (this.live) this.nowS = this.#base.s + ((Date.now() - this.#base.atMs) / 1000) * this.#base.speed;
-  }
-
-  #listen() {
-    if (typeof EventSource === 'undefined') return;
-    this.#stream = new EventSource(`/api/days/${this.id}/stream`);
-    this.#stream.addEventListener('day', (e) => {
-      if (Number((e as MessageEvent<string>).data) !== this.live?.revision) void this.refresh();
-    });
-    this.#stream.onerror = () => (this.linked = false);
-    this.#stream.onopen = () => {
-      if (!this.linked) void this.send();
-    };
   }
 }

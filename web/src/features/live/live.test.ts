@@ -350,12 +350,18 @@ describe('a landing', () => {
   });
 });
 
+/** A call that has just come takes no tap for a moment. */
+const still = () => new Promise((r) => setTimeout(r, 450));
+
 describe('the screen', () => {
   it('fills the view with one call; one tap tells it', async () => {
     const id = fresh();
     const { seen } = server(id);
     render(LiveScreen, { id });
     expect(await screen.findByRole('heading', { name: /Launch S1\s*Wren on 01/ })).toBeInTheDocument();
+    await fireEvent.click(screen.getByTestId('answer'));
+    expect(lastTo(seen, /events/), 'a tap in the first moment is not taken').toBeUndefined();
+    await still();
     await fireEvent.click(screen.getByTestId('answer'));
     await waitFor(() => expect(lastTo(seen, /events/)).toBeTruthy());
     expect((lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]).toMatchObject({ kind: 'launched', under: 1 });
@@ -382,7 +388,7 @@ describe('the screen', () => {
     expect(await screen.findByTestId('alert')).toHaveTextContent(/Land S1 now.*limit 3.30 V, pilot/);
     expect(screen.getByTestId('back')).toHaveTextContent(/Turn back S1 by/);
     expect(screen.getByRole('heading', { name: /Land S1\s*01 to rest/ })).toBeInTheDocument();
-    await fireEvent.click(screen.getByRole('button', { name: 'The second account' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Second account' }));
     await waitFor(() => expect(lastTo(seen, /events/)).toBeTruthy());
     expect((lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]!.figures).toEqual({ of: 'landing S1', stands: 'b' });
   });
@@ -391,6 +397,8 @@ describe('the screen', () => {
     const id = fresh();
     server(id, live({ calls: [LAND] }));
     const { unmount } = render(LiveScreen, { id });
+    await screen.findByTestId('answer');
+    await still();
     await fireEvent.click(await screen.findByTestId('answer'));
     expect(screen.getByTestId('landing')).toBeInTheDocument();
     await fireEvent.click(screen.getByRole('button', { name: 'Not yet' }));
@@ -399,6 +407,8 @@ describe('the screen', () => {
     const over = fresh();
     const { seen } = server(over, live({ calls: [call('close', 0)] }));
     render(LiveScreen, { id: over });
+    await screen.findByRole('button', { name: /Close the day/ });
+    await still();
     await fireEvent.click(await screen.findByRole('button', { name: /Close the day/ }));
     await waitFor(() => expect(lastTo(seen, /close$/)).toBeTruthy());
   });

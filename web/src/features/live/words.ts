@@ -104,7 +104,7 @@ export function insteadOf(c: Call, nowS: number): Instead[] {
     case 'launch':
       return [
         hold('Not ready'),
-        packOut(c.set.split(' + ')[0]!, 'Pack failed', 'ground it'),
+        packOut(c.set.split(' + ')[0]!, 'Pack failed', 'ground pack'),
         {
           words: 'Gate closed',
           then: 'wait half an hour',
@@ -126,7 +126,7 @@ export function insteadOf(c: Call, nowS: number): Instead[] {
         },
       ];
     case 'on_port':
-      return [port, packOut(c.pack, 'Hot or swollen', 'ground it'), hold('Not now')];
+      return [port, packOut(c.pack, 'Hot or swollen', 'ground pack'), hold('Not now')];
     case 'off_port':
       return [
         {
@@ -134,7 +134,7 @@ export function insteadOf(c: Call, nowS: number): Instead[] {
           then: 'leave it on',
           tap: { kind: 'note', figures: { words: `${c.pack} is not full yet` } },
         },
-        packOut(c.pack, 'Hot or swollen', 'ground it'),
+        packOut(c.pack, 'Hot or swollen', 'ground pack'),
         port,
       ];
     case 'test':

@@ -1,6 +1,7 @@
 <!-- What was claimed and what flights measured; what planning goes by now, and what it would go by if a lead accepts. -->
 <script lang="ts">
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { clock as dayClock, digits, hours, minutes } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
@@ -17,7 +18,7 @@
   const ORDER = ['power', 'capacity', 'resistance', 'charge', 'swap'] as const;
 
   async function load() {
-    const { data, problem: bad } = await ask<Schemas['ClaimsOut']>(client.GET('/api/logbook/claims'));
+    const { data, problem: bad } = await call('GET', '/api/logbook/claims');
     failed = bad?.detail ?? '';
     if (data) claims = data;
   }
@@ -31,11 +32,9 @@
 
   async function accept(l: Lesson) {
     busy = keyOf(l);
-    const { data, problem: bad } = await ask<Schemas['CalibrationOut']>(
-      client.POST('/api/logbook/calibrations', {
-        body: { subject: l.subject, thing: l.thing, thing_id: l.thing_id, factor: l.factor! },
-      }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/logbook/calibrations', {
+      body: { subject: l.subject, thing: l.thing, thing_id: l.thing_id, factor: l.factor! },
+    });
     busy = '';
     problem = bad?.detail ?? '';
     if (data)
@@ -45,9 +44,9 @@
     await load();
   }
   async function back(number: number) {
-    const { data, problem: bad } = await ask<Schemas['CalibrationOut']>(
-      client.POST('/api/logbook/calibrations/{number}/roll-back', { params: { path: { number } } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/logbook/calibrations/{number}/roll-back', {
+      params: { path: { number } },
+    });
     problem = bad?.detail ?? '';
     if (data) notices.say(`Calibration ${number} is taken back. Plans are made anew without it.`);
     await load();

@@ -1,7 +1,8 @@
 <!-- What the columns of a log hold: on real rows, said once and remembered for every log of its kind. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
@@ -19,9 +20,7 @@
   const zones = ['', 'UTC', ...Intl.supportedValuesOf('timeZone')];
 
   async function load() {
-    const { data, problem: bad } = await ask<Schemas['LogFilePage']>(
-      client.GET('/api/logbook/files/{file_id}', { params: { path: { file_id: id } } }),
-    );
+    const { data, problem: bad } = await call('GET', '/api/logbook/files/{file_id}', { params: { path: { file_id: id } } });
     failed = bad?.detail ?? '';
     if (!data) return;
     page = data;
@@ -45,9 +44,10 @@
 
   async function send() {
     busy = true;
-    const { data, problem: bad } = await ask<Schemas['ColumnsOut']>(
-      client.PUT('/api/logbook/files/{file_id}/columns', { params: { path: { file_id: id } }, body: { columns: said, zone } }),
-    );
+    const { data, problem: bad } = await call('PUT', '/api/logbook/files/{file_id}/columns', {
+      params: { path: { file_id: id } },
+      body: { columns: said, zone },
+    });
     busy = false;
     problem = bad;
     if (!data) return;
@@ -58,11 +58,22 @@
     await goto(data.file.flights.length === 1 ? `/logbook/flights/${data.file.flights[0]}` : '/logbook');
   }
 
+  async function accept() {
+    busy = true;
+    const { data, problem: bad } = await call('POST', '/api/logbook/files/{file_id}/accept', {
+      params: { path: { file_id: id } },
+    });
+    busy = false;
+    problem = bad;
+    if (data) await goto(data.file.flights.length === 1 ? `/logbook/flights/${data.file.flights[0]}` : '/logbook');
+  }
+
   async function remove() {
     if (!confirm(`Delete ${file!.name} with its flights and all that was read from it?`)) return;
-    const { problem: bad } = await ask<null>(
-      client.DELETE('/api/logbook/files/{file_id}', { params: { path: { file_id: id } }, parseAs: 'text' }),
-    );
+    const { problem: bad } = await call('DELETE', '/api/logbook/files/{file_id}', {
+      params: { path: { file_id: id } },
+      parseAs: 'text',
+    });
     if (bad && bad.status !== 204) notices.say(bad.detail, { bad: true });
     else await goto('/logbook');
   }
@@ -83,7 +94,18 @@
     {:else if open}<p class="problem mb-2" role="status">
         {open === 1 ? 'One column is' : `${open} columns are`} not certain: marked with “?”.
       </p>{/if}
-    {#if file.doubts.length}<p class="mb-2 text-[13px]">The log says against itself: {file.doubts.join('; ')}.</p>{/if}
+    {#if file.held}
+      <div
+        class="mb-3 flex flex-wrap items-center gap-4 border-y-2 border-copper bg-wash-copper px-4 py-2"
+        role="status"
+        data-testid="held">
+        <p class="m-0 min-w-0 flex-1">
+          <b>Held: nothing of this log is in the logbook yet.</b> It contradicts itself: {file.doubts.join('; ')}. Correct its
+          columns below, or read it all the same; your name stands beside it.
+        </p>
+        <button class="button" disabled={!may || busy} onclick={accept}>Read it all the same</button>
+      </div>
+    {:else if file.doubts.length}<p class="mb-2 text-[13px]">The log contradicts itself: {file.doubts.join('; ')}.</p>{/if}
     {#if file.bad_rows}<p class="mb-2 text-[13px]">
         {digits(file.bad_rows)} of {digits(file.rows)} rows could not be read, such as {file.examples.join(', ')}.
       </p>{/if}
@@ -179,7 +201,7 @@
         </select>
       </label>
       <button class="button dark" disabled={!may || busy} onclick={send}>{busy ? 'Reading …' : 'Read it so'}</button>
-      <a class="button" href="/logbook">Leave it</a>
+      <a class="button" href="/logbook">Cancel</a>
       <button class="button plain ml-auto" disabled={!session.may('logs:delete')} onclick={remove}>Delete this log</button>
     </div>
     {#if problem && !problem.field.startsWith('columns.')}<p class="problem mt-2" role="alert">{problem.detail}</p>{/if}

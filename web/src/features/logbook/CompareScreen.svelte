@@ -1,7 +1,8 @@
 <!-- Two groups of flights, chosen; their curves over one another, and which of the differences are more than chance. -->
 <script lang="ts">
   import { page as route } from '$app/state';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
@@ -35,7 +36,7 @@
     { value: 'time', label: 'Minutes', words: 'minutes from take-off' },
     { value: 'charge', label: 'Ampere hours', words: 'ampere hours drawn' },
   ];
-  void ask<Schemas['GroupingsOut']>(client.GET('/api/logbook/groupings')).then(({ data, problem: bad }) => {
+  void call('GET', '/api/logbook/groupings').then(({ data, problem: bad }) => {
     known = data;
     problem = bad;
     if (!data) return;
@@ -50,7 +51,7 @@
     const mine = ++turn;
     busy = true;
     const timer = setTimeout(async () => {
-      const { data, problem: bad } = await ask<Schemas['CompareOut']>(client.POST('/api/logbook/compare', { body }));
+      const { data, problem: bad } = await call('POST', '/api/logbook/compare', { body });
       if (mine !== turn) return;
       busy = false;
       problem = bad;
@@ -88,14 +89,14 @@
   {:else}
     <div class="mb-4 grid grid-cols-2 gap-6 max-[820px]:grid-cols-1">
       <GroupOf
-        title="Solid"
+        title="Group A, solid line"
         mark="var(--tarn)"
         dash=""
         bind:group={ours}
         {known}
         problem={problem?.field === 'ours' ? problem.detail : ''} />
       <GroupOf
-        title="Broken"
+        title="Group B, dashed line"
         mark="var(--copper)"
         dash="7 4"
         bind:group={theirs}

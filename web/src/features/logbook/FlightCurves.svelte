@@ -2,7 +2,8 @@
 <script lang="ts">
   import 'uplot/dist/uPlot.min.css';
   import type { Attachment } from 'svelte/attachments';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { bedsOf, clock, Curves, moved, PLOT_LEFT, zoomed, type Series, type Span } from './curves';
@@ -28,11 +29,9 @@
   const close = $derived(span.to - span.from < whole * 0.999);
 
   async function fetchPart(from?: number, to?: number): Promise<Series | null> {
-    const { data, problem: bad } = await ask<Series>(
-      client.GET('/api/logbook/flights/{flight_id}/samples', {
-        params: { path: { flight_id: flight.id }, query: { from_s: from, to_s: to, points: POINTS } },
-      }),
-    );
+    const { data, problem: bad } = await call('GET', '/api/logbook/flights/{flight_id}/samples', {
+      params: { path: { flight_id: flight.id }, query: { from_s: from, to_s: to, points: POINTS } },
+    });
     problem = bad?.detail ?? '';
     return data;
   }

@@ -1,7 +1,8 @@
 <!-- One flight: its curves with phases and events, its track against the plan, its figures, and what it is a flight of. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { digits, minutes, percent, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
@@ -26,9 +27,7 @@
   const f = $derived(flight?.figures ?? null);
 
   async function load() {
-    const { data, problem: bad } = await ask<Page>(
-      client.GET('/api/logbook/flights/{flight_id}', { params: { path: { flight_id: id } } }),
-    );
+    const { data, problem: bad } = await call('GET', '/api/logbook/flights/{flight_id}', { params: { path: { flight_id: id } } });
     failed = bad?.detail ?? '';
     if (data) put(data);
   }
@@ -46,21 +45,20 @@
     return mine;
   }
   async function send(what: Partial<Schemas['FlightIn']>): Promise<boolean> {
-    const { data, problem: bad } = await ask<Page>(
-      client.PATCH('/api/logbook/flights/{flight_id}', {
-        params: { path: { flight_id: id } },
-        body: { version: flight!.version, ...what },
-      }),
-    );
+    const { data, problem: bad } = await call('PATCH', '/api/logbook/flights/{flight_id}', {
+      params: { path: { flight_id: id } },
+      body: { version: flight!.version, ...what },
+    });
     problem = bad;
     if (bad?.code === 'stale') notices.say('Somebody changed this flight meanwhile. Look again.', { bad: true });
     if (data) put(data);
     return !!data;
   }
   async function remove() {
-    const { problem: bad } = await ask<null>(
-      client.DELETE('/api/logbook/files/{file_id}', { params: { path: { file_id: flight!.file.id } }, parseAs: 'text' }),
-    );
+    const { problem: bad } = await call('DELETE', '/api/logbook/files/{file_id}', {
+      params: { path: { file_id: flight!.file.id } },
+      parseAs: 'text',
+    });
     if (bad && bad.status !== 204) return notices.say(bad.detail, { bad: true });
     notices.say(`${flight!.file.name} and all that it told is deleted.`);
     await goto('/logbook');
@@ -109,7 +107,7 @@
     {#if flight.ask || flight.match === 'asked'}
       <div class="mb-4 border-l-[3px] border-copper pl-3" data-testid="ask"><WhatItIs {flight} {change} {problem} /></div>
     {/if}
-    {#each flight.file.doubts as d (d)}<p class="problem mb-1 text-[13px]">The log says against itself: {d}.</p>{/each}
+    {#each flight.file.doubts as d, nth (nth)}<p class="problem mb-1 text-[13px]">The log says against itself: {d}.</p>{/each}
     <div class="grid grid-cols-[minmax(0,1fr)_336px] gap-8 max-[1060px]:grid-cols-1">
       <section class="min-w-0" aria-label="Curves">
         <FlightCurves {flight} bind:at />
@@ -268,8 +266,8 @@
         it wrote into the records of packs. It can come back only by reading the file in again.
       </AlertDialog.Description>
       <div class="flex justify-end gap-3">
-        <AlertDialog.Cancel class="button">Keep it</AlertDialog.Cancel>
-        <AlertDialog.Action class="button dark" onclick={remove}>Delete it</AlertDialog.Action>
+        <AlertDialog.Cancel class="button">Cancel</AlertDialog.Cancel>
+        <AlertDialog.Action class="button dark" onclick={remove}>Delete log</AlertDialog.Action>
       </div>
     </AlertDialog.Content>
   </AlertDialog.Portal>

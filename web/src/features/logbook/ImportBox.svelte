@@ -57,12 +57,16 @@
       </p>
       <progress class="h-2.5 w-full" max={s.row.total || 1} value={s.row.total ? s.row.done : undefined}></progress>
     {:else if s.row}
-      <p class={s.row.state === 'done' ? '' : 'problem'}>{s.row.state === 'done' ? '✓ ' : ''}{s.row.words}</p>
+      {@const whole = s.row.state === 'done' && s.row.report.every((r) => r.state === 'read' || r.state === 'there')}
+      <p class={s.row.state === 'done' ? '' : 'problem'}>{whole ? '✓ ' : '! '}{s.row.words}</p>
+      {#if s.row.broken_off}<button class="button small" disabled={!may} onclick={() => imports.again(s.row!.id)}
+          >Try again</button
+        >{/if}
       {#if s.row.report.length > 1 || s.row.report.some((r) => r.state !== 'read')}
         <details class="mt-1" open={s.row.report.some((r) => r.state === 'asks' || r.state === 'refused')}>
           <summary class="cursor-pointer">each file</summary>
           <ul class="m-0 max-h-[220px] list-none overflow-y-auto p-0">
-            {#each s.row.report as r (r.name)}
+            {#each s.row.report as r, nth (nth)}
               <li class="border-b border-rule py-1 [overflow-wrap:anywhere]">
                 {#if r.state === 'asks' && r.file_id}<a class="font-semibold" href="/logbook/files/{r.file_id}">{r.name}</a
                   >{:else}{r.name}{/if}

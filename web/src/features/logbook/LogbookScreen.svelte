@@ -1,9 +1,14 @@
 <!-- Everything that was flown, by day, job or pack; logs come in at the side, and what needs an answer stands there. -->
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { page as route } from '$app/state';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { digits, hours, minutes, percent, show } from '$shared/format/units';
+  import { Pages } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
+  import More from '$shared/ui/More.svelte';
   import { help } from '$shared/ui/help.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import {
@@ -28,7 +33,6 @@
     { id: 'charges', label: 'Charges' },
     { id: 'tests', label: 'Tests' },
   ];
-  const SHOWN = 150;
   const asked = route.url.searchParams;
   let book = $state.raw<Schemas['BookOut'] | null>(null);
   let failed = $state('');
@@ -36,9 +40,14 @@
   let ends = $state(asked.get('to') ?? '');
   let words = $state(asked.get('q') ?? '');
   let by = $state<GroupBy>((asked.get('by') as GroupBy) ?? 'day');
-  let most = $state(SHOWN);
+  let entries = $state.raw<Entry[]>([]);
+  let adding = $state(false);
   let what = $state<What>((asked.get('what') as What) ?? 'flights');
-  let records = $state.raw<Schemas['KeptRecord'][] | null>(null);
+  const records = new Pages((cursor) =>
+    call('GET', '/api/logbook/records/{what}', {
+      params: { path: { what: what === 'flights' ? 'charges' : what }, query: { ...query(), cursor } },
+    }),
+  );
   const imports = new Imports(() => void load());
   const BY: { id: GroupBy; label: string }[] = [
     { id: 'day', label: 'By day' },
@@ -46,32 +55,42 @@
     { id: 'pack', label: 'By pack' },
   ];
 
+  const query = () => ({ begins: begins || undefined, ends: ends || undefined, words });
   let turn = 0;
   async function load() {
     const mine = ++turn;
-    const query = { begins: begins || undefined, ends: ends || undefined, words };
     if (what !== 'flights') {
-      const { data, problem } = await ask<Schemas['KeptRecord'][]>(
-        client.GET('/api/logbook/records/{what}', { params: { path: { what }, query } }),
-      );
-      if (mine !== turn) return;
-      failed = problem?.detail ?? '';
-      records = data ?? records;
+      await records.load();
       if (book) return;
     }
-    const { data, problem } = await ask<Schemas['BookOut']>(client.GET('/api/logbook', { params: { query } }));
+    const { data, problem } = await call('GET', '/api/logbook', { params: { query: query() } });
     if (mine !== turn) return;
     failed = problem?.detail ?? '';
     if (!data) return;
     book = data;
+    entries = data.entries;
     void imports.resume(data.imports);
+  }
+  /** The next page of flights joins those that are shown. */
+  async function more() {
+    if (!book?.next) return;
+    const mine = ++turn;
+    adding = true;
+    const { data, problem } = await call('GET', '/api/logbook', { params: { query: { ...query(), cursor: book.next } } });
+    adding = false;
+    if (mine !== turn) return;
+    failed = problem?.detail ?? '';
+    if (!data) return;
+    book = data;
+    entries = [...entries, ...data.entries];
   }
   let timer: ReturnType<typeof setTimeout>;
   $effect(() => {
     void [begins, ends, words, what];
     clearTimeout(timer);
-    timer = setTimeout(load, book ? 220 : 0);
-    const url = new URL(route.url);
+    // What a load sets must not start the next one.
+    timer = setTimeout(load, untrack(() => book) ? 220 : 0);
+    const url = new URL(untrack(() => route.url));
     for (const [k, v] of Object.entries({
       from: begins,
       to: ends,
@@ -90,8 +109,7 @@
       { id: 'by-pack', label: 'Flights by pack', keys: 'P', run: () => (by = 'pack') },
     ]),
   );
-  const shown = $derived(book ? book.entries.slice(0, most) : []);
-  const groups = $derived(grouped(shown, by));
+  const groups = $derived(grouped(entries, by));
   const asks = $derived((book?.asking_files.length ?? 0) + (book?.asking_flights.length ?? 0));
   const title = (e: Entry) => [e.letter && !e.sortie ? e.letter : e.sortie, e.job].filter(Boolean).join(' ');
 </script>
@@ -124,9 +142,10 @@
           {failed} <button class="button" onclick={load}>Try again</button>
         </p>{/if}
       {#if what !== 'flights'}
-        {#if !records}
-          {#if !failed}<p class="quiet" role="status">Opening the logbook …</p>{/if}
-        {:else if !records.length}
+        <Failed of={records} />
+        {#if !records.items}
+          {#if !records.problem}<p class="quiet" role="status">Opening the logbook …</p>{/if}
+        {:else if !records.items.length}
           <p class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
             No {what === 'charges' ? 'charge' : 'test'} was written down in this time. What is recorded at a pack, at the bench or on
             a running day appears here by itself.
@@ -135,7 +154,7 @@
           <table class="sheet-table bg-sheet" data-testid="records">
             <thead><tr><th class="w-[150px]">when</th><th>pack</th><th>what</th><th>by</th></tr></thead>
             <tbody>
-              {#each records.slice(0, most) as r (r.key)}
+              {#each records.items as r (r.key)}
                 <tr class="hover:bg-paper-deep">
                   <td class="whitespace-nowrap">{dayAndClock(r.at)}</td>
                   <td><a class="font-semibold" href="/packs/{r.pack_id}">{r.pack}</a></td>
@@ -145,13 +164,11 @@
               {/each}
             </tbody>
           </table>
-          {#if records.length > most}<button class="button mt-3" onclick={() => (most += SHOWN)}
-              >Show {Math.min(SHOWN, records.length - most)} more of {digits(records.length)}</button
-            >{/if}
+          <More of={records} />
         {/if}
       {:else if !book}
         {#if !failed}<p class="quiet" role="status">Opening the logbook …</p>{/if}
-      {:else if !book.entries.length}
+      {:else if !entries.length}
         <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
           {#if words}<p>Nothing in this time matches “{words}”.</p>
             <button class="button mt-3" onclick={() => (words = '')}>Show all</button>
@@ -232,10 +249,7 @@
             </tbody>
           {/each}
         </table>
-        {#if book.entries.length > most}
-          <button class="button mt-3" onclick={() => (most += SHOWN)}
-            >Show {Math.min(SHOWN, book.entries.length - most)} more of {digits(book.entries.length)}</button>
-        {/if}
+        <More of={{ items: entries, next: book.next, total: book.flights, busy: adding, more }} />
         <div class="mt-2 flex flex-wrap gap-x-5 text-[12.5px]" aria-label="How to read">
           <span>charge: solid where a log tells it, broken where people did</span><span>to plan: longer is plus</span>
         </div>
@@ -266,7 +280,10 @@
       {#if book && !imports.list.length && book.imports.length}
         <ul class="quiet mt-3 list-none p-0 text-[12.5px]">
           {#each book.imports.slice(0, 3) as i (i.id)}
-            <li class="[overflow-wrap:anywhere]">{dayAndClock(i.made_at)}: {i.name}: {i.words || i.state}</li>
+            <li class="[overflow-wrap:anywhere]">
+              {dayAndClock(i.made_at)}: {i.name}: {i.words || i.state}
+              {#if i.broken_off}<button class="button small" onclick={() => imports.again(i.id)}>Try again</button>{/if}
+            </li>
           {/each}
         </ul>
       {/if}

@@ -1,7 +1,8 @@
 <!-- Hours, flights, cycles, hectares and litres, by month, person, aircraft, pack or job; to hand in as CSV or PDF. -->
 <script lang="ts">
   import { page as route } from '$app/state';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { digits, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -25,9 +26,9 @@
   let turn = 0;
   async function load() {
     const mine = ++turn;
-    const { data, problem } = await ask<Schemas['TotalsOut']>(
-      client.GET('/api/logbook/totals', { params: { query: { begins: begins || undefined, ends: ends || undefined, by } } }),
-    );
+    const { data, problem } = await call('GET', '/api/logbook/totals', {
+      params: { query: { begins: begins || undefined, ends: ends || undefined, by } },
+    });
     if (mine !== turn) return;
     failed = problem?.detail ?? '';
     if (data) totals = data;

@@ -1,6 +1,7 @@
 <!-- Which recorded flight a log is of, or which packs and aircraft; when it was, and what it carried. -->
 <script lang="ts">
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { minutes } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
@@ -15,7 +16,7 @@
   let { flight, change, problem }: Props = $props();
   let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
   let when = $state('');
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
+  void call('GET', '/api/fleet').then(({ data }) => (fleet = data));
   const may = $derived(session.may('logs:read'));
   const at = (field: string) => (problem?.field === field ? problem.detail : '');
   const packs = $derived((fleet?.packs ?? []).filter((p) => !p.archived));
@@ -56,7 +57,7 @@
           step="60"
           bind:value={when}
           aria-invalid={at('began_at') ? 'true' : undefined} /></label>
-      <button class="button dark" disabled={!may || !when}>Keep it</button>
+      <button class="button dark" disabled={!may || !when}>Save</button>
       {#if at('began_at')}<p class="problem" role="alert">{at('began_at')}</p>{/if}
     </form>
   {:else}

@@ -36,6 +36,8 @@ export function grouped(entries: Entry[], by: GroupBy): Group[] {
   return by === 'day' ? all : all.sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
 }
 
+export { clockOf, dayAndClock } from '$shared/format/units';
+
 export function longDate(date: string): string {
   return new Date(`${date}T12:00:00Z`).toLocaleDateString('en-GB', {
     weekday: 'short',
@@ -44,16 +46,6 @@ export function longDate(date: string): string {
     year: 'numeric',
     timeZone: 'UTC',
   });
-}
-
-export function clockOf(at: string | null): string {
-  return at ? new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '—';
-}
-
-export function dayAndClock(at: string | null): string {
-  return at
-    ? `${new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })}, ${clockOf(at)}`
-    : 'not known when';
 }
 
 /** How a flight kept to its plan: later is plus. */

@@ -1,5 +1,6 @@
 /** Files on their way into the logbook: sent one after the other, each followed until it is read. */
-import { ask, client, type Schemas } from '$shared/api/client';
+import { call } from '$shared/api/call';
+import { type Schemas } from '$shared/api/client';
 
 type Import = Schemas['ImportOut'];
 export interface Sent {
@@ -25,9 +26,10 @@ export class Imports {
     for (const file of files) {
       const body = new FormData();
       body.append('file', file);
-      const { data, problem } = await ask<Import>(
-        client.POST('/api/logbook/imports', { body: body as never, bodySerializer: (b: unknown) => b as FormData }),
-      );
+      const { data, problem } = await call('POST', '/api/logbook/imports', {
+        body: body as never,
+        bodySerializer: (b: unknown) => b as FormData,
+      });
       this.#put({ name: file.name, row: data, problem: problem?.detail ?? '' });
       if (data) await this.#follow(file.name, data);
     }
@@ -46,10 +48,18 @@ export class Imports {
   }
 
   async stop(id: string) {
-    const { data } = await ask<Import>(
-      client.DELETE('/api/logbook/imports/{import_id}', { params: { path: { import_id: id } } }),
-    );
+    const { data } = await call('DELETE', '/api/logbook/imports/{import_id}', { params: { path: { import_id: id } } });
     if (data) this.#put({ name: data.name, row: data, problem: '' });
+  }
+
+  /** Read once more what was given up because its process ended. */
+  async again(id: string) {
+    const { data, problem } = await call('POST', '/api/logbook/imports/{import_id}/again', {
+      params: { path: { import_id: id } },
+    });
+    if (data) await this.#follow(data.name, data);
+    else this.list = this.list.map((s) => (s.row?.id === id ? { ...s, problem: problem.detail } : s));
+    this.#done();
   }
 
   async #follow(name: string, first: Import) {
@@ -57,9 +67,7 @@ export class Imports {
     while (underWay(row)) {
       this.#put({ name, row, problem: '' });
       await new Promise((r) => setTimeout(r, LOOK_MS));
-      const { data } = await ask<Import>(
-        client.GET('/api/logbook/imports/{import_id}', { params: { path: { import_id: row.id } } }),
-      );
+      const { data } = await call('GET', '/api/logbook/imports/{import_id}', { params: { path: { import_id: row.id } } });
       row = data ?? row;
     }
     this.#put({ name, row, problem: '' });

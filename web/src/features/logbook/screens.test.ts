@@ -161,6 +161,7 @@ describe('columns', () => {
       bad_rows: 0,
       examples: [],
       doubts: [],
+      held: false,
       look: {
         columns: [column('t', { quantity: 'time_s', unit: 's', certain: false }), column('lvl')],
         rows: [['1.0', '99']],
@@ -256,7 +257,7 @@ it('a log that only counts asks when it was; a doubtful one which flight it is',
   };
   const one = render(WhatItIs, { flight: flight as never, change, problem: null });
   await fireEvent.input(screen.getByLabelText(/When did it take off/), { target: { value: '2031-05-06T09:12' } });
-  await fireEvent.click(screen.getByRole('button', { name: 'Keep it' }));
+  await fireEvent.click(screen.getByRole('button', { name: 'Save' }));
   expect(change).toHaveBeenCalledWith({ began_at: new Date('2031-05-06T09:12').toISOString() });
   one.unmount();
   const found = {

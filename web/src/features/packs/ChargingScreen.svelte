@@ -1,7 +1,8 @@
 <!-- Charging at the bench: steps in order against what the charger shows; begun and ended by one tap each. -->
 <script lang="ts">
   import { page } from '$app/state';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { hours } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
@@ -30,7 +31,7 @@
   let now = $state(Date.now());
   const writable = $derived(session.may('packs:record'));
   void shelf.load();
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then((a) => (fleet = a.data));
+  void call('GET', '/api/fleet').then((a) => (fleet = a.data));
   $effect(() => {
     const t = setInterval(() => (now = Date.now()), 20_000);
     return () => clearInterval(t);
@@ -65,7 +66,7 @@
       problem = null;
       return;
     }
-    void ask<Steps>(client.POST('/api/packs/{pack_id}/bench', { params: { path: { pack_id: of } }, body: sent })).then((a) => {
+    void call('POST', '/api/packs/{pack_id}/bench', { params: { path: { pack_id: of } }, body: sent }).then((a) => {
       if (of !== pack) return;
       steps = a.data;
       problem = a.problem;
@@ -74,9 +75,10 @@
   const at = (...names: string[]) => (problem && names.includes(problem.field) ? problem.detail : '');
 
   async function begin() {
-    const { data, problem: bad } = await ask<Charging>(
-      client.POST('/api/packs/{pack_id}/charges', { params: { path: { pack_id: pack } }, body }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/packs/{pack_id}/charges', {
+      params: { path: { pack_id: pack } },
+      body,
+    });
     problem = bad;
     if (!data) return;
     notices.say(`${data.pack} is on charge`, { undo: () => void cancel(data) });
@@ -85,9 +87,9 @@
     await shelf.load();
   }
   async function cancel(c: Charging) {
-    const { problem: bad } = await ask<null>(
-      client.DELETE('/api/packs/charges/{charging_id}', { params: { path: { charging_id: c.id } } }),
-    );
+    const { problem: bad } = await call('DELETE', '/api/packs/charges/{charging_id}', {
+      params: { path: { charging_id: c.id } },
+    });
     if (bad && bad.status !== 204) notices.say(bad.detail, { bad: true });
     await shelf.load();
   }
@@ -97,12 +99,10 @@
     putBack = to = hot = null;
   }
   async function end(c: Charging) {
-    const { data, problem: bad } = await ask<Schemas['RecordOut']>(
-      client.POST('/api/packs/charges/{charging_id}/end', {
-        params: { path: { charging_id: c.id } },
-        body: { to_frac: to, put_back_ah: putBack, most_c: hot },
-      }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/packs/charges/{charging_id}/end', {
+      params: { path: { charging_id: c.id } },
+      body: { to_frac: to, put_back_ah: putBack, most_c: hot },
+    });
     problem = bad;
     if (!data) return;
     ending = null;
@@ -253,7 +253,7 @@
         </p>{/if}
       {#if !pack}<p class="quiet mt-4">Choose a pack: the settings that it needs follow.</p>
       {:else if steps}
-        {#each steps.cautions.slice(1) as c (c)}<p class="problem mt-3">{c}</p>{/each}
+        {#each steps.cautions.slice(1) as c, nth (nth)}<p class="problem mt-3">{c}</p>{/each}
         <ol class="m-0 mt-4 list-none p-0" data-testid="steps">
           {#each steps.on as s, k (k)}
             <li class="border-b border-rule">

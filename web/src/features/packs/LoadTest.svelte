@@ -1,6 +1,7 @@
 <!-- A load test on the tailgate: big keys, cell after cell, the verdict at once. -->
 <script lang="ts">
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
@@ -42,7 +43,7 @@
   const levels = $derived(page?.test_levels);
 
   async function load() {
-    const { data, problem: bad } = await ask<Page>(client.GET('/api/packs/{pack_id}', { params: { path: { pack_id: id } } }));
+    const { data, problem: bad } = await call('GET', '/api/packs/{pack_id}', { params: { path: { pack_id: id } } });
     failed = bad?.detail ?? '';
     if (data) {
       page = data;
@@ -70,12 +71,10 @@
       problem = null;
       return;
     }
-    void ask<Told>(
-      client.POST('/api/packs/{pack_id}/try', {
-        params: { path: { pack_id: id } },
-        body: { kind: 'load test', figures: now, note: '' },
-      }),
-    ).then((answer) => {
+    void call('POST', '/api/packs/{pack_id}/try', {
+      params: { path: { pack_id: id } },
+      body: { kind: 'load test', figures: now, note: '' },
+    }).then((answer) => {
       if (mine !== turn) return;
       told = answer.data;
       problem = answer.problem;
@@ -132,10 +131,10 @@
     void load();
   }
   const tone = (v: string | undefined) =>
-    v === 'good' ? 'lichen' : v === 'end of life' ? 'copper' : v === 'bad' ? 'madder' : 'tarn';
+    v === 'good' ? 'lichen' : v === 'replace soon' ? 'copper' : v === 'bad' ? 'madder' : 'tarn';
   const SIGN: Record<string, string> = {
     good: '✓',
-    'end of life': '▲',
+    'replace soon': '▲',
     bad: '✕',
     inconclusive: '?',
     'not judged': '?',
@@ -277,7 +276,7 @@
             </div>
           {/if}
           <button class="button dark mt-3 !min-h-[120px] w-full text-[24px]" disabled={!told || busy || !writable} onclick={keep}
-            >Keep it</button>
+            >Record</button>
           {#if !writable}<p class="problem mt-2">Your role cannot record. Ask a battery handler.</p>{/if}
         </div>
       </div>

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { Dialog } from 'bits-ui';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { digits, hours, percent } from '$shared/format/units';
   import { CHEMISTRIES } from '$shared/format/words';
   import { session } from '$shared/session.svelte';
@@ -29,12 +30,12 @@
   const lead = $derived(session.may('packs:retire'));
 
   async function load() {
-    const { data, problem } = await ask<Page>(client.GET('/api/packs/{pack_id}', { params: { path: { pack_id: id } } }));
+    const { data, problem } = await call('GET', '/api/packs/{pack_id}', { params: { path: { pack_id: id } } });
     failed = problem?.detail ?? '';
     if (data) page = data;
   }
   $effect(() => void load());
-  void ask<Schemas['PolicyOut']>(client.GET('/api/policy')).then((a) => a.data && (currency = a.data.currency));
+  void call('GET', '/api/policy').then((a) => a.data && (currency = a.data.currency));
 
   function taken(answer: Schemas['RecordAnswer']) {
     form = null;
@@ -61,13 +62,12 @@
     if (data) taken(data);
   }
   async function retire() {
-    const { problem } = await ask<Schemas['PackOut']>(
-      client.DELETE('/api/fleet/packs/{thing_id}', { params: { path: { thing_id: id } } }),
-    );
+    const { problem } = await call('DELETE', '/api/fleet/packs/{thing_id}', { params: { path: { thing_id: id } } });
     if (problem) return notices.say(problem.detail, { bad: true });
     notices.say(`${page?.line.name} retired`, {
       undo: async () => {
-        await ask(client.POST('/api/fleet/packs/{thing_id}/restore', { params: { path: { thing_id: id } } }));
+        const back = await call('POST', '/api/fleet/packs/{thing_id}/restore', { params: { path: { thing_id: id } } });
+        if (back.problem) notices.say(back.problem.detail, { bad: true });
         await load();
       },
     });
@@ -135,7 +135,7 @@
         run: () => writable && page?.line.level !== 'grounded' && goto(`/packs/${id}/test`),
       },
       { id: 'record', label: 'Record something', keys: 'R', run: () => writable && (form = { kind: 'flight', wrong: null }) },
-      { id: 'ground', label: 'Ground it', keys: 'G', run: () => writable && (form = { kind: 'grounding', wrong: null }) },
+      { id: 'ground', label: 'Ground pack', keys: 'G', run: () => writable && (form = { kind: 'grounding', wrong: null }) },
       { id: 'shelf', label: 'Back to the shelf', keys: 'Escape', run: () => goto('/packs') },
     ]),
   );
@@ -173,7 +173,7 @@
             >{:else if p.level !== 'grounded'}<button
               class="button"
               disabled={!writable}
-              onclick={() => (form = { kind: 'grounding', wrong: null })}>Ground it</button
+              onclick={() => (form = { kind: 'grounding', wrong: null })}>Ground pack</button
             >{/if}
           <button class="button" disabled={!writable} onclick={() => (form = { kind: 'flight', wrong: null })}>Record</button>
           {#if writable && p.level !== 'grounded'}<a class="button dark" href="/packs/{id}/test">Load test</a>{/if}

@@ -39,6 +39,7 @@
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
   const key = crypto.randomUUID();
+  const ACTS: Partial<Record<FormKind, string>> = { grounding: 'Ground pack', release: 'Release pack' };
   const words = $derived(RECORDS[chosen]);
   const kinds = $derived((Object.keys(RECORDS) as FormKind[]).filter((k) => k !== 'release' || lead));
   const problemAt = (name: string) =>
@@ -128,7 +129,7 @@
   <TextField label="Note" live value={note} onchange={(v) => (note = v)} />
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
   <div class="mt-2 flex justify-end gap-3">
-    <button type="button" class="button" onclick={leave}>Leave it</button>
-    <button class="button dark" disabled={busy}>{wrong ? 'Put this in its place' : 'Keep it'}</button>
+    <button type="button" class="button" onclick={leave}>Cancel</button>
+    <button class="button dark" disabled={busy}>{wrong ? 'Replace record' : (ACTS[chosen] ?? 'Record')}</button>
   </div>
 </form>

@@ -1,7 +1,8 @@
 <!-- Rest volts of a whole shelf with the keyboard alone: type a row, Enter, the next pack is on. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import { rowOfVolts } from './entry';
@@ -16,7 +17,7 @@
   const cells = $derived(new Map((fleet?.pack_models ?? []).map((m) => [m.id, m.cells])));
   const packs = $derived(arranged(shelf.shelf?.packs ?? [], '', '', [], 'name').filter((p) => !only || p.level !== 'grounded'));
   void shelf.load();
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then((a) => (fleet = a.data));
+  void call('GET', '/api/fleet').then((a) => (fleet = a.data));
 
   const rows = $derived(packs.filter((p) => typed[p.id]?.trim()).map((p) => ({ p, v: rowOfVolts(typed[p.id]!) })));
   const problems = $derived(problem?.problems ?? []);
@@ -46,16 +47,14 @@
   async function keep() {
     busy = true;
     sent = rows.map((r) => r.p.id);
-    const { data, problem: bad } = await ask<Schemas['ShelfOut']>(
-      client.POST('/api/packs/rest-volts', {
-        body: {
-          rows: rows.map(({ p, v }) => ({
-            pack_id: p.id,
-            ...(v.length === 1 ? { total_v: v[0]! } : { cell_v: v as number[] }),
-          })),
-        },
-      }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/packs/rest-volts', {
+      body: {
+        rows: rows.map(({ p, v }) => ({
+          pack_id: p.id,
+          ...(v.length === 1 ? { total_v: v[0]! } : { cell_v: v as number[] }),
+        })),
+      },
+    });
     busy = false;
     problem = bad;
     if (data) {

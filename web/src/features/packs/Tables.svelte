@@ -1,7 +1,8 @@
 <!-- Tables out and in: the whole file or nothing, every wrong cell by line and column. -->
 <script lang="ts">
   import { Dialog } from 'bits-ui';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
 
@@ -27,9 +28,10 @@
     intake = null;
     const body = new FormData();
     body.append('file', file);
-    const answer = await ask<Intake>(
-      client.POST('/api/packs/tables', { body: body as never, bodySerializer: (b: unknown) => b as FormData }),
-    );
+    const answer = await call('POST', '/api/packs/tables', {
+      body: body as never,
+      bodySerializer: (b: unknown) => b as FormData,
+    });
     problem = answer.problem;
     intake = answer.data;
     if (input) input.value = '';
@@ -41,17 +43,25 @@
       return;
     }
     setTimeout(async () => {
-      const { data } = await ask<Intake>(
-        client.GET('/api/packs/tables/intakes/{intake_id}', { params: { path: { intake_id: intake!.id } } }),
-      );
+      const { data } = await call('GET', '/api/packs/tables/intakes/{intake_id}', {
+        params: { path: { intake_id: intake!.id } },
+      });
       if (data) intake = data;
       follow();
     }, 600);
   }
+  async function again() {
+    const answer = await call('POST', '/api/packs/tables/intakes/{intake_id}/again', {
+      params: { path: { intake_id: intake!.id } },
+    });
+    problem = answer.problem;
+    if (answer.data) intake = answer.data;
+    follow();
+  }
   async function stop() {
-    const { data } = await ask<Intake>(
-      client.DELETE('/api/packs/tables/intakes/{intake_id}', { params: { path: { intake_id: intake!.id } } }),
-    );
+    const { data } = await call('DELETE', '/api/packs/tables/intakes/{intake_id}', {
+      params: { path: { intake_id: intake!.id } },
+    });
     if (data) intake = data;
   }
 </script>
@@ -114,6 +124,7 @@
           {:else if intake.state === 'done'}<p class="font-semibold text-lichen">✓ {intake.words}.</p>
           {:else}
             <p class="problem">{intake.words}</p>
+            {#if intake.broken_off}<button class="button mt-2" onclick={again}>Try again</button>{/if}
             {#if intake.problems.length}
               <div class="mt-2 max-h-[240px] overflow-y-auto">
                 <table class="sheet-table text-[13px]">

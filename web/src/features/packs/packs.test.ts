@@ -63,7 +63,7 @@ describe('a record', () => {
     render(RecordForm, { id: 'p', cells: 3, kind: 'flight', lead: true, done, leave: vi.fn(), ...props } as never);
     return done;
   };
-  const keep = () => fireEvent.click(screen.getByRole('button', { name: /Keep it|in its place/ }));
+  const keep = () => fireEvent.click(screen.getByRole('button', { name: /^(Record|Replace record|Ground pack)$/ }));
 
   it('is sent in the units of the server, with a key and a time', async () => {
     const seen = serve({ 'POST /api/packs/*/records': { page: {}, record: { key: 'k' } } });
@@ -153,10 +153,10 @@ describe('a load test', () => {
   });
   const answers = {
     'GET /api/packs/*': PAGE,
-    'POST /api/packs/*/try': verdict('end of life'),
+    'POST /api/packs/*/try': verdict('replace soon'),
     'POST /api/packs/*/records': {
       record: { key: 'r' },
-      verdict: verdict('end of life'),
+      verdict: verdict('replace soon'),
       page: { line: line('07', { level: 'replace soon' }) },
     },
   };
@@ -167,17 +167,17 @@ describe('a load test', () => {
   it('takes digits cell after cell, judges at once and keeps on one tap', async () => {
     const seen = serve(answers);
     render(LoadTest, { id: 'p' });
-    await screen.findByText('Keep it');
+    await screen.findByText('Record');
     await keys('396371');
-    expect(screen.getByText('Keep it').closest('button')).toBeDisabled();
+    expect(screen.getByText('Record').closest('button')).toBeDisabled();
     await keys('397');
-    await screen.findByText(/so it is end of life/);
+    await screen.findByText(/so it is replace soon/);
     await fireEvent.click(screen.getByRole('button', { name: 'charge at the start more' }));
     await fireEvent.click(screen.getByRole('button', { name: 'pack temperature less' }));
     await waitFor(() =>
       expect(lastTo(seen, /try$/)!.body).toMatchObject({ figures: { cell_v: [3.96, 3.71, 3.97], start_frac: 0.98, pack_c: 22 } }),
     );
-    await fireEvent.click(screen.getByText('Keep it'));
+    await fireEvent.click(screen.getByText('Record'));
     await screen.findByTestId('kept');
     expect(lastTo(seen, /records$/)!.body).toMatchObject({ kind: 'load test', figures: { cell_v: [3.96, 3.71, 3.97] } });
     expect(screen.getByTestId('kept')).toHaveTextContent('replace soon');
@@ -186,7 +186,7 @@ describe('a load test', () => {
   it('takes nothing for granted: charge and temperature are not noted until someone taps', async () => {
     const seen = serve(answers);
     render(LoadTest, { id: 'p' });
-    await screen.findByText('Keep it');
+    await screen.findByText('Record');
     expect(screen.getAllByText('not noted')).toHaveLength(2);
     await keys('396371397');
     await waitFor(() => expect(lastTo(seen, /try$/)!.body).toMatchObject({ figures: { start_frac: null, pack_c: null } }));
@@ -195,7 +195,7 @@ describe('a load test', () => {
   it('goes back a digit and a cell, and to any cell by a tap', async () => {
     serve(answers);
     render(LoadTest, { id: 'p' });
-    await screen.findByText('Keep it');
+    await screen.findByText('Record');
     await keys('396');
     await fireEvent.keyDown(document.body, { key: 'Backspace' });
     expect(screen.getByRole('button', { name: 'Cell 1: empty' })).toHaveAttribute('aria-pressed', 'true');
@@ -207,7 +207,7 @@ describe('a load test', () => {
   it('takes a total, and an aircraft that shows no volts', async () => {
     const seen = serve(answers);
     render(LoadTest, { id: 'p' });
-    await screen.findByText('Keep it');
+    await screen.findByText('Record');
     await fireEvent.click(screen.getByText('a total only'));
     await keys('11.4');
     await waitFor(() => expect(lastTo(seen, /try$/)!.body).toMatchObject({ figures: { total_v: 11.4 } }));
@@ -218,10 +218,10 @@ describe('a load test', () => {
   it('says at once what cannot be and keeps what was typed', async () => {
     serve({ ...answers, 'POST /api/packs/*/try': new Refusal(422, 'cell_v.0', 'Cell 1 at 9.96 V cannot be.') });
     render(LoadTest, { id: 'p' });
-    await screen.findByText('Keep it');
+    await screen.findByText('Record');
     await keys('996371397');
     expect(await screen.findByText('Cell 1 at 9.96 V cannot be.')).toBeInTheDocument();
-    expect(screen.getByText('Keep it').closest('button')).toBeDisabled();
+    expect(screen.getByText('Record').closest('button')).toBeDisabled();
     expect(screen.getByRole('button', { name: 'Cell 1: 9.96' })).toBeInTheDocument();
   });
 
@@ -237,7 +237,7 @@ describe('a load test', () => {
       const { unmount } = render(LoadTest, { id: 'p' });
       expect(await screen.findByText(/not even for a test/)).toHaveTextContent('It is swollen.');
       expect(screen.getByText(words)).toBeInTheDocument();
-      expect(screen.queryByText('Keep it')).toBeNull();
+      expect(screen.queryByText('Record')).toBeNull();
       unmount();
     }
   });

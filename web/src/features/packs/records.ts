@@ -104,14 +104,15 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
       text('words', 'In a few words'),
     ],
   },
-  grounding: { label: 'ground it', fields: [text('words', 'Why')] },
-  release: { label: 'release it', hint: 'It flies again in your name.', fields: [text('words', 'Why')] },
+  grounding: { label: 'ground pack', fields: [text('words', 'Why')] },
+  release: { label: 'release pack', hint: 'It flies again in your name.', fields: [text('words', 'Why')] },
   'alarm levels': {
     label: 'alarm levels set',
     hint: 'Volts of the whole pack at rest, as entered in the aircraft.',
     fields: [
       { key: 'first_v', label: 'Level 1, warns', type: 'number', unit: 'V', digits: 2 },
       { key: 'second_v', label: 'Level 2, lands by itself', type: 'number', unit: 'V', digits: 2 },
+      { key: 'loss_v', label: 'Loss under load, if measured', type: 'number', unit: 'V', digits: 2, optional: true },
       { key: 'proven', label: 'A trial flight near home proved them', type: 'check' },
       text('words', 'Note of the trial'),
     ],

@@ -1,4 +1,5 @@
-import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+import { call } from '$shared/api/call';
+import { type Problem, type Schemas } from '$shared/api/client';
 import { notices } from '$shared/ui/notices.svelte';
 import { LEVELS, type Level } from '$shared/ui/Verdict.svelte';
 
@@ -46,9 +47,7 @@ export function recordOf(kind: Records['kind'], figures: Records['figures'], mor
 }
 
 export async function send(packId: string, record: Records) {
-  return ask<Schemas['RecordAnswer']>(
-    client.POST('/api/packs/{pack_id}/records', { params: { path: { pack_id: packId } }, body: record }),
-  );
+  return call('POST', '/api/packs/{pack_id}/records', { params: { path: { pack_id: packId } }, body: record });
 }
 
 /** Take a record back; nothing is erased, it just no longer stands. */
@@ -66,7 +65,7 @@ class ShelfState {
   }
 
   async load(archived = false) {
-    const { data, problem } = await ask<Shelf>(client.GET('/api/packs', { params: { query: { archived } } }));
+    const { data, problem } = await call('GET', '/api/packs', { params: { query: { archived } } });
     this.problem = problem;
     if (data) this.shelf = data;
   }

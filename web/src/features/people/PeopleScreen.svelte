@@ -1,15 +1,20 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
+  import { Resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import Choice from '$shared/ui/Choice.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
   type Person = Schemas['PersonOut'];
   type Role = Person['role'];
-  let people = $state.raw<Person[] | null>(null);
-  let history = $state.raw<Schemas['HistoryOut'][]>([]);
+  const all = new Resource(() => call('GET', '/api/people'));
+  const past = new Resource(() => call('GET', '/api/history'));
+  const people = $derived(all.value);
+  const history = $derived(past.value ?? []);
   let adding = $state(false);
   let form = $state({ username: '', full_name: '', role: 'pilot' as Role });
   let problem = $state.raw<Problem | null>(null);
@@ -25,13 +30,12 @@
   ];
 
   async function load() {
-    people = (await ask<Person[]>(client.GET('/api/people'))).data;
-    history = (await ask<Schemas['HistoryOut'][]>(client.GET('/api/history'))).data ?? [];
+    await Promise.all([all.load(), past.load()]);
   }
   void load();
   async function add(e: SubmitEvent) {
     e.preventDefault();
-    const answer = await ask<Schemas['FirstPassword']>(client.POST('/api/people', { body: form }));
+    const answer = await call('POST', '/api/people', { body: form });
     problem = answer.problem;
     if (answer.data) {
       adding = false;
@@ -41,9 +45,10 @@
     }
   }
   async function change(p: Person, part: { role?: Role; active?: boolean }) {
-    const { problem: bad } = await ask<Person>(
-      client.PATCH('/api/people/{person_id}', { params: { path: { person_id: p.id } }, body: part }),
-    );
+    const { problem: bad } = await call('PATCH', '/api/people/{person_id}', {
+      params: { path: { person_id: p.id } },
+      body: part,
+    });
     if (bad) notices.say(bad.detail, { bad: true });
     else
       notices.say(`${p.username} changed`, {
@@ -52,16 +57,16 @@
     await load();
   }
   async function reset(p: Person) {
-    const { data, problem: bad } = await ask<Schemas['FirstPassword']>(
-      client.POST('/api/people/{person_id}/password', { params: { path: { person_id: p.id } } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/people/{person_id}/password', {
+      params: { path: { person_id: p.id } },
+    });
     if (bad) notices.say(bad.detail, { bad: true });
     first = data;
     asking = null;
   }
   async function setOwn(e: SubmitEvent) {
     e.preventDefault();
-    const { problem: bad } = await ask<Schemas['Me']>(client.POST('/api/me/password', { body: own }));
+    const { problem: bad } = await call('POST', '/api/me/password', { body: own });
     ownProblem = bad;
     if (!bad) {
       own = { old: '', new: '' };
@@ -85,7 +90,8 @@
   </div>
   <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-10 max-[900px]:grid-cols-1">
     <div>
-      {#if people === null}<p class="quiet" role="status">Looking …</p>{:else}
+      <Failed of={[all, past]} />
+      {#if people === null}{#if !all.problem}<p class="quiet" role="status">Looking …</p>{/if}{:else}
         <table class="sheet-table bg-sheet">
           <thead
             ><tr><th>name</th><th>signs in as</th><th>role</th><th><span class="visually-hidden">what can be done</span></th></tr
@@ -171,7 +177,7 @@
           problem={problem && problem.field !== 'full_name' ? problem.detail : ''} />
         <Choice label="Role" value={form.role} options={ROLES} onchange={(v) => (form.role = v as Role)} />
         <div class="mt-2 flex justify-end gap-3">
-          <Dialog.Close class="button" type="button">Leave it</Dialog.Close><button
+          <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button
             class="button dark"
             disabled={form.username.length < 2}>Add</button>
         </div>
@@ -186,7 +192,7 @@
       <Dialog.Title class="sharp mb-3 text-[20px]">A new password for {asking?.username}?</Dialog.Title>
       <p class="mb-4">The old one stops working at once, and all sessions of this person end.</p>
       <div class="flex justify-end gap-3">
-        <Dialog.Close class="button">Leave it</Dialog.Close><button class="button dark" onclick={() => asking && reset(asking)}
+        <Dialog.Close class="button">Cancel</Dialog.Close><button class="button dark" onclick={() => asking && reset(asking)}
           >Make a new one</button>
       </div>
     </Dialog.Content>

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
 
@@ -18,12 +19,12 @@
   const groups = $derived([...new Set(policy?.settings.map((s) => s.group) ?? [])]);
 
   async function load() {
-    const { data, problem: bad } = await ask<Policy>(client.GET('/api/policy'));
+    const { data, problem: bad } = await call('GET', '/api/policy');
     failed = bad?.detail ?? '';
     if (data) policy = data;
-    history = ((await ask<Schemas['HistoryOut'][]>(client.GET('/api/history'))).data ?? []).filter(
-      (h) => h.action === 'policy.changed',
-    );
+    const past = await call('GET', '/api/history');
+    failed ||= past.problem?.detail ?? '';
+    if (past.data) history = past.data.filter((h) => h.action === 'policy.changed');
   }
   void load();
   const said = (s: Setting, v: Value) =>
@@ -40,9 +41,9 @@
   }
   async function send(changes: Schemas['PolicyChange'][], undo?: Schemas['PolicyChange'][]) {
     busy = true;
-    const { data, problem: bad } = await ask<Policy>(
-      client.PUT('/api/policy', { body: { version: policy!.version, changes, currency: null } }),
-    );
+    const { data, problem: bad } = await call('PUT', '/api/policy', {
+      body: { version: policy!.version, changes, currency: null },
+    });
     busy = false;
     problem = bad;
     if (bad?.code === 'stale') await load();
@@ -64,9 +65,9 @@
     await send([{ key: s.key, value, why }], before(s));
   }
   async function money(currency: string) {
-    const { data, problem: bad } = await ask<Policy>(
-      client.PUT('/api/policy', { body: { version: policy!.version, changes: [], currency } }),
-    );
+    const { data, problem: bad } = await call('PUT', '/api/policy', {
+      body: { version: policy!.version, changes: [], currency },
+    });
     if (bad) notices.say(bad.detail, { bad: true });
     if (data) policy = data;
   }
@@ -117,7 +118,7 @@
                         disabled={busy}
                         onclick={() => send([{ key: s.key, value: null, why: '' }], before(s))}>Back to usual</button
                       >{/if}
-                    <button type="button" class="button plain" onclick={() => (open = '')}>Leave it</button>
+                    <button type="button" class="button plain" onclick={() => (open = '')}>Cancel</button>
                     {#if problem}<p class="problem basis-full" role="alert">{problem.detail}</p>{/if}
                   </form>
                 {/if}

@@ -2,37 +2,34 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { page as route } from '$app/state';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
+  import { allJobs } from '$shared/lists';
+  import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
   import Choice from '$shared/ui/Choice.svelte';
   import Gate from '$shared/ui/Gate.svelte';
   import { dayName } from '$shared/format/units';
 
-  let jobs = $state.raw<Schemas['JobLine'][]>([]);
-  let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
-  let lists = $state.raw<Schemas['PreflightLine'][] | null>(null);
+  const theJobs = resource(allJobs, (found) => (jobId ||= found[0]?.id ?? ''));
+  const theFleet = resource(() => call('GET', '/api/fleet'));
+  const worked = resource(() => call('GET', '/api/preflights'));
+  const jobs = $derived(theJobs.value ?? []);
+  const fleet = $derived(theFleet.value);
+  const lists = $derived(worked.value);
   let answer = $state.raw<Schemas['JobAnswer'] | null>(null);
   let jobId = $state(route.url.searchParams.get('job') ?? '');
   let aircraftId = $state('');
   let sortie = $state(Number(route.url.searchParams.get('sortie') ?? 1));
   let picked = $state<string[]>([]);
   let problem = $state.raw<Problem | null>(null);
-  let failed = $state('');
   const key = crypto.randomUUID() as string;
   const writable = $derived(session.may('preflight:write'));
 
-  void ask<Schemas['JobLine'][]>(client.GET('/api/jobs')).then(({ data }) => {
-    jobs = data ?? [];
-    if (!jobId) jobId = jobs[0]?.id ?? '';
-  });
-  void ask<Schemas['FleetOut']>(client.GET('/api/fleet')).then(({ data }) => (fleet = data));
-  void ask<Schemas['PreflightLine'][]>(client.GET('/api/preflights')).then(({ data, problem: bad }) => {
-    lists = data ?? [];
-    failed = bad?.detail ?? '';
-  });
   $effect(() => {
     if (!jobId) return;
-    void ask<Schemas['JobAnswer']>(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: jobId } } })).then(({ data }) => {
+    void call('GET', '/api/jobs/{job_id}', { params: { path: { job_id: jobId } } }).then(({ data }) => {
       answer = data;
       aircraftId = data?.job.aircraft_id ?? fleet?.aircraft.find((a) => a.model_id === data?.job.aircraft_model_id)?.id ?? '';
     });
@@ -52,20 +49,19 @@
     picked = picked.includes(id) ? picked.filter((x) => x !== id) : [...picked, id].slice(-(model?.packs_count ?? 1));
   }
   async function begin() {
-    const { data, problem: bad } = await ask<Schemas['PreflightOut']>(
-      client.POST('/api/preflights', {
-        body: { key, job_id: jobId, aircraft_id: aircraftId || null, pack_ids: picked, sortie, on: null },
-      }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/preflights', {
+      body: { key, job_id: jobId, aircraft_id: aircraftId || null, pack_ids: picked, sortie, on: null },
+    });
     problem = bad;
     if (data) await goto(`/preflight/${data.id}`);
   }
-  const STATE: Record<string, string> = { open: 'open', cleared: 'cleared', overridden: 'overridden' };
+  const STATE: Record<string, string> = { open: 'open' };
+  const ENDED: Record<string, string> = { overridden: 'overridden', 'went on': 'went on', 'came back': 'came back' };
 </script>
 
 <div class="mx-auto max-w-[1080px] px-6 py-5">
   <h1 class="mb-4">Preflight</h1>
-  {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
+  <Failed of={[worked, theJobs, theFleet]} />
   <section class="rounded border-[1.5px] border-ink bg-sheet p-5" aria-label="Begin a list">
     <div class="grid grid-cols-3 gap-x-8 gap-y-3 max-[900px]:grid-cols-1">
       <Choice
@@ -124,10 +120,7 @@
           <span class="sharp text-[17px]">{l.label}</span><span class="max-[900px]:hidden">{l.job}</span><span
             >{l.aircraft}, {l.packs.join(' + ')}</span
           ><span class="quiet max-[900px]:hidden">{dayName(l.on)}</span>
-          {#if l.state === 'open'}<span>{STATE[l.state]}</span>{:else}<Gate
-              word={l.word}
-              size={16}
-              text={l.state === 'overridden' ? 'overridden' : undefined} />{/if}
+          {#if l.state === 'open'}<span>{STATE[l.state]}</span>{:else}<Gate word={l.word} size={16} text={ENDED[l.state]} />{/if}
         </a>
       </li>
     {/each}

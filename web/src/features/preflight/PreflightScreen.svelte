@@ -1,7 +1,8 @@
 <!-- A preflight list made for a minute in the cold: one check fills the eye, big answers, the verdict at once. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
   import { minutes, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Gate from '$shared/ui/Gate.svelte';
@@ -24,8 +25,13 @@
   let name = $state('');
   let reason = $state('');
   let busy = $state(false);
-  const writable = $derived(session.may('preflight:write') && list?.state === 'open');
-  const checks = $derived((list?.parts ?? []).flatMap((p) => p.lines));
+  // Cleared and launched: what only flight can show, until somebody decides to go on or to come back.
+  const launched = $derived(list?.state === 'cleared' || list?.state === 'overridden');
+  const climb = $derived((list?.parts ?? []).filter((p) => p.part === 'climb').flatMap((p) => p.lines));
+  const inClimb = $derived(launched && climb.length > 0);
+  const writable = $derived(session.may('preflight:write') && (list?.state === 'open' || inClimb));
+  const before = $derived((list?.parts ?? []).filter((p) => p.part !== 'climb').flatMap((p) => p.lines));
+  const checks = $derived(inClimb ? climb : before);
   const now = $derived(checks.find((c) => c.key === at) ?? null);
   const done = $derived(checks.filter((c) => c.done).length);
 
@@ -36,9 +42,9 @@
     if (!at || step) go(nextOpen(checks, at));
   }
   async function load() {
-    const { data, problem: bad } = await ask<List>(
-      client.GET('/api/preflights/{preflight_id}', { params: { path: { preflight_id: id } } }),
-    );
+    const { data, problem: bad } = await call('GET', '/api/preflights/{preflight_id}', {
+      params: { path: { preflight_id: id } },
+    });
     failed = bad?.detail ?? '';
     if (data) take(data, null);
   }
@@ -55,12 +61,10 @@
   async function enter(key: string, value: boolean | number | number[] | null) {
     if (!writable || busy) return;
     busy = true;
-    const { data, problem: bad } = await ask<List>(
-      client.PATCH('/api/preflights/{preflight_id}', {
-        params: { path: { preflight_id: id } },
-        body: { entries: { [key]: value } },
-      }),
-    );
+    const { data, problem: bad } = await call('PATCH', '/api/preflights/{preflight_id}', {
+      params: { path: { preflight_id: id } },
+      body: { entries: { [key]: value } },
+    });
     busy = false;
     take(data, bad, value !== null);
   }
@@ -94,22 +98,33 @@
     if (digits && digits !== '.') await enter(now.key, ((minus ? -1 : 1) * Number(digits)) / now.scale);
   }
   async function close() {
-    const { data, problem: bad } = await ask<List>(
-      client.POST('/api/preflights/{preflight_id}/clear', { params: { path: { preflight_id: id } } }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/preflights/{preflight_id}/clear', {
+      params: { path: { preflight_id: id } },
+    });
     take(data, bad);
-    if (data) notices.say('Cleared');
+    if (data) {
+      notices.say('Cleared for take-off');
+      go(nextOpen(checks, ''));
+    }
+  }
+  async function decide(goOn: boolean) {
+    const { data, problem: bad } = await call('POST', '/api/preflights/{preflight_id}/climb', {
+      params: { path: { preflight_id: id } },
+      body: { go_on: goOn },
+    });
+    take(data, bad);
   }
   async function override(e: SubmitEvent) {
     e.preventDefault();
-    const { data, problem: bad } = await ask<List>(
-      client.POST('/api/preflights/{preflight_id}/override', {
-        params: { path: { preflight_id: id } },
-        body: { name, reason },
-      }),
-    );
+    const { data, problem: bad } = await call('POST', '/api/preflights/{preflight_id}/override', {
+      params: { path: { preflight_id: id } },
+      body: { name, reason },
+    });
     take(data, bad);
-    if (data) asking = false;
+    if (data) {
+      asking = false;
+      go(nextOpen(checks, ''));
+    }
   }
   function keys(e: KeyboardEvent) {
     if ((e.target as HTMLElement).closest('input, textarea, select, [role="dialog"]') || e.ctrlKey || e.metaKey || !now) return;
@@ -174,7 +189,7 @@
             >{/if}
         </div>
         {#if list.reasons.length}<ul class="mb-0 mt-2 pl-5 text-[17px]">
-            {#each list.reasons.slice(0, 4) as r (r)}<li class={list.hard.includes(r) ? 'problem' : ''}>
+            {#each list.reasons.slice(0, 4) as r, nth (nth)}<li class={list.hard.includes(r) ? 'problem' : ''}>
                 {r}{list.hard.includes(r) ? ' Nobody may override this.' : ''}
               </li>{/each}
           </ul>{/if}
@@ -184,13 +199,28 @@
             )}
             min. Numb fingers end the flight.
           </p>{/if}
+        {#if inClimb || list.state === 'went on' || list.state === 'came back'}
+          <div class="mt-2 border-t border-rule pt-2 text-[17px]" data-testid="climb-verdict">
+            <b
+              >{list.state === 'went on'
+                ? 'Went on after the first climb.'
+                : list.state === 'came back'
+                  ? 'Came back after the first climb.'
+                  : list.climb_open_count
+                    ? `Launched: ${list.climb_open_count} checks of the first climb are open.`
+                    : `First climb: ${list.climb_words}.`}</b>
+            {#each list.climb_reasons as r, nth (nth)}<p class="m-0 mt-1 {list.climb_word === 'no' ? 'problem' : 'text-copper'}">
+                {r}
+              </p>{/each}
+          </div>
+        {/if}
         {#if list.override}<p class="mb-0 mt-2">
-            <b>{list.override.name}</b> decided: “{list.override.reason}” (entered by {list.override.by}). In spite of: {list.override.in_spite_of.join(
+            <b>{list.override.name}</b> decided: “{list.override.reason}” (entered by {list.override.by}). Overridden: {list.override.in_spite_of.join(
               ' ',
             )}
           </p>{/if}
       </div>
-      {#if now && list.state === 'open'}
+      {#if now && (list.state === 'open' || inClimb)}
         <div class="no-print flex min-h-0 flex-1 flex-col" data-testid="check">
           <div class="mb-1 text-[26px] leading-tight"><span class="sharp">{now.words}</span></div>
           {#if now.caution}<p class="mb-1 mt-0 text-[16px] text-copper">{now.caution}</p>{/if}
@@ -230,7 +260,7 @@
                 <button
                   class="button dark mt-3 !min-h-[120px] w-full text-[28px]"
                   disabled={!writable || busy || (now.entry === 'cells' ? !cells.every((c) => c.length === 3) : !digits)}
-                  onclick={keep}>Keep it</button>
+                  onclick={keep}>Save</button>
               </div>
               <div class="grid grid-cols-3 gap-2" role="group" aria-label="Keys">
                 {#each ['7', '8', '9', '4', '5', '6', '1', '2', '3', now.entry === 'cells' ? '' : '−', '0', now.entry === 'cells' ? '' : '.'] as k, n (n)}
@@ -252,8 +282,15 @@
               disabled={!list.may_override || !session.may('limits:override')}
               title={list.hard[0] ?? ''}
               onclick={() => (asking = !asking)}
-              aria-expanded={asking}>Fly in spite of it …</button
+              aria-expanded={asking}>Override …</button
             >{/if}
+        {:else if inClimb}
+          <button
+            class="button dark !min-h-[72px] flex-[2] text-[24px]"
+            disabled={!writable || list.climb_word === 'no'}
+            onclick={() => decide(true)}>Go on</button>
+          <button class="button !min-h-[72px] flex-1 text-[24px]" disabled={!writable} onclick={() => decide(false)}
+            >Come back</button>
         {:else}<button
             class="button dark !min-h-[64px]"
             onclick={() => goto(`/preflight?job=${list!.job_id}&sortie=${list!.sortie + 1}`)}>Next list</button
@@ -283,8 +320,10 @@
               aria-invalid={problem?.field === 'reason' || undefined} /></label>
           {#if problem?.field === 'reason'}<p class="problem m-0" role="alert">{problem.detail}</p>{/if}
           <div class="flex gap-3">
-            <button class="button dark">Decide so</button><button class="button" type="button" onclick={() => (asking = false)}
-              >Leave it</button>
+            <button class="button dark">Record override</button><button
+              class="button"
+              type="button"
+              onclick={() => (asking = false)}>Cancel</button>
           </div>
         </form>
       {/if}
@@ -304,9 +343,10 @@
             <li>
               <button
                 class="row grid w-full grid-cols-[24px_1fr_auto] items-center gap-2 border-b border-rule text-left {c.key ===
-                  at && list.state === 'open'
+                  at && writable
                   ? 'bg-ink text-sheet'
                   : ''}"
+                disabled={!checks.some((x) => x.key === c.key)}
                 onclick={() => go(c.key)}>
                 <span class={c.done && c.verdict !== 'go' ? 'text-madder' : ''}
                   >{!c.done ? '○' : c.verdict === 'go' ? '✓' : c.verdict === 'care' ? '!' : '✕'}</span>

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { goto } from '$app/navigation';
 import type { Schemas } from '$shared/api/client';
 import { session } from '$shared/session.svelte';
-import { lastTo, Refusal, serve } from '../../test-server';
+import { Refusal, lastTo, page, serve } from '../../test-server';
 import { boundWords, nextOpen, padded, spoken, type Check } from './checks';
 import PreflightList from './PreflightList.svelte';
 import PreflightScreen from './PreflightScreen.svelte';
@@ -56,6 +56,10 @@ function list(lines: Check[], more: Partial<Schemas['PreflightOut']> = {}): Sche
     reasons: [],
     hard: [],
     may_override: open > 0,
+    climb_word: 'go',
+    climb_words: 'Go on',
+    climb_open_count: 0,
+    climb_reasons: [],
     weather: null,
     entries: {},
     cells: 3,
@@ -120,7 +124,7 @@ describe('a list', () => {
     await fireEvent.click(screen.getByRole('button', { name: '9' }));
     await fireEvent.click(screen.getByRole('button', { name: '8' }));
     expect(screen.getByLabelText('Typed')).toHaveTextContent('98');
-    await fireEvent.click(screen.getByRole('button', { name: 'Keep it' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Save' }));
     await screen.findByText('Satellites', { selector: '.sharp' });
     expect(lastTo(seen, /preflights\/p1$/)!.body).toEqual({ entries: { charge_frac: 0.98 } });
     expect(screen.getByText('at least 12 (House)')).toBeInTheDocument();
@@ -181,7 +185,7 @@ describe('a list', () => {
     expect(verdict).toHaveTextContent('No go');
     expect(verdict).toHaveTextContent('The pack is grounded: swollen. Nobody may override this.');
     expect(verdict).toHaveTextContent(/Feels like -20 °C: relieve the crew every 60 min/);
-    expect(screen.getByRole('button', { name: /Fly in spite of it/ })).toBeDisabled();
+    expect(screen.getByRole('button', { name: /Override …/ })).toBeDisabled();
     expect(screen.getByRole('button', { name: 'Clear for take-off' })).toBeDisabled();
   });
 
@@ -196,7 +200,7 @@ describe('a list', () => {
       'POST /api/preflights/*/override': () => (tries++ ? closed : new Refusal(422, 'name', 'Write the name.')),
     });
     render(PreflightScreen, { id: 'p1' });
-    await fireEvent.click(await screen.findByRole('button', { name: /Fly in spite of it/ }));
+    await fireEvent.click(await screen.findByRole('button', { name: /Override …/ }));
     const form = screen.getByRole('form', { name: 'Override' });
     await fireEvent.input(within(form).getByLabelText('Why'), { target: { value: 'she is in sight' } });
     await fireEvent.submit(form);
@@ -205,7 +209,7 @@ describe('a list', () => {
     await fireEvent.submit(form);
     await waitFor(() => expect(screen.getByTestId('preflight-verdict')).toHaveTextContent('Overridden'));
     expect(lastTo(seen, /override/)!.body).toEqual({ name: 'Ada', reason: 'she is in sight' });
-    expect(screen.getByTestId('preflight-verdict')).toHaveTextContent('In spite of: Satellites 8.');
+    expect(screen.getByTestId('preflight-verdict')).toHaveTextContent('Overridden: Satellites 8.');
     await fireEvent.click(screen.getByRole('button', { name: 'Next list' }));
     expect(goto).toHaveBeenCalledWith('/preflight?job=j1&sortie=3');
   });
@@ -215,6 +219,38 @@ describe('a list', () => {
     render(PreflightScreen, { id: 'p1' });
     await fireEvent.click(await screen.findByRole('button', { name: 'Clear for take-off' }));
     await waitFor(() => expect(screen.getByTestId('preflight-verdict')).toHaveTextContent('Cleared'));
+  });
+
+  it('opens the checks of the first climb after it is cleared, and ends in go on or come back', async () => {
+    const parts = (lines: Check[]) => [
+      { part: 'take-off' as const, words: 'Every take-off', lines: [done], open: 0 },
+      { part: 'climb' as const, words: 'After launch', lines, open: lines.filter((l) => !l.done).length },
+    ];
+    const hover = check('hover', 'Hover holds its place');
+    const cleared = list([done], {
+      state: 'cleared',
+      parts: parts([hover]),
+      climb_word: 'no',
+      climb_words: 'Come back',
+      climb_open_count: 1,
+    });
+    const held = list([done], { state: 'cleared', parts: parts([{ ...hover, done: true, verdict: 'go' }]) });
+    const seen = serve({
+      'GET /api/preflights/*': list([done], { parts: parts([hover]) }),
+      'POST /api/preflights/*/clear': cleared,
+      'PATCH /api/preflights/*': held,
+      'POST /api/preflights/*/climb': { ...held, state: 'went on' },
+    });
+    render(PreflightScreen, { id: 'p1' });
+    await fireEvent.click(await screen.findByRole('button', { name: 'Clear for take-off' }));
+    expect(await screen.findByText('Hover holds its place', { selector: '.sharp' })).toBeInTheDocument();
+    expect(screen.getByRole('button', { name: 'Go on' })).toBeDisabled();
+    expect(screen.getByRole('button', { name: 'Come back' })).toBeEnabled();
+    await fireEvent.click(screen.getByRole('button', { name: 'Done' }));
+    await waitFor(() => expect(screen.getByRole('button', { name: 'Go on' })).toBeEnabled());
+    await fireEvent.click(screen.getByRole('button', { name: 'Go on' }));
+    await waitFor(() => expect(screen.getByTestId('climb-verdict')).toHaveTextContent('Went on after the first climb.'));
+    expect(lastTo(seen, /climb/)!.body).toEqual({ go_on: true });
   });
 
   it('says when there is no such list', async () => {
@@ -241,7 +277,7 @@ describe('the lists', () => {
     problem: null,
   };
   const answers = {
-    'GET /api/jobs': [{ id: 'j1', name: 'Top field', letter: 'S', kind: 'mapping' }],
+    'GET /api/jobs': page([{ id: 'j1', name: 'Top field', letter: 'S', kind: 'mapping' }]),
     'GET /api/jobs/*': ANSWER,
     'GET /api/fleet': FLEET,
     'GET /api/preflights': [],

@@ -6,9 +6,11 @@
   import { countdown, opensAt } from '$features/live/words';
   import { CourseState, drawnOf } from '$features/day/course.svelte';
   import Section from '$features/day/Section.svelte';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { ownerOf } from '$shared/device/outbox';
   import { clock } from '$shared/format/units';
+  import { Resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { RehearseState, SPEEDS } from './rehearse.svelte';
@@ -21,14 +23,15 @@
   const run = new LiveState(id, ownerOf(session.me ?? {}, id));
   // svelte-ignore state_referenced_locally
   const course = new CourseState(id, 4000);
-  let kinds = $state.raw<Schemas['FaultKind'][]>([]);
+  const faults = new Resource(() => call('GET', '/api/rehearsals/faults'));
+  const kinds = $derived(faults.value ?? []);
   let chosen = $state('');
   let summary = $state.raw<Schemas['SummaryOut'] | null>(null);
   void desk.load().then(async () => {
     if (desk.mine) {
       void run.open();
       course.open();
-    } else kinds = (await ask<Schemas['FaultKind'][]>(client.GET('/api/rehearsals/faults'))).data ?? [];
+    } else void faults.load();
   });
   $effect(() => () => {
     run.close();
@@ -50,9 +53,7 @@
   });
   $effect(() => {
     if (mine?.closed && !summary)
-      void ask<Schemas['SummaryOut']>(client.GET('/api/days/{day_id}/summary', { params: { path: { day_id: id } } })).then(
-        ({ data }) => (summary = data),
-      );
+      void call('GET', '/api/days/{day_id}/summary', { params: { path: { day_id: id } } }).then(({ data }) => (summary = data));
   });
   async function steer(change: Schemas['SteerIn']) {
     await desk.steer(change);

@@ -33,8 +33,7 @@
     if (made) await goto(`/days/${made.id}/rehearse`);
   }
   async function away(l: Line) {
-    await desk.putAway(l.id);
-    notices.say('Rehearsal put away', { undo: () => void desk.putAway(l.id, true) });
+    if (await desk.putAway(l.id)) notices.say('Rehearsal put away', { undo: () => void desk.putAway(l.id, true) });
   }
   const when = (iso: string) =>
     new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });

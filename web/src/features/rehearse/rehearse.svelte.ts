@@ -1,4 +1,6 @@
-import { ask, client, type Problem, type Schemas } from '$shared/api/client';
+import { call } from '$shared/api/call';
+import { type Problem, type Schemas } from '$shared/api/client';
+import { notices } from '$shared/ui/notices.svelte';
 
 export type Rehearsal = Schemas['RehearsalOut'];
 export type Line = Schemas['RehearsalLine'];
@@ -24,20 +26,21 @@ export class RehearseState {
   async load() {
     await this.refresh();
     if (this.mine) return;
-    const told = await ask<Schemas['DayAnswer']>(client.GET('/api/days/{day_id}', this.#path));
+    const told = await call('GET', '/api/days/{day_id}', this.#path);
     this.day = told.data;
     this.problem = told.problem;
     await this.list();
   }
 
   async list() {
-    const { data } = await ask<Line[]>(client.GET('/api/days/{day_id}/rehearsals', this.#path));
-    this.lines = data ?? [];
+    const { data, problem } = await call('GET', '/api/days/{day_id}/rehearsals', this.#path);
+    this.problem = problem ?? this.problem;
+    this.lines = data ?? this.lines;
   }
 
   /** Look again: a fault may have struck, or the day may be over. */
   async refresh() {
-    const { data } = await ask<Schemas['RehearsalAnswer']>(client.GET('/api/days/{day_id}/rehearsal', this.#path));
+    const { data } = await call('GET', '/api/days/{day_id}/rehearsal', this.#path);
     if (data?.rehearsal) this.mine = data.rehearsal;
   }
 
@@ -51,7 +54,7 @@ export class RehearseState {
 
   begin(wanted: Wanted) {
     this.busy = true;
-    return ask<Rehearsal>(client.POST('/api/days/{day_id}/rehearsals', { ...this.#path, body: wanted })).then((told) => {
+    return call('POST', '/api/days/{day_id}/rehearsals', { ...this.#path, body: wanted }).then((told) => {
       this.problem = told.problem;
       this.busy = false;
       return told.data;
@@ -59,19 +62,21 @@ export class RehearseState {
   }
 
   steer(change: Schemas['SteerIn']) {
-    return this.#told(ask<Rehearsal>(client.PATCH('/api/days/{day_id}/rehearsal', { ...this.#path, body: change })));
+    return this.#told(call('PATCH', '/api/days/{day_id}/rehearsal', { ...this.#path, body: change }));
   }
 
   fault(kind: string) {
     const body = { kind, about: '', length_s: 1200 };
-    return this.#told(ask<Rehearsal>(client.POST('/api/days/{day_id}/faults', { ...this.#path, body })));
+    return this.#told(call('POST', '/api/days/{day_id}/faults', { ...this.#path, body }));
   }
 
   /** Put a rehearsal away, or bring it back. */
   async putAway(id: string, back = false) {
     const params = { path: { day_id: id }, query: { back } };
-    await ask(client.DELETE('/api/days/{day_id}/rehearsal', { params }) as never);
+    const { problem } = await call('DELETE', '/api/days/{day_id}/rehearsal', { params });
+    if (problem) notices.say(problem.detail, { bad: true });
     await this.list();
+    return problem === null;
   }
 }
 

@@ -52,8 +52,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All days
-         * @description Return days, latest first.
+         * Days, page by page
+         * @description Return a page of days.
          */
         get: operations["list_days"];
         put?: never;
@@ -156,6 +156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/ending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What ending a day would write
+         * @description Return what goes to records if the day is ended now, what stays undone, and what stands in the way.
+         */
+        get: operations["day_ending"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/events": {
         parameters: {
             query?: never;
@@ -215,10 +235,14 @@ export interface paths {
         put?: never;
         /**
          * Begin to fly a day
-         * @description Begin the day under its newest plan; one that runs goes on.
+         * @description Begin the day under its newest plan; one that runs goes on. At another time than its own it asks; ``now`` moves it.
          */
         post: operations["start_day"];
-        delete?: never;
+        /**
+         * Take a beginning back
+         * @description Take the beginning of a day back while nothing has happened.
+         */
+        delete: operations["undo_start"];
         options?: never;
         head?: never;
         patch?: never;
@@ -387,7 +411,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Search again for a better plan
+         * @description Begin a search once more that was stopped or broken off.
+         */
+        post: operations["search_again"];
         /**
          * Stop searching for a better plan
          * @description Stop the search; what it has found stays.
@@ -1102,8 +1130,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All jobs
-         * @description Return jobs, newest change first; figures come from the last plan made of each.
+         * Jobs, page by page
+         * @description Return a page of jobs; figures come from the last plan made of each.
          */
         get: operations["list_jobs"];
         put?: never;
@@ -1534,6 +1562,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logbook/files/{file_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a held log all the same
+         * @description Read a log that says something against itself.
+         */
+        post: operations["accept_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/logbook/files/{file_id}/columns": {
         parameters: {
             query?: never;
@@ -1697,6 +1745,26 @@ export interface paths {
          * @description Stop it; what was read before stays.
          */
         delete: operations["stop_import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/logbook/imports/{import_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try an import again
+         * @description Read an import once more that was broken off.
+         */
+        post: operations["read_logs_again"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2090,6 +2158,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs/tables/intakes/{intake_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try again
+         * @description Read a table once more that was broken off.
+         */
+        post: operations["read_table_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -2246,6 +2334,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preflights/{preflight_id}/climb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go on or come back after the first climb
+         * @description End a list after the first climb and hover.
+         */
+        post: operations["decide_climb"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preflights/{preflight_id}/override": {
         parameters: {
             query?: never;
@@ -2256,8 +2364,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Fly in spite of a no go
-         * @description Close a list in spite of a no go, with a name and a reason; never past a hard floor.
+         * Override a no go
+         * @description Override a no go and close the list, with a name and a reason; never past a hard floor.
          */
         post: operations["override_preflight"];
         delete?: never;
@@ -2932,7 +3040,7 @@ export interface components {
         };
         /**
          * BookEntry
-         * @description A flight, whoever told of it.
+         * @description A flight, whoever recorded it: a running day, a record of a pack, or a log.
          */
         BookEntry: {
             /** Air C */
@@ -2991,7 +3099,7 @@ export interface components {
         };
         /**
          * BookOut
-         * @description The logbook.
+         * @description A page of the logbook with the sums of all that fits, what needs an answer, and the imports of late.
          */
         BookOut: {
             /** Asking Files */
@@ -3010,6 +3118,8 @@ export interface components {
             imports: components["schemas"]["ImportOut"][];
             /** Litres */
             litres: number;
+            /** Next */
+            next: string | null;
             /** With Log */
             with_log: number;
         };
@@ -3022,12 +3132,22 @@ export interface components {
             aircraft_id?: string | null;
             /** Begins */
             begins?: string | null;
+            /**
+             * Cursor
+             * @default
+             */
+            cursor: string;
             /** Ends */
             ends?: string | null;
             /** Job Id */
             job_id?: string | null;
             /** Pack Id */
             pack_id?: string | null;
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
             /**
              * Words
              * @default
@@ -3267,8 +3387,14 @@ export interface components {
         ChargerModelIn: {
             /** Cap W */
             cap_w?: number | null;
+            /** Least Cells */
+            least_cells?: number | null;
             /** Modes */
             modes: components["schemas"]["ModeIn"][];
+            /** Most Cells */
+            most_cells?: number | null;
+            /** Most V */
+            most_v?: number | null;
             /** Name */
             name: string;
             /**
@@ -3298,8 +3424,14 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Least Cells */
+            least_cells?: number | null;
             /** Modes */
             modes: components["schemas"]["ModeIn"][];
+            /** Most Cells */
+            most_cells?: number | null;
+            /** Most V */
+            most_v?: number | null;
             /** Name */
             name: string;
             /**
@@ -3428,7 +3560,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "day" | "site" | "take-off";
+            part: "day" | "site" | "take-off" | "climb";
             /** Words */
             words: string;
         };
@@ -3444,7 +3576,7 @@ export interface components {
         };
         /**
          * ClaimedMinutes
-         * @description Minutes from full to empty of an aircraft on a kind of pack: as its figures claim, and as its flights say.
+         * @description Minutes from full to the reserve: by the makers' figures, and as flown.
          */
         ClaimedMinutes: {
             /** Aircraft */
@@ -3464,7 +3596,7 @@ export interface components {
         };
         /**
          * ClaimsOut
-         * @description Claimed against real.
+         * @description Rated against measured.
          */
         ClaimsOut: {
             /** Calibrations */
@@ -3479,6 +3611,14 @@ export interface components {
             lessons: components["schemas"]["LessonOut"][];
             /** Models */
             models: components["schemas"]["ClaimedMinutes"][];
+        };
+        /**
+         * ClimbIn
+         * @description Whether the sortie goes on after the first climb and hover.
+         */
+        ClimbIn: {
+            /** Go On */
+            go_on: boolean;
         };
         /**
          * ColumnChoice
@@ -3810,7 +3950,7 @@ export interface components {
         };
         /**
          * DayLine
-         * @description A day in the list.
+         * @description A day in the list, with the last landing of its newest plan. [s from opening]
          */
         DayLine: {
             /** Archived */
@@ -3837,6 +3977,18 @@ export interface components {
              * @enum {string}
              */
             running: "" | "running" | "closed";
+        };
+        /**
+         * DayLines
+         * @description A page of days: the cursor of the next one, and how many there are in all.
+         */
+        DayLines: {
+            /** Items */
+            items: components["schemas"]["DayLine"][];
+            /** Next */
+            next: string | null;
+            /** Total */
+            total: number;
         };
         /**
          * DayOut
@@ -4139,6 +4291,24 @@ export interface components {
             to_frac?: number | null;
         };
         /**
+         * EndingOut
+         * @description What ending a day now would write into records, and what stands in the way; sorties by name.
+         */
+        EndingOut: {
+            /** Can Undo */
+            can_undo: boolean;
+            /** Charges */
+            charges: number;
+            /** Flights */
+            flights: number;
+            /** In The Air */
+            in_the_air: string[];
+            /** Questions */
+            questions: number;
+            /** Undone */
+            undone: string[];
+        };
+        /**
          * EnoughOut
          * @description Sets and ports so that nobody waits, beside those of the day.
          */
@@ -4225,7 +4395,7 @@ export interface components {
         EventsOut: {
             /** Clock Off S */
             clock_off_s: number;
-            live: components["schemas"]["LiveOut"];
+            live: components["schemas"]["LiveOut"] | null;
             /** Refused */
             refused: components["schemas"]["RefusedOut"][];
             /** Taken */
@@ -4617,7 +4787,7 @@ export interface components {
         };
         /**
          * FlightPlanned
-         * @description What was planned of a flight, and what the crew told of it.
+         * @description What was planned and recorded of a flight.
          */
         FlightPlanned: {
             /** Planned Frac */
@@ -4648,6 +4818,42 @@ export interface components {
             low: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * FoundAreaOut
+         * @description One area of a file; ``meets``: it touches or overlaps the largest one.
+         */
+        FoundAreaOut: {
+            /** Area */
+            area: [
+                number,
+                number
+            ][];
+            /** Area Ha */
+            area_ha: number;
+            /** Keep Outs */
+            keep_outs: components["schemas"]["KeepOutIO"][];
+            /** Meets */
+            meets: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FoundPointOut
+         * @description One point of a file; ``home``: its name or the file calls it home, and still a person says so.
+         */
+        FoundPointOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Away M */
+            away_m: number;
+            /** Home */
+            home: boolean;
+            /** Name */
+            name: string;
         };
         /**
          * GateHour
@@ -4785,7 +4991,7 @@ export interface components {
         };
         /**
          * GroupFlight
-         * @description A flight of a group.
+         * @description A flight of a group that is compared.
          */
         GroupFlight: {
             /** Began At */
@@ -4842,7 +5048,7 @@ export interface components {
         };
         /**
          * GroupingsOut
-         * @description What flights can be grouped by.
+         * @description What flights with a log can be grouped by.
          */
         GroupingsOut: {
             /** Aircraft */
@@ -4938,6 +5144,8 @@ export interface components {
          * @description How far an import has come.
          */
         ImportOut: {
+            /** Broken Off */
+            broken_off: boolean;
             /** Done */
             done: number;
             /**
@@ -4969,6 +5177,8 @@ export interface components {
          * @description A table being read in.
          */
         IntakeOut: {
+            /** Broken Off */
+            broken_off: boolean;
             /** Done */
             done: number;
             /**
@@ -5048,7 +5258,7 @@ export interface components {
         };
         /**
          * JobLine
-         * @description A job in the list.
+         * @description A job in the list, with figures of the last plan made of it.
          */
         JobLine: {
             /** Aircraft Model */
@@ -5079,6 +5289,18 @@ export interface components {
             sorties_count: number | null;
             /** Total S */
             total_s: number | null;
+        };
+        /**
+         * JobLines
+         * @description A page of jobs: the cursor of the next one, and how many there are in all.
+         */
+        JobLines: {
+            /** Items */
+            items: components["schemas"]["JobLine"][];
+            /** Next */
+            next: string | null;
+            /** Total */
+            total: number;
         };
         /**
          * JobNamed
@@ -5269,7 +5491,7 @@ export interface components {
         };
         /**
          * KeptDay
-         * @description How a day kept to its plan. Seconds from its opening.
+         * @description How a day kept to its plan.
          */
         KeptDay: {
             /** Air S */
@@ -5342,12 +5564,24 @@ export interface components {
             who: string;
         };
         /**
+         * KeptRecords
+         * @description A page of charges or tests, and how many there are in all.
+         */
+        KeptRecords: {
+            /** Items */
+            items: components["schemas"]["KeptRecord"][];
+            /** Next */
+            next: string | null;
+            /** Total */
+            total: number;
+        };
+        /**
          * LabelOut
          * @description What stands on the label.
          */
         LabelOut: {
             /** Alarms */
-            alarms: number[] | null;
+            alarms: (number | null)[] | null;
             /** Flights */
             flights: number;
             /** Gentle S */
@@ -5388,7 +5622,7 @@ export interface components {
         };
         /**
          * LessonOut
-         * @description What flights teach about one thing.
+         * @description What flights, charges or swaps teach of one thing: rated, measured, what planning goes by and what it would.
          */
         LessonOut: {
             /** Claimed */
@@ -5425,7 +5659,7 @@ export interface components {
         };
         /**
          * LessonPoint
-         * @description What one flight measured against what was claimed of it.
+         * @description One flight that teaches.
          */
         LessonPoint: {
             /** At */
@@ -5444,7 +5678,7 @@ export interface components {
         };
         /**
          * LessonTold
-         * @description How a factor comes about.
+         * @description What ratios make of a factor, with its working.
          */
         LessonTold: {
             /** Count */
@@ -5949,6 +6183,8 @@ export interface components {
             examples: string[];
             /** Flights */
             flights: string[];
+            /** Held */
+            held: boolean;
             /**
              * Id
              * Format: uuid
@@ -6026,11 +6262,8 @@ export interface components {
          * @description A recorded flight that a log may be of.
          */
         MatchCandidate: {
-            /**
-             * Began At
-             * Format: date-time
-             */
-            began_at: string;
+            /** Began At */
+            began_at: string | null;
             /** Id */
             id: string;
             /** Length S */
@@ -6183,7 +6416,7 @@ export interface components {
         };
         /**
          * OutlineOut
-         * @description What a dropped file holds.
+         * @description What a dropped file holds: the largest area; other areas and points, for choice; what was decided, in words.
          */
         OutlineOut: {
             /** Area */
@@ -6191,21 +6424,22 @@ export interface components {
                 number,
                 number
             ][];
-            /** Home */
-            home: [
-                number,
-                number
-            ] | null;
+            /** Area Ha */
+            area_ha: number;
             /** Keep Outs */
             keep_outs: components["schemas"]["KeepOutIO"][];
             /** Name */
             name: string;
             /** Notes */
             notes: string[];
+            /** Others */
+            others: components["schemas"]["FoundAreaOut"][];
+            /** Points */
+            points: components["schemas"]["FoundPointOut"][];
         };
         /**
          * OverrideIn
-         * @description Who decides to fly in spite of a no go, and why.
+         * @description Who overrides a no go, and why.
          */
         OverrideIn: {
             /** Name */
@@ -6953,7 +7187,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "open" | "cleared" | "overridden";
+            state: "open" | "cleared" | "overridden" | "went on" | "came back";
             /**
              * Word
              * @enum {string}
@@ -6974,6 +7208,17 @@ export interface components {
             aircraft_id: string;
             /** Cells */
             cells: number;
+            /** Climb Open Count */
+            climb_open_count: number;
+            /** Climb Reasons */
+            climb_reasons: string[];
+            /**
+             * Climb Word
+             * @enum {string}
+             */
+            climb_word: "go" | "care" | "no";
+            /** Climb Words */
+            climb_words: string;
             /** Closed At */
             closed_at: string | null;
             /** Entries */
@@ -7026,7 +7271,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "open" | "cleared" | "overridden";
+            state: "open" | "cleared" | "overridden" | "went on" | "came back";
             /** Version */
             version: number;
             weather: components["schemas"]["LimitVerdict"] | null;
@@ -7246,8 +7491,18 @@ export interface components {
         RecordsQuery: {
             /** Begins */
             begins?: string | null;
+            /**
+             * Cursor
+             * @default
+             */
+            cursor: string;
             /** Ends */
             ends?: string | null;
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
             /**
              * Words
              * @default
@@ -7384,18 +7639,27 @@ export interface components {
         };
         /**
          * ReportLine
-         * @description What came of one file.
+         * @description What came of one file of an import.
          */
         ReportLine: {
-            /** Bad Rows */
+            /**
+             * Bad Rows
+             * @default 0
+             */
             bad_rows: number;
             /** File Id */
-            file_id: string | null;
-            /** Flights */
+            file_id?: string | null;
+            /**
+             * Flights
+             * @default 0
+             */
             flights: number;
             /** Name */
             name: string;
-            /** Rows */
+            /**
+             * Rows
+             * @default 0
+             */
             rows: number;
             /**
              * State
@@ -8108,9 +8372,11 @@ export interface components {
         };
         /**
          * TelemetryIn
-         * @description Readings of aircraft in the air and of chargers, from a bridge.
+         * @description Readings of aircraft in the air and of chargers, from a bridge, with its own clock at the moment of sending.
          */
         TelemetryIn: {
+            /** Device Now */
+            device_now?: string | null;
             /** Ports */
             ports?: components["schemas"]["PortIO"][];
             /** Readings */
@@ -8250,7 +8516,7 @@ export interface components {
         };
         /**
          * TotalRow
-         * @description One line of totals.
+         * @description Sums of a group of flights.
          */
         TotalRow: {
             /** Cycles */
@@ -8272,7 +8538,7 @@ export interface components {
         };
         /**
          * TotalsOut
-         * @description Totals.
+         * @description What was flown in all.
          */
         TotalsOut: {
             /** Begins */
@@ -8632,6 +8898,10 @@ export interface operations {
         parameters: {
             query?: {
                 archived?: boolean;
+                cursor?: string;
+                search?: string;
+                size?: number;
+                sort?: "latest" | "earliest" | "name";
             };
             header?: never;
             path?: never;
@@ -8645,7 +8915,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DayLine"][];
+                    "application/json": components["schemas"]["DayLines"];
                 };
             };
         };
@@ -8814,6 +9084,28 @@ export interface operations {
             };
         };
     };
+    day_ending: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EndingOut"];
+                };
+            };
+        };
+    };
     day_events: {
         parameters: {
             query?: {
@@ -8914,7 +9206,9 @@ export interface operations {
     };
     start_day: {
         parameters: {
-            query?: never;
+            query?: {
+                how?: "" | "now";
+            };
             header?: never;
             path: {
                 day_id: string;
@@ -8931,6 +9225,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LiveOut"];
                 };
+            };
+        };
+    };
+    undo_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -9143,6 +9457,28 @@ export interface operations {
         };
     };
     restore_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayAnswer"];
+                };
+            };
+        };
+    };
+    search_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -10190,7 +10526,10 @@ export interface operations {
         parameters: {
             query?: {
                 archived?: boolean;
+                cursor?: string;
                 search?: string;
+                size?: number;
+                sort?: "changed" | "name" | "place" | "kind";
             };
             header?: never;
             path?: never;
@@ -10204,7 +10543,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobLine"][];
+                    "application/json": components["schemas"]["JobLines"];
                 };
             };
         };
@@ -10636,9 +10975,11 @@ export interface operations {
             query?: {
                 aircraft_id?: string | null;
                 begins?: string | null;
+                cursor?: string;
                 ends?: string | null;
                 job_id?: string | null;
                 pack_id?: string | null;
+                size?: number;
                 words?: string;
             };
             header?: never;
@@ -10787,6 +11128,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    accept_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogFilePage"];
+                };
             };
         };
     };
@@ -11028,11 +11391,35 @@ export interface operations {
             };
         };
     };
+    read_logs_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
     kept_records: {
         parameters: {
             query?: {
                 begins?: string | null;
+                cursor?: string;
                 ends?: string | null;
+                size?: number;
                 words?: string;
             };
             header?: never;
@@ -11049,7 +11436,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptRecord"][];
+                    "application/json": components["schemas"]["KeptRecords"];
                 };
             };
         };
@@ -11526,6 +11913,28 @@ export interface operations {
             };
         };
     };
+    read_table_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
     list_people: {
         parameters: {
             query?: never;
@@ -11764,6 +12173,32 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    decide_climb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preflight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClimbIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

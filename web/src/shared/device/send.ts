@@ -1,4 +1,5 @@
-import { ask, client, type Problem, type Schemas } from '../api/client';
+import { call } from '../api/call';
+import { type Problem, type Schemas } from '../api/client';
 import { isoNow, Outbox, ownerOf, unsent } from './outbox';
 
 type Told = Schemas['EventsOut'];
@@ -10,9 +11,7 @@ export async function sendWaiting(
   outbox: Outbox,
 ): Promise<{ told: Told; problem: null } | { told: null; problem: Problem }> {
   const body = { device: navigator.userAgent.slice(0, 40), device_now: isoNow(), events: await outbox.waiting() };
-  const { data, problem } = await ask<Told>(
-    client.POST('/api/days/{day_id}/events', { params: { path: { day_id: day } }, body }),
-  );
+  const { data, problem } = await call('POST', '/api/days/{day_id}/events', { params: { path: { day_id: day } }, body });
   if (!data) return { told: null, problem };
   await outbox.done([...data.taken, ...data.refused.map((r) => r.key)]);
   return { told: data, problem: null };

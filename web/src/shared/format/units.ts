@@ -127,3 +127,13 @@ export function dayName(date: string): string {
   const d = new Date(`${date}T12:00:00Z`);
   return d.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
 }
+
+export function clockOf(at: string | null): string {
+  return at ? new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '—';
+}
+
+export function dayAndClock(at: string | null): string {
+  return at
+    ? `${new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })}, ${clockOf(at)}`
+    : 'not known when';
+}

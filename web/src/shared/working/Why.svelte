@@ -1,7 +1,8 @@
 <!-- The only way to show a computed number that someone acts on: a dotted underline, and its working as a borehole log. -->
 <script lang="ts">
   import { Popover } from 'bits-ui';
-  import { ask, client, type Schemas } from '$shared/api/client';
+  import { call, type Result } from '$shared/api/call';
+  import { type Schemas } from '$shared/api/client';
   import { showUnit } from '$shared/format/units';
   import { stepWord } from '$shared/format/words';
   import { session } from '$shared/session.svelte';
@@ -16,14 +17,14 @@
     /** The working itself, where the answer that gave the number carried it. */
     given?: Working | null;
     /** How to ask for the working where it belongs to none of these. */
-    call?: () => Promise<{ data?: unknown; error?: unknown; response: Response }>;
+    ask?: () => Promise<Result<Working>>;
     class?: string;
     /** Open to the right, narrow, where a margin stands beside the number and figures to its left. */
     margin?: boolean;
     /** Turns seconds of the day into a time of day. */
     clock?: (seconds: number) => string;
   }
-  let { text, name, of, id = '', key = '', given, call, class: extra = '', margin = false, clock }: Props = $props();
+  let { text, name, of, id = '', key = '', given, ask, class: extra = '', margin = false, clock }: Props = $props();
 
   let open = $state(false);
   let lead = $state(4);
@@ -32,9 +33,9 @@
   let problem = $state('');
 
   const CALLS = {
-    jobs: () => client.GET('/api/jobs/{job_id}/working/{key}', { params: { path: { job_id: id, key } } }),
-    days: () => client.GET('/api/days/{day_id}/working/{key}', { params: { path: { day_id: id, key } } }),
-    packs: () => client.GET('/api/packs/{pack_id}/working/{key}', { params: { path: { pack_id: id, key } } }),
+    jobs: () => call('GET', '/api/jobs/{job_id}/working/{key}', { params: { path: { job_id: id, key } } }),
+    days: () => call('GET', '/api/days/{day_id}/working/{key}', { params: { path: { day_id: id, key } } }),
+    packs: () => call('GET', '/api/packs/{pack_id}/working/{key}', { params: { path: { pack_id: id, key } } }),
   };
 
   async function load() {
@@ -44,12 +45,12 @@
     lead = room ? Math.max(4, trigger!.getBoundingClientRect().left - panel.left - 6) : 4;
     working = null;
     problem = '';
-    if (given !== undefined || (!of && !call)) {
+    if (given !== undefined || (!of && !ask)) {
       working = given ?? null;
       problem = given ? '' : 'There is no working for this number yet.';
       return;
     }
-    const { data, problem: bad } = await ask<Working>(call ? call() : CALLS[of!]());
+    const { data, problem: bad } = await (ask ?? CALLS[of!])();
     working = data;
     problem = bad?.detail ?? '';
   }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any, TypeVar
+from uuid import UUID
 
 from django.db.models import QuerySet
 
@@ -59,6 +60,11 @@ def in_force(subject: str, thing_id: Any) -> Calibration | None:
     return calibrations().filter(subject=subject, thing_id=thing_id, rolled_back_at=None).first()
 
 
+def calibrations_in_force() -> dict[tuple[str, UUID | None], Calibration]:
+    """Return by subject and thing the calibration that planning goes by, all of them with one query."""
+    return {(row.subject, row.thing_id): row for row in calibrations().filter(rolled_back_at=None).order_by("number")}
+
+
 def swap_learnt() -> dict[str, Any]:
     """Return the calibration of the swaps of the house as planning takes it; empty where there is none."""
     row = in_force("swap", None)
@@ -67,4 +73,4 @@ def swap_learnt() -> dict[str, Any]:
 
 def learnt_of(row: Calibration) -> dict[str, Any]:
     """Return a calibration as it is kept with its thing."""
-    return {"factor": row.factor, "number": row.number, "words": row.figures.get("words", "")} | row.figures.get("of", {})
+    return {"factor": row.factor, "number": row.number, "words": row.figures.get("words", ""), **row.figures.get("of", {})}

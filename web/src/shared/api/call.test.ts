@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { ask, client, listeners, type Schemas } from './client';
+import { call } from './call';
+import { listeners } from './client';
 
 function answering(status: number, body: unknown) {
   const seen: Request[] = [];
@@ -16,16 +17,16 @@ describe('calls to the server', () => {
 
   it('give the data or the problem, never both', async () => {
     answering(200, { signed_in: false });
-    expect(await ask<Schemas['Me']>(client.GET('/api/me'))).toEqual({ data: { signed_in: false }, problem: null });
+    expect(await call('GET', '/api/me')).toEqual({ data: { signed_in: false }, problem: null });
     answering(422, { code: 'invalid', detail: 'No.', field: 'name' });
-    const { data, problem } = await ask<Schemas['Me']>(client.GET('/api/me'));
+    const { data, problem } = await call('GET', '/api/me');
     expect(data).toBeNull();
     expect(problem).toMatchObject({ status: 422, code: 'invalid', detail: 'No.', field: 'name' });
   });
 
   it('turn a lost link into a problem that says nothing is lost', async () => {
     answering(0, null);
-    const { problem } = await ask<Schemas['Me']>(client.GET('/api/me'));
+    const { problem } = await call('GET', '/api/me');
     expect(problem).toMatchObject({ status: 0, code: 'offline' });
     expect(problem?.detail).toContain('stays here');
   });
@@ -34,7 +35,7 @@ describe('calls to the server', () => {
     const told = vi.fn();
     listeners.signedOut = told;
     answering(401, { code: 'signed_out', detail: 'Sign in first.' });
-    await ask<Schemas['Me']>(client.GET('/api/me'));
+    await call('GET', '/api/me');
     expect(told).toHaveBeenCalledOnce();
     listeners.signedOut = () => {};
   });
@@ -42,8 +43,28 @@ describe('calls to the server', () => {
   it('carry the token of the page on every write and on no read', async () => {
     document.cookie = 'csrftoken=abc123';
     const seen = answering(200, { signed_in: false });
-    await ask<Schemas['Me']>(client.GET('/api/me'));
-    await ask<Schemas['Me']>(client.PATCH('/api/me', { body: { light: 'sun' } }));
+    await call('GET', '/api/me');
+    await call('PATCH', '/api/me', { body: { light: 'sun' } });
     expect(seen.map((r) => r.headers.get('X-CSRFToken'))).toEqual([null, 'abc123']);
+  });
+
+  it('take an answer without content for what it is', async () => {
+    vi.stubGlobal('fetch', async () => new Response(null, { status: 204 }));
+    expect(await call('DELETE', '/api/logbook/files/{file_id}', { params: { path: { file_id: 'x' } } })).toEqual({
+      data: null,
+      problem: null,
+    });
+  });
+
+  it('have the type of their path: another does not compile', async () => {
+    answering(200, { items: [], next: null, total: 0 });
+    const { data } = await call('GET', '/api/jobs');
+    expect(data?.items).toEqual([]);
+    // @ts-expect-error a page of jobs is no list
+    expect(data?.length).toBeUndefined();
+    // @ts-expect-error there is no such path
+    await call('GET', '/api/nothing');
+    // @ts-expect-error a job has an id in its path
+    await call('GET', '/api/jobs/{job_id}');
   });
 });

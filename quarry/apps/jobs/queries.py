@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, cast
 from uuid import UUID
 
 from django.db.models import F, FloatField, Func, IntegerField, OuterRef, Q, QuerySet, Subquery
@@ -11,14 +11,17 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care.selectors import facts_of
+from quarry.apps.care.queries import facts_of
 from quarry.apps.fleet.models import Pack
-from quarry.apps.fleet.selectors import things
+from quarry.apps.fleet.queries import things
 from quarry.apps.jobs import bridge
 from quarry.apps.jobs.models import Job, KeptPlan, Terrain
+from quarry.apps.jobs.views import JobLine, JobLines, JobSort, KindName
+from quarry.apps.links import give_back_link
+from quarry.apps.paging import PAGE, page_of
 from quarry.apps.policy.bridge import cold
-from quarry.apps.policy.selectors import own_values
-from quarry.apps.weather.selectors import planning_air
+from quarry.apps.policy.queries import own_values
+from quarry.apps.weather.queries import planning_air
 
 PlanRefused = bridge.PlanError
 FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
@@ -33,19 +36,50 @@ def jobs_for(*, search: str = "", archived: bool = False) -> QuerySet[Job]:
     return rows
 
 
-def jobs_with_figures(*, search: str = "", archived: bool = False) -> QuerySet[Job]:
-    """Return the jobs of the scope with ``area_ha``, ``sorties_count`` and ``total_s`` of the last plan made of each.
+_SORTS: dict[JobSort, list[str]] = {
+    "changed": ["-changed_at"],
+    "name": ["name"],
+    "place": ["place", "name"],
+    "kind": ["kind", "name"],
+}
 
-    The figures are read out of the kept plans by the database: a plan is large and none is loaded.
+
+def job_lines(
+    *, search: str = "", archived: bool = False, sort: JobSort = "changed", cursor: str = "", size: int = PAGE
+) -> JobLines:
+    """Return a page of the jobs of the scope with area, sorties and time of the last plan made of each.
+
+    The figures are read out of the kept plans by the database: a plan is large and none is loaded. Raises `BadCursor`.
     """
+    page = page_of(jobs_for(search=search, archived=archived), _SORTS[sort], cursor, size)
     last = KeptPlan.objects.filter(job=OuterRef("pk")).order_by("-made_at")
 
     def figure(name: str) -> Subquery:
         return Subquery(last.annotate(figure=Cast(KT(f"plan__{name}"), FloatField())).values("figure")[:1])
 
     count = Func(F("plan__sorties"), function="jsonb_array_length", output_field=IntegerField())
-    return jobs_for(search=search, archived=archived).annotate(
-        area_ha=figure("area_ha"), total_s=figure("total_s"), sorties_count=Subquery(last.annotate(n=count).values("n")[:1])
+    figures = {
+        pk: (area_ha, total_s, sorties)
+        for pk, area_ha, total_s, sorties in Job.objects.filter(pk__in=[job.pk for job in page.items])
+        .annotate(area_ha=figure("area_ha"), total_s=figure("total_s"), n=Subquery(last.annotate(n=count).values("n")[:1]))
+        .values_list("pk", "area_ha", "total_s", "n")
+    }
+    return JobLines([_line(job, *figures[job.pk]) for job in page.items], page.next, page.total)
+
+
+def _line(job: Job, area_ha: float | None, total_s: float | None, sorties: int | None) -> JobLine:
+    return JobLine(
+        job.pk,
+        job.name,
+        job.letter,
+        cast(KindName, job.kind),
+        job.place,
+        job.aircraft_model.name if job.aircraft_model else "",
+        area_ha,
+        sorties,
+        total_s,
+        job.archived_at is not None,
+        job.changed_at.isoformat(),
     )
 
 
@@ -116,7 +150,9 @@ def planning_air_of(job: Job, at: datetime) -> dict[str, Any]:
 def homes_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
     """Return what the job takes from each home entered and from the best place inside the permitted area."""
     bridge.with_defaults(job)
-    return bridge.homes(job, shelf_of(job, packs), terrain_under(job))
+    shelf, terrain = shelf_of(job, packs), terrain_under(job)
+    give_back_link()
+    return bridge.homes(job, shelf, terrain)
 
 
 def plan_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
@@ -131,6 +167,7 @@ def plan_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
     kept = KeptPlan.objects.filter(job=job, fingerprint=mark).first()
     if kept is not None:
         return dict(kept.plan)
+    give_back_link()
     plan = bridge.plan_job(job, shelf, terrain)
     if job.pk and not job._state.adding:
         old = KeptPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]

@@ -14,7 +14,7 @@ from quarry.apps.care import bridge
 from quarry.apps.care.models import Charging, Intake, PackRecord, Standing
 from quarry.apps.fleet.models import Pack
 from quarry.apps.policy.bridge import pack_policy
-from quarry.apps.policy.selectors import own_values
+from quarry.apps.policy.queries import own_values
 
 RecordRefused = bridge.RecordRefused
 Plain = dict[str, Any]
@@ -69,6 +69,19 @@ def facts_of(packs: list[Pack]) -> dict[str, Any]:
     return {str(pack_id): bridge.facts(bridge.unkept(digest)) for pack_id, digest in kept}
 
 
+def alarms_of(pack_ids: list[UUID]) -> dict[str, Any]:
+    """Return by id of the pack the alarm levels set for it: both at rest [V] and the loss under load, where that is known."""
+    kept = Standing.objects.filter(pack__in=pack_ids).values_list("pack_id", "digest")
+    found = {str(pack_id): bridge.unkept(digest).alarms for pack_id, digest in kept}
+    return {pack_id: (a[0], a[1], a[3]) for pack_id, a in found.items() if a is not None}
+
+
+def judge_cells(pack: Pack, cells_v: list[float], start_frac: float | None, pack_c: float | None) -> Any:
+    """Return the result of a load test with these cells, judged as the pack's own page judges it."""
+    figures = {"cell_v": cells_v, "start_frac": start_frac, "pack_c": pack_c}
+    return bridge.load_test_result(bridge.parse("load test", figures, pack.model), pack.model, policy())
+
+
 def charging_dict(row: Charging) -> Plain:
     """Return a charge under way as plain data."""
     return {
@@ -108,7 +121,7 @@ def charge_lessons(packs: list[Pack]) -> dict[str, list[float]]:
     found: dict[str, list[float]] = {}
     for row in rows.order_by("-ended_at"):
         mine = found.setdefault(str(row.pack_id), [])
-        ratio = bridge.charge_ratio(known[row.pack_id], row) if len(mine) < LESSONS else None
+        ratio = bridge.bench_ratio(known[row.pack_id], row) if len(mine) < LESSONS else None
         if ratio is not None:
             mine.append(ratio)
     return found
@@ -121,7 +134,7 @@ def pack_page(pack_id: UUID, next_flight: date | None = None) -> Plain:
     kept = Standing.objects.filter(pack=pack).first()
     story = bridge.story_of(pack, rows, rules, kept.charge_entered_frac if kept else None)
     line = bridge.line(pack, story, rules, now, next_flight)
-    standing = {e.key for e in bridge.standing_entries(bridge.entries(rows))}
+    standing = bridge.standing_keys(rows)
     newest = sorted(rows, key=lambda r: (r.at, r.pk), reverse=True)[:SHOWN_RECORDS]
     mates = _mates(pack, rules, now)
     charging = Charging.objects.filter(pack=pack, ended_at=None).select_related("pack", "charger").first()

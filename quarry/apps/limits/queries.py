@@ -11,17 +11,18 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care.selectors import facts_of
+from quarry.apps.care.queries import RecordRefused, facts_of, judge_cells
 from quarry.apps.fleet.bridge import PackFacts
 from quarry.apps.fleet.models import AircraftModel, Pack
-from quarry.apps.jobs import selectors as jobs
+from quarry.apps.jobs import queries as jobs
+from quarry.apps.jobs.bridge import with_defaults
 from quarry.apps.jobs.models import Job
 from quarry.apps.limits import bridge
 from quarry.apps.limits.models import LimitSheet, Preflight
 from quarry.apps.policy.bridge import cold
-from quarry.apps.policy.selectors import own_values
+from quarry.apps.policy.queries import own_values
 from quarry.apps.weather import bridge as weather_bridge
-from quarry.apps.weather.selectors import air_between, desk_dict, forecast_of, reading_dict, readings_near
+from quarry.apps.weather.queries import air_between, desk_dict, forecast_of, reading_dict, readings_near
 
 Plain = dict[str, Any]
 LimitRefused = bridge.LimitError
@@ -106,7 +107,7 @@ def _where(job: Job) -> tuple[float, float]:
 
 def hours_of(job: Job, begins: datetime, count: int) -> list[tuple[datetime, Any, list[Any]]]:
     """Return (time, verdict, what is known) of each hour for a job."""
-    jobs.bridge.with_defaults(job)
+    with_defaults(job)
     lon, lat = _where(job)
     limits, place, own = limits_for(job), bridge.place_of(job), own_values()
     found = []
@@ -238,7 +239,7 @@ def judged(row: Preflight) -> tuple[Any, Plain]:
     """Return a list judged as it stands, and as plain data."""
     job = row.job
     job.aircraft, job.aircraft_model = row.aircraft, row.aircraft.model
-    jobs.bridge.with_defaults(job)
+    with_defaults(job)
     own = own_values()
     rules = cold(own)
     model = row.aircraft.model
@@ -265,6 +266,7 @@ def judged(row: Preflight) -> tuple[Any, Plain]:
         computed=computed,
         grounded=grounded,
         cannot_fly=_cannot_fly(job, packs, plan, sortie, values, str(rules["school"])),
+        cells_test=_cells_test(packs, values),
         own=own,
     )
     return told, {
@@ -285,6 +287,17 @@ def _sortie(job: Job, number: int) -> tuple[Plain | None, Plain | None]:
     except (jobs.PlanRefused, DomainError):
         return None, None
     return plan, next((s for s in plan["sorties"] if s["number"] == number), None)
+
+
+def _cells_test(packs: list[Pack], values: Plain) -> Any:
+    """Return what the load test makes of the cells entered; nothing where none were, or where two packs share the list."""
+    if len(packs) != 1 or not isinstance(values.get("cells"), list):
+        return None
+    try:
+        result = judge_cells(packs[0], values["cells"], values.get("charge_frac"), values.get("pack_c"))
+    except RecordRefused as bad:
+        return "care", bad.message
+    return bridge.word_of_test(result) if result is not None else None
 
 
 def _cannot_fly(job: Job, packs: list[Pack], plan: Plain | None, sortie: Plain | None, values: Plain, school: str) -> str:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_URL, UUID, uuid5
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
-from django.db.models import FloatField, Max, Min, OuterRef, QuerySet, Subquery
+from django.db.models import FloatField, Max, Min, OuterRef, Q, QuerySet, Subquery
 from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 from django.utils import timezone
@@ -16,16 +18,19 @@ from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care.selectors import shelf
+from quarry.apps.care.queries import alarms_of, shelf
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayPack, DayPlan, DayRun, DayTelemetry
+from quarry.apps.day.views import DayLine, DayLines, DaySort, RunWord
 from quarry.apps.fleet.models import Charger, Pack
-from quarry.apps.fleet.selectors import swap_learnt
-from quarry.apps.jobs import selectors as jobs
+from quarry.apps.fleet.queries import swap_learnt
+from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.bridge import PlanError
-from quarry.apps.limits.selectors import windows_for
+from quarry.apps.limits.queries import windows_for
+from quarry.apps.links import give_back_link
+from quarry.apps.paging import PAGE, page_of
 from quarry.apps.policy import bridge as policy_bridge
-from quarry.apps.policy.selectors import own_values
+from quarry.apps.policy.queries import own_values
 
 PlanRefused = bridge.PlanError
 
@@ -36,11 +41,36 @@ def days_for(*, archived: bool = False) -> QuerySet[Day]:
     return rows.select_related("run").prefetch_related("jobs__job")
 
 
-def days_with_finish(*, archived: bool = False) -> QuerySet[Day]:
-    """Return the days of the scope with ``finish_s`` of the newest plan of each, read out of it by the database."""
+_SORTS: dict[DaySort, list[str]] = {"latest": ["-date", "name"], "earliest": ["date", "name"], "name": ["name", "-date"]}
+
+
+def day_lines(
+    *, search: str = "", archived: bool = False, sort: DaySort = "latest", cursor: str = "", size: int = PAGE
+) -> DayLines:
+    """Return a page of the days of the scope with the last landing of the newest plan of each. Raises `BadCursor`."""
+    rows = days_for(archived=archived)
+    if search:
+        rows = rows.filter(Q(name__icontains=search) | Q(jobs__job__name__icontains=search)).distinct()
+    page = page_of(rows, _SORTS[sort], cursor, size)
     last = DayPlan.objects.filter(day=OuterRef("pk")).order_by("-number")
-    finish = last.annotate(figure=Cast(KT("plan__finish_s"), FloatField())).values("figure")[:1]
-    return days_for(archived=archived).annotate(finish_s=Subquery(finish))
+    finish = Subquery(last.annotate(figure=Cast(KT("plan__finish_s"), FloatField())).values("figure")[:1])
+    shown = Day.objects.filter(pk__in=[d.pk for d in page.items]).annotate(finish_s=finish)
+    finishes = dict(shown.values_list("pk", "finish_s"))
+    return DayLines([_line(d, finishes[d.pk]) for d in page.items], page.next, page.total)
+
+
+def _line(d: Day, finish_s: float | None) -> DayLine:
+    return DayLine(
+        d.pk,
+        d.name,
+        d.date.isoformat(),
+        d.opens.strftime("%H:%M"),
+        d.closes.strftime("%H:%M"),
+        [place.job.name for place in d.jobs.all()],
+        finish_s,
+        d.archived_at is not None,
+        running_word(d),
+    )
 
 
 def day_of(day_id: UUID) -> Day:
@@ -145,6 +175,7 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     kept = DayPlan.objects.filter(day=day, fingerprint=mark).first()
     if kept is not None:
         return kept, False
+    give_back_link()
     plan = bridge.first_plan(r)
     facts = bridge.facts_of(r)
     with transaction.atomic():
@@ -165,6 +196,11 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     return made, new
 
 
+def known_ids(day: Day) -> list[UUID]:
+    """Return the ids of the packs of a day."""
+    return list(day.packs.values_list("pack_id", flat=True))
+
+
 def frozen_of(day: Day, by: User) -> tuple[DayPlan, dict[str, Any]]:
     """Return the newest plan of a day and everything of it that a running day goes by.
 
@@ -173,7 +209,7 @@ def frozen_of(day: Day, by: User) -> tuple[DayPlan, dict[str, Any]]:
     kept, _ = plan_of(day, by)
     lines = shelf(next_flights())["packs"]
     to_test = [p["name"] for p in lines if any(t["kind"] == "load test" for t in p["tasks"])]
-    return kept, bridge.frozen(roster_of(day), kept.plan, to_test)
+    return kept, bridge.frozen(roster_of(day), kept.plan, to_test, alarms_of(known_ids(day)))
 
 
 def week_of(day: Day) -> list[dict[str, Any]]:
@@ -268,7 +304,7 @@ def clock_of(run: DayRun) -> float:
     return max(0.0, (moment_of(run, timezone.now()) - hours_of(run.day)[0]).total_seconds())
 
 
-def running_word(day: Day) -> str:
+def running_word(day: Day) -> RunWord:
     """Return whether a day is running or closed; nothing where it has not begun."""
     run = getattr(day, "run", None)
     return "" if run is None else "closed" if run.closed_at else "running"
@@ -282,12 +318,16 @@ def live_day(organisation: Organisation) -> str | None:
     return str(last.day_id) if last is not None else None
 
 
-def run_mark(day_id: UUID) -> tuple[int, float] | None:
-    """Return the revision of a running day and the speed of its clock; nothing where it has not begun."""
-    mark = DayRun.objects.filter(day_id=day_id).values_list("revision", "speed").first()
-    if mark is None:
+def run_mark(day_id: UUID) -> tuple[str, float] | None:
+    """Return the mark of a running day as it stands, and the speed of its clock; nothing where it has not begun.
+
+    The mark changes with its revision and with its alerts.
+    """
+    found = DayRun.objects.filter(day_id=day_id).values_list("revision", "speed", "alerts").first()
+    if found is None:
         day_of(day_id)
-    return mark
+        return None
+    return f"{found[0]} {found[2]}", found[1]
 
 
 def is_running(day: Day) -> bool:
@@ -301,18 +341,23 @@ def events_of(day: Day) -> list[Any]:
     return [bridge.event_of(row, opens_s) for row in DayEvent.objects.filter(day=day).select_related("by")]
 
 
-def live_of(day: Day) -> dict[str, Any]:
-    """Return a running day as it stands now: calls, packs, ports, alerts, questions."""
-    run = run_of(day.pk)
-    opens = hours_of(day)[0]
-    now_s = clock_of(run)
-    frame, events = bridge.frame_of(run), events_of(day)
-    state = bridge.state_of(frame, events)
-    had = bridge.planned(run, frame, state, now_s, anew=False)
+def read_run(run: DayRun) -> bridge.Reading:
+    """Return a running day as it stands now, its events folded once."""
+    return bridge.read_run(run, events_of(run.day), clock_of(run))
+
+
+def live_of(day: Day, now: tuple[bridge.Reading, bridge.Replanned] | None = None) -> dict[str, Any]:
+    """Return a running day as it stands now: calls, packs, ports, alerts, questions.
+
+    ``now`` is the day as it was read, and its plan from then on, where a caller has both already.
+    """
+    if now is None:
+        reading = read_run(run_of(day.pk))
+        now = reading, bridge.planned(reading, anew=False)
+    reading, had = now
+    run, opens = reading.run, hours_of(day)[0]
     watch = policy_bridge.watch(own_values())
-    told = bridge.told(
-        run, frame, state, had, now_s, list(DayTelemetry.objects.filter(day=day)), events, opens.timestamp(), watch
-    )
+    told = bridge.told(reading, had, list(DayTelemetry.objects.filter(day=day)), opens.timestamp(), watch)
     return told | {
         "day_id": str(day.pk),
         "name": day.name,
@@ -326,11 +371,8 @@ def live_of(day: Day) -> dict[str, Any]:
 
 def course_of(day: Day) -> dict[str, Any]:
     """Return the course of a running day, drawn as a planned day is: what happened, and what is planned from now on."""
-    run = run_of(day.pk)
-    frame, events, now_s = bridge.frame_of(run), events_of(day), clock_of(run)
-    state = bridge.state_of(frame, events)
-    had = bridge.planned(run, frame, state, now_s, anew=False)
-    return bridge.course_told(run, frame, state, had, events, now_s)
+    reading = read_run(run_of(day.pk))
+    return bridge.course_told(reading, bridge.planned(reading, anew=False))
 
 
 def told_events(day: Day, after: int = 0) -> list[dict[str, Any]]:
@@ -388,46 +430,70 @@ def faults() -> list[dict[str, str]]:
     return bridge.faults_told()
 
 
-def flown_days(begins: date | None = None, ends: date | None = None) -> list[dict[str, Any]]:
-    """Return the days that were or are being flown, with what was flown on each; rehearsals are none."""
+@dataclass(frozen=True, slots=True)
+class FlownRun:
+    """A day that was or is being flown, with what was flown on it."""
+
+    day_id: str
+    name: str
+    date: date
+    time_zone: str
+    opens_at: datetime
+    closed: bool
+    air_c: float | None
+    plan_number: int
+    swap_s: float
+    run_id: UUID
+    flown: bridge.FlownDay
+
+    def began_at(self, sortie: bridge.FlownSortie) -> datetime:
+        """Return the moment at which a sortie took off."""
+        return self.opens_at + timedelta(seconds=sortie.takeoff_s)
+
+    def record_keys(self, sortie: bridge.FlownSortie) -> list[UUID]:
+        """Return the keys under which a sortie is written into the records of its packs."""
+        return record_keys(self.run_id, sortie.key, sortie.packs)
+
+
+def flown_days(begins: date | None = None, ends: date | None = None) -> list[FlownRun]:
+    """Return the days that were or are being flown, with what was flown on each; rehearsals are none.
+
+    One query, however many there are: what was flown is kept with each run. Only a run that another version kept is read anew.
+    """
     rows = DayRun.objects.filter(day__rehearsal_of=None, day__archived_at=None).select_related("day").order_by("day__date")
     if begins is not None:
         rows = rows.filter(day__date__gte=begins)
     if ends is not None:
         rows = rows.filter(day__date__lte=ends)
-    found = []
-    for run in rows:
-        frame, events = bridge.frame_of(run), events_of(run.day)
-        state = bridge.state_of(frame, events)
-        opens = hours_of(run.day)[0]
-        sorties = [
-            s
-            | {
-                "began_at": opens + timedelta(seconds=s["takeoff_s"]),
-                "length_s": s["landing_s"] - s["takeoff_s"],
-                "record_keys": record_keys(run, s["key"], s["packs"]),
-            }
-            for s in bridge.flown(run, frame, state, events)
-        ]
-        found.append(
-            bridge.kept_to(run, sorties)
-            | {
-                "day_id": str(run.day_id),
-                "name": run.day.name,
-                "date": run.day.date,
-                "time_zone": run.day.time_zone,
-                "opens_at": opens,
-                "closed": run.closed_at is not None,
-                "air_c": run.frame.get("air_c"),
-                "plan_number": run.plan_number,
-                "swap_s": run.day.swap_s,
-                "swaps": bridge.swaps(run, frame, state),
-                "sorties_flown": sorties,
-            }
+    light = rows.defer("frame", "current", "changes", "rehearsal").annotate(outside_c=Cast(KT("frame__air_c"), FloatField()))
+    return [
+        FlownRun(
+            str(run.day_id),
+            run.day.name,
+            run.day.date,
+            run.day.time_zone,
+            hours_of(run.day)[0],
+            run.closed_at is not None,
+            run.outside_c,
+            run.plan_number,
+            run.day.swap_s,
+            run.pk,
+            bridge.flown_from(run.flown) or bridge.flown_day(read_run(run)),
         )
-    return found
+        for run in light
+    ]
 
 
-def record_keys(run: DayRun, key: str, packs: list[str], kind: str = "flight") -> list[UUID]:
+def record_keys(run_id: UUID, key: str, packs: Sequence[str], kind: str = "flight") -> list[UUID]:
     """Return the keys under which a sortie is written into the records of its packs."""
-    return [uuid5(NAMESPACE_URL, f"{run.pk}/{key}/{name}/{kind}") for name in packs]
+    return [uuid5(NAMESPACE_URL, f"{run_id}/{key}/{name}/{kind}") for name in packs]
+
+
+def charge_powers() -> dict[UUID, float]:
+    """Return by the key of its record the power into the pack of each charge on a flown day. [W]"""
+    return {
+        record_keys(run.run_id, c.key, [c.pack], "charge")[0]: c.pack_w
+        for run in flown_days()
+        for c in run.flown.charges
+        if run.closed
+    }

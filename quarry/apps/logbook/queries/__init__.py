@@ -1,0 +1,34 @@
+"""Reading the logbook: what was flown (`recorded`), logs and their flights (`logs`), what flights teach (`learning`)."""
+
+from quarry.apps.logbook.queries.learning import calibration_view, claims, lessons
+from quarry.apps.logbook.queries.logs import (
+    compare,
+    file_dict,
+    file_of,
+    file_page,
+    flight_of,
+    flight_page,
+    groupings,
+    import_of,
+)
+from quarry.apps.logbook.queries.recorded import book_page, flight_rows, flown, import_view, kept_records, totals
+
+__all__ = [
+    "book_page",
+    "calibration_view",
+    "claims",
+    "compare",
+    "file_dict",
+    "file_of",
+    "file_page",
+    "flight_of",
+    "flight_page",
+    "flight_rows",
+    "flown",
+    "groupings",
+    "import_of",
+    "import_view",
+    "kept_records",
+    "lessons",
+    "totals",
+]

@@ -1,0 +1,353 @@
+"""What the logbook shows: one frozen shape for each thing, from which the API's schema and the screens' types are derived."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Any, Literal
+from uuid import UUID
+
+from quarry.apps.workings import WorkingOut
+
+Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
+Of = Literal["aircraft model", "aircraft", "pack", ""]
+By = Literal["month", "person", "aircraft", "pack", "job"]
+
+
+@dataclass(frozen=True, slots=True)
+class BookEntry:
+    """A flight, whoever recorded it: a running day, a record of a pack, or a log."""
+
+    id: str
+    source: Literal["day", "record", "log"]
+    began_at: dt.datetime | None
+    length_s: float
+    from_frac: float | None
+    to_frac: float | None
+    aircraft: str
+    aircraft_id: str | None
+    packs: list[str]
+    pack_ids: list[str]
+    job_id: str | None
+    job: str
+    letter: str
+    sortie: str
+    day_id: str | None
+    day: str
+    date: dt.date | None
+    who: str
+    planned_s: float | None
+    planned_frac: float | None
+    hectares: float
+    litres: float | None
+    air_c: float | None
+    flight_id: str | None
+    ask: str
+
+    @property
+    def words(self) -> str:
+        """Everything that a search looks in."""
+        told = [self.aircraft, *self.packs, self.letter, self.sortie, self.day, self.who, f"{self.date}"]
+        return " ".join(told).lower()
+
+    @property
+    def used_frac(self) -> float:
+        """Share of a full charge that was used up; a take-off of which nothing is known counts as from full."""
+        if self.to_frac is None:
+            return 0.0
+        return max(0.0, (1.0 if self.from_frac is None else self.from_frac) - self.to_frac)
+
+
+@dataclass(frozen=True, slots=True)
+class AskingFile:
+    """A log of which somebody should say what its columns are."""
+
+    id: UUID
+    name: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class AskingFlight:
+    """A flight of a log of which somebody should say something."""
+
+    id: UUID
+    name: str
+    ask: str
+    began_at: dt.datetime | None
+    length_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class ReportLine:
+    """What came of one file of an import."""
+
+    name: str
+    state: Literal["read", "there", "asks", "refused"]
+    words: str
+    file_id: UUID | None = None
+    flights: int = 0
+    rows: int = 0
+    bad_rows: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class ImportOut:
+    """How far an import has come."""
+
+    id: UUID
+    name: str
+    state: Literal["waiting", "reading", "done", "refused", "stopped"]
+    total: int
+    done: int
+    words: str
+    report: list[ReportLine]
+    made_at: dt.datetime
+    broken_off: bool
+
+
+@dataclass(frozen=True, slots=True)
+class BookOut:
+    """A page of the logbook with the sums of all that fits, what needs an answer, and the imports of late."""
+
+    entries: list[BookEntry]
+    next: str | None
+    flights: int
+    flown_s: float
+    hectares: float
+    litres: float
+    with_log: int
+    asking_files: list[AskingFile]
+    asking_flights: list[AskingFlight]
+    imports: list[ImportOut]
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRecord:
+    """A charge or a test of a pack."""
+
+    key: UUID
+    at: dt.datetime
+    kind: str
+    pack: str
+    pack_id: UUID
+    who: str
+    note: str
+    figures: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRecords:
+    """A page of charges or tests, and how many there are in all."""
+
+    items: list[KeptRecord]
+    next: str | None
+    total: int
+
+
+@dataclass(frozen=True, slots=True)
+class LessonTold:
+    """What ratios make of a factor, with its working."""
+
+    measured_ratio: float
+    count: int
+    left_out: int
+    weight_frac: float
+    low: float
+    high: float
+    noise: bool
+    words: str
+    working: WorkingOut
+
+
+@dataclass(frozen=True, slots=True)
+class LessonPoint:
+    """One flight that teaches."""
+
+    flight_id: UUID
+    at: dt.datetime | None
+    ratio: float
+    measured: float
+    claimed: float
+
+
+@dataclass(frozen=True, slots=True)
+class LessonOut:
+    """What flights, charges or swaps teach of one thing: rated, measured, what planning goes by and what it would."""
+
+    subject: Subject
+    thing: Of
+    thing_id: UUID | None
+    name: str
+    kind: str
+    claimed: float
+    unit: str
+    now_factor: float
+    now_number: int | None
+    factor: float | None
+    told: LessonTold | None
+    new: bool
+    points: list[LessonPoint]
+
+
+@dataclass(frozen=True, slots=True)
+class CalibrationOut:
+    """A calibration that was accepted."""
+
+    number: int
+    subject: Subject
+    name: str
+    factor: float
+    words: str
+    working: WorkingOut | None
+    accepted_at: dt.datetime
+    accepted_by: str
+    rolled_back_at: dt.datetime | None
+    rolled_back_by: str
+
+
+@dataclass(frozen=True, slots=True)
+class KeptDay:
+    """How a day kept to its plan."""
+
+    day_id: UUID
+    name: str
+    date: dt.date
+    opens_at: dt.datetime
+    closed: bool
+    plan_number: int
+    planned_finish_s: float
+    promised_s: float | None
+    finish_s: float | None
+    planned_sorties: int
+    sorties: int
+    planned_air_s: float
+    air_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class ClaimedMinutes:
+    """Minutes from full to the reserve: by the makers' figures, and as flown."""
+
+    aircraft: str
+    pack_model: str
+    flights: int
+    claimed_min: float
+    real_min: float
+    least_min: float
+    most_min: float
+
+
+@dataclass(frozen=True, slots=True)
+class ClaimsOut:
+    """Rated against measured."""
+
+    lessons: list[LessonOut]
+    calibrations: list[CalibrationOut]
+    days: list[KeptDay]
+    covered: int
+    covered_of: int
+    models: list[ClaimedMinutes]
+
+
+@dataclass(frozen=True, slots=True)
+class TotalRow:
+    """Sums of a group of flights."""
+
+    name: str
+    flights: int
+    flown_s: float
+    cycles: float
+    hectares: float
+    litres: float
+    with_log: int
+    longest_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class TotalsOut:
+    """What was flown in all."""
+
+    by: By
+    begins: dt.date | None
+    ends: dt.date | None
+    rows: list[TotalRow]
+    sum: TotalRow
+
+
+@dataclass(frozen=True, slots=True)
+class NamedThing:
+    """A thing by its name."""
+
+    id: UUID
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class JobNamed:
+    """A job by its name and letter."""
+
+    id: UUID
+    name: str
+    letter: str
+
+
+@dataclass(frozen=True, slots=True)
+class FileOfFlight:
+    """The log in which a flight was found."""
+
+    id: UUID
+    name: str
+    doubts: list[str]
+    bad_rows: int
+    rows: int
+    examples: list[str]
+    flights: int
+
+
+@dataclass(frozen=True, slots=True)
+class MatchCandidate:
+    """A recorded flight that a log may be of."""
+
+    id: str
+    score: float
+    off_s: float
+    why: str
+    began_at: dt.datetime | None
+    length_s: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class FlightPlanned:
+    """What was planned and recorded of a flight."""
+
+    planned_s: float | None
+    planned_frac: float | None
+    told_s: float
+    to_frac: float | None
+    who: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class GroupingsOut:
+    """What flights with a log can be grouped by."""
+
+    packs: list[NamedThing]
+    pack_models: list[NamedThing]
+    aircraft: list[NamedThing]
+    aircraft_models: list[NamedThing]
+    jobs: list[NamedThing]
+    firmware: list[str]
+    flights: int
+
+
+@dataclass(frozen=True, slots=True)
+class GroupFlight:
+    """A flight of a group that is compared."""
+
+    id: UUID
+    began_at: dt.datetime | None
+    length_s: float
+    words: str

@@ -1,0 +1,25 @@
+"""How long a measurement on a running day counts as now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from quarry.core.day.events import Event, standing
+
+GUST_S = 1800.0  # a gust that was measured
+PORT_S = 180.0  # what a charger says of a port
+
+
+def gust_now(limits_m_s: Sequence[float], events: Iterable[Event], now_s: float) -> tuple[float, float] | None:
+    """Return the gust that was measured last, if it is fresh, and the strictest limit; None without either. [m/s]"""
+    seen = [
+        e for e in standing(events) if e.kind == "observed" and e.get("gust_m_s") is not None and 0 <= now_s - e.at_s <= GUST_S
+    ]
+    if not limits_m_s or not seen:
+        return None
+    return float(max(seen, key=lambda e: e.at_s).get("gust_m_s")), min(limits_m_s)
+
+
+def port_is_fresh(now_s: float, read_s: float) -> bool:
+    """Return whether what a charger said of a port still counts."""
+    return 0 <= now_s - read_s <= PORT_S

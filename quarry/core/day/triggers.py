@@ -1,0 +1,29 @@
+"""What turns the plan of a running day over, and how soon an hour away from its time a beginning asks."""
+
+from __future__ import annotations
+
+# What may turn a plan over; what only moves its times is followed.
+TURNING = frozenset(
+    {
+        "landed",
+        "tested",
+        "pack_out",
+        "pack_back",
+        "port_dead",
+        "port_back",
+        "power_out",
+        "power_back",
+        "hold",
+        "gate",
+        "dropped",
+        "undo",
+        "answer",
+    }
+)
+LONG_PLAYS = 400  # how often the worker plays the rest of a day, while the crew already goes by the first answer
+BEGINS_EARLY_S = 3600.0  # a day begun longer before it opens asks whether its times are to move
+
+
+def turns_over(kind: str) -> bool:
+    """Return whether an event of a kind has the rest of the day planned anew."""
+    return kind in TURNING

@@ -1,0 +1,53 @@
+"""What a log says against itself so plainly that nothing of it is booked before a person has looked at it.
+
+Each function returns a sentence, or an empty one where there is nothing to say.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+_BACK_S = 60.0  # rows in the wrong order lie nearer together; a clock that was set back jumps farther
+_BACK_FRAC = 0.3
+_OFF_FRAC = 0.03
+_RISE_FRAC = 0.05
+
+
+def clock_runs_back(time_s: Floats) -> str:
+    """Say that a clock, row by row as written, was set back or runs backwards; a few rows in the wrong order are none of these."""
+    steps = np.diff(time_s)
+    back = steps[steps < 0]
+    if back.size and -float(back.min()) > _BACK_S:
+        return f"its clock goes back by {-float(back.min()):.0f} s in the middle of the log"
+    if back.size > _BACK_FRAC * max(1, steps.size):
+        return f"its clock runs backwards on {back.size} of {steps.size} rows"
+    return ""
+
+
+def cells_against_pack(pack_v: Floats | None, cells_v: Mapping[int, Floats]) -> str:
+    """Say that the cells do not add up to the volts of the pack."""
+    if pack_v is None or not cells_v:
+        return ""
+    total = np.sum(list(cells_v.values()), axis=0)
+    both = np.isfinite(pack_v) & np.isfinite(total) & (pack_v > 1)
+    off = float(np.median(np.abs(total[both] / pack_v[both] - 1.0))) if both.any() else 0.0
+    if off <= _OFF_FRAC:
+        return ""
+    return f"its cells add up to {off:.0%} more or less than its pack volts: a cell is missing, or packs are in series"
+
+
+def percent_rises(left_frac: Floats | None) -> str:
+    """Say that the charge left rises during a flight, which no pack does."""
+    if left_frac is None:
+        return ""
+    left = left_frac[np.isfinite(left_frac)]
+    rise = float(np.max(left - np.minimum.accumulate(left))) if left.size else 0.0
+    return (
+        f"its percent rises by {100 * rise:.0f} points in flight: it is not the pack's, or more than one pack is in it"
+        if rise > _RISE_FRAC
+        else ""
+    )

@@ -1,0 +1,113 @@
+"""What the server takes and holds: bodies are bounded while they stream, no link is held while computing, no constant secret."""
+
+import asyncio
+import json
+import os
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import pytest
+from django.db import connection
+
+from quarry.apps.jobs import bridge, queries
+from quarry.project.bodies import BoundedBodies, most_bytes
+from quarry.project.settings import _database
+
+ROOT = Path(__file__).parents[2]
+CHUNK = b"x" * 65_536
+
+
+def post(path, *, chunks, headers=()):
+    """Send chunks without a length to an application that reads all of them; returns (status, body, chunks taken)."""
+    sent, answer = [], {}
+
+    async def receive():
+        sent.append(1)
+        return {"type": "http.request", "body": CHUNK, "more_body": len(sent) < chunks}
+
+    async def send(message):
+        answer.setdefault("status", message.get("status"))
+        answer["body"] = answer.get("body", b"") + message.get("body", b"")
+
+    async def app(_scope, receive, send):
+        while (await receive())["more_body"]:
+            pass
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+        await send({"type": "http.response.body", "body": b"taken"})
+
+    scope = {"type": "http", "path": path, "headers": list(headers)}
+    # In a thread of its own: the driver of the browser tests keeps a loop in this one.
+    with ThreadPoolExecutor(1) as apart:
+        apart.submit(asyncio.run, BoundedBodies(app)(scope, receive, send)).result()
+    return answer["status"], answer["body"], len(sent)
+
+
+def test_a_body_without_end_is_refused_after_what_the_address_takes():
+    status, body, taken = post("/api/session", chunks=20_000)
+    assert (status, json.loads(body)["code"]) == (413, "too_large")
+    assert taken <= 2, "64 kB and not 1.3 GB were read"
+    cookie = [(b"cookie", b"sessionid=x")]
+    assert post("/api/jobs", chunks=20_000, headers=cookie)[0] == 413
+    assert post("/api/logbook/imports", chunks=20_000)[2] <= 2, "who is nobody sends no log"
+    assert post("/api/logbook/imports", chunks=100, headers=cookie)[0] == 200
+
+
+def test_a_length_that_is_too_large_or_none_is_refused_unread():
+    for told in (b"1500000000", b"-1", b"many"):
+        status, _, taken = post("/api/session", chunks=2, headers=[(b"content-length", told)])
+        assert (status, taken) == (413, 0)
+
+
+def test_every_address_that_takes_a_file_takes_what_its_service_takes(settings):
+    assert most_bytes("/api/jobs/outline", known=True) > settings.UPLOAD_MOST_BYTES
+    assert most_bytes("/api/terrains", known=True) > settings.TABLE_MOST_BYTES
+    assert most_bytes("/api/packs/tables", known=True) > settings.TABLE_MOST_BYTES
+    assert most_bytes("/api/logbook/imports", known=True) > settings.LOG_MOST_BYTES
+
+
+@pytest.mark.parametrize("key", [None, "", "short", "not-for-serving"])
+def test_it_refuses_to_serve_without_a_secret_of_its_own(key):
+    env = {k: v for k, v in os.environ.items() if k != "QUARRY_SECRET_KEY"} | (
+        {"QUARRY_SECRET_KEY": key} if key is not None else {}
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", "import quarry.project.asgi"], cwd=ROOT, env=env, capture_output=True, text=True, check=False
+    )
+    assert done.returncode != 0
+    assert "Set QUARRY_SECRET_KEY to a secret of at least 40 characters" in done.stderr
+
+
+def test_no_secret_is_constant():
+    code = "from quarry.project import settings; print(settings.SECRET_KEY)"
+    env = {k: v for k, v in os.environ.items() if k != "QUARRY_SECRET_KEY"}
+    keys = {subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=env, capture_output=True, check=True).stdout for _ in "ab"}
+    assert len(keys) == 2
+
+
+def test_a_question_to_the_database_has_an_end_where_it_is_served(monkeypatch):
+    monkeypatch.setenv("QUARRY_STATEMENT_TIMEOUT_S", "20")
+    assert "statement_timeout=20s" in _database("postgresql://a:b@c/d")["OPTIONS"]["options"]
+    code = "import quarry.project.asgi, os; print(os.environ['QUARRY_STATEMENT_TIMEOUT_S'])"
+    env = {k: v for k, v in os.environ.items() if k != "QUARRY_STATEMENT_TIMEOUT_S"} | {"QUARRY_SECRET_KEY": "k" * 50}
+    assert (
+        subprocess.run(
+            [sys.executable, "-c", code], cwd=ROOT, env=env, capture_output=True, text=True, check=False
+        ).stdout.strip()
+        == "20"
+    )
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_plan_is_worked_out_without_a_link_to_the_database(lead, job, monkeypatch):
+    held = []
+    real = bridge.plan_job
+
+    def watched(*args):
+        held.append(connection.connection is not None)
+        return real(*args)
+
+    monkeypatch.setattr(bridge, "plan_job", watched)
+    assert queries.plan_of(job)["sorties"]
+    assert held == [False]
