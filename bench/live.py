@@ -29,7 +29,7 @@ def table() -> None:
     replanning()
     with house(workers=2) as made:
         begun = {"speed": 1, "by_hand": True, "seed": 1, "faults": []}
-        day = json.loads(made.ask("GET", "/api/days"))[0]["id"]
+        day = json.loads(made.ask("GET", "/api/days"))["items"][0]["id"]
         run = json.loads(made.ask("POST", f"/api/days/{day}/rehearsals", begun))["id"]
         asyncio.run(_screens(made, run))
         _paint(made, run)

@@ -20,8 +20,8 @@ def table() -> None:
 
 
 def _measure(ask: Callable[..., bytes]) -> None:
-    job = json.loads(ask("GET", "/api/jobs"))[-1]["id"]
-    day = json.loads(ask("GET", "/api/days"))[0]["id"]
+    job = json.loads(ask("GET", "/api/jobs"))["items"][-1]["id"]
+    day = json.loads(ask("GET", "/api/days"))["items"][0]["id"]
     pack = json.loads(ask("GET", "/api/packs"))["packs"][0]["id"]
     data = json.loads(ask("GET", f"/api/jobs/{job}"))["job"]
     figures = {k: v for k, v in data.items() if k not in ("id", "version", "archived", "changed_at")}
