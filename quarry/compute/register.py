@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from quarry.core.base.errors import CoreError
+from quarry.core.base.errors import CoreError, OutOfRange
 from quarry.core.base.working import Working, as_dict, explain
 
 T = TypeVar("T")
@@ -69,4 +70,41 @@ def compute(name: str, data: dict[str, Any]) -> dict[str, Any]:
         first = bad.errors()[0]
         where = ".".join(str(p) for p in first["loc"])
         raise CoreError(f"{where or 'The input'}: {first['msg']}.", where) from bad
-    return found.run(given)
+    where = _beyond(data)
+    if where is not None:
+        raise OutOfRange("No figure here is that large. Look at it again.", where)
+    try:
+        told = found.run(given)
+    except (ArithmeticError, ValueError) as bad:
+        if isinstance(bad, CoreError):
+            raise
+        raise OutOfRange("These figures together give no number. Look for one that cannot be.", _largest(data)) from bad
+    if (lost := _not_finite(told)) is not None:
+        raise OutOfRange(f"These figures together give no {lost}. Look for one that cannot be.", _largest(data))
+    return told
+
+
+_MOST = 1e9
+
+
+def _numbers(value: Any, path: str = "") -> Iterator[tuple[str, float]]:
+    if isinstance(value, Mapping):
+        for key, inner in value.items():
+            yield from _numbers(inner, f"{path}.{key}" if path else str(key))
+    elif isinstance(value, list | tuple):
+        for k, inner in enumerate(value):
+            yield from _numbers(inner, f"{path}.{k}" if path else str(k))
+    elif isinstance(value, int | float) and not isinstance(value, bool):
+        yield path, float(value) if abs(value) < 1e300 else math.inf
+
+
+def _beyond(data: Mapping[str, Any]) -> str | None:
+    return next((path for path, value in _numbers(data) if not abs(value) <= _MOST), None)
+
+
+def _largest(data: Mapping[str, Any]) -> str:
+    return max(_numbers(data), key=lambda n: abs(n[1]), default=("", 0.0))[0]
+
+
+def _not_finite(told: Mapping[str, Any]) -> str | None:
+    return next((path.rsplit(".", 1)[-1] for path, value in _numbers(told) if not math.isfinite(value)), None)

@@ -6,6 +6,8 @@ import sys
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from quarry.compute.catalogue import CALCULATORS, compute
 from quarry.compute.cli import main
@@ -100,6 +102,57 @@ BAD = [
     ("metar", GOOD["metar"] | {"metar": "windy"}, "metar"),
     ("transport", GOOD["transport"] | {"capacity_ah": -1}, "capacity_ah"),
 ]
+
+
+def _paths(value, path=()):
+    """Yield the way to each number of an input."""
+    if isinstance(value, dict | list):
+        for key, inner in value.items() if isinstance(value, dict) else enumerate(value):
+            yield from _paths(inner, (*path, key))
+    elif isinstance(value, int | float):
+        yield path
+
+
+def _with(value, path, new):
+    if not path:
+        return new
+    copied = dict(value) if isinstance(value, dict) else list(value)
+    copied[path[0]] = _with(value[path[0]], path[1:], new)
+    return copied
+
+
+SMALL = sorted(set(GOOD) - {"coverage", "sorties", "rotation"})
+
+
+@given(st.data())
+def test_whatever_is_typed_a_calculator_gives_numbers_or_says_which_figure_cannot_be(data):
+    name = data.draw(st.sampled_from(SMALL))
+    given_ = GOOD[name]
+    for _ in range(data.draw(st.integers(1, 3))):
+        path = data.draw(st.sampled_from(sorted(_paths(given_), key=str)))
+        nasty = st.sampled_from([1e300, -1e300, 1e12, 1e9, 1e6, -1.0, 0.0, 1e-9, 1e-300]) | st.floats(-1e4, 1e4)
+        given_ = _with(given_, path, data.draw(nasty))
+    try:
+        told = json.dumps(compute(name, given_))
+    except CoreError:
+        return  # said at a field, as the other tests show
+    assert "Infinity" not in told
+    assert "NaN" not in told
+
+
+@pytest.mark.parametrize(
+    ("name", "path", "value", "field"),
+    [
+        ("search", ("coverage",), 1e300, "coverage"),
+        ("cold-pack", ("pack_c",), 1e300, "pack_c"),
+        ("sustainable-current", ("pack_ohm",), 0.002, "pack_ohm"),
+        ("resistance-from-load", ("volts",), [23.0, 23.6, 24.1, 23.5], "amperes"),
+    ],
+)
+def test_what_cannot_be_is_refused_at_its_field(name, path, value, field):
+    with pytest.raises(CoreError) as bad:
+        compute(name, _with(GOOD[name], path, value))
+    assert bad.value.field == field
 
 
 def test_every_calculator_is_exercised_here():

@@ -35,6 +35,7 @@ ARGS = [
 ]
 
 
+PATIENCE_MS = 30_000  # how long a test waits for what must come: a slow machine is no fault of the product
 STILL_MS = 550  # a call that has just come, or a screen that has just moved, takes no tap for a moment
 
 
@@ -95,10 +96,11 @@ def server(django_db_setup):
 @pytest.fixture(scope="session")
 def start_chromium():
     """Return a function that starts a browser; the session has one driver for all of them."""
-    from playwright.sync_api import sync_playwright
+    from playwright.sync_api import expect, sync_playwright
 
     path = shutil.which("chromium")
     assert path, "Chromium is missing. Run: make setup"
+    expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as driver:
         yield lambda args=ARGS: driver.chromium.launch(executable_path=path, args=args)
 
@@ -164,7 +166,7 @@ class Site:
         """Wait until what was entered is saved and planned."""
         from playwright.sync_api import expect
 
-        expect(self.page.get_by_test_id("save-state")).to_have_text("saved", timeout=20_000)
+        expect(self.page.get_by_test_id("save-state")).to_have_text("saved")
 
     def axe(self) -> None:
         """Let axe look at the screen: nothing serious, and targets large enough."""
@@ -196,7 +198,7 @@ def window(chromium, **options):
     """Return a fresh window with the settings of all tests."""
     plain = {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "timezone_id": "UTC", "reduced_motion": "reduce"}
     context = chromium.new_context(**plain | {"service_workers": "block"} | options)
-    context.set_default_timeout(10_000)
+    context.set_default_timeout(PATIENCE_MS)
     return context
 
 

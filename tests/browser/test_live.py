@@ -55,7 +55,7 @@ def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
     expect(page.get_by_test_id("strip")).to_contain_text("2 kept here")
     assert DayEvent.objects.filter(day=day).count() == known
     page.context.set_offline(False)
-    expect(page.get_by_test_id("strip")).to_contain_text("0 to send", timeout=15_000)
+    expect(page.get_by_test_id("strip")).to_contain_text("0 to send")
     assert DayEvent.objects.filter(day=day).count() == known + 2
     other.close()
     site.faults = [f for f in site.faults if "ERR_INTERNET_DISCONNECTED" not in f]
@@ -103,7 +103,7 @@ def test_two_people_who_record_one_landing_are_asked_which_stands(chromium, site
     expect(site.page.get_by_test_id("pack").first).to_contain_text("43 %")
     other.page.context.set_offline(False)
     for page in (site.page, other.page):
-        expect(page.get_by_test_id("question")).to_contain_text("Which is right?", timeout=15_000)
+        expect(page.get_by_test_id("question")).to_contain_text("Which is right?")
     tap(site.page, site.page.get_by_role("button", name="Second account"))
     for page in (site.page, other.page):
         expect(page.get_by_test_id("question")).to_have_count(0)
@@ -162,7 +162,7 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
     ]
     for step, words in steps:
         step()
-        expect(alerts).to_contain_text(words, timeout=5_000)
+        expect(alerts).to_contain_text(words)
         page.wait_for_timeout(300)
         assert page.evaluate(BOXES) == before, words
 

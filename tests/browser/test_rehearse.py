@@ -67,7 +67,7 @@ def test_a_whole_day_with_three_faults_to_the_last_landing(chromium, crew, day, 
     second = context.new_page()
     second.goto(f"{own.address}/days/{mine}/live")
     expect(second.get_by_test_id("live")).to_contain_text("Rehearsal")
-    expect(second.get_by_test_id("live")).to_contain_text("flies S1", timeout=20_000)
+    expect(second.get_by_test_id("live")).to_contain_text("flies S1")
     expect(page.get_by_role("button", name="S1:", exact=False).first).to_be_visible()
 
     own.kill()
@@ -111,7 +111,7 @@ def test_a_person_answers_throws_a_fault_in_and_lets_the_clock_stand(chromium, c
     page.get_by_test_id("answer").click()
     expect(call).not_to_have_text(before)
     page.get_by_role("button", name="generator dry").click()
-    expect(page.get_by_role("alert").filter(has_text="No power")).to_be_visible(timeout=5000)
+    expect(page.get_by_role("alert").filter(has_text="No power")).to_be_visible()
     page.keyboard.press("p")
     expect(page.get_by_role("button", name="Play")).to_be_visible()
     stood = page.get_by_test_id("clock").inner_text()

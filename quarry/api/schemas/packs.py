@@ -98,14 +98,23 @@ class ShelfOut(Schema):
     test_each_take_off: bool
 
 
+class RuleLimit(Schema):
+    """A limit of a rule, in its unit: from this value on, or down to it where it falls."""
+
+    kind: Literal["watch", "replace", "good", "bad"]
+    value: float
+    falling: bool
+
+
 class RuleOut(Schema):
-    """One rule of the verdict."""
+    """One rule of the verdict: what was measured and its limits as numbers in one unit; ``says`` where no number is a limit."""
 
     name: str
     level: Level
     measured: float | str
     unit: str
-    limit: str
+    limits: list[RuleLimit]
+    says: str
     words: str
     source: str
 

@@ -281,8 +281,16 @@ def page(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
             "marks": [{"at": date_of(m.at_day), "words": m.words, "grave": m.grave} for m in life.marks],
         },
         "rules": [
-            {"name": r.name, "level": r.level, "measured": r.measured, "unit": r.unit, "limit": r.limit, "words": r.words}
-            | {"source": r.source.words}
+            {
+                "name": r.name,
+                "level": r.level,
+                "measured": r.measured,
+                "unit": r.unit,
+                "limits": [{"kind": x.kind, "value": x.value, "falling": x.falling} for x in r.limits],
+                "says": r.says,
+                "words": r.words,
+                "source": r.source.words,
+            }
             for r in health.rules
         ],
         "resistance": [{"at": date_of(r.day), "cycles": r.cycles, "cell_ohm": list(r.cell_ohm)} for r in h.resistance],

@@ -18,6 +18,18 @@ from quarry.core.cells.curves import OcvCurve
 READING_V = 0.03  # a rested pack of another make lies this near the published cell
 
 
+Floats = np.ndarray[tuple[int, ...], np.dtype[np.float64]]
+_known: dict[int, tuple[OcvCurve, Floats, Floats]] = {}
+
+
+def _arrays(curve: OcvCurve) -> tuple[Floats, Floats]:
+    found = _known.get(id(curve))
+    if found is None or found[0] is not curve:
+        charges, volts = np.array(curve.points, dtype=np.float64).T
+        found = _known[id(curve)] = (curve, charges, volts)
+    return found[1], found[2]
+
+
 def ocv_v(curve: OcvCurve, charge_frac: float) -> float:
     """Return the rested volts of one cell at a share of charge, linear between the published points. [V]
 
@@ -28,13 +40,13 @@ def ocv_v(curve: OcvCurve, charge_frac: float) -> float:
     3.787
     """
     require_range(charge_frac, 0.0, 1.0, "charge_frac", "State of charge", "")
-    charges, volts = zip(*curve.points, strict=True)
+    charges, volts = _arrays(curve)
     return float(np.interp(charge_frac, charges, volts))
 
 
 def charge_at_frac(curve: OcvCurve, cell_v: float) -> float:
     """Return the share of charge at which a published cell shows a rested voltage; 0 or 1 beyond its ends."""
-    charges, volts = zip(*curve.points, strict=True)
+    charges, volts = _arrays(curve)
     return float(np.interp(cell_v, volts, charges))
 
 

@@ -67,7 +67,19 @@ def label_current_a(capacity_ah: float, label_c_count: float) -> float:
 
 @formula("leads and plugs = reading of the pack − sum of its cells", source=ALGEBRA, result="leads_ohm")
 def leads_ohm(pack_ohm: float, cells_sum_ohm: float) -> float:
-    """Return what leads and plugs add to the cells of a pack; negative means that the readings disagree. [Ω]"""
+    """Return what leads and plugs add to the cells of a pack. [Ω]
+
+    Raises
+    ------
+    BadReading
+        The pack reads less than its cells together: one of the readings is wrong.
+    """
+    if pack_ohm < cells_sum_ohm:
+        raise BadReading(
+            f"The pack reads {pack_ohm * 1000:.2f} mΩ and its cells together {cells_sum_ohm * 1000:.2f} mΩ: that cannot be. "
+            "Measure both again, at one temperature.",
+            "pack_ohm",
+        )
     return pack_ohm - cells_sum_ohm
 
 
@@ -90,7 +102,7 @@ def resistance_from_load(volts: Sequence[float], amperes: Sequence[float], drawn
     Raises
     ------
     BadReading
-        Fewer than three points, lists of unequal length, or a current that hardly changes.
+        Fewer than three points, lists of unequal length, a current that hardly changes, or volts that rise with it.
     """
     if not len(volts) == len(amperes) == len(drawn_ah):
         raise BadReading(
@@ -111,6 +123,11 @@ def resistance_from_load(volts: Sequence[float], amperes: Sequence[float], drawn
         -float(solved[2]) if len(columns) > 2 else 0.0,
         1.0 - float((left**2).sum()) / scatter if scatter > 0 else 0.0,
     )
+    if fit.resistance_ohm <= 0.0:
+        raise BadReading(
+            "The volts do not fall as the current rises: no pack does that. Look at the columns, and at the sign of the current.",
+            "amperes",
+        )
     note_step(
         Step(
             "resistance_ohm",

@@ -23,13 +23,15 @@ JudgedVerdict = Literal["good", "replace soon", "bad", "inconclusive"]
 
 @dataclass(frozen=True, slots=True)
 class LoadTestSeen:
-    """A load test that was judged; ``spread_v`` is known where each cell was seen."""
+    """A load test that was judged; ``spread_v`` is known where each cell was seen, the levels where it was judged by them."""
 
     day: float
     verdict: JudgedVerdict
     weakest_v: float
     weakest_cell: int = 0
     spread_v: float | None = None
+    good_v: float | None = None
+    bad_v: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,16 +106,39 @@ USUAL = HealthPolicy()
 
 
 @dataclass(frozen=True, slots=True)
+class HealthLimit:
+    """A limit of a row of the verdict: from which value on, in the unit of the row, and what it makes of the pack."""
+
+    kind: Literal["watch", "replace", "good", "bad"]
+    value: float
+    falling: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class HealthRule:
-    """One row of the verdict; ``measured`` carries the unit named by ``unit``."""
+    """One row of the verdict; ``measured`` and ``limits`` carry the unit named by ``unit``.
+
+    A share has the unit ``share``. ``says``: what holds where no number is a limit.
+    """
 
     name: str
     level: Level
     measured: float | str
     unit: str
-    limit: str
+    limits: tuple[HealthLimit, ...]
     words: str
     source: Source
+    says: str = ""
+
+    @property
+    def limit(self) -> str:
+        """The limits in words, for a working."""
+        shown = "%" if self.unit == "share" else self.unit
+        scale = 100.0 if self.unit == "share" else 1.0
+        words = [
+            f"{x.kind} {'to' if x.falling else 'from'} {x.value * scale:.6g}{f' {shown}' if shown else ''}" for x in self.limits
+        ]
+        return ", ".join(words) or self.says
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,10 +219,11 @@ def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling
         level = "replace soon"
     elif past(t.watch):
         level = "watch"
-    limit = f"watch {t.watch:g}{f', replace {t.replace:g}' if t.replace is not None else ''}"
-    return HealthRule(
-        name, level, value, unit, limit, f"{words}: {t.reason}." if level != "in service" else f"{words}.", t.source
-    )
+    limits = [HealthLimit("watch", t.watch, falling)]
+    if t.replace is not None:
+        limits.append(HealthLimit("replace", t.replace, falling))
+    told = f"{words}: {t.reason}." if level != "in service" else f"{words}."
+    return HealthRule(name, level, value, unit, tuple(limits), told, t.source)
 
 
 def rule_working(history: PackHistory, rule: HealthRule) -> Working:
@@ -226,14 +252,14 @@ _Rule = Callable[[PackHistory, float, HealthPolicy], list[HealthRule]]
 def _spoiled(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
     what = "swollen" if h.swollen else "damaged" if h.damaged else ""
     words = f"It is {what}: out of service at once and to recycling. No override."
-    return [HealthRule("swelling or damage", "grounded", what, "", "none, however slight", words, PRACTICE)] if what else []
+    return [HealthRule("swelling or damage", "grounded", what, "", (), words, PRACTICE, "none, however slight")] if what else []
 
 
 def _by_hand(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
     if not h.grounded_why:
         return []
     words = f"Grounded: {h.grounded_why}."
-    return [HealthRule("grounded by a person", "grounded", h.grounded_why, "", "until a lead releases it", words, ENTERED)]
+    return [HealthRule("grounded by a person", "grounded", h.grounded_why, "", (), words, ENTERED, "until a lead releases it")]
 
 
 def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
@@ -248,11 +274,13 @@ def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     }
     cell = f"cell {last.weakest_cell} at " if last.weakest_cell else ""
     words = f"Last load test: {cell}{last.weakest_v:.2f} V, {last.verdict}."
-    limit = "good 3.90 V, bad below 3.60 V"
     level = levels[last.verdict]
     if level == "grounded" and h.released_why:
         level, words = "watch", f"{words} Released by a lead: {h.released_why}."
-    rows = [HealthRule("load test, lowest cell", level, last.weakest_v, "V", limit, words, PRACTICE)]
+    limits: tuple[HealthLimit, ...] = ()
+    if last.good_v is not None and last.bad_v is not None:
+        limits = (HealthLimit("good", last.good_v), HealthLimit("bad", last.bad_v, falling=True))
+    rows = [HealthRule("load test, lowest cell", level, last.weakest_v, "V", limits, words, PRACTICE)]
     if last.spread_v is not None:
         apart = f"Cells lay {1000 * last.spread_v:.0f} mV apart under full load"
         rows.append(_by("spread under load", last.spread_v, "V", p.load_spread_v, apart))
@@ -267,7 +295,7 @@ def _resistance(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRu
         _by(
             "resistance, worst cell",
             found[0],
-            "",
+            "times",
             p.resistance_growth,
             f"Cell {found[1]} has {found[0]:.2f} times its first resistance",
         )
@@ -278,7 +306,7 @@ def _capacity(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule
     if not h.capacity:
         return []
     now = statistics.median(c.health_frac for c in h.capacity[-3:])
-    return [_by("capacity", now, "", p.capacity_frac, f"It holds {now:.0%} of rated", falling=True)]
+    return [_by("capacity", now, "share", p.capacity_frac, f"It holds {now:.0%} of rated", falling=True)]
 
 
 def _spread(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
@@ -298,7 +326,7 @@ def _age(h: PackHistory, today_day: float, p: HealthPolicy) -> list[HealthRule]:
     if h.bought_day is None:
         return []
     days = max(0.0, today_day - h.bought_day)
-    return [_by("age", days, "", p.age_days, f"{days / 30.44:.0f} months old")]
+    return [_by("age", days, "days", p.age_days, f"{days / 30.44:.0f} months old")]
 
 
 def _shelf(h: PackHistory, today_day: float, p: HealthPolicy) -> list[HealthRule]:
@@ -306,7 +334,7 @@ def _shelf(h: PackHistory, today_day: float, p: HealthPolicy) -> list[HealthRule
     if not seen:
         return []
     days = math.floor(today_day) - math.floor(max(seen))
-    return [_by("shelf time without a test", days, "", p.shelf_days, f"{days} days since it flew or was tested")]
+    return [_by("shelf time without a test", days, "days", p.shelf_days, f"{days} days since it flew or was tested")]
 
 
 def _times(count: int) -> str:

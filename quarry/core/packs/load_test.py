@@ -66,6 +66,8 @@ class LoadTestResult:
     cycles_left: tuple[int, int] | None
     words: str
     working: Working
+    good_v: float | None = None
+    bad_v: float | None = None
 
 
 @formula("volts of one cell = total ÷ cells in series", source=ALGEBRA, result="cell_v")
@@ -87,7 +89,14 @@ def judge_load_test(chemistry: Chemistry, test: LoadTest, policy: LoadTestPolicy
     spread = max(test.cell_volts) - min(test.cell_volts) if test.cell_volts else None
     working = Working("Load test", volts if volts is not None else verdict, "V" if volts is not None else "", told.steps, words)
     left = CYCLES_LEFT if verdict == "replace soon" else None
-    return LoadTestResult(verdict, evidence, cell, volts, spread, left, words, working)
+    good, bad = _levels(chemistry, policy)
+    return LoadTestResult(verdict, evidence, cell, volts, spread, left, words, working, good, bad)
+
+
+def _levels(chemistry: Chemistry, policy: LoadTestPolicy) -> tuple[float | None, float | None]:
+    """Return the volts from which a test is good and below which it is bad: the policy's, else those of the chemistry."""
+    good = policy.good_v if policy.good_v is not None else chemistry.test_good_v
+    return good, policy.bad_v if policy.bad_v is not None else chemistry.test_bad_v
 
 
 _Judged = tuple[Verdict, Evidence, int, float | None, str]
@@ -95,8 +104,7 @@ _Judged = tuple[Verdict, Evidence, int, float | None, str]
 
 def _judge(chemistry: Chemistry, test: LoadTest, policy: LoadTestPolicy) -> _Judged:
     cell, volts, evidence = _weakest(chemistry, test)
-    good = policy.good_v if policy.good_v is not None else chemistry.test_good_v
-    bad = policy.bad_v if policy.bad_v is not None else chemistry.test_bad_v
+    good, bad = _levels(chemistry, policy)
     if volts is None:
         words = (
             "This aircraft shows no volts: the test is not possible in flight. Measure each cell at rest with a meter, "

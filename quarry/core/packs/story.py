@@ -157,7 +157,9 @@ class _Fold:
         found = judge_load_test(self.kind.chemistry, test, test_policy(self.kind.good_v, self.kind.bad_v, self.policy))
         if found.weakest_v is None or found.verdict == "not judged" or found.verdict == "not possible":  # noqa: PLR1714 - the checker narrows on these
             return
-        self.tests.append(LoadTestSeen(day, found.verdict, found.weakest_v, found.weakest_cell, found.spread_v))
+        self.tests.append(
+            LoadTestSeen(day, found.verdict, found.weakest_v, found.weakest_cell, found.spread_v, found.good_v, found.bad_v)
+        )
         self.released = self.released if found.verdict == "inconclusive" else ""
 
     def flight(self, r: Flown, day: float) -> None:

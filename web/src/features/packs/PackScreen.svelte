@@ -14,6 +14,7 @@
   import LifeCore from './LifeCore.svelte';
   import RecordForm from './RecordForm.svelte';
   import { RECORDS, told, type FormKind } from './records';
+  import { figureOf, limitsOf } from './verdict';
   import { recordOf, send, withdraw } from './shelf.svelte';
   import Trend from './Trend.svelte';
 
@@ -104,28 +105,7 @@
   const test = $derived(page?.tests.filter((t) => t.cell_v.length).at(-1));
   const day = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
   const money = (v: number) => (v < 1 ? `${(100 * v).toFixed(1)} ${currency === '£' ? 'p' : 'c'}` : `${currency}${v.toFixed(2)}`);
-  const measured = (r: Schemas['RuleOut']) =>
-    typeof r.measured !== 'number'
-      ? r.measured
-      : r.name === 'capacity'
-        ? percent(r.measured)
-        : r.name.startsWith('spread')
-          ? `${(1000 * r.measured).toFixed(0)} mV`
-          : r.unit === 'V'
-            ? `${r.measured.toFixed(2)} V`
-            : r.name.startsWith('resistance')
-              ? `${r.measured.toFixed(2)} ×`
-              : r.name === 'age'
-                ? `${(r.measured / 30.44).toFixed(0)} months`
-                : digits(r.measured);
-  const limitOf = (r: Schemas['RuleOut']) =>
-    r.name === 'capacity'
-      ? r.limit.replace(/0\.(\d+)/g, (_, d: string) => `${Number(`0.${d}`) * 100} %`)
-      : r.name.startsWith('spread')
-        ? r.limit.replace(/0\.(\d+)/g, (_, d: string) => `${Math.round(Number(`0.${d}`) * 1000)} mV`)
-        : r.name === 'age'
-          ? r.limit.replace(/(\d+)/g, (_, d: string) => `${Math.round(Number(d) / 30.44)} months`)
-          : r.limit;
+  const measured = (r: Schemas['RuleOut']) => (typeof r.measured === 'number' ? figureOf(r.measured, r.unit) : r.measured);
   $effect(() =>
     help.offer('pack', [
       {
@@ -201,7 +181,7 @@
                       ><Verdict level={r.level as Level} size={16} word={false} /><span class="visually-hidden">{r.level}</span
                       ></td>
                     <td class="font-semibold">{r.name[0]!.toUpperCase() + r.name.slice(1)}</td>
-                    <td class="text-[13px] whitespace-nowrap">{limitOf(r)}</td>
+                    <td class="text-[13px] whitespace-nowrap">{limitsOf(r)}</td>
                     <td class="quiet text-[12.5px] max-[1180px]:hidden">{r.source.split(',')[0]}</td>
                     <td class="text-right whitespace-nowrap {r.level === 'in service' ? '' : INK[r.level as Level]}"
                       ><Why margin text={measured(r)} name={r.name} of="packs" {id} key="rule.{r.name}" /></td>

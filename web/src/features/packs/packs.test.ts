@@ -9,6 +9,7 @@ import LifeCore from './LifeCore.svelte';
 import LoadTest from './LoadTest.svelte';
 import RecordForm from './RecordForm.svelte';
 import { told } from './records';
+import { limitsOf } from './verdict';
 import RestVolts from './RestVolts.svelte';
 import { shelf, type Line } from './shelf.svelte';
 import Tables from './Tables.svelte';
@@ -454,5 +455,24 @@ describe('a line of the story', () => {
 
   it('carries the note and the units of the person', () => {
     expect(told(record('storage', { air_c: 20 }, 'in the van'), 'imperial')).toBe('air 68.0 °F · in the van');
+  });
+});
+
+describe('a verdict', () => {
+  const rule = (unit: string, ...limits: [string, number, boolean?][]) =>
+    ({ unit, says: 'none', limits: limits.map(([kind, value, falling = false]) => ({ kind, value, falling })) }) as never;
+
+  it('gives each limit as a figure in the unit of its rule', () => {
+    expect(limitsOf(rule('share', ['watch', 0.57, true], ['replace', 0.45, true]))).toBe('watch ≤ 57 %, replace ≤ 45 %');
+    expect(limitsOf(rule('V', ['watch', 0.07]))).toBe('watch ≥ 70 mV');
+    expect(limitsOf(rule('V', ['good', 3.9], ['bad', 3.6, true]))).toBe('good ≥ 3.90 V, bad < 3.60 V');
+    expect(limitsOf(rule('times', ['watch', 1.4]))).toBe('watch ≥ 1.40 ×');
+    expect(limitsOf(rule('days', ['watch', 1095]))).toBe('watch ≥ 36 months');
+    expect(limitsOf(rule('days', ['watch', 21]))).toBe('watch ≥ 21 days');
+    expect(limitsOf(rule('', ['watch', 200], ['replace', 300]))).toBe('watch ≥ 200, replace ≥ 300');
+  });
+
+  it('says in words what no number limits', () => {
+    expect(limitsOf(rule(''))).toBe('none');
   });
 });

@@ -7757,8 +7757,23 @@ export interface components {
             what: string;
         };
         /**
+         * RuleLimit
+         * @description A limit of a rule, in its unit: from this value on, or down to it where it falls.
+         */
+        RuleLimit: {
+            /** Falling */
+            falling: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "watch" | "replace" | "good" | "bad";
+            /** Value */
+            value: number;
+        };
+        /**
          * RuleOut
-         * @description One rule of the verdict.
+         * @description One rule of the verdict: what was measured and its limits as numbers in one unit; ``says`` where no number is a limit.
          */
         RuleOut: {
             /**
@@ -7766,12 +7781,14 @@ export interface components {
              * @enum {string}
              */
             level: "in service" | "watch" | "replace soon" | "grounded";
-            /** Limit */
-            limit: string;
+            /** Limits */
+            limits: components["schemas"]["RuleLimit"][];
             /** Measured */
             measured: number | string;
             /** Name */
             name: string;
+            /** Says */
+            says: string;
             /** Source */
             source: string;
             /** Unit */
