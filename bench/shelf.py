@@ -54,8 +54,8 @@ def _fill(organisation: object, packs: int) -> None:
     from quarry.apps.care.models import PackRecord, Standing
     from quarry.apps.fleet.models import Pack, PackModel
     from quarry.core.packs.policy import PackPolicy
-    from quarry.standins import scene
-    from quarry.standins.histories import year_of
+    from quarry.simulators import scene
+    from quarry.simulators.histories import year_of
 
     now = datetime.now(UTC)
     lives = [life for life in scene.LIVES if life.cells == 6]

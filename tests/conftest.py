@@ -24,7 +24,7 @@ WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
 
 def pytest_collection_modifyitems(items):
     """Put what takes longest first, so that no process is left alone with it at the end."""
-    first = ("tests/browser/", "tests/project/", "tests/standins/", "tests/apps/")
+    first = ("tests/browser/", "tests/project/", "tests/simulators/", "tests/apps/")
     items.sort(key=lambda item: next((n for n, p in enumerate(first) if item.nodeid.startswith(p)), len(first)))
 
 

@@ -70,9 +70,9 @@ def compute(name: str, data: dict[str, Any]) -> dict[str, Any]:
         first = bad.errors()[0]
         where = ".".join(str(p) for p in first["loc"])
         raise CoreError(f"{where or 'The input'}: {first['msg']}.", where) from bad
-    where = _beyond(data)
-    if where is not None:
-        raise OutOfRange("No figure here is that large. Look at it again.", where)
+    beyond = _beyond(data)
+    if beyond is not None:
+        raise OutOfRange("No figure here is that large. Look at it again.", beyond)
     try:
         told = found.run(given)
     except (ArithmeticError, ValueError) as bad:

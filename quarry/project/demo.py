@@ -114,7 +114,7 @@ def _manage(env: dict[str, str], *args: str, data: str | None = None) -> None:
 
 def _prepare(env: dict[str, str], passwords: dict[str, str]) -> None:
     """Migrate and load the demo, unless this database has seen exactly these migrations and this scene."""
-    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/standins/*.py")])
+    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/simulators/*.py")])
     facts = (
         "".join(f"{f.relative_to(ROOT)}{f.read_text()}" for f in files)
         + urlsplit(env["QUARRY_DATABASE_URL"]).path
@@ -158,17 +158,17 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             cluster.start(54320)
             cluster.ensure_database("quarry_app", secrets["app"], "quarry")
             env["QUARRY_DATABASE_URL"] = cluster.url("quarry_app", secrets["app"], "quarry")
-        desks = {}
+        services = {}
         for name, wanted, setting in (("terrain", 8711, "QUARRY_TERRAIN_URL"), ("weather", 8712, "QUARRY_WEATHER_URL")):
-            desks[f"{name}-desk"] = free_port(wanted)
-            env.setdefault(setting, f"http://127.0.0.1:{desks[f'{name}-desk']}")
+            services[f"{name}-service"] = free_port(wanted)
+            env.setdefault(setting, f"http://127.0.0.1:{services[f'{name}-service']}")
         supervisor = Supervisor(STATE, env, _spawn)
-        url, server = _programs(supervisor, env, desks)
-        say("2/5 stand-ins: terrain desk, weather desk …")
-        supervisor.start(*desks)
-        for desk, port in desks.items():
-            if not _answers(f"http://127.0.0.1:{port}/", 15, partial(supervisor.running, desk)):
-                raise ClusterError(f"The {desk} did not answer; see {supervisor.log_of(desk)}.")
+        url, server = _programs(supervisor, env, services)
+        say("2/5 simulated services: terrain, weather …")
+        supervisor.start(*services)
+        for service, port in services.items():
+            if not _answers(f"http://127.0.0.1:{port}/", 15, partial(supervisor.running, service)):
+                raise ClusterError(f"The {service} did not answer; see {supervisor.log_of(service)}.")
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
         say("4/5 workers …")
@@ -178,7 +178,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
         if not _answers(f"{server}/api/me", 30, lambda: supervisor.running("server")):
             raise ClusterError(f"The server did not answer; see {supervisor.log_of('server')}.")
-        supervisor.start("rehearsal-desk")
+        supervisor.start("rehearsal-service")
         _welcome(url, secrets["demo"], time.monotonic() - began)
         while True:
             for words in supervisor.look():
@@ -200,10 +200,10 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         pid_file.unlink(missing_ok=True)
 
 
-def _programs(supervisor: Supervisor, env: dict[str, str], desks: dict[str, int]) -> tuple[str, str]:
+def _programs(supervisor: Supervisor, env: dict[str, str], services: dict[str, int]) -> tuple[str, str]:
     """Name all processes to the supervisor; returns (address for people, address to test it)."""
-    for desk, port in desks.items():
-        supervisor.add(desk, [sys.executable, "-m", f"quarry.standins.{desk.replace('-', '_')}", "--port", str(port)])
+    for service, port in services.items():
+        supervisor.add(service, [sys.executable, "-m", f"quarry.simulators.{service.replace('-', '_')}", "--port", str(port)])
     # Who drops a log does not wait for the search of a plan.
     for name, queue in (("worker", "plans"), ("reader", "tables")):
         supervisor.add(
@@ -212,7 +212,7 @@ def _programs(supervisor: Supervisor, env: dict[str, str], desks: dict[str, int]
     supervisor.add("caretaker", [sys.executable, str(ROOT / "manage.py"), "look_after"])
     url, server, command = _serve(env)
     supervisor.add("server", command)
-    supervisor.add("rehearsal-desk", [sys.executable, "-m", "quarry.standins.rehearsal_desk", "--server", server])
+    supervisor.add("rehearsal-service", [sys.executable, "-m", "quarry.simulators.rehearsal_service", "--server", server])
     return url, server
 
 

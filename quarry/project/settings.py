@@ -38,7 +38,7 @@ INSTALLED_APPS = [
     "quarry.apps.limits",
     "quarry.apps.day",
     "quarry.apps.logbook",
-    "quarry.standins",
+    "quarry.simulators",
 ]
 
 MIDDLEWARE = [

@@ -13,7 +13,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from quarry.apps.fleet.bridge import airframe
 from quarry.apps.fleet.models import Pack
 from quarry.apps.logbook import tasks
-from quarry.standins.flight_logs import WRITERS, Truth, archive, fly
+from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 from tests.factories import Web, person
 
 BEGAN = datetime(2026, 5, 6, 9, 12, tzinfo=UTC)

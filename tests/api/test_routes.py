@@ -82,7 +82,7 @@ def test_nobody_gets_in_without_signing_in(db, client, method, path, _told):
 
 @pytest.fixture
 def rows(fleet, job, day, lead):
-    from quarry.apps.care.intake import begin_intake
+    from quarry.apps.care.importer import begin_intake
     from quarry.apps.care.services import begin_charge
     from quarry.apps.jobs.models import Terrain
 
@@ -117,9 +117,9 @@ def logged(lead, fleet):
     """A log read in, its flight, and a calibration that was accepted."""
     from quarry.apps.fleet.bridge import airframe
     from quarry.apps.fleet.calibrating import accept_calibration
-    from quarry.apps.logbook.intake import begin_import, run_import
+    from quarry.apps.logbook.importer import begin_import, run_import
     from quarry.apps.logbook.models import Flight
-    from quarry.standins.flight_logs import Truth, camel_case, fly
+    from quarry.simulators.flight_logs import Truth, camel_case, fly
 
     truth = Truth(airframe(fleet["Quad"], fleet["A1"]), seconds=200.0)
     row = begin_import(actor=lead, name="a.csv", data=camel_case(truth, fly(truth, 1)))

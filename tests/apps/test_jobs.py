@@ -9,7 +9,7 @@ from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.jobs import bridge, queries, services
 from quarry.apps.jobs.models import Job, KeptPlan, Terrain
-from quarry.standins.ground import upland
+from quarry.simulators.ground import upland
 from tests.factories import FIELD, HOME, POND, make_job, person
 
 

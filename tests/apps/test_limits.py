@@ -17,7 +17,7 @@ from quarry.apps.fleet.services import change_thing, thing_dict
 from quarry.apps.limits import queries, services
 from quarry.apps.limits.models import LimitSheet
 from quarry.apps.policy.services import set_policy
-from quarry.apps.weather.services import ask_desk
+from quarry.apps.weather.services import ask_weather_service
 from tests.apps.test_weather import Desk
 from tests.factories import HOME, make_day, make_job, person
 
@@ -55,7 +55,7 @@ def desk_of(lead, hours, at=None):
                 "thunder": False,
             }
         )
-    return ask_desk(lead.organisation, HOME[0], HOME[1], again=True, by=Desk(told))
+    return ask_weather_service(lead.organisation, HOME[0], HOME[1], again=True, by=Desk(told))
 
 
 def test_starter_sheets_come_once_and_say_whom_to_ask(lead):

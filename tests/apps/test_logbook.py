@@ -23,14 +23,14 @@ from quarry.apps.fleet.calibrating import roll_back_calibration
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
 from quarry.apps.jobs.queries import plan_of as job_plan_of
 from quarry.apps.jobs.services import job_of
-from quarry.apps.logbook import queries, services, tasks
-from quarry.apps.logbook.intake import begin_import, run_import, stop_import
+from quarry.apps.logbook import importer, queries, services, tasks
+from quarry.apps.logbook.importer import begin_import, run_import, stop_import
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
 from quarry.apps.logbook.samples import series_of
 from quarry.core.base.errors import CoreError
 from quarry.core.logs.archive import logs_in
 from quarry.core.logs.reading import _split, look_at
-from quarry.standins.flight_logs import WRITERS, Truth, archive, fly
+from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 from tests.factories import make_today, person
 
 SAMPLES = FilePath(__file__).parent.parent / "samples" / "logs"
@@ -120,18 +120,17 @@ class TestReadingIn:
         assert not LogFile.objects.exists()
 
     def test_it_can_be_stopped_and_what_was_read_before_stays(self, lead, truth, monkeypatch):
-        from quarry.apps.logbook import intake
 
         files = [(f"{k}.csv", written(replace(truth, began=BEGAN + timedelta(hours=k)))) for k in range(3)]
         row = begin_import(actor=lead, name="three.zip", data=archive(files))
-        one = intake._read_one
+        one = importer._read_one
 
         def then_stop(*args):
             told = one(*args)
             stop_import(actor=lead, import_id=row.pk)
             return told
 
-        monkeypatch.setattr(intake, "_read_one", then_stop)
+        monkeypatch.setattr(importer, "_read_one", then_stop)
         run_import(row.pk)
         row.refresh_from_db()
         assert (row.state, LogFile.objects.count()) == ("stopped", 1)

@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.apps.accounts.models import Organisation
-from quarry.apps.care import intake, queries, services
+from quarry.apps.care import importer, queries, services
 from quarry.apps.care.formats.reading import TableError, decode, read_table
 from quarry.apps.care.formats.tables import PACK_COLUMNS, RECORD_COLUMNS, Column, read, written
-from quarry.apps.care.intake import begin_intake, export_lines, run_intake, stop_intake
+from quarry.apps.care.importer import begin_intake, export_lines, run_intake, stop_intake
 from quarry.apps.care.models import Intake, PackRecord
 from quarry.apps.fleet.models import Pack, PackModel
 from tests.factories import person
@@ -142,7 +142,7 @@ def test_a_file_that_is_no_table_says_what_to_do(lead, fleet, data, words):
 
 
 def test_a_table_that_takes_too_long_is_stopped_and_says_why(lead, fleet, monkeypatch):
-    monkeypatch.setattr(intake, "READ_S", 0.0)
+    monkeypatch.setattr(importer, "READ_S", 0.0)
     done = take(lead, "name,model\n" + "\n" * 2500)
     assert done.state == "refused"
     assert "stopped after 0 s, at line 2001" in done.words

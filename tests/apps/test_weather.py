@@ -18,7 +18,7 @@ from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Reading
 from quarry.apps.weather.source import HttpDesk, SourceSilent, source
-from quarry.standins import weather_desk
+from quarry.simulators import weather_service
 from tests.factories import person
 
 NOW = datetime(2031, 5, 6, 9, 20, tzinfo=UTC)
@@ -35,32 +35,32 @@ class Desk:
         self.asked += 1
         if isinstance(self.answer, Exception):
             raise self.answer
-        return json.dumps(self.answer or weather_desk.hourly(timezone.now(), lon, lat)).encode()
+        return json.dumps(self.answer or weather_service.hourly(timezone.now(), lon, lat)).encode()
 
     def report(self, lon, lat):
         return self.text
 
 
 def forecast(**hour):
-    base = weather_desk.hourly(NOW, *HERE)
+    base = weather_service.hourly(NOW, *HERE)
     base["hours"][10] |= hour
     return base
 
 
 def test_the_stand_in_gives_every_scenario_and_a_report_that_is_read():
-    for name in weather_desk.SCENARIOS:
-        told = read_forecast(json.dumps(weather_desk.hourly(NOW, *HERE, name)).encode(), NOW)
+    for name in weather_service.SCENARIOS:
+        told = read_forecast(json.dumps(weather_service.hourly(NOW, *HERE, name)).encode(), NOW)
         assert told["notes"] == []
-        assert len(told["hours"]) == weather_desk.HOURS_AHEAD + 24
+        assert len(told["hours"]) == weather_service.HOURS_AHEAD + 24
         assert all(len(h["levels"]) == 4 and h["air_c"] is not None for h in told["hours"])
-        at, figures, report = bridge.decode(weather_desk.report(NOW, *HERE, name), NOW)
+        at, figures, report = bridge.decode(weather_service.report(NOW, *HERE, name), NOW)
         assert at.date() == NOW.date()
         assert {"wind_m_s", "air_c", "dew_point_c", "visibility_m", "ceiling_m"} <= set(figures)
         assert report.unread == ()
-    front = weather_desk.hourly(NOW, *HERE, "front after noon")["hours"]
+    front = weather_service.hourly(NOW, *HERE, "front after noon")["hours"]
     gusts = [h["levels"][1]["gust_m_s"] for h in front[:24]]
     assert max(gusts[12:17]) > 10.5 > 8.5 > max(gusts[6:11])
-    assert min(h["air_c"] for h in weather_desk.hourly(NOW, *HERE, "frost morning")["hours"][:9]) < -2
+    assert min(h["air_c"] for h in weather_service.hourly(NOW, *HERE, "frost morning")["hours"][:9]) < -2
 
 
 @pytest.mark.parametrize(
@@ -108,21 +108,21 @@ def test_an_answer_that_is_no_forecast_is_refused_in_words(data, words):
 
 def test_a_forecast_is_kept_asked_anew_when_old_and_outlives_a_silent_desk(lead):
     desk = Desk()
-    first = services.ask_desk(lead.organisation, *HERE, by=desk)
+    first = services.ask_weather_service(lead.organisation, *HERE, by=desk)
     assert first.problem == ""
-    services.ask_desk(lead.organisation, *HERE, by=desk)
+    services.ask_weather_service(lead.organisation, *HERE, by=desk)
     assert desk.asked == 1, "a fresh one is not asked for again"
     first.fetched_at -= timedelta(hours=1)
     first.tried_at -= timedelta(hours=1)
     first.save()
     silent = Desk(SourceSilent("The weather desk does not answer."))
-    kept = services.ask_desk(lead.organisation, *HERE, by=silent)
+    kept = services.ask_weather_service(lead.organisation, *HERE, by=silent)
     assert kept.problem == "The weather desk does not answer."
     assert kept.data["hours"], "what was known stays"
-    services.ask_desk(lead.organisation, *HERE, by=silent)
+    services.ask_weather_service(lead.organisation, *HERE, by=silent)
     assert silent.asked == 1, "a silent desk is left alone for a while"
-    assert services.ask_desk(lead.organisation, *HERE, by=desk, again=True).problem == ""
-    told = queries.desk_dict(kept, configured=True)
+    assert services.ask_weather_service(lead.organisation, *HERE, by=desk, again=True).problem == ""
+    told = queries.forecast_dict(kept, configured=True)
     assert told["age_s"] is not None
     assert told["source"] == "simulated weather desk"
 
@@ -160,7 +160,7 @@ def test_without_an_address_there_is_no_desk_and_files_are_not_opened(settings):
 
 
 def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
-    services.ask_desk(lead.organisation, *HERE, by=Desk())
+    services.ask_weather_service(lead.organisation, *HERE, by=Desk())
     whole = timezone.now().replace(minute=0, second=0, microsecond=0)
     place = bridge.place_of(60.0, "grass", 3.0)
 
@@ -226,10 +226,10 @@ def test_a_pasted_report_counts_and_a_garbled_one_is_refused(lead):
     with pytest.raises(DomainError) as bad:
         services.add_report(actor=lead, lon=HERE[0], lat=HERE[1], text="windy, I think")
     assert bad.value.field == "metar"
-    got, _ = services.report_from_desk(actor=lead, lon=HERE[0], lat=HERE[1], by=Desk(report=text))
+    got, _ = services.report_from_service(actor=lead, lon=HERE[0], lat=HERE[1], by=Desk(report=text))
     assert got.kind == "report"
     with pytest.raises(DomainError, match="Paste a report"):
-        services.report_from_desk(actor=lead, lon=HERE[0], lat=HERE[1])
+        services.report_from_service(actor=lead, lon=HERE[0], lat=HERE[1])
 
 
 def test_a_report_of_the_last_day_of_the_month_is_of_last_month():

@@ -65,7 +65,7 @@ class Server:
             command += ["--ssl-certfile", str(self.tls[0]), "--ssl-keyfile", str(self.tls[1])]
         self.child = subprocess.Popen(command, cwd=ROOT, env=self.env)
         context = ssl._create_unverified_context() if self.tls else None
-        for _ in range(150):
+        for _ in range(900):
             try:
                 urlopen(f"http{'s' if self.tls else ''}://127.0.0.1:{self.port}/api/me", timeout=2, context=context).close()
             except (URLError, OSError):
@@ -73,6 +73,7 @@ class Server:
                 time.sleep(0.1)
             else:
                 return
+        raise AssertionError("the server does not answer")
 
     def kill(self) -> None:
         """End it at once, as a pulled plug would."""

@@ -11,11 +11,11 @@ from playwright.sync_api import expect
 from quarry.apps.accounts.models import User
 from quarry.apps.fleet.bridge import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
-from quarry.apps.logbook.intake import begin_import, run_import
+from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.apps.logbook.models import Flight, Import
 from quarry.apps.logbook.services import change_flight
 from quarry.apps.logbook.tasks import read_logs_in
-from quarry.standins.flight_logs import WRITERS, Truth, archive, fly
+from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 from tests.factories import PASSWORD, make_day, make_job
 
 pytestmark = pytest.mark.browser

@@ -20,7 +20,7 @@ def own(transactional_db):
     """A server of this test alone, and the desk that plays the world for it."""
     made = Server(8_700)
     desk = subprocess.Popen(
-        [sys.executable, "-m", "quarry.standins.rehearsal_desk", "--server", made.address], cwd=ROOT, env=made.env
+        [sys.executable, "-m", "quarry.simulators.rehearsal_service", "--server", made.address], cwd=ROOT, env=made.env
     )
     yield made
     desk.terminate()

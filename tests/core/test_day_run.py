@@ -25,8 +25,8 @@ from quarry.core.day.state import Frame, Route, begin, charge_now, fold, share_o
 from quarry.core.packs.alarms import flight_levels
 from quarry.core.power.charging import CONSTANT_POWER
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import FULL, Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.reschedule import reschedule_in_order
 
 CHARGER = Charger("c", 2, (Mode("fast", 240.0, 270.0), Mode("gentle", 120.0, 135.0)))
 BACKS = {f"F{k}": 800.0 for k in range(1, 7)}
@@ -382,9 +382,9 @@ class TestReplan:
 
     def test_an_order_that_no_longer_holds_is_not_followed(self):
         task = remainder(FRAME, begin(FRAME), 0.0)
-        assert follow(task, PLAN).makespan_s == pytest.approx(PLAN.makespan_s)
-        assert follow(replace(task, sets=task.sets[1:]), PLAN) is None
-        assert follow(replace(task, windows=((0.0, 3000.0),)), PLAN) is None
+        assert reschedule_in_order(task, PLAN).makespan_s == pytest.approx(PLAN.makespan_s)
+        assert reschedule_in_order(replace(task, sets=task.sets[1:]), PLAN) is None
+        assert reschedule_in_order(replace(task, windows=((0.0, 3000.0),)), PLAN) is None
 
 
 class TestCalls:

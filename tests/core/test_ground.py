@@ -23,7 +23,7 @@ from quarry.core.ground.spraying import (
     tank_loads,
 )
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade, read_ascii_grid
-from quarry.standins.ground import ascii_grid, boundary, upland
+from quarry.simulators.ground import ascii_grid, boundary, upland
 
 GEOD = Geod(ellps="WGS84")
 sites = st.tuples(st.floats(-179, 179), st.floats(-70, 70))

@@ -9,8 +9,8 @@ from hypothesis import assume, given, settings
 
 from quarry.compute.bench import RotationInstance, rotation_task
 from quarry.core.base.errors import CoreError
+from quarry.core.rotation.assign_resources import NoPort, Occupied, assign_resources, ports_of
 from quarry.core.rotation.dispatch import dispatch, is_open
-from quarry.core.rotation.hand_out import NoPort, Occupied, hand_out, ports_of
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.optimise import improve
 from quarry.core.rotation.solver import placed
@@ -148,7 +148,7 @@ def test_stopping_keeps_what_was_found_and_better_plans_are_told():
 
 def test_sets_are_handed_out_evenly_and_never_while_away():
     jobs = [Occupied(f"F{k}", 100.0 * k, 100.0 * k + 250.0) for k in range(9)]
-    who = hand_out(jobs, {"a": 0.0, "b": 0.0, "c": 0.0, "d": 1e9})
+    who = assign_resources(jobs, {"a": 0.0, "b": 0.0, "c": 0.0, "d": 1e9})
     assert sorted(list(who.values()).count(s) for s in "abc") == [3, 3, 3]
     for one in jobs:
         for other in jobs:

@@ -12,11 +12,11 @@ from quarry.core.base.errors import CoreError, Infeasible, MissingInput
 from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.rotation.bounds import bound_working, lower_bound
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
-from quarry.core.rotation.follow import follow
-from quarry.core.rotation.levers import with_ports
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.optimise import improve
-from quarry.core.rotation.steady import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
+from quarry.core.rotation.reschedule import reschedule_in_order
+from quarry.core.rotation.sensitivity import with_ports
+from quarry.core.rotation.steady_state import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 from tests.core.shapes import days, problems
 
@@ -81,7 +81,7 @@ def test_a_plan_kept_in_its_order_is_valid_for_the_changed_day_or_said_not_to_ho
         "longer swaps": replace(task, swap_s=task.swap_s + 120.0),
         "half the rest": replace(task, rest_after_flight_s=task.rest_after_flight_s / 2),
     }[change]
-    kept = follow(changed, plan)
+    kept = reschedule_in_order(changed, plan)
     if kept is not None:
         assert problems(changed, kept) == []
     if change in ("as it is", "half the rest"):
@@ -349,8 +349,8 @@ class TestWhichPacksAChargerTakes:
         free = self.task(only=(Charger("fast", 2, (Mode("only", 600.0, 660.0),)),))
         plan = dispatch(free)
         narrow = replace(free, chargers=(replace(free.chargers[0], types=(self.SMALL,)),))
-        assert follow(free, plan) is not None
-        assert follow(narrow, plan) is None
+        assert reschedule_in_order(free, plan) is not None
+        assert reschedule_in_order(narrow, plan) is None
 
     def test_a_day_without_a_charger_for_its_packs_says_so(self):
         with pytest.raises(Infeasible, match="no charger of the day takes packs of their cells and volts") as bad:

@@ -13,7 +13,7 @@ import quarry.core.ground.search
 import quarry.core.ground.spraying
 import quarry.core.power.charging
 import quarry.core.power.supply
-import quarry.core.rotation.steady
+import quarry.core.rotation.steady_state
 import quarry.core.sorties.plan
 from quarry.core.base.errors import OutOfRange, require_range
 from quarry.core.base.sources import ALGEBRA, SOURCES, Source

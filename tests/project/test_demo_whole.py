@@ -146,7 +146,7 @@ def test_a_dead_child_is_started_again_and_the_service_goes_on(first, state):
     address = first.ready()
     link = opener()
     sign_in(address, state, link)
-    for words in (" -q tables", " -q plans", "weather_desk", "supervisor.supervisord"):
+    for words in (" -q tables", " -q plans", "weather_service", "supervisor.supervisord"):
         old = pids(state, words)
         assert len(old) == 1, words
         os.kill(old[0], signal.SIGKILL)

@@ -211,9 +211,9 @@ def test_the_demo_loads_once_and_is_a_believable_day(db, monkeypatch, capsys):
     assert Organisation.objects.count() == 1
 
 
-def test_the_terrain_desk_answers_on_loopback_only():
+def test_the_terrain_service_answers_on_loopback_only():
     port = free_port(8790)
-    desk = subprocess.Popen([sys.executable, "-m", "quarry.standins.terrain_desk", "--port", str(port)], cwd=ROOT)
+    desk = subprocess.Popen([sys.executable, "-m", "quarry.simulators.terrain_service", "--port", str(port)], cwd=ROOT)
     try:
         assert demo._answers(f"http://127.0.0.1:{port}/", 15, lambda: desk.poll() is None)
         with urlopen(f"http://127.0.0.1:{port}/grid", timeout=20) as answer:

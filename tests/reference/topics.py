@@ -36,7 +36,7 @@ from quarry.core.limits.verdict import Reading, judge
 from quarry.core.packs.transport import transport_advice
 from quarry.core.power import generator as generators
 from quarry.core.power import outlets
-from quarry.core.rotation import steady
+from quarry.core.rotation import steady_state
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 
@@ -424,7 +424,7 @@ def fuel(i: Row) -> Row:
 def rotation(i: Row) -> Row:
     """Topic 16: the closed form, and four hundred flights by the plain rule of the dispatcher."""
     f, r1, c, r2 = (60.0 * i[k] for k in ("f_min", "r1_min", "c_min", "r2_min"))
-    interval = steady.takeoff_interval_s(f, r1, c, r2, i["packs"], i["ports"])
+    interval = steady_state.takeoff_interval_s(f, r1, c, r2, i["packs"], i["ports"])
     task = RotationTask(
         (Craft("a", "t"),),
         tuple(Flight(str(k), "a", f, 1.0) for k in range(400)),
@@ -441,10 +441,10 @@ def rotation(i: Row) -> Row:
         waits.append((flight.takeoff_s - ready) / 60)
         ready = flight.landing_s
     return {
-        "packs_needed": steady.packs_needed(f, r1, c, r2),
-        "ports_needed": steady.ports_needed(f, c),
+        "packs_needed": steady_state.packs_needed(f, r1, c, r2),
+        "ports_needed": steady_state.ports_needed(f, c),
         "interval_formula_min": interval / 60,
-        "wait_formula_min": steady.mean_wait_s(f, interval) / 60,
+        "wait_formula_min": steady_state.mean_wait_s(f, interval) / 60,
         "sim_waits_first12": waits[:12],
         "sim_mean_wait_steady": sum(waits[-240:]) / 240,
         "sim_makespan40_min": plan.flights[39].landing_s / 60,
@@ -453,7 +453,7 @@ def rotation(i: Row) -> Row:
 
 def shared_power(i: Row) -> Row:
     """Topic 16b: the energy bound; the sharing of one power in time is not modelled yet."""
-    alone, interval = steady.shared_interval_s(
+    alone, interval = steady_state.shared_interval_s(
         60.0 * i["f_min"], 60.0 * i["r1_min"], i["E_Wh"], i["P_total_W"], i["P_port_cap_W"], i["packs"]
     )
     return {"single_charge_min": alone / 60, "lower_bound_interval_min": interval / 60}

@@ -16,7 +16,7 @@ from quarry.apps.day import queries, services
 from quarry.apps.day.models import Day, DayPlan
 from quarry.apps.day.tasks import begin_search, search_again
 from quarry.apps.day.views import DayLines, DaySort
-from quarry.apps.weather.services import ask_desk
+from quarry.apps.weather.services import ask_weather_service
 
 router = Router(tags=["days"])
 
@@ -28,7 +28,7 @@ def _told(kept: DayPlan) -> dict[str, Any]:
 def _answer(day: Day, user: Any = None) -> dict[str, Any]:
     data: dict[str, Any] = {"day": queries.day_dict(day), "plan": None, "problem": None, "job_problems": []}
     for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in queries.places_of(day)):
-        ask_desk(day.organisation, lon, lat)
+        ask_weather_service(day.organisation, lon, lat)
     try:
         kept, new = queries.plan_of(day, user)
         if new:
@@ -54,9 +54,9 @@ def list_days(
 
 
 @router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
-def add_day(request: SignedIn, data: s.DayFigures) -> object:
-    """Make a day and plan it."""
-    return 201, _answer(services.add_day(actor=request.user, figures=_figures(data)), request.user)
+def add_day(request: SignedIn, data: s.DayStart) -> object:
+    """Make a day and plan it; what is left out begins with the usual figures and the whole serviceable fleet."""
+    return 201, _answer(services.start_day(actor=request.user, figures=data.dict(by_alias=True)), request.user)
 
 
 @router.get("/{day_id}", response=s.DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)

@@ -20,7 +20,7 @@ from quarry.api.schemas.weather import PlanningAir
 from quarry.apps.jobs import queries, services
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import JobLines, JobSort
-from quarry.apps.weather.services import ask_desk
+from quarry.apps.weather.services import ask_weather_service
 
 _KINDS = {"kml": "application/vnd.google-earth.kml+xml", "gpx": "application/gpx+xml", "geojson": "application/geo+json"}
 router = Router(tags=["jobs"])
@@ -106,7 +106,7 @@ def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
     job = queries.job_of(job_id)
     place = job.home or (job.area[0] if job.area else None)
     if place:
-        ask_desk(request.user.organisation, place[0], place[1])
+        ask_weather_service(request.user.organisation, place[0], place[1])
     return queries.planning_air_of(job, at)
 
 

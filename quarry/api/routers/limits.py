@@ -13,7 +13,7 @@ from quarry.api.schemas.base import WorkingOut
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import job_of
 from quarry.apps.limits import queries, services
-from quarry.apps.weather.services import ask_desk
+from quarry.apps.weather.services import ask_weather_service
 
 router = Router(tags=["limits"])
 preflight_router = Router(tags=["preflight"])
@@ -23,7 +23,7 @@ def _asked(request: SignedIn, job_id: UUID, *, again: bool = False) -> Job:
     job = job_of(job_id)
     place = job.home or (job.area[0] if job.area else None)
     if place:
-        ask_desk(request.user.organisation, place[0], place[1], again=again)
+        ask_weather_service(request.user.organisation, place[0], place[1], again=again)
     return job
 
 

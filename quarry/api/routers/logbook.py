@@ -15,7 +15,7 @@ from ninja import File, Query, Router, UploadedFile
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import logbook as s
 from quarry.apps.fleet.calibrating import roll_back_calibration
-from quarry.apps.logbook import intake, queries, services, tasks, views
+from quarry.apps.logbook import importer, queries, services, tasks, views
 from quarry.apps.logbook.formats.returns import totals_csv, totals_pdf
 from quarry.apps.logbook.formats.samples import csv_lines, table_parquet
 from quarry.apps.logbook.formats.tables import flights_csv
@@ -47,7 +47,7 @@ def kept_records(request: SignedIn, what: Literal["charges", "tests"], query: Qu
 def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read it in, on the worker where it is large or an archive."""
     data = file.read(settings.LOG_MOST_BYTES + 1)
-    row = intake.begin_import(actor=request.user, name=file.name or "", data=data)
+    row = importer.begin_import(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row, len(data), packed=data[:2] in (b"PK", b"\x1f\x8b"))
     return 201, queries.import_view(queries.import_of(row.pk))
 
@@ -61,7 +61,7 @@ def import_state(request: SignedIn, import_id: UUID) -> object:
 @router.delete("/imports/{import_id}", response=views.ImportOut, operation_id="stop_import", summary="Stop an import")
 def stop(request: SignedIn, import_id: UUID) -> object:
     """Stop it; what was read before stays."""
-    intake.stop_import(actor=request.user, import_id=import_id)
+    importer.stop_import(actor=request.user, import_id=import_id)
     return queries.import_view(queries.import_of(import_id))
 
 

@@ -14,7 +14,7 @@ from quarry.api.auth import SignedIn
 from quarry.api.schemas import packs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.care import intake, queries, services, tasks
+from quarry.apps.care import importer, queries, services, tasks
 from quarry.apps.care.formats.labels import labels_pdf
 from quarry.apps.day.queries import next_flights
 from quarry.apps.fleet.models import Charger
@@ -54,7 +54,7 @@ def labels(request: SignedIn, ids: Query[list[UUID]], size: Literal["sheet", "ro
 @router.get("/tables/{what}.csv", operation_id="export_table", summary="The register or its history as CSV")
 def export_table(request: SignedIn, what: Literal["models", "packs", "records"]) -> StreamingHttpResponse:
     """Return all of a table; reading it in again changes nothing."""
-    answer = StreamingHttpResponse(list(intake.export_lines(what)), content_type="text/csv; charset=utf-8")
+    answer = StreamingHttpResponse(list(importer.export_lines(what)), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{what}.csv"'
     return answer
 
@@ -63,7 +63,7 @@ def export_table(request: SignedIn, what: Literal["models", "packs", "records"])
 def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read models, packs or records in: the whole file or nothing. A large one is read by the worker."""
     data = file.read(settings.TABLE_MOST_BYTES + 1)
-    row = intake.begin_intake(actor=request.user, name=file.name or "", data=data)
+    row = importer.begin_intake(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row)
     return 201, queries.intake_of(row.pk)
 
@@ -77,7 +77,7 @@ def table_state(request: SignedIn, intake_id: UUID) -> object:
 @router.delete("/tables/intakes/{intake_id}", response=s.IntakeOut, operation_id="stop_table", summary="Stop reading in")
 def stop_table(request: SignedIn, intake_id: UUID) -> object:
     """Stop; nothing of the table stays."""
-    intake.stop_intake(actor=request.user, intake_id=intake_id)
+    importer.stop_intake(actor=request.user, intake_id=intake_id)
     return queries.intake_of(intake_id)
 
 

@@ -18,6 +18,12 @@ def policy(request: SignedIn) -> object:
     return queries.page()
 
 
+@router.get("/defaults", response=list[s.DefaultOut], operation_id="defaults", summary="What things begin with")
+def defaults(request: SignedIn) -> object:
+    """Return the figures that new jobs, days and calculators begin with, each with unit, range and reason."""
+    return queries.defaults()
+
+
 @router.put("", response=s.PolicyOut, operation_id="set_policy", summary="Change the policy")
 def set_policy(request: SignedIn, data: s.PolicyIn) -> object:
     """Change settings, each with its reason; every pack is judged anew."""

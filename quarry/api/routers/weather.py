@@ -15,11 +15,11 @@ from quarry.apps.weather import queries, services
 router = Router(tags=["weather"])
 
 
-@router.get("/desk", response=s.DeskOut, operation_id="weather_desk", summary="How the weather desk stands")
+@router.get("/desk", response=s.DeskOut, operation_id="weather_service", summary="How the weather desk stands")
 def desk(request: SignedIn, lon: float, lat: float, again: bool = False) -> object:
     """Return when the forecast of a place was made; ``again`` asks for a new one now."""
-    row = services.ask_desk(request.user.organisation, lon, lat, again=again)
-    return queries.desk_dict(row, bool(settings.WEATHER_URL))
+    row = services.ask_weather_service(request.user.organisation, lon, lat, again=again)
+    return queries.forecast_dict(row, bool(settings.WEATHER_URL))
 
 
 @router.post("/readings", response={201: s.ReadingOut}, operation_id="add_reading", summary="Enter what was measured")
@@ -37,7 +37,7 @@ def add_report(request: SignedIn, data: s.ReportIn) -> object:
     if data.text.strip():
         row, told = services.add_report(actor=request.user, lon=data.lon, lat=data.lat, text=data.text, key=data.key)
     else:
-        row, told = services.report_from_desk(actor=request.user, lon=data.lon, lat=data.lat)
+        row, told = services.report_from_service(actor=request.user, lon=data.lon, lat=data.lat)
     return 201, {"reading": queries.reading_dict(row), "report": told}
 
 

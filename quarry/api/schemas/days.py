@@ -72,8 +72,8 @@ class DayFigures(In):
     swap_s: float
     rest_after_flight_s: float
     rest_after_charge_s: float
-    elevation_m: float = 0
-    bench_c: float = 18
+    elevation_m: float
+    bench_c: float
     schools: SchoolsIO = Field(default_factory=SchoolsIO)
     pins: list[PinIO] = Field(default_factory=list, max_length=60)
     supply_id: UUID | None
@@ -82,6 +82,30 @@ class DayFigures(In):
     crew_ids: list[int] = Field(max_length=60)
     jobs: list[DayJobIO] = Field(max_length=40)
     packs: list[DayPackIO] = Field(max_length=120)
+
+
+class DayStart(In):
+    """A new day: its name and hours. What is left out begins as the company stands, with its whole serviceable fleet."""
+
+    name: str = Field(min_length=1, max_length=80)
+    date: str
+    time_zone: str
+    opens: str
+    closes: str
+    pauses: list[PauseIO] | None = Field(default=None, max_length=12)
+    swap_s: float | None = None
+    rest_after_flight_s: float | None = None
+    rest_after_charge_s: float | None = None
+    elevation_m: float | None = None
+    bench_c: float | None = None
+    schools: SchoolsIO | None = None
+    pins: list[PinIO] | None = Field(default=None, max_length=60)
+    supply_id: UUID | None = None
+    more_supply_ids: list[UUID] | None = Field(default=None, max_length=6)
+    charger_ids: list[UUID] | None = Field(default=None, max_length=30)
+    crew_ids: list[int] | None = Field(default=None, max_length=60)
+    jobs: list[DayJobIO] = Field(default_factory=list, max_length=40)
+    packs: list[DayPackIO] | None = Field(default=None, max_length=120)
 
 
 class DaySave(In):

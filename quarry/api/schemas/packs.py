@@ -447,6 +447,18 @@ class SettingOut(Schema):
     own: OwnOut | None
 
 
+class DefaultOut(Schema):
+    """A figure that something begins with."""
+
+    key: str
+    words: str
+    value: float
+    unit: str
+    low: float
+    high: float
+    reason: str
+
+
 class PolicyOut(Schema):
     """The policy."""
 

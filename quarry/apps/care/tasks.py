@@ -10,7 +10,7 @@ from procrastinate.contrib.django import app
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.background import BROKEN_OFF, Kind, register
-from quarry.apps.care.intake import AT_ONCE_BYTES, give_another_try, run_intake
+from quarry.apps.care.importer import AT_ONCE_BYTES, give_another_try, run_intake
 from quarry.apps.care.models import Intake, Standing
 from quarry.apps.care.services import refresh_all
 

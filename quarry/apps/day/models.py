@@ -7,6 +7,7 @@ from django.db import models
 from quarry.apps.accounts.models import Owned, Scoped, User
 from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.models import Job
+from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE, REST_AFTER_FLIGHT, SWAP
 
 
 class Day(Owned):
@@ -22,11 +23,11 @@ class Day(Owned):
     opens = models.TimeField()
     closes = models.TimeField()
     pauses = models.JSONField(default=list)
-    swap_s = models.FloatField(default=240)
-    rest_after_flight_s = models.FloatField(default=600)
-    rest_after_charge_s = models.FloatField(default=300)
-    elevation_m = models.FloatField(default=0)
-    bench_c = models.FloatField(default=18)
+    swap_s = models.FloatField(default=SWAP.value)
+    rest_after_flight_s = models.FloatField(default=REST_AFTER_FLIGHT.value)
+    rest_after_charge_s = models.FloatField(default=REST_AFTER_CHARGE.value)
+    elevation_m = models.FloatField(default=ELEVATION.value)
+    bench_c = models.FloatField(default=BENCH.value)
     schools = models.JSONField(default=dict)
     pins = models.JSONField(default=list)
     supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
@@ -132,7 +133,7 @@ class DayPack(models.Model):
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
     day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="packs")
     pack = models.ForeignKey(Pack, on_delete=models.PROTECT, related_name="+")
-    start_frac = models.FloatField(default=0.6)
+    start_frac = models.FloatField(default=PACK_START.value)
 
     objects = Scoped()
 

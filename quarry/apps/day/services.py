@@ -22,7 +22,7 @@ from quarry.apps.day.formats.sheet import sheet_pdf
 from quarry.apps.day.formats.tables import as_csv, as_json
 from quarry.apps.day.models import Day, DayJob, DayPack, DayPlan
 from quarry.apps.day.queries import day_dict, day_of, hours_of, known_packs, plan_of, version_of
-from quarry.apps.fleet.models import Aircraft, Charger, Supply
+from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.models import Job
 
 Row = TypeVar("Row", bound=Model)
@@ -163,6 +163,27 @@ def add_day(*, actor: User, figures: dict[str, Any]) -> Day:
         after=day_dict(day),
     )
     return day_of(day.pk)
+
+
+@transaction.atomic
+def start_day(*, actor: User, figures: dict[str, Any]) -> Day:
+    """Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet.
+
+    What stays at home is left out afterwards.
+    """
+    said = {k: v for k, v in figures.items() if v is not None}
+    begun: dict[str, Any] = {d.key.removeprefix("day."): d.value for d in bridge.DAY_DEFAULTS}
+    begun |= {"pauses": [], "schools": {}, "pins": []}
+    if "supply_id" not in said:
+        begun["supply_id"] = Supply.objects.filter(archived_at=None).order_by("name").values_list("pk", flat=True).first()
+    if "charger_ids" not in said:
+        begun["charger_ids"] = list(Charger.objects.filter(archived_at=None).values_list("pk", flat=True))
+    if "crew_ids" not in said:
+        begun["crew_ids"] = [actor.pk]
+    if "packs" not in said:
+        able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
+        begun["packs"] = [{"pack_id": pk, "start_frac": frac} for pk, frac in able]
+    return add_day(actor=actor, figures=begun | said)
 
 
 @transaction.atomic

@@ -17,7 +17,7 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.working import as_dict
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.give import Demand, gives_today
-from quarry.core.limits.hour import HourAir, Place, hour_readings
+from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings
 from quarry.core.limits.preflight import (
     PARTS,
     AircraftFacts,

@@ -22,7 +22,7 @@ from quarry.apps.limits.models import LimitSheet, Preflight
 from quarry.apps.policy.bridge import cold
 from quarry.apps.policy.queries import own_values
 from quarry.apps.weather import bridge as weather_bridge
-from quarry.apps.weather.queries import air_between, desk_dict, forecast_of, reading_dict, readings_near
+from quarry.apps.weather.queries import air_between, forecast_dict, forecast_of, reading_dict, readings_near
 
 Plain = dict[str, Any]
 LimitRefused = bridge.LimitError
@@ -135,7 +135,7 @@ def gate(job: Job, on: date, zone: str) -> Plain:
         "begins": begins.isoformat(),
         "height_m": place.height_m,
         "cover": place.cover.words,
-        "desk": desk_dict(forecast_of(lon, lat), configured=True),
+        "desk": forecast_dict(forecast_of(lon, lat), configured=True),
         "hours": [
             {"at": at.isoformat(), "verdict": bridge.verdict_dict(v), **weather_bridge.drawn(airs, place)} for at, v, airs in told
         ],

@@ -12,7 +12,7 @@ from procrastinate.contrib.django import app
 from quarry.apps.accounts.models import User
 from quarry.apps.background import BROKEN_OFF, Kind, register
 from quarry.apps.logbook import services
-from quarry.apps.logbook.intake import give_another_try, run_import
+from quarry.apps.logbook.importer import give_another_try, run_import
 from quarry.apps.logbook.models import Import, LogFile, Source
 
 AT_ONCE_BYTES, AT_ONCE_FILES = 400_000, 4

@@ -8,13 +8,14 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.settings import Setting, check_value
 from quarry.core.day.alerts import SETTINGS as WATCH_SETTINGS
 from quarry.core.day.alerts import Watch
+from quarry.core.defaults import DEFAULTS
 from quarry.core.flight.give import SETTINGS as COLD_SETTINGS
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.policy import policy_of as pack_policy_of
-from quarry.core.rotation.chance import SETTINGS as CHANCE_SETTINGS
+from quarry.core.rotation.monte_carlo import SETTINGS as CHANCE_SETTINGS
 from quarry.core.rotation.people import SETTINGS as PEOPLE_SETTINGS
 from quarry.core.rotation.people import PeopleLimits
 
@@ -97,4 +98,12 @@ def lines(own: dict[str, Any]) -> list[dict[str, Any]]:
             "own": own.get(s.key),
         }
         for s in SETTINGS
+    ]
+
+
+def defaults() -> list[dict[str, object]]:
+    """Return what new jobs, days and calculators begin with, each with unit, range and reason."""
+    return [
+        {"key": d.key, "words": d.words, "value": d.value, "unit": d.unit, "low": d.low, "high": d.high, "reason": d.reason}
+        for d in DEFAULTS
     ]

@@ -19,6 +19,11 @@ def own_values() -> dict[str, Any]:
     return dict(row.own) if row else {}
 
 
+def defaults() -> list[dict[str, object]]:
+    """Return what new jobs, days and calculators begin with, each with unit, range and reason."""
+    return bridge.defaults()
+
+
 def page() -> dict[str, Any]:
     """Return the policy page."""
     row = policy()

@@ -11,7 +11,7 @@ from quarry.core.air.aloft import COVERS, Level, cover_of
 from quarry.core.air.metar import Report, read_metar
 from quarry.core.air.sun import sun_place, sun_times
 from quarry.core.base.errors import CoreError, OutOfRange, require_range
-from quarry.core.limits.hour import HourAir, Place, density_of, hour_readings, wind_at
+from quarry.core.limits.hourly_conditions import HourAir, Place, density_of, hour_readings, wind_at
 from quarry.core.limits.verdict import Reading as Known
 
 WeatherError = CoreError

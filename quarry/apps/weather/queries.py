@@ -65,7 +65,7 @@ def reading_dict(row: Reading) -> Plain:
     }
 
 
-def desk_dict(row: Forecast | None, configured: bool) -> Plain:
+def forecast_dict(row: Forecast | None, configured: bool) -> Plain:
     """Return how the weather desk stands: when its forecast was made, how old it is, what went wrong."""
     now = timezone.now()
     data = (row.data if row else None) or {}

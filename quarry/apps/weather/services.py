@@ -23,7 +23,7 @@ from quarry.apps.weather.source import SourceSilent, WeatherSource, source
 Plain = dict[str, Any]
 
 
-def ask_desk(
+def ask_weather_service(
     organisation: Organisation, lon: float, lat: float, *, again: bool = False, by: WeatherSource | None = None
 ) -> Forecast | None:
     """Return the forecast of a place, asked anew when it is no longer fresh; what was known before stays if that fails.
@@ -105,7 +105,7 @@ def add_report(*, actor: User, lon: float, lat: float, text: str, key: UUID | No
     return row, bridge.report_dict(report)
 
 
-def report_from_desk(*, actor: User, lon: float, lat: float, by: WeatherSource | None = None) -> tuple[Reading, Plain]:
+def report_from_service(*, actor: User, lon: float, lat: float, by: WeatherSource | None = None) -> tuple[Reading, Plain]:
     """Ask the desk for the newest report near by and keep it."""
     desk = by or source()
     if desk is None:

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, share_of_whole
-from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import Rotation, RotationTask
+from quarry.core.rotation.reschedule import reschedule_in_order
 
 LATE_S = 600.0  # what "missed" is worked out for
 _LOOKED_AT = 4
@@ -260,7 +260,7 @@ def _missed(c: DayCall, task: RotationTask, plan: Rotation | None) -> str:
             replace(b, end_s=b.end_s + LATE_S) if b.set == c.set and abs(b.end_s - c.at_s) < 1 else b for b in task.begun
         )
         later = replace(task, begun=stay)
-    end = follow(later, plan)
+    end = reschedule_in_order(later, plan)
     if end is None:
         return "ten minutes late, this plan no longer holds"
     cost = end.makespan_s - plan.makespan_s

@@ -9,8 +9,8 @@ from quarry.core.base.errors import CoreError
 from quarry.core.day.remainder import remainder
 from quarry.core.day.state import DayState, Frame
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.follow import follow
 from quarry.core.rotation.model import Rotation, RotationTask, check_task
+from quarry.core.rotation.reschedule import reschedule_in_order
 
 _WORTH_S = 180.0  # a new plan must end so much earlier that a crew is asked to think anew
 _TRIED = 4
@@ -48,7 +48,7 @@ def replan(
     known = {f.flight for f in before.flights}
     out = tuple(f.id for f in task.flights if f.id not in known)
     part = _without(task, out)
-    old = follow(part, before) if part.flights else _nothing_left(task, before) if out else None
+    old = reschedule_in_order(part, before) if part.flights else _nothing_left(task, before) if out else None
     if old is not None and not anew:
         return Replanned(task, old, kept=True, words=changed(before, old, frame), problem=_too_late(out), left_out=out)
     new, left, problem = _best(task, plays or max(8, min(_PLAYS, _WORK // len(task.flights))))

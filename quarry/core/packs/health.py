@@ -280,7 +280,8 @@ def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     limits: tuple[HealthLimit, ...] = ()
     if last.good_v is not None and last.bad_v is not None:
         limits = (HealthLimit("good", last.good_v), HealthLimit("bad", last.bad_v, falling=True))
-    rows = [HealthRule("load test, lowest cell", level, last.weakest_v, "V", limits, words, PRACTICE)]
+    says = "" if limits else "the levels it was judged by were not kept"
+    rows = [HealthRule("load test, lowest cell", level, last.weakest_v, "V", limits, words, PRACTICE, says)]
     if last.spread_v is not None:
         apart = f"Cells lay {1000 * last.spread_v:.0f} mV apart under full load"
         rows.append(_by("spread under load", last.spread_v, "V", p.load_spread_v, apart))

@@ -12,12 +12,12 @@ import math
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
+from quarry.core.rotation.assign_resources import Occupied, assign_resources
 from quarry.core.rotation.dispatch import ease, needed, settled
-from quarry.core.rotation.hand_out import Occupied, hand_out
+from quarry.core.rotation.integer_seconds import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.partial import improve_partial
 from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
-from quarry.core.rotation.whole import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
@@ -281,7 +281,7 @@ class FullModel:
                     ready[s.id] = s.from_s
                 else:
                     ready[s.id] = float(solver.value(arrival.back)) if solver.value(arrival.again) else math.inf
-            who |= hand_out(jobs, ready)
+            who |= assign_resources(jobs, ready)
         for (f, k), item in self.items.items():
             if solver.value(self.chosen[f, k]) and solver.value(item.again):
                 made.append((who[f], k, item, 1.0 - energy[f]))

@@ -13,9 +13,9 @@ from typing import Any
 from quarry.core.power.charging import charge_time_s
 from quarry.core.rotation.bounds import lower_bound
 from quarry.core.rotation.dispatch import settled
+from quarry.core.rotation.integer_seconds import Kind, fits, kinds, pools, starts_of, up
 from quarry.core.rotation.model import Flight, Mode, PackSet, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
-from quarry.core.rotation.whole import Kind, fits, kinds, pools, starts_of, up
 
 _ALL = 100
 

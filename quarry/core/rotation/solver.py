@@ -7,9 +7,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
-from quarry.core.rotation.hand_out import NoPort, ports_of
+from quarry.core.rotation.assign_resources import NoPort, ports_of
+from quarry.core.rotation.integer_seconds import Pool, up
 from quarry.core.rotation.model import PlannedCharge, Rotation, RotationTask
-from quarry.core.rotation.whole import Pool, up
 
 Stopper = Callable[[Callable[[], None]], None]
 Better = Callable[[float, float], None]

@@ -3,7 +3,6 @@
 from quarry.apps.day.bridge.course import course_told
 from quarry.apps.day.bridge.facts import changes, facts_of
 from quarry.apps.day.bridge.flown import FlownDay, FlownSortie, flown_day, flown_from, flown_plain
-from quarry.apps.day.bridge.lists import packing_list
 from quarry.apps.day.bridge.live import (
     PORT,
     EventRefused,
@@ -20,6 +19,7 @@ from quarry.apps.day.bridge.live import (
     summary,
     told,
 )
+from quarry.apps.day.bridge.packing import packing_list
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words, seconds
 from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, rotation_from
 from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, faults_told, memory_of, rehearsal_told, step, world_of

@@ -10,12 +10,12 @@ from quarry.apps.day.bridge.plan import Roster, rotation_from, told
 from quarry.core.base.errors import Infeasible
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import workings_dict
-from quarry.core.rotation.chance import Scatter, chance_of, robust
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.follow import follow
-from quarry.core.rotation.levers import by_rule, enough, levers, packs_by_ports, worth_of_planning_s
 from quarry.core.rotation.model import Rotation, RotationTask
+from quarry.core.rotation.monte_carlo import Scatter, monte_carlo, robust
 from quarry.core.rotation.optimise import improve
+from quarry.core.rotation.reschedule import reschedule_in_order
+from quarry.core.rotation.sensitivity import by_rule, enough, packs_by_ports, sensitivity, worth_of_planning_s
 from quarry.core.rotation.solver import Better, Stopper
 
 _EACH_S = 1.5  # seconds of the solver for each lever
@@ -48,7 +48,7 @@ def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> C
 
     def finish(changed: RotationTask) -> float:
         tried[0] += 1
-        known = [p for p in (_quick(changed), follow(changed, plan)) if p is not None]
+        known = [p for p in (_quick(changed), reschedule_in_order(changed, plan)) if p is not None]
         if not known:
             raise Infeasible("No schedule was found for it.", "windows")
         first = min(known, key=lambda p: p.makespan_s)
@@ -71,7 +71,7 @@ def with_insight(
 ) -> dict[str, Any]:
     """Return a plan with how sure it is, what one more of each thing would do, and the grid of packs and ports."""
     rotation = rotation_from(plan)
-    chance = chance_of(r.task, rotation, scatter_of(r))
+    chance = monte_carlo(r.task, rotation, scatter_of(r))
     names = {a["id"]: a["name"] for a in r.aircraft}
     ports = {f"{c.id}/{k}": n for n, (c, k) in enumerate(((c, k) for c in r.task.chargers for k in range(c.ports)), start=1)}
     risks = []
@@ -92,7 +92,7 @@ def with_insight(
             "days": chance.days,
             "risks": risks[:6],
         },
-        "levers": [plain(x) for x in levers(r.task, rotation.makespan_s, finish)],
+        "levers": [plain(x) for x in sensitivity(r.task, rotation.makespan_s, finish)],
         "enough": [
             {
                 "name": _kind_name(r, e.type),

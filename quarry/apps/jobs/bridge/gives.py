@@ -20,7 +20,7 @@ from quarry.core.flight.give import WARM_UP_BELOW_C, ColdSchool, Demand, Give, P
 from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s, wind_of_both_ways_m_s
 from quarry.core.flight.powers import Load, powers_of
 from quarry.core.flight.wind import Wind
-from quarry.core.limits.hour import HourAir, density_of
+from quarry.core.limits.hourly_conditions import HourAir, density_of
 from quarry.core.sorties.plan import SetGive
 
 

@@ -11,7 +11,7 @@ from quarry.apps.jobs.models import Job
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import CoreError
 from quarry.core.base.working import as_dict
-from quarry.core.limits.hour import HourAir, density_of
+from quarry.core.limits.hourly_conditions import HourAir, density_of
 from quarry.core.logs.calibrate import Subject, calibrate, coverage
 from quarry.core.logs.claim import Claim, capacity_claim, power_claim, resistance_claim
 from quarry.core.logs.discharge import Discharge

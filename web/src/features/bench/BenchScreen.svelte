@@ -1,6 +1,7 @@
 <script lang="ts">
   import { call } from '$shared/api/call';
   import { type Problem } from '$shared/api/client';
+  import { resource } from '$shared/resource.svelte';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -10,7 +11,11 @@
 
   let { name }: { name: string } = $props();
   const tool = $derived(TOOLS.find((t) => t.name === name) ?? TOOLS[0]!);
-  let typed = $derived<Record<string, unknown>>(Object.fromEntries(tool.fields.map((f) => [f.key, f.start])));
+  const defaults = resource(() => call('GET', '/api/policy/defaults'));
+  const begins = $derived(new Map((defaults.value ?? []).map((d) => [d.key, d.value])));
+  let typed = $derived<Record<string, unknown>>(
+    Object.fromEntries(tool.fields.map((f) => [f.key, f.begins ? (begins.get(f.begins) ?? f.start) : f.start])),
+  );
   let answer = $state.raw<Answer | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let turn = 0;

@@ -15,6 +15,8 @@ export interface Ask {
   options?: { value: string; label: string }[];
   columns?: { key: string; label: string; scale: number }[];
   start: unknown;
+  /** The default of the product that it begins with. */
+  begins?: string;
 }
 export interface Tool {
   name: string;
@@ -108,7 +110,7 @@ export const TOOLS: Tool[] = [
         ],
         start: '14 3590 72',
       },
-      num('landing_frac', 'Reserve', 0.3, { unit: '%', scale: 100, digits: 0 }),
+      num('landing_frac', 'Reserve', null, { unit: '%', scale: 100, digits: 0, begins: 'sortie.landing_frac' }),
       {
         key: 'school',
         label: 'counts from',
@@ -278,7 +280,7 @@ export const TOOLS: Tool[] = [
       num('load_kg', 'Load', 0.4, { unit: 'kg', digits: 2 }),
       num('density_kg_m3', 'Density of the air', 1.2, { unit: 'kg/m³', digits: 3 }),
       num('headwind_m_s', 'Head wind', 4, { unit: 'm/s' }),
-      num('landing_frac', 'Land with', 0.3, { unit: '%', scale: 100, digits: 0 }),
+      num('landing_frac', 'Land with', null, { unit: '%', scale: 100, digits: 0, begins: 'sortie.landing_frac' }),
     ],
     head: (a) => `${minutes(n(a.cruise_s))} at cruise, ${minutes(n(a.hover_s))} in hover`,
     figures: (a) => [
@@ -306,7 +308,7 @@ export const TOOLS: Tool[] = [
       num('air_c', 'Air', -8, { unit: '°C' }),
       num('mean_w', 'Mean power', 620, { unit: 'W', digits: 0 }),
       num('peak_w', 'Full climb', 950, { unit: 'W', digits: 0 }),
-      num('landing_frac', 'Land with', 0.3, { unit: '%', scale: 100, digits: 0 }),
+      num('landing_frac', 'Land with', null, { unit: '%', scale: 100, digits: 0, begins: 'sortie.landing_frac' }),
       num('case_c', 'Case at', 30, { unit: '°C' }),
       {
         key: 'school',

@@ -3,7 +3,6 @@
   import { page } from '$app/state';
   import { call } from '$shared/api/call';
   import { type Problem } from '$shared/api/client';
-  import { session } from '$shared/session.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
   const tomorrow = new Date(Date.now() + 24 * 3600 * 1000);
@@ -15,11 +14,10 @@
   let busy = $state(false);
   const wanted = page.url.searchParams.get('job');
 
-  // A new day starts from the whole fleet as it stands: what stays at home is unticked later.
+  // A new day starts from the whole fleet as it stands, with the usual figures: what stays at home is unticked later.
   async function make(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
-    const { data: fleet } = await call('GET', '/api/fleet');
     const { data, problem: bad } = await call('POST', '/api/days', {
       body: {
         name,
@@ -27,17 +25,7 @@
         opens,
         closes,
         time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
-        pauses: [],
-        swap_s: 240,
-        rest_after_flight_s: 600,
-        elevation_m: 0,
-        bench_c: 18,
-        rest_after_charge_s: 300,
-        supply_id: fleet?.supplies[0]?.id ?? null,
-        charger_ids: fleet?.chargers.map((c) => c.id) ?? [],
-        crew_ids: session.me?.id ? [session.me.id] : [],
         jobs: wanted ? [{ job_id: wanted, aircraft_id: null }] : [],
-        packs: fleet?.packs.filter((p) => !p.grounded).map((p) => ({ pack_id: p.id, start_frac: p.charge_frac })) ?? [],
       },
     });
     busy = false;

@@ -24,6 +24,8 @@ export function figureOf(value: number, unit: string): string {
 /** The limits of a rule: from which figure on it says what. */
 export function limitsOf(rule: Rule): string {
   return (
-    rule.limits.map((l) => `${KINDS[l.kind]} ${l.kind === 'bad' ? '<' : l.falling ? '≤' : '≥'} ${figureOf(l.value, rule.unit)}`).join(', ') || rule.says
+    rule.limits
+      .map((l) => `${KINDS[l.kind]} ${l.kind === 'bad' ? '<' : l.falling ? '≤' : '≥'} ${figureOf(l.value, rule.unit)}`)
+      .join(', ') || rule.says
   );
 }

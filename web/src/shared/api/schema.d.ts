@@ -59,7 +59,7 @@ export interface paths {
         put?: never;
         /**
          * Make a day
-         * @description Make a day and plan it.
+         * @description Make a day and plan it; what is left out begins with the usual figures and the whole serviceable fleet.
          */
         post: operations["add_day"];
         delete?: never;
@@ -2266,6 +2266,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/policy/defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What things begin with
+         * @description Return the figures that new jobs, days and calculators begin with, each with unit, range and reason.
+         */
+        get: operations["defaults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preflights": {
         parameters: {
             query?: never;
@@ -2497,7 +2517,7 @@ export interface paths {
          * How the weather desk stands
          * @description Return when the forecast of a place was made; ``again`` asks for a new one now.
          */
-        get: operations["weather_desk"];
+        get: operations["weather_service"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3816,10 +3836,7 @@ export interface components {
          * @description Everything of a day that people enter.
          */
         DayFigures: {
-            /**
-             * Bench C
-             * @default 18
-             */
+            /** Bench C */
             bench_c: number;
             /** Charger Ids */
             charger_ids: string[];
@@ -3829,10 +3846,7 @@ export interface components {
             crew_ids: number[];
             /** Date */
             date: string;
-            /**
-             * Elevation M
-             * @default 0
-             */
+            /** Elevation M */
             elevation_m: number;
             /** Jobs */
             jobs: components["schemas"]["DayJobIO"][];
@@ -3997,10 +4011,7 @@ export interface components {
         DayOut: {
             /** Archived */
             archived: boolean;
-            /**
-             * Bench C
-             * @default 18
-             */
+            /** Bench C */
             bench_c: number;
             /** Charger Ids */
             charger_ids: string[];
@@ -4010,10 +4021,7 @@ export interface components {
             crew_ids: number[];
             /** Date */
             date: string;
-            /**
-             * Elevation M
-             * @default 0
-             */
+            /** Elevation M */
             elevation_m: number;
             /**
              * Id
@@ -4204,6 +4212,49 @@ export interface components {
             version: number;
         };
         /**
+         * DayStart
+         * @description A new day: its name and hours. What is left out begins as the company stands, with its whole serviceable fleet.
+         */
+        DayStart: {
+            /** Bench C */
+            bench_c?: number | null;
+            /** Charger Ids */
+            charger_ids?: string[] | null;
+            /** Closes */
+            closes: string;
+            /** Crew Ids */
+            crew_ids?: number[] | null;
+            /** Date */
+            date: string;
+            /** Elevation M */
+            elevation_m?: number | null;
+            /** Jobs */
+            jobs?: components["schemas"]["DayJobIO"][];
+            /** More Supply Ids */
+            more_supply_ids?: string[] | null;
+            /** Name */
+            name: string;
+            /** Opens */
+            opens: string;
+            /** Packs */
+            packs?: components["schemas"]["DayPackIO"][] | null;
+            /** Pauses */
+            pauses?: components["schemas"]["PauseIO"][] | null;
+            /** Pins */
+            pins?: components["schemas"]["PinIO"][] | null;
+            /** Rest After Charge S */
+            rest_after_charge_s?: number | null;
+            /** Rest After Flight S */
+            rest_after_flight_s?: number | null;
+            schools?: components["schemas"]["SchoolsIO"] | null;
+            /** Supply Id */
+            supply_id?: string | null;
+            /** Swap S */
+            swap_s?: number | null;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
          * DaySupplyOut
          * @description What the supplies give here and today, and which charger goes to which outlet.
          */
@@ -4233,6 +4284,26 @@ export interface components {
             outlets: number;
             /** Outlets Needed */
             outlets_needed?: number | null;
+        };
+        /**
+         * DefaultOut
+         * @description A figure that something begins with.
+         */
+        DefaultOut: {
+            /** High */
+            high: number;
+            /** Key */
+            key: string;
+            /** Low */
+            low: number;
+            /** Reason */
+            reason: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
         };
         /**
          * DeskOut
@@ -8946,7 +9017,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DayFigures"];
+                "application/json": components["schemas"]["DayStart"];
             };
         };
         responses: {
@@ -12088,6 +12159,26 @@ export interface operations {
             };
         };
     };
+    defaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DefaultOut"][];
+                };
+            };
+        };
+    };
     list_preflights: {
         parameters: {
             query?: never;
@@ -12436,7 +12527,7 @@ export interface operations {
             };
         };
     };
-    weather_desk: {
+    weather_service: {
         parameters: {
             query: {
                 again?: boolean;

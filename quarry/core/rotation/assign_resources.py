@@ -20,7 +20,7 @@ class Occupied:
     until_s: float
 
 
-def hand_out(jobs: Sequence[Occupied], ready_s: dict[str, float]) -> dict[str, str]:
+def assign_resources(jobs: Sequence[Occupied], ready_s: dict[str, float]) -> dict[str, str]:
     """Return for each flight one of several interchangeable sets, the least used first.
 
     Parameters

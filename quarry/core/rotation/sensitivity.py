@@ -16,7 +16,7 @@ from quarry.core.base.sources import ALGEBRA, PRACTICE
 from quarry.core.base.working import Step, Working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import FULL, Charger, Craft, PackSet, Rotation, RotationTask, duration_s
-from quarry.core.rotation.steady import ports_needed
+from quarry.core.rotation.steady_state import ports_needed
 
 Thing = Literal["set", "full_set", "charged", "port", "power", "aircraft", "hour", "rest", "swap"]
 Finish = Callable[[RotationTask], float]  # when a changed day would end; raises `CoreError` if it cannot be flown
@@ -40,7 +40,7 @@ def by_rule(task: RotationTask, plays: int | None = None) -> float:
     return dispatch(task, plays=plays).makespan_s
 
 
-def levers(task: RotationTask, finish_s: float, finish: Finish = by_rule, power_step_w: float = 500.0) -> tuple[Lever, ...]:
+def sensitivity(task: RotationTask, finish_s: float, finish: Finish = by_rule, power_step_w: float = 500.0) -> tuple[Lever, ...]:
     """Return what one more and one less of each thing would do, the greatest saving first.
 
     Parameters

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from quarry.core.base.errors import CoreError
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.levers import enough, levers, packs_by_ports, with_ports, with_sets, worth_of_planning_s
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.sensitivity import enough, packs_by_ports, sensitivity, with_ports, with_sets, worth_of_planning_s
 from tests.core.shapes import days
 
 
@@ -37,7 +37,7 @@ def test_one_more_is_never_later_and_one_less_never_earlier(task):
         plan = dispatch(task)
     except CoreError:
         assume(False)
-    found = levers(task, plan.makespan_s)
+    found = sensitivity(task, plan.makespan_s)
     assert found
     for lever in found:
         assert lever.words
@@ -84,7 +84,7 @@ def test_with_what_the_closed_form_asks_for_nobody_waits():
 
 def test_what_each_lever_changes_can_be_read():
     task = day(ports=1)
-    found = {x.words: x for x in levers(task, dispatch(task).makespan_s)}
+    found = {x.words: x for x in sensitivity(task, dispatch(task).makespan_s)}
     assert found["one more port"].saves_s > 600
     assert found["one more full pack"].saves_s >= found["one more pack at 100%"].saves_s
     assert found["p0 charged the evening before"].saves_s >= 0

@@ -16,8 +16,8 @@ from quarry.core.cells.chemistry import CHEMISTRIES
 from quarry.core.packs.health import judge_health
 from quarry.core.packs.records import check_record, record_of
 from quarry.core.packs.story import Entry, PackKind, fold
-from quarry.standins import scene
-from quarry.standins.histories import year_of
+from quarry.simulators import scene
+from quarry.simulators.histories import year_of
 
 NOW = datetime(2031, 6, 12, 9, 30, tzinfo=UTC)
 APART = ("pack", "kind", "at", "by", "note")
@@ -170,7 +170,7 @@ def test_the_demos_logbook_gives_back_what_its_simulator_knew(demo):
     """Stated tolerance: power of Wren 2 %, what packs hold 2 %, resistance 8 %; all logs found the flight that they are of."""
     from quarry.apps.logbook import queries as logbook
     from quarry.apps.logbook.models import Flight, Import
-    from quarry.standins import demo_logbook as made
+    from quarry.simulators import demo_logbook as made
 
     row = Import.objects.get()
     assert row.state == "done"

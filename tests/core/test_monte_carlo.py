@@ -9,9 +9,9 @@ from hypothesis import assume, given, settings
 from scipy.stats import lognorm, norm
 
 from quarry.core.base.errors import CoreError, OutOfRange
-from quarry.core.rotation.chance import Scatter, chance_of, robust, stretched
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.monte_carlo import Scatter, monte_carlo, robust, stretched
 from tests.core.shapes import days
 
 STILL = Scatter(0, 0, 0, 0, 0)
@@ -39,7 +39,7 @@ def test_without_scatter_the_day_ends_no_later_than_planned(task):
         plan = dispatch(task)
     except CoreError:
         assume(False)
-    found = chance_of(task, plan, STILL, days=3)
+    found = monte_carlo(task, plan, STILL, days=3)
     assert found.p10_s == found.p90_s
     assert found.p50_s <= plan.makespan_s + 1e-3
 
@@ -47,7 +47,7 @@ def test_without_scatter_the_day_ends_no_later_than_planned(task):
 def test_flights_with_full_packs_and_one_common_scatter_follow_the_lognormal():
     """All flights stretched by one factor of mean 1: last landing = 4 swaps + 5 f × lognormal (scipy)."""
     task = day()
-    found = chance_of(task, dispatch(task), Scatter(0.1, 0, 0, 0, 0), days=200_000)
+    found = monte_carlo(task, dispatch(task), Scatter(0.1, 0, 0, 0, 0), days=200_000)
     law = lognorm(s=0.1, scale=math.exp(-0.005))
     for got, q in ((found.p10_s, 0.1), (found.p50_s, 0.5), (found.p90_s, 0.9)):
         assert got == pytest.approx(4 * 200 + 5000 * law.ppf(q), rel=2e-3)
@@ -56,7 +56,7 @@ def test_flights_with_full_packs_and_one_common_scatter_follow_the_lognormal():
 def test_flights_that_scatter_each_by_itself_add_their_variances():
     """Sum of independent times: nearly normal, variance n × that of one (central limit)."""
     task = day(30, 30)
-    found = chance_of(task, dispatch(task), Scatter(0, 0.1, 0, 0, 0), days=100_000)
+    found = monte_carlo(task, dispatch(task), Scatter(0, 0.1, 0, 0, 0), days=100_000)
     sd = math.sqrt(30) * 1000 * math.sqrt(math.exp(0.01) - 1)
     mean = 29 * 200 + 30_000
     assert found.p50_s == pytest.approx(mean, rel=1e-3)
@@ -66,7 +66,7 @@ def test_flights_that_scatter_each_by_itself_add_their_variances():
 def test_a_windy_day_scatters_more_than_the_same_scatter_flight_by_flight():
     task = day(20, 20)
     plan = dispatch(task)
-    together, apart = (chance_of(task, plan, s) for s in (Scatter(0.1, 0, 0, 0, 0), Scatter(0, 0.1, 0, 0, 0)))
+    together, apart = (monte_carlo(task, plan, s) for s in (Scatter(0.1, 0, 0, 0, 0), Scatter(0, 0.1, 0, 0, 0)))
     assert together.p90_s - together.p10_s > 3 * (apart.p90_s - apart.p10_s)
 
 
@@ -77,20 +77,20 @@ def test_what_every_answer_promises(task):
         plan = dispatch(task)
     except CoreError:
         assume(False)
-    found = chance_of(task, plan, days=400)
+    found = monte_carlo(task, plan, days=400)
     assert found.p10_s <= found.p50_s <= found.p90_s
     shares = [p for _, p in found.by_time]
     assert shares == sorted(shares)
     assert 0 <= found.in_hours_frac <= 1
     assert all(0 <= r.share_frac <= 1 for r in found.risks)
     assert found.risks
-    assert found == chance_of(task, plan, days=400)
+    assert found == monte_carlo(task, plan, days=400)
 
 
 def test_the_pack_that_the_day_waits_for_is_named():
     task = day(4, 2, sets=(PackSet("strong", "t", 1, 200.0, 1.0), PackSet("late", "t", 1, 200.0, 0.2, slowness=2.0)))
     task = replace(task, flights=tuple(replace(f, only=("late",)) if k == 3 else f for k, f in enumerate(task.flights)))
-    risks = chance_of(task, dispatch(task)).risks
+    risks = monte_carlo(task, dispatch(task)).risks
     packs = [r for r in risks if r.what == "pack"]
     assert packs[0].name == "late"
     assert packs[0].share_frac > 0.8
@@ -100,7 +100,7 @@ def test_a_flight_that_would_run_into_a_break_waits_for_its_end():
     task = day(2, 2, windows=((0.0, 2300.0), (4000.0, 9000.0)))
     plan = dispatch(task)
     assert plan.makespan_s == 2200.0
-    found = chance_of(task, plan, Scatter(0, 0.2, 0, 0, 0))
+    found = monte_carlo(task, plan, Scatter(0, 0.2, 0, 0, 0))
     assert found.p90_s > 4800
     assert 0.3 < np.interp(3000.0, *zip(*found.by_time, strict=True)) < 0.9
 
@@ -110,7 +110,7 @@ def test_of_several_plans_the_surest_is_chosen_and_slack_makes_it_surer():
     plan, slack = dispatch(task), dispatch(stretched(task, 0.1))
     assert stretched(task, 0.1).flights[0].flight_s == pytest.approx(1100.0)
     chosen = robust(task, [plan, slack])
-    assert chance_of(task, chosen).p90_s <= min(chance_of(task, p).p90_s for p in (plan, slack)) + 60
+    assert monte_carlo(task, chosen).p90_s <= min(monte_carlo(task, p).p90_s for p in (plan, slack)) + 60
 
 
 def test_absurd_scatter_is_refused():

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.core.air.aloft import COVERS, Level
-from quarry.core.limits.hour import HourAir, Place, density_of, hour_readings, wind_at
+from quarry.core.limits.hourly_conditions import HourAir, Place, density_of, hour_readings, wind_at
 
 GRASS = next(iter(COVERS.values()))
 PLACE = Place(80.0, GRASS)

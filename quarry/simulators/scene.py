@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from quarry.standins.ground import boundary
-from quarry.standins.histories import Life
+from quarry.simulators.ground import boundary
+from quarry.simulators.histories import Life
 
 LON, LAT, SEED = -4.3120, 55.1240, 41
 ORGANISATION = "Tarnholt Air Works"

@@ -19,7 +19,7 @@ from django_scopes import scope
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.formats.writing import table_lines
-from quarry.apps.care.intake import begin_intake, run_intake
+from quarry.apps.care.importer import begin_intake, run_intake
 from quarry.apps.day.models import Day
 from quarry.apps.day.queries import PlanRefused
 from quarry.apps.day.queries import plan_of as day_plan
@@ -34,12 +34,12 @@ from quarry.apps.jobs.queries import plan_of as job_plan
 from quarry.apps.jobs.services import add_job, save_job
 from quarry.apps.limits.services import begin_with_starter, save_sheet
 from quarry.apps.policy.services import set_policy
-from quarry.apps.weather.services import ask_desk
+from quarry.apps.weather.services import ask_weather_service
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
-from quarry.standins import scene
-from quarry.standins.demo_logbook import flown_before, read_in, simulated_logs
-from quarry.standins.ground import upland
-from quarry.standins.histories import year_of
+from quarry.simulators import scene
+from quarry.simulators.demo_logbook import flown_before, read_in, simulated_logs
+from quarry.simulators.ground import upland
+from quarry.simulators.histories import year_of
 
 _DATES = 3  # as far as the desk's forecast reaches
 
@@ -142,7 +142,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         if job.letter in scene.JOB_LIMITS:
             save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
         lon, lat = job.home or (scene.LON, scene.LAT)
-        ask_desk(organisation, lon, lat)
+        ask_weather_service(organisation, lon, lat)
     flown_before(people, known, jobs)
     logs, more = simulated_logs()
     read_in(people[1], logs)

@@ -94,7 +94,7 @@ class _Node:
     charge: PlannedCharge | None
 
 
-def chance_of(
+def monte_carlo(
     task: RotationTask, plan: Rotation, scatter: Scatter | None = None, *, days: int = 10_000, seed: int = 11
 ) -> Chance:
     """Return how the last landing of a plan scatters.
@@ -280,7 +280,7 @@ def _risks(
 
 def robust(task: RotationTask, plans: list[Rotation], scatter: Scatter | None = None, *, days: int = 4_000) -> Rotation:
     """Return of several plans the one of which nine days in ten end first."""
-    return min(plans, key=lambda p: chance_of(task, p, scatter, days=days).p90_s)
+    return min(plans, key=lambda p: monte_carlo(task, p, scatter, days=days).p90_s)
 
 
 def stretched(task: RotationTask, longer_frac: float) -> RotationTask:

@@ -11,8 +11,8 @@ from quarry.apps.accounts.tokens import bridge_token
 from quarry.apps.care.models import PackRecord
 from quarry.apps.day import queries, rehearsing, running
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
-from quarry.standins import rehearsal_desk
-from quarry.standins.rehearsal_desk import Bridge, Desk, Refused
+from quarry.simulators import rehearsal_service
+from quarry.simulators.rehearsal_service import Bridge, Desk, Refused
 from tests.factories import Web, make_day, person
 
 FAULTS = [
@@ -43,7 +43,7 @@ def over_the_api(monkeypatch):
             raise Refused(f"{path}: {answer.status_code} {answer.content.decode()}")
 
     monkeypatch.setattr(Bridge, "post", post)
-    monkeypatch.setattr(rehearsal_desk, "_AIR_S", 0.0)
+    monkeypatch.setattr(rehearsal_service, "_AIR_S", 0.0)
     return link
 
 
@@ -136,14 +136,14 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
 
 def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead, day, over_the_api, monkeypatch):
     broken, sound = begin(lead, day, faults=[]), begin(lead, day, faults=[], seed=9)
-    step = rehearsal_desk.Desk._play
+    step = rehearsal_service.Desk._play
 
     def play_one(self, run):
         if str(run.day_id) == str(broken):
             raise ZeroDivisionError
         step(self, run)
 
-    monkeypatch.setattr(rehearsal_desk.Desk, "_play", play_one)
+    monkeypatch.setattr(rehearsal_service.Desk, "_play", play_one)
     desk = Desk("http://here")
     for _ in range(8):
         on(sound, 60.0)

@@ -20,12 +20,12 @@ from quarry.apps.day.running import close_run, post_events, start_run
 from quarry.apps.day.services import add_day
 from quarry.apps.fleet.bridge import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
-from quarry.apps.logbook.intake import begin_import, run_import
+from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.core.day.debrief import rehearse
 from quarry.core.day.rehearsal import World
 from quarry.core.rotation.model import Rotation
-from quarry.standins import scene
-from quarry.standins.flight_logs import WRITERS, Truth, archive, fly
+from quarry.simulators import scene
+from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 
 Plain = dict[str, Any]
 # Wren draws more than its figures say; pack by pack what is true of it, which nobody in the demo knows.

@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
-from quarry.standins.ground import ascii_grid, upland
-from quarry.standins.scene import LAT, LON, SEED
+from quarry.simulators.ground import ascii_grid, upland
+from quarry.simulators.scene import LAT, LON, SEED
 
 
 class Desk(BaseHTTPRequestHandler):

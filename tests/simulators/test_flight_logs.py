@@ -17,7 +17,7 @@ from quarry.core.logs.discharge import discharge_of
 from quarry.core.logs.flight import flights_in, part, phases_of
 from quarry.core.logs.reading import look_at, read_log
 from quarry.core.logs.wind import wind_met
-from quarry.standins.flight_logs import WRITERS, Truth, archive, fly
+from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 
 CRAFT = Airframe("sim", 615.0, 12.0, 80.0, 4.0, 1, True, 6.6, 6, 0.39, 663.0)
 KNOWN = [name for name in WRITERS if name != "odd names"]

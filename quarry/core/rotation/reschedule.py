@@ -9,7 +9,7 @@ from quarry.core.rotation.dispatch import is_open, needed, settled
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask, duration_s
 
 
-def follow(task: RotationTask, before: Rotation) -> Rotation | None:
+def reschedule_in_order(task: RotationTask, before: Rotation) -> Rotation | None:
     """Return the old plan at its true times, or None where it no longer holds.
 
     Each aircraft flies in its order, each on the set that was planned; charges come in their order, on their ports and at

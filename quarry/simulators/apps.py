@@ -6,5 +6,5 @@ from django.apps import AppConfig
 class StandinsConfig(AppConfig):
     """Stand-ins."""
 
-    name = "quarry.standins"
-    label = "standins"
+    name = "quarry.simulators"
+    label = "simulators"
