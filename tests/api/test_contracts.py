@@ -321,3 +321,28 @@ def test_tables_over_http(web, fleet):
     queued = send(large).json()
     assert queued["state"] == "waiting"
     assert web.delete(f"/packs/tables/intakes/{queued['id']}").json()["state"] == "stopped"
+
+
+def test_a_new_day_begins_with_the_usual_figures_and_the_whole_serviceable_fleet(web, lead, fleet, job):
+    fleet["03"].grounded = True
+    fleet["03"].save(update_fields=["grounded"])
+    said = {"name": "Tuesday", "date": "2031-05-06", "time_zone": "UTC", "opens": "08:00", "closes": "17:00"}
+    made = web.post("/days", said | {"jobs": [{"job_id": str(job.pk), "aircraft_id": None}]}).json()["day"]
+    begins = {d["key"]: d for d in web.get("/policy/defaults").json()}
+    for name in ("swap_s", "rest_after_flight_s", "rest_after_charge_s", "elevation_m", "bench_c"):
+        assert made[name] == begins[f"day.{name}"]["value"]
+    ids = {p["pack_id"] for p in made["packs"]}
+    assert str(fleet["03"].pk) not in ids
+    assert {str(fleet["01"].pk), str(fleet["02"].pk)} <= ids
+    assert made["charger_ids"]
+    assert made["crew_ids"] == [lead.pk]
+    assert made["supply_id"]
+    assert [j["job_id"] for j in made["jobs"]] == [str(job.pk)]
+    other = web.post("/days", said | {"swap_s": 300.0, "packs": []}).json()["day"]
+    assert (other["swap_s"], other["packs"]) == (300.0, [])
+
+
+def test_every_default_lies_in_its_range_and_has_a_reason(web):
+    told = web.get("/policy/defaults").json()
+    assert len({d["key"] for d in told}) == len(told)
+    assert all(d["low"] <= d["value"] <= d["high"] and d["reason"] and d["words"] for d in told)

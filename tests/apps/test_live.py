@@ -14,6 +14,7 @@ from quarry.apps.day import queries, running, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Pack
 from quarry.apps.policy.services import set_policy
+from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
 from tests.factories import Web, make_day, make_today, person
 
 _keys = count(1)
@@ -351,6 +352,15 @@ class TestClosing:
         live = queries.live_of(today)
         rest = next(f for f in live["flights"] if f["id"] == f"{job.letter}2+")
         assert (rest["word"], rest["job"]) == ("planned", str(job.pk))
+
+
+def test_how_long_an_answer_puts_a_call_off_and_what_is_a_gap_come_with_the_day(lead, today, run):
+    told = queries.live_of(today)
+    assert (told["not_now_s"], told["gate_look_s"]) == (NOT_NOW_S, GATE_LOOK_S)
+    usual = told["gap_frac"]
+    change = {"key": "watch.gap_frac", "value": 2 * usual, "why": "old camera"}
+    set_policy(actor=lead, version=0, changes=[change])
+    assert queries.live_of(today)["gap_frac"] == 2 * usual
 
 
 class TestOverTheWire:

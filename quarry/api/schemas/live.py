@@ -196,6 +196,9 @@ class LiveOut(Schema):
     closes_at: datetime
     time_zone: str
     now_s: float
+    not_now_s: float
+    gate_look_s: float
+    gap_frac: float
     revision: int
     plan_number: int
     planned_at_s: float

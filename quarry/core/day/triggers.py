@@ -1,4 +1,4 @@
-"""What turns the plan of a running day over, and how soon an hour away from its time a beginning asks."""
+"""What turns the plan of a running day over, and how long the crew's answers put things off."""
 
 from __future__ import annotations
 
@@ -21,6 +21,8 @@ TURNING = frozenset(
     }
 )
 LONG_PLAYS = 400  # how often the worker plays the rest of a day, while the crew already goes by the first answer
+NOT_NOW_S = 600.0  # “not now” to a call: it comes again after this
+GATE_LOOK_S = 1800.0  # a window that a person closed by hand is looked at again after this
 BEGINS_EARLY_S = 3600.0  # a day begun longer before it opens asks whether its times are to move
 
 

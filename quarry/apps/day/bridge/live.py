@@ -25,6 +25,7 @@ from quarry.core.day.remainder import frac_now
 from quarry.core.day.replan import Replanned, replan
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, Route, charge_now, fold, share_of_whole
+from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
 from quarry.core.packs.alarms import FlightLevels, flight_levels
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.people import PeopleLimits
@@ -189,6 +190,9 @@ def told(r: Reading, had: Replanned, telemetry: list[DayTelemetry], opens_s: flo
         "oddities": state.oddities,
         "telemetry": [plain(t) for t in air],
         "closed": state.closed_s is not None,
+        "not_now_s": NOT_NOW_S,
+        "gate_look_s": GATE_LOOK_S,
+        "gap_frac": watch.gap_frac,
         "events": len(events),
         "fallbacks": kept["fallbacks"],
     }

@@ -36,7 +36,7 @@
   const next = $derived(nextOf(run, live));
   const lines = $derived(next ? callLines(next) : null);
   const left = $derived(next ? next.at_s - run.nowS : 0);
-  const instead = $derived(next ? insteadOf(next, run.nowS) : []);
+  const instead = $derived(next ? insteadOf(next, run.nowS, live) : []);
   const more = $derived(next ? moreOf(next, live) : null);
   // A call that takes another's place must not take the tap that was meant for that one.
   const STILL_MS = 400;
@@ -84,6 +84,7 @@
       early={landing.early}
       expected={flightOf(landing.flight)!.expected_frac}
       heard={live.telemetry.find((t) => t.flight === landing!.flight) ?? null}
+      gap={live.gap_frac}
       {compact}
       ontap={(t, words) => {
         void run.tap(t, words, `land:${landing!.flight}`);

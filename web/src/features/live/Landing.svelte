@@ -11,11 +11,13 @@
     expected: number | null;
     /** What it told last from the air, where anything tells. */
     heard?: { left_frac?: number | null; lowest_v?: number | null; pack_c?: number | null } | null;
+    /** By what share images or litres may fall short before it counts as a gap; the company sets it. */
+    gap: number;
     ontap: (t: Tapped, words: string) => void;
     oncancel: () => void;
     compact?: boolean;
   }
-  let { flight, early, expected, heard = null, ontap, oncancel, compact = false }: Props = $props();
+  let { flight, early, expected, heard = null, gap, ontap, oncancel, compact = false }: Props = $props();
   // svelte-ignore state_referenced_locally
   const likely = heard?.left_frac ?? expected;
   let percent = $state(likely === null ? '' : String(Math.round(likely * 100)));
@@ -29,7 +31,7 @@
   // svelte-ignore state_referenced_locally
   const whole = flight.planned_work;
   const wanted = $derived(early ? whole * (Number(done.replace(',', '.')) / 100 || 0) : whole);
-  const short = $derived(work.trim() !== '' && Number(work.replace(',', '.')) < wanted * 0.97);
+  const short = $derived(work.trim() !== '' && Number(work.replace(',', '.')) < wanted * (1 - gap));
   // svelte-ignore state_referenced_locally
   let resume = $state(flight.resume_words.split(';')[0]!);
   let marks = $state<string[]>([]);

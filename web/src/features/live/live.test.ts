@@ -149,6 +149,8 @@ function server(day: string, told: Live = live()) {
 
 const tap = (key: string, kind = 'note'): Tap => ({ key, kind, at: isoNow(), under: 0, figures: {} });
 
+const PUTS = { not_now_s: 600, gate_look_s: 1800 };
+
 describe('the outbox', () => {
   it('keeps taps in order on the device, through a new page, until they are done', async () => {
     const owner = ownerOf({ id: 1, organisation: 'Crew' }, fresh());
@@ -294,10 +296,10 @@ describe('calls in words', () => {
   });
 
   it('have three other things that may have happened', () => {
-    expect(insteadOf(LAND, 0).map((i) => i.tap?.kind ?? 'pad')).toEqual(['pad', 'landed', 'note']);
-    expect(insteadOf(LAUNCH, 100).map((i) => i.tap!.kind)).toEqual(['hold', 'pack_out', 'gate']);
-    expect(insteadOf(LAUNCH, 100)[0]!.tap!.figures.until_s).toBe(700);
-    expect(insteadOf(call('off_port', 0, { pack: '02', port: 3 }), 0).map((i) => i.words)).toEqual([
+    expect(insteadOf(LAND, 0, PUTS).map((i) => i.tap?.kind ?? 'pad')).toEqual(['pad', 'landed', 'note']);
+    expect(insteadOf(LAUNCH, 100, PUTS).map((i) => i.tap!.kind)).toEqual(['hold', 'pack_out', 'gate']);
+    expect(insteadOf(LAUNCH, 100, PUTS)[0]!.tap!.figures.until_s).toBe(700);
+    expect(insteadOf(call('off_port', 0, { pack: '02', port: 3 }), 0, PUTS).map((i) => i.words)).toEqual([
       'Not full',
       'Hot or swollen',
       'Port fault',
@@ -312,7 +314,7 @@ describe('calls in words', () => {
 describe('a landing', () => {
   const draw = (early = false) => {
     const ontap = vi.fn();
-    render(Landing, { flight: live().flights[0]!, early, expected: 0.37, ontap, oncancel: vi.fn() });
+    render(Landing, { flight: live().flights[0]!, early, expected: 0.37, gap: 0.03, ontap, oncancel: vi.fn() });
     return ontap;
   };
 
@@ -428,14 +430,14 @@ describe('what stands between flights', () => {
     const told = live({ packs: [{ ...live().packs[0]!, id: 'p1' }] });
     const test = call('test', 0, { pack: '01', flight: 'S1' });
     expect(tapOf(test)).toEqual({ kind: 'tested', figures: { pack: '01', word: 'good' } });
-    expect(insteadOf(test, 0).map((i) => i.words)).toEqual(['It is weak', 'It failed', 'Not now']);
+    expect(insteadOf(test, 0, PUTS).map((i) => i.words)).toEqual(['It is weak', 'It failed', 'Not now']);
     expect(moreOf(test, told)).toEqual({ href: '/packs/p1/test', words: 'Type its cells' });
     const check = call('preflight', 0, { flight: 'S1' });
     expect(tapOf(check)).toEqual({ kind: 'checked', figures: { aircraft: 'a1' } });
     expect(moreOf(check, told)?.href).toBe('/preflight?job=j&sortie=1');
     expect(tapOf(call('refuel', 0, { set: 'Trailer' }))).toEqual({ kind: 'refuelled', figures: { supply: 'Trailer' } });
     expect(tapOf(call('gate', 0))).toEqual({ kind: 'gate', figures: { word: 'open' } });
-    expect(insteadOf(call('gate', 0), 60)[0]!.tap?.figures.until_s).toBe(1860);
+    expect(insteadOf(call('gate', 0), 60, PUTS)[0]!.tap?.figures.until_s).toBe(1860);
     for (const kind of ['test', 'preflight', 'refuel', 'gate']) expect(answerWords(call(kind, 0))).not.toBe('Done');
   });
 
@@ -448,7 +450,7 @@ describe('what stands between flights', () => {
       resume_words: 'line 3 of 9, 40 m in',
     };
     const ontap = vi.fn();
-    render(Landing, { flight, early: true, expected: null, ontap, oncancel: () => {} });
+    render(Landing, { flight, early: true, expected: null, gap: 0.03, ontap, oncancel: () => {} });
     expect(screen.getByTestId('resume').textContent).toContain('line 3 of 9');
     expect(screen.getByRole<HTMLInputElement>('textbox', { name: /Of its route it did/ }).value).toBe('62');
     expect(screen.getByText('of 248 planned')).toBeTruthy();
@@ -465,7 +467,7 @@ describe('what stands between flights', () => {
     const flight = { ...live().flights[0]!, resume_words: 'line 9 of 9, 1 m in' };
     const heard = { left_frac: 0.412, lowest_v: 3.684, pack_c: 33.6 };
     const ontap = vi.fn();
-    render(Landing, { flight, early: false, expected: 0.37, heard, ontap, oncancel: () => {} });
+    render(Landing, { flight, early: false, expected: 0.37, gap: 0.03, heard, ontap, oncancel: () => {} });
     await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
     expect(ontap.mock.calls[0]![0].figures).toEqual({ flight: 'S1', left_frac: 0.41, lowest_v: 3.68, pack_c: 34 });
   });

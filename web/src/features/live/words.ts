@@ -87,12 +87,16 @@ export function tapOf(c: Call): Tapped | null {
   }
 }
 
+/** How long an answer puts a thing off; the server says. */
+export type Puts = Pick<Live, 'not_now_s' | 'gate_look_s'>;
+
 /** The three most likely things that happened instead. */
-export function insteadOf(c: Call, nowS: number): Instead[] {
+export function insteadOf(c: Call, nowS: number, puts: Puts): Instead[] {
+  const later = Math.round(puts.not_now_s / 60);
   const hold = (words: string): Instead => ({
     words,
-    then: 'ten minutes later',
-    tap: { kind: 'hold', figures: { until_s: Math.round(nowS + 600), why: words } },
+    then: `${later} minutes later`,
+    tap: { kind: 'hold', figures: { until_s: Math.round(nowS + puts.not_now_s), why: words } },
   });
   const packOut = (pack: string, why: string, then: string): Instead => ({
     words: why,
@@ -108,7 +112,7 @@ export function insteadOf(c: Call, nowS: number): Instead[] {
         {
           words: 'Gate closed',
           then: 'wait half an hour',
-          tap: { kind: 'gate', figures: { word: 'closed', until_s: Math.round(nowS + 1800), why: 'closed by hand' } },
+          tap: { kind: 'gate', figures: { word: 'closed', until_s: Math.round(nowS + puts.gate_look_s), why: 'closed by hand' } },
         },
       ];
     case 'land':
@@ -144,7 +148,7 @@ export function insteadOf(c: Call, nowS: number): Instead[] {
         hold('Not now'),
       ];
     case 'gate': {
-      const until = Math.round(nowS + 1800);
+      const until = Math.round(nowS + puts.gate_look_s);
       const tap: Tapped = { kind: 'gate', figures: { word: 'closed', until_s: until, why: 'closed by hand' } };
       return [{ words: 'Still closed', then: 'look in half an hour', tap }];
     }

@@ -6112,8 +6112,12 @@ export interface components {
             finish_s: number;
             /** Flights */
             flights: components["schemas"]["LiveFlight"][];
+            /** Gap Frac */
+            gap_frac: number;
             /** Gate Closed Until S */
             gate_closed_until_s: number | null;
+            /** Gate Look S */
+            gate_look_s: number;
             /** Gate Words */
             gate_words: string;
             /** Gates */
@@ -6131,6 +6135,8 @@ export interface components {
             load_w: number;
             /** Name */
             name: string;
+            /** Not Now S */
+            not_now_s: number;
             /** Now S */
             now_s: number;
             /** Oddities */
