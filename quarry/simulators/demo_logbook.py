@@ -48,7 +48,9 @@ def flown_before(people: list[User], known: dict[str, Any], jobs: list[Any]) -> 
         day = add_day(actor=lead, figures=_day(when, picked, known, people))
         plan, _ = plan_of(day, lead)
         r = roster_of(day)
-        DayPlan.objects.filter(pk=plan.pk).update(plan=day_bridge.with_insight(r, plan.plan, grid=False), state="best")
+        DayPlan.objects.filter(pk=plan.pk).update(
+            plan=day_bridge.keep(day_bridge.with_insight(r, day_bridge.plan_from(plan.plan), grid=False)), state="best"
+        )
         _fly(people[1 + k % 2], day, seed=scene.SEED + k)
 
 
@@ -91,7 +93,7 @@ def _fly(actor: User, day: Day, seed: int) -> None:
 
 
 def _rotation(kept: Plain) -> Rotation:
-    return day_bridge.rotation_from({"rotation": kept})
+    return day_bridge.rotation_from(kept)
 
 
 def simulated_logs() -> tuple[bytes, bytes]:

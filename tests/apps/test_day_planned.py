@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 import pytest
@@ -139,7 +140,7 @@ class TestSchools:
         full = plan_of(busy)
         assert all(b["curve"][-1][1] > 0.999 for p in full["packs"] for b in p["beds"] if b["state"] == "charging")
         r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
-        need, _ = bridge.better_plan(r, bridge.first_plan(r), 4.0)
+        need = bridge.keep(bridge.better_plan(r, bridge.first_plan(r), 4.0)[0])
         tops = [b["curve"][-1][1] for p in need["packs"] for b in p["beds"] if b["state"] == "charging"]
         assert min(tops) < 0.999
         assert need["finish_s"] < 0.85 * full["finish_s"]
@@ -168,7 +169,7 @@ class TestSchools:
             for r in (queries.roster_of(save(lead, services.day_of(day.pk), schools={"aim": a})) for a in ("finish", "sure"))
         )
         r = queries.roster_of(services.day_of(day.pk))
-        p90 = [bridge.with_insight(r, p, grid=False)["chance"]["p90_s"] for p in (soon, sure)]
+        p90 = [bridge.with_insight(r, p, grid=False).chance.p90_s for p in (soon, sure)]
         assert p90[1] <= p90[0] + 60
 
     def test_saying_the_usual_schools_aloud_makes_no_new_plan(self, lead, day):
@@ -184,7 +185,7 @@ class TestInsight:
     @pytest.fixture
     def told(self, day):
         r = queries.roster_of(day)
-        return bridge.with_insight(r, bridge.first_plan(r))
+        return bridge.keep(bridge.with_insight(r, bridge.first_plan(r)))
 
     def test_how_sure_is_in_order_and_ends_at_one(self, told):
         chance = told["chance"]
@@ -203,7 +204,7 @@ class TestInsight:
     def test_less_power_is_not_called_nothing_where_the_plan_needs_it(self, lead, day):
         SupplyModel.objects.filter(name="Gen").update(rated_w=700.0)
         r = queries.roster_of(services.day_of(day.pk))
-        told = bridge.with_insight(r, bridge.first_plan(r), lambda _share: False, grid=False)
+        told = bridge.keep(bridge.with_insight(r, bridge.first_plan(r), lambda _share: False, grid=False))
         less = next(x for x in told["levers"] if x["thing"] == "power" and x["by"] < 0)
         assert less["saves_s"] is None, "one watt charges nothing"
         assert less["why_not"]
@@ -224,7 +225,7 @@ class TestInsight:
     def test_more_scatter_makes_a_day_less_sure(self, lead, day, told):
         rule(lead, "scatter.day_frac", 0.3, "gusty valley")
         r = queries.roster_of(day)
-        wide = bridge.with_insight(r, bridge.first_plan(r), grid=False)["chance"]
+        wide = bridge.keep(bridge.with_insight(r, bridge.first_plan(r), grid=False))["chance"]
         assert wide["p90_s"] - wide["p50_s"] > told["chance"]["p90_s"] - told["chance"]["p50_s"]
 
 
@@ -242,7 +243,7 @@ class TestSupply:
         with pytest.raises(bridge.PlanError):
             queries.plan_of(services.day_of(day.pk))
         r = queries.roster_of(services.day_of(day.pk))
-        assert r.supply["left_out"] == ["Bench"]
+        assert r.supply.left_out == ["Bench"]
         assert any("Bench finds no outlet" in c for c in r.cautions)
         SupplyModel.objects.filter(name="Gen").update(outlet_a=16.0, outlet_v=230.0)
         plan = plan_of(services.day_of(day.pk))
@@ -342,12 +343,12 @@ class TestVersions:
         again = save(lead, day, swap_s=500, packs=queries.day_dict(day)["packs"][:3])
         queries.plan_of(again, lead)
         newest, first = queries.versions_of(again)
-        assert (newest["number"], first["number"]) == (2, 1)
-        assert newest["by"] == first["by"] == (lead.full_name or lead.username)
-        assert {"swap: 3.33333 min → 8.33333 min", "pack 04: no longer in the day"} <= set(newest["why"])
-        assert first["why"] == []
-        assert newest["stale"] == []
-        assert "swap: 3.33333 min → 8.33333 min" in first["stale"]
+        assert (newest.number, first.number) == (2, 1)
+        assert newest.by == first.by == (lead.full_name or lead.username)
+        assert {"swap: 3.33333 min → 8.33333 min", "pack 04: no longer in the day"} <= set(newest.why)
+        assert first.why == []
+        assert newest.stale == []
+        assert "swap: 3.33333 min → 8.33333 min" in first.stale
         assert queries.version_of(again, 1).number == 1
         with pytest.raises(DomainError, match="no longer kept"):
             queries.version_of(again, 7)
@@ -363,18 +364,18 @@ class TestVersions:
         for k in range(23):
             day = save(lead, day, swap_s=200 + k)
             queries.plan_of(day)
-        assert [v["number"] for v in queries.versions_of(day)] == list(range(23, 3, -1))
+        assert [v.number for v in queries.versions_of(day)] == list(range(23, 3, -1))
 
     def test_the_week_has_the_days_of_one_monday_to_sunday(self, lead, day):
         services.copy_day(actor=lead, day_id=day.pk, to_date="2031-05-11")
         services.copy_day(actor=lead, day_id=day.pk, to_date="2031-05-12")
         queries.plan_of(day)
         week = queries.week_of(day)
-        assert [d["date"] for d in week] == ["2031-05-06", "2031-05-11"]
-        assert date.fromisoformat(week[0]["date"]).isocalendar()[:2] == date.fromisoformat(week[1]["date"]).isocalendar()[:2]
-        assert week[0]["finish_s"] == plan_of(day)["finish_s"]
-        assert len(week[0]["flights"]) == len(plan_of(day)["flights"])
-        assert week[1]["finish_s"] is None
+        assert [d.date for d in week] == ["2031-05-06", "2031-05-11"]
+        assert date.fromisoformat(week[0].date).isocalendar()[:2] == date.fromisoformat(week[1].date).isocalendar()[:2]
+        assert week[0].finish_s == plan_of(day)["finish_s"]
+        assert len(week[0].flights) == len(plan_of(day)["flights"])
+        assert week[1].finish_s is None
 
 
 class TestWaysOut:
@@ -432,9 +433,13 @@ class TestWaysOut:
     def test_closed_hours_stand_on_the_sheet_as_spans(self, day):
         row, _ = queries.plan_of(day)
         words = {10: "no", 11: "no", 13: "no", 12: "care"}
-        hours = [{"start_s": (h - 8) * 3600.0, "word": words.get(h, "go"), "unknown": False, "reasons": []} for h in range(8, 15)]
+        air = {"gust_m_s": None, "wind_m_s": None, "from_deg": None}
+        hours = [
+            {"start_s": (h - 8) * 3600.0, "word": words.get(h, "go"), "unknown": False, "reasons": [], **air}
+            for h in range(8, 15)
+        ]
         row.plan["gates"] = [row.plan["gates"][0] | {"hours": hours, "limit_m_s": 9.0, "fallbacks": ["barn"]}]
-        told = sheet_html(queries.day_dict(day), 1, queries.hours_of(day)[0], row.plan)
+        told = sheet_html(queries.day_dict(day), 1, queries.hours_of(day)[0], bridge.plan_from(row.plan))
         assert "closed 10:00 to 12:00, 13:00 to 14:00" in told
         assert "with care 12:00 to 13:00" in told
         assert "fallback: barn" in told
@@ -455,7 +460,7 @@ class TestWaysOut:
         SupplyModel.objects.filter(name="Gen").update(kind="generator", fuel="petrol", tank_l=5.0, outlets_count=1)
         ChargerModel.objects.filter(name="Twin").update(power_factor=1.0)
         lines = queries.packing_of(services.day_of(day.pk))
-        words = [line["what"] for line in lines]
+        words = [line.what for line in lines]
         assert [w for w in words if w.startswith("pack ")] == ["pack 01", "pack 02", "pack 03", "pack 04"]
         assert any(w.startswith("Bench: 2 main leads") for w in words)
         assert "lead from Bench to Trailer" in words
@@ -497,7 +502,7 @@ class TestInTheBackground:
             if report is not None:
                 services.stop_search(actor=lead, day_id=day.pk)
                 assert report(0.5) is False
-            return plan | {"levers": []}
+            return replace(plan, levers=[])
 
         monkeypatch.setattr(bridge, "with_insight", insight)
         better_day_plan(row.pk, 1.0)

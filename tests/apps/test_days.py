@@ -290,3 +290,12 @@ def test_a_proven_plan_needs_no_search(day, queue):
     row.state = "proven"
     begin_search(row)
     assert not queue.jobs
+
+
+def test_a_plan_is_read_back_as_it_was_kept(day):
+    row, _ = queries.plan_of(day)
+    plan = bridge.plan_from(row.plan)
+    assert bridge.keep(plan) == DayPlan.objects.get(pk=row.pk).plan
+    assert bridge.plan_from(bridge.keep(plan)) == plan
+    with pytest.raises(bridge.PlanError, match="older version"):
+        bridge.plan_from({k: v for k, v in row.plan.items() if k != "flights"})

@@ -52,3 +52,13 @@ def test_two_minutes_at_one_c_put_in_what_was_seen():
     """1.8 A into 1.8 Ah: 61 mAh after two minutes. Common practice, no source."""
     share, _ = charge_state(1.8, 0.2, 1.8, ChargeLaw(0.85, 2.0), 120.0)
     assert (share - 0.2) * 1800 == pytest.approx(61, abs=2)
+
+
+def test_a_working_says_where_the_pack_takes_less_than_the_charger_gives():
+    told = explain(charge_time_s, 355.0, 0.3, 2000.0, ChargeLaw(cv_from_frac=0.85, most_rate_c=2.0))
+    (cap,) = [s for s in told.steps if s.kind == "limit"]
+    assert (cap.name, cap.value, cap.unit) == ("power_w", 710.0, "W")
+    assert "at most 2 C" in cap.formula
+    rate = next(s for s in told.steps if s.name == "rate_c")
+    assert (rate.value, rate.unit) == (2.0, "C"), "multiples of capacity an hour, never degrees"
+    assert not [s for s in explain(charge_time_s, 355.0, 0.3, 500.0, ChargeLaw()).steps if s.kind == "limit"]

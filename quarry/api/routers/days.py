@@ -13,16 +13,12 @@ from quarry.api.schemas import days as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import queries, services
-from quarry.apps.day.models import Day, DayPlan
+from quarry.apps.day.models import Day
 from quarry.apps.day.tasks import begin_search, search_again
-from quarry.apps.day.views import DayLines, DaySort
+from quarry.apps.day.views import DayLines, DayPlanOut, DaySort, PackingLine, VersionOut, WeekDayOut
 from quarry.apps.weather.services import ask_weather_service
 
 router = Router(tags=["days"])
-
-
-def _told(kept: DayPlan) -> dict[str, Any]:
-    return dict(kept.plan) | {"number": kept.number, "state": kept.state, "progress": kept.progress, "why": kept.why}
 
 
 def _answer(day: Day, user: Any = None) -> dict[str, Any]:
@@ -33,8 +29,8 @@ def _answer(day: Day, user: Any = None) -> dict[str, Any]:
         kept, new = queries.plan_of(day, user)
         if new:
             begin_search(kept)
-        data["plan"] = _told(kept)
-        data["job_problems"] = kept.plan["problems"]
+        data["plan"] = plan = queries.plan_view(kept)
+        data["job_problems"] = plan.problems
     except queries.PlanRefused as bad:
         data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
         data["job_problems"] = queries.roster_of(day).problems
@@ -116,27 +112,25 @@ def stop_search(request: SignedIn, day_id: UUID) -> object:
     return _answer(queries.day_of(day_id))
 
 
-@router.get("/{day_id}/plans", response=list[s.VersionOut], operation_id="list_day_plans", summary="The kept plans of a day")
+@router.get("/{day_id}/plans", response=list[VersionOut], operation_id="list_day_plans", summary="The kept plans of a day")
 def list_plans(request: SignedIn, day_id: UUID) -> object:
     """Return the plans of a day, newest first, each with what has changed since."""
     return queries.versions_of(queries.day_of(day_id))
 
 
-@router.get(
-    "/{day_id}/plans/{number}", response=s.DayPlanOut, operation_id="get_day_plan", summary="One kept plan", by_alias=True
-)
+@router.get("/{day_id}/plans/{number}", response=DayPlanOut, operation_id="get_day_plan", summary="One kept plan", by_alias=True)
 def get_plan(request: SignedIn, day_id: UUID, number: int) -> object:
     """Return a kept plan as it was made."""
-    return _told(queries.version_of(queries.day_of(day_id), number))
+    return queries.plan_view(queries.version_of(queries.day_of(day_id), number))
 
 
-@router.get("/{day_id}/week", response=list[s.WeekDayOut], operation_id="day_week", summary="The week of a day")
+@router.get("/{day_id}/week", response=list[WeekDayOut], operation_id="day_week", summary="The week of a day")
 def week(request: SignedIn, day_id: UUID) -> object:
     """Return the days of the same week with what they fly."""
     return queries.week_of(queries.day_of(day_id))
 
 
-@router.get("/{day_id}/packing", response=list[s.PackingLine], operation_id="day_packing", summary="What to take, from the plan")
+@router.get("/{day_id}/packing", response=list[PackingLine], operation_id="day_packing", summary="What to take, from the plan")
 def packing(request: SignedIn, day_id: UUID) -> object:
     """Return the packing list for the evening before."""
     try:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from datetime import date, datetime, timedelta
-from typing import Any
+from typing import Any, cast
 from uuid import NAMESPACE_URL, UUID, uuid5
 from zoneinfo import ZoneInfo
 
@@ -21,7 +21,19 @@ from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import alarms_of, shelf
 from quarry.apps.day import bridge
 from quarry.apps.day.models import Day, DayEvent, DayPack, DayPlan, DayRun, DayTelemetry
-from quarry.apps.day.views import DayLine, DayLines, DaySort, RunWord
+from quarry.apps.day.views import (
+    DayLine,
+    DayLines,
+    DayPlanBody,
+    DayPlanOut,
+    DayProblem,
+    DaySort,
+    PackingLine,
+    PlanState,
+    RunWord,
+    VersionOut,
+    WeekDayOut,
+)
 from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.fleet.queries import swap_learnt
 from quarry.apps.jobs import queries as jobs
@@ -141,7 +153,7 @@ def roster_of(day: Day) -> bridge.Roster:
     packs = list(day.packs.select_related("pack__model"))
     plans: dict[str, dict[str, Any]] = {}
     gates: dict[str, bridge.Gate] = {}
-    problems: list[dict[str, str]] = []
+    problems: list[DayProblem] = []
     opens, closes = hours_of(day)
     for place in places:
         try:
@@ -152,9 +164,9 @@ def roster_of(day: Day) -> bridge.Roster:
             plans[str(place.pk)] = jobs.plan_of(place.job, mine or None)
             windows, drawn = windows_for(place.job, opens, closes)
             fallbacks = [f["name"] for f in place.job.site["fallbacks"]]
-            gates[str(place.pk)] = bridge.Gate(windows, drawn | {"fallbacks": fallbacks})
+            gates[str(place.pk)] = bridge.gate_of(place, windows, drawn, fallbacks)
         except (PlanError, DomainError) as bad:
-            problems.append({"job_id": str(place.job_id), "name": place.job.name, "message": bad.message, "field": bad.field})
+            problems.append(DayProblem(str(place.job_id), place.job.name, bad.message, bad.field))
     chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))
     supplies = [day.supply] if day.supply else []
     supplies += [s for s in day.more_supplies.select_related("model").order_by("name") if s.pk != day.supply_id]
@@ -185,7 +197,7 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
         figures = {
             "organisation": day.organisation,
             "number": number,
-            "plan": plan,
+            "plan": bridge.keep(plan),
             "by": by,
             "facts": facts,
             "why": bridge.changes(before.facts, facts) if before is not None and before.facts else [],
@@ -194,6 +206,13 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
         old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
         DayPlan.objects.filter(pk__in=list(old)).delete()
     return made, new
+
+
+def plan_view(kept: DayPlan) -> DayPlanOut:
+    """Return a kept plan as screens get it."""
+    plan = bridge.plan_from(kept.plan)
+    body = {f.name: getattr(plan, f.name) for f in fields(DayPlanBody)}
+    return DayPlanOut(**body, number=kept.number, state=cast(PlanState, kept.state), progress=kept.progress, why=kept.why)
 
 
 def known_ids(day: Day) -> list[UUID]:
@@ -209,55 +228,55 @@ def frozen_of(day: Day, by: User) -> tuple[DayPlan, dict[str, Any]]:
     kept, _ = plan_of(day, by)
     lines = shelf(next_flights())["packs"]
     to_test = [p["name"] for p in lines if any(t["kind"] == "load test" for t in p["tasks"])]
-    return kept, bridge.frozen(roster_of(day), kept.plan, to_test, alarms_of(known_ids(day)))
+    return kept, bridge.frozen(roster_of(day), bridge.plan_from(kept.plan), to_test, alarms_of(known_ids(day)))
 
 
-def week_of(day: Day) -> list[dict[str, Any]]:
+def week_of(day: Day) -> list[WeekDayOut]:
     """Return the days of the week in which a day lies, Monday first, with what their newest plans fly."""
     monday = day.date - timedelta(days=day.date.weekday())
     rows = days_for().filter(date__range=(monday, monday + timedelta(days=6))).order_by("date", "opens", "name")
     newest = {p.day_id: p for p in DayPlan.objects.filter(day__in=rows).order_by("number")}
-    found = []
-    for row in rows:
-        plan = newest[row.pk].plan if row.pk in newest else None
-        found.append(
-            {
-                "id": str(row.pk),
-                "name": row.name,
-                "date": row.date.isoformat(),
-                "opens": row.opens.strftime("%H:%M"),
-                "closes": row.closes.strftime("%H:%M"),
-                "finish_s": plan["finish_s"] if plan else None,
-                "p90_s": (plan.get("chance") or {}).get("p90_s") if plan else None,
-                "windows": plan["windows"] if plan else [],
-                "flights": [[f["takeoff_s"], f["landing_s"]] for f in plan["flights"]] if plan else [],
-                "letters": [place.job.letter for place in row.jobs.all()],
-            }
-        )
-    return found
+    return [_in_week(row, bridge.plan_from(newest[row.pk].plan) if row.pk in newest else None) for row in rows]
 
 
-def versions_of(day: Day) -> list[dict[str, Any]]:
+def _in_week(row: Day, plan: bridge.PlanOfDay | None) -> WeekDayOut:
+    return WeekDayOut(
+        row.pk,
+        row.name,
+        row.date.isoformat(),
+        row.opens.strftime("%H:%M"),
+        row.closes.strftime("%H:%M"),
+        plan.finish_s if plan else None,
+        plan.chance.p90_s if plan and plan.chance else None,
+        plan.windows if plan else [],
+        [(f.takeoff_s, f.landing_s) for f in plan.flights] if plan else [],
+        [place.job.letter for place in row.jobs.all()],
+    )
+
+
+def versions_of(day: Day) -> list[VersionOut]:
     """Return the kept plans of a day, newest first: who, when, why, how it ends, and what has changed since."""
     try:
         now = bridge.facts_of(roster_of(day))
     except bridge.PlanError:
         now = {}
-    return [
-        {
-            "number": row.number,
-            "made_at": row.made_at,
-            "by": (row.by.full_name or row.by.username) if row.by else "",
-            "why": row.why,
-            "state": row.state,
-            "finish_s": row.plan["finish_s"],
-            "p90_s": (row.plan.get("chance") or {}).get("p90_s"),
-            "sorties": len(row.plan["flights"]),
-            "waits_s": sum(w["to_s"] - w["from_s"] for w in row.plan["waits"] if w["reason"] == "pack"),
-            "stale": bridge.changes(row.facts, now) if row.facts and now else [],
-        }
-        for row in DayPlan.objects.filter(day=day).select_related("by")
-    ]
+    rows = DayPlan.objects.filter(day=day).select_related("by")
+    return [_version(row, bridge.plan_from(row.plan), now) for row in rows]
+
+
+def _version(row: DayPlan, plan: bridge.PlanOfDay, now: dict[str, str]) -> VersionOut:
+    return VersionOut(
+        row.number,
+        row.made_at,
+        (row.by.full_name or row.by.username) if row.by else "",
+        row.why,
+        row.state,
+        plan.finish_s,
+        plan.chance.p90_s if plan.chance else None,
+        len(plan.flights),
+        sum(w.to_s - w.from_s for w in plan.waits if w.reason == "pack"),
+        bridge.changes(row.facts, now) if row.facts and now else [],
+    )
 
 
 def version_of(day: Day, number: int) -> DayPlan:
@@ -268,12 +287,12 @@ def version_of(day: Day, number: int) -> DayPlan:
     return row
 
 
-def packing_of(day: Day) -> list[dict[str, Any]]:
+def packing_of(day: Day) -> list[PackingLine]:
     """Return what to take, made from the plan of a day."""
     kept, _ = plan_of(day)
     r = roster_of(day)
     kinds = {place.job.kind for place in day.jobs.select_related("job")}
-    return bridge.packing_list(r, kept.plan, kinds, r.supply.get("air_c"))
+    return bridge.packing_list(r, bridge.plan_from(kept.plan), kinds, r.supply.air_c)
 
 
 def known_packs(ids: list[str]) -> set[str]:

@@ -242,17 +242,17 @@ FORMS = ("pdf", "ics", "csv", "json")
 def export_day(day: Day, form: str, number: int | None = None) -> tuple[bytes, str, str]:
     """Return (content, file name, media type) of a day's plan, the newest or one that is kept."""
     kept = plan_of(day)[0] if number is None else version_of(day, number)
-    figures, opens = day_dict(day), hours_of(day)[0]
+    figures, opens, plan = day_dict(day), hours_of(day)[0], bridge.plan_from(kept.plan)
     name = f"{slugify(day.name) or 'day'}-{day.date.isoformat()}.{form}"
     if form == "pdf":
-        return sheet_pdf(figures, kept.number, opens, kept.plan), name, "application/pdf"
+        return sheet_pdf(figures, kept.number, opens, plan), name, "application/pdf"
     if form == "ics":
-        content = calendar(str(day.pk), day.name, opens, kept.made_at, kept.plan, kept.number)
+        content = calendar(str(day.pk), day.name, opens, kept.made_at, plan, kept.number)
         return content, name, "text/calendar; charset=utf-8"
     if form == "csv":
-        return as_csv(opens, kept.plan), name, "text/csv; charset=utf-8"
+        return as_csv(opens, plan), name, "text/csv; charset=utf-8"
     if form == "json":
-        return as_json(figures, kept.number, opens, kept.plan), name, "application/json"
+        return as_json(figures, kept.number, opens, plan), name, "application/json"
     raise DomainError("not_found", f"A day goes out as one of {', '.join(FORMS)}.")
 
 

@@ -76,8 +76,8 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
             if bridge.fingerprint(r) != row.fingerprint:
                 mine.update(state="old")
                 return
-            plan = bridge.with_insight(r, row.plan, grid=False)
-            mine.update(plan=plan)
+            plan = bridge.with_insight(r, bridge.plan_from(row.plan), grid=False)
+            mine.update(plan=bridge.keep(plan))
             with _Watch(plan_id, limit_s) as watch:
                 plan, proven = bridge.better_plan(r, plan, limit_s, watch.on_stop, watch.on_better)
             stopped = watch.stopped
@@ -94,7 +94,7 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
         except Exception:
             mine.update(state="stopped")  # whatever went wrong, no screen waits for it for ever
             raise
-        mine.update(plan=plan)
+        mine.update(plan=bridge.keep(plan))
         mine.filter(state="searching").update(state="proven" if proven else "best", progress=1)
 
 

@@ -9,7 +9,11 @@ from quarry.core.base.units import kmh_from_m_s
 from quarry.core.base.working import Step, formula, note_step
 
 
-@formula("chill = 13.12 + 0.6215 t − 11.37 v^0.16 + 0.3965 t v^0.16, v in km/h at 10 m", source=CHILL, result="chill_c")
+@formula(
+    "chill = 13.12 + 0.6215 t − 11.37 v^0.16 + 0.3965 t v^0.16, v in km/h at 10 m; the air's own in calm or above 10 °C",
+    source=CHILL,
+    result="chill_c",
+)
 def wind_chill_c(air_c: float, wind_m_s: float) -> float:
     """Return the wind chill; the air's own temperature above 10 °C or below 1.3 m/s, where the formula does not hold. [°C]
 

@@ -1,7 +1,7 @@
 """The only place that converts units.
 
 Inside the core all quantities are SI or one of a closed list of field units named by suffix:
-``_m _m2 _m_s _s _kg _kg_m3 _n _pa _hpa _w _w_k _j_k _j_m _wh _ah _v _a _c _k _deg _rad _frac _count _day _ha _l _l_ha
+``_rate_c _m _m2 _m_s _s _kg _kg_m3 _n _pa _hpa _w _w_k _j_k _j_m _wh _ah _v _a _c _k _deg _rad _frac _count _day _ha _l _l_ha
 _l_min _mm _mm_h _px _min _h _ohm_ah _j_kg_k _j_k_ah _w_k_ah _rad_s``.
 """
 
@@ -71,7 +71,11 @@ def unit_of(name: str) -> str:
     --------
     >>> unit_of("ground_speed_m_s"), unit_of("reserve_frac"), unit_of("reason")
     ('m/s', '', '')
+    >>> unit_of("rate_c"), unit_of("pack_c")
+    ('C', '°C')
     """
+    if name == "rate_c" or name.endswith("_rate_c"):
+        return "C"
     found = _SUFFIX.search(name)
     return SUFFIXES[found.group(1)] if found else ""
 

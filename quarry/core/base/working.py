@@ -126,6 +126,11 @@ def _links(earlier: list[Step], inputs: Iterable[Quantity]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
+def recording() -> bool:
+    """Return whether a working is being recorded: what only a working needs is made only then."""
+    return _trace.get() is not None
+
+
 def note_step(step: Step) -> None:
     """Add a choice, limit or assumption to the working that is being recorded, if any is."""
     trace = _trace.get()

@@ -12,9 +12,9 @@ import math
 from dataclasses import dataclass
 
 from quarry.core.base.errors import require_range
-from quarry.core.base.sources import ALGEBRA, ASSUMED, PRACTICE
+from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, PRACTICE
 from quarry.core.base.units import J_PER_WH
-from quarry.core.base.working import formula
+from quarry.core.base.working import Step, formula, note_step, recording
 
 TAPER_END_C = 0.05  # chargers end a charge at this rate
 
@@ -44,7 +44,7 @@ def charge_rate(power_w: float, energy_wh: float) -> float:
     return power_w / energy_wh
 
 
-@formula("constant voltage from = 1 − (1 − start at 1 C) × rate", source=ASSUMED, result="cv_from_frac")
+@formula("constant voltage from = 1 − (1 − start at 1 C) × rate, at least 0.3", source=ASSUMED, result="cv_from_frac")
 def cv_start_frac(cv_at_1c_frac: float, rate_c: float) -> float:
     """Return the state of charge at which constant voltage begins at a rate."""
     return max(0.3, 1.0 - (1.0 - cv_at_1c_frac) * rate_c)
@@ -56,7 +56,7 @@ def taper_end(rate_c: float) -> float:
     return min(0.5, TAPER_END_C / rate_c)
 
 
-@formula("steady part = energy to the switch ÷ power", source=ALGEBRA, result="steady_s")
+@formula("steady part = energy to the switch ÷ power, none where it begins above the switch", source=ALGEBRA, result="steady_s")
 def steady_charge_s(energy_wh: float, from_frac: float, to_frac: float, power_w: float) -> float:
     """Return the time at full power from one state of charge to another. [s]"""
     return max(0.0, to_frac - from_frac) * energy_wh * J_PER_WH / power_w
@@ -94,6 +94,9 @@ def charge_time_s(energy_wh: float, from_frac: float, power_w: float, law: Charg
     1800
     """
     power = min(power_w, law.most_rate_c * energy_wh)
+    if power < power_w and recording():
+        words = f"the charger could give {power_w:.0f} W; the pack takes at most {law.most_rate_c:g} C"
+        note_step(Step("power_w", power, "W", words, source=ENTERED, kind="limit"))
     switch = cv_start_frac(law.cv_from_frac, charge_rate(power, energy_wh)) if law.cv_from_frac < 1.0 else 1.0
     steady = steady_charge_s(energy_wh, from_frac, switch, power)
     if switch >= 1.0:

@@ -21,9 +21,22 @@ from quarry.apps.day.bridge.live import (
 )
 from quarry.apps.day.bridge.packing import packing_list
 from quarry.apps.day.bridge.pins import SCHOOLS, check_pins, check_schools, pin_words, seconds
-from quarry.apps.day.bridge.plan import Gate, Known, PlanError, Roster, fingerprint, first_plan, roster, rotation_from
+from quarry.apps.day.bridge.plan import (
+    Gate,
+    Known,
+    PlanError,
+    Roster,
+    fingerprint,
+    first_plan,
+    gate_of,
+    keep,
+    plan_from,
+    roster,
+    rotation_from,
+)
 from quarry.apps.day.bridge.rehearsal import better_answers, check_fault, faults_told, memory_of, rehearsal_told, step, world_of
 from quarry.apps.day.bridge.search import better_plan, with_insight
+from quarry.apps.day.views import PlanOfDay
 from quarry.core.day.records import DayCharge, DayFlight
 from quarry.core.day.replan import Replanned
 from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, turns_over
@@ -83,6 +96,10 @@ __all__ = [
     "packing_list",
     "pin_words",
     "roster",
+    "keep",
+    "plan_from",
+    "gate_of",
+    "PlanOfDay",
     "rotation_from",
     "seconds",
     "with_insight",

@@ -16,14 +16,14 @@ def facts_of(r: Roster) -> dict[str, str]:
     for name, why in r.left_out.items():
         found[f"pack {name}"] = f"left out: {why}"
     for g in r.gates:
-        mine = [f for f in task.flights if r.flights[f.id]["letter"] == g["letter"]]
+        mine = [f for f in task.flights if r.flights[f.id].letter == g.letter]
         minutes = sum(f.flight_s for f in mine) / 60
-        found[f"job {g['letter']}"] = f"{len(mine)} sorties, {minutes:.0f} min in the air"
-        words = "".join({"go": "o", "care": "c", "no": "x"}[h["word"]] if not h["unknown"] else "?" for h in g["hours"])
-        closed = sum(h["word"] == "no" and not h["unknown"] for h in g["hours"])
-        found[f"gate of {g['letter']}"] = f"{closed} of {len(g['hours'])} hours closed ({words})"
+        found[f"job {g.letter}"] = f"{len(mine)} sorties, {minutes:.0f} min in the air"
+        words = "".join({"go": "o", "care": "c", "no": "x"}[h.word] if not h.unknown else "?" for h in g.hours)
+        closed = sum(h.word == "no" and not h.unknown for h in g.hours)
+        found[f"gate of {g.letter}"] = f"{closed} of {len(g.hours)} hours closed ({words})"
     for p in r.problems:
-        found[f"job {p['name']}"] = f"not planned: {p['message']}"
+        found[f"job {p.name}"] = f"not planned: {p.message}"
     found["hours"] = ", ".join(f"{a / 3600:.2f} to {b / 3600:.2f} h" for a, b in task.windows or ())
     found["supply"] = "no limit" if task.site_power_w is None else f"{task.site_power_w:.0f} W"
     found["chargers"] = ", ".join(f"{c.name} ({c.model.ports})" for c in r.chargers) or "none"

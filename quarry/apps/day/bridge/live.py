@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 
 from quarry.apps.day.bridge.plan import Roster
 from quarry.apps.day.models import DayEvent, DayPack, DayRun, DayTelemetry
+from quarry.apps.day.views import PlanOfDay
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.cells.chemistry import chemistry_of
@@ -38,7 +39,7 @@ _PEOPLE = TypeAdapter(PeopleLimits)
 PORT = "port "
 
 
-def frozen(r: Roster, plan: dict[str, Any], to_test: list[str], alarms: dict[str, Any]) -> dict[str, Any]:
+def frozen(r: Roster, plan: PlanOfDay, to_test: list[str], alarms: dict[str, Any]) -> dict[str, Any]:
     """Return everything of a plan that a running day goes by, as plain data.
 
     ``to_test``: names of packs that the care list wants tried under load; ``alarms``: by id of the pack the levels set for it.
@@ -49,21 +50,21 @@ def frozen(r: Roster, plan: dict[str, Any], to_test: list[str], alarms: dict[str
         "members": {s: [m.pack.name for m in members] for s, members in r.members.items()},
         "chargers": [{"id": str(c.pk), "name": c.name} for c in r.chargers],
         "pack_ids": {m.pack.name: str(m.pack_id) for members in r.members.values() for m in members},
-        "planned_set": {f["flight"]: f["set"] for f in plan["flights"]},
-        "fixed_s": {f: facts["fixed_s"] for f, facts in r.flights.items()},
+        "planned_set": {f.flight: f.set for f in plan.flights},
+        "fixed_s": {f: facts.fixed_s for f, facts in r.flights.items()},
         "turn_backs_s": {k: v for k, v in r.turn_backs_s.items() if math.isfinite(v)},
-        "flights": r.flights,
-        "aircraft": r.aircraft,
-        "gates": plan["gates"],
-        "plan": plan["rotation"],
-        "air_c": r.supply.get("air_c"),
-        "routes": r.routes,
+        "flights": plain(r.flights),
+        "aircraft": plain(r.aircraft),
+        "gates": plain(plan.gates),
+        "plan": plan.rotation,
+        "air_c": r.supply.air_c,
+        "routes": plain(r.routes),
         "to_test": [n for n in to_test if n in mine],
-        "refuel_s": {s["name"]: s["refuel_s"] for s in plan["supply"]["each"] if s.get("refuel_s")},
+        "refuel_s": {s.name: s.refuel_s for s in plan.supply.each if s.refuel_s},
         "people": plain(r.known.limits),
-        "p90_s": (plan.get("chance") or {}).get("p90_s"),
+        "p90_s": plan.chance.p90_s if plan.chance else None,
         "swap_times": r.known.swap.get("factor", 1.0),
-        "fallbacks": {g["letter"]: g["fallbacks"] for g in plan["gates"]},
+        "fallbacks": {g.letter: g.fallbacks for g in plan.gates},
         "levels": {s: plain(_levels(members, alarms)) for s, members in r.members.items()},
     }
 

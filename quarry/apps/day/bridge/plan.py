@@ -5,12 +5,30 @@ from __future__ import annotations
 import hashlib
 import json
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import time
-from typing import Any
+from typing import Any, cast
+
+from pydantic import TypeAdapter, ValidationError
 
 from quarry.apps.day.bridge.pins import SCHOOLS, apply, gentlest, hindering, pin_words, school, seconds
 from quarry.apps.day.models import Day, DayJob, DayPack
+from quarry.apps.day.views import (
+    BedOut,
+    CallOut,
+    DayAircraftOut,
+    DayGate,
+    DayGateHour,
+    DayPackOut,
+    DayProblem,
+    DaySupplyOut,
+    FlightFacts,
+    PinOut,
+    PlannedSortie,
+    PlanOfDay,
+    SupplyEachOut,
+    WaitOut,
+)
 from quarry.apps.fleet.bridge import (
     charge_law,
     charger_range,
@@ -30,27 +48,40 @@ from quarry.core.base.sources import ALGEBRA, BUHLMANN, ENTERED, GENERATOR_HANDB
 from quarry.core.base.working import Step, Working, explain, workings_dict
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.thermal import cool_time_s, pack_tau_s
+from quarry.core.day.state import Route
 from quarry.core.limits.windows import common as both
 from quarry.core.power.charging import charge_time_s
-from quarry.core.power.generator import fuel_of_day
+from quarry.core.power.generator import Fuel, fuel_of_day
 from quarry.core.power.outlets import outlets_needed, plug_in
 from quarry.core.rotation.bounds import bound_working
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
-from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask, Wait
+from quarry.core.rotation.model import Craft, Flight, PackSet, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.people import PeopleLimits, long_spells, within
 from quarry.core.rotation.timeline import calls_of, finish_working, load_series, pack_timelines
 
-PLAN_VERSION = 12
+PLAN_VERSION = 13
 _NOT_WORK = ("take-off", "out", "home", "landing")
 PlanError = CoreError
 
 
 @dataclass(frozen=True, slots=True)
 class Gate:
-    """The windows that the limits of a job leave, in seconds from the day's opening, and what a day draws of it."""
+    """The windows that the limits of a job leave, in seconds from the day's opening, what a day draws of them, and more.
+
+    ``charge_least_frac``: the least charge at which it may take off, where a limit says so.
+    """
 
     windows: list[tuple[float, float]]
-    drawn: dict[str, Any]
+    drawn: DayGate
+    charge_least_frac: float | None = None
+
+
+def gate_of(place: DayJob, windows: list[tuple[float, float]], drawn: dict[str, Any], fallbacks: list[str]) -> Gate:
+    """Return what the limits of a job leave of a day; ``drawn`` is the job's gate between opening and closing."""
+    hours = [DayGateHour(**hour) for hour in drawn["hours"]]
+    job = place.job
+    gate = DayGate(str(job.pk), job.letter, job.name, drawn["limit_m_s"], drawn["height_m"], hours, fallbacks)
+    return Gate(windows, gate, drawn["charge_least_frac"])
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,19 +99,19 @@ class Roster:
 
     task: RotationTask
     turn_backs_s: dict[str, float]
-    flights: dict[str, dict[str, Any]]
-    routes: dict[str, dict[str, Any]]
+    flights: dict[str, FlightFacts]
+    routes: dict[str, Route]
     members: dict[str, list[DayPack]]
-    aircraft: list[dict[str, str]]
+    aircraft: list[DayAircraftOut]
     chargers: list[Charger]
     left_out: dict[str, str] = field(default_factory=dict)
-    problems: list[dict[str, str]] = field(default_factory=list)
-    gates: list[dict[str, Any]] = field(default_factory=list)
+    problems: list[DayProblem] = field(default_factory=list)
+    gates: list[DayGate] = field(default_factory=list)
     free: RotationTask | None = None
     opens_s: float = 0.0
     pins: list[dict[str, Any]] = field(default_factory=list)
     schools: dict[str, Any] = field(default_factory=dict)
-    supply: dict[str, Any] = field(default_factory=dict)
+    supply: DaySupplyOut = field(default_factory=lambda: DaySupplyOut([], None, 15.0, 0.0, {}, {}, []))
     cautions: list[str] = field(default_factory=list)
     bench_c: float = 18.0
     frozen: str = ""
@@ -99,7 +130,7 @@ def roster(
     packs: list[DayPack],
     chargers: list[Charger],
     plans: dict[str, dict[str, Any]],
-    problems: list[dict[str, str]],
+    problems: list[DayProblem],
     gates: dict[str, Gate],
     supplies: list[Supply],
     known: Known,
@@ -116,10 +147,10 @@ def roster(
         whole = within(whole, limits)
         cautions.append(f"People's longest day is {limits.day_h:g} h: nothing flies after {_clock(day, limits.day_h * 3600)}.")
     craft: dict[str, Craft] = {}
-    names: list[dict[str, str]] = []
+    names: list[DayAircraftOut] = []
     flights: list[Flight] = []
     turn_backs: dict[str, float] = {}
-    facts: dict[str, dict[str, Any]] = {}
+    facts: dict[str, FlightFacts] = {}
     counts: dict[str, int] = {}
     to_need = school(day.schools, "packs") == "need"
     for place in jobs:
@@ -130,11 +161,11 @@ def roster(
         if key not in craft:
             craft[key] = Craft(key, kind_of(item.model))
             counts[kind_of(item.model)] = item.model.packs_count
-            names.append({"id": key, "name": item.name, "model": item.model.name})
+            names.append(DayAircraftOut(key, item.name, item.model.name))
         gate = gates.get(str(place.pk))
         cautions += _cautions(place, plan, gate)
         windows = tuple(both(list(whole), gate.windows)) if gate is not None else None
-        least = (gate.drawn.get("charge_least_frac") if gate is not None else None) or 0.0
+        least = (gate.charge_least_frac if gate is not None else None) or 0.0
         if to_need and least > 0.0:
             cautions.append(
                 f"A limit lets {place.job.name} take off with {least:.0%} or more: no pack is charged to less for it."
@@ -147,18 +178,16 @@ def roster(
             whole_s = float(math.ceil(s["time_s"] - 1e-3))  # the solver counts in whole seconds
             flights.append(Flight(label, key, whole_s, s["energy_frac"], need, windows, only))
             turn_backs[label] = s["turn_back_s"]
-            facts[label] = {
-                "job": str(place.job_id),
-                "letter": place.job.letter,
-                "number": s["number"],
-                "landing_frac": s["landing_frac"],
-                "reserve_frac": plan["reserve_frac"],
-                "floor_v": max(g["floor_v"] for g in plan["gives"]),
-                "fixed_s": sum(x["end_s"] - x["start_s"] for x in s["legs"] if x["kind"] in _NOT_WORK),
-                "settles_c": next(
-                    (g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]
-                ),
-            }
+            facts[label] = FlightFacts(
+                job=str(place.job_id),
+                letter=place.job.letter,
+                number=s["number"],
+                landing_frac=s["landing_frac"],
+                reserve_frac=plan["reserve_frac"],
+                floor_v=max(g["floor_v"] for g in plan["gives"]),
+                fixed_s=sum(x["end_s"] - x["start_s"] for x in s["legs"] if x["kind"] in _NOT_WORK),
+                settles_c=next((g["settles_c"] for g in plan["gives"] if g["name"] == s["set"]), plan["gives"][0]["settles_c"]),
+            )
     sets, members, left_out = _sets(packs, counts)
     rest_s = _cooled_s(day, packs, facts, cautions)
     frozen = _frozen(day, packs)
@@ -176,18 +205,14 @@ def roster(
         round(day.swap_s * known.swap.get("factor", 1.0)),
         rest_s,
         day.rest_after_charge_s,
-        supply["can_give_w"],
+        supply.can_give_w,
         whole,
         "partial" if to_need else "full",
     )
     free = gentlest(free) if school(day.schools, "rates") == "gentle" else free
     opens = seconds(day.opens)
     task = apply(free, day.pins, opens)
-    told = [
-        {"job_id": str(p.job_id), "letter": p.job.letter, "name": p.job.name, **gates[str(p.pk)].drawn}
-        for p in jobs
-        if str(p.pk) in gates
-    ]
+    drawn = [gates[str(p.pk)].drawn for p in jobs if str(p.pk) in gates]
     return Roster(
         task,
         turn_backs,
@@ -198,7 +223,7 @@ def roster(
         chargers,
         left_out,
         problems,
-        told,
+        drawn,
         free,
         opens,
         list(day.pins),
@@ -231,24 +256,24 @@ def _learnt(places: list[DayJob], packs: list[Pack], known: Known) -> dict[str, 
 _COUNTED = {"pictures_count": "images", "volume_l": "litres"}
 
 
-def _routes(jobs: list[DayJob], plans: dict[str, dict[str, Any]]) -> dict[str, dict[str, Any]]:
+def _routes(jobs: list[DayJob], plans: dict[str, dict[str, Any]]) -> dict[str, Route]:
     able = ((p, plans[str(p.pk)]) for p in jobs if str(p.pk) in plans)
     return {f"{p.job.letter}{s['number']}": _route(p, plan, s) for p, plan in able for s in plan["sorties"]}
 
 
-def _route(place: DayJob, plan: dict[str, Any], s: dict[str, Any]) -> dict[str, Any]:
+def _route(place: DayJob, plan: dict[str, Any], s: dict[str, Any]) -> Route:
     """Return where a sortie works and what it is to bring or spread: its share of the job by the length of its lines."""
     total = sum(x["worked_m"] for x in plan["sorties"])
     count = next(((f["value"], _COUNTED[f["key"]]) for f in plan["figures"] if f["key"] in _COUNTED and total > 0), (0.0, ""))
     spacing = next((f["value"] for f in plan["figures"] if f["key"] == "spacing_m"), 0.0)
     home = place.job.home or s["path"][0]
-    return {
-        "home": [float(home[0]), float(home[1])],
-        "lines": s["worked"],
-        "work": count[0] * s["worked_m"] / total if total > 0 else 0.0,
-        "what": count[1],
-        "area_ha": s["worked_m"] * spacing / 1e4,
-    }
+    return Route(
+        (float(home[0]), float(home[1])),
+        tuple(tuple((float(x), float(y)) for x, y in line) for line in s["worked"]),
+        count[0] * s["worked_m"] / total if total > 0 else 0.0,
+        count[1],
+        s["worked_m"] * spacing / 1e4,
+    )
 
 
 def _clock(day: Day, at_s: float) -> str:
@@ -256,12 +281,12 @@ def _clock(day: Day, at_s: float) -> str:
     return f"{whole // 60:02d}:{whole % 60:02d}"
 
 
-def _cooled_s(day: Day, packs: list[DayPack], facts: dict[str, dict[str, Any]], cautions: list[str]) -> float:
+def _cooled_s(day: Day, packs: list[DayPack], facts: dict[str, FlightFacts], cautions: list[str]) -> float:
     """Return the rest after a flight: what was entered, or longer until the hottest pack may be charged."""
     if not packs or not facts:
         return day.rest_after_flight_s
     most_c = min(chemistry_of(p.pack.model.chemistry).charge_high_c for p in packs)
-    hottest = max(f["settles_c"] for f in facts.values())
+    hottest = max(f.settles_c for f in facts.values())
     cooled = cool_time_s(hottest, day.bench_c, most_c, pack_tau_s(1.0, 1))
     if cooled is None:
         raise Infeasible(
@@ -291,39 +316,37 @@ def _frozen(day: Day, packs: list[DayPack]) -> str:
 
 def _supply(
     day: Day, supplies: list[Supply], chargers: list[Charger], plans: dict[str, dict[str, Any]], cautions: list[str]
-) -> tuple[dict[str, Any], set[str]]:
+) -> tuple[DaySupplyOut, set[str]]:
     """Return what the supplies give here and today with who is plugged in where, and the chargers that find no outlet."""
     warmest = max((p["air"]["air_c"] for p in plans.values()), default=15.0)
     each = [
-        {
-            "name": s.name,
-            "can_give_w": supply_watts(s.model, day.elevation_m, warmest),
-            "rated_w": s.model.rated_w,
-            "headroom_frac": s.model.headroom_frac,
-            "generator": s.model.kind == "generator",
-            "fuel": s.model.fuel,
-            "tank_l": s.model.tank_l,
-        }
+        SupplyEachOut(
+            s.name,
+            supply_watts(s.model, day.elevation_m, warmest),
+            s.model.rated_w,
+            s.model.headroom_frac,
+            s.model.kind == "generator",
+            s.model.fuel,
+            s.model.tank_l,
+            None,
+            [],
+        )
         for s in supplies
     ]
     outlets = [o for s in supplies for o in outlets_of(s.model, s.name)]
-    told: dict[str, Any] = {
-        "each": each,
-        "can_give_w": sum(e["can_give_w"] for e in each) if each else None,
-        "air_c": warmest,
-        "elevation_m": day.elevation_m,
-        "outlet_of": {},
-        "load_va": {},
-        "left_out": [],
-        "outlets_needed": None,
-        "outlets": len(outlets),
-    }
+    total_w = sum(e.can_give_w for e in each) if each else None
+    told = DaySupplyOut(each, total_w, warmest, day.elevation_m, {}, {}, [], len(outlets))
     if not outlets or not chargers:
         return told, set()
     drawn = [drawn_of(c) for c in chargers]
     plugged = plug_in(outlets, drawn)
-    told |= {"outlets_needed": outlets_needed(outlets[0], drawn)}
-    told |= {"outlet_of": plugged.outlet_of, "load_va": plugged.load_va, "left_out": list(plugged.left_out)}
+    told = replace(
+        told,
+        outlets_needed=outlets_needed(outlets[0], drawn),
+        outlet_of=plugged.outlet_of,
+        load_va=plugged.load_va,
+        left_out=list(plugged.left_out),
+    )
     cautions += [f"{name} finds no outlet that carries it for hours and stays off. See the supply." for name in plugged.left_out]
     return told, set(plugged.left_out)
 
@@ -342,7 +365,7 @@ def _cautions(place: DayJob, plan: dict[str, Any], gate: Gate | None) -> list[st
     found = []
     if any(c["key"] == "wind" for c in plan["checks"]):
         found.append(f"{place.job.name} is planned with an assumed wind: take a forecast or measure before it flies.")
-    if gate is not None and gate.drawn["hours"] and all(h["unknown"] for h in gate.drawn["hours"]):
+    if gate is not None and gate.drawn.hours and all(h.unknown for h in gate.drawn.hours):
         found.append(f"No weather is known for {place.job.name} on this day: nothing is cleared by this plan.")
     for name, why in plan["sets_out"].items():
         found.append(f"{name} is not planned for {place.job.name}: {why}")
@@ -416,21 +439,21 @@ def fingerprint(r: Roster) -> str:
         plain(r.task),
         r.turn_backs_s,
         r.left_out,
-        r.problems,
-        r.gates,
+        plain(r.problems),
+        plain(r.gates),
         r.cautions,
         r.pins,
         r.schools,
-        r.supply,
+        plain(r.supply),
         r.known.scatter,
-        r.known.limits,
+        plain(r.known.limits),
         r.bench_c,
         r.learnt,
     ]
     return hashlib.sha256(json.dumps(facts, sort_keys=True, default=str).encode()).hexdigest()
 
 
-def first_plan(r: Roster) -> dict[str, Any]:
+def first_plan(r: Roster) -> PlanOfDay:
     """Return a good plan at once; raises `PlanError` if none can exist."""
     try:
         plan = dispatch(r.task)
@@ -441,70 +464,114 @@ def first_plan(r: Roster) -> dict[str, Any]:
     return told(r, plan)
 
 
-def rotation_from(plan: dict[str, Any]) -> Rotation:
-    """Return a kept plan as the core's schedule."""
-    kept = plan["rotation"]
-    return Rotation(
-        tuple(PlannedFlight(**f) for f in kept["flights"]),
-        tuple(PlannedCharge(**c) for c in kept["charges"]),
-        tuple(Wait(**w) for w in kept["waits"]),
-        kept["makespan_s"],
-        kept["lower_bound_s"],
-        kept["bound_reason"],
-        kept["rule"],
-        kept["tried"],
-    )
+_PLAN = TypeAdapter(PlanOfDay)
+_ROTATION = TypeAdapter(Rotation)
 
 
-def told(r: Roster, plan: Rotation) -> dict[str, Any]:
-    """Return a schedule as plain data, with everything that a screen or a sheet shows."""
+def keep(plan: PlanOfDay) -> dict[str, Any]:
+    """Return a plan as it is kept."""
+    return cast(dict[str, Any], _PLAN.dump_python(plan, mode="json", by_alias=True))
+
+
+def plan_from(kept: dict[str, Any]) -> PlanOfDay:
+    """Return a plan that was kept.
+
+    Raises
+    ------
+    CoreError
+        An older version kept it in another shape.
+    """
+    try:
+        return _PLAN.validate_python(kept)
+    except ValidationError as bad:
+        raise CoreError("An older version made this plan: plan the day again to see one.", "number") from bad
+
+
+def rotation_from(kept: Any) -> Rotation:
+    """Return a kept schedule as the core's."""
+    return _ROTATION.validate_python(kept)
+
+
+def told(r: Roster, plan: Rotation) -> PlanOfDay:
+    """Return a schedule with everything that a screen or a sheet shows."""
     task = r.task
     windows = task.windows or ()
     length = max([b for _, b in windows] + [plan.makespan_s] + [c.end_s for c in plan.charges])
     plain_rule = earliest_ready(task)
     ports = _port_numbers(task)
     left = _left(r, plan, length) if task.policy == "partial" else {}
-    return {
-        "length_s": length,
-        "windows": [list(w) for w in windows],
-        "finish_s": plan.makespan_s,
-        "plain_rule_s": plain_rule.makespan_s if plain_rule else None,
-        "bound_s": plan.lower_bound_s,
-        "bound_reason": plan.bound_reason,
-        "proven": plan.makespan_s <= plan.lower_bound_s + 1.0,
-        "rule": plan.rule,
-        "waits": [plain(w) for w in plan.waits],
-        "flights": [plain(f) | r.flights[f.flight] | left.get(f.flight, {}) for f in plan.flights],
-        "aircraft": r.aircraft,
-        "packs": _packs(r, plan, length),
-        "load": [[round(t), round(w, 1)] for t, w in load_series(task, plan)],
-        "can_give_w": task.site_power_w,
-        "calls": [
-            plain(c) | {"port": ports.get((c.charger, c.port), 0), "member": _member(r, c.set, c.pack)}
+    load = [(float(round(t)), round(w, 1)) for t, w in load_series(task, plan)]
+    return PlanOfDay(
+        length_s=length,
+        windows=[(a, b) for a, b in windows],
+        finish_s=plan.makespan_s,
+        plain_rule_s=plain_rule.makespan_s if plain_rule else None,
+        bound_s=plan.lower_bound_s,
+        bound_reason=plan.bound_reason,
+        proven=plan.makespan_s <= plan.lower_bound_s + 1.0,
+        rule=plan.rule,
+        waits=[WaitOut(w.aircraft, w.flight, w.from_s, w.to_s, w.reason) for w in plan.waits],
+        flights=[_sortie(f, r.flights[f.flight], left.get(f.flight)) for f in plan.flights],
+        aircraft=r.aircraft,
+        packs=_packs(r, plan, length),
+        load=load,
+        can_give_w=task.site_power_w,
+        calls=[
+            CallOut(c.at_s, c.kind, c.set, _member(r, c.set, c.pack), c.flight, c.aircraft, ports.get((c.charger, c.port), 0))
             for c in calls_of(task, plan, r.turn_backs_s)
         ],
-        "problems": r.problems,
-        "learnt": r.learnt,
-        "gates": r.gates,
-        "cautions": [*r.cautions, *_spells(r, plan), *_idle_pins(r, plan)],
-        "workings": workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
-        "rotation": plain(plan),
-        "pins": [{"words": pin_words(p)} | p for p in r.pins],
-        "pins_cost_s": _pins_cost_s(r, plan),
-        "schools": r.schools,
-        "supply": _fuelled(r, load_series(task, plan), plan.makespan_s),
-        "chance": None,
-        "levers": None,
-        "enough": [],
-        "grid": None,
-        "worth_s": None,
-    }
+        problems=r.problems,
+        learnt=r.learnt,
+        gates=r.gates,
+        cautions=[*r.cautions, *_spells(r, plan), *_idle_pins(r, plan)],
+        workings=workings_dict(_workings(r, plan) | _plain_working(plain_rule)),
+        rotation=plain(plan),
+        pins=[_pin(p) for p in r.pins],
+        pins_cost_s=_pins_cost_s(r, plan),
+        schools=r.schools,
+        supply=_fuelled(r, load_series(task, plan), plan.makespan_s),
+        chance=None,
+        levers=None,
+        enough=[],
+        grid=None,
+        worth_s=None,
+    )
 
 
-def _left(r: Roster, plan: Rotation, length: float) -> dict[str, dict[str, float]]:
+def _sortie(f: PlannedFlight, facts: FlightFacts, lands_with: float | None) -> PlannedSortie:
+    return PlannedSortie(
+        flight=f.flight,
+        aircraft=f.aircraft,
+        set=f.set,
+        takeoff_s=f.takeoff_s,
+        landing_s=f.landing_s,
+        job=facts.job,
+        letter=facts.letter,
+        number=facts.number,
+        landing_frac=facts.landing_frac if lands_with is None else lands_with,
+        reserve_frac=facts.reserve_frac,
+        floor_v=facts.floor_v,
+        fixed_s=facts.fixed_s,
+        settles_c=facts.settles_c,
+    )
+
+
+def _pin(pin: dict[str, Any]) -> PinOut:
+    return PinOut(
+        kind=pin["kind"],
+        flight=pin.get("flight") or "",
+        set=pin.get("set") or "",
+        port=int(pin.get("port") or 0),
+        from_=pin.get("from") or "",
+        to=pin.get("to") or "",
+        words=pin_words(pin),
+    )
+
+
+def _left(r: Roster, plan: Rotation, length: float) -> dict[str, float]:
     """Return with what share each sortie lands: packs that were not full land with less than its job says."""
     beds = [b for line in pack_timelines(r.task, plan, length) for b in line.beds if b.state == "flying"]
-    return {b.label: {"landing_frac": min(o.curve[-1][1] for o in beds if o.label == b.label)} for b in beds}
+    return {b.label: min(o.curve[-1][1] for o in beds if o.label == b.label) for b in beds}
 
 
 def _idle_pins(r: Roster, plan: Rotation) -> list[str]:
@@ -540,18 +607,18 @@ def _pins_cost_s(r: Roster, plan: Rotation) -> float | None:
         return None
 
 
-def _fuelled(r: Roster, load: tuple[tuple[float, float], ...], until_s: float) -> dict[str, Any]:
+def _fuelled(r: Roster, load: tuple[tuple[float, float], ...], until_s: float) -> DaySupplyOut:
     """Return the supplies with the fuel of the day; the load is shared by what each can give."""
-    total = r.supply.get("can_give_w") or 0.0
+    total = r.supply.can_give_w or 0.0
     each = []
-    for s in r.supply.get("each", []):
-        mine = s | {"litres": None, "refuel_s": []}
-        if s["fuel"] and total > 0:
-            share = s["can_give_w"] / total
-            day = fuel_of_day([(t, w * share) for t, w in load], s["rated_w"], s["fuel"], s["tank_l"], until_s)
-            mine |= {"litres": day.fuel_l, "refuel_s": list(day.refuel_s)}
-        each.append(mine)
-    return r.supply | {"each": each}
+    for s in r.supply.each:
+        if s.fuel and total > 0:
+            share = s.can_give_w / total
+            day = fuel_of_day([(t, w * share) for t, w in load], s.rated_w, cast(Fuel, s.fuel), s.tank_l, until_s)
+            each.append(replace(s, litres=day.fuel_l, refuel_s=list(day.refuel_s)))
+        else:
+            each.append(s)
+    return replace(r.supply, each=each)
 
 
 def _plain_working(plain_rule: Rotation | None) -> dict[str, Working]:
@@ -576,7 +643,7 @@ def _member(r: Roster, set_name: str, pack: int) -> str:
     return r.members[set_name][pack].pack.name
 
 
-def _packs(r: Roster, plan: Rotation, length: float) -> list[dict[str, Any]]:
+def _packs(r: Roster, plan: Rotation, length: float) -> list[DayPackOut]:
     ports = _port_numbers(r.task)
     found = []
     warmth = pack_tau_s(1.0, 1)
@@ -590,33 +657,15 @@ def _packs(r: Roster, plan: Rotation, length: float) -> list[dict[str, Any]]:
                 label = str(ports[charger, int(port)])
             began_c = pack_c
             if b.state == "flying":
-                pack_c = r.flights[b.label]["settles_c"]
+                pack_c = r.flights[b.label].settles_c
             else:  # it lies, or charges, where the crew keeps packs
                 pack_c = r.bench_c + (pack_c - r.bench_c) * math.exp(-(b.end_s - b.start_s) / warmth)
-            beds.append(
-                {
-                    "c": [round(began_c, 1), round(pack_c, 1)],
-                    "state": b.state,
-                    "start_s": b.start_s,
-                    "end_s": b.end_s,
-                    "label": label,
-                    "curve": [[round(t, 1), round(f, 4)] for t, f in b.curve],
-                }
-            )
+            curve = [(round(t, 1), round(f, 4)) for t, f in b.curve]
+            beds.append(BedOut(b.state, b.start_s, b.end_s, label, curve, (round(began_c, 1), round(pack_c, 1))))
         who = r.members[line.set][line.pack]
-        found.append(
-            {
-                "id": str(who.pack_id),
-                "name": who.pack.name,
-                "set": line.set,
-                "mates": who.pack.mates,
-                "grounded": "",
-                "beds": beds,
-            }
-        )
-    for name, why in r.left_out.items():
-        found.append({"id": "", "name": name, "set": "", "mates": "", "grounded": why, "beds": []})
-    return sorted(found, key=lambda p: p["name"])
+        found.append(DayPackOut(str(who.pack_id), who.pack.name, line.set, who.pack.mates, "", beds))
+    found += [DayPackOut("", name, "", "", why, []) for name, why in r.left_out.items()]
+    return sorted(found, key=lambda p: p.name)
 
 
 def _workings(r: Roster, plan: Rotation) -> dict[str, Working]:
@@ -680,12 +729,12 @@ def _beyond_the_law(r: Roster, s: PackSet, law_s: float) -> tuple[Step, ...]:
 
 def _supply_working(r: Roster) -> Working:
     steps = []
-    for s in r.supply["each"]:
-        kept = 1 - s["headroom_frac"]
-        words = f"{s['rated_w']:.0f} W for hours × {kept:.0%}"
-        if s["generator"]:
-            words += f", at {r.supply['elevation_m']:.0f} m and {r.supply['air_c']:.0f} °C"
-        steps.append(Step(s["name"], s["can_give_w"], "W", words, source=GENERATOR_HANDBOOK if s["generator"] else PRACTICE))
-    steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA) for o, va in r.supply["load_va"].items()]
-    total = r.supply["can_give_w"]
+    for s in r.supply.each:
+        kept = 1 - s.headroom_frac
+        words = f"{s.rated_w:.0f} W for hours × {kept:.0%}"
+        if s.generator:
+            words += f", at {r.supply.elevation_m:.0f} m and {r.supply.air_c:.0f} °C"
+        steps.append(Step(s.name, s.can_give_w, "W", words, source=GENERATOR_HANDBOOK if s.generator else PRACTICE))
+    steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA) for o, va in r.supply.load_va.items()]
+    total = r.supply.can_give_w
     return Working("The supply can give", total, "W", (*steps, Step("can_give_w", total, "W", "sum", source=ALGEBRA)))

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from dataclasses import replace
 
 from quarry.apps.day.bridge.pins import school
 from quarry.apps.day.bridge.plan import Roster, rotation_from, told
+from quarry.apps.day.views import ChanceOut, EnoughOut, GridOut, LeverOut, PlanOfDay, RiskOut
 from quarry.core.base.errors import Infeasible
-from quarry.core.base.shapes import plain
 from quarry.core.base.working import workings_dict
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Rotation, RotationTask
@@ -20,21 +20,22 @@ from quarry.core.rotation.solver import Better, Stopper
 
 _EACH_S = 1.5  # seconds of the solver for each lever
 _LEVERS_USUAL = 20
+_RISKS = 6
 _OTHERS = 5  # plans by rule that a sure day is chosen from, beside the solver's
 
 
 def better_plan(
-    r: Roster, plan: dict[str, Any], limit_s: float, on_stop: Stopper | None = None, on_better: Better | None = None
-) -> tuple[dict[str, Any], bool]:
+    r: Roster, plan: PlanOfDay, limit_s: float, on_stop: Stopper | None = None, on_better: Better | None = None
+) -> tuple[PlanOfDay, bool]:
     """Return (the best plan found in the time, whether none can end earlier); the plan given if none is better."""
-    first = rotation_from(plan)
+    first = rotation_from(plan.rotation)
     found = improve(r.task, first, limit_s, on_stop=on_stop, on_better=on_better)
     best, proven = found.rotation, found.proven
     if school(r.schools, "aim") == "sure":
         others = [dispatch(r.task, plays=60, seed=31 + k) for k in range(_OTHERS)]
         best = robust(r.task, [best, first, *others], scatter_of(r))
         proven = proven and best.makespan_s <= found.bound_s + 1.0
-    return told(r, best) | {"proven": proven, "bound_s": found.bound_s}, proven
+    return replace(told(r, best), proven=proven, bound_s=found.bound_s), proven
 
 
 def scatter_of(r: Roster) -> Scatter:
@@ -66,51 +67,39 @@ def _quick(task: RotationTask) -> Rotation | None:
         return None
 
 
-def with_insight(
-    r: Roster, plan: dict[str, Any], report: Callable[[float], bool] | None = None, *, grid: bool = True
-) -> dict[str, Any]:
+def with_insight(r: Roster, plan: PlanOfDay, report: Callable[[float], bool] | None = None, *, grid: bool = True) -> PlanOfDay:
     """Return a plan with how sure it is, what one more of each thing would do, and the grid of packs and ports."""
-    rotation = rotation_from(plan)
+    rotation = rotation_from(plan.rotation)
     chance = monte_carlo(r.task, rotation, scatter_of(r))
-    names = {a["id"]: a["name"] for a in r.aircraft}
+    names = {a.id: a.name for a in r.aircraft}
     ports = {f"{c.id}/{k}": n for n, (c, k) in enumerate(((c, k) for c in r.task.chargers for k in range(c.ports)), start=1)}
     risks = []
     for risk in chance.risks:
         name = names.get(risk.name, risk.name)
         if risk.what == "port":
             name = str(ports.get(risk.name, risk.name))
-        risks.append({"what": risk.what, "name": name, "share_frac": risk.share_frac})
+        risks.append(RiskOut(risk.what, name, risk.share_frac))
     kind = _busiest(r, rotation)
     finish = by_rule if report is None else _solved(rotation, _EACH_S, lambda share: report(0.6 * share))
-    found = plan | {
-        "chance": {
-            "p10_s": chance.p10_s,
-            "p50_s": chance.p50_s,
-            "p90_s": chance.p90_s,
-            "by_time": [list(p) for p in chance.by_time],
-            "in_hours_frac": chance.in_hours_frac,
-            "days": chance.days,
-            "risks": risks[:6],
-        },
-        "levers": [plain(x) for x in sensitivity(r.task, rotation.makespan_s, finish)],
-        "enough": [
-            {
-                "name": _kind_name(r, e.type),
-                "sets_needed": e.sets_needed,
-                "ports_needed": e.ports_needed,
-                "sets": e.sets,
-                "ports": e.ports,
-            }
-            for e in enough(r.task)
+    by_time = [(t, share) for t, share in chance.by_time]
+    needed = enough(r.task)
+    workings = {"chance": chance.working} | {f"enough_{k}": e.working for k, e in enumerate(needed)}
+    found = replace(
+        plan,
+        chance=ChanceOut(chance.p10_s, chance.p50_s, chance.p90_s, by_time, chance.in_hours_frac, chance.days, risks[:_RISKS]),
+        levers=[
+            LeverOut(x.thing, x.by, x.words, x.finish_s, x.saves_s, x.why_not)
+            for x in sensitivity(r.task, rotation.makespan_s, finish)
         ],
-        "worth_s": worth_of_planning_s(r.task, rotation),
-    }
-    workings = {"chance": chance.working} | {f"enough_{k}": e.working for k, e in enumerate(enough(r.task))}
-    found["workings"] = plan["workings"] | workings_dict(workings)
+        enough=[EnoughOut(_kind_name(r, e.type), e.sets_needed, e.ports_needed, e.sets, e.ports) for e in needed],
+        worth_s=worth_of_planning_s(r.task, rotation),
+        workings=plan.workings | workings_dict(workings),
+    )
     if grid and kind:
         rest = None if report is None else lambda share: report(0.6 + 0.4 * share)
         g = packs_by_ports(r.task, kind, rotation.makespan_s, 2, rest)
-        found["grid"] = plain(g) | {"name": _kind_name(r, kind)}
+        rows = [list(row) for row in g.finish_s]
+        found = replace(found, grid=GridOut(_kind_name(r, kind), list(g.sets), list(g.ports), rows, g.here))
     return found
 
 
@@ -122,4 +111,4 @@ def _busiest(r: Roster, rotation: Rotation) -> str:
 
 def _kind_name(r: Roster, kind: str) -> str:
     craft = {c.id for c in r.task.aircraft if c.type == kind}
-    return ", ".join(a["name"] for a in r.aircraft if a["id"] in craft)
+    return ", ".join(a.name for a in r.aircraft if a.id in craft)

@@ -6,9 +6,10 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from quarry.apps.day.formats.calls import at, call_words, names_of
+from quarry.apps.day.views import PlanOfDay
 
 
-def calendar(day_id: str, name: str, opens: datetime, made_at: datetime, plan: dict[str, Any], number: int) -> bytes:
+def calendar(day_id: str, name: str, opens: datetime, made_at: datetime, plan: PlanOfDay, number: int) -> bytes:
     """Return the plan as iCalendar (RFC 5545)."""
     from icalendar import Alarm, Calendar, Event
 
@@ -30,13 +31,13 @@ def calendar(day_id: str, name: str, opens: datetime, made_at: datetime, plan: d
         cal.add_component(e)
         return e
 
-    for k, (a, b) in enumerate(plan["windows"]):
+    for k, (a, b) in enumerate(plan.windows):
         event(f"window-{k}", f"Hours to fly: {name}", at(opens, a), at(opens, b))
-    for f in plan["flights"]:
-        words = f"{f['flight']} {aircraft.get(f['aircraft'], '')} on {f['set']}"
-        event(f"flight-{f['flight']}", words, at(opens, f["takeoff_s"]), at(opens, f["landing_s"]))
-    for k, c in enumerate(plan["calls"]):
-        start = at(opens, c["at_s"])
+    for f in plan.flights:
+        words = f"{f.flight} {aircraft.get(f.aircraft, '')} on {f.set}"
+        event(f"flight-{f.flight}", words, at(opens, f.takeoff_s), at(opens, f.landing_s))
+    for k, c in enumerate(plan.calls):
+        start = at(opens, c.at_s)
         e = event(f"call-{k}", call_words(c, aircraft), start, start + timedelta(minutes=1))
         alarm = Alarm()
         alarm.add("action", "DISPLAY")

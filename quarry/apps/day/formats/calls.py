@@ -3,25 +3,26 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
-from typing import Any
+
+from quarry.apps.day.views import CallOut, PlanOfDay
 
 
-def call_words(c: dict[str, Any], aircraft: dict[str, str]) -> str:
+def call_words(c: CallOut, aircraft: dict[str, str]) -> str:
     """Return one call in words."""
-    name = aircraft.get(c["aircraft"], "")
+    name = aircraft.get(c.aircraft, "")
     return {
-        "on_port": f"{c['member']} on port {c['port']}",
-        "off_port": f"{c['member']} off port {c['port']}",
-        "fit": f"{c['set']} into {name}",
-        "launch": f"Launch {c['flight']}, {name}",
-        "turn_back": f"Turn back {c['flight']}, latest",
-        "land": f"{c['flight']} lands, {c['set']} to rest",
-    }[c["kind"]]
+        "on_port": f"{c.member} on port {c.port}",
+        "off_port": f"{c.member} off port {c.port}",
+        "fit": f"{c.set} into {name}",
+        "launch": f"Launch {c.flight}, {name}",
+        "turn_back": f"Turn back {c.flight}, latest",
+        "land": f"{c.flight} lands, {c.set} to rest",
+    }[c.kind]
 
 
-def names_of(plan: dict[str, Any]) -> dict[str, str]:
+def names_of(plan: PlanOfDay) -> dict[str, str]:
     """Return aircraft by id."""
-    return {a["id"]: a["name"] for a in plan["aircraft"]}
+    return {a.id: a.name for a in plan.aircraft}
 
 
 def at(opens: datetime, seconds: float) -> datetime:

@@ -2957,7 +2957,7 @@ export interface components {
         };
         /**
          * BedOut
-         * @description One state of a pack for a while.
+         * @description One state of a pack for a while; ``curve`` of its charge, ``c`` its temperature at begin and end.
          */
         BedOut: {
             /** C */
@@ -3914,10 +3914,7 @@ export interface components {
             height_m: number;
             /** Hours */
             hours: components["schemas"]["DayGateHour"][];
-            /**
-             * Job Id
-             * Format: uuid
-             */
+            /** Job Id */
             job_id: string;
             /** Letter */
             letter: string;
@@ -4099,7 +4096,7 @@ export interface components {
         };
         /**
          * DayPlanOut
-         * @description The plan of a day.
+         * @description A kept plan as screens get it: which one, how far the search for a better one is, and why it was made anew.
          */
         DayPlanOut: {
             /** Aircraft */
@@ -4124,11 +4121,8 @@ export interface components {
             /** Gates */
             gates: components["schemas"]["DayGate"][];
             grid: components["schemas"]["GridOut"] | null;
-            /**
-             * Learnt
-             * @default {}
-             */
-            learnt: {
+            /** Learnt */
+            learnt?: {
                 [key: string]: string;
             };
             /** Length S */
@@ -7032,7 +7026,7 @@ export interface components {
         };
         /**
          * PinOut
-         * @description Something fixed, in words.
+         * @description Something that a person has fixed, in words; times are of the day's clock, as 10:00.
          */
         PinOut: {
             /**
@@ -8290,7 +8284,7 @@ export interface components {
         };
         /**
          * SupplyEachOut
-         * @description One supply of a day.
+         * @description One supply of a day; ``litres`` and when it is refuelled are known once the day is planned.
          */
         SupplyEachOut: {
             /** Can Give W */
@@ -8299,6 +8293,8 @@ export interface components {
             fuel: string;
             /** Generator */
             generator: boolean;
+            /** Headroom Frac */
+            headroom_frac: number;
             /** Litres */
             litres: number | null;
             /** Name */
@@ -8307,6 +8303,8 @@ export interface components {
             rated_w: number;
             /** Refuel S */
             refuel_s: number[];
+            /** Tank L */
+            tank_l: number | null;
         };
         /**
          * SupplyIn
