@@ -167,7 +167,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         say("2/5 simulated services: terrain, weather …")
         supervisor.start(*services)
         for service, port in services.items():
-            if not _answers(f"http://127.0.0.1:{port}/", 15, partial(supervisor.running, service)):
+            if not _answers(f"http://127.0.0.1:{port}/", 60, partial(supervisor.running, service)):
                 raise ClusterError(f"The {service} did not answer; see {supervisor.log_of(service)}.")
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
@@ -176,7 +176,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         say("5/5 server …")
         supervisor.start("server")
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
-        if not _answers(f"{server}/api/me", 30, lambda: supervisor.running("server")):
+        if not _answers(f"{server}/api/me", 120, lambda: supervisor.running("server")):
             raise ClusterError(f"The server did not answer; see {supervisor.log_of('server')}.")
         supervisor.start("rehearsal-service")
         _welcome(url, secrets["demo"], time.monotonic() - began)
