@@ -23,9 +23,15 @@ WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
 
 
 def pytest_collection_modifyitems(items):
-    """Put what takes longest first, so that no process is left alone with it at the end."""
-    first = ("tests/browser/", "tests/project/", "tests/simulators/", "tests/apps/")
-    items.sort(key=lambda item: next((n for n, p in enumerate(first) if item.nodeid.startswith(p)), len(first)))
+    """Put what takes longest first, and browsers last: their driver keeps an event loop, beside which no other may run."""
+    first = ("tests/project/", "tests/simulators/", "tests/apps/")
+
+    def place(item):
+        if item.nodeid.startswith("tests/browser/"):
+            return len(first) + 1
+        return next((n for n, p in enumerate(first) if item.nodeid.startswith(p)), len(first))
+
+    items.sort(key=place)
 
 
 @pytest.fixture(scope="session")

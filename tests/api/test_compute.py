@@ -143,7 +143,7 @@ def test_whatever_is_typed_a_calculator_gives_numbers_or_says_which_figure_canno
 @pytest.mark.parametrize(
     ("name", "path", "value", "field"),
     [
-        ("search", ("coverage",), 1e300, "coverage"),
+        ("search", ("sweep_width_m",), 1e300, "sweep_width_m"),
         ("cold-pack", ("pack_c",), 1e300, "pack_c"),
         ("sustainable-current", ("pack_ohm",), 0.002, "pack_ohm"),
         ("resistance-from-load", ("volts",), [23.0, 23.6, 24.1, 23.5], "amperes"),

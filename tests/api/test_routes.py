@@ -190,7 +190,15 @@ def _body(path, method, fleet, job):
             "pauses": [],
             "swap_s": 1,
         }
-        day |= {"rest_after_flight_s": 1, "rest_after_charge_s": 1, "supply_id": None, "charger_ids": [], "crew_ids": []}
+        day |= {
+            "rest_after_flight_s": 1,
+            "rest_after_charge_s": 1,
+            "elevation_m": 0,
+            "bench_c": 18,
+            "supply_id": None,
+            "charger_ids": [],
+            "crew_ids": [],
+        }
         return {"version": 1, "day": day | {"jobs": [], "packs": []}}
     if method == "post" and path.endswith("{day_id}/events"):
         return {"device_now": "2031-05-06T10:00:00Z", "events": []}
