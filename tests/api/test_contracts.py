@@ -340,6 +340,7 @@ def test_a_new_day_begins_with_the_usual_figures_and_the_whole_serviceable_fleet
     assert [j["job_id"] for j in made["jobs"]] == [str(job.pk)]
     other = web.post("/days", said | {"swap_s": 300.0, "packs": []}).json()["day"]
     assert (other["swap_s"], other["packs"]) == (300.0, [])
+    assert web.post("/days", said | {"supply_id": None}).json()["day"]["supply_id"] is None, "said to be none"
 
 
 def test_every_default_lies_in_its_range_and_has_a_reason(web):

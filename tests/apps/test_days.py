@@ -1,5 +1,8 @@
 """Days: the rotation of what is in them, refusals at their field, and the search for a better plan."""
 
+import json
+from pathlib import Path
+
 import pytest
 from django_scopes import scope, scopes_disabled
 from procrastinate import testing
@@ -11,6 +14,8 @@ from quarry.apps.day import bridge, queries, services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.tasks import begin_search, better_day_plan
 from tests.factories import make_day, make_job, person
+
+OLD_PLAN = Path(__file__).parents[1] / "samples" / "plans" / "day-12.json"
 
 
 def figures_of(day):
@@ -299,3 +304,18 @@ def test_a_plan_is_read_back_as_it_was_kept(day):
     assert bridge.plan_from(bridge.keep(plan)) == plan
     with pytest.raises(bridge.PlanError, match="older version"):
         bridge.plan_from({k: v for k, v in row.plan.items() if k != "flights"})
+
+
+def test_a_plan_that_an_older_version_kept_still_opens(web, day):
+    """The file is a plan with all its insight as version 12 of the shape was written."""
+    old = json.loads(OLD_PLAN.read_text(encoding="utf-8"))
+    row, _ = queries.plan_of(day)
+    DayPlan.objects.filter(pk=row.pk).update(plan=old)
+    told = web.get(f"/days/{day.pk}/plans/{row.number}").json()
+    assert told["finish_s"] == old["finish_s"]
+    assert [f["flight"] for f in told["flights"]] == [f["flight"] for f in old["flights"]]
+    assert told["chance"]["p90_s"] == old["chance"]["p90_s"]
+    assert len(told["levers"]) == len(old["levers"]) > 0
+    assert web.get(f"/days/{day.pk}/plans").json()[0]["sorties"] == len(old["flights"])
+    for form in services.FORMS:
+        assert services.export_day(day, form, row.number)[0]

@@ -29,7 +29,7 @@ export function serve(answers: Record<string, Answer>): Asked[] {
       return method === request.method && new RegExp(`^${pattern.replaceAll('*', '[^/]+')}$`).test(path);
     });
     const answer = key === undefined ? new Refusal(404, '', `nothing at ${asked.method} ${path}`) : answers[key];
-    const told = typeof answer === 'function' ? answer(asked) : answer;
+    const told = typeof answer === 'function' ? await answer(asked) : answer;
     const refused = told instanceof Refusal;
     const body = refused ? { code: 'invalid', detail: told.detail, field: told.field, ...told.more } : told;
     return new Response(JSON.stringify(body), {

@@ -52,7 +52,9 @@ def list_days(
 @router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
 def add_day(request: SignedIn, data: s.DayStart) -> object:
     """Make a day and plan it; what is left out begins with the usual figures and the whole serviceable fleet."""
-    return 201, _answer(services.start_day(actor=request.user, figures=data.dict(by_alias=True)), request.user)
+    return 201, _answer(
+        services.start_day(actor=request.user, figures=data.dict(by_alias=True, exclude_unset=True)), request.user
+    )
 
 
 @router.get("/{day_id}", response=s.DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)

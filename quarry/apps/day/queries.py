@@ -456,12 +456,10 @@ class FlownRun:
     day_id: str
     name: str
     date: date
-    time_zone: str
     opens_at: datetime
     closed: bool
     air_c: float | None
     plan_number: int
-    swap_s: float
     run_id: UUID
     flown: bridge.FlownDay
 
@@ -490,12 +488,10 @@ def flown_days(begins: date | None = None, ends: date | None = None) -> list[Flo
             str(run.day_id),
             run.day.name,
             run.day.date,
-            run.day.time_zone,
             hours_of(run.day)[0],
             run.closed_at is not None,
             run.outside_c,
             run.plan_number,
-            run.day.swap_s,
             run.pk,
             bridge.flown_from(run.flown) or bridge.flown_day(read_run(run)),
         )
@@ -508,11 +504,8 @@ def record_keys(run_id: UUID, key: str, packs: Sequence[str], kind: str = "fligh
     return [uuid5(NAMESPACE_URL, f"{run_id}/{key}/{name}/{kind}") for name in packs]
 
 
-def charge_powers() -> dict[UUID, float]:
-    """Return by the key of its record the power into the pack of each charge on a flown day. [W]"""
+def charge_powers(runs: Sequence[FlownRun]) -> dict[UUID, float]:
+    """Return by the key of its record the power into the pack of each charge on days that were flown and closed. [W]"""
     return {
-        record_keys(run.run_id, c.key, [c.pack], "charge")[0]: c.pack_w
-        for run in flown_days()
-        for c in run.flown.charges
-        if run.closed
+        record_keys(run.run_id, c.key, [c.pack], "charge")[0]: c.pack_w for run in runs for c in run.flown.charges if run.closed
     }

@@ -169,9 +169,9 @@ def add_day(*, actor: User, figures: dict[str, Any]) -> Day:
 def start_day(*, actor: User, figures: dict[str, Any]) -> Day:
     """Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet.
 
-    What stays at home is left out afterwards.
+    What stays at home is left out afterwards. A supply that was said to be none is none.
     """
-    said = {k: v for k, v in figures.items() if v is not None}
+    said = {k: v for k, v in figures.items() if v is not None or k == "supply_id"}
     begun: dict[str, Any] = {d.key.removeprefix("day."): d.value for d in bridge.DAY_DEFAULTS}
     begun |= {"pauses": [], "schools": {}, "pins": []}
     if "supply_id" not in said:

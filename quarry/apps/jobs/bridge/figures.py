@@ -20,7 +20,7 @@ from quarry.core.ground.outline import Area, KeepOut, make_area
 from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
 
-PLAN_VERSION = 6
+PLAN_VERSION = 7
 PlanError = CoreError
 
 WORK_DEFAULTS: dict[str, dict[str, Any]] = {

@@ -81,7 +81,7 @@ def lessons(runs: list[FlownRun] | None = None) -> list[LessonOut]:
             found += _lesson(Taught("power", "aircraft", item.pk, item.name, model.name, claim, "W"), _ratios(own, "power"), now)
     packs = list(Pack.objects.filter(archived_at=None).select_related("model").order_by("model__name", "name"))
     runs = flown_days() if runs is None else runs
-    charges = _charge_ratios(packs)
+    charges = _charge_ratios(packs, runs)
     for pack in packs:
         own = of_pack.get(pack.pk, [])
         ah, kind = pack.model.capacity_ah * pack.health_frac, pack.model.name
@@ -96,11 +96,11 @@ def lessons(runs: list[FlownRun] | None = None) -> list[LessonOut]:
     return found + _taught(Taught("swap", "", None, "all swaps", "", entered_s, "s"), swaps[-LEARN_FROM:], now)
 
 
-def _charge_ratios(packs: list[Pack]) -> dict[str, list[float]]:
+def _charge_ratios(packs: list[Pack], runs: list[FlownRun]) -> dict[str, list[float]]:
     """Return by pack how long its charges to full took, in times of what the law says: at the bench and on flown days."""
     found = charge_lessons(packs)
     known = {p.pk: p for p in packs}
-    powers_w = charge_powers()
+    powers_w = charge_powers(runs)
     for r in PackRecord.objects.filter(kind="charge", pack__in=packs, key__in=powers_w).order_by("-at"):
         mine = found.setdefault(str(r.pack_id), [])
         ratio = bridge.day_ratio(known[r.pack_id], r.figures, powers_w[r.key]) if len(mine) < LEARN_FROM else None

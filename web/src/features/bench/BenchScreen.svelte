@@ -13,9 +13,15 @@
   const tool = $derived(TOOLS.find((t) => t.name === name) ?? TOOLS[0]!);
   const defaults = resource(() => call('GET', '/api/policy/defaults'));
   const begins = $derived(new Map((defaults.value ?? []).map((d) => [d.key, d.value])));
-  let typed = $derived<Record<string, unknown>>(
+  const starts = $derived(
     Object.fromEntries(tool.fields.map((f) => [f.key, f.begins ? (begins.get(f.begins) ?? f.start) : f.start])),
   );
+  // What was typed belongs to its calculator, and stands whenever the defaults arrive.
+  let edits = $derived.by<Record<string, unknown>>(() => {
+    void tool.name;
+    return {};
+  });
+  const typed = $derived<Record<string, unknown>>({ ...starts, ...edits });
   let answer = $state.raw<Answer | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let turn = 0;
@@ -43,7 +49,7 @@
     }, 120);
     return () => clearTimeout(timer);
   });
-  const put = (key: string, value: unknown) => (typed = { ...typed, [key]: value });
+  const put = (key: string, value: unknown) => (edits = { ...edits, [key]: value });
   const at = (key: string) => (problem && (problem.field === key || problem.field.startsWith(`${key}.`)) ? problem.detail : '');
   const elsewhere = $derived(problem && !tool.fields.some((f) => at(f.key)) ? problem.detail : '');
   const TONE: Record<string, string> = { good: 'text-lichen', 'replace soon': 'text-copper', bad: 'text-madder' };

@@ -40,6 +40,24 @@ beforeEach(() => (session.me = { signed_in: true, units: 'metric', rights: [] } 
 afterEach(() => vi.unstubAllGlobals());
 
 describe('the bench', () => {
+  it('begins with the defaults of the product, and what was typed stands when they come late', async () => {
+    let come: (v: unknown) => void = () => {};
+    const late = new Promise((done) => (come = done));
+    const seen = serve({
+      'GET /api/policy/defaults': () => late,
+      'POST /api/compute/flight-minutes': new Refusal(422, 'mass_kg', 'No.'),
+    });
+    render(BenchScreen, { name: 'flight-minutes' });
+    const mass = screen.getByLabelText(/Mass at take-off/);
+    await fireEvent.input(mass, { target: { value: '9' } });
+    await fireEvent.change(mass, { target: { value: '9' } });
+    await fireEvent.blur(mass);
+    come([{ key: 'sortie.landing_frac', value: 0.25, unit: '', words: '', low: 0, high: 1, reason: '' }]);
+    await waitFor(() => expect(screen.getByLabelText(/Land with/)).toHaveValue('25'));
+    expect(Number((mass as HTMLInputElement).value)).toBe(9);
+    await waitFor(() => expect(lastTo(seen, /flight-minutes/)?.body).toMatchObject({ mass_kg: 9, landing_frac: 0.25 }));
+  });
+
   it('asks the server for every answer and says both levels with their caution', async () => {
     const seen = serve({ 'POST /api/compute/alarm-levels': ALARMS });
     render(BenchScreen, { name: 'alarm-levels' });

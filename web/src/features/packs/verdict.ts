@@ -5,12 +5,6 @@ import { digits, percent } from '$shared/format/units';
 type Rule = Schemas['RuleOut'];
 const DAYS_A_MONTH = 30.44;
 const SMALL_V = 0.6; // differences between cells read better in thousandths
-const KINDS: Record<Rule['limits'][number]['kind'], string> = {
-  watch: 'watch',
-  replace: 'replace',
-  good: 'good',
-  bad: 'bad',
-};
 
 /** A figure of a rule with its unit. */
 export function figureOf(value: number, unit: string): string {
@@ -25,7 +19,7 @@ export function figureOf(value: number, unit: string): string {
 export function limitsOf(rule: Rule): string {
   return (
     rule.limits
-      .map((l) => `${KINDS[l.kind]} ${l.kind === 'bad' ? '<' : l.falling ? '≤' : '≥'} ${figureOf(l.value, rule.unit)}`)
+      .map((l) => `${l.kind} ${l.kind === 'bad' ? '<' : l.falling ? '≤' : '≥'} ${figureOf(l.value, rule.unit)}`)
       .join(', ') || rule.says
   );
 }
