@@ -50,8 +50,8 @@ def _fill(organisation: object, packs: int) -> None:
     """Copy the simulated years of the demo, each cut or repeated to 200 records, onto so many packs."""
     from django.db import connection
 
-    from quarry.apps.care import bridge
-    from quarry.apps.care.models import PackRecord, Standing
+    from quarry.apps.care import mappers
+    from quarry.apps.care.models import PackRecord, PackSnapshot
     from quarry.apps.fleet.models import Pack, PackModel
     from quarry.core.packs.policy import PackPolicy
     from quarry.simulators import scene
@@ -77,9 +77,9 @@ def _fill(organisation: object, packs: int) -> None:
             for kind, at, figures in rows[k % len(rows)]:
                 out.write_row((organisation.pk, uuid.uuid4(), pack.pk, kind, at, figures, "", "", now))  # type: ignore[attr-defined]
     policy = PackPolicy()
-    kept = [bridge.kept(bridge.story_of(p, PackRecord.objects.filter(pack=p), policy)) for p in made[: len(rows)]]
-    Standing.objects.bulk_create(
-        [Standing(organisation=organisation, pack=p, digest=kept[k % len(kept)]) for k, p in enumerate(made)], 2000
+    kept = [mappers.kept(mappers.story_of(p, PackRecord.objects.filter(pack=p), policy)) for p in made[: len(rows)]]
+    PackSnapshot.objects.bulk_create(
+        [PackSnapshot(organisation=organisation, pack=p, digest=kept[k % len(kept)]) for k, p in enumerate(made)], 2000
     )
     with connection.cursor() as c:
         c.execute("VACUUM ANALYZE care_packrecord")
@@ -92,7 +92,7 @@ def _measure(packs: int) -> None:
     from django_scopes import scope
 
     from quarry.apps.accounts.models import Organisation
-    from quarry.apps.care import bridge, queries
+    from quarry.apps.care import mappers, queries
     from quarry.apps.care.models import PackRecord
     from quarry.apps.fleet.models import Pack
 
@@ -110,7 +110,7 @@ def _measure(packs: int) -> None:
             return sum(1 for _, rows in raw() for _ in rows)
 
         def fold_and_judge() -> int:
-            return sum(1 for pk, rows in raw() if bridge.judge(bridge.story_of(by_id[pk], rows, policy), policy, today).level)
+            return sum(1 for pk, rows in raw() if mappers.judge(mappers.story_of(by_id[pk], rows, policy), policy, today).level)
 
         loaded, count = _timed(only_load)
         folded, _ = _timed(fold_and_judge)

@@ -7,13 +7,21 @@ from datetime import timedelta
 from typing import Any
 
 from django.utils import timezone
+from pydantic_core import to_jsonable_python
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.services import add_record
+from quarry.apps.day import running
 from quarry.apps.day.services import add_day
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
+from quarry.apps.jobs import queries as job_queries
 from quarry.apps.jobs.services import add_job
+from quarry.apps.limits.services import save_sheet as save_limits
+from quarry.apps.limits.views import LimitRule
+from quarry.apps.policy.services import Change, set_policy
+from quarry.apps.weather import services as weather
+from quarry.apps.weather.fields import AirFigures
 
 PASSWORD = "a-long-enough-one"
 FIELD = [[7.1, 46.2], [7.106, 46.2], [7.1065, 46.2035], [7.1003, 46.2038]]
@@ -167,3 +175,42 @@ class Web:
     def delete(self, path: str) -> Any:
         """DELETE."""
         return self.send("DELETE", path)
+
+
+def plain(value):
+    """What the API would say of a view: dicts, lists, numbers and text."""
+    return to_jsonable_python(value)
+
+
+def job_plan(job, packs=None):
+    """The plan of a job as the API says it, with its workings."""
+    return plain(job_queries.plan_of(job, packs))
+
+
+def set_rules(*, actor, version, changes):
+    """Set the policy from plain changes."""
+    return set_policy(actor=actor, version=version, changes=[Change(**c) for c in changes])
+
+
+def save_sheet(*, rules, **more):
+    """Save a sheet of limits from plain rules."""
+    return save_limits(rules=[LimitRule(**r) for r in rules], **more)
+
+
+def post_events(*, events, **more):
+    """Tell a running day from plain events."""
+    return running.post_events(events=[running.Told(**e) for e in events], **more)
+
+
+def post_telemetry(*, readings, **more):
+    """Tell what aircraft and chargers report, from plain readings."""
+    told = []
+    for r in readings:
+        figures = {k: v for k, v in r.items() if k not in ("flight", "at") and v is not None}
+        told.append(running.Reported(r["flight"], r["at"], figures))
+    return running.post_telemetry(readings=told, **more)
+
+
+def add_reading(*, figures, **more):
+    """Enter what was measured of the weather, from plain figures."""
+    return weather.add_reading(figures=AirFigures(**figures), **more)

@@ -8,7 +8,9 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter
 
-Value = float | str | bool | None
+from quarry.core.base.working import Working
+
+Value = int | float | str | bool | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,3 +55,28 @@ _WORKING = TypeAdapter(WorkingOut)
 def working_view(plain: Mapping[str, Any]) -> WorkingOut:
     """Return a working that was kept as plain data."""
     return _WORKING.validate_python(plain)
+
+
+def to_working(working: Working) -> WorkingOut:
+    """Return a working of the core as the API gives it."""
+    steps = [
+        StepOut(
+            s.name,
+            s.value,
+            s.unit,
+            s.formula,
+            [QuantityOut(q.name, q.value, q.unit) for q in s.inputs],
+            s.source.words,
+            s.source.kind,
+            s.kind,
+            s.note,
+            list(s.uses),
+        )
+        for s in working.steps
+    ]
+    return WorkingOut(working.title, working.value, working.unit, working.note, steps)
+
+
+def to_workings(workings: Mapping[str, Working]) -> dict[str, WorkingOut]:
+    """Return several workings of the core by their keys."""
+    return {key: to_working(w) for key, w in workings.items()}

@@ -13,17 +13,17 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day import bridge as day_bridge
+from quarry.apps.day import mappers as day_mappers
 from quarry.apps.day.models import Day, DayPlan
 from quarry.apps.day.queries import flown_days, hours_of, plan_of, roster_of
-from quarry.apps.day.running import close_run, post_events, start_run
+from quarry.apps.day.repository import frame_of, plan_from, plan_kept
+from quarry.apps.day.running import Told, close_run, post_events, start_run
 from quarry.apps.day.services import add_day
-from quarry.apps.fleet.bridge import airframe
+from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.core.day.debrief import rehearse
 from quarry.core.day.rehearsal import World
-from quarry.core.rotation.model import Rotation
 from quarry.simulators import scene
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 
@@ -49,7 +49,7 @@ def flown_before(people: list[User], known: dict[str, Any], jobs: list[Any]) -> 
         plan, _ = plan_of(day, lead)
         r = roster_of(day)
         DayPlan.objects.filter(pk=plan.pk).update(
-            plan=day_bridge.keep(day_bridge.with_insight(r, day_bridge.plan_from(plan.plan), grid=False)), state="best"
+            plan=plan_kept(day_mappers.with_insight(r, plan_from(plan.plan), grid=False)), state="best"
         )
         _fly(people[1 + k % 2], day, seed=scene.SEED + k)
 
@@ -77,23 +77,17 @@ def _day(when: date, jobs: list[Any], known: dict[str, Any], people: list[User])
 
 def _fly(actor: User, day: Day, seed: int) -> None:
     run = start_run(actor=actor, day_id=day.pk, how="planned")
-    frame = day_bridge.frame_of(run)
+    kept = frame_of(run)
+    frame = kept.core()
     world = World(frame, seed, spread_frac=0.035, react_s=45.0)
     chance = random.Random(seed)  # noqa: S311 - a demo, not a secret
     world.length = {f.id: f.flight_s * (1 + LATER + chance.gauss(0, 0.03)) for f in frame.task.flights}
-    played = rehearse(frame, _rotation(run.frame["plan"]), world, run.frame["turn_backs_s"], step_s=20.0)
+    played = rehearse(frame, kept.plan, world, kept.turn_backs_s, step_s=20.0)
     opens = hours_of(day)[0]
-    told = [
-        {"key": e.key, "kind": e.kind, "at": opens + timedelta(seconds=e.at_s), "figures": dict(e.figures), "under": 1}
-        for e in played.events
-    ]
+    told = [Told(e.key, e.kind, opens + timedelta(seconds=e.at_s), dict(e.figures), under=1) for e in played.events]
     for k in range(0, len(told), 300):
         post_events(actor=actor, day_id=day.pk, device="tablet of the demo", device_now=timezone.now(), events=told[k : k + 300])
     close_run(actor=actor, day_id=day.pk)
-
-
-def _rotation(kept: Plain) -> Rotation:
-    return day_bridge.rotation_from(kept)
 
 
 def simulated_logs() -> tuple[bytes, bytes]:
@@ -148,7 +142,7 @@ def _of_days() -> Iterator[tuple[str, bytes]]:
     craft = {str(a.pk): a for a in Aircraft.objects.select_related("model__pack_model")}
     packs = {str(p.pk): p for p in Pack.objects.select_related("model")}
     for number, day in enumerate(flown_days()):
-        routes = Day.objects.get(pk=UUID(day.day_id)).run.frame["routes"]
+        routes = frame_of(Day.objects.get(pk=UUID(day.day_id)).run).routes
         for k, s in enumerate(day.flown.sorties):
             truth = _truth(
                 craft[s.aircraft_id],
@@ -161,10 +155,10 @@ def _of_days() -> Iterator[tuple[str, bytes]]:
             route = routes[s.sortie.rstrip("+")]
             truth = replace(
                 truth,
-                home=(route["home"][0], route["home"][1]),
+                home=route.home,
                 air_m_s=_SPEEDS[s.letter],
                 turn_s=4.0,
-                lines=tuple(tuple((p[0], p[1]) for p in line) for line in route["lines"]),
+                lines=route.lines,
             )
             yield _written(truth, _FORMS[number % len(_FORMS)], 100 * number + k)
 

@@ -116,25 +116,27 @@ class Desk:
 
     def _play(self, run: DayRun) -> None:
         from quarry.apps.accounts.tokens import bridge_token
-        from quarry.apps.day import bridge
+        from quarry.apps.day import mappers
         from quarry.apps.day.queries import clock_of, events_of
         from quarry.apps.day.rehearsing import remember
+        from quarry.apps.day.repository import frame_of, rehearsal_from
 
-        frame = bridge.frame_of(run)
+        kept, rehearsal = frame_of(run), rehearsal_from(run)
+        frame = kept.core()
         mine = self.played.get(run.pk)
         if mine is None:
-            mine = Played(bridge.world_of(run, frame), Bridge(self.server, bridge_token(run.started_by, run.day_id)))
+            mine = Played(mappers.world_of(rehearsal, frame), Bridge(self.server, bridge_token(run.started_by, run.day_id)))
             self.played[run.pk] = mine
-        if len(run.rehearsal["faults"]) > len(mine.world.faults):
-            mine.world.faults = bridge.world_of(run, frame).faults
+        if len(rehearsal.faults) > len(mine.world.faults):
+            mine.world.faults = mappers.world_of(rehearsal, frame).faults
         if mine.owed:
             self._tell(run, mine)
-        state, now_s = bridge.state_of(frame, events_of(run.day)), clock_of(run)
-        before = bridge.memory_of(mine.world)
-        happened, calls = bridge.step(run, frame, mine.world, state, now_s)
-        if bridge.memory_of(mine.world) != before:
+        state, now_s = mappers.state_of(frame, events_of(run.day)), clock_of(run)
+        before = mappers.memory_of(mine.world)
+        happened, calls = mappers.step(run, kept, frame, mine.world, state, now_s)
+        if mappers.memory_of(mine.world) != before:
             # Kept before it is told: a desk that dies in between tells nothing twice under another key.
-            remember(run, bridge.memory_of(mine.world))
+            remember(run, mappers.memory_of(mine.world))
         for e in happened:
             told = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
             mine.owed.append(told)
@@ -142,7 +144,7 @@ class Desk:
             self._tell(run, mine)
         elif time.monotonic() - mine.air_at > _AIR_S:
             self._air(run, mine, state, now_s)
-        if not happened and not run.rehearsal["by_hand"] and [c.kind for c in calls] == ["close"]:
+        if not happened and not rehearsal.by_hand and [c.kind for c in calls] == ["close"]:
             mine.bridge.post(f"/api/days/{run.day_id}/close", {})
 
     def _tell(self, run: DayRun, mine: Played) -> None:

@@ -10,7 +10,7 @@ import polars as pl
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from quarry.apps.fleet.bridge import airframe
+from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Pack
 from quarry.apps.logbook import tasks
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly

@@ -9,7 +9,7 @@ import pytest
 from django.test import Client
 
 from quarry.api.api import api
-from tests.factories import Web
+from tests.factories import Web, add_reading
 
 DOCUMENT = Path(__file__).parents[2] / "docs" / "openapi.json"
 OPEN = {("get", "/api/me"), ("post", "/api/session")}
@@ -82,6 +82,7 @@ def test_nobody_gets_in_without_signing_in(db, client, method, path, _told):
 
 @pytest.fixture
 def rows(fleet, job, day, lead):
+    from quarry.apps.care.fields import ChargeAsked
     from quarry.apps.care.importer import begin_intake
     from quarry.apps.care.services import begin_charge
     from quarry.apps.jobs.models import Terrain
@@ -98,10 +99,9 @@ def rows(fleet, job, day, lead):
         heights=b"",
     )
     pack = fleet["01"]
-    charging = begin_charge(actor=lead, pack_id=pack.pk, figures={})
+    charging = begin_charge(actor=lead, pack_id=pack.pk, asked=ChargeAsked())
     table = begin_intake(actor=lead, name="packs.csv", data=b"name,model\n")
     from quarry.apps.limits.services import begin_preflight, begin_with_starter
-    from quarry.apps.weather.services import add_reading
 
     sheet = begin_with_starter(actor=lead)[0]
     reading = add_reading(actor=lead, lon=7.1, lat=46.2, figures={"gust_m_s": 4.0})
@@ -115,8 +115,8 @@ def rows(fleet, job, day, lead):
 
 def logged(lead, fleet):
     """A log read in, its flight, and a calibration that was accepted."""
-    from quarry.apps.fleet.bridge import airframe
     from quarry.apps.fleet.calibrating import accept_calibration
+    from quarry.apps.fleet.mappers import airframe
     from quarry.apps.logbook.importer import begin_import, run_import
     from quarry.apps.logbook.models import Flight
     from quarry.simulators.flight_logs import Truth, camel_case, fly

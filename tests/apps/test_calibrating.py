@@ -14,27 +14,25 @@ from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import facts_of
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
-from quarry.apps.day.running import close_run, post_events, start_run
+from quarry.apps.day.running import close_run, start_run
 from quarry.apps.day.services import day_of, save_day
-from quarry.apps.fleet.bridge import (
+from quarry.apps.fleet.calibrating import accept_calibration, roll_back_calibration
+from quarry.apps.fleet.mappers import (
     PackFacts,
     airframe,
     cell_ohm_of,
     charge_law,
     health_of,
-    learnt_words,
     slowness_of,
     usual_cell_ohm,
 )
-from quarry.apps.fleet.calibrating import accept_calibration, roll_back_calibration
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Charger, ChargerModel, Pack
-from quarry.apps.fleet.queries import in_force, swap_learnt
+from quarry.apps.fleet.queries import in_force, swap_learned
 from quarry.apps.fleet.services import add_thing
-from quarry.apps.jobs.queries import plan_of
 from quarry.apps.jobs.services import job_of
 from quarry.apps.logbook.queries import claims, lessons
 from quarry.core.power.charging import charge_time_s
-from tests.factories import make_today, person
+from tests.factories import job_plan, make_today, person, plain, post_events
 
 
 def accept(lead, subject, thing, row, factor, **figures):
@@ -67,14 +65,14 @@ class TestPower:
         assert airframe(model).hover_w == pytest.approx(616)
 
     def test_a_job_plans_anew_and_the_old_plan_comes_back_with_the_way_back(self, lead, fleet, job):
-        before = plan_of(job_of(job.pk))
+        before = job_plan(job_of(job.pk))
         accept(lead, "power", "aircraft", fleet["A1"], 1.3)
-        after = plan_of(job_of(job.pk))
+        after = job_plan(job_of(job.pk))
         assert len(after["sorties"]) >= len(before["sorties"])
         assert after["learnt"]
         assert before["learnt"] == {}
         roll_back_calibration(actor=lead, number=1)
-        assert plan_of(job_of(job.pk))["sorties"] == before["sorties"]
+        assert job_plan(job_of(job.pk))["sorties"] == before["sorties"]
 
 
 class TestPacks:
@@ -104,10 +102,10 @@ class TestPacks:
         assert cell_ohm_of(Pack.objects.get(name="02"), facts) == pytest.approx(0.0045)
 
     def test_a_weak_pack_is_planned_with_less(self, lead, fleet, job):
-        gives = {g["name"]: g["usable_wh"] for g in plan_of(job_of(job.pk), [fleet["01"], fleet["02"]])["gives"]}
+        gives = {g["name"]: g["usable_wh"] for g in job_plan(job_of(job.pk), [fleet["01"], fleet["02"]])["usable"]}
         accept(lead, "capacity", "pack", fleet["01"], 0.8, of={"of": 1.0})
         packs = list(Pack.objects.filter(name__in=("01", "02")).select_related("model"))
-        after = {g["name"]: g["usable_wh"] for g in plan_of(job_of(job.pk), packs)["gives"]}
+        after = {g["name"]: g["usable_wh"] for g in job_plan(job_of(job.pk), packs)["usable"]}
         assert after["01"] < gives["01"]
         assert after["02"] == pytest.approx(gives["02"])
 
@@ -123,8 +121,8 @@ class TestSwaps:
         before = days.roster_of(day_of(day.pk))
         accept(lead, "swap", "", None, 1.2)
         after = days.roster_of(day_of(day.pk))
-        assert (before.task.swap_s, after.task.swap_s) == (200, 240)
-        assert after.learnt == {"swap": learnt_words(swap_learnt())}
+        assert (before.day.task.swap_s, after.day.task.swap_s) == (200, 240)
+        assert after.day.inputs.learned.words == {"swap": swap_learned().full_words}
 
     def test_they_are_measured_from_landing_to_take_off(self, lead, fleet, job):
         made = make_today(lead, fleet, [job], ago_min=120)
@@ -213,7 +211,7 @@ class TestChargesOfDays:
                 "figures": {"pack": "02", "frac": 1.0},
             },
         ]
-        told = post_events(actor=lead, day_id=day.pk, device="t", device_now=timezone.now(), events=ends)
+        told = plain(post_events(actor=lead, day_id=day.pk, device="t", device_now=timezone.now(), events=ends))
         assert told["refused"] == []
         close_run(actor=lead, day_id=day.pk)
         assert run.frame["task"]["chargers"][1]["modes"][0]["name"] == "fast"

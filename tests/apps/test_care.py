@@ -11,14 +11,14 @@ from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.queries import history_for
 from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.care import queries, services
+from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.models import Charging, PackRecord
 from quarry.apps.care.tasks import after_policy
 from quarry.apps.day.queries import roster_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.services import thing_dict
 from quarry.apps.jobs.queries import packs_for_job
-from quarry.apps.policy.services import set_policy
-from tests.factories import person
+from tests.factories import person, plain, set_rules
 
 BAD = {"cell_v": [3.95, 3.95, 3.95, 3.4, 3.95, 3.95], "start_frac": 0.98, "pack_c": 22.0}
 GOOD = {"cell_v": [3.96] * 6, "start_frac": 0.98, "pack_c": 22.0}
@@ -39,7 +39,7 @@ def add(who, pack, kind, figures, **more):
 
 
 def line(pack):
-    return next(p for p in queries.shelf()["packs"] if p["name"] == pack.name)
+    return next(p for p in plain(queries.shelf())["packs"] if p["name"] == pack.name)
 
 
 def test_a_failed_load_test_grounds_the_pack_everywhere_at_once(handler, fleet, pack, job, day):
@@ -51,7 +51,7 @@ def test_a_failed_load_test_grounds_the_pack_everywhere_at_once(handler, fleet, 
     told = line(pack)
     assert (told["level"], [t["kind"] for t in told["tasks"]]) == ("grounded", ["take out of service"])
     assert pack.name not in [p.name for p in packs_for_job(job)]
-    assert "cell 4 fell" in roster_of(day).left_out[pack.name]
+    assert "cell 4 fell" in roster_of(day).day.left_out[pack.name]
     assert next(h.action for h in history_for(handler, thing="pack", thing_id=str(pack.pk))) == "pack.grounded"
 
 
@@ -97,7 +97,7 @@ def test_roles(org, lead, handler, pack):
     pack.refresh_from_db()
     assert not pack.grounded
     with pytest.raises(NotAllowed):
-        set_policy(actor=handler, version=0, changes=[])
+        set_rules(actor=handler, version=0, changes=[])
 
 
 def test_a_swollen_pack_stays_grounded(lead, fleet):
@@ -135,13 +135,13 @@ def test_a_correction_belongs_to_its_pack_and_kind(handler, fleet, pack):
     add(handler, pack, "load test", GOOD, corrects=made.key)
     pack.refresh_from_db()
     assert not pack.grounded
-    assert [r["stands"] for r in queries.pack_page(pack.pk)["records"]] == [True, False]
+    assert [r["stands"] for r in plain(queries.pack_page(pack.pk))["records"]] == [True, False]
 
 
 def test_rest_volts_of_a_shelf_are_kept_all_or_none(handler, fleet):
-    rows = [{"pack_id": fleet[n].pk, "cell_v": [3.85] * 6} for n in ("01", "02", "03")]
+    rows = [services.RestVolts(fleet[n].pk, (3.85,) * 6) for n in ("01", "02", "03")]
     with pytest.raises(DomainError) as bad:
-        services.add_rest_volts(actor=handler, rows=[*rows, {"pack_id": fleet["04"].pk, "cell_v": [3.85] * 4}])
+        services.add_rest_volts(actor=handler, rows=[*rows, services.RestVolts(fleet["04"].pk, (3.85,) * 4)])
     assert bad.value.field == "rows.3"
     assert bad.value.extra["problems"][0]["field"] == "cell_v"
     assert not PackRecord.objects.exclude(kind="mishap").exists()
@@ -152,21 +152,21 @@ def test_rest_volts_of_a_shelf_are_kept_all_or_none(handler, fleet):
 
 
 def test_a_charge_is_begun_and_ended_by_one_tap_each(handler, fleet, pack):
-    begun = services.begin_charge(actor=handler, pack_id=pack.pk, figures={"charger_id": fleet["Bench"].pk, "port": 1})
+    begun = services.begin_charge(actor=handler, pack_id=pack.pk, asked=ChargeAsked(charger_id=fleet["Bench"].pk, port=1))
     for other, words in ((pack, "on charge already"), (fleet["02"], "Another pack is on this port")):
         with pytest.raises(DomainError, match=words):
-            services.begin_charge(actor=handler, pack_id=other.pk, figures={"charger_id": fleet["Bench"].pk, "port": 1})
+            services.begin_charge(actor=handler, pack_id=other.pk, asked=ChargeAsked(charger_id=fleet["Bench"].pk, port=1))
     with pytest.raises(DomainError, match="has 2 ports"):
-        services.begin_charge(actor=handler, pack_id=fleet["02"].pk, figures={"charger_id": fleet["Bench"].pk, "port": 7})
+        services.begin_charge(actor=handler, pack_id=fleet["02"].pk, asked=ChargeAsked(charger_id=fleet["Bench"].pk, port=7))
     with pytest.raises(DomainError, match="grounded pack is not charged"):
-        services.begin_charge(actor=handler, pack_id=fleet["09"].pk, figures={})
+        services.begin_charge(actor=handler, pack_id=fleet["09"].pk, asked=ChargeAsked())
     made = services.end_charge(actor=handler, charging_id=begun.pk, to_frac=None, put_back_ah=4.4, most_c=31.0)
     assert made.figures["port"] == "Bench 1"
     pack.refresh_from_db()
     assert pack.charge_frac == 1.0
     with pytest.raises(DomainError, match="ended already"):
         services.cancel_charge(actor=handler, charging_id=begun.pk)
-    again = services.begin_charge(actor=handler, pack_id=pack.pk, figures={})
+    again = services.begin_charge(actor=handler, pack_id=pack.pk, asked=ChargeAsked())
     services.cancel_charge(actor=handler, charging_id=again.pk)
     assert not Charging.objects.filter(ended_at=None).exists()
 
@@ -175,15 +175,15 @@ def test_a_new_policy_judges_old_readings_anew(lead, handler, pack):
     add(handler, pack, "load test", {"cell_v": [3.8] * 6, "start_frac": 0.97, "pack_c": 22.0})
     assert line(pack)["level"] == "replace soon"
     change = {"key": "load_test.full_frac", "value": 0.99, "why": "our chargers stop at 99"}
-    set_policy(actor=lead, version=0, changes=[change])
+    set_rules(actor=lead, version=0, changes=[change])
     after_policy(lead.organisation)
     assert line(pack)["level"] == "in service"
     with pytest.raises(Stale):
-        set_policy(actor=lead, version=0, changes=[change | {"value": None}])
+        set_rules(actor=lead, version=0, changes=[change | {"value": None}])
     for wrong, words in (({"why": " "}, "Say why"), ({"value": 4}, "give 80"), ({"key": "luck"}, "no such setting")):
         with pytest.raises(DomainError, match=words):
-            set_policy(actor=lead, version=1, changes=[change | wrong])
-    set_policy(actor=lead, version=1, changes=[change | {"value": None, "why": ""}])
+            set_rules(actor=lead, version=1, changes=[change | wrong])
+    set_rules(actor=lead, version=1, changes=[change | {"value": None, "why": ""}])
     after_policy(lead.organisation)
     assert line(pack)["level"] == "replace soon"
 
@@ -191,7 +191,7 @@ def test_a_new_policy_judges_old_readings_anew(lead, handler, pack):
 def test_a_set_that_drifts_apart_is_watched(lead, handler, fleet):
     for name, health in (("02", 0.95), ("03", 0.84)):
         Pack.objects.filter(pk=fleet[name].pk).update(mates="P", health_frac=health)
-    found = queries.shelf()["sets"]
+    found = plain(queries.shelf())["sets"]
     assert [(s["mates"], s["packs"], s["level"]) for s in found] == [("P", ["02", "03"], "replace soon")]
     assert "11%" in found[0]["words"]
 
@@ -201,9 +201,9 @@ def test_another_organisation_sees_nothing(stranger, handler, pack):
 
     made = add(handler, pack, "load test", GOOD)
     with scope(organisation=stranger.organisation):
-        assert queries.shelf()["packs"] == []
+        assert plain(queries.shelf())["packs"] == []
         for call in (
-            lambda: queries.pack_page(pack.pk),
+            lambda: plain(queries.pack_page(pack.pk)),
             lambda: add(stranger, pack, "load test", GOOD),
             lambda: add(stranger, pack, "withdrawal", {"words": "mine"}, corrects=made.key),
         ):
@@ -222,8 +222,8 @@ def test_a_model_with_levels_of_its_own_is_tested_by_them_at_once(lead, handler,
     assert web.put(f"{path}?version=1", body).status_code == 200
     assert line(pack)["level"] == "in service"  # the usual levels say nothing of lithium-ion
     assert web.put(f"{path}?version=2", body | {"test_good_v": 3.2, "test_bad_v": 2.9}).status_code == 200
-    test = queries.pack_page(pack.pk)["tests"][-1]
-    assert (test["verdict"], queries.pack_page(pack.pk)["test_levels"]["good"]) == ("good", 3.2)
+    test = plain(queries.pack_page(pack.pk))["tests"][-1]
+    assert (test["verdict"], plain(queries.pack_page(pack.pk))["test_levels"]["good"]) == ("good", 3.2)
     grounded = Pack.objects.get(pk=pack.pk)
     assert not grounded.grounded
 

@@ -15,25 +15,25 @@ from procrastinate.contrib.django import app as tasks_app
 from pypdf import PdfReader
 
 from quarry.apps.accounts.services import DomainError
+from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.models import Charging
 from quarry.apps.care.queries import charge_lessons
 from quarry.apps.care.services import begin_charge
-from quarry.apps.day import bridge, queries, services
+from quarry.apps.day import mappers, queries, services
 from quarry.apps.day.formats.sheet import sheet_html
 from quarry.apps.day.models import DayPlan
+from quarry.apps.day.repository import plan_from
 from quarry.apps.day.tasks import better_day_plan
 from quarry.apps.fleet.models import AircraftModel, Charger, ChargerModel, PackModel, Supply, SupplyModel
 from quarry.apps.fleet.services import add_thing
-from quarry.apps.limits.services import save_sheet
 from quarry.apps.logbook.queries import lessons
 from quarry.apps.logbook.services import accept_lesson
 from quarry.apps.policy.models import Policy
-from quarry.apps.policy.services import set_policy
-from tests.factories import make_day, make_job
+from tests.factories import make_day, make_job, plain, save_sheet, set_rules
 
 
 def save(who, day, **change):
-    figures = {k: v for k, v in queries.day_dict(day).items() if k not in ("id", "version", "archived")}
+    figures = {k: v for k, v in queries.day_json(day).items() if k not in ("id", "version", "archived")}
     return services.save_day(actor=who, day_id=day.pk, version=day.version, figures=figures | change)
 
 
@@ -48,7 +48,7 @@ def pin(kind, **over):
 def rule(who, key, value, reason):
     """Set a policy of the house."""
     version = getattr(Policy.objects.filter(organisation=who.organisation).first(), "version", 0)
-    set_policy(actor=who, version=version, changes=[{"key": key, "value": value, "why": reason}])
+    set_rules(actor=who, version=version, changes=[{"key": key, "value": value, "why": reason}])
 
 
 def minutes(plan, at_s):
@@ -108,7 +108,7 @@ class TestWhatPeopleFix:
             pin("takeoff", flight=f"{job.letter}2", **{"from": "17:55"}),
         ]
         saved = save(lead, day, pins=pins)
-        with pytest.raises(bridge.PlanError, match=r"“.2 not before 17:55” fixed.*Without it the day can be planned") as bad:
+        with pytest.raises(mappers.PlanError, match=r"“.2 not before 17:55” fixed.*Without it the day can be planned") as bad:
             queries.plan_of(saved)
         assert bad.value.field == "pins.1"
         assert services.day_of(day.pk).pins == pins
@@ -140,7 +140,7 @@ class TestSchools:
         full = plan_of(busy)
         assert all(b["curve"][-1][1] > 0.999 for p in full["packs"] for b in p["beds"] if b["state"] == "charging")
         r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
-        need = bridge.keep(bridge.better_plan(r, bridge.first_plan(r), 4.0)[0])
+        need = plain(mappers.better_plan(r, mappers.first_plan(r), 4.0)[0])
         tops = [b["curve"][-1][1] for p in need["packs"] for b in p["beds"] if b["state"] == "charging"]
         assert min(tops) < 0.999
         assert need["finish_s"] < 0.85 * full["finish_s"]
@@ -152,8 +152,8 @@ class TestSchools:
     def test_a_limit_on_charge_at_take_off_stands_above_the_school(self, lead, busy):
         save_sheet(actor=lead, level="organisation", rules=[{"key": "charge_frac", "least": 0.9, "why": "house"}], version=0)
         r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
-        assert min(f.required_frac for f in r.task.flights) == 0.9
-        assert any("take off with 90% or more" in c for c in r.cautions)
+        assert min(f.required_frac for f in r.day.task.flights) == 0.9
+        assert any("take off with 90% or more" in c for c in r.day.cautions)
 
     def test_always_gently_uses_the_gentlest_rate_alone(self, lead, fleet, day):
         slowest = min(m["pack_w"] for m in fleet["Bench"].model.modes)
@@ -165,11 +165,11 @@ class TestSchools:
 
     def test_a_sure_day_is_no_less_sure(self, lead, day):
         soon, sure = (
-            bridge.better_plan(r, bridge.first_plan(r), 2.0)[0]
+            mappers.better_plan(r, mappers.first_plan(r), 2.0)[0]
             for r in (queries.roster_of(save(lead, services.day_of(day.pk), schools={"aim": a})) for a in ("finish", "sure"))
         )
         r = queries.roster_of(services.day_of(day.pk))
-        p90 = [bridge.with_insight(r, p, grid=False).chance.p90_s for p in (soon, sure)]
+        p90 = [mappers.with_insight(r, p, grid=False).chance.p90_s for p in (soon, sure)]
         assert p90[1] <= p90[0] + 60
 
     def test_saying_the_usual_schools_aloud_makes_no_new_plan(self, lead, day):
@@ -185,7 +185,7 @@ class TestInsight:
     @pytest.fixture
     def told(self, day):
         r = queries.roster_of(day)
-        return bridge.keep(bridge.with_insight(r, bridge.first_plan(r)))
+        return plain(mappers.with_insight(r, mappers.first_plan(r)))
 
     def test_how_sure_is_in_order_and_ends_at_one(self, told):
         chance = told["chance"]
@@ -204,7 +204,7 @@ class TestInsight:
     def test_less_power_is_not_called_nothing_where_the_plan_needs_it(self, lead, day):
         SupplyModel.objects.filter(name="Gen").update(rated_w=700.0)
         r = queries.roster_of(services.day_of(day.pk))
-        told = bridge.keep(bridge.with_insight(r, bridge.first_plan(r), lambda _share: False, grid=False))
+        told = plain(mappers.with_insight(r, mappers.first_plan(r), lambda _share: False, grid=False))
         less = next(x for x in told["levers"] if x["thing"] == "power" and x["by"] < 0)
         assert less["saves_s"] is None, "one watt charges nothing"
         assert less["why_not"]
@@ -225,7 +225,7 @@ class TestInsight:
     def test_more_scatter_makes_a_day_less_sure(self, lead, day, told):
         rule(lead, "scatter.day_frac", 0.3, "gusty valley")
         r = queries.roster_of(day)
-        wide = bridge.keep(bridge.with_insight(r, bridge.first_plan(r), grid=False))["chance"]
+        wide = plain(mappers.with_insight(r, mappers.first_plan(r), grid=False))["chance"]
         assert wide["p90_s"] - wide["p50_s"] > told["chance"]["p90_s"] - told["chance"]["p50_s"]
 
 
@@ -240,11 +240,11 @@ class TestSupply:
     def test_a_charger_that_finds_no_outlet_stays_off_and_the_plan_says_so(self, lead, fleet, day):
         SupplyModel.objects.filter(name="Gen").update(outlets_count=1, outlet_a=5.0, outlet_v=120.0)
         ChargerModel.objects.filter(name="Twin").update(power_factor=0.6)
-        with pytest.raises(bridge.PlanError):
+        with pytest.raises(mappers.PlanError):
             queries.plan_of(services.day_of(day.pk))
         r = queries.roster_of(services.day_of(day.pk))
-        assert r.supply.left_out == ["Bench"]
-        assert any("Bench finds no outlet" in c for c in r.cautions)
+        assert r.day.supply.left_out == ["Bench"]
+        assert any("Bench finds no outlet" in c for c in r.day.cautions)
         SupplyModel.objects.filter(name="Gen").update(outlet_a=16.0, outlet_v=230.0)
         plan = plan_of(services.day_of(day.pk))
         assert plan["supply"]["outlet_of"] == {"Bench": "Trailer"}
@@ -267,7 +267,7 @@ class TestSupply:
 
 class TestWarmthAndPeople:
     def test_frozen_packs_are_not_charged_and_the_remedy_is_said(self, lead, day):
-        with pytest.raises(bridge.PlanError, match=r"lie at -8 °C and are not charged below 0 °C.*cannot be flown") as bad:
+        with pytest.raises(mappers.PlanError, match=r"lie at -8 °C and are not charged below 0 °C.*cannot be flown") as bad:
             queries.plan_of(save(lead, day, bench_c=-8))
         assert bad.value.field == "bench_c"
 
@@ -313,7 +313,7 @@ class TestLessons:
         x = next(x for x in lessons() if (x.subject, x.name) == ("charge", "02"))
         accept_lesson(actor=lead, subject="charge", thing="pack", thing_id=x.thing_id, factor=x.factor)
         r = queries.roster_of(services.day_of(busy.pk))
-        slow = {s.id: s.slowness for s in r.task.sets}
+        slow = {s.id: s.slowness for s in r.day.task.sets}
         assert slow["02"] == pytest.approx(1 + 0.4 * 6 / 9, abs=0.002)
         assert slow["03"] == 1.0
         plan = plan_of(services.day_of(busy.pk))
@@ -340,7 +340,7 @@ class TestLessons:
 class TestVersions:
     def test_each_plan_says_who_made_it_why_and_what_has_changed_since(self, lead, day):
         queries.plan_of(day, lead)
-        again = save(lead, day, swap_s=500, packs=queries.day_dict(day)["packs"][:3])
+        again = save(lead, day, swap_s=500, packs=queries.day_json(day)["packs"][:3])
         queries.plan_of(again, lead)
         newest, first = queries.versions_of(again)
         assert (newest.number, first.number) == (2, 1)
@@ -439,7 +439,7 @@ class TestWaysOut:
             for h in range(8, 15)
         ]
         row.plan["gates"] = [row.plan["gates"][0] | {"hours": hours, "limit_m_s": 9.0, "fallbacks": ["barn"]}]
-        told = sheet_html(queries.day_dict(day), 1, queries.hours_of(day)[0], bridge.plan_from(row.plan))
+        told = sheet_html(queries.day_view(day), 1, queries.hours_of(day)[0], plan_from(row.plan))
         assert "closed 10:00 to 12:00, 13:00 to 14:00" in told
         assert "with care 12:00 to 13:00" in told
         assert "fallback: barn" in told
@@ -489,7 +489,7 @@ class TestInTheBackground:
 
     def test_a_fault_in_the_search_leaves_no_screen_waiting(self, day, queue, monkeypatch):
         row, _ = queries.plan_of(day)
-        monkeypatch.setattr(bridge, "better_plan", lambda *_: 1 / 0)
+        monkeypatch.setattr(mappers, "better_plan", lambda *_: 1 / 0)
         with pytest.raises(ZeroDivisionError):
             better_day_plan(row.pk, 1.0)
         after = DayPlan.objects.get(pk=row.pk)
@@ -504,7 +504,7 @@ class TestInTheBackground:
                 assert report(0.5) is False
             return replace(plan, levers=[])
 
-        monkeypatch.setattr(bridge, "with_insight", insight)
+        monkeypatch.setattr(mappers, "with_insight", insight)
         better_day_plan(row.pk, 1.0)
         after = DayPlan.objects.get(pk=row.pk)
         assert after.state == "stopped"
@@ -541,9 +541,7 @@ def test_packs_of_many_cells_are_planned_on_no_charger_for_few(lead, fleet, job)
         queries.plan_of(day)
     assert bad.value.field == "chargers"
     with pytest.raises(DomainError, match="it takes at most 6 cells, and this pack has 14") as refused:
-        begin_charge(
-            actor=lead, pack_id=fleet["02"].pk, figures={"charger_id": str(fleet["Bench"].pk), "port": 1, "pack_c": 20.0}
-        )
+        begin_charge(actor=lead, pack_id=fleet["02"].pk, asked=ChargeAsked(charger_id=fleet["Bench"].pk, port=1, pack_c=20.0))
     assert refused.value.field == "charger_id"
     wide = add_thing(
         actor=lead,

@@ -10,8 +10,9 @@ from procrastinate.contrib.django import app as tasks_app
 
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.day import bridge, queries, services
+from quarry.apps.day import mappers, queries, services
 from quarry.apps.day.models import DayPlan
+from quarry.apps.day.repository import plan_from, plan_kept
 from quarry.apps.day.tasks import begin_search, better_day_plan
 from tests.factories import make_day, make_job, person
 
@@ -19,7 +20,7 @@ OLD_PLAN = Path(__file__).parents[1] / "samples" / "plans" / "day-12.json"
 
 
 def figures_of(day):
-    return {k: v for k, v in queries.day_dict(day).items() if k not in ("id", "version", "archived")}
+    return {k: v for k, v in queries.day_json(day).items() if k not in ("id", "version", "archived")}
 
 
 def save(who, day, version=None, **change):
@@ -156,7 +157,7 @@ def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stra
 )
 def test_days_that_cannot_be_flown_say_what_would_help(lead, day, change, words, field):
     saved = save(lead, day, **change)
-    with pytest.raises(bridge.PlanError, match=words) as bad:
+    with pytest.raises(mappers.PlanError, match=words) as bad:
         queries.plan_of(saved)
     assert bad.value.field == field
 
@@ -165,7 +166,7 @@ def test_a_supply_too_small_for_one_charge_is_named(lead, fleet, day):
     from quarry.apps.fleet.models import SupplyModel
 
     SupplyModel.objects.filter(pk=fleet["Gen"].pk).update(rated_w=200.0)
-    with pytest.raises(bridge.PlanError, match="can give 160 W and the gentlest charge draws 225 W"):
+    with pytest.raises(mappers.PlanError, match="can give 160 W and the gentlest charge draws 225 W"):
         queries.plan_of(services.day_of(day.pk))
 
 
@@ -277,7 +278,7 @@ def test_a_search_that_was_stopped_does_not_begin_and_a_running_one_ends(lead, d
         services.stop_search(actor=lead, day_id=day.pk)
         return plan, False
 
-    monkeypatch.setattr(bridge, "better_plan", search)
+    monkeypatch.setattr(mappers, "better_plan", search)
     better_day_plan(row.pk)
     assert DayPlan.objects.get(pk=row.pk).state == "stopped"
 
@@ -299,11 +300,11 @@ def test_a_proven_plan_needs_no_search(day, queue):
 
 def test_a_plan_is_read_back_as_it_was_kept(day):
     row, _ = queries.plan_of(day)
-    plan = bridge.plan_from(row.plan)
-    assert bridge.keep(plan) == DayPlan.objects.get(pk=row.pk).plan
-    assert bridge.plan_from(bridge.keep(plan)) == plan
-    with pytest.raises(bridge.PlanError, match="older version"):
-        bridge.plan_from({k: v for k, v in row.plan.items() if k != "flights"})
+    plan = plan_from(row.plan)
+    assert plan_kept(plan) == DayPlan.objects.get(pk=row.pk).plan
+    assert plan_from(plan_kept(plan)) == plan
+    with pytest.raises(mappers.PlanError, match="older version"):
+        plan_from({k: v for k, v in row.plan.items() if k != "flights"})
 
 
 def test_a_plan_that_an_older_version_kept_still_opens(web, day):

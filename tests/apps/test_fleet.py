@@ -7,7 +7,8 @@ from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.queries import history_for
 from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.fleet import models, queries, services
-from quarry.apps.fleet.bridge import airframe, charge_law, charger_record, pack_figures, supply_watts
+from quarry.apps.fleet.fields import charger_modes
+from quarry.apps.fleet.mappers import airframe, charge_law, drawn_of, pack_figures
 from tests.factories import AIRCRAFT_MODEL, CAMERA, CHARGER_MODEL, PACK_MODEL, person
 
 
@@ -133,10 +134,8 @@ def test_what_was_measured_on_the_item_stands_above_its_model(fleet):
 def test_rows_become_core_records(fleet):
     assert pack_figures(fleet["04"]).rated_wh == pytest.approx(6 * 3.7 * 12.0)
     assert charge_law(fleet["P6"]).cv_from_frac == 0.85
-    bench = charger_record(fleet["Bench"], 1)
-    assert bench.ports == 2
-    assert [m.name for m in bench.modes] == ["fast", "gentle"]
-    assert supply_watts(fleet["Gen"]) == 1600.0
+    assert [m.name for m in charger_modes(fleet["Bench"].model)] == ["fast", "gentle"]
+    assert drawn_of(fleet["Bench"]).wall_w == 900.0
 
 
 def test_the_list_leaves_out_what_is_put_away(lead, fleet):

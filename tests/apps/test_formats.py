@@ -1,5 +1,6 @@
 """Outlines from files: what is taken, what is said, and what is refused before it can do harm."""
 
+import dataclasses
 import io
 import json
 import math
@@ -11,8 +12,19 @@ from xml.etree import ElementTree as Xml
 import pytest
 
 from quarry.apps.bounded import BoundedReader, ReadingStopped, read_bounded
+from quarry.apps.jobs.fields import (
+    JobFields,
+    KeepOutFields,
+    LineFields,
+    MappingWork,
+    NamedPlace,
+    SiteFields,
+    SortieFields,
+    WindFields,
+)
 from quarry.apps.jobs.formats.reading import FormatError, read_outline
-from quarry.apps.jobs.formats.writing import geojson, gpx, kml
+from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml
+from quarry.apps.jobs.views import SortieOut
 from tests.factories import FIELD, HOME, POND
 
 SAMPLES = Path(__file__).parent.parent / "samples" / "fields"
@@ -216,25 +228,33 @@ def test_what_cannot_be_read_is_refused_with_a_remedy(data, words):
     assert bad.value.field == "file"
 
 
-JOB = {
-    "name": "Top & <field>",
-    "letter": "S",
-    "area": FIELD,
-    "keep_outs": [{"ring": POND, "crossing": "never", "margin_m": 5.0, "name": "pond"}],
-    "home": HOME,
-    "work": {"height_m": 45.0},
-}
-PLAN = {
-    "sorties": [
-        {"number": n, "path": [HOME, *FIELD[:3], HOME], "time_s": 900.0, "turn_back_s": 800.0, "turn_back_at": FIELD[n]}
-        for n in (1, 2)
-    ]
-}
+def pairs(ring):
+    return [tuple(p) for p in ring]
+
+
+def drawn(*, sorties=(1, 2), whole=True, home=HOME, fallbacks=()):
+    """A job as it goes out."""
+    entered = JobFields(
+        kind="mapping",
+        area=pairs(FIELD),
+        keep_outs=[KeepOutFields(pairs(POND), "never", 5.0, "pond")],
+        home=tuple(home) if home else None,
+        work=MappingWork(height_m=45.0),
+        lines=LineFields(),
+        sorties=SortieFields(),
+        wind=WindFields(),
+        site=SiteFields(fallbacks=[NamedPlace(tuple(at), name) for name, at in fallbacks]),
+    )
+    blank = dict.fromkeys((f.name for f in dataclasses.fields(SortieOut)), None)
+    path = pairs([HOME, *FIELD[:3], HOME])
+    known = {"path": path, "time_s": 900.0, "turn_back_s": 800.0}
+    flown = [SortieOut(**blank | known | {"number": n, "turn_back_at": tuple(FIELD[n])}) for n in sorties]
+    return Drawn("Top & <field>", "S", entered, flown, whole)
 
 
 @pytest.mark.parametrize("form", ["kml", "geojson"])
 def test_what_is_written_can_be_read_again(form):
-    data = kml(JOB, PLAN, None) if form == "kml" else json.dumps(geojson(JOB, PLAN, None)).encode()
+    data = kml(drawn()) if form == "kml" else geojson(drawn())
     found = read_outline(data, f"x.{form}")
     assert found.area == FIELD
     assert [(p.at, p.home) for p in found.points if p.name == "home"] == [(HOME, True)]
@@ -244,23 +264,23 @@ def test_what_is_written_can_be_read_again(form):
 
 
 def test_gpx_that_is_written_gives_outline_and_home_and_no_sortie_is_taken_for_ground():
-    found = read_outline(gpx(JOB | {"site": {"fallbacks": [{"name": "bank", "at": POND[0]}]}}, PLAN, None), "x.gpx")
+    found = read_outline(gpx(drawn(fallbacks=[("bank", POND[0])])), "x.gpx")
     assert (found.area, found.keep_outs, found.others) == (FIELD, [], [])
     assert {p.name: p.home for p in found.points} == {"home": True, "fallback bank": False}
 
 
 def test_one_sortie_alone_and_heights_above_ground():
-    root = Xml.fromstring(kml(JOB, PLAN, 2))
+    root = Xml.fromstring(kml(drawn(sorties=[2], whole=False)))
     space = "{http://www.opengis.net/kml/2.2}"
     lines = root.findall(f".//{space}LineString")
     assert len(lines) == 1
     assert lines[0].find(f"{space}altitudeMode").text == "relativeToGround"
     assert all(c.endswith(",45") for c in lines[0].find(f"{space}coordinates").text.split())
-    alone = geojson(JOB, PLAN, 1)["features"]
+    alone = json.loads(geojson(drawn(sorties=[1], whole=False)))["features"]
     assert [f["properties"]["name"] for f in alone if f["properties"]["role"] == "sortie"] == ["S1"]
-    assert len([f for f in geojson(JOB, PLAN, None)["features"] if f["properties"]["role"] == "sortie"]) == 2
+    assert len([f for f in json.loads(geojson(drawn()))["features"] if f["properties"]["role"] == "sortie"]) == 2
 
 
 def test_a_job_without_a_plan_still_goes_out():
-    assert len(geojson(JOB | {"home": None}, None, None)["features"]) == 2
-    assert b"LineString" not in kml(JOB, None, None)
+    assert len(json.loads(geojson(drawn(sorties=[], home=None)))["features"]) == 2
+    assert b"LineString" not in kml(drawn(sorties=[]))

@@ -10,15 +10,14 @@ from django.utils import timezone
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.services import add_record
 from quarry.apps.fleet.services import change_thing, thing_dict
-from quarry.apps.jobs import bridge, queries, services
+from quarry.apps.jobs import mappers, queries, services
 from quarry.apps.jobs.formats.reading import FormatError, read_outline
 from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
 from quarry.apps.jobs.formats.terrain import read_terrain
 from quarry.apps.jobs.models import Job
-from quarry.apps.policy.services import set_policy
 from tests.apps.test_jobs import save
 from tests.apps.test_limits import desk_of
-from tests.factories import FIELD, HOME, make_job
+from tests.factories import FIELD, HOME, job_plan, make_job, plain, set_rules
 
 FACTS = {"mass_kg": 5.4, "rotors": 4, "rotor_m": 0.46, "hover_w": 560.0}
 
@@ -40,11 +39,11 @@ def flown(lead, known):
 def plan_with(lead, job, **parts):
     fresh = Job.objects.get(pk=job.pk)
     data = queries.job_dict(fresh)
-    return queries.plan_of(save(lead, fresh, **{k: data[k] | v for k, v in parts.items()}))
+    return job_plan(save(lead, fresh, **{k: data[k] | v for k, v in parts.items()}))
 
 
 def test_without_mass_and_rotors_power_is_constant_and_said(job):
-    plan = queries.plan_of(job)
+    plan = job_plan(job)
     assert plan["powers"]["flat"]
     assert plan["speed_curve"]["points"] == []
     steps = plan["workings"]["power_w"]["steps"]
@@ -52,7 +51,7 @@ def test_without_mass_and_rotors_power_is_constant_and_said(job):
 
 
 def test_load_thin_air_and_cold_cost_minutes(lead, flown):
-    base = queries.plan_of(flown)
+    base = job_plan(flown)
     assert not base["powers"]["flat"]
     assert base["speed_curve"]["longest_m_s"] < base["speed_curve"]["farthest_m_s"]
     loaded = plan_with(lead, flown, sorties={"load_kg": 1.2})
@@ -61,17 +60,17 @@ def test_load_thin_air_and_cold_cost_minutes(lead, flown):
     thin = plan_with(lead, flown, sorties={"load_kg": 0.0}, wind={"density_kg_m3": 0.95})
     assert thin["powers"]["hover_w"] > base["powers"]["hover_w"]
     cold = plan_with(lead, flown, wind={"density_kg_m3": None, "air_c": -6.0})
-    assert {g["school"] for g in cold["gives"]} == {"halve"}, "no cold flight of this kind is logged"
+    assert {g["school"] for g in cold["usable"]} == {"halve"}, "no cold flight of this kind is logged"
     assert cold["usable_s"] < 0.55 * base["usable_s"]
     assert cold["warm_up_s"] == 60.0
 
 
 def test_the_house_may_choose_the_model_and_logged_cold_flights_do_it_alone(lead, flown, known):
     change = [{"key": "cold.school", "value": "model", "why": "two winters logged"}]
-    set_policy(actor=lead, version=0, changes=change)
+    set_rules(actor=lead, version=0, changes=change)
     cold = plan_with(lead, flown, wind={"air_c": -6.0})
-    assert {g["school"] for g in cold["gives"]} == {"model"}
-    assert all(0.9 < g["cold_frac"] <= 1.0 for g in cold["gives"])
+    assert {g["school"] for g in cold["usable"]} == {"model"}
+    assert all(0.9 < g["cold_frac"] <= 1.0 for g in cold["usable"])
     for k in range(2):
         flight = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0 - k}
         add_record(actor=lead, pack_id=known["01"].pk, kind="flight", figures=flight)
@@ -79,31 +78,31 @@ def test_the_house_may_choose_the_model_and_logged_cold_flights_do_it_alone(lead
 
 
 def test_a_pack_whose_resistance_has_grown_gets_a_shorter_sortie(lead, flown, known):
-    before = {g["name"]: g["usable_wh"] for g in queries.plan_of(flown)["gives"]}
+    before = {g["name"]: g["usable_wh"] for g in job_plan(flown)["usable"]}
     ohm = [0.0022, 0.0022, 0.0022, 0.0040, 0.0022, 0.0022]
     add_record(actor=lead, pack_id=known["02"].pk, kind="resistance", figures={"cell_ohm": ohm, "pack_c": 25.0})
-    plan = queries.plan_of(Job.objects.get(pk=flown.pk))
-    after = {g["name"]: g for g in plan["gives"]}
+    plan = job_plan(Job.objects.get(pk=flown.pk))
+    after = {g["name"]: g for g in plan["usable"]}
     assert after["02"]["usable_wh"] < 0.99 * before["02"]
     assert after["01"]["usable_wh"] == before["01"]
     for s in plan["sorties"]:
         assert s["energy_wh"] <= after[s["set"]]["usable_wh"] + 0.1
         assert s["usable_wh"] == pytest.approx(after[s["set"]]["usable_wh"])
-    assert plan["gives"][-1]["usable_wh"] == min(g["usable_wh"] for g in plan["gives"])
+    assert plan["usable"][-1]["usable_wh"] == min(g["usable_wh"] for g in plan["usable"])
 
 
 def test_each_pack_its_sortie_or_all_for_the_weakest(lead, flown):
     each = plan_with(lead, flown, sorties={"cut_for": "each"})
     weakest = plan_with(lead, flown, sorties={"cut_for": "weakest"})
-    assert len({s["set"] for s in each["sorties"]}) == min(len(each["sorties"]), len(each["gives"]))
-    assert {s["set"] for s in weakest["sorties"]} == {weakest["gives"][-1]["name"]}
+    assert len({s["set"] for s in each["sorties"]}) == min(len(each["sorties"]), len(each["usable"]))
+    assert {s["set"] for s in weakest["sorties"]} == {weakest["usable"][-1]["name"]}
     assert len(each["sorties"]) <= len(weakest["sorties"])
 
 
 def test_speeds_measured_both_ways_are_planned_with(lead, flown):
     plan = plan_with(lead, flown, wind={"into_m_s": 6.0, "with_m_s": 16.0})
     assert plan["air"]["wind_m_s"] == pytest.approx(5.0)
-    with pytest.raises(bridge.PlanError) as bad:
+    with pytest.raises(mappers.PlanError) as bad:
         plan_with(lead, flown, wind={"into_m_s": 16.0, "with_m_s": 6.0})
     assert bad.value.field == "wind.with_m_s"
 
@@ -113,14 +112,14 @@ def test_the_wind_of_an_hour_is_taken_at_flying_height_with_its_density(lead, fl
     with pytest.raises(DomainError, match="No wind is known"):
         queries.planning_air_of(flown, at)
     desk_of(lead, [8.0] * 6)
-    air = queries.planning_air_of(flown, at)
+    air = plain(queries.planning_air_of(flown, at))
     assert air["origin"] == "forecast"
     assert air["speed_m_s"] == pytest.approx(8.0 * 0.7, rel=0.03)
     assert 1.1 < air["density_kg_m3"] < 1.3
 
 
 def test_an_assumed_wind_is_said_until_one_is_entered(lead, flown):
-    assert any(c["key"] == "wind" for c in queries.plan_of(flown)["checks"])
+    assert any(c["key"] == "wind" for c in job_plan(flown)["checks"])
     entered = plan_with(lead, flown, wind={"speed_m_s": 3.0, "assumed": False, "origin": "entered"})
     assert not any(c["key"] == "wind" for c in entered["checks"])
 
@@ -135,18 +134,18 @@ def slope(n=101):
 
 
 def test_a_loaded_terrain_is_followed_and_its_climbs_cost_energy(lead, flown):
-    before = queries.plan_of(flown)
+    before = job_plan(flown)
     assert not before["terrain"]
     assert any(c["key"] == "terrain" for c in before["checks"])
     row = services.add_terrain(actor=lead, name="slope", data=ascii_grid(slope()).encode())
-    after = queries.plan_of(Job.objects.get(pk=flown.pk))
+    after = job_plan(Job.objects.get(pk=flown.pk))
     assert after["terrain"]
     assert sum(s["energy_wh"] for s in after["sorties"]) > sum(s["energy_wh"] for s in before["sorties"])
     for s in after["sorties"]:
         above = [fly - ground for _, ground, fly in s["profile"]]
         assert min(above) >= 45.0 - 5.0 - 0.2
     services.set_terrain_archived(actor=lead, terrain_id=row.pk, archived=True)
-    assert not queries.plan_of(Job.objects.get(pk=flown.pk))["terrain"]
+    assert not job_plan(Job.objects.get(pk=flown.pk))["terrain"]
 
 
 def test_a_low_return_height_is_no_go_and_the_mast_is_named(lead, flown):
@@ -158,7 +157,7 @@ def test_a_low_return_height_is_no_go_and_the_mast_is_named(lead, flown):
     check = next(c for c in low["checks"] if c["key"] == "return_m")
     assert check["verdict"] == "no"
     assert "mast" in check["words"]
-    with pytest.raises(bridge.PlanError) as bad:
+    with pytest.raises(mappers.PlanError) as bad:
         plan_with(lead, flown, site={"obstacles": [mast | {"top_m": -4.0}]})
     assert bad.value.field == "obstacles"
 
@@ -173,7 +172,7 @@ def test_a_fallback_far_away_is_said_and_a_near_one_serves(lead, flown):
 
 def test_other_homes_are_compared_and_a_better_one_proposed(lead, flown):
     plan_with(lead, flown, site={"homes": [{"name": "far end", "at": [7.14, 46.23]}]})
-    told = queries.homes_of(Job.objects.get(pk=flown.pk))
+    told = plain(queries.homes_of(Job.objects.get(pk=flown.pk)))
     now, other, best = told["homes"]
     assert (now["name"], other["name"]) == ("home now", "far end")
     assert best["total_s"] <= now["total_s"] + 1.0
@@ -181,7 +180,7 @@ def test_other_homes_are_compared_and_a_better_one_proposed(lead, flown):
     assert not told["permitted"]
     ring = [[7.0985, 46.1985], [7.0999, 46.1985], [7.0999, 46.1998], [7.0985, 46.1998]]
     plan_with(lead, flown, site={"home_area": ring})
-    inside = queries.homes_of(Job.objects.get(pk=flown.pk))
+    inside = plain(queries.homes_of(Job.objects.get(pk=flown.pk)))
     assert inside["permitted"]
     lon, lat = inside["homes"][-1]["at"]
     assert 7.0985 <= lon <= 7.0999
@@ -190,7 +189,7 @@ def test_other_homes_are_compared_and_a_better_one_proposed(lead, flown):
 
 def test_a_sprayer_is_planned_by_the_weight_of_its_tank(lead, known):
     job = make_job(lead, known, name="Bank", kind="spraying", work={"tank_l": 3.0})
-    plan = queries.plan_of(job)
+    plan = job_plan(job)
     assert plan["powers"]["out_w"] > plan["powers"]["home_w"], "out full, home empty"
     assert {s["bound_by"] for s in plan["sorties"]} <= {"tank", "energy", "end"}
 
@@ -242,10 +241,10 @@ def test_a_terrain_that_cannot_be_read_says_why(data, words):
 def test_heights_above_the_clouds_and_holes_survive_storing(lead):
     heights = np.array([[3900.5, 4100.0], [np.nan, 8848.0]])
     row = services.add_terrain(actor=lead, name="high", data=ascii_grid(np.where(np.isnan(heights), -9999, heights)).encode())
-    back = bridge.terrain_grid(row).heights_m
+    back = mappers.terrain_grid(row).heights_m
     assert np.isnan(back[1, 0])
     assert back[1, 1] == pytest.approx(8848.0)
-    assert bridge.terrain_sheet(row, 100.0)["columns"] == 2
+    assert mappers.terrain_view(row, 100.0).columns == 2
 
 
 def test_routes_go_out_as_gpx_and_an_outline_comes_back(lead, flown):
@@ -254,7 +253,7 @@ def test_routes_go_out_as_gpx_and_an_outline_comes_back(lead, flown):
     assert name.endswith(".gpx")
     root = fromstring(content)
     tags = [e.tag.rsplit("}", 1)[-1] for e in root.iter()]
-    assert tags.count("rte") == len(queries.plan_of(Job.objects.get(pk=flown.pk))["sorties"])
+    assert tags.count("rte") == len(job_plan(Job.objects.get(pk=flown.pk))["sorties"])
     assert {"home", "fallback orchard"} <= {e.text for e in root.iter() if e.tag.endswith("}name")}
     one, _ = services.export_job(Job.objects.get(pk=flown.pk), "gpx", 1)
     assert one.count(b"<rte>") == 1

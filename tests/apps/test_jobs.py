@@ -1,16 +1,20 @@
 """Jobs: made, saved as one goes, copied, put away; their plans and what stands in a plan's way."""
 
+import base64
+import json
 import uuid
+from dataclasses import fields
 
 import pytest
 from django_scopes import scope
 
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.jobs import bridge, queries, services
-from quarry.apps.jobs.models import Job, KeptPlan, Terrain
+from quarry.apps.jobs import mappers, queries, services
+from quarry.apps.jobs.fields import fields_of
+from quarry.apps.jobs.models import CachedPlan, Job, Terrain
 from quarry.simulators.ground import upland
-from tests.factories import FIELD, HOME, POND, make_job, person
+from tests.factories import FIELD, HOME, POND, job_plan, make_job, person, plain, set_rules
 
 
 def save(who, job, version=None, **change):
@@ -23,7 +27,7 @@ def test_a_new_job_gets_a_free_letter_and_defaults_that_fit_its_kind(lead, fleet
     assert len({j.letter for j in made}) == 3
     for job in made:
         data = queries.job_dict(job)
-        assert set(data["work"]) == set(bridge.WORK_DEFAULTS[job.kind])
+        assert set(data["work"]) == {f.name for f in fields(fields_of(job).work)}
         assert data["sorties"]["landing_frac"] == 0.3
         assert data["wind"]["assumed"] is True
         assert job.aircraft_model == fleet["Quad"]
@@ -32,17 +36,17 @@ def test_a_new_job_gets_a_free_letter_and_defaults_that_fit_its_kind(lead, fleet
 
 def test_an_incomplete_job_is_kept_and_says_what_it_lacks(lead, fleet):
     job = services.add_job(actor=lead, figures={"name": "later", "kind": "mapping"})
-    with pytest.raises(bridge.PlanError, match="Draw the outline") as bad:
-        queries.plan_of(job)
+    with pytest.raises(mappers.PlanError, match="Draw the outline") as bad:
+        job_plan(job)
     assert bad.value.field == "area"
     job = save(lead, job, area=FIELD)
-    with pytest.raises(bridge.PlanError, match="Set home") as bad:
-        queries.plan_of(job)
+    with pytest.raises(mappers.PlanError, match="Set home") as bad:
+        job_plan(job)
     assert bad.value.field == "home"
 
 
 def test_a_plan_has_figures_sorties_directions_and_a_working_for_each(job):
-    plan = queries.plan_of(job)
+    plan = job_plan(job)
     assert plan["area_ha"] == pytest.approx(19.3, rel=0.05)
     assert len(plan["sorties"]) >= 2
     assert plan["total_s"] == pytest.approx(sum(s["time_s"] for s in plan["sorties"]))
@@ -63,7 +67,7 @@ def test_a_plan_has_figures_sorties_directions_and_a_working_for_each(job):
 def test_the_other_kinds_of_work_plan_too(lead, fleet, kind):
     work = {"tank_l": 8.0, "rate_l_ha": 12.0} if kind == "spraying" else {"law": "inverse_cube", "coverage": 0.8}
     job = make_job(lead, fleet, kind=kind, work=work, name=kind)
-    plan = queries.plan_of(job)
+    plan = job_plan(job)
     keys = [f["key"] for f in plan["figures"]]
     assert ("volume_l" in keys) == (kind == "spraying")
     assert ("detection_frac" in keys) == (kind == "search")
@@ -72,10 +76,10 @@ def test_the_other_kinds_of_work_plan_too(lead, fleet, kind):
 
 
 def test_an_unchanged_job_is_planned_once(job, monkeypatch):
-    first = queries.plan_of(job)
-    monkeypatch.setattr(bridge, "plan_job", lambda *_: pytest.fail("planned again"))
-    assert queries.plan_of(job) == first
-    assert KeptPlan.objects.filter(job=job).count() == 1
+    first = job_plan(job)
+    monkeypatch.setattr(mappers, "plan_job", lambda *_: pytest.fail("planned again"))
+    assert job_plan(job) == first
+    assert CachedPlan.objects.filter(job=job).count() == 1
 
 
 @pytest.mark.parametrize(
@@ -89,15 +93,15 @@ def test_an_unchanged_job_is_planned_once(job, monkeypatch):
     ],
 )
 def test_every_change_of_a_job_makes_a_new_plan(lead, job, change):
-    before = queries.plan_of(job)
-    after = queries.plan_of(save(lead, job, **change))
+    before = job_plan(job)
+    after = job_plan(save(lead, job, **change))
     assert after["total_s"] != before["total_s"]
 
 
 def test_a_change_of_the_aircraft_or_a_pack_makes_a_new_plan(lead, fleet, job):
     from quarry.apps.fleet.services import change_thing, thing_dict
 
-    before = queries.plan_of(job)
+    before = job_plan(job)
     pack = fleet["04"]
     change_thing(
         actor=lead,
@@ -106,15 +110,15 @@ def test_a_change_of_the_aircraft_or_a_pack_makes_a_new_plan(lead, fleet, job):
         version=pack.version,
         figures=thing_dict(pack) | {"health_frac": 0.6, "bought_on": None},
     )
-    after = queries.plan_of(queries.job_of(job.pk))
+    after = job_plan(queries.job_of(job.pk))
     assert after["usable_s"] < before["usable_s"]
 
 
 def test_old_plans_are_not_kept_for_ever(lead, job):
     for k in range(12):
         job = save(lead, job, home=[HOME[0] - k * 1e-4, HOME[1]])
-        queries.plan_of(job)
-    assert KeptPlan.objects.filter(job=job).count() <= 9
+        job_plan(job)
+    assert CachedPlan.objects.filter(job=job).count() <= 9
 
 
 @pytest.mark.parametrize(
@@ -138,8 +142,8 @@ def test_old_plans_are_not_kept_for_ever(lead, job):
 )
 def test_what_stands_in_the_way_is_said_at_its_field_and_the_rest_is_kept(lead, job, change, words, field):
     saved = save(lead, job, **change)
-    with pytest.raises(bridge.PlanError, match=words) as bad:
-        queries.plan_of(saved)
+    with pytest.raises(mappers.PlanError, match=words) as bad:
+        job_plan(saved)
     assert bad.value.field == field
     assert saved.name == "Top field"
     assert saved.letter == job.letter
@@ -149,8 +153,8 @@ def test_a_pack_too_small_for_any_sortie_is_named(lead, fleet, job):
     from quarry.apps.fleet.models import Pack
 
     Pack.objects.filter(grounded=False).update(health_frac=0.33)
-    with pytest.raises(bridge.PlanError, match="Pack 0"):
-        queries.plan_of(save(lead, job))
+    with pytest.raises(mappers.PlanError, match="Pack 0"):
+        job_plan(save(lead, job))
 
 
 def test_two_people_saving_at_once_end_in_a_question_with_both_versions(org, lead, job):
@@ -246,7 +250,7 @@ def test_exports_have_names_and_need_an_outline(lead, job):
     assert isinstance(content, bytes)
     assert name == f"top-field-{job.letter.lower()}1.kml"
     content, name = services.export_job(job, "geojson", None)
-    assert isinstance(content, dict)
+    assert json.loads(content)["type"] == "FeatureCollection"
     assert name == "top-field.geojson"
     with pytest.raises(DomainError, match="no such sortie"):
         services.export_job(job, "kml", 99)
@@ -266,16 +270,16 @@ def test_terrain_is_stored_to_a_decimetre_and_gives_home_its_height(lead, job):
         cell_deg_lat=sheet.cell_deg,
         columns=60,
         rows=60,
-        heights=bridge.pack_heights(sheet.heights_m),
+        heights=mappers.pack_heights(sheet.heights_m),
     )
-    grid = bridge.terrain_grid(row)
+    grid = mappers.terrain_grid(row)
     assert abs(grid.heights_m - sheet.heights_m).max() <= 0.051
     assert queries.home_height_m(job) == pytest.approx(grid.height_m(*HOME))
-    drawn = queries.terrain_sheet(row.pk, 10.0)
-    assert len(drawn["shade"]) == 3600
+    drawn = plain(queries.terrain_view(row.pk, 10.0))
+    assert len(base64.b64decode(drawn["shade"])) == 3600
     assert all(c["height_m"] % 10 == 0 for c in drawn["contours"])
     with pytest.raises(DomainError):
-        queries.terrain_sheet(uuid.uuid4(), 10.0)
+        queries.terrain_view(uuid.uuid4(), 10.0)
     job.home = [1.0, 1.0]
     assert queries.home_height_m(job) is None
 
@@ -287,12 +291,11 @@ def test_letters_run_on(lead, fleet):
 
 
 def test_a_new_job_starts_with_the_reserve_of_the_house(lead, fleet):
-    from quarry.apps.policy.services import set_policy
     from tests.factories import make_job
 
     assert make_job(lead, fleet).sorties["landing_frac"] == 0.3
     changes = [{"key": "landing_frac", "value": 0.35, "why": "wind"}, {"key": "school", "value": "measured", "why": "worn packs"}]
-    set_policy(actor=lead, version=0, changes=changes)
+    set_rules(actor=lead, version=0, changes=changes)
     job = make_job(lead, fleet, name="Second")
     assert (job.sorties["landing_frac"], job.sorties["school"], job.sorties["floor_frac"]) == (0.35, "measured", 0.2)
     assert make_job(lead, fleet, name="Third", sorties={"landing_frac": 0.4}).sorties["landing_frac"] == 0.4

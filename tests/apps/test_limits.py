@@ -16,10 +16,9 @@ from quarry.apps.day import queries as days
 from quarry.apps.fleet.services import change_thing, thing_dict
 from quarry.apps.limits import queries, services
 from quarry.apps.limits.models import LimitSheet
-from quarry.apps.policy.services import set_policy
 from quarry.apps.weather.services import ask_weather_service
 from tests.apps.test_weather import Desk
-from tests.factories import HOME, make_day, make_job, person
+from tests.factories import HOME, add_reading, make_day, make_job, person, plain, save_sheet, set_rules
 
 
 def set_model(lead, fleet, **figures):
@@ -62,7 +61,7 @@ def test_starter_sheets_come_once_and_say_whom_to_ask(lead):
     made = services.begin_with_starter(actor=lead)
     assert [s.level for s in made] == ["organisation", "work", "work", "work"]
     assert services.begin_with_starter(actor=lead) == []
-    page = queries.page()
+    page = plain(queries.page())
     house = next(s for s in page["sheets"] if s["level"] == "organisation")
     assert any("check your law and the manual" in r["why"] for r in house["rules"])
     assert all(r["by"] == "Lena" for r in house["rules"])
@@ -72,7 +71,7 @@ def test_the_strictest_of_house_data_sheet_work_and_job_decides(lead, limited, j
     gust = queries.limits_for(job)["gust_m_s"].most
     assert (gust.value, gust.sheet) == (10.7, "Quad, data sheet")
     rules = [{"key": "gust_m_s", "most": 9.0, "why": "trees around the field"}]
-    services.save_sheet(actor=lead, level="job", job_id=job.pk, rules=rules, version=0)
+    save_sheet(actor=lead, level="job", job_id=job.pk, rules=rules, version=0)
     gust = queries.limits_for(job)["gust_m_s"].most
     assert (gust.value, gust.sheet, gust.level) == (9.0, "Top field", "job")
     assert queries.limits_for(job)["rain_mm_h"].most.sheet == "Quad, data sheet"
@@ -86,31 +85,29 @@ def test_a_limit_is_changed_with_a_reason_a_version_and_a_history(lead, limited)
     rules = [r | ({"most": 11.0, "why": ""} if r["key"] == "gust_m_s" else {}) for r in row.rules]
     bare = [{k: r[k] for k in ("key", "least", "most", "why")} for r in rules]
     with pytest.raises(DomainError, match="Say why") as bad:
-        services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
+        save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
     assert bad.value.field == "gust_m_s"
     bare = [r | ({"why": "a gusty site"} if r["key"] == "gust_m_s" else {}) for r in bare]
-    services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
+    save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
     with pytest.raises(Stale):
-        services.save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
-    change = queries.history_of(row.pk)[0]
+        save_sheet(actor=lead, level="organisation", rules=bare, version=row.version)
+    change = plain(queries.history_of(row.pk))[0]
     assert next(r["most"] for r in change["before"] if r["key"] == "gust_m_s") == 12.0
     assert next(r["most"] for r in change["after"] if r["key"] == "gust_m_s") == 11.0
     with pytest.raises(DomainError) as wrong:
-        services.save_sheet(
-            actor=lead, level="organisation", rules=[{"key": "gust_m_s", "most": -4, "why": "x"}], version=row.version + 1
-        )
+        save_sheet(actor=lead, level="organisation", rules=[{"key": "gust_m_s", "most": -4, "why": "x"}], version=row.version + 1)
     assert wrong.value.field == "gust_m_s"
     twice = [{"key": "gust_m_s", "most": 9.0, "why": "x"}] * 2
     with pytest.raises(DomainError, match="stands twice"):
-        services.save_sheet(actor=lead, level="work", work="mapping", rules=twice, version=1)
+        save_sheet(actor=lead, level="work", work="mapping", rules=twice, version=1)
     with pytest.raises(NotAllowed):
-        services.save_sheet(actor=person(lead.organisation, "paul", "pilot"), level="organisation", rules=[], version=2)
+        save_sheet(actor=person(lead.organisation, "paul", "pilot"), level="organisation", rules=[], version=2)
 
 
 def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(lead, limited, job):
     now = timezone.now()
     desk_of(lead, [12.0, 12.0, 6.0, 6.0, 12.0] + [12.0] * 40)
-    gate = queries.gate(job, now.date(), "UTC")
+    gate = plain(queries.gate(job, now.date(), "UTC"))
     assert len(gate["hours"]) == 24
     hour = gate["hours"][now.hour]
     assert hour["verdict"]["word"] == "no"
@@ -124,13 +121,13 @@ def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(le
         dark = [r["key"] for r in later["verdict"]["rows"] if r["verdict"] == "no"]
         assert set(dark) <= {"sun_deg"}
         if not dark:
-            assert gate["next"]["from_at"] == (whole + timedelta(hours=2)).isoformat()
-    working = queries.working_of(job, now, "gust_m_s")
+            assert datetime.fromisoformat(gate["next"]["from_at"]) == whole + timedelta(hours=2)
+    working = plain(queries.working_of(job, now, "gust_m_s"))
     assert working["steps"][-1]["value"] == "No go"
 
 
 def test_nothing_known_is_no_go_in_the_gate_and_said(lead, limited, job):
-    gate = queries.gate(job, date(2031, 5, 6), "Europe/Zurich")
+    gate = plain(queries.gate(job, date(2031, 5, 6), "Europe/Zurich"))
     noon = gate["hours"][12]["verdict"]
     assert (noon["word"], noon["unknown"]) == ("no", True)
     assert any("not known" in r for r in noon["reasons"])
@@ -141,14 +138,14 @@ def test_nothing_known_is_no_go_in_the_gate_and_said(lead, limited, job):
 def test_a_policy_of_bands_moves_the_verdict(lead, limited, job):
     now = timezone.now()
     desk_of(lead, [8.5] * 6)
-    word = {r["key"]: r["verdict"] for r in queries.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
+    word = {r["key"]: r["verdict"] for r in plain(queries.moment(job, now))[1]["verdict"]["rows"]}["gust_m_s"]
     assert word == "care"
     change = [{"key": "limits.gust_no_frac", "value": 0.78, "why": "an exposed ridge"}]
-    set_policy(actor=lead, version=0, changes=change)
-    word = {r["key"]: r["verdict"] for r in queries.moment(job, now)[1]["verdict"]["rows"]}["gust_m_s"]
+    set_rules(actor=lead, version=0, changes=change)
+    word = {r["key"]: r["verdict"] for r in plain(queries.moment(job, now))[1]["verdict"]["rows"]}["gust_m_s"]
     assert word == "no"
     with pytest.raises(DomainError) as bad:
-        set_policy(actor=lead, version=1, changes=[{"key": "limits.gust_care_frac", "value": 0.9, "why": "x"}])
+        set_rules(actor=lead, version=1, changes=[{"key": "limits.gust_care_frac", "value": 0.9, "why": "x"}])
     assert bad.value.field == "limits.gust_care_frac"
 
 
@@ -193,7 +190,7 @@ def test_a_day_of_which_no_weather_is_known_is_planned_but_not_cleared(lead, lim
 
 def fill(lead, row, **over):
     """Tick and enter everything a good list holds."""
-    _, told = queries.judged(row)
+    told = plain(queries.preflight_view(row))
     lines = [x for part in told["parts"] for x in part["lines"]]
     good = {
         "controller_frac": 0.9,
@@ -220,17 +217,17 @@ def clear_sky(lead, limited, job):
     desk_of(lead, [4.0] * 30)
     row = LimitSheet.objects.get(level="organisation")
     rules = [{k: r[k] for k in ("key", "least", "most", "why")} for r in row.rules if r["key"] not in ("sun_deg", "ceiling_m")]
-    services.save_sheet(actor=lead, level="organisation", rules=rules, version=row.version)
+    save_sheet(actor=lead, level="organisation", rules=rules, version=row.version)
     return limited
 
 
 def test_a_full_list_clears_and_the_next_keeps_what_holds_for_the_day(lead, clear_sky, job):
     row = begin(lead, clear_sky, job)
-    assert queries.judged(row)[0].word == "no"
+    assert queries.judged(row).result.word == "no"
     with pytest.raises(DomainError, match="no go"):
         services.clear(actor=lead, preflight_id=row.pk)
     row = fill(lead, row)
-    told = queries.preflight_dict(row)
+    told = plain(queries.preflight_view(row))
     assert told["reasons"] == []
     assert (told["word"], told["open_count"]) == ("go", 0)
     done = services.clear(actor=lead, preflight_id=row.pk)
@@ -240,12 +237,12 @@ def test_a_full_list_clears_and_the_next_keeps_what_holds_for_the_day(lead, clea
     assert (told["climb_open_count"], told["climb_words"]) == (2, "Come back")
     with pytest.raises(DomainError, match="Come back: 2 checks are not done"):
         services.decide_climb(actor=lead, preflight_id=row.pk, go_on=True)
-    flown = queries.preflight_dict(fill(lead, done))
+    flown = plain(queries.preflight_view(fill(lead, done)))
     assert (flown["climb_open_count"], flown["climb_words"]) == (0, "Go on")
     assert services.decide_climb(actor=lead, preflight_id=row.pk, go_on=True).state == "went on"
     with pytest.raises(DomainError, match="closed"):
         services.enter(actor=lead, preflight_id=row.pk, entries={"hover": None})
-    again = queries.preflight_dict(begin(lead, clear_sky, job, "02", sortie=2))
+    again = plain(queries.preflight_view(begin(lead, clear_sky, job, "02", sortie=2)))
     open_parts = {p["part"]: p["open"] for p in again["parts"]}
     assert open_parts["day"] == open_parts["site"] == 0
     assert open_parts["take-off"] > 3
@@ -262,7 +259,7 @@ def test_a_weak_cell_and_a_cold_pack_and_a_grounded_one_cannot_be_overridden(lea
     assert clear_sky["01"].grounded, "a pack that failed under load flies no more: it was written into its records"
     add_record(actor=lead, pack_id=clear_sky["01"].pk, kind="release", figures={"words": "for the next lists of this test"})
     cold = fill(lead, begin(lead, clear_sky, job, sortie=2), pack_c=1.0)
-    assert any("Pack temperature" in h for h in queries.preflight_dict(cold)["hard"])
+    assert any("Pack temperature" in h for h in plain(queries.preflight_view(cold))["hard"])
     third = begin(lead, clear_sky, job, "03", sortie=3)
     add_record(actor=lead, pack_id=clear_sky["03"].pk, kind="mishap", figures={"what": "swelling", "words": "x"})
     third = fill(lead, queries.preflight_of(third.pk))
@@ -272,17 +269,16 @@ def test_a_weak_cell_and_a_cold_pack_and_a_grounded_one_cannot_be_overridden(lea
 
 def test_a_pack_that_gives_too_little_today_is_stopped_with_the_sum(lead, clear_sky, job):
     half = fill(lead, begin(lead, clear_sky, job), charge_frac=0.45)
-    told = queries.preflight_dict(half)
+    told = plain(queries.preflight_view(half))
     assert any("this sortie takes" in h or "nothing is left" in h for h in told["hard"])
 
 
 def test_gusts_measured_at_the_field_close_the_list_and_an_override_asks_for_name_and_reason(lead, clear_sky, job):
-    from quarry.apps.weather.services import add_reading
 
     row = fill(lead, begin(lead, clear_sky, job))
-    assert queries.judged(row)[0].word == "go"
+    assert queries.judged(row).result.word == "go"
     add_reading(actor=lead, lon=HOME[0], lat=HOME[1], figures={"gust_m_s": 10.2, "wind_m_s": 7.0, "height_m": 45.0})
-    told = queries.preflight_dict(queries.preflight_of(row.pk))
+    told = plain(queries.preflight_view(queries.preflight_of(row.pk)))
     assert told["word"] == "no"
     assert "Gust at flying height" in told["reasons"][0]
     assert told["may_override"]
@@ -314,7 +310,7 @@ def test_a_list_is_begun_once_and_only_for_what_fits(lead, limited, job):
 
 def test_another_kind_of_work_has_another_list(lead, limited):
     spray = make_job(lead, limited, name="Bank", kind="spraying", work={})
-    keys = [x["key"] for p in queries.preflight_dict(begin(lead, limited, spray))["parts"] for x in p["lines"]]
+    keys = [x["key"] for p in plain(queries.preflight_view(begin(lead, limited, spray)))["parts"] for x in p["lines"]]
     assert "drift" in keys
     assert "exposure" not in keys
 
@@ -332,18 +328,18 @@ def test_cells_of_the_first_climb_reach_the_pack_once_and_are_judged_as_its_page
     pack = clear_sky["01"]
     (test,) = PackRecord.objects.filter(pack=pack, kind="load test")
     assert (test.figures["cell_v"], test.figures["start_frac"], test.figures["pack_c"]) == (cells["cells"], 0.99, 22.0)
-    told = queries.preflight_dict(queries.preflight_of(row.pk))
+    told = plain(queries.preflight_view(queries.preflight_of(row.pk)))
     assert told["climb_word"] == "no", "the hover is open still"
     assert told["climb_reasons"] == ["Cell 3 fell to 3.88 V: replace soon, about 10–20 cycles left. Order its successor."]
-    line = next(p for p in shelf()["packs"] if p["name"] == "01")
+    line = next(p for p in plain(shelf())["packs"] if p["name"] == "01")
     assert line["level"] == "replace soon"
     services.enter(actor=lead, preflight_id=row.pk, entries={"hover": True})
-    assert queries.preflight_dict(queries.preflight_of(row.pk))["climb_words"] == "Go on with care"
+    assert plain(queries.preflight_view(queries.preflight_of(row.pk)))["climb_words"] == "Go on with care"
     # Read again and typed anew: it stands in the place of the first.
     services.enter(actor=lead, preflight_id=row.pk, entries={"cells": [3.97] * 6})
     assert PackRecord.objects.filter(pack=pack, kind="load test").count() == 2
     assert PackRecord.objects.get(pack=pack, corrects=test.key).figures["cell_v"] == [3.97] * 6
-    assert next(p for p in shelf()["packs"] if p["name"] == "01")["level"] == "in service"
+    assert next(p for p in plain(shelf())["packs"] if p["name"] == "01")["level"] == "in service"
     services.enter(actor=lead, preflight_id=row.pk, entries={"cells": None})
     assert PackRecord.objects.filter(pack=pack, kind="withdrawal").count() == 1
     with pytest.raises(DomainError) as wrong:

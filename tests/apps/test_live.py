@@ -13,9 +13,8 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.day import queries, running, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.fleet.models import Pack
-from quarry.apps.policy.services import set_policy
 from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
-from tests.factories import Web, make_day, make_today, person
+from tests.factories import Web, make_day, make_today, person, plain, post_events, post_telemetry, set_rules
 
 _keys = count(1)
 
@@ -40,7 +39,7 @@ def event(day, kind, minutes, key=None, **figures):
 
 
 def tell(who, day, *events, now=None, device="tablet"):
-    return running.post_events(actor=who, day_id=day.pk, device=device, device_now=now or timezone.now(), events=list(events))
+    return plain(post_events(actor=who, day_id=day.pk, device=device, device_now=now or timezone.now(), events=list(events)))
 
 
 def first(live, kind):
@@ -74,7 +73,7 @@ class TestBeginningAtAnotherTime:
         assert abs((queries.hours_of(moved)[0] - now).total_seconds()) < 60
 
     def test_a_beginning_is_undone_while_nothing_has_happened_and_a_day_can_be_ended_at_any_time(self, lead, today, run, job):
-        assert running.ending_of(today)["can_undo"]
+        assert plain(running.ending_of(today))["can_undo"]
         running.undo_start(actor=lead, day_id=today.pk)
         assert not DayRun.objects.exists()
         assert services.day_of(today.pk)
@@ -83,9 +82,9 @@ class TestBeginningAtAnotherTime:
         tell(lead, today, event(today, "launched", 1, flight=s1, set="01"))
         with pytest.raises(DomainError, match="end it instead"):
             running.undo_start(actor=lead, day_id=today.pk)
-        assert running.ending_of(today)["in_the_air"] == [s1]
+        assert plain(running.ending_of(today))["in_the_air"] == [s1]
         tell(lead, today, event(today, "landed", 20, flight=s1, left_frac=0.4))
-        told = running.ending_of(today)
+        told = plain(running.ending_of(today))
         assert (told["flights"], told["charges"], told["in_the_air"], told["can_undo"]) == (1, 0, [], False)
         assert f"{job.letter}2" in told["undone"]
         running.close_run(actor=lead, day_id=today.pk)
@@ -107,7 +106,7 @@ class TestNothingPoisons:
         assert told["taken"] == ["b"]
         refused = {r["key"]: r["field"] for r in told["refused"]}
         assert refused == {"a": "gust_m_s", "c": "lowest_v", "d\x00": "key", "e": "words", "f": "events.5.at"}
-        assert queries.live_of(today)["events"] == 1
+        assert plain(queries.live_of(today))["events"] == 1
 
     def test_what_an_older_version_stored_is_set_aside_and_the_day_goes_on(self, lead, today, run, job):
         s1 = f"{job.letter}1"
@@ -122,10 +121,10 @@ class TestNothingPoisons:
             DayEvent.objects.create(
                 organisation=today.organisation, day=today, key=f"old{k}", kind=kind, at=at(today, 30), by=lead, figures=figures
             )
-        live = queries.live_of(today)
+        live = plain(queries.live_of(today))
         assert len([o for o in live["oddities"] if "is set aside and not counted" in o]) == 3
         assert next(f for f in live["flights"] if f["id"] == s1)["left_frac"] == 0.4
-        assert queries.course_of(today)
+        assert plain(queries.course_of(today))
         assert tell(lead, today, event(today, "note", 40, words="goes on"))["live"] is not None
         running.close_run(actor=lead, day_id=today.pk)
         assert PackRecord.objects.filter(kind="flight", pack__name="01").count() == 1
@@ -134,7 +133,7 @@ class TestNothingPoisons:
         def broken(*_a, **_k):
             raise ZeroDivisionError
 
-        monkeypatch.setattr(running.bridge, "planned", broken)
+        monkeypatch.setattr(running.mappers, "planned", broken)
         told = tell(lead, today, event(today, "note", 5, "kept", words="fox"))
         assert (told["taken"], told["live"]) == (["kept"], None)
         assert DayEvent.objects.filter(day=today, key="kept").exists()
@@ -146,11 +145,11 @@ class TestNothingPoisons:
 
         def post(at_, left, **more):
             reading = {"flight": s1, "at": at_, "left_frac": left, "home_frac": 0.1}
-            running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading], **more)
+            post_telemetry(actor=lead, day_id=today.pk, readings=[reading], **more)
 
         post(now + timedelta(minutes=10), 0.9)
         post(timezone.now(), 0.35)
-        alerts = {a["key"] for a in queries.live_of(today)["alerts"]}
+        alerts = {a["key"] for a in plain(queries.live_of(today))["alerts"]}
         assert f"energy:{s1}" in alerts, "35 % left and 10 % to come home is at the reserve"
         kept = DayTelemetry.objects.get(day=today, flight=s1)
         assert kept.at <= timezone.now()
@@ -170,7 +169,7 @@ class TestBeginning:
         assert running.start_run(actor=lead, day_id=today.pk).pk == run.pk
         assert run.plan_number == queries.plan_of(today)[0].number
         assert run.frame["pack_ids"].keys() == {"01", "02", "03", "04"}
-        live = queries.live_of(today)
+        live = plain(queries.live_of(today))
         assert first(live, "launch")["aircraft_name"] == "A1"
         assert live["planned_finish_s"] == queries.plan_of(today)[0].plan["finish_s"]
         assert live["finish_s"] > live["planned_finish_s"], "an hour has gone by and nothing was flown"
@@ -188,7 +187,7 @@ class TestBeginning:
 
     def test_a_change_of_the_day_or_its_job_does_not_move_the_running_plan(self, lead, today, run):
         services.save_day(actor=lead, day_id=today.pk, version=today.version, figures={"swap_s": 1200})
-        assert queries.live_of(services.day_of(today.pk))["plan_number"] == 1
+        assert plain(queries.live_of(services.day_of(today.pk)))["plan_number"] == 1
         assert DayRun.objects.get(pk=run.pk).frame["task"]["swap_s"] == 200
 
 
@@ -272,10 +271,10 @@ class TestTelling:
         s1 = f"{job.letter}1"
         tell(lead, today, event(today, "launched", 55, flight=s1, set="01"))
         reading = {"flight": s1, "at": at(today, 58), "left_frac": 0.8, "lowest_v": 3.1}
-        running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
-        running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading | {"at": at(today, 57), "lowest_v": 4.0}])
+        post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
+        post_telemetry(actor=lead, day_id=today.pk, readings=[reading | {"at": at(today, 57), "lowest_v": 4.0}])
         assert DayTelemetry.objects.get().figures == {"left_frac": 0.8, "lowest_v": 3.1}
-        alerts = queries.live_of(today)["alerts"]
+        alerts = plain(queries.live_of(today))["alerts"]
         assert [(a["key"], a["grade"], a["owner"]) for a in alerts] == [(f"volts:{s1}", "now", "pilot")]
 
     def test_alerts_go_by_the_reserve_and_floor_of_the_plan_and_the_policy_of_the_house(self, lead, today, run, job):
@@ -284,8 +283,8 @@ class TestTelling:
 
         def heard(**figures):
             DayTelemetry.objects.all().delete()
-            running.post_telemetry(actor=lead, day_id=today.pk, readings=[{"flight": s1, "at": at(today, 58)} | figures])
-            return [a["limit"] for a in queries.live_of(today)["alerts"]]
+            post_telemetry(actor=lead, day_id=today.pk, readings=[{"flight": s1, "at": at(today, 58)} | figures])
+            return [a["limit"] for a in plain(queries.live_of(today))["alerts"]]
 
         facts = run.frame["flights"][s1]
         reserve = facts["reserve_frac"]
@@ -293,7 +292,7 @@ class TestTelling:
         assert heard(left_frac=reserve + 0.09, home_frac=0.08) == []
         assert heard(left_frac=reserve + 0.07, home_frac=0.08) == [f"{reserve:.0%} at landing"]
         assert heard(pack_c=55.0) == []
-        set_policy(actor=lead, version=0, changes=[{"key": "watch.hot_c", "value": 50.0, "why": "old cells"}])
+        set_rules(actor=lead, version=0, changes=[{"key": "watch.hot_c", "value": 50.0, "why": "old cells"}])
         assert heard(pack_c=55.0) == ["50 °C"]
 
     def test_who_may_not_run_a_day(self, org, today, run):
@@ -301,8 +300,8 @@ class TestTelling:
         for act in (
             lambda: tell(guest, today),
             lambda: running.start_run(actor=guest, day_id=today.pk),
-            lambda: running.close_run(actor=guest, day_id=today.pk),
-            lambda: running.post_telemetry(actor=guest, day_id=today.pk, readings=[]),
+            lambda: plain(running.close_run(actor=guest, day_id=today.pk)),
+            lambda: post_telemetry(actor=guest, day_id=today.pk, readings=[]),
         ):
             with pytest.raises(NotAllowed):
                 act()
@@ -323,7 +322,7 @@ class TestClosing:
     def test_a_closed_day_goes_to_the_records_of_its_packs_once(self, lead, today, run, job):
         before = PackRecord.objects.count()
         self.flown(lead, today, job)
-        summary = running.close_run(actor=lead, day_id=today.pk)
+        summary = plain(running.close_run(actor=lead, day_id=today.pk))
         assert (summary["sorties"], summary["flown_s"]) == (1, 1200.0)
         made = {(r.pack.name, r.kind): r for r in PackRecord.objects.all()}
         assert made.keys() >= {("01", "flight"), ("02", "charge")}
@@ -333,7 +332,7 @@ class TestClosing:
         assert Pack.objects.get(name="01").charge_frac == pytest.approx(0.36)
         running.close_run(actor=lead, day_id=today.pk)
         assert PackRecord.objects.count() == before + 2
-        assert queries.live_of(today)["closed"]
+        assert plain(queries.live_of(today))["closed"]
 
     def test_a_day_with_an_aircraft_in_the_air_is_not_closed(self, lead, today, run, job):
         tell(lead, today, event(today, "launched", 2, flight=f"{job.letter}1", set="01"))
@@ -346,21 +345,21 @@ class TestClosing:
         self.flown(lead, today, job)
         tell(lead, today, event(today, "launched", 42, flight=f"{job.letter}2", set="02"))
         tell(lead, today, event(today, "landed", 55, flight=f"{job.letter}2", left_frac=0.2, done_frac=0.6, resume="line 5"))
-        told = running.summary_of(today)
+        told = plain(running.summary_of(today))
         assert any("below its reserve" in r for r in told["risky"])
         assert any("60% of its work" in r for r in told["risky"])
-        live = queries.live_of(today)
+        live = plain(queries.live_of(today))
         rest = next(f for f in live["flights"] if f["id"] == f"{job.letter}2+")
         assert (rest["word"], rest["job"]) == ("planned", str(job.pk))
 
 
 def test_how_long_an_answer_puts_a_call_off_and_what_is_a_gap_come_with_the_day(lead, today, run):
-    told = queries.live_of(today)
+    told = plain(queries.live_of(today))
     assert (told["not_now_s"], told["gate_look_s"]) == (NOT_NOW_S, GATE_LOOK_S)
     usual = told["gap_frac"]
     change = {"key": "watch.gap_frac", "value": 2 * usual, "why": "old camera"}
-    set_policy(actor=lead, version=0, changes=[change])
-    assert queries.live_of(today)["gap_frac"] == 2 * usual
+    set_rules(actor=lead, version=0, changes=[change])
+    assert plain(queries.live_of(today))["gap_frac"] == 2 * usual
 
 
 class TestOverTheWire:
@@ -404,10 +403,10 @@ class TestOverTheWire:
 
 class TestOnEveryScreen:
     def test_the_course_draws_what_happened_and_what_is_to_come(self, lead, today, run):
-        first_up = first(queries.live_of(today), "launch")
+        first_up = first(plain(queries.live_of(today)), "launch")
         tell(lead, today, event(today, "launched", 5, flight=first_up["flight"], set=first_up["set"]))
         tell(lead, today, event(today, "landed", 22, flight=first_up["flight"], left_frac=0.4))
-        drawn = queries.course_of(today)
+        drawn = plain(queries.course_of(today))
         happened = [f for f in drawn["flights"] if f["happened"]]
         assert [(f["flight"], f["takeoff_s"], f["landing_s"]) for f in happened] == [(first_up["flight"], 300.0, 1320.0)]
         assert {f["flight"] for f in drawn["flights"]} == {f["flight"] for f in drawn["ghosts"]}
@@ -436,13 +435,13 @@ class TestOnEveryScreen:
         assert web.get(f"/days/{today.pk}").json()["day"]["running"] == "closed"
 
     def test_readings_that_raise_an_alert_wake_the_screens_and_others_do_not(self, lead, today, run, monkeypatch):
-        up = first(queries.live_of(today), "launch")
+        up = first(plain(queries.live_of(today)), "launch")
         tell(lead, today, event(today, "launched", 50, flight=up["flight"], set=up["set"]))
         woken = []
         monkeypatch.setattr(running, "tell_screens", lambda *a, **k: woken.append(k))
         for volts in (3.9, 3.9, 2.9, 2.9, 3.9):
             reading = {"flight": up["flight"], "at": timezone.now(), "lowest_v": volts, "left_frac": 0.8, "home_frac": 0.02}
-            running.post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
+            post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
         assert woken.count({"look": True}) in (2, 3), "when the alert comes and when it goes, and for what stood before"
         assert not [a for a in DayRun.objects.get(pk=run.pk).alerts if a[0].startswith("volts")]
 
@@ -458,7 +457,7 @@ class TestLookingLonger:
         run.refresh_from_db()
 
     def test_a_better_plan_is_taken_and_says_so(self, lead, today, run, monkeypatch):
-        monkeypatch.setattr(running.bridge, "LONG_PLAYS", 40)
+        monkeypatch.setattr(running.mappers, "LONG_PLAYS", 40)
         self.spoil(run)
         assert running.take_better(run)
         after = DayRun.objects.get(pk=run.pk)
@@ -468,13 +467,13 @@ class TestLookingLonger:
 
     def test_what_happened_meanwhile_comes_first(self, lead, today, run, monkeypatch):
         self.spoil(run)
-        planned = running.bridge.planned
+        planned = running.mappers.planned
 
         def meanwhile(*a, **k):
             DayRun.objects.filter(pk=run.pk).update(revision=run.revision + 1)
             return planned(*a, **(k | {"plays": 8}))
 
-        monkeypatch.setattr(running.bridge, "planned", meanwhile)
+        monkeypatch.setattr(running.mappers, "planned", meanwhile)
         assert running.take_better(run) is False
         assert DayRun.objects.get(pk=run.pk).current == run.current
 

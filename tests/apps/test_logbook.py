@@ -16,12 +16,11 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
 from quarry.apps.day.queries import plan_of as day_plan_of
-from quarry.apps.day.running import close_run, post_events, start_run
+from quarry.apps.day.running import close_run, start_run
 from quarry.apps.day.services import day_of
-from quarry.apps.fleet.bridge import airframe
 from quarry.apps.fleet.calibrating import roll_back_calibration
+from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
-from quarry.apps.jobs.queries import plan_of as job_plan_of
 from quarry.apps.jobs.services import job_of
 from quarry.apps.logbook import importer, queries, services, tasks
 from quarry.apps.logbook.importer import begin_import, run_import, stop_import
@@ -31,7 +30,7 @@ from quarry.core.base.errors import CoreError
 from quarry.core.logs.archive import logs_in
 from quarry.core.logs.reading import _split, look_at
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
-from tests.factories import make_today, person
+from tests.factories import job_plan, make_today, person, post_events
 
 SAMPLES = FilePath(__file__).parent.parent / "samples" / "logs"
 BEGAN = datetime(2026, 5, 6, 9, 12, tzinfo=UTC)
@@ -335,9 +334,9 @@ class TestLearning:
         assert len(x.points) == 6
 
     def test_an_accepted_lesson_changes_the_next_plans_and_each_says_which(self, lead, six, job, day):
-        before, first = job_plan_of(job_of(job.pk)), day_plan_of(day_of(day.pk))[0]
+        before, first = job_plan(job_of(job.pk)), day_plan_of(day_of(day.pk))[0]
         made = self.accept(lead, "power", "A1")
-        after = job_plan_of(job_of(job.pk))
+        after = job_plan(job_of(job.pk))
         assert after["powers"]["work_w"] == pytest.approx(before["powers"]["work_w"] * made.factor, rel=1e-6)
         assert after["learnt"] == {"power of A1": f"calibration 1: × {made.factor:.3f}, from 6 flights, weight 60%"}
         assert "calibration 1" in str(after["workings"]["power_w"])
@@ -346,7 +345,7 @@ class TestLearning:
         assert plan.plan["learnt"]["power of A1"].startswith("calibration 1")
         assert any("power of A1" in w for w in plan.why)
         roll_back_calibration(actor=lead, number=1)
-        assert job_plan_of(job_of(job.pk))["powers"] == before["powers"]
+        assert job_plan(job_of(job.pk))["powers"] == before["powers"]
         assert day_plan_of(day_of(day.pk))[0].number == first.number
 
     def test_the_one_before_comes_back(self, lead, six):

@@ -15,7 +15,7 @@ from quarry.apps.day import running
 from quarry.apps.day.models import Day, DayRun
 from quarry.apps.jobs.models import Job
 from quarry.apps.paging import BadCursor, decode, encode, page_in, page_of
-from tests.factories import make_today
+from tests.factories import make_today, post_events
 
 
 @given(st.lists(st.text(max_size=8), unique=True, max_size=40), st.integers(1, 9))
@@ -95,7 +95,7 @@ def flown(lead, fleet, job):
         event("landed", 20, flight=f"{job.letter}1", left_frac=0.36),
         event("off_port", 40, pack="02"),
     ]
-    running.post_events(actor=lead, day_id=today.pk, device="tablet", device_now=timezone.now(), events=events)
+    post_events(actor=lead, day_id=today.pk, device="tablet", device_now=timezone.now(), events=events)
     running.close_run(actor=lead, day_id=today.pk)
     run.refresh_from_db()
     return run

@@ -13,13 +13,14 @@ from django.utils import timezone
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.services import DomainError
-from quarry.apps.weather import bridge, queries, services
+from quarry.apps.weather import mappers, queries, services
+from quarry.apps.weather.fields import figures_kept
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Reading
 from quarry.apps.weather.source import HttpDesk, SourceSilent, source
 from quarry.simulators import weather_service
-from tests.factories import person
+from tests.factories import add_reading, person, plain
 
 NOW = datetime(2031, 5, 6, 9, 20, tzinfo=UTC)
 HERE = (7.1, 46.2)
@@ -49,13 +50,13 @@ def forecast(**hour):
 
 def test_the_stand_in_gives_every_scenario_and_a_report_that_is_read():
     for name in weather_service.SCENARIOS:
-        told = read_forecast(json.dumps(weather_service.hourly(NOW, *HERE, name)).encode(), NOW)
+        told = plain(read_forecast(json.dumps(weather_service.hourly(NOW, *HERE, name)).encode(), NOW))
         assert told["notes"] == []
         assert len(told["hours"]) == weather_service.HOURS_AHEAD + 24
         assert all(len(h["levels"]) == 4 and h["air_c"] is not None for h in told["hours"])
-        at, figures, report = bridge.decode(weather_service.report(NOW, *HERE, name), NOW)
+        at, figures, report = mappers.decode(weather_service.report(NOW, *HERE, name), NOW)
         assert at.date() == NOW.date()
-        assert {"wind_m_s", "air_c", "dew_point_c", "visibility_m", "ceiling_m"} <= set(figures)
+        assert {"wind_m_s", "air_c", "dew_point_c", "visibility_m", "ceiling_m"} <= set(figures_kept(figures))
         assert report.unread == ()
     front = weather_service.hourly(NOW, *HERE, "front after noon")["hours"]
     gusts = [h["levels"][1]["gust_m_s"] for h in front[:24]]
@@ -75,7 +76,7 @@ def test_the_stand_in_gives_every_scenario_and_a_report_that_is_read():
     ],
 )
 def test_a_figure_that_cannot_be_is_dropped_and_told(hour, gone, said):
-    told = read_forecast(json.dumps(forecast(**hour)).encode(), NOW)
+    told = plain(read_forecast(json.dumps(forecast(**hour)).encode(), NOW))
     assert told["hours"][10][gone] is None
     assert any(said in n for n in told["notes"]) if said else told["notes"] == []
 
@@ -86,7 +87,7 @@ def test_a_gust_below_the_mean_and_a_wind_of_no_number_are_dropped():
         {"height_m": 50, "wind_m_s": float("inf"), "from_deg": 200},
         "nonsense",
     ]
-    hour = read_forecast(json.dumps(forecast(levels=levels)).encode(), NOW)["hours"][10]
+    hour = plain(read_forecast(json.dumps(forecast(levels=levels)).encode(), NOW))["hours"][10]
     assert hour["levels"] == [{"height_m": 10.0, "wind_m_s": 6.0, "from_deg": 200.0, "gust_m_s": None}]
 
 
@@ -122,7 +123,7 @@ def test_a_forecast_is_kept_asked_anew_when_old_and_outlives_a_silent_desk(lead)
     services.ask_weather_service(lead.organisation, *HERE, by=silent)
     assert silent.asked == 1, "a silent desk is left alone for a while"
     assert services.ask_weather_service(lead.organisation, *HERE, by=desk, again=True).problem == ""
-    told = queries.forecast_dict(kept, configured=True)
+    told = plain(queries.forecast_view(kept, configured=True))
     assert told["age_s"] is not None
     assert told["source"] == "simulated weather desk"
 
@@ -162,16 +163,16 @@ def test_without_an_address_there_is_no_desk_and_files_are_not_opened(settings):
 def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
     services.ask_weather_service(lead.organisation, *HERE, by=Desk())
     whole = timezone.now().replace(minute=0, second=0, microsecond=0)
-    place = bridge.place_of(60.0, "grass", 3.0)
+    place = mappers.place_of(60.0, "grass", 3.0)
 
     def gusts():
         airs = queries.air_between(*HERE, whole, 1)[0][1]
-        return bridge.known_at(whole, airs, place, *HERE)["gust_m_s"], bridge.planning_air(airs, place, 200.0)
+        return mappers.known_at(whole, airs, place, *HERE)["gust_m_s"], plain(mappers.planning_air(airs, place, 200.0, whole))
 
     before, planned = gusts()
     assert [r.origin for r in before] == ["forecast"]
     assert planned["origin"] == "forecast"
-    services.add_reading(
+    add_reading(
         actor=lead, lon=HERE[0], lat=HERE[1], figures={"gust_m_s": 9.4, "wind_m_s": 6.5, "height_m": 2.0, "from_deg": 250.0}
     )
     after, planned = gusts()
@@ -195,7 +196,7 @@ def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
 )
 def test_a_reading_that_cannot_be_is_refused_at_its_field(lead, figures, field):
     with pytest.raises(DomainError) as bad:
-        services.add_reading(actor=lead, lon=HERE[0], lat=HERE[1], figures=figures)
+        add_reading(actor=lead, lon=HERE[0], lat=HERE[1], figures=figures)
     assert bad.value.field == field
     assert not Reading.objects.exists()
 
@@ -203,7 +204,7 @@ def test_a_reading_that_cannot_be_is_refused_at_its_field(lead, figures, field):
 def test_a_reading_sent_twice_is_one_and_can_be_taken_back(lead):
     key = uuid4()
     sent = {"actor": lead, "lon": HERE[0], "lat": HERE[1], "figures": {"gust_m_s": 5.0}, "key": key}
-    one, two = services.add_reading(**sent), services.add_reading(**sent)
+    one, two = add_reading(**sent), add_reading(**sent)
     assert one.pk == two.pk
     since = timezone.now() - timedelta(hours=1)
     assert queries.readings_near(*HERE, since, timezone.now() + timedelta(hours=1)) == [one]
@@ -211,15 +212,16 @@ def test_a_reading_sent_twice_is_one_and_can_be_taken_back(lead):
     assert queries.readings_near(*HERE, since, timezone.now() + timedelta(hours=1)) == []
     assert HistoryEntry.objects.filter(action="weather.withdrawn").count() == 1
     with pytest.raises(DomainError, match="cannot lie ahead"):
-        services.add_reading(**sent | {"key": None, "at": timezone.now() + timedelta(hours=2)})
+        add_reading(**sent | {"key": None, "at": timezone.now() + timedelta(hours=2)})
     with pytest.raises(NotAllowed):
-        services.add_reading(**sent | {"actor": person(lead.organisation, "vera", "viewer"), "key": None})
+        add_reading(**sent | {"actor": person(lead.organisation, "vera", "viewer"), "key": None})
 
 
 def test_a_pasted_report_counts_and_a_garbled_one_is_refused(lead):
     now = timezone.now()
     text = f"METAR ZZZZ {now:%d%H}00Z 24014G27KT 9999 BKN020 11/07 Q1008="
-    row, told = services.add_report(actor=lead, lon=HERE[0], lat=HERE[1], text=text)
+    row, report = services.add_report(actor=lead, lon=HERE[0], lat=HERE[1], text=text)
+    told = plain(report)
     assert row.figures["gust_m_s"] == pytest.approx(13.9, abs=0.1)
     assert row.figures["height_m"] == 10.0
     assert told["station"] == "ZZZZ"
@@ -233,7 +235,7 @@ def test_a_pasted_report_counts_and_a_garbled_one_is_refused(lead):
 
 
 def test_a_report_of_the_last_day_of_the_month_is_of_last_month():
-    at, _, _ = bridge.decode("ZZZZ 302350Z 24008KT CAVOK 12/06 Q1015", datetime(2031, 5, 1, 0, 10, tzinfo=UTC))
+    at, _, _ = mappers.decode("ZZZZ 302350Z 24008KT CAVOK 12/06 Q1015", datetime(2031, 5, 1, 0, 10, tzinfo=UTC))
     assert at == datetime(2031, 4, 30, 23, 50, tzinfo=UTC)
 
 
@@ -246,7 +248,7 @@ def test_a_table_of_readings_is_read_whole_or_not_at_all(lead):
     assert sorted(r.figures["gust_m_s"] for r in Reading.objects.all()) == [7.5, 8.1]
     kept, problems = services.add_table(actor=lead, lon=HERE[0], lat=HERE[1], data=TABLE.replace("8.1", "storm").encode())
     assert kept == 0
-    assert problems == [{"line": 3, "column": "gust_m_s", "message": "storm is no number from 0 to 90."}]
+    assert plain(problems) == [{"line": 3, "column": "gust_m_s", "message": "storm is no number from 0 to 90."}]
     assert Reading.objects.count() == 2
 
 
@@ -260,6 +262,6 @@ def test_a_table_of_readings_is_read_whole_or_not_at_all(lead):
     ],
 )
 def test_a_table_that_cannot_be_read_says_why(data, message):
-    found, problems = read_readings(data)
+    found, problems = map(plain, read_readings(data))
     assert found == []
     assert message in problems[0]["message"]

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from quarry.apps.limits import services
 from quarry.apps.limits.models import LimitSheet, Preflight
 from tests.apps.test_limits import desk_of, set_model
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import PASSWORD, make_day, make_job, save_sheet
 
 pytestmark = pytest.mark.browser
 
@@ -22,7 +22,7 @@ def limited(crew):
     services.begin_with_starter(actor=lead)
     row = LimitSheet.objects.get(level="organisation")
     rules = [{k: r[k] for k in ("key", "least", "most", "why")} for r in row.rules if r["key"] not in ("sun_deg", "ceiling_m")]
-    services.save_sheet(actor=lead, level="organisation", rules=rules, version=row.version)
+    save_sheet(actor=lead, level="organisation", rules=rules, version=row.version)
     set_model(lead, crew["fleet"], most_wind_m_s=10.7)
     return crew | {"job": make_job(lead, crew["fleet"])}
 

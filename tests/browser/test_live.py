@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from quarry.apps.day import queries, running
 from quarry.apps.day.models import DayEvent, DayRun
 from tests.browser.conftest import STILL_MS, Site, tap, window
-from tests.factories import PASSWORD, make_job, make_today
+from tests.factories import PASSWORD, make_job, make_today, plain, post_events, post_telemetry
 
 pytestmark = pytest.mark.browser
 
@@ -127,8 +127,8 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
     page.set_viewport_size({"width": size[0], "height": size[1]})
     lead = crew["lead"]
     run = running.start_run(actor=lead, day_id=day.pk)
-    first = next(c for c in queries.live_of(day)["calls"] if c["kind"] == "launch")
-    told = lambda *events: running.post_events(  # noqa: E731
+    first = next(c for c in plain(queries.live_of(day))["calls"] if c["kind"] == "launch")
+    told = lambda *events: post_events(  # noqa: E731
         actor=lead, day_id=day.pk, device="other", device_now=timezone.now(), events=list(events)
     )
     event = lambda kind, **figures: {  # noqa: E731
@@ -142,7 +142,7 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
 
     def reading(**figures):
         reading = {"flight": first["flight"], "at": timezone.now(), "satellites": 14} | figures
-        running.post_telemetry(actor=lead, day_id=day.pk, readings=[reading])
+        post_telemetry(actor=lead, day_id=day.pk, readings=[reading])
 
     reading(left_frac=0.9, home_frac=0.1)
     site.sign_in("lena", PASSWORD)

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from quarry.apps.accounts.models import User
-from quarry.apps.fleet.bridge import airframe
+from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.apps.logbook.models import Flight, Import

@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 from quarry.apps.day import queries
 from quarry.apps.day.models import DayEvent, DayRun
 from tests.browser.conftest import ROOT, Server, Site, window
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import PASSWORD, make_day, make_job, plain
 
 pytestmark = pytest.mark.browser
 WHOLE_DAY_MS = 240_000
@@ -76,9 +76,9 @@ def test_a_whole_day_with_three_faults_to_the_last_landing(chromium, crew, day, 
 
     expect(page.get_by_test_id("debrief")).to_be_visible(timeout=WHOLE_DAY_MS)
     expect(second.get_by_test_id("call")).to_contain_text("The day is closed")
-    told = queries.rehearsal_of(mine)
+    told = plain(queries.rehearsal_of(mine))
     assert [f["struck"] for f in told["faults"]] == [True] * 3
-    live = queries.live_of(queries.day_of(mine))
+    live = plain(queries.live_of(queries.day_of(mine)))
     assert {f["word"] for f in live["flights"]} == {"landed"}
     assert live["oddities"] == []
     rows = list(DayEvent.objects.filter(day_id=mine, kind="launched"))

@@ -21,7 +21,8 @@ from quarry.core.day.rehearsal import FAULTS, Fault, World
 from quarry.core.day.remainder import remainder
 from quarry.core.day.replan import replan
 from quarry.core.day.resume import resume_at
-from quarry.core.day.state import Frame, Route, begin, charge_now, fold, share_of_whole
+from quarry.core.day.state import Frame, begin, charge_now, fold, share_of_whole
+from quarry.core.dayplan.inputs import Route
 from quarry.core.packs.alarms import flight_levels
 from quarry.core.power.charging import CONSTANT_POWER
 from quarry.core.rotation.dispatch import dispatch

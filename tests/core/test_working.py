@@ -218,6 +218,8 @@ FLOATS_WITHOUT_UNIT = {
     "measured_ratio",
     "power_factor",
     "limit_rate",
+    "swap_ratio",
+    "limit",
     # In the unit that stands beside them.
     "claimed",
     "measured",

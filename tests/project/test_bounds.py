@@ -11,9 +11,10 @@ from pathlib import Path
 import pytest
 from django.db import connection
 
-from quarry.apps.jobs import bridge, queries
+from quarry.apps.jobs import mappers
 from quarry.project.bodies import BoundedBodies, most_bytes
 from quarry.project.settings import _database
+from tests.factories import job_plan
 
 ROOT = Path(__file__).parents[2]
 CHUNK = b"x" * 65_536
@@ -102,12 +103,12 @@ def test_a_question_to_the_database_has_an_end_where_it_is_served(monkeypatch):
 @pytest.mark.django_db(transaction=True)
 def test_a_plan_is_worked_out_without_a_link_to_the_database(lead, job, monkeypatch):
     held = []
-    real = bridge.plan_job
+    real = mappers.plan_job
 
     def watched(*args):
         held.append(connection.connection is not None)
         return real(*args)
 
-    monkeypatch.setattr(bridge, "plan_job", watched)
-    assert queries.plan_of(job)["sorties"]
+    monkeypatch.setattr(mappers, "plan_job", watched)
+    assert job_plan(job)["sorties"]
     assert held == [False]

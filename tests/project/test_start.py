@@ -188,13 +188,13 @@ def test_the_demo_loads_once_and_is_a_believable_day(db, monkeypatch, capsys):
     from quarry.apps.accounts.models import Organisation, User
     from quarry.apps.day.models import Day, DayPlan, DayRun
     from quarry.apps.fleet.models import AircraftModel, Charger, Pack, PackModel, Supply
-    from quarry.apps.jobs.models import Job, KeptPlan
+    from quarry.apps.jobs.models import CachedPlan, Job
 
     organisation = Organisation.objects.get()
     assert {u.username for u in User.objects.all()} == set(demo.NAMES)
     with scope(organisation=organisation):
         assert {j.kind for j in Job.objects.all()} == {"mapping", "spraying", "search"}
-        assert KeptPlan.objects.count() >= 3
+        assert CachedPlan.objects.count() >= 3
         counts = [m.objects.count() for m in (AircraftModel, PackModel, Pack, Charger, Supply)]
         assert counts == [2, 3, 26, 2, 1]
         charges = [p.charge_frac for p in Pack.objects.all()]

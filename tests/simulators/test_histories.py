@@ -18,6 +18,7 @@ from quarry.core.packs.records import check_record, record_of
 from quarry.core.packs.story import Entry, PackKind, fold
 from quarry.simulators import scene
 from quarry.simulators.histories import year_of
+from tests.factories import plain
 
 NOW = datetime(2031, 6, 12, 9, 30, tzinfo=UTC)
 APART = ("pack", "kind", "at", "by", "note")
@@ -101,7 +102,7 @@ def demo(db, monkeypatch):
 
 
 def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
-    told = queries.shelf()
+    told = plain(queries.shelf())
     packs = {p["name"]: p for p in told["packs"]}
     assert len(packs) >= 24
     assert len({p["model"] for p in packs.values()}) == 3
@@ -118,8 +119,8 @@ def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
 
 
 def test_every_number_of_a_packs_page_opens_its_working(demo):
-    line = next(p for p in queries.shelf()["packs"] if p["name"] == "04")
-    page = queries.pack_page(line["id"])
+    line = next(p for p in plain(queries.shelf())["packs"] if p["name"] == "04")
+    page = plain(queries.pack_page(line["id"]))
     keys = [
         "verdict",
         "forecast",
@@ -131,7 +132,7 @@ def test_every_number_of_a_packs_page_opens_its_working(demo):
         *(f"rule.{r['name']}" for r in page["rules"]),
     ]
     for key in keys:
-        told = queries.working_of(line["id"], key)
+        told = plain(queries.working_of(line["id"], key))
         assert told["steps"], key
         assert all(s["source"] for s in told["steps"]), key
     assert page["forecast"]["low"] <= page["forecast"]["cycles_left"] <= (page["forecast"]["high"] or 1e9)
@@ -144,8 +145,8 @@ def test_every_number_of_a_packs_page_opens_its_working(demo):
 
 
 def test_money_goes_with_the_minutes_flown_before_the_first_record_too(demo):
-    line = next(p for p in queries.shelf()["packs"] if p["name"] == "04")
-    page = queries.pack_page(line["id"])
+    line = next(p for p in plain(queries.shelf())["packs"] if p["name"] == "04")
+    page = plain(queries.pack_page(line["id"]))
     before = next(p["cycles"] for p in scene.PACKS if p["name"] == "04")
     minutes = page["flown_s"] / 60 * line["cycles"] / (line["cycles"] - before)
     assert page["money"]["price"] == 349.0
@@ -155,11 +156,11 @@ def test_money_goes_with_the_minutes_flown_before_the_first_record_too(demo):
 
 
 def test_a_swollen_pack_goes_by_no_aircraft_and_the_worst_cell_is_named_once(demo):
-    packs = {p["name"]: p["id"] for p in queries.shelf()["packs"]}
-    swollen = queries.pack_page(packs["05"])
+    packs = {p["name"]: p["id"] for p in plain(queries.shelf())["packs"]}
+    swollen = plain(queries.pack_page(packs["05"]))
     assert swollen["transport"]["travel"] == "not by air"
     assert not swollen["transport"]["too_full"]
-    page = queries.pack_page(packs["04"])
+    page = plain(queries.pack_page(packs["04"]))
     rule = next(r for r in page["rules"] if r["name"] == "resistance, worst cell")
     assert page["worst_cell"] == 4
     assert rule["words"].startswith("Cell 4 ")

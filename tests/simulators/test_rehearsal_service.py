@@ -13,7 +13,7 @@ from quarry.apps.day import queries, rehearsing, running
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.simulators import rehearsal_service
 from quarry.simulators.rehearsal_service import Bridge, Desk, Refused
-from tests.factories import Web, make_day, person
+from tests.factories import Web, make_day, person, plain, post_events
 
 FAULTS = [
     {"kind": "port_trips", "at_s": 1500.0, "about": "", "length_s": 1200.0},
@@ -49,6 +49,7 @@ def over_the_api(monkeypatch):
 
 def begin(lead, day, **over):
     given = {"speed": 1.0, "by_hand": False, "seed": 4, "faults": FAULTS} | over
+    given["faults"] = [rehearsing.FaultGiven(**f) for f in given["faults"]]
     return rehearsing.begin(actor=lead, day_id=day.pk, **given)
 
 
@@ -62,7 +63,7 @@ def play(mine, desk, *, step_s=30.0, most=1500):
     for _ in range(most):
         on(mine, step_s)
         desk.turn()
-        if queries.rehearsal_of(mine)["closed"]:
+        if plain(queries.rehearsal_of(mine))["closed"]:
             return
     pytest.fail("it never ended")
 
@@ -71,11 +72,11 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     mine = begin(lead, day)
     desk = Desk("http://here")
     play(mine, desk)
-    assert queries.rehearsal_of(mine)["better"] is None, "nobody waits for the looking back"
+    assert plain(queries.rehearsal_of(mine))["better"] is None, "nobody waits for the looking back"
     desk.turn()
-    told = queries.rehearsal_of(mine)
+    told = plain(queries.rehearsal_of(mine))
     assert [f["struck"] for f in told["faults"]] == [True] * 3
-    live = queries.live_of(queries.day_of(mine))
+    live = plain(queries.live_of(queries.day_of(mine)))
     assert {f["word"] for f in live["flights"]} == {"landed"}
     assert live["oddities"] == []
     assert any(f["id"].endswith("+") for f in live["flights"]), "what the weak cell left is flown too"
@@ -91,7 +92,7 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     assert (told["better"]["calm_sorties"], told["better"]["prompt_sorties"]) == (2, 3)
     assert live["finish_s"] >= told["better"]["calm_s"] - 120
     assert not PackRecord.objects.filter(key__isnull=False, note=day.name).exists(), "a rehearsal wears no pack"
-    summary = running.summary_of(queries.day_of(mine))
+    summary = plain(running.summary_of(queries.day_of(mine)))
     assert summary["sorties"] == len(live["flights"])
     assert any("failed its load test" in r for r in summary["risky"])
 
@@ -110,7 +111,7 @@ def test_a_lost_link_or_a_desk_that_starts_anew_doubles_nothing(lead, day, over_
     launched = [e.figures["flight"] for e in rows if e.kind == "launched"]
     assert launched
     assert len(set(launched)) == len(launched)
-    assert queries.live_of(queries.day_of(mine))["oddities"] == []
+    assert plain(queries.live_of(queries.day_of(mine)))["oddities"] == []
 
 
 def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told(lead, day, over_the_api):
@@ -121,15 +122,15 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
     rehearsing.let_go_wrong(actor=lead, day_id=mine, kind="generator_dry")
     on(mine, 5.0)
     desk.turn()
-    live = queries.live_of(queries.day_of(mine))
+    live = plain(queries.live_of(queries.day_of(mine)))
     assert live["power_out"]
     assert live["rehearsal_of"] == str(day.pk)
     rehearsing.steer(actor=lead, day_id=mine, speed=0)
-    stood = queries.rehearsal_of(mine)["now_s"]
+    stood = plain(queries.rehearsal_of(mine))["now_s"]
     assert desk.turn() is False
-    assert queries.rehearsal_of(mine)["now_s"] == stood
+    assert plain(queries.rehearsal_of(mine))["now_s"] == stood
     event = {"key": "mine", "kind": "note", "at": timezone.now(), "figures": {"words": "seen"}}
-    running.post_events(actor=lead, day_id=mine, device="", device_now=timezone.now(), events=[event])
+    post_events(actor=lead, day_id=mine, device="", device_now=timezone.now(), events=[event])
     kept = DayEvent.objects.get(day_id=mine, key="mine")
     assert (kept.at - queries.hours_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
 
@@ -148,7 +149,7 @@ def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead,
     for _ in range(8):
         on(sound, 60.0)
         desk.turn()
-    assert queries.rehearsal_of(broken)["speed"] == 0
+    assert plain(queries.rehearsal_of(broken))["speed"] == 0
     assert DayEvent.objects.filter(day_id=sound).exists()
 
 
@@ -156,12 +157,12 @@ def test_a_rehearsal_is_no_day_of_its_own_and_can_be_put_away(lead, day, over_th
     mine = begin(lead, day)
     assert [d.pk for d in queries.days_for()] == [day.pk]
     assert not queries.is_running(day)
-    assert [r["id"] for r in queries.rehearsals_of(day)] == [str(mine)]
+    assert [r["id"] for r in plain(queries.rehearsals_of(day))] == [str(mine)]
     rehearsing.put_away(actor=lead, day_id=mine)
-    assert queries.rehearsals_of(day) == []
+    assert plain(queries.rehearsals_of(day)) == []
     assert Desk("http://here").turn() is False
     rehearsing.put_away(actor=lead, day_id=mine, away=False)
-    assert len(queries.rehearsals_of(day)) == 1
+    assert len(plain(queries.rehearsals_of(day))) == 1
     with pytest.raises(DomainError, match="rehearse the day"):
         begin(lead, queries.day_of(mine))
 

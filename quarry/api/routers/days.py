@@ -11,30 +11,38 @@ from ninja import Router
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import days as s
 from quarry.api.schemas.base import WorkingOut
+from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import queries, services
 from quarry.apps.day.models import Day
 from quarry.apps.day.tasks import begin_search, search_again
-from quarry.apps.day.views import DayLines, DayPlanOut, DaySort, PackingLine, VersionOut, WeekDayOut
+from quarry.apps.day.views.plan import (
+    DayAnswer,
+    DayLines,
+    DayPlanOut,
+    DayPlanProblem,
+    DaySort,
+    PackingLine,
+    VersionOut,
+    WeekDayOut,
+)
 from quarry.apps.weather.services import ask_weather_service
 
 router = Router(tags=["days"])
 
 
-def _answer(day: Day, user: Any = None) -> dict[str, Any]:
-    data: dict[str, Any] = {"day": queries.day_dict(day), "plan": None, "problem": None, "job_problems": []}
+def _answer(day: Day, user: User | None = None) -> DayAnswer:
     for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in queries.places_of(day)):
         ask_weather_service(day.organisation, lon, lat)
     try:
         kept, new = queries.plan_of(day, user)
         if new:
             begin_search(kept)
-        data["plan"] = plan = queries.plan_view(kept)
-        data["job_problems"] = plan.problems
+        plan = queries.plan_view(kept)
     except queries.PlanRefused as bad:
-        data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
-        data["job_problems"] = queries.roster_of(day).problems
-    return data
+        problem = DayPlanProblem(bad.code, bad.message, bad.field)
+        return DayAnswer(queries.day_view(day), None, problem, queries.problems_of(day))
+    return DayAnswer(queries.day_view(day), plan, None, plan.problems)
 
 
 def _figures(data: s.DayFigures) -> dict[str, Any]:
@@ -49,7 +57,7 @@ def list_days(
     return queries.day_lines(search=search, archived=archived, sort=sort, cursor=cursor, size=size)
 
 
-@router.post("", response={201: s.DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
+@router.post("", response={201: DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
 def add_day(request: SignedIn, data: s.DayStart) -> object:
     """Make a day and plan it; what is left out begins with the usual figures and the whole serviceable fleet."""
     return 201, _answer(
@@ -57,32 +65,32 @@ def add_day(request: SignedIn, data: s.DayStart) -> object:
     )
 
 
-@router.get("/{day_id}", response=s.DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)
+@router.get("/{day_id}", response=DayAnswer, operation_id="get_day", summary="A day with its plan", by_alias=True)
 def get_day(request: SignedIn, day_id: UUID) -> object:
     """Return the day and its plan."""
     return _answer(queries.day_of(day_id))
 
 
-@router.put("/{day_id}", response=s.DayAnswer, operation_id="save_day", summary="Save a day", by_alias=True)
+@router.put("/{day_id}", response=DayAnswer, operation_id="save_day", summary="Save a day", by_alias=True)
 def save_day(request: SignedIn, day_id: UUID, data: s.DaySave) -> object:
     """Save the day as it stands and return the new plan; 409 if somebody saved in between."""
     saved = services.save_day(actor=request.user, day_id=day_id, version=data.version, figures=_figures(data.day))
     return _answer(saved, request.user)
 
 
-@router.post("/{day_id}/copy", response={201: s.DayAnswer}, operation_id="copy_day", summary="Copy a day", by_alias=True)
+@router.post("/{day_id}/copy", response={201: DayAnswer}, operation_id="copy_day", summary="Copy a day", by_alias=True)
 def copy_day(request: SignedIn, day_id: UUID, data: s.DayCopy) -> object:
     """Copy the day to another date."""
     return 201, _answer(services.copy_day(actor=request.user, day_id=day_id, to_date=data.date))
 
 
-@router.delete("/{day_id}", response=s.DayAnswer, operation_id="archive_day", summary="Put a day away", by_alias=True)
+@router.delete("/{day_id}", response=DayAnswer, operation_id="archive_day", summary="Put a day away", by_alias=True)
 def archive_day(request: SignedIn, day_id: UUID) -> object:
     """Archive the day; it can be brought back."""
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=True))
 
 
-@router.post("/{day_id}/restore", response=s.DayAnswer, operation_id="restore_day", summary="Bring a day back", by_alias=True)
+@router.post("/{day_id}/restore", response=DayAnswer, operation_id="restore_day", summary="Bring a day back", by_alias=True)
 def restore_day(request: SignedIn, day_id: UUID) -> object:
     """Bring an archived day back."""
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=False))
@@ -90,7 +98,7 @@ def restore_day(request: SignedIn, day_id: UUID) -> object:
 
 @router.post(
     "/{day_id}/search",
-    response=s.DayAnswer,
+    response=DayAnswer,
     operation_id="search_again",
     summary="Search again for a better plan",
     by_alias=True,
@@ -103,7 +111,7 @@ def again(request: SignedIn, day_id: UUID) -> object:
 
 @router.delete(
     "/{day_id}/search",
-    response=s.DayAnswer,
+    response=DayAnswer,
     operation_id="stop_search",
     summary="Stop searching for a better plan",
     by_alias=True,
@@ -156,8 +164,4 @@ def export(request: SignedIn, day_id: UUID, form: str, number: int | None = None
 @router.get("/{day_id}/working/{key}", response=WorkingOut, operation_id="day_working", summary="The working of a number")
 def working(request: SignedIn, day_id: UUID, key: str) -> object:
     """Return how a number of the plan came about."""
-    kept, _ = queries.plan_of(queries.day_of(day_id))
-    found = kept.plan["workings"].get(key)
-    if found is None:
-        raise DomainError("not_found", "There is no working for this number.")
-    return found
+    return queries.working_of(queries.day_of(day_id), key)

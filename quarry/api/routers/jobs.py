@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import json
 from dataclasses import asdict
 from datetime import datetime
 from typing import Any
@@ -16,11 +14,11 @@ from ninja import File, Router, UploadedFile
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
-from quarry.api.schemas.weather import PlanningAir
 from quarry.apps.jobs import queries, services
-from quarry.apps.jobs.models import Job, Terrain
-from quarry.apps.jobs.views import JobLines, JobSort
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlanProblem, TerrainLine, TerrainOut
 from quarry.apps.weather.services import ask_weather_service
+from quarry.apps.weather.views import PlanningAir
 
 _KINDS = {"kml": "application/vnd.google-earth.kml+xml", "gpx": "application/gpx+xml", "geojson": "application/geo+json"}
 router = Router(tags=["jobs"])
@@ -28,12 +26,12 @@ terrain_router = Router(tags=["terrain"])
 
 
 def _answer(job: Job) -> dict[str, Any]:
-    data = {"job": queries.job_dict(job), "plan": None, "problem": None, "home_height_m": queries.home_height_m(job)}
+    plan = problem = None
     try:
-        data["plan"] = queries.plan_of(job)
+        plan = queries.plan_of(job)
     except queries.PlanRefused as bad:
-        data["problem"] = {"code": bad.code, "detail": bad.message, "field": bad.field}
-    return data
+        problem = PlanProblem(bad.code, bad.message, bad.field)
+    return {"job": queries.job_dict(job), "plan": plan, "problem": problem, "home_height_m": queries.home_height_m(job)}
 
 
 @router.get("", response=JobLines, operation_id="list_jobs", summary="Jobs, page by page")
@@ -94,7 +92,7 @@ def working(request: SignedIn, job_id: UUID, key: str) -> object:
     return queries.working_of(queries.job_of(job_id), key)
 
 
-@router.get("/{job_id}/homes", response=s.HomesOut, operation_id="job_homes", summary="What the job takes from other homes")
+@router.get("/{job_id}/homes", response=HomesOut, operation_id="job_homes", summary="What the job takes from other homes")
 def homes(request: SignedIn, job_id: UUID) -> object:
     """Return home now, the others entered, and the best place that is permitted."""
     return services.compare_homes(queries.job_of(job_id))
@@ -104,9 +102,9 @@ def homes(request: SignedIn, job_id: UUID) -> object:
 def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
     """Return wind and air at flying height for an hour, from a fresh measurement or the forecast."""
     job = queries.job_of(job_id)
-    place = job.home or (job.area[0] if job.area else None)
-    if place:
-        ask_weather_service(request.user.organisation, place[0], place[1])
+    place = queries.entered(job).place
+    if place is not None:
+        ask_weather_service(request.user.organisation, *place)
     return queries.planning_air_of(job, at)
 
 
@@ -115,46 +113,40 @@ def export(request: SignedIn, job_id: UUID, form: str, sortie: int | None = None
     """Return GeoJSON, KML or GPX of the whole job or of one sortie."""
     wanted = form if form in ("kml", "gpx") else "geojson"
     content, name = services.export_job(queries.job_of(job_id), wanted, sortie)
-    body = content if isinstance(content, bytes) else json.dumps(content).encode()
     kind = _KINDS[wanted]
-    return HttpResponse(body, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-def _terrain_line(t: Terrain) -> dict[str, Any]:
-    east = t.west_deg + (t.columns - 1) * t.cell_deg_lon
-    north = t.south_deg + (t.rows - 1) * t.cell_deg_lat
-    return {"id": t.pk, "name": t.name, "simulated": t.simulated, "bounds": (t.west_deg, t.south_deg, east, north)}
-
-
-@terrain_router.get("", response=list[s.TerrainLine], operation_id="list_terrains", summary="Where terrain is known")
+@terrain_router.get("", response=list[TerrainLine], operation_id="list_terrains", summary="Where terrain is known")
 def list_terrains(request: SignedIn) -> object:
     """Return the extent of each grid."""
-    return [_terrain_line(t) for t in queries.terrains()]
+    return queries.terrains()
 
 
-@terrain_router.post("", response={201: s.TerrainLine}, operation_id="add_terrain", summary="Load an elevation grid")
+@terrain_router.post("", response={201: TerrainLine}, operation_id="add_terrain", summary="Load an elevation grid")
 def add_terrain(request: SignedIn, file: File[UploadedFile]) -> object:
     """Keep a GeoTIFF or an ESRI ASCII grid; plans over it follow the ground."""
     name = (file.name or "terrain").rsplit(".", 1)[0]
-    return 201, _terrain_line(services.add_terrain(actor=request.user, name=name, data=file.read(settings.TABLE_MOST_BYTES + 1)))
+    return 201, queries.terrain_line(
+        services.add_terrain(actor=request.user, name=name, data=file.read(settings.TABLE_MOST_BYTES + 1))
+    )
 
 
-@terrain_router.delete("/{terrain_id}", response=s.TerrainLine, operation_id="archive_terrain", summary="Put a terrain away")
+@terrain_router.delete("/{terrain_id}", response=TerrainLine, operation_id="archive_terrain", summary="Put a terrain away")
 def archive_terrain(request: SignedIn, terrain_id: UUID) -> object:
     """Archive a terrain; it can be brought back."""
-    return _terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=True))
+    return queries.terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=True))
 
 
 @terrain_router.post(
-    "/{terrain_id}/restore", response=s.TerrainLine, operation_id="restore_terrain", summary="Bring a terrain back"
+    "/{terrain_id}/restore", response=TerrainLine, operation_id="restore_terrain", summary="Bring a terrain back"
 )
 def restore_terrain(request: SignedIn, terrain_id: UUID) -> object:
     """Bring an archived terrain back."""
-    return _terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=False))
+    return queries.terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=False))
 
 
-@terrain_router.get("/{terrain_id}", response=s.TerrainOut, operation_id="get_terrain", summary="Light and contours of a terrain")
+@terrain_router.get("/{terrain_id}", response=TerrainOut, operation_id="get_terrain", summary="Light and contours of a terrain")
 def get_terrain(request: SignedIn, terrain_id: UUID, step_m: float = 5.0) -> object:
     """Return what a map draws."""
-    sheet = queries.terrain_sheet(terrain_id, min(max(step_m, 1.0), 200.0))
-    return sheet | {"shade": base64.b64encode(sheet["shade"]).decode()}
+    return queries.terrain_view(terrain_id, min(max(step_m, 1.0), 200.0))

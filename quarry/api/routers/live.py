@@ -10,14 +10,14 @@ from ninja import Router
 from quarry.api.auth import BRIDGE_OR_PERSON, SignedIn
 from quarry.api.kept import kept_answer
 from quarry.api.schemas import live as s
-from quarry.api.schemas.days import CourseOut
 from quarry.apps.day import queries, running
 from quarry.apps.day.tasks import begin_run_search
+from quarry.apps.day.views.live import CourseOut, EndingOut, EventsOut, KeptEvent, LiveOut, RefusedEvent, SummaryOut
 
 router = Router(tags=["live"])
 
 
-@router.post("/{day_id}/live", response=s.LiveOut, operation_id="start_day", summary="Begin to fly a day")
+@router.post("/{day_id}/live", response=LiveOut, operation_id="start_day", summary="Begin to fly a day")
 def start(request: SignedIn, day_id: UUID, how: Literal["", "now"] = "") -> object:
     """Begin the day under its newest plan; one that runs goes on. At another time than its own it asks; ``now`` moves it."""
     return queries.live_of(running.start_run(actor=request.user, day_id=day_id, how=how).day)
@@ -30,7 +30,7 @@ def undo_start(request: SignedIn, day_id: UUID) -> object:
     return 204, None
 
 
-@router.get("/{day_id}/ending", response=s.EndingOut, operation_id="day_ending", summary="What ending a day would write")
+@router.get("/{day_id}/ending", response=EndingOut, operation_id="day_ending", summary="What ending a day would write")
 def ending(request: SignedIn, day_id: UUID) -> object:
     """Return what goes to records if the day is ended now, what stays undone, and what stands in the way."""
     return running.ending_of(queries.day_of(day_id))
@@ -43,21 +43,21 @@ def live(request: SignedIn, day_id: UUID) -> object:
 
 
 @router.post(
-    "/{day_id}/events", response=s.EventsOut, operation_id="tell_day", summary="Tell what has happened", auth=BRIDGE_OR_PERSON
+    "/{day_id}/events", response=EventsOut, operation_id="tell_day", summary="Tell what has happened", auth=BRIDGE_OR_PERSON
 )
 def tell(request: SignedIn, day_id: UUID, data: s.EventsIn) -> object:
     """Take events; one that was told before is taken once, one that cannot be is refused by itself."""
-    told = running.post_events(
+    answer = running.post_events(
         actor=request.user,
         day_id=day_id,
         device=data.device,
         device_now=data.device_now,
-        events=[e.dict() for e in data.events if isinstance(e, s.EventIO)],
+        events=[running.Told(e.key, e.kind, e.at, e.figures, e.under) for e in data.events if isinstance(e, s.EventIO)],
+        unreadable=[RefusedEvent(e.key, e.detail, e.field) for e in data.events if isinstance(e, s.Unreadable)],
     )
-    told["refused"] += [{"key": e.key, "detail": e.detail, "field": e.field} for e in data.events if isinstance(e, s.Unreadable)]
-    if told["turned"]:
+    if answer.turned:
         begin_run_search(queries.run_of(day_id))
-    return told
+    return answer
 
 
 @router.get("/{day_id}/course", response=CourseOut, operation_id="day_course", summary="A running day, drawn")
@@ -66,10 +66,15 @@ def course(request: SignedIn, day_id: UUID) -> object:
     return queries.course_of(queries.day_of(day_id))
 
 
-@router.get("/{day_id}/events", response=list[s.ToldEvent], operation_id="day_events", summary="All that was told of a day")
+@router.get("/{day_id}/events", response=list[KeptEvent], operation_id="day_events", summary="All that was told of a day")
 def events(request: SignedIn, day_id: UUID, after: int = 0) -> object:
     """Return the events of a day in the order in which they came, after one of them."""
-    return queries.told_events(queries.day_of(day_id), after)
+    return queries.kept_events(queries.day_of(day_id), after)
+
+
+def _reported(about: str, reading: s.TelemetryIO | s.PortIO) -> running.Reported:
+    figures = reading.dict(exclude={"flight", "port", "at"}, exclude_none=True)
+    return running.Reported(about, reading.at, figures)
 
 
 @router.post(
@@ -85,15 +90,14 @@ def telemetry(request: SignedIn, day_id: UUID, data: s.TelemetryIn) -> object:
         actor=request.user,
         day_id=day_id,
         device_now=data.device_now,
-        readings=[r.dict() for r in data.readings],
-        ports=[r.dict() for r in data.ports],
+        readings=[*(_reported(r.flight, r) for r in data.readings), *(_reported(f"port {r.port}", r) for r in data.ports)],
     )
     return 204, None
 
 
 @router.post(
     "/{day_id}/close",
-    response=s.SummaryOut,
+    response=SummaryOut,
     operation_id="close_day",
     summary="Close a flown day",
     auth=BRIDGE_OR_PERSON,
@@ -103,7 +107,7 @@ def close(request: SignedIn, day_id: UUID) -> object:
     return running.close_run(actor=request.user, day_id=day_id)
 
 
-@router.get("/{day_id}/summary", response=s.SummaryOut, operation_id="day_summary", summary="How a day went")
+@router.get("/{day_id}/summary", response=SummaryOut, operation_id="day_summary", summary="How a day went")
 def summary(request: SignedIn, day_id: UUID) -> object:
     """Return how the day went so far."""
     return running.summary_of(queries.day_of(day_id))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID
 
 from django.conf import settings
@@ -15,27 +15,38 @@ from quarry.api.schemas import packs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care import importer, queries, services, tasks
+from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.formats.labels import labels_pdf
+from quarry.apps.care.views import BenchOut, ChargingOut, IntakeOut, PackPage, RecordAnswer, RecordOut, ShelfOut, VerdictOut
 from quarry.apps.day.queries import next_flights
+from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.models import Charger
 
 router = Router(tags=["packs"])
 
 
-def _page(pack_id: UUID) -> dict[str, Any]:
+def _page(pack_id: UUID) -> PackPage:
     return queries.pack_page(pack_id, next_flights().get(str(pack_id)))
 
 
-@router.get("", response=s.ShelfOut, operation_id="shelf", summary="All packs with verdict and care")
+def _rest(r: s.RestRow) -> services.RestVolts:
+    return services.RestVolts(r.pack_id, tuple(r.cell_v or ()), r.total_v, r.pack_c, r.key)
+
+
+def _asked(data: s.BenchIn) -> ChargeAsked:
+    return ChargeAsked(data.goal, data.rate_c, data.pack_c, data.charger_id, data.port, tuple(data.shown or ()))
+
+
+@router.get("", response=ShelfOut, operation_id="shelf", summary="All packs with verdict and care")
 def shelf(request: SignedIn, archived: bool = False) -> object:
     """Return the shelf; what is due knows the days that are planned."""
     return queries.shelf(next_flights(), archived=archived)
 
 
-@router.post("/rest-volts", response={201: s.ShelfOut}, operation_id="add_rest_volts", summary="Rest volts of many packs")
+@router.post("/rest-volts", response={201: ShelfOut}, operation_id="add_rest_volts", summary="Rest volts of many packs")
 def add_rest_volts(request: SignedIn, data: s.RestRows) -> object:
     """Add all, or none and say which rows are wrong."""
-    services.add_rest_volts(actor=request.user, rows=[r.dict() for r in data.rows], at=data.at)
+    services.add_rest_volts(actor=request.user, rows=[_rest(r) for r in data.rows], at=data.at)
     return 201, queries.shelf(next_flights())
 
 
@@ -59,40 +70,40 @@ def export_table(request: SignedIn, what: Literal["models", "packs", "records"])
     return answer
 
 
-@router.post("/tables", response={201: s.IntakeOut}, operation_id="read_table_in", summary="Read a table in")
+@router.post("/tables", response={201: IntakeOut}, operation_id="read_table_in", summary="Read a table in")
 def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read models, packs or records in: the whole file or nothing. A large one is read by the worker."""
     data = file.read(settings.TABLE_MOST_BYTES + 1)
     row = importer.begin_intake(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row)
-    return 201, queries.intake_of(row.pk)
+    return 201, queries.intake_view(row.pk)
 
 
-@router.get("/tables/intakes/{intake_id}", response=s.IntakeOut, operation_id="table_state", summary="How far a table is")
+@router.get("/tables/intakes/{intake_id}", response=IntakeOut, operation_id="table_state", summary="How far a table is")
 def table_state(request: SignedIn, intake_id: UUID) -> object:
     """Return how far reading in has come."""
-    return queries.intake_of(intake_id)
+    return queries.intake_view(intake_id)
 
 
-@router.delete("/tables/intakes/{intake_id}", response=s.IntakeOut, operation_id="stop_table", summary="Stop reading in")
+@router.delete("/tables/intakes/{intake_id}", response=IntakeOut, operation_id="stop_table", summary="Stop reading in")
 def stop_table(request: SignedIn, intake_id: UUID) -> object:
     """Stop; nothing of the table stays."""
     importer.stop_intake(actor=request.user, intake_id=intake_id)
-    return queries.intake_of(intake_id)
+    return queries.intake_view(intake_id)
 
 
-@router.post("/tables/intakes/{intake_id}/again", response=s.IntakeOut, operation_id="read_table_again", summary="Try again")
+@router.post("/tables/intakes/{intake_id}/again", response=IntakeOut, operation_id="read_table_again", summary="Try again")
 def table_again(request: SignedIn, intake_id: UUID) -> object:
     """Read a table once more that was broken off."""
     tasks.begin_again(request.user, intake_id)
-    return queries.intake_of(intake_id)
+    return queries.intake_view(intake_id)
 
 
-@router.post("/charges/{charging_id}/end", response={201: s.RecordOut}, operation_id="end_charge", summary="End a charge")
+@router.post("/charges/{charging_id}/end", response={201: RecordOut}, operation_id="end_charge", summary="End a charge")
 def end_charge(request: SignedIn, charging_id: UUID, data: s.EndCharge) -> object:
     """End it and record it."""
     made = services.end_charge(actor=request.user, charging_id=charging_id, **data.dict())
-    return 201, queries.record_dict(made, stands=True)
+    return 201, queries.record_view(made, stands=True)
 
 
 @router.delete("/charges/{charging_id}", response={204: None}, operation_id="cancel_charge", summary="Take a charge back")
@@ -102,7 +113,7 @@ def cancel_charge(request: SignedIn, charging_id: UUID) -> object:
     return 204, None
 
 
-@router.get("/{pack_id}", response=s.PackPage, operation_id="pack_page", summary="A pack and its story")
+@router.get("/{pack_id}", response=PackPage, operation_id="pack_page", summary="A pack and its story")
 def page(request: SignedIn, pack_id: UUID) -> object:
     """Return its page."""
     return _page(pack_id)
@@ -114,32 +125,32 @@ def working(request: SignedIn, pack_id: UUID, key: str) -> object:
     return queries.working_of(pack_id, key)
 
 
-@router.post("/{pack_id}/records", response={201: s.RecordAnswer}, operation_id="add_record", summary="Record something")
+@router.post("/{pack_id}/records", response={201: RecordAnswer}, operation_id="add_record", summary="Record something")
 def add_record(request: SignedIn, pack_id: UUID, data: s.RecordIn) -> object:
     """Add a record, or correct one; what follows for planning is set at once."""
     made = services.add_record(actor=request.user, pack_id=pack_id, **data.dict())
     return 201, {
-        "record": queries.record_dict(made, stands=True),
+        "record": queries.record_view(made, stands=True),
         "verdict": queries.verdict_of(made),
         "page": _page(pack_id),
     }
 
 
-@router.post("/{pack_id}/try", response=s.VerdictOut, operation_id="try_load_test", summary="The verdict before it is kept")
+@router.post("/{pack_id}/try", response=VerdictOut, operation_id="try_load_test", summary="The verdict before it is kept")
 def try_load_test(request: SignedIn, pack_id: UUID, data: s.RecordIn) -> object:
     """Return what a load test would say under the policy; nothing is kept."""
     return queries.try_load_test(pack_id, data.figures)
 
 
-@router.post("/{pack_id}/bench", response=s.BenchOut, operation_id="bench_steps", summary="How to charge it at the bench")
+@router.post("/{pack_id}/bench", response=BenchOut, operation_id="bench_steps", summary="How to charge it at the bench")
 def bench(request: SignedIn, pack_id: UUID, data: s.BenchIn) -> object:
     """Return settings and steps."""
     charger = Charger.objects.select_related("model").filter(pk=data.charger_id).first() if data.charger_id else None
-    port_w = max(m["pack_w"] for m in charger.model.modes) if charger else None
-    return queries.bench_steps(pack_id, data.dict(), port_w)
+    port_w = max(m.pack_w for m in charger_modes(charger.model)) if charger else None
+    return queries.bench_steps(pack_id, _asked(data), port_w)
 
 
-@router.post("/{pack_id}/charges", response={201: s.ChargingOut}, operation_id="begin_charge", summary="Begin a charge")
+@router.post("/{pack_id}/charges", response={201: ChargingOut}, operation_id="begin_charge", summary="Begin a charge")
 def begin_charge(request: SignedIn, pack_id: UUID, data: s.BenchIn) -> object:
     """Begin it."""
-    return 201, queries.charging_dict(services.begin_charge(actor=request.user, pack_id=pack_id, figures=data.dict()))
+    return 201, queries.charging_view(services.begin_charge(actor=request.user, pack_id=pack_id, asked=_asked(data)))

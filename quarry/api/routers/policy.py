@@ -8,27 +8,31 @@ from quarry.api.auth import SignedIn
 from quarry.api.schemas import packs as s
 from quarry.apps.care.tasks import after_policy
 from quarry.apps.policy import queries, services
+from quarry.apps.policy.views import DefaultOut, PolicyOut
 
 router = Router(tags=["policy"])
 
 
-@router.get("", response=s.PolicyOut, operation_id="policy", summary="Thresholds and schools")
+@router.get("", response=PolicyOut, operation_id="policy", summary="Thresholds and schools")
 def policy(request: SignedIn) -> object:
     """Return every setting with default, reason, and what was set otherwise by whom."""
     return queries.page()
 
 
-@router.get("/defaults", response=list[s.DefaultOut], operation_id="defaults", summary="What things begin with")
+@router.get("/defaults", response=list[DefaultOut], operation_id="defaults", summary="What things begin with")
 def defaults(request: SignedIn) -> object:
     """Return the figures that new jobs, days and calculators begin with, each with unit, range and reason."""
     return queries.defaults()
 
 
-@router.put("", response=s.PolicyOut, operation_id="set_policy", summary="Change the policy")
+@router.put("", response=PolicyOut, operation_id="set_policy", summary="Change the policy")
 def set_policy(request: SignedIn, data: s.PolicyIn) -> object:
     """Change settings, each with its reason; every pack is judged anew."""
     services.set_policy(
-        actor=request.user, version=data.version, changes=[c.dict() for c in data.changes], currency=data.currency
+        actor=request.user,
+        version=data.version,
+        changes=[services.Change(c.key, c.value, c.why) for c in data.changes],
+        currency=data.currency,
     )
     after_policy(request.user.organisation)
     return queries.page()

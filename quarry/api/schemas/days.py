@@ -5,11 +5,9 @@ from __future__ import annotations
 from typing import Literal
 from uuid import UUID
 
-from ninja import Schema
 from pydantic import Field
 
 from quarry.api.schemas.base import In
-from quarry.apps.day.views import DayAircraftOut, DayFlightOut, DayGate, DayPackOut, DayPlanOut, DayProblem, WaitOut
 
 
 class PauseIO(In):
@@ -111,56 +109,3 @@ class DayCopy(In):
     """Where to copy a day to."""
 
     date: str
-
-
-class DayOut(DayFigures):
-    """A day."""
-
-    id: UUID
-    version: int
-    archived: bool
-    running: Literal["", "running", "closed"]
-
-
-class GhostOut(Schema):
-    """A sortie as it was planned before the day."""
-
-    flight: str
-    aircraft: str
-    set: str
-    takeoff_s: float
-    landing_s: float
-
-
-class CourseOut(Schema):
-    """A running day as it is drawn: what happened up to now, what is planned from now on, and the sorties as first planned."""
-
-    now_s: float
-    length_s: float
-    windows: list[tuple[float, float]]
-    finish_s: float
-    flights: list[DayFlightOut]
-    ghosts: list[GhostOut]
-    waits: list[WaitOut]
-    aircraft: list[DayAircraftOut]
-    gates: list[DayGate]
-    packs: list[DayPackOut]
-    load: list[tuple[float, float]]
-    can_give_w: float | None
-
-
-class DayPlanProblem(Schema):
-    """Why the day cannot be planned."""
-
-    code: str
-    detail: str
-    field: str
-
-
-class DayAnswer(Schema):
-    """A day with its plan, or with what stands in the plan's way."""
-
-    day: DayOut
-    plan: DayPlanOut | None
-    problem: DayPlanProblem | None
-    job_problems: list[DayProblem]

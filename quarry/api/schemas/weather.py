@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
-from ninja import Schema
 from pydantic import Field
 
 from quarry.api.schemas.base import In
@@ -52,83 +50,3 @@ class WithdrawnIn(In):
     """Whether a reading is taken back."""
 
     withdrawn: bool
-
-
-class ReadingOut(Schema):
-    """A reading."""
-
-    id: UUID
-    at: str
-    kind: Literal["measured", "report", "entered"]
-    figures: dict[str, float | bool]
-    words: str
-    who: str
-    withdrawn: bool
-
-
-class LayerOut(Schema):
-    """A layer of cloud above the aerodrome."""
-
-    amount: str
-    base_m: float | None
-    kind: str
-
-
-class ReportTold(Schema):
-    """What a report says beyond its figures, and what it lacks."""
-
-    station: str
-    lacks: list[str]
-    unread: list[str]
-    weather: str
-    sky: list[LayerOut]
-    qnh_hpa: float | None
-    varies_deg: tuple[float, float] | None
-
-
-class ReportOut(Schema):
-    """A report that was kept."""
-
-    reading: ReadingOut
-    report: ReportTold
-
-
-class TableProblem(Schema):
-    """What is wrong at a line and column of a table."""
-
-    line: int
-    column: str
-    message: str
-
-
-class ReadingsTableOut(Schema):
-    """How many readings were kept; with any problem none."""
-
-    kept: int
-    problems: list[TableProblem]
-
-
-class DeskOut(Schema):
-    """How the weather desk stands."""
-
-    configured: bool
-    source: str
-    issued_at: str | None
-    fetched_at: str | None
-    age_s: float | None
-    problem: str
-    notes: list[str]
-    hours: int
-
-
-class PlanningAir(Schema):
-    """Wind and air to plan a job with, at its flying height."""
-
-    speed_m_s: float
-    from_deg: float
-    gust_m_s: float
-    air_c: float | None
-    density_kg_m3: float
-    words: str
-    origin: Literal["measured", "entered", "forecast", "computed"]
-    at: str

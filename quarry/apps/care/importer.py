@@ -16,13 +16,15 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import may, require
 from quarry.apps.accounts.services import DomainError, record
-from quarry.apps.care import bridge
+from quarry.apps.care import mappers
 from quarry.apps.care.formats.reading import Problem, Table, TableError, read_table
 from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS, What
 from quarry.apps.care.formats.writing import table_lines
-from quarry.apps.care.models import Intake, PackRecord, Standing
+from quarry.apps.care.models import Intake, PackRecord, PackSnapshot
 from quarry.apps.care.queries import intake_of
+from quarry.apps.care.repository import problems_kept
 from quarry.apps.care.services import CLOCK_SLACK, FIRST, refresh
+from quarry.apps.care.views import ProblemCell
 from quarry.apps.fleet.models import Pack, PackModel, Thing
 from quarry.apps.fleet.services import add_thing
 
@@ -119,7 +121,7 @@ def run_intake(intake_id: UUID) -> None:
     except TableError as bad:
         end = {"state": "refused", "words": str(bad)}
     except Refused as bad:
-        end = {"state": "refused", "words": str(bad), "problems": _plain(bad.table.problems)}
+        end = {"state": "refused", "words": str(bad), "problems": _kept(bad.table.problems)}
     except Stopped:
         end = {"state": "stopped", "words": "Stopped. Nothing was read in."}
     except Exception:
@@ -128,8 +130,9 @@ def run_intake(intake_id: UUID) -> None:
     mine.update(**end, data=b"", tries=0)
 
 
-def _plain(problems: list[Problem]) -> list[Plain]:
-    return [{"row": p.row, "column": p.column, "detail": p.detail} for p in sorted(problems, key=lambda p: p.row)]
+def _kept(problems: list[Problem]) -> Any:
+    found = sorted(problems, key=lambda p: p.row)
+    return problems_kept([ProblemCell(row=p.row, column=p.column, detail=p.detail) for p in found])
 
 
 def _write_models(intake: Intake, table: Table, _report: Any) -> str:
@@ -156,7 +159,7 @@ _MODEL_FIELDS = [c.name for c in MODEL_COLUMNS]
 def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
     added = 0
     models = {m.name.lower(): m for m in PackModel.objects.filter(archived_at=None)}
-    there = {p.name.lower(): p for p in Pack.objects.select_related("model", "standing")}
+    there = {p.name.lower(): p for p in Pack.objects.select_related("model", "snapshot")}
     for number, row in table.rows:
         if number in table.bad_rows:
             continue
@@ -192,7 +195,7 @@ def _add(actor: User, model: type[Thing], figures: Plain, table: Table, number: 
 
 def _compare(table: Table, number: int, old: Thing, row: Plain) -> None:
     """Complain of each cell that differs from the thing of this name that is there already."""
-    entered = getattr(old, "standing", None)
+    entered = getattr(old, "snapshot", None)
     for key, value in row.items():
         if value is None:
             continue
@@ -262,8 +265,8 @@ def _record_of_row(
     told: Plain = {}
     if pack is not None and row.get("kind"):
         try:
-            told = bridge.figures_of(bridge.parse(row["kind"], figures, pack.model))
-        except bridge.RecordRefused as bad:
+            told = mappers.figures_of(mappers.parse(row["kind"], figures, pack.model))
+        except mappers.RecordRefused as bad:
             table.complain(number, bad.field.partition(".")[0] or "kind", bad.message)
     if table.wrong > wrong or pack is None or at is None or not row.get("kind"):
         return None
@@ -331,7 +334,7 @@ def _names() -> dict[UUID, str]:
 
 def _pack_rows() -> Iterator[Plain]:
     names = _names()
-    entered = {s.pack_id: s for s in Standing.objects.defer("digest")}
+    entered = {s.pack_id: s for s in PackSnapshot.objects.defer("digest")}
     for p in Pack.objects.select_related("model").order_by("name"):
         row = {k: getattr(p, k) for k in _PACK_FIELDS}
         was = entered.get(p.pk)

@@ -37,11 +37,11 @@ class PackRecord(models.Model):
         constraints = [models.UniqueConstraint(fields=["organisation", "key"], name="written_once")]
 
 
-class Standing(models.Model):
+class PackSnapshot(models.Model):
     """What the records of a pack add up to; the verdict and the care of any day follow from ``digest``."""
 
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
-    pack = models.OneToOneField(Pack, primary_key=True, on_delete=models.CASCADE, related_name="standing")
+    pack = models.OneToOneField(Pack, primary_key=True, on_delete=models.CASCADE, related_name="snapshot")
     digest = models.JSONField()
     health_entered_frac = models.FloatField(default=1.0)
     charge_entered_frac = models.FloatField(default=0.6)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, fields
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid4
@@ -12,13 +14,14 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
-from quarry.apps.care import bridge
-from quarry.apps.care.models import Charging, PackRecord, Standing
+from quarry.apps.care import mappers
+from quarry.apps.care.fields import ChargeAsked
+from quarry.apps.care.models import Charging, PackRecord, PackSnapshot
 from quarry.apps.care.queries import pack_of, policy
-from quarry.apps.fleet.bridge import energy_today_wh, not_charged_words
+from quarry.apps.fleet.mappers import energy_today_wh, not_charged_words
 from quarry.apps.fleet.models import Charger, Pack, PackModel, Thing
 
-Plain = dict[str, Any]
+_SHORTEST_S, _LONGEST_S = 30.0, 172_800.0
 CLOCK_SLACK = timedelta(minutes=10)
 FIRST = datetime(2000, 1, 1, tzinfo=UTC)
 
@@ -28,7 +31,7 @@ def add_record(
     actor: User,
     pack_id: UUID,
     kind: str,
-    figures: Plain,
+    figures: Mapping[str, Any],
     at: datetime | None = None,
     note: str = "",
     key: UUID | None = None,
@@ -50,7 +53,7 @@ def _write(
     actor: User,
     pack: Pack,
     kind: str,
-    figures: Plain,
+    figures: Mapping[str, Any],
     at: datetime | None,
     note: str,
     key: UUID | None,
@@ -59,8 +62,8 @@ def _write(
     when = at or timezone.now()
     _check_time(when)
     try:
-        told = bridge.figures_of(bridge.parse(kind, figures, pack.model))
-    except bridge.RecordRefused as bad:
+        told = mappers.figures_of(mappers.parse(kind, figures, pack.model))
+    except mappers.RecordRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     if key is not None:
         there = PackRecord.objects.filter(key=key).first()
@@ -108,9 +111,9 @@ def _check_release(pack: Pack) -> None:
         raise DomainError("grounded", "A swollen or damaged pack stays grounded. Take it to recycling.", "kind")
 
 
-def refresh(actor: User | None, pack: Pack) -> Standing:
+def refresh(actor: User | None, pack: Pack) -> PackSnapshot:
     """Fold the records of a pack anew and set what planning needs; a change of grounding goes into the history."""
-    kept, _new = Standing.objects.get_or_create(
+    kept, _new = PackSnapshot.objects.get_or_create(
         pack=pack,
         defaults={
             "organisation": pack.organisation,
@@ -119,19 +122,19 @@ def refresh(actor: User | None, pack: Pack) -> Standing:
             "charge_entered_frac": pack.charge_frac,
         },
     )
-    story = bridge.story_of(pack, PackRecord.objects.filter(pack=pack), policy(), kept.charge_entered_frac)
-    kept.digest = bridge.kept(story)
+    story = mappers.story_of(pack, PackRecord.objects.filter(pack=pack), policy(), kept.charge_entered_frac)
+    kept.digest = mappers.kept(story)
     kept.save(update_fields=["digest"])
-    found = bridge.flags(story, kept.health_entered_frac)
-    if actor is not None and found["grounded"] != pack.grounded:
-        word = "grounded" if found["grounded"] else "released"
+    found = mappers.flags(story, kept.health_entered_frac)
+    if actor is not None and found.grounded != pack.grounded:
         before = {"grounded": pack.grounded, "grounded_why": pack.grounded_why}
-        after = {k: found[k] for k in before}
+        after = {"grounded": found.grounded, "grounded_why": found.grounded_why}
+        word = "grounded" if found.grounded else "released"
         record(actor=actor, action=f"pack.{word}", row=pack, label=pack.name, before=before, after=after)
-    changed = [k for k, v in found.items() if getattr(pack, k) != v]
+    changed = [x.name for x in fields(found) if getattr(pack, x.name) != getattr(found, x.name)]
     if changed:
-        for k in changed:
-            setattr(pack, k, found[k])
+        for name in changed:
+            setattr(pack, name, getattr(found, name))
         pack.version += 1
         pack.save(update_fields=[*changed, "version"])
     return kept
@@ -142,60 +145,73 @@ def register_changed(actor: User, row: Thing) -> None:
     """Fold anew what a change of the register touches: the pack, or all packs of a model. What records tell stands above it."""
     if not isinstance(row, Pack | PackModel):
         return
-    found = Pack.objects.filter(standing__isnull=False).select_related("model")
+    found = Pack.objects.filter(snapshot__isnull=False).select_related("model")
     for pack in found.filter(model=row) if isinstance(row, PackModel) else found.filter(pk=row.pk):
         refresh(actor, pack)
 
 
 def refresh_all(actor: User | None) -> int:
     """Fold every pack with records anew, as after a change of the policy; returns how many."""
-    packs = list(Pack.objects.filter(standing__isnull=False).select_related("model"))
+    packs = list(Pack.objects.filter(snapshot__isnull=False).select_related("model"))
     with transaction.atomic():
         for pack in packs:
             refresh(actor, pack)
     return len(packs)
 
 
-def add_rest_volts(*, actor: User, rows: list[Plain], at: datetime | None = None) -> list[PackRecord]:
+@dataclass(frozen=True, slots=True)
+class RestVolts:
+    """Resting voltage of one pack, as it was read."""
+
+    pack_id: UUID
+    cell_v: tuple[float, ...] = ()
+    total_v: float | None = None
+    pack_c: float | None = None
+    key: UUID | None = None
+
+    def figures(self) -> dict[str, Any]:
+        """Return what was read."""
+        read = (("cell_v", list(self.cell_v) or None), ("total_v", self.total_v), ("pack_c", self.pack_c))
+        return {name: value for name, value in read if value is not None}
+
+
+def add_rest_volts(*, actor: User, rows: Sequence[RestVolts], at: datetime | None = None) -> list[PackRecord]:
     """Add rest volts of many packs at once: all, or none and every row that is wrong by its number."""
     require(actor, "packs:record")
-    problems: list[Plain] = []
+    wrong: list[tuple[int, DomainError]] = []
     made = []
     with transaction.atomic():
         packs = []
         for k, row in enumerate(rows):
-            figures = {n: row[n] for n in ("cell_v", "total_v", "pack_c") if row.get(n) not in (None, [])}
             try:
-                pack = pack_of(row["pack_id"], lock=True)
-                made.append(_write(actor, pack, "rest volts", figures, at, "", row.get("key"), None))
+                pack = pack_of(row.pack_id, lock=True)
+                made.append(_write(actor, pack, "rest volts", row.figures(), at, "", row.key, None))
                 packs.append(pack)
             except DomainError as bad:
-                problems.append({"row": k, "field": bad.field, "detail": bad.message})
-        if problems:
-            first = problems[0]
-            raise DomainError("rows", first["detail"], f"rows.{first['row']}", extra={"problems": problems})
+                wrong.append((k, bad))
+        if wrong:
+            told = [{"row": k, "field": bad.field, "detail": bad.message} for k, bad in wrong]
+            raise DomainError("rows", wrong[0][1].message, f"rows.{wrong[0][0]}", extra={"problems": told})
         for pack in packs:
             refresh(actor, pack)
     return made
 
 
-def begin_charge(*, actor: User, pack_id: UUID, figures: Plain) -> Charging:
+def begin_charge(*, actor: User, pack_id: UUID, asked: ChargeAsked) -> Charging:
     """Begin a charge at the bench; refused for a pack that must not be charged and for a port in use."""
     require(actor, "packs:record")
     pack = pack_of(pack_id)
-    charger_id = figures.get("charger_id")
-    charger = Charger.objects.select_related("model").filter(pk=charger_id).first() if charger_id else None
+    charger = Charger.objects.select_related("model").filter(pk=asked.charger_id).first() if asked.charger_id else None
     try:
-        bridge.bench(pack, figures, None)
-    except bridge.RecordRefused as bad:
+        mappers.bench(pack, asked, None)
+    except mappers.RecordRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     wrong = not_charged_words(charger, pack.model) if charger is not None else ""
     if charger is not None and wrong:
         raise DomainError(
             "invalid", f"{charger.name} does not charge {pack.name}: {wrong}. Choose another charger.", "charger_id"
         )
-    port = int(figures.get("port") or 1)
-    if charger is not None and not 1 <= port <= charger.model.ports:
+    if charger is not None and not 1 <= asked.port <= charger.model.ports:
         raise DomainError("invalid", f"{charger.name} has {charger.model.ports} ports.", "port")
     try:
         with transaction.atomic():
@@ -203,11 +219,11 @@ def begin_charge(*, actor: User, pack_id: UUID, figures: Plain) -> Charging:
                 organisation=actor.organisation,
                 pack=pack,
                 charger=charger,
-                port=port,
-                goal=figures.get("goal", "full"),
-                rate_c=figures.get("rate_c", 1.0),
+                port=asked.port,
+                goal=asked.goal,
+                rate_c=asked.rate_c,
                 from_frac=pack.charge_frac,
-                start_c=figures.get("pack_c"),
+                start_c=asked.pack_c,
                 began_at=timezone.now(),
                 by=actor,
             )
@@ -227,9 +243,12 @@ def end_charge(
     now = timezone.now()
     pack = pack_of(row.pack_id, lock=True)
     goal = policy().care.storage_frac if row.goal == "storage" else 1.0
-    figures: Plain = {
-        "from_frac": row.from_frac,
-        "to_frac": goal if to_frac is None else to_frac,
+    ends_frac = goal if to_frac is None else to_frac
+    length_s = (now - row.began_at).total_seconds()
+    figures = {
+        # A pack that holds more than it was to get was not read right when it went on.
+        "from_frac": row.from_frac if row.from_frac is None or row.from_frac <= ends_frac else None,
+        "to_frac": ends_frac,
         "put_back_ah": put_back_ah,
         "start_c": row.start_c,
         "most_c": most_c,
@@ -238,10 +257,8 @@ def end_charge(
         "charger_id": str(row.charger_id or ""),
         "pack_w": row.rate_c * energy_today_wh(pack),
     }
-    if row.from_frac is not None and row.from_frac > figures["to_frac"]:
-        figures["from_frac"] = None
-    if (now - row.began_at).total_seconds() >= 30:
-        figures["charged_s"] = min((now - row.began_at).total_seconds(), 172_800.0)
+    if length_s >= _SHORTEST_S:
+        figures["charged_s"] = min(length_s, _LONGEST_S)
     made = _write(actor, pack, "charge", figures, now, "", row.pk, None)
     row.ended_at = now
     row.save(update_fields=["ended_at"])

@@ -11,7 +11,7 @@ from procrastinate.contrib.django import app
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.background import BROKEN_OFF, Kind, register
 from quarry.apps.care.importer import AT_ONCE_BYTES, give_another_try, run_intake
-from quarry.apps.care.models import Intake, Standing
+from quarry.apps.care.models import Intake, PackSnapshot
 from quarry.apps.care.services import refresh_all
 
 AT_ONCE_PACKS = 400
@@ -53,7 +53,7 @@ def begin_again(actor: User, intake_id: UUID) -> None:
 
 def after_policy(organisation: Organisation) -> None:
     """Judge old readings by the new policy: at once for a usual shelf, on the queue for a very large one."""
-    if Standing.objects.count() <= AT_ONCE_PACKS:
+    if PackSnapshot.objects.count() <= AT_ONCE_PACKS:
         refresh_all(None)
     else:
         fold_anew.defer(organisation_id=str(organisation.pk))

@@ -13,7 +13,7 @@ from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE
 class Day(Owned):
     """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``.
 
-    ``schools`` holds how it is planned (see `bridge.SCHOOLS`), ``pins`` what people have fixed. A rehearsal is a day of its own
+    ``schools`` holds how it is planned (see `mappers.SCHOOLS`), ``pins`` what people have fixed. A rehearsal is a day of its own
     that has hours and a run, and nothing else.
     """
 
@@ -46,9 +46,9 @@ class Day(Owned):
 class DayRun(Owned):
     """A day that is being flown: the plan it began under, frozen, and the plan as it stands now.
 
-    ``frame`` is what the core goes by (see `bridge.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
+    ``frame`` is what the core goes by (see `mappers.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
     grows with every change, ``changes`` says when a plan changed and how, ``alerts`` which were told of last. ``flown`` is what
-    was flown so far (see `bridge.flown`), written with every event so that reading a history folds no day anew.
+    was flown so far (see `mappers.flown`), written with every event so that reading a history folds no day anew.
 
     A rehearsal has a clock of its own: at ``clock_at`` it stood at ``clock_s`` and has run ``speed`` times as fast as time
     since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers.

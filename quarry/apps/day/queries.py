@@ -15,36 +15,53 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 from django.utils import timezone
 from django_scopes import scope
+from pydantic import TypeAdapter
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import alarms_of, shelf
-from quarry.apps.day import bridge
-from quarry.apps.day.models import Day, DayEvent, DayPack, DayPlan, DayRun, DayTelemetry
-from quarry.apps.day.views import (
+from quarry.apps.day import mappers
+from quarry.apps.day.fields import facts_from, facts_kept, methods_of, pauses_of, pin_fields_of
+from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
+from quarry.apps.day.repository import (
+    FlownDay,
+    FlownSortie,
+    RunFrame,
+    flown_from,
+    plan_from,
+    plan_kept,
+    rehearsal_from,
+)
+from quarry.apps.day.views.live import CourseOut, FaultKind, KeptEvent, LiveOut, RehearsalLine, RehearsalOut
+from quarry.apps.day.views.plan import (
     DayLine,
     DayLines,
+    DayOut,
     DayPlanBody,
     DayPlanOut,
     DayProblem,
     DaySort,
+    JobOfDay,
     PackingLine,
+    PackOfDay,
+    PlanOfDay,
     PlanState,
     RunWord,
     VersionOut,
     WeekDayOut,
 )
 from quarry.apps.fleet.models import Charger, Pack
-from quarry.apps.fleet.queries import swap_learnt
+from quarry.apps.fleet.queries import swap_learned
 from quarry.apps.jobs import queries as jobs
-from quarry.apps.jobs.bridge import PlanError
+from quarry.apps.jobs.mappers import PlanError
 from quarry.apps.limits.queries import windows_for
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
-from quarry.apps.policy import bridge as policy_bridge
+from quarry.apps.policy import mappers as policy_mappers
 from quarry.apps.policy.queries import own_values
+from quarry.apps.workings import WorkingOut
 
-PlanRefused = bridge.PlanError
+PlanRefused = mappers.PlanError
 
 
 def days_for(*, archived: bool = False) -> QuerySet[Day]:
@@ -100,33 +117,33 @@ def next_flights() -> dict[str, date]:
     return {str(pack_id): first for pack_id, first in found}
 
 
-def day_dict(day: Day) -> dict[str, Any]:
-    """Return a day as plain data."""
-    return {
-        "id": str(day.pk),
-        "version": day.version,
-        "archived": day.archived_at is not None,
-        "running": running_word(day),
-        "name": day.name,
-        "date": day.date.isoformat(),
-        "time_zone": day.time_zone,
-        "opens": day.opens.strftime("%H:%M"),
-        "closes": day.closes.strftime("%H:%M"),
-        "pauses": day.pauses,
-        "swap_s": day.swap_s,
-        "rest_after_flight_s": day.rest_after_flight_s,
-        "rest_after_charge_s": day.rest_after_charge_s,
-        "elevation_m": day.elevation_m,
-        "bench_c": day.bench_c,
-        "schools": day.schools,
-        "pins": day.pins,
-        "supply_id": str(day.supply_id) if day.supply_id else None,
-        "more_supply_ids": [str(pk) for pk in day.more_supplies.order_by("name").values_list("pk", flat=True)],
-        "charger_ids": [str(pk) for pk in day.chargers.order_by("name").values_list("pk", flat=True)],
-        "crew_ids": list(day.crew.order_by("pk").values_list("pk", flat=True)),
-        "jobs": [{"job_id": str(j.job_id), "aircraft_id": str(j.aircraft_id) if j.aircraft_id else None} for j in day.jobs.all()],
-        "packs": [{"pack_id": str(p.pack_id), "start_frac": p.start_frac} for p in day.packs.all()],
-    }
+def day_view(day: Day) -> DayOut:
+    """Return a day as it is entered and shown."""
+    return DayOut(
+        id=day.pk,
+        version=day.version,
+        archived=day.archived_at is not None,
+        running=running_word(day),
+        name=day.name,
+        date=day.date.isoformat(),
+        time_zone=day.time_zone,
+        opens=day.opens.strftime("%H:%M"),
+        closes=day.closes.strftime("%H:%M"),
+        pauses=pauses_of(day.pauses),
+        swap_s=day.swap_s,
+        rest_after_flight_s=day.rest_after_flight_s,
+        rest_after_charge_s=day.rest_after_charge_s,
+        elevation_m=day.elevation_m,
+        bench_c=day.bench_c,
+        schools=methods_of(day.schools),
+        pins=pin_fields_of(day.pins),
+        supply_id=day.supply_id,
+        more_supply_ids=list(day.more_supplies.order_by("name").values_list("pk", flat=True)),
+        charger_ids=list(day.chargers.order_by("name").values_list("pk", flat=True)),
+        crew_ids=list(day.crew.order_by("pk").values_list("pk", flat=True)),
+        jobs=[JobOfDay(j.job_id, j.aircraft_id) for j in day.jobs.all()],
+        packs=[PackOfDay(p.pack_id, p.start_frac) for p in day.packs.all()],
+    )
 
 
 def hours_of(day: Day) -> tuple[datetime, datetime]:
@@ -135,72 +152,78 @@ def hours_of(day: Day) -> tuple[datetime, datetime]:
     return datetime.combine(day.date, day.opens, zone), datetime.combine(day.date, day.closes, zone)
 
 
+_DAY = TypeAdapter(DayOut)
+
+
+def day_json(day: Day) -> Any:
+    """Return a day as it is entered and shown, as JSON: for its history, its export and its copies."""
+    return _DAY.dump_python(day_view(day), mode="json", by_alias=True)
+
+
 def places_of(day: Day) -> list[tuple[float, float]]:
     """Return where the jobs of a day lie: the weather is asked for there."""
-    found = []
-    for place in day.jobs.select_related("job"):
-        at = place.job.home or (place.job.area[0] if place.job.area else None)
-        if at:
-            found.append((float(at[0]), float(at[1])))
-    return found
+    rows = [place.job for place in day.jobs.select_related("job")]
+    return [at for job in rows if (at := jobs.entered(job).place) is not None]
 
 
-def roster_of(day: Day) -> bridge.Roster:
+def roster_of(day: Day) -> mappers.Roster:
     """Return everything a day is planned from; jobs that cannot be planned are listed as problems."""
     places = list(
         day.jobs.select_related("job__aircraft_model__pack_model", "job__aircraft", "job__camera", "aircraft__model__pack_model")
     )
     packs = list(day.packs.select_related("pack__model"))
-    plans: dict[str, dict[str, Any]] = {}
-    gates: dict[str, bridge.Gate] = {}
+    planned: list[mappers.PlannedJob] = []
     problems: list[DayProblem] = []
     opens, closes = hours_of(day)
     for place in places:
         try:
-            if place.aircraft is None:
-                raise DomainError("missing", "Choose the aircraft that flies it.", "aircraft_id")
-            mine = [p.pack for p in packs if p.pack.model_id == place.aircraft.model.pack_model_id and not p.pack.grounded]
-            place.job.aircraft, place.job.aircraft_model = place.aircraft, place.aircraft.model
-            plans[str(place.pk)] = jobs.plan_of(place.job, mine or None)
-            windows, drawn = windows_for(place.job, opens, closes)
-            fallbacks = [f["name"] for f in place.job.site["fallbacks"]]
-            gates[str(place.pk)] = bridge.gate_of(place, windows, drawn, fallbacks)
+            planned.append(_planned(place, packs, opens, closes))
         except (PlanError, DomainError) as bad:
             problems.append(DayProblem(str(place.job_id), place.job.name, bad.message, bad.field))
     chargers = list(Charger.objects.filter(pk__in=day.chargers.values("pk")).select_related("model").order_by("name"))
     supplies = [day.supply] if day.supply else []
     supplies += [s for s in day.more_supplies.select_related("model").order_by("name") if s.pk != day.supply_id]
     own = own_values()
-    scatter, limits = policy_bridge.scatter(own), policy_bridge.people(own)
-    return bridge.roster(
-        day, places, packs, chargers, plans, problems, gates, supplies, bridge.Known(scatter, limits, swap_learnt())
+    inputs = mappers.day_inputs(
+        day, planned, packs, chargers, supplies, policy_mappers.scatter(own), policy_mappers.people(own), swap_learned()
     )
+    return mappers.Roster(mappers.day_task(inputs), [mappers.gate_of(j) for j in planned], problems, pin_fields_of(day.pins))
+
+
+def _planned(place: DayJob, packs: list[DayPack], opens: datetime, closes: datetime) -> mappers.PlannedJob:
+    aircraft, job = place.aircraft, place.job
+    if aircraft is None:
+        raise DomainError("missing", "Choose the aircraft that flies it.", "aircraft_id")
+    able = [p.pack for p in packs if p.pack.model_id == aircraft.model.pack_model_id and not p.pack.grounded]
+    job.aircraft, job.aircraft_model = aircraft, aircraft.model
+    plan = jobs.plan_of(job, able or None)
+    return mappers.PlannedJob(place, aircraft, plan, jobs.entered(job), windows_for(job, opens, closes))
 
 
 def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     """Return the plan of a day and whether it was made just now; ``by`` is who asked for it.
 
-    Raises `bridge.PlanError` if the day cannot be flown as it stands.
+    Raises `mappers.PlanError` if the day cannot be flown as it stands.
     """
     r = roster_of(day)
-    mark = bridge.fingerprint(r)
+    mark = mappers.fingerprint(r)
     kept = DayPlan.objects.filter(day=day, fingerprint=mark).first()
     if kept is not None:
         return kept, False
     give_back_link()
-    plan = bridge.first_plan(r)
-    facts = bridge.facts_of(r)
+    plan = mappers.first_plan(r)
+    facts = plan_facts(r)
     with transaction.atomic():
         Day.objects.select_for_update().get(pk=day.pk)
         number = (DayPlan.objects.filter(day=day).aggregate(n=Max("number"))["n"] or 0) + 1
-        before = DayPlan.objects.filter(day=day).order_by("-number").first()
+        before = facts_from(DayPlan.objects.filter(day=day).order_by("-number").first())
         figures = {
             "organisation": day.organisation,
             "number": number,
-            "plan": bridge.keep(plan),
+            "plan": plan_kept(plan),
             "by": by,
-            "facts": facts,
-            "why": bridge.changes(before.facts, facts) if before is not None and before.facts else [],
+            "facts": facts_kept(facts),
+            "why": mappers.changes(before, facts) if before else [],
         }
         made, new = DayPlan.objects.get_or_create(day=day, fingerprint=mark, defaults=figures)
         old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
@@ -208,11 +231,33 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     return made, new
 
 
+def plan_facts(r: mappers.Roster) -> dict[str, mappers.Fact]:
+    """Return what a plan is made from, by keys that stay the same when names change."""
+    hours = {g.job_id: [mappers.HourWord(h.word, h.unknown) for h in g.hours] for g in r.gates}
+    return mappers.facts_of(r.day, hours, [(p.job_id, p.name, p.message) for p in r.problems])
+
+
 def plan_view(kept: DayPlan) -> DayPlanOut:
     """Return a kept plan as screens get it."""
-    plan = bridge.plan_from(kept.plan)
+    plan = plan_from(kept.plan)
     body = {f.name: getattr(plan, f.name) for f in fields(DayPlanBody)}
     return DayPlanOut(**body, number=kept.number, state=cast(PlanState, kept.state), progress=kept.progress, why=kept.why)
+
+
+def problems_of(day: Day) -> list[DayProblem]:
+    """Return the jobs of a day that cannot be planned; none where the day itself cannot be read."""
+    try:
+        return roster_of(day).problems
+    except mappers.PlanError:
+        return []
+
+
+def working_of(day: Day, key: str) -> WorkingOut:
+    """Return the working of one number of a day's plan."""
+    found = plan_from(plan_of(day)[0].plan).workings.get(key)
+    if found is None:
+        raise DomainError("not_found", "There is no working for this number.")
+    return found
 
 
 def known_ids(day: Day) -> list[UUID]:
@@ -220,15 +265,14 @@ def known_ids(day: Day) -> list[UUID]:
     return list(day.packs.values_list("pack_id", flat=True))
 
 
-def frozen_of(day: Day, by: User) -> tuple[DayPlan, dict[str, Any]]:
+def frozen_of(day: Day, by: User) -> tuple[DayPlan, RunFrame]:
     """Return the newest plan of a day and everything of it that a running day goes by.
 
-    Raises `bridge.PlanError` if the day cannot be flown as it stands.
+    Raises `mappers.PlanError` if the day cannot be flown as it stands.
     """
     kept, _ = plan_of(day, by)
-    lines = shelf(next_flights())["packs"]
-    to_test = [p["name"] for p in lines if any(t["kind"] == "load test" for t in p["tasks"])]
-    return kept, bridge.frozen(roster_of(day), bridge.plan_from(kept.plan), to_test, alarms_of(known_ids(day)))
+    to_test = [p.name for p in shelf(next_flights()).packs if any(t.kind == "load test" for t in p.tasks)]
+    return kept, mappers.frozen(roster_of(day), plan_from(kept.plan), to_test, alarms_of(known_ids(day)))
 
 
 def week_of(day: Day) -> list[WeekDayOut]:
@@ -236,10 +280,10 @@ def week_of(day: Day) -> list[WeekDayOut]:
     monday = day.date - timedelta(days=day.date.weekday())
     rows = days_for().filter(date__range=(monday, monday + timedelta(days=6))).order_by("date", "opens", "name")
     newest = {p.day_id: p for p in DayPlan.objects.filter(day__in=rows).order_by("number")}
-    return [_in_week(row, bridge.plan_from(newest[row.pk].plan) if row.pk in newest else None) for row in rows]
+    return [_in_week(row, plan_from(newest[row.pk].plan) if row.pk in newest else None) for row in rows]
 
 
-def _in_week(row: Day, plan: bridge.PlanOfDay | None) -> WeekDayOut:
+def _in_week(row: Day, plan: PlanOfDay | None) -> WeekDayOut:
     return WeekDayOut(
         row.pk,
         row.name,
@@ -257,14 +301,14 @@ def _in_week(row: Day, plan: bridge.PlanOfDay | None) -> WeekDayOut:
 def versions_of(day: Day) -> list[VersionOut]:
     """Return the kept plans of a day, newest first: who, when, why, how it ends, and what has changed since."""
     try:
-        now = bridge.facts_of(roster_of(day))
-    except bridge.PlanError:
+        now = plan_facts(roster_of(day))
+    except mappers.PlanError:
         now = {}
     rows = DayPlan.objects.filter(day=day).select_related("by")
-    return [_version(row, bridge.plan_from(row.plan), now) for row in rows]
+    return [_version(row, plan_from(row.plan), now) for row in rows]
 
 
-def _version(row: DayPlan, plan: bridge.PlanOfDay, now: dict[str, str]) -> VersionOut:
+def _version(row: DayPlan, plan: PlanOfDay, now: dict[str, mappers.Fact]) -> VersionOut:
     return VersionOut(
         row.number,
         row.made_at,
@@ -275,7 +319,7 @@ def _version(row: DayPlan, plan: bridge.PlanOfDay, now: dict[str, str]) -> Versi
         plan.chance.p90_s if plan.chance else None,
         len(plan.flights),
         sum(w.to_s - w.from_s for w in plan.waits if w.reason == "pack"),
-        bridge.changes(row.facts, now) if row.facts and now else [],
+        mappers.changes(before, now) if (before := facts_from(row)) and now else [],
     )
 
 
@@ -292,12 +336,13 @@ def packing_of(day: Day) -> list[PackingLine]:
     kept, _ = plan_of(day)
     r = roster_of(day)
     kinds = {place.job.kind for place in day.jobs.select_related("job")}
-    return bridge.packing_list(r, bridge.plan_from(kept.plan), kinds, r.supply.air_c)
+    fallbacks = [(g.letter, g.fallbacks) for g in r.gates]
+    return mappers.packing_list(r.day, plan_from(kept.plan).supply, kinds, fallbacks)
 
 
-def known_packs(ids: list[str]) -> set[str]:
+def known_packs(ids: Sequence[UUID]) -> set[UUID]:
     """Return which of the ids are packs of the scope."""
-    return {str(pk) for pk in Pack.objects.filter(pk__in=ids).values_list("pk", flat=True)}
+    return set(Pack.objects.filter(pk__in=ids).values_list("pk", flat=True))
 
 
 def run_of(day_id: UUID, *, lock: bool = False) -> DayRun:
@@ -354,81 +399,74 @@ def is_running(day: Day) -> bool:
     return DayRun.objects.filter(day=day).exists()
 
 
-def events_of(day: Day) -> list[Any]:
+def events_of(day: Day) -> list[mappers.Event]:
     """Return what has happened on a day as events of the core, in order of time."""
     opens_s = hours_of(day)[0].timestamp()
-    return [bridge.event_of(row, opens_s) for row in DayEvent.objects.filter(day=day).select_related("by")]
+    return [mappers.event_of(row, opens_s) for row in DayEvent.objects.filter(day=day).select_related("by")]
 
 
-def read_run(run: DayRun) -> bridge.Reading:
+def read_run(run: DayRun) -> mappers.Reading:
     """Return a running day as it stands now, its events folded once."""
-    return bridge.read_run(run, events_of(run.day), clock_of(run))
+    return mappers.read_run(run, events_of(run.day), clock_of(run))
 
 
-def live_of(day: Day, now: tuple[bridge.Reading, bridge.Replanned] | None = None) -> dict[str, Any]:
+def live_of(day: Day, now: tuple[mappers.Reading, mappers.Replanned] | None = None) -> LiveOut:
     """Return a running day as it stands now: calls, packs, ports, alerts, questions.
 
     ``now`` is the day as it was read, and its plan from then on, where a caller has both already.
     """
     if now is None:
         reading = read_run(run_of(day.pk))
-        now = reading, bridge.planned(reading, anew=False)
-    reading, had = now
-    run, opens = reading.run, hours_of(day)[0]
-    watch = policy_bridge.watch(own_values())
-    told = bridge.told(reading, had, list(DayTelemetry.objects.filter(day=day)), opens.timestamp(), watch)
-    return told | {
-        "day_id": str(day.pk),
-        "name": day.name,
-        "opens_at": opens,
-        "closes_at": hours_of(day)[1],
-        "time_zone": day.time_zone,
-        "speed": run.speed,
-        "rehearsal_of": str(day.rehearsal_of_id) if day.rehearsal_of_id else None,
-    }
+        now = reading, mappers.planned(reading, anew=False)
+    opens, closes = hours_of(day)
+    facts = mappers.DayFacts(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
+    telemetry = list(DayTelemetry.objects.filter(day=day))
+    return mappers.to_live(*now, telemetry, facts, policy_mappers.watch(own_values()))
 
 
-def course_of(day: Day) -> dict[str, Any]:
+def course_of(day: Day) -> CourseOut:
     """Return the course of a running day, drawn as a planned day is: what happened, and what is planned from now on."""
     reading = read_run(run_of(day.pk))
-    return bridge.course_told(reading, bridge.planned(reading, anew=False))
+    return mappers.to_course(reading, mappers.planned(reading, anew=False))
 
 
-def told_events(day: Day, after: int = 0) -> list[dict[str, Any]]:
-    """Return what was written down of a day, oldest first, with who and on which device."""
+def kept_events(day: Day, after: int = 0) -> list[KeptEvent]:
+    """Return what was recorded of a day, oldest first, with who and on which device."""
     rows = DayEvent.objects.filter(day=day, pk__gt=after).select_related("by").order_by("pk")
     return [
-        {
-            "id": row.pk,
-            "key": row.key,
-            "kind": row.kind,
-            "at": row.at,
-            "received_at": row.received_at,
-            "offset_s": row.offset_s,
-            "by": row.by.full_name or row.by.username,
-            "device": row.device,
-            "figures": row.figures,
-        }
+        KeptEvent(
+            id=row.pk,
+            key=row.key,
+            kind=row.kind,
+            at=row.at,
+            received_at=row.received_at,
+            offset_s=row.offset_s,
+            by=row.by.full_name or row.by.username,
+            device=row.device,
+            figures=row.figures,
+        )
         for row in rows
     ]
 
 
-def rehearsals_of(day: Day) -> list[dict[str, Any]]:
+def rehearsals_of(day: Day) -> list[RehearsalLine]:
     """Return the rehearsals of a day, newest first."""
     rows = DayRun.objects.filter(day__rehearsal_of=day, day__archived_at=None).select_related("day", "started_by")
-    return [
-        {
-            "id": str(run.day_id),
-            "started_at": run.started_at,
-            "by": run.started_by.full_name or run.started_by.username,
-            "seed": run.rehearsal["seed"],
-            "by_hand": run.rehearsal["by_hand"],
-            "faults": [f["kind"] for f in run.rehearsal["faults"]],
-            "now_s": clock_of(run),
-            "closed": run.closed_at is not None,
-        }
-        for run in rows.order_by("-started_at")[:30]
-    ]
+    return [_rehearsal_line(run) for run in rows.order_by("-started_at")[:30]]
+
+
+def _rehearsal_line(run: DayRun) -> RehearsalLine:
+    kept = rehearsal_from(run)
+    return RehearsalLine(
+        id=run.day_id,
+        started_at=run.started_at,
+        by=run.started_by.full_name or run.started_by.username,
+        seed=kept.seed,
+        by_hand=kept.by_hand,
+        faults=[f.kind for f in kept.faults],
+        now_s=clock_of(run),
+        closed=run.closed_at is not None,
+    )
 
 
 def is_rehearsal(day_id: UUID) -> bool:
@@ -436,17 +474,18 @@ def is_rehearsal(day_id: UUID) -> bool:
     return day_of(day_id).rehearsal_of_id is not None
 
 
-def rehearsal_of(day_id: UUID) -> dict[str, Any]:
+def rehearsal_of(day_id: UUID) -> RehearsalOut:
     """Return a rehearsal: its clock, who answers the calls, its faults and whether each has struck."""
     run = run_of(day_id)
-    if run.clock_at is None:
+    of = run.day.rehearsal_of_id
+    if run.clock_at is None or of is None:
         raise DomainError("not_found", "This day is flown, not rehearsed.")
-    return bridge.rehearsal_told(run) | {"id": str(day_id), "of": str(run.day.rehearsal_of_id), "now_s": clock_of(run)}
+    return mappers.to_rehearsal(run, of, clock_of(run))
 
 
-def faults() -> list[dict[str, str]]:
+def faults() -> list[FaultKind]:
     """Return what can go wrong in a rehearsal."""
-    return bridge.faults_told()
+    return mappers.fault_kinds()
 
 
 @dataclass(frozen=True, slots=True)
@@ -461,13 +500,13 @@ class FlownRun:
     air_c: float | None
     plan_number: int
     run_id: UUID
-    flown: bridge.FlownDay
+    flown: FlownDay
 
-    def began_at(self, sortie: bridge.FlownSortie) -> datetime:
+    def began_at(self, sortie: FlownSortie) -> datetime:
         """Return the moment at which a sortie took off."""
         return self.opens_at + timedelta(seconds=sortie.takeoff_s)
 
-    def record_keys(self, sortie: bridge.FlownSortie) -> list[UUID]:
+    def record_keys(self, sortie: FlownSortie) -> list[UUID]:
         """Return the keys under which a sortie is written into the records of its packs."""
         return record_keys(self.run_id, sortie.key, sortie.packs)
 
@@ -493,7 +532,7 @@ def flown_days(begins: date | None = None, ends: date | None = None) -> list[Flo
             run.outside_c,
             run.plan_number,
             run.pk,
-            bridge.flown_from(run.flown) or bridge.flown_day(read_run(run)),
+            flown_from(run.flown) or mappers.flown_day(read_run(run)),
         )
         for run in light
     ]

@@ -6,7 +6,8 @@ records of packs.
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 from django.db import transaction
@@ -15,13 +16,24 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
-from quarry.apps.day import bridge
+from quarry.apps.day import mappers
 from quarry.apps.day.models import Day, DayRun
 from quarry.apps.day.queries import clock_of, day_of, frozen_of, run_of
+from quarry.apps.day.repository import KeptRehearsal, WorldMemory, frame_kept, frame_of, rehearsal_from, rehearsal_kept
 from quarry.apps.day.running import tell_screens
 
 MOST_SPEED = 120.0
 _MOST_FAULTS = 20
+
+
+@dataclass(frozen=True, slots=True)
+class FaultGiven:
+    """Something that is to go wrong; ``about`` names a sortie, pack or port, where it is empty the next one."""
+
+    kind: str
+    at_s: float
+    about: str = ""
+    length_s: float = 1200.0
 
 
 def _speed(speed: float) -> float:
@@ -31,10 +43,10 @@ def _speed(speed: float) -> float:
 
 
 @transaction.atomic
-def begin(*, actor: User, day_id: UUID, speed: float, by_hand: bool, seed: int, faults: list[dict[str, Any]]) -> UUID:
+def begin(*, actor: User, day_id: UUID, speed: float, by_hand: bool, seed: int, faults: Sequence[FaultGiven]) -> UUID:
     """Begin a rehearsal of a day under its newest plan; returns the id under which it is run as a day is.
 
-    Each fault has ``kind``, ``at_s``, ``about`` and ``length_s``; with ``by_hand`` a person answers the calls.
+    With ``by_hand`` a person answers the calls.
     """
     require(actor, "day:run")
     day = day_of(day_id)
@@ -42,24 +54,26 @@ def begin(*, actor: User, day_id: UUID, speed: float, by_hand: bool, seed: int, 
         raise DomainError("invalid", "This is a rehearsal already: rehearse the day that it belongs to.", "day")
     try:
         kept, frame = frozen_of(day, actor)
-        for k, f in enumerate(faults):
-            bridge.check_fault(f, frame, f"faults.{k}")
-    except bridge.EventRefused as bad:
+        given = [
+            mappers.fault_of(f.kind, f.at_s, f.about, f.length_s, frame, f"faults.{k}")
+            for k, f in enumerate(faults[:_MOST_FAULTS])
+        ]
+    except mappers.EventRefused as bad:
         raise DomainError("invalid", bad.message, bad.field) from bad
-    except bridge.PlanError as bad:
+    except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     plain = {k: getattr(day, k) for k in ("organisation", "name", "date", "time_zone", "opens", "closes")}
     mine = Day.objects.create(**plain, rehearsal_of=day)
     DayRun.objects.create(
         organisation=day.organisation,
         day=mine,
-        frame=frame,
-        current=frame["plan"],
+        frame=frame_kept(frame),
+        current=frame_kept(frame.plan),
         plan_number=kept.number,
         started_by=actor,
         clock_at=timezone.now(),
         speed=_speed(speed),
-        rehearsal={"seed": seed, "by_hand": by_hand, "faults": faults[:_MOST_FAULTS], "memory": {}},
+        rehearsal=rehearsal_kept(KeptRehearsal(seed, by_hand, given)),
     )
     record(actor=actor, action="day.rehearsed", row=day, label=day.name)
     return mine.pk
@@ -82,7 +96,7 @@ def steer(*, actor: User, day_id: UUID, speed: float | None = None, by_hand: boo
             raise DomainError("closed", "This rehearsal is over: begin another.", "speed")
         run.clock_s, run.clock_at, run.speed = clock_of(run), timezone.now(), _speed(speed)
     if by_hand is not None:
-        run.rehearsal = run.rehearsal | {"by_hand": by_hand}
+        run.rehearsal = rehearsal_kept(replace(rehearsal_from(run), by_hand=by_hand))
     run.revision += 1
     run.save(update_fields=["clock_s", "clock_at", "speed", "rehearsal", "revision"])
     tell_screens(run)
@@ -93,14 +107,14 @@ def let_go_wrong(*, actor: User, day_id: UUID, kind: str, about: str = "", lengt
     """Let something go wrong in a rehearsal, now or as soon as there is something for it to strike."""
     require(actor, "day:run")
     run = _mine(day_id)
-    fault = {"kind": kind, "at_s": clock_of(run), "about": about, "length_s": length_s}
+    kept = rehearsal_from(run)
     try:
-        bridge.check_fault(fault, run.frame, "")
-    except bridge.EventRefused as bad:
+        fault = mappers.fault_of(kind, clock_of(run), about, length_s, frame_of(run), "")
+    except mappers.EventRefused as bad:
         raise DomainError("invalid", bad.message, bad.field) from bad
-    if len(run.rehearsal["faults"]) >= _MOST_FAULTS:
+    if len(kept.faults) >= _MOST_FAULTS:
         raise DomainError("too_large", f"{_MOST_FAULTS} faults in one rehearsal are the most.", "kind")
-    run.rehearsal = run.rehearsal | {"faults": [*run.rehearsal["faults"], fault]}
+    run.rehearsal = rehearsal_kept(replace(kept, faults=[*kept.faults, fault]))
     run.revision += 1
     run.save(update_fields=["rehearsal", "revision"])
     tell_screens(run)
@@ -119,10 +133,10 @@ def put_away(*, actor: User, day_id: UUID, away: bool = True) -> None:
 
 def look_back(run: DayRun) -> None:
     """Play a rehearsal that is over again with every call answered at once, keep how that went, and tell the screens."""
-    better = bridge.better_answers(run, bridge.frame_of(run))
+    better = mappers.better_answers(rehearsal_from(run), frame_of(run))
     with transaction.atomic():
         mine = DayRun.objects.select_for_update(of=("self",)).get(pk=run.pk)
-        mine.rehearsal = mine.rehearsal | {"better": better}
+        mine.rehearsal = rehearsal_kept(replace(rehearsal_from(mine), better=better))
         mine.save(update_fields=["rehearsal"])
         tell_screens(mine, look=True)
 
@@ -134,10 +148,10 @@ def halt(run: DayRun) -> None:
     tell_screens(run, look=True)
 
 
-def remember(run: DayRun, memory: dict[str, Any]) -> None:
+def remember(run: DayRun, memory: WorldMemory) -> None:
     """Keep what the simulated world of a rehearsal remembers; what people changed meanwhile stays."""
     with transaction.atomic():
         mine = DayRun.objects.select_for_update(of=("self",)).get(pk=run.pk)
-        mine.rehearsal = mine.rehearsal | {"memory": memory}
+        mine.rehearsal = rehearsal_kept(replace(rehearsal_from(mine), memory=memory))
         mine.save(update_fields=["rehearsal"])
     run.rehearsal = mine.rehearsal

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -14,9 +16,12 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.services import add_record
-from quarry.apps.day import bridge
+from quarry.apps.day import mappers
+from quarry.apps.day.fields import Pause, PinFields, clock_of_day, entered_kept, pauses_of, pin_fields_of, seconds_of_day
 from quarry.apps.day.models import Day, DayEvent, DayRun, DayTelemetry
 from quarry.apps.day.queries import clock_of, day_of, frozen_of, hours_of, live_of, moment_of, read_run, record_keys, run_of
+from quarry.apps.day.repository import changes_kept, changes_of, flown_kept, frame_kept
+from quarry.apps.day.views.live import Change, EndingOut, EventsOut, LiveOut, RefusedEvent, SummaryOut
 
 logger = logging.getLogger(__name__)
 CHANNEL = "quarry_day"
@@ -24,7 +29,7 @@ _NOTICE_S = 60.0
 _OFF = timedelta(seconds=2)
 _FUTURE = timedelta(minutes=2)
 _BEFORE = timedelta(hours=36)
-_EARLY = timedelta(seconds=bridge.BEGINS_EARLY_S)
+_EARLY = timedelta(seconds=mappers.BEGINS_EARLY_S)
 _MOST = 400
 
 
@@ -53,10 +58,15 @@ def start_run(*, actor: User, day_id: UUID, how: str = "", now: datetime | None 
         _ask_when(at, opens)
     try:
         kept, frame = frozen_of(day, actor)
-    except bridge.PlanError as bad:
+    except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     run = DayRun.objects.create(
-        organisation=day.organisation, day=day, frame=frame, current=frame["plan"], plan_number=kept.number, started_by=actor
+        organisation=day.organisation,
+        day=day,
+        frame=frame_kept(frame),
+        current=frame_kept(frame.plan),
+        plan_number=kept.number,
+        started_by=actor,
     )
     record(actor=actor, action="day.started", row=day, label=day.name)
     tell_screens(run)
@@ -85,25 +95,24 @@ def _open_now(actor: User, day: Day, at: datetime) -> None:
     before = {k: str(getattr(day, k)) for k in ("date", "opens", "closes")}
     by = timedelta(hours=here.hour, minutes=here.minute) - timedelta(hours=opens.hour, minutes=opens.minute)
     day.date, day.opens, day.closes = here.date(), here.time(), min(ends, midnight).time()
-    day.pauses = [m for p in day.pauses if (m := _moved(p, by))]
-    day.pins = [m for p in day.pins if (m := _moved(p, by))]
+    day.pauses = [kept for p in pauses_of(day.pauses) if (kept := _moved(p, by))]
+    day.pins = [kept for p in pin_fields_of(day.pins) if (kept := _moved(p, by))]
     day.version += 1
     day.save(update_fields=["date", "opens", "closes", "pauses", "pins", "version"])
     after = {k: str(getattr(day, k)) for k in before}
     record(actor=actor, action="day.moved", row=day, label=day.name, before=before, after=after)
 
 
-def _moved(thing: dict[str, Any], by: timedelta) -> dict[str, Any] | None:
-    """Return a break or a pin with its clock times moved; None where it no longer lies in the day."""
-    moved = dict(thing)
-    for key in ("from", "to"):
-        if thing.get(key):
-            hours, minutes = thing[key].split(":")[:2]
-            at = timedelta(hours=int(hours), minutes=int(minutes)) + by
-            if not timedelta(0) <= at < timedelta(days=1):
-                return None
-            moved[key] = f"{at.seconds // 3600:02d}:{at.seconds // 60 % 60:02d}"
-    return moved
+def _moved(thing: Pause | PinFields, by: timedelta) -> Any:
+    """Return a break or a pin as it is kept, its clock times moved; None where it no longer lies in the day."""
+    moved = []
+    for clock in (thing.from_, thing.to):
+        at = timedelta(seconds=seconds_of_day(clock, "how")) + by if clock else timedelta(0)
+        if not timedelta(0) <= at < timedelta(days=1):
+            return None
+        moved.append(clock_of_day(at.total_seconds()) if clock else "")
+    begins, ends = moved
+    return entered_kept(replace(thing, from_=begins, to=ends))
 
 
 @transaction.atomic
@@ -119,89 +128,117 @@ def undo_start(*, actor: User, day_id: UUID) -> None:
     run.delete()
 
 
-def ending_of(day: Day) -> dict[str, Any]:
+def ending_of(day: Day) -> EndingOut:
     """Return what ending a day now would write into records, what stays undone, and what stands in the way."""
     run = run_of(day.pk)
     reading = read_run(run)
     events, state = reading.events, reading.state
     words = {f.id: f.word for f in state.flights.values()}
-    return {
-        "flights": len({r.key for r in reading.records if isinstance(r, bridge.DayFlight)}),
-        "charges": sum(isinstance(r, bridge.DayCharge) for r in reading.records),
-        "undone": sorted(name for name, word in words.items() if word == "planned"),
-        "in_the_air": sorted(name for name, word in words.items() if word == "airborne"),
-        "questions": len(state.questions),
-        "can_undo": not events and run.closed_at is None,
-    }
+    return EndingOut(
+        flights=len({r.key for r in reading.records if isinstance(r, mappers.DayFlight)}),
+        charges=sum(isinstance(r, mappers.DayCharge) for r in reading.records),
+        undone=sorted(name for name, word in words.items() if word == "planned"),
+        in_the_air=sorted(name for name, word in words.items() if word == "airborne"),
+        questions=len(state.questions),
+        can_undo=not events and run.closed_at is None,
+    )
 
 
-def post_events(*, actor: User, day_id: UUID, device: str, device_now: datetime, events: list[dict[str, Any]]) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Told:
+    """An event as a device tells it: ``at`` on the clock of the device, ``under`` the revision it was made under."""
+
+    key: str
+    kind: str
+    at: datetime
+    figures: dict[str, Any]
+    under: int = 0
+
+
+def post_events(
+    *,
+    actor: User,
+    day_id: UUID,
+    device: str,
+    device_now: datetime,
+    events: Sequence[Told],
+    unreadable: Sequence[RefusedEvent] = (),
+) -> EventsOut:
     """Write down what a device tells; what was told before is told once.
 
-    Each event has ``key``, ``kind``, ``at`` (on the clock of the device), ``under`` (the revision it was made under) and
-    ``figures``. One that cannot be is refused by itself, with the reason; all others are taken.
+    One that cannot be is refused by itself, with the reason; all others are taken. ``unreadable``: refused before they came here.
     """
     require(actor, "day:run")
     if len(events) > _MOST:
         raise DomainError("too_large", f"Send {_MOST} events at most at once.", "events")
     now = timezone.now()
     offset = (now - device_now).total_seconds()
-    off = offset if abs(offset) > 2.0 else 0.0
-    taken: list[str] = []
-    refused: list[dict[str, str]] = []
+    off_s = offset if abs(offset) > _OFF.total_seconds() else 0.0
     with transaction.atomic():
         run = run_of(day_id, lock=True)
-        keys = [e["key"] for e in events if e["key"].isprintable()]
-        known = set(DayEvent.objects.filter(day=run.day, key__in=keys).values_list("key", flat=True))
-        earliest = hours_of(run.day)[0] - _BEFORE
-        fresh = turning = False
+        batch = _Batch(actor, run, "".join(c for c in device if c.isprintable())[:60], now, off_s)
         for k, e in enumerate(events):
-            if e["key"] in known:
-                taken.append(e["key"])
-                continue
-            try:
-                bridge.check(e["key"], e["kind"], e["figures"])
-                at = _shifted(e["at"], off, f"events.{k}.at")
-                if at > now + _FUTURE:
-                    raise DomainError("out_of_range", "This lies ahead: write down what has happened.", f"events.{k}.at")
-                if at < min(earliest, run.started_at - _BEFORE):
-                    raise DomainError(
-                        "out_of_range", "This lies long before the day. Look at the clock of the device.", f"events.{k}.at"
-                    )
-                at = moment_of(run, min(at, now) if run.clock_at else at)
-            except (bridge.EventRefused, DomainError) as bad:
-                refused.append({"key": e["key"], "detail": bad.message, "field": bad.field})
-                continue
-            DayEvent.objects.create(
-                organisation=run.organisation,
-                day=run.day,
-                key=e["key"],
-                kind=e["kind"],
-                at=at,
-                offset_s=off,
-                by=actor,
-                device="".join(c for c in device if c.isprintable())[:60],
-                under=e.get("under") or 0,
-                figures=e["figures"],
-            )
-            known.add(e["key"])
-            taken.append(e["key"])
-            fresh = True
-            turning = turning or bridge.turns_over(e["kind"])
+            batch.take(e, f"events.{k}.at")
     # What was written stays written, whether or not an answer can be worked out from it.
-    now_there = _follow(run, turning=turning) if fresh else None
+    now_there = _follow(run, turning=batch.turning) if batch.fresh else None
+    live: LiveOut | None = None
     try:
-        live: dict[str, Any] | None = live_of(run.day, now_there)
+        live = live_of(run.day, now_there)
     except Exception:
         logger.exception("Day %s was written to and cannot be read", run.day_id)
-        live = None
-    return {
-        "taken": taken,
-        "refused": refused,
-        "turned": fresh and turning,
-        "clock_off_s": off if abs(off) > _NOTICE_S else 0.0,
-        "live": live,
-    }
+    return EventsOut(
+        batch.taken,
+        [*batch.refused, *unreadable],
+        batch.fresh and batch.turning,
+        off_s if abs(off_s) > _NOTICE_S else 0.0,
+        live,
+    )
+
+
+class _Batch:
+    """The events of one sending, each checked by itself and written once."""
+
+    def __init__(self, actor: User, run: DayRun, device: str, now: datetime, off_s: float) -> None:
+        self.actor, self.run, self.device, self.now, self.off_s = actor, run, device, now, off_s
+        self.earliest = min(hours_of(run.day)[0], run.started_at) - _BEFORE
+        self.taken: list[str] = []
+        self.refused: list[RefusedEvent] = []
+        self.fresh = self.turning = False
+
+    def take(self, e: Told, field: str) -> None:
+        """Write an event down, or refuse it."""
+        if e.key.isprintable() and DayEvent.objects.filter(day=self.run.day, key=e.key).exists():
+            self.taken.append(e.key)
+            return
+        try:
+            mappers.check(e.key, e.kind, e.figures)
+            at = self._moment(e.at, field)
+        except (mappers.EventRefused, DomainError) as bad:
+            self.refused.append(RefusedEvent(e.key, bad.message, bad.field))
+            return
+        DayEvent.objects.create(
+            organisation=self.run.organisation,
+            day=self.run.day,
+            key=e.key,
+            kind=e.kind,
+            at=at,
+            offset_s=self.off_s,
+            by=self.actor,
+            device=self.device,
+            under=e.under,
+            figures=e.figures,
+        )
+        self.taken.append(e.key)
+        self.fresh = True
+        self.turning = self.turning or mappers.turns_over(e.kind)
+
+    def _moment(self, told: datetime, field: str) -> datetime:
+        at = _shifted(told, self.off_s, field)
+        if at > self.now + _FUTURE:
+            raise DomainError("out_of_range", "This lies ahead: write down what has happened.", field)
+        if at < self.earliest:
+            raise DomainError("out_of_range", "This lies long before the day. Look at the clock of the device.", field)
+        return moment_of(self.run, min(at, self.now) if self.run.clock_at else at)
 
 
 def _shifted(at: datetime, by_s: float, field: str) -> datetime:
@@ -211,7 +248,7 @@ def _shifted(at: datetime, by_s: float, field: str) -> datetime:
         raise DomainError("out_of_range", "This time cannot be. Give the time at which it happened.", field) from bad
 
 
-def _follow(run: DayRun, *, turning: bool) -> tuple[bridge.Reading, bridge.Replanned] | None:
+def _follow(run: DayRun, *, turning: bool) -> tuple[mappers.Reading, mappers.Replanned] | None:
     """Plan anew after something has happened; a plan that cannot be made is logged and takes nothing back."""
     try:
         with transaction.atomic():
@@ -222,19 +259,20 @@ def _follow(run: DayRun, *, turning: bool) -> tuple[bridge.Reading, bridge.Repla
         return None
 
 
-def plan_anew(run: DayRun, *, turning: bool) -> tuple[bridge.Reading, bridge.Replanned]:
+def plan_anew(run: DayRun, *, turning: bool) -> tuple[mappers.Reading, mappers.Replanned]:
     """Plan from now on, keep it with what was flown so far, and tell every screen; returns the day as it was read for it."""
     reading = read_run(run)
     now_s = reading.now_s
-    had = bridge.planned(reading, anew=turning)
-    run.flown = bridge.flown_plain(bridge.flown_day(reading))
-    run.current = bridge.kept_plan(had, run.current)
-    was = run.changes[-1].get("problem", "") if run.changes else ""
+    had = mappers.planned(reading, anew=turning)
+    run.flown = flown_kept(mappers.flown_day(reading))
+    run.current = mappers.current_kept(had, run.current)
+    changes = changes_of(run)
+    was = changes[-1].problem if changes else ""
     news = had.problem if had.problem != was else ""
     news = news or ("all that is left fits again" if was and not had.problem else "")
     words = "; ".join(w for w in (news, had.words) if w)
     if words:
-        run.changes = [*run.changes, {"at_s": now_s, "words": words, "kept": had.kept, "problem": had.problem}][-60:]
+        run.changes = changes_kept([*changes, Change(now_s, words, had.kept, had.problem)])
     run.planned_at_s = now_s
     run.revision += 1
     run.save(update_fields=["current", "changes", "planned_at_s", "revision", "flown"])
@@ -249,7 +287,7 @@ def take_better(run: DayRun) -> bool:
     """
     reading = read_run(run)
     now_s = reading.now_s
-    had = bridge.planned(reading, anew=True, plays=bridge.LONG_PLAYS)
+    had = mappers.planned(reading, anew=True, plays=mappers.LONG_PLAYS)
     if had.kept or had.plan is None:
         return False
     with transaction.atomic():
@@ -257,8 +295,8 @@ def take_better(run: DayRun) -> bool:
         if mine.revision != run.revision:
             return False
         words = f"looked longer: {had.words}" if had.words else "looked longer"
-        mine.current = bridge.kept_plan(had, mine.current)
-        mine.changes = [*mine.changes, {"at_s": now_s, "words": words, "kept": False, "problem": had.problem}][-60:]
+        mine.current = mappers.current_kept(had, mine.current)
+        mine.changes = changes_kept([*changes_of(mine), Change(now_s, words, kept=False, problem=had.problem)])
         mine.planned_at_s = now_s
         mine.revision += 1
         mine.save(update_fields=["current", "changes", "planned_at_s", "revision"])
@@ -272,14 +310,16 @@ def tell_screens(run: DayRun, *, look: bool = False) -> None:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, f"{run.organisation_id}:{run.day_id}:{0 if look else run.revision}"])
 
 
-def post_telemetry(
-    *,
-    actor: User,
-    day_id: UUID,
-    readings: list[dict[str, Any]],
-    ports: list[dict[str, Any]] | None = None,
-    device_now: datetime | None = None,
-) -> None:
+@dataclass(frozen=True, slots=True)
+class Reported:
+    """What an aircraft or a charger tells: of a sortie or, as ``port 3``, of a port; figures that were not read are left out."""
+
+    about: str
+    at: datetime
+    figures: dict[str, Any]
+
+
+def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], device_now: datetime | None = None) -> None:
     """Keep the newest that aircraft and chargers tell; screens are told when an alert comes of it or goes.
 
     Times are set right by the clock of the sender, where it is told; what still lies ahead counts as read now.
@@ -288,26 +328,23 @@ def post_telemetry(
     run = run_of(day_id)
     now = timezone.now()
     off = (now - device_now) if device_now is not None and abs(now - device_now) > _OFF else timedelta(0)
-    told = [(r["flight"], r) for r in readings] + [(f"{bridge.PORT}{r['port']}", r) for r in ports or ()]
     latest = moment_of(run, now)
-    for name, r in told:
-        figures = {k: v for k, v in r.items() if k not in ("flight", "port", "at") and v is not None}
-        at = moment_of(run, min(_shifted(r["at"], off.total_seconds(), "at"), now))
-        there = DayTelemetry.objects.filter(day=run.day, flight=name).first()
+    for r in readings:
+        at = moment_of(run, min(_shifted(r.at, off.total_seconds(), "at"), now))
+        there = DayTelemetry.objects.filter(day=run.day, flight=r.about).first()
         # A reading that an older version kept from ahead of its time must not silence the true ones.
         if there is not None and at <= there.at <= latest:
             continue
-        DayTelemetry.objects.update_or_create(
-            day=run.day, flight=name, defaults={"organisation": run.organisation, "at": at, "figures": figures}
-        )
-    alerts = [[a["key"], a["grade"]] for a in live_of(run.day)["alerts"]]
+        news = {"organisation": run.organisation, "at": at, "figures": r.figures}
+        DayTelemetry.objects.update_or_create(day=run.day, flight=r.about, defaults=news)
+    alerts = [[a.key, a.grade] for a in live_of(run.day).alerts]
     if alerts != run.alerts:
         DayRun.objects.filter(pk=run.pk).update(alerts=alerts)
         tell_screens(run, look=True)
 
 
 @transaction.atomic
-def close_run(*, actor: User, day_id: UUID) -> dict[str, Any]:
+def close_run(*, actor: User, day_id: UUID) -> SummaryOut:
     """Close a day: its flights and charges go to the records of their packs, once however often it is closed."""
     require(actor, "day:run")
     run = run_of(day_id, lock=True)
@@ -324,30 +361,31 @@ def close_run(*, actor: User, day_id: UUID) -> dict[str, Any]:
             organisation=run.organisation, day=run.day, key=f"closed-{run.pk}", kind="closed", at=now, by=actor
         )
         if run.clock_at is None:
-            _to_records(actor, run, reading.records)
+            _to_records(actor, reading)
         else:
             run.clock_s, run.clock_at, run.speed = clock_of(run), timezone.now(), 0.0
         run.closed_at = timezone.now()
         run.save(update_fields=["clock_s", "clock_at", "speed", "closed_at"])
         record(actor=actor, action="day.closed", row=run.day, label=run.day.name)
         plan_anew(run, turning=False)
-    return bridge.summary(reading)
+    return mappers.to_summary(reading)
 
 
-def _to_records(actor: User, run: DayRun, told: list[bridge.DayCharge | bridge.DayFlight]) -> None:
+def _to_records(actor: User, reading: mappers.Reading) -> None:
+    run, kept = reading.run, reading.kept
     opens = hours_of(run.day)[0]
-    for r in told:
+    for r in reading.records:
         add_record(
             actor=actor,
-            pack_id=UUID(run.frame["pack_ids"][r.pack]),
+            pack_id=UUID(kept.pack_ids[r.pack]),
             kind=r.kind,
-            figures=bridge.record_figures(run, r),
+            figures=mappers.record_figures(kept, r),
             at=opens + timedelta(seconds=r.at_s),
             note=run.day.name,
             key=record_keys(run.pk, r.key, [r.pack], r.kind)[0],
         )
 
 
-def summary_of(day: Day) -> dict[str, Any]:
+def summary_of(day: Day) -> SummaryOut:
     """Return how a day went so far."""
-    return bridge.summary(read_run(run_of(day.pk)))
+    return mappers.to_summary(read_run(run_of(day.pk)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import date, time
 from typing import Any, TypeVar
 from uuid import UUID
@@ -16,17 +17,19 @@ from django.utils.text import slugify
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, Stale, record
-from quarry.apps.day import bridge
+from quarry.apps.day import mappers
+from quarry.apps.day.fields import DayEntry, check_methods, entered_kept, pins_of, read_entry
 from quarry.apps.day.formats.calendar import calendar
 from quarry.apps.day.formats.sheet import sheet_pdf
 from quarry.apps.day.formats.tables import as_csv, as_json
 from quarry.apps.day.models import Day, DayJob, DayPack, DayPlan
-from quarry.apps.day.queries import day_dict, day_of, hours_of, known_packs, plan_of, version_of
+from quarry.apps.day.queries import day_json, day_of, day_view, hours_of, known_packs, plan_of, version_of
+from quarry.apps.day.repository import plan_from
 from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.models import Job
 
 Row = TypeVar("Row", bound=Model)
-_PLAIN = (
+_COLUMNS = (
     "name",
     "time_zone",
     "swap_s",
@@ -39,6 +42,13 @@ _PLAIN = (
 )
 
 
+def _entered(figures: Mapping[str, Any]) -> DayEntry:
+    try:
+        return read_entry(figures)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
 def _time(value: str, field: str) -> time:
     try:
         return time.fromisoformat(value)
@@ -46,21 +56,20 @@ def _time(value: str, field: str) -> time:
         raise DomainError("invalid", f"{value!r} is not a time of day. Write it as 08:00.", field) from bad
 
 
-def _fill(day: Day, figures: dict[str, Any]) -> None:
-    for name in _PLAIN:
-        if name in figures:
-            setattr(day, name, figures[name])
-    _fill_hours(day, figures)
+def _fill(day: Day, e: DayEntry) -> None:
+    for name in _COLUMNS:
+        if name in e.said:
+            setattr(day, name, getattr(e, name))
+    _fill_hours(day, e)
     _check_limits(day)
     try:
-        bridge.check_schools(day.schools)
-        bridge.check_pins(day.pins)
-    except bridge.PlanError as bad:
+        check_methods(day.schools)
+        pins_of(day.pins)
+    except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
-    if "supply_id" in figures:
-        value = figures["supply_id"]
-        day.supply = Supply.objects.filter(pk=value).first() if value else None
-        if value and day.supply is None:
+    if "supply_id" in e.said:
+        day.supply = Supply.objects.filter(pk=e.supply_id).first() if e.supply_id else None
+        if e.supply_id and day.supply is None:
             raise DomainError("not_found", "Choose a supply that exists.", "supply_id")
     try:
         day.full_clean(exclude=["organisation", "pauses", "schools", "pins"])
@@ -69,20 +78,20 @@ def _fill(day: Day, figures: dict[str, Any]) -> None:
         raise DomainError("invalid", " ".join(messages), field) from bad
 
 
-def _fill_hours(day: Day, figures: dict[str, Any]) -> None:
+def _fill_hours(day: Day, e: DayEntry) -> None:
     for name in ("opens", "closes"):
-        if name in figures:
-            setattr(day, name, _time(figures[name], name))
-    if "date" in figures:
+        if name in e.said:
+            setattr(day, name, _time(getattr(e, name), name))
+    if "date" in e.said:
         try:
-            day.date = date.fromisoformat(str(figures["date"]))
+            day.date = date.fromisoformat(e.date)
         except ValueError as bad:
             raise DomainError("invalid", "Write the date as year-month-day.", "date") from bad
-    if "pauses" in figures:
-        for k, p in enumerate(figures["pauses"]):
-            if _time(p["to"], f"pauses.{k}") <= _time(p["from"], f"pauses.{k}"):
+    if "pauses" in e.said:
+        for k, p in enumerate(e.pauses):
+            if _time(p.to, f"pauses.{k}") <= _time(p.from_, f"pauses.{k}"):
                 raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
-        day.pauses = [{"from": p["from"], "to": p["to"]} for p in figures["pauses"]]
+        day.pauses = [entered_kept(p) for p in e.pauses]
 
 
 def _check_limits(day: Day) -> None:
@@ -92,7 +101,7 @@ def _check_limits(day: Day) -> None:
         raise DomainError(
             "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
         )
-    for d in bridge.DAY_DEFAULTS:
+    for d in mappers.DAY_DEFAULTS:
         name = d.key.removeprefix("day.")
         if not d.low <= getattr(day, name) <= d.high:
             scale, unit = (1 / 60, "minutes") if d.unit == "s" else (1.0, d.unit)
@@ -101,38 +110,43 @@ def _check_limits(day: Day) -> None:
             )
 
 
-def _fill_lists(day: Day, figures: dict[str, Any]) -> None:
-    if "charger_ids" in figures:
-        day.chargers.set(_all_of(Charger.objects.all(), figures["charger_ids"], "charger_ids", "a charger"))
-    if "more_supply_ids" in figures:
-        day.more_supplies.set(_all_of(Supply.objects.all(), figures["more_supply_ids"], "more_supply_ids", "a supply"))
-    if "crew_ids" in figures:
+def _fill_lists(day: Day, e: DayEntry) -> None:
+    if "charger_ids" in e.said:
+        day.chargers.set(_all_of(Charger.objects.all(), e.charger_ids, "charger_ids", "a charger"))
+    if "more_supply_ids" in e.said:
+        day.more_supplies.set(_all_of(Supply.objects.all(), e.more_supply_ids, "more_supply_ids", "a supply"))
+    if "crew_ids" in e.said:
         crew = User.objects.filter(organisation=day.organisation)
-        day.crew.set(_all_of(crew, figures["crew_ids"], "crew_ids", "a person"))
-    if "jobs" in figures:
-        day.jobs.all().delete()
-        known = {
-            str(j.pk): j
-            for j in Job.objects.filter(pk__in=[j["job_id"] for j in figures["jobs"]]).select_related("aircraft_model")
-        }
-        for place, j in enumerate(figures["jobs"]):
-            job = known.get(str(j["job_id"]))
-            if job is None:
-                raise DomainError("not_found", "Choose a job that exists.", f"jobs.{place}")
-            aircraft = Aircraft.objects.filter(pk=j["aircraft_id"]).first() if j.get("aircraft_id") else _fitting(job)
-            DayJob.objects.create(organisation=day.organisation, day=day, job=job, aircraft=aircraft, place=place)
-    if "packs" in figures:
-        known_ids = known_packs([p["pack_id"] for p in figures["packs"]])
-        day.packs.all().delete()
-        for k, p in enumerate(figures["packs"]):
-            if str(p["pack_id"]) not in known_ids:
-                raise DomainError("not_found", "Choose a pack that exists.", f"packs.{k}")
-            if not 0 <= p["start_frac"] <= 1:
-                raise DomainError("out_of_range", "Charge must lie between 0 and 100 %.", f"packs.{k}")
-            DayPack.objects.create(organisation=day.organisation, day=day, pack_id=p["pack_id"], start_frac=p["start_frac"])
+        day.crew.set(_all_of(crew, e.crew_ids, "crew_ids", "a person"))
+    if "jobs" in e.said:
+        _fill_jobs(day, e)
+    if "packs" in e.said:
+        _fill_packs(day, e)
 
 
-def _all_of(rows: QuerySet[Row], wanted: list[Any], field: str, what: str) -> list[Row]:
+def _fill_jobs(day: Day, e: DayEntry) -> None:
+    day.jobs.all().delete()
+    known = {j.pk: j for j in Job.objects.filter(pk__in=[j.job_id for j in e.jobs]).select_related("aircraft_model")}
+    for place, j in enumerate(e.jobs):
+        job = known.get(j.job_id)
+        if job is None:
+            raise DomainError("not_found", "Choose a job that exists.", f"jobs.{place}")
+        aircraft = Aircraft.objects.filter(pk=j.aircraft_id).first() if j.aircraft_id else _fitting(job)
+        DayJob.objects.create(organisation=day.organisation, day=day, job=job, aircraft=aircraft, place=place)
+
+
+def _fill_packs(day: Day, e: DayEntry) -> None:
+    known = known_packs([p.pack_id for p in e.packs])
+    day.packs.all().delete()
+    for k, p in enumerate(e.packs):
+        if p.pack_id not in known:
+            raise DomainError("not_found", "Choose a pack that exists.", f"packs.{k}")
+        if not 0 <= p.start_frac <= 1:
+            raise DomainError("out_of_range", "Charge must lie between 0 and 100 %.", f"packs.{k}")
+        DayPack.objects.create(organisation=day.organisation, day=day, pack_id=p.pack_id, start_frac=p.start_frac)
+
+
+def _all_of(rows: QuerySet[Row], wanted: Sequence[UUID | int], field: str, what: str) -> list[Row]:
     """Return the rows of all keys; raises at the first that is none: nothing is left out in silence."""
     found = {str(row.pk): row for row in rows.filter(pk__in=wanted)}
     for k, key in enumerate(wanted):
@@ -148,57 +162,59 @@ def _fitting(job: Job) -> Aircraft | None:
 
 
 @transaction.atomic
-def add_day(*, actor: User, figures: dict[str, Any]) -> Day:
+def add_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
     """Make a day."""
     require(actor, "day:write")
     day = Day(organisation=actor.organisation, opens=time(8), closes=time(17), date=timezone.now().date())
-    _fill(day, figures)
+    entry = _entered(figures)
+    _fill(day, entry)
     day.save()
-    _fill_lists(day, figures)
+    _fill_lists(day, entry)
     record(
         actor=actor,
         action="day.added",
         row=day,
         label=day.name,
-        after=day_dict(day),
+        after=day_json(day),
     )
     return day_of(day.pk)
 
 
 @transaction.atomic
-def start_day(*, actor: User, figures: dict[str, Any]) -> Day:
+def start_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
     """Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet.
 
     What stays at home is left out afterwards. A supply that was said to be none is none.
     """
     said = {k: v for k, v in figures.items() if v is not None or k == "supply_id"}
-    begun: dict[str, Any] = {d.key.removeprefix("day."): d.value for d in bridge.DAY_DEFAULTS}
-    begun |= {"pauses": [], "schools": {}, "pins": []}
-    if "supply_id" not in said:
-        begun["supply_id"] = Supply.objects.filter(archived_at=None).order_by("name").values_list("pk", flat=True).first()
-    if "charger_ids" not in said:
-        begun["charger_ids"] = list(Charger.objects.filter(archived_at=None).values_list("pk", flat=True))
-    if "crew_ids" not in said:
-        begun["crew_ids"] = [actor.pk]
-    if "packs" not in said:
-        able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
-        begun["packs"] = [{"pack_id": pk, "start_frac": frac} for pk, frac in able]
-    return add_day(actor=actor, figures=begun | said)
+    begun = {d.key.removeprefix("day."): d.value for d in mappers.DAY_DEFAULTS}
+    able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
+    usual: dict[str, Any] = {
+        "pauses": [],
+        "schools": {},
+        "pins": [],
+        "supply_id": Supply.objects.filter(archived_at=None).order_by("name").values_list("pk", flat=True).first(),
+        "charger_ids": list(Charger.objects.filter(archived_at=None).values_list("pk", flat=True)),
+        "crew_ids": [actor.pk],
+        "packs": [{"pack_id": pk, "start_frac": frac} for pk, frac in able],
+    }
+    return add_day(actor=actor, figures=begun | usual | said)
 
 
 @transaction.atomic
-def save_day(*, actor: User, day_id: UUID, version: int, figures: dict[str, Any]) -> Day:
+def save_day(*, actor: User, day_id: UUID, version: int, figures: Mapping[str, Any]) -> Day:
     """Save a day; raises `Stale` if somebody saved in between."""
     require(actor, "day:write")
     row = Day.objects.select_for_update().filter(pk=day_id).first()
     if row is None:
         raise DomainError("not_found", "There is no such day.")
-    before = day_dict(row)
+    before = day_json(row)
     if row.version != version:
         raise Stale(before)
-    _fill(row, figures)
-    _fill_lists(row, figures)
-    after = day_dict(row)
+    entry = _entered(figures)
+    _fill(row, entry)
+    _fill_lists(row, entry)
+    after = day_json(row)
     if after == before:
         return day_of(row.pk)
     row.version += 1
@@ -217,8 +233,7 @@ def save_day(*, actor: User, day_id: UUID, version: int, figures: dict[str, Any]
 @transaction.atomic
 def copy_day(*, actor: User, day_id: UUID, to_date: str) -> Day:
     """Make a copy of a day on another date."""
-    figures = day_dict(day_of(day_id))
-    return add_day(actor=actor, figures={**figures, "date": to_date})
+    return add_day(actor=actor, figures={**day_json(day_of(day_id)), "date": to_date})
 
 
 @transaction.atomic
@@ -242,17 +257,17 @@ FORMS = ("pdf", "ics", "csv", "json")
 def export_day(day: Day, form: str, number: int | None = None) -> tuple[bytes, str, str]:
     """Return (content, file name, media type) of a day's plan, the newest or one that is kept."""
     kept = plan_of(day)[0] if number is None else version_of(day, number)
-    figures, opens, plan = day_dict(day), hours_of(day)[0], bridge.plan_from(kept.plan)
+    shown, opens, plan = day_view(day), hours_of(day)[0], plan_from(kept.plan)
     name = f"{slugify(day.name) or 'day'}-{day.date.isoformat()}.{form}"
     if form == "pdf":
-        return sheet_pdf(figures, kept.number, opens, plan), name, "application/pdf"
+        return sheet_pdf(shown, kept.number, opens, plan), name, "application/pdf"
     if form == "ics":
         content = calendar(str(day.pk), day.name, opens, kept.made_at, plan, kept.number)
         return content, name, "text/calendar; charset=utf-8"
     if form == "csv":
         return as_csv(opens, plan), name, "text/csv; charset=utf-8"
     if form == "json":
-        return as_json(figures, kept.number, opens, plan), name, "application/json"
+        return as_json(day_json(day), kept.number, opens, plan), name, "application/json"
     raise DomainError("not_found", f"A day goes out as one of {', '.join(FORMS)}.")
 
 

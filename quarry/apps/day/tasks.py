@@ -14,9 +14,10 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from quarry.apps.background import Kind, register
-from quarry.apps.day import bridge
+from quarry.apps.day import mappers
 from quarry.apps.day.models import DayPlan, DayRun
 from quarry.apps.day.queries import roster_of
+from quarry.apps.day.repository import plan_from, plan_kept
 from quarry.apps.day.running import take_better
 
 log = logging.getLogger(__name__)
@@ -73,28 +74,28 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
         mine.update(state="searching", progress=0)
         try:
             r = roster_of(row.day)
-            if bridge.fingerprint(r) != row.fingerprint:
+            if mappers.fingerprint(r) != row.fingerprint:
                 mine.update(state="old")
                 return
-            plan = bridge.with_insight(r, bridge.plan_from(row.plan), grid=False)
-            mine.update(plan=bridge.keep(plan))
+            plan = mappers.with_insight(r, plan_from(row.plan), grid=False)
+            mine.update(plan=plan_kept(plan))
             with _Watch(plan_id, limit_s) as watch:
-                plan, proven = bridge.better_plan(r, plan, limit_s, watch.on_stop, watch.on_better)
+                plan, proven = mappers.better_plan(r, plan, limit_s, watch.on_stop, watch.on_better)
             stopped = watch.stopped
 
             def report(share: float) -> bool:
                 mine.update(progress=_SEARCH_SHARE + (1 - _SEARCH_SHARE) * share)
                 return not mine.filter(state="stopped").exists()
 
-            plan = bridge.with_insight(r, plan, report, grid=not stopped)
-        except bridge.PlanError:
+            plan = mappers.with_insight(r, plan, report, grid=not stopped)
+        except mappers.PlanError:
             log.exception("the search for a better plan of day %s ended early", row.day_id)
             mine.update(state="stopped")
             return
         except Exception:
             mine.update(state="stopped")  # whatever went wrong, no screen waits for it for ever
             raise
-        mine.update(plan=bridge.keep(plan))
+        mine.update(plan=plan_kept(plan))
         mine.filter(state="searching").update(state="proven" if proven else "best", progress=1)
 
 

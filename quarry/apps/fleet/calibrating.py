@@ -12,8 +12,9 @@ from django.utils import timezone
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
+from quarry.apps.fleet.fields import learned_kept
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack
-from quarry.apps.fleet.queries import in_force, learnt_of
+from quarry.apps.fleet.queries import in_force, learned_of
 
 _THINGS: dict[str, type[Aircraft] | type[AircraftModel] | type[Pack]] = {
     "aircraft": Aircraft,
@@ -86,6 +87,6 @@ def _enforce(thing: str, thing_id: UUID | None, subject: str) -> None:
         raise DomainError("not_found", "What this calibration is of is no longer in your fleet.")
     now = in_force(subject, thing_id)
     told = {k: v for k, v in row.learnt.items() if k != subject}
-    row.learnt = told | ({subject: learnt_of(now)} if now is not None else {})
+    row.learnt = told | ({subject: learned_kept(learned_of(now))} if now is not None else {})
     row.version += 1
     row.save(update_fields=["learnt", "version"])

@@ -7,6 +7,7 @@ from uuid import UUID
 
 from django.db.models import QuerySet
 
+from quarry.apps.fleet.fields import Learned
 from quarry.apps.fleet.models import (
     Aircraft,
     AircraftModel,
@@ -65,12 +66,12 @@ def calibrations_in_force() -> dict[tuple[str, UUID | None], Calibration]:
     return {(row.subject, row.thing_id): row for row in calibrations().filter(rolled_back_at=None).order_by("number")}
 
 
-def swap_learnt() -> dict[str, Any]:
-    """Return the calibration of the swaps of the house as planning takes it; empty where there is none."""
+def swap_learned() -> Learned | None:
+    """Return the calibration of the company's swaps, None where there is none."""
     row = in_force("swap", None)
-    return learnt_of(row) if row is not None else {}
+    return learned_of(row) if row is not None else None
 
 
-def learnt_of(row: Calibration) -> dict[str, Any]:
+def learned_of(row: Calibration) -> Learned:
     """Return a calibration as it is kept with its thing."""
-    return {"factor": row.factor, "number": row.number, "words": row.figures.get("words", ""), **row.figures.get("of", {})}
+    return Learned(row.factor, row.number, row.figures.get("words", ""), row.figures.get("of", {}).get("of"))

@@ -12,7 +12,7 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, check_version, record
-from quarry.apps.fleet import bridge
+from quarry.apps.fleet import mappers
 from quarry.apps.fleet.models import Pack, Thing
 
 _HIDDEN = {"id", "organisation", "version", "archived_at", "learnt"}
@@ -54,8 +54,8 @@ def _check(row: Thing) -> None:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad
     try:
-        bridge.check(row)
-    except bridge.FleetError as wrong:
+        mappers.check(row)
+    except mappers.FleetError as wrong:
         raise DomainError(wrong.code, wrong.message, wrong.field) from wrong
     twin = type(row).objects.filter(name__iexact=row.name, archived_at__isnull=True).exclude(pk=row.pk)
     if twin.exists():

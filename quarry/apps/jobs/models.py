@@ -43,7 +43,7 @@ class Job(Owned):
         return self.name
 
 
-class KeptPlan(models.Model):
+class CachedPlan(models.Model):
     """A computed plan kept under the fingerprint of everything it was made from."""
 
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")

@@ -14,16 +14,20 @@ from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import facts_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.queries import things
-from quarry.apps.jobs import bridge
-from quarry.apps.jobs.models import Job, KeptPlan, Terrain
-from quarry.apps.jobs.views import JobLine, JobLines, JobSort, KindName
+from quarry.apps.jobs import mappers
+from quarry.apps.jobs.fields import JobFields, fields_of, with_defaults
+from quarry.apps.jobs.models import CachedPlan, Job, Terrain
+from quarry.apps.jobs.repository import plan_from, plan_kept
+from quarry.apps.jobs.views import HomesOut, JobLine, JobLines, JobPlan, JobSort, KindName, TerrainLine, TerrainOut
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
-from quarry.apps.policy.bridge import cold
+from quarry.apps.policy.mappers import cold
 from quarry.apps.policy.queries import own_values
 from quarry.apps.weather.queries import planning_air
+from quarry.apps.weather.views import PlanningAir
+from quarry.apps.workings import WorkingOut
 
-PlanRefused = bridge.PlanError
+PlanRefused = mappers.PlanError
 FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 
@@ -52,7 +56,7 @@ def job_lines(
     The figures are read out of the kept plans by the database: a plan is large and none is loaded. Raises `BadCursor`.
     """
     page = page_of(jobs_for(search=search, archived=archived), _SORTS[sort], cursor, size)
-    last = KeptPlan.objects.filter(job=OuterRef("pk")).order_by("-made_at")
+    last = CachedPlan.objects.filter(job=OuterRef("pk")).order_by("-made_at")
 
     def figure(name: str) -> Subquery:
         return Subquery(last.annotate(figure=Cast(KT(f"plan__{name}"), FloatField())).values("figure")[:1])
@@ -93,7 +97,7 @@ def job_of(job_id: UUID) -> Job:
 
 def job_dict(job: Job) -> dict[str, Any]:
     """Return a job as plain data, defaults filled in."""
-    bridge.with_defaults(job)
+    with_defaults(job)
     found: dict[str, Any] = {name: getattr(job, name) for name in FIELDS}
     found |= {name: str(getattr(job, name)) if getattr(job, name) else None for name in LINKS}
     return found | {
@@ -111,10 +115,10 @@ def packs_for_job(job: Job) -> list[Pack]:
     return list(things(Pack).filter(model=job.aircraft_model.pack_model, grounded=False))
 
 
-def shelf_of(job: Job, packs: list[Pack] | None = None) -> bridge.Shelf:
+def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
     """Return the packs that may fly a job with what their records tell, and the school of cold of the house."""
     packs = packs_for_job(job) if packs is None else packs
-    return bridge.Shelf(packs, facts_of(packs), cold(own_values()))
+    return mappers.Shelf(packs, facts_of(packs), cold(own_values()))
 
 
 def terrain_under(job: Job) -> Terrain | None:
@@ -131,70 +135,84 @@ def terrain_under(job: Job) -> Terrain | None:
     return None
 
 
-def planning_air_of(job: Job, at: datetime) -> dict[str, Any]:
+def planning_air_of(job: Job, at: datetime) -> PlanningAir:
     """Return wind and air at the flying height of a job for an hour; raises if none is known."""
-    bridge.with_defaults(job)
-    place = job.home or (job.area[0] if job.area else None)
-    if not place:
+    f = entered(job)
+    if f.place is None:
         raise DomainError("missing", "Set home first: the weather is asked for there.", "home")
-    height = max(1.0, float(job.work["height_m"]))
     elevation = home_height_m(job) or 0.0
-    found = planning_air(place[0], place[1], at, {"height_m": height, "cover": job.wind["cover"]}, elevation)
+    found = planning_air(*f.place, at, max(1.0, f.work.height_m), f.wind.cover, elevation)
     if found is None:
         raise DomainError(
             "missing", "No wind is known for this hour. Enter it by hand, or measure it on the Limits screen.", "wind.at"
         )
-    return found | {"at": at.isoformat()}
+    return found
 
 
-def homes_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
+def entered(job: Job) -> JobFields:
+    """Return what people entered of a job, typed; what cannot be read is told at its field."""
+    try:
+        return fields_of(job)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def homes_of(job: Job, packs: list[Pack] | None = None) -> HomesOut:
     """Return what the job takes from each home entered and from the best place inside the permitted area."""
-    bridge.with_defaults(job)
     shelf, terrain = shelf_of(job, packs), terrain_under(job)
     give_back_link()
-    return bridge.homes(job, shelf, terrain)
+    return mappers.compare_homes(job, shelf, terrain)
 
 
-def plan_of(job: Job, packs: list[Pack] | None = None) -> dict[str, Any]:
+def plan_of(job: Job, packs: list[Pack] | None = None) -> JobPlan:
     """Return the plan of a job, from the keep if nothing has changed.
 
-    Raises `bridge.PlanError` with the field that stands in the way.
+    Raises `mappers.PlanError` with the field that stands in the way.
     """
-    bridge.with_defaults(job)
+    with_defaults(job)
     shelf = shelf_of(job, packs)
     terrain = terrain_under(job)
-    mark = bridge.fingerprint(job, shelf, terrain)
-    kept = KeptPlan.objects.filter(job=job, fingerprint=mark).first()
-    if kept is not None:
-        return dict(kept.plan)
+    mark = mappers.fingerprint(job, shelf, terrain)
+    row = CachedPlan.objects.filter(job=job, fingerprint=mark).first()
+    cached = plan_from(row.plan) if row is not None else None
+    if cached is not None:
+        return cached
     give_back_link()
-    plan = bridge.plan_job(job, shelf, terrain)
+    plan = mappers.plan_job(job, shelf, terrain)
     if job.pk and not job._state.adding:
-        old = KeptPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]
-        KeptPlan.objects.filter(pk__in=list(old)).delete()
-        KeptPlan.objects.update_or_create(job=job, fingerprint=mark, defaults={"organisation": job.organisation, "plan": plan})
+        old = CachedPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]
+        CachedPlan.objects.filter(pk__in=list(old)).delete()
+        kept = {"organisation": job.organisation, "plan": plan_kept(plan)}
+        CachedPlan.objects.update_or_create(job=job, fingerprint=mark, defaults=kept)
     return plan
 
 
-def working_of(job: Job, key: str, packs: list[Pack] | None = None) -> dict[str, Any]:
+def working_of(job: Job, key: str, packs: list[Pack] | None = None) -> WorkingOut:
     """Return the working of one number of a job's plan."""
-    found = plan_of(job, packs)["workings"].get(key)
+    found = plan_of(job, packs).workings.get(key)
     if found is None:
         raise DomainError("not_found", "There is no working for this number.")
-    return dict(found)
+    return found
 
 
-def terrains() -> list[Terrain]:
-    """Return all terrain grids of the scope without their heights."""
-    return list(Terrain.objects.filter(archived_at__isnull=True).defer("heights"))
+def terrains() -> list[TerrainLine]:
+    """Return where each terrain grid of the scope lies."""
+    return [terrain_line(row) for row in Terrain.objects.filter(archived_at__isnull=True).defer("heights")]
 
 
-def terrain_sheet(terrain_id: UUID, step_m: float) -> dict[str, Any]:
+def terrain_line(t: Terrain) -> TerrainLine:
+    """Return where a terrain grid lies."""
+    east = t.west_deg + (t.columns - 1) * t.cell_deg_lon
+    north = t.south_deg + (t.rows - 1) * t.cell_deg_lat
+    return TerrainLine(t.pk, t.name, (t.west_deg, t.south_deg, east, north), t.simulated)
+
+
+def terrain_view(terrain_id: UUID, step_m: float) -> TerrainOut:
     """Return what a map draws of one terrain."""
     row = Terrain.objects.filter(pk=terrain_id).first()
     if row is None:
         raise DomainError("not_found", "There is no such terrain.")
-    return bridge.terrain_sheet(row, step_m)
+    return mappers.terrain_view(row, step_m)
 
 
 def home_height_m(job: Job) -> float | None:
@@ -203,7 +221,7 @@ def home_height_m(job: Job) -> float | None:
         return None
     lon, lat = job.home
     for row in Terrain.objects.filter(archived_at__isnull=True, west_deg__lte=lon, south_deg__lte=lat):
-        found = bridge.height_at(row, lon, lat)
+        found = mappers.height_at(row, lon, lat)
         if found is not None:
             return found
     return None

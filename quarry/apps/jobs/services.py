@@ -15,12 +15,14 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, Stale, record
 from quarry.apps.bounded import ReadingStopped, read_bounded
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
-from quarry.apps.jobs import bridge
+from quarry.apps.jobs import mappers
+from quarry.apps.jobs.fields import SORTIE_DEFAULTS, with_defaults
 from quarry.apps.jobs.formats.reading import FormatError, Found
 from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
-from quarry.apps.jobs.formats.writing import geojson, gpx, kml
+from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml
 from quarry.apps.jobs.models import Job, Terrain
-from quarry.apps.jobs.queries import FIELDS, LINKS, homes_of, job_dict, job_of, plan_of
+from quarry.apps.jobs.queries import FIELDS, LINKS, entered, homes_of, job_dict, job_of, plan_of
+from quarry.apps.jobs.views import HomesOut
 from quarry.apps.links import give_back_link
 from quarry.apps.policy.queries import own_values
 
@@ -38,7 +40,7 @@ def _fill(job: Job, figures: dict[str, Any]) -> None:
             if value is not None and not _LINKED[name].objects.filter(pk=value).exists():
                 raise DomainError("not_found", "Choose one that exists.", name)
             setattr(job, name, value)
-    bridge.with_defaults(job)
+    with_defaults(job)
     try:
         job.full_clean(
             exclude=["organisation", "aircraft_model", "area", "keep_outs", "home", "work", "lines", "sorties", "wind", "site"]
@@ -57,7 +59,7 @@ def add_job(*, actor: User, figures: dict[str, Any]) -> Job:
     """Make a job; what is left open gets defaults that fit its kind and the fleet."""
     require(actor, "jobs:write")
     job = Job(organisation=actor.organisation, letter=figures.get("letter") or _free_letter())
-    house = {k: v["value"] for k, v in own_values().items() if k in bridge.SORTIE_DEFAULTS}
+    house = {k: v for k, v in own_values().items() if k in SORTIE_DEFAULTS}
     figures = {**figures, "sorties": {**house, **(figures.get("sorties") or {})}}
     if not figures.get("aircraft_model_id"):
         kind = figures.get("kind", "mapping")
@@ -141,11 +143,11 @@ def set_archived(*, actor: User, job_id: UUID, archived: bool) -> Job:
     return job_of(row.pk)
 
 
-def compare_homes(job: Job) -> dict[str, Any]:
+def compare_homes(job: Job) -> HomesOut:
     """Return what a job takes from each home; what stands in the way is told at its field."""
     try:
         return homes_of(job)
-    except bridge.PlanError as bad:
+    except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
 
 
@@ -174,7 +176,7 @@ def add_terrain(*, actor: User, name: str, data: bytes) -> Terrain:
     try:
         give_back_link()
         grid = read_bounded("quarry.apps.jobs.formats.terrain:read_terrain", data, seconds=30.0, memory_mb=3000)
-        figures = bridge.terrain_row(grid)
+        figures = mappers.terrain_row(grid)
     except (TerrainError, ReadingStopped) as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     with transaction.atomic():
@@ -197,19 +199,20 @@ def set_terrain_archived(*, actor: User, terrain_id: UUID, archived: bool) -> Te
     return row
 
 
-def export_job(job: Job, form: str, sortie: int | None) -> tuple[bytes | dict[str, Any], str]:
+def export_job(job: Job, form: str, sortie: int | None) -> tuple[bytes, str]:
     """Return (content, file name) of a job and its sorties in an open format."""
     try:
         plan = plan_of(job)
-    except bridge.PlanError:
+    except mappers.PlanError:
         plan = None
     if not job.area:
         raise DomainError("missing", "There is nothing to export yet. Draw the outline first.", "area")
-    if sortie is not None and not any(s["number"] == sortie for s in (plan or {}).get("sorties", [])):
+    wanted = [s for s in (plan.sorties if plan is not None else []) if sortie is None or s.number == sortie]
+    if sortie is not None and not wanted:
         raise DomainError("not_found", "There is no such sortie.")
     stem = "".join(c if c.isalnum() else "-" for c in job.name.lower()).strip("-") or "job"
     stem += f"-{job.letter.lower()}{sortie}" if sortie else ""
-    data = job_dict(job)
+    drawn = Drawn(job.name, job.letter, entered(job), wanted, whole=sortie is None)
     if form == "gpx":
-        return gpx(data, plan, sortie), f"{stem}.gpx"
-    return (kml(data, plan, sortie), f"{stem}.kml") if form == "kml" else (geojson(data, plan, sortie), f"{stem}.geojson")
+        return gpx(drawn), f"{stem}.gpx"
+    return (kml(drawn), f"{stem}.kml") if form == "kml" else (geojson(drawn), f"{stem}.geojson")

@@ -6,6 +6,11 @@ from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
 
+from quarry.apps.workings import WorkingOut
+from quarry.core.flight.powers import Powers
+
+Place = tuple[float, float]
+
 KindName = Literal["mapping", "spraying", "search"]
 JobSort = Literal["changed", "name", "place", "kind"]
 
@@ -34,3 +39,216 @@ class JobLines:
     items: list[JobLine]
     next: str | None
     total: int
+
+
+@dataclass(frozen=True, slots=True)
+class FigureOut:
+    """A figure whose working can be asked for by its key."""
+
+    key: str
+    value: float
+
+
+@dataclass(frozen=True, slots=True)
+class LegOut:
+    """A piece of a sortie in time."""
+
+    kind: Literal["take-off", "out", "line", "transit", "home", "landing"]
+    start_s: float
+    end_s: float
+    line: int
+
+
+@dataclass(frozen=True, slots=True)
+class FallbackOut:
+    """The fallback place that serves a sortie best; ``least_wh`` is left there above the floor at the worst point."""
+
+    name: str
+    least_wh: float
+    always: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SortieOut:
+    """One sortie; places in degrees, distances along its path."""
+
+    number: int
+    path: list[Place]
+    worked: list[tuple[Place, Place]]
+    entry: Place
+    leave: Place
+    turn_back_at: Place
+    lines: list[int]
+    time_s: float
+    energy_wh: float
+    energy_frac: float
+    landing_frac: float
+    spare_s: float
+    turns_home_s: float
+    turn_back_s: float
+    home_s: float
+    worked_m: float
+    bound_by: Literal["energy", "tank", "crew", "end"]
+    legs: list[LegOut]
+    ribbon: list[tuple[float, float, float]]
+    set: str
+    usable_wh: float
+    fallback: FallbackOut | None
+    profile: list[tuple[float, float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class PlanPack:
+    """The pack planned for."""
+
+    name: str
+    rated_wh: float
+    assumed: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetUsable:
+    """What a set can give today, and what bounds it."""
+
+    name: str
+    usable_wh: float
+    usable_s: float
+    energy_wh: float
+    cold_frac: float
+    bound_by: Literal["reserve", "floor", "dip", "halved"]
+    school: Literal["model", "halve"]
+    dip_v: float
+    dip_s: float
+    floor_v: float
+    settles_c: float
+
+
+@dataclass(frozen=True, slots=True)
+class SpeedCurve:
+    """Seconds of the planned set by airspeed; no points where power is taken as constant."""
+
+    points: list[tuple[float, float]]
+    longest_m_s: float | None
+    farthest_m_s: float | None
+    flat: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PlanAir:
+    """The air that was planned with."""
+
+    density_kg_m3: float
+    air_c: float
+    wind_m_s: float
+    from_deg: float
+
+
+@dataclass(frozen=True, slots=True)
+class PlanCheck:
+    """Something that stops people, found by the plan."""
+
+    key: str
+    words: str
+    verdict: Literal["no", "care"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobPlanOut:
+    """The plan of a job."""
+
+    area_ha: float
+    figures: list[FigureOut]
+    bearing_deg: float
+    uncovered_frac: float
+    directions: list[tuple[float, float]]
+    pack: PlanPack
+    usable_s: float
+    reserve_frac: float
+    floor_frac: float
+    total_s: float
+    farthest_m: float
+    sorties: list[SortieOut]
+    usable: list[SetUsable]
+    learnt: dict[str, str]
+    sets_out: dict[str, str]
+    cut_for: Literal["weakest", "each"]
+    warm_up_s: float
+    powers: Powers
+    speed_curve: SpeedCurve
+    air: PlanAir
+    radius_m: float
+    return_m: float
+    return_needed_m: float
+    return_decides: str
+    highest_m: float
+    beyond_m: float
+    terrain: bool
+    checks: list[PlanCheck]
+
+    def figure(self, key: str) -> float | None:
+        """Return a figure by its key; None where this kind of work has none such."""
+        return next((f.value for f in self.figures if f.key == key), None)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobPlan(JobPlanOut):
+    """A plan as it is kept: with the working of each number by its key."""
+
+    workings: dict[str, WorkingOut]
+
+
+@dataclass(frozen=True, slots=True)
+class HomeOut:
+    """A home with what the job takes from there."""
+
+    name: str
+    at: Place
+    sorties: int | None
+    total_s: float | None
+    why_not: str
+
+
+@dataclass(frozen=True, slots=True)
+class HomesOut:
+    """Homes compared; ``permitted`` tells whether an area was drawn in which home may lie."""
+
+    homes: list[HomeOut]
+    permitted: bool
+
+
+@dataclass(frozen=True, slots=True)
+class TerrainLine:
+    """A terrain grid: where it lies."""
+
+    id: UUID
+    name: str
+    bounds: tuple[float, float, float, float]
+    simulated: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ContourOut:
+    """All lines of one height."""
+
+    height_m: float
+    lines: list[list[Place]]
+
+
+@dataclass(frozen=True, slots=True)
+class TerrainOut:
+    """What a map draws of a terrain; ``shade`` is base64, one byte a cell, rows from the north."""
+
+    bounds: tuple[float, float, float, float]
+    columns: int
+    rows: int
+    shade: str
+    contours: list[ContourOut]
+
+
+@dataclass(frozen=True, slots=True)
+class PlanProblem:
+    """Why there is no plan, and at which field."""
+
+    code: str
+    detail: str
+    field: str

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass, fields
 from datetime import date, datetime, time, timedelta
-from typing import Any
+from typing import cast
 from uuid import UUID
 from zoneinfo import ZoneInfo, available_timezones
 
@@ -12,53 +15,54 @@ from django.utils import timezone
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import RecordRefused, facts_of, judge_cells
-from quarry.apps.fleet.bridge import PackFacts
+from quarry.apps.fleet.mappers import PackFacts
 from quarry.apps.fleet.models import AircraftModel, Pack
 from quarry.apps.jobs import queries as jobs
-from quarry.apps.jobs.bridge import with_defaults
+from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.models import Job
-from quarry.apps.limits import bridge
+from quarry.apps.jobs.views import JobPlan, KindName, SortieOut
+from quarry.apps.limits import mappers
+from quarry.apps.limits.mappers import Check, ColdSchool, HourAir, JudgedList, Limit, Place, Sheet, Verdict, Word
 from quarry.apps.limits.models import LimitSheet, Preflight
-from quarry.apps.policy.bridge import cold
+from quarry.apps.limits.repository import entries_of, override_of
+from quarry.apps.limits.views import (
+    EntryOut,
+    EntryValue,
+    GateHour,
+    GateOut,
+    HourOfDay,
+    LimitsPage,
+    PreflightLine,
+    PreflightOut,
+    PreflightPack,
+    SheetChange,
+    State,
+    WindowsOfDay,
+    WordName,
+)
+from quarry.apps.policy.mappers import cold
 from quarry.apps.policy.queries import own_values
-from quarry.apps.weather import bridge as weather_bridge
-from quarry.apps.weather.queries import air_between, forecast_dict, forecast_of, reading_dict, readings_near
+from quarry.apps.weather import mappers as weather_mappers
+from quarry.apps.weather.queries import air_between, forecast_of, forecast_view, reading_view, readings_near
+from quarry.apps.workings import WorkingOut
 
-Plain = dict[str, Any]
-LimitRefused = bridge.LimitError
+LimitRefused = mappers.LimitError
 
 
 def stored_sheets() -> list[LimitSheet]:
     """Return all sheets of the scope."""
     rows = LimitSheet.objects.filter(archived_at=None).select_related("aircraft_model", "job")
-    return sorted(rows, key=lambda r: (["organisation", "aircraft", "work", "job"].index(r.level), bridge.sheet_name(r)))
+    return sorted(rows, key=lambda r: (["organisation", "aircraft", "work", "job"].index(r.level), mappers.sheet_name(r)))
 
 
-def page() -> Plain:
-    """Return every sheet with what can be limited; the maker's data sheets stand beside those of the house."""
+def page() -> LimitsPage:
+    """Return every sheet with what can be limited; the maker's data sheets stand beside those of the company."""
     models = AircraftModel.objects.filter(archived_at=None).select_related("pack_model").order_by("name")
-    own = []
-    for row in stored_sheets():
-        own.append(
-            bridge.sheet_dict(bridge.sheet_of(row))
-            | {
-                "rules": row.rules,
-                "version": row.version,
-                "kept": True,
-                "aircraft_model_id": str(row.aircraft_model_id) if row.aircraft_model_id else None,
-                "work": row.work,
-                "job_id": str(row.job_id) if row.job_id else None,
-            }
-        )
-    makers = [
-        bridge.sheet_dict(bridge.data_sheet(m))
-        | {"version": m.version, "kept": False, "aircraft_model_id": str(m.pk), "work": "", "job_id": None}
-        for m in models
-    ]
-    return {"quantities": bridge.quantities(), "levels": bridge.levels(), "sheets": [*own, *makers]}
+    sheets = [mappers.kept_sheet(row) for row in stored_sheets()] + [mappers.makers_sheet(m) for m in models]
+    return LimitsPage(quantities=mappers.quantities(), levels=mappers.levels(), sheets=sheets)
 
 
-def sheets_for(model: AircraftModel | None, work: str, job: Job | None) -> list[Any]:
+def sheets_for(model: AircraftModel | None, work: str, job: Job | None) -> list[Sheet]:
     """Return the core's sheets that hold for an aircraft, a kind of work and a job."""
     found = []
     for row in stored_sheets():
@@ -69,15 +73,15 @@ def sheets_for(model: AircraftModel | None, work: str, job: Job | None) -> list[
             "job": job is not None and row.job_id == job.pk,
         }
         if fits[row.level]:
-            found.append(bridge.sheet_of(row))
+            found.append(mappers.sheet_of(row))
     if model is not None:
-        found.append(bridge.data_sheet(model))
+        found.append(mappers.data_sheet(model))
     return found
 
 
-def limits_for(job: Job) -> dict[str, Any]:
+def limits_for(job: Job) -> dict[str, Limit]:
     """Return the strictest limits that hold for a job with its aircraft."""
-    return bridge.limits_of(sheets_for(job.aircraft_model, job.kind, job))
+    return mappers.limits_of(sheets_for(job.aircraft_model, job.kind, job))
 
 
 def zone_of(name: str) -> str:
@@ -97,120 +101,125 @@ def with_aircraft(job: Job, model_id: UUID | None) -> Job:
     return job
 
 
-def _where(job: Job) -> tuple[float, float]:
-    if job.home:
-        return float(job.home[0]), float(job.home[1])
-    if job.area:
-        return float(job.area[0][0]), float(job.area[0][1])
-    raise DomainError("missing", "This job has no place yet. Draw its outline or set home.", "job_id")
+@dataclass(frozen=True, slots=True)
+class JudgedHour:
+    """An hour of a job: its verdict, and all that is known of its air."""
+
+    at: datetime
+    verdict: Verdict
+    airs: list[HourAir]
 
 
-def hours_of(job: Job, begins: datetime, count: int) -> list[tuple[datetime, Any, list[Any]]]:
-    """Return (time, verdict, what is known) of each hour for a job."""
-    with_defaults(job)
-    lon, lat = _where(job)
-    limits, place, own = limits_for(job), bridge.place_of(job), own_values()
+def _where(f: JobFields) -> tuple[float, float]:
+    if f.place is None:
+        raise DomainError("missing", "This job has no place yet. Draw its outline or set home.", "job_id")
+    return f.place
+
+
+def hours_of(job: Job, begins: datetime, count: int) -> list[JudgedHour]:
+    """Return the hours of a job from ``begins``, judged."""
+    f = jobs.entered(job)
+    lon, lat = _where(f)
+    limits, place, own = limits_for(job), mappers.place_of(f), own_values()
     found = []
     for at, airs in air_between(lon, lat, begins, count):
-        sun = weather_bridge.lowest_sun_deg(at, lon, lat)
-        found.append((at, bridge.judge_hour(limits, airs, place, sun, own), airs))
+        sun = weather_mappers.lowest_sun_deg(at, lon, lat)
+        found.append(JudgedHour(at, mappers.judge_hour(limits, airs, place, sun, own), airs))
     return found
 
 
-def gate(job: Job, on: date, zone: str) -> Plain:
-    """Return the gate of a date for a job: each hour with its verdict, wind at flying height, limits, sun, readings."""
-    tz = ZoneInfo(zone)
-    begins = datetime.combine(on, time(0), tz)
-    told = hours_of(job, begins, 24)
-    lon, lat = _where(job)
-    place = bridge.place_of(job)
-    hours = [(at, v) for at, v, _ in told]
-    limits = limits_for(job)
-    readings = readings_near(lon, lat, begins, begins + timedelta(days=1))
-    return {
-        "job_id": str(job.pk),
-        "job": job.name,
-        "date": on.isoformat(),
-        "time_zone": zone,
-        "begins": begins.isoformat(),
-        "height_m": place.height_m,
-        "cover": place.cover.words,
-        "desk": forecast_dict(forecast_of(lon, lat), configured=True),
-        "hours": [
-            {"at": at.isoformat(), "verdict": bridge.verdict_dict(v), **weather_bridge.drawn(airs, place)} for at, v, airs in told
-        ],
-        "spans": bridge.spans_of(hours, begins),
-        "next": bridge.next_go(hours, timezone.now()),
-        "limits": bridge.limits_dict(limits),
-        "sun": weather_bridge.sun_of(on, lon, lat),
-        "sun_offset_min": -(begins.utcoffset() or timedelta()).total_seconds() / 60,
-        "readings": [reading_dict(r) for r in readings],
-    }
+def _gate_hour(hour: JudgedHour, place: Place) -> GateHour:
+    drawn = weather_mappers.drawn(hour.airs, place)
+    verdict = mappers.to_verdict(hour.verdict)
+    return GateHour(at=hour.at.isoformat(), verdict=verdict, forecast=drawn.forecast, measured=drawn.measured)
 
 
-def windows_for(job: Job, opens: datetime, closes: datetime) -> tuple[list[tuple[float, float]], Plain]:
-    """Return the windows of a job between two moments in seconds from the first, and what a day draws of its gate."""
+def gate(job: Job, on: date, zone: str) -> GateOut:
+    """Return the weather of a date for a job: each hour with its verdict, wind at flying height, limits, sun, readings."""
+    begins = datetime.combine(on, time(0), ZoneInfo(zone))
+    hours = hours_of(job, begins, 24)
+    f = jobs.entered(job)
+    lon, lat = _where(f)
+    place = mappers.place_of(f)
+    judged_hours = [(h.at, h.verdict) for h in hours]
+    return GateOut(
+        job_id=job.pk,
+        job=job.name,
+        date=on.isoformat(),
+        time_zone=zone,
+        begins=begins.isoformat(),
+        height_m=place.height_m,
+        cover=place.cover.words,
+        desk=forecast_view(forecast_of(lon, lat), configured=True),
+        hours=[_gate_hour(h, place) for h in hours],
+        spans=mappers.spans_of(judged_hours, begins),
+        next=mappers.next_go(judged_hours, timezone.now()),
+        limits=mappers.limit_lines(limits_for(job)),
+        sun=weather_mappers.sun_of(on, lon, lat),
+        sun_offset_min=-(begins.utcoffset() or timedelta()).total_seconds() / 60,
+        readings=[reading_view(r) for r in readings_near(lon, lat, begins, begins + timedelta(days=1))],
+    )
+
+
+def windows_for(job: Job, opens: datetime, closes: datetime) -> WindowsOfDay:
+    """Return the windows that limits leave a job between two moments, and what a day draws of them."""
     whole = opens.replace(minute=0, second=0, microsecond=0)
     count = int((closes - whole).total_seconds() // 3600) + 1
-    told = hours_of(job, whole, min(count, 24))
-    hours = [(at, v) for at, v, _ in told]
-    place = bridge.place_of(job)
+    hours = hours_of(job, whole, min(count, 24))
+    place = mappers.place_of(jobs.entered(job))
     limits = limits_for(job)
-    gust = limits.get("gust_m_s")
-    drawn = []
-    for at, v, airs in told:
-        wind = weather_bridge.drawn(airs, place)
-        used = (wind["measured"] or [None])[0] or wind["forecast"] or {}
-        drawn.append(
-            {
-                "start_s": (at - opens).total_seconds(),
-                "word": v.word,
-                "unknown": bridge.unknown(v),
-                "reasons": [r.reason for r in v.deciding][:4],
-                "gust_m_s": used.get("gust_m_s"),
-                "wind_m_s": used.get("wind_m_s"),
-                "from_deg": used.get("from_deg"),
-            }
-        )
-    charge = limits.get("charge_frac")
-    told_gate = {
-        "limit_m_s": gust.most.value if gust and gust.most else None,
-        "height_m": place.height_m,
-        "hours": drawn,
-        "charge_least_frac": charge.least.value if charge and charge.least else None,
-    }
-    return bridge.known_windows(hours, opens, closes), told_gate
+    gust, charge = limits.get("gust_m_s"), limits.get("charge_frac")
+    return WindowsOfDay(
+        windows=mappers.known_windows([(h.at, h.verdict) for h in hours], opens, closes),
+        limit_m_s=gust.most.value if gust and gust.most else None,
+        height_m=place.height_m,
+        hours=[_hour_of_day(h, place, opens) for h in hours],
+        charge_least_frac=charge.least.value if charge and charge.least else None,
+    )
 
 
-def moment(job: Job, at: datetime) -> tuple[Any, Plain]:
-    """Return the verdict of the hour in which a moment lies, for a job, and as plain data."""
+def _hour_of_day(hour: JudgedHour, place: Place, opens: datetime) -> HourOfDay:
+    drawn = weather_mappers.drawn(hour.airs, place)
+    wind = drawn.measured[0] if drawn.measured else drawn.forecast
+    return HourOfDay(
+        start_s=(hour.at - opens).total_seconds(),
+        word=hour.verdict.word,
+        unknown=mappers.unknown(hour.verdict),
+        reasons=[r.reason for r in hour.verdict.deciding][:4],
+        gust_m_s=wind.gust_m_s if wind else None,
+        wind_m_s=wind.wind_m_s if wind else None,
+        from_deg=wind.from_deg if wind else None,
+    )
+
+
+def moment(job: Job, at: datetime) -> tuple[Verdict, GateHour]:
+    """Return the verdict of the hour in which a moment lies, for a job, and as screens show it."""
     whole = at.replace(minute=0, second=0, microsecond=0)
-    _, verdict, airs = hours_of(job, whole, 1)[0]
-    place = bridge.place_of(job)
-    return verdict, {"at": whole.isoformat(), "verdict": bridge.verdict_dict(verdict), **weather_bridge.drawn(airs, place)}
+    hour = hours_of(job, whole, 1)[0]
+    return hour.verdict, _gate_hour(hour, mappers.place_of(jobs.entered(job)))
 
 
-def working_of(job: Job, at: datetime, key: str) -> Plain:
+def working_of(job: Job, at: datetime, key: str) -> WorkingOut:
     """Return the working of one judged limit of an hour."""
     verdict, _ = moment(job, at)
-    found = bridge.working_of(verdict, key)
+    found = mappers.working_of(verdict, key)
     if found is None:
         raise DomainError("not_found", "There is no such limit for this job.")
     return found
 
 
-def history_of(sheet_id: UUID) -> list[Plain]:
+def history_of(sheet_id: UUID) -> list[SheetChange]:
     """Return what was changed on a sheet, by whom and when, newest first."""
     if not LimitSheet.objects.filter(pk=sheet_id).exists():
         raise DomainError("not_found", "There is no such sheet.")
     rows = HistoryEntry.objects.filter(thing="limits", thing_id=str(sheet_id)).select_related("actor")[:50]
     return [
-        {
-            "at": r.at.isoformat(),
-            "who": (r.actor.full_name or r.actor.username) if r.actor else "",
-            "before": (r.before or {}).get("rules", []),
-            "after": (r.after or {}).get("rules", []),
-        }
+        SheetChange(
+            at=r.at.isoformat(),
+            who=(r.actor.full_name or r.actor.username) if r.actor else "",
+            before=mappers.rules_from((r.before or {}).get("rules", [])),
+            after=mappers.rules_from((r.after or {}).get("rules", [])),
+        )
         for r in rows
     ]
 
@@ -224,137 +233,154 @@ def preflight_of(preflight_id: UUID, *, lock: bool = False) -> Preflight:
     return row
 
 
-def earlier_entries(row: Preflight, checks: tuple[Any, ...]) -> Plain:
+def earlier_entries(row: Preflight, checks: tuple[Check, ...]) -> dict[str, EntryOut]:
     """Return the entries of once a day and once at this site made on other lists of the same date."""
     part = {c.key: c.part for c in checks}
-    found: Plain = {}
+    found: dict[str, EntryOut] = {}
     for other in Preflight.objects.filter(on=row.on, aircraft=row.aircraft).exclude(pk=row.pk).order_by("made_at"):
-        for key, entry in other.entries.items():
+        for key, entry in entries_of(other).items():
             if part.get(key) == "day" or (part.get(key) == "site" and other.job_id == row.job_id):
                 found[key] = entry
     return found
 
 
-def judged(row: Preflight) -> tuple[Any, Plain]:
-    """Return a list judged as it stands, and as plain data."""
-    job = row.job
-    job.aircraft, job.aircraft_model = row.aircraft, row.aircraft.model
-    with_defaults(job)
-    own = own_values()
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A list judged as it stands, with what it was judged from."""
+
+    result: JudgedList
+    limits: dict[str, Limit]
+    entries: dict[str, EntryOut]
+    packs: list[Pack]
+    verdict: Verdict | None
+    hour: GateHour | None
+    sortie: SortieOut | None
+
+
+def judged(row: Preflight) -> Judged:
+    """Return a list judged as it stands."""
+    job, model = row.job, row.aircraft.model
+    job.aircraft, job.aircraft_model = row.aircraft, model
+    f, own = jobs.entered(job), own_values()
     rules = cold(own)
-    model = row.aircraft.model
-    checks = bridge.checks_of(job, model, float(rules["warm_up_s"]) if float(job.wind["air_c"]) < 10 else 30.0)
-    entries = {**earlier_entries(row, checks), **row.entries}
-    values = {k: e["value"] for k, e in entries.items() if e["value"] is not None}
+    checks = mappers.checks_of(job, model, rules.warm_up_s if f.wind.air_c < 10 else 30.0)
+    entries = earlier_entries(row, checks) | entries_of(row)
+    values = {k: e.value for k, e in entries.items() if e.value is not None}
     packs = list(row.packs.select_related("model").order_by("name"))
     plan, sortie = _sortie(job, row.sortie)
     limits = limits_for(job)
-    try:
+    verdict: Verdict | None = None
+    hour: GateHour | None = None
+    with suppress(DomainError):
         verdict, hour = moment(job, row.closed_at or timezone.now())
-    except DomainError:
-        verdict, hour = None, None
-    grounded = "; ".join(f"pack {p.name}, {p.grounded_why or 'grounded'}" for p in packs if p.grounded)
-    computed = {"payload_kg": float(job.sorties["load_kg"])}
+    computed = {"payload_kg": f.sorties.load_kg}
     if plan is not None:
-        computed |= {"height_m": float(plan["highest_m"]), "farthest_m": float(plan["farthest_m"])}
-    told = bridge.preflight(
+        computed |= {"height_m": plan.highest_m, "farthest_m": plan.farthest_m}
+    result = mappers.preflight(
         checks,
         values,
         limits,
         verdict,
         cells=model.pack_model.cells,
         computed=computed,
-        grounded=grounded,
-        cannot_fly=_cannot_fly(job, packs, plan, sortie, values, str(rules["school"])),
+        grounded="; ".join(f"pack {p.name}, {p.grounded_why or 'grounded'}" for p in packs if p.grounded),
+        cannot_fly=_cannot_fly(f, model.packs_count, packs, plan, sortie, values, rules.school),
         cells_test=_cells_test(packs, values),
         own=own,
     )
-    return told, {
-        **bridge.preflight_dict(told, limits),
-        "entries": entries,
-        "cells": model.pack_model.cells,
-        "packs": [{"id": str(p.pk), "name": p.name, "grounded": p.grounded} for p in packs],
-        "hour": hour,
-        "people": bridge.people_in_cold(verdict),
-        "minutes": sortie["time_s"] if sortie else None,
-        "power_up": list(model.power_up),
-    }
+    return Judged(result, limits, entries, packs, verdict, hour, sortie)
 
 
-def _sortie(job: Job, number: int) -> tuple[Plain | None, Plain | None]:
+def _sortie(job: Job, number: int) -> tuple[JobPlan | None, SortieOut | None]:
     try:
         plan = jobs.plan_of(job)
     except (jobs.PlanRefused, DomainError):
         return None, None
-    return plan, next((s for s in plan["sorties"] if s["number"] == number), None)
+    return plan, next((s for s in plan.sorties if s.number == number), None)
 
 
-def _cells_test(packs: list[Pack], values: Plain) -> Any:
+def _cells_test(packs: list[Pack], values: Mapping[str, EntryValue]) -> tuple[Word, str] | None:
     """Return what the load test makes of the cells entered; nothing where none were, or where two packs share the list."""
-    if len(packs) != 1 or not isinstance(values.get("cells"), list):
+    cells = values.get("cells")
+    if len(packs) != 1 or not isinstance(cells, list):
         return None
     try:
-        result = judge_cells(packs[0], values["cells"], values.get("charge_frac"), values.get("pack_c"))
+        result = judge_cells(packs[0], cells, _number(values, "charge_frac"), _number(values, "pack_c"))
     except RecordRefused as bad:
         return "care", bad.message
-    return bridge.word_of_test(result) if result is not None else None
+    return mappers.word_of_test(result)
 
 
-def _cannot_fly(job: Job, packs: list[Pack], plan: Plain | None, sortie: Plain | None, values: Plain, school: str) -> str:
-    if plan is None or sortie is None or "pack_c" not in values or "charge_frac" not in values:
+def _number(values: Mapping[str, EntryValue], key: str) -> float | None:
+    value = values.get(key)
+    return None if value is None or isinstance(value, list) else float(value)
+
+
+def _cannot_fly(
+    f: JobFields,
+    packs_count: int,
+    packs: list[Pack],
+    plan: JobPlan | None,
+    sortie: SortieOut | None,
+    values: Mapping[str, EntryValue],
+    method: ColdSchool,
+) -> str:
+    pack_c, charge_frac = _number(values, "pack_c"), _number(values, "charge_frac")
+    if plan is None or sortie is None or pack_c is None or charge_frac is None:
         return ""
     facts = facts_of(packs)
+    charge_frac = max(0.05, min(1.0, charge_frac))
     for pack in packs:
-        why = bridge.cannot_fly(
-            pack,
-            facts.get(str(pack.pk), PackFacts()),
-            job,
-            plan["powers"],
-            float(sortie["energy_wh"]),
-            float(values["pack_c"]),
-            max(0.05, min(1.0, float(values["charge_frac"]))),
-            school,
-        )
+        known = facts.get(str(pack.pk), PackFacts())
+        why = mappers.cannot_fly(pack, known, f, packs_count, plan, sortie, pack_c, charge_frac, method)
         if why:
             return why
     return ""
 
 
-def preflight_dict(row: Preflight) -> Plain:
-    """Return a list as plain data with its verdict as it stands."""
-    _, told = judged(row)
-    return {
-        "id": str(row.pk),
-        "version": row.version,
-        "job_id": str(row.job_id),
-        "job": row.job.name,
-        "letter": row.job.letter,
-        "kind": row.job.kind,
-        "aircraft_id": str(row.aircraft_id),
-        "aircraft": row.aircraft.name,
-        "sortie": row.sortie,
-        "on": row.on.isoformat(),
-        "state": row.state,
-        "override": row.override,
-        "closed_at": row.closed_at.isoformat() if row.closed_at else None,
-        **told,
-    }
+def preflight_view(row: Preflight) -> PreflightOut:
+    """Return a list as screens show it, with its verdict as it stands."""
+    found = judged(row)
+    body = mappers.preflight_body(found.result, found.limits)
+    return PreflightOut(
+        **{x.name: getattr(body, x.name) for x in fields(body)},
+        id=row.pk,
+        version=row.version,
+        job_id=row.job_id,
+        job=row.job.name,
+        letter=row.job.letter,
+        kind=cast(KindName, row.job.kind),
+        aircraft_id=row.aircraft_id,
+        aircraft=row.aircraft.name,
+        sortie=row.sortie,
+        on=row.on.isoformat(),
+        state=cast(State, row.state),
+        override=override_of(row),
+        closed_at=row.closed_at.isoformat() if row.closed_at else None,
+        entries=found.entries,
+        cells=row.aircraft.model.pack_model.cells,
+        packs=[PreflightPack(id=p.pk, name=p.name, grounded=p.grounded) for p in found.packs],
+        hour=found.hour,
+        people=mappers.people_in_cold(found.verdict),
+        minutes=found.sortie.time_s if found.sortie else None,
+        power_up=list(row.aircraft.model.power_up),
+    )
 
 
-def preflights() -> list[Plain]:
+def preflights() -> list[PreflightLine]:
     """Return the lists of the last days, newest first."""
     rows = Preflight.objects.select_related("job", "aircraft").prefetch_related("packs")[:60]
     return [
-        {
-            "id": str(r.pk),
-            "job": r.job.name,
-            "label": f"{r.job.letter}{r.sortie}",
-            "aircraft": r.aircraft.name,
-            "packs": [p.name for p in r.packs.all()],
-            "on": r.on.isoformat(),
-            "state": r.state,
-            "word": r.word,
-            "made_at": r.made_at.isoformat(),
-        }
+        PreflightLine(
+            id=r.pk,
+            job=r.job.name,
+            label=f"{r.job.letter}{r.sortie}",
+            aircraft=r.aircraft.name,
+            packs=[p.name for p in r.packs.all()],
+            on=r.on.isoformat(),
+            state=cast(State, r.state),
+            word=cast(WordName, r.word),
+            made_at=r.made_at,
+        )
         for r in rows
     ]

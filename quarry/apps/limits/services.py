@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict, replace
 from datetime import date
-from typing import Any
 from uuid import UUID, uuid4
 
 from django.db import IntegrityError, transaction
@@ -16,11 +16,11 @@ from quarry.apps.care.services import add_record
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import job_of
-from quarry.apps.limits import bridge
+from quarry.apps.limits import mappers
 from quarry.apps.limits.models import LimitSheet, Preflight
 from quarry.apps.limits.queries import judged, page, preflight_of
-
-Plain = dict[str, Any]
+from quarry.apps.limits.repository import entries_kept, entries_of, override_kept
+from quarry.apps.limits.views import EntryOut, EntryValue, LimitRule, OverrideOut
 
 
 def _who(actor: User) -> str:
@@ -32,7 +32,7 @@ def save_sheet(
     *,
     actor: User,
     level: str,
-    rules: list[Plain],
+    rules: list[LimitRule],
     version: int,
     aircraft_model_id: UUID | None = None,
     work: str = "",
@@ -45,52 +45,58 @@ def save_sheet(
     require(actor, "limits:write")
     row = _sheet(actor, level, aircraft_model_id, work, job_id)
     if row.version != version:
-        raise Stale(page())
+        raise Stale(asdict(page()))
     try:
-        bridge.check_rules(rules)
-    except bridge.LimitError as bad:
+        mappers.check_rules(rules)
+    except mappers.LimitError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
-    before = {r["key"]: r for r in row.rules}
-    kept: list[Plain] = []
+    before = {r.key: r for r in mappers.rules_of(row)}
+    kept: list[LimitRule] = []
     for r in rules:
-        old = before.get(r["key"])
-        bare = {"key": r["key"], "least": r.get("least"), "most": r.get("most"), "why": (r.get("why") or "").strip()}
-        if old is not None and all(old.get(k) == bare[k] for k in ("least", "most", "why")):
+        old, why = before.get(r.key), r.why.strip()
+        if old is not None and (old.least, old.most, old.why) == (r.least, r.most, why):
             kept.append(old)
             continue
-        if not bare["why"]:
-            raise DomainError("missing", "Say why: where the limit comes from, or what taught you.", r["key"])
-        kept.append(bare | {"by": _who(actor), "at": timezone.now().isoformat()})
-    if len({r["key"] for r in kept}) < len(kept):
-        raise DomainError("invalid", "A quantity stands twice on this sheet. Take one out.", kept[-1]["key"])
+        if not why:
+            raise DomainError("missing", "Say why: where the limit comes from, or what taught you.", r.key)
+        kept.append(replace(r, why=why, by=_who(actor), at=timezone.now().isoformat()))
+    if len({r.key for r in kept}) < len(kept):
+        raise DomainError("invalid", "A quantity stands twice on this sheet. Take one out.", kept[-1].key)
     was = list(row.rules)
-    row.rules = kept
+    row.rules = mappers.rules_kept(kept)
     row.version += 1
     row.save()
     record(
-        actor=actor, action="limits.changed", row=row, label=bridge.sheet_name(row), before={"rules": was}, after={"rules": kept}
+        actor=actor,
+        action="limits.changed",
+        row=row,
+        label=mappers.sheet_name(row),
+        before={"rules": was},
+        after={"rules": row.rules},
     )
     return row
 
 
 def _sheet(actor: User, level: str, aircraft_model_id: UUID | None, work: str, job_id: UUID | None) -> LimitSheet:
-    links: Plain = {"aircraft_model": None, "work": "", "job": None}
+    model: AircraftModel | None = None
+    job: Job | None = None
     if level == "aircraft":
-        links["aircraft_model"] = AircraftModel.objects.filter(pk=aircraft_model_id).first() if aircraft_model_id else None
-        if links["aircraft_model"] is None:
+        model = AircraftModel.objects.filter(pk=aircraft_model_id).first() if aircraft_model_id else None
+        if model is None:
             raise DomainError("not_found", "Choose a model of aircraft.", "aircraft_model_id")
     elif level == "work":
         if work not in ("mapping", "spraying", "search"):
             raise DomainError("not_found", "Choose a kind of work.", "work")
-        links["work"] = work
     elif level == "job":
-        links["job"] = Job.objects.filter(pk=job_id).first() if job_id else None
-        if links["job"] is None:
+        job = Job.objects.filter(pk=job_id).first() if job_id else None
+        if job is None:
             raise DomainError("not_found", "Choose a job.", "job_id")
     elif level != "organisation":
         raise DomainError("invalid", "There is no such level.", "level")
-    row = LimitSheet.objects.select_for_update().filter(level=level, archived_at=None, **links).first()
-    return row or LimitSheet(organisation=actor.organisation, level=level, version=0, **links)
+    of_work = work if level == "work" else ""
+    sheets = LimitSheet.objects.select_for_update().filter(level=level, archived_at=None)
+    row = sheets.filter(aircraft_model=model, work=of_work, job=job).first()
+    return row or LimitSheet(organisation=actor.organisation, level=level, version=0, aircraft_model=model, work=of_work, job=job)
 
 
 @transaction.atomic
@@ -101,7 +107,7 @@ def begin_with_starter(*, actor: User) -> list[LimitSheet]:
     for level, work in (("organisation", ""), ("work", "mapping"), ("work", "spraying"), ("work", "search")):
         row = _sheet(actor, level, None, work, None)
         if row.version == 0:
-            made.append(save_sheet(actor=actor, level=level, work=work, rules=bridge.starter(level, work), version=0))
+            made.append(save_sheet(actor=actor, level=level, work=work, rules=mappers.starter(level, work), version=0))
     return made
 
 
@@ -172,7 +178,7 @@ def _may_enter(row: Preflight, part: str, key: str) -> None:
 
 
 @transaction.atomic
-def enter(*, actor: User, preflight_id: UUID, entries: Plain) -> Preflight:
+def enter(*, actor: User, preflight_id: UUID, entries: dict[str, EntryValue]) -> Preflight:
     """Keep entries of a list; a value of None opens a check again. Each entry carries who and when.
 
     Cells measured in the first climb are written into the records of the pack, once.
@@ -181,19 +187,21 @@ def enter(*, actor: User, preflight_id: UUID, entries: Plain) -> Preflight:
     row = preflight_of(preflight_id, lock=True)
     job = row.job
     job.aircraft_model = row.aircraft.model
-    checks = bridge.checks_of(job, row.aircraft.model, 30.0)
+    checks = mappers.checks_of(job, row.aircraft.model, 30.0)
     part = {c.key: c.part for c in checks}
+    kept = entries_of(row)
     for key, value in entries.items():
         _may_enter(row, part.get(key, ""), key)
         try:
-            bridge.check_value(checks, key, value, row.aircraft.model.pack_model.cells)
-        except bridge.LimitError as bad:
+            mappers.check_value(checks, key, value, row.aircraft.model.pack_model.cells)
+        except mappers.LimitError as bad:
             raise DomainError(bad.code, bad.message, bad.field) from bad
-        before = row.entries.get(key) or {}
-        row.entries[key] = {"value": value, "by": _who(actor), "at": timezone.now().isoformat()}
+        before = kept.get(key)
+        kept[key] = EntryOut(value=value, by=_who(actor), at=timezone.now().isoformat())
         if key == "cells":
-            row.entries[key]["record"] = _cells_to_record(actor, row, before, value)
-    told, _ = judged(row)
+            kept[key] = replace(kept[key], record=_cells_to_record(actor, row, kept, before, value))
+    row.entries = entries_kept(kept)
+    told = judged(row).result
     if row.state == "open":
         row.word, row.reasons = told.word, list(told.reasons)
     row.version += 1
@@ -201,22 +209,25 @@ def enter(*, actor: User, preflight_id: UUID, entries: Plain) -> Preflight:
     return row
 
 
-def _cells_to_record(actor: User, row: Preflight, before: Plain, value: Any) -> str:
+def _cells_to_record(
+    actor: User, row: Preflight, entries: dict[str, EntryOut], before: EntryOut | None, value: EntryValue
+) -> str:
     """Write cells of the first climb into the records of the pack as a load test; returns the record's key.
 
     The same cells again change nothing; others stand in the place of those before.
     """
     packs = list(row.packs.all())
-    was = before.get("record") or ""
-    if len(packs) != 1 or (was and before.get("value") == value):
+    was = before.record if before is not None else ""
+    if len(packs) != 1 or (was and before is not None and before.value == value):
         return was
-    entry = {k: (row.entries.get(k) or {}).get("value") for k in ("charge_frac", "pack_c")}
     label = f"preflight {row.job.letter}{row.sortie}"
     if not isinstance(value, list):
         if was:
             add_record(actor=actor, pack_id=packs[0].pk, kind="withdrawal", figures={"words": label}, corrects=UUID(was))
         return ""
-    figures = {"cell_v": value, "start_frac": entry["charge_frac"], "pack_c": entry["pack_c"]}
+    figures: dict[str, EntryValue] = {"cell_v": value}
+    for name, key in (("start_frac", "charge_frac"), ("pack_c", "pack_c")):
+        figures[name] = entries[key].value if key in entries else None
     try:
         made = add_record(
             actor=actor,
@@ -238,7 +249,7 @@ def decide_climb(*, actor: User, preflight_id: UUID, go_on: bool) -> Preflight:
     row = preflight_of(preflight_id, lock=True)
     if row.state not in ("cleared", "overridden"):
         raise DomainError("not_ready", "Clear the list and launch first.", "")
-    told, _ = judged(row)
+    told = judged(row).result
     if go_on and told.climb == "no":
         first = told.climb_reasons[0] if told.climb_reasons else f"{told.climb_open_count} checks are not done."
         raise DomainError("no_go", f"Come back: {first}", "")
@@ -256,7 +267,7 @@ def clear(*, actor: User, preflight_id: UUID) -> Preflight:
     require(actor, "preflight:write")
     row = preflight_of(preflight_id, lock=True)
     _open(row)
-    told, _ = judged(row)
+    told = judged(row).result
     if told.word == "no":
         first = told.reasons[0] if told.reasons else f"{told.open_count} checks are not done."
         raise DomainError("no_go", f"It is no go: {first}", "")
@@ -270,7 +281,7 @@ def override(*, actor: User, preflight_id: UUID, name: str, reason: str) -> Pref
     require(actor, "limits:override")
     row = preflight_of(preflight_id, lock=True)
     _open(row)
-    told, _ = judged(row)
+    told = judged(row).result
     if told.word != "no":
         raise DomainError("invalid", "It is no no go: clear the list instead.", "")
     if told.hard:
@@ -279,18 +290,19 @@ def override(*, actor: User, preflight_id: UUID, name: str, reason: str) -> Pref
         raise DomainError("missing", "Write the name of the person who decides.", "name")
     if len(reason.strip()) < 8:
         raise DomainError("missing", "Write the reason in a few words: it stays with the flight.", "reason")
-    row.override = {
-        "name": name.strip()[:120],
-        "reason": reason.strip()[:500],
-        "by": _who(actor),
-        "at": timezone.now().isoformat(),
-        "in_spite_of": list(told.reasons)[:12] or [f"{told.open_count} checks not done"],
-    }
+    given = OverrideOut(
+        name=name.strip()[:120],
+        reason=reason.strip()[:500],
+        by=_who(actor),
+        at=timezone.now().isoformat(),
+        in_spite_of=list(told.reasons)[:12] or [f"{told.open_count} checks not done"],
+    )
+    row.override = override_kept(given)
     _close(row, actor, "overridden", told)
     return row
 
 
-def _close(row: Preflight, actor: User, state: str, told: Any) -> None:
+def _close(row: Preflight, actor: User, state: str, told: mappers.JudgedList) -> None:
     row.state, row.word, row.reasons, row.closed_at = state, told.word, list(told.reasons), timezone.now()
     row.version += 1
     row.save()

@@ -14,7 +14,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.bounded import BoundedReader, ReadingStopped
-from quarry.apps.logbook import bridge
+from quarry.apps.logbook import mappers
 from quarry.apps.logbook.models import Import, LogData, LogFile
 from quarry.apps.logbook.services import look_of, source_of, take_flights
 
@@ -67,7 +67,7 @@ def run_import(import_id: UUID) -> None:
     mine.update(state="reading")
     report: list[Plain] = []
     try:
-        logs = list(bridge.unpack_all(row.name, bytes(row.data)))
+        logs = list(mappers.unpack_all(row.name, bytes(row.data)))
         mine.update(total=len(logs))
         with BoundedReader(memory_mb=READER_MB) as apart:
             for k, packed in enumerate(logs):
@@ -75,7 +75,7 @@ def run_import(import_id: UUID) -> None:
                     raise Stopped
                 report.append(_read_one(row, packed, apart))
         end = {"state": "done", "words": _words(report), "done": len(logs)}
-    except bridge.LogError as bad:
+    except mappers.LogError as bad:
         end = {"state": "refused", "words": bad.message[:300]}
     except Stopped:
         end = {}
@@ -107,7 +107,7 @@ def _read_one(row: Import, packed: Any, apart: BoundedReader) -> Plain:
         data = packed.unpack()
         with transaction.atomic():
             return told | _keep(row, packed.name, data, apart if len(data) > SMALL_BYTES else None)
-    except (bridge.LogError, DomainError, ReadingStopped) as bad:
+    except (mappers.LogError, DomainError, ReadingStopped) as bad:
         return told | {"words": bad.message}
     except IntegrityError:
         return told | {"state": "there", "words": "is being read in by somebody else"}

@@ -22,7 +22,7 @@ from quarry.apps.day.models import Day
 from quarry.apps.fleet.calibrating import accept_calibration
 from quarry.apps.fleet.models import Aircraft, Calibration, Pack
 from quarry.apps.jobs.models import Job
-from quarry.apps.logbook import bridge
+from quarry.apps.logbook import mappers
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
 from quarry.apps.logbook.queries.learning import lessons
@@ -41,20 +41,20 @@ def source_of(organisation: Any, mark: str, name: str) -> Source:
 
 
 def look_of(data: bytes, columns: Plain, apart: BoundedReader | None) -> tuple[str, Plain, bool]:
-    """Return what `bridge.look_of` does, in a process apart where one is given."""
+    """Return what `mappers.look_of` does, in a process apart where one is given."""
     if apart is None:
-        return bridge.look_of(data, columns)
-    found: tuple[str, Plain, bool] = apart.call("quarry.apps.logbook.bridge:look_of", data, columns, seconds=READ_S)
+        return mappers.look_of(data, columns)
+    found: tuple[str, Plain, bool] = apart.call("quarry.apps.logbook.mappers:look_of", data, columns, seconds=READ_S)
     return found
 
 
 def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | None = None) -> int:
-    """Find the flights of a log and keep them in place of those found before; returns how many. Raises `bridge.LogError`.
+    """Find the flights of a log and keep them in place of those found before; returns how many. Raises `mappers.LogError`.
 
     A log that says something against itself is held: nothing of it is kept before a person has accepted it.
     """
     given = (data, row.source.columns, row.source.zone)
-    found = apart.call("quarry.apps.logbook.bridge:flights_of", *given, seconds=READ_S) if apart else bridge.flights_of(*given)
+    found = apart.call("quarry.apps.logbook.mappers:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
     if found.holds and not row.accepted:
         row.state, row.words, row.doubts = "asks", f"it says against itself: {found.holds[0]}"[:300], found.doubts
         row.save()
@@ -70,7 +70,7 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
             setattr(made, k, v)
         made.version += 1 if old else 0
         made.save()
-        full, overview = bridge.samples_of(flight)
+        full, overview = mappers.samples_of(flight)
         FlightSamples.objects.update_or_create(
             flight=made,
             defaults={"organisation": row.organisation, "rows": flight.rows, "data": full, "overview": overview},
@@ -99,7 +99,7 @@ def find_match(actor: User, f: Flight) -> None:
             "zoned": f.zoned,
             "to_frac": f.figures.get("to_frac"),
         }
-        f.candidates, sure = bridge.best_matches(told, recorded, serials_of(recorded))
+        f.candidates, sure = mappers.best_matches(told, recorded, serials_of(recorded))
         best = next((e for e in recorded if f.candidates and e.id == f.candidates[0]["id"]), None)
         flew = list(Pack.objects.filter(pk__in=best.pack_ids).select_related("model")) if best else []
         if best is not None and sure and _can_have_flown(f, flew):
@@ -189,9 +189,9 @@ def _claim(f: Flight, flight: Any = None, seen: Any = None, wind: Any = None) ->
     packs = list(f.packs.select_related("model"))
     if flight is None:
         flight = log_from(bytes(FlightSamples.objects.get(flight=f).data))
-        seen, wind = bridge.seen_of(flight)
+        seen, wind = mappers.seen_of(flight)
     facts = facts_of(packs)
-    f.claims = bridge.claims_of(
+    f.claims = mappers.claims_of(
         flight,
         seen,
         wind,
@@ -229,7 +229,7 @@ def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) 
         )
     try:
         read_again(actor, asked)
-    except bridge.LogError as bad:
+    except mappers.LogError as bad:
         raise DomainError(bad.code, bad.message, _field_of(asked, bad.field)) from bad
     return asked
 
@@ -243,7 +243,7 @@ def read_waiting(actor: User, source: Source) -> Plain:
             read += row.state == "read"
             if row.state != "read":
                 refused.append({"name": row.name, "words": row.words})
-        except bridge.LogError as bad:
+        except mappers.LogError as bad:
             LogFile.objects.filter(pk=row.pk).update(words=bad.message[:300])
             refused.append({"name": row.name, "words": bad.message})
     return {"read": read, "refused": refused}
@@ -258,7 +258,7 @@ def _field_of(row: LogFile, quantity: str) -> str:
 
 
 def _check_columns(row: LogFile, columns: list[Plain]) -> None:
-    known = {c["name"]: c["units"] for c in bridge.choices()}
+    known = {c["name"]: c["units"] for c in mappers.choices()}
     headers = [c["header"] for c in row.look["columns"]]
     seen: dict[tuple[str, int], str] = {}
     for k, c in enumerate(columns):
@@ -290,17 +290,17 @@ def accept_held(*, actor: User, file_id: UUID) -> LogFile:
             row.save(update_fields=["accepted"])
             record(actor=actor, action="log.accepted", row=row, label=row.name, after={"doubts": row.doubts})
             read_again(actor, row)
-    except bridge.LogError as bad:
+    except mappers.LogError as bad:
         raise DomainError(bad.code, bad.message, "columns") from bad
     return row
 
 
 @transaction.atomic
 def read_again(actor: User, row: LogFile) -> int:
-    """Read a kept log again, as after its columns were told; all of it or nothing. Raises `bridge.LogError`."""
+    """Read a kept log again, as after its columns were told; all of it or nothing. Raises `mappers.LogError`."""
     data = gzip.decompress(bytes(LogData.objects.get(file=row).data))
     row.source.refresh_from_db()
-    row.look = bridge.look_of(data, row.source.columns)[1]
+    row.look = mappers.look_of(data, row.source.columns)[1]
     return take_flights(actor, row, data)
 
 

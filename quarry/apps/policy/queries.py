@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from quarry.apps.policy import bridge
+from quarry.apps.policy import mappers
 from quarry.apps.policy.models import Policy
+from quarry.apps.policy.views import DefaultOut, PolicyOut
 
 
 def policy() -> Policy | None:
@@ -13,22 +12,22 @@ def policy() -> Policy | None:
     return Policy.objects.first()
 
 
-def own_values() -> dict[str, Any]:
-    """Return what the organisation of the scope set itself."""
+def own_values() -> mappers.OwnValues:
+    """Return what the organisation of the scope set itself, by the key of its setting."""
     row = policy()
-    return dict(row.own) if row else {}
+    return mappers.values(mappers.own_from(row.own)) if row else {}
 
 
-def defaults() -> list[dict[str, object]]:
+def defaults() -> list[DefaultOut]:
     """Return what new jobs, days and calculators begin with, each with unit, range and reason."""
-    return bridge.defaults()
+    return mappers.defaults()
 
 
-def page() -> dict[str, Any]:
+def page() -> PolicyOut:
     """Return the policy page."""
     row = policy()
-    return {
-        "version": row.version if row else 0,
-        "currency": row.currency if row else "£",
-        "settings": bridge.lines(row.own if row else {}),
-    }
+    return PolicyOut(
+        version=row.version if row else 0,
+        currency=row.currency if row else "£",
+        settings=mappers.lines(mappers.own_from(row.own) if row else {}),
+    )

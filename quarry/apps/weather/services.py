@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
-from typing import Any
 from uuid import UUID, uuid4
 
 from django.conf import settings
@@ -13,14 +12,14 @@ from django.utils import timezone
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
-from quarry.apps.weather import bridge
+from quarry.apps.weather import mappers
+from quarry.apps.weather.fields import AirFigures, figures_kept, figures_of, forecast_kept
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Forecast, Reading
 from quarry.apps.weather.queries import forecast_of, net
 from quarry.apps.weather.source import SourceSilent, WeatherSource, source
-
-Plain = dict[str, Any]
+from quarry.apps.weather.views import ReportTold, TableProblem
 
 
 def ask_weather_service(
@@ -38,13 +37,12 @@ def ask_weather_service(
         fresh = kept.fetched_at is not None and now - kept.fetched_at < timedelta(seconds=settings.WEATHER_FRESH_S)
         if fresh or now - kept.tried_at < timedelta(seconds=settings.WEATHER_RETRY_S):
             return kept
-    figures: Plain = {"tried_at": now, "problem": ""}
     try:
-        told = read_forecast(desk.hourly(net(lon), net(lat)), now)
-        figures |= {"data": told, "issued_at": datetime.fromisoformat(told["issued_at"]), "fetched_at": now}
+        found = read_forecast(desk.hourly(net(lon), net(lat)), now)
+        news = {"data": forecast_kept(found), "issued_at": found.issued_at, "fetched_at": now, "tried_at": now, "problem": ""}
     except (SourceSilent, BadForecast) as bad:
-        figures["problem"] = str(bad)[:200]
-    row, _made = Forecast.objects.update_or_create(organisation=organisation, lon=net(lon), lat=net(lat), defaults=figures)
+        news = {"tried_at": now, "problem": str(bad)[:200]}
+    row, _made = Forecast.objects.update_or_create(organisation=organisation, lon=net(lon), lat=net(lat), defaults=news)
     return row
 
 
@@ -54,7 +52,7 @@ def _key_taken(key: UUID | None) -> Reading | None:
 
 @transaction.atomic
 def add_reading(
-    *, actor: User, lon: float, lat: float, figures: Plain, at: datetime | None = None, key: UUID | None = None
+    *, actor: User, lon: float, lat: float, figures: AirFigures, at: datetime | None = None, key: UUID | None = None
 ) -> Reading:
     """Keep what was measured on site; the same key again changes nothing."""
     require(actor, "weather:write")
@@ -62,8 +60,8 @@ def add_reading(
     if there is not None:
         return there
     try:
-        clean = bridge.check_figures(figures)
-    except bridge.WeatherError as bad:
+        clean = figures_kept(mappers.check_figures(figures))
+    except mappers.WeatherError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     if not clean:
         raise DomainError("missing", "Enter at least one figure: wind, gust, temperature …", "gust_m_s")
@@ -78,18 +76,18 @@ def add_reading(
 
 
 def _label(row: Reading) -> str:
-    f = row.figures
-    parts = [f"{f[k]:.1f} {unit}" for k, unit in (("gust_m_s", "m/s gust"), ("wind_m_s", "m/s"), ("air_c", "°C")) if k in f]
-    return ", ".join(parts) or "reading"
+    f = figures_of(row)
+    told = ((f.gust_m_s, "m/s gust"), (f.wind_m_s, "m/s"), (f.air_c, "°C"))
+    return ", ".join(f"{value:.1f} {unit}" for value, unit in told if value is not None) or "reading"
 
 
 @transaction.atomic
-def add_report(*, actor: User, lon: float, lat: float, text: str, key: UUID | None = None) -> tuple[Reading, Plain]:
+def add_report(*, actor: User, lon: float, lat: float, text: str, key: UUID | None = None) -> tuple[Reading, ReportTold]:
     """Keep a METAR that was pasted; returns (reading, what it says and lacks)."""
     require(actor, "weather:write")
     try:
-        at, figures, report = bridge.decode(text, timezone.now())
-    except bridge.WeatherError as bad:
+        at, figures, report = mappers.decode(text, timezone.now())
+    except mappers.WeatherError as bad:
         raise DomainError(bad.code, bad.message, "metar") from bad
     row = _key_taken(key) or Reading.objects.create(
         organisation=actor.organisation,
@@ -98,14 +96,14 @@ def add_report(*, actor: User, lon: float, lat: float, text: str, key: UUID | No
         lat=lat,
         at=at,
         kind="report",
-        figures=figures,
+        figures=figures_kept(figures),
         words=" ".join(text.split())[:700],
         by=actor,
     )
-    return row, bridge.report_dict(report)
+    return row, mappers.to_report(report)
 
 
-def report_from_service(*, actor: User, lon: float, lat: float, by: WeatherSource | None = None) -> tuple[Reading, Plain]:
+def report_from_service(*, actor: User, lon: float, lat: float, by: WeatherSource | None = None) -> tuple[Reading, ReportTold]:
     """Ask the desk for the newest report near by and keep it."""
     desk = by or source()
     if desk is None:
@@ -118,21 +116,21 @@ def report_from_service(*, actor: User, lon: float, lat: float, by: WeatherSourc
 
 
 @transaction.atomic
-def add_table(*, actor: User, lon: float, lat: float, data: bytes) -> tuple[int, list[Plain]]:
+def add_table(*, actor: User, lon: float, lat: float, data: bytes) -> tuple[int, list[TableProblem]]:
     """Keep a table of readings; returns (how many, problems): with any problem none is kept."""
     require(actor, "weather:write")
     if len(data) > settings.UPLOAD_MOST_BYTES:
         raise DomainError("too_large", "The table is too large. Send the hours of the day only.", "file")
     found, problems = read_readings(data)
     rows = []
-    for k, f in enumerate(found):
+    for reading in found:
         try:
-            figures = bridge.check_figures({x: y for x, y in f.items() if x != "at"})
-        except bridge.WeatherError as bad:
-            problems.append({"line": k + 2, "column": bad.field, "message": bad.message})
+            figures = figures_kept(mappers.check_figures(reading.figures))
+        except mappers.WeatherError as bad:
+            problems.append(TableProblem(line=reading.line, column=bad.field, message=bad.message))
             continue
         rows.append(
-            Reading(organisation=actor.organisation, lon=lon, lat=lat, at=f["at"], kind="entered", figures=figures, by=actor)
+            Reading(organisation=actor.organisation, lon=lon, lat=lat, at=reading.at, kind="entered", figures=figures, by=actor)
         )
     if problems:
         return 0, problems

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
-from quarry.core.day.state import Route
+from quarry.core.dayplan.inputs import Route
 from quarry.core.ground.geodesy import azimuth_deg, distance_m
 
 

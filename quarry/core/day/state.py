@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from quarry.core.day.events import Event, set_aside, standing
+from quarry.core.dayplan.inputs import Route
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, Flight, Mode, PackSet, RotationTask
@@ -105,21 +106,6 @@ class DayState:
     def on_port(self, port: int) -> PackNow | None:
         """Return the pack on a port."""
         return next((p for p in self.packs.values() if p.word == "port" and p.port == port), None)
-
-
-@dataclass(frozen=True, slots=True)
-class Route:
-    """Where a sortie works: home and the lines in order as (longitude, latitude) [°], and what it is to bring or spread.
-
-    ``work``: images or litres of the whole sortie; ``what`` says which, empty where nothing is counted; ``area_ha`` that
-    it covers.
-    """
-
-    home: tuple[float, float]
-    lines: tuple[tuple[tuple[float, float], ...], ...]
-    work: float = 0.0
-    what: str = ""
-    area_ha: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -313,12 +313,22 @@ def give_working(pack: PackToday, demand: Demand, policy: ReservePolicy, school:
     return told.value, Working(f"Flight time of pack {pack.name}", told.value.usable_s, "s", told.steps)
 
 
+@dataclass(frozen=True, slots=True)
+class ColdPolicy:
+    """How a company plans in the cold: by which method, how warm packs come to the aircraft, and how long they hover first."""
+
+    school: ColdSchool = "auto"
+    pack_c: float = 18.0
+    warm_up_s: float = 60.0
+
+
+_COLD = ColdPolicy()
 SETTINGS: tuple[Setting, ...] = (
     Setting(
         "cold.school",
         "Cold",
         "Below freezing",
-        "auto",
+        _COLD.school,
         "the model needs a measured pack temperature and logged cold flights; halving needs neither",
         choices=(
             ("auto", "model where measured and flown cold before, else halve"),
@@ -330,7 +340,7 @@ SETTINGS: tuple[Setting, ...] = (
         "cold.pack_c",
         "Cold",
         "Packs come to the aircraft at",
-        18.0,
+        _COLD.pack_c,
         "kept in the case or an inside pocket until they are fitted",
         "°C",
         1.0,
@@ -341,7 +351,7 @@ SETTINGS: tuple[Setting, ...] = (
         "cold.warm_up_s",
         "Cold",
         "Hover before work when packs are below 15 °C",
-        60.0,
+        _COLD.warm_up_s,
         "30 s to 2 min let a pack warm itself before it is asked for more",
         "s",
         1.0,

@@ -207,9 +207,10 @@ class FlightLevels:
 _USUAL_BEFORE_V = 0.1  # this much above where a chemistry lands, where no level of a load test is usual for it
 
 
-def flight_levels(
-    chemistry: Chemistry, cells_count: int, alarms_v: tuple[float, float, float | None] | None = None
-) -> FlightLevels:
+LevelsSet = tuple[float, float, float | None]
+
+
+def flight_levels(chemistry: Chemistry, cells_count: int, alarms_v: LevelsSet | None = None) -> FlightLevels:
     """Return the levels of a pack in the air: its own where they were set, else those of its chemistry.
 
     ``alarms_v``: both levels of the whole pack at rest and the loss under load that belongs to them, None where it is not

@@ -58,6 +58,29 @@ def robust_trend(cycles: Sequence[float], values: Sequence[float]) -> Trend | No
     return Trend(now, slope, float(low), float(high))
 
 
+MOST_AHEAD_COUNT, _BEYOND_COUNT = 400.0, 120.0
+
+
+@dataclass(frozen=True, slots=True)
+class TrendAhead:
+    """A trend drawn on beyond its limit: (cycles, value) now and at its end, with the likely range there."""
+
+    start: tuple[float, float]
+    middle: tuple[float, float]
+    low: tuple[float, float]
+    high: tuple[float, float]
+
+
+def trend_ahead(trend: Trend, cycles: float, limit: float | None) -> TrendAhead | None:
+    """Return where a falling trend leads, to its limit or some hundred cycles on; None where it does not lead there."""
+    if limit is None or trend.slope >= 0 or trend.now <= limit:
+        return None
+    left = min(MOST_AHEAD_COUNT, (trend.now - limit) / -trend.slope)
+    on = min(1.25 * left, left + _BEYOND_COUNT)  # a little beyond, so that the crossing is seen
+    ends = [(cycles + on, trend.now + slope * on) for slope in (trend.slope, trend.slope_low, trend.slope_high)]
+    return TrendAhead((cycles, trend.now), *ends)
+
+
 def _left(trend: Trend, limit: float) -> tuple[float, float, float] | None:
     """Return (middle, low, high) cycles until a limit, inf where the trend does not lead there; None if it never does."""
     gap = limit - trend.now

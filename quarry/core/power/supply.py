@@ -7,11 +7,14 @@ from dataclasses import dataclass
 from quarry.core.base.errors import require_range
 from quarry.core.base.sources import PRACTICE
 from quarry.core.base.working import formula
+from quarry.core.power.generator import generator_w
+
+STANDARD_AIR_C = 15.0
 
 
 @dataclass(frozen=True, slots=True)
 class Supply:
-    """A generator, mains outlet or vehicle; altitude and heat are not taken off in this first form."""
+    """A generator, mains outlet or vehicle as its plate says."""
 
     name: str
     rated_w: float
@@ -32,3 +35,11 @@ def can_give_w(rated_w: float, headroom_frac: float) -> float:
     1500.0
     """
     return rated_w * (1.0 - headroom_frac)
+
+
+def supply_watts(
+    rated_w: float, headroom_frac: float, *, generator: bool, elevation_m: float = 0.0, air_c: float = STANDARD_AIR_C
+) -> float:
+    """Return what a supply can give after headroom; a generator less in thin or hot air. [W]"""
+    plate = Supply("supply", rated_w, headroom_frac)
+    return can_give_w(generator_w(plate.rated_w, elevation_m, air_c) if generator else plate.rated_w, plate.headroom_frac)

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from html import escape
 from typing import Any, Literal
 
+from quarry.apps.care.views import LabelFacts
+
 Size = Literal["sheet", "roll"]
 _SHEET = (
     "@page { size: A4; margin: 12mm 10mm } .label { width: 62mm; height: 40mm; margin: 0 1mm 4mm 0; border: .35mm solid #000 }"
@@ -27,31 +29,31 @@ def _minutes(seconds: float | None) -> str:
     return "not known yet" if seconds is None else f"{int(seconds // 60)} min"
 
 
-def _label(facts: dict[str, Any], address: str, today: str) -> str:
+def _label(facts: LabelFacts, address: str, today: str) -> str:
     import segno
 
-    code = segno.make(f"{address}/packs/{facts['id']}", error="m").svg_inline(border=0, scale=1, omitsize=True)
-    mates = f" · set {escape(facts['mates'])}" if facts["mates"] else ""
-    alarms = facts["alarms"]
-    levels = f"level 1 {alarms[0]:.1f} V · level 2 {alarms[1]:.1f} V" if alarms else "not set"
-    unproven = "" if not alarms or alarms[2] else ", not proven"
-    minutes = f"<b>hard {_minutes(facts['hard_s'])} · gentle {_minutes(facts['gentle_s'])}</b>"
-    first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if facts["grounded"] else minutes
-    return f"""<div class="label">{code}<div class="who"><b>{escape(facts["name"])}</b>{escape(facts["model"])}{mates}<br>
-{facts["cells"]} cells · {facts["capacity_ah"]:g} Ah · {facts["rated_wh"]:.0f} Wh</div>
+    code = segno.make(f"{address}/packs/{facts.id}", error="m").svg_inline(border=0, scale=1, omitsize=True)
+    mates = f" · set {escape(facts.mates)}" if facts.mates else ""
+    alarms = facts.alarms
+    levels = f"level 1 {alarms.first_v:.1f} V · level 2 {alarms.second_v:.1f} V" if alarms else "not set"
+    unproven = "" if not alarms or alarms.proven else ", not proven"
+    minutes = f"<b>hard {_minutes(facts.hard_s)} · gentle {_minutes(facts.gentle_s)}</b>"
+    first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if facts.grounded else minutes
+    return f"""<div class="label">{code}<div class="who"><b>{escape(facts.name)}</b>{escape(facts.model)}{mates}<br>
+{facts.cells} cells · {facts.capacity_ah:g} Ah · {facts.rated_wh:.0f} Wh</div>
 <div class="lines">{first}<br>
-land at {facts["shown_frac"]:.0%} on its screen · store at {facts["storage_frac"]:.0%}<br>
+land at {facts.shown_frac:.0%} on its screen · store at {facts.storage_frac:.0%}<br>
 alarms: {levels}{unproven}<br>{today}</div></div>"""
 
 
-def labels_html(facts: Sequence[dict[str, Any]], address: str, today: str, size: Size) -> str:
+def labels_html(facts: Sequence[LabelFacts], address: str, today: str, size: Size) -> str:
     """Return the labels of packs as one page of HTML; ``address`` is where a phone on the crew's network reaches the product."""
     body = "".join(_label(f, address, today) for f in facts)
     style = _STYLE + (_SHEET if size == "sheet" else _ROLL)
     return f"<!doctype html><html lang='en'><title>Labels</title><style>{style}</style><body>{body}</body></html>"
 
 
-def labels_pdf(facts: Sequence[dict[str, Any]], address: str, today: str, size: Size) -> bytes:
+def labels_pdf(facts: Sequence[LabelFacts], address: str, today: str, size: Size) -> bytes:
     """Return the labels of packs as PDF."""
     from weasyprint import HTML  # slow to load, and needed here alone
 

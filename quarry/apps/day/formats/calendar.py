@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from quarry.apps.day.formats.calls import at, call_words, names_of
-from quarry.apps.day.views import PlanOfDay
+from quarry.apps.day.views.plan import PlanOfDay
 
 
 def calendar(day_id: str, name: str, opens: datetime, made_at: datetime, plan: PlanOfDay, number: int) -> bytes:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from quarry.apps.day.views import CallOut, PlanOfDay
+from quarry.apps.day.views.plan import CallOut, PlanOfDay
 
 
 def call_words(c: CallOut, aircraft: dict[str, str]) -> str:

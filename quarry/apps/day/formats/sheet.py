@@ -8,7 +8,7 @@ from html import escape
 from typing import Any
 
 from quarry.apps.day.formats.calls import at, call_words, names_of
-from quarry.apps.day.views import DayGate, PlanOfDay
+from quarry.apps.day.views.plan import DayGate, DayOut, PlanOfDay
 
 _STYLE = """
 @page { size: A4; margin: 10mm 11mm }
@@ -25,7 +25,7 @@ _SAFETY = (
 )
 
 
-def sheet_html(day: dict[str, Any], number: int, opens: datetime, plan: PlanOfDay) -> str:
+def sheet_html(day: DayOut, number: int, opens: datetime, plan: PlanOfDay) -> str:
     """Return the sheet as HTML; the type gets smaller with many calls, so that it stays one page."""
 
     def clock(s: float) -> str:
@@ -59,10 +59,10 @@ def sheet_html(day: dict[str, Any], number: int, opens: datetime, plan: PlanOfDa
         f"<td>{escape(aircraft.get(f.aircraft, ''))}</td><td>{escape(f.set)}</td><td>lands at {f.landing_frac:.0%}</td></tr>"
         for f in plan.flights
     )
-    return f"""<!doctype html><html lang="en"><title>{escape(day["name"])}</title><style>{_STYLE}
+    return f"""<!doctype html><html lang="en"><title>{escape(day.name)}</title><style>{_STYLE}
 body {{ font-size: {size}pt }} .calls {{ columns: {columns} }}</style><body>
 <div class="side"><span class="big">{clock(plan.finish_s)}</span><br>last landing<br>{sure}plan {number}</div>
-<h1>{escape(day["name"])}</h1><p>{escape(day["date"])}, {day["opens"]} to {day["closes"]} ({escape(day["time_zone"])})</p>
+<h1>{escape(day.name)}</h1><p>{escape(day.date)}, {day.opens} to {day.closes} ({escape(day.time_zone)})</p>
 <p>Packs: {packs}</p><p>Supply: {supply or "none"}{". " + outlets if outlets else ""}</p>{fixed}{cautions}
 <h2>Limits and fallback landing places</h2><table>{gates}</table>
 <h2>Sorties</h2><table>{flights}</table>
@@ -100,7 +100,7 @@ def _spans(starts: list[float], clock: Callable[[float], str]) -> list[str]:
     return [f"{clock(max(0.0, a))} to {clock(b)}" for a, b in found]
 
 
-def sheet_pdf(day: dict[str, Any], number: int, opens: datetime, plan: PlanOfDay) -> bytes:
+def sheet_pdf(day: DayOut, number: int, opens: datetime, plan: PlanOfDay) -> bytes:
     """Return the sheet as PDF."""
     from weasyprint import HTML  # slow to load, and needed here alone
 

@@ -6,10 +6,11 @@ import csv
 import io
 import json
 from datetime import datetime
+from operator import itemgetter
 from typing import Any
 
 from quarry.apps.day.formats.calls import at, call_words, names_of
-from quarry.apps.day.views import PlanOfDay
+from quarry.apps.day.views.plan import PlanOfDay
 
 COLUMNS = ("what", "name", "start", "end", "aircraft", "pack", "port", "from_percent", "to_percent", "words")
 
@@ -40,7 +41,7 @@ def rows(opens: datetime, plan: PlanOfDay) -> list[dict[str, str]]:
     for c in plan.calls:
         row = {"what": "call", "name": c.kind, "start": moment(c.at_s), "pack": c.member or c.set}
         found.append(row | {"aircraft": aircraft.get(c.aircraft, ""), "words": call_words(c, aircraft)})
-    return sorted(found, key=lambda r: (r["start"], r["what"]))
+    return sorted(found, key=itemgetter("start", "what"))
 
 
 def as_csv(opens: datetime, plan: PlanOfDay) -> bytes:
@@ -52,7 +53,7 @@ def as_csv(opens: datetime, plan: PlanOfDay) -> bytes:
     return b"\xef\xbb\xbf" + out.getvalue().encode()
 
 
-def as_json(day: dict[str, Any], number: int, opens: datetime, plan: PlanOfDay) -> bytes:
+def as_json(day: Any, number: int, opens: datetime, plan: PlanOfDay) -> bytes:
     """Return day, schedule and figures as JSON."""
     told = {
         "day": day,

@@ -13,7 +13,7 @@ from quarry.apps.day.models import Day
 from quarry.apps.day.queries import FlownRun, charge_powers, flown_days
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack
 from quarry.apps.fleet.queries import calibrations, calibrations_in_force
-from quarry.apps.logbook import bridge
+from quarry.apps.logbook import mappers
 from quarry.apps.logbook.models import Flight
 from quarry.apps.logbook.queries.recorded import HEAVY, name_of
 from quarry.apps.logbook.views import (
@@ -92,7 +92,7 @@ def lessons(runs: list[FlownRun] | None = None) -> list[LessonOut]:
         found += _taught(Taught("charge", "pack", pack.pk, pack.name, kind, 1.0, "×"), charges.get(str(pack.pk), []), now)
     swaps = [ratio for run in runs for ratio in run.flown.swaps]
     newest = Day.objects.filter(archived_at=None, rehearsal_of=None).order_by("-date").first()
-    entered_s = newest.swap_s if newest else bridge.SWAP_S
+    entered_s = newest.swap_s if newest else mappers.SWAP_S
     return found + _taught(Taught("swap", "", None, "all swaps", "", entered_s, "s"), swaps[-LEARN_FROM:], now)
 
 
@@ -103,7 +103,7 @@ def _charge_ratios(packs: list[Pack], runs: list[FlownRun]) -> dict[str, list[fl
     powers_w = charge_powers(runs)
     for r in PackRecord.objects.filter(kind="charge", pack__in=packs, key__in=powers_w).order_by("-at"):
         mine = found.setdefault(str(r.pack_id), [])
-        ratio = bridge.day_ratio(known[r.pack_id], r.figures, powers_w[r.key]) if len(mine) < LEARN_FROM else None
+        ratio = mappers.day_ratio(known[r.pack_id], r.figures, powers_w[r.key]) if len(mine) < LEARN_FROM else None
         if ratio is not None:
             mine.append(ratio)
     return found
@@ -120,7 +120,7 @@ def _lesson(of: Taught, told: list[tuple[Flight, Claim]], now: InForce) -> list[
 
 def _taught(of: Taught, ratios: list[float], now: InForce, points: list[LessonPoint] | None = None) -> list[LessonOut]:
     standing = now.get((of.subject, of.thing_id))
-    lesson = bridge.lesson_of(of.subject, ratios) if ratios else None
+    lesson = mappers.lesson_of(of.subject, ratios) if ratios else None
     if lesson is None and standing is None:
         return []
     factor = standing.factor if standing else 1.0
@@ -146,7 +146,7 @@ def claims() -> ClaimsOut:
         for r in days
         if r.closed and r.flown.promised_s is not None and r.flown.finish_s is not None
     ]
-    inside, of = bridge.covered([promised for promised, _ in kept], [finish for _, finish in kept])
+    inside, of = mappers.covered([promised for promised, _ in kept], [finish for _, finish in kept])
     return ClaimsOut(
         lessons=lessons(runs),
         calibrations=[calibration_view(c) for c in calibrations()[:_SHOWN_CALIBRATIONS]],

@@ -9,7 +9,7 @@ from django.db.models import QuerySet
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day.models import Day
-from quarry.apps.logbook import bridge
+from quarry.apps.logbook import mappers
 from quarry.apps.logbook.models import Flight, Import, LogFile
 from quarry.apps.logbook.queries.recorded import around, asks
 from quarry.apps.logbook.views import (
@@ -85,7 +85,7 @@ def zone_guess() -> str:
 
 def file_page(file_id: UUID) -> Plain:
     """Return a log with its head, and what its columns may hold."""
-    return {"file": file_dict(file_of(file_id)), "choices": bridge.choices(), "zone_guess": zone_guess()}
+    return {"file": file_dict(file_of(file_id)), "choices": mappers.choices(), "zone_guess": zone_guess()}
 
 
 def flight_page(flight_id: UUID) -> Plain:
@@ -120,7 +120,7 @@ def flight_page(flight_id: UUID) -> Plain:
         "figures": f.figures,
         "by_phase": f.by_phase,
         "phases": f.phases,
-        "phase_words": bridge.phase_words(),
+        "phase_words": mappers.phase_words(),
         "marks": f.marks,
         "wind": f.wind,
         "track": f.track,
@@ -196,7 +196,7 @@ def compare(ours: Plain, theirs: Plain, quantity: str, axis: Any) -> Plain:
         if not group:
             raise DomainError("missing", "No flight with a log is in this group. Choose less narrowly.", name)
     first, second = ([(str(f.pk), f.figures, bytes(f.samples.overview), _cells(f)) for f in g] for g in groups)
-    told = bridge.compared(first, second, quantity, axis)
+    told = mappers.compared(first, second, quantity, axis)
     for name, group in zip(("ours", "theirs"), groups, strict=True):
         told[name]["flights"] = [GroupFlight(f.pk, f.began_at, f.length_s, _words(f)) for f in group]
     return told

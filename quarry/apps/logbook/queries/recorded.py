@@ -11,8 +11,8 @@ from pydantic import TypeAdapter
 
 from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day.bridge import FlownSortie
 from quarry.apps.day.queries import FlownRun, flown_days
+from quarry.apps.day.repository import FlownSortie
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.models import Job
 from quarry.apps.logbook.models import Flight, Import, LogFile

@@ -27,13 +27,14 @@ from quarry.apps.day.services import add_day
 from quarry.apps.day.tasks import begin_search
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
-from quarry.apps.jobs import bridge
+from quarry.apps.jobs import mappers
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.queries import job_dict, planning_air_of
 from quarry.apps.jobs.queries import plan_of as job_plan
 from quarry.apps.jobs.services import add_job, save_job
 from quarry.apps.limits.services import begin_with_starter, save_sheet
-from quarry.apps.policy.services import set_policy
+from quarry.apps.limits.views import LimitRule
+from quarry.apps.policy.services import Change, set_policy
 from quarry.apps.weather.services import ask_weather_service
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.simulators import scene
@@ -102,7 +103,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         cell_deg_lat=grid.cell_lat_deg,
         columns=columns,
         rows=rows,
-        heights=bridge.pack_heights(grid.heights_m),
+        heights=mappers.pack_heights(grid.heights_m),
         simulated=True,
     )
     known = _fleet(lead)
@@ -132,15 +133,13 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         },
     )
     begin_with_starter(actor=lead)
-    model = {
-        "key": "cold.school",
-        "value": "model",
-        "why": "two winters of logged flights with warm packs: halving cost us whole mornings",
-    }
-    set_policy(actor=lead, version=0, changes=[model])
+    why = "two winters of logged flights with warm packs: halving cost us whole mornings"
+    set_policy(actor=lead, version=0, changes=[Change("cold.school", "model", why)])
     for job in jobs:
         if job.letter in scene.JOB_LIMITS:
-            save_sheet(actor=lead, level="job", job_id=job.pk, rules=scene.JOB_LIMITS[job.letter], version=0)
+            save_sheet(
+                actor=lead, level="job", job_id=job.pk, rules=[LimitRule(**r) for r in scene.JOB_LIMITS[job.letter]], version=0
+            )
         lon, lat = job.home or (scene.LON, scene.LAT)
         ask_weather_service(organisation, lon, lat)
     flown_before(people, known, jobs)
@@ -209,15 +208,21 @@ def _take_forecast(lead: User, job: Job, at: datetime) -> None:
         job_plan(job)
         return
     told = job_dict(job)
-    wind = told["wind"] | {k: air[k] for k in ("speed_m_s", "from_deg", "gust_m_s", "density_kg_m3", "words", "at")}
-    wind |= {"air_c": air["air_c"] if air["air_c"] is not None else wind["air_c"], "height_m": job.work["height_m"]}
+    wind = told["wind"] | {
+        "speed_m_s": air.speed_m_s,
+        "from_deg": air.from_deg,
+        "gust_m_s": air.gust_m_s,
+        "density_kg_m3": air.density_kg_m3,
+        "words": air.words,
+        "at": air.at.isoformat(),
+        "height_m": job.work["height_m"],
+        "assumed": False,
+        "origin": air.origin,
+    }
+    if air.air_c is not None:
+        wind["air_c"] = air.air_c
     figures = {k: v for k, v in told.items() if k not in ("id", "version", "archived", "changed_at")}
-    saved = save_job(
-        actor=lead,
-        job_id=job.pk,
-        version=job.version,
-        figures=figures | {"wind": wind | {"assumed": False, "origin": air["origin"]}},
-    )
+    saved = save_job(actor=lead, job_id=job.pk, version=job.version, figures=figures | {"wind": wind})
     job_plan(saved)
 
 

@@ -24,7 +24,7 @@
   const minutesOf = (key: 'swap_s' | 'rest_after_flight_s' | 'rest_after_charge_s') => day[key];
 
   const more = $derived(day.more_supply_ids ?? []);
-  const schools = $derived({ packs: 'full', rates: 'any', aim: 'finish', ...day.schools } as Required<Schemas['SchoolsIO']>);
+  const schools = $derived(day.schools);
   const school = (part: Partial<Schemas['SchoolsIO']>) => void planner.change({ schools: { ...schools, ...part } });
 
   function drop(text: string, part: { jobs: typeof day.jobs } | { pauses: typeof day.pauses }) {

@@ -112,7 +112,7 @@
         ><th class="text-right font-normal">lowest cell</th></tr
       ></thead>
     <tbody>
-      {#each plan.gives as g (g.name)}
+      {#each plan.usable as g (g.name)}
         <tr class="border-b border-rule">
           <td><b>{g.name || 'new'}</b></td><td class="text-right">{minutes(g.usable_s)}</td><td class="text-right"
             >{percent(g.cold_frac)}{g.bound_by === 'floor' ? ', floor' : g.bound_by === 'halved' ? ', halved' : ''}</td
@@ -122,7 +122,7 @@
     </tbody>
   </table>
   <p class="quiet m-0">
-    Lowest cell: under full climb, early on; floor {plan.gives[0]?.floor_v.toFixed(2)} V. Cold by {plan.gives[0]?.school ===
+    Lowest cell: under full climb, early on; floor {plan.usable[0]?.floor_v.toFixed(2)} V. Cold by {plan.usable[0]?.school ===
     'halve'
       ? 'halving'
       : 'the thermal model'}.

@@ -89,18 +89,14 @@
   const capacity = $derived((page?.capacity ?? []).map((c): P => [c.cycles, 100 * c.health_frac]));
   /** The robust line goes on to its limit, its likely range as a band; only where the data carry it. */
   const ahead = $derived.by(() => {
-    const t = page?.capacity_trend;
+    const a = page?.capacity_ahead;
     const end = capacity.at(-1);
     const limit = page?.capacity_limits.replace;
-    if (!t || !end || !limit || t.slope >= 0 || t.now <= limit) return null;
-    const left = Math.min(400, (t.now - limit) / -t.slope);
-    const reach = end[0] + Math.min(left * 1.25, left + 120);
-    const at = (slope: number): P[] => [
-      [end[0], 100 * t.now],
-      [reach, 100 * (t.now + slope * (reach - end[0]))],
-    ];
+    if (!a || !end || !limit) return null;
+    const share = ([cycles, frac]: P): P => [cycles, 100 * frac];
+    const to = (p: P): P[] => [share(a.start), share(p)];
     const words = page?.forecast.limited_by === 'capacity' ? `${percent(limit)} in ${page.forecast.words}` : '';
-    return { from: end, middle: at(t.slope), low: at(t.slope_low), high: at(t.slope_high), words };
+    return { from: end, middle: to(a.middle), low: to(a.low), high: to(a.high), words };
   });
   const test = $derived(page?.tests.filter((t) => t.cell_v.length).at(-1));
   const day = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
@@ -348,8 +344,8 @@
         {:else}<div class="quiet mt-2 text-[13px]">Minutes follow from the first flights and charges.</div>{/if}
         <div class="mt-1 text-[13px]">
           land at {percent(page.label.shown_frac)} on its screen<br />
-          {#if page.label.alarms}alarms {page.label.alarms[0]?.toFixed(1)} V and {page.label.alarms[1]?.toFixed(1)} V{page.label
-              .alarms[2]
+          {#if page.label.alarms}alarms {page.label.alarms.first_v.toFixed(1)} V and {page.label.alarms.second_v.toFixed(1)} V{page
+              .label.alarms.proven
               ? ''
               : ', not proven'}
           {:else}alarm levels not set{/if}

@@ -116,7 +116,7 @@ describe('a list', () => {
     const seen = serve({
       'GET /api/preflights/*': list([charge, satellites]),
       'PATCH /api/preflights/*': list([{ ...charge, done: true, verdict: 'go' }, satellites], {
-        entries: { charge_frac: { value: 0.98, by: 'Otto', at: '' } },
+        entries: { charge_frac: { value: 0.98, by: 'Otto', at: '', record: '' } },
       }),
     });
     render(PreflightScreen, { id: 'p1' });

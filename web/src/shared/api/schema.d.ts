@@ -2882,11 +2882,28 @@ export interface components {
             wind_m_s?: number | null;
         };
         /**
-         * AlertOut
-         * @description What cannot wait: why, which limit, and who acts.
+         * AlarmsSet
+         * @description Alarm levels of a whole pack at rest, whether a flight proved them, and the loss under load where it is known. [V]
          */
-        AlertOut: {
-            /** About */
+        AlarmsSet: {
+            /** First V */
+            first_v: number;
+            /** Loss V */
+            loss_v: number | null;
+            /** Proven */
+            proven: boolean;
+            /** Second V */
+            second_v: number;
+        };
+        /**
+         * Alert
+         * @description One alert: what, why, the limit that is passed, and who acts.
+         */
+        Alert: {
+            /**
+             * About
+             * @default
+             */
             about: string;
             /**
              * Grade
@@ -3027,21 +3044,27 @@ export interface components {
             /** Full V */
             full_v: number;
             /** Off */
-            off: components["schemas"]["BenchStepOut"][];
+            off: components["schemas"]["BenchStep"][];
             /** On */
-            on: components["schemas"]["BenchStepOut"][];
+            on: components["schemas"]["BenchStep"][];
             working: components["schemas"]["WorkingOut"];
         };
         /**
-         * BenchStepOut
-         * @description One step; ``shown`` is what the charger must show.
+         * BenchStep
+         * @description One thing to do; ``shown`` is what the charger must show where there is something to compare.
          */
-        BenchStepOut: {
+        BenchStep: {
             /** Do */
             do: string;
-            /** Shown */
+            /**
+             * Shown
+             * @default
+             */
             shown: string;
-            /** Why */
+            /**
+             * Why
+             * @default
+             */
             why: string;
         };
         /**
@@ -3371,14 +3394,19 @@ export interface components {
             risks: components["schemas"]["RiskOut"][];
         };
         /**
-         * ChangeOut
-         * @description When the plan changed, and how; ``kept``: only its times.
+         * Change
+         * @description When the plan changed, and how; ``kept``: only its times; ``problem``: what did not fit any more.
          */
-        ChangeOut: {
+        Change: {
             /** At S */
             at_s: number;
             /** Kept */
             kept: boolean;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
             /** Words */
             words: string;
         };
@@ -3501,7 +3529,10 @@ export interface components {
          * @description A charge at the bench.
          */
         ChargingOut: {
-            /** Began At */
+            /**
+             * Began At
+             * Format: date-time
+             */
             began_at: string;
             /** Charger */
             charger: string;
@@ -4003,7 +4034,7 @@ export interface components {
         };
         /**
          * DayOut
-         * @description A day.
+         * @description A day as it is entered and shown; ``swap_s`` and the like as its columns hold them.
          */
         DayOut: {
             /** Archived */
@@ -4026,19 +4057,19 @@ export interface components {
              */
             id: string;
             /** Jobs */
-            jobs: components["schemas"]["DayJobIO"][];
+            jobs: components["schemas"]["JobOfDay"][];
             /** More Supply Ids */
-            more_supply_ids?: string[];
+            more_supply_ids: string[];
             /** Name */
             name: string;
             /** Opens */
             opens: string;
             /** Packs */
-            packs: components["schemas"]["DayPackIO"][];
+            packs: components["schemas"]["PackOfDay"][];
             /** Pauses */
-            pauses: components["schemas"]["PauseIO"][];
+            pauses: components["schemas"]["Pause"][];
             /** Pins */
-            pins?: components["schemas"]["PinIO"][];
+            pins: components["schemas"]["PinFields"][];
             /** Rest After Charge S */
             rest_after_charge_s: number;
             /** Rest After Flight S */
@@ -4048,7 +4079,7 @@ export interface components {
              * @enum {string}
              */
             running: "" | "running" | "closed";
-            schools?: components["schemas"]["SchoolsIO"];
+            schools: components["schemas"]["Methods"];
             /** Supply Id */
             supply_id: string | null;
             /** Swap S */
@@ -4122,7 +4153,7 @@ export interface components {
             gates: components["schemas"]["DayGate"][];
             grid: components["schemas"]["GridOut"] | null;
             /** Learnt */
-            learnt?: {
+            learnt: {
                 [key: string]: string;
             };
             /** Length S */
@@ -4157,7 +4188,7 @@ export interface components {
              * @enum {string}
              */
             state: "first" | "queued" | "searching" | "best" | "proven" | "stopped" | "old";
-            supply: components["schemas"]["DaySupplyOut"];
+            supply: components["schemas"]["DaySupply"];
             /** Waits */
             waits: components["schemas"]["WaitOut"][];
             /** Why */
@@ -4249,16 +4280,16 @@ export interface components {
             time_zone: string;
         };
         /**
-         * DaySupplyOut
-         * @description What the supplies give here and today, and which charger goes to which outlet.
+         * DaySupply
+         * @description What the supplies give here and today (None: no limit), and which charger goes to which outlet.
          */
-        DaySupplyOut: {
+        DaySupply: {
             /** Air C */
             air_c: number;
             /** Can Give W */
             can_give_w: number | null;
             /** Each */
-            each: components["schemas"]["SupplyEachOut"][];
+            each: components["schemas"]["SupplyOfDay"][];
             /** Elevation M */
             elevation_m: number;
             /** Left Out */
@@ -4401,13 +4432,18 @@ export interface components {
         };
         /**
          * EntryOut
-         * @description An entry with who and when.
+         * @description An entry with who and when; ``record``: the key of the record of the pack that it was written into.
          */
         EntryOut: {
             /** At */
             at: string;
             /** By */
             by: string;
+            /**
+             * Record
+             * @default
+             */
+            record: string;
             /** Value */
             value: boolean | number | number[] | null;
         };
@@ -4455,16 +4491,18 @@ export interface components {
         };
         /**
          * EventsOut
-         * @description What was taken and what refused, and the day as it stands then.
+         * @description What was taken and what refused, and the day as it stands then; ``turned``: the plan was made anew.
          */
         EventsOut: {
             /** Clock Off S */
             clock_off_s: number;
             live: components["schemas"]["LiveOut"] | null;
             /** Refused */
-            refused: components["schemas"]["RefusedOut"][];
+            refused: components["schemas"]["RefusedEvent"][];
             /** Taken */
             taken: string[];
+            /** Turned */
+            turned: boolean;
         };
         /**
          * FallbackOut
@@ -4531,19 +4569,13 @@ export interface components {
          * @description A fault of a rehearsal, and whether it has struck.
          */
         FaultOut: {
-            /**
-             * About
-             * @default
-             */
+            /** About */
             about: string;
             /** At S */
             at_s: number;
             /** Kind */
             kind: string;
-            /**
-             * Length S
-             * @default 1200
-             */
+            /** Length S */
             length_s: number;
             /** Struck */
             struck: boolean;
@@ -4869,10 +4901,10 @@ export interface components {
             who: string;
         };
         /**
-         * ForecastOut
-         * @description Cycles left.
+         * Forecast
+         * @description Cycles left until the first limit with a likely range; None where the data do not tell, and ``words`` why.
          */
-        ForecastOut: {
+        Forecast: {
             /** Cycles Left */
             cycles_left: number | null;
             /** High */
@@ -5000,40 +5032,6 @@ export interface components {
             set: string;
             /** Takeoff S */
             takeoff_s: number;
-        };
-        /**
-         * GiveOut
-         * @description What a set gives today, and what bounds it.
-         */
-        GiveOut: {
-            /**
-             * Bound By
-             * @enum {string}
-             */
-            bound_by: "reserve" | "floor" | "dip" | "halved";
-            /** Cold Frac */
-            cold_frac: number;
-            /** Dip S */
-            dip_s: number;
-            /** Dip V */
-            dip_v: number;
-            /** Energy Wh */
-            energy_wh: number;
-            /** Floor V */
-            floor_v: number;
-            /** Name */
-            name: string;
-            /**
-             * School
-             * @enum {string}
-             */
-            school: "model" | "halve";
-            /** Settles C */
-            settles_c: number;
-            /** Usable S */
-            usable_s: number;
-            /** Usable Wh */
-            usable_wh: number;
         };
         /**
          * GridOut
@@ -5383,6 +5381,19 @@ export interface components {
             name: string;
         };
         /**
+         * JobOfDay
+         * @description A job in a day; an aircraft of None takes one that fits.
+         */
+        JobOfDay: {
+            /** Aircraft Id */
+            aircraft_id: string | null;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+        };
+        /**
          * JobOut
          * @description A job.
          */
@@ -5466,19 +5477,14 @@ export interface components {
             figures: components["schemas"]["FigureOut"][];
             /** Floor Frac */
             floor_frac: number;
-            /** Gives */
-            gives: components["schemas"]["GiveOut"][];
             /** Highest M */
             highest_m: number;
-            /**
-             * Learnt
-             * @default {}
-             */
+            /** Learnt */
             learnt: {
                 [key: string]: string;
             };
             pack: components["schemas"]["PlanPack"];
-            powers: components["schemas"]["PowersOut"];
+            powers: components["schemas"]["Powers"];
             /** Radius M */
             radius_m: number;
             /** Reserve Frac */
@@ -5502,6 +5508,8 @@ export interface components {
             total_s: number;
             /** Uncovered Frac */
             uncovered_frac: number;
+            /** Usable */
+            usable: components["schemas"]["SetUsable"][];
             /** Usable S */
             usable_s: number;
             /** Warm Up S */
@@ -5596,6 +5604,38 @@ export interface components {
             sorties: number;
         };
         /**
+         * KeptEvent
+         * @description An event as it is kept; ``figures`` by name, as its device sent them.
+         */
+        KeptEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Device */
+            device: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Offset S */
+            offset_s: number;
+            /**
+             * Received At
+             * Format: date-time
+             */
+            received_at: string;
+        };
+        /**
          * KeptRecord
          * @description A charge or a test of a pack.
          */
@@ -5642,11 +5682,10 @@ export interface components {
         };
         /**
          * LabelOut
-         * @description What stands on the label.
+         * @description What stands on the label; ``alarms``: both levels, whether they were proven, and the loss under load.
          */
         LabelOut: {
-            /** Alarms */
-            alarms: (number | null)[] | null;
+            alarms: components["schemas"]["AlarmsSet"] | null;
             /** Flights */
             flights: number;
             /** Gentle S */
@@ -5900,9 +5939,9 @@ export interface components {
             /** Key */
             key: string;
             /** Least */
-            least: number | null;
+            least?: number | null;
             /** Most */
-            most: number | null;
+            most?: number | null;
             /** Why */
             why: string;
         };
@@ -5991,29 +6030,56 @@ export interface components {
          * @description What to do next, when, why, and what follows if it is missed.
          */
         LiveCall: {
-            /** Aircraft */
+            /**
+             * Aircraft
+             * @default
+             */
             aircraft: string;
-            /** Aircraft Name */
+            /**
+             * Aircraft Name
+             * @default
+             */
             aircraft_name: string;
             /** At S */
             at_s: number;
-            /** Flight */
+            /**
+             * Flight
+             * @default
+             */
             flight: string;
             /** Id */
             id: string;
             /** Kind */
             kind: string;
-            /** Missed */
+            /**
+             * Missed
+             * @default
+             */
             missed: string;
-            /** Mode */
+            /**
+             * Mode
+             * @default
+             */
             mode: string;
-            /** Pack */
+            /**
+             * Pack
+             * @default
+             */
             pack: string;
-            /** Port */
+            /**
+             * Port
+             * @default 0
+             */
             port: number;
-            /** Set */
+            /**
+             * Set
+             * @default
+             */
             set: string;
-            /** Why */
+            /**
+             * Why
+             * @default
+             */
             why: string;
         };
         /**
@@ -6073,17 +6139,15 @@ export interface components {
          */
         LiveOut: {
             /** Aircraft */
-            aircraft: {
-                [key: string]: string;
-            }[];
+            aircraft: components["schemas"]["DayAircraftOut"][];
             /** Alerts */
-            alerts: components["schemas"]["AlertOut"][];
+            alerts: components["schemas"]["Alert"][];
             /** Calls */
             calls: components["schemas"]["LiveCall"][];
             /** Can Give W */
             can_give_w: number | null;
             /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
+            changes: components["schemas"]["Change"][];
             /** Closed */
             closed: boolean;
             /**
@@ -6115,9 +6179,7 @@ export interface components {
             /** Gate Words */
             gate_words: string;
             /** Gates */
-            gates: {
-                [key: string]: unknown;
-            }[];
+            gates: components["schemas"]["DayGate"][];
             /** Gust */
             gust: [
                 number,
@@ -6155,7 +6217,7 @@ export interface components {
             /** Problem */
             problem: string;
             /** Questions */
-            questions: components["schemas"]["QuestionOut"][];
+            questions: components["schemas"]["Question"][];
             /** Rehearsal Of */
             rehearsal_of: string | null;
             /** Revision */
@@ -6163,9 +6225,7 @@ export interface components {
             /** Speed */
             speed: number;
             /** Telemetry */
-            telemetry: {
-                [key: string]: unknown;
-            }[];
+            telemetry: components["schemas"]["Telemetry"][];
             /** Time Zone */
             time_zone: string;
         };
@@ -6180,10 +6240,7 @@ export interface components {
             flights: number;
             /** Frac */
             frac: number;
-            /**
-             * Id
-             * Format: uuid
-             */
+            /** Id */
             id: string;
             /** Name */
             name: string;
@@ -6383,6 +6440,33 @@ export interface components {
             username: string;
         };
         /**
+         * Methods
+         * @description How a day is planned.
+         *
+         *     ``packs``: only full packs fly, or each is charged to what its next sortie needs. ``rates``: the slowest that makes
+         *     nobody wait, or never faster than the gentlest. ``aim``: the earliest last landing, or the earliest kept nine days in ten.
+         */
+        Methods: {
+            /**
+             * Aim
+             * @default finish
+             * @enum {string}
+             */
+            aim: "finish" | "sure";
+            /**
+             * Packs
+             * @default full
+             * @enum {string}
+             */
+            packs: "full" | "need";
+            /**
+             * Rates
+             * @default any
+             * @enum {string}
+             */
+            rates: "any" | "gentle";
+        };
+        /**
          * ModeIn
          * @description A rate of a charger.
          */
@@ -6550,22 +6634,6 @@ export interface components {
             value: boolean | number | string;
             /** Why */
             why: string;
-        };
-        /**
-         * PackFacts
-         * @description What is in the register beside the shelf line.
-         */
-        PackFacts: {
-            /** Bought On */
-            bought_on: string | null;
-            /** Grounded Why */
-            grounded_why: string;
-            /** Notes */
-            notes: string;
-            /** Serial */
-            serial: string;
-            /** Warranty Until */
-            warranty_until: string | null;
         };
         /**
          * PackIn
@@ -6796,6 +6864,19 @@ export interface components {
             version: number;
         };
         /**
+         * PackOfDay
+         * @description A pack in a day with its charge when the day opens.
+         */
+        PackOfDay: {
+            /**
+             * Pack Id
+             * Format: uuid
+             */
+            pack_id: string;
+            /** Start Frac */
+            start_frac: number;
+        };
+        /**
          * PackOut
          * @description One pack; whether it is grounded follows from its records.
          */
@@ -6855,8 +6936,9 @@ export interface components {
         PackPage: {
             /** Capacity */
             capacity: components["schemas"]["CapacityOut"][];
+            capacity_ahead: components["schemas"]["TrendAhead"] | null;
             capacity_limits: components["schemas"]["LimitsOut"];
-            capacity_trend: components["schemas"]["TrendOut"] | null;
+            capacity_trend: components["schemas"]["Trend"] | null;
             charging: components["schemas"]["ChargingOut"] | null;
             /** Chemistry */
             chemistry: string;
@@ -6866,13 +6948,13 @@ export interface components {
             flights: number;
             /** Flown S */
             flown_s: number;
-            forecast: components["schemas"]["ForecastOut"];
+            forecast: components["schemas"]["Forecast"];
             label: components["schemas"]["LabelOut"];
             life: components["schemas"]["LifeOut"];
             line: components["schemas"]["PackLine"];
             model: components["schemas"]["ModelFacts"];
             money: components["schemas"]["MoneyOut"] | null;
-            pack: components["schemas"]["PackFacts"];
+            pack: components["schemas"]["RegisterFacts"];
             /** Records */
             records: components["schemas"]["RecordOut"][];
             /** Records Count */
@@ -6905,6 +6987,16 @@ export interface components {
             new: string;
             /** Old */
             old: string;
+        };
+        /**
+         * Pause
+         * @description A break, as it is entered: hours of the day as 12:00.
+         */
+        Pause: {
+            /** From */
+            from: string;
+            /** To */
+            to: string;
         };
         /**
          * PauseIO
@@ -6987,6 +7079,42 @@ export interface components {
             name: string;
             /** Wh */
             wh: number | null;
+        };
+        /**
+         * PinFields
+         * @description What a person has fixed, as it is entered; times of the day's clock as 10:00.
+         */
+        PinFields: {
+            /**
+             * Flight
+             * @default
+             */
+            flight: string;
+            /**
+             * From
+             * @default
+             */
+            from: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "set" | "takeoff" | "port" | "charge" | "supply";
+            /**
+             * Port
+             * @default 0
+             */
+            port: number;
+            /**
+             * Set
+             * @default
+             */
+            set: string;
+            /**
+             * To
+             * @default
+             */
+            to: string;
         };
         /**
          * PinIO
@@ -7098,14 +7226,17 @@ export interface components {
         PlanningAir: {
             /** Air C */
             air_c: number | null;
-            /** At */
+            /**
+             * At
+             * Format: date-time
+             */
             at: string;
             /** Density Kg M3 */
             density_kg_m3: number;
             /** From Deg */
             from_deg: number;
             /** Gust M S */
-            gust_m_s: number;
+            gust_m_s: number | null;
             /**
              * Origin
              * @enum {string}
@@ -7199,10 +7330,12 @@ export interface components {
             port: number;
         };
         /**
-         * PowersOut
-         * @description Powers of the task. [W]
+         * Powers
+         * @description Powers out of the pack for one task. [W] ``climb_j_m``: energy for each metre climbed. ``flat``: constant power.
+         *
+         *     ``work_w`` is the mean on the lines: with a tank, at the share of it that ``carried_frac`` stands for.
          */
-        PowersOut: {
+        Powers: {
             /** Climb J M */
             climb_j_m: number;
             /** Flat */
@@ -7248,7 +7381,10 @@ export interface components {
             job: string;
             /** Label */
             label: string;
-            /** Made At */
+            /**
+             * Made At
+             * Format: date-time
+             */
             made_at: string;
             /** On */
             on: string;
@@ -7418,10 +7554,10 @@ export interface components {
             value: number | string | boolean | null;
         };
         /**
-         * QuestionOut
-         * @description Two accounts of one thing; the first counts meanwhile.
+         * Question
+         * @description Two accounts of one thing, by two people: which stands? ``keys`` are the events, the one that counts meanwhile first.
          */
-        QuestionOut: {
+        Question: {
             /** About */
             about: string;
             /** Keys */
@@ -7449,7 +7585,10 @@ export interface components {
          * @description A reading.
          */
         ReadingOut: {
-            /** At */
+            /**
+             * At
+             * Format: date-time
+             */
             at: string;
             /** Figures */
             figures: {
@@ -7581,6 +7720,18 @@ export interface components {
             words: string;
         };
         /**
+         * RefusedEvent
+         * @description An event that cannot be, and why.
+         */
+        RefusedEvent: {
+            /** Detail */
+            detail: string;
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+        };
+        /**
          * RefusedFile
          * @description A log that still cannot be read.
          */
@@ -7591,16 +7742,20 @@ export interface components {
             words: string;
         };
         /**
-         * RefusedOut
-         * @description An event that cannot be, and why.
+         * RegisterFacts
+         * @description What is in the register beside the shelf line.
          */
-        RefusedOut: {
-            /** Detail */
-            detail: string;
-            /** Field */
-            field: string;
-            /** Key */
-            key: string;
+        RegisterFacts: {
+            /** Bought On */
+            bought_on: string | null;
+            /** Grounded Why */
+            grounded_why: string;
+            /** Notes */
+            notes: string;
+            /** Serial */
+            serial: string;
+            /** Warranty Until */
+            warranty_until: string | null;
         };
         /**
          * RehearsalAnswer
@@ -7962,6 +8117,40 @@ export interface components {
             words: string;
         };
         /**
+         * SetUsable
+         * @description What a set can give today, and what bounds it.
+         */
+        SetUsable: {
+            /**
+             * Bound By
+             * @enum {string}
+             */
+            bound_by: "reserve" | "floor" | "dip" | "halved";
+            /** Cold Frac */
+            cold_frac: number;
+            /** Dip S */
+            dip_s: number;
+            /** Dip V */
+            dip_v: number;
+            /** Energy Wh */
+            energy_wh: number;
+            /** Floor V */
+            floor_v: number;
+            /** Name */
+            name: string;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "model" | "halve";
+            /** Settles C */
+            settles_c: number;
+            /** Usable S */
+            usable_s: number;
+            /** Usable Wh */
+            usable_wh: number;
+        };
+        /**
          * SheetChange
          * @description A change of a sheet.
          */
@@ -8069,7 +8258,7 @@ export interface components {
         };
         /**
          * SortieOut
-         * @description One sortie.
+         * @description One sortie; places in degrees, distances along its path.
          */
         SortieOut: {
             /**
@@ -8264,7 +8453,7 @@ export interface components {
             /** Sorties */
             sorties: number;
             /** Waits */
-            waits: components["schemas"]["WaitTold"][];
+            waits: components["schemas"]["WaitOut"][];
         };
         /**
          * SunOut
@@ -8281,30 +8470,6 @@ export interface components {
             sunrise: number | null;
             /** Sunset */
             sunset: number | null;
-        };
-        /**
-         * SupplyEachOut
-         * @description One supply of a day; ``litres`` and when it is refuelled are known once the day is planned.
-         */
-        SupplyEachOut: {
-            /** Can Give W */
-            can_give_w: number;
-            /** Fuel */
-            fuel: string;
-            /** Generator */
-            generator: boolean;
-            /** Headroom Frac */
-            headroom_frac: number;
-            /** Litres */
-            litres: number | null;
-            /** Name */
-            name: string;
-            /** Rated W */
-            rated_w: number;
-            /** Refuel S */
-            refuel_s: number[];
-            /** Tank L */
-            tank_l: number | null;
         };
         /**
          * SupplyIn
@@ -8424,6 +8589,30 @@ export interface components {
             version: number;
         };
         /**
+         * SupplyOfDay
+         * @description One supply of a day; ``litres`` and when it is refuelled are known once the day is planned.
+         */
+        SupplyOfDay: {
+            /** Can Give W */
+            can_give_w: number;
+            /** Fuel */
+            fuel: string;
+            /** Generator */
+            generator: boolean;
+            /** Headroom Frac */
+            headroom_frac: number;
+            /** Litres */
+            litres: number | null;
+            /** Name */
+            name: string;
+            /** Rated W */
+            rated_w: number;
+            /** Refuel S */
+            refuel_s: number[];
+            /** Tank L */
+            tank_l: number | null;
+        };
+        /**
          * SupplyOut
          * @description One supply.
          */
@@ -8461,6 +8650,37 @@ export interface components {
             line: number;
             /** Message */
             message: string;
+        };
+        /**
+         * Telemetry
+         * @description What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``.
+         */
+        Telemetry: {
+            /** At S */
+            at_s: number;
+            /**
+             * Cells V
+             * @default []
+             */
+            cells_v: number[];
+            /** Flight */
+            flight: string;
+            /** From Home M */
+            from_home_m?: number | null;
+            /** Home Frac */
+            home_frac?: number | null;
+            /** Lat Deg */
+            lat_deg?: number | null;
+            /** Left Frac */
+            left_frac?: number | null;
+            /** Lon Deg */
+            lon_deg?: number | null;
+            /** Lowest V */
+            lowest_v?: number | null;
+            /** Pack C */
+            pack_c?: number | null;
+            /** Satellites */
+            satellites?: number | null;
         };
         /**
          * TelemetryIn
@@ -8575,38 +8795,6 @@ export interface components {
             words: string;
         };
         /**
-         * ToldEvent
-         * @description An event as it is kept.
-         */
-        ToldEvent: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Device */
-            device: string;
-            /** Figures */
-            figures: {
-                [key: string]: unknown;
-            };
-            /** Id */
-            id: number;
-            /** Key */
-            key: string;
-            /** Kind */
-            kind: string;
-            /** Offset S */
-            offset_s: number;
-            /**
-             * Received At
-             * Format: date-time
-             */
-            received_at: string;
-        };
-        /**
          * TotalRow
          * @description Sums of a group of flights.
          */
@@ -8679,10 +8867,10 @@ export interface components {
             words: string;
         };
         /**
-         * TrendOut
-         * @description A robust line: value now, and its change for each cycle with the likely range.
+         * Trend
+         * @description A robust line of a figure over cycles: value now, change for each cycle with its likely range.
          */
-        TrendOut: {
+        Trend: {
             /** Now */
             now: number;
             /** Slope */
@@ -8691,6 +8879,32 @@ export interface components {
             slope_high: number;
             /** Slope Low */
             slope_low: number;
+        };
+        /**
+         * TrendAhead
+         * @description A trend drawn on beyond its limit: (cycles, value) now and at its end, with the likely range there.
+         */
+        TrendAhead: {
+            /** High */
+            high: [
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number
+            ];
+            /** Middle */
+            middle: [
+                number,
+                number
+            ];
+            /** Start */
+            start: [
+                number,
+                number
+            ];
         };
         /**
          * VerdictOut
@@ -8781,22 +8995,6 @@ export interface components {
              * @enum {string}
              */
             reason: "pack" | "window";
-            /** To S */
-            to_s: number;
-        };
-        /**
-         * WaitTold
-         * @description An aircraft that stood ready and did not fly.
-         */
-        WaitTold: {
-            /** Aircraft */
-            aircraft: string;
-            /** Flight */
-            flight: string;
-            /** From S */
-            from_s: number;
-            /** Reason */
-            reason: string;
             /** To S */
             to_s: number;
         };
@@ -8904,9 +9102,15 @@ export interface components {
          * @description A window.
          */
         WindowOut: {
-            /** From At */
+            /**
+             * From At
+             * Format: date-time
+             */
             from_at: string;
-            /** To At */
+            /**
+             * To At
+             * Format: date-time
+             */
             to_at: string;
         };
         /**
@@ -9217,7 +9421,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ToldEvent"][];
+                    "application/json": components["schemas"]["KeptEvent"][];
                 };
             };
         };

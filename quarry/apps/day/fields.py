@@ -1,0 +1,182 @@
+"""What a day keeps as JSON, typed: its breaks, what people fixed, how it is planned, and what its plans were made from."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Annotated, Any
+from uuid import UUID
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from quarry.apps.day.models import Day, DayPlan
+from quarry.core.base.errors import MissingInput, OutOfRange
+from quarry.core.base.shapes import plain
+from quarry.core.dayplan.differences import Fact
+from quarry.core.dayplan.hours import DayHours, clock_of, seconds_of
+from quarry.core.dayplan.inputs import Methods
+from quarry.core.dayplan.pins import Pin, PinKind, check_pins
+
+METHODS: dict[str, tuple[str, ...]] = {"packs": ("full", "need"), "rates": ("any", "gentle"), "aim": ("finish", "sure")}
+
+
+@dataclass(frozen=True, slots=True)
+class Pause:
+    """A break, as it is entered: hours of the day as 12:00."""
+
+    from_: Annotated[str, Field(alias="from")]
+    to: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PinFields:
+    """What a person has fixed, as it is entered; times of the day's clock as 10:00."""
+
+    kind: PinKind
+    flight: str = ""
+    set: str = ""
+    port: int = 0
+    from_: Annotated[str, Field(alias="from")] = ""
+    to: str = ""
+
+
+_PAUSES = TypeAdapter(list[Pause])
+_PINS = TypeAdapter(list[PinFields])
+_METHODS = TypeAdapter(Methods)
+_FACTS = TypeAdapter(dict[str, Fact])
+
+
+_ENTERED: TypeAdapter[Pause | PinFields] = TypeAdapter(Pause | PinFields)
+
+
+def entered_kept(thing: Pause | PinFields) -> Any:
+    """Return a break or a pin as it is kept."""
+    return _ENTERED.dump_python(thing, by_alias=True)
+
+
+def clock_of_day(at_s: float) -> str:
+    """Return seconds since midnight as a time of day."""
+    return clock_of(at_s)
+
+
+def seconds_of_day(clock: str, field: str) -> float:
+    """Return seconds since midnight of a time of day; raises `CoreError` at ``field``."""
+    return seconds_of(clock, field)
+
+
+def pauses_of(kept: Any) -> list[Pause]:
+    """Return breaks that were kept or entered."""
+    return _PAUSES.validate_python(kept)
+
+
+def hours_of(day: Day) -> DayHours:
+    """Return the hours of a day."""
+    spans = [(seconds_of(p.from_, f"pauses.{k}"), seconds_of(p.to, f"pauses.{k}")) for k, p in enumerate(pauses_of(day.pauses))]
+    opens, closes = (seconds_of(t.isoformat(), name) for t, name in ((day.opens, "opens"), (day.closes, "closes")))
+    return DayHours(opens, closes, tuple(spans))
+
+
+def pin_fields_of(kept: Any) -> list[PinFields]:
+    """Return what people fixed, as it was entered; raises `MissingInput` at the pin that is none."""
+    try:
+        return _PINS.validate_python([{k: v for k, v in p.items() if v is not None} for p in kept])
+    except ValidationError as bad:
+        where = bad.errors(include_url=False)[0]["loc"]
+        words = ", ".join(("set", "takeoff", "port", "charge", "supply"))
+        raise MissingInput(f"A pin is one of {words}.", f"pins.{where[0] if where else 0}") from bad
+
+
+def pins_of(kept: Any) -> tuple[Pin, ...]:
+    """Return what people fixed; raises `MissingInput` at the pin that cannot be."""
+    found = []
+    for k, p in enumerate(pin_fields_of(kept)):
+        begins, ends = (seconds_of(t, f"pins.{k}") if t else None for t in (p.from_, p.to))
+        found.append(Pin(kind=p.kind, flight=p.flight, set=p.set, port=p.port, from_s=begins, to_s=ends))
+    check_pins(found)
+    return tuple(found)
+
+
+def check_methods(kept: dict[str, str]) -> None:
+    """Raise `OutOfRange` at a method that is not known."""
+    for key, value in kept.items():
+        if key not in METHODS or value not in METHODS[key]:
+            raise OutOfRange(f"{key} may be one of {', '.join(METHODS.get(key, ('nothing',)))}.", f"schools.{key}")
+
+
+def methods_of(kept: dict[str, str]) -> Methods:
+    """Return how a day is planned; the default where nothing known is chosen."""
+    return _METHODS.validate_python({k: v for k, v in kept.items() if v in METHODS.get(k, ())})
+
+
+def facts_kept(facts: dict[str, Fact]) -> Any:
+    """Return what a plan was made from, as it is kept."""
+    return plain(facts)
+
+
+def facts_from(row: DayPlan | None) -> dict[str, Fact]:
+    """Return what a plan was made from; nothing where an older version kept it by names."""
+    try:
+        return _FACTS.validate_python(row.facts) if row is not None else {}
+    except ValidationError:
+        return {}
+
+
+@dataclass(frozen=True, slots=True)
+class JobEntry:
+    """A job in a day; an aircraft of None takes one that fits."""
+
+    job_id: UUID
+    aircraft_id: UUID | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PackEntry:
+    """A pack in a day with its charge when the day opens."""
+
+    pack_id: UUID
+    start_frac: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayEntry:
+    """What was entered of a day; ``said`` names the fields that were: the others stay as they stand."""
+
+    said: frozenset[str]
+    name: str = ""
+    date: str = ""
+    time_zone: str = ""
+    opens: str = ""
+    closes: str = ""
+    pauses: list[Pause] = field(default_factory=list)
+    swap_s: float = 0.0
+    rest_after_flight_s: float = 0.0
+    rest_after_charge_s: float = 0.0
+    elevation_m: float = 0.0
+    bench_c: float = 0.0
+    schools: dict[str, str] = field(default_factory=dict)
+    pins: list[Any] = field(default_factory=list)
+    supply_id: UUID | None = None
+    more_supply_ids: list[UUID] = field(default_factory=list)
+    charger_ids: list[UUID] = field(default_factory=list)
+    crew_ids: list[int] = field(default_factory=list)
+    jobs: list[JobEntry] = field(default_factory=list)
+    packs: list[PackEntry] = field(default_factory=list)
+
+
+_ENTRY = TypeAdapter(DayEntry)
+
+
+def read_entry(figures: Mapping[str, Any]) -> DayEntry:
+    """Return what was entered of a day, typed.
+
+    Raises
+    ------
+    MissingInput
+        A figure is not of its kind; at its field.
+    """
+    try:
+        return _ENTRY.validate_python({**figures, "said": frozenset(figures)})
+    except ValidationError as bad:
+        first = bad.errors(include_url=False, include_input=False)[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise MissingInput(f"This cannot be read: {first['msg'].lower()}. Enter it again.", where) from bad

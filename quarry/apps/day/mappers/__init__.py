@@ -1,0 +1,86 @@
+"""Days to the core's records, and what the core answers to what screens show."""
+
+from quarry.apps.day.mappers.course import to_course
+from quarry.apps.day.mappers.flown import flown_day
+from quarry.apps.day.mappers.inputs import PlannedJob, day_inputs, gate_of
+from quarry.apps.day.mappers.live import (
+    PORT,
+    DayFacts,
+    EventRefused,
+    Reading,
+    check,
+    current_kept,
+    event_of,
+    frozen,
+    planned,
+    read_run,
+    record_figures,
+    state_of,
+    to_live,
+    to_summary,
+)
+from quarry.apps.day.mappers.plan import PlanError, Roster, fingerprint, first_plan, to_plan
+from quarry.apps.day.mappers.rehearsal import better_answers, fault_kinds, fault_of, memory_of, step, to_rehearsal, world_of
+from quarry.apps.day.mappers.search import better_plan, with_insight
+from quarry.core.day.events import Event
+from quarry.core.day.records import DayCharge, DayFlight
+from quarry.core.day.replan import Replanned
+from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, turns_over
+from quarry.core.dayplan.differences import Fact, HourWord, changes, facts_of
+from quarry.core.dayplan.packing_list import packing_list
+from quarry.core.dayplan.task import day_task
+from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE, REST_AFTER_FLIGHT, SWAP
+
+DAY_DEFAULTS = (SWAP, REST_AFTER_FLIGHT, REST_AFTER_CHARGE, ELEVATION, BENCH)
+START_FRAC = PACK_START.value
+
+__all__ = [
+    "BEGINS_EARLY_S",
+    "DAY_DEFAULTS",
+    "LONG_PLAYS",
+    "PORT",
+    "START_FRAC",
+    "DayCharge",
+    "DayFacts",
+    "DayFlight",
+    "Event",
+    "EventRefused",
+    "Fact",
+    "HourWord",
+    "PlanError",
+    "PlannedJob",
+    "Reading",
+    "Replanned",
+    "Roster",
+    "better_answers",
+    "better_plan",
+    "changes",
+    "check",
+    "current_kept",
+    "day_inputs",
+    "day_task",
+    "event_of",
+    "facts_of",
+    "fault_kinds",
+    "fault_of",
+    "fingerprint",
+    "first_plan",
+    "flown_day",
+    "frozen",
+    "gate_of",
+    "memory_of",
+    "packing_list",
+    "planned",
+    "read_run",
+    "record_figures",
+    "state_of",
+    "step",
+    "to_course",
+    "to_live",
+    "to_plan",
+    "to_rehearsal",
+    "to_summary",
+    "turns_over",
+    "with_insight",
+    "world_of",
+]

@@ -1,0 +1,330 @@
+"""A running day: frozen plan and events to the core's state, plan, calls and alerts, and back to what screens show."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from pydantic import TypeAdapter
+
+from quarry.apps.day.mappers.plan import Roster, aircraft_view
+from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
+from quarry.apps.day.repository import ChargerName, RunFrame, changes_of, frame_of, rotation_from
+from quarry.apps.day.views.live import LiveCall, LiveFlight, LiveOut, LivePack, LivePort, SummaryOut
+from quarry.apps.day.views.plan import PlanOfDay, WaitOut
+from quarry.core.base.errors import CoreError
+from quarry.core.base.shapes import plain
+from quarry.core.day.alerts import Bounds, PortReading, Telemetry, Watch, alerts_of, load_now_w, planned_work
+from quarry.core.day.calls import DayCall, calls_from
+from quarry.core.day.debrief import debrief
+from quarry.core.day.events import Event, check_event
+from quarry.core.day.freshness import gust_now, port_is_fresh
+from quarry.core.day.progress import done_frac, expected_frac
+from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
+from quarry.core.day.remainder import frac_now
+from quarry.core.day.replan import Replanned, replan
+from quarry.core.day.resume import resume_at
+from quarry.core.day.state import DayState, Frame, charge_now, fold, share_of_whole
+from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
+from quarry.core.dayplan.inputs import PackInput
+from quarry.core.packs.alarms import FlightLevels, LevelsSet, flight_levels
+
+EventRefused = CoreError
+PORT = "port "
+_CHANGES_SHOWN = 12
+_CALLS_SHOWN = 40
+_FIGURES = TypeAdapter(Telemetry)
+_READING = TypeAdapter(PortReading)
+
+
+def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[str, LevelsSet]) -> RunFrame:
+    """Return everything of a plan that a running day goes by.
+
+    ``to_test``: names of packs that the care list wants tried under load; ``alarms``: by id of the pack the levels set for it.
+    """
+    day = r.day
+    known = {p.name: p.id for members in day.members.values() for p in members}
+    return RunFrame(
+        task=day.task,
+        members={s: tuple(p.name for p in members) for s, members in day.members.items()},
+        chargers=[ChargerName(c.id, c.name) for c in day.chargers],
+        pack_ids=known,
+        planned_set={f.flight: f.set for f in plan.flights},
+        fixed_s={f: facts.fixed_s for f, facts in day.flights.items()},
+        turn_backs_s={k: v for k, v in day.turn_backs_s.items() if math.isfinite(v)},
+        flights=day.flights,
+        aircraft=[aircraft_view(a) for a in day.aircraft],
+        gates=plan.gates,
+        plan=plan.rotation,
+        air_c=day.supply.air_c,
+        routes=day.routes,
+        to_test=tuple(n for n in to_test if n in known),
+        refuel_s={s.name: tuple(s.refuel_s) for s in plan.supply.each if s.refuel_s},
+        people=day.inputs.learned.people,
+        p90_s=plan.chance.p90_s if plan.chance else None,
+        swap_times=day.inputs.learned.swap_ratio,
+        fallbacks={g.letter: g.fallbacks for g in plan.gates},
+        levels={s: _levels(members, alarms) for s, members in day.members.items()},
+    )
+
+
+def _levels(members: Sequence[PackInput], alarms: Mapping[str, LevelsSet]) -> FlightLevels:
+    """Return the strictest levels of the packs of a set."""
+    each = [flight_levels(p.chemistry, p.cells, alarms.get(p.id)) for p in members]
+    strictest = max(each, key=lambda x: x.now_v)
+    return FlightLevels(max(x.soon_v for x in each), strictest.now_v, strictest.whose)
+
+
+def event_of(row: DayEvent, opens_s: float) -> Event:
+    """Return an event with its time from the day's opening; ``opens_s`` is the opening as a timestamp."""
+    return Event(row.key, row.kind, row.at.timestamp() - opens_s, row.by.full_name or row.by.username, row.figures)
+
+
+def check(key: str, kind: str, figures: dict[str, Any]) -> None:
+    """Raise `EventRefused` at the figure that cannot be."""
+    check_event(Event(key, kind, 0.0, "", figures))
+
+
+def state_of(frame: Frame, events: Iterable[Event]) -> DayState:
+    """Return the state of a running day."""
+    return fold(frame, events)
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """A running day at a moment: its frame read and its events folded once, with what they tell the records of packs."""
+
+    run: DayRun
+    kept: RunFrame
+    frame: Frame
+    events: list[Event]
+    state: DayState
+    records: list[DayCharge | DayFlight]
+    now_s: float
+
+
+def read_run(run: DayRun, events: list[Event], now_s: float) -> Reading:
+    """Return a running day as it stands after its events."""
+    kept = frame_of(run)
+    frame = kept.core()
+    state, records = fold_with_records(frame, events)
+    return Reading(run, kept, frame, events, state, records, now_s)
+
+
+def planned(r: Reading, *, anew: bool, plays: int | None = None) -> Replanned:
+    """Return the plan from now on: the kept one at its true times, or, where asked for or needed, another."""
+    return replan(r.frame, r.state, rotation_from(r.run.current), r.now_s, anew=anew, plays=plays)
+
+
+def current_kept(had: Replanned, before: Any) -> Any:
+    """Return what is kept of a plan: what has begun or is flown stays in it, so that the whole day can be drawn."""
+    if had.plan is None:
+        return before
+    ahead = {f.flight for f in had.plan.flights}
+    past = tuple(f for f in rotation_from(before).flights if f.flight not in ahead and f.flight not in had.left_out)
+    return plain(replace(had.plan, flights=(*past, *had.plan.flights)))
+
+
+@dataclass(frozen=True, slots=True)
+class DayFacts:
+    """What a screen shows of a day beside its run."""
+
+    day_id: UUID
+    name: str
+    opens: datetime
+    closes: datetime
+    time_zone: str
+    rehearsal_of: UUID | None
+
+
+def to_live(r: Reading, had: Replanned, telemetry: list[DayTelemetry], day: DayFacts, watch: Watch) -> LiveOut:
+    """Return a running day as a screen shows it."""
+    run, kept, frame, state, now_s = r.run, r.kept, r.frame, r.state, r.now_s
+    opens_s = day.opens.timestamp()
+    calls = calls_from(frame, state, had.task, had.plan, now_s, kept.turn_backs_s, kept.air_c)
+    air = tuple(_from_the_air(t, opens_s) for t in telemetry if not t.flight.startswith(PORT))
+    ports = {reading.port: reading for t in telemetry if (reading := _of_a_port(t, opens_s)) is not None}
+    gust = gust_now([g.limit_m_s for g in kept.gates if g.limit_m_s is not None], r.events, now_s)
+    alerts = alerts_of(
+        frame, state, now_s, turn_backs_s=kept.turn_backs_s, telemetry=air, bounds=_bounds(kept), gust=gust, watch=watch
+    )
+    landed = [f.landing_s for f in state.flights.values() if f.word == "landed"]
+    return LiveOut(
+        day_id=day.day_id,
+        name=day.name,
+        opens_at=day.opens,
+        closes_at=day.closes,
+        time_zone=day.time_zone,
+        now_s=now_s,
+        not_now_s=NOT_NOW_S,
+        gate_look_s=GATE_LOOK_S,
+        gap_frac=watch.gap_frac,
+        revision=run.revision,
+        plan_number=run.plan_number,
+        planned_at_s=run.planned_at_s,
+        finish_s=max([*landed, had.plan.makespan_s if had.plan else 0.0]),
+        planned_finish_s=kept.plan.makespan_s,
+        problem=had.problem,
+        changes=changes_of(run)[-_CHANGES_SHOWN:],
+        calls=[_call(c, kept) for c in calls[:_CALLS_SHOWN]],
+        alerts=list(alerts),
+        flights=[_flight(r, name) for name in state.flights],
+        packs=[_pack(r, name) for name in sorted(state.packs)],
+        ports=[_port(r, n, ports.get(n)) for n, _ in enumerate(frame.ports(), start=1)],
+        aircraft=kept.aircraft,
+        gates=kept.gates,
+        gust=gust,
+        gate_closed_until_s=None if state.gate_closed_until_s <= now_s else _finite(state.gate_closed_until_s, 9e6),
+        gate_words=state.gate_words,
+        hold_until_s=state.hold_until_s if state.hold_until_s > now_s else None,
+        power_out=state.power_out_s is not None,
+        load_w=load_now_w(frame, state),
+        can_give_w=frame.task.site_power_w,
+        questions=list(state.questions),
+        oddities=list(state.oddities),
+        telemetry=list(air),
+        closed=state.closed_s is not None,
+        events=len(r.events),
+        fallbacks=kept.fallbacks,
+        speed=run.speed,
+        rehearsal_of=day.rehearsal_of,
+    )
+
+
+def _from_the_air(row: DayTelemetry, opens_s: float) -> Telemetry:
+    return _FIGURES.validate_python({"flight": row.flight, "at_s": row.at.timestamp() - opens_s} | row.figures)
+
+
+def _of_a_port(row: DayTelemetry, opens_s: float) -> PortReading | None:
+    if not row.flight.startswith(PORT):
+        return None
+    number = int(row.flight.removeprefix(PORT))
+    return _READING.validate_python({"port": number, "at_s": row.at.timestamp() - opens_s} | row.figures)
+
+
+def _bounds(kept: RunFrame) -> Bounds:
+    """Return the reserve that every sortie of the day keeps at the least, and the highest floor of a cell among its packs."""
+    facts = kept.flights.values()
+    return Bounds(min(f.reserve_frac for f in facts), max(f.floor_v for f in facts), people=kept.people, air_c=kept.air_c)
+
+
+def _finite(value: float, instead: float) -> float:
+    return value if math.isfinite(value) else instead
+
+
+def _known(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _call(c: DayCall, kept: RunFrame) -> LiveCall:
+    name = kept.aircraft_name(c.aircraft)
+    return LiveCall(c.id, c.at_s, c.kind, c.flight, c.aircraft, c.set, c.pack, c.port, c.mode, c.why, c.missed, name)
+
+
+def _flight(r: Reading, name: str) -> LiveFlight:
+    frame, state = r.frame, r.state
+    f = state.flights[name]
+    route = frame.routes.get(name.rstrip("+"))
+    done = done_frac(frame, state, name, r.now_s)
+    # The place on the whole sortie: what was done before this part of it, and this part as far as it came.
+    part = share_of_whole(state, name)
+    point = resume_at(route, 1.0 - part + part * done) if route and done is not None else None
+    facts = r.kept.facts(name)
+    return LiveFlight(
+        id=f.id,
+        aircraft=f.aircraft,
+        word=f.word,
+        set=f.set,
+        takeoff_s=_known(f.takeoff_s),
+        landing_s=_known(f.landing_s),
+        left_frac=_known(f.left_frac),
+        lowest_v=f.lowest_v,
+        pack_c=f.pack_c,
+        done_frac=f.done_frac,
+        resume=f.resume,
+        job=facts.job if facts else "",
+        letter=facts.letter if facts else "",
+        key=f.key,
+        length_s=state.sorties[name].flight_s,
+        expected_frac=expected_frac(frame, state, name),
+        done_by_now=round(done, 3) if done is not None else None,
+        resume_words=point.words() if point else "",
+        work=f.work,
+        planned_work=round(planned_work(frame, state, name), 1),
+        work_what=route.what if route else "",
+    )
+
+
+def _pack(r: Reading, name: str) -> LivePack:
+    state = r.state
+    p = state.packs[name]
+    rests = math.isfinite(p.landed_s) and p.word == "rest"
+    return LivePack(
+        id=r.kept.pack_ids[name],
+        name=name,
+        set=p.set,
+        word=p.word,
+        frac=round(frac_now(r.frame, state, p, r.now_s), 4),
+        port=p.port,
+        flight=next((f.id for f in state.flights.values() if f.word == "airborne" and f.set == p.set), ""),
+        flights=p.flights,
+        why=p.why,
+        resting_until_s=p.landed_s + r.frame.task.rest_after_flight_s if rests else None,
+        pack_c=p.pack_c,
+    )
+
+
+def _port(r: Reading, n: int, read: PortReading | None) -> LivePort:
+    on = r.state.on_port(n)
+    # What a charger said before this pack came, or long ago, is not told of it.
+    fresh = read if read is not None and on is not None and port_is_fresh(r.now_s, read.at_s) else None
+    return LivePort(
+        port=n,
+        dead=n in r.state.dead_ports,
+        pack=on.name if on else "",
+        frac=round(charge_now(r.frame, on, r.now_s), 4) if on else None,
+        pack_v=fresh.pack_v if fresh else None,
+        into_a=fresh.into_a if fresh else None,
+    )
+
+
+def to_summary(r: Reading) -> SummaryOut:
+    """Return how a day went, for its last page."""
+    b = _bounds(r.kept)
+    d = debrief(r.frame, r.state, r.kept.plan, reserve_frac=b.reserve_frac, floor_v=b.floor_v)
+    return SummaryOut(
+        _known(d.flown_s),
+        d.planned_s,
+        d.hindsight_s,
+        [WaitOut(w.aircraft, w.flight, w.from_s, w.to_s, w.reason) for w in d.waits],
+        list(d.risky),
+        d.sorties,
+    )
+
+
+def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> dict[str, Any]:
+    """Return the figures of a record of a pack from what a day tells of it."""
+    if isinstance(r, DayCharge):
+        charger = kept.charger(r.charger)
+        figures: dict[str, Any] = {
+            "from_frac": round(r.from_frac, 3),
+            "to_frac": round(r.to_frac, 3),
+            "mode": r.rate[:30],
+            "port": f"port {r.port}",
+            "charger_id": charger.id if charger else "",
+            "pack_w": r.pack_w,
+            "charged_s": r.charged_s,
+        }
+    else:
+        figures = {
+            "flown_s": r.flown_s,
+            "from_frac": None if r.from_frac is None else round(r.from_frac, 3),
+            "to_frac": r.to_frac,
+            "aircraft": kept.aircraft_name(r.aircraft),
+            "most_c": r.pack_c,
+        }
+    return {k: v for k, v in figures.items() if v not in (None, "")}

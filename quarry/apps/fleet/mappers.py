@@ -1,0 +1,273 @@
+"""Fleet rows to core records. Building the record is also the check of its figures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from quarry.apps.fleet.fields import charger_modes, learned
+from quarry.apps.fleet.models import (
+    Aircraft,
+    AircraftModel,
+    Camera,
+    Charger,
+    ChargerModel,
+    Pack,
+    PackModel,
+    SupplyModel,
+)
+from quarry.core.base.errors import CoreError, MissingInput, require_range
+from quarry.core.cells.chemistry import chemistry_of
+from quarry.core.cells.laws import law_of
+from quarry.core.flight.energy import Airframe, PackFigures
+from quarry.core.flight.give import PackToday
+from quarry.core.ground.mapping import Camera as CameraRecord
+from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
+from quarry.core.power.outlets import Drawn, Outlet
+from quarry.core.power.supply import supply_watts
+
+FleetError = CoreError
+_MEASURED_ANEW = 0.005
+
+
+@dataclass(frozen=True, slots=True)
+class PackFacts:
+    """What the records of a pack tell beyond its health: resistance of a mean cell at 25 °C, weakest over mean, cold flights."""
+
+    cell_25_ohm: float | None = None
+    weak_times: float = 1.0
+    cold_flights: int = 0
+
+
+def camera_record(row: Camera) -> CameraRecord:
+    """Return the core's camera."""
+    return CameraRecord(row.name, row.sensor_w_mm, row.sensor_h_mm, row.focal_mm, row.image_w_px, row.image_h_px)
+
+
+def airframe(model: AircraftModel, item: Aircraft | None = None, *, claimed: bool = False) -> Airframe:
+    """Return the core's aircraft; the power measured on the item stands above the model's.
+
+    A calibration of the item, else of its model, multiplies all of its powers; ``claimed`` leaves it out.
+    """
+    measured = item.power_w if item is not None else None
+    own = learned(item, "power") if item is not None and not claimed else None
+    calibration = own or (learned(model, "power") if not claimed else None)
+    times = calibration.factor if calibration is not None else 1.0
+    return Airframe(
+        item.name if item is not None else model.name,
+        times * (measured if measured is not None else model.power_w),
+        model.cruise_m_s,
+        model.fixed_s,
+        model.turn_s,
+        model.packs_count,
+        power_measured=measured is not None,
+        mass_kg=model.mass_kg,
+        rotors_count=model.rotors,
+        rotor_m=model.rotor_m,
+        hover_w=times * model.hover_w if model.hover_w is not None else None,
+        climb_m_s=model.climb_m_s,
+        learnt=calibration.full_words if calibration is not None else "",
+    )
+
+
+def health_of(row: Pack) -> float:
+    """Return the health that a pack is planned with: what its records say, times its calibration.
+
+    A capacity measured after the calibration stands above it.
+    """
+    found = learned(row, "capacity")
+    if found is None or abs((found.of or 0.0) - row.health_frac) > _MEASURED_ANEW:
+        return row.health_frac
+    return min(1.1, max(0.3, row.health_frac * found.factor))
+
+
+def energy_today_wh(row: Pack) -> float:
+    """Return what a pack holds by its records: rated energy times measured health. [Wh]"""
+    return row.model.rated_wh * row.health_frac
+
+
+def usual_cell_ohm(row: PackModel) -> float:
+    """Return the resistance at 25 °C that a cell of a kind of pack is planned with until its own is known. [Ω]"""
+    return law_of(chemistry_of(row.chemistry)).read_ohm_ah / row.capacity_ah
+
+
+def cell_ohm_of(row: Pack, facts: PackFacts) -> float | None:
+    """Return the resistance of a mean cell at 25 °C that a pack is planned with; None: the usual of its kind. [Ω]"""
+    found = learned(row, "resistance")
+    if found is None:
+        return facts.cell_25_ohm
+    return min(1.0, found.factor * (facts.cell_25_ohm or usual_cell_ohm(row.model)))
+
+
+def slowness_of(row: Pack) -> float:
+    """Return how many times as long as computed a pack takes to charge, by its calibration."""
+    found = learned(row, "charge")
+    return found.factor if found is not None else 1.0
+
+
+_OPTIONAL_OF_AIRCRAFT = (
+    ("tank_l", 0.5, 400, "Tank", "L"),
+    ("swath_m", 0.5, 40, "Swath", "m"),
+    ("most_wind_m_s", 1, 40, "Wind limit of the maker", "m/s"),
+    ("least_air_c", -50, 20, "Least air temperature", "°C"),
+    ("most_air_c", 10, 60, "Most air temperature", "°C"),
+    ("least_pack_c", -30, 30, "Least pack temperature", "°C"),
+    ("most_load_kg", 0, 200, "Most load", "kg"),
+)
+
+
+def _check_aircraft(row: AircraftModel) -> None:
+    known = [row.mass_kg, row.rotors, row.rotor_m]
+    if any(x is None for x in known) and any(x is not None for x in known):
+        lacks = next(n for n in ("mass_kg", "rotors", "rotor_m") if getattr(row, n) is None)
+        raise MissingInput(
+            "Mass, rotors and rotor diameter come together: power follows speed and load only with all three.", lacks
+        )
+    if row.hover_w is not None and row.mass_kg is None:
+        raise MissingInput("A hover power needs mass and rotors beside it.", "mass_kg")
+    _ = airframe(row).model
+    for name, low, high, words, unit in _OPTIONAL_OF_AIRCRAFT:
+        value = getattr(row, name)
+        if value is not None:
+            require_range(value, low, high, name, words, unit)
+    if (
+        not isinstance(row.power_up, list)
+        or len(row.power_up) > 12
+        or not all(isinstance(x, str) and 0 < len(x) <= 120 for x in row.power_up)
+    ):
+        raise MissingInput("Write the power-up as up to twelve short steps, one a line.", "power_up")
+
+
+def give_of_pack(row: Pack, facts: PackFacts, start_c: float, start_frac: float, *, measured: bool) -> PackToday:
+    """Return the core's pack as it stands before a flight."""
+    m = row.model
+    return PackToday(
+        row.name,
+        chemistry_of(m.chemistry),
+        m.cells,
+        m.capacity_ah,
+        m.rated_wh,
+        health_of(row),
+        cell_ohm_of(row, facts),
+        facts.weak_times,
+        start_frac,
+        start_c,
+        measured,
+        facts.cold_flights,
+    )
+
+
+def new_pack(row: PackModel, start_c: float) -> PackToday:
+    """Return a new pack of a model as the core's."""
+    return PackToday(f"(new {row.name})", chemistry_of(row.chemistry), row.cells, row.capacity_ah, row.rated_wh, start_c=start_c)
+
+
+def pack_figures(row: Pack) -> PackFigures:
+    """Return the core's figures of a pack."""
+    return PackFigures(row.name, row.model.rated_wh, health_of(row))
+
+
+def model_figures(row: PackModel) -> PackFigures:
+    """Return the figures of a new pack of a model."""
+    return PackFigures(f"(new {row.name})", row.rated_wh, 1.0)
+
+
+def charge_law(row: PackModel) -> ChargeLaw:
+    """Return how a kind of pack takes a charge."""
+    return ChargeLaw(row.cv_from_frac, row.most_rate_c)
+
+
+def charger_range(model: ChargerModel) -> ChargerRange:
+    """Return which packs a kind of charger takes."""
+    return ChargerRange(model.least_cells, model.most_cells, model.most_v)
+
+
+def not_charged_words(charger: Charger, pack: PackModel) -> str:
+    """Return why a charger does not take a kind of pack; empty where it does, or where that is not known."""
+    return why_not_charged(charger_range(charger.model), pack.cells, pack.cells * chemistry_of(pack.chemistry).full_v)
+
+
+def outlets_of(model: SupplyModel, name: str) -> list[Outlet]:
+    """Return the outlets of a supply; none where they are not known."""
+    many = model.outlets_count > 1
+    return [
+        Outlet(f"{name}, outlet {k}" if many else name, model.outlet_v, model.outlet_a) for k in range(1, model.outlets_count + 1)
+    ]
+
+
+def drawn_of(charger: Charger) -> Drawn:
+    """Return a charger as its outlet sees it: all ports at their fastest, within its own limit."""
+    most = charger.model.ports * max(m.wall_w for m in charger_modes(charger.model))
+    return Drawn(charger.name, min(most, charger.model.cap_w or most), charger.model.power_factor)
+
+
+_OPTIONAL_OF_PACKS = (
+    ("drains_after_days", 1, 60, "Drains itself after", "days"),
+    ("mass_kg", 0.02, 60, "Mass", "kg"),
+    ("label_c", 0.5, 500, "Printed rate", "C"),
+    ("price", 0.0, 1e6, "Price", ""),
+    ("test_good_v", 2.0, 4.3, "Good from", "V"),
+    ("test_bad_v", 1.5, 4.2, "Bad below", "V"),
+)
+
+
+def _check_optional(row: PackModel) -> None:
+    for name, low, high, words, unit in _OPTIONAL_OF_PACKS:
+        value = getattr(row, name)
+        if value is not None:
+            require_range(value, low, high, name, words, unit)
+    good, bad = row.test_good_v, row.test_bad_v
+    if (good is None) != (bad is None):
+        raise MissingInput("Own levels of the load test come in two: good from, and bad below.", "test_bad_v")
+    if good is not None and bad is not None and bad >= good:
+        raise MissingInput("Bad lies below good. Check both levels.", "test_bad_v")
+
+
+def check(row: object) -> None:
+    """Raise `FleetError` naming the field if a figure is not plausible."""
+    try:
+        if isinstance(row, Camera):
+            camera_record(row)
+        elif isinstance(row, AircraftModel):
+            _check_aircraft(row)
+        elif isinstance(row, Aircraft):
+            airframe(row.model, row)
+        elif isinstance(row, PackModel):
+            require_range(row.cells, 1, 28, "cells", "Cells in series", "")
+            require_range(row.capacity_ah, 0.2, 200, "capacity_ah", "Capacity", "Ah")
+            require_range(row.nominal_cell_v, 2.5, 4.0, "nominal_cell_v", "Nominal volts of a cell", "V")
+            require_range(row.balance_s, 0, 4 * 3600, "balance_s", "Evening out of cells", "s")
+            require_range(row.storage_frac, 0.2, 0.8, "storage_frac", "Storage charge", "")
+            require_range(row.parallel, 1, 20, "parallel", "Cells in parallel", "")
+            _check_optional(row)
+            charge_law(row)
+        elif isinstance(row, Pack):
+            require_range(row.charge_frac, 0.0, 1.0, "charge_frac", "Charge", "")
+            require_range(row.cycles, 0, 10_000, "cycles", "Cycles", "")
+            require_range(row.price or 0.0, 0.0, 1e6, "price", "Price", "")
+            pack_figures(row)
+        elif isinstance(row, ChargerModel):
+            _check_charger(row)
+        elif isinstance(row, SupplyModel):
+            supply_watts(row.rated_w, row.headroom_frac, generator=row.kind == "generator")
+            outlets_of(row, row.name)
+            require_range(row.outlets_count, 0, 12, "outlets_count", "Outlets", "")
+            require_range(row.tank_l if row.tank_l is not None else 1.0, 0.5, 2000.0, "tank_l", "Tank", "L")
+    except CoreError as bad:
+        bad.field = bad.field.rsplit(".", 1)[-1]
+        raise
+
+
+def _check_charger(row: ChargerModel) -> None:
+    require_range(row.ports, 1, 32, "ports", "Ports", "")
+    if not row.modes:
+        raise MissingInput("A charger needs at least one rate. Add one with its watts.", "modes")
+    modes = charger_modes(row)
+    for mode in modes:
+        require_range(mode.pack_w, 5, 20_000, "modes", f"Power into a pack at rate {mode.name}", "W")
+        require_range(mode.wall_w, mode.pack_w, 30_000, "modes", f"Power drawn at rate {mode.name}", "W")
+    require_range(row.power_factor, 0.3, 1.0, "power_factor", "Power factor", "")
+    require_range(row.least_cells if row.least_cells is not None else 1, 1, 28, "least_cells", "Fewest cells", "")
+    require_range(row.most_cells if row.most_cells is not None else 28, row.least_cells or 1, 28, "most_cells", "Most cells", "")
+    require_range(row.most_v if row.most_v is not None else 60.0, 3.0, 130.0, "most_v", "Most volts", "V")
+    if row.cap_w is not None:
+        require_range(row.cap_w, min(m.wall_w for m in modes), 100_000, "cap_w", "Limit of all ports together", "W")

@@ -1,0 +1,227 @@
+"""What people enter of a job, read from its JSON fields: each with its default, one typed shape for each kind of work."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any, Literal, TypeVar, cast
+
+from pydantic import TypeAdapter, ValidationError
+
+from quarry.apps.jobs.models import Job
+from quarry.core.base.errors import MissingInput
+from quarry.core.base.shapes import plain
+from quarry.core.defaults import AIR, CLEARANCE, FLOOR, LANDING, OVERLAP, PAYLOAD, SPARE, WIND_FROM, WIND_HEIGHT, WIND_SPEED
+from quarry.core.ground.search import DetectionLaw
+
+Place = tuple[float, float]
+Kind = Literal["mapping", "spraying", "search"]
+T = TypeVar("T")
+
+
+@dataclass(frozen=True, slots=True)
+class KeepOutFields:
+    """A piece that is not worked."""
+
+    ring: list[Place]
+    crossing: Literal["never", "unworked"] = "never"
+    margin_m: float = 0.0
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class MappingWork:
+    """What a mapping job asks for."""
+
+    height_m: float = 80.0
+    side_overlap_frac: float = 0.7
+    forward_overlap_frac: float = 0.8
+    speed_m_s: float = 9.0
+    exposure_s: float = 0.001
+    tolerance_m: float = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class SprayingWork:
+    """What a spraying job asks for."""
+
+    rate_l_ha: float = 15.0
+    swath_m: float = 5.0
+    tank_l: float = 16.0
+    speed_m_s: float = 5.0
+    height_m: float = 3.0
+    tolerance_m: float = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class SearchWork:
+    """What a search asks for."""
+
+    sweep_width_m: float = 60.0
+    coverage: float = 1.0
+    law: DetectionLaw = "random"
+    speed_m_s: float = 9.0
+    height_m: float = 60.0
+    tolerance_m: float = 8.0
+
+
+Work = MappingWork | SprayingWork | SearchWork
+
+
+@dataclass(frozen=True, slots=True)
+class LineFields:
+    """How lines are laid; a bearing of None takes the best."""
+
+    ends: Literal["cover", "clip"] = "cover"
+    bearing_deg: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class SortieFields:
+    """How the route is cut."""
+
+    landing_frac: float = LANDING.value
+    floor_frac: float = FLOOR.value
+    school: Literal["rated", "measured"] = "rated"
+    breaks: Literal["anywhere", "line_ends"] = "anywhere"
+    overlap_m: float = OVERLAP.value
+    keep_spare_s: float = SPARE.value
+    cut_for: Literal["weakest", "each"] = "each"
+    return_m: float | None = None
+    clearance_m: float = CLEARANCE.value
+    load_kg: float = PAYLOAD.value
+
+
+@dataclass(frozen=True, slots=True)
+class WindFields:
+    """The wind and air planned with, and where they come from."""
+
+    speed_m_s: float = WIND_SPEED.value
+    from_deg: float = WIND_FROM.value
+    height_m: float = WIND_HEIGHT.value
+    assumed: bool = True
+    origin: Literal["assumed", "entered", "forecast", "measured"] = "assumed"
+    words: str = ""
+    at: str | None = None
+    cover: Literal["water", "grass", "crops", "hedges", "wood"] = "grass"
+    gust_m_s: float | None = None
+    air_c: float = AIR.value
+    density_kg_m3: float | None = None
+    into_m_s: float | None = None
+    with_m_s: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class ObstacleFields:
+    """A mast, tree or house on a way home, as a circle with its top above the ground."""
+
+    at: Place
+    radius_m: float
+    top_m: float
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class NamedPlace:
+    """A named place."""
+
+    at: Place
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SiteFields:
+    """What stands around: obstacles, fallback landing places, other homes, and where home may lie."""
+
+    obstacles: list[ObstacleFields] = field(default_factory=list)
+    fallbacks: list[NamedPlace] = field(default_factory=list)
+    homes: list[NamedPlace] = field(default_factory=list)
+    home_area: list[Place] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobFields:
+    """Everything of a job that people enter, but for its name and what flies it."""
+
+    kind: Kind
+    area: list[Place]
+    keep_outs: list[KeepOutFields]
+    home: Place | None
+    work: Work
+    lines: LineFields
+    sorties: SortieFields
+    wind: WindFields
+    site: SiteFields
+
+    @property
+    def place(self) -> Place | None:
+        """Home, or where there is none a corner of the area: the weather is asked for there."""
+        return self.home or (self.area[0] if self.area else None)
+
+
+_WORK: dict[str, TypeAdapter[Work]] = {
+    "mapping": TypeAdapter(MappingWork),
+    "spraying": TypeAdapter(SprayingWork),
+    "search": TypeAdapter(SearchWork),
+}
+_AREA: TypeAdapter[list[Place]] = TypeAdapter(list[Place])
+_KEEP_OUTS: TypeAdapter[list[KeepOutFields]] = TypeAdapter(list[KeepOutFields])
+_HOME: TypeAdapter[Place | None] = TypeAdapter(Place | None)
+_LINES = TypeAdapter(LineFields)
+_SORTIES = TypeAdapter(SortieFields)
+_WIND = TypeAdapter(WindFields)
+_SITE = TypeAdapter(SiteFields)
+_WORK_DEFAULTS: dict[str, Any] = {
+    "mapping": plain(MappingWork()),
+    "spraying": plain(SprayingWork()),
+    "search": plain(SearchWork()),
+}
+SORTIE_DEFAULTS: dict[str, Any] = plain(SortieFields())
+_OTHER_DEFAULTS: dict[str, Any] = {
+    "lines": plain(LineFields()),
+    "sorties": SORTIE_DEFAULTS,
+    "wind": plain(WindFields()),
+    "site": plain(SiteFields()),
+}
+
+
+def with_defaults(job: Job) -> None:
+    """Fill in what a job leaves open; figures that do not belong to its kind of work are dropped."""
+    own = _WORK_DEFAULTS[job.kind]
+    job.work = {**own, **{k: v for k, v in job.work.items() if k in own}}
+    for name, defaults in _OTHER_DEFAULTS.items():
+        setattr(job, name, {**defaults, **getattr(job, name)})
+    wind = job.wind
+    wind["assumed"] = wind["assumed"] and wind["origin"] == "assumed"
+    if not wind["assumed"] and wind["origin"] == "assumed":
+        wind["origin"] = "entered"
+
+
+def fields_of(job: Job) -> JobFields:
+    """Return what people entered of a job, typed.
+
+    Raises
+    ------
+    MissingInput
+        A figure is not of its kind; at its field.
+    """
+    with_defaults(job)
+    return JobFields(
+        kind=cast(Kind, job.kind),
+        area=_read(_AREA, job.area, "area"),
+        keep_outs=_read(_KEEP_OUTS, job.keep_outs, "keep_outs"),
+        home=_read(_HOME, job.home or None, "home"),
+        work=_read(_WORK[job.kind], job.work, "work"),
+        lines=_read(_LINES, job.lines, "lines"),
+        sorties=_read(_SORTIES, job.sorties, "sorties"),
+        wind=_read(_WIND, job.wind, "wind"),
+        site=_read(_SITE, job.site, "site"),
+    )
+
+
+def _read(shape: TypeAdapter[T], value: Any, name: str) -> T:
+    try:
+        return shape.validate_python(value)
+    except ValidationError as bad:
+        first = bad.errors(include_url=False, include_input=False)[0]
+        where = ".".join([name, *(str(part) for part in first["loc"] if isinstance(part, str))])
+        raise MissingInput(f"This cannot be read: {first['msg'].lower()}. Enter it again.", where) from bad

@@ -1,0 +1,23 @@
+"""Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
+
+from quarry.apps.jobs.mappers.over_ground import height_at, pack_heights, terrain_grid, terrain_row, terrain_view
+from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
+from quarry.apps.jobs.mappers.usable import usable_sets
+from quarry.apps.jobs.mappers.work import PLAN_VERSION, PlanError, Shelf, fingerprint, ground_of, way_m
+
+__all__ = [
+    "PLAN_VERSION",
+    "PlanError",
+    "Shelf",
+    "compare_homes",
+    "fingerprint",
+    "ground_of",
+    "height_at",
+    "pack_heights",
+    "plan_job",
+    "terrain_grid",
+    "terrain_row",
+    "terrain_view",
+    "usable_sets",
+    "way_m",
+]

@@ -1,0 +1,125 @@
+"""Terrain rows to the core's grids and back, and the heights along a job."""
+
+from __future__ import annotations
+
+import base64
+import math
+import zlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.mappers.work import Ground
+from quarry.apps.jobs.models import Terrain
+from quarry.apps.jobs.views import ContourOut, TerrainOut
+from quarry.core.base.errors import BadGeometry, require_range
+from quarry.core.flight.energy import Airframe
+from quarry.core.ground.coverage import Coverage
+from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.relief import ClearReturn, Obstacle, RouteRelief, clear_return, route_relief
+from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade
+
+
+@dataclass(frozen=True, slots=True)
+class OverGround:
+    """Terrain and return height of a job; ``relief_of`` gives the heights along one coverage."""
+
+    return_m: float
+    clear: ClearReturn
+    grid: TerrainGrid | None
+    relief_of: Callable[[Coverage], RouteRelief | None]
+
+
+def over_ground(
+    f: JobFields, ground: Ground, home: Metres, terrain: Terrain | None, best: Coverage, craft: Airframe, work_m_s: float
+) -> OverGround:
+    """Return the return height and how heights along a coverage are found; without a grid, heights above take-off."""
+    grid = grid_of(terrain)
+    obstacles = [Obstacle(o.name, ground.frame.to_metres([o.at])[0], o.radius_m, o.top_m) for o in f.site.obstacles]
+    places = np.array(best.path)[:: max(1, len(best.path) // 60)]
+    clear = clear_return(places, home, f.sorties.clearance_m, obstacles, grid, ground.frame)
+    wanted = f.sorties.return_m
+    auto = max(math.ceil(clear.needed_m / 5.0) * 5.0, f.work.height_m)
+    return_m = auto if wanted is None else require_range(wanted, 1.0, 500.0, "sorties.return_m", "Return height", "m")
+    base = grid.height_m(*f.home) if grid is not None and f.home else None
+    slope = craft.climb_m_s / work_m_s
+
+    def relief_of(c: Coverage) -> RouteRelief | None:
+        if grid is None or base is None:
+            return None
+        try:
+            return route_relief(
+                np.array(c.path),
+                grid,
+                ground.frame,
+                base,
+                f.work.height_m,
+                f.work.tolerance_m,
+                slope,
+                slope,
+            )
+        except BadGeometry:
+            return None  # the grid ends inside the area: flown by height above take-off, and said so
+
+    return OverGround(return_m, clear, grid if base is not None else None, relief_of)
+
+
+@lru_cache(maxsize=16)
+def _grid(pk: str, version: int, facts: tuple[float, float, float, float, int, int], heights: bytes) -> TerrainGrid:
+    del pk, version
+    west, south, lon, lat, rows, columns = facts
+    raw = zlib.decompress(heights)
+    kept = np.frombuffer(raw, dtype="<i2" if len(raw) == 2 * rows * columns else "<i4")
+    values = np.where(kept == np.iinfo(kept.dtype).min, np.nan, kept / 10.0)
+    return TerrainGrid(west, south, lon, lat, values.reshape(rows, columns))
+
+
+def grid_of(row: Terrain | None) -> TerrainGrid | None:
+    """Return the core's grid of a terrain row, unpacked once."""
+    return terrain_grid(row) if row is not None else None
+
+
+def terrain_grid(row: Terrain) -> TerrainGrid:
+    """Return the core's grid of a terrain row, unpacked once."""
+    facts = (row.west_deg, row.south_deg, row.cell_deg_lon, row.cell_deg_lat, row.rows, row.columns)
+    return _grid(str(row.pk), row.version, facts, bytes(row.heights))
+
+
+def pack_heights(heights_m: Any) -> bytes:
+    """Return heights in metres as stored: decimetres, 32 bit, the least number where none is known, compressed."""
+    values = np.asarray(heights_m, dtype=np.float64)
+    whole = np.where(np.isnan(values), np.iinfo(np.int32).min, (np.nan_to_num(values) * 10).round())
+    return zlib.compress(whole.astype("<i4").tobytes(), 6)
+
+
+def terrain_view(row: Terrain, step_m: float) -> TerrainOut:
+    """Return what a map draws of a terrain: light by cell from north to south, and contours."""
+    grid = terrain_grid(row)
+    lines = [
+        ContourOut(h, [[(round(x, 6), round(y, 6)) for x, y in line] for line in found]) for h, found in contours(grid, step_m)
+    ]
+    shade = base64.b64encode(hill_shade(grid)[::-1].tobytes()).decode()
+    return TerrainOut(grid.bounds, row.columns, row.rows, shade, lines)
+
+
+def terrain_row(grid: TerrainGrid) -> dict[str, Any]:
+    """Return the figures of a stored terrain from the core's grid."""
+    rows, columns = grid.heights_m.shape
+    return {
+        "west_deg": grid.west_deg,
+        "south_deg": grid.south_deg,
+        "cell_deg_lon": grid.cell_lon_deg,
+        "cell_deg_lat": grid.cell_lat_deg,
+        "rows": rows,
+        "columns": columns,
+        "heights": pack_heights(grid.heights_m),
+    }
+
+
+def height_at(row: Terrain, lon: float, lat: float) -> float | None:
+    """Return the height of a place on a terrain, or None outside it. [m]"""
+    return terrain_grid(row).height_m(lon, lat)

@@ -1,0 +1,122 @@
+"""Planning a job: coverage, what packs give, heights, cuts; and what other homes would take."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from quarry.apps.fleet.mappers import model_figures
+from quarry.apps.fleet.models import AircraftModel
+from quarry.apps.jobs.fields import JobFields, fields_of
+from quarry.apps.jobs.mappers.over_ground import OverGround, over_ground
+from quarry.apps.jobs.mappers.plan_view import to_plan
+from quarry.apps.jobs.mappers.usable import Air, UsableSets, air_of, usable_sets
+from quarry.apps.jobs.mappers.work import Ground, Shelf, WorkAsked, ground_of, rounded, work_of
+from quarry.apps.jobs.models import Job, Terrain
+from quarry.apps.jobs.views import HomeOut, HomesOut, JobPlan
+from quarry.core.base.errors import MissingInput
+from quarry.core.flight.energy import ReservePolicy
+from quarry.core.ground.coverage import Coverage, LineTask, angle_of, plan_coverage
+from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.outline import make_area
+from quarry.core.sorties.joint import best_home, plan_together, try_homes
+from quarry.core.sorties.plan import Fallback, SortieTask
+
+
+def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
+    """Return the plan of a job: figures, lines, sorties, curve of directions, workings.
+
+    ``shelf`` holds the packs that may fly it; the weakest is planned for, or each in turn. Raises `PlanError` with the
+    field that stands in the way.
+    """
+    f = fields_of(job)
+    ground = ground_of(f)
+    if job.aircraft_model is None:
+        raise MissingInput("Choose the aircraft that flies this job.", "aircraft_model_id")
+    air, work = air_of(f, job.aircraft_model, job.aircraft), work_of(f, job.camera, ground)
+    home = ground.frame.to_metres([f.home])[0] if f.home else None
+    lines = replace(_lines(f, work, air, home), keep=2)
+    cover = plan_coverage(ground.area, lines)
+    if home is None:
+        raise MissingInput("Set home: the place of take-off and landing.", "home")
+    setup = _setup(f, job.aircraft_model, ground, work, air, home, cover.best, shelf, terrain)
+    joint = plan_together(cover, lines, lambda c: replace(setup.task, relief=setup.over.relief_of(c)), ground.area.forbidden)
+    return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air)
+
+
+def _lines(f: JobFields, work: WorkAsked, air: Air, home: Metres | None) -> LineTask:
+    bearing = f.lines.bearing_deg
+    angle = None if bearing is None else angle_of(bearing)
+    return LineTask(work.spacing_m, work.speed_m_s, air.craft.turn_s, air.wind, f.lines.ends, angle, home)
+
+
+@dataclass(frozen=True, slots=True)
+class _Setup:
+    task: SortieTask
+    usable: UsableSets
+    over: OverGround
+
+
+def _setup(
+    f: JobFields,
+    model: AircraftModel,
+    ground: Ground,
+    work: WorkAsked,
+    air: Air,
+    home: Metres,
+    cover: Coverage,
+    shelf: Shelf,
+    terrain: Terrain | None,
+) -> _Setup:
+    usable = usable_sets(f, model.pack_model, air, work.speed_m_s, shelf)
+    over = over_ground(f, ground, home, terrain, cover, air.craft, work.speed_m_s)
+    s = f.sorties
+    task = SortieTask(
+        home,
+        air.craft,
+        model_figures(model.pack_model),
+        work.speed_m_s,
+        ReservePolicy(s.landing_frac, s.floor_frac, s.school),
+        air.wind,
+        f.wind.assumed,
+        s.breaks,
+        s.overlap_m,
+        work.tank_line_m,
+        None,
+        s.keep_spare_s,
+        sets=usable.sets,
+        load=air.load,
+        density_kg_m3=air.density_kg_m3,
+        height_m=f.work.height_m,
+        return_m=over.return_m,
+        warm_up_s=usable.warm_up_s,
+        fallbacks=tuple(Fallback(p.name, ground.frame.to_metres([p.at])[0]) for p in f.site.fallbacks),
+    )
+    return _Setup(task, usable, over)
+
+
+def compare_homes(job: Job, shelf: Shelf, terrain: Terrain | None) -> HomesOut:
+    """Return what the same lines take from home, from the other homes entered, and from the best place that is permitted."""
+    f = fields_of(job)
+    ground = ground_of(f)
+    if job.aircraft_model is None or f.home is None:
+        raise MissingInput("Set home and the aircraft first.", "home")
+    air, work = air_of(f, job.aircraft_model, job.aircraft), work_of(f, job.camera, ground)
+    here = ground.frame.to_metres([f.home])[0]
+    cover = plan_coverage(ground.area, _lines(f, work, air, here)).best
+    setup = _setup(f, job.aircraft_model, ground, work, air, here, cover, shelf, terrain)
+    task = replace(setup.task, relief=setup.over.relief_of(cover))
+    others = ground.frame.to_metres([h.at for h in f.site.homes])
+    tried = try_homes(cover, task, [here, *others], ground.area.forbidden)
+    drawn = len(f.site.home_area) >= 3
+    permitted = make_area(ground.frame.to_metres(f.site.home_area)).worked if drawn else ground.area.outer.buffer(40.0)
+    best = best_home(cover, task, permitted, ground.area.forbidden)
+    names = ["home now", *[h.name or f"home {k}" for k, h in enumerate(f.site.homes, start=2)]]
+
+    def place(at: Metres) -> tuple[float, float]:
+        return rounded(ground.frame.to_degrees([at])[0])
+
+    rows = [HomeOut(name, place(t.at), t.sorties, t.total_s, t.why_not) for name, t in zip(names, tried, strict=True)]
+    if best is not None:
+        name = "best inside the permitted area" if drawn else "best on or beside the area"
+        rows.append(HomeOut(name, place(best.at), best.sorties, best.total_s, ""))
+    return HomesOut(rows, drawn)

@@ -1,0 +1,277 @@
+"""A plan as screens and files show it, with the working of every number."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.mappers.over_ground import OverGround
+from quarry.apps.jobs.mappers.usable import Air, UsableSets
+from quarry.apps.jobs.mappers.work import Ground, WorkAsked, rounded
+from quarry.apps.jobs.views import FallbackOut, FigureOut, JobPlan, LegOut, PlanAir, PlanCheck, PlanPack, SortieOut, SpeedCurve
+from quarry.apps.workings import to_workings
+from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
+from quarry.core.base.working import Step, Working
+from quarry.core.flight.envelope import farthest_flight, longest_flight
+from quarry.core.flight.home import reach
+from quarry.core.ground.coverage import CoveragePlan, bearing_of
+from quarry.core.ground.geodesy import LocalFrame, ring_area_m2
+from quarry.core.ground.relief import RouteRelief
+from quarry.core.sorties.joint import Joint
+from quarry.core.sorties.plan import Sortie, SortiePlan
+
+
+def to_plan(
+    f: JobFields,
+    ground: Ground,
+    work: WorkAsked,
+    cover: CoveragePlan,
+    joint: Joint,
+    usable: UsableSets,
+    over: OverGround,
+    air: Air,
+) -> JobPlan:
+    """Return a plan with its places in degrees, and the working of every number."""
+    best, frame, cut = joint.coverage, ground.frame, joint.plan
+    area_ha = _worked_ha(f, ground)
+    figures = [*work.figures]
+    trigger = next((x.value for x in work.figures if x.key == "trigger_m"), None)
+    if trigger is not None:
+        pictures = sum(int(_length(x) / trigger) + 1 for x in best.lines)
+        figures.append(FigureOut("pictures_count", pictures))
+        work.workings["pictures_count"] = Working(
+            "pictures",
+            pictures,
+            "",
+            (
+                Step(
+                    "pictures_count",
+                    pictures,
+                    "",
+                    "for each line: length ÷ trigger distance, rounded down, plus one; summed over all lines",
+                    source=ALGEBRA,
+                ),
+            ),
+        )
+    figures += [FigureOut("lines_count", len(best.lines)), FigureOut("on_line_m", best.on_line_m)]
+    work.workings["lines_count"] = Working(
+        "lines",
+        len(best.lines),
+        "",
+        (
+            Step("rows_count", best.rows, "", "rows: extent across the lines ÷ spacing, rounded up", source=ALGEBRA),
+            Step(
+                "lines_count",
+                len(best.lines),
+                "",
+                f"rows cut where the outline or a keep-out parts them; flown as {best.cells} block{'s' if best.cells > 1 else ''}",
+                source=SWEEP,
+            ),
+        ),
+    )
+    work.workings["on_line_m"] = Working(
+        "length of all lines",
+        best.on_line_m,
+        "m",
+        (
+            Step("lines_count", len(best.lines), "", "lines laid", source=ALGEBRA),
+            Step(
+                "on_line_m",
+                best.on_line_m,
+                "m",
+                "sum of their lengths",
+                source=ALGEBRA,
+                note=_ends_note(f, best.uncovered_frac),
+            ),
+        ),
+    )
+    work.workings["area_ha"] = Working(
+        "area",
+        area_ha,
+        "ha",
+        (Step("area_ha", area_ha, "ha", "area on the WGS 84 ellipsoid, keep-outs with their margins taken off", source=KARNEY),),
+    )
+    times = [(d.time_s, bearing_of(d.angle_deg)) for d in cover.directions]
+    finite = [t for t in times if t[0] != float("inf")]
+    workings = {**work.workings, "endurance": cut.endurance_working, "total_s": cut.total_working}
+    workings |= {f"spare_{s.number}": s.working for s in cut.sorties}
+    workings |= {f"back_{s.number}": s.turn_back_working for s in cut.sorties}
+    workings["bearing_deg"] = _direction_working(
+        best.angle_deg, finite, chosen_by_hand=f.lines.bearing_deg is not None, more=joint.working.steps
+    )
+    workings["return_m"] = over.clear.working
+    workings["power_w"] = cut.powers_working
+    relief = over.relief_of(best)
+    return JobPlan(
+        area_ha=area_ha,
+        figures=figures,
+        bearing_deg=bearing_of(best.angle_deg),
+        uncovered_frac=best.uncovered_frac,
+        directions=sorted((b, t) for t, b in finite),
+        pack=PlanPack(usable.shown[-1].name, cut.endurance.energy_wh, usable.assumed),
+        usable=usable.shown,
+        learnt=usable.learnt,
+        sets_out=usable.out,
+        cut_for=f.sorties.cut_for,
+        warm_up_s=usable.warm_up_s,
+        powers=cut.powers,
+        speed_curve=_speed_curve(air, cut),
+        air=PlanAir(air.density_kg_m3, air.air_c, air.wind.speed_m_s, air.wind.from_deg),
+        radius_m=_radius(air, cut),
+        return_m=over.return_m,
+        return_needed_m=over.clear.needed_m,
+        return_decides=over.clear.decides,
+        highest_m=float(relief.fly_m.max()) if relief is not None else f.work.height_m,
+        beyond_m=relief.beyond_m if relief is not None else 0.0,
+        terrain=relief is not None,
+        checks=_checks(f, over, relief, cut),
+        usable_s=cut.endurance.usable_s,
+        reserve_frac=cut.endurance.reserve_shown_frac,
+        floor_frac=f.sorties.floor_frac,
+        total_s=cut.total_s,
+        farthest_m=cut.farthest_m,
+        sorties=[_sortie(s, frame, relief) for s in cut.sorties],
+        workings=to_workings(workings),
+    )
+
+
+def _length(line: tuple[float, float, float, float]) -> float:
+    return float(np.hypot(line[2] - line[0], line[3] - line[1]))
+
+
+def _worked_ha(f: JobFields, ground: Ground) -> float:
+    whole = ring_area_m2(f.area)
+    return whole * float(ground.area.worked.area) / float(ground.area.outer.area) / 1e4
+
+
+def _ends_note(f: JobFields, uncovered: float) -> str:
+    if f.lines.ends == "clip":
+        return f"lines end at the boundary; {uncovered:.1%} of the area lies more than half a spacing from a line"
+    rest = f"; {uncovered:.2%} beside keep-outs stays out of reach" if uncovered > 5e-5 else ""
+    return "every point of the area lies within half a spacing of a line" + rest
+
+
+def _direction_working(
+    angle: float, times: list[tuple[float, float]], *, chosen_by_hand: bool, more: tuple[Step, ...] = ()
+) -> Working:
+    best, worst = min(times), max(times)
+    note = "set by hand" if chosen_by_hand else "the best of the sweep, its neighbours and the long edges, each planned in full"
+    return Working(
+        "line direction",
+        bearing_of(angle),
+        "°",
+        (
+            Step(
+                "best_s",
+                best[0],
+                "s",
+                f"least time of the sweep, at {best[1]:.0f}°: rows, turns and wind, ways home left out",
+                source=ALGEBRA,
+            ),
+            Step("worst_s", worst[0], "s", f"most time, at {worst[1]:.0f}°", source=ALGEBRA),
+            *more,
+            Step("bearing_deg", bearing_of(angle), "°", "direction taken", kind="choice", source=ALGEBRA, note=note),
+        ),
+    )
+
+
+def _speed_curve(air: Air, cut: SortiePlan) -> SpeedCurve:
+    """Return minutes of the planned set by airspeed, with the speeds of most time and most way against the wind."""
+    model, n = air.craft.model, cut.endurance.usable_wh * 3600.0
+    if model.flat:
+        return SpeedCurve([], None, None, flat=True)
+    kg = air.load.fixed_kg + air.load.sprayed_kg / 2
+    speeds = np.linspace(0.0, max(20.0, 1.5 * air.craft.cruise_m_s), 41)
+    powers = model.power_w(speeds, kg, air.density_kg_m3)
+
+    def power(v: Any) -> Any:
+        return model.power_w(v, kg, air.density_kg_m3)
+
+    far = farthest_flight(power, air.wind.speed_m_s)
+    points = [(round(float(v), 2), round(n / float(p), 1)) for v, p in zip(speeds, powers, strict=True)]
+    return SpeedCurve(points, longest_flight(power).airspeed_m_s, far.airspeed_m_s if far else None, flat=False)
+
+
+def _radius(air: Air, cut: SortiePlan) -> float:
+    """Return the radius around home from inside which a full set would surely get home. [m]"""
+    landing = cut.powers.hover_w * air.craft.fixed_s / 2 / 3600.0
+    return reach(cut.endurance.usable_wh / 2, air.craft.cruise_m_s, cut.powers.home_w, air.wind, landing)
+
+
+def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: SortiePlan) -> list[PlanCheck]:
+    """Return what stops people: return height, tolerance over steep ground, terrain that is not known, far fallbacks."""
+    found = []
+
+    def say(key: str, words: str, *, bad: bool) -> None:
+        found.append(PlanCheck(key, words, "no" if bad else "care"))
+
+    if over.return_m < over.clear.needed_m - 0.5:
+        say(
+            "return_m",
+            f"Return height {over.return_m:.0f} m is too low: {over.clear.decides} asks for {over.clear.needed_m:.0f} m.",
+            bad=True,
+        )
+    if relief is None:
+        say(
+            "terrain",
+            "No terrain is known under the whole route: heights are above take-off. Load a grid, or check them on site.",
+            bad=False,
+        )
+    elif relief.beyond_m > 0.5:
+        say(
+            "tolerance",
+            f"Over the steepest ground the height above it is off by {relief.beyond_m:.0f} m more than the tolerance.",
+            bad=False,
+        )
+    if not f.site.fallbacks:
+        say("fallback", "No fallback landing place is set. Choose one that can be walked to.", bad=False)
+    for s in cut.sorties:
+        if s.fallback is not None and not s.fallback.always:
+            say("fallback", f"Sortie {s.number}: {s.fallback.name} cannot be reached from everywhere above the floor.", bad=True)
+    if f.wind.assumed:
+        say("wind", "The wind is assumed. Take a forecast, or enter what you measure, before this is flown.", bad=False)
+    return found
+
+
+def _profile(s: Sortie, relief: RouteRelief | None) -> list[tuple[float, float, float]]:
+    """Return [path distance, ground, flight] above home along the work of a sortie, thinned for drawing. [m]"""
+    if relief is None:
+        return []
+    at = np.unique(np.concatenate([np.linspace(s.from_m, s.to_m, 120)]))
+    ground = np.interp(at, relief.at_m, relief.ground_m)
+    return [
+        (round(float(a), 1), round(float(g), 1), round(float(f), 1))
+        for a, g, f in zip(at, ground, relief.fly_at(at), strict=True)
+    ]
+
+
+def _sortie(s: Sortie, frame: LocalFrame, relief: RouteRelief | None) -> SortieOut:
+    ends = frame.to_degrees([p for pair in s.worked for p in pair])
+    entry, leave, back = frame.to_degrees([s.entry, s.leave, s.turn_back_at])
+    return SortieOut(
+        number=s.number,
+        path=[rounded(p) for p in frame.to_degrees(s.path)],
+        worked=[(rounded(a), rounded(b)) for a, b in zip(ends[::2], ends[1::2], strict=True)],
+        entry=rounded(entry),
+        leave=rounded(leave),
+        turn_back_at=rounded(back),
+        lines=list(s.lines),
+        time_s=s.time_s,
+        energy_wh=s.energy_wh,
+        energy_frac=s.energy_frac,
+        landing_frac=s.landing_frac,
+        spare_s=s.spare_s,
+        turns_home_s=s.turns_home_s,
+        turn_back_s=s.turn_back_s,
+        home_s=s.home_s,
+        worked_m=s.worked_m,
+        bound_by=s.bound_by,
+        legs=[LegOut(x.kind, x.start_s, x.end_s, x.line) for x in s.legs],
+        ribbon=[(r.at_s, r.left_frac, r.home_frac) for r in s.ribbon],
+        set=s.set_name,
+        usable_wh=s.usable_wh,
+        fallback=FallbackOut(s.fallback.name, s.fallback.least_wh, s.fallback.always) if s.fallback else None,
+        profile=_profile(s, relief),
+    )

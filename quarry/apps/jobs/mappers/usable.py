@@ -1,0 +1,177 @@
+"""The air a job is planned in, and what each set of packs gives in it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from quarry.apps.fleet.fields import learned_words
+from quarry.apps.fleet.mappers import PackFacts, airframe, give_of_pack, health_of, new_pack
+from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack, PackModel
+from quarry.apps.jobs.fields import JobFields, SprayingWork
+from quarry.apps.jobs.mappers.work import (
+    Shelf,
+)
+from quarry.apps.jobs.views import SetUsable
+from quarry.core.base.errors import CoreError, MissingInput, require_range
+from quarry.core.base.sources import ALGEBRA
+from quarry.core.base.working import Explained, Step, explain
+from quarry.core.flight.energy import Airframe, ReservePolicy
+from quarry.core.flight.give import WARM_UP_BELOW_C, ColdSchool, Demand, Give, PackToday, gives_today
+from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s, wind_of_both_ways_m_s
+from quarry.core.flight.powers import Load, powers_of
+from quarry.core.flight.wind import Wind
+from quarry.core.limits.hourly_conditions import HourAir, density_of
+from quarry.core.sorties.plan import SetGive
+
+
+@dataclass(frozen=True, slots=True)
+class Air:
+    """The aircraft with its load, and the wind and density that a job is planned with."""
+
+    craft: Airframe
+    packs_count: int
+    wind: Wind
+    density_kg_m3: float
+    air_c: float
+    load: Load
+
+
+def air_of(f: JobFields, model: AircraftModel, item: Aircraft | None) -> Air:
+    """Return the aircraft with its load, and the wind and density; speeds measured both ways stand above the computed."""
+    craft = airframe(model, item)
+    w = f.wind
+    wind = Wind(w.speed_m_s, w.from_deg)
+    require_range(w.height_m, 0.0, 1000.0, "wind.height_m", "Height of the wind", "m")
+    celsius = require_range(w.air_c, -40.0, 55.0, "wind.air_c", "Air temperature", "°C")
+    if w.into_m_s is not None and w.with_m_s is not None:
+        try:
+            both = BothWays(w.into_m_s, w.with_m_s)
+        except CoreError as bad:
+            bad.field = f"wind.{bad.field}"
+            raise
+        craft = replace(craft, cruise_m_s=airspeed_of_both_ways_m_s(both.into_m_s, both.with_m_s))
+        wind = Wind(wind_of_both_ways_m_s(both.into_m_s, both.with_m_s), wind.from_deg)
+    density = w.density_kg_m3
+    if density is None:
+        density = density_of(HourAir("entered", "", 0.0, air_c=celsius))
+    require_range(density, 0.4, 1.6, "wind.density_kg_m3", "Density of the air", "kg/m³")
+    extra = f.sorties.load_kg
+    load = Load(extra)
+    if isinstance(f.work, SprayingWork) and craft.mass_kg is not None:
+        # The mean draw of a sprayer is that of its usual half tank; the mass is entered empty.
+        half = (model.tank_l or f.work.tank_l) / 2
+        craft = replace(craft, mass_kg=craft.mass_kg + half)
+        load = Load(extra - half, f.work.tank_l)
+    return Air(craft, model.packs_count, wind, density, celsius, load)
+
+
+@dataclass(frozen=True, slots=True)
+class UsableSets:
+    """What each set can give, in the order it is planned for; sets left out, with the reason; what screens show of each."""
+
+    sets: tuple[SetGive, ...]
+    warm_up_s: float
+    out: dict[str, str]
+    shown: list[SetUsable]
+    assumed: bool
+    learnt: dict[str, str]
+
+
+def usable_sets(f: JobFields, model: PackModel, air: Air, work_m_s: float, shelf: Shelf) -> UsableSets:
+    """Return what each set of packs can give today; raises `PlanError` if none can fly."""
+    s, n = f.sorties, air.packs_count
+    powers = powers_of(air.craft, work_m_s, air.load, air.density_kg_m3)
+    policy = ReservePolicy(s.landing_frac, s.floor_frac, s.school)
+    start_c = max(shelf.cold.pack_c, air.air_c)
+    warm_up = shelf.cold.warm_up_s if min(start_c, air.air_c) < WARM_UP_BELOW_C and air.air_c < 10.0 else 0.0
+    demand = Demand(powers.work_w / n, max(powers.peak_w, powers.work_w) / n, air.air_c, warm_up)
+    school = shelf.cold.school
+    found: list[tuple[SetGive, SetUsable]] = []
+    out: dict[str, str] = {}
+    last: CoreError | None = None
+    for name, members in _groups(shelf.packs, n).items():
+        try:
+            gives = [
+                (
+                    p,
+                    *_give(
+                        give_of_pack(p, shelf.facts.get(str(p.pk), PackFacts()), start_c, 1.0, measured=False),
+                        demand,
+                        policy,
+                        school,
+                    ),
+                )
+                for p in members
+            ]
+        except CoreError as bad:
+            out[name], last = bad.message, bad
+            continue
+        weakest, give, steps = min(gives, key=lambda g: g[1].usable_wh)
+        found.append(_set_of(name, n, weakest.name, give, steps))
+    assumed = not shelf.packs
+    if assumed:
+        give, steps = _give(new_pack(model, start_c), demand, policy, school)
+        found.append(_set_of("", n, "a new pack", give, steps))
+    if not found:
+        raise last or MissingInput("No set of packs is complete. Add packs that fly together.", "pack")
+    found.sort(key=lambda pair: -pair[0].usable_wh)
+    sets = tuple(pair[0] for pair in found)
+    chosen = sets if s.cut_for == "each" else sets[-1:]
+    return UsableSets(chosen, warm_up, out, [pair[1] for pair in found], assumed, _learnt(air, shelf))
+
+
+def _learnt(air: Air, shelf: Shelf) -> dict[str, str]:
+    """Return by what it is of, in words, each calibration that a job is planned with."""
+    found = {f"power of {air.craft.name}": air.craft.learnt} if air.craft.learnt else {}
+    for p in shelf.packs:
+        for subject in ("capacity", "resistance"):
+            if subject in p.learnt and (subject != "capacity" or health_of(p) != p.health_frac):
+                found[f"{subject} of pack {p.name}"] = learned_words(p, subject)
+    return found
+
+
+def _groups(packs: list[Pack], n: int) -> dict[str, list[Pack]]:
+    groups: dict[str, list[Pack]] = {}
+    for p in packs:
+        groups.setdefault(p.mates or p.name, []).append(p)
+    if n == 1:
+        return {p.name: [p] for p in packs}
+    whole = {" + ".join(sorted(p.name for p in g)): g for g in groups.values() if len(g) == n}
+    # Packs without mates fly with any of their kind: the two weakest together are the worst that can be.
+    return whole or ({"any": sorted(packs, key=health_of)[:n]} if len(packs) >= n else {"any": packs} if packs else {})
+
+
+def _set_of(name: str, n: int, weakest: str, give: Give, steps: tuple[Step, ...]) -> tuple[SetGive, SetUsable]:
+    times = Step("packs_count", n, "", f"packs in the set; {weakest} is the weakest", source=ALGEBRA, kind="input")
+    whole = Step("usable_wh", give.usable_wh * n, "Wh", "usable of the pack × packs in the set", source=ALGEBRA)
+    more = (times, whole) if n > 1 else ()
+    shown = SetUsable(
+        name=name,
+        usable_wh=give.usable_wh * n,
+        usable_s=give.usable_s,
+        energy_wh=give.energy_wh * n,
+        cold_frac=give.cold_frac,
+        bound_by=give.bound_by,
+        school=give.school,
+        dip_v=give.dip_v,
+        dip_s=give.dip_s,
+        floor_v=give.floor_v,
+        settles_c=give.settles_c,
+    )
+    return SetGive(name, give.energy_wh * n, give.reserve_wh * n, give.usable_wh * n, (*steps[:-1], *more)), shown
+
+
+@lru_cache(maxsize=2048)
+def _told_give(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool) -> Explained[Give] | CoreError:
+    try:
+        return explain(gives_today, pack, demand, policy, school)
+    except CoreError as bad:
+        return bad
+
+
+def _give(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool) -> tuple[Give, tuple[Step, ...]]:
+    told = _told_give(pack, demand, policy, school)
+    if isinstance(told, CoreError):
+        raise type(told)(told.message, told.field)
+    return told.value, told.steps

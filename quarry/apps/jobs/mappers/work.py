@@ -1,0 +1,163 @@
+"""The checked ground of a job, the figures of its kind of work, and the mark of all that its plan is made from."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass, field
+
+from quarry.apps.fleet.mappers import PackFacts, camera_record
+from quarry.apps.fleet.models import Camera, Pack
+from quarry.apps.jobs.fields import JobFields, MappingWork, SearchWork, SprayingWork
+from quarry.apps.jobs.models import Job, Terrain
+from quarry.apps.jobs.views import FigureOut
+from quarry.core.base.errors import CoreError, MissingInput
+from quarry.core.base.shapes import plain
+from quarry.core.base.working import Step, Working, explain
+from quarry.core.flight.give import ColdPolicy
+from quarry.core.ground.geodesy import LocalFrame, distance_m
+from quarry.core.ground.mapping import MappingTask, mapping_figures
+from quarry.core.ground.outline import Area, KeepOut, make_area
+from quarry.core.ground.search import SearchTask, search_figures
+from quarry.core.ground.spraying import SprayTask, spray_figures
+
+PLAN_VERSION = 8
+PlanError = CoreError
+
+
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """The checked area of a job in its local frame."""
+
+    frame: LocalFrame
+    area: Area
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """Packs that may fly a job, what their records tell, and the school of cold of the house."""
+
+    packs: list[Pack] = field(default_factory=list)
+    facts: dict[str, PackFacts] = field(default_factory=dict)
+    cold: ColdPolicy = field(default_factory=lambda: ColdPolicy("model"))
+
+
+def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
+    """Return a digest of everything a plan is made from."""
+    aircraft = job.aircraft_model
+    told = [
+        PLAN_VERSION,
+        job.kind,
+        job.area,
+        job.keep_outs,
+        job.home,
+        job.work,
+        job.lines,
+        job.sorties,
+        job.wind,
+        job.site,
+        [str(aircraft.pk), aircraft.version] if aircraft else None,
+        [str(job.aircraft.pk), job.aircraft.version] if job.aircraft else None,
+        [str(job.camera.pk), job.camera.version] if job.camera else None,
+        sorted(
+            [str(p.pk), p.health_frac, p.model.version, p.name, p.mates, p.learnt, plain(shelf.facts.get(str(p.pk)))]
+            for p in shelf.packs
+        ),
+        plain(shelf.cold),
+        [str(terrain.pk), terrain.version] if terrain else None,
+    ]
+    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+
+
+def ground_of(f: JobFields) -> Ground:
+    """Return the area of a job in metres, checked."""
+    if not f.area:
+        raise MissingInput("Draw the outline of the area, or drop a file with it on the map.", "area")
+    frame = LocalFrame.around(f.area)
+    keeps = [KeepOut(tuple(frame.to_metres(k.ring)), k.crossing, k.margin_m, k.name) for k in f.keep_outs]
+    return Ground(frame, make_area(frame.to_metres(f.area), keeps))
+
+
+@dataclass(slots=True)
+class WorkAsked:
+    """What the kind of work asks for: line spacing, airspeed, line on one tank; its figures with their workings."""
+
+    spacing_m: float
+    speed_m_s: float
+    tank_line_m: float | None
+    figures: list[FigureOut]
+    workings: dict[str, Working]
+
+
+def work_of(f: JobFields, camera: Camera | None, ground: Ground) -> WorkAsked:
+    """Return what the kind of work asks for; raises `PlanError` at the figure that stands in the way."""
+    if isinstance(f.work, MappingWork):
+        return _mapping(f.work, camera)
+    if isinstance(f.work, SprayingWork):
+        return _spraying(f.work, ground)
+    return _search(f.work, ground)
+
+
+def _mapping(w: MappingWork, camera: Camera | None) -> WorkAsked:
+    if camera is None:
+        raise MissingInput("Choose the camera.", "camera_id")
+    task = MappingTask(camera_record(camera), w.height_m, w.side_overlap_frac, w.forward_overlap_frac, w.speed_m_s, w.exposure_s)
+    told = explain(mapping_figures, task)
+    f = told.value
+    values = {
+        "ground_sample_m": f.ground_sample_m,
+        "spacing_m": f.spacing_m,
+        "trigger_m": f.trigger_m,
+        "interval_s": f.interval_s,
+        "blur_px": f.blur_px,
+    }
+    return WorkAsked(f.spacing_m, task.speed_m_s, None, *_figures(values, told.steps))
+
+
+def _spraying(w: SprayingWork, ground: Ground) -> WorkAsked:
+    task = SprayTask(w.rate_l_ha, w.swath_m, w.tank_l, w.speed_m_s, w.height_m)
+    told = explain(spray_figures, task, ground.area.area_m2 / 1e4)
+    f = told.value
+    values = {
+        "spacing_m": task.swath_m,
+        "flow_l_min": f.flow_l_min,
+        "volume_l": f.volume_l,
+        "loads_count": float(f.loads),
+        "tank_area_ha": f.tank_area_ha,
+        "work_rate_ha_h": f.work_rate_ha_h,
+    }
+    return WorkAsked(task.swath_m, task.speed_m_s, f.tank_line_m, *_figures(values, told.steps))
+
+
+def _search(w: SearchWork, ground: Ground) -> WorkAsked:
+    task = SearchTask(w.sweep_width_m, w.coverage, w.law, w.speed_m_s, w.height_m)
+    told = explain(search_figures, task, ground.area.area_m2)
+    f = told.value
+    values = {"spacing_m": f.spacing_m, "detection_frac": f.detection_frac, "track_m": f.track_m, "on_scene_s": f.on_scene_s}
+    return WorkAsked(f.spacing_m, task.speed_m_s, None, *_figures(values, told.steps))
+
+
+_STEP_OF = {"spacing_m": ("step_m", "spacing_m"), "trigger_m": ("step_m",)}
+
+
+def _figures(values: dict[str, float], steps: tuple[Step, ...]) -> tuple[list[FigureOut], dict[str, Working]]:
+    """Return figures with a working each: the step that gave the value and those it uses."""
+    figures, workings = [], {}
+    for key, value in values.items():
+        names = _STEP_OF.get(key, (key,))
+        last = next((s for s in steps if s.name in names and s.value == value), None)
+        figures.append(FigureOut(key, value))
+        if last is not None:
+            chain = [s for s in steps if s.name in last.uses and any(q.value == s.value for q in last.inputs)] + [last]
+            workings[key] = Working(key, last.value, last.unit, tuple(chain))
+    return figures, workings
+
+
+def rounded(p: tuple[float, float]) -> tuple[float, float]:
+    """Return a place in degrees to the centimetre."""
+    return round(p[0], 7), round(p[1], 7)
+
+
+def way_m(a: list[float], b: list[float]) -> float:
+    """Return the distance between two places in degrees. [m]"""
+    return distance_m(a[0], a[1], b[0], b[1])

@@ -1,0 +1,420 @@
+"""Stored sheets to the core's, hours judged, preflight lists judged; back to what screens show."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from datetime import datetime, timedelta
+from typing import Any, cast
+
+from pydantic import TypeAdapter
+
+from quarry.apps.fleet.mappers import PackFacts, give_of_pack
+from quarry.apps.fleet.models import AircraftModel, Pack
+from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.views import JobPlan, SortieOut
+from quarry.apps.limits.models import LimitSheet
+from quarry.apps.limits.views import (
+    BoundOut,
+    CheckLine,
+    CheckPart,
+    GateSpan,
+    LevelOut,
+    LimitLine,
+    LimitQuantity,
+    LimitRule,
+    LimitVerdict,
+    PeopleCold,
+    PreflightBody,
+    SheetOut,
+    VerdictRow,
+    WindowOut,
+)
+from quarry.apps.policy.mappers import OwnValues, bands
+from quarry.apps.workings import WorkingOut, to_working
+from quarry.core.air.aloft import cover_of
+from quarry.core.air.chill import relief_s
+from quarry.core.base.errors import CoreError
+from quarry.core.flight.energy import ReservePolicy
+from quarry.core.flight.give import ColdSchool, Demand, gives_today
+from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings
+from quarry.core.limits.preflight import (
+    PARTS,
+    AircraftFacts,
+    Check,
+    Line,
+    Shows,
+    Work,
+    check_entry,
+    checklist,
+    judge_preflight,
+)
+from quarry.core.limits.preflight import Preflight as JudgedList
+from quarry.core.limits.quantities import QUANTITIES
+from quarry.core.limits.sheets import LEVELS, Bound, Level, Limit, Rule, Sheet, check_rule, strictest
+from quarry.core.limits.starter import HOUSE, WORK
+from quarry.core.limits.verdict import WORDS, Row, Verdict, Word, judge
+from quarry.core.limits.windows import next_window, open_windows, spans
+from quarry.core.packs.load_test import LoadTestResult
+
+LimitError = CoreError
+__all__ = ["Check", "ColdSchool", "HourAir", "JudgedList", "Limit", "Place", "Sheet", "Verdict", "Word"]
+LEVEL_WORDS: dict[Level, str] = {"organisation": "Organisation", "aircraft": "Aircraft", "work": "Kind of work", "job": "Job"}
+
+
+_RULES = TypeAdapter(list[LimitRule])
+
+
+def quantities() -> list[LimitQuantity]:
+    """Return what can be limited."""
+    return [
+        LimitQuantity(
+            key=q.key,
+            words=q.words,
+            unit=q.unit,
+            scale=q.scale,
+            decimals=q.decimals,
+            sides=q.sides,
+            when=q.when,
+            how=q.how,
+            low=q.low,
+            high=q.high,
+        )
+        for q in QUANTITIES.values()
+    ]
+
+
+def check_rules(rules: Iterable[LimitRule]) -> None:
+    """Raise `LimitError` at the key of a rule that makes no sense."""
+    for r in rules:
+        check_rule(Rule(r.key, r.least, r.most, r.why))
+
+
+def rules_of(row: LimitSheet) -> list[LimitRule]:
+    """Return the rules of a stored sheet."""
+    return rules_from(row.rules)
+
+
+def rules_from(kept: Any) -> list[LimitRule]:
+    """Return rules that were kept, on a sheet or in its history."""
+    return _RULES.validate_python(kept)
+
+
+def rules_kept(rules: list[LimitRule]) -> Any:
+    """Return rules as they are kept."""
+    return _RULES.dump_python(rules, mode="json")
+
+
+def sheet_of(row: LimitSheet) -> Sheet:
+    """Return a stored sheet as the core's."""
+    return Sheet(
+        str(row.pk), cast(Level, row.level), sheet_name(row), tuple(Rule(r.key, r.least, r.most, r.why) for r in rules_of(row))
+    )
+
+
+def sheet_name(row: LimitSheet) -> str:
+    """Return what people call a sheet."""
+    if row.level == "aircraft" and row.aircraft_model is not None:
+        return f"{row.aircraft_model.name}, house"
+    if row.level == "job" and row.job is not None:
+        return row.job.name
+    return {"work": row.work.capitalize(), "organisation": "House"}.get(row.level, row.level)
+
+
+def data_sheet(model: AircraftModel) -> Sheet:
+    """Return the maker's limits of a model of aircraft as they stand in the fleet."""
+    why = "the maker's data sheet"
+    rules: list[Rule] = []
+    if model.most_wind_m_s is not None:
+        rules += [Rule("gust_m_s", most=model.most_wind_m_s, why=why), Rule("wind_m_s", most=model.most_wind_m_s, why=why)]
+    if model.least_air_c is not None or model.most_air_c is not None:
+        rules.append(Rule("air_c", model.least_air_c, model.most_air_c, why))
+    if model.least_pack_c is not None:
+        rules.append(Rule("pack_c", least=model.least_pack_c, why=f"{why}: it refuses to start below"))
+    if model.most_load_kg is not None:
+        rules.append(Rule("payload_kg", most=model.most_load_kg, why=why))
+    if not model.rain_rated:
+        rules += [Rule(k, most=0.0, why="not rated for rain or snow") for k in ("rain_mm_h", "snow_mm_h")]
+    return Sheet(f"data-{model.pk}", "aircraft", f"{model.name}, data sheet", tuple(rules))
+
+
+def starter(level: str, work: str = "") -> list[LimitRule]:
+    """Return the usual rules to begin a sheet with."""
+    rules = HOUSE if level == "organisation" else WORK.get(work, ())
+    return [LimitRule(key=r.key, least=r.least, most=r.most, why=r.why) for r in rules]
+
+
+def kept_sheet(row: LimitSheet) -> SheetOut:
+    """Return a stored sheet as screens show it."""
+    return SheetOut(
+        id=str(row.pk),
+        level=cast(Level, row.level),
+        name=sheet_name(row),
+        rules=rules_of(row),
+        version=row.version,
+        kept=True,
+        aircraft_model_id=row.aircraft_model_id,
+        work=row.work,
+        job_id=row.job_id,
+    )
+
+
+def makers_sheet(model: AircraftModel) -> SheetOut:
+    """Return the maker's limits of a model as screens show them."""
+    sheet = data_sheet(model)
+    return SheetOut(
+        id=sheet.id,
+        level=sheet.level,
+        name=sheet.name,
+        rules=[LimitRule(key=r.key, least=r.least, most=r.most, why=r.why) for r in sheet.rules],
+        version=model.version,
+        kept=False,
+        aircraft_model_id=model.pk,
+        work="",
+        job_id=None,
+    )
+
+
+def _bound(b: Bound | None) -> BoundOut | None:
+    return None if b is None else BoundOut(value=b.value, sheet=b.sheet, level=b.level, why=b.why)
+
+
+def limits_of(sheets: Iterable[Sheet]) -> dict[str, Limit]:
+    """Return the strictest limits of sheets."""
+    return strictest(sheets)
+
+
+def limit_lines(limits: dict[str, Limit]) -> list[LimitLine]:
+    """Return the strictest limits as screens show them."""
+    return [LimitLine(key=k, least=_bound(x.least), most=_bound(x.most)) for k, x in limits.items()]
+
+
+def _row(row: Row) -> VerdictRow:
+    return VerdictRow(
+        key=row.key,
+        words=row.words,
+        verdict=row.verdict,
+        reason=row.reason,
+        value=row.value,
+        origin=row.origin,
+        least=_bound(row.least),
+        most=_bound(row.most),
+        margin=row.margin,
+        whose=row.whose,
+        may_override=row.may_override,
+    )
+
+
+def to_verdict(v: Verdict) -> LimitVerdict:
+    """Return a verdict as screens show it."""
+    return LimitVerdict(
+        word=v.word,
+        words=WORDS[v.word],
+        rows=[_row(r) for r in v.rows],
+        reasons=[r.reason for r in v.deciding],
+        may_override=v.may_override,
+        unknown=unknown(v),
+    )
+
+
+def unknown(v: Verdict) -> bool:
+    """Return whether a no rests on missing readings alone."""
+    bad = [r for r in v.rows if r.verdict == "no"]
+    return v.word == "no" and all(r.value is None for r in bad)
+
+
+def place_of(f: JobFields) -> Place:
+    """Return where a job is flown."""
+    height_m = f.work.height_m
+    return Place(max(1.0, height_m), cover_of(f.wind.cover), height_m if f.kind == "spraying" else 3.0)
+
+
+def judge_hour(limits: dict[str, Limit], airs: list[HourAir], place: Place, sun_deg: float, own: OwnValues) -> Verdict:
+    """Return the verdict of an hour by all limits of the weather."""
+    return judge(limits, hour_readings(airs, place, sun_deg), bands(own), when="hour")
+
+
+def working_of(v: Verdict, key: str) -> WorkingOut | None:
+    """Return the working of one judged row."""
+    row = next((r for r in v.rows if r.key == key), None)
+    return to_working(row.working) if row is not None else None
+
+
+def spans_of(hours: list[tuple[datetime, Verdict]], begins: datetime) -> list[GateSpan]:
+    """Return hours as spans of one verdict, in seconds from ``begins``."""
+    at = [(t - begins).total_seconds() for t, _ in hours]
+    found = spans(at, [v for _, v in hours], at[-1] + 3600.0 if at else 0.0)
+    return [GateSpan(start_s=s.start_s, end_s=s.end_s, word=s.word, reasons=list(s.reasons)) for s in found]
+
+
+def next_go(hours: list[tuple[datetime, Verdict]], now: datetime) -> WindowOut | None:
+    """Return the next window from now in which it is a go or a go with care."""
+    if not hours:
+        return None
+    begins = hours[0][0]
+    at = [(t - begins).total_seconds() for t, _ in hours]
+    found = spans(at, [v for _, v in hours], at[-1] + 3600.0)
+    window = next_window(found, max(0.0, (now - begins).total_seconds()))
+    if window is None:
+        return None
+    return WindowOut(from_at=begins + timedelta(seconds=window[0]), to_at=begins + timedelta(seconds=window[1]))
+
+
+def known_windows(hours: list[tuple[datetime, Verdict]], opens: datetime, closes: datetime) -> list[tuple[float, float]]:
+    """Return the windows of a day in seconds from its opening; hours of which nothing is known stay open to planning.
+
+    They are not cleared by that: preflight asks for readings before anything flies.
+    """
+    at = [(t - opens).total_seconds() for t, _ in hours]
+    words = [Verdict("care", v.rows) if unknown(v) else v for _, v in hours]
+    found = spans(at, words, at[-1] + 3600.0 if at else 0.0)
+    return open_windows(found, 0.0, (closes - opens).total_seconds())
+
+
+def facts_of_aircraft(model: AircraftModel) -> AircraftFacts:
+    """Return what of a model shapes its preflight list."""
+    return AircraftFacts(
+        model.name,
+        model.pack_model.cells,
+        tuple(model.power_up),
+        model.live_at_once,
+        cast(Shows, model.shows),
+        model.packs_count,
+    )
+
+
+def checks_of(job: Job, model: AircraftModel, warm_up_s: float) -> tuple[Check, ...]:
+    """Return the list of checks for a job with an aircraft."""
+    return checklist(cast(Work, job.kind), facts_of_aircraft(model), warm_up_s or 30.0)
+
+
+def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> None:
+    """Raise `LimitError` at the key unless the entry can be what it says."""
+    found = next((c for c in checks if c.key == key), None)
+    if found is None:
+        raise CoreError("There is no such check on this list.", key)
+    if value is not None:
+        check_entry(found, value, cells)
+
+
+def preflight(  # noqa: PLR0913 - all that a list is judged by
+    checks: tuple[Check, ...],
+    entries: Mapping[str, bool | float | list[float]],
+    limits: dict[str, Limit],
+    weather: Verdict | None,
+    *,
+    cells: int,
+    computed: dict[str, float],
+    grounded: str,
+    cannot_fly: str,
+    cells_test: tuple[Word, str] | None,
+    own: OwnValues,
+) -> JudgedList:
+    """Return a list judged as it stands."""
+    return judge_preflight(
+        checks,
+        entries,
+        limits,
+        cells=cells,
+        weather=weather,
+        computed=computed,
+        grounded=grounded,
+        cannot_fly=cannot_fly,
+        cells_test=cells_test,
+        policy=bands(own),
+    )
+
+
+CLIMB_WORDS: dict[Word, str] = {"go": "Go on", "care": "Go on with care", "no": "Come back"}
+_OF_TEST: dict[str, Word] = {"good": "go", "replace soon": "care", "inconclusive": "care", "not judged": "care", "bad": "no"}
+
+
+def word_of_test(result: LoadTestResult) -> tuple[Word, str]:
+    """Return what a load test means for the flight under way: its word, and why."""
+    word = _OF_TEST.get(result.verdict, "go")
+    return word, "" if word == "go" else result.words
+
+
+def preflight_body(p: JudgedList, limits: dict[str, Limit]) -> PreflightBody:
+    """Return a judged list as screens show it, by parts."""
+    parts = []
+    for part, words in PARTS:
+        lines = [x for x in p.lines if x.check.part == part]
+        shown = [_line(x, limits) for x in lines]
+        parts.append(CheckPart(part=part, words=words, lines=shown, open=sum(not x.done for x in lines)))
+    return PreflightBody(
+        word=p.word,
+        words=WORDS[p.word],
+        parts=parts,
+        open_count=p.open_count,
+        reasons=list(p.reasons),
+        hard=list(p.hard),
+        may_override=p.may_override,
+        climb_word=p.climb,
+        climb_words=CLIMB_WORDS[p.climb],
+        climb_open_count=p.climb_open_count,
+        climb_reasons=list(p.climb_reasons),
+        weather=to_verdict(p.weather) if p.weather is not None else None,
+    )
+
+
+def _line(x: Line, limits: dict[str, Limit]) -> CheckLine:
+    q = QUANTITIES.get(x.check.limits)
+    limit = limits.get(x.check.limits)
+    return CheckLine(
+        key=x.check.key,
+        words=x.check.words,
+        entry=x.check.entry,
+        caution=x.check.caution,
+        done=x.done,
+        verdict=x.verdict,
+        reason=x.reason,
+        unit=q.unit if q else "",
+        scale=q.scale if q else 1.0,
+        decimals=q.decimals if q else 1,
+        least=_bound(limit.least) if limit else None,
+        most=_bound(limit.most) if limit else None,
+    )
+
+
+def cannot_fly(
+    pack: Pack,
+    facts: PackFacts,
+    f: JobFields,
+    packs_count: int,
+    plan: JobPlan,
+    sortie: SortieOut,
+    pack_c: float,
+    charge_frac: float,
+    method: ColdSchool,
+) -> str:
+    """Return why a pack at this temperature and charge cannot fly a sortie, or nothing if it can."""
+    powers, s = plan.powers, f.sorties
+    try:
+        give = gives_today(
+            give_of_pack(pack, facts, pack_c, charge_frac, measured=True),
+            Demand(powers.work_w / packs_count, max(powers.peak_w, powers.work_w) / packs_count, f.wind.air_c),
+            ReservePolicy(s.landing_frac, s.floor_frac, s.school),
+            method,
+        )
+    except CoreError as bad:
+        return bad.message
+    if give.usable_wh * packs_count < sortie.energy_wh - 0.5:
+        return (
+            f"Pack {pack.name} at {pack_c:.0f} °C and {charge_frac:.0%} gives {give.usable_wh * packs_count:.0f} Wh; "
+            f"this sortie takes {sortie.energy_wh:.0f} Wh. Warm or charge it, take a stronger pack, or cut the sortie shorter."
+        )
+    return ""
+
+
+def people_in_cold(v: Verdict | None) -> PeopleCold | None:
+    """Return the wind chill of an hour and after how long the crew should be relieved."""
+    row = next((r for r in v.rows if r.key == "chill_c"), None) if v is not None else None
+    if row is None or row.value is None:
+        return None
+    return PeopleCold(chill_c=row.value, relief_s=relief_s(row.value))
+
+
+def levels() -> list[LevelOut]:
+    """Return the levels in order."""
+    return [LevelOut(key=k, words=LEVEL_WORDS[k]) for k in LEVELS]

@@ -1,0 +1,107 @@
+"""The supplies of a day: what they can give here and today, who is plugged in where, and the fuel it takes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import cast
+
+from quarry.core.base.sources import ALGEBRA, GENERATOR_HANDBOOK, PRACTICE
+from quarry.core.base.working import Step, Working
+from quarry.core.dayplan.inputs import ChargerInput, SupplyInput
+from quarry.core.power.generator import Fuel, fuel_of_day
+from quarry.core.power.outlets import outlets_needed, plug_in
+from quarry.core.power.supply import supply_watts
+
+Load = tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyOfDay:
+    """One supply of a day; ``litres`` and when it is refuelled are known once the day is planned."""
+
+    name: str
+    can_give_w: float
+    rated_w: float
+    headroom_frac: float
+    generator: bool
+    fuel: str
+    tank_l: float | None
+    litres: float | None
+    refuel_s: list[float]
+
+
+@dataclass(frozen=True, slots=True)
+class DaySupply:
+    """What the supplies give here and today (None: no limit), and which charger goes to which outlet."""
+
+    each: list[SupplyOfDay]
+    can_give_w: float | None
+    air_c: float
+    elevation_m: float
+    outlet_of: dict[str, str]
+    load_va: dict[str, float]
+    left_out: list[str]
+    outlets: int = 0
+    outlets_needed: int | None = None
+
+
+def supply_of(
+    supplies: Sequence[SupplyInput], chargers: Sequence[ChargerInput], elevation_m: float, warmest_c: float
+) -> DaySupply:
+    """Return what the supplies give; chargers that find no outlet are ``left_out`` by their names."""
+    each = [
+        SupplyOfDay(
+            s.name,
+            supply_watts(s.rated_w, s.headroom_frac, generator=s.generator, elevation_m=elevation_m, air_c=warmest_c),
+            s.rated_w,
+            s.headroom_frac,
+            s.generator,
+            s.fuel,
+            s.tank_l,
+            None,
+            [],
+        )
+        for s in supplies
+    ]
+    outlets = [o for s in supplies for o in s.outlets]
+    total_w = sum(e.can_give_w for e in each) if each else None
+    found = DaySupply(each, total_w, warmest_c, elevation_m, {}, {}, [], len(outlets))
+    if not outlets or not chargers:
+        return found
+    drawn = [c.drawn for c in chargers]
+    plugged = plug_in(outlets, drawn)
+    return replace(
+        found,
+        outlets_needed=outlets_needed(outlets[0], drawn),
+        outlet_of=plugged.outlet_of,
+        load_va=plugged.load_va,
+        left_out=list(plugged.left_out),
+    )
+
+
+def fuelled(supply: DaySupply, load: Load, until_s: float) -> DaySupply:
+    """Return the supplies with the fuel of the day; the load is shared by what each can give."""
+    total = supply.can_give_w or 0.0
+    each = []
+    for s in supply.each:
+        if s.fuel and total > 0:
+            share = s.can_give_w / total
+            day = fuel_of_day([(t, w * share) for t, w in load], s.rated_w, cast(Fuel, s.fuel), s.tank_l, until_s)
+            each.append(replace(s, litres=day.fuel_l, refuel_s=list(day.refuel_s)))
+        else:
+            each.append(s)
+    return replace(supply, each=each)
+
+
+def supply_working(supply: DaySupply) -> Working:
+    """Return the working of what the supplies give together."""
+    steps = []
+    for s in supply.each:
+        words = f"{s.rated_w:.0f} W for hours × {1 - s.headroom_frac:.0%}"
+        if s.generator:
+            words += f", at {supply.elevation_m:.0f} m and {supply.air_c:.0f} °C"
+        steps.append(Step(s.name, s.can_give_w, "W", words, source=GENERATOR_HANDBOOK if s.generator else PRACTICE))
+    steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA) for o, va in supply.load_va.items()]
+    total = supply.can_give_w
+    return Working("The supply can give", total, "W", (*steps, Step("can_give_w", total, "W", "sum", source=ALGEBRA)))

@@ -1,0 +1,198 @@
+"""A day as the task of its rotation: what takes part, what had to be left out and why, and cautions."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+from quarry.core.base.errors import CoreError, Infeasible
+from quarry.core.dayplan.charging import needed_frac, rest_after_flight, taken_by, too_cold_words
+from quarry.core.dayplan.inputs import (
+    AircraftInput,
+    ChargerInput,
+    DayInputs,
+    FlightFacts,
+    JobInput,
+    PackInput,
+    Route,
+    SortieInput,
+)
+from quarry.core.dayplan.pins import apply_pins, gentlest, hindering
+from quarry.core.dayplan.sets import sets_of
+from quarry.core.dayplan.supply import DaySupply, supply_of
+from quarry.core.limits.windows import common
+from quarry.core.power.supply import STANDARD_AIR_C
+from quarry.core.rotation.dispatch import dispatch
+from quarry.core.rotation.model import Charger, Craft, Flight, Rotation, RotationTask
+from quarry.core.rotation.people import within
+
+_WH_SLACK = 0.5
+_ANY_SET = "any"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayTask:
+    """The rotation task of a day with all that was made on the way to it.
+
+    ``free``: the task without what people fixed. ``too_cold``: why nothing is charged, or nothing. ``turn_backs_s`` from
+    take-off, ``flights`` and ``routes`` by sortie; ``members`` by set; ``left_out``: why, by the name of a pack.
+    """
+
+    inputs: DayInputs
+    task: RotationTask
+    free: RotationTask
+    turn_backs_s: dict[str, float]
+    flights: dict[str, FlightFacts]
+    routes: dict[str, Route]
+    members: dict[str, tuple[PackInput, ...]]
+    left_out: dict[str, str]
+    aircraft: tuple[AircraftInput, ...]
+    chargers: tuple[ChargerInput, ...]
+    supply: DaySupply
+    too_cold: str
+    cautions: tuple[str, ...] = field(default=())
+
+    def port_numbers(self) -> dict[tuple[str, int], int]:
+        """Return the number of each (charger, port of it) through all chargers, counted from one."""
+        keys = [(c.id, k) for c in self.task.chargers for k in range(c.ports)]
+        return {key: n for n, key in enumerate(keys, start=1)}
+
+    def member(self, set_name: str, pack: int) -> PackInput:
+        """Return a pack of a set by its place in it."""
+        return self.members[set_name][pack]
+
+
+def day_task(day: DayInputs) -> DayTask:
+    """Return the task of a day.
+
+    Raises
+    ------
+    Infeasible
+        Packs never cool so far that they may be charged.
+    """
+    to_need = day.methods.packs == "need"
+    hours = day.hours.windows()
+    windows = within(hours, day.learned.people)
+    cautions: list[str] = []
+    if windows != hours:
+        longest_h = day.learned.people.day_h
+        cautions.append(f"People's longest day is {longest_h:g} h: nothing flies after {day.hours.clock(longest_h * 3600)}.")
+    aircraft = tuple({j.aircraft.id: j.aircraft for j in day.jobs}.values())
+    flights: list[Flight] = []
+    facts: dict[str, FlightFacts] = {}
+    turn_backs: dict[str, float] = {}
+    routes: dict[str, Route] = {}
+    for job in day.jobs:
+        cautions += _cautions_of(job, to_need=to_need)
+        open_to = tuple(common(list(windows), list(job.windows))) if job.windows is not None else None
+        for s in job.sorties:
+            label = f"{job.letter}{s.number}"
+            flights.append(_flight(job, s, label, open_to, to_need=to_need))
+            facts[label] = _facts(job, s)
+            turn_backs[label] = s.turn_back_s
+            routes[label] = _route(job, s)
+    found = sets_of(day.packs, [a.kind for a in aircraft])
+    rest_s, hot = rest_after_flight(day.rest_after_flight_s, day.bench_c, day.packs, (f.settles_c for f in facts.values()))
+    too_cold = too_cold_words(day.bench_c, day.packs)
+    cautions += [words for words in (hot, too_cold) if words]
+    able = () if too_cold else day.chargers
+    supply = supply_of(day.supplies, able, day.elevation_m, max((j.air_c for j in day.jobs), default=STANDARD_AIR_C))
+    cautions += [f"{name} finds no outlet that carries it for hours and stays off. See the supply." for name in supply.left_out]
+    chargers = tuple(c for c in able if c.name not in supply.left_out)
+    kinds = {s.type: found.members[s.id][0] for s in found.sets}
+    ports: list[Charger] = []
+    for number, c in enumerate(chargers, start=1):
+        types, words = taken_by(c, kinds)
+        ports.append(Charger(f"{number}", c.ports, c.modes, c.cap_w, types=types))
+        cautions += words
+    free = RotationTask(
+        tuple(Craft(a.id, a.kind) for a in aircraft),
+        tuple(flights),
+        found.sets,
+        tuple(ports),
+        round(day.swap_s * day.learned.swap_ratio),
+        rest_s,
+        day.rest_after_charge_s,
+        supply.can_give_w,
+        windows,
+        "partial" if to_need else "full",
+    )
+    if day.methods.rates == "gentle":
+        free = gentlest(free)
+    return DayTask(
+        inputs=day,
+        task=apply_pins(free, day.pins, day.hours.opens_s),
+        free=free,
+        turn_backs_s=turn_backs,
+        flights=facts,
+        routes=routes,
+        members=found.members,
+        left_out=found.left_out,
+        aircraft=aircraft,
+        chargers=chargers,
+        supply=supply,
+        too_cold=too_cold,
+        cautions=tuple(dict.fromkeys(cautions)),
+    )
+
+
+def _flight(
+    job: JobInput, s: SortieInput, label: str, windows: tuple[tuple[float, float], ...] | None, *, to_need: bool
+) -> Flight:
+    able = tuple(x.name for x in job.sets if x.name and x.usable_wh >= s.energy_wh - _WH_SLACK)
+    only = None if job.sets_assumed or _ANY_SET in able else able
+    need = needed_frac(s, job.sets, able, job.charge_least_frac) if to_need else 1.0
+    whole_s = float(math.ceil(s.time_s - 1e-3))  # the solver counts in whole seconds
+    return Flight(label, job.aircraft.id, whole_s, s.energy_frac, need, windows, only)
+
+
+def _facts(job: JobInput, s: SortieInput) -> FlightFacts:
+    return FlightFacts(
+        job.id,
+        job.letter,
+        s.number,
+        s.landing_frac,
+        job.reserve_frac,
+        max(x.floor_v for x in job.sets),
+        s.fixed_s,
+        next((x.settles_c for x in job.sets if x.name == s.set), job.sets[0].settles_c),
+    )
+
+
+def _route(job: JobInput, s: SortieInput) -> Route:
+    """Return where a sortie works and what it is to bring or spread: its share of the job by the length of its lines."""
+    total_m = sum(x.worked_m for x in job.sorties)
+    share = s.worked_m / total_m if total_m > 0 else 0.0
+    what = job.what if total_m > 0 else ""
+    return Route(job.home or s.begins_at, s.worked, job.work * share, what, s.worked_m * job.spacing_m / 1e4)
+
+
+def _cautions_of(job: JobInput, *, to_need: bool) -> list[str]:
+    found = []
+    if job.wind_assumed:
+        found.append(f"{job.name} is planned with an assumed wind: take a forecast or measure before it flies.")
+    if job.weather_unknown:
+        found.append(f"No weather is known for {job.name} on this day: nothing is cleared by this plan.")
+    found += [f"{name} is not planned for {job.name}: {why}" for name, why in job.sets_out.items()]
+    if to_need and job.charge_least_frac > 0.0:
+        found.append(
+            f"A limit lets {job.name} take off with {job.charge_least_frac:.0%} or more: no pack is charged to less for it."
+        )
+    return found
+
+
+def first_rotation(day: DayTask) -> Rotation:
+    """Return a good schedule at once.
+
+    Raises
+    ------
+    CoreError
+        None can exist; where one thing that people fixed stands in the way, it is named.
+    """
+    try:
+        return dispatch(day.task)
+    except CoreError as bad:
+        if day.too_cold and bad.field != "jobs":
+            raise Infeasible(f"{day.too_cold} Without a charge this day cannot be flown.", "bench_c") from None
+        pins = day.inputs.pins
+        raise hindering(day.free, pins, day.inputs.hours.opens_s, bad) if pins else bad from None
