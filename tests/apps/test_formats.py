@@ -259,7 +259,7 @@ def test_what_is_written_can_be_read_again(form):
     assert found.area == FIELD
     assert [(p.at, p.home) for p in found.points if p.name == "home"] == [(HOME, True)]
     assert found.name == "Top & <field>"
-    assert [k["ring"] for k in found.keep_outs] == [POND], "no sortie is taken for a keep-out"
+    assert [k.ring for k in found.keep_outs] == [POND], "no sortie is taken for a keep-out"
     assert found.others == []
 
 

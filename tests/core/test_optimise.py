@@ -10,9 +10,10 @@ from hypothesis import assume, given, settings
 from quarry.compute.bench import RotationInstance, rotation_task
 from quarry.core.base.errors import CoreError
 from quarry.core.rotation.assign_resources import NoPort, Occupied, assign_resources, ports_of
-from quarry.core.rotation.dispatch import dispatch, is_open
+from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.optimise import improve
+from quarry.core.rotation.simulation import is_open
 from quarry.core.rotation.solver import placed
 from quarry.core.rotation.timeline import pack_timelines
 from tests.core.shapes import days, problems

@@ -75,23 +75,30 @@ def again(request: SignedIn, import_id: UUID) -> object:
 
 
 @router.get(
-    "/files/{file_id}", response=s.LogFilePage, operation_id="log_file", summary="A log and what its columns are taken for"
+    "/files/{file_id}", response=views.LogFilePage, operation_id="log_file", summary="A log and what its columns are taken for"
 )
 def file_page(request: SignedIn, file_id: UUID) -> object:
     """Return its head."""
     return queries.file_page(file_id)
 
 
-@router.put("/files/{file_id}/columns", response=s.ColumnsOut, operation_id="say_columns", summary="Say what columns hold")
+@router.put("/files/{file_id}/columns", response=views.ColumnsOut, operation_id="say_columns", summary="Say what columns hold")
 def say_columns(request: SignedIn, file_id: UUID, data: s.ColumnsIn) -> object:
     """Remember it for logs of this kind, and read those that wait."""
-    file = services.say_columns(actor=request.user, file_id=file_id, columns=[c.dict() for c in data.columns], zone=data.zone)
+    said = {c.header: views.ColumnSaid(c.quantity, c.unit, c.cell) for c in data.columns}
+    file = services.say_columns(actor=request.user, file_id=file_id, columns=said, zone=data.zone)
     others = tasks.begin_waiting(request.user, file)
-    told = {"read": int(file.state == "read") + others["read"], "refused": others["refused"], "queued": others.get("queued", 0)}
-    return told | {"file": queries.file_dict(queries.file_of(file_id))}
+    return views.ColumnsOut(
+        file=queries.file_view(queries.file_of(file_id)),
+        read=int(file.state == "read") + others.read,
+        refused=others.refused,
+        queued=others.queued,
+    )
 
 
-@router.post("/files/{file_id}/accept", response=s.LogFilePage, operation_id="accept_log", summary="Read a held log all the same")
+@router.post(
+    "/files/{file_id}/accept", response=views.LogFilePage, operation_id="accept_log", summary="Read a held log all the same"
+)
 def accept_held(request: SignedIn, file_id: UUID) -> object:
     """Read a log that says something against itself."""
     services.accept_held(actor=request.user, file_id=file_id)
@@ -114,22 +121,24 @@ def export_flights(request: SignedIn, kind: Literal["csv", "parquet"], query: Qu
     return _attached(table_parquet(rows), "application/vnd.apache.parquet", "flights.parquet")
 
 
-@router.get("/flights/{flight_id}", response=s.FlightPage, operation_id="flight_page", summary="A flight of a log")
+@router.get("/flights/{flight_id}", response=views.FlightPage, operation_id="flight_page", summary="A flight of a log")
 def flight(request: SignedIn, flight_id: UUID) -> object:
     """Return its page."""
     return queries.flight_page(flight_id)
 
 
-@router.patch("/flights/{flight_id}", response=s.FlightPage, operation_id="change_flight", summary="Say what a log is of")
+@router.patch("/flights/{flight_id}", response=views.FlightPage, operation_id="change_flight", summary="Say what a log is of")
 def change_flight(request: SignedIn, flight_id: UUID, data: s.FlightIn) -> object:
     """Say which recorded flight, packs or aircraft it is of, when it was, what it carried, or write a note."""
-    changes = data.dict(exclude_unset=True)
-    version = changes.pop("version")
-    services.change_flight(actor=request.user, flight_id=flight_id, version=version, changes=changes)
+    given = data.dict(exclude_unset=True, exclude={"version"})
+    told = services.FlightSaid(said=frozenset(given), **given)
+    services.change_flight(actor=request.user, flight_id=flight_id, version=data.version, told=told)
     return queries.flight_page(flight_id)
 
 
-@router.get("/flights/{flight_id}/samples", response=s.SeriesOut, operation_id="flight_samples", summary="Samples of a stretch")
+@router.get(
+    "/flights/{flight_id}/samples", response=views.SeriesOut, operation_id="flight_samples", summary="Samples of a stretch"
+)
 def samples(
     request: SignedIn, flight_id: UUID, from_s: float | None = None, to_s: float | None = None, points: int = 2000
 ) -> object:
@@ -152,10 +161,10 @@ def groupings(request: SignedIn) -> object:
     return queries.groupings()
 
 
-@router.post("/compare", response=s.CompareOut, operation_id="compare_flights", summary="Lay two groups over one another")
+@router.post("/compare", response=views.CompareOut, operation_id="compare_flights", summary="Lay two groups over one another")
 def compare(request: SignedIn, data: s.CompareIn) -> object:
     """Return curves, middles, and the differences with their bounds."""
-    return queries.compare(data.ours.dict(), data.theirs.dict(), data.quantity, data.axis)
+    return queries.compare(queries.Group(**data.ours.dict()), queries.Group(**data.theirs.dict()), data.quantity, data.axis)
 
 
 @router.get("/claims", response=views.ClaimsOut, operation_id="claims", summary="Claimed against real")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Mapping
 from datetime import timedelta
 from typing import Any
 
@@ -17,7 +18,8 @@ from django.utils import timezone
 from quarry.apps.accounts.models import HistoryEntry, Owned, Role, SignInFailure, User
 from quarry.apps.accounts.permissions import require
 
-Plain = dict[str, Any]
+Plain = dict[str, Any]  # a row as the history keeps it
+Entered = Mapping[str, Any]  # figures as a form sends them, by the names of the columns
 
 
 class DomainError(Exception):

@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import may, require
-from quarry.apps.accounts.services import DomainError, record
+from quarry.apps.accounts.services import DomainError, Entered, record
 from quarry.apps.care import mappers
 from quarry.apps.care.formats.reading import Problem, Table, TableError, read_table
 from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS, What
@@ -28,7 +28,6 @@ from quarry.apps.care.views import ProblemCell
 from quarry.apps.fleet.models import Pack, PackModel, Thing
 from quarry.apps.fleet.services import add_thing
 
-Plain = dict[str, Any]
 AT_ONCE_BYTES = 400_000
 BATCH = 2000
 READ_S = 120.0  # one table is read no longer than this
@@ -107,7 +106,7 @@ def run_intake(intake_id: UUID) -> None:
         if time.monotonic() - began > READ_S:
             raise TableError(f"Reading was stopped after {READ_S:.0f} s, at line {done}. Split the file, and read in each part.")
 
-    end: Plain
+    end: Entered
     try:
         table = read_table(bytes(row.data), bounded)
         mine.update(what=table.what, rows=len(table.rows))
@@ -185,7 +184,7 @@ def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
 _PACK_FIELDS = [c.name for c in PACK_COLUMNS if c.name not in ("model", "put_away")]
 
 
-def _add(actor: User, model: type[Thing], figures: Plain, table: Table, number: int) -> Thing | None:
+def _add(actor: User, model: type[Thing], figures: Entered, table: Table, number: int) -> Thing | None:
     try:
         return add_thing(actor=actor, model=model, figures=figures)
     except DomainError as bad:
@@ -193,7 +192,7 @@ def _add(actor: User, model: type[Thing], figures: Plain, table: Table, number: 
         return None
 
 
-def _compare(table: Table, number: int, old: Thing, row: Plain) -> None:
+def _compare(table: Table, number: int, old: Thing, row: Entered) -> None:
     """Complain of each cell that differs from the thing of this name that is there already."""
     entered = getattr(old, "snapshot", None)
     for key, value in row.items():
@@ -246,7 +245,7 @@ def _write_records(intake: Intake, table: Table, report: Any) -> str:
 
 
 def _record_of_row(
-    intake: Intake, table: Table, number: int, row: Plain, packs: dict[str, Pack], latest: datetime
+    intake: Intake, table: Table, number: int, row: Entered, packs: dict[str, Pack], latest: datetime
 ) -> PackRecord | None:
     wrong = table.wrong
     at, name = row.get("at"), row.get("pack")
@@ -262,7 +261,7 @@ def _record_of_row(
         except ValueError:
             table.complain(number, head, f"{row[head]!r} is not a key. Leave the cell empty, or as it was exported.")
     figures = {c.name: row[c.name] for c in FIGURES if row.get(c.name) is not None}
-    told: Plain = {}
+    told: Entered = {}
     if pack is not None and row.get("kind"):
         try:
             told = mappers.figures_of(mappers.parse(row["kind"], figures, pack.model))
@@ -314,7 +313,7 @@ def export_lines(what: What) -> Iterator[str]:
     return table_lines(what, {"models": _model_rows, "packs": _pack_rows, "records": _record_rows}[what]())
 
 
-def _model_rows() -> Iterator[Plain]:
+def _model_rows() -> Iterator[Entered]:
     for m in PackModel.objects.filter(archived_at=None).order_by("name"):
         yield {k: getattr(m, k) for k in _MODEL_FIELDS}
 
@@ -332,7 +331,7 @@ def _names() -> dict[UUID, str]:
     return names
 
 
-def _pack_rows() -> Iterator[Plain]:
+def _pack_rows() -> Iterator[Entered]:
     names = _names()
     entered = {s.pack_id: s for s in PackSnapshot.objects.defer("digest")}
     for p in Pack.objects.select_related("model").order_by("name"):
@@ -343,7 +342,7 @@ def _pack_rows() -> Iterator[Plain]:
         yield row | {"name": names[p.pk], "model": p.model.name, "put_away": p.archived_at is not None}
 
 
-def _record_rows() -> Iterator[Plain]:
+def _record_rows() -> Iterator[Entered]:
     names = _names()
     for r in PackRecord.objects.select_related("by").order_by("id").iterator(chunk_size=BATCH):
         yield {

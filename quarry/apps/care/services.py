@@ -169,7 +169,7 @@ class RestVolts:
     pack_c: float | None = None
     key: UUID | None = None
 
-    def figures(self) -> dict[str, Any]:
+    def figures(self) -> Mapping[str, Any]:
         """Return what was read."""
         read = (("cell_v", list(self.cell_v) or None), ("total_v", self.total_v), ("pack_c", self.pack_c))
         return {name: value for name, value in read if value is not None}

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services import DomainError, record
+from quarry.apps.accounts.services import DomainError, Entered, record
 from quarry.apps.care.services import add_record
 from quarry.apps.day import mappers
 from quarry.apps.day.fields import Pause, PinFields, clock_of_day, entered_kept, pauses_of, pin_fields_of, seconds_of_day
@@ -151,7 +151,7 @@ class Told:
     key: str
     kind: str
     at: datetime
-    figures: dict[str, Any]
+    figures: Entered
     under: int = 0
 
 
@@ -226,7 +226,7 @@ class _Batch:
             by=self.actor,
             device=self.device,
             under=e.under,
-            figures=e.figures,
+            figures=dict(e.figures),
         )
         self.taken.append(e.key)
         self.fresh = True
@@ -316,7 +316,7 @@ class Reported:
 
     about: str
     at: datetime
-    figures: dict[str, Any]
+    figures: Entered
 
 
 def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], device_now: datetime | None = None) -> None:
@@ -335,7 +335,7 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], d
         # A reading that an older version kept from ahead of its time must not silence the true ones.
         if there is not None and at <= there.at <= latest:
             continue
-        news = {"organisation": run.organisation, "at": at, "figures": r.figures}
+        news = {"organisation": run.organisation, "at": at, "figures": dict(r.figures)}
         DayTelemetry.objects.update_or_create(day=run.day, flight=r.about, defaults=news)
     alerts = [[a.key, a.grade] for a in live_of(run.day).alerts]
     if alerts != run.alerts:

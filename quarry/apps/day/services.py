@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import date, time
-from typing import Any, TypeVar
+from typing import TypeVar
 from uuid import UUID
 from zoneinfo import available_timezones
 
@@ -16,7 +16,7 @@ from django.utils.text import slugify
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.accounts.services import DomainError, Entered, Stale, record
 from quarry.apps.day import mappers
 from quarry.apps.day.fields import DayEntry, check_methods, entered_kept, pins_of, read_entry
 from quarry.apps.day.formats.calendar import calendar
@@ -42,7 +42,7 @@ _COLUMNS = (
 )
 
 
-def _entered(figures: Mapping[str, Any]) -> DayEntry:
+def _entered(figures: Entered) -> DayEntry:
     try:
         return read_entry(figures)
     except mappers.PlanError as bad:
@@ -162,7 +162,7 @@ def _fitting(job: Job) -> Aircraft | None:
 
 
 @transaction.atomic
-def add_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
+def add_day(*, actor: User, figures: Entered) -> Day:
     """Make a day."""
     require(actor, "day:write")
     day = Day(organisation=actor.organisation, opens=time(8), closes=time(17), date=timezone.now().date())
@@ -181,7 +181,7 @@ def add_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
 
 
 @transaction.atomic
-def start_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
+def start_day(*, actor: User, figures: Entered) -> Day:
     """Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet.
 
     What stays at home is left out afterwards. A supply that was said to be none is none.
@@ -189,7 +189,7 @@ def start_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
     said = {k: v for k, v in figures.items() if v is not None or k == "supply_id"}
     begun = {d.key.removeprefix("day."): d.value for d in mappers.DAY_DEFAULTS}
     able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
-    usual: dict[str, Any] = {
+    usual: Entered = {
         "pauses": [],
         "schools": {},
         "pins": [],
@@ -198,11 +198,11 @@ def start_day(*, actor: User, figures: Mapping[str, Any]) -> Day:
         "crew_ids": [actor.pk],
         "packs": [{"pack_id": pk, "start_frac": frac} for pk, frac in able],
     }
-    return add_day(actor=actor, figures=begun | usual | said)
+    return add_day(actor=actor, figures={**begun, **usual, **said})
 
 
 @transaction.atomic
-def save_day(*, actor: User, day_id: UUID, version: int, figures: Mapping[str, Any]) -> Day:
+def save_day(*, actor: User, day_id: UUID, version: int, figures: Entered) -> Day:
     """Save a day; raises `Stale` if somebody saved in between."""
     require(actor, "day:write")
     row = Day.objects.select_for_update().filter(pk=day_id).first()

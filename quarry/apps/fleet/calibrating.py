@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 from uuid import UUID
 
@@ -25,7 +26,7 @@ _THINGS: dict[str, type[Aircraft] | type[AircraftModel] | type[Pack]] = {
 
 @transaction.atomic
 def accept_calibration(
-    *, actor: User, subject: str, thing: str, thing_id: UUID | None, label: str, factor: float, figures: dict[str, Any]
+    *, actor: User, subject: str, thing: str, thing_id: UUID | None, label: str, factor: float, figures: Mapping[str, Any]
 ) -> Calibration:
     """Put a factor into force; the one before it rests and comes back when this one is rolled back."""
     require(actor, "calibrations:accept")
@@ -40,7 +41,7 @@ def accept_calibration(
         thing_id=thing_id,
         label=label[:80],
         factor=factor,
-        figures=figures,
+        figures=dict(figures),
         accepted_by=actor,
     )
     _enforce(thing, thing_id, subject)

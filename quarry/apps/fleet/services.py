@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
 from uuid import UUID
 
 from django.core.exceptions import ObjectDoesNotExist, ValidationError
@@ -11,16 +10,16 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services import DomainError, check_version, record
+from quarry.apps.accounts.services import DomainError, Entered, Plain, check_version, record
 from quarry.apps.fleet import mappers
 from quarry.apps.fleet.models import Pack, Thing
 
 _HIDDEN = {"id", "organisation", "version", "archived_at", "learnt"}
 
 
-def thing_dict(row: Thing) -> dict[str, Any]:
+def thing_dict(row: Thing) -> Plain:
     """Return the figures of a thing as plain data."""
-    found: dict[str, Any] = {}
+    found: Plain = {}
     for f in row._meta.concrete_fields:
         if f.name in _HIDDEN:
             continue
@@ -33,7 +32,7 @@ def _right(model: type[Thing]) -> str:
     return "packs:write" if model is Pack else "fleet:write"
 
 
-def _fill(row: Thing, figures: dict[str, Any]) -> None:
+def _fill(row: Thing, figures: Entered) -> None:
     for name, value in figures.items():
         field = row._meta.get_field(name.removesuffix("_id") if name.endswith("_id") else name)
         if isinstance(field, models.ForeignKey) and value is not None:
@@ -63,7 +62,7 @@ def _check(row: Thing) -> None:
 
 
 @transaction.atomic
-def add_thing(*, actor: User, model: type[Thing], figures: dict[str, Any]) -> Thing:
+def add_thing(*, actor: User, model: type[Thing], figures: Entered) -> Thing:
     """Add a thing to the fleet."""
     require(actor, _right(model))
     row = model(organisation=actor.organisation)
@@ -82,7 +81,7 @@ def add_thing(*, actor: User, model: type[Thing], figures: dict[str, Any]) -> Th
 
 
 @transaction.atomic
-def change_thing(*, actor: User, model: type[Thing], thing_id: UUID, version: int, figures: dict[str, Any]) -> Thing:
+def change_thing(*, actor: User, model: type[Thing], thing_id: UUID, version: int, figures: Entered) -> Thing:
     """Change the figures of a thing."""
     require(actor, _right(model))
     row = _locked(model, thing_id)

@@ -170,13 +170,13 @@ _LINES = TypeAdapter(LineFields)
 _SORTIES = TypeAdapter(SortieFields)
 _WIND = TypeAdapter(WindFields)
 _SITE = TypeAdapter(SiteFields)
-_WORK_DEFAULTS: dict[str, Any] = {
+_WORK_DEFAULTS = {
     "mapping": plain(MappingWork()),
     "spraying": plain(SprayingWork()),
     "search": plain(SearchWork()),
 }
-SORTIE_DEFAULTS: dict[str, Any] = plain(SortieFields())
-_OTHER_DEFAULTS: dict[str, Any] = {
+SORTIE_DEFAULTS = plain(SortieFields())
+_OTHER_DEFAULTS = {
     "lines": plain(LineFields()),
     "sorties": SORTIE_DEFAULTS,
     "wind": plain(WindFields()),
@@ -190,10 +190,10 @@ def with_defaults(job: Job) -> None:
     job.work = {**own, **{k: v for k, v in job.work.items() if k in own}}
     for name, defaults in _OTHER_DEFAULTS.items():
         setattr(job, name, {**defaults, **getattr(job, name)})
-    wind = job.wind
-    wind["assumed"] = wind["assumed"] and wind["origin"] == "assumed"
-    if not wind["assumed"] and wind["origin"] == "assumed":
-        wind["origin"] = "entered"
+    origin, assumed = job.wind.get("origin"), bool(job.wind.get("assumed"))
+    if origin == "assumed" and not assumed:
+        origin = "entered"
+    job.wind = {**job.wind, "origin": origin, "assumed": assumed and origin == "assumed"}
 
 
 def fields_of(job: Job) -> JobFields:

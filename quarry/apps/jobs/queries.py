@@ -95,10 +95,10 @@ def job_of(job_id: UUID) -> Job:
     return row
 
 
-def job_dict(job: Job) -> dict[str, Any]:
+def job_dict(job: Job) -> Any:
     """Return a job as plain data, defaults filled in."""
     with_defaults(job)
-    found: dict[str, Any] = {name: getattr(job, name) for name in FIELDS}
+    found = {name: getattr(job, name) for name in FIELDS}
     found |= {name: str(getattr(job, name)) if getattr(job, name) else None for name in LINKS}
     return found | {
         "id": str(job.pk),

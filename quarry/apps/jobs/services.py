@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services import DomainError, Stale, record
+from quarry.apps.accounts.services import DomainError, Entered, Stale, record
 from quarry.apps.bounded import ReadingStopped, read_bounded
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 from quarry.apps.jobs import mappers
@@ -30,7 +30,7 @@ _LINKED = {"aircraft_model_id": AircraftModel, "aircraft_id": Aircraft, "camera_
 _LETTERS = "SBMCDEFGHJKLNPQRTUVWXYZA"
 
 
-def _fill(job: Job, figures: dict[str, Any]) -> None:
+def _fill(job: Job, figures: Entered) -> None:
     for name in FIELDS:
         if name in figures:
             setattr(job, name, figures[name])
@@ -50,12 +50,12 @@ def _fill(job: Job, figures: dict[str, Any]) -> None:
         raise DomainError("invalid", " ".join(messages), field) from bad
 
 
-def _history(job: Job) -> dict[str, Any]:
+def _history(job: Job) -> Any:
     return {k: v for k, v in job_dict(job).items() if k not in ("changed_at", "version")}
 
 
 @transaction.atomic
-def add_job(*, actor: User, figures: dict[str, Any]) -> Job:
+def add_job(*, actor: User, figures: Entered) -> Job:
     """Make a job; what is left open gets defaults that fit its kind and the fleet."""
     require(actor, "jobs:write")
     job = Job(organisation=actor.organisation, letter=figures.get("letter") or _free_letter())
@@ -66,13 +66,13 @@ def add_job(*, actor: User, figures: dict[str, Any]) -> Job:
         models = AircraftModel.objects.filter(archived_at__isnull=True, work__in=[kind, "any"]).order_by("name")
         model = models.filter(work=kind).first() or models.first()
         if model is not None:
-            figures = {**figures, "aircraft_model_id": model.pk, "camera_id": figures.get("camera_id") or model.camera_id}
-            given = dict(figures.get("work") or {})
-            if model.tank_l:
-                given.setdefault("tank_l", model.tank_l)
-            if model.swath_m:
-                given.setdefault("swath_m", model.swath_m)
-            figures["work"] = given
+            own = {k: v for k, v in (("tank_l", model.tank_l), ("swath_m", model.swath_m)) if v}
+            figures = {
+                **figures,
+                "aircraft_model_id": model.pk,
+                "camera_id": figures.get("camera_id") or model.camera_id,
+                "work": own | dict(figures.get("work") or {}),
+            }
     _fill(job, figures)
     job.save()
     record(
@@ -91,7 +91,7 @@ def _free_letter() -> str:
 
 
 @transaction.atomic
-def save_job(*, actor: User, job_id: UUID, version: int, figures: dict[str, Any]) -> Job:
+def save_job(*, actor: User, job_id: UUID, version: int, figures: Entered) -> Job:
     """Save a job as it stands on the screen; raises `Stale` if somebody saved in between."""
     require(actor, "jobs:write")
     row = Job.objects.select_for_update().filter(pk=job_id).first()
@@ -122,10 +122,8 @@ def copy_job(*, actor: User, job_id: UUID) -> Job:
     """Make a copy of a job under a new name and letter."""
     require(actor, "jobs:write")
     source = job_of(job_id)
-    figures = job_dict(source)
-    figures["name"] = f"{source.name[:70]} (copy)"
-    figures["letter"] = _free_letter()
-    return add_job(actor=actor, figures=figures)
+    named = {"name": f"{source.name[:70]} (copy)", "letter": _free_letter()}
+    return add_job(actor=actor, figures=job_dict(source) | named)
 
 
 @transaction.atomic

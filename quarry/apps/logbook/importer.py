@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import gzip
 import hashlib
-from typing import Any
+from collections import Counter
 from uuid import UUID
 
 from django.conf import settings
@@ -15,10 +15,12 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.bounded import BoundedReader, ReadingStopped
 from quarry.apps.logbook import mappers
+from quarry.apps.logbook.mappers import Packed
 from quarry.apps.logbook.models import Import, LogData, LogFile
-from quarry.apps.logbook.services import look_of, source_of, take_flights
+from quarry.apps.logbook.repository import columns_of, look_kept, report_kept
+from quarry.apps.logbook.services import look_at_log, source_of, take_flights
+from quarry.apps.logbook.views import LookOut, ReportLine
 
-Plain = dict[str, Any]
 READER_MB = 4000
 SMALL_BYTES = 2_000_000  # what is smaller is read in seconds whatever is in it: reading is linear
 
@@ -65,13 +67,13 @@ def run_import(import_id: UUID) -> None:
         return
     mine = Import.objects.filter(pk=import_id)
     mine.update(state="reading")
-    report: list[Plain] = []
+    report: list[ReportLine] = []
     try:
         logs = list(mappers.unpack_all(row.name, bytes(row.data)))
         mine.update(total=len(logs))
         with BoundedReader(memory_mb=READER_MB) as apart:
             for k, packed in enumerate(logs):
-                if not mine.filter(state="reading").update(done=k, report=report):
+                if not mine.filter(state="reading").update(done=k, report=report_kept(report)):
                     raise Stopped
                 report.append(_read_one(row, packed, apart))
         end = {"state": "done", "words": _words(report), "done": len(logs)}
@@ -81,48 +83,51 @@ def run_import(import_id: UUID) -> None:
         end = {}
     except Exception:
         mine.update(
-            state="refused", words="Something went wrong here. What was read before stays.", data=b"", report=report, tries=0
+            state="refused",
+            words="Something went wrong here. What was read before stays.",
+            data=b"",
+            report=report_kept(report),
+            tries=0,
         )
         raise
-    mine.update(**end, report=report, data=b"", tries=0)
+    mine.update(**end, report=report_kept(report), data=b"", tries=0)
     if report:
         record(actor=row.by, action="logs.read_in", row=row, label=f"{row.name}: {_words(report)}"[:160])
 
 
-def _words(report: list[Plain]) -> str:
-    counts = {s: sum(r["state"] == s for r in report) for s in ("read", "there", "asks", "refused")}
-    told = {
-        "read": f"{counts['read']} read with {sum(r['flights'] for r in report)} flights",
-        "there": f"{counts['there']} were there",
-        "asks": f"{counts['asks']} to be answered",
-        "refused": f"{counts['refused']} refused",
-    }
-    return ", ".join(told[s] for s in told if counts[s]) or "nothing was read"
+def _words(report: list[ReportLine]) -> str:
+    counts: Counter[str] = Counter(r.state for r in report)
+    told = (
+        ("read", f"{counts['read']} read with {sum(r.flights for r in report)} flights"),
+        ("there", f"{counts['there']} were there"),
+        ("asks", f"{counts['asks']} to be answered"),
+        ("refused", f"{counts['refused']} refused"),
+    )
+    return ", ".join(words for state, words in told if counts[state]) or "nothing was read"
 
 
-def _read_one(row: Import, packed: Any, apart: BoundedReader) -> Plain:
+def _read_one(row: Import, packed: Packed, apart: BoundedReader) -> ReportLine:
     """Read one log in a transaction of its own; returns its line of the report."""
-    told: Plain = {"name": packed.name, "state": "refused", "words": "", "file_id": None, "flights": 0, "rows": 0, "bad_rows": 0}
     try:
         data = packed.unpack()
         with transaction.atomic():
-            return told | _keep(row, packed.name, data, apart if len(data) > SMALL_BYTES else None)
+            return _keep(row, packed.name, data, apart if len(data) > SMALL_BYTES else None)
     except (mappers.LogError, DomainError, ReadingStopped) as bad:
-        return told | {"words": bad.message}
+        return ReportLine(packed.name, "refused", bad.message)
     except IntegrityError:
-        return told | {"state": "there", "words": "is being read in by somebody else"}
+        return ReportLine(packed.name, "there", "is being read in by somebody else")
 
 
-def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> Plain:
+def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> ReportLine:
     digest = hashlib.sha256(data).hexdigest()
     there = LogFile.objects.filter(digest=digest).first()
     if there is not None:
         words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
-        return {"state": "there", "words": words, "file_id": str(there.pk)}
-    mark, look, asks = look_of(data, {}, apart)
-    source = source_of(row.organisation, mark, name)
+        return ReportLine(name, "there", words, there.pk)
+    looked = look_at_log(data, {}, apart)
+    source = source_of(row.organisation, looked.mark, name)
     if source.columns:
-        look, asks = look_of(data, source.columns, apart)[1:]
+        looked = look_at_log(data, columns_of(source), apart)
     kept = LogFile.objects.create(
         organisation=row.organisation,
         name=name[-200:],
@@ -130,29 +135,21 @@ def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> P
         size=len(data),
         state="asks",
         source=source,
-        look=look,
+        look=look_kept(looked.look),
         by=row.by,
     )
     LogData.objects.create(organisation=row.organisation, file=kept, data=gzip.compress(data, 1))
-    if asks:
-        kept.words = (look["lacks"] or f"say what {_ask_words(look)} holds")[:300]
+    if looked.asks:
+        kept.words = (looked.look.lacks or f"say what {_ask_words(looked.look)} holds")[:300]
         kept.save(update_fields=["words"])
-        return {"state": "asks", "words": kept.words, "file_id": str(kept.pk)}
+        return ReportLine(name, "asks", kept.words, kept.pk)
     flights = take_flights(row.by, kept, data, apart)
     if kept.state == "asks":
-        return {"state": "asks", "words": kept.words, "file_id": str(kept.pk)}
-    told = f"{flights} flight{'' if flights == 1 else 's'}" + (
-        f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
-    )
-    return {
-        "state": "read",
-        "words": "; ".join([told, *kept.doubts]),
-        "file_id": str(kept.pk),
-        "flights": flights,
-        "rows": kept.rows,
-        "bad_rows": kept.bad_rows,
-    }
+        return ReportLine(name, "asks", kept.words, kept.pk)
+    told = f"{flights} flight{'' if flights == 1 else 's'}"
+    told += f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
+    return ReportLine(name, "read", "; ".join([told, *kept.doubts]), kept.pk, flights, kept.rows, kept.bad_rows)
 
 
-def _ask_words(look: Plain) -> str:
-    return " and ".join(f"“{c['header']}”" for c in look["columns"] if not c["certain"])
+def _ask_words(look: LookOut) -> str:
+    return " and ".join(f"“{c.header}”" for c in look.columns if not c.certain)

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
 from uuid import UUID
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.logbook.formats.samples import series_from
 from quarry.apps.logbook.models import FlightSamples
+from quarry.apps.logbook.views import SeriesOut
 
 _OVERVIEW_FRAC = 0.5  # a stretch this long of a flight is drawn from the overview
 
 
-def series_of(flight_id: UUID, from_s: float | None, to_s: float | None, points: int) -> dict[str, Any]:
+def series_of(flight_id: UUID, from_s: float | None, to_s: float | None, points: int) -> SeriesOut:
     """Return the series of a flight between two times, thinned to about ``points`` without losing a peak."""
     row = FlightSamples.objects.filter(flight_id=flight_id).select_related("flight").defer("data", "overview").first()
     if row is None:
@@ -23,7 +23,8 @@ def series_of(flight_id: UUID, from_s: float | None, to_s: float | None, points:
         raise DomainError("invalid", "The stretch ends before it begins.", "to_s")
     column = "overview" if ends - begins > _OVERVIEW_FRAC * whole else "data"
     data = FlightSamples.objects.filter(flight_id=flight_id).values_list(column, flat=True)[0]
-    return series_from(bytes(data), begins, ends, points) | {"rows": row.rows, "whole_s": whole}
+    time_s, series = series_from(bytes(data), begins, ends, points)
+    return SeriesOut(time_s=time_s, series=series, rows=row.rows, whole_s=whole)
 
 
 def parquet_of(flight_id: UUID) -> bytes:

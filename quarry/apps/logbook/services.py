@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import gzip
-from dataclasses import asdict
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, fields
 from datetime import datetime
-from typing import Any
 from uuid import UUID, uuid4
 from zoneinfo import ZoneInfo, available_timezones
 
 from django.db import transaction
 
-from quarry.apps.accounts.models import User
+from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.accounts.services import DomainError, check_version, record
 from quarry.apps.bounded import BoundedReader
@@ -22,29 +22,37 @@ from quarry.apps.day.models import Day
 from quarry.apps.fleet.calibrating import accept_calibration
 from quarry.apps.fleet.models import Aircraft, Calibration, Pack
 from quarry.apps.jobs.models import Job
-from quarry.apps.logbook import mappers
+from quarry.apps.logbook import mappers, repository
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
 from quarry.apps.logbook.queries.learning import lessons
 from quarry.apps.logbook.queries.logs import file_of, flight_of
 from quarry.apps.logbook.queries.recorded import around, serials_of
-from quarry.apps.logbook.views import BookEntry
+from quarry.apps.logbook.repository import (
+    candidates_kept,
+    candidates_of,
+    claims_kept,
+    columns_kept,
+    columns_of,
+    figures_of,
+)
+from quarry.apps.logbook.views import BookEntry, ColumnSaid, ReadWaiting, RefusedFile
 
-Plain = dict[str, Any]
+_MOST_CELLS = 28
 _SAME_FACTOR = 0.0005
 READ_S = 120.0  # one log is read no longer than this
 
 
-def source_of(organisation: Any, mark: str, name: str) -> Source:
+def source_of(organisation: Organisation, mark: str, name: str) -> Source:
     """Return the source that logs with these columns come from."""
     return Source.objects.get_or_create(organisation=organisation, mark=mark, defaults={"name": name[:120]})[0]
 
 
-def look_of(data: bytes, columns: Plain, apart: BoundedReader | None) -> tuple[str, Plain, bool]:
+def look_at_log(data: bytes, columns: Mapping[str, ColumnSaid], apart: BoundedReader | None) -> mappers.Looked:
     """Return what `mappers.look_of` does, in a process apart where one is given."""
     if apart is None:
         return mappers.look_of(data, columns)
-    found: tuple[str, Plain, bool] = apart.call("quarry.apps.logbook.mappers:look_of", data, columns, seconds=READ_S)
+    found: mappers.Looked = apart.call("quarry.apps.logbook.mappers:look_of", data, columns, seconds=READ_S)
     return found
 
 
@@ -53,32 +61,16 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
 
     A log that says something against itself is held: nothing of it is kept before a person has accepted it.
     """
-    given = (data, row.source.columns, row.source.zone)
+    given = (data, columns_of(row.source), row.source.zone)
     found = apart.call("quarry.apps.logbook.mappers:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
     if found.holds and not row.accepted:
         row.state, row.words, row.doubts = "asks", f"it says against itself: {found.holds[0]}"[:300], found.doubts
         row.save()
         return 0
-    said = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}
-    for number, (told, flight, seen, wind) in enumerate(found.flights, start=1):
-        old = said.pop(number, None)
-        made = old or Flight(organisation=row.organisation, file=row)
-        began = told.pop("began_at")
-        # What a person said of when it was stays where the log itself does not tell.
-        made.began_at = began if began is not None else made.began_at
-        for k, v in told.items():
-            setattr(made, k, v)
-        made.version += 1 if old else 0
-        made.save()
-        full, overview = mappers.samples_of(flight)
-        FlightSamples.objects.update_or_create(
-            flight=made,
-            defaults={"organisation": row.organisation, "rows": flight.rows, "data": full, "overview": overview},
-        )
-        if old is None or old.match != "said":
-            find_match(actor, made)
-        _claim(made, flight, seen, wind)
-    for gone in said.values():
+    before = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}
+    for flight in found.flights:
+        _take_flight(actor, row, flight, before.pop(flight.row.number, None))
+    for gone in before.values():
         _forget(actor, gone)
         gone.delete()
     row.state, row.words = "read", ""
@@ -87,20 +79,32 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
     return len(found.flights)
 
 
+def _take_flight(actor: User, row: LogFile, found: mappers.FoundFlight, old: Flight | None) -> None:
+    made = old or Flight(organisation=row.organisation, file=row)
+    said = made.began_at
+    for x in fields(found.row):
+        setattr(made, x.name, getattr(found.row, x.name))
+    # What a person said of when it was stays where the log itself does not tell.
+    made.began_at = said if found.row.began_at is None else found.row.began_at
+    made.version += 1 if old else 0
+    made.save()
+    full, overview = mappers.samples_of(found.log)
+    news = {"organisation": row.organisation, "rows": found.log.rows, "data": full, "overview": overview}
+    FlightSamples.objects.update_or_create(flight=made, defaults=news)
+    if old is None or old.match != "said":
+        find_match(actor, made)
+    _claim(made, found.log, found.seen, found.wind)
+
+
 def find_match(actor: User, f: Flight) -> None:
     """Look for the recorded flight that a log is of: taken where it is sure, asked where it is not."""
     f.candidates, f.record, f.match = [], "", "none"
     recorded = around(f)
     if f.began_at is not None:
-        told = {
-            "began_at": f.began_at,
-            "length_s": f.length_s,
-            "serial": f.serial,
-            "zoned": f.zoned,
-            "to_frac": f.figures.get("to_frac"),
-        }
-        f.candidates, sure = mappers.best_matches(told, recorded, serials_of(recorded))
-        best = next((e for e in recorded if f.candidates and e.id == f.candidates[0]["id"]), None)
+        flown = mappers.LogFlown(f.began_at, f.length_s, f.serial, f.zoned, figures_of(f).to_frac)
+        candidates, sure = mappers.best_matches(flown, recorded, serials_of(recorded))
+        f.candidates = candidates_kept(candidates)
+        best = next((e for e in recorded if candidates and e.id == candidates[0].id), None)
         flew = list(Pack.objects.filter(pk__in=best.pack_ids).select_related("model")) if best else []
         if best is not None and sure and _can_have_flown(f, flew):
             _attach(f, best)
@@ -139,16 +143,16 @@ def _into_records(actor: User, f: Flight) -> None:
     if f.record or f.began_at is None or not 20.0 <= f.length_s <= 4 * 3600.0:
         _forget(actor, f)
         return
-    told: Plain = {"flown_s": round(f.length_s, 1), "aircraft": f.aircraft.name if f.aircraft else ""}
-    told |= {k: f.figures[k] for k in ("from_frac", "to_frac", "most_c") if f.figures.get(k) is not None}
-    if f.air_c is not None:
-        told["air_c"] = f.air_c
-    if told.get("from_frac", 1.0) <= told.get("to_frac", 0.0):
-        told.pop("from_frac", None)
+    seen, aircraft = figures_of(f), f.aircraft.name if f.aircraft else ""
+    from_frac = seen.from_frac
+    if from_frac is not None and from_frac <= (seen.to_frac or 0.0):
+        from_frac = None
+    read = {"from_frac": from_frac, "to_frac": seen.to_frac, "most_c": seen.most_c, "air_c": f.air_c}
+    told = {"flown_s": round(f.length_s, 1), "aircraft": aircraft} | {k: v for k, v in read.items() if v is not None}
     wanted = {str(p.pk) for p in f.packs.all()}
     rows = PackRecord.objects.filter(key__in=f.own_records)
     have = {str(r.pack_id): r for r in rows}
-    same = all(r.at == f.began_at and r.figures.get("aircraft", "") == told["aircraft"] for r in rows)
+    same = all(r.at == f.began_at and r.figures.get("aircraft", "") == aircraft for r in rows)
     if set(have) == wanted and same:
         return
     _forget(actor, f)
@@ -184,14 +188,16 @@ def _forget(actor: User, f: Flight) -> None:
         f.save(update_fields=["own_records"])
 
 
-def _claim(f: Flight, flight: Any = None, seen: Any = None, wind: Any = None) -> None:
+def _claim(
+    f: Flight, flight: mappers.Log | None = None, seen: mappers.Discharge | None = None, wind: mappers.WindMet | None = None
+) -> None:
     """Work out what was claimed of a flight, from what is known of its aircraft and packs."""
     packs = list(f.packs.select_related("model"))
-    if flight is None:
+    if flight is None or seen is None:
         flight = log_from(bytes(FlightSamples.objects.get(flight=f).data))
         seen, wind = mappers.seen_of(flight)
     facts = facts_of(packs)
-    f.claims = mappers.claims_of(
+    claims = mappers.claims_of(
         flight,
         seen,
         wind,
@@ -202,10 +208,11 @@ def _claim(f: Flight, flight: Any = None, seen: Any = None, wind: Any = None) ->
         payload_kg=f.payload_kg,
         air_c=f.air_c,
     )
+    f.claims = claims_kept(claims)
     f.save(update_fields=["claims"])
 
 
-def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) -> LogFile:
+def say_columns(*, actor: User, file_id: UUID, columns: Mapping[str, ColumnSaid], zone: str) -> LogFile:
     """Say what the columns of a log are, remember it for its kind, and read this log; `read_waiting` reads the others."""
     require(actor, "logs:read")
     if zone and zone not in available_timezones():
@@ -215,7 +222,7 @@ def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) 
     with transaction.atomic():
         source = Source.objects.select_for_update().get(pk=asked.source_id)
         before = {"columns": source.columns, "zone": source.zone}
-        source.columns = {c["header"]: {k: c[k] for k in ("quantity", "unit", "cell")} for c in columns}
+        source.columns = columns_kept(dict(columns))
         source.zone = zone
         source.version += 1
         source.save()
@@ -234,49 +241,49 @@ def say_columns(*, actor: User, file_id: UUID, columns: list[Plain], zone: str) 
     return asked
 
 
-def read_waiting(actor: User, source: Source) -> Plain:
-    """Read every log of a kind that waits for its columns; returns how many, with the words of those that still cannot be read."""
-    read, refused = 0, []
+def read_waiting(actor: User, source: Source) -> ReadWaiting:
+    """Read every log of a kind that waits for its columns; those that still cannot be read are named with the reason."""
+    read = 0
+    refused: list[RefusedFile] = []
     for row in LogFile.objects.filter(source=source, state="asks"):
         try:
             read_again(actor, row)
             read += row.state == "read"
             if row.state != "read":
-                refused.append({"name": row.name, "words": row.words})
+                refused.append(RefusedFile(name=row.name, words=row.words))
         except mappers.LogError as bad:
             LogFile.objects.filter(pk=row.pk).update(words=bad.message[:300])
-            refused.append({"name": row.name, "words": bad.message})
-    return {"read": read, "refused": refused}
+            refused.append(RefusedFile(name=row.name, words=bad.message))
+    return ReadWaiting(read, refused)
 
 
 def _field_of(row: LogFile, quantity: str) -> str:
     """Return the column that caused a refusal as the field of the form."""
-    for k, c in enumerate(row.look.get("columns", [])):
-        if c["quantity"] == quantity:
-            return f"columns.{k}"
-    return "columns"
+    columns = repository.look_of(row).columns if row.look else []
+    return next((f"columns.{k}" for k, c in enumerate(columns) if c.quantity == quantity), "columns")
 
 
-def _check_columns(row: LogFile, columns: list[Plain]) -> None:
-    known = {c["name"]: c["units"] for c in mappers.choices()}
-    headers = [c["header"] for c in row.look["columns"]]
+def _check_columns(row: LogFile, columns: Mapping[str, ColumnSaid]) -> None:
+    known = {c.name: c.units for c in mappers.choices()}
+    headers = {c.header for c in repository.look_of(row).columns}
     seen: dict[tuple[str, int], str] = {}
-    for k, c in enumerate(columns):
-        if c["header"] not in headers:
-            raise DomainError("invalid", f"There is no column {c['header']} in this log.", f"columns.{k}")
-        if not c["quantity"]:
+    for k, (header, c) in enumerate(columns.items()):
+        if header not in headers:
+            raise DomainError("invalid", f"There is no column {header} in this log.", f"columns.{k}")
+        if not c.quantity:
             continue
-        if c["quantity"] not in known:
+        units = known.get(c.quantity)
+        if units is None:
             raise DomainError("invalid", "Choose what this column holds from the list.", f"columns.{k}")
-        if c["unit"] not in known[c["quantity"]]:
-            raise DomainError("invalid", f"Choose one of its units: {', '.join(known[c['quantity']])}.", f"columns.{k}")
-        if c["quantity"] == "cell_v" and not 1 <= c["cell"] <= 28:
+        if c.unit not in units:
+            raise DomainError("invalid", f"Choose one of its units: {', '.join(units)}.", f"columns.{k}")
+        if c.quantity == "cell_v" and not 1 <= c.cell <= _MOST_CELLS:
             raise DomainError("invalid", "Say which cell of the pack it is: 1, 2, 3 …", f"columns.{k}")
-        key = (c["quantity"], c["cell"] if c["quantity"] == "cell_v" else 0)
+        key = (c.quantity, c.cell if c.quantity == "cell_v" else 0)
         if key in seen:
             raise DomainError("invalid", f"“{seen[key]}” is taken for the same. Leave one of the two out.", f"columns.{k}")
-        seen[key] = c["header"]
-    if not any(c["quantity"] == "time_s" for c in columns):
+        seen[key] = header
+    if not any(c.quantity == "time_s" for c in columns.values()):
         raise DomainError("missing", "Say which column holds the time.", "columns")
 
 
@@ -300,39 +307,54 @@ def read_again(actor: User, row: LogFile) -> int:
     """Read a kept log again, as after its columns were told; all of it or nothing. Raises `mappers.LogError`."""
     data = gzip.decompress(bytes(LogData.objects.get(file=row).data))
     row.source.refresh_from_db()
-    row.look = mappers.look_of(data, row.source.columns)[1]
+    row.look = repository.look_kept(mappers.look_of(data, columns_of(row.source)).look)
     return take_flights(actor, row, data)
 
 
-@transaction.atomic
-def change_flight(*, actor: User, flight_id: UUID, version: int, changes: Plain) -> Flight:
-    """Say what a log is of, when it was, what it carried, or write a note.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightSaid:
+    """What a person says of a flight; ``said`` names what was: the rest stays.
 
     ``record``: id of the recorded flight it is of, or an empty string for none of them.
     """
+
+    said: frozenset[str]
+    note: str | None = None
+    payload_kg: float | None = None
+    air_c: float | None = None
+    began_at: datetime | None = None
+    record: str | None = None
+    pack_ids: Sequence[UUID] | None = None
+    aircraft_id: UUID | None = None
+
+
+def _in_range(value: float | None, low: float, high: float, words: str, field: str) -> float | None:
+    if value is not None and not low <= value <= high:
+        raise DomainError("out_of_range", words, field)
+    return value
+
+
+@transaction.atomic
+def change_flight(*, actor: User, flight_id: UUID, version: int, told: FlightSaid) -> Flight:
+    """Say what a log is of, when it was, what it carried, or write a note."""
     require(actor, "logs:read")
     f = flight_of(flight_id, lock=True)
     check_version(f, version, {})
-    if "note" in changes:
-        f.note = changes["note"].strip()[:1000]
-    for key, low, high, words in (
-        ("payload_kg", 0.0, 100.0, "Payload lies between 0 and 100 kg."),
-        ("air_c", -60.0, 60.0, "Air temperature lies between -60 and 60 °C."),
-    ):
-        if key in changes:
-            value = changes[key]
-            if value is not None and not low <= value <= high:
-                raise DomainError("out_of_range", words, key)
-            setattr(f, key, value)
-    if changes.get("began_at") is not None:
-        _say_when(actor, f, changes["began_at"])
-    if "record" in changes:
-        _say_record(actor, f, changes["record"])
-    if "pack_ids" in changes or "aircraft_id" in changes:
-        _say_things(actor, f, changes)
+    if told.note is not None:
+        f.note = told.note.strip()[:1000]
+    if "payload_kg" in told.said:
+        f.payload_kg = _in_range(told.payload_kg, 0.0, 100.0, "Payload lies between 0 and 100 kg.", "payload_kg")
+    if "air_c" in told.said:
+        f.air_c = _in_range(told.air_c, -60.0, 60.0, "Air temperature lies between -60 and 60 °C.", "air_c")
+    if told.began_at is not None:
+        _say_when(actor, f, told.began_at)
+    if told.record is not None:
+        _say_record(actor, f, told.record)
+    if told.pack_ids is not None or told.aircraft_id is not None:
+        _say_things(actor, f, told)
     f.version += 1
     f.save()
-    if set(changes) - {"note"}:
+    if told.said - {"note"}:
         _claim(f)
     return f
 
@@ -354,8 +376,8 @@ def _say_record(actor: User, f: Flight, key: str) -> None:
         entry = next((e for e in around(f) if e.id == key), None)
         if entry is None:
             raise DomainError("not_found", "This flight has a log already, or is not near in time. Choose another.", "record")
-        chosen = next((c for c in f.candidates if c["id"] == key), None)
-        if chosen and chosen["off_s"] and f.began_at is not None:
+        chosen = next((c for c in candidates_of(f) if c.id == key), None)
+        if chosen and chosen.off_s and f.began_at is not None:
             f.began_at = entry.began_at  # its clock was off by whole quarters of an hour
         _attach(f, entry)
         f.match = "said"
@@ -363,18 +385,18 @@ def _say_record(actor: User, f: Flight, key: str) -> None:
     _into_records(actor, f)
 
 
-def _say_things(actor: User, f: Flight, changes: Plain) -> None:
-    if "pack_ids" in changes:
-        packs = list(Pack.objects.filter(pk__in=changes["pack_ids"]).select_related("model"))
-        if len(packs) != len(set(changes["pack_ids"])):
+def _say_things(actor: User, f: Flight, told: FlightSaid) -> None:
+    if told.pack_ids is not None:
+        packs = list(Pack.objects.filter(pk__in=told.pack_ids).select_related("model"))
+        if len(packs) != len(set(told.pack_ids)):
             raise DomainError("not_found", "Choose packs of your shelf.", "pack_ids")
         _check_packs(f, packs)
         f.packs.set(packs)
-    if changes.get("aircraft_id") is not None:
-        f.aircraft = Aircraft.objects.select_related("model").filter(pk=changes["aircraft_id"]).first()
+    if told.aircraft_id is not None:
+        f.aircraft = Aircraft.objects.select_related("model").filter(pk=told.aircraft_id).first()
         if f.aircraft is None:
             raise DomainError("not_found", "Choose an aircraft of your fleet.", "aircraft_id")
-    elif "pack_ids" in changes:
+    elif told.pack_ids is not None:
         _only_aircraft(f)
     f.match = "said" if f.match == "asked" else f.match
     f.save()
@@ -392,11 +414,11 @@ def _can_have_flown(f: Flight, packs: list[Pack]) -> bool:
 
 def _check_packs(f: Flight, packs: list[Pack]) -> None:
     """Refuse packs that cannot have flown it: the wrong number of cells, or more charge drawn than they hold."""
-    cells = f.figures.get("cells_count")
+    seen = figures_of(f)
+    cells, used = seen.cells_count, seen.used_ah
     for p in packs:
         if len(packs) == 1 and cells and cells != p.model.cells:
             raise DomainError("wrong_pack", f"The log tells of {cells} cells and pack {p.name} has {p.model.cells}.", "pack_ids")
-        used = f.figures.get("used_ah")
         if used and used > 1.15 * p.model.capacity_ah * len(packs):
             raise DomainError(
                 "wrong_pack",
@@ -431,9 +453,7 @@ def accept_lesson(*, actor: User, subject: str, thing: str, thing_id: UUID | Non
         raise DomainError(
             "changed", f"More flights have come in: it is {lesson.factor:.3f} now. Look again and accept that.", "factor"
         )
-    figures = asdict(lesson.told)
-    if subject == "capacity":
-        figures["of"] = {"of": Pack.objects.get(pk=thing_id or "").health_frac}
+    of = {"of": {"of": Pack.objects.get(pk=thing_id or "").health_frac}} if subject == "capacity" else {}
     return accept_calibration(
         actor=actor,
         subject=subject,
@@ -441,5 +461,5 @@ def accept_lesson(*, actor: User, subject: str, thing: str, thing_id: UUID | Non
         thing_id=thing_id,
         label=lesson.name,
         factor=lesson.factor,
-        figures=figures,
+        figures=asdict(lesson.told) | of,
     )

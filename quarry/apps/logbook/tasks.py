@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
 from uuid import UUID
 
 from django.db import transaction
@@ -14,6 +13,7 @@ from quarry.apps.background import BROKEN_OFF, Kind, register
 from quarry.apps.logbook import services
 from quarry.apps.logbook.importer import give_another_try, run_import
 from quarry.apps.logbook.models import Import, LogFile, Source
+from quarry.apps.logbook.views import ReadWaiting
 
 AT_ONCE_BYTES, AT_ONCE_FILES = 400_000, 4
 
@@ -52,13 +52,13 @@ def begin_again(actor: User, import_id: UUID) -> None:
         _begin_again(give_another_try(actor=actor, import_id=import_id))
 
 
-def begin_waiting(actor: User, file: LogFile) -> dict[str, Any]:
+def begin_waiting(actor: User, file: LogFile) -> ReadWaiting:
     """Read the logs that waited for the same answer: a few at once, more on the queue; returns what came of them."""
     count = LogFile.objects.filter(source=file.source_id, state="asks").count()
     if count <= AT_ONCE_FILES:
         return services.read_waiting(actor, file.source)
     read_waiting.defer(source_id=str(file.source_id), actor_id=actor.pk)
-    return {"read": 0, "refused": [], "queued": count}
+    return ReadWaiting(0, [], count)
 
 
 @app.task(name="read_waiting", queue="tables")

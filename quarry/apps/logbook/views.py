@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 from uuid import UUID
 
 from quarry.apps.workings import WorkingOut
+from quarry.core.logs.by_phase import PhaseDraw
+from quarry.core.logs.wind import WindMet
 
 Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
 Of = Literal["aircraft model", "aircraft", "pack", ""]
+__all__ = ["PhaseDraw", "WindMet"]
+Axis = Literal["percent", "time", "charge"]
+CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
+MatchWord = Literal["none", "sure", "asked", "said"]
 By = Literal["month", "person", "aircraft", "pack", "job"]
 
 
@@ -351,3 +357,275 @@ class GroupFlight:
     began_at: dt.datetime | None
     length_s: float
     words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogColumn:
+    """A column and what it is taken for."""
+
+    header: str
+    unit_row: str
+    quantity: str
+    unit: str
+    cell: int
+    certain: bool
+    why: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LookOut:
+    """The head of a log."""
+
+    columns: list[LogColumn]
+    rows: list[list[str]]
+    lacks: str
+    separator: str
+    decimal: str
+    encoding: str
+    first_row: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogFileOut:
+    """A log."""
+
+    id: UUID
+    name: str
+    size: int
+    state: Literal["asks", "read"]
+    words: str
+    rows: int
+    bad_rows: int
+    examples: list[str]
+    doubts: list[str]
+    held: bool
+    look: LookOut
+    zone: str
+    same_kind: int
+    told: bool
+    flights: list[UUID]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColumnChoice:
+    """Something that a column may hold."""
+
+    name: str
+    words: str
+    units: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogFilePage:
+    """A log to be told of."""
+
+    file: LogFileOut
+    choices: list[ColumnChoice]
+    zone_guess: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RefusedFile:
+    """A log that still cannot be read."""
+
+    name: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColumnsOut:
+    """What came of what was told."""
+
+    read: int
+    queued: int
+    refused: list[RefusedFile]
+    file: LogFileOut
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightFigures:
+    """What a flight says; what its log does not tell is missing."""
+
+    length_s: float
+    from_frac: float | None = None
+    to_frac: float | None = None
+    used_frac: float | None = None
+    min_per_percent: float | None = None
+    knee_frac: float | None = None
+    knee_s: float | None = None
+    drops: list[list[float]] = field(default_factory=list)
+    mean_a: float | None = None
+    hard_a: float | None = None
+    mean_w: float | None = None
+    used_ah: float | None = None
+    used_wh: float | None = None
+    ah_per_min: float | None = None
+    wh_per_km: float | None = None
+    lowest_v: float | None = None
+    lowest_cell: int | None = None
+    spread_v: float | None = None
+    resistance_ohm: float | None = None
+    resistance_c: float | None = None
+    resistance_r2: float | None = None
+    steps: int = 0
+    from_c: float | None = None
+    to_c: float | None = None
+    most_c: float | None = None
+    settled_c: float | None = None
+    distance_m: float | None = None
+    warned_s: float | None = None
+    warned_frac: float | None = None
+    in_warning_s: float | None = None
+    critical_s: float | None = None
+    cells_count: int | None = None
+    working: WorkingOut | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightMark:
+    """A change of mode or warning."""
+
+    at_s: float
+    kind: Literal["mode", "warning"]
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightClaimOut:
+    """What was claimed of a flight, and what it measured."""
+
+    claimed: float
+    measured: float
+    unit: str
+    ratio: float
+    working: WorkingOut
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightPage:
+    """A flight of a log."""
+
+    id: UUID
+    version: int
+    file: FileOfFlight
+    number: int
+    began_at: dt.datetime | None
+    zoned: bool
+    zone: str
+    length_s: float
+    serial: str
+    firmware: str
+    packs: list[NamedThing]
+    aircraft: NamedThing | None
+    job: JobNamed | None
+    day: NamedThing | None
+    sortie: str
+    cells: int | None
+    ask: str
+    match: MatchWord
+    candidates: list[MatchCandidate]
+    payload_kg: float | None
+    air_c: float | None
+    note: str
+    figures: FlightFigures
+    by_phase: list[PhaseDraw]
+    phases: list[tuple[str, float, float]]
+    phase_words: dict[str, str]
+    marks: list[FlightMark]
+    wind: WindMet | None
+    track: list[list[float]]
+    claims: dict[str, FlightClaimOut]
+    planned: FlightPlanned | None
+    route: list[list[list[float]]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeriesOut:
+    """Samples of a stretch of a flight, thinned to what a screen can show; gaps are null."""
+
+    time_s: list[float]
+    series: dict[str, list[float | None]]
+    rows: int
+    whole_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightCurveOut:
+    """One curve."""
+
+    id: UUID
+    x: list[float]
+    y: list[float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BandOut:
+    """Middle of a group, and its middle half."""
+
+    x: list[float]
+    middle: list[float]
+    low: list[float]
+    high: list[float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlightGroupOut:
+    """A group, drawn."""
+
+    curves: list[FlightCurveOut]
+    band: BandOut | None
+    without: int
+    flights: list[GroupFlight]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DifferenceOut:
+    """How far a figure of one group lies from that of the other."""
+
+    figure: str
+    unit: str
+    of: float
+    against: float
+    difference: float
+    low: float
+    high: float
+    noise: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CompareOut:
+    """Two groups laid over one another."""
+
+    ours: FlightGroupOut
+    theirs: FlightGroupOut
+    table: list[DifferenceOut]
+    quantity: CurveOf
+    axis: Axis
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnSaid:
+    """What people have said that a column holds."""
+
+    quantity: str
+    unit: str
+    cell: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A recorded flight that a log may be of, as it is kept."""
+
+    id: str
+    score: float
+    off_s: float
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class ReadWaiting:
+    """What came of the logs that waited for the same answer: how many were read, which still cannot be, how many are queued."""
+
+    read: int
+    refused: list[RefusedFile]
+    queued: int = 0

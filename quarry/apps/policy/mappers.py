@@ -37,6 +37,7 @@ PolicyError = CoreError
 __all__ = ["PackPolicy"]
 OwnValues = Mapping[str, Value]
 _OWN = TypeAdapter(dict[str, OwnOut])
+_COLD = TypeAdapter(ColdPolicy)
 
 
 def own_from(kept: Any) -> dict[str, OwnOut]:
@@ -70,8 +71,7 @@ def _numbers(settings: tuple[Setting, ...], own: OwnValues) -> dict[str, float]:
 
 def cold(own: OwnValues) -> ColdPolicy:
     """Return how a company plans in the cold."""
-    chosen: dict[str, Any] = {s.key.removeprefix("cold."): own[s.key] for s in COLD_SETTINGS if s.key in own}
-    return ColdPolicy(**chosen)
+    return _COLD.validate_python({s.key.removeprefix("cold."): own[s.key] for s in COLD_SETTINGS if s.key in own})
 
 
 def scatter(own: OwnValues) -> Scatter:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -93,6 +94,11 @@ class ForecastData:
 
 _FIGURES = TypeAdapter(AirFigures)
 _FORECAST = TypeAdapter(ForecastData)
+
+
+def read_figures(figures: Mapping[str, float | bool]) -> AirFigures:
+    """Return figures by their names, typed."""
+    return _FIGURES.validate_python(dict(figures))
 
 
 def figures_of(row: Reading) -> AirFigures:

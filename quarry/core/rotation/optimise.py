@@ -13,10 +13,11 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 from quarry.core.rotation.assign_resources import Occupied, assign_resources
-from quarry.core.rotation.dispatch import ease, needed, settled
+from quarry.core.rotation.dispatch import ease, settled
 from quarry.core.rotation.integer_seconds import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.partial import improve_partial
+from quarry.core.rotation.simulation import needed
 from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
 
 if TYPE_CHECKING:

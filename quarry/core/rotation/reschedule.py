@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from quarry.core.rotation.dispatch import is_open, needed, settled
+from quarry.core.rotation.dispatch import settled
 from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask, duration_s
+from quarry.core.rotation.simulation import is_open, needed
 
 
 def reschedule_in_order(task: RotationTask, before: Rotation) -> Rotation | None:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from quarry.apps.care.formats.tables import TABLES, What, written
 
 
-def table_lines(what: What, rows: Iterable[dict[str, Any]]) -> Iterator[str]:
+def table_lines(what: What, rows: Iterable[Mapping[str, Any]]) -> Iterator[str]:
     """Yield the lines of a table, head first."""
     columns = TABLES[what]
     buffer = io.StringIO()

@@ -84,7 +84,7 @@ def event_of(row: DayEvent, opens_s: float) -> Event:
     return Event(row.key, row.kind, row.at.timestamp() - opens_s, row.by.full_name or row.by.username, row.figures)
 
 
-def check(key: str, kind: str, figures: dict[str, Any]) -> None:
+def check(key: str, kind: str, figures: Mapping[str, Any]) -> None:
     """Raise `EventRefused` at the figure that cannot be."""
     check_event(Event(key, kind, 0.0, "", figures))
 
@@ -306,11 +306,11 @@ def to_summary(r: Reading) -> SummaryOut:
     )
 
 
-def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> dict[str, Any]:
+def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> Mapping[str, float | str]:
     """Return the figures of a record of a pack from what a day tells of it."""
     if isinstance(r, DayCharge):
         charger = kept.charger(r.charger)
-        figures: dict[str, Any] = {
+        figures: Mapping[str, float | str | None] = {
             "from_frac": round(r.from_frac, 3),
             "to_frac": round(r.to_frac, 3),
             "mode": r.rate[:30],
@@ -327,4 +327,4 @@ def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> dict[str, Any]:
             "aircraft": kept.aircraft_name(r.aircraft),
             "most_c": r.pack_c,
         }
-    return {k: v for k, v in figures.items() if v not in (None, "")}
+    return {k: v for k, v in figures.items() if v is not None and v != ""}

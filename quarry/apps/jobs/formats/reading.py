@@ -11,8 +11,9 @@ import json
 import re
 import unicodedata
 import zipfile
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 from xml.etree.ElementTree import Element, ParseError
 
 from defusedxml import DefusedXmlException
@@ -33,6 +34,27 @@ _KEEP_POINTS = 4_000
 _FIRST_STEP_DEG, _MOST_STEP_DEG = 1e-6, 1e-4
 _TOLD_GAP_M = 5.0
 MOST_NAME = 60
+_USUAL_MARGIN_M, _MOST_MARGIN_M = 5.0, 500.0
+
+
+@dataclass(frozen=True, slots=True)
+class FoundKeepOut:
+    """A piece of a file that is kept out of its area."""
+
+    ring: Ring
+    crossing: Literal["never", "unworked"] = "never"
+    margin_m: float = _USUAL_MARGIN_M
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class _Said:
+    """What a file says of a shape beside its places, as our own files do."""
+
+    name: str = ""
+    role: str = ""
+    crossing: Literal["", "never", "unworked"] = ""
+    margin_m: float = 0.0
 
 
 @dataclass(slots=True)
@@ -41,7 +63,7 @@ class FoundArea:
 
     name: str
     area: Ring
-    keep_outs: list[dict[str, Any]]
+    keep_outs: list[FoundKeepOut]
     area_ha: float
     meets: bool = False
 
@@ -65,7 +87,7 @@ class Found:
 
     name: str = ""
     area: Ring = field(default_factory=list)
-    keep_outs: list[dict[str, Any]] = field(default_factory=list)
+    keep_outs: list[FoundKeepOut] = field(default_factory=list)
     area_ha: float = 0.0
     others: list[FoundArea] = field(default_factory=list)
     points: list[FoundPoint] = field(default_factory=list)
@@ -74,9 +96,9 @@ class Found:
 
 @dataclass(slots=True)
 class _Shapes:
-    polygons: list[tuple[str, list[Ring], dict[str, Any]]] = field(default_factory=list)
-    lines: list[tuple[str, list[Ring], dict[str, Any]]] = field(default_factory=list)
-    points: list[tuple[str, list[float], dict[str, Any]]] = field(default_factory=list)
+    polygons: list[tuple[str, list[Ring], _Said]] = field(default_factory=list)
+    lines: list[tuple[str, list[Ring], _Said]] = field(default_factory=list)
+    points: list[tuple[str, list[float], _Said]] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 
 
@@ -142,15 +164,15 @@ def _kml(data: bytes) -> _Shapes:
                 for b in _all(polygon, side)
                 for r in _all(b, "coordinates")
             ]
-            shapes.polygons.append((name, rings, {}))
+            shapes.polygons.append((name, rings, _Said()))
         for line in _all(mark, "LineString"):
             ring = _kml_ring(next(iter(_all(line, "coordinates")), None))
             if len(ring) > 3 and ring[0] == ring[-1]:
-                shapes.lines.append((name, [ring], {}))
+                shapes.lines.append((name, [ring], _Said()))
         for point in _all(mark, "Point"):
             place = _kml_ring(next(iter(_all(point, "coordinates")), None))
             if place:
-                shapes.points.append((name, place[0], {}))
+                shapes.points.append((name, place[0], _Said()))
     return shapes
 
 
@@ -162,14 +184,14 @@ def _gpx(root: Element) -> _Shapes:
             ring = [_gpx_place(p) for p in _all(way, point)]
             if len(ring) >= 3:
                 name = _text(way, "name") or next((_text(t, "name") for t in _all(root, "trk") if way in list(t)), "")
-                into.append((name, [ring], {}))
+                into.append((name, [ring], _Said()))
                 gap = distance_m(*ring[0], *ring[-1]) if _on_earth(ring[0]) and _on_earth(ring[-1]) else 0.0
                 if gap > _TOLD_GAP_M and into is shapes.polygons:
                     shapes.notes.append(
                         f"{name or 'The track'} ends {gap:,.0f} m from where it begins and was closed with a straight line: check it."
                     )
     for mark in _all(root, "wpt"):
-        shapes.points.append((_text(mark, "name"), _gpx_place(mark), {}))
+        shapes.points.append((_text(mark, "name"), _gpx_place(mark), _Said()))
     return shapes
 
 
@@ -208,43 +230,57 @@ def _geojson(data: bytes) -> _Shapes:
         raise FormatError(f"The GeoJSON is damaged ({bad}). Export it again.", "file") from bad
     shapes = _Shapes()
     try:
-        _take(root, {}, shapes, 0)
+        _take(root, _Said(), shapes, 0)
     except (TypeError, KeyError, ValueError, IndexError, AttributeError) as bad:
         raise FormatError("The GeoJSON does not follow the form of RFC 7946. Export it again.", "file") from bad
     return shapes
 
 
-def _take(item: Any, told: dict[str, Any], shapes: _Shapes, depth: int) -> None:
+def _take(item: Any, said: _Said, shapes: _Shapes, depth: int) -> None:
     if depth > 20 or not isinstance(item, dict):
         raise ValueError
     kind = item.get("type")
     if kind == "FeatureCollection":
-        for feature in item["features"]:
-            _take(feature, told, shapes, depth + 1)
+        for feature in _list(item, "features"):
+            _take(feature, said, shapes, depth + 1)
     elif kind == "Feature":
         if item.get("geometry"):
-            _take(item["geometry"], dict(item.get("properties") or {}), shapes, depth + 1)
+            _take(item.get("geometry"), _said(dict(item.get("properties") or {})), shapes, depth + 1)
     elif kind == "GeometryCollection":
-        for geometry in item["geometries"]:
-            _take(geometry, told, shapes, depth + 1)
+        for geometry in _list(item, "geometries"):
+            _take(geometry, said, shapes, depth + 1)
     elif kind not in ("MultiPoint", "MultiLineString"):
-        _take_geometry(kind, item["coordinates"], told, shapes)
+        _take_geometry(kind, item.get("coordinates"), said, shapes)
 
 
-def _take_geometry(kind: Any, coordinates: Any, told: dict[str, Any], shapes: _Shapes) -> None:
-    said = told.get("name")
-    name = said if isinstance(said, str) else ""
+def _list(item: Mapping[str, Any], key: str) -> list[Any]:
+    found = item.get(key)
+    if not isinstance(found, list):
+        raise ValueError
+    return found
+
+
+def _said(properties: Mapping[str, Any]) -> _Said:
+    name, role, crossing = (v if isinstance(v := properties.get(k), str) else "" for k in ("name", "role", "crossing"))
+    margin = properties.get("margin_m", 0.0)
+    fits = isinstance(margin, int | float) and 0 <= margin <= _MOST_MARGIN_M
+    ruled: Literal["", "never", "unworked"] = "never" if crossing == "never" else "unworked" if crossing == "unworked" else ""
+    return _Said(name, role, ruled, float(margin) if fits else _USUAL_MARGIN_M)
+
+
+def _take_geometry(kind: Any, coordinates: Any, said: _Said, shapes: _Shapes) -> None:
+    name = said.name
     if kind == "Polygon":
-        shapes.polygons.append((name, [_pairs(r) for r in coordinates], told))
+        shapes.polygons.append((name, [_pairs(r) for r in coordinates], said))
     elif kind == "MultiPolygon":
         for rings in coordinates:
-            shapes.polygons.append((name, [_pairs(r) for r in rings], told))
+            shapes.polygons.append((name, [_pairs(r) for r in rings], said))
     elif kind == "LineString":
         ring = _pairs(coordinates)
         if len(ring) > 3 and ring[0] == ring[-1]:
-            shapes.lines.append((name, [ring], told))
+            shapes.lines.append((name, [ring], said))
     elif kind == "Point":
-        shapes.points.append((name, _pairs([coordinates])[0], told))
+        shapes.points.append((name, _pairs([coordinates])[0], said))
     else:
         raise ValueError
 
@@ -258,8 +294,8 @@ def _arrange(shapes: _Shapes, filename: str) -> Found:
     found = Found(notes=shapes.notes)
     # Beside an area, closed lines are routes that begin and end at home, as in our own files.
     areas: list[FoundArea] = []
-    cut_out: list[dict[str, Any]] = []
-    for name, rings, told in shapes.polygons or shapes.lines:
+    cut_out: list[FoundKeepOut] = []
+    for name, rings, said in shapes.polygons or shapes.lines:
         label = clean_name(name)
         for ring in rings:
             for lon, lat in ring:
@@ -269,10 +305,10 @@ def _arrange(shapes: _Shapes, filename: str) -> Found:
             found.notes.append(f"{what} has too few corners (at least three are needed) and was left out.")
             continue
         ring = _tidy(rings[0], f"outline {label}".strip(), found)
-        if told.get("role") == "keep-out" and told.get("crossing") in ("never", "unworked"):
-            cut_out.append(_keep(ring, label, told["crossing"], told.get("margin_m", 0.0)))
+        if said.role == "keep-out" and said.crossing:
+            cut_out.append(FoundKeepOut(ring, said.crossing, said.margin_m, label))
             continue
-        holes = [_keep(_tidy(r, "keep-out", found), "") for r in rings[1:] if _corners(r) >= 3]
+        holes = [FoundKeepOut(_tidy(r, "keep-out", found)) for r in rings[1:] if _corners(r) >= 3]
         if len(holes) < len(rings) - 1:
             found.notes.append(f"{len(rings) - 1 - len(holes)} keep-outs had too few corners and were left out.")
         areas.append(FoundArea(label, ring, holes, _hectares(ring)))
@@ -297,13 +333,13 @@ def _arrange(shapes: _Shapes, filename: str) -> Found:
     for other in found.others:
         ring = Polygon(other.area)
         other.meets = outline.is_valid and ring.is_valid and outline.intersects(ring)
-    for label, place, told in shapes.points:
-        if told.get("role") == "turn-back":
+    for label, place, said in shapes.points:
+        if said.role == "turn-back":
             continue
         check_lonlat(place[0], place[1], "file")
         name = clean_name(label)
         away = min(distance_m(*place, *corner) for corner in found.area[:: max(1, len(found.area) // 200)])
-        says_home = told.get("role") == "home" or "home" in name.lower().split()
+        says_home = said.role == "home" or "home" in name.lower().split()
         found.points.append(FoundPoint(name, place, says_home, round(away, 1)))
     _tell(shapes, found)
     return found
@@ -348,15 +384,10 @@ def _on_earth(place: list[float]) -> bool:
     return abs(place[0]) <= 180.0 and abs(place[1]) <= 90.0
 
 
-def _with_their_rules(holes: list[dict[str, Any]], cut_out: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _with_their_rules(holes: list[FoundKeepOut], cut_out: list[FoundKeepOut]) -> list[FoundKeepOut]:
     """Return holes with the name and the rule that the file gives for the same ring, and what it keeps out besides."""
-    ruled = [next((c for c in cut_out if c["ring"] == h["ring"]), h) for h in holes]
+    ruled = [next((c for c in cut_out if c.ring == h.ring), h) for h in holes]
     return ruled + [c for c in cut_out if not any(c is r for r in ruled)]
-
-
-def _keep(ring: Ring, name: str, crossing: str = "never", margin_m: Any = 5.0) -> dict[str, Any]:
-    margin = float(margin_m) if isinstance(margin_m, int | float) and 0 <= margin_m <= 500 else 5.0
-    return {"ring": ring, "crossing": crossing, "margin_m": margin, "name": name}
 
 
 def _tidy(ring: Ring, what: str, found: Found) -> Ring:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import math
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -106,7 +106,7 @@ def terrain_view(row: Terrain, step_m: float) -> TerrainOut:
     return TerrainOut(grid.bounds, row.columns, row.rows, shade, lines)
 
 
-def terrain_row(grid: TerrainGrid) -> dict[str, Any]:
+def terrain_row(grid: TerrainGrid) -> Mapping[str, Any]:
     """Return the figures of a stored terrain from the core's grid."""
     rows, columns = grid.heights_m.shape
     return {

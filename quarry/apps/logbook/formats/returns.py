@@ -31,7 +31,7 @@ td { text-align: right; border-bottom: .1mm solid #666; padding: 1mm 2mm } tr { 
 """
 
 
-def _row(r: TotalRow) -> dict[str, Any]:
+def _row(r: TotalRow) -> dict[str, str | int]:
     return {
         "name": r.name,
         "flights": r.flights,

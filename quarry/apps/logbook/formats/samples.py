@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from typing import Any
 
 import numpy as np
 import polars as pl
@@ -59,15 +58,15 @@ def log_from(data: bytes) -> Log:
     return Log(table["time_s"].to_numpy(), numbers, stacked, {})
 
 
-def series_from(data: bytes, from_s: float, to_s: float, points: int) -> dict[str, Any]:
-    """Return kept samples between two times as lists for a screen; gaps are None."""
+def series_from(data: bytes, from_s: float, to_s: float, points: int) -> tuple[list[float], dict[str, list[float | None]]]:
+    """Return the times of kept samples between two times, and their series for a screen; gaps are None."""
     table = unpacked(data, from_s, to_s)
     series = {c: table[c].cast(pl.Float64).to_numpy() for c in table.columns if c not in _NOT_DRAWN}
     axis, thin = enveloped(table["time_s"].to_numpy(), series, points)
     told = {
         name: pl.Series(values).round(4).fill_nan(None).to_list() for name, values in thin.items() if np.isfinite(values).any()
     }
-    return {"time_s": np.round(axis, 3).tolist(), "series": told}
+    return np.round(axis, 3).tolist(), told
 
 
 def csv_lines(data: bytes) -> Iterator[bytes]:

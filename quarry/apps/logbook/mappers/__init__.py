@@ -1,10 +1,12 @@
 """Files to the core's logs and flights, what they teach, and back to plain data."""
 
-from quarry.apps.logbook.mappers.comparing import compared
+from quarry.apps.logbook.mappers.comparing import Compared, compared
 from quarry.apps.logbook.mappers.learning import Lesson, claims_of, covered, day_ratio, lesson_of
-from quarry.apps.logbook.mappers.matching import best_matches
+from quarry.apps.logbook.mappers.matching import LogFlown, best_matches
 from quarry.apps.logbook.mappers.reading import (
+    FoundFlight,
     LogError,
+    Looked,
     choices,
     flights_of,
     look_of,
@@ -15,12 +17,24 @@ from quarry.apps.logbook.mappers.reading import (
     unpack_all,
 )
 from quarry.core.defaults import SWAP
+from quarry.core.logs.archive import Packed
+from quarry.core.logs.discharge import Discharge
+from quarry.core.logs.reading import Log
+from quarry.core.logs.wind import WindMet
 
 SWAP_S = SWAP.value
 
 __all__ = [
     "SWAP_S",
+    "Compared",
+    "Discharge",
+    "Log",
+    "WindMet",
+    "FoundFlight",
     "Lesson",
+    "LogFlown",
+    "Looked",
+    "Packed",
     "LogError",
     "best_matches",
     "day_ratio",

@@ -2,43 +2,70 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
+from uuid import UUID
 
 from quarry.apps.logbook.formats.samples import log_from
+from quarry.apps.logbook.views import (
+    Axis,
+    BandOut,
+    CompareOut,
+    CurveOf,
+    DifferenceOut,
+    FlightCurveOut,
+    FlightGroupOut,
+    GroupFlight,
+)
 from quarry.core.base.errors import CoreError
-from quarry.core.logs.compare import Axis, Curve, curve_of, middle_of, table_of
-
-Plain = dict[str, Any]
+from quarry.core.logs.compare import Curve, curve_of, middle_of, table_of
 
 
-def compared(
-    ours: list[tuple[str, Plain, bytes, int | None]],
-    theirs: list[tuple[str, Plain, bytes, int | None]],
-    quantity: str,
-    axis: Axis,
-) -> Plain:
-    """Return curves, middles and the table of differences of two groups; each flight is (id, figures, samples, cells in series)."""
-    groups = []
-    for group in (ours, theirs):
-        curves: list[Plain] = []
-        made: list[Curve] = []
-        without = 0
-        for key, _figures, data, cells in group:
-            try:
-                c = curve_of(log_from(data), quantity, axis, cells)
-            except CoreError:
-                without += 1
-                continue
-            made.append(c)
-            curves.append({"id": key, "x": list(c.x), "y": list(c.y)})
-        middle = middle_of(made)
-        told = None if middle is None else {n: list(c.y) for n, c in zip(("middle", "low", "high"), middle, strict=True)}
-        groups.append(
-            {"curves": curves, "without": without, "band": told and told | {"x": list(middle[0].x)} if middle else None}
-        )
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """A flight of a group: its line in the group, its figures, its samples, and its cells in series."""
+
+    line: GroupFlight
+    figures: Any
+    samples: bytes
+    cells: int | None
+
+
+def compared(ours: Sequence[Compared], theirs: Sequence[Compared], quantity: CurveOf, axis: Axis) -> CompareOut:
+    """Return curves, middles and the table of differences of two groups."""
     table = [
-        {"figure": name, "unit": unit} | asdict(d)
-        for name, unit, d in table_of([f for _, f, _, _ in ours], [f for _, f, _, _ in theirs])
+        DifferenceOut(
+            figure=name,
+            unit=unit,
+            of=d.of,
+            against=d.against,
+            difference=d.difference,
+            low=d.low,
+            high=d.high,
+            noise=d.noise,
+        )
+        for name, unit, d in table_of([f.figures for f in ours], [f.figures for f in theirs])
     ]
-    return {"ours": groups[0], "theirs": groups[1], "table": table, "quantity": quantity, "axis": axis}
+    groups = [_group(g, quantity, axis) for g in (ours, theirs)]
+    return CompareOut(ours=groups[0], theirs=groups[1], table=table, quantity=quantity, axis=axis)
+
+
+def _group(flights: Sequence[Compared], quantity: CurveOf, axis: Axis) -> FlightGroupOut:
+    made: list[tuple[UUID, Curve]] = []
+    for f in flights:
+        try:
+            made.append((f.line.id, curve_of(log_from(f.samples), quantity, axis, f.cells)))
+        except CoreError:
+            continue
+    middle = middle_of([c for _, c in made])
+    band = None
+    if middle is not None:
+        mid, low, high = middle
+        band = BandOut(x=list(mid.x), middle=list(mid.y), low=list(low.y), high=list(high.y))
+    return FlightGroupOut(
+        curves=[FlightCurveOut(id=key, x=list(c.x), y=list(c.y)) for key, c in made],
+        band=band,
+        without=len(flights) - len(made),
+        flights=[f.line for f in flights],
+    )

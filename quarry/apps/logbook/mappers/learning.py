@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 from quarry.apps.fleet.mappers import PackFacts, airframe, charge_law, energy_today_wh, usual_cell_ohm
 from quarry.apps.fleet.models import Aircraft, Pack
+from quarry.apps.jobs.fields import SprayingWork, fields_of
 from quarry.apps.jobs.models import Job
+from quarry.apps.logbook.views import FlightClaimOut, LessonTold
+from quarry.apps.workings import to_working
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import CoreError
-from quarry.core.base.working import as_dict
 from quarry.core.limits.hourly_conditions import HourAir, density_of
 from quarry.core.logs.calibrate import Subject, calibrate, coverage
 from quarry.core.logs.claim import Claim, capacity_claim, power_claim, resistance_claim
@@ -18,8 +20,6 @@ from quarry.core.logs.discharge import Discharge
 from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
 from quarry.core.power.charging import charge_ratio
-
-Plain = dict[str, Any]
 
 
 def claims_of(
@@ -33,18 +33,19 @@ def claims_of(
     job: Job | None,
     payload_kg: float | None,
     air_c: float | None,
-) -> Plain:
+) -> dict[str, FlightClaimOut]:
     """Return by subject what was claimed of a flight, what it measured, and how.
 
     Packs that fly together share one current: of them the log tells no capacity or resistance of each.
     """
     found: list[Claim | None] = []
+    entered = fields_of(job) if job is not None else None
     if aircraft is not None:
         craft = airframe(aircraft.model, aircraft, claimed=True)
-        load = payload_kg if payload_kg is not None else float(job.sorties.get("load_kg", 0.0)) if job is not None else 0.0
-        if job is not None and job.kind == "spraying" and craft.mass_kg is not None:
+        load = payload_kg if payload_kg is not None else entered.sorties.load_kg if entered is not None else 0.0
+        if entered is not None and isinstance(entered.work, SprayingWork) and craft.mass_kg is not None:
             # The mean draw of a sprayer is that of its usual half tank.
-            craft = replace(craft, mass_kg=craft.mass_kg + float(aircraft.model.tank_l or job.work["tank_l"]) / 2)
+            craft = replace(craft, mass_kg=craft.mass_kg + (aircraft.model.tank_l or entered.work.tank_l) / 2)
         density = density_of(HourAir("measured", "log", 0.0, air_c=air_c)) if air_c is not None else SEA_LEVEL_KG_M3
         found.append(power_claim(flight, seen, craft, payload_kg=load, density_kg_m3=density, wind=wind))
     if len(packs) == 1:
@@ -53,19 +54,19 @@ def claims_of(
         usual = (facts.cell_25_ohm if facts is not None else None) or usual_cell_ohm(pack.model)
         found.append(resistance_claim(seen, pack.model.cells, usual))
     return {
-        c.subject: {
-            "claimed": float(c.claimed),
-            "measured": float(c.measured),
-            "unit": c.unit,
-            "ratio": float(c.ratio),
-            "working": as_dict(c.working),
-        }
+        c.subject: FlightClaimOut(
+            claimed=float(c.claimed),
+            measured=float(c.measured),
+            unit=c.unit,
+            ratio=float(c.ratio),
+            working=to_working(c.working),
+        )
         for c in found
         if c is not None
     }
 
 
-def day_ratio(pack: Pack, figures: Plain, pack_w: float) -> float | None:
+def day_ratio(pack: Pack, figures: Mapping[str, float], pack_w: float) -> float | None:
     """Return how long a charge on a flown day took, in times of what the law says; None where it tells nothing."""
     energy_wh, law = energy_today_wh(pack), charge_law(pack.model)
     took_s = figures.get("charged_s")
@@ -74,10 +75,10 @@ def day_ratio(pack: Pack, figures: Plain, pack_w: float) -> float | None:
 
 @dataclass(frozen=True, slots=True)
 class Lesson:
-    """What ratios make of a factor, as plain data."""
+    """What ratios make of a factor."""
 
     factor: float
-    told: Plain
+    told: LessonTold
 
 
 def lesson_of(subject: Subject, ratios: list[float]) -> Lesson | None:
@@ -88,20 +89,8 @@ def lesson_of(subject: Subject, ratios: list[float]) -> Lesson | None:
         return None
     noun = {"charge": "charge", "swap": "swap"}.get(subject, "flight")
     words = f"from {c.count} {noun}{'' if c.count == 1 else 's'}, weight {c.weight_frac:.0%}"
-    return Lesson(
-        round(c.factor, 4),
-        {
-            "measured_ratio": c.measured_ratio,
-            "count": c.count,
-            "left_out": c.left_out,
-            "weight_frac": c.weight_frac,
-            "low": c.low,
-            "high": c.high,
-            "noise": c.noise,
-            "words": words,
-            "working": as_dict(c.working),
-        },
-    )
+    told = LessonTold(c.measured_ratio, c.count, c.left_out, c.weight_frac, c.low, c.high, c.noise, words, to_working(c.working))
+    return Lesson(round(c.factor, 4), told)
 
 
 def covered(promised_s: list[float], flown_s: list[float]) -> tuple[int, int]:

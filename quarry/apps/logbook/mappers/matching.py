@@ -4,18 +4,28 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any
+from dataclasses import dataclass
+from datetime import datetime
 
-from quarry.apps.logbook.views import BookEntry
+from quarry.apps.logbook.views import BookEntry, Candidate
 from quarry.core.logs.match import Flown, matches_of
 
-Plain = dict[str, Any]
+
+@dataclass(frozen=True, slots=True)
+class LogFlown:
+    """What a log says of its flight as far as a match goes by it."""
+
+    began_at: datetime
+    length_s: float
+    serial: str
+    zoned: bool
+    to_frac: float | None
 
 
-def best_matches(flight: Plain, recorded: Sequence[BookEntry], serials: dict[str, list[str]]) -> tuple[list[Plain], bool]:
+def best_matches(flight: LogFlown, recorded: Sequence[BookEntry], serials: dict[str, list[str]]) -> tuple[list[Candidate], bool]:
     """Return the recorded flights that a log may be of, best first, and whether the first is sure.
 
-    ``flight``: began_at, length_s, serial, zoned, to_frac; ``recorded``: entries of the logbook, with their packs' ``serials``.
+    ``recorded``: entries of the logbook, with their packs' ``serials``.
     """
     known = [
         Flown(
@@ -30,14 +40,14 @@ def best_matches(flight: Plain, recorded: Sequence[BookEntry], serials: dict[str
         if e.began_at is not None
     ]
     found, sure = matches_of(
-        flight["began_at"].timestamp(),
-        flight["length_s"],
-        flight["serial"],
+        flight.began_at.timestamp(),
+        flight.length_s,
+        flight.serial,
         known,
-        zoned=flight["zoned"],
-        to_frac=_number(flight["to_frac"]),
+        zoned=flight.zoned,
+        to_frac=_number(flight.to_frac),
     )
-    return [{"id": m.key, "score": round(m.score_frac, 2), "off_s": m.off_s, "why": m.why} for m in found], sure
+    return [Candidate(m.key, round(m.score_frac, 2), m.off_s, m.why) for m in found], sure
 
 
 def _number(value: float | None) -> float:

@@ -1,4 +1,4 @@
-"""Bytes to flights with their figures, as plain data."""
+"""Bytes to flights with their figures."""
 
 from __future__ import annotations
 
@@ -13,7 +13,9 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from quarry.apps.logbook.formats.samples import packed
+from quarry.apps.logbook.views import ColumnChoice, ColumnSaid, LogColumn, LookOut
 from quarry.core.base.errors import CoreError
+from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
 from quarry.core.logs.archive import Packed, logs_in
 from quarry.core.logs.by_phase import draw_by_phase
@@ -26,7 +28,6 @@ from quarry.core.logs.reading import Log, Look, look_at, read_log
 from quarry.core.logs.wind import WindMet, wind_met
 
 LogError = CoreError
-Plain = dict[str, Any]
 _TRACK_POINTS = 600
 _MOST_MARKS = 60
 _SWAP_FRAC = 0.05
@@ -51,9 +52,9 @@ _WORDS = {
 }
 
 
-def choices() -> list[Plain]:
+def choices() -> list[ColumnChoice]:
     """Return what a column may hold, in words, each with its units."""
-    return [{"name": q.name, "words": _WORDS.get(q.name, q.name), "units": [u.name for u in q.units]} for q in QUANTITIES]
+    return [ColumnChoice(name=q.name, words=_WORDS.get(q.name, q.name), units=[u.name for u in q.units]) for q in QUANTITIES]
 
 
 def phase_words() -> dict[str, str]:
@@ -71,42 +72,78 @@ def mark_of(look: Look) -> str:
     return hashlib.sha256("\x1f".join(look.shape.names).encode()).hexdigest()
 
 
-def _known(columns: Mapping[str, Plain]) -> dict[str, Column]:
-    return {h: Column(0, h, c["quantity"], c["unit"], c.get("cell", 0)) for h, c in columns.items()}
+def _known(columns: Mapping[str, ColumnSaid]) -> dict[str, Column]:
+    return {header: Column(0, header, c.quantity, c.unit, c.cell) for header, c in columns.items()}
 
 
-def look_of(data: bytes, columns: Mapping[str, Plain]) -> tuple[str, Plain, bool]:
-    """Return (mark, head as plain data, whether it must be asked); ``columns``: what people have said of this source."""
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """The head of a log: the mark of its kind, what its columns are taken for, and whether somebody must be asked."""
+
+    mark: str
+    look: LookOut
+    asks: bool
+
+
+def look_of(data: bytes, columns: Mapping[str, ColumnSaid]) -> Looked:
+    """Return the head of a log; ``columns``: what people have said of this source."""
     look = look_at(data, _known(columns))
-    asks = bool(look.lacks or look.asks)
-    told = {
-        "columns": [
-            {
-                "header": c.header,
-                "unit_row": look.shape.units[c.index],
-                "quantity": c.quantity,
-                "unit": c.unit,
-                "cell": c.cell,
-                "certain": c.certain,
-                "why": c.why,
-            }
+    shown = LookOut(
+        columns=[
+            LogColumn(
+                header=c.header,
+                unit_row=look.shape.units[c.index],
+                quantity=c.quantity,
+                unit=c.unit,
+                cell=c.cell,
+                certain=c.certain,
+                why=c.why,
+            )
             for c in look.columns
         ],
-        "rows": [list(r) for r in look.rows],
-        "lacks": look.lacks,
-        "separator": {"\t": "tab"}.get(look.shape.delimiter, look.shape.delimiter),
-        "decimal": "," if look.shape.comma else ".",
-        "encoding": look.shape.encoding,
-        "first_row": look.shape.first + 1,
-    }
-    return mark_of(look), told, asks
+        rows=[list(r) for r in look.rows],
+        lacks=look.lacks,
+        separator={"\t": "tab"}.get(look.shape.delimiter, look.shape.delimiter),
+        decimal="," if look.shape.comma else ".",
+        encoding=look.shape.encoding,
+        first_row=look.shape.first + 1,
+    )
+    return Looked(mark_of(look), shown, bool(look.lacks or look.asks))
+
+
+@dataclass(frozen=True, slots=True)
+class FlightRow:
+    """What a row of the logbook keeps of a flight in a log, by the names of its columns."""
+
+    number: int
+    began_at: datetime | None
+    zoned: bool
+    length_s: float
+    serial: str
+    firmware: str
+    figures: Any
+    phases: Any
+    by_phase: Any
+    marks: Any
+    wind: Any
+    track: Any
+
+
+@dataclass(frozen=True, slots=True)
+class FoundFlight:
+    """A flight of a log: its row, its samples, what it says of its pack, and the wind it met."""
+
+    row: FlightRow
+    log: Log
+    seen: Discharge
+    wind: WindMet | None
 
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """What a log held: flights as plain data with their packed samples, and how well it could be read."""
+    """What a log held: its flights, and how well it could be read."""
 
-    flights: list[tuple[Plain, Log, Discharge, WindMet | None]]
+    flights: list[FoundFlight]
     rows: int
     bad_rows: int
     examples: list[str]
@@ -116,7 +153,7 @@ class Found:
     holds: list[str]
 
 
-def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
+def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Found:
     """Return every flight in a log; raises `LogError` where there is none to be found, and why."""
     reading = read_log(data, _known(columns))
     log = reading.log
@@ -136,27 +173,21 @@ def flights_of(data: bytes, columns: Mapping[str, Plain], zone: str) -> Found:
         seen, phases = discharge_of(flight), phases_of(flight)
         wind = wind_met(flight)
         began = _moment(flight.began_s, zone, zoned=log.zoned) if dated else None
-        made.append(
-            (
-                {
-                    "number": number,
-                    "began_at": began,
-                    "zoned": log.zoned or bool(zone),
-                    "length_s": seen.length_s,
-                    "serial": serials[number - 1][:60],
-                    "firmware": log.words.get("firmware", "")[:60],
-                    "figures": _figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1]),
-                    "phases": [[p.name, round(p.start_s, 1), round(p.end_s, 1)] for p in phases],
-                    "by_phase": [asdict(p) for p in draw_by_phase(flight, phases)],
-                    "marks": _marks(flight),
-                    "wind": None if wind is None else asdict(wind),
-                    "track": _track(flight),
-                },
-                flight,
-                seen,
-                wind,
-            )
+        row = FlightRow(
+            number=number,
+            began_at=began,
+            zoned=log.zoned or bool(zone),
+            length_s=seen.length_s,
+            serial=serials[number - 1][:60],
+            firmware=log.words.get("firmware", "")[:60],
+            figures=_figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1]),
+            phases=[[p.name, round(p.start_s, 1), round(p.end_s, 1)] for p in phases],
+            by_phase=[plain(p) for p in draw_by_phase(flight, phases)],
+            marks=_marks(flight),
+            wind=None if wind is None else plain(wind),
+            track=_track(flight),
         )
+        made.append(FoundFlight(row, flight, seen, wind))
     return Found(made, reading.rows, reading.bad_rows, list(reading.examples), doubts, dated, log.zoned, holds)
 
 
@@ -207,24 +238,19 @@ def _moment(began_s: float, zone: str, *, zoned: bool) -> datetime:
     return at if zoned or not zone else at.replace(tzinfo=ZoneInfo(zone))
 
 
-def _figures(seen: Discharge, cells: int) -> Plain:
+def _figures(seen: Discharge, cells: int) -> Any:
     told = {k: v for k, v in asdict(seen).items() if k != "working" and v is not None and not (isinstance(v, tuple) and not v)}
     if seen.from_frac is not None and seen.to_frac is not None:
-        told["used_frac"] = seen.from_frac - seen.to_frac
+        told |= {"used_frac": seen.from_frac - seen.to_frac}
     if cells:
-        told["cells_count"] = cells
-    told["working"] = as_dict(seen.working) if seen.working is not None else None
+        told |= {"cells_count": cells}
+    told |= {"working": as_dict(seen.working) if seen.working is not None else None}
     return {k: round(float(v), 6) if isinstance(v, float) else v for k, v in told.items()}
 
 
-def _marks(flight: Log) -> list[Plain]:
-    found = [
-        {"at_s": round(t, 1), "kind": kind, "words": words}
-        for kind in ("mode", "warning")
-        for t, words in flight.marks.get(kind, ())
-        if words
-    ]
-    return sorted(found, key=lambda m: m["at_s"])[:_MOST_MARKS]
+def _marks(flight: Log) -> Any:
+    found = [(round(t, 1), kind, words) for kind in ("mode", "warning") for t, words in flight.marks.get(kind, ()) if words]
+    return [{"at_s": at, "kind": kind, "words": words} for at, kind, words in sorted(found, key=lambda m: m[0])[:_MOST_MARKS]]
 
 
 def _track(flight: Log) -> list[list[float]]:

@@ -2,10 +2,11 @@
 
 from quarry.apps.logbook.queries.learning import calibration_view, claims, lessons
 from quarry.apps.logbook.queries.logs import (
+    Group,
     compare,
-    file_dict,
     file_of,
     file_page,
+    file_view,
     flight_of,
     flight_page,
     groupings,
@@ -14,11 +15,12 @@ from quarry.apps.logbook.queries.logs import (
 from quarry.apps.logbook.queries.recorded import book_page, flight_rows, flown, import_view, kept_records, totals
 
 __all__ = [
+    "Group",
     "book_page",
     "calibration_view",
     "claims",
     "compare",
-    "file_dict",
+    "file_view",
     "file_of",
     "file_page",
     "flight_of",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass
-from typing import Any, cast
+from typing import cast
 from uuid import UUID
 
 from quarry.apps.care.models import PackRecord
@@ -16,14 +16,15 @@ from quarry.apps.fleet.queries import calibrations, calibrations_in_force
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.models import Flight
 from quarry.apps.logbook.queries.recorded import HEAVY, name_of
+from quarry.apps.logbook.repository import claims_of, figures_of
 from quarry.apps.logbook.views import (
     CalibrationOut,
     ClaimedMinutes,
     ClaimsOut,
+    FlightClaimOut,
     KeptDay,
     LessonOut,
     LessonPoint,
-    LessonTold,
     Of,
     Subject,
 )
@@ -33,7 +34,6 @@ LEARN_FROM = 60  # the newest flights of a thing that teach
 _SAME = 0.001  # a calibration that is the same to a thousandth would change nothing
 _SHOWN_DAYS, _SHOWN_CALIBRATIONS = 60, 100
 InForce = dict[tuple[str, UUID | None], Calibration]
-Claim = dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +87,7 @@ def lessons(runs: list[FlownRun] | None = None) -> list[LessonOut]:
         ah, kind = pack.model.capacity_ah * pack.health_frac, pack.model.name
         found += _lesson(Taught("capacity", "pack", pack.pk, pack.name, kind, ah, "Ah"), _ratios(own, "capacity"), now)
         ohm = _ratios(own, "resistance")
-        claimed = ohm[0][1]["claimed"] if ohm else 0.0
+        claimed = ohm[0][1].claimed if ohm else 0.0
         found += _lesson(Taught("resistance", "pack", pack.pk, pack.name, kind, claimed, "Ω"), ohm, now)
         found += _taught(Taught("charge", "pack", pack.pk, pack.name, kind, 1.0, "×"), charges.get(str(pack.pk), []), now)
     swaps = [ratio for run in runs for ratio in run.flown.swaps]
@@ -109,12 +109,13 @@ def _charge_ratios(packs: list[Pack], runs: list[FlownRun]) -> dict[str, list[fl
     return found
 
 
-def _ratios(rows: Iterable[Flight], subject: str) -> list[tuple[Flight, Claim]]:
-    return [(f, f.claims[subject]) for f in rows if subject in f.claims][:LEARN_FROM]
+def _ratios(rows: Iterable[Flight], subject: str) -> list[tuple[Flight, FlightClaimOut]]:
+    able = [f for f in rows if subject in f.claims][:LEARN_FROM]
+    return [(f, claims_of(f)[subject]) for f in able]
 
 
-def _lesson(of: Taught, told: list[tuple[Flight, Claim]], now: InForce) -> list[LessonOut]:
-    points = [LessonPoint(f.pk, f.began_at, c["ratio"], c["measured"], c["claimed"]) for f, c in told]
+def _lesson(of: Taught, told: list[tuple[Flight, FlightClaimOut]], now: InForce) -> list[LessonOut]:
+    points = [LessonPoint(f.pk, f.began_at, c.ratio, c.measured, c.claimed) for f, c in told]
     return _taught(of, [p.ratio for p in points], now, points)
 
 
@@ -130,7 +131,7 @@ def _taught(of: Taught, ratios: list[float], now: InForce, points: list[LessonPo
             now_factor=factor,
             now_number=standing.number if standing else None,
             factor=lesson.factor if lesson else None,
-            told=LessonTold(**{**lesson.told, "working": working_view(lesson.told["working"])}) if lesson else None,
+            told=lesson.told if lesson else None,
             new=lesson is not None and abs(lesson.factor - factor) >= _SAME,
             points=points or [],
         )
@@ -181,7 +182,7 @@ def _claimed_minutes() -> list[ClaimedMinutes]:
     rows = Flight.objects.select_related("aircraft__model").prefetch_related("packs__model").defer(*HEAVY)
     for f in rows.order_by("-began_at"):
         packs = list(f.packs.all())
-        minutes = f.figures.get("min_per_percent")
+        minutes = figures_of(f).min_per_percent
         if f.aircraft and packs and minutes:
             groups.setdefault((f.aircraft.name, packs[0].model.name), []).append((f.aircraft, packs[0], float(minutes)))
     found = []
@@ -203,7 +204,7 @@ def calibration_view(row: Calibration) -> CalibrationOut:
         row.label,
         row.factor,
         row.figures.get("words", ""),
-        working_view(row.figures["working"]) if row.figures.get("working") else None,
+        working_view(working) if (working := row.figures.get("working")) else None,
         row.accepted_at,
         name_of(row.accepted_by),
         row.rolled_back_at,

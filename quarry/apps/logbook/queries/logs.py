@@ -2,27 +2,47 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
+from datetime import date
+from typing import cast
 from uuid import UUID
 
 from django.db.models import QuerySet
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day.models import Day
+from quarry.apps.day.repository import frame_of
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.models import Flight, Import, LogFile
 from quarry.apps.logbook.queries.recorded import around, asks
+from quarry.apps.logbook.repository import (
+    by_phase_of,
+    candidates_of,
+    claims_of,
+    figures_of,
+    look_of,
+    marks_of,
+    phases_of,
+    wind_of,
+)
 from quarry.apps.logbook.views import (
+    Axis,
+    BookEntry,
+    CompareOut,
+    CurveOf,
     FileOfFlight,
+    FlightPage,
     FlightPlanned,
     GroupFlight,
     GroupingsOut,
     JobNamed,
+    LogFileOut,
+    LogFilePage,
     MatchCandidate,
+    MatchWord,
     NamedThing,
 )
 
-Plain = dict[str, Any]
 MOST_COMPARED = 40
 
 
@@ -56,25 +76,25 @@ def import_of(import_id: UUID) -> Import:
     return row
 
 
-def file_dict(row: LogFile) -> Plain:
+def file_view(row: LogFile) -> LogFileOut:
     """Return a log with its head and what its columns are taken for."""
-    return {
-        "id": str(row.pk),
-        "name": row.name,
-        "size": row.size,
-        "state": row.state,
-        "words": row.words,
-        "rows": row.rows,
-        "bad_rows": row.bad_rows,
-        "examples": row.examples,
-        "doubts": row.doubts,
-        "held": row.state == "asks" and row.doubts != [],
-        "look": row.look,
-        "zone": row.source.zone,
-        "same_kind": LogFile.objects.filter(source=row.source, state="asks").exclude(pk=row.pk).count(),
-        "told": row.source.columns != {},
-        "flights": [str(pk) for pk in row.flights.order_by("number").values_list("pk", flat=True)],
-    }
+    return LogFileOut(
+        id=row.pk,
+        name=row.name,
+        size=row.size,
+        state="asks" if row.state == "asks" else "read",
+        words=row.words,
+        rows=row.rows,
+        bad_rows=row.bad_rows,
+        examples=row.examples,
+        doubts=row.doubts,
+        held=row.state == "asks" and row.doubts != [],
+        look=look_of(row),
+        zone=row.source.zone,
+        same_kind=LogFile.objects.filter(source=row.source, state="asks").exclude(pk=row.pk).count(),
+        told=row.source.columns != {},
+        flights=list(row.flights.order_by("number").values_list("pk", flat=True)),
+    )
 
 
 def zone_guess() -> str:
@@ -83,78 +103,99 @@ def zone_guess() -> str:
     return newest.time_zone if newest is not None else "UTC"
 
 
-def file_page(file_id: UUID) -> Plain:
+def file_page(file_id: UUID) -> LogFilePage:
     """Return a log with its head, and what its columns may hold."""
-    return {"file": file_dict(file_of(file_id)), "choices": mappers.choices(), "zone_guess": zone_guess()}
+    return LogFilePage(file=file_view(file_of(file_id)), choices=mappers.choices(), zone_guess=zone_guess())
 
 
-def flight_page(flight_id: UUID) -> Plain:
+def flight_page(flight_id: UUID) -> FlightPage:
     """Return everything that the page of a flight draws."""
     f = flight_of(flight_id)
     near = around(f) if f.record or f.candidates else []
     entry = next((e for e in near if e.id == f.record), None) if f.record else None
     file = f.file
-    return {
-        "id": str(f.pk),
-        "version": f.version,
-        "file": FileOfFlight(f.file_id, file.name, file.doubts, file.bad_rows, file.rows, file.examples, file.flights.count()),
-        "number": f.number,
-        "began_at": f.began_at,
-        "zoned": f.zoned,
-        "zone": file.source.zone,
-        "length_s": f.length_s,
-        "serial": f.serial,
-        "firmware": f.firmware,
-        "packs": [NamedThing(p.pk, p.name) for p in f.packs.all()],
-        "aircraft": NamedThing(f.aircraft.pk, f.aircraft.name) if f.aircraft else None,
-        "job": JobNamed(f.job.pk, f.job.name, f.job.letter) if f.job else None,
-        "day": NamedThing(f.day.pk, f.day.name) if f.day else None,
-        "sortie": f.sortie,
-        "cells": _cells(f),
-        "ask": asks(f),
-        "match": f.match,
-        "candidates": _candidates(f, {e.id: e for e in near}),
-        "payload_kg": f.payload_kg,
-        "air_c": f.air_c,
-        "note": f.note,
-        "figures": f.figures,
-        "by_phase": f.by_phase,
-        "phases": f.phases,
-        "phase_words": mappers.phase_words(),
-        "marks": f.marks,
-        "wind": f.wind,
-        "track": f.track,
-        "claims": f.claims,
-        "planned": None
+    return FlightPage(
+        id=f.pk,
+        version=f.version,
+        file=FileOfFlight(f.file_id, file.name, file.doubts, file.bad_rows, file.rows, file.examples, file.flights.count()),
+        number=f.number,
+        began_at=f.began_at,
+        zoned=f.zoned,
+        zone=file.source.zone,
+        length_s=f.length_s,
+        serial=f.serial,
+        firmware=f.firmware,
+        packs=[NamedThing(p.pk, p.name) for p in f.packs.all()],
+        aircraft=NamedThing(f.aircraft.pk, f.aircraft.name) if f.aircraft else None,
+        job=JobNamed(f.job.pk, f.job.name, f.job.letter) if f.job else None,
+        day=NamedThing(f.day.pk, f.day.name) if f.day else None,
+        sortie=f.sortie,
+        cells=_cells(f),
+        ask=asks(f),
+        match=cast(MatchWord, f.match),
+        candidates=_candidates(f, {e.id: e for e in near}),
+        payload_kg=f.payload_kg,
+        air_c=f.air_c,
+        note=f.note,
+        figures=figures_of(f),
+        by_phase=by_phase_of(f),
+        phases=phases_of(f),
+        phase_words=mappers.phase_words(),
+        marks=marks_of(f),
+        wind=wind_of(f),
+        track=f.track,
+        claims=claims_of(f),
+        planned=None
         if entry is None
         else FlightPlanned(entry.planned_s, entry.planned_frac, entry.length_s, entry.to_frac, entry.who, entry.source),
-        "route": _route(f),
-    }
+        route=_route(f),
+    )
 
 
 def _cells(f: Flight) -> int | None:
     """Return how many cells stand in series: as the log tells, else by the model of its pack."""
     packs = list(f.packs.all())
-    return f.figures.get("cells_count") or (packs[0].model.cells if packs else None)
+    return figures_of(f).cells_count or (packs[0].model.cells if packs else None)
 
 
-def _candidates(f: Flight, known: Plain) -> list[MatchCandidate]:
+def _candidates(f: Flight, known: dict[str, BookEntry]) -> list[MatchCandidate]:
     found = []
-    for c in f.candidates:
-        e = known.get(c["id"])
+    for c in candidates_of(f):
+        e = known.get(c.id)
         if e is not None:
             words = " · ".join(x for x in (e.day, e.sortie, e.aircraft, ", ".join(e.packs)) if x)
-            found.append(MatchCandidate(**c, began_at=e.began_at, length_s=e.length_s, words=words))
+            found.append(MatchCandidate(c.id, c.score, c.off_s, c.why, e.began_at, e.length_s, words))
     return found
 
 
 def _route(f: Flight) -> list[list[list[float]]]:
     """Return the lines that were planned for the sortie of a flight, as degrees."""
     run = getattr(f.day, "run", None) if f.day_id else None
-    if run is None:
-        return []
-    route = run.frame.get("routes", {}).get(f.sortie.rstrip("+"))
-    return [[list(p) for p in line] for line in route.get("lines", ())] if route else []
+    route = frame_of(run).routes.get(f.sortie.rstrip("+")) if run is not None else None
+    return [[list(p) for p in line] for line in route.lines] if route else []
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Group:
+    """A group of flights with a log; what is None does not matter."""
+
+    flight_ids: list[UUID] | None = None
+    pack_id: UUID | None = None
+    pack_model_id: UUID | None = None
+    aircraft_id: UUID | None = None
+    aircraft_model_id: UUID | None = None
+    job_id: UUID | None = None
+    firmware: str | None = None
+    begins: date | None = None
+    ends: date | None = None
+    least_air_c: float | None = None
+    most_air_c: float | None = None
+    least_pack_c: float | None = None
+    most_pack_c: float | None = None
+    least_wind_m_s: float | None = None
+    most_wind_m_s: float | None = None
+    least_payload_kg: float | None = None
+    most_payload_kg: float | None = None
 
 
 _PATHS = {
@@ -170,17 +211,21 @@ _PATHS = {
 }
 
 
-def flights_like(group: Plain) -> list[Flight]:
+def flights_like(group: Group) -> list[Flight]:
     """Return the flights of a group: by pack, model of pack, aircraft, payload, firmware, temperature and wind."""
     rows: QuerySet[Flight] = Flight.objects.prefetch_related("packs__model").select_related("aircraft", "job", "samples")
-    rows = rows.filter(**{path: group[key] for key, path in _PATHS.items() if group.get(key)}).order_by("-began_at")
-    found = []
-    for f in rows.distinct():
-        wind = f.wind.get("wind_m_s") if f.wind else None
-        told = {"air_c": f.air_c, "wind_m_s": wind, "payload_kg": f.payload_kg, "pack_c": f.figures.get("from_c")}
-        if all(_within(value, group.get(f"least_{k}"), group.get(f"most_{k}")) for k, value in told.items()):
-            found.append(f)
-    return found[:MOST_COMPARED]
+    asked = {path: value for key, path in _PATHS.items() if (value := getattr(group, key))}
+    return [f for f in rows.filter(**asked).order_by("-began_at").distinct() if _fits(f, group)][:MOST_COMPARED]
+
+
+def _fits(f: Flight, g: Group) -> bool:
+    wind = wind_of(f)
+    return (
+        _within(f.air_c, g.least_air_c, g.most_air_c)
+        and _within(wind.wind_m_s if wind else None, g.least_wind_m_s, g.most_wind_m_s)
+        and _within(f.payload_kg, g.least_payload_kg, g.most_payload_kg)
+        and _within(figures_of(f).from_c, g.least_pack_c, g.most_pack_c)
+    )
 
 
 def _within(value: float | None, least: float | None, most: float | None) -> bool:
@@ -189,17 +234,20 @@ def _within(value: float | None, least: float | None, most: float | None) -> boo
     return value is not None and (least is None or value >= least) and (most is None or value <= most)
 
 
-def compare(ours: Plain, theirs: Plain, quantity: str, axis: Any) -> Plain:
+def compare(ours: Group, theirs: Group, quantity: CurveOf, axis: Axis) -> CompareOut:
     """Return two groups of flights laid over one another."""
-    groups = [flights_like(g) for g in (ours, theirs)]
-    for name, group in zip(("ours", "theirs"), groups, strict=True):
-        if not group:
+    groups = []
+    for name, group in (("ours", ours), ("theirs", theirs)):
+        flights = flights_like(group)
+        if not flights:
             raise DomainError("missing", "No flight with a log is in this group. Choose less narrowly.", name)
-    first, second = ([(str(f.pk), f.figures, bytes(f.samples.overview), _cells(f)) for f in g] for g in groups)
-    told = mappers.compared(first, second, quantity, axis)
-    for name, group in zip(("ours", "theirs"), groups, strict=True):
-        told[name]["flights"] = [GroupFlight(f.pk, f.began_at, f.length_s, _words(f)) for f in group]
-    return told
+        groups.append([_compared(f) for f in flights])
+    return mappers.compared(groups[0], groups[1], quantity, axis)
+
+
+def _compared(f: Flight) -> mappers.Compared:
+    line = GroupFlight(f.pk, f.began_at, f.length_s, _words(f))
+    return mappers.Compared(line, f.figures, bytes(f.samples.overview), _cells(f))
 
 
 def _words(f: Flight) -> str:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 from uuid import UUID
 
 from django.db.models import Q
-from pydantic import TypeAdapter
 
 from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
@@ -16,6 +16,7 @@ from quarry.apps.day.repository import FlownSortie
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.models import Job
 from quarry.apps.logbook.models import Flight, Import, LogFile
+from quarry.apps.logbook.repository import report_of
 from quarry.apps.logbook.views import (
     AskingFile,
     AskingFlight,
@@ -25,7 +26,6 @@ from quarry.apps.logbook.views import (
     ImportOut,
     KeptRecord,
     KeptRecords,
-    ReportLine,
     TotalRow,
     TotalsOut,
 )
@@ -56,7 +56,6 @@ _EXPORTED = (
     "in_warning_s",
     "critical_s",
 )
-_REPORT = TypeAdapter(list[ReportLine])
 _RECORD_KINDS = {"charges": ("charge",), "tests": ("load test", "resistance", "capacity", "rest volts", "alarm levels")}
 
 
@@ -156,7 +155,7 @@ def _of_records(
 
 def _of_record(group: list[PackRecord], craft: dict[str, Aircraft], by_record: dict[str, Flight]) -> BookEntry:
     r = group[0]
-    figures: dict[str, Any] = r.figures
+    figures: Mapping[str, Any] = r.figures
     aircraft = str(figures.get("aircraft", ""))
     item, key = craft.get(aircraft), f"record:{r.key}"
     log = by_record.get(key)
@@ -287,7 +286,7 @@ def import_view(row: Import) -> ImportOut:
         total=row.total,
         done=row.done,
         words=row.words,
-        report=_REPORT.validate_python(row.report),
+        report=report_of(row),
         made_at=row.made_at,
         broken_off=row.state == "refused" and row.tries > 0,
     )

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -69,7 +70,7 @@ def _time(value: Any) -> datetime | None:
 class _Raw:
     """An hour, or a level of one, as it came; what cannot be is noted."""
 
-    figures: dict[str, Any]
+    figures: Mapping[str, Any]
     at: datetime
     notes: list[str] = field(default_factory=list)
 

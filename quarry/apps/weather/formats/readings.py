@@ -6,9 +6,8 @@ import csv
 import io
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
 
-from quarry.apps.weather.fields import RANGES, AirFigures
+from quarry.apps.weather.fields import RANGES, AirFigures, read_figures
 from quarry.apps.weather.views import TableProblem
 
 MOST_ROWS = 2000
@@ -51,7 +50,7 @@ def read_readings(data: bytes) -> tuple[list[TableReading], list[TableProblem]]:
 
 
 def _reading(row: dict[str, str], line: int, problems: list[TableProblem]) -> TableReading | None:
-    figures: dict[str, Any] = {}
+    figures: dict[str, float] = {}
     for key, allowed in RANGES.items():
         raw = row.get(key, "")
         if not raw:
@@ -71,4 +70,4 @@ def _reading(row: dict[str, str], line: int, problems: list[TableProblem]) -> Ta
         words = "Write the time as 2031-05-06T10:20+01:00; without a zone it is UTC."
         problems.append(TableProblem(line=line, column="time", message=words))
         return None
-    return TableReading(line, at.replace(tzinfo=UTC) if at.tzinfo is None else at, AirFigures(**figures))
+    return TableReading(line, at.replace(tzinfo=UTC) if at.tzinfo is None else at, read_figures(figures))
