@@ -21,6 +21,7 @@ from supervisor.xmlrpc import SupervisorTransport
 
 _FATAL = "FATAL"
 _AGAIN_S = 60.0  # what does not start at all is tried again this often
+_START_S = 120.0  # a busy or slow machine takes its time to start a process
 _ENDS_S = 5  # a process that was asked to end is ended after this
 
 
@@ -125,7 +126,7 @@ class Supervisor:
         Path(self._folder, "s").unlink(missing_ok=True)
         command = [sys.executable, "-m", "supervisor.supervisord", "--nodaemon", "--configuration", str(config)]
         self._process = self.spawn("supervisor", command, self.env)
-        end = time.monotonic() + 20
+        end = time.monotonic() + _START_S
         while time.monotonic() < end:
             try:
                 self._call("getState")

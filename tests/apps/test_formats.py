@@ -94,7 +94,7 @@ def test_an_outline_is_found_whatever_the_file_is_called(data, name):
 
 def test_holes_become_keep_outs_and_no_point_becomes_home_by_itself():
     found = read_outline(KML.format(placemark(FIELD, holes=[POND]) + point(HOME, "Home")).encode(), "a.kml")
-    assert found.keep_outs == [{"ring": POND, "crossing": "never", "margin_m": 5.0, "name": ""}]
+    assert [dataclasses.asdict(k) for k in found.keep_outs] == [{"ring": POND, "crossing": "never", "margin_m": 5.0, "name": ""}]
     assert [(p.name, p.at, p.home) for p in found.points] == [("Home", HOME, True)]
     assert any("none is home unless chosen" in n for n in found.notes)
 

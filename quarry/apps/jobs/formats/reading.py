@@ -238,7 +238,7 @@ def _geojson(data: bytes) -> _Shapes:
 
 def _take(item: Any, said: _Said, shapes: _Shapes, depth: int) -> None:
     if depth > 20 or not isinstance(item, dict):
-        raise ValueError
+        raise TypeError
     kind = item.get("type")
     if kind == "FeatureCollection":
         for feature in _list(item, "features"):
@@ -256,7 +256,7 @@ def _take(item: Any, said: _Said, shapes: _Shapes, depth: int) -> None:
 def _list(item: Mapping[str, Any], key: str) -> list[Any]:
     found = item.get(key)
     if not isinstance(found, list):
-        raise ValueError
+        raise TypeError
     return found
 
 
@@ -282,7 +282,7 @@ def _take_geometry(kind: Any, coordinates: Any, said: _Said, shapes: _Shapes) ->
     elif kind == "Point":
         shapes.points.append((name, _pairs([coordinates])[0], said))
     else:
-        raise ValueError
+        raise TypeError
 
 
 def _pairs(ring: Any) -> Ring:
