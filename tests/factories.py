@@ -19,6 +19,8 @@ from quarry.apps.jobs import queries as job_queries
 from quarry.apps.jobs.services import add_job
 from quarry.apps.limits.services import save_sheet as save_limits
 from quarry.apps.limits.views import LimitRule
+from quarry.apps.logbook import services as logbook
+from quarry.apps.logbook.views import ColumnSaid
 from quarry.apps.policy.services import Change, set_policy
 from quarry.apps.weather import services as weather
 from quarry.apps.weather.fields import AirFigures
@@ -214,3 +216,14 @@ def post_telemetry(*, readings, **more):
 def add_reading(*, figures, **more):
     """Enter what was measured of the weather, from plain figures."""
     return weather.add_reading(figures=AirFigures(**figures), **more)
+
+
+def say_columns(*, columns, **more):
+    """Say what the columns of a log are, from a plain list."""
+    said = {c["header"]: ColumnSaid(c["quantity"], c["unit"], c["cell"]) for c in columns}
+    return logbook.say_columns(columns=said, **more)
+
+
+def change_flight(*, changes, **more):
+    """Say something of a flight of a log, from plain changes."""
+    return logbook.change_flight(told=logbook.FlightSaid(said=frozenset(changes), **changes), **more)

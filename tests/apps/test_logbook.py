@@ -26,11 +26,12 @@ from quarry.apps.logbook import importer, queries, services, tasks
 from quarry.apps.logbook.importer import begin_import, run_import, stop_import
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
 from quarry.apps.logbook.samples import series_of
+from quarry.apps.logbook.views import ReadWaiting
 from quarry.core.base.errors import CoreError
 from quarry.core.logs.archive import logs_in
 from quarry.core.logs.reading import _split, look_at
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
-from tests.factories import job_plan, make_today, person, post_events
+from tests.factories import change_flight, job_plan, make_today, person, plain, post_events, say_columns
 
 SAMPLES = FilePath(__file__).parent.parent / "samples" / "logs"
 BEGAN = datetime(2026, 5, 6, 9, 12, tzinfo=UTC)
@@ -150,9 +151,9 @@ class TestAsking:
     def test_what_is_told_once_is_remembered_for_its_kind(self, lead, truth):
         read(lead, archive([(f"{k}.csv", written(truth, "odd names", k)) for k in (1, 2)]), "two.zip")
         assert [f.state for f in LogFile.objects.all()] == ["asks", "asks"]
-        file = services.say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
+        file = say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
         assert sorted(f.state for f in LogFile.objects.all()) == ["asks", "read"]
-        assert tasks.begin_waiting(lead, file) == {"read": 1, "refused": []}
+        assert tasks.begin_waiting(lead, file) == ReadWaiting(1, [])
         assert Source.objects.get().columns["lvl"]["quantity"] == "left_frac"
         third = read(lead, written(truth, "odd names", 3), "third.csv")
         assert third.report[0]["state"] == "read"
@@ -163,8 +164,8 @@ class TestAsking:
         read(lead, archive([(f"{k}.csv", written(short, "odd names", k)) for k in range(7)]), "seven.zip")
         queued = []
         monkeypatch.setattr(tasks.read_waiting, "defer", lambda **k: queued.append(k))
-        file = services.say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
-        assert tasks.begin_waiting(lead, file)["queued"] == 6
+        file = say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
+        assert tasks.begin_waiting(lead, file).queued == 6
         tasks.read_waiting(**queued[0])
         assert {f.state for f in LogFile.objects.all()} == {"read"}
 
@@ -178,10 +179,10 @@ class TestAsking:
             ([*self.columns(), {"header": "x", "quantity": "height_m", "unit": "m", "cell": 0}], "columns.5"),
         ):
             with pytest.raises(DomainError) as bad:
-                services.say_columns(actor=lead, file_id=file.pk, columns=columns, zone="")
+                say_columns(actor=lead, file_id=file.pk, columns=columns, zone="")
             assert bad.value.field == field
         with pytest.raises(DomainError) as bad:
-            services.say_columns(actor=lead, file_id=file.pk, columns=self.columns(), zone="Atlantis")
+            say_columns(actor=lead, file_id=file.pk, columns=self.columns(), zone="Atlantis")
         assert bad.value.field == "zone"
         assert not Flight.objects.exists()
 
@@ -192,7 +193,7 @@ class TestAsking:
         for c in columns:
             if c["quantity"] == "current_a":
                 c["unit"] = "cA"
-        services.say_columns(actor=lead, file_id=file.pk, columns=columns, zone="")
+        say_columns(actor=lead, file_id=file.pk, columns=columns, zone="")
         f = Flight.objects.get()
         assert f.figures["mean_a"] < 1.0
         assert f.version == 2
@@ -204,7 +205,7 @@ class TestAsking:
         assert not f.zoned
         assert (f.began_at - BEGAN).total_seconds() == pytest.approx(3600, abs=3)  # an hour of summer time
         columns = [{k: c[k] for k in ("header", "quantity", "unit", "cell")} for c in file.look["columns"]]
-        services.say_columns(actor=lead, file_id=file.pk, columns=columns, zone="Europe/London")
+        say_columns(actor=lead, file_id=file.pk, columns=columns, zone="Europe/London")
         f.refresh_from_db()
         assert f.zoned
         assert (f.began_at - BEGAN).total_seconds() == pytest.approx(0, abs=3)
@@ -214,7 +215,7 @@ class TestAsking:
         book = queries.book_page(None, None)
         assert [a.ask for a in book.asking_flights] == ["when it was flown"]
         f = Flight.objects.get()
-        services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"began_at": BEGAN})
+        change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"began_at": BEGAN})
         assert PackRecord.objects.filter(kind="flight", at=BEGAN).count() == 1
 
 
@@ -254,7 +255,7 @@ class TestMatching:
         close_run(actor=lead, day_id=made.pk)
         after = queries.book_page(None, None)
         assert (after.flights, after.with_log) == (1, 1)
-        assert queries.flight_page(f.pk)["planned"].planned_s > 0
+        assert queries.flight_page(f.pk).planned.planned_s > 0
 
     def test_a_doubtful_match_is_asked_and_what_is_said_stands(self, lead, fleet, truth):
         for name, minutes in (("02", 0), ("03", 6)):
@@ -268,9 +269,9 @@ class TestMatching:
         read(lead, written(replace(truth, began=BEGAN + timedelta(minutes=3), serial="")))
         f = Flight.objects.get()
         assert f.match == "asked"
-        assert len(queries.flight_page(f.pk)["candidates"]) == 2
+        assert len(queries.flight_page(f.pk).candidates) == 2
         wanted = f.candidates[1]["id"]
-        services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"record": wanted})
+        change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"record": wanted})
         f.refresh_from_db()
         assert (f.match, f.record) == ("said", wanted)
         services.read_again(lead, f.file)
@@ -284,7 +285,7 @@ class TestMatching:
         assert (mine.pack.name, mine.at) == ("02", Flight.objects.get().began_at)
         assert queries.book_page(None, None).flights == 1
         f = Flight.objects.get()
-        services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"pack_ids": [fleet["03"].pk]})
+        change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"pack_ids": [fleet["03"].pk]})
         assert queries.flown()[0].packs == ["03"]
         services.delete_file(actor=lead, file_id=f.file_id)
         assert queries.flown() == []
@@ -296,7 +297,7 @@ class TestMatching:
         f = Flight.objects.get()
         PackModel.objects.update(capacity_ah=2.0)
         with pytest.raises(DomainError, match="drew") as bad:
-            services.change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"pack_ids": [fleet["04"].pk]})
+            change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"pack_ids": [fleet["04"].pk]})
         assert bad.value.field == "pack_ids"
 
     def test_of_another_house_nothing_is_seen(self, lead, stranger, truth):
@@ -316,7 +317,7 @@ class TestLearning:
         for k in range(6):
             read(lead, written(replace(truth, began=BEGAN + timedelta(days=k)), seed=20 + k), f"{k}.csv")
         for f in Flight.objects.all():
-            services.change_flight(
+            change_flight(
                 actor=lead, flight_id=f.pk, version=f.version, changes={"aircraft_id": Aircraft.objects.get(name="A1").pk}
             )
 
@@ -378,21 +379,21 @@ class TestLearning:
 
     def test_two_groups_of_one_kind_do_not_differ(self, lead, six):
         ids = [str(pk) for pk in Flight.objects.values_list("pk", flat=True)]
-        told = queries.compare({"flight_ids": ids[:3]}, {"flight_ids": ids[3:]}, "cell_v", "percent")
+        told = plain(queries.compare(queries.Group(flight_ids=ids[:3]), queries.Group(flight_ids=ids[3:]), "cell_v", "percent"))
         assert all(d["noise"] for d in told["table"] if d["figure"] == "mean_w")
         assert len(told["ours"]["curves"]) == 3
         assert told["ours"]["band"]["x"] == sorted(told["ours"]["band"]["x"])
         with pytest.raises(DomainError) as bad:
-            queries.compare({"firmware": "9"}, {}, "cell_v", "time")
+            queries.compare(queries.Group(firmware="9"), queries.Group(), "cell_v", "time")
         assert bad.value.field == "ours"
 
 
 def test_long_series_are_thinned_without_losing_a_dip(lead, truth):
     read(lead, written(replace(truth, step_s=0.05)))
     f = Flight.objects.get()
-    whole = series_of(f.pk, None, None, 400)
+    whole = plain(series_of(f.pk, None, None, 400))
     assert len(whole["time_s"]) <= 402
-    part = series_of(f.pk, 100.0, 130.0, 4000)
+    part = plain(series_of(f.pk, 100.0, 130.0, 4000))
     assert len(part["time_s"]) == pytest.approx(600, abs=3)
     current = whole["series"]["current_a"]
     assert max(c for c in current if c is not None) >= max(c for c in part["series"]["current_a"] if c is not None)

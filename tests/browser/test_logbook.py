@@ -13,10 +13,9 @@ from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.apps.logbook.models import Flight, Import
-from quarry.apps.logbook.services import change_flight
 from quarry.apps.logbook.tasks import read_logs_in
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import PASSWORD, change_flight, make_day, make_job
 
 pytestmark = pytest.mark.browser
 BEGAN = datetime(2026, 5, 6, 9, 12, tzinfo=UTC)
