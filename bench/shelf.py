@@ -114,7 +114,7 @@ def _measure(packs: int) -> None:
 
         loaded, count = _timed(only_load)
         folded, _ = _timed(fold_and_judge)
-        shelf, _ = _timed(lambda: len(queries.shelf()["packs"]))
+        shelf, _ = _timed(lambda: len(queries.shelf().packs))
     show(
         f"Shelf: {packs:,} packs, {count:,} records",
         ["", "seconds", "of loading"],

@@ -453,7 +453,7 @@ class FlightFigures:
     min_per_percent: float | None = None
     knee_frac: float | None = None
     knee_s: float | None = None
-    drops: list[list[float]] = field(default_factory=list)
+    drops: tuple[list[float], ...] = ()
     mean_a: float | None = None
     hard_a: float | None = None
     mean_w: float | None = None
