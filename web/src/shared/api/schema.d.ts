@@ -4818,7 +4818,7 @@ export interface components {
             /** Began At */
             began_at: string | null;
             /** By Phase */
-            by_phase: components["schemas"]["PhaseDrawOut"][];
+            by_phase: components["schemas"]["PhaseDraw"][];
             /** Candidates */
             candidates: components["schemas"]["MatchCandidate"][];
             /** Cells */
@@ -4876,7 +4876,7 @@ export interface components {
             track: number[][];
             /** Version */
             version: number;
-            wind: components["schemas"]["WindMetOut"] | null;
+            wind: components["schemas"]["WindMet"] | null;
             /** Zone */
             zone: string;
             /** Zoned */
@@ -7065,10 +7065,10 @@ export interface components {
             username: string;
         };
         /**
-         * PhaseDrawOut
-         * @description What a kind of stretch drew.
+         * PhaseDraw
+         * @description All stretches of one kind in a flight: how long, and the mean draw; None where the log tells no current or volts.
          */
-        PhaseDrawOut: {
+        PhaseDraw: {
             /** Length S */
             length_s: number;
             /** Mean A */
@@ -9080,10 +9080,13 @@ export interface components {
             words: string;
         };
         /**
-         * WindMetOut
-         * @description The wind that a flight met.
+         * WindMet
+         * @description Wind at flying height as it was met, and the air speed held; ``off_m_s`` is how far the rows lie from them.
+         *
+         *     ``whole`` is False where lines were flown both ways and in no other direction: then it is the part of the wind along
+         *     the lines, and air speed is at least what is told.
          */
-        WindMetOut: {
+        WindMet: {
             /** Air M S */
             air_m_s: number;
             /** From Deg */
@@ -9092,7 +9095,10 @@ export interface components {
             off_m_s: number;
             /** Rows */
             rows: number;
-            /** Whole */
+            /**
+             * Whole
+             * @default true
+             */
             whole: boolean;
             /** Wind M S */
             wind_m_s: number;
