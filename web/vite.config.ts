@@ -12,5 +12,8 @@ export default defineConfig({
     css: true,
     include: ['src/**/*.test.ts'],
     setupFiles: ['src/test-setup.ts'],
+    isolate: false,
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
   },
 });

@@ -126,7 +126,7 @@ class JobEntry:
     """A job in a day; an aircraft of None takes one that fits."""
 
     job_id: UUID
-    aircraft_id: UUID | None = None
+    aircraft_id: UUID | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, fields
 from datetime import date, datetime, timedelta
 from typing import Any, cast
@@ -21,7 +22,7 @@ from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import alarms_of, shelf
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import facts_from, facts_kept, methods_of, pauses_of, pin_fields_of
+from quarry.apps.day.fields import JobEntry, PackEntry, facts_from, facts_kept, methods_of, pauses_of, pin_fields_of
 from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.day.repository import (
     FlownDay,
@@ -41,9 +42,7 @@ from quarry.apps.day.views.plan import (
     DayPlanOut,
     DayProblem,
     DaySort,
-    JobOfDay,
     PackingLine,
-    PackOfDay,
     PlanOfDay,
     PlanState,
     RunWord,
@@ -62,6 +61,7 @@ from quarry.apps.policy.queries import own_values
 from quarry.apps.workings import WorkingOut
 
 PlanRefused = mappers.PlanError
+_NOT_COMPARED = "an older version made the plan before this one: what changed between them cannot be told"
 
 
 def days_for(*, archived: bool = False) -> QuerySet[Day]:
@@ -141,8 +141,8 @@ def day_view(day: Day) -> DayOut:
         more_supply_ids=list(day.more_supplies.order_by("name").values_list("pk", flat=True)),
         charger_ids=list(day.chargers.order_by("name").values_list("pk", flat=True)),
         crew_ids=list(day.crew.order_by("pk").values_list("pk", flat=True)),
-        jobs=[JobOfDay(j.job_id, j.aircraft_id) for j in day.jobs.all()],
-        packs=[PackOfDay(p.pack_id, p.start_frac) for p in day.packs.all()],
+        jobs=[JobEntry(j.job_id, j.aircraft_id) for j in day.jobs.all()],
+        packs=[PackEntry(p.pack_id, p.start_frac) for p in day.packs.all()],
     )
 
 
@@ -162,8 +162,11 @@ def day_json(day: Day) -> Any:
 
 def places_of(day: Day) -> list[tuple[float, float]]:
     """Return where the jobs of a day lie: the weather is asked for there."""
-    rows = [place.job for place in day.jobs.select_related("job")]
-    return [at for job in rows if (at := jobs.entered(job).place) is not None]
+    found = []
+    for place in day.jobs.select_related("job"):
+        with suppress(DomainError):  # what cannot be read of a job stands among the day's problems
+            found.append(jobs.entered(place.job).place)
+    return [at for at in found if at is not None]
 
 
 def roster_of(day: Day) -> mappers.Roster:
@@ -216,14 +219,16 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     with transaction.atomic():
         Day.objects.select_for_update().get(pk=day.pk)
         number = (DayPlan.objects.filter(day=day).aggregate(n=Max("number"))["n"] or 0) + 1
-        before = facts_from(DayPlan.objects.filter(day=day).order_by("-number").first())
+        last = DayPlan.objects.filter(day=day).order_by("-number").first()
+        before = facts_from(last)
+        unlike = [_NOT_COMPARED] if last is not None and last.facts else []
         figures = {
             "organisation": day.organisation,
             "number": number,
             "plan": plan_kept(plan),
             "by": by,
             "facts": facts_kept(facts),
-            "why": mappers.changes(before, facts) if before else [],
+            "why": mappers.changes(before, facts) if before else unlike,
         }
         made, new = DayPlan.objects.get_or_create(day=day, fingerprint=mark, defaults=figures)
         old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]

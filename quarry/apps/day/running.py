@@ -176,7 +176,9 @@ def post_events(
     off_s = offset if abs(offset) > _OFF.total_seconds() else 0.0
     with transaction.atomic():
         run = run_of(day_id, lock=True)
-        batch = _Batch(actor, run, "".join(c for c in device if c.isprintable())[:60], now, off_s)
+        keys = [e.key for e in events if e.key.isprintable()]
+        there = set(DayEvent.objects.filter(day=run.day, key__in=keys).values_list("key", flat=True))
+        batch = _Batch(actor, run, "".join(c for c in device if c.isprintable())[:60], now, off_s, there)
         for k, e in enumerate(events):
             batch.take(e, f"events.{k}.at")
     # What was written stays written, whether or not an answer can be worked out from it.
@@ -196,10 +198,10 @@ def post_events(
 
 
 class _Batch:
-    """The events of one sending, each checked by itself and written once."""
+    """The events of one sending, each checked by itself and written once; ``there``: keys that were told before."""
 
-    def __init__(self, actor: User, run: DayRun, device: str, now: datetime, off_s: float) -> None:
-        self.actor, self.run, self.device, self.now, self.off_s = actor, run, device, now, off_s
+    def __init__(self, actor: User, run: DayRun, device: str, now: datetime, off_s: float, there: set[str]) -> None:
+        self.actor, self.run, self.device, self.now, self.off_s, self.there = actor, run, device, now, off_s, there
         self.earliest = min(hours_of(run.day)[0], run.started_at) - _BEFORE
         self.taken: list[str] = []
         self.refused: list[RefusedEvent] = []
@@ -207,7 +209,7 @@ class _Batch:
 
     def take(self, e: Told, field: str) -> None:
         """Write an event down, or refuse it."""
-        if e.key.isprintable() and DayEvent.objects.filter(day=self.run.day, key=e.key).exists():
+        if e.key in self.there:
             self.taken.append(e.key)
             return
         try:
@@ -228,6 +230,7 @@ class _Batch:
             under=e.under,
             figures=dict(e.figures),
         )
+        self.there.add(e.key)
         self.taken.append(e.key)
         self.fresh = True
         self.turning = self.turning or mappers.turns_over(e.kind)

@@ -50,7 +50,7 @@ class DayHours:
         spans, at = [], 0.0
         for begins, ends in sorted(self.pauses):
             a, b = begins - self.opens_s, ends - self.opens_s
-            if a > at:
+            if min(a, length) > at:
                 spans.append((at, min(a, length)))
             at = max(at, b)
         if length > at:

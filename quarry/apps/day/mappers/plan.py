@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
+from dataclasses import dataclass
 
 from quarry.apps.day.fields import PinFields
 from quarry.apps.day.views.plan import (
@@ -34,13 +34,14 @@ PLAN_VERSION = 14
 PlanError = CoreError
 
 
+@dataclass(frozen=True, slots=True)
 class Roster:
-    """A day ready to be planned: its task, and what screens show beside it."""
+    """A day ready to be planned: its task, and what screens show beside it; ``pins`` as they were entered."""
 
-    __slots__ = ("day", "gates", "pins", "problems")
-
-    def __init__(self, day: DayTask, gates: Sequence[DayGate], problems: Sequence[DayProblem], pins: Sequence[PinFields]) -> None:
-        self.day, self.gates, self.problems, self.pins = day, list(gates), list(problems), list(pins)
+    day: DayTask
+    gates: list[DayGate]
+    problems: list[DayProblem]
+    pins: list[PinFields]
 
 
 def fingerprint(r: Roster) -> str:

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from pydantic import Field
 
-from quarry.apps.day.fields import Pause, PinFields
+from quarry.apps.day.fields import JobEntry, PackEntry, Pause, PinFields
 from quarry.apps.workings import WorkingOut
 from quarry.core.dayplan.inputs import Methods
 from quarry.core.dayplan.packing_list import PackingLine
@@ -326,22 +326,6 @@ class WeekDayOut:
     letters: list[str]
 
 
-@dataclass(frozen=True, slots=True)
-class JobOfDay:
-    """A job in a day; an aircraft of None takes one that fits."""
-
-    job_id: UUID
-    aircraft_id: UUID | None
-
-
-@dataclass(frozen=True, slots=True)
-class PackOfDay:
-    """A pack in a day with its charge when the day opens."""
-
-    pack_id: UUID
-    start_frac: float
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DayOut:
     """A day as it is entered and shown; ``swap_s`` and the like as its columns hold them."""
@@ -367,8 +351,8 @@ class DayOut:
     more_supply_ids: list[UUID]
     charger_ids: list[UUID]
     crew_ids: list[int]
-    jobs: list[JobOfDay]
-    packs: list[PackOfDay]
+    jobs: list[JobEntry]
+    packs: list[PackEntry]
 
 
 @dataclass(frozen=True, slots=True)

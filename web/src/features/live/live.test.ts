@@ -479,7 +479,7 @@ describe('a clock that runs faster', () => {
     serve({ 'GET /api/days/*/live': { live: live({ now_s: 500, speed: 120, rehearsal_of: 'd0' }) } });
     const run = new LiveState(id, id);
     await run.open();
-    await waitFor(() => expect(run.nowS).toBeGreaterThan(530), { timeout: 3000 });
+    await waitFor(() => expect(run.nowS).toBeGreaterThan(530));
     run.close();
     serve({ 'GET /api/days/*/live': { live: live({ now_s: 500, speed: 0, rehearsal_of: 'd0' }) } });
     const still = new LiveState(id, id);

@@ -339,7 +339,7 @@ describe('a table', () => {
     render(Tables, { open: true, done });
     await fireEvent.change(screen.getByLabelText(/Choose a CSV file/), { target: { files: [file] } });
     expect(await screen.findByRole('button', { name: 'Stop' })).toBeInTheDocument();
-    await waitFor(() => expect(screen.getByTestId('intake')).toHaveTextContent('9 packs added'), { timeout: 4000 });
+    await waitFor(() => expect(screen.getByTestId('intake')).toHaveTextContent('9 packs added'));
     expect(done).toHaveBeenCalledOnce();
   });
 

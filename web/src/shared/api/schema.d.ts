@@ -4057,7 +4057,7 @@ export interface components {
              */
             id: string;
             /** Jobs */
-            jobs: components["schemas"]["JobOfDay"][];
+            jobs: components["schemas"]["JobEntry"][];
             /** More Supply Ids */
             more_supply_ids: string[];
             /** Name */
@@ -4065,7 +4065,7 @@ export interface components {
             /** Opens */
             opens: string;
             /** Packs */
-            packs: components["schemas"]["PackOfDay"][];
+            packs: components["schemas"]["PackEntry"][];
             /** Pauses */
             pauses: components["schemas"]["Pause"][];
             /** Pins */
@@ -5277,6 +5277,19 @@ export interface components {
             problem: components["schemas"]["PlanProblem"] | null;
         };
         /**
+         * JobEntry
+         * @description A job in a day; an aircraft of None takes one that fits.
+         */
+        JobEntry: {
+            /** Aircraft Id */
+            aircraft_id: string | null;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+        };
+        /**
          * JobFigures
          * @description Everything of a job that people enter; it may be incomplete.
          */
@@ -5379,19 +5392,6 @@ export interface components {
             letter: string;
             /** Name */
             name: string;
-        };
-        /**
-         * JobOfDay
-         * @description A job in a day; an aircraft of None takes one that fits.
-         */
-        JobOfDay: {
-            /** Aircraft Id */
-            aircraft_id: string | null;
-            /**
-             * Job Id
-             * Format: uuid
-             */
-            job_id: string;
         };
         /**
          * JobOut
@@ -6636,6 +6636,19 @@ export interface components {
             why: string;
         };
         /**
+         * PackEntry
+         * @description A pack in a day with its charge when the day opens.
+         */
+        PackEntry: {
+            /**
+             * Pack Id
+             * Format: uuid
+             */
+            pack_id: string;
+            /** Start Frac */
+            start_frac: number;
+        };
+        /**
          * PackIn
          * @description One pack.
          */
@@ -6862,19 +6875,6 @@ export interface components {
             test_good_v?: number | null;
             /** Version */
             version: number;
-        };
-        /**
-         * PackOfDay
-         * @description A pack in a day with its charge when the day opens.
-         */
-        PackOfDay: {
-            /**
-             * Pack Id
-             * Format: uuid
-             */
-            pack_id: string;
-            /** Start Frac */
-            start_frac: number;
         };
         /**
          * PackOut
