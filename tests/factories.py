@@ -220,7 +220,7 @@ def add_reading(*, figures, **more):
 
 def say_columns(*, columns, **more):
     """Say what the columns of a log are, from a plain list."""
-    said = {c["header"]: ColumnSaid(c["quantity"], c["unit"], c["cell"]) for c in columns}
+    said = [(c["header"], ColumnSaid(c["quantity"], c["unit"], c["cell"])) for c in columns]
     return logbook.say_columns(columns=said, **more)
 
 

@@ -85,7 +85,7 @@ def file_page(request: SignedIn, file_id: UUID) -> object:
 @router.put("/files/{file_id}/columns", response=views.ColumnsOut, operation_id="say_columns", summary="Say what columns hold")
 def say_columns(request: SignedIn, file_id: UUID, data: s.ColumnsIn) -> object:
     """Remember it for logs of this kind, and read those that wait."""
-    said = {c.header: views.ColumnSaid(c.quantity, c.unit, c.cell) for c in data.columns}
+    said = [(c.header, views.ColumnSaid(c.quantity, c.unit, c.cell)) for c in data.columns]
     file = services.say_columns(actor=request.user, file_id=file_id, columns=said, zone=data.zone)
     others = tasks.begin_waiting(request.user, file)
     return views.ColumnsOut(

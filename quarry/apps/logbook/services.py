@@ -212,8 +212,8 @@ def _claim(
     f.save(update_fields=["claims"])
 
 
-def say_columns(*, actor: User, file_id: UUID, columns: Mapping[str, ColumnSaid], zone: str) -> LogFile:
-    """Say what the columns of a log are, remember it for its kind, and read this log; `read_waiting` reads the others."""
+def say_columns(*, actor: User, file_id: UUID, columns: Sequence[tuple[str, ColumnSaid]], zone: str) -> LogFile:
+    """Say what the columns of a log are by their headers, remember it for its kind, and read this log; `read_waiting` reads the others."""
     require(actor, "logs:read")
     if zone and zone not in available_timezones():
         raise DomainError("invalid", "Choose a time zone from the list, such as Europe/London, or UTC.", "zone")
@@ -263,11 +263,11 @@ def _field_of(row: LogFile, quantity: str) -> str:
     return next((f"columns.{k}" for k, c in enumerate(columns) if c.quantity == quantity), "columns")
 
 
-def _check_columns(row: LogFile, columns: Mapping[str, ColumnSaid]) -> None:
+def _check_columns(row: LogFile, columns: Sequence[tuple[str, ColumnSaid]]) -> None:
     known = {c.name: c.units for c in mappers.choices()}
     headers = {c.header for c in repository.look_of(row).columns}
     seen: dict[tuple[str, int], str] = {}
-    for k, (header, c) in enumerate(columns.items()):
+    for k, (header, c) in enumerate(columns):
         if header not in headers:
             raise DomainError("invalid", f"There is no column {header} in this log.", f"columns.{k}")
         if not c.quantity:
@@ -283,7 +283,7 @@ def _check_columns(row: LogFile, columns: Mapping[str, ColumnSaid]) -> None:
         if key in seen:
             raise DomainError("invalid", f"“{seen[key]}” is taken for the same. Leave one of the two out.", f"columns.{k}")
         seen[key] = header
-    if not any(c.quantity == "time_s" for c in columns.values()):
+    if not any(c.quantity == "time_s" for _, c in columns):
         raise DomainError("missing", "Say which column holds the time.", "columns")
 
 
