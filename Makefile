@@ -2,7 +2,8 @@
 SHELL := /bin/bash
 PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
-export PYTHONDONTWRITEBYTECODE := 1
+# Compiled modules are kept: every process that starts would compile the whole of its libraries anew.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: help setup demo dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi lock
 

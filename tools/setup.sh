@@ -48,7 +48,8 @@ if [ ${#need[@]} -gt 0 ]; then
 fi
 
 # Python
-export PYTHONDONTWRITEBYTECODE=1 UV_LINK_MODE=copy UV_PROJECT_ENVIRONMENT=.venv VIRTUAL_ENV="$PWD/.venv"
+unset PYTHONDONTWRITEBYTECODE
+export UV_LINK_MODE=copy UV_PROJECT_ENVIRONMENT=.venv VIRTUAL_ENV="$PWD/.venv"
 if [ ! -x .venv/bin/python ] || ! .venv/bin/python -c '' 2>/dev/null; then
   say "Virtual environment …"
   rm -rf .venv
