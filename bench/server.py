@@ -45,7 +45,7 @@ def _measure(ask: Callable[..., bytes]) -> None:
         "working of a number": lambda: ask("GET", f"/api/jobs/{job}/working/endurance"),
         "a day with its plan": lambda: ask("GET", f"/api/days/{day}"),
         "the shelf": lambda: ask("GET", "/api/packs"),
-        "a pack with its story": lambda: ask("GET", f"/api/packs/{pack}"),
+        "a pack with its snapshot": lambda: ask("GET", f"/api/packs/{pack}"),
         "the fleet": lambda: ask("GET", "/api/fleet"),
     }
     times: dict[str, list[float]] = {name: [] for name in calls}

@@ -201,7 +201,7 @@ def save_sheet(*, rules, **more):
 
 def post_events(*, events, **more):
     """Tell a running day from plain events."""
-    return running.post_events(events=[running.Told(**e) for e in events], **more)
+    return running.post_events(events=[running.PostedEvent(**e) for e in events], **more)
 
 
 def post_telemetry(*, readings, **more):
@@ -226,4 +226,4 @@ def say_columns(*, columns, **more):
 
 def change_flight(*, changes, **more):
     """Say something of a flight of a log, from plain changes."""
-    return logbook.change_flight(told=logbook.FlightSaid(said=frozenset(changes), **changes), **more)
+    return logbook.change_flight(changes=logbook.FlightSaid(said=frozenset(changes), **changes), **more)

@@ -25,8 +25,8 @@ def kept_answer(day_id: UUID) -> HttpResponse:
     there = _kept.get(day_id)
     if there is not None and there[0] == state and now - there[1] < _KEEP_S and speed <= _SLOW:
         return _answer(there[2])
-    told = queries.live_of(queries.day_of(day_id))
-    body = LiveAnswer(live=told).model_dump_json().encode()
+    view = queries.live_of(queries.day_of(day_id))
+    body = LiveAnswer(live=view).model_dump_json().encode()
     _kept[day_id] = (state, now, body)
     for old in [k for k, v in _kept.items() if now - v[1] > _KEEP_S]:
         del _kept[old]

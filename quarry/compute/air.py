@@ -24,10 +24,10 @@ from quarry.core.cells.thermal import pack_tau_s, preheat_time_s, warm_hold_s
 from quarry.core.defaults import LANDING
 from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.envelope import farthest_flight, longest_flight
-from quarry.core.flight.give import ColdSchool, Demand, PackToday, gives_today
 from quarry.core.flight.home import BothWays, air_as_measured, reach, way_home
 from quarry.core.flight.powers import Load, powers_of
 from quarry.core.flight.rotary import Facts, PowerModel, fit_power, power_of_claim_w
+from quarry.core.flight.usable_energy import ColdMethod, Demand, PackToday, usable_energy
 from quarry.core.flight.wind import Wind
 
 CoverKey = Literal["water", "grass", "crops", "hedges", "wood"]
@@ -238,7 +238,7 @@ class ColdIn(Input):
     mean_w: float = Field(gt=0, le=60_000)
     peak_w: float = Field(gt=0, le=120_000)
     landing_frac: float = Field(default=LANDING.value, ge=0.05, le=0.9)
-    school: ColdSchool = "model"
+    method: ColdMethod = "model"
     case_c: float = 30.0
 
 
@@ -263,14 +263,14 @@ def cold(data: ColdIn) -> dict[str, Any]:
     policy = ReservePolicy(data.landing_frac, min(0.2, data.landing_frac))
 
     def solve() -> dict[str, Any]:
-        give = gives_today(pack, demand, policy, data.school)
+        give = usable_energy(pack, demand, policy, data.method)
         tau = pack_tau_s(data.capacity_ah, data.cells_count)
         return {
             **{
                 k: getattr(give, k)
                 for k in ("usable_wh", "usable_s", "cold_frac", "bound_by", "dip_v", "dip_s", "floor_v", "settles_c")
             },
-            "school": give.school,
+            "method": give.method,
             "preheat_s": preheat_time_s(data.air_c, data.pack_c, data.case_c, tau),
             "holds_s": warm_hold_s(data.pack_c, data.air_c, min(10.0, data.pack_c), tau) if data.pack_c > 10 else 0.0,
             "course": give.course,

@@ -54,13 +54,13 @@ def load_test(data: LoadTestIn) -> dict[str, Any]:
     test = LoadTest(data.cells_count, tuple(data.cell_volts), data.total_v, data.start_frac, data.rest_cell_v, data.pack_c)
     policy = LoadTestPolicy(cold_c=data.cold_c, good_v=data.good_v, bad_v=data.bad_v)
     found = judge_load_test(chemistry_of(data.chemistry), test, policy)
-    told = plain(
+    shown = plain(
         {k: getattr(found, k) for k in ("verdict", "evidence", "weakest_cell", "weakest_v", "spread_v", "cycles_left", "words")}
     )
     chemistry = chemistry_of(data.chemistry)
     levels = (data.good_v or chemistry.test_good_v, data.bad_v or chemistry.test_bad_v)
     drawn = pictures.of_load_test(data.cell_volts, found.weakest_v, levels)
-    return {**told, "picture": drawn, "working": as_dict(found.working)}
+    return {**shown, "picture": drawn, "working": as_dict(found.working)}
 
 
 class CurrentIn(Input):
@@ -130,7 +130,7 @@ class ChargeBackIn(Input):
     flights: list[FlightIn] = Field(max_length=500)
     rated_ah: float
     landing_frac: float = LANDING.value
-    school: Literal["rated", "measured"] = "rated"
+    method: Literal["rated", "measured"] = "rated"
 
 
 @calculator("charge-back", "Draw, health and minutes to plan from timed flights and what was put back", ChargeBackIn)
@@ -139,7 +139,7 @@ def minutes_from_charge(data: ChargeBackIn) -> dict[str, Any]:
     flights = [TimedFlight(f.flown_s, f.put_back_ah, f.used_frac) for f in data.flights]
 
     def solve() -> Any:
-        return charge_back(flights, data.rated_ah, landing_frac=data.landing_frac, school=data.school)
+        return charge_back(flights, data.rated_ah, landing_frac=data.landing_frac, method=data.method)
 
     found, working = answer("Time to plan", solve)
     return {**plain(found), "picture": pictures.of_charge_back(found), "working": working}

@@ -48,9 +48,9 @@ def calculator(
 
 def answer(title: str, func: Callable[..., T], *args: Any) -> tuple[T, dict[str, Any]]:
     """Return the result of a calculation and its working as plain data; the last step names the result."""
-    told = explain(func, *args)
-    last = told.steps[-1]
-    return told.value, as_dict(Working(title, last.value, last.unit, told.steps))
+    explained = explain(func, *args)
+    last = explained.steps[-1]
+    return explained.value, as_dict(Working(title, last.value, last.unit, explained.steps))
 
 
 def compute(name: str, data: dict[str, Any]) -> dict[str, Any]:
@@ -74,14 +74,14 @@ def compute(name: str, data: dict[str, Any]) -> dict[str, Any]:
     if beyond is not None:
         raise OutOfRange("No figure here is that large. Look at it again.", beyond)
     try:
-        told = found.run(given)
+        result = found.run(given)
     except (ArithmeticError, ValueError) as bad:
         if isinstance(bad, CoreError):
             raise
         raise OutOfRange("These figures together give no number. Look for one that cannot be.", _largest(data)) from bad
-    if (lost := _not_finite(told)) is not None:
+    if (lost := _not_finite(result)) is not None:
         raise OutOfRange(f"These figures together give no {lost}. Look for one that cannot be.", _largest(data))
-    return told
+    return result
 
 
 _MOST = 1e9
@@ -106,5 +106,5 @@ def _largest(data: Mapping[str, Any]) -> str:
     return max(_numbers(data), key=lambda n: abs(n[1]), default=("", 0.0))[0]
 
 
-def _not_finite(told: Mapping[str, Any]) -> str | None:
-    return next((path.rsplit(".", 1)[-1] for path, value in _numbers(told) if not math.isfinite(value)), None)
+def _not_finite(result: Mapping[str, Any]) -> str | None:
+    return next((path.rsplit(".", 1)[-1] for path, value in _numbers(result) if not math.isfinite(value)), None)

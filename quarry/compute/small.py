@@ -140,7 +140,7 @@ class SteadyIn(Input):
     rest_after_charge_s: float = Field(ge=0)
     packs: int = Field(ge=1, le=200)
     ports: int = Field(ge=1, le=200)
-    school: Literal["closed form"] = "closed form"
+    method: Literal["closed form"] = "closed form"
 
 
 @calculator("steady", "Packs and ports so that nobody waits, and the wait with fewer", SteadyIn)

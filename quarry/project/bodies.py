@@ -32,8 +32,8 @@ class BoundedBodies:
             return
         headers = dict(scope["headers"])
         most = most_bytes(scope["path"], known=b"cookie" in headers or b"authorization" in headers)
-        told = headers.get(b"content-length", b"0")
-        if not told.isdigit() or int(told) > most:
+        length = headers.get(b"content-length", b"0")
+        if not length.isdigit() or int(length) > most:
             await _refuse(send, most)
             return
         seen, answered = 0, False

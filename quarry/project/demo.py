@@ -52,13 +52,13 @@ def kept_secrets() -> dict[str, Any]:
 def alive(pid_file: Path) -> dict[str, Any] | None:
     """Return what runs according to the pid file, or None; a stale file is removed."""
     try:
-        told = json.loads(pid_file.read_text())
-        command = Path(f"/proc/{told['pid']}/cmdline").read_bytes()
+        running = json.loads(pid_file.read_text())
+        command = Path(f"/proc/{running['pid']}/cmdline").read_bytes()
     except (OSError, ValueError, KeyError):
         pid_file.unlink(missing_ok=True)
         return None
     if b"quarry.project.demo" in command:
-        return dict(told)
+        return dict(running)
     pid_file.unlink(missing_ok=True)
     return None
 
@@ -140,8 +140,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         return 0
     pid_file.write_text(json.dumps({"pid": os.getpid()}))
     # SIGINT too: started in the background by a script it would be ignored.
-    for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(s, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     began = time.monotonic()
     cluster: Cluster | None = None
     supervisor: Supervisor | None = None
@@ -191,8 +191,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         say(f"\n{bad}")
         return 1
     finally:
-        for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-            signal.signal(s, signal.SIG_IGN)
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, signal.SIG_IGN)
         if supervisor is not None:
             supervisor.stop()
         if cluster is not None:

@@ -64,9 +64,9 @@ class OrganisationScope:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer inside the scope."""
         path = _OF_A_DAY.match(request.path)
-        told = request.headers.get("Authorization", "")
-        if path and told.startswith("Bearer "):
-            request.bridge = bridge_user(told[len("Bearer ") :], path.group(1))  # type: ignore[attr-defined]
+        credentials = request.headers.get("Authorization", "")
+        if path and credentials.startswith("Bearer "):
+            request.bridge = bridge_user(credentials[len("Bearer ") :], path.group(1))  # type: ignore[attr-defined]
             request.user = getattr(request, "bridge", None) or request.user
         user = request.user
         within = scope(organisation=user.organisation) if user.is_authenticated else nullcontext()

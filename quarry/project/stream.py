@@ -33,10 +33,10 @@ class Ear:
     def take(self) -> str:
         """Return the notices that wait, as they are sent."""
         self.event.clear()
-        told = "event: all\ndata: 0\n\n" if self.all else ""
-        told += "".join(f"event: day\ndata: {day}:{revision}\n\n" for day, revision in self.days.items())
+        text = "event: all\ndata: 0\n\n" if self.all else ""
+        text += "".join(f"event: day\ndata: {day}:{revision}\n\n" for day, revision in self.days.items())
         self.days, self.all = {}, False
-        return told
+        return text
 
 
 class Listener:

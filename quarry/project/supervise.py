@@ -64,7 +64,7 @@ class Supervisor:
 
     def running(self, name: str) -> bool:
         """Return whether a program runs or is being started."""
-        return any(p["name"] == name and p["statename"] in ("RUNNING", "STARTING", "BACKOFF") for p in self._told())
+        return any(p["name"] == name and p["statename"] in ("RUNNING", "STARTING", "BACKOFF") for p in self._processes())
 
     def look(self) -> list[str]:
         """Start again what has to be, and return what is to be said of it."""
@@ -74,9 +74,9 @@ class Supervisor:
             return ["The supervisor had ended and was started again, with all that it looks after."]
         said = []
         now = time.monotonic()
-        for told in self._told():
-            program = self.programs[told["name"]]
-            if told["statename"] == _FATAL:
+        for process in self._processes():
+            program = self.programs[process["name"]]
+            if process["statename"] == _FATAL:
                 if program.given_up_at is None:
                     said.append(
                         f"The {program.name.replace('-', ' ')} does not start; see {self.log_of(program.name)}. All else goes on; it is tried again every minute."
@@ -85,19 +85,19 @@ class Supervisor:
                     if program.given_up_at is not None:
                         self._call("startProcess", program.name, False)
                     program.given_up_at = now
-            elif told["statename"] == "RUNNING":
+            elif process["statename"] == "RUNNING":
                 program.given_up_at = None
-                if program.pid and told["pid"] != program.pid:
+                if program.pid and process["pid"] != program.pid:
                     said.append(
                         f"The {program.name.replace('-', ' ')} had ended and was started again; {self.log_of(program.name)} may say why."
                     )
-                program.pid = told["pid"]
+                program.pid = process["pid"]
         return said
 
     def stop(self) -> None:
         """End all programs and supervisord."""
         if self._process is not None:
-            pids = [p["pid"] for p in self._told() if p["pid"]]
+            pids = [p["pid"] for p in self._processes() if p["pid"]]
             self._process.terminate()
             try:
                 self._process.wait(_ENDS_S + 7)
@@ -154,7 +154,7 @@ class Supervisor:
             )
         return "\n\n".join(parts) + "\n"
 
-    def _told(self) -> list[dict[str, Any]]:
+    def _processes(self) -> list[dict[str, Any]]:
         try:
             return [p for p in self._call("getAllProcessInfo") if p["name"] in self._started]
         except (OSError, xmlrpc.client.Error):

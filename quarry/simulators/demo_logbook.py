@@ -17,7 +17,7 @@ from quarry.apps.day import mappers as day_mappers
 from quarry.apps.day.models import Day, DayPlan
 from quarry.apps.day.queries import flown_days, hours_of, plan_of, roster_of
 from quarry.apps.day.repository import frame_of, plan_from, plan_kept
-from quarry.apps.day.running import Told, close_run, post_events, start_run
+from quarry.apps.day.running import PostedEvent, close_run, post_events, start_run
 from quarry.apps.day.services import add_day
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
@@ -42,16 +42,16 @@ def flown_before(people: list[User], known: dict[str, Any], jobs: list[Any]) -> 
     """Fly three days of the past: planned, flown by a simulated crew, told from a device, closed."""
     lead = people[0]
     letters = {j.letter: j for j in jobs}
-    for k, ago in enumerate(_DAYS_AGO):
+    for place, ago in enumerate(_DAYS_AGO):
         when = timezone.now().date() - timedelta(days=ago)
-        picked = [letters["M"]] if k % 2 == 0 else [letters["S"]]
+        picked = [letters["M"]] if place % 2 == 0 else [letters["S"]]
         day = add_day(actor=lead, figures=_day(when, picked, known, people))
         plan, _ = plan_of(day, lead)
         r = roster_of(day)
         DayPlan.objects.filter(pk=plan.pk).update(
             plan=plan_kept(day_mappers.with_insight(r, plan_from(plan.plan), grid=False)), state="best"
         )
-        _fly(people[1 + k % 2], day, seed=scene.SEED + k)
+        _fly(people[1 + place % 2], day, seed=scene.SEED + place)
 
 
 def _day(when: date, jobs: list[Any], known: dict[str, Any], people: list[User]) -> Plain:
@@ -84,9 +84,11 @@ def _fly(actor: User, day: Day, seed: int) -> None:
     world.length = {f.id: f.flight_s * (1 + LATER + chance.gauss(0, 0.03)) for f in frame.task.flights}
     played = rehearse(frame, kept.plan, world, kept.turn_backs_s, step_s=20.0)
     opens = hours_of(day)[0]
-    told = [Told(e.key, e.kind, opens + timedelta(seconds=e.at_s), dict(e.figures), under=1) for e in played.events]
-    for k in range(0, len(told), 300):
-        post_events(actor=actor, day_id=day.pk, device="tablet of the demo", device_now=timezone.now(), events=told[k : k + 300])
+    posted = [PostedEvent(e.key, e.kind, opens + timedelta(seconds=e.at_s), dict(e.figures), under=1) for e in played.events]
+    for k in range(0, len(posted), 300):
+        post_events(
+            actor=actor, day_id=day.pk, device="tablet of the demo", device_now=timezone.now(), events=posted[k : k + 300]
+        )
     close_run(actor=actor, day_id=day.pk)
 
 
@@ -143,24 +145,24 @@ def _of_days() -> Iterator[tuple[str, bytes]]:
     packs = {str(p.pk): p for p in Pack.objects.select_related("model")}
     for number, day in enumerate(flown_days()):
         routes = frame_of(Day.objects.get(pk=UUID(day.day_id)).run).routes
-        for k, s in enumerate(day.flown.sorties):
+        for place, sortie in enumerate(day.flown.sorties):
             truth = _truth(
-                craft[s.aircraft_id],
-                packs[s.pack_ids[0]],
-                day.began_at(s) + timedelta(seconds=11 + 3 * k),
-                s.landing_s - s.takeoff_s,
-                100 * number + k,
+                craft[sortie.aircraft_id],
+                packs[sortie.pack_ids[0]],
+                day.began_at(sortie) + timedelta(seconds=11 + 3 * place),
+                sortie.landing_s - sortie.takeoff_s,
+                100 * number + place,
                 day.air_c or 11.0,
             )
-            route = routes[s.sortie.rstrip("+")]
+            route = routes[sortie.sortie.rstrip("+")]
             truth = replace(
                 truth,
                 home=route.home,
-                air_m_s=_SPEEDS[s.letter],
+                air_m_s=_SPEEDS[sortie.letter],
                 turn_s=4.0,
                 lines=route.lines,
             )
-            yield _written(truth, _FORMS[number % len(_FORMS)], 100 * number + k)
+            yield _written(truth, _FORMS[number % len(_FORMS)], 100 * number + place)
 
 
 def _of_records(count: int) -> Iterator[Truth]:

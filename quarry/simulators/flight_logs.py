@@ -300,7 +300,7 @@ def comma_decimals(truth: Truth, rows: Sequence[Row], zone: str = "Europe/London
 
 
 def small_units(truth: Truth, rows: Sequence[Row]) -> bytes:
-    """Tabs and a row of units; milliseconds since 1970; millivolts, milliamperes, degrees and feet of another school."""
+    """Tabs and a row of units; milliseconds since 1970; millivolts, milliamperes, degrees and feet of another custom."""
     cells = [f"cell_{k}" for k in range(1, truth.cells + 1)]
     names = [
         "timestamp",

@@ -123,52 +123,52 @@ class Desk:
 
         kept, rehearsal = frame_of(run), rehearsal_from(run)
         frame = kept.core()
-        mine = self.played.get(run.pk)
-        if mine is None:
-            mine = Played(mappers.world_of(rehearsal, frame), Bridge(self.server, bridge_token(run.started_by, run.day_id)))
-            self.played[run.pk] = mine
-        if len(rehearsal.faults) > len(mine.world.faults):
-            mine.world.faults = mappers.world_of(rehearsal, frame).faults
-        if mine.owed:
-            self._tell(run, mine)
+        played = self.played.get(run.pk)
+        if played is None:
+            played = Played(mappers.world_of(rehearsal, frame), Bridge(self.server, bridge_token(run.started_by, run.day_id)))
+            self.played[run.pk] = played
+        if len(rehearsal.faults) > len(played.world.faults):
+            played.world.faults = mappers.world_of(rehearsal, frame).faults
+        if played.owed:
+            self._tell(run, played)
         state, now_s = mappers.state_of(frame, events_of(run.day)), clock_of(run)
-        before = mappers.memory_of(mine.world)
-        happened, calls = mappers.step(run, kept, frame, mine.world, state, now_s)
-        if mappers.memory_of(mine.world) != before:
+        before = mappers.memory_of(played.world)
+        happened, calls = mappers.step(run, kept, frame, played.world, state, now_s)
+        if mappers.memory_of(played.world) != before:
             # Kept before it is told: a desk that dies in between tells nothing twice under another key.
-            remember(run, mappers.memory_of(mine.world))
+            remember(run, mappers.memory_of(played.world))
         for e in happened:
-            told = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
-            mine.owed.append(told)
-        if mine.owed:
-            self._tell(run, mine)
-        elif time.monotonic() - mine.air_at > _AIR_S:
-            self._air(run, mine, state, now_s)
+            event = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
+            played.owed.append(event)
+        if played.owed:
+            self._tell(run, played)
+        elif time.monotonic() - played.air_at > _AIR_S:
+            self._air(run, played, state, now_s)
         if not happened and not rehearsal.by_hand and [c.kind for c in calls] == ["close"]:
-            mine.bridge.post(f"/api/days/{run.day_id}/close", {})
+            played.bridge.post(f"/api/days/{run.day_id}/close", {})
 
-    def _tell(self, run: DayRun, mine: Played) -> None:
-        body = {"device": "rehearsal", "device_now": _now(), "events": mine.owed}
+    def _tell(self, run: DayRun, played: Played) -> None:
+        body = {"device": "rehearsal", "device_now": _now(), "events": played.owed}
         try:
-            mine.bridge.post(f"/api/days/{run.day_id}/events", body)
+            played.bridge.post(f"/api/days/{run.day_id}/events", body)
         except Refused:
-            mine.owed = []
+            played.owed = []
             raise
-        mine.owed = []
+        played.owed = []
 
-    def _air(self, run: DayRun, mine: Played, state: Any, now_s: float) -> None:
+    def _air(self, run: DayRun, played: Played, state: Any, now_s: float) -> None:
         """Post what aircraft and chargers tell."""
         figures = ("left_frac", "lowest_v", "pack_c", "home_frac", "satellites", "from_home_m", "cells_v", "lon_deg", "lat_deg")
         air = [
-            {"flight": t.flight, "at": _now()} | {k: getattr(t, k) for k in figures} for t in mine.world.telemetry(state, now_s)
+            {"flight": t.flight, "at": _now()} | {k: getattr(t, k) for k in figures} for t in played.world.telemetry(state, now_s)
         ]
         ports = [
             {"port": r.port, "at": _now(), "pack_v": r.pack_v, "into_a": r.into_a, "frac": r.frac}
-            for r in mine.world.chargers(state, now_s)
+            for r in played.world.chargers(state, now_s)
         ]
         if air or ports:
-            mine.bridge.post(f"/api/days/{run.day_id}/telemetry", {"readings": air, "ports": ports})
-            mine.air_at = time.monotonic()
+            played.bridge.post(f"/api/days/{run.day_id}/telemetry", {"readings": air, "ports": ports})
+            played.air_at = time.monotonic()
 
 
 def _now() -> str:

@@ -320,7 +320,7 @@ def test_tables_over_http(web, fleet):
     large = b"name,model,notes\n" + b"".join(b"p%d,P6,%s\n" % (k, b"x" * 300) for k in range(1500))
     queued = send(large).json()
     assert queued["state"] == "waiting"
-    assert web.delete(f"/packs/tables/intakes/{queued['id']}").json()["state"] == "stopped"
+    assert web.delete(f"/packs/tables/imports/{queued['id']}").json()["state"] == "stopped"
 
 
 def test_a_new_day_begins_with_the_usual_figures_and_the_whole_serviceable_fleet(web, lead, fleet, job):

@@ -83,7 +83,7 @@ def test_nobody_gets_in_without_signing_in(db, client, method, path, _told):
 @pytest.fixture
 def rows(fleet, job, day, lead):
     from quarry.apps.care.fields import ChargeAsked
-    from quarry.apps.care.importer import begin_intake
+    from quarry.apps.care.importer import begin_import
     from quarry.apps.care.services import begin_charge
     from quarry.apps.jobs.models import Terrain
 
@@ -100,7 +100,7 @@ def rows(fleet, job, day, lead):
     )
     pack = fleet["01"]
     charging = begin_charge(actor=lead, pack_id=pack.pk, asked=ChargeAsked())
-    table = begin_intake(actor=lead, name="packs.csv", data=b"name,model\n")
+    table = begin_import(actor=lead, name="packs.csv", data=b"name,model\n")
     from quarry.apps.limits.services import begin_preflight, begin_with_starter
 
     sheet = begin_with_starter(actor=lead)[0]
@@ -108,7 +108,7 @@ def rows(fleet, job, day, lead):
     listed = begin_preflight(actor=lead, job_id=job.pk, aircraft_id=fleet["A1"].pk, pack_ids=[pack.pk], sortie=1)
     log = logged(lead, fleet)
     more = {"sheet_id": sheet.pk, "reading_id": reading.pk, "preflight_id": listed.pk}
-    ids = more | {"pack_id": pack.pk, "charging_id": charging.pk, "intake_id": table.pk}
+    ids = more | {"pack_id": pack.pk, "charging_id": charging.pk, "import_id": table.pk}
     ids |= {"import_id": log[0].pk, "file_id": log[1].file_id, "flight_id": log[1].pk, "number": log[2].number}
     return ids | {"job_id": job.pk, "day_id": day.pk, "person_id": lead.pk, "terrain_id": terrain.pk, "fleet": fleet}
 

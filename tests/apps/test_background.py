@@ -9,7 +9,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.background import ALIVE_S, BROKEN_OFF, GRACE_S, MOST_TRIES, take_up
-from quarry.apps.care.models import Intake
+from quarry.apps.care.models import TableImport
 from quarry.apps.care.tasks import begin_again as table_again
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.queries import plan_of
@@ -99,17 +99,17 @@ def test_after_three_tries_it_says_so_and_can_be_tried_again(interrupted, lead):
 
 
 def test_a_table_and_a_search_that_were_broken_off_are_taken_up_too(lead, fleet, job):
-    table = aged(Intake.objects.create(organisation=lead.organisation, name="t.csv", data=b"x", state="writing", by=lead))
+    table = aged(TableImport.objects.create(organisation=lead.organisation, name="t.csv", data=b"x", state="writing", by=lead))
     plan = aged(plan_of(make_day(lead, fleet, [job]))[0])
     DayPlan.objects.filter(pk=plan.pk).update(state="searching")
     assert take_up() == 2
-    assert (Intake.objects.get(pk=table.pk).state, jobs("read_table_in").count()) == ("waiting", 1)
+    assert (TableImport.objects.get(pk=table.pk).state, jobs("read_table_in").count()) == ("waiting", 1)
     assert (DayPlan.objects.get(pk=plan.pk).state, jobs("better_day_plan").count()) == ("queued", 1)
     all_failed()
-    Intake.objects.update(tries=MOST_TRIES)
+    TableImport.objects.update(tries=MOST_TRIES)
     DayPlan.objects.update(tries=MOST_TRIES)
     assert take_up() == 2
-    assert (Intake.objects.get(pk=table.pk).state, DayPlan.objects.get(pk=plan.pk).state) == ("refused", "stopped")
+    assert (TableImport.objects.get(pk=table.pk).state, DayPlan.objects.get(pk=plan.pk).state) == ("refused", "stopped")
     table_again(lead, table.pk)
     search_again(DayPlan.objects.get(pk=plan.pk))
-    assert (Intake.objects.get(pk=table.pk).state, DayPlan.objects.get(pk=plan.pk).state) == ("waiting", "queued")
+    assert (TableImport.objects.get(pk=table.pk).state, DayPlan.objects.get(pk=plan.pk).state) == ("waiting", "queued")

@@ -143,7 +143,7 @@ class TestSwaps:
         post_events(actor=lead, day_id=made.pk, device="t", device_now=timezone.now(), events=told)
         close_run(actor=lead, day_id=made.pk)
         lesson = next(x for x in lessons() if x.subject == "swap")
-        assert lesson.told.measured_ratio == pytest.approx(300 / 200)
+        assert lesson.figures.measured_ratio == pytest.approx(300 / 200)
         kept = claims().days[0]
         assert (kept.sorties, kept.closed) == (2, True)
         assert kept.air_s == pytest.approx(21 * 60)
@@ -216,4 +216,4 @@ class TestChargesOfDays:
         close_run(actor=lead, day_id=day.pk)
         assert run.frame["task"]["chargers"][1]["modes"][0]["name"] == "fast"
         taught = next(x for x in lessons() if x.subject == "charge" and x.name == "02")
-        assert taught.told.measured_ratio == pytest.approx(1.0, abs=0.005)
+        assert taught.figures.measured_ratio == pytest.approx(1.0, abs=0.005)

@@ -1,4 +1,4 @@
-"""A planned day: what people fix, the two schools, how sure it is, what holds it back, supplies, and every way out."""
+"""A planned day: what people fix, the two methods, how sure it is, what holds it back, supplies, and every way out."""
 
 import csv
 import io
@@ -139,7 +139,7 @@ class TestSchools:
     def test_charging_to_the_need_saves_hours_and_lands_with_the_reserve(self, lead, busy):
         full = plan_of(busy)
         assert all(b["curve"][-1][1] > 0.999 for p in full["packs"] for b in p["beds"] if b["state"] == "charging")
-        r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
+        r = queries.roster_of(save(lead, busy, methods={"packs": "need"}))
         need = plain(mappers.better_plan(r, mappers.first_plan(r), 4.0)[0])
         tops = [b["curve"][-1][1] for p in need["packs"] for b in p["beds"] if b["state"] == "charging"]
         assert min(tops) < 0.999
@@ -149,15 +149,15 @@ class TestSchools:
             bed = next(b for p in need["packs"] if p["set"] == f["set"] for b in p["beds"] if b["label"] == f["flight"])
             assert bed["curve"][-1][1] == pytest.approx(f["landing_frac"], abs=1e-4)
 
-    def test_a_limit_on_charge_at_take_off_stands_above_the_school(self, lead, busy):
+    def test_a_limit_on_charge_at_take_off_stands_above_the_method(self, lead, busy):
         save_sheet(actor=lead, level="organisation", rules=[{"key": "charge_frac", "least": 0.9, "why": "house"}], version=0)
-        r = queries.roster_of(save(lead, busy, schools={"packs": "need"}))
+        r = queries.roster_of(save(lead, busy, methods={"packs": "need"}))
         assert min(f.required_frac for f in r.day.task.flights) == 0.9
         assert any("take off with 90% or more" in c for c in r.day.cautions)
 
     def test_always_gently_uses_the_gentlest_rate_alone(self, lead, fleet, day):
         slowest = min(m["pack_w"] for m in fleet["Bench"].model.modes)
-        gentle = plan_of(save(lead, day, schools={"rates": "gentle"}))
+        gentle = plan_of(save(lead, day, methods={"rates": "gentle"}))
         assert {c["mode"] for c in gentle["rotation"]["charges"]} == {
             m["name"] for m in fleet["Bench"].model.modes if m["pack_w"] == slowest
         }
@@ -166,7 +166,7 @@ class TestSchools:
     def test_a_sure_day_is_no_less_sure(self, lead, day):
         soon, sure = (
             mappers.better_plan(r, mappers.first_plan(r), 2.0)[0]
-            for r in (queries.roster_of(save(lead, services.day_of(day.pk), schools={"aim": a})) for a in ("finish", "sure"))
+            for r in (queries.roster_of(save(lead, services.day_of(day.pk), methods={"aim": a})) for a in ("finish", "sure"))
         )
         r = queries.roster_of(services.day_of(day.pk))
         p90 = [mappers.with_insight(r, p, grid=False).chance.p90_s for p in (soon, sure)]
@@ -174,11 +174,11 @@ class TestSchools:
 
     def test_saying_the_usual_schools_aloud_makes_no_new_plan(self, lead, day):
         usual = {"packs": "full", "rates": "any", "aim": "finish"}
-        assert queries.plan_of(day)[0].pk == queries.plan_of(save(lead, day, schools=usual))[0].pk
+        assert queries.plan_of(day)[0].pk == queries.plan_of(save(lead, day, methods=usual))[0].pk
 
     def test_an_unknown_school_is_refused(self, lead, day):
         with pytest.raises(DomainError, match="packs may be one of full, need"):
-            save(lead, day, schools={"packs": "half"})
+            save(lead, day, methods={"packs": "half"})
 
 
 class TestInsight:

@@ -60,16 +60,16 @@ def test_load_thin_air_and_cold_cost_minutes(lead, flown):
     thin = plan_with(lead, flown, sorties={"load_kg": 0.0}, wind={"density_kg_m3": 0.95})
     assert thin["powers"]["hover_w"] > base["powers"]["hover_w"]
     cold = plan_with(lead, flown, wind={"density_kg_m3": None, "air_c": -6.0})
-    assert {g["school"] for g in cold["usable"]} == {"halve"}, "no cold flight of this kind is logged"
+    assert {g["method"] for g in cold["usable"]} == {"halve"}, "no cold flight of this kind is logged"
     assert cold["usable_s"] < 0.55 * base["usable_s"]
     assert cold["warm_up_s"] == 60.0
 
 
 def test_the_house_may_choose_the_model_and_logged_cold_flights_do_it_alone(lead, flown, known):
-    change = [{"key": "cold.school", "value": "model", "why": "two winters logged"}]
+    change = [{"key": "cold.method", "value": "model", "why": "two winters logged"}]
     set_rules(actor=lead, version=0, changes=change)
     cold = plan_with(lead, flown, wind={"air_c": -6.0})
-    assert {g["school"] for g in cold["usable"]} == {"model"}
+    assert {g["method"] for g in cold["usable"]} == {"model"}
     assert all(0.9 < g["cold_frac"] <= 1.0 for g in cold["usable"])
     for k in range(2):
         flight = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0 - k}

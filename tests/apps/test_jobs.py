@@ -294,8 +294,11 @@ def test_a_new_job_starts_with_the_reserve_of_the_house(lead, fleet):
     from tests.factories import make_job
 
     assert make_job(lead, fleet).sorties["landing_frac"] == 0.3
-    changes = [{"key": "landing_frac", "value": 0.35, "why": "wind"}, {"key": "school", "value": "measured", "why": "worn packs"}]
+    changes = [
+        {"key": "landing_frac", "value": 0.35, "why": "wind"},
+        {"key": "reserve_method", "value": "measured", "why": "worn packs"},
+    ]
     set_rules(actor=lead, version=0, changes=changes)
     job = make_job(lead, fleet, name="Second")
-    assert (job.sorties["landing_frac"], job.sorties["school"], job.sorties["floor_frac"]) == (0.35, "measured", 0.2)
+    assert (job.sorties["landing_frac"], job.sorties["reserve_method"], job.sorties["floor_frac"]) == (0.35, "measured", 0.2)
     assert make_job(lead, fleet, name="Third", sorties={"landing_frac": 0.4}).sorties["landing_frac"] == 0.4

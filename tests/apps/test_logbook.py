@@ -330,8 +330,8 @@ class TestLearning:
 
     def test_lessons_lie_between_claim_and_truth(self, six, fleet):
         x = self.lesson("power", "A1")
-        assert x.told.measured_ratio == pytest.approx(1.1, abs=0.02)
-        assert 1.0 < x.factor < x.told.measured_ratio
+        assert x.figures.measured_ratio == pytest.approx(1.1, abs=0.02)
+        assert 1.0 < x.factor < x.figures.measured_ratio
         assert len(x.points) == 6
 
     def test_an_accepted_lesson_changes_the_next_plans_and_each_says_which(self, lead, six, job, day):
@@ -365,7 +365,7 @@ class TestLearning:
 
     def test_resistance_is_learnt_by_its_pack(self, lead, six, fleet):
         x = self.lesson("resistance", "02")
-        assert x.told.measured_ratio * x.claimed == pytest.approx(0.003, rel=0.08)
+        assert x.figures.measured_ratio * x.claimed == pytest.approx(0.003, rel=0.08)
 
     def test_only_what_was_seen_is_accepted_and_only_by_a_lead(self, lead, org, six):
         x = self.lesson("power", "A1")

@@ -12,8 +12,8 @@ from quarry.apps.accounts.models import Organisation
 from quarry.apps.care import importer, queries, services
 from quarry.apps.care.formats.reading import TableError, decode, read_table
 from quarry.apps.care.formats.tables import PACK_COLUMNS, RECORD_COLUMNS, Column, read, written
-from quarry.apps.care.importer import begin_intake, export_lines, run_intake, stop_intake
-from quarry.apps.care.models import Intake, PackRecord
+from quarry.apps.care.importer import begin_import, export_lines, run_import, stop_import
+from quarry.apps.care.models import PackRecord, TableImport
 from quarry.apps.fleet.models import Pack, PackModel
 from tests.factories import person, plain
 
@@ -22,9 +22,9 @@ TEXT = next(c for c in PACK_COLUMNS if c.name == "notes")
 
 def take(who, text, name="table.csv"):
     data = text if isinstance(text, bytes) else text.encode()
-    row = begin_intake(actor=who, name=name, data=data)
-    run_intake(row.pk)
-    return Intake.objects.get(pk=row.pk)
+    row = begin_import(actor=who, name=name, data=data)
+    run_import(row.pk)
+    return TableImport.objects.get(pk=row.pk)
 
 
 def out(what):
@@ -204,9 +204,9 @@ def test_a_hundred_thousand_rows_are_read_in_or_refused_with_a_hundred_named(lea
 
 
 def test_an_import_can_be_stopped(lead, fleet):
-    row = begin_intake(actor=lead, name="x.csv", data=(HEAD + "01,flight,2026-01-02,,900,,\n").encode())
-    stop_intake(actor=lead, intake_id=row.pk)
-    run_intake(row.pk)
+    row = begin_import(actor=lead, name="x.csv", data=(HEAD + "01,flight,2026-01-02,,900,,\n").encode())
+    stop_import(actor=lead, import_id=row.pk)
+    run_import(row.pk)
     row.refresh_from_db()
     assert row.state == "stopped"
     assert not PackRecord.objects.filter(kind="flight").exists()

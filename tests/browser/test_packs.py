@@ -167,11 +167,11 @@ def test_a_table_goes_out_and_a_wrong_one_says_where(site, crew):
         page.locator("input[type=file]").set_input_files({"name": "old.csv", "mimeType": "text/csv", "buffer": data})
 
     read(b"name,model,cycles\n21,P6,3\n22,Q9,4\n")
-    expect(page.get_by_test_id("intake")).to_contain_text("Nothing was read in")
-    expect(page.get_by_test_id("intake").get_by_role("row").nth(1)).to_contain_text("3model")
+    expect(page.get_by_test_id("importing")).to_contain_text("Nothing was read in")
+    expect(page.get_by_test_id("importing").get_by_role("row").nth(1)).to_contain_text("3model")
     site.axe()
     read(b"name,model,cycles\n21,P6,3\n22,P6,4\n")
-    expect(page.get_by_test_id("intake")).to_contain_text("2 packs added")
+    expect(page.get_by_test_id("importing")).to_contain_text("2 packs added")
     page.get_by_role("button", name="Close").click()
     row(page, "21").wait_for()
 

@@ -14,7 +14,7 @@ from quarry.core.cells.circuit import Stack, discharge
 from quarry.core.cells.laws import law_of
 from quarry.core.cells.thermal import cool_time_s, pack_tau_s, preheat_time_s, warm_hold_s
 from quarry.core.flight.energy import ReservePolicy
-from quarry.core.flight.give import Demand, PackToday, chosen_school, give_working, gives_today
+from quarry.core.flight.usable_energy import Demand, PackToday, chosen_method, usable_energy, usable_energy_working
 from tests.reference.topics import circuit_course
 
 VALUES = json.loads((Path(__file__).parents[1] / "reference" / "values.json").read_text())
@@ -144,9 +144,9 @@ packs = st.builds(
 )
 
 
-def usable(pack, demand, school="model"):
+def usable(pack, demand, method="model"):
     try:
-        return gives_today(pack, demand, ReservePolicy(), school).usable_wh
+        return usable_energy(pack, demand, ReservePolicy(), method).usable_wh
     except Infeasible:
         return 0.0
 
@@ -172,7 +172,7 @@ def test_colder_older_or_heavier_never_gives_more(pack, air, colder, worse):
 
 
 def test_a_warm_fresh_pack_gives_its_label_less_the_reserve():
-    give = gives_today(replace(PACK, start_c=25.0), replace(HOVER, air_c=25.0), ReservePolicy(0.3))
+    give = usable_energy(replace(PACK, start_c=25.0), replace(HOVER, air_c=25.0), ReservePolicy(0.3))
     assert give.usable_wh == pytest.approx(0.7 * 74.0, rel=1e-6)
     assert give.bound_by == "reserve"
     assert give.usable_s == pytest.approx(give.usable_wh * 3600 / 112.0)
@@ -180,46 +180,46 @@ def test_a_warm_fresh_pack_gives_its_label_less_the_reserve():
 
 def test_both_schools_of_cold_and_which_holds_when():
     frost = replace(HOVER, air_c=-6.0)
-    model, halved = (gives_today(replace(PACK, start_c=18.0), frost, ReservePolicy(), s) for s in ("model", "halve"))
+    model, halved = (usable_energy(replace(PACK, start_c=18.0), frost, ReservePolicy(), s) for s in ("model", "halve"))
     assert halved.usable_wh == pytest.approx((74.0 - 22.2) / 2)
     assert halved.bound_by == "halved"
     assert model.usable_wh > 1.8 * halved.usable_wh
-    assert chosen_school("auto", PACK, 4.0)[0] == "model"
-    assert chosen_school("auto", PACK, -4.0) == ("halve", "below freezing and its temperature was not measured")
+    assert chosen_method("auto", PACK, 4.0)[0] == "model"
+    assert chosen_method("auto", PACK, -4.0) == ("halve", "below freezing and its temperature was not measured")
     measured = replace(PACK, start_measured=True)
-    assert "no cold flight" in chosen_school("auto", measured, -4.0)[1]
-    assert chosen_school("auto", replace(measured, cold_flights=3), -4.0)[0] == "model"
+    assert "no cold flight" in chosen_method("auto", measured, -4.0)[1]
+    assert chosen_method("auto", replace(measured, cold_flights=3), -4.0)[0] == "model"
 
 
 def test_a_pack_that_would_dip_below_its_floor_is_refused_with_the_warmth_it_needs():
     weak = replace(PACK, start_c=-12.0, weak_times=1.5, resistance_25_ohm=0.005)
     hard = Demand(200.0, 340.0, -12.0)
     with pytest.raises(Infeasible) as no:
-        gives_today(weak, hard, ReservePolicy())
+        usable_energy(weak, hard, ReservePolicy())
     assert "Warm it to" in no.value.message
     needed = float(no.value.message.split("Warm it to ")[1].split(" °C")[0])
-    assert gives_today(replace(weak, start_c=needed), hard, ReservePolicy()).usable_wh > 0
+    assert usable_energy(replace(weak, start_c=needed), hard, ReservePolicy()).usable_wh > 0
     with pytest.raises(Infeasible):
-        gives_today(replace(weak, start_c=needed - 2), hard, ReservePolicy())
+        usable_energy(replace(weak, start_c=needed - 2), hard, ReservePolicy())
     with pytest.raises(Infeasible, match="Warmth does not help"):
-        gives_today(replace(weak, resistance_25_ohm=0.03), hard, ReservePolicy())
+        usable_energy(replace(weak, resistance_25_ohm=0.03), hard, ReservePolicy())
 
 
 def test_an_aged_pack_ends_where_its_weakest_cell_meets_the_floor():
     aged = replace(PACK, resistance_25_ohm=0.006, weak_times=1.4)
-    give = gives_today(aged, Demand(110.0, 190.0, 20.0), ReservePolicy(0.1, 0.05))
+    give = usable_energy(aged, Demand(110.0, 190.0, 20.0), ReservePolicy(0.1, 0.05))
     assert give.bound_by == "floor"
     assert give.cold_frac < 0.97
 
 
 def test_the_working_names_school_dip_and_floor():
-    give, working = give_working(PACK, replace(HOVER, air_c=-3.0), ReservePolicy(), "auto")
+    give, working = usable_energy_working(PACK, replace(HOVER, air_c=-3.0), ReservePolicy(), "auto")
     names = {s.name: s for s in working.steps}
     assert {
         "rated_wh",
         "pack_c",
         "resistance_25_ohm",
-        "cold_school",
+        "cold_method",
         "dip_v",
         "floor_v",
         "cold_frac",
@@ -232,7 +232,7 @@ def test_the_working_names_school_dip_and_floor():
 
 def test_an_empty_pack_is_told_so_and_impossible_figures_are_refused():
     with pytest.raises(Infeasible, match="nothing is left to fly with"):
-        gives_today(replace(PACK, start_frac=0.25), HOVER, ReservePolicy(0.3))
+        usable_energy(replace(PACK, start_frac=0.25), HOVER, ReservePolicy(0.3))
     with pytest.raises(OutOfRange) as bad:
         replace(PACK, start_c=-80.0)
     assert bad.value.field == "pack.start_c"

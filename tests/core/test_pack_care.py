@@ -17,7 +17,7 @@ from quarry.core.packs.label import label_figures, shown_reserve_frac
 from quarry.core.packs.life import life_of
 from quarry.core.packs.records import AlarmsSet, Cared, Charged, Flown, GroundedBy, Happened, LoadTested, Stored
 from quarry.core.packs.sets import SetMember, judge_set
-from quarry.core.packs.story import Entry, PackKind, fold, pack_state
+from quarry.core.packs.snapshot import Entry, PackKind, fold, pack_state
 
 LIPO = CHEMISTRIES["lipo"]
 KIND = PackKind(LIPO, 6, 16.0, in_service_day=0.0)
@@ -29,26 +29,26 @@ KIND = PackKind(LIPO, 6, 16.0, in_service_day=0.0)
 def test_the_label_of_one_flight_is_the_charge_back_arithmetic():
     """1569 mAh in 8 min; 30 % of the rated 1800 kept: 5.25 min from what was seen (common practice, no source)."""
     one = [TimedFlight(480.0, 1.569)]
-    found = label_figures(one, 1.8, 1.569 / 1.8, landing_frac=0.3, school="rated")
+    found = label_figures(one, 1.8, 1.569 / 1.8, landing_frac=0.3, method="rated")
     assert found.hard_s == found.gentle_s
     assert found.hard_s / 60 == pytest.approx(5.25, abs=0.01)
-    own = label_figures(one, 1.8, 1.569 / 1.8, landing_frac=0.3, school="measured")
+    own = label_figures(one, 1.8, 1.569 / 1.8, landing_frac=0.3, method="measured")
     assert own.hard_s / 60 == pytest.approx(5.6, abs=0.01)  # 8 min less 30 % of it
 
 
 def test_a_reserve_of_rated_shows_higher_on_the_screen_of_a_worn_pack():
     """30 % of rated at 80 % health shows as 37 % (common practice, no source)."""
     assert shown_reserve_frac(0.3, 0.8) == pytest.approx(0.375)
-    assert label_figures([], 16.0, 0.8, landing_frac=0.3, school="measured").shown_frac == 0.3
+    assert label_figures([], 16.0, 0.8, landing_frac=0.3, method="measured").shown_frac == 0.3
 
 
 def test_hard_is_never_longer_than_gentle_and_a_pack_that_is_all_reserve_has_no_minutes():
     flights = [TimedFlight(900.0 - 40 * k, 10.0) for k in range(8)]
-    told = explain(label_figures, flights, 16.0, 0.9, landing_frac=0.3, school="rated")
+    told = explain(label_figures, flights, 16.0, 0.9, landing_frac=0.3, method="rated")
     assert told.value.hard_s < told.value.gentle_s
     assert told.steps[0].name == "shown_frac"
-    assert label_figures(flights, 16.0, 0.3, landing_frac=0.3, school="rated").hard_s is None
-    assert label_figures([], 16.0, 1.0, landing_frac=0.3, school="rated").gentle_s is None
+    assert label_figures(flights, 16.0, 0.3, landing_frac=0.3, method="rated").hard_s is None
+    assert label_figures([], 16.0, 1.0, landing_frac=0.3, method="rated").gentle_s is None
 
 
 @given(st.lists(st.floats(300, 1500), min_size=1, max_size=40), st.floats(0.5, 1.0), st.floats(0.1, 0.4))
@@ -56,7 +56,7 @@ def test_more_reserve_or_less_health_never_gives_more_minutes(seconds, health, l
     flights = [TimedFlight(s, 10.0) for s in seconds]
 
     def hard(h, keep):
-        return label_figures(flights, 16.0, h, landing_frac=keep, school="rated").hard_s or 0.0
+        return label_figures(flights, 16.0, h, landing_frac=keep, method="rated").hard_s or 0.0
 
     assert hard(health, landing + 0.05) <= hard(health, landing)
     assert hard(health - 0.1, landing) <= hard(health, landing)
@@ -102,20 +102,20 @@ def test_a_life_is_beds_of_flying_and_lying_and_what_stood_out():
 # -- care ----------------------------------------------------------------------------------------
 
 
-def tasks(story, today, kind=KIND):
-    health = judge_health(story.history, today)
-    state = pack_state("x", kind, story, drains_after_days=5, next_flight_day=None)
+def tasks(snapshot, today, kind=KIND):
+    health = judge_health(snapshot.history, today)
+    state = pack_state("x", kind, snapshot, drains_after_days=5, next_flight_day=None)
     return [(t.kind, t.by_itself) for t in care_tasks(state, health, int(today))]
 
 
 def test_a_pack_that_volts_cannot_judge_is_not_sent_to_a_load_test():
-    story = fold(
+    snapshot = fold(
         KIND,
         told(
             (1, Flown(900, 1.0, 0.5)),
         ),
     )
-    assert ("load test", False) in tasks(story, 80.0)
+    assert ("load test", False) in tasks(snapshot, 80.0)
     liion = replace(KIND, chemistry=CHEMISTRIES["liion"])
     assert ("load test", False) not in tasks(
         fold(

@@ -134,7 +134,7 @@ def test_the_draw_of_a_timed_flight():
 
 
 @pytest.mark.parametrize(
-    ("flight", "school", "minutes"),
+    ("flight", "method", "minutes"),
     [
         (TimedFlight(480.0, 1.569, 1.0), "rated", 5.25),
         (TimedFlight(480.0, 1.569), "rated", 6.4),
@@ -143,12 +143,12 @@ def test_the_draw_of_a_timed_flight():
         (TimedFlight(540.0, 1.569, 1.0), "measured", 6.3),
     ],
 )
-def test_minutes_to_plan_under_either_school(flight, school, minutes):
+def test_minutes_to_plan_under_either_method(flight, method, minutes):
     """1800 mAh, reserve 30 %: 5.25 min of rated from what was seen, 6.4 from the label; 5.6 and 6.3 of the measured.
 
     Common practice, no source.
     """
-    found = charge_back([flight], 1.8, landing_frac=0.3, school=school)
+    found = charge_back([flight], 1.8, landing_frac=0.3, method=method)
     assert found.plan_s / 60 == pytest.approx(minutes, abs=0.05)
     assert found.capacity_measured == (flight.used_frac is not None)
 

@@ -26,7 +26,7 @@ from quarry.core.packs.records import (
     check_record,
     record_of,
 )
-from quarry.core.packs.story import (
+from quarry.core.packs.snapshot import (
     Entry,
     PackKind,
     digest,
@@ -34,8 +34,8 @@ from quarry.core.packs.story import (
     grounds,
     health_today_frac,
     pack_state,
+    snapshot_from,
     standing_entries,
-    story_from,
 )
 
 LIPO = CHEMISTRIES["lipo"]
@@ -44,7 +44,7 @@ GOOD = LoadTested((3.95,) * 6, start_frac=0.98, pack_c=25.0)
 BAD = LoadTested((3.95, 3.95, 3.95, 3.4, 3.95, 3.95), start_frac=0.98, pack_c=25.0)
 
 
-def story(*records, kind=KIND, policy=None):
+def snapshot(*records, kind=KIND, policy=None):
     """Fold records, one a day."""
     return fold(kind, [Entry(str(k), float(k), r) for k, r in enumerate(records)], policy)
 
@@ -100,30 +100,30 @@ def test_a_record_comes_back_from_its_plain_figures():
 
 
 def test_a_bad_load_test_grounds_and_a_lead_may_release_until_the_next_fails():
-    bad = story(GOOD, BAD)
+    bad = snapshot(GOOD, BAD)
     assert "cell 4 fell to 3.40 V" in grounds(bad.history)
     assert judge_health(bad.history, 2.0).level == "grounded"
-    free = story(GOOD, BAD, ReleasedBy("the meter was at fault"))
+    free = snapshot(GOOD, BAD, ReleasedBy("the meter was at fault"))
     assert grounds(free.history) == ""
     freed = judge_health(free.history, 3.0)
     assert freed.level == "replace soon"  # its cells still lie 550 mV apart under load
     assert next(r.level for r in freed.rules if r.name == "load test, lowest cell") == "watch"
-    assert grounds(story(GOOD, BAD, ReleasedBy("once"), BAD).history)
-    assert judge_health(story(GOOD, BAD, ReleasedBy("once"), GOOD).history, 4.0).level == "in service"
+    assert grounds(snapshot(GOOD, BAD, ReleasedBy("once"), BAD).history)
+    assert judge_health(snapshot(GOOD, BAD, ReleasedBy("once"), GOOD).history, 4.0).level == "in service"
 
 
 def test_swelling_grounds_for_good_and_no_release_helps():
-    s = story(Happened("swelling", "lid lifts"), ReleasedBy("it went down again"), GOOD)
+    s = snapshot(Happened("swelling", "lid lifts"), ReleasedBy("it went down again"), GOOD)
     health = judge_health(s.history, 3.0)
     assert (health.level, health.may_override) == ("grounded", False)
     assert "swollen" in grounds(s.history)
-    assert grounds(story(Happened("water"), ReleasedBy("dried and tested")).history) == ""
-    assert grounds(story(GroundedBy("smells")).history) == "smells"
+    assert grounds(snapshot(Happened("water"), ReleasedBy("dried and tested")).history) == ""
+    assert grounds(snapshot(GroundedBy("smells")).history) == "smells"
 
 
 def test_a_pack_not_full_or_cold_is_not_grounded_by_a_low_reading():
-    assert not story(LoadTested(BAD.cell_v, start_frac=0.6, pack_c=25.0)).history.tests
-    cold = story(LoadTested(BAD.cell_v, start_frac=0.98, pack_c=4.0))
+    assert not snapshot(LoadTested(BAD.cell_v, start_frac=0.6, pack_c=25.0)).history.tests
+    cold = snapshot(LoadTested(BAD.cell_v, start_frac=0.98, pack_c=4.0))
     assert cold.history.tests[0].verdict == "inconclusive"
     assert grounds(cold.history) == ""
 
@@ -144,14 +144,14 @@ def test_correcting_and_withdrawing_leave_what_stands():
 
 def test_charges_after_flights_give_capacity_cycles_and_draw():
     flights = [Flown(1000, 1.0, 0.3, aircraft="W"), Charged(0.3, 1.0, 9.52)] * 4
-    s = story(*flights)
+    s = snapshot(*flights)
     assert s.history.capacity[-1].health_frac == pytest.approx(9.52 / 0.7 / 16.0)
     assert health_today_frac(s.history, 1.0) == pytest.approx(0.85)
     assert s.history.cycles == pytest.approx(4 * 9.52 / 16)
     assert (s.flights_count, s.flown_s, len(s.timed)) == (4, 4000.0, 4)
     assert s.timed[0].used_frac == pytest.approx(0.7)
     assert s.charge_frac == 1.0
-    assert health_today_frac(story().history, 0.93) == 0.93
+    assert health_today_frac(snapshot().history, 0.93) == 0.93
 
 
 def test_lapses_are_counted_when_a_full_pack_lies_or_leaves_its_temperatures():
@@ -164,17 +164,17 @@ def test_lapses_are_counted_when_a_full_pack_lies_or_leaves_its_temperatures():
     ]
     assert fold(KIND, days).history.full_lapses_count == 1
     assert fold(replace(KIND, drains_itself=True), days).history.full_lapses_count == 0
-    hot = story(Stored(0.6, air_c=41.0), Charged(0.3, 1.0, start_c=-4.0), Flown(900, most_c=75.0))
+    hot = snapshot(Stored(0.6, air_c=41.0), Charged(0.3, 1.0, start_c=-4.0), Flown(900, most_c=75.0))
     assert hot.history.heat_lapses_count == 3
 
 
 def test_rest_volts_give_charge_and_spread_unless_volts_do_not_tell():
-    s = story(Rested((3.85, 3.85, 3.84, 3.79, 3.85, 3.85)))
+    s = snapshot(Rested((3.85, 3.85, 3.84, 3.79, 3.85, 3.85)))
     assert 0.45 < s.charge_frac < 0.75
     assert s.history.rest_spread_v == pytest.approx(0.06)
-    lfp = story(Rested((3.3,) * 6), kind=replace(KIND, chemistry=CHEMISTRIES["lfp"], charge_frac=0.4))
+    lfp = snapshot(Rested((3.3,) * 6), kind=replace(KIND, chemistry=CHEMISTRIES["lfp"], charge_frac=0.4))
     assert lfp.charge_frac == 0.4
-    assert story(Rested(total_v=9.0)).charge_frac == 0.0
+    assert snapshot(Rested(total_v=9.0)).charge_frac == 0.0
 
 
 READ = st.tuples(*[st.floats(0.002, 0.02)] * 6).map(lambda c: ResistanceRead(c, 25.0))
@@ -192,8 +192,8 @@ ANY = st.one_of(
 
 @given(st.lists(ANY, max_size=25), st.integers(0, 200))
 def test_the_digest_judges_and_cares_as_the_whole_does(records, later):
-    whole = story(*records)
-    slim = story_from(plain(digest(whole)))
+    whole = snapshot(*records)
+    slim = snapshot_from(plain(digest(whole)))
     today = len(records) + later
     a, b = (judge_health(s.history, today) for s in (whole, slim))
     assert (a.level, a.words, [r.measured for r in a.rules]) == (b.level, b.words, [r.measured for r in b.rules])
@@ -211,10 +211,10 @@ def test_the_order_of_writing_does_not_matter_where_nothing_is_corrected(records
 
 def test_a_stricter_policy_judges_old_readings_anew():
     soft = LoadTested((3.8,) * 6, start_frac=0.97, pack_c=25.0)
-    assert story(soft).history.tests[0].verdict == "replace soon"
-    assert not story(soft, policy=policy_of({"load_test.full_frac": 0.99})).history.tests
+    assert snapshot(soft).history.tests[0].verdict == "replace soon"
+    assert not snapshot(soft, policy=policy_of({"load_test.full_frac": 0.99})).history.tests
     strict = policy_of({"health.cycles.watch": 20.0, "health.cycles.replace": 50.0})
-    used = story(Charged(put_back_ah=16.0), kind=replace(KIND, cycles_before=30.0))
+    used = snapshot(Charged(put_back_ah=16.0), kind=replace(KIND, cycles_before=30.0))
     assert judge_health(used.history, 1.0).level == "in service"
     assert judge_health(used.history, 1.0, strict.health).level == "watch"
 
@@ -224,7 +224,7 @@ def test_a_stricter_policy_judges_old_readings_anew():
     [
         ({"landing_frac": 30}, "landing_frac"),
         ({"landing_frac": "a third"}, "landing_frac"),
-        ({"school": "luck"}, "school"),
+        ({"reserve_method": "luck"}, "reserve_method"),
         ({"floor_frac": 0.4}, "floor_frac"),
         ({"health.capacity_frac.watch": 0.7}, "health.capacity_frac.replace"),
         ({"health.cycles.watch": 400.0}, "health.cycles.replace"),

@@ -99,7 +99,7 @@ def test_reserve_of_rated_shows_as_more_on_a_worn_pack():
 
 
 @pytest.mark.parametrize(("rated_mah", "seen_mah", "minutes"), [(1800, 1800, 6.4), (1800, 1569, 5.25)])
-def test_charge_back_minutes_of_the_rated_school(rated_mah, seen_mah, minutes):
+def test_charge_back_minutes_of_the_rated_method(rated_mah, seen_mah, minutes):
     """1569 mAh put back after 8 min; reserve 30 % of rated 1800: 5.25 and 6.4 min. Common practice, no source."""
     draw = 1569 / 8  # mAh a minute; one milliampere hour stands for one milliwatt hour at one volt
     craft = Airframe("A", draw * 60, 10.0, 0.0, 3.0)

@@ -137,7 +137,7 @@ def test_the_trace_is_closed_when_the_function_raises():
     assert explain(lambda: 1).steps == ()
 
 
-def test_the_working_of_an_endurance_names_pack_power_and_school():
+def test_the_working_of_an_endurance_names_pack_power_and_method():
     craft = Airframe("A", 400.0, 10.0, 60.0, 3.0)
     value, working = working_of("flight time", endurance, craft, PackFigures("07", 200.0, 0.9), ReservePolicy(0.3))
     assert working.value == pytest.approx(value.usable_s)

@@ -1,7 +1,11 @@
 """What was put in order stays in order: counts of the code that may fall and not rise."""
 
+import ast
+import importlib
+import inspect
 import re
 import tomllib
+from collections import defaultdict
 from pathlib import Path
 
 ROOT = Path(__file__).parents[2]
@@ -25,6 +29,42 @@ def test_the_apps_hand_typed_shapes_to_one_another():
     """JSON stands at the border of models and formats alone; an alias of it counts as well."""
     assert len(found(APPS, r"dict\[str, Any\]|\bPlain\b")) < 20
     assert sum(len(re.findall(r'\["[A-Za-z_]+"\]', p.read_text(encoding="utf-8"))) for p in APPS) < 60
+
+
+RETIRED = {"told", "school", "schools", "gives_today", "Give", "Story", "story", "Standing", "KeptPlan", "intake", "Intake"}
+RETIRED |= {"hand_out", "standins"}
+
+
+def test_names_that_only_their_author_understood_stay_away():
+    """The words of the field and of the profession stand in their place."""
+    for path in PYTHON:
+        names = set()
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            names |= {getattr(node, key) for key in ("id", "arg", "attr", "name") if isinstance(getattr(node, key, None), str)}
+        assert not names & RETIRED, (path, names & RETIRED)
+
+
+def test_no_two_shapes_of_the_api_share_a_name():
+    """The document keeps one of each name: the other would be served under a shape that is not its own."""
+    homes = defaultdict(set)
+    for path in PYTHON:
+        if "schemas" in path.parts or "views" in path.parts or path.name == "views.py":
+            module = importlib.import_module(".".join(path.relative_to(ROOT).with_suffix("").parts))
+            for name, made in inspect.getmembers(module, inspect.isclass):
+                if made.__module__.startswith("quarry."):
+                    homes[name].add(made.__module__)
+    assert {name: where for name, where in homes.items() if len(where) > 1} == {}
+
+
+def test_a_figure_of_a_pack_model_is_described_once():
+    """Its column, its description and its use: no form, table, check or input names it again."""
+    files = {p for p in (*PYTHON, *SCREENS) if re.search(r"\bdrains_after_days\b", p.read_text(encoding="utf-8"))}
+    places = {str(p.relative_to(ROOT)) for p in files} - {"web/src/shared/api/schema.d.ts", "quarry/simulators/scene.py"}
+    assert {p for p in places if "/core/" not in p} <= {
+        "quarry/apps/fleet/models.py",
+        "quarry/apps/fleet/figures.py",
+        "quarry/apps/care/mappers.py",
+    }
 
 
 def test_a_bridge_is_a_program_that_tells_of_a_day_and_no_package():

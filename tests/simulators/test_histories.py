@@ -1,4 +1,4 @@
-"""The demo's simulated year: believable, the same each time, and with the packs that the story needs."""
+"""The demo's simulated year: believable, the same each time, and with the packs that the snapshot needs."""
 
 import itertools
 import json
@@ -15,7 +15,7 @@ from quarry.apps.care.models import PackRecord
 from quarry.core.cells.chemistry import CHEMISTRIES
 from quarry.core.packs.health import judge_health
 from quarry.core.packs.records import check_record, record_of
-from quarry.core.packs.story import Entry, PackKind, fold
+from quarry.core.packs.snapshot import Entry, PackKind, fold
 from quarry.simulators import scene
 from quarry.simulators.histories import year_of
 from tests.factories import plain
@@ -29,7 +29,7 @@ def figures(row):
     return {k: v for k, v in row.items() if k not in APART}
 
 
-def story(life, now=NOW):
+def snapshot(life, now=NOW):
     rows = year_of(life, now, scene.SEED)
     kind = PackKind(CHEMISTRIES[life.chemistry], life.cells, life.capacity_ah)
     return fold(kind, [Entry(str(k), r["at"].timestamp() / 86_400, record_of(r["kind"], figures(r))) for k, r in enumerate(rows)])
@@ -51,7 +51,7 @@ def test_every_record_is_one_that_the_core_takes_in_order_and_in_the_past(name):
 @pytest.mark.parametrize("name", ["01", "04", "18", "24"])
 def test_capacity_falls_to_what_was_meant_and_resistance_grows(name):
     life = LIVES[name]
-    history = story(life).history
+    history = snapshot(life).history
     last = statistics.median(c.health_frac for c in history.capacity[-5:])
     first = statistics.median(c.health_frac for c in history.capacity[:5])
     assert last == pytest.approx(life.health_end, abs=0.02)
@@ -68,7 +68,7 @@ def test_capacity_falls_to_what_was_meant_and_resistance_grows(name):
 def test_the_troubles_of_the_shelf_are_the_same_whenever_the_demo_is_loaded(month):
     now = NOW.replace(month=month)
     today = now.timestamp() / 86_400
-    level = {n: judge_health(story(LIVES[n], now).history, today).level for n in ("04", "05", "14", "17", "18")}
+    level = {n: judge_health(snapshot(LIVES[n], now).history, today).level for n in ("04", "05", "14", "17", "18")}
     assert [level[n] for n in ("04", "05", "14", "17")] == ["replace soon", "grounded", "watch", "in service"]
     assert level["18"] in ("in service", "watch")
 
@@ -181,11 +181,11 @@ def test_the_demos_logbook_gives_back_what_its_simulator_knew(demo):
     assert sum(f.match == "sure" for f in flights) >= len(flights) - 2
     assert len({f.file.source_id for f in flights}) >= 3
     told = {(x.subject, x.name): x for x in logbook.lessons()}
-    assert told["power", "Wren"].told.measured_ratio == pytest.approx(made.DRAWS["Wren"], rel=0.02)
+    assert told["power", "Wren"].figures.measured_ratio == pytest.approx(made.DRAWS["Wren"], rel=0.02)
     for name in ("01", "02"):
         holds, ohm = told["capacity", name], told["resistance", name]
-        assert holds.claimed * holds.told.measured_ratio == pytest.approx(made.HOLDS_AH[name], rel=0.02)
-        assert ohm.claimed * ohm.told.measured_ratio == pytest.approx(made.OHM[name], rel=0.08)
+        assert holds.claimed * holds.figures.measured_ratio == pytest.approx(made.HOLDS_AH[name], rel=0.02)
+        assert ohm.claimed * ohm.figures.measured_ratio == pytest.approx(made.OHM[name], rel=0.08)
     claims = logbook.claims()
     assert len(claims.days) == claims.covered_of == 3
     assert all(d.sorties == d.planned_sorties for d in claims.days)

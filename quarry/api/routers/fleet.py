@@ -11,7 +11,9 @@ from quarry.api.auth import SignedIn
 from quarry.api.schemas import fleet as s
 from quarry.apps.care.services import register_changed
 from quarry.apps.fleet import queries, services
+from quarry.apps.fleet.mappers import NOUNS
 from quarry.apps.fleet.models import PackModel, Thing
+from quarry.apps.fleet.views import NounOut, forms
 
 router = Router(tags=["fleet"])
 
@@ -29,8 +31,14 @@ def whole(request: SignedIn, archived: bool = False) -> object:
     return {noun.replace("-", "_"): [_out(r) for r in rows] for noun, rows in queries.fleet(archived=archived).items()}
 
 
-def _routes(noun: str, given: type[Schema], shown: type[Schema]) -> None:
-    model = queries.NOUNS[noun]
+@router.get("/forms", response=list[NounOut], operation_id="fleet_forms", summary="What the fleet is made of")
+def forms_of_nouns(request: SignedIn) -> object:
+    """Return the fields of every noun: words, units, ranges, and what a new one begins with."""
+    return forms()
+
+
+def _routes(noun: str, given: Any, shown: Any) -> None:
+    model = NOUNS[noun]
     tag = noun.replace("-", "_")
 
     def add(request: SignedIn, data: Schema) -> object:
@@ -64,15 +72,5 @@ def _routes(noun: str, given: type[Schema], shown: type[Schema]) -> None:
     )
 
 
-for _noun, _given, _shown in (
-    ("cameras", s.CameraIn, s.CameraOut),
-    ("pack-models", s.PackModelIn, s.PackModelOut),
-    ("aircraft-models", s.AircraftModelIn, s.AircraftModelOut),
-    ("charger-models", s.ChargerModelIn, s.ChargerModelOut),
-    ("supply-models", s.SupplyModelIn, s.SupplyModelOut),
-    ("aircraft", s.AircraftIn, s.AircraftOut),
-    ("packs", s.PackIn, s.PackOut),
-    ("chargers", s.ChargerIn, s.ChargerOut),
-    ("supplies", s.SupplyIn, s.SupplyOut),
-):
-    _routes(_noun, _given, _shown)
+for _noun, _given in s.INPUTS.items():
+    _routes(_noun, _given, s.OUTPUTS[_noun])

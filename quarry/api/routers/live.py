@@ -52,7 +52,7 @@ def tell(request: SignedIn, day_id: UUID, data: s.EventsIn) -> object:
         day_id=day_id,
         device=data.device,
         device_now=data.device_now,
-        events=[running.Told(e.key, e.kind, e.at, e.figures, e.under) for e in data.events if isinstance(e, s.EventIO)],
+        events=[running.PostedEvent(e.key, e.kind, e.at, e.figures, e.under) for e in data.events if isinstance(e, s.EventIO)],
         unreadable=[RefusedEvent(e.key, e.detail, e.field) for e in data.events if isinstance(e, s.Unreadable)],
     )
     if answer.turned:

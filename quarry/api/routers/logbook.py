@@ -131,8 +131,8 @@ def flight(request: SignedIn, flight_id: UUID) -> object:
 def change_flight(request: SignedIn, flight_id: UUID, data: s.FlightIn) -> object:
     """Say which recorded flight, packs or aircraft it is of, when it was, what it carried, or write a note."""
     given = data.dict(exclude_unset=True, exclude={"version"})
-    told = services.FlightSaid(said=frozenset(given), **given)
-    services.change_flight(actor=request.user, flight_id=flight_id, version=data.version, told=told)
+    changes = services.FlightSaid(said=frozenset(given), **given)
+    services.change_flight(actor=request.user, flight_id=flight_id, version=data.version, changes=changes)
     return queries.flight_page(flight_id)
 
 
@@ -201,10 +201,10 @@ def totals(request: SignedIn, query: Query[s.TotalsQuery]) -> object:
 @router.get("/totals.{kind}", operation_id="export_totals", summary="The return as CSV or PDF")
 def export_totals(request: SignedIn, kind: Literal["csv", "pdf"], query: Query[s.TotalsQuery]) -> HttpResponseBase:
     """Return totals to hand in."""
-    told = queries.totals(query.begins, query.ends, query.by)
+    totals = queries.totals(query.begins, query.ends, query.by)
     if kind == "csv":
-        return _attached(totals_csv(told).encode(), "text/csv; charset=utf-8", f"totals-by-{query.by}.csv")
+        return _attached(totals_csv(totals).encode(), "text/csv; charset=utf-8", f"totals-by-{query.by}.csv")
     today: date = timezone.now().date()
     return _attached(
-        totals_pdf(told, request.user.organisation.name, today.isoformat()), "application/pdf", f"totals-by-{query.by}.pdf"
+        totals_pdf(totals, request.user.organisation.name, today.isoformat()), "application/pdf", f"totals-by-{query.by}.pdf"
     )

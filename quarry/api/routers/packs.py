@@ -17,7 +17,7 @@ from quarry.apps.accounts.services import DomainError
 from quarry.apps.care import importer, queries, services, tasks
 from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.formats.labels import labels_pdf
-from quarry.apps.care.views import BenchOut, ChargingOut, IntakeOut, PackPage, RecordAnswer, RecordOut, ShelfOut, VerdictOut
+from quarry.apps.care.views import BenchOut, ChargingOut, PackPage, RecordAnswer, RecordOut, ShelfOut, TableImportOut, VerdictOut
 from quarry.apps.day.queries import next_flights
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.models import Charger
@@ -70,33 +70,33 @@ def export_table(request: SignedIn, what: Literal["models", "packs", "records"])
     return answer
 
 
-@router.post("/tables", response={201: IntakeOut}, operation_id="read_table_in", summary="Read a table in")
+@router.post("/tables", response={201: TableImportOut}, operation_id="read_table_in", summary="Read a table in")
 def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read models, packs or records in: the whole file or nothing. A large one is read by the worker."""
     data = file.read(settings.TABLE_MOST_BYTES + 1)
-    row = importer.begin_intake(actor=request.user, name=file.name or "", data=data)
+    row = importer.begin_import(actor=request.user, name=file.name or "", data=data)
     tasks.begin_run(row)
-    return 201, queries.intake_view(row.pk)
+    return 201, queries.import_view(row.pk)
 
 
-@router.get("/tables/intakes/{intake_id}", response=IntakeOut, operation_id="table_state", summary="How far a table is")
-def table_state(request: SignedIn, intake_id: UUID) -> object:
+@router.get("/tables/imports/{import_id}", response=TableImportOut, operation_id="table_state", summary="How far a table is")
+def table_state(request: SignedIn, import_id: UUID) -> object:
     """Return how far reading in has come."""
-    return queries.intake_view(intake_id)
+    return queries.import_view(import_id)
 
 
-@router.delete("/tables/intakes/{intake_id}", response=IntakeOut, operation_id="stop_table", summary="Stop reading in")
-def stop_table(request: SignedIn, intake_id: UUID) -> object:
+@router.delete("/tables/imports/{import_id}", response=TableImportOut, operation_id="stop_table", summary="Stop reading in")
+def stop_table(request: SignedIn, import_id: UUID) -> object:
     """Stop; nothing of the table stays."""
-    importer.stop_intake(actor=request.user, intake_id=intake_id)
-    return queries.intake_view(intake_id)
+    importer.stop_import(actor=request.user, import_id=import_id)
+    return queries.import_view(import_id)
 
 
-@router.post("/tables/intakes/{intake_id}/again", response=IntakeOut, operation_id="read_table_again", summary="Try again")
-def table_again(request: SignedIn, intake_id: UUID) -> object:
+@router.post("/tables/imports/{import_id}/again", response=TableImportOut, operation_id="read_table_again", summary="Try again")
+def table_again(request: SignedIn, import_id: UUID) -> object:
     """Read a table once more that was broken off."""
-    tasks.begin_again(request.user, intake_id)
-    return queries.intake_view(intake_id)
+    tasks.begin_again(request.user, import_id)
+    return queries.import_view(import_id)
 
 
 @router.post("/charges/{charging_id}/end", response={201: RecordOut}, operation_id="end_charge", summary="End a charge")
@@ -113,7 +113,7 @@ def cancel_charge(request: SignedIn, charging_id: UUID) -> object:
     return 204, None
 
 
-@router.get("/{pack_id}", response=PackPage, operation_id="pack_page", summary="A pack and its story")
+@router.get("/{pack_id}", response=PackPage, operation_id="pack_page", summary="A pack and its records")
 def page(request: SignedIn, pack_id: UUID) -> object:
     """Return its page."""
     return _page(pack_id)

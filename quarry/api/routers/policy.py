@@ -13,7 +13,7 @@ from quarry.apps.policy.views import DefaultOut, PolicyOut
 router = Router(tags=["policy"])
 
 
-@router.get("", response=PolicyOut, operation_id="policy", summary="Thresholds and schools")
+@router.get("", response=PolicyOut, operation_id="policy", summary="Thresholds and methods")
 def policy(request: SignedIn) -> object:
     """Return every setting with default, reason, and what was set otherwise by whom."""
     return queries.page()

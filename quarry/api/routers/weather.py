@@ -42,10 +42,10 @@ def add_reading(request: SignedIn, data: s.ReadingIn) -> object:
 def add_report(request: SignedIn, data: s.ReportIn) -> object:
     """Keep a pasted report, or the newest of the desk when no text is given."""
     if data.text.strip():
-        row, told = services.add_report(actor=request.user, lon=data.lon, lat=data.lat, text=data.text, key=data.key)
+        row, report = services.add_report(actor=request.user, lon=data.lon, lat=data.lat, text=data.text, key=data.key)
     else:
-        row, told = services.report_from_service(actor=request.user, lon=data.lon, lat=data.lat)
-    return 201, ReportOut(reading=queries.reading_view(row), report=told)
+        row, report = services.report_from_service(actor=request.user, lon=data.lon, lat=data.lat)
+    return 201, ReportOut(reading=queries.reading_view(row), report=report)
 
 
 @router.post("/table", response=ReadingsTableOut, operation_id="add_readings", summary="Read a table of readings")

@@ -31,7 +31,7 @@ class DayPackIO(In):
     start_frac: float
 
 
-class SchoolsIO(In):
+class MethodsIO(In):
     """How a day is planned. ``packs``: only full packs fly, or charged to the need; ``rates``; ``aim``: soonest, or surest."""
 
     packs: Literal["full", "need"] = "full"
@@ -64,7 +64,7 @@ class DayFigures(In):
     rest_after_charge_s: float
     elevation_m: float
     bench_c: float
-    schools: SchoolsIO = Field(default_factory=SchoolsIO)
+    methods: MethodsIO = Field(default_factory=MethodsIO)
     pins: list[PinIO] = Field(default_factory=list, max_length=60)
     supply_id: UUID | None
     more_supply_ids: list[UUID] = Field(default_factory=list, max_length=6)
@@ -88,7 +88,7 @@ class DayStart(In):
     rest_after_charge_s: float | None = None
     elevation_m: float | None = None
     bench_c: float | None = None
-    schools: SchoolsIO | None = None
+    methods: MethodsIO | None = None
     pins: list[PinIO] | None = Field(default=None, max_length=60)
     supply_id: UUID | None = None
     more_supply_ids: list[UUID] | None = Field(default=None, max_length=6)

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import Field, create_model
 
 from quarry.api.schemas.base import In
-
-Name = Field(min_length=1, max_length=60)
+from quarry.apps.fleet.figures import BY_NOUN, Noun, NounFigures
 
 
 class Kept(Schema):
@@ -22,73 +21,6 @@ class Kept(Schema):
     archived: bool
 
 
-class CameraIn(In):
-    """A frame camera."""
-
-    name: str = Name
-    notes: str = ""
-    sensor_w_mm: float
-    sensor_h_mm: float
-    focal_mm: float
-    image_w_px: int
-    image_h_px: int
-
-
-class PackModelIn(In):
-    """A kind of pack."""
-
-    name: str = Name
-    notes: str = ""
-    chemistry: Literal["lipo", "lihv", "liion", "lfp"]
-    cells: int
-    capacity_ah: float
-    nominal_cell_v: float
-    cv_from_frac: float
-    most_rate_c: float
-    storage_frac: float
-    drains_itself: bool
-    parallel: int = 1
-    balance_s: float = 0
-    drains_after_days: int | None = None
-    mass_kg: float | None = None
-    label_c: float | None = None
-    price: float | None = None
-    test_good_v: float | None = None
-    test_bad_v: float | None = None
-    fits: str = Field(default="", max_length=60)
-
-
-class AircraftModelIn(In):
-    """A kind of aircraft with its usual load."""
-
-    name: str = Name
-    notes: str = ""
-    work: Literal["mapping", "spraying", "search", "any"]
-    pack_model_id: UUID
-    packs_count: int
-    power_w: float
-    cruise_m_s: float
-    fixed_s: float
-    turn_s: float
-    camera_id: UUID | None = None
-    tank_l: float | None = None
-    swath_m: float | None = None
-    mass_kg: float | None = None
-    rotors: int | None = Field(default=None, ge=3, le=16)
-    rotor_m: float | None = None
-    hover_w: float | None = None
-    climb_m_s: float = 3.0
-    most_wind_m_s: float | None = None
-    least_air_c: float | None = None
-    most_air_c: float | None = None
-    least_pack_c: float | None = None
-    most_load_kg: float | None = None
-    rain_rated: bool = False
-    shows: Literal["cells", "total", "none"] = "cells"
-    live_at_once: bool = False
-    power_up: list[str] = Field(default_factory=list, max_length=12)
-
-
 class ModeIn(In):
     """A rate of a charger."""
 
@@ -97,126 +29,60 @@ class ModeIn(In):
     wall_w: float
 
 
-class ChargerModelIn(In):
-    """A kind of charger."""
-
-    name: str = Name
-    notes: str = ""
-    ports: int
-    modes: list[ModeIn] = Field(max_length=6)
-    cap_w: float | None = None
-    power_factor: float = 0.95
-    least_cells: int | None = None
-    most_cells: int | None = None
-    most_v: float | None = None
-
-
-class SupplyModelIn(In):
-    """A kind of supply."""
-
-    name: str = Name
-    notes: str = ""
-    kind: Literal["generator", "mains", "vehicle"]
-    rated_w: float
-    headroom_frac: float
-    outlets_count: int = 0
-    outlet_a: float = 16
-    outlet_v: float = 230
-    fuel: Literal["", "petrol", "diesel"] = ""
-    tank_l: float | None = None
+_LONGEST_LIST = 12
+_TYPES: dict[str, Any] = {
+    "text": str,
+    "number": float,
+    "whole": int,
+    "thing": UUID,
+    "yes": bool,
+    "date": date,
+    "rates": Annotated[list[ModeIn], Field(max_length=6)],
+    "lines": Annotated[list[str], Field(max_length=_LONGEST_LIST)],
+}
 
 
-class AircraftIn(In):
-    """One aircraft."""
-
-    name: str = Name
-    notes: str = ""
-    model_id: UUID
-    power_w: float | None = None
-
-
-class PackIn(In):
-    """One pack."""
-
-    name: str = Name
-    notes: str = ""
-    model_id: UUID
-    mates: str = Field(default="", max_length=20)
-    health_frac: float
-    charge_frac: float
-    cycles: int
-    serial: str = Field(default="", max_length=40)
-    price: float | None = None
-    bought_on: date | None = None
-    warranty_until: date | None = None
+def _input(noun: NounFigures, name: str) -> Any:
+    """Return the input of a noun: its fields, their words, units and ranges from the description of its figures."""
+    given: dict[str, Any] = {}
+    for f in noun.figures:
+        kind = Literal[tuple(value for value, _ in f.choices)] if f.kind == "choice" else _TYPES[f.kind]
+        known = {"unit": f.unit, "minimum": f.low, "maximum": f.high}
+        extra = {k: v for k, v in known.items() if v not in (None, "")}
+        more: dict[str, Any] = {"title": f.label, "json_schema_extra": extra or None}
+        if f.kind == "text":
+            more |= {"max_length": f.longest, "min_length": 1 if f.needed else 0}
+        if f.needed:
+            given[f.key] = (kind, Field(**more))
+        elif f.kind == "lines":
+            given[f.key] = (kind, Field(default_factory=list, **more))
+        else:
+            given[f.key] = (kind | None if f.default is None else kind, Field(default=f.default, **more))
+    return create_model(name, __base__=In, __doc__=f"A {noun.one}.", **given)
 
 
-class ChargerIn(In):
-    """One charger."""
-
-    name: str = Name
-    notes: str = ""
-    model_id: UUID
+def _output(given: Any, name: str, **more: Any) -> Any:
+    return create_model(name, __base__=(Kept, given), __doc__=given.__doc__, **more)
 
 
-class SupplyIn(In):
-    """One supply."""
-
-    name: str = Name
-    notes: str = ""
-    model_id: UUID
-
-
-class CameraOut(Kept, CameraIn):
-    """A camera."""
-
-
-class PackModelOut(Kept, PackModelIn):
-    """A kind of pack with its rated energy."""
-
-    rated_wh: float
-
-
-class AircraftModelOut(Kept, AircraftModelIn):
-    """A kind of aircraft."""
-
-
-class ChargerModelOut(Kept, ChargerModelIn):
-    """A kind of charger."""
-
-
-class SupplyModelOut(Kept, SupplyModelIn):
-    """A kind of supply."""
-
-
-class AircraftOut(Kept, AircraftIn):
-    """One aircraft."""
-
-
-class PackOut(Kept, PackIn):
-    """One pack; whether it is grounded follows from its records."""
-
-    grounded: bool
-    grounded_why: str
-
-
-class ChargerOut(Kept, ChargerIn):
-    """One charger."""
-
-
-class SupplyOut(Kept, SupplyIn):
-    """One supply."""
-
-
-class FleetOut(Schema):
-    """The whole fleet."""
-
-    cameras: list[CameraOut]
-    pack_models: list[PackModelOut]
-    aircraft_models: list[AircraftModelOut]
-    charger_models: list[ChargerModelOut]
-    supply_models: list[SupplyModelOut]
-    aircraft: list[AircraftOut]
-    packs: list[PackOut]
-    chargers: list[ChargerOut]
-    supplies: list[SupplyOut]
+_PACK_MORE = {"grounded": (bool, ...), "grounded_why": (str, ...)}  # whether a pack is grounded follows from its records
+_MORE: dict[str, dict[str, Any]] = {"pack-models": {"rated_wh": (float, ...)}, "packs": _PACK_MORE}
+_STEMS: dict[Noun, str] = {
+    "cameras": "Camera",
+    "pack-models": "PackModel",
+    "aircraft-models": "AircraftModel",
+    "charger-models": "ChargerModel",
+    "supply-models": "SupplyModel",
+    "aircraft": "Aircraft",
+    "packs": "Pack",
+    "chargers": "Charger",
+    "supplies": "Supply",
+}
+INPUTS: dict[Noun, Any] = {noun: _input(BY_NOUN[noun], f"{stem}In") for noun, stem in _STEMS.items()}
+OUTPUTS: dict[Noun, Any] = {noun: _output(INPUTS[noun], f"{stem}Out", **_MORE.get(noun, {})) for noun, stem in _STEMS.items()}
+FleetOut: Any = create_model(
+    "FleetOut",
+    __base__=Schema,
+    __doc__="The whole fleet.",
+    **{noun.replace("-", "_"): (list[shown], ...) for noun, shown in OUTPUTS.items()},  # type: ignore[call-overload, valid-type]
+)

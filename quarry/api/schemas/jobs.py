@@ -33,7 +33,7 @@ class SortiesIO(In):
 
     landing_frac: float
     floor_frac: float
-    school: Literal["rated", "measured"]
+    reserve_method: Literal["rated", "measured"]
     breaks: Literal["anywhere", "line_ends"]
     overlap_m: float
     keep_spare_s: float

@@ -23,9 +23,9 @@ def bridge_token(user: User, day_id: UUID) -> str:
 def bridge_user(token: str, day_id: str) -> User | None:
     """Return the person in whose name a bridge tells of this day, or None where the token is not good for it."""
     try:
-        told = signing.loads(token, salt=_SALT, max_age=_HOURS * 3600)
+        claims = signing.loads(token, salt=_SALT, max_age=_HOURS * 3600)
     except signing.BadSignature:
         return None
-    if told["day"] != day_id:
+    if claims["day"] != day_id:
         return None
-    return User.objects.filter(pk=told["user"], is_active=True).select_related("organisation").first()
+    return User.objects.filter(pk=claims["user"], is_active=True).select_related("organisation").first()

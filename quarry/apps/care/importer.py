@@ -20,11 +20,12 @@ from quarry.apps.care import mappers
 from quarry.apps.care.formats.reading import Problem, Table, TableError, read_table
 from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS, What
 from quarry.apps.care.formats.writing import table_lines
-from quarry.apps.care.models import Intake, PackRecord, PackSnapshot
-from quarry.apps.care.queries import intake_of
+from quarry.apps.care.models import PackRecord, PackSnapshot, TableImport
+from quarry.apps.care.queries import import_of
 from quarry.apps.care.repository import problems_kept
 from quarry.apps.care.services import CLOCK_SLACK, FIRST, refresh
 from quarry.apps.care.views import ProblemCell
+from quarry.apps.fleet.figures import PACK_MODELS, PACKS, NounFigures
 from quarry.apps.fleet.models import Pack, PackModel, Thing
 from quarry.apps.fleet.services import add_thing
 
@@ -32,18 +33,6 @@ AT_ONCE_BYTES = 400_000
 BATCH = 2000
 READ_S = 120.0  # one table is read no longer than this
 _UNNAMED = UUID("5b0c6a52-6f3e-4d0b-9f6a-2f2f0a6f9d11")
-_MODEL_LACKS = {
-    "parallel": 1,
-    "nominal_cell_v": 3.7,
-    "cv_from_frac": 0.85,
-    "most_rate_c": 2.0,
-    "balance_s": 0.0,
-    "storage_frac": 0.6,
-    "drains_itself": False,
-    "fits": "",
-    "notes": "",
-}
-_PACK_LACKS = {"serial": "", "mates": "", "cycles": 0, "health_frac": 1.0, "charge_frac": 0.6, "notes": ""}
 
 
 class Stopped(Exception):
@@ -54,30 +43,30 @@ class Refused(Exception):
     """Something in the table is wrong; nothing of it may stay."""
 
     def __init__(self, table: Table) -> None:
-        told = "1 cell is" if table.wrong == 1 else f"{table.wrong} cells are"
-        super().__init__(f"{told} wrong. Nothing was read in.")
+        counted = "1 cell is" if table.wrong == 1 else f"{table.wrong} cells are"
+        super().__init__(f"{counted} wrong. Nothing was read in.")
         self.table = table
 
 
-def begin_intake(*, actor: User, name: str, data: bytes) -> Intake:
-    """Keep a file for reading in. `run_intake` does the work, at once for a small file."""
+def begin_import(*, actor: User, name: str, data: bytes) -> TableImport:
+    """Keep a file for reading in. `run_import` does the work, at once for a small file."""
     require(actor, "packs:record")
     if len(data) > settings.TABLE_MOST_BYTES:
         raise DomainError("too_large", f"The file is larger than {settings.TABLE_MOST_BYTES // 1_000_000} MB. Split it.", "file")
-    return Intake.objects.create(organisation=actor.organisation, name=name[:120] or "table", data=data, by=actor)
+    return TableImport.objects.create(organisation=actor.organisation, name=name[:120] or "table", data=data, by=actor)
 
 
-def stop_intake(*, actor: User, intake_id: UUID) -> None:
+def stop_import(*, actor: User, import_id: UUID) -> None:
     """Stop an import; what it had written is rolled back."""
     require(actor, "packs:record")
-    intake_of(intake_id)
-    Intake.objects.filter(pk=intake_id, state__in=("waiting", "checking", "writing")).update(state="stopped")
+    import_of(import_id)
+    TableImport.objects.filter(pk=import_id, state__in=("waiting", "checking", "writing")).update(state="stopped")
 
 
-def give_another_try(*, actor: User, intake_id: UUID) -> Intake:
+def give_another_try(*, actor: User, import_id: UUID) -> TableImport:
     """Return an import that was given up, with its tries counted anew."""
     require(actor, "packs:record")
-    row = Intake.objects.select_for_update().defer("data").filter(pk=intake_id).first()
+    row = TableImport.objects.select_for_update().defer("data").filter(pk=import_id).first()
     if row is None:
         raise DomainError("not_found", "There is no such import.")
     if row.state != "refused" or not row.tries:
@@ -87,16 +76,16 @@ def give_another_try(*, actor: User, intake_id: UUID) -> Intake:
     return row
 
 
-def run_intake(intake_id: UUID) -> None:
+def run_import(import_id: UUID) -> None:
     """Check a kept file and write all of it, or note every problem and write nothing."""
-    row = Intake.objects.select_related("by", "organisation").filter(pk=intake_id, state="waiting").first()
+    row = TableImport.objects.select_related("by", "organisation").filter(pk=import_id, state="waiting").first()
     if row is None:
         return
-    mine = Intake.objects.filter(pk=intake_id)
-    mine.update(state="checking")
+    own_row = TableImport.objects.filter(pk=import_id)
+    own_row.update(state="checking")
 
     def report(done: int) -> None:
-        if not mine.filter(state__in=("checking", "writing")).update(done=done):
+        if not own_row.filter(state__in=("checking", "writing")).update(done=done):
             raise Stopped
 
     began = time.monotonic()
@@ -109,7 +98,7 @@ def run_intake(intake_id: UUID) -> None:
     end: Entered
     try:
         table = read_table(bytes(row.data), bounded)
-        mine.update(what=table.what, rows=len(table.rows))
+        own_row.update(what=table.what, rows=len(table.rows))
         require(row.by, "fleet:write" if table.what == "models" else "packs:write")
         with transaction.atomic():
             words = _WRITERS[table.what](row, table, report)
@@ -124,9 +113,9 @@ def run_intake(intake_id: UUID) -> None:
     except Stopped:
         end = {"state": "stopped", "words": "Stopped. Nothing was read in."}
     except Exception:
-        mine.update(state="refused", words="Something went wrong here. Nothing was read in.", data=b"", tries=0)
+        own_row.update(state="refused", words="Something went wrong here. Nothing was read in.", data=b"", tries=0)
         raise
-    mine.update(**end, data=b"", tries=0)
+    own_row.update(**end, data=b"", tries=0)
 
 
 def _kept(problems: list[Problem]) -> Any:
@@ -134,18 +123,18 @@ def _kept(problems: list[Problem]) -> Any:
     return problems_kept([ProblemCell(row=p.row, column=p.column, detail=p.detail) for p in found])
 
 
-def _write_models(intake: Intake, table: Table, _report: Any) -> str:
+def _write_models(table_import: TableImport, table: Table, _report: Any) -> str:
     added = 0
     there = {m.name.lower(): m for m in PackModel.objects.filter(archived_at=None)}
     for number, row in table.rows:
         if number in table.bad_rows:
             continue
-        figures = {k: row.get(k) if row.get(k) is not None else _MODEL_LACKS.get(k) for k in _MODEL_FIELDS}
+        figures = _figures(PACK_MODELS, row)
         old = there.get(str(row["name"]).lower())
         if old is not None:
             _compare(table, number, old, row)
             continue
-        made = _add(intake.by, PackModel, figures, table, number)
+        made = _add(table_import.by, PackModel, figures, table, number)
         if isinstance(made, PackModel):
             there[made.name.lower()] = made
             added += 1
@@ -155,7 +144,7 @@ def _write_models(intake: Intake, table: Table, _report: Any) -> str:
 _MODEL_FIELDS = [c.name for c in MODEL_COLUMNS]
 
 
-def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
+def _write_packs(table_import: TableImport, table: Table, _report: Any) -> str:
     added = 0
     models = {m.name.lower(): m for m in PackModel.objects.filter(archived_at=None)}
     there = {p.name.lower(): p for p in Pack.objects.select_related("model", "snapshot")}
@@ -170,8 +159,7 @@ def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
         if old is not None:
             _compare(table, number, old, {k: v for k, v in row.items() if k not in ("model", "put_away")})
             continue
-        figures = {k: row.get(k) if row.get(k) is not None else _PACK_LACKS.get(k) for k in _PACK_FIELDS}
-        made = _add(intake.by, Pack, figures | {"model_id": model.pk}, table, number)
+        made = _add(table_import.by, Pack, _figures(PACKS, row | {"model_id": model.pk}), table, number)
         if isinstance(made, Pack):
             there[made.name.lower()] = made
             added += 1
@@ -182,6 +170,11 @@ def _write_packs(intake: Intake, table: Table, _report: Any) -> str:
 
 
 _PACK_FIELDS = [c.name for c in PACK_COLUMNS if c.name not in ("model", "put_away")]
+
+
+def _figures(noun: NounFigures, row: Entered) -> Entered:
+    """Return the figures of a row; what its cells leave open is as the description of the noun has it."""
+    return {f.key: row.get(f.key) if row.get(f.key) is not None or f.needed else f.default for f in noun.figures}
 
 
 def _add(actor: User, model: type[Thing], figures: Entered, table: Table, number: int) -> Thing | None:
@@ -208,18 +201,18 @@ def _compare(table: Table, number: int, old: Thing, row: Entered) -> None:
             )
 
 
-def _write_records(intake: Intake, table: Table, report: Any) -> str:
+def _write_records(table_import: TableImport, table: Table, report: Any) -> str:
     packs = {p.name.lower(): p for p in Pack.objects.select_related("model").order_by("-archived_at")}
-    lead = may(intake.by, "packs:retire")
+    lead = may(table_import.by, "packs:retire")
     latest = timezone.now() + CLOCK_SLACK
     found: dict[UUID, PackRecord] = {}
     lines: dict[UUID, int] = {}
-    for k, (number, row) in enumerate(table.rows):
-        if k % BATCH == 0:
+    for place, (number, row) in enumerate(table.rows):
+        if place % BATCH == 0:
             report(number)
         if number in table.bad_rows:
             continue
-        made = _record_of_row(intake, table, number, row, packs, latest)
+        made = _record_of_row(table_import, table, number, row, packs, latest)
         if made is None:
             continue
         if made.kind == "release" and not lead:
@@ -234,18 +227,18 @@ def _write_records(intake: Intake, table: Table, report: Any) -> str:
     new = _new_ones(table, found, lines)
     if table.wrong:
         raise Refused(table)
-    Intake.objects.filter(pk=intake.pk, state="checking").update(state="writing")
-    for k in range(0, len(new), BATCH):
-        if Intake.objects.filter(pk=intake.pk, state="stopped").exists():
+    TableImport.objects.filter(pk=table_import.pk, state="checking").update(state="writing")
+    for place in range(0, len(new), BATCH):
+        if TableImport.objects.filter(pk=table_import.pk, state="stopped").exists():
             raise Stopped
-        PackRecord.objects.bulk_create(new[k : k + BATCH])
+        PackRecord.objects.bulk_create(new[place : place + BATCH])
     for pack in {r.pack_id: r.pack for r in new}.values():
-        refresh(intake.by, pack)
+        refresh(table_import.by, pack)
     return f"{len(new)} records added, {len(table.rows) - len(new)} were there"
 
 
 def _record_of_row(
-    intake: Intake, table: Table, number: int, row: Entered, packs: dict[str, Pack], latest: datetime
+    table_import: TableImport, table: Table, number: int, row: Entered, packs: dict[str, Pack], latest: datetime
 ) -> PackRecord | None:
     wrong = table.wrong
     at, name = row.get("at"), row.get("pack")
@@ -261,25 +254,25 @@ def _record_of_row(
         except ValueError:
             table.complain(number, head, f"{row[head]!r} is not a key. Leave the cell empty, or as it was exported.")
     figures = {c.name: row[c.name] for c in FIGURES if row.get(c.name) is not None}
-    told: Entered = {}
+    entered: Entered = {}
     if pack is not None and row.get("kind"):
         try:
-            told = mappers.figures_of(mappers.parse(row["kind"], figures, pack.model))
+            entered = mappers.figures_of(mappers.parse(row["kind"], figures, pack.model))
         except mappers.RecordRefused as bad:
             table.complain(number, bad.field.partition(".")[0] or "kind", bad.message)
     if table.wrong > wrong or pack is None or at is None or not row.get("kind"):
         return None
-    mark = json.dumps([str(pack.pk), row["kind"], at.isoformat(), told, row.get("note") or ""], sort_keys=True)
+    mark = json.dumps([str(pack.pk), row["kind"], at.isoformat(), entered, row.get("note") or ""], sort_keys=True)
     return PackRecord(
-        organisation=intake.organisation,
+        organisation=table_import.organisation,
         key=keys["key"] or uuid5(_UNNAMED, mark),
         pack=pack,
         kind=row["kind"],
         at=at,
-        figures=told,
+        figures=entered,
         note=(row.get("note") or "")[:300],
         corrects=keys["corrects"],
-        by=intake.by,
+        by=table_import.by,
         by_name=(row.get("by") or "")[:120],
     )
 
@@ -323,11 +316,11 @@ def _names() -> dict[UUID, str]:
     names: dict[UUID, str] = {}
     used: set[str] = set()
     for pk, name in Pack.objects.order_by("archived_at", "name", "pk").values_list("pk", "name"):
-        told, k = name, 2
-        while told.lower() in used:
-            told, k = f"{name} ({k})", k + 1
-        used.add(told.lower())
-        names[pk] = told
+        free, k = name, 2
+        while free.lower() in used:
+            free, k = f"{name} ({k})", k + 1
+        used.add(free.lower())
+        names[pk] = free
     return names
 
 

@@ -1,4 +1,4 @@
-"""Records of a pack to the core's story, verdict and care, and back to plain data. Days count from 1970 in UTC."""
+"""Records of a pack to the core's snapshot, verdict and care, and back to plain data. Days count from 1970 in UTC."""
 
 from __future__ import annotations
 
@@ -50,24 +50,24 @@ from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_tes
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.records import LoadTested, Record, check_record, record_of
 from quarry.core.packs.sets import SetMember, judge_set
-from quarry.core.packs.story import (
+from quarry.core.packs.snapshot import (
     Entry,
     PackKind,
-    Story,
+    PackSnapshot,
     digest,
     fold,
     grounds,
     health_today_frac,
     pack_state,
+    snapshot_from,
     standing_entries,
-    story_from,
     test_policy,
 )
 from quarry.core.packs.transport import transport_advice
 from quarry.core.power.charging import charge_ratio
 
 RecordRefused = CoreError
-__all__ = ["LoadTestResult", "Story"]
+__all__ = ["LoadTestResult", "PackSnapshot"]
 DAY_S = 86_400.0
 
 
@@ -125,32 +125,34 @@ def standing_keys(rows: Iterable[PackRecord]) -> set[str]:
     return {e.key for e in standing_entries(entries(rows))}
 
 
-def story_of(pack: Pack, rows: Iterable[PackRecord], policy: PackPolicy, charge_entered_frac: float | None = None) -> Story:
+def snapshot_of(
+    pack: Pack, rows: Iterable[PackRecord], policy: PackPolicy, charge_entered_frac: float | None = None
+) -> PackSnapshot:
     """Return what the records of a pack tell."""
     return fold(kind_of(pack, charge_entered_frac), entries(rows), policy)
 
 
-def empty_story(pack: Pack, policy: PackPolicy) -> Story:
-    """Return the story of a pack without records."""
+def empty_snapshot(pack: Pack, policy: PackPolicy) -> PackSnapshot:
+    """Return the snapshot of a pack without records."""
     return fold(kind_of(pack), [], policy)
 
 
-def kept(story: Story) -> Any:
-    """Return the digest of a story for keeping."""
-    return plain(digest(story))
+def kept(snapshot: PackSnapshot) -> Any:
+    """Return the digest of a snapshot for keeping."""
+    return plain(digest(snapshot))
 
 
-def unkept(told: Any) -> Story:
-    """Return the story that was kept."""
-    return story_from(told)
+def unkept(digest: Any) -> PackSnapshot:
+    """Return the snapshot that was kept."""
+    return snapshot_from(digest)
 
 
-def facts(story: Story) -> PackFacts:
+def facts(snapshot: PackSnapshot) -> PackFacts:
     """Return what planning needs beyond flags: resistance of a mean cell at 25 °C, the weakest over it, cold flights."""
-    last = story.history.resistance[-1].cell_ohm if story.history.resistance else ()
+    last = snapshot.history.resistance[-1].cell_ohm if snapshot.history.resistance else ()
     mean = sum(last) / len(last) if last else None
     weak = max(1.0, min(5.0, max(last) / mean)) if mean else 1.0
-    return PackFacts(mean, weak, story.cold_flights_count)
+    return PackFacts(mean, weak, snapshot.cold_flights_count)
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,26 +165,26 @@ class Flags:
     grounded_why: str
 
 
-def flags(story: Story, health_entered_frac: float) -> Flags:
+def flags(snapshot: PackSnapshot, health_entered_frac: float) -> Flags:
     """Return what planning needs of a pack."""
-    why = grounds(story.history)
-    health_frac = health_today_frac(story.history, health_entered_frac)
-    return Flags(health_frac, min(1.0, max(0.0, story.charge_frac)), bool(why), why[:160])
+    why = grounds(snapshot.history)
+    health_frac = health_today_frac(snapshot.history, health_entered_frac)
+    return Flags(health_frac, min(1.0, max(0.0, snapshot.charge_frac)), bool(why), why[:160])
 
 
-def judge(story: Story, policy: PackPolicy, today: float) -> Health:
+def judge(snapshot: PackSnapshot, policy: PackPolicy, today: float) -> Health:
     """Return the verdict of a pack today."""
-    return judge_health(story.history, today, policy.health)
+    return judge_health(snapshot.history, today, policy.health)
 
 
-def line(pack: Pack, story: Story, policy: PackPolicy, today: float, next_flight: date | None) -> PackLine:
+def line(pack: Pack, snapshot: PackSnapshot, policy: PackPolicy, today: float, next_flight: date | None) -> PackLine:
     """Return one line of the shelf: verdict and why, charge, cycles, and what it needs today."""
-    health = judge(story, policy, today)
+    health = judge(snapshot, policy, today)
     model = pack.model
     state = pack_state(
         pack.name,
         kind_of(pack),
-        story,
+        snapshot,
         drains_after_days=model.drains_after_days or policy.care.storage_after_days,
         next_flight_day=None if next_flight is None else int(_day_of_date(next_flight) or 0),
     )
@@ -198,11 +200,11 @@ def line(pack: Pack, story: Story, policy: PackPolicy, today: float, next_flight
         level=health.level,
         words=health.words,
         may_override=health.may_override,
-        charge_frac=min(1.0, max(0.0, story.charge_frac)),
-        health_frac=health_today_frac(story.history, pack.health_frac),
-        health_measured=bool(story.history.capacity),
-        cycles=story.history.cycles,
-        flights=story.flights_count,
+        charge_frac=min(1.0, max(0.0, snapshot.charge_frac)),
+        health_frac=health_today_frac(snapshot.history, pack.health_frac),
+        health_measured=bool(snapshot.history.capacity),
+        cycles=snapshot.history.cycles,
+        flights=snapshot.flights_count,
         tasks=[
             CareTaskOut(kind=t.kind, due=date_of(t.due_day), words=t.words, by_itself=t.by_itself, late=int(today) - t.due_day)
             for t in tasks
@@ -210,7 +212,7 @@ def line(pack: Pack, story: Story, policy: PackPolicy, today: float, next_flight
     )
 
 
-Shelved = tuple[Pack, Story, PackLine]
+Shelved = tuple[Pack, PackSnapshot, PackLine]
 
 
 def sets(packs: Sequence[Shelved], policy: PackPolicy) -> list[SetOut]:
@@ -237,10 +239,10 @@ def sets(packs: Sequence[Shelved], policy: PackPolicy) -> list[SetOut]:
     return found
 
 
-def _member(pack: Pack, story: Story, shown: PackLine) -> SetMember:
-    last = story.history.resistance[-1].cell_ohm if story.history.resistance else None
+def _member(pack: Pack, snapshot: PackSnapshot, shown: PackLine) -> SetMember:
+    last = snapshot.history.resistance[-1].cell_ohm if snapshot.history.resistance else None
     mean = sum(last) / len(last) if last else None
-    return SetMember(pack.name, shown.level, shown.health_frac, story.history.cycles, mean)
+    return SetMember(pack.name, shown.level, shown.health_frac, snapshot.history.cycles, mean)
 
 
 def load_test_result(record: Record, model: PackModel, policy: PackPolicy) -> LoadTestResult | None:
@@ -265,14 +267,14 @@ def verdict_of(record: Record, model: PackModel, policy: PackPolicy) -> VerdictO
     )
 
 
-def label(pack: Pack, story: Story, policy: PackPolicy) -> LabelFigures:
+def label(pack: Pack, snapshot: PackSnapshot, policy: PackPolicy) -> LabelFigures:
     """Return the figures of a pack's label."""
     return label_figures(
-        story.timed,
+        snapshot.timed,
         pack.model.capacity_ah,
-        health_today_frac(story.history, pack.health_frac),
+        health_today_frac(snapshot.history, pack.health_frac),
         landing_frac=policy.landing_frac,
-        school=policy.school,
+        method=policy.reserve_method,
     )
 
 
@@ -280,18 +282,18 @@ def _price(pack: Pack) -> float | None:
     return pack.price if pack.price is not None else pack.model.price
 
 
-def alarms_of(story: Story) -> AlarmsSet | None:
+def alarms_of(snapshot: PackSnapshot) -> AlarmsSet | None:
     """Return the alarm levels that were set for a pack."""
-    return AlarmsSet(*story.alarms) if story.alarms else None
+    return AlarmsSet(*snapshot.alarms) if snapshot.alarms else None
 
 
-def body(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolicy, today: float) -> PackBody:
+def body(pack: Pack, snapshot: PackSnapshot, rows: Sequence[PackRecord], policy: PackPolicy, today: float) -> PackBody:
     """Return everything that a pack's page draws beside its shelf line and its records."""
-    health = judge(story, policy, today)
-    h, model = story.history, pack.model
-    told = forecast(h, policy.health)
+    health = judge(snapshot, policy, today)
+    h, model = snapshot.history, pack.model
+    ahead = forecast(h, policy.health)
     chemistry = chemistry_of(model.chemistry)
-    figures = label(pack, story, policy)
+    figures = label(pack, snapshot, policy)
     cap, growth = policy.health.capacity_frac, policy.health.resistance_growth
     trend = robust_trend([c.cycles for c in h.capacity], [c.health_frac for c in h.capacity])
     worst_25 = max(h.resistance[-1].cell_ohm) if h.resistance else None
@@ -310,22 +312,22 @@ def body(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
         capacity_ahead=trend_ahead(trend, h.capacity[-1].cycles, cap.replace) if trend is not None else None,
         capacity_limits=LimitsOut(watch=cap.watch, replace=cap.replace),
         resistance_limits=LimitsOut(watch=growth.watch, replace=growth.replace),
-        forecast=told,
+        forecast=ahead,
         tests=_tests(rows, model, policy),
         test_levels=LevelsOut(
             good=model.test_good_v or chemistry.test_good_v,
             bad=model.test_bad_v or chemistry.test_bad_v,
             full=chemistry.full_v,
         ),
-        flown_s=story.flown_s,
-        flights=story.flights_count,
-        money=_money(pack, story, told.cycles_left),
+        flown_s=snapshot.flown_s,
+        flights=snapshot.flights_count,
+        money=_money(pack, snapshot, ahead.cycles_left),
         label=LabelOut(
             hard_s=figures.hard_s,
             gentle_s=figures.gentle_s,
             shown_frac=figures.shown_frac,
             flights=figures.flights,
-            alarms=alarms_of(story),
+            alarms=alarms_of(snapshot),
         ),
         true_a=true_a,
         true_c=rate_of_current(true_a, model.capacity_ah) if true_a else None,
@@ -334,7 +336,7 @@ def body(pack: Pack, story: Story, rows: Sequence[PackRecord], policy: PackPolic
             travel=transport.travel,
             most_charge_frac=transport.most_charge_frac,
             words=transport.words,
-            too_full=(transport.most_charge_frac or 1.0) < story.charge_frac - 0.005,
+            too_full=(transport.most_charge_frac or 1.0) < snapshot.charge_frac - 0.005,
         ),
         chemistry=chemistry.name,
         volts_tell=chemistry.volts_tell,
@@ -364,8 +366,8 @@ def _rule(r: HealthRule) -> RuleOut:
     )
 
 
-def _money(pack: Pack, story: Story, cycles_left: float | None) -> MoneyOut | None:
-    price, cost = _price(pack), _cost(pack, story, cycles_left)
+def _money(pack: Pack, snapshot: PackSnapshot, cycles_left: float | None) -> MoneyOut | None:
+    price, cost = _price(pack), _cost(pack, snapshot, cycles_left)
     if price is None or cost is None:
         return None
     return MoneyOut(price=price, so_far=cost.so_far, over_life=cost.over_life)
@@ -376,59 +378,59 @@ def _tests(rows: Sequence[PackRecord], model: PackModel, policy: PackPolicy) -> 
     found = []
     for e in standing_entries(entries(rows)):
         try:
-            told = load_test_result(e.record, model, policy)
+            result = load_test_result(e.record, model, policy)
         except CoreError:
             continue
-        if told is not None and isinstance(e.record, LoadTested):
+        if result is not None and isinstance(e.record, LoadTested):
             row = by_key[e.key]
             found.append(
                 TestOut(
                     key=row.key,
                     at=row.at,
                     cell_v=list(e.record.cell_v),
-                    verdict=told.verdict,
-                    weakest_cell=told.weakest_cell,
-                    weakest_v=told.weakest_v,
-                    words=told.words,
+                    verdict=result.verdict,
+                    weakest_cell=result.weakest_cell,
+                    weakest_v=result.weakest_v,
+                    words=result.words,
                 )
             )
     return found
 
 
-def working(pack: Pack, story: Story, policy: PackPolicy, today: float, key: str) -> WorkingOut | None:
+def working(pack: Pack, snapshot: PackSnapshot, policy: PackPolicy, today: float, key: str) -> WorkingOut | None:
     """Return the working of one number of a pack's page by its key, None if there is none."""
     if key == "verdict":
-        return to_working(judge(story, policy, today).working)
+        return to_working(judge(snapshot, policy, today).working)
     if key.startswith("rule."):
-        rule = next((r for r in judge(story, policy, today).rules if r.name == key[5:]), None)
-        return to_working(rule_working(story.history, rule)) if rule else None
+        rule = next((r for r in judge(snapshot, policy, today).rules if r.name == key[5:]), None)
+        return to_working(rule_working(snapshot.history, rule)) if rule else None
     title, func = _WORKINGS.get(key, ("", None))
     if func is None:
         return None
-    told = explain(func, pack, story, policy)
-    if not told.steps:
+    explained = explain(func, pack, snapshot, policy)
+    if not explained.steps:
         return None
-    last = told.steps[-1]
-    return to_working(Working(title, last.value, last.unit, told.steps))
+    last = explained.steps[-1]
+    return to_working(Working(title, last.value, last.unit, explained.steps))
 
 
-def _cost(pack: Pack, story: Story, cycles_left: float | None) -> Money | None:
+def _cost(pack: Pack, snapshot: PackSnapshot, cycles_left: float | None) -> Money | None:
     price = _price(pack)
     if price is None:
         return None
-    recorded = story.history.cycles - pack.cycles
-    return money(price, story.flown_s, recorded, cycles_left, before_count=pack.cycles)
+    recorded = snapshot.history.cycles - pack.cycles
+    return money(price, snapshot.flown_s, recorded, cycles_left, before_count=pack.cycles)
 
 
-def _sustainable(pack: Pack, story: Story, _policy: PackPolicy) -> object:
-    if not story.history.resistance:
+def _sustainable(pack: Pack, snapshot: PackSnapshot, _policy: PackPolicy) -> object:
+    if not snapshot.history.resistance:
         return None
-    worst = max(story.history.resistance[-1].cell_ohm)
+    worst = max(snapshot.history.resistance[-1].cell_ohm)
     return rate_of_current(sustainable_current_a(pack.model.capacity_ah, worst), pack.model.capacity_ah)
 
 
-def _draw(_pack: Pack, story: Story, _policy: PackPolicy) -> object:
-    return [draw_a(f.put_back_ah, f.flown_s) for f in story.timed[-5:]]
+def _draw(_pack: Pack, snapshot: PackSnapshot, _policy: PackPolicy) -> object:
+    return [draw_a(f.put_back_ah, f.flown_s) for f in snapshot.timed[-5:]]
 
 
 _WORKINGS: dict[str, tuple[str, Any]] = {
@@ -468,13 +470,13 @@ def bench(pack: Pack, asked: ChargeAsked, port_w: float | None) -> BenchOut:
         pack.grounded_why or "grounded" if pack.grounded else "",
         asked.shown,
     )
-    told = explain(bench_charge, on_bench, goal=asked.goal, rate_c_count=asked.rate_c, port_w=port_w)
-    last = told.steps[-1]
+    explained = explain(bench_charge, on_bench, goal=asked.goal, rate_c_count=asked.rate_c, port_w=port_w)
+    last = explained.steps[-1]
     return BenchOut(
-        current_a=told.value.current_a,
-        full_v=told.value.full_v,
-        on=list(told.value.on),
-        off=list(told.value.off),
-        cautions=list(told.value.cautions),
-        working=to_working(Working("Current of the charge", last.value, last.unit, told.steps)),
+        current_a=explained.value.current_a,
+        full_v=explained.value.full_v,
+        on=list(explained.value.on),
+        off=list(explained.value.off),
+        cautions=list(explained.value.cautions),
+        working=to_working(Working("Current of the charge", last.value, last.unit, explained.steps)),
     )

@@ -70,7 +70,7 @@ class Charging(Owned):
         ]
 
 
-class Intake(Owned):
+class TableImport(Owned):
     """A file of models, packs or records being read in: all of it, or nothing.
 
     ``state`` goes from waiting over checking and writing to done, refused or stopped.

@@ -14,13 +14,12 @@ from django.utils import timezone
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.care import mappers
 from quarry.apps.care.fields import ChargeAsked, Goal
-from quarry.apps.care.models import Charging, Intake, PackRecord, PackSnapshot
+from quarry.apps.care.models import Charging, PackRecord, PackSnapshot, TableImport
 from quarry.apps.care.repository import problems_of
 from quarry.apps.care.views import (
     BenchOut,
     ChargingOut,
-    IntakeOut,
-    IntakeState,
+    ImportState,
     LabelFacts,
     ModelFacts,
     PackPage,
@@ -29,6 +28,7 @@ from quarry.apps.care.views import (
     RegisterFacts,
     SetOut,
     ShelfOut,
+    TableImportOut,
     VerdictOut,
 )
 from quarry.apps.fleet.mappers import PackFacts
@@ -73,8 +73,8 @@ def shelf(next_flights: dict[str, date] | None = None, *, archived: bool = False
     rows = Pack.objects.filter(archived_at__isnull=not archived).select_related("model").order_by("name")
     shown = []
     for pack in rows:
-        story = mappers.unkept(kept[pack.pk]) if pack.pk in kept else mappers.empty_story(pack, rules)
-        shown.append((pack, story, mappers.line(pack, story, rules, now, (next_flights or {}).get(str(pack.pk)))))
+        snapshot = mappers.unkept(kept[pack.pk]) if pack.pk in kept else mappers.empty_snapshot(pack, rules)
+        shown.append((pack, snapshot, mappers.line(pack, snapshot, rules, now, (next_flights or {}).get(str(pack.pk)))))
     return ShelfOut(
         packs=[line for _, _, line in shown],
         sets=mappers.sets(shown, rules),
@@ -153,14 +153,14 @@ def pack_page(pack_id: UUID, next_flight: date | None = None) -> PackPage:
     """Return the page of one pack."""
     pack, rules, now = pack_of(pack_id), policy(), today()
     rows = list(records_of(pack))
-    story = _story(pack, rows, rules)
+    snapshot = _snapshot(pack, rows, rules)
     stands = mappers.standing_keys(rows)
     newest = sorted(rows, key=lambda r: (r.at, r.pk), reverse=True)[:SHOWN_RECORDS]
     charging = Charging.objects.filter(pack=pack, ended_at=None).select_related("pack", "charger").first()
-    body = mappers.body(pack, story, rows, rules, now)
+    body = mappers.body(pack, snapshot, rows, rules, now)
     return PackPage(
         **{x.name: getattr(body, x.name) for x in fields(body)},
-        line=mappers.line(pack, story, rules, now, next_flight),
+        line=mappers.line(pack, snapshot, rules, now, next_flight),
         pack=RegisterFacts(
             serial=pack.serial,
             notes=pack.notes,
@@ -176,9 +176,9 @@ def pack_page(pack_id: UUID, next_flight: date | None = None) -> PackPage:
     )
 
 
-def _story(pack: Pack, rows: Iterable[PackRecord], rules: PackPolicy) -> mappers.Story:
+def _snapshot(pack: Pack, rows: Iterable[PackRecord], rules: PackPolicy) -> mappers.PackSnapshot:
     kept = PackSnapshot.objects.filter(pack=pack).first()
-    return mappers.story_of(pack, rows, rules, kept.charge_entered_frac if kept else None)
+    return mappers.snapshot_of(pack, rows, rules, kept.charge_entered_frac if kept else None)
 
 
 def _model(m: PackModel) -> ModelFacts:
@@ -204,8 +204,8 @@ def _mates(pack: Pack, rules: PackPolicy, now: float) -> SetOut | None:
     group = Pack.objects.filter(model=pack.model, mates=pack.mates, archived_at=None).select_related("model", "snapshot")
     shown = []
     for p in group:
-        story = mappers.unkept(p.snapshot.digest) if hasattr(p, "snapshot") else mappers.empty_story(p, rules)
-        shown.append((p, story, mappers.line(p, story, rules, now, None)))
+        snapshot = mappers.unkept(p.snapshot.digest) if hasattr(p, "snapshot") else mappers.empty_snapshot(p, rules)
+        shown.append((p, snapshot, mappers.line(p, snapshot, rules, now, None)))
     found = mappers.sets(shown, rules)
     return found[0] if found else None
 
@@ -213,7 +213,7 @@ def _mates(pack: Pack, rules: PackPolicy, now: float) -> SetOut | None:
 def working_of(pack_id: UUID, key: str) -> WorkingOut:
     """Return the working of one number of a pack's page."""
     pack, rules = pack_of(pack_id), policy()
-    found = mappers.working(pack, _story(pack, records_of(pack), rules), rules, today(), key)
+    found = mappers.working(pack, _snapshot(pack, records_of(pack), rules), rules, today(), key)
     if found is None:
         raise DomainError("not_found", "There is no working for this number yet.")
     return found
@@ -237,8 +237,8 @@ def label_facts(pack_ids: list[UUID]) -> list[LabelFacts]:
 
 
 def _label(pack: Pack, rules: PackPolicy) -> LabelFacts:
-    story = _story(pack, records_of(pack), rules)
-    figures = mappers.label(pack, story, rules)
+    snapshot = _snapshot(pack, records_of(pack), rules)
+    figures = mappers.label(pack, snapshot, rules)
     return LabelFacts(
         id=pack.pk,
         name=pack.name,
@@ -251,7 +251,7 @@ def _label(pack: Pack, rules: PackPolicy) -> LabelFacts:
         gentle_s=figures.gentle_s,
         shown_frac=figures.shown_frac,
         flights=figures.flights,
-        alarms=mappers.alarms_of(story),
+        alarms=mappers.alarms_of(snapshot),
         storage_frac=rules.care.storage_frac,
         grounded=pack.grounded,
     )
@@ -262,13 +262,13 @@ def bench_steps(pack_id: UUID, asked: ChargeAsked, port_w: float | None) -> Benc
     return mappers.bench(pack_of(pack_id), asked, port_w)
 
 
-def intake_view(intake_id: UUID) -> IntakeOut:
+def import_view(import_id: UUID) -> TableImportOut:
     """Return how far an import is."""
-    row = intake_of(intake_id)
-    return IntakeOut(
+    row = import_of(import_id)
+    return TableImportOut(
         id=row.pk,
         name=row.name,
-        state=cast(IntakeState, row.state),
+        state=cast(ImportState, row.state),
         what=row.what,
         rows=row.rows,
         done=row.done,
@@ -278,9 +278,9 @@ def intake_view(intake_id: UUID) -> IntakeOut:
     )
 
 
-def intake_of(intake_id: UUID) -> Intake:
+def import_of(import_id: UUID) -> TableImport:
     """Return one import."""
-    row = Intake.objects.defer("data").filter(pk=intake_id).first()
+    row = TableImport.objects.defer("data").filter(pk=import_id).first()
     if row is None:
         raise DomainError("not_found", "There is no such import.")
     return row

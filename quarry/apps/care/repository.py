@@ -6,13 +6,13 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from quarry.apps.care.models import Intake
+from quarry.apps.care.models import TableImport
 from quarry.apps.care.views import ProblemCell
 
 _PROBLEMS = TypeAdapter(list[ProblemCell])
 
 
-def problems_of(row: Intake) -> list[ProblemCell]:
+def problems_of(row: TableImport) -> list[ProblemCell]:
     """Return the wrong cells of a table."""
     return _PROBLEMS.validate_python(row.problems)
 

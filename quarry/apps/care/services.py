@@ -62,13 +62,13 @@ def _write(
     when = at or timezone.now()
     _check_time(when)
     try:
-        told = mappers.figures_of(mappers.parse(kind, figures, pack.model))
+        entered = mappers.figures_of(mappers.parse(kind, figures, pack.model))
     except mappers.RecordRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     if key is not None:
         there = PackRecord.objects.filter(key=key).first()
         if there is not None:
-            if (there.pack_id, there.kind, there.figures) == (pack.pk, kind, told):
+            if (there.pack_id, there.kind, there.figures) == (pack.pk, kind, entered):
                 return there
             raise DomainError("taken", "This record was sent before with other figures. Record it anew.", "key")
     _check_correction(pack, kind, corrects)
@@ -80,7 +80,7 @@ def _write(
         pack=pack,
         kind=kind,
         at=when,
-        figures=told,
+        figures=entered,
         note=note.strip()[:300],
         corrects=corrects,
         by=actor,
@@ -122,10 +122,10 @@ def refresh(actor: User | None, pack: Pack) -> PackSnapshot:
             "charge_entered_frac": pack.charge_frac,
         },
     )
-    story = mappers.story_of(pack, PackRecord.objects.filter(pack=pack), policy(), kept.charge_entered_frac)
-    kept.digest = mappers.kept(story)
+    snapshot = mappers.snapshot_of(pack, PackRecord.objects.filter(pack=pack), policy(), kept.charge_entered_frac)
+    kept.digest = mappers.kept(snapshot)
     kept.save(update_fields=["digest"])
-    found = mappers.flags(story, kept.health_entered_frac)
+    found = mappers.flags(snapshot, kept.health_entered_frac)
     if actor is not None and found.grounded != pack.grounded:
         before = {"grounded": pack.grounded, "grounded_why": pack.grounded_why}
         after = {"grounded": found.grounded, "grounded_why": found.grounded_why}
@@ -190,8 +190,8 @@ def add_rest_volts(*, actor: User, rows: Sequence[RestVolts], at: datetime | Non
             except DomainError as bad:
                 wrong.append((k, bad))
         if wrong:
-            told = [{"row": k, "field": bad.field, "detail": bad.message} for k, bad in wrong]
-            raise DomainError("rows", wrong[0][1].message, f"rows.{wrong[0][0]}", extra={"problems": told})
+            problems = [{"row": k, "field": bad.field, "detail": bad.message} for k, bad in wrong]
+            raise DomainError("rows", wrong[0][1].message, f"rows.{wrong[0][0]}", extra={"problems": problems})
         for pack in packs:
             refresh(actor, pack)
     return made

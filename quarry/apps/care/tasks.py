@@ -10,45 +10,45 @@ from procrastinate.contrib.django import app
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.background import BROKEN_OFF, Kind, register
-from quarry.apps.care.importer import AT_ONCE_BYTES, give_another_try, run_intake
-from quarry.apps.care.models import Intake, PackSnapshot
+from quarry.apps.care.importer import AT_ONCE_BYTES, give_another_try, run_import
+from quarry.apps.care.models import PackSnapshot, TableImport
 from quarry.apps.care.services import refresh_all
 
 AT_ONCE_PACKS = 400
 
 
-def begin_run(intake: Intake) -> None:
+def begin_run(table_import: TableImport) -> None:
     """Read a small table in at once; queue a large one."""
-    if len(intake.data) <= AT_ONCE_BYTES:
-        run_intake(intake.pk)
+    if len(table_import.data) <= AT_ONCE_BYTES:
+        run_import(table_import.pk)
     else:
-        read_table_in.defer(intake_id=str(intake.pk))
+        read_table_in.defer(import_id=str(table_import.pk))
 
 
-def _begin_again(row: Intake) -> None:
-    Intake.objects.filter(pk=row.pk).update(state="waiting", done=0)
-    read_table_in.defer(intake_id=str(row.pk))
+def _begin_again(row: TableImport) -> None:
+    TableImport.objects.filter(pk=row.pk).update(state="waiting", done=0)
+    read_table_in.defer(import_id=str(row.pk))
 
 
-def _give_up(row: Intake) -> None:
-    Intake.objects.filter(pk=row.pk).update(state="refused", words=BROKEN_OFF)
+def _give_up(row: TableImport) -> None:
+    TableImport.objects.filter(pk=row.pk).update(state="refused", words=BROKEN_OFF)
 
 
 register(
     Kind(
         "read_table_in",
-        "intake_id",
-        lambda: Intake.objects.filter(state__in=("waiting", "checking", "writing")).defer("data"),
+        "import_id",
+        lambda: TableImport.objects.filter(state__in=("waiting", "checking", "writing")).defer("data"),
         _begin_again,
         _give_up,
     )
 )
 
 
-def begin_again(actor: User, intake_id: UUID) -> None:
+def begin_again(actor: User, import_id: UUID) -> None:
     """Read a table that was given up once more."""
     with transaction.atomic():
-        _begin_again(give_another_try(actor=actor, intake_id=intake_id))
+        _begin_again(give_another_try(actor=actor, import_id=import_id))
 
 
 def after_policy(organisation: Organisation) -> None:
@@ -60,13 +60,13 @@ def after_policy(organisation: Organisation) -> None:
 
 
 @app.task(name="read_table_in", queue="tables")
-def read_table_in(intake_id: str) -> None:
+def read_table_in(import_id: str) -> None:
     """Read a kept table in."""
     with scopes_disabled():
-        row = Intake.objects.select_related("organisation").defer("data").filter(pk=UUID(intake_id)).first()
+        row = TableImport.objects.select_related("organisation").defer("data").filter(pk=UUID(import_id)).first()
     if row is not None:
         with scope(organisation=row.organisation):
-            run_intake(row.pk)
+            run_import(row.pk)
 
 
 @app.task(name="fold_anew", queue="tables")

@@ -14,7 +14,7 @@ from quarry.core.packs.forecast import Forecast, Trend, TrendAhead
 
 Level = Literal["in service", "watch", "replace soon", "grounded"]
 Task = Literal["recycle", "take out of service", "load test", "bring to storage", "monthly check", "balance", "order successor"]
-IntakeState = Literal["waiting", "checking", "writing", "done", "refused", "stopped"]
+ImportState = Literal["waiting", "checking", "writing", "done", "refused", "stopped"]
 RecordKind = Literal[
     "load test",
     "resistance",
@@ -370,12 +370,12 @@ class ProblemCell:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class IntakeOut:
+class TableImportOut:
     """A table being read in."""
 
     id: UUID
     name: str
-    state: IntakeState
+    state: ImportState
     what: str
     rows: int
     done: int

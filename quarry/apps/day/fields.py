@@ -100,7 +100,7 @@ def check_methods(kept: dict[str, str]) -> None:
     """Raise `OutOfRange` at a method that is not known."""
     for key, value in kept.items():
         if key not in METHODS or value not in METHODS[key]:
-            raise OutOfRange(f"{key} may be one of {', '.join(METHODS.get(key, ('nothing',)))}.", f"schools.{key}")
+            raise OutOfRange(f"{key} may be one of {', '.join(METHODS.get(key, ('nothing',)))}.", f"methods.{key}")
 
 
 def methods_of(kept: dict[str, str]) -> Methods:
@@ -153,7 +153,7 @@ class DayEntry:
     rest_after_charge_s: float = 0.0
     elevation_m: float = 0.0
     bench_c: float = 0.0
-    schools: dict[str, str] = field(default_factory=dict)
+    methods: dict[str, str] = field(default_factory=dict)
     pins: list[Any] = field(default_factory=list)
     supply_id: UUID | None = None
     more_supply_ids: list[UUID] = field(default_factory=list)

@@ -13,7 +13,7 @@ from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE
 class Day(Owned):
     """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``.
 
-    ``schools`` holds how it is planned (see `mappers.SCHOOLS`), ``pins`` what people have fixed. A rehearsal is a day of its own
+    ``methods`` holds how it is planned (see `mappers.METHODS`), ``pins`` what people have fixed. A rehearsal is a day of its own
     that has hours and a run, and nothing else.
     """
 
@@ -28,7 +28,7 @@ class Day(Owned):
     rest_after_charge_s = models.FloatField(default=REST_AFTER_CHARGE.value)
     elevation_m = models.FloatField(default=ELEVATION.value)
     bench_c = models.FloatField(default=BENCH.value)
-    schools = models.JSONField(default=dict)
+    methods = models.JSONField(default=dict)
     pins = models.JSONField(default=list)
     supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     more_supplies = models.ManyToManyField(Supply, related_name="+")

@@ -135,7 +135,7 @@ def day_view(day: Day) -> DayOut:
         rest_after_charge_s=day.rest_after_charge_s,
         elevation_m=day.elevation_m,
         bench_c=day.bench_c,
-        schools=methods_of(day.schools),
+        methods=methods_of(day.methods),
         pins=pin_fields_of(day.pins),
         supply_id=day.supply_id,
         more_supply_ids=list(day.more_supplies.order_by("name").values_list("pk", flat=True)),

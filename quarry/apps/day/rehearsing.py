@@ -63,10 +63,10 @@ def begin(*, actor: User, day_id: UUID, speed: float, by_hand: bool, seed: int, 
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     plain = {k: getattr(day, k) for k in ("organisation", "name", "date", "time_zone", "opens", "closes")}
-    mine = Day.objects.create(**plain, rehearsal_of=day)
+    copy = Day.objects.create(**plain, rehearsal_of=day)
     DayRun.objects.create(
         organisation=day.organisation,
-        day=mine,
+        day=copy,
         frame=frame_kept(frame),
         current=frame_kept(frame.plan),
         plan_number=kept.number,
@@ -76,7 +76,7 @@ def begin(*, actor: User, day_id: UUID, speed: float, by_hand: bool, seed: int, 
         rehearsal=rehearsal_kept(KeptRehearsal(seed, by_hand, given)),
     )
     record(actor=actor, action="day.rehearsed", row=day, label=day.name)
-    return mine.pk
+    return copy.pk
 
 
 def _mine(day_id: UUID) -> DayRun:

@@ -26,6 +26,7 @@ from quarry.core.rotation.people import PeopleLimits
 _MOST_CHANGES = 60
 FLOWN_SCHEMA = 1  # of what was flown; one of another number is made anew from the events
 _PLAN = TypeAdapter(PlanOfDay)
+_PLAN_SAID = {"schools": "methods"}  # what older plans called it
 _ROTATION = TypeAdapter(Rotation)
 
 
@@ -43,7 +44,7 @@ def plan_from(kept: Any) -> PlanOfDay:
         An older version kept it in another shape.
     """
     try:
-        return _PLAN.validate_python(kept)
+        return _PLAN.validate_python({_PLAN_SAID.get(key, key): value for key, value in kept.items()})
     except ValidationError as bad:
         raise CoreError("An older version made this plan: plan the day again to see one.", "number") from bad
 
@@ -234,8 +235,8 @@ def rehearsal_from(run: DayRun) -> KeptRehearsal:
 
 def rehearsal_kept(rehearsal: KeptRehearsal) -> Any:
     """Return a rehearsal as it is kept; one without an end says nothing of how it would have gone."""
-    told = plain(rehearsal)
-    return told if rehearsal.better is not None else {k: v for k, v in told.items() if k != "better"}
+    kept = plain(rehearsal)
+    return kept if rehearsal.better is not None else {k: v for k, v in kept.items() if k != "better"}
 
 
 def changes_of(run: DayRun) -> list[Change]:

@@ -75,11 +75,11 @@ def start_run(*, actor: User, day_id: UUID, how: str = "", now: datetime | None 
 
 def _ask_when(at: datetime, opens: datetime) -> None:
     here = at.astimezone(opens.tzinfo)
-    told = f"{opens:%A} {opens.day} {opens:%B} at {opens:%H:%M}"
+    opening = f"{opens:%A} {opens.day} {opens:%B} at {opens:%H:%M}"
     late = "That is over" if at >= opens else "It is not that time yet"
     raise DomainError(
         "ask",
-        f"This day opens {told}, and it is {here:%A} {here.day} {here:%B}, {here:%H:%M} there. {late}: "
+        f"This day opens {opening}, and it is {here:%A} {here.day} {here:%B}, {here:%H:%M} there. {late}: "
         f"start now and let the day open at {here:%H:%M}, all its times moved with it, or wait.",
         "how",
         extra={"opens_at": opens.isoformat(), "would_open_at": here.replace(second=0, microsecond=0).isoformat()},
@@ -145,7 +145,7 @@ def ending_of(day: Day) -> EndingOut:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class PostedEvent:
     """An event as a device tells it: ``at`` on the clock of the device, ``under`` the revision it was made under."""
 
     key: str
@@ -161,7 +161,7 @@ def post_events(
     day_id: UUID,
     device: str,
     device_now: datetime,
-    events: Sequence[Told],
+    events: Sequence[PostedEvent],
     unreadable: Sequence[RefusedEvent] = (),
 ) -> EventsOut:
     """Write down what a device tells; what was told before is told once.
@@ -207,7 +207,7 @@ class _Batch:
         self.refused: list[RefusedEvent] = []
         self.fresh = self.turning = False
 
-    def take(self, e: Told, field: str) -> None:
+    def take(self, e: PostedEvent, field: str) -> None:
         """Write an event down, or refuse it."""
         if e.key in self.there:
             self.taken.append(e.key)
@@ -235,8 +235,8 @@ class _Batch:
         self.fresh = True
         self.turning = self.turning or mappers.turns_over(e.kind)
 
-    def _moment(self, told: datetime, field: str) -> datetime:
-        at = _shifted(told, self.off_s, field)
+    def _moment(self, said: datetime, field: str) -> datetime:
+        at = _shifted(said, self.off_s, field)
         if at > self.now + _FUTURE:
             raise DomainError("out_of_range", "This lies ahead: write down what has happened.", field)
         if at < self.earliest:
@@ -266,21 +266,21 @@ def plan_anew(run: DayRun, *, turning: bool) -> tuple[mappers.Reading, mappers.R
     """Plan from now on, keep it with what was flown so far, and tell every screen; returns the day as it was read for it."""
     reading = read_run(run)
     now_s = reading.now_s
-    had = mappers.planned(reading, anew=turning)
+    replanned = mappers.planned(reading, anew=turning)
     run.flown = flown_kept(mappers.flown_day(reading))
-    run.current = mappers.current_kept(had, run.current)
+    run.current = mappers.current_kept(replanned, run.current)
     changes = changes_of(run)
     was = changes[-1].problem if changes else ""
-    news = had.problem if had.problem != was else ""
-    news = news or ("all that is left fits again" if was and not had.problem else "")
-    words = "; ".join(w for w in (news, had.words) if w)
+    news = replanned.problem if replanned.problem != was else ""
+    news = news or ("all that is left fits again" if was and not replanned.problem else "")
+    words = "; ".join(w for w in (news, replanned.words) if w)
     if words:
-        run.changes = changes_kept([*changes, Change(now_s, words, had.kept, had.problem)])
+        run.changes = changes_kept([*changes, Change(now_s, words, replanned.kept, replanned.problem)])
     run.planned_at_s = now_s
     run.revision += 1
     run.save(update_fields=["current", "changes", "planned_at_s", "revision", "flown"])
     tell_screens(run)
-    return reading, had
+    return reading, replanned
 
 
 def take_better(run: DayRun) -> bool:
@@ -290,20 +290,20 @@ def take_better(run: DayRun) -> bool:
     """
     reading = read_run(run)
     now_s = reading.now_s
-    had = mappers.planned(reading, anew=True, plays=mappers.LONG_PLAYS)
-    if had.kept or had.plan is None:
+    replanned = mappers.planned(reading, anew=True, plays=mappers.LONG_PLAYS)
+    if replanned.kept or replanned.plan is None:
         return False
     with transaction.atomic():
-        mine = run_of(run.day_id, lock=True)
-        if mine.revision != run.revision:
+        own_run = run_of(run.day_id, lock=True)
+        if own_run.revision != run.revision:
             return False
-        words = f"looked longer: {had.words}" if had.words else "looked longer"
-        mine.current = mappers.current_kept(had, mine.current)
-        mine.changes = changes_kept([*changes_of(mine), Change(now_s, words, kept=False, problem=had.problem)])
-        mine.planned_at_s = now_s
-        mine.revision += 1
-        mine.save(update_fields=["current", "changes", "planned_at_s", "revision"])
-        tell_screens(mine)
+        words = f"looked longer: {replanned.words}" if replanned.words else "looked longer"
+        own_run.current = mappers.current_kept(replanned, own_run.current)
+        own_run.changes = changes_kept([*changes_of(own_run), Change(now_s, words, kept=False, problem=replanned.problem)])
+        own_run.planned_at_s = now_s
+        own_run.revision += 1
+        own_run.save(update_fields=["current", "changes", "planned_at_s", "revision"])
+        tell_screens(own_run)
     return True
 
 

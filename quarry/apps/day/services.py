@@ -37,7 +37,7 @@ _COLUMNS = (
     "rest_after_charge_s",
     "elevation_m",
     "bench_c",
-    "schools",
+    "methods",
     "pins",
 )
 
@@ -63,7 +63,7 @@ def _fill(day: Day, e: DayEntry) -> None:
     _fill_hours(day, e)
     _check_limits(day)
     try:
-        check_methods(day.schools)
+        check_methods(day.methods)
         pins_of(day.pins)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
@@ -72,7 +72,7 @@ def _fill(day: Day, e: DayEntry) -> None:
         if e.supply_id and day.supply is None:
             raise DomainError("not_found", "Choose a supply that exists.", "supply_id")
     try:
-        day.full_clean(exclude=["organisation", "pauses", "schools", "pins"])
+        day.full_clean(exclude=["organisation", "pauses", "methods", "pins"])
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad
@@ -191,7 +191,7 @@ def start_day(*, actor: User, figures: Entered) -> Day:
     able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
     usual: Entered = {
         "pauses": [],
-        "schools": {},
+        "methods": {},
         "pins": [],
         "supply_id": Supply.objects.filter(archived_at=None).order_by("name").values_list("pk", flat=True).first(),
         "charger_ids": list(Charger.objects.filter(archived_at=None).values_list("pk", flat=True)),

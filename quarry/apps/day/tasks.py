@@ -70,33 +70,33 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
     if row is None or row.state == "stopped":
         return
     with scope(organisation=row.organisation):
-        mine = DayPlan.objects.filter(pk=plan_id)
-        mine.update(state="searching", progress=0)
+        own_row = DayPlan.objects.filter(pk=plan_id)
+        own_row.update(state="searching", progress=0)
         try:
             r = roster_of(row.day)
             if mappers.fingerprint(r) != row.fingerprint:
-                mine.update(state="old")
+                own_row.update(state="old")
                 return
             plan = mappers.with_insight(r, plan_from(row.plan), grid=False)
-            mine.update(plan=plan_kept(plan))
+            own_row.update(plan=plan_kept(plan))
             with _Watch(plan_id, limit_s) as watch:
                 plan, proven = mappers.better_plan(r, plan, limit_s, watch.on_stop, watch.on_better)
             stopped = watch.stopped
 
             def report(share: float) -> bool:
-                mine.update(progress=_SEARCH_SHARE + (1 - _SEARCH_SHARE) * share)
-                return not mine.filter(state="stopped").exists()
+                own_row.update(progress=_SEARCH_SHARE + (1 - _SEARCH_SHARE) * share)
+                return not own_row.filter(state="stopped").exists()
 
             plan = mappers.with_insight(r, plan, report, grid=not stopped)
         except mappers.PlanError:
             log.exception("the search for a better plan of day %s ended early", row.day_id)
-            mine.update(state="stopped")
+            own_row.update(state="stopped")
             return
         except Exception:
-            mine.update(state="stopped")  # whatever went wrong, no screen waits for it for ever
+            own_row.update(state="stopped")  # whatever went wrong, no screen waits for it for ever
             raise
-        mine.update(plan=plan_kept(plan))
-        mine.filter(state="searching").update(state="proven" if proven else "best", progress=1)
+        own_row.update(plan=plan_kept(plan))
+        own_row.filter(state="searching").update(state="proven" if proven else "best", progress=1)
 
 
 def begin_run_search(run: DayRun) -> None:

@@ -87,7 +87,7 @@ def _enforce(thing: str, thing_id: UUID | None, subject: str) -> None:
     if row is None:
         raise DomainError("not_found", "What this calibration is of is no longer in your fleet.")
     now = in_force(subject, thing_id)
-    told = {k: v for k, v in row.learnt.items() if k != subject}
-    row.learnt = told | ({subject: learned_kept(learned_of(now))} if now is not None else {})
+    others = {k: v for k, v in row.learnt.items() if k != subject}
+    row.learnt = others | ({subject: learned_kept(learned_of(now))} if now is not None else {})
     row.version += 1
     row.save(update_fields=["learnt", "version"])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from quarry.apps.fleet.fields import charger_modes, learned
+from quarry.apps.fleet.figures import BY_NOUN, NounFigures
 from quarry.apps.fleet.models import (
     Aircraft,
     AircraftModel,
@@ -13,13 +14,15 @@ from quarry.apps.fleet.models import (
     ChargerModel,
     Pack,
     PackModel,
+    Supply,
     SupplyModel,
+    Thing,
 )
 from quarry.core.base.errors import CoreError, MissingInput, require_range
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import Airframe, PackFigures
-from quarry.core.flight.give import PackToday
+from quarry.core.flight.usable_energy import PackToday
 from quarry.core.ground.mapping import Camera as CameraRecord
 from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.power.outlets import Drawn, Outlet
@@ -36,6 +39,25 @@ class PackFacts:
     cell_25_ohm: float | None = None
     weak_times: float = 1.0
     cold_flights: int = 0
+
+
+NOUNS: dict[str, type[Thing]] = {
+    "cameras": Camera,
+    "pack-models": PackModel,
+    "aircraft-models": AircraftModel,
+    "charger-models": ChargerModel,
+    "supply-models": SupplyModel,
+    "aircraft": Aircraft,
+    "packs": Pack,
+    "chargers": Charger,
+    "supplies": Supply,
+}
+_FIGURES = {model: BY_NOUN[noun] for noun, model in NOUNS.items()}
+
+
+def figures_of(model: type[Thing]) -> NounFigures:
+    """Return what a kind of thing is made of."""
+    return _FIGURES[model]
 
 
 def camera_record(row: Camera) -> CameraRecord:
@@ -104,17 +126,6 @@ def slowness_of(row: Pack) -> float:
     return found.factor if found is not None else 1.0
 
 
-_OPTIONAL_OF_AIRCRAFT = (
-    ("tank_l", 0.5, 400, "Tank", "L"),
-    ("swath_m", 0.5, 40, "Swath", "m"),
-    ("most_wind_m_s", 1, 40, "Wind limit of the maker", "m/s"),
-    ("least_air_c", -50, 20, "Least air temperature", "°C"),
-    ("most_air_c", 10, 60, "Most air temperature", "°C"),
-    ("least_pack_c", -30, 30, "Least pack temperature", "°C"),
-    ("most_load_kg", 0, 200, "Most load", "kg"),
-)
-
-
 def _check_aircraft(row: AircraftModel) -> None:
     known = [row.mass_kg, row.rotors, row.rotor_m]
     if any(x is None for x in known) and any(x is not None for x in known):
@@ -125,10 +136,6 @@ def _check_aircraft(row: AircraftModel) -> None:
     if row.hover_w is not None and row.mass_kg is None:
         raise MissingInput("A hover power needs mass and rotors beside it.", "mass_kg")
     _ = airframe(row).model
-    for name, low, high, words, unit in _OPTIONAL_OF_AIRCRAFT:
-        value = getattr(row, name)
-        if value is not None:
-            require_range(value, low, high, name, words, unit)
     if (
         not isinstance(row.power_up, list)
         or len(row.power_up) > 12
@@ -200,21 +207,7 @@ def drawn_of(charger: Charger) -> Drawn:
     return Drawn(charger.name, min(most, charger.model.cap_w or most), charger.model.power_factor)
 
 
-_OPTIONAL_OF_PACKS = (
-    ("drains_after_days", 1, 60, "Drains itself after", "days"),
-    ("mass_kg", 0.02, 60, "Mass", "kg"),
-    ("label_c", 0.5, 500, "Printed rate", "C"),
-    ("price", 0.0, 1e6, "Price", ""),
-    ("test_good_v", 2.0, 4.3, "Good from", "V"),
-    ("test_bad_v", 1.5, 4.2, "Bad below", "V"),
-)
-
-
-def _check_optional(row: PackModel) -> None:
-    for name, low, high, words, unit in _OPTIONAL_OF_PACKS:
-        value = getattr(row, name)
-        if value is not None:
-            require_range(value, low, high, name, words, unit)
+def _check_levels(row: PackModel) -> None:
     good, bad = row.test_good_v, row.test_bad_v
     if (good is None) != (bad is None):
         raise MissingInput("Own levels of the load test come in two: good from, and bad below.", "test_bad_v")
@@ -222,9 +215,11 @@ def _check_optional(row: PackModel) -> None:
         raise MissingInput("Bad lies below good. Check both levels.", "test_bad_v")
 
 
-def check(row: object) -> None:
+def check(row: Thing) -> None:
     """Raise `FleetError` naming the field if a figure is not plausible."""
     try:
+        for figure in figures_of(type(row)).figures:
+            figure.check(getattr(row, figure.key))
         if isinstance(row, Camera):
             camera_record(row)
         elif isinstance(row, AircraftModel):
@@ -232,42 +227,28 @@ def check(row: object) -> None:
         elif isinstance(row, Aircraft):
             airframe(row.model, row)
         elif isinstance(row, PackModel):
-            require_range(row.cells, 1, 28, "cells", "Cells in series", "")
-            require_range(row.capacity_ah, 0.2, 200, "capacity_ah", "Capacity", "Ah")
-            require_range(row.nominal_cell_v, 2.5, 4.0, "nominal_cell_v", "Nominal volts of a cell", "V")
-            require_range(row.balance_s, 0, 4 * 3600, "balance_s", "Evening out of cells", "s")
-            require_range(row.storage_frac, 0.2, 0.8, "storage_frac", "Storage charge", "")
-            require_range(row.parallel, 1, 20, "parallel", "Cells in parallel", "")
-            _check_optional(row)
+            _check_levels(row)
             charge_law(row)
         elif isinstance(row, Pack):
-            require_range(row.charge_frac, 0.0, 1.0, "charge_frac", "Charge", "")
-            require_range(row.cycles, 0, 10_000, "cycles", "Cycles", "")
-            require_range(row.price or 0.0, 0.0, 1e6, "price", "Price", "")
             pack_figures(row)
         elif isinstance(row, ChargerModel):
             _check_charger(row)
         elif isinstance(row, SupplyModel):
             supply_watts(row.rated_w, row.headroom_frac, generator=row.kind == "generator")
             outlets_of(row, row.name)
-            require_range(row.outlets_count, 0, 12, "outlets_count", "Outlets", "")
-            require_range(row.tank_l if row.tank_l is not None else 1.0, 0.5, 2000.0, "tank_l", "Tank", "L")
     except CoreError as bad:
         bad.field = bad.field.rsplit(".", 1)[-1]
         raise
 
 
 def _check_charger(row: ChargerModel) -> None:
-    require_range(row.ports, 1, 32, "ports", "Ports", "")
     if not row.modes:
         raise MissingInput("A charger needs at least one rate. Add one with its watts.", "modes")
     modes = charger_modes(row)
     for mode in modes:
         require_range(mode.pack_w, 5, 20_000, "modes", f"Power into a pack at rate {mode.name}", "W")
         require_range(mode.wall_w, mode.pack_w, 30_000, "modes", f"Power drawn at rate {mode.name}", "W")
-    require_range(row.power_factor, 0.3, 1.0, "power_factor", "Power factor", "")
-    require_range(row.least_cells if row.least_cells is not None else 1, 1, 28, "least_cells", "Fewest cells", "")
-    require_range(row.most_cells if row.most_cells is not None else 28, row.least_cells or 1, 28, "most_cells", "Most cells", "")
-    require_range(row.most_v if row.most_v is not None else 60.0, 3.0, 130.0, "most_v", "Most volts", "V")
+    if row.most_cells is not None:
+        require_range(row.most_cells, row.least_cells or 1, 28, "most_cells", "Most cells", "")
     if row.cap_w is not None:
         require_range(row.cap_w, min(m.wall_w for m in modes), 100_000, "cap_w", "Limit of all ports together", "W")

@@ -8,32 +8,10 @@ from uuid import UUID
 from django.db.models import QuerySet
 
 from quarry.apps.fleet.fields import Learned
-from quarry.apps.fleet.models import (
-    Aircraft,
-    AircraftModel,
-    Calibration,
-    Camera,
-    Charger,
-    ChargerModel,
-    Pack,
-    PackModel,
-    Supply,
-    SupplyModel,
-    Thing,
-)
+from quarry.apps.fleet.mappers import NOUNS
+from quarry.apps.fleet.models import Calibration, Thing
 
 T = TypeVar("T", bound=Thing)
-NOUNS: dict[str, type[Thing]] = {
-    "cameras": Camera,
-    "pack-models": PackModel,
-    "aircraft-models": AircraftModel,
-    "charger-models": ChargerModel,
-    "supply-models": SupplyModel,
-    "aircraft": Aircraft,
-    "packs": Pack,
-    "chargers": Charger,
-    "supplies": Supply,
-}
 
 
 def things(model: type[T], *, archived: bool = False) -> QuerySet[T]:

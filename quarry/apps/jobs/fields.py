@@ -81,7 +81,7 @@ class SortieFields:
 
     landing_frac: float = LANDING.value
     floor_frac: float = FLOOR.value
-    school: Literal["rated", "measured"] = "rated"
+    reserve_method: Literal["rated", "measured"] = "rated"
     breaks: Literal["anywhere", "line_ends"] = "anywhere"
     overlap_m: float = OVERLAP.value
     keep_spare_s: float = SPARE.value

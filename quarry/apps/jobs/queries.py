@@ -116,7 +116,7 @@ def packs_for_job(job: Job) -> list[Pack]:
 
 
 def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
-    """Return the packs that may fly a job with what their records tell, and the school of cold of the house."""
+    """Return the packs that may fly a job with what their records tell, and the method for cold of the house."""
     packs = packs_for_job(job) if packs is None else packs
     return mappers.Shelf(packs, facts_of(packs), cold(own_values()))
 

@@ -116,7 +116,7 @@ class SetUsable:
     energy_wh: float
     cold_frac: float
     bound_by: Literal["reserve", "floor", "dip", "halved"]
-    school: Literal["model", "halve"]
+    method: Literal["model", "halve"]
     dip_v: float
     dip_s: float
     floor_v: float

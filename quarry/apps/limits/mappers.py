@@ -36,7 +36,7 @@ from quarry.core.air.aloft import cover_of
 from quarry.core.air.chill import relief_s
 from quarry.core.base.errors import CoreError
 from quarry.core.flight.energy import ReservePolicy
-from quarry.core.flight.give import ColdSchool, Demand, gives_today
+from quarry.core.flight.usable_energy import ColdMethod, Demand, usable_energy
 from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings
 from quarry.core.limits.preflight import (
     PARTS,
@@ -58,7 +58,7 @@ from quarry.core.limits.windows import next_window, open_windows, spans
 from quarry.core.packs.load_test import LoadTestResult
 
 LimitError = CoreError
-__all__ = ["Check", "ColdSchool", "HourAir", "JudgedList", "Limit", "Place", "Sheet", "Verdict", "Word"]
+__all__ = ["Check", "ColdMethod", "HourAir", "JudgedList", "Limit", "Place", "Sheet", "Verdict", "Word"]
 LEVEL_WORDS: dict[Level, str] = {"organisation": "Organisation", "aircraft": "Aircraft", "work": "Kind of work", "job": "Job"}
 
 
@@ -358,17 +358,17 @@ def preflight_body(p: JudgedList, limits: dict[str, Limit]) -> PreflightBody:
     )
 
 
-def _line(x: Line, limits: dict[str, Limit]) -> CheckLine:
-    q = QUANTITIES.get(x.check.limits)
-    limit = limits.get(x.check.limits)
+def _line(line: Line, limits: dict[str, Limit]) -> CheckLine:
+    q = QUANTITIES.get(line.check.limits)
+    limit = limits.get(line.check.limits)
     return CheckLine(
-        key=x.check.key,
-        words=x.check.words,
-        entry=x.check.entry,
-        caution=x.check.caution,
-        done=x.done,
-        verdict=x.verdict,
-        reason=x.reason,
+        key=line.check.key,
+        words=line.check.words,
+        entry=line.check.entry,
+        caution=line.check.caution,
+        done=line.done,
+        verdict=line.verdict,
+        reason=line.reason,
         unit=q.unit if q else "",
         scale=q.scale if q else 1.0,
         decimals=q.decimals if q else 1,
@@ -386,15 +386,15 @@ def cannot_fly(
     sortie: SortieOut,
     pack_c: float,
     charge_frac: float,
-    method: ColdSchool,
+    method: ColdMethod,
 ) -> str:
     """Return why a pack at this temperature and charge cannot fly a sortie, or nothing if it can."""
-    powers, s = plan.powers, f.sorties
+    powers, sorties = plan.powers, f.sorties
     try:
-        give = gives_today(
+        give = usable_energy(
             give_of_pack(pack, facts, pack_c, charge_frac, measured=True),
             Demand(powers.work_w / packs_count, max(powers.peak_w, powers.work_w) / packs_count, f.wind.air_c),
-            ReservePolicy(s.landing_frac, s.floor_frac, s.school),
+            ReservePolicy(sorties.landing_frac, sorties.floor_frac, sorties.reserve_method),
             method,
         )
     except CoreError as bad:

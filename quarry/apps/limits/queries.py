@@ -22,7 +22,7 @@ from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import JobPlan, KindName, SortieOut
 from quarry.apps.limits import mappers
-from quarry.apps.limits.mappers import Check, ColdSchool, HourAir, JudgedList, Limit, Place, Sheet, Verdict, Word
+from quarry.apps.limits.mappers import Check, ColdMethod, HourAir, JudgedList, Limit, Place, Sheet, Verdict, Word
 from quarry.apps.limits.models import LimitSheet, Preflight
 from quarry.apps.limits.repository import entries_of, override_of
 from quarry.apps.limits.views import (
@@ -284,7 +284,7 @@ def judged(row: Preflight) -> Judged:
         cells=model.pack_model.cells,
         computed=computed,
         grounded="; ".join(f"pack {p.name}, {p.grounded_why or 'grounded'}" for p in packs if p.grounded),
-        cannot_fly=_cannot_fly(f, model.packs_count, packs, plan, sortie, values, rules.school),
+        cannot_fly=_cannot_fly(f, model.packs_count, packs, plan, sortie, values, rules.method),
         cells_test=_cells_test(packs, values),
         own=own,
     )
@@ -323,7 +323,7 @@ def _cannot_fly(
     plan: JobPlan | None,
     sortie: SortieOut | None,
     values: Mapping[str, EntryValue],
-    method: ColdSchool,
+    method: ColdMethod,
 ) -> str:
     pack_c, charge_frac = _number(values, "pack_c"), _number(values, "charge_frac")
     if plan is None or sortie is None or pack_c is None or charge_frac is None:

@@ -201,9 +201,9 @@ def enter(*, actor: User, preflight_id: UUID, entries: dict[str, EntryValue]) ->
         if key == "cells":
             kept[key] = replace(kept[key], record=_cells_to_record(actor, row, kept, before, value))
     row.entries = entries_kept(kept)
-    told = judged(row).result
+    result = judged(row).result
     if row.state == "open":
-        row.word, row.reasons = told.word, list(told.reasons)
+        row.word, row.reasons = result.word, list(result.reasons)
     row.version += 1
     row.save()
     return row
@@ -249,15 +249,15 @@ def decide_climb(*, actor: User, preflight_id: UUID, go_on: bool) -> Preflight:
     row = preflight_of(preflight_id, lock=True)
     if row.state not in ("cleared", "overridden"):
         raise DomainError("not_ready", "Clear the list and launch first.", "")
-    told = judged(row).result
-    if go_on and told.climb == "no":
-        first = told.climb_reasons[0] if told.climb_reasons else f"{told.climb_open_count} checks are not done."
+    result = judged(row).result
+    if go_on and result.climb == "no":
+        first = result.climb_reasons[0] if result.climb_reasons else f"{result.climb_open_count} checks are not done."
         raise DomainError("no_go", f"Come back: {first}", "")
     row.state = "went on" if go_on else "came back"
     row.version += 1
     row.save()
     label = f"{row.job.letter}{row.sortie}, {row.aircraft.name}"
-    record(actor=actor, action="preflight.climb", row=row, label=label, after={"state": row.state, "word": told.climb})
+    record(actor=actor, action="preflight.climb", row=row, label=label, after={"state": row.state, "word": result.climb})
     return row
 
 
@@ -267,11 +267,11 @@ def clear(*, actor: User, preflight_id: UUID) -> Preflight:
     require(actor, "preflight:write")
     row = preflight_of(preflight_id, lock=True)
     _open(row)
-    told = judged(row).result
-    if told.word == "no":
-        first = told.reasons[0] if told.reasons else f"{told.open_count} checks are not done."
+    result = judged(row).result
+    if result.word == "no":
+        first = result.reasons[0] if result.reasons else f"{result.open_count} checks are not done."
         raise DomainError("no_go", f"It is no go: {first}", "")
-    _close(row, actor, "cleared", told)
+    _close(row, actor, "cleared", result)
     return row
 
 
@@ -281,11 +281,11 @@ def override(*, actor: User, preflight_id: UUID, name: str, reason: str) -> Pref
     require(actor, "limits:override")
     row = preflight_of(preflight_id, lock=True)
     _open(row)
-    told = judged(row).result
-    if told.word != "no":
+    result = judged(row).result
+    if result.word != "no":
         raise DomainError("invalid", "It is no no go: clear the list instead.", "")
-    if told.hard:
-        raise DomainError("hard", f"Nobody may override this: {told.hard[0]}", "reason")
+    if result.hard:
+        raise DomainError("hard", f"Nobody may override this: {result.hard[0]}", "reason")
     if len(name.strip()) < 3:
         raise DomainError("missing", "Write the name of the person who decides.", "name")
     if len(reason.strip()) < 8:
@@ -295,15 +295,15 @@ def override(*, actor: User, preflight_id: UUID, name: str, reason: str) -> Pref
         reason=reason.strip()[:500],
         by=_who(actor),
         at=timezone.now().isoformat(),
-        in_spite_of=list(told.reasons)[:12] or [f"{told.open_count} checks not done"],
+        in_spite_of=list(result.reasons)[:12] or [f"{result.open_count} checks not done"],
     )
     row.override = override_kept(given)
-    _close(row, actor, "overridden", told)
+    _close(row, actor, "overridden", result)
     return row
 
 
-def _close(row: Preflight, actor: User, state: str, told: mappers.JudgedList) -> None:
-    row.state, row.word, row.reasons, row.closed_at = state, told.word, list(told.reasons), timezone.now()
+def _close(row: Preflight, actor: User, state: str, result: mappers.JudgedList) -> None:
+    row.state, row.word, row.reasons, row.closed_at = state, result.word, list(result.reasons), timezone.now()
     row.version += 1
     row.save()
     label = f"{row.job.letter}{row.sortie}, {row.aircraft.name}"

@@ -65,15 +65,15 @@ def run_import(import_id: UUID) -> None:
     row = Import.objects.select_related("by", "organisation").filter(pk=import_id, state="waiting").first()
     if row is None:
         return
-    mine = Import.objects.filter(pk=import_id)
-    mine.update(state="reading")
+    own_row = Import.objects.filter(pk=import_id)
+    own_row.update(state="reading")
     report: list[ReportLine] = []
     try:
         logs = list(mappers.unpack_all(row.name, bytes(row.data)))
-        mine.update(total=len(logs))
+        own_row.update(total=len(logs))
         with BoundedReader(memory_mb=READER_MB) as apart:
             for k, packed in enumerate(logs):
-                if not mine.filter(state="reading").update(done=k, report=report_kept(report)):
+                if not own_row.filter(state="reading").update(done=k, report=report_kept(report)):
                     raise Stopped
                 report.append(_read_one(row, packed, apart))
         end = {"state": "done", "words": _words(report), "done": len(logs)}
@@ -82,7 +82,7 @@ def run_import(import_id: UUID) -> None:
     except Stopped:
         end = {}
     except Exception:
-        mine.update(
+        own_row.update(
             state="refused",
             words="Something went wrong here. What was read before stays.",
             data=b"",
@@ -90,20 +90,20 @@ def run_import(import_id: UUID) -> None:
             tries=0,
         )
         raise
-    mine.update(**end, report=report_kept(report), data=b"", tries=0)
+    own_row.update(**end, report=report_kept(report), data=b"", tries=0)
     if report:
         record(actor=row.by, action="logs.read_in", row=row, label=f"{row.name}: {_words(report)}"[:160])
 
 
 def _words(report: list[ReportLine]) -> str:
     counts: Counter[str] = Counter(r.state for r in report)
-    told = (
+    counted = (
         ("read", f"{counts['read']} read with {sum(r.flights for r in report)} flights"),
         ("there", f"{counts['there']} were there"),
         ("asks", f"{counts['asks']} to be answered"),
         ("refused", f"{counts['refused']} refused"),
     )
-    return ", ".join(words for state, words in told if counts[state]) or "nothing was read"
+    return ", ".join(words for state, words in counted if counts[state]) or "nothing was read"
 
 
 def _read_one(row: Import, packed: Packed, apart: BoundedReader) -> ReportLine:
@@ -146,9 +146,9 @@ def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> R
     flights = take_flights(row.by, kept, data, apart)
     if kept.state == "asks":
         return ReportLine(name, "asks", kept.words, kept.pk)
-    told = f"{flights} flight{'' if flights == 1 else 's'}"
-    told += f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
-    return ReportLine(name, "read", "; ".join([told, *kept.doubts]), kept.pk, flights, kept.rows, kept.bad_rows)
+    counted = f"{flights} flight{'' if flights == 1 else 's'}"
+    counted += f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
+    return ReportLine(name, "read", "; ".join([counted, *kept.doubts]), kept.pk, flights, kept.rows, kept.bad_rows)
 
 
 def _ask_words(look: LookOut) -> str:

@@ -148,7 +148,7 @@ def _into_records(actor: User, f: Flight) -> None:
     if from_frac is not None and from_frac <= (seen.to_frac or 0.0):
         from_frac = None
     read = {"from_frac": from_frac, "to_frac": seen.to_frac, "most_c": seen.most_c, "air_c": f.air_c}
-    told = {"flown_s": round(f.length_s, 1), "aircraft": aircraft} | {k: v for k, v in read.items() if v is not None}
+    figures = {"flown_s": round(f.length_s, 1), "aircraft": aircraft} | {k: v for k, v in read.items() if v is not None}
     wanted = {str(p.pk) for p in f.packs.all()}
     rows = PackRecord.objects.filter(key__in=f.own_records)
     have = {str(r.pack_id): r for r in rows}
@@ -163,7 +163,7 @@ def _into_records(actor: User, f: Flight) -> None:
             actor=actor,
             pack_id=UUID(pack_id),
             kind="flight",
-            figures=told,
+            figures=figures,
             at=f.began_at,
             note=f"log {f.file.name}"[:300],
             key=key,
@@ -267,21 +267,21 @@ def _check_columns(row: LogFile, columns: Sequence[tuple[str, ColumnSaid]]) -> N
     known = {c.name: c.units for c in mappers.choices()}
     headers = {c.header for c in repository.look_of(row).columns}
     seen: dict[tuple[str, int], str] = {}
-    for k, (header, c) in enumerate(columns):
+    for place, (header, c) in enumerate(columns):
         if header not in headers:
-            raise DomainError("invalid", f"There is no column {header} in this log.", f"columns.{k}")
+            raise DomainError("invalid", f"There is no column {header} in this log.", f"columns.{place}")
         if not c.quantity:
             continue
         units = known.get(c.quantity)
         if units is None:
-            raise DomainError("invalid", "Choose what this column holds from the list.", f"columns.{k}")
+            raise DomainError("invalid", "Choose what this column holds from the list.", f"columns.{place}")
         if c.unit not in units:
-            raise DomainError("invalid", f"Choose one of its units: {', '.join(units)}.", f"columns.{k}")
+            raise DomainError("invalid", f"Choose one of its units: {', '.join(units)}.", f"columns.{place}")
         if c.quantity == "cell_v" and not 1 <= c.cell <= _MOST_CELLS:
-            raise DomainError("invalid", "Say which cell of the pack it is: 1, 2, 3 …", f"columns.{k}")
+            raise DomainError("invalid", "Say which cell of the pack it is: 1, 2, 3 …", f"columns.{place}")
         key = (c.quantity, c.cell if c.quantity == "cell_v" else 0)
         if key in seen:
-            raise DomainError("invalid", f"“{seen[key]}” is taken for the same. Leave one of the two out.", f"columns.{k}")
+            raise DomainError("invalid", f"“{seen[key]}” is taken for the same. Leave one of the two out.", f"columns.{place}")
         seen[key] = header
     if not any(c.quantity == "time_s" for _, c in columns):
         raise DomainError("missing", "Say which column holds the time.", "columns")
@@ -335,26 +335,26 @@ def _in_range(value: float | None, low: float, high: float, words: str, field: s
 
 
 @transaction.atomic
-def change_flight(*, actor: User, flight_id: UUID, version: int, told: FlightSaid) -> Flight:
+def change_flight(*, actor: User, flight_id: UUID, version: int, changes: FlightSaid) -> Flight:
     """Say what a log is of, when it was, what it carried, or write a note."""
     require(actor, "logs:read")
     f = flight_of(flight_id, lock=True)
     check_version(f, version, {})
-    if told.note is not None:
-        f.note = told.note.strip()[:1000]
-    if "payload_kg" in told.said:
-        f.payload_kg = _in_range(told.payload_kg, 0.0, 100.0, "Payload lies between 0 and 100 kg.", "payload_kg")
-    if "air_c" in told.said:
-        f.air_c = _in_range(told.air_c, -60.0, 60.0, "Air temperature lies between -60 and 60 °C.", "air_c")
-    if told.began_at is not None:
-        _say_when(actor, f, told.began_at)
-    if told.record is not None:
-        _say_record(actor, f, told.record)
-    if told.pack_ids is not None or told.aircraft_id is not None:
-        _say_things(actor, f, told)
+    if changes.note is not None:
+        f.note = changes.note.strip()[:1000]
+    if "payload_kg" in changes.said:
+        f.payload_kg = _in_range(changes.payload_kg, 0.0, 100.0, "Payload lies between 0 and 100 kg.", "payload_kg")
+    if "air_c" in changes.said:
+        f.air_c = _in_range(changes.air_c, -60.0, 60.0, "Air temperature lies between -60 and 60 °C.", "air_c")
+    if changes.began_at is not None:
+        _say_when(actor, f, changes.began_at)
+    if changes.record is not None:
+        _say_record(actor, f, changes.record)
+    if changes.pack_ids is not None or changes.aircraft_id is not None:
+        _say_things(actor, f, changes)
     f.version += 1
     f.save()
-    if told.said - {"note"}:
+    if changes.said - {"note"}:
         _claim(f)
     return f
 
@@ -385,18 +385,18 @@ def _say_record(actor: User, f: Flight, key: str) -> None:
     _into_records(actor, f)
 
 
-def _say_things(actor: User, f: Flight, told: FlightSaid) -> None:
-    if told.pack_ids is not None:
-        packs = list(Pack.objects.filter(pk__in=told.pack_ids).select_related("model"))
-        if len(packs) != len(set(told.pack_ids)):
+def _say_things(actor: User, f: Flight, changes: FlightSaid) -> None:
+    if changes.pack_ids is not None:
+        packs = list(Pack.objects.filter(pk__in=changes.pack_ids).select_related("model"))
+        if len(packs) != len(set(changes.pack_ids)):
             raise DomainError("not_found", "Choose packs of your shelf.", "pack_ids")
         _check_packs(f, packs)
         f.packs.set(packs)
-    if told.aircraft_id is not None:
-        f.aircraft = Aircraft.objects.select_related("model").filter(pk=told.aircraft_id).first()
+    if changes.aircraft_id is not None:
+        f.aircraft = Aircraft.objects.select_related("model").filter(pk=changes.aircraft_id).first()
         if f.aircraft is None:
             raise DomainError("not_found", "Choose an aircraft of your fleet.", "aircraft_id")
-    elif told.pack_ids is not None:
+    elif changes.pack_ids is not None:
         _only_aircraft(f)
     f.match = "said" if f.match == "asked" else f.match
     f.save()
@@ -447,7 +447,7 @@ def accept_lesson(*, actor: User, subject: str, thing: str, thing_id: UUID | Non
         (x for x in lessons() if x.subject == subject and x.thing == thing and x.thing_id == thing_id),
         None,
     )
-    if lesson is None or lesson.factor is None or lesson.told is None:
+    if lesson is None or lesson.factor is None or lesson.figures is None:
         raise DomainError("not_found", "No flight teaches this any more. Look again.", "subject")
     if abs(lesson.factor - factor) > _SAME_FACTOR:
         raise DomainError(
@@ -461,5 +461,5 @@ def accept_lesson(*, actor: User, subject: str, thing: str, thing_id: UUID | Non
         thing_id=thing_id,
         label=lesson.name,
         factor=lesson.factor,
-        figures=asdict(lesson.told) | of,
+        figures=asdict(lesson.figures) | of,
     )

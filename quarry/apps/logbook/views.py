@@ -53,8 +53,8 @@ class BookEntry:
     @property
     def words(self) -> str:
         """Everything that a search looks in."""
-        told = [self.aircraft, *self.packs, self.letter, self.sortie, self.day, self.who, f"{self.date}"]
-        return " ".join(told).lower()
+        words = [self.aircraft, *self.packs, self.letter, self.sortie, self.day, self.who, f"{self.date}"]
+        return " ".join(words).lower()
 
     @property
     def used_frac(self) -> float:
@@ -152,7 +152,7 @@ class KeptRecords:
 
 
 @dataclass(frozen=True, slots=True)
-class LessonTold:
+class LessonFigures:
     """What ratios make of a factor, with its working."""
 
     measured_ratio: float
@@ -191,7 +191,7 @@ class LessonOut:
     now_factor: float
     now_number: int | None
     factor: float | None
-    told: LessonTold | None
+    figures: LessonFigures | None
     new: bool
     points: list[LessonPoint]
 
@@ -330,7 +330,7 @@ class FlightPlanned:
 
     planned_s: float | None
     planned_frac: float | None
-    told_s: float
+    recorded_s: float
     to_frac: float | None
     who: str
     source: str
@@ -402,7 +402,7 @@ class LogFileOut:
     look: LookOut
     zone: str
     same_kind: int
-    told: bool
+    columns_said: bool
     flights: list[UUID]
 
 

@@ -1,1 +1,1 @@
-"""The policy of an organisation: thresholds and schools with defaults and reasons, used by every app above it."""
+"""The policy of an organisation: thresholds and methods with defaults and reasons, used by every app above it."""

@@ -13,8 +13,8 @@ from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.day.alerts import SETTINGS as WATCH_SETTINGS
 from quarry.core.day.alerts import Watch
 from quarry.core.defaults import DEFAULTS
-from quarry.core.flight.give import SETTINGS as COLD_SETTINGS
-from quarry.core.flight.give import ColdPolicy
+from quarry.core.flight.usable_energy import SETTINGS as COLD_SETTINGS
+from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS

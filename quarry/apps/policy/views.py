@@ -10,7 +10,7 @@ Value = bool | int | float | str
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChoiceOut:
-    """A choice of a school."""
+    """A choice of a method."""
 
     value: Value
     words: str

@@ -187,13 +187,13 @@ def planning_air(airs: list[HourAir], place: Place, elevation_m: float, at: date
         wind = wind_at(air, place, place.height_m)
         if wind is None:
             continue
-        told = next((a for a in sorted(airs, key=lambda a: order[a.origin]) if a.air_c is not None), air)
+        warmest_known = next((a for a in sorted(airs, key=lambda a: order[a.origin]) if a.air_c is not None), air)
         return PlanningAir(
             speed_m_s=wind.wind_m_s,
             from_deg=wind.from_deg,
             gust_m_s=wind.gust_m_s,
-            air_c=told.air_c,
-            density_kg_m3=density_of(told, elevation_m),
+            air_c=warmest_known.air_c,
+            density_kg_m3=density_of(warmest_known, elevation_m),
             words=air.words,
             origin=air.origin,
             at=at,

@@ -77,8 +77,8 @@ def add_reading(
 
 def _label(row: Reading) -> str:
     f = figures_of(row)
-    told = ((f.gust_m_s, "m/s gust"), (f.wind_m_s, "m/s"), (f.air_c, "°C"))
-    return ", ".join(f"{value:.1f} {unit}" for value, unit in told if value is not None) or "reading"
+    figures = ((f.gust_m_s, "m/s gust"), (f.wind_m_s, "m/s"), (f.air_c, "°C"))
+    return ", ".join(f"{value:.1f} {unit}" for value, unit in figures if value is not None) or "reading"
 
 
 @transaction.atomic

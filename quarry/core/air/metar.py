@@ -81,7 +81,7 @@ def read_metar(text: str, *, year: int, month: int) -> Report:
         raise BadReading(f"The report cannot be read: {_first_words(bad)} Copy it again in full.", "metar") from bad
     if seen.time is None:
         raise BadReading("The report's time cannot be read. Copy it again in full.", "metar")
-    return _told(seen, code, (seen.time.day, seen.time.hour, seen.time.minute))
+    return _to_report(seen, code, (seen.time.day, seen.time.hour, seen.time.minute))
 
 
 def _first_words(bad: Exception) -> str:
@@ -89,7 +89,7 @@ def _first_words(bad: Exception) -> str:
     return (words[:120] + "." if words else "it is damaged.").replace("..", ".")
 
 
-def _told(m: Metar, code: str, made_at: tuple[int, int, int]) -> Report:
+def _to_report(m: Metar, code: str, made_at: tuple[int, int, int]) -> Report:
     layers = tuple(
         Layer(amount, base.value("M") if base is not None else None, kind or "")
         for amount, base, kind in m.sky

@@ -1,4 +1,4 @@
-"""A setting of an organisation: a threshold or a school with its default, range and reason."""
+"""A setting of an organisation: a threshold or a method with its default, range and reason."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ Value = float | str | bool
 class Setting:
     """One line of a policy page.
 
-    Shown value = value × ``scale`` in ``unit``; ``choices`` (value, words) where it is a school and not a number.
+    Shown value = value × ``scale`` in ``unit``; ``choices`` (value, words) where it is a method and not a number.
     """
 
     key: str

@@ -66,8 +66,8 @@ def calls_from(
         why = f"what can be flown is flown; {left} stays undone" if left else "everything is flown and off its ports"
         found.append(DayCall("close", now_s, "close", why=why))
     found.sort(key=lambda c: (c.at_s, _RANK.get(c.kind, 9), c.id))
-    told = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
-    return tuple(told)
+    marked = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
+    return tuple(marked)
 
 
 def _before_flights(frame: Frame, state: DayState, task: RotationTask, plan: Rotation) -> list[DayCall]:
@@ -76,12 +76,12 @@ def _before_flights(frame: Frame, state: DayState, task: RotationTask, plan: Rot
     first = min((f.takeoff_s for f in plan.flights), default=task.now_s)
     for name in frame.to_test:
         p = state.packs.get(name)
-        mine = [f for f in plan.flights if p is not None and f.set == p.set]
-        if p is None or name in state.tested or not mine or p.word in ("air", "out"):
+        of_set = [f for f in plan.flights if p is not None and f.set == p.set]
+        if p is None or name in state.tested or not of_set or p.word in ("air", "out"):
             continue
-        at = max(task.now_s, mine[0].takeoff_s - _TEST_BEFORE_S)
-        why = f"the care list wants a load test before {mine[0].flight}"
-        found.append(DayCall(f"test:{name}", at, "test", mine[0].flight, set=p.set, pack=name, why=why))
+        at = max(task.now_s, of_set[0].takeoff_s - _TEST_BEFORE_S)
+        why = f"the care list wants a load test before {of_set[0].flight}"
+        found.append(DayCall(f"test:{name}", at, "test", of_set[0].flight, set=p.set, pack=name, why=why))
     flown = {f.aircraft for f in state.flights.values() if f.word in ("airborne", "landed")}
     for craft in {f.aircraft: f for f in reversed(plan.flights)}.values() if frame.preflight else ():
         if craft.aircraft not in state.checked | flown:

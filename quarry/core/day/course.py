@@ -37,7 +37,7 @@ class Course:
     load: tuple[tuple[float, float], ...]
 
 
-def course(frame: Frame, events: Iterable[Event], had: Replanned, now_s: float, until_s: float) -> Course:
+def course(frame: Frame, events: Iterable[Event], replanned: Replanned, now_s: float, until_s: float) -> Course:
     """Return the course of a day: its past from what happened, its future from the plan from now on.
 
     Parameters
@@ -71,9 +71,9 @@ def course(frame: Frame, events: Iterable[Event], had: Replanned, now_s: float, 
     for name, p in state.packs.items():
         close(name, max(now_s, open_beds[name][0]), frac_now(frame, state, p, now_s))
         found[name].why = p.why if p.word == "out" else ""
-        found[name].ahead = _ahead(frame, state, had, p, now_s, until_s)
-    plan = had.plan
-    ahead = [*plan.charges, *(c for c in had.task.begun if c not in plan.charges)] if plan else [*had.task.begun]
+        found[name].ahead = _ahead(frame, state, replanned, p, now_s, until_s)
+    plan = replanned.plan
+    ahead = [*plan.charges, *(c for c in replanned.task.begun if c not in plan.charges)] if plan else [*replanned.task.begun]
     drawn = Rotation((), tuple(charged + ahead), (), until_s, until_s, "", "", 0)
     return Course(tuple(found[n] for n in sorted(found)), load_series(frame.task, drawn))
 
@@ -112,10 +112,10 @@ def _rest(task: RotationTask, p: PackNow, from_s: float, end_s: float, frac: flo
     return [b for b in beds if b.end_s - b.start_s >= _LEAST_S]
 
 
-def _ahead(frame: Frame, state: DayState, had: Replanned, p: PackNow, now_s: float, until_s: float) -> list[Bed]:
-    plan: Rotation | None = had.plan
+def _ahead(frame: Frame, state: DayState, replanned: Replanned, p: PackNow, now_s: float, until_s: float) -> list[Bed]:
+    plan: Rotation | None = replanned.plan
     beds: list[Bed] = []
-    mine, t, frac = copy(p), now_s, frac_now(frame, state, p, now_s)
+    pack, t, frac = copy(p), now_s, frac_now(frame, state, p, now_s)
     if p.word == "out":
         return []
     if p.word == "air":
@@ -124,23 +124,23 @@ def _ahead(frame: Frame, state: DayState, had: Replanned, p: PackNow, now_s: flo
         left = max(0.0, p.frac - state.sorties[f.id].energy_frac)
         if lands - now_s >= _LEAST_S:
             beds.append(Bed("flying", now_s, lands, ((now_s, frac), (lands, left)), f.id))
-        mine.landed_s, t, frac = lands, lands, left
+        pack.landed_s, t, frac = lands, lands, left
     todo: list[PlannedFlight | PlannedCharge] = []
     if plan is not None:
         todo += [f for f in plan.flights if f.set == p.set]
-        todo += [c for c in plan.charges if c.set == p.set and c.pack == p.index and c not in had.task.begun]
-    todo += [c for c in had.task.begun if c.set == p.set and c.pack == p.index]
+        todo += [c for c in plan.charges if c.set == p.set and c.pack == p.index and c not in replanned.task.begun]
+    todo += [c for c in replanned.task.begun if c.set == p.set and c.pack == p.index]
     numbers = {key: n for n, key in enumerate(frame.ports(), start=1)}
     for e in sorted(todo, key=lambda e: e.takeoff_s if isinstance(e, PlannedFlight) else e.start_s):
         start = max(now_s, e.takeoff_s if isinstance(e, PlannedFlight) else e.start_s)
-        beds += _rest(had.task, mine, t, start, frac)
+        beds += _rest(replanned.task, pack, t, start, frac)
         if isinstance(e, PlannedFlight):
             left = max(0.0, frac - state.sorties[e.flight].energy_frac)
             beds.append(Bed("flying", start, e.landing_s, ((start, frac), (e.landing_s, left)), e.flight))
-            mine.landed_s, t, frac = e.landing_s, e.landing_s, left
+            pack.landed_s, t, frac = e.landing_s, e.landing_s, left
         else:
-            curve = [(at, f) for at, f in charge_curve(had.task, frame.set_of(p.name), e) if at >= now_s]
+            curve = [(at, f) for at, f in charge_curve(replanned.task, frame.set_of(p.name), e) if at >= now_s]
             if e.end_s - start >= _LEAST_S:
                 beds.append(Bed("charging", start, e.end_s, ((start, frac), *curve), str(numbers[e.charger, e.port])))
-            mine.charged_s, t, frac = e.end_s, e.end_s, e.to_frac
-    return beds + _rest(had.task, mine, t, max(until_s, t), frac)
+            pack.charged_s, t, frac = e.end_s, e.end_s, e.to_frac
+    return beds + _rest(replanned.task, pack, t, max(until_s, t), frac)

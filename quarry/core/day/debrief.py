@@ -118,30 +118,30 @@ def rehearse(
     state = fold(frame, events)
     current = plan
     now = 0.0
-    had = replan(frame, state, current, now)
+    replanned = replan(frame, state, current, now)
     while now <= until_s:
-        calls = calls_from(frame, state, had.task, had.plan, now, turn_backs_s)
+        calls = calls_from(frame, state, replanned.task, replanned.plan, now, turn_backs_s)
         new = world.step(state, calls, now)
         if new:
             events += new
             state = fold(frame, events)
-        if _over(state) or (not new and _nothing_more(state, had)):
+        if _over(state) or (not new and _nothing_more(state, replanned)):
             break
-        if new or had.plan is None or now >= _due(had):
-            had = replan(frame, state, current, now)
-            if had.plan is not None and not had.kept:
-                changes.append((now, had.words))
-            current = had.plan or current
+        if new or replanned.plan is None or now >= _due(replanned):
+            replanned = replan(frame, state, current, now)
+            if replanned.plan is not None and not replanned.kept:
+                changes.append((now, replanned.words))
+            current = replanned.plan or current
         now += step_s
     return Rehearsed(tuple(events), state, debrief(frame, state, plan), tuple(changes))
 
 
-def _due(had: Replanned) -> float:
+def _due(replanned: Replanned) -> float:
     """Return when the plan must be looked at again although nothing was told: the first thing in it is overdue."""
-    plan = had.plan
+    plan = replanned.plan
     if plan is None:
         return 0.0
-    times = [f.takeoff_s for f in plan.flights] + [c.start_s for c in plan.charges if c not in had.task.begun]
+    times = [f.takeoff_s for f in plan.flights] + [c.start_s for c in plan.charges if c not in replanned.task.begun]
     return min(times, default=math.inf) + 60.0
 
 

@@ -62,36 +62,38 @@ def _begun(frame: Frame, state: DayState, now_s: float) -> tuple[PlannedCharge, 
     for p in state.packs.values():
         if p.word != "port" or not 1 <= p.port <= len(ports) or math.isinf(p.since_s):
             continue
-        s, mode = frame.set_of(p.name), frame.mode(p.port, p.mode)
+        packs, mode = frame.set_of(p.name), frame.mode(p.port, p.mode)
         if mode is None:
             continue
         charger, k = ports[p.port - 1]
-        end = max(now_s, p.since_s + duration_s(s, p.frac, mode))
+        end = max(now_s, p.since_s + duration_s(packs, p.frac, mode))
         found.append(PlannedCharge(p.set, p.index, charger, k, mode.name, p.since_s, end, p.frac))
     return tuple(found)
 
 
-def _set(frame: Frame, state: DayState, s: PackSet, now_s: float, begun: tuple[PlannedCharge, ...]) -> PackSet | None:
+def _set(frame: Frame, state: DayState, packs: PackSet, now_s: float, begun: tuple[PlannedCharge, ...]) -> PackSet | None:
     """Return a set as it is now, or None if one of its packs is out of the day."""
-    mine = [state.packs[n] for n in frame.members[s.id]]
-    if any(p.word == "out" or p.why for p in mine):
+    members = [state.packs[n] for n in frame.members[packs.id]]
+    if any(p.word == "out" or p.why for p in members):
         return None
-    flying = next((f for f in state.flights.values() if f.word == "airborne" and f.set == s.id), None)
+    flying = next((f for f in state.flights.values() if f.word == "airborne" and f.set == packs.id), None)
     if flying is not None:
         took = state.sorties[flying.id].energy_frac
-        fracs = tuple(max(0.0, p.frac - took) for p in mine)
+        fracs = tuple(max(0.0, p.frac - took) for p in members)
         lands = expected_landing_s(state, flying, now_s)
-        return replace(s, fracs=fracs, start_frac=min(fracs), from_s=lands + frame.task.rest_after_flight_s, first=False)
+        return replace(packs, fracs=fracs, start_frac=min(fracs), from_s=lands + frame.task.rest_after_flight_s, first=False)
     under_way = {(c.set, c.pack) for c in begun}
-    fracs = tuple(p.frac if (s.id, p.index) in under_way else charge_now(frame, p, now_s) for p in mine)
-    return replace(s, fracs=fracs, start_frac=min(fracs), from_s=max(now_s, s.from_s, _rested_s(frame, mine, fracs)), first=False)
+    fracs = tuple(p.frac if (packs.id, p.index) in under_way else charge_now(frame, p, now_s) for p in members)
+    return replace(
+        packs, fracs=fracs, start_frac=min(fracs), from_s=max(now_s, packs.from_s, _rested_s(frame, members, fracs)), first=False
+    )
 
 
-def _rested_s(frame: Frame, mine: list[PackNow], fracs: tuple[float, ...]) -> float:
-    after_flight = max(p.landed_s for p in mine) + frame.task.rest_after_flight_s
+def _rested_s(frame: Frame, members: list[PackNow], fracs: tuple[float, ...]) -> float:
+    after_flight = max(p.landed_s for p in members) + frame.task.rest_after_flight_s
     if min(fracs) >= FULL:
-        return max(p.charged_s for p in mine) + frame.task.rest_after_charge_s
-    return after_flight if any(p.charged_s < p.landed_s for p in mine) else -math.inf
+        return max(p.charged_s for p in members) + frame.task.rest_after_charge_s
+    return after_flight if any(p.charged_s < p.landed_s for p in members) else -math.inf
 
 
 def _flights(state: DayState, task: RotationTask, now_s: float) -> tuple[Flight, ...]:

@@ -34,25 +34,25 @@ def resume_at(route: Route, done_frac: float) -> Resume | None:
 
     ``done_frac`` counts work on lines alone, not the way out. [0 to 1]
     """
-    spans = [(k, a, b, distance_m(*a, *b)) for k, line in enumerate(route.lines) for a, b in pairwise(line)]
+    spans = [(place, a, b, distance_m(*a, *b)) for place, line in enumerate(route.lines) for a, b in pairwise(line)]
     total = sum(s[3] for s in spans)
     if total <= 0.0 or done_frac >= 1.0:
         return None
     left = max(0.0, done_frac) * total
     along: dict[int, float] = {}
-    for k, a, b, length in spans:
+    for place, a, b, length in spans:
         if left < length:
             share = left / length
             lon, lat = a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share
             return Resume(
-                k + 1,
+                place + 1,
                 len(route.lines),
-                along.get(k, 0.0) + left,
+                along.get(place, 0.0) + left,
                 lon,
                 lat,
                 azimuth_deg(*route.home, lon, lat),
                 distance_m(*route.home, lon, lat),
             )
         left -= length
-        along[k] = along.get(k, 0.0) + length
+        along[place] = along.get(place, 0.0) + length
     return None

@@ -186,9 +186,9 @@ def fold(frame: Frame, events: Iterable[Event], seen: Callable[[Event, DayState]
     events = list(events)
     for e, why in set_aside(events):
         state.oddities.append(f"An entry of kind {e.kind[:40]} by {e.who or 'nobody named'} is set aside and not counted: {why}")
-    told = standing(events)
-    stands = {str(e.get("of")): str(e.get("stands")) for e in told if e.kind == "answer"}
-    for e in told:
+    events_standing = standing(events)
+    stands = {str(e.get("of")): str(e.get("stands")) for e in events_standing if e.kind == "answer"}
+    for e in events_standing:
         state.last_s = max(state.last_s, e.at_s)
         _APPLY.get(e.kind, _nothing)(frame, state, e, stands)
         if seen is not None:
@@ -263,14 +263,14 @@ def _landed(frame: Frame, state: DayState, e: Event, stands: dict[str, str]) -> 
 
 def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) -> None:
     """Land a flight: its packs come down with what was read, or with what the sortie was to take."""
-    mine = e if e.kind == "landed" else None
+    landing = e if e.kind == "landed" else None
     first = f.word != "landed"
     f.word, f.landing_s = "landed", at_s
-    done = mine.get("done_frac") if mine else None
+    done = landing.get("done_frac") if landing else None
     f.done_frac = 1.0 if done is None else float(done)
-    f.key = mine.key if mine else f.key
+    f.key = landing.key if landing else f.key
     took = state.sorties[f.id].energy_frac
-    read = mine.get("left_frac") if mine else None
+    read = landing.get("left_frac") if landing else None
     for name in frame.members.get(f.set, ()):
         p = state.packs[name]
         if not first and p.landed_s > at_s + _SAME_S:
@@ -280,14 +280,14 @@ def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) ->
             p.word, p.since_s = "rest", at_s
         p.landed_s = at_s
         p.flights += int(first)
-        p.pack_c = mine.get("pack_c") if mine else None
+        p.pack_c = landing.get("pack_c") if landing else None
         f.left_frac = p.frac if read is None else float(read)
-    if mine:
-        cells = mine.get("cells_v")
-        f.lowest_v = min(float(v) for v in cells) if cells else mine.get("lowest_v")
-        f.pack_c, f.resume = mine.get("pack_c"), str(mine.get("resume") or "")
-        f.marks = tuple(str(m) for m in mine.get("marks") or ())
-        f.work = mine.get("work")
+    if landing:
+        cells = landing.get("cells_v")
+        f.lowest_v = min(float(v) for v in cells) if cells else landing.get("lowest_v")
+        f.pack_c, f.resume = landing.get("pack_c"), str(landing.get("resume") or "")
+        f.marks = tuple(str(m) for m in landing.get("marks") or ())
+        f.work = landing.get("work")
     _left_over(frame, state, f)
     craft = state.craft[f.aircraft]
     if craft.flight in ("", f.id):

@@ -59,7 +59,7 @@ def facts_of(day: DayTask, hours: Mapping[str, Sequence[HourWord]], problems: Se
     for pin in inputs.pins:
         found[f"pin:{pin.kind}:{pin.flight}:{pin.set}:{pin.port}:{pin.from_s}:{pin.to_s}"] = Fact(pin.words, _FIXED)
     for key in ("packs", "rates", "aim"):
-        found[f"method:{key}"] = Fact(f"school of {key}", getattr(inputs.methods, key))
+        found[f"method:{key}"] = Fact(f"method of {key}", getattr(inputs.methods, key))
     return found
 
 

@@ -57,11 +57,13 @@ def _charging(day: DayTask, supply: DaySupply) -> Iterator[PackingLine]:
         yield PackingLine("Charging", f"{c.name}: {c.ports} main leads, {c.ports} balance leads, mains lead", "")
     for name, outlet in supply.outlet_of.items():
         yield PackingLine("Charging", f"lead from {name} to {outlet}", "")
-    for s in supply.each:
-        yield PackingLine("Charging", s.name, f"gives {s.can_give_w:.0f} W for hours")
-        if s.litres:
-            litres = math.ceil(s.litres * FUEL_SPARE)
-            yield PackingLine("Charging", f"{litres} l of {s.fuel}", f"the plan burns {s.litres:.1f} l, a quarter to spare")
+    for source in supply.each:
+        yield PackingLine("Charging", source.name, f"gives {source.can_give_w:.0f} W for hours")
+        if source.litres:
+            litres = math.ceil(source.litres * FUEL_SPARE)
+            yield PackingLine(
+                "Charging", f"{litres} l of {source.fuel}", f"the plan burns {source.litres:.1f} l, a quarter to spare"
+            )
     yield PackingLine("Charging", "extinguisher, sand, gloves for hot packs", "")
 
 

@@ -148,11 +148,11 @@ def _unoptimised(plan: Rotation) -> Working:
 
 def _charges(day: DayTask, plan: Rotation) -> dict[str, Working]:
     found: dict[str, Working] = {}
-    sets = {s.id: s for s in day.task.sets}
+    sets = {packs.id: packs for packs in day.task.sets}
     modes = {(c.id, m.name): m for c in day.task.chargers for m in c.modes}
     for n, c in enumerate(plan.charges):
-        s, mode, pack = sets[c.set], modes[c.charger, c.mode], day.member(c.set, c.pack)
-        full = explain(charge_time_s, s.capacity_wh, c.from_frac, mode.pack_w, s.law)
+        packs, mode, pack = sets[c.set], modes[c.charger, c.mode], day.member(c.set, c.pack)
+        full = explain(charge_time_s, packs.capacity_wh, c.from_frac, mode.pack_w, packs.law)
         start = Step(
             "from_frac",
             c.from_frac,
@@ -161,7 +161,7 @@ def _charges(day: DayTask, plan: Rotation) -> dict[str, Working]:
             source=ENTERED if n == 0 else ALGEBRA,
             kind="input",
         )
-        more = _beyond_the_law(day, s, full.value)
+        more = _beyond_the_law(day, packs, full.value)
         if c.to_frac < 1.0:
             words = "on the port until it holds what its next sortie needs"
             more += (Step("to_frac", c.to_frac, "", words, source=ALGEBRA), Step("charge_s", c.end_s - c.start_s, "s", words))
@@ -172,16 +172,16 @@ def _charges(day: DayTask, plan: Rotation) -> dict[str, Working]:
     return found
 
 
-def _beyond_the_law(day: DayTask, s: PackSet, law_s: float) -> tuple[Step, ...]:
+def _beyond_the_law(day: DayTask, packs: PackSet, law_s: float) -> tuple[Step, ...]:
     """Return the steps from the computed charge time to that of this pack: what its own charges taught, and balancing."""
-    if s.slowness == 1.0 and s.balance_s == 0.0:
+    if packs.slowness == 1.0 and packs.balance_s == 0.0:
         return ()
     steps: tuple[Step, ...] = ()
-    if s.slowness != 1.0:
-        slowest = max(day.members[s.id], key=lambda p: p.slowness)
-        steps += (Step("slowness", s.slowness, "", slowest.slowness_words, source=BUHLMANN, kind="input"),)
-    if s.balance_s:
+    if packs.slowness != 1.0:
+        slowest = max(day.members[packs.id], key=lambda p: p.slowness)
+        steps += (Step("slowness", packs.slowness, "", slowest.slowness_words, source=BUHLMANN, kind="input"),)
+    if packs.balance_s:
         words = "the charger evens the cells out at the end, as entered with the pack model"
-        steps += (Step("balance_s", s.balance_s, "s", words, source=ENTERED, kind="input"),)
-    total = law_s * s.slowness + s.balance_s
+        steps += (Step("balance_s", packs.balance_s, "s", words, source=ENTERED, kind="input"),)
+    total = law_s * packs.slowness + packs.balance_s
     return (*steps, Step("charge_s", total, "s", "computed time × times the law + evening out", source=ALGEBRA))

@@ -84,24 +84,26 @@ def fuelled(supply: DaySupply, load: Load, until_s: float) -> DaySupply:
     """Return the supplies with the fuel of the day; the load is shared by what each can give."""
     total = supply.can_give_w or 0.0
     each = []
-    for s in supply.each:
-        if s.fuel and total > 0:
-            share = s.can_give_w / total
-            day = fuel_of_day([(t, w * share) for t, w in load], s.rated_w, cast(Fuel, s.fuel), s.tank_l, until_s)
-            each.append(replace(s, litres=day.fuel_l, refuel_s=list(day.refuel_s)))
+    for source in supply.each:
+        if source.fuel and total > 0:
+            share = source.can_give_w / total
+            day = fuel_of_day([(t, w * share) for t, w in load], source.rated_w, cast(Fuel, source.fuel), source.tank_l, until_s)
+            each.append(replace(source, litres=day.fuel_l, refuel_s=list(day.refuel_s)))
         else:
-            each.append(s)
+            each.append(source)
     return replace(supply, each=each)
 
 
 def supply_working(supply: DaySupply) -> Working:
     """Return the working of what the supplies give together."""
     steps = []
-    for s in supply.each:
-        words = f"{s.rated_w:.0f} W for hours × {1 - s.headroom_frac:.0%}"
-        if s.generator:
+    for source in supply.each:
+        words = f"{source.rated_w:.0f} W for hours × {1 - source.headroom_frac:.0%}"
+        if source.generator:
             words += f", at {supply.elevation_m:.0f} m and {supply.air_c:.0f} °C"
-        steps.append(Step(s.name, s.can_give_w, "W", words, source=GENERATOR_HANDBOOK if s.generator else PRACTICE))
+        steps.append(
+            Step(source.name, source.can_give_w, "W", words, source=GENERATOR_HANDBOOK if source.generator else PRACTICE)
+        )
     steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA) for o, va in supply.load_va.items()]
     total = supply.can_give_w
     return Working("The supply can give", total, "W", (*steps, Step("can_give_w", total, "W", "sum", source=ALGEBRA)))

@@ -85,12 +85,12 @@ def day_task(day: DayInputs) -> DayTask:
     for job in day.jobs:
         cautions += _cautions_of(job, to_need=to_need)
         open_to = tuple(common(list(windows), list(job.windows))) if job.windows is not None else None
-        for s in job.sorties:
-            label = f"{job.letter}{s.number}"
-            flights.append(_flight(job, s, label, open_to, to_need=to_need))
-            facts[label] = _facts(job, s)
-            turn_backs[label] = s.turn_back_s
-            routes[label] = _route(job, s)
+        for sortie in job.sorties:
+            label = f"{job.letter}{sortie.number}"
+            flights.append(_flight(job, sortie, label, open_to, to_need=to_need))
+            facts[label] = _facts(job, sortie)
+            turn_backs[label] = sortie.turn_back_s
+            routes[label] = _route(job, sortie)
     found = sets_of(day.packs, [a.kind for a in aircraft])
     rest_s, hot = rest_after_flight(day.rest_after_flight_s, day.bench_c, day.packs, (f.settles_c for f in facts.values()))
     too_cold = too_cold_words(day.bench_c, day.packs)
@@ -99,7 +99,7 @@ def day_task(day: DayInputs) -> DayTask:
     supply = supply_of(day.supplies, able, day.elevation_m, max((j.air_c for j in day.jobs), default=STANDARD_AIR_C))
     cautions += [f"{name} finds no outlet that carries it for hours and stays off. See the supply." for name in supply.left_out]
     chargers = tuple(c for c in able if c.name not in supply.left_out)
-    kinds = {s.type: found.members[s.id][0] for s in found.sets}
+    kinds = {sortie.type: found.members[sortie.id][0] for sortie in found.sets}
     ports: list[Charger] = []
     for number, c in enumerate(chargers, start=1):
         types, words = taken_by(c, kinds)
@@ -137,34 +137,34 @@ def day_task(day: DayInputs) -> DayTask:
 
 
 def _flight(
-    job: JobInput, s: SortieInput, label: str, windows: tuple[tuple[float, float], ...] | None, *, to_need: bool
+    job: JobInput, sortie: SortieInput, label: str, windows: tuple[tuple[float, float], ...] | None, *, to_need: bool
 ) -> Flight:
-    able = tuple(x.name for x in job.sets if x.name and x.usable_wh >= s.energy_wh - _WH_SLACK)
+    able = tuple(x.name for x in job.sets if x.name and x.usable_wh >= sortie.energy_wh - _WH_SLACK)
     only = None if job.sets_assumed or _ANY_SET in able else able
-    need = needed_frac(s, job.sets, able, job.charge_least_frac) if to_need else 1.0
-    whole_s = float(math.ceil(s.time_s - 1e-3))  # the solver counts in whole seconds
-    return Flight(label, job.aircraft.id, whole_s, s.energy_frac, need, windows, only)
+    need = needed_frac(sortie, job.sets, able, job.charge_least_frac) if to_need else 1.0
+    whole_s = float(math.ceil(sortie.time_s - 1e-3))  # the solver counts in whole seconds
+    return Flight(label, job.aircraft.id, whole_s, sortie.energy_frac, need, windows, only)
 
 
-def _facts(job: JobInput, s: SortieInput) -> FlightFacts:
+def _facts(job: JobInput, sortie: SortieInput) -> FlightFacts:
     return FlightFacts(
         job.id,
         job.letter,
-        s.number,
-        s.landing_frac,
+        sortie.number,
+        sortie.landing_frac,
         job.reserve_frac,
         max(x.floor_v for x in job.sets),
-        s.fixed_s,
-        next((x.settles_c for x in job.sets if x.name == s.set), job.sets[0].settles_c),
+        sortie.fixed_s,
+        next((x.settles_c for x in job.sets if x.name == sortie.set), job.sets[0].settles_c),
     )
 
 
-def _route(job: JobInput, s: SortieInput) -> Route:
+def _route(job: JobInput, sortie: SortieInput) -> Route:
     """Return where a sortie works and what it is to bring or spread: its share of the job by the length of its lines."""
     total_m = sum(x.worked_m for x in job.sorties)
-    share = s.worked_m / total_m if total_m > 0 else 0.0
+    share = sortie.worked_m / total_m if total_m > 0 else 0.0
     what = job.what if total_m > 0 else ""
-    return Route(job.home or s.begins_at, s.worked, job.work * share, what, s.worked_m * job.spacing_m / 1e4)
+    return Route(job.home or sortie.begins_at, sortie.worked, job.work * share, what, sortie.worked_m * job.spacing_m / 1e4)
 
 
 def _cautions_of(job: JobInput, *, to_need: bool) -> list[str]:

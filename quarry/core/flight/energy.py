@@ -1,4 +1,4 @@
-"""What a flight may spend: an aircraft with its load, its powers, and the reserve school.
+"""What a flight may spend: an aircraft with its load, its powers, and the reserve method.
 
 Mass and rotors given, power follows speed, load, air and climb, anchored in the mean draw; without them it is the
 mean draw at every speed, and said so.
@@ -16,7 +16,7 @@ from quarry.core.base.working import Step, formula, given, note_step
 from quarry.core.defaults import LANDING
 from quarry.core.flight.rotary import Facts, PowerModel, fit_power, flat_model
 
-ReserveSchool = Literal["rated", "measured"]
+ReserveMethod = Literal["rated", "measured"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +82,7 @@ class ReservePolicy:
 
     landing_frac: float = LANDING.value
     floor_frac: float = 0.20
-    school: ReserveSchool = "rated"
+    method: ReserveMethod = "rated"
 
     def __post_init__(self) -> None:
         require_range(self.landing_frac, 0.05, 0.9, "reserve.landing_frac", "Landing reserve", "")
@@ -111,13 +111,13 @@ def energy_today_wh(rated_wh: float, health_frac: float, packs_count: int) -> fl
 
 @formula("reserve = share × rated × packs in the set", source=PRACTICE, result="reserve_wh")
 def reserve_of_rated_wh(landing_frac: float, rated_wh: float, packs_count: int) -> float:
-    """Return the reserve of the school that counts from the label. [Wh]"""
+    """Return the reserve of the method that counts from the label. [Wh]"""
     return landing_frac * rated_wh * packs_count
 
 
 @formula("reserve = share × energy today", source=PRACTICE, result="reserve_wh")
 def reserve_of_measured_wh(landing_frac: float, energy_today_wh: float) -> float:
-    """Return the reserve of the school that counts from today's capacity. [Wh]"""
+    """Return the reserve of the method that counts from today's capacity. [Wh]"""
     return landing_frac * energy_today_wh
 
 
@@ -161,7 +161,7 @@ def endurance(aircraft: Airframe, pack: PackFigures, policy: ReservePolicy) -> E
     note_step(given("rated_wh", pack.rated_wh, label=f"rated energy of pack {pack.name}", source=ENTERED))
     note_step(given("health_frac", pack.health_frac, label=f"state of health of pack {pack.name}", source=ENTERED))
     energy = energy_today_wh(pack.rated_wh, pack.health_frac, aircraft.packs_count)
-    if policy.school == "rated":
+    if policy.method == "rated":
         reserve = reserve_of_rated_wh(policy.landing_frac, pack.rated_wh, aircraft.packs_count)
     else:
         reserve = reserve_of_measured_wh(policy.landing_frac, energy)

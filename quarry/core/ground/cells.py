@@ -27,14 +27,14 @@ class Cell:
 
         Bit 0: begin with the last row. Bit 1: fly the first row towards smaller x.
         """
-        s = self.stretches[::-1] if variant & 1 else self.stretches
-        n = len(s)
+        stretches = self.stretches[::-1] if variant & 1 else self.stretches
+        n = len(stretches)
         backwards = (np.arange(n) + (variant >> 1)) % 2 == 1
-        start = np.where(backwards, s[:, 2], s[:, 1])
-        end = np.where(backwards, s[:, 1], s[:, 2])
+        start = np.where(backwards, stretches[:, 2], stretches[:, 1])
+        end = np.where(backwards, stretches[:, 1], stretches[:, 2])
         out = np.empty((2 * n, 2))
         out[::2, 0], out[1::2, 0] = start, end
-        out[::2, 1] = out[1::2, 1] = s[:, 0]
+        out[::2, 1] = out[1::2, 1] = stretches[:, 0]
         return out
 
 

@@ -137,19 +137,19 @@ def checklist(work: Work, aircraft: AircraftFacts, warm_up_s: float = 30.0) -> t
     words = f"Hover {warm_up_s:.0f} s: holds its place, sounds right, answers the sticks"
     tail[-1] = Check("hover", "climb", words)
     body = (*_BEFORE, *_SPRAY, *_MAP, *_SEARCH, *_HEAD, *power_up, *tail)
-    mine = [c for c in body if work in c.work]
+    of_work = [c for c in body if work in c.work]
     if work == "search":
         slow = {"satellites_count": 0, "pack_c": 1}
-        flights = [c for c in mine if c.part == "take-off"]
+        flights = [c for c in of_work if c.part == "take-off"]
         first = [c for c in flights if c.key.startswith("power_") or c.key in slow]
-        mine = (
-            [c for c in mine if c.part not in ("take-off", "climb")]
+        of_work = (
+            [c for c in of_work if c.part not in ("take-off", "climb")]
             + first
             + [c for c in flights if c not in first]
-            + [c for c in mine if c.part == "climb"]
+            + [c for c in of_work if c.part == "climb"]
         )
     order = {part: k for k, (part, _) in enumerate(PARTS)}
-    return tuple(sorted(mine, key=lambda c: order[c.part]))
+    return tuple(sorted(of_work, key=lambda c: order[c.part]))
 
 
 @dataclass(frozen=True, slots=True)

@@ -113,12 +113,12 @@ SETTINGS: tuple[Setting, ...] = (
 
 def band_policy(values: Mapping[str, float | str | bool]) -> BandPolicy:
     """Return the policy of bands from the values that differ; raises at the key that stands in the way."""
-    mine = {}
+    own_bands = {}
     for setting in SETTINGS:
         if setting.key in values:
             check_value(setting, values[setting.key])
-            mine[setting.key.removeprefix("limits.")] = float(values[setting.key])
-    return BandPolicy(**mine)
+            own_bands[setting.key.removeprefix("limits.")] = float(values[setting.key])
+    return BandPolicy(**own_bands)
 
 
 @dataclass(frozen=True, slots=True)
@@ -262,13 +262,13 @@ def _side(q: Quantity, r: Reading, bound: Bound, policy: BandPolicy, *, most: bo
     if q.banded and r.value >= no:
         beyond = True
     side = "limit" if most else "least"
-    told = f"{q.words} {shown(q, r.value)}, {side} {shown(q, bound.value)} ({bound.sheet})"
+    words = f"{q.words} {shown(q, r.value)}, {side} {shown(q, bound.value)} ({bound.sheet})"
     if beyond:
         inside = q.banded and r.value <= bound.value
-        return "no", margin, f"{told}: {'too close' if inside else 'beyond it'}.", bound.sheet
+        return "no", margin, f"{words}: {'too close' if inside else 'beyond it'}.", bound.sheet
     if near:
-        return "care", margin, f"{told}: near it.", bound.sheet
-    return "go", margin, f"{told}.", bound.sheet
+        return "care", margin, f"{words}: near it.", bound.sheet
+    return "go", margin, f"{words}.", bound.sheet
 
 
 def _lost(limit: Limit, reason: str) -> Working:

@@ -34,12 +34,12 @@ def draw_by_phase(flight: Log, phases: Sequence[Span]) -> tuple[PhaseDraw, ...]:
     watts = _summed(t, np.abs(current) * volts) if current is not None and volts is not None else None
     found = []
     for name in ORDER:
-        mine = [p for p in phases if p.name == name]
-        length = sum(p.length_s for p in mine)
+        of_name = [p for p in phases if p.name == name]
+        length = sum(p.length_s for p in of_name)
         if length <= 0:
             continue
-        ah = _within(t, amps, mine)
-        wh = _within(t, watts, mine)
+        ah = _within(t, amps, of_name)
+        wh = _within(t, watts, of_name)
         found.append(
             PhaseDraw(
                 name,
@@ -54,9 +54,9 @@ def draw_by_phase(flight: Log, phases: Sequence[Span]) -> tuple[PhaseDraw, ...]:
 
 def pack_volts(flight: Log) -> Floats | None:
     """Return the volts of the pack: told, or the sum of its cells. [V]"""
-    told = flight.numbers.get("pack_v")
-    if told is not None:
-        return told
+    volts = flight.numbers.get("pack_v")
+    if volts is not None:
+        return volts
     return flight.cells_v.sum(axis=1) if flight.cells_v is not None else None
 
 

@@ -64,16 +64,16 @@ def calibrate(subject: Subject, ratios: Sequence[float], *, worth_count: float |
     good = np.array([r for r in ratios if math.isfinite(r) and _BELIEF[0] <= r <= _BELIEF[1]])
     if not good.size:
         raise MissingInput("No flight of this kind can be compared yet: read in a log of one.", "ratios")
-    k = WORTH[subject] if worth_count is None else worth_count
+    worth = WORTH[subject] if worth_count is None else worth_count
     measured = float(np.median(good))
-    weight = good.size / (good.size + k)
+    weight = good.size / (good.size + worth)
     factor = 1.0 + weight * (measured - 1.0)
     spread = _spread(good)
     # The middle of n values of a normal law scatters by 1.2533 σ/√n (algebra of order statistics, for large n).
     off = _SURE * 1.2533 * spread / math.sqrt(good.size)
     steps = (
         Step("measured_ratio", measured, "", f"middle of {good.size} flights, measured ÷ claimed", source=MEASURED, kind="input"),
-        Step("weight_frac", weight, "", f"flights ÷ (flights + {k:g} that the claim is worth)", source=BUHLMANN),
+        Step("weight_frac", weight, "", f"flights ÷ (flights + {worth:g} that the claim is worth)", source=BUHLMANN),
         Step("factor", factor, "", "1 + weight × (measured − 1)", source=BUHLMANN),
         Step("off", off, "", "nine in ten: 1.645 × 1.2533 × scatter ÷ √flights", source=ALGEBRA),
     )
@@ -146,13 +146,13 @@ def _usual_off(
 
 def _resampled(
     rng: np.random.Generator,
-    mine: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
+    ratios: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
     other: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
     draws: int,
 ) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
-    if mine.size == 1:
-        return np.asarray(mine[0] + rng.choice(other - np.median(other), size=draws), dtype=np.float64)
-    found: np.ndarray[tuple[int, ...], np.dtype[np.float64]] = np.median(rng.choice(mine, size=(draws, mine.size)), axis=1)
+    if ratios.size == 1:
+        return np.asarray(ratios[0] + rng.choice(other - np.median(other), size=draws), dtype=np.float64)
+    found: np.ndarray[tuple[int, ...], np.dtype[np.float64]] = np.median(rng.choice(ratios, size=(draws, ratios.size)), axis=1)
     return found
 
 

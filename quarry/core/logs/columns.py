@@ -88,7 +88,7 @@ def _percent_by_what_it_does(
     Where the name pointed at another column, or none was named, it is asked with the better one preset.
     """
     drawn = _drawn(found, samples)
-    taken = [k for k, (c, _) in enumerate(found) if c.quantity == "left_frac"]
+    taken = [place for place, (c, _) in enumerate(found) if c.quantity == "left_frac"]
     if drawn is None:
         # Nothing to hold it against: one that is plainly of something else is asked, never taken.
         return [
@@ -96,31 +96,31 @@ def _percent_by_what_it_does(
             for c, s in found
         ]
     fits = {}
-    for k, (column, _) in enumerate(found):
-        sample = samples[k]
-        told = (units[k] or unit_word(column.header)).strip().lower().strip("[]() ")
-        of_other = told in _UNITS_OF_OTHERS
+    for place, (column, _) in enumerate(found):
+        sample = samples[place]
+        unit_said = (units[place] or unit_word(column.header)).strip().lower().strip("[]() ")
+        of_other = unit_said in _UNITS_OF_OTHERS
         if column.quantity in ("", "left_frac") and sample is not None and not of_other:
             unit = _percent_unit(sample)
             if unit:
-                fits[k] = (_follows(sample, drawn), unit, float(np.nanmax(sample) - np.nanmin(sample)))
+                fits[place] = (_follows(sample, drawn), unit, float(np.nanmax(sample) - np.nanmin(sample)))
     top = max((f for f, _, _ in fits.values()), default=0.0)
     if top < _FOLLOWS:
         return found
     # Of those that follow about as well, the one that is not called another thing's, that is named, and that falls farthest.
-    near = [k for k, (f, _, _) in fits.items() if f >= top - _FOLLOWS_BETTER]
-    own = [k for k in near if not _OTHERS.search(plain_words(found[k][0].header))] or near
-    best = max(own, key=lambda k: (k in taken, fits[k][2]))
+    near = [place for place, (f, _, _) in fits.items() if f >= top - _FOLLOWS_BETTER]
+    own = [place for place in near if not _OTHERS.search(plain_words(found[place][0].header))] or near
+    best = max(own, key=lambda place: (place in taken, fits[place][2]))
     made = []
-    for k, (column, score) in enumerate(found):
-        if k in taken and k not in own:
+    for place, (column, score) in enumerate(found):
+        if place in taken and place not in own:
             made.append(
-                (Column(k, column.header, why=f"it does not follow the charge drawn as “{found[best][0].header}” does"), 0)
+                (Column(place, column.header, why=f"it does not follow the charge drawn as “{found[best][0].header}” does"), 0)
             )
-        elif k == best and k not in taken:
+        elif place == best and place not in taken:
             named = next((found[t][0].header for t in taken), "")
             why = "it falls as charge is drawn" + (f"; “{named}” does not" if named else "")
-            made.append((Column(k, column.header, "left_frac", fits[k][1], certain=False, why=why), 100))
+            made.append((Column(place, column.header, "left_frac", fits[place][1], certain=False, why=why), 100))
         else:
             made.append((column, score))
     return made
@@ -166,12 +166,12 @@ def _by_values(found: list[tuple[Column, int]], samples: Sequence[Floats | None]
     for quantity, fits in (("time_s", _like_a_clock), ("left_frac", _like_percent)):
         if any(c.quantity == quantity for c, _ in made):
             continue
-        for k, (column, _) in enumerate(made):
-            sample = samples[k]
-            told = fits(sample) if not column.quantity and sample is not None else None
-            if told is not None:
-                unit, why = told
-                made[k] = (Column(k, column.header, quantity, unit, certain=False, why=why), 1)
+        for place, (column, _) in enumerate(made):
+            sample = samples[place]
+            fit = fits(sample) if not column.quantity and sample is not None else None
+            if fit is not None:
+                unit, why = fit
+                made[place] = (Column(place, column.header, quantity, unit, certain=False, why=why), 1)
                 break
     return made
 
@@ -201,7 +201,7 @@ def _like_percent(sample: Floats) -> tuple[str, str] | None:
 def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple[Column, int]:
     words = plain_words(header)
     cell = _CELL.search(words)
-    told = (unit_row or unit_word(header)).strip().lower().strip("[]() ")
+    unit_said = (unit_row or unit_word(header)).strip().lower().strip("[]() ")
     best: tuple[Column, int] = (Column(index, header, why="no quantity is known by this name"), 0)
     for q in QUANTITIES:
         if q.text != (sample is None) and not (
@@ -212,13 +212,13 @@ def _one(index: int, header: str, unit_row: str, sample: Floats | None) -> tuple
             continue
         if cell is not None and q.name != "cell_v":
             continue
-        score = _named(q, words, told)
+        score = _named(q, words, unit_said)
         if score <= best[1]:
             continue
         if q.text:
             best = (Column(index, header, q.name, "", why=f"named “{header}”"), score)
             continue
-        unit, certain, why = _unit(q, told, sample if sample is not None else np.empty(0))
+        unit, certain, why = _unit(q, unit_said, sample if sample is not None else np.empty(0))
         if unit is None:
             continue
         number = int(next(g for g in cell.groups() if g)) if cell and q.name == "cell_v" else 0
@@ -234,28 +234,30 @@ def _like_a_number_plate(sample: Floats | None) -> bool:
     return bool(np.all(values == np.round(values))) and np.unique(values).size <= 20
 
 
-def _named(q: Quantity, words: str, told: str) -> int:
+def _named(q: Quantity, words: str, unit_said: str) -> int:
     """Return how well a header names a quantity: the longest of its words that is in it, more if it is all of it."""
     score = 12 if q.name == "cell_v" else 0  # told by its number: “cell1” is one word
     for w in q.words:
         if re.search(rf"\b{re.escape(w)}\b", words):
             score = max(score, 10 * len(w.split()) + len(w) + (20 if words == w else 0))
     known = {x for u in q.units for x in (u.name.lower(), *u.words) if x}
-    if score and told in known:
+    if score and unit_said in known:
         score += 15
-    elif q.name == "left_frac" and (told in _SAYS_PERCENT or any(w in words.split() for w in _SAYS_PERCENT)):
+    elif q.name == "left_frac" and (unit_said in _SAYS_PERCENT or any(w in words.split() for w in _SAYS_PERCENT)):
         score = max(score, 12) + 20
     elif (
-        score and told and any(told in {x for u in o.units for x in (u.name.lower(), *u.words)} for o in QUANTITIES if o is not q)
+        score
+        and unit_said
+        and any(unit_said in {x for u in o.units for x in (u.name.lower(), *u.words)} for o in QUANTITIES if o is not q)
     ):
         score //= 2  # its unit is that of another quantity
     return score
 
 
-def _unit(q: Quantity, told: str, sample: Floats) -> tuple[Unit | None, bool, str]:
+def _unit(q: Quantity, unit_said: str, sample: Floats) -> tuple[Unit | None, bool, str]:
     """Return the unit of a column, whether that is certain, and what spoke for it."""
     values = sample[np.isfinite(sample)]
-    said = next((u for u in q.units if told and told in {u.name.lower(), *u.words}), None)
+    said = next((u for u in q.units if unit_said and unit_said in {u.name.lower(), *u.words}), None)
     fits = [u for u in q.units if _fits(q, u, values)]
     if said is not None and (said in fits or not values.size):
         return said, True, f"the header says {said.name}"

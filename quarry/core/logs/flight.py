@@ -53,13 +53,13 @@ def flights_in(log: Log) -> tuple[Span, ...]:
         Span(float(log.time_s[a]), float(log.time_s[min(b, log.rows - 1)])) for a, b in zip(edges[::2], edges[1::2], strict=True)
     ]
     joined: list[Span] = []
-    for s in spans:
+    for span in spans:
         # A touch of the ground, or a dropout of a few seconds, is one flight and not two.
-        if joined and s.start_s - joined[-1].end_s < _SHORTEST_S / 3:
-            joined[-1] = Span(joined[-1].start_s, s.end_s)
+        if joined and span.start_s - joined[-1].end_s < _SHORTEST_S / 3:
+            joined[-1] = Span(joined[-1].start_s, span.end_s)
         else:
-            joined.append(s)
-    return tuple(s for s in joined if s.length_s >= _SHORTEST_S)
+            joined.append(span)
+    return tuple(span for span in joined if span.length_s >= _SHORTEST_S)
 
 
 def _flies(log: Log) -> NDArray[np.bool_]:

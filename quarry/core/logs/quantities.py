@@ -167,8 +167,8 @@ def plain_words(header: str) -> str:
 
 def unit_word(header: str) -> str:
     """Return what a header says of its unit: the bracket at its end, else its last word; empty if it says nothing."""
-    told = _BRACKET.findall(header)
-    if told:
-        return str(told[-1]).strip().lower()
+    bracketed = _BRACKET.findall(header)
+    if bracketed:
+        return str(bracketed[-1]).strip().lower()
     words = [w for w in re.split(r"[\s_]+", header.strip()) if w]
     return words[-1].lower() if len(words) > 1 else ""

@@ -235,7 +235,7 @@ def look_at(data: bytes, known: Mapping[str, Column] | None = None, *, rows: int
     numbers = [_as_number(frame.to_series(k), shape) for k in range(frame.width)]
     columns = recognise(shape.names, shape.units, numbers)
     if known:
-        columns = tuple(_told(c, known) for c in columns)
+        columns = tuple(_as_said(c, known) for c in columns)
     lines = [line for line in text.splitlines()[shape.first :] if line.strip()]
     # Rows from the whole head, not its first second, so that one sees values change.
     step = max(1, len(lines) // rows)
@@ -272,7 +272,7 @@ def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
     samples = [n[:20_000] if n is not None else None for n in numbers]
     columns = recognise(shape.names, shape.units, samples)
     if known:
-        columns = tuple(_told(c, known) for c in columns)
+        columns = tuple(_as_said(c, known) for c in columns)
     if not any(c.quantity == "time_s" for c in columns):
         raise BadReading("No column holds a time: say which one counts the seconds.", "time_s")
     return _assemble(shape, columns, frame, numbers)
@@ -291,11 +291,11 @@ def _as_utf8(data: bytes, encoding: str) -> bytes:
     return data.decode(encoding, errors="replace").encode()
 
 
-def _told(column: Column, known: Mapping[str, Column]) -> Column:
-    told = known.get(column.header)
-    if told is None:
+def _as_said(column: Column, known: Mapping[str, Column]) -> Column:
+    said = known.get(column.header)
+    if said is None:
         return column
-    return Column(column.index, column.header, told.quantity, told.unit, told.cell, certain=True, why="as told before")
+    return Column(column.index, column.header, said.quantity, said.unit, said.cell, certain=True, why="as told before")
 
 
 def _frame(data: bytes, shape: Shape) -> pl.DataFrame:
@@ -384,9 +384,9 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
     for c in used:
         q = BY_NAME[c.quantity]
         if q.text:
-            told = frame.to_series(c.index).cast(pl.String).drop_nulls()
-            if told.len():
-                words[q.name] = str(told.mode().sort()[0])
+            shown = frame.to_series(c.index).cast(pl.String).drop_nulls()
+            if shown.len():
+                words[q.name] = str(shown.mode().sort()[0])
             continue
         raw = numbers[c.index]
         if raw is None:
@@ -443,10 +443,10 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, nu
 
 def _changes(series: pl.Series, kept: NDArray[np.int64], time_s: Floats) -> tuple[tuple[float, str], ...]:
     """Return when a column of words changed, and to what; silence is an empty word."""
-    told = series.cast(pl.String).fill_null("").str.strip_chars()[kept]
-    new = (told != told.shift(1)).fill_null(value=True)
+    shown = series.cast(pl.String).fill_null("").str.strip_chars()[kept]
+    new = (shown != shown.shift(1)).fill_null(value=True)
     rows = np.flatnonzero(np.array(new.to_numpy()))
-    return tuple((float(time_s[k]), str(told[int(k)])) for k in rows)
+    return tuple((float(time_s[k]), str(shown[int(k)])) for k in rows)
 
 
 def _doubts(time: Floats, numbers: Mapping[str, Floats]) -> tuple[str, ...]:

@@ -49,9 +49,9 @@ def wind_met(flight: Log) -> WindMet | None:
     keep = speed > _LEAST_M_S
     if keep.sum() < _LEAST_ROWS:
         return None
-    told = np.degrees(np.arctan2(east[keep], north[keep])) % 360.0
-    if not _across(told):
-        return _both_ways(told, speed[keep])
+    heading_deg = np.degrees(np.arctan2(east[keep], north[keep])) % 360.0
+    if not _across(heading_deg):
+        return _both_ways(heading_deg, speed[keep])
     off = math.inf
     for _ in range(2):
         wind_e, wind_n, air = _circle(east[keep], north[keep], _weights(east[keep], north[keep]))

@@ -17,7 +17,7 @@ from quarry.core.base.units import S_PER_H
 from quarry.core.base.working import Step, formula, given, note_step
 from quarry.core.defaults import LANDING
 
-School = Literal["rated", "measured"]
+ReserveMethod = Literal["rated", "measured"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +86,7 @@ class ChargeBack:
 
 
 def charge_back(
-    flights: Sequence[TimedFlight], rated_ah: float, *, landing_frac: float = LANDING.value, school: School = "rated"
+    flights: Sequence[TimedFlight], rated_ah: float, *, landing_frac: float = LANDING.value, method: ReserveMethod = "rated"
 ) -> ChargeBack:
     """Return what one or several timed flights tell of a pack; several are taken by their median.
 
@@ -128,8 +128,8 @@ def charge_back(
                 kind="assumption",
             )
         )
-    counts_from = rated_ah if school == "rated" else capacity
-    words = "the reserve counts from the rated capacity" if school == "rated" else "the reserve counts from the capacity measured"
+    counts_from = rated_ah if method == "rated" else capacity
+    words = "the reserve counts from the rated capacity" if method == "rated" else "the reserve counts from the capacity measured"
     note_step(Step("from_ah", counts_from, "Ah", words, kind="choice", source=PRACTICE))
     kept = reserve_ah(landing_frac, counts_from)
     if kept >= capacity:

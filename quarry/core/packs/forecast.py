@@ -112,15 +112,15 @@ def forecast(history: PackHistory, policy: HealthPolicy = USUAL) -> Forecast:
     if limits[1] is not None and len(history.resistance) > 1:
         cells = len(history.resistance[0].cell_ohm)
         same = [r for r in history.resistance if len(r.cell_ohm) == cells]
-        for k in range(cells):
-            first = float(np.median([r.cell_ohm[k] for r in same[:3]]))
-            trend = robust_trend([r.cycles for r in same], [r.cell_ohm[k] / first for r in same])
+        for cell in range(cells):
+            first = float(np.median([r.cell_ohm[cell] for r in same[:3]]))
+            trend = robust_trend([r.cycles for r in same], [r.cell_ohm[cell] / first for r in same])
             trends += trend is not None
             if trend is not None and trend.now >= limits[1]:
-                return Forecast(0.0, 0.0, 0.0, f"resistance of cell {k + 1}", f"Cell {k + 1} has met its limit.")
+                return Forecast(0.0, 0.0, 0.0, f"resistance of cell {cell + 1}", f"Cell {cell + 1} has met its limit.")
             left = _left(trend, limits[1]) if trend is not None and trend.slope > 0 else None
             if left is not None:
-                found.append((*left, f"resistance of cell {k + 1}"))
+                found.append((*left, f"resistance of cell {cell + 1}"))
     if not trends:
         words = f"Too few data: at least {LEAST_POINTS} readings over {LEAST_CYCLES:.0f} cycles are needed."
         return Forecast(None, None, None, "", words)

@@ -222,8 +222,8 @@ def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling
     limits = [HealthLimit("watch", t.watch, falling)]
     if t.replace is not None:
         limits.append(HealthLimit("replace", t.replace, falling))
-    told = f"{words}: {t.reason}." if level != "in service" else f"{words}."
-    return HealthRule(name, level, value, unit, tuple(limits), told, t.source)
+    sentence = f"{words}: {t.reason}." if level != "in service" else f"{words}."
+    return HealthRule(name, level, value, unit, tuple(limits), sentence, t.source)
 
 
 def rule_working(history: PackHistory, rule: HealthRule) -> Working:

@@ -32,14 +32,14 @@ class LabelFigures:
 
 
 def label_figures(
-    flights: Sequence[TimedFlight], rated_ah: float, health_frac: float, *, landing_frac: float, school: str
+    flights: Sequence[TimedFlight], rated_ah: float, health_frac: float, *, landing_frac: float, method: str
 ) -> LabelFigures:
     """Return the figures of a label.
 
     With three flights or more hard and gentle are the draws that 85 and 15 in 100 of them stay below; with fewer both are
     the hardest seen.
     """
-    of_rated = school == "rated"
+    of_rated = method == "rated"
     shown = shown_reserve_frac(landing_frac, health_frac) if of_rated else landing_frac
     if not flights:
         return LabelFigures(None, None, shown, 0)

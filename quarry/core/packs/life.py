@@ -19,7 +19,7 @@ from quarry.core.packs.records import (
     ReleasedBy,
     Stored,
 )
-from quarry.core.packs.story import FULL_FRAC, Entry, PackKind, standing_entries, test_policy
+from quarry.core.packs.snapshot import FULL_FRAC, Entry, PackKind, standing_entries, test_policy
 
 REST_DAYS = 12.0
 BedState = Literal["flown", "shelf", "left full"]
@@ -57,14 +57,14 @@ def life_of(kind: PackKind, entries: Sequence[Entry], today_day: float, policy: 
 
     Flights no more than twelve days apart make one bed; between them it lay, full if its last charge left it so.
     """
-    told = standing_entries(entries)
-    if not told:
+    standing = standing_entries(entries)
+    if not standing:
         return Life((), ())
     p = policy or PackPolicy()
     beds: list[Bed] = []
     flown: Bed | None = None
-    lay_from, full = told[0].at_day, False
-    for e in told:
+    lay_from, full = standing[0].at_day, False
+    for e in standing:
         if isinstance(e.record, Flown):
             if flown is not None and e.at_day - flown.to_day <= REST_DAYS:
                 flown = replace(flown, to_day=e.at_day, flights=flown.flights + 1)
@@ -78,7 +78,7 @@ def life_of(kind: PackKind, entries: Sequence[Entry], today_day: float, policy: 
     beds += [flown] if flown is not None else []
     if today_day - lay_from > REST_DAYS:
         beds.append(Bed(lay_from, today_day, "left full" if full else "shelf"))
-    return Life(tuple(beds), tuple(_marks(kind, told, p)))
+    return Life(tuple(beds), tuple(_marks(kind, standing, p)))
 
 
 def _full_after(e: Entry, full: bool) -> bool:
@@ -90,11 +90,11 @@ def _full_after(e: Entry, full: bool) -> bool:
     return False if isinstance(r, Flown) else full
 
 
-def _marks(kind: PackKind, told: Sequence[Entry], policy: PackPolicy) -> list[Mark]:
+def _marks(kind: PackKind, standing: Sequence[Entry], policy: PackPolicy) -> list[Mark]:
     before = f", {kind.cycles_before:.0f} cycles before it" if kind.cycles_before else ""
-    found = [Mark(told[0].at_day, f"first record{before}", grave=False)]
+    found = [Mark(standing[0].at_day, f"first record{before}", grave=False)]
     worst = "good"
-    for e in told:
+    for e in standing:
         r = e.record
         if isinstance(r, LoadTested):
             test = LoadTest(kind.cells_count, r.cell_v, r.total_v, r.start_frac, r.rest_cell_v, r.pack_c)

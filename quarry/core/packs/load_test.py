@@ -84,10 +84,12 @@ def judge_load_test(chemistry: Chemistry, test: LoadTest, policy: LoadTestPolicy
     BadReading
         The number of cells does not fit, or a voltage lies above full or below what a cell can show.
     """
-    told = explain(_judge, chemistry, test, policy)
-    verdict, evidence, cell, volts, words = told.value
+    explained = explain(_judge, chemistry, test, policy)
+    verdict, evidence, cell, volts, words = explained.value
     spread = max(test.cell_volts) - min(test.cell_volts) if test.cell_volts else None
-    working = Working("Load test", volts if volts is not None else verdict, "V" if volts is not None else "", told.steps, words)
+    working = Working(
+        "Load test", volts if volts is not None else verdict, "V" if volts is not None else "", explained.steps, words
+    )
     left = CYCLES_LEFT if verdict == "replace soon" else None
     good, bad = _levels(chemistry, policy)
     return LoadTestResult(verdict, evidence, cell, volts, spread, left, words, working, good, bad)

@@ -1,4 +1,4 @@
-"""The policy of an organisation for its packs: every threshold and school with default, range and reason.
+"""The policy of an organisation for its packs: every threshold and method with default, range and reason.
 
 `SETTINGS` is what a policy page shows; a policy is made from the values that differ from the defaults.
 """
@@ -21,7 +21,7 @@ from quarry.core.packs.sets import SetPolicy
 
 @dataclass(frozen=True, slots=True)
 class PackPolicy:
-    """All thresholds and schools for packs. ``test_each_take_off``: a load test belongs to every take-off."""
+    """All thresholds and methods for packs. ``test_each_take_off``: a load test belongs to every take-off."""
 
     load_test: LoadTestPolicy = field(default_factory=LoadTestPolicy)
     health: HealthPolicy = field(default_factory=HealthPolicy)
@@ -29,7 +29,7 @@ class PackPolicy:
     sets: SetPolicy = field(default_factory=SetPolicy)
     landing_frac: float = LANDING.value
     floor_frac: float = 0.20
-    school: str = "rated"
+    reserve_method: str = "rated"
     test_each_take_off: bool = True
 
 
@@ -64,10 +64,10 @@ def _thresholds() -> list[Setting]:
 
 SETTINGS: tuple[Setting, ...] = (
     Setting(
-        "school",
+        "reserve_method",
         "Reserve",
         "The reserve counts from",
-        _D.school,
+        _D.reserve_method,
         "a share of the label is the same number of minutes on a worn pack; a share of what it holds today shrinks with it",
         choices=(("rated", "the rated capacity"), ("measured", "the capacity measured")),
     ),

@@ -231,11 +231,11 @@ def check_task(task: RotationTask) -> None:
                 "windows",
             )
     for c in task.aircraft:
-        mine = [f for f in task.flights if f.aircraft == c.id]
+        of_aircraft = [f for f in task.flights if f.aircraft == c.id]
         sets = [s for s in task.sets if s.type == c.type]
-        if mine and not sets:
+        if of_aircraft and not sets:
             raise MissingInput(f"No pack for {c.id} is in the day. Add one that fits it.", "packs")
-        for f in mine:
+        for f in of_aircraft:
             if f.only is not None and not any(s.id in f.only for s in sets):
                 raise Infeasible(
                     f"No set of the day gives enough for {f.id}. Cut the job for the packs of the day, warm them, or add a stronger one.",

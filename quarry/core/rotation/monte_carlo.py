@@ -110,10 +110,10 @@ def monte_carlo(
     seed : int
         Seed of the scatter: the same seed gives the same answer.
     """
-    s = scatter or Scatter()
+    spread = scatter or Scatter()
     nodes = _nodes(task, plan)
     rng = np.random.default_rng(seed)
-    end, cause = _play(task, nodes, s, rng, days)
+    end, cause = _play(task, nodes, spread, rng, days)
     flown = [i for i, n in enumerate(nodes) if n.flight is not None]
     last = np.max(np.stack([end[i] for i in flown]), axis=0)
     p10, p50, p90 = (float(v) for v in np.percentile(last, (10, 50, 90)))
@@ -121,11 +121,11 @@ def monte_carlo(
     inside = float(np.mean(last <= closes + _EARLY_S))
     steps = (
         Step("planned_s", plan.makespan_s, "clock", "last landing of the plan if every time is as planned", source=ALGEBRA),
-        Step("day_frac", s.day_frac, "", "spread of all flights of one day together", source=ASSUMED, kind="assumption"),
-        Step("flight_frac", s.flight_frac, "", "spread of each flight by itself", source=ASSUMED, kind="assumption"),
-        Step("charge_frac", s.charge_frac, "", "spread of each charge by itself", source=ASSUMED, kind="assumption"),
-        Step("pack_frac", s.pack_frac, "", "spread of all charges of one pack together", source=ASSUMED, kind="assumption"),
-        Step("swap_frac", s.swap_frac, "", "spread of each swap", source=ASSUMED, kind="assumption"),
+        Step("day_frac", spread.day_frac, "", "spread of all flights of one day together", source=ASSUMED, kind="assumption"),
+        Step("flight_frac", spread.flight_frac, "", "spread of each flight by itself", source=ASSUMED, kind="assumption"),
+        Step("charge_frac", spread.charge_frac, "", "spread of each charge by itself", source=ASSUMED, kind="assumption"),
+        Step("pack_frac", spread.pack_frac, "", "spread of all charges of one pack together", source=ASSUMED, kind="assumption"),
+        Step("swap_frac", spread.swap_frac, "", "spread of each swap", source=ASSUMED, kind="assumption"),
         Step("p50_s", p50, "clock", f"half of {days} days played with this order are down by then", source=ALGEBRA),
         Step("p90_s", p90, "clock", "nine in ten are down by then", source=ALGEBRA),
     )
@@ -194,7 +194,7 @@ def _power_waits(task: RotationTask, plan: Rotation) -> dict[int, tuple[int, ...
 
 
 def _play(
-    task: RotationTask, nodes: list[_Node], s: Scatter, rng: np.random.Generator, days: int
+    task: RotationTask, nodes: list[_Node], scatter: Scatter, rng: np.random.Generator, days: int
 ) -> tuple[list[Floats], list[NDArray[np.int64]]]:
     """Return (ends, the node each waited for last, −1 for none), each of shape (days,)."""
 
@@ -202,7 +202,7 @@ def _play(
         # Mean of one: a plan that is right on the mean stays so.
         return np.exp(rng.normal(-0.5 * sd * sd, sd, days)) if sd > 0 else np.ones(days)
 
-    whole_day = spread(s.day_frac)
+    whole_day = spread(scatter.day_frac)
     by_pack: dict[tuple[str, int], Floats] = {}
     ends: list[Floats] = []
     cause: list[NDArray[np.int64]] = []
@@ -211,18 +211,18 @@ def _play(
         begin = np.full(days, n.least_s)
         by = np.full(days, -1, dtype=np.int64)
         for k, lag, swap in n.waits:
-            done = ends[k] + (lag * spread(s.swap_frac) if swap else lag)
+            done = ends[k] + (lag * spread(scatter.swap_frac) if swap else lag)
             later = done > begin
             begin = np.where(later, done, begin)
             by[later] = k
         if n.flight is not None:
-            length = n.length_s * whole_day * spread(s.flight_frac)
+            length = n.length_s * whole_day * spread(scatter.flight_frac)
             begin = _open(task, begin, length, known[n.flight.flight].windows)
         elif n.charge is not None:
             key = (n.charge.set, n.charge.pack)
             if key not in by_pack:
-                by_pack[key] = spread(s.pack_frac)
-            length = n.length_s * by_pack[key] * spread(s.charge_frac)
+                by_pack[key] = spread(scatter.pack_frac)
+            length = n.length_s * by_pack[key] * spread(scatter.charge_frac)
         ends.append(begin + length)
         cause.append(by)
     return ends, cause

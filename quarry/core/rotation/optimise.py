@@ -132,46 +132,48 @@ class FullModel:
         away: list[list[Any]] = [[] for _ in self.kinds]
         last: list[list[Any]] = [[] for _ in self.kinds]
         for f in task.flights:
-            able = [k for k, kind in enumerate(self.kinds) if kind.type == types[f.aircraft] and fits(kind, f)]
-            marks = [m.new_bool_var(f"x{f.id}.{k}") for k in able]
+            able = [kind_index for kind_index, kind in enumerate(self.kinds) if kind.type == types[f.aircraft] and fits(kind, f)]
+            marks = [m.new_bool_var(f"x{f.id}.{kind_index}") for kind_index in able]
             m.add_exactly_one(marks)
-            for k, x in zip(able, marks, strict=True):
-                self.chosen[f.id, k] = x
-                again = m.new_bool_var(f"c{f.id}.{k}")
-                m.add_implication(again, x)
-                item = self._item(f"{f.id}.{k}", k, again, 1.0 - f.energy_frac)
-                self.items[f.id, k] = item
+            for kind_index, mark in zip(able, marks, strict=True):
+                self.chosen[f.id, kind_index] = mark
+                again = m.new_bool_var(f"c{f.id}.{kind_index}")
+                m.add_implication(again, mark)
+                item = self._item(f"{f.id}.{kind_index}", kind_index, again, 1.0 - f.energy_frac)
+                self.items[f.id, kind_index] = item
                 size = m.new_int_var(0, self.end + 1, "")
-                away[k].append(m.new_optional_interval_var(self.takeoff[f.id], size, item.back, x, ""))
-                m.add(item.back == self.end + 1).only_enforce_if(x, ~again)
+                away[kind_index].append(m.new_optional_interval_var(self.takeoff[f.id], size, item.back, mark, ""))
+                m.add(item.back == self.end + 1).only_enforce_if(mark, ~again)
                 landed = self.takeoff[f.id] + up(f.flight_s) + up(task.rest_after_flight_s)
                 for c in item.charges:
                     m.add(c.start >= landed).only_enforce_if(again)
                 gone = m.new_bool_var("")
-                m.add(gone == x - again)
-                last[k].append(gone)
-        for k, kind in enumerate(self.kinds):
-            for s in kind.sets:
-                if s.start_frac < FULL:
-                    again = m.new_bool_var(f"c{s.id}")
-                    item = self._item(s.id, k, again, s.start_frac)
-                    self.arrivals[s.id] = item
+                m.add(gone == mark - again)
+                last[kind_index].append(gone)
+        for kind_index, kind in enumerate(self.kinds):
+            for packs in kind.sets:
+                if packs.start_frac < FULL:
+                    again = m.new_bool_var(f"c{packs.id}")
+                    item = self._item(packs.id, kind_index, again, packs.start_frac)
+                    self.arrivals[packs.id] = item
                     m.add(item.back == self.end + 1).only_enforce_if(~again)
                     for p, c in enumerate(item.charges):
-                        m.add(c.start >= up(s.from_s)).only_enforce_if(again)
-                        fixed = min((x.start_s for x in self.first.charges if (x.set, x.pack) == (s.id, p)), default=None)
-                        if s.first and fixed is not None:
+                        m.add(c.start >= up(packs.from_s)).only_enforce_if(again)
+                        fixed = min(
+                            (mark.start_s for mark in self.first.charges if (mark.set, mark.pack) == (packs.id, p)), default=None
+                        )
+                        if packs.first and fixed is not None:
                             m.add(c.start == up(fixed))
-                    away[k].append(m.new_interval_var(0, item.back, item.back, ""))
-                    last[k].append(~again)
-                elif s.from_s > 0:
-                    away[k].append(m.new_fixed_size_interval_var(0, up(s.from_s), ""))
+                    away[kind_index].append(m.new_interval_var(0, item.back, item.back, ""))
+                    last[kind_index].append(~again)
+                elif packs.from_s > 0:
+                    away[kind_index].append(m.new_fixed_size_interval_var(0, up(packs.from_s), ""))
             n = len(kind.sets)
             if n == 1:
-                m.add_no_overlap(away[k])
+                m.add_no_overlap(away[kind_index])
             else:
-                m.add_cumulative(away[k], [1] * len(away[k]), n)
-            m.add(sum(last[k]) <= n)
+                m.add_cumulative(away[kind_index], [1] * len(away[kind_index]), n)
+            m.add(sum(last[kind_index]) <= n)
             self._alike(kind)
 
     def _alike(self, kind: Kind) -> None:
@@ -208,7 +210,7 @@ class FullModel:
         for f in first.flights:
             m.add_hint(self.takeoff[f.flight], up(f.takeoff_s))
         m.add_hint(self.finish, self.end)
-        where = {s.id: k for k, kind in enumerate(self.kinds) for s in kind.sets}
+        where = {packs.id: k for k, kind in enumerate(self.kinds) for packs in kind.sets}
         for f in first.flights:
             for (name, k), x in self.chosen.items():
                 if name == f.flight:
@@ -217,25 +219,25 @@ class FullModel:
         for f in sorted(first.flights, key=lambda f: f.takeoff_s):
             by_set.setdefault(f.set, []).append(f)
         pool_of = {c.id: q for q, p in enumerate(self.pools) for c in p.chargers}
-        for s in self.task.sets:
-            flown = by_set.get(s.id, [])
+        for packs in self.task.sets:
+            flown = by_set.get(packs.id, [])
             spans: list[tuple[_Item | None, float, float]] = [
-                (self.arrivals.get(s.id), 0.0, flown[0].takeoff_s if flown else -1.0)
+                (self.arrivals.get(packs.id), 0.0, flown[0].takeoff_s if flown else -1.0)
             ]
             for n, f in enumerate(flown):
                 until = flown[n + 1].takeoff_s if n + 1 < len(flown) else -1.0
-                spans.append((self.items.get((f.flight, where[s.id])), f.landing_s, until))
+                spans.append((self.items.get((f.flight, where[packs.id])), f.landing_s, until))
             for item, a, b in spans:
                 if item is None:
                     continue
-                mine = sorted(
-                    (c for c in first.charges if c.set == s.id and a - 1e-6 <= c.start_s and c.end_s <= b + 1e-6),
+                of_set = sorted(
+                    (c for c in first.charges if c.set == packs.id and a - 1e-6 <= c.start_s and c.end_s <= b + 1e-6),
                     key=lambda c: c.start_s,
                 )
-                m.add_hint(item.again, int(bool(mine)))
-                ends = [up(c.end_s) + up(self.task.rest_after_charge_s) for c in mine]
+                m.add_hint(item.again, int(bool(of_set)))
+                ends = [up(c.end_s) + up(self.task.rest_after_charge_s) for c in of_set]
                 m.add_hint(item.back, max(ends) if ends else self.end + 1)
-                for charge, c in zip(item.charges, mine, strict=False):
+                for charge, c in zip(item.charges, of_set, strict=False):
                     m.add_hint(charge.start, up(c.start_s))
                     for q, r, _, y in charge.options:
                         m.add_hint(y, int(q == pool_of[c.charger] and self.pools[q].modes[r].name == c.mode))
@@ -269,27 +271,27 @@ class FullModel:
         who: dict[str, str] = {}
         made: list[tuple[str, int, _Item, float]] = []
         energy = {f.id: f.energy_frac for f in task.flights}
-        for k, kind in enumerate(self.kinds):
+        for kind_index, kind in enumerate(self.kinds):
             jobs = []
             for (f, at), item in self.items.items():
-                if at == k and solver.value(self.chosen[f, k]):
+                if at == kind_index and solver.value(self.chosen[f, kind_index]):
                     until = float(solver.value(item.back)) if solver.value(item.again) else math.inf
                     jobs.append(Occupied(f, start[f], until))
             ready = {}
-            for s in kind.sets:
-                arrival = self.arrivals.get(s.id)
+            for packs in kind.sets:
+                arrival = self.arrivals.get(packs.id)
                 if arrival is None:
-                    ready[s.id] = s.from_s
+                    ready[packs.id] = packs.from_s
                 else:
-                    ready[s.id] = float(solver.value(arrival.back)) if solver.value(arrival.again) else math.inf
+                    ready[packs.id] = float(solver.value(arrival.back)) if solver.value(arrival.again) else math.inf
             who |= assign_resources(jobs, ready)
-        for (f, k), item in self.items.items():
-            if solver.value(self.chosen[f, k]) and solver.value(item.again):
-                made.append((who[f], k, item, 1.0 - energy[f]))
+        for (f, kind_index), item in self.items.items():
+            if solver.value(self.chosen[f, kind_index]) and solver.value(item.again):
+                made.append((who[f], kind_index, item, 1.0 - energy[f]))
         for name, item in self.arrivals.items():
             if solver.value(item.again):
-                s = next(s for s in task.sets if s.id == name)
-                made.append((name, item.kind, item, s.start_frac))
+                packs = next(packs for packs in task.sets if packs.id == name)
+                made.append((name, item.kind, item, packs.start_frac))
         flights = [PlannedFlight(f, craft[f], who[f], t, t + lengths[f]) for f, t in start.items()]
         charges = self._on_ports(solver, made)
         charges = ease(task, flights, needed(flights, charges))
@@ -298,12 +300,12 @@ class FullModel:
     def _on_ports(self, solver: Any, made: list[tuple[str, int, _Item, float]]) -> list[PlannedCharge]:
         found: list[PlannedCharge] = []
         for q, pool in enumerate(self.pools):
-            mine = []
+            of_pool = []
             for name, _, item, frac in made:
                 for p, c in enumerate(item.charges):
                     for at, r, length, y in c.options:
                         if at == q and solver.value(y):
                             t = float(solver.value(c.start))
-                            mine.append(Placed(name, p, pool.modes[r].name, t, t + length, frac, 1.0))
-            found += on_ports(pool, mine)
+                            of_pool.append(Placed(name, p, pool.modes[r].name, t, t + length, frac, 1.0))
+            found += on_ports(pool, of_pool)
         return found

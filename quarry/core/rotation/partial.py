@@ -92,22 +92,26 @@ class _PartialModel:
                 if before is not None:
                     m.add(t >= self.takeoff[before.id] + up(before.flight_s) + up(task.swap_s))
                 before = f
-                able = [k for k, kind in enumerate(self.kinds) if kind.type == types[f.aircraft] and fits(kind, f)]
-                marks = [(k, m.new_bool_var("")) for k in able]
+                able = [
+                    kind_index for kind_index, kind in enumerate(self.kinds) if kind.type == types[f.aircraft] and fits(kind, f)
+                ]
+                marks = [(kind_index, m.new_bool_var("")) for kind_index in able]
                 m.add_exactly_one([x for _, x in marks])
                 least = max(self.need[f.id], math.ceil(_ALL * f.required_frac - 1e-6))
                 level = m.new_int_var(least, _ALL, f"L{f.id}")
                 landed = t + up(f.flight_s)
                 left = level - self.need[f.id]
                 self.fill[f.id] = self._filling(f.id, marks, level, left, landed + up(task.rest_after_flight_s), landed)
-        for s in task.sets:
-            k = next(k for k, kind in enumerate(self.kinds) if s in kind.sets)
-            start = math.floor(_ALL * s.start_frac + 1e-6)
+        for packs in task.sets:
+            kind_index = next(kind_index for kind_index, kind in enumerate(self.kinds) if packs in kind.sets)
+            start = math.floor(_ALL * packs.start_frac + 1e-6)
             level = m.new_constant(start)
-            fixed = min((c.start_s for c in self.first.charges if c.set == s.id), default=None)
-            self.fill[s.id] = self._filling(s.id, [(k, m.new_constant(1))], level, level, up(s.from_s), up(s.from_s))
-            if s.first and fixed is not None and self.fill[s.id].packs:
-                m.add(self.fill[s.id].packs[0][0] == up(fixed)).only_enforce_if(self.fill[s.id].charged)
+            fixed = min((c.start_s for c in self.first.charges if c.set == packs.id), default=None)
+            self.fill[packs.id] = self._filling(
+                packs.id, [(kind_index, m.new_constant(1))], level, level, up(packs.from_s), up(packs.from_s)
+            )
+            if packs.first and fixed is not None and self.fill[packs.id].packs:
+                m.add(self.fill[packs.id].packs[0][0] == up(fixed)).only_enforce_if(self.fill[packs.id].charged)
 
     def _filling(self, name: str, marks: list[tuple[int, Any]], level: Any, left: Any, may: Any, landed: Any) -> _Filling:
         m = self.m
@@ -119,28 +123,28 @@ class _PartialModel:
         ready = m.new_int_var(0, 2 * self.end + 1, f"R{name}")
         m.add(ready >= landed)
         item = _Filling(marks, level, gain, charged, ready)
-        for p in range(max(self.kinds[k].one.packs for k, _ in marks)):
+        for p in range(max(self.kinds[kind_index].one.packs for kind_index, _ in marks)):
             start = m.new_int_var(0, self.end, "")
             size = m.new_int_var(0, self.end, "")
             stop = m.new_int_var(0, 2 * self.end, "")
             m.add(stop == start + size)
             m.add(start >= may).only_enforce_if(charged)
             options = []
-            for k, x in marks:
-                if p >= self.kinds[k].one.packs:
+            for kind_index, mark in marks:
+                if p >= self.kinds[kind_index].one.packs:
                     continue
-                mine = []
+                of_kind = []
                 for q, pool in enumerate(self.pools):
-                    for r, mode in enumerate(pool.modes) if pool.charges(self.kinds[k].type) else ():
+                    for r, mode in enumerate(pool.modes) if pool.charges(self.kinds[kind_index].type) else ():
                         y = m.new_bool_var("")
-                        self._length(self.kinds[k], mode, left, gain, size, y)
+                        self._length(self.kinds[kind_index], mode, left, gain, size, y)
                         interval = m.new_optional_interval_var(start, size, stop, y, "")
                         self.charges.append(OnPort(interval, q, round(mode.wall_w)))
                         m.add(ready >= start + size + up(self.task.rest_after_charge_s)).only_enforce_if(y)
-                        options.append((k, q, r, y))
-                        mine.append(y)
-                m.add(sum(mine) <= x)
-                m.add(sum(mine) >= 1).only_enforce_if(charged, x)
+                        options.append((kind_index, q, r, y))
+                        of_kind.append(y)
+                m.add(sum(of_kind) <= mark)
+                m.add(sum(of_kind) >= 1).only_enforce_if(charged, mark)
             m.add(sum(o[3] for o in options) <= charged)
             if item.packs:
                 m.add(item.packs[-1][0] <= start)
@@ -173,7 +177,7 @@ class _PartialModel:
         left = {f.id: self.fill[f.id].level - self.need[f.id] for f in task.flights} | {
             s.id: self.fill[s.id].level for s in task.sets
         }
-        kind_of_set = {s.id: k for k, kind in enumerate(self.kinds) for s in kind.sets}
+        kind_of_set = {s.id: kind_index for kind_index, kind in enumerate(self.kinds) for s in kind.sets}
         for g in task.flights:
             into = self.fill[g.id]
             marks = dict(into.kind_marks)
@@ -188,13 +192,13 @@ class _PartialModel:
                 out = self.fill[name]
                 m.add(into.level == left[name] + out.gain).only_enforce_if(arc)
                 m.add(self.takeoff[g.id] >= out.ready).only_enforce_if(arc)
-                for k, x in out.kind_marks:
+                for kind_index, mark in out.kind_marks:
                     if name in kind_of_set:
-                        m.add_implication(arc, marks[k])
-                    elif k in marks:
-                        m.add(marks[k] == x).only_enforce_if(arc)
+                        m.add_implication(arc, marks[kind_index])
+                    elif kind_index in marks:
+                        m.add(marks[kind_index] == mark).only_enforce_if(arc)
                     else:
-                        m.add(x == 0).only_enforce_if(arc)
+                        m.add(mark == 0).only_enforce_if(arc)
                 before[g.id].append(arc)
                 after[name].append(arc)
         for arcs in before.values():
@@ -228,8 +232,8 @@ class _PartialModel:
         flights: list[PlannedFlight] = []
         per_pool: list[list[Placed]] = [[] for _ in self.pools]
         known = {f.id: f for f in task.flights}
-        for s in task.sets:
-            name, holds = s.id, s.start_frac
+        for packs in task.sets:
+            name, holds = packs.id, packs.start_frac
             while name in after:
                 then = after[name]
                 item = self.fill[name]
@@ -244,11 +248,11 @@ class _PartialModel:
                                 a, b = solver.value(item.level), solver.value(self.fill[then].level)
                                 a -= self.need.get(name, 0)
                                 end = t + min(float(solver.value(size)), math.ceil(table[a] - table[b] + 2.0))
-                                per_pool[q].append(Placed(s.id, p, mode.name, t, max(end, t + 1.0), holds, to))
+                                per_pool[q].append(Placed(packs.id, p, mode.name, t, max(end, t + 1.0), holds, to))
                     holds = to
                 f = known[then]
                 t = float(solver.value(self.takeoff[then]))
-                flights.append(PlannedFlight(then, f.aircraft, s.id, t, t + f.flight_s))
+                flights.append(PlannedFlight(then, f.aircraft, packs.id, t, t + f.flight_s))
                 holds -= f.energy_frac
                 name = then
         charges = [c for pool, mine in zip(self.pools, per_pool, strict=True) for c in on_ports(pool, mine)]

@@ -71,12 +71,12 @@ class _Walk:
             return True
         if (c.charger, c.mode) not in self.modes or c.port >= self.chargers[c.charger].ports:
             return False
-        s, mode = self.sets[c.set], self.modes[c.charger, c.mode]
-        if not self.chargers[c.charger].charges(s.type):
+        packs, mode = self.sets[c.set], self.modes[c.charger, c.mode]
+        if not self.chargers[c.charger].charges(packs.type):
             return False
-        length = duration_s(s, frac, mode)
+        length = duration_s(packs, frac, mode)
         if c.to_frac < FULL:
-            length = max(1.0, math.ceil(length - duration_s(s, c.to_frac, mode)))
+            length = max(1.0, math.ceil(length - duration_s(packs, c.to_frac, mode)))
         start = max(self.free[c.set, c.pack], self.port.get((c.charger, c.port), self.task.now_s))
         begin = self._powered(start, length, c.charger, mode.wall_w)
         if begin is None or not is_open(self.chargers[c.charger], c.port, begin, begin + length):

@@ -73,15 +73,15 @@ def _tried(thing: Thing, by: int, words: str, changed: RotationTask, finish_s: f
 def _changes(task: RotationTask, power_step_w: float) -> Iterable[tuple[Thing, int, str, RotationTask]]:
     types = {c.id: c.type for c in task.aircraft}
     for kind in dict.fromkeys(types.values()):
-        mine = [s for s in task.sets if s.type == kind]
-        if not mine:
+        of_kind = [s for s in task.sets if s.type == kind]
+        if not of_kind:
             continue
-        usual = _usual(mine)
+        usual = _usual(of_kind)
         of = "set" if usual.packs > 1 else "pack"
         like = f" like {usual.id}" if len(dict.fromkeys(types.values())) > 1 else ""
         yield "set", 1, f"one more {of}{like} at {usual.start_frac:.0%}", with_sets(task, kind, 1)
         yield "full_set", 1, f"one more full {of}{like}", with_sets(task, kind, 1, start_frac=1.0)
-        part = [s for s in mine if s.start_frac < FULL]
+        part = [s for s in of_kind if s.start_frac < FULL]
         if part:
             most = min(part, key=lambda s: s.start_frac)
             yield "charged", 1, f"{most.id} charged the evening before", _charged(task, {most.id})
@@ -92,7 +92,7 @@ def _changes(task: RotationTask, power_step_w: float) -> Iterable[tuple[Thing, i
                     f"all {len(part)} of these charged the evening before",
                     _charged(task, {s.id for s in part}),
                 )
-        if len(mine) > 1:
+        if len(of_kind) > 1:
             yield "set", -1, f"one {of} less{like}", with_sets(task, kind, -1)
     if any(c.ports and c.modes for c in task.chargers):
         yield "port", 1, "one more port", with_ports(task, 1)
@@ -128,11 +128,11 @@ def _usual(sets: list[PackSet]) -> PackSet:
 
 def with_sets(task: RotationTask, kind: str, more: int, start_frac: float | None = None) -> RotationTask:
     """Return the day with so many more sets of a type like its usual one, or fewer: the least charged go first."""
-    mine = [s for s in task.sets if s.type == kind]
+    of_kind = [s for s in task.sets if s.type == kind]
     if more < 0:
-        gone = {s.id for s in sorted(mine, key=lambda s: (s.start_frac, s.capacity_wh))[:-more]}
+        gone = {s.id for s in sorted(of_kind, key=lambda s: (s.start_frac, s.capacity_wh))[:-more]}
         return replace(task, sets=tuple(s for s in task.sets if s.id not in gone))
-    usual = _usual(mine)
+    usual = _usual(of_kind)
     new = [
         replace(usual, id=f"{_EXTRA} {n + 1}", start_frac=usual.start_frac if start_frac is None else start_frac, from_s=0.0)
         for n in range(more)
@@ -202,9 +202,9 @@ def packs_by_ports(
     ``report`` is told the share done and answers whether to go on; cells not reached are None.
     """
     n = sum(1 for s in task.sets if s.type == kind)
-    k = sum(c.ports for c in task.chargers)
+    ports_count = sum(c.ports for c in task.chargers)
     sets = tuple(range(max(1, n - reach), n + reach + 1))
-    ports = tuple(range(max(1, k - reach), k + reach + 1))
+    ports = tuple(range(max(1, ports_count - reach), ports_count + reach + 1))
     rows: list[list[float | None]] = []
     for i, a in enumerate(sets):
         row: list[float | None] = []
@@ -213,11 +213,15 @@ def packs_by_ports(
                 row.append(None)
                 continue
             try:
-                row.append(finish_s if (a, b) == (n, k) else by_rule(with_ports(with_sets(task, kind, a - n), b - k), 24))
+                row.append(
+                    finish_s
+                    if (a, b) == (n, ports_count)
+                    else by_rule(with_ports(with_sets(task, kind, a - n), b - ports_count), 24)
+                )
             except CoreError:
                 row.append(None)
         rows.append(row)
-    return Grid(sets, ports, tuple(tuple(r) for r in _monotone(rows)), (n, k))
+    return Grid(sets, ports, tuple(tuple(r) for r in _monotone(rows)), (n, ports_count))
 
 
 def _monotone(rows: list[list[float | None]]) -> list[list[float | None]]:

@@ -194,11 +194,11 @@ class Simulation:
     def _begin(self) -> None:
         task = self.task
         underway = {(c.set, c.pack) for c in task.begun}
-        for j, s in enumerate(task.sets):
-            self._wake(max(s.from_s, task.now_s), j)
-            short = [m for m in range(s.packs) if self.soc[j][m] < FULL]
+        for j, packs in enumerate(task.sets):
+            self._wake(max(packs.from_s, task.now_s), j)
+            short = [m for m in range(packs.packs) if self.soc[j][m] < FULL]
             self.left_to_charge[j] = len(short)
-            self.waiting.extend((j, m, s.from_s) for m in short if (s.id, m) not in underway)
+            self.waiting.extend((j, m, packs.from_s) for m in short if (packs.id, m) not in underway)
         for t in self.free_from:
             self._wake(max(t, task.now_s))
         for c in task.begun:
@@ -296,9 +296,9 @@ class Simulation:
 
     def _fly(self, now_s: float, a: int, flight: Flight, j: int) -> None:
         task = self.task
-        s, craft = task.sets[j], task.aircraft[a]
+        packs, craft = task.sets[j], task.aircraft[a]
         end_s = now_s + flight.flight_s
-        self.flights.append(PlannedFlight(flight.id, craft.id, s.id, now_s, end_s))
+        self.flights.append(PlannedFlight(flight.id, craft.id, packs.id, now_s, end_s))
         self.flown.add(flight.id)
         self.last_s = max(self.last_s, end_s)
         self.launches += 1
@@ -310,11 +310,11 @@ class Simulation:
         self.free_from[a] = end_s + task.swap_s
         self._wake(self.free_from[a])
         self.soc[j] = [max(0.0, frac - flight.energy_frac) for frac in self.soc[j]]
-        self.left_to_charge[j] = s.packs
+        self.left_to_charge[j] = packs.packs
         self.ready_at[j] = math.inf if self.full_only or not self.rule.refly else end_s
         since_s = end_s + task.rest_after_flight_s
         self.waiting = [w for w in self.waiting if w[0] != j]
-        self.waiting.extend((j, m, since_s) for m in range(s.packs))
+        self.waiting.extend((j, m, since_s) for m in range(packs.packs))
         self._wake(since_s, j)
 
     def _charge_all(self, now_s: float) -> None:

@@ -52,11 +52,11 @@ def rounded_s(task: RotationTask) -> float:
 def add_ports(m: Any, task: RotationTask, pools: Sequence[Pool], charges: Sequence[OnPort]) -> None:
     """Bound charges by ports that are open, by the limits of chargers, and by what the supply gives when."""
     for q, pool in enumerate(pools):
-        mine = [c for c in charges if c.pool == q]
+        of_pool = [c for c in charges if c.pool == q]
         shut = [m.new_fixed_size_interval_var(up(a), max(1, up(b - a)), "") for c in pool.chargers for _, a, b in c.closed]
-        m.add_cumulative([c.interval for c in mine] + shut, [1] * (len(mine) + len(shut)), pool.ports)
+        m.add_cumulative([c.interval for c in of_pool] + shut, [1] * (len(of_pool) + len(shut)), pool.ports)
         if pool.cap_w is not None:
-            m.add_cumulative([c.interval for c in mine], [c.wall_w for c in mine], math.floor(pool.cap_w))
+            m.add_cumulative([c.interval for c in of_pool], [c.wall_w for c in of_pool], math.floor(pool.cap_w))
     if task.site_power_w is not None and charges:
         most = math.floor(task.site_power_w)
         dips = [(up(a), max(1, math.floor(b) - up(a)), max(0, most - math.floor(w))) for a, b, w in task.dips if b > a]
@@ -76,12 +76,12 @@ def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better
     if on_stop is not None:
         on_stop(solver.stop_search)
 
-    class Told(cp_model.CpSolverSolutionCallback):
+    class OnBetter(cp_model.CpSolverSolutionCallback):
         def on_solution_callback(self) -> None:
             if on_better is not None:
                 on_better(self.objective_value, self.best_objective_bound)
 
-    state = solver.solve(m, Told() if on_better is not None else None)
+    state = solver.solve(m, OnBetter() if on_better is not None else None)
     if state == cp_model.INFEASIBLE:  # not even the first schedule, to the second: nothing ends before it
         return solver, False, math.inf
     return solver, state in (cp_model.OPTIMAL, cp_model.FEASIBLE), float(solver.best_objective_bound)

@@ -53,22 +53,22 @@ class Call:
 def pack_timelines(task: RotationTask, plan: Rotation, day_end_s: float) -> tuple[PackTimeline, ...]:
     """Return what every pack does from the start of the day to its end."""
     found = []
-    for s in task.sets:
-        for m in range(s.packs):
-            flights = [f for f in plan.flights if f.set == s.id]
-            charges = [c for c in plan.charges if c.set == s.id and c.pack == m]
-            found.append(PackTimeline(s.id, m, tuple(_beds(task, s, flights, charges, day_end_s))))
+    for packs in task.sets:
+        for m in range(packs.packs):
+            flights = [f for f in plan.flights if f.set == packs.id]
+            charges = [c for c in plan.charges if c.set == packs.id and c.pack == m]
+            found.append(PackTimeline(packs.id, m, tuple(_beds(task, packs, flights, charges, day_end_s))))
     return tuple(found)
 
 
 def _beds(
-    task: RotationTask, s: PackSet, flights: list[PlannedFlight], charges: list[PlannedCharge], day_end_s: float
+    task: RotationTask, packs: PackSet, flights: list[PlannedFlight], charges: list[PlannedCharge], day_end_s: float
 ) -> list[Bed]:
     energy = {f.id: f.energy_frac for f in task.flights}
     events: list[PlannedFlight | PlannedCharge] = [*flights, *charges]
     events.sort(key=lambda e: e.takeoff_s if isinstance(e, PlannedFlight) else e.start_s)
     beds: list[Bed] = []
-    t, frac = 0.0, s.start_frac
+    t, frac = 0.0, packs.start_frac
     after: Literal["none", "flight", "charge"] = "none"
     for e in events:
         start = e.takeoff_s if isinstance(e, PlannedFlight) else e.start_s
@@ -78,7 +78,7 @@ def _beds(
             beds.append(Bed("flying", start, e.landing_s, ((start, frac), (e.landing_s, left)), e.flight))
             t, frac, after = e.landing_s, left, "flight"
         else:
-            beds.append(Bed("charging", start, e.end_s, charge_curve(task, s, e), f"{e.charger}/{e.port}"))
+            beds.append(Bed("charging", start, e.end_s, charge_curve(task, packs, e), f"{e.charger}/{e.port}"))
             t, frac, after = e.end_s, e.to_frac, "charge"
     _fill(beds, t, max(day_end_s, t), frac, after, task, ahead=False)
     return beds
@@ -105,13 +105,13 @@ def _fill(beds: list[Bed], t: float, until: float, frac: float, after: str, task
         add("waiting" if ahead else "resting", t, until)
 
 
-def charge_curve(task: RotationTask, s: PackSet, c: PlannedCharge) -> tuple[tuple[float, float], ...]:
+def charge_curve(task: RotationTask, packs: PackSet, c: PlannedCharge) -> tuple[tuple[float, float], ...]:
     """Return (time, state of charge) through a planned charge."""
     mode = next(m for ch in task.chargers if ch.id == c.charger for m in ch.modes if m.name == c.mode)
     points = []
     for k in range(_CURVE_POINTS + 1):
         at = (c.end_s - c.start_s) * k / _CURVE_POINTS
-        frac, _ = charge_state(s.capacity_wh, c.from_frac, mode.pack_w, s.law, at / s.slowness)
+        frac, _ = charge_state(packs.capacity_wh, c.from_frac, mode.pack_w, packs.law, at / packs.slowness)
         points.append((c.start_s + at, min(c.to_frac, frac)))
     points[-1] = (c.end_s, c.to_frac)
     return tuple(points)

@@ -40,7 +40,7 @@ NO_LOAD = Load()
 
 
 @dataclass(frozen=True, slots=True)
-class SetGive:
+class SetEnergy:
     """What a set gives today: energies of the whole set, and the steps that led there."""
 
     name: str
@@ -89,7 +89,7 @@ class SortieTask:
     crew_s: float | None = None
     keep_spare_s: float = 0.0
     step_m: float | None = None
-    sets: tuple[SetGive, ...] = ()
+    sets: tuple[SetEnergy, ...] = ()
     load: Load = NO_LOAD
     density_kg_m3: float = SEA_LEVEL_KG_M3
     relief: RouteRelief | None = None
@@ -245,11 +245,11 @@ class _Context:
     power_steps: tuple[Step, ...]
 
 
-def label_give(aircraft: Airframe, pack: PackFigures, policy: ReservePolicy) -> tuple[SetGive, Endurance]:
+def label_give(aircraft: Airframe, pack: PackFigures, policy: ReservePolicy) -> tuple[SetEnergy, Endurance]:
     """Return what a set gives by its label and health alone: no cold, no resistance."""
-    told = explain(endurance, aircraft, pack, policy)
-    e = told.value
-    return SetGive(pack.name, e.energy_wh, e.reserve_wh, e.usable_wh, told.steps[:-1]), e
+    explained = explain(endurance, aircraft, pack, policy)
+    e = explained.value
+    return SetEnergy(pack.name, e.energy_wh, e.reserve_wh, e.usable_wh, explained.steps[:-1]), e
 
 
 def plan_sorties(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None = None) -> SortiePlan:
@@ -304,9 +304,16 @@ def _solve(
     st = place_stations(route, legs, step, ends_only=task.breaks == "line_ends")
     shares = _CARRIED if task.load.sprayed_kg > 0 and task.tank_line_m else _CARRIED[:1]
     for share in shares:
-        told = explain(powers_of, task.aircraft, task.work_m_s, task.load, task.density_kg_m3, share)
+        explained = explain(powers_of, task.aircraft, task.work_m_s, task.load, task.density_kg_m3, share)
         context = _Context(
-            route, legs, st, _ways(route, legs, st, task, told.value, detours), task, told.value, detours, told.steps
+            route,
+            legs,
+            st,
+            _ways(route, legs, st, task, explained.value, detours),
+            task,
+            explained.value,
+            detours,
+            explained.steps,
         )
         breaks, start = _cut(context)
         if share == shares[-1] or _holds(context, breaks, start):
@@ -487,27 +494,27 @@ def _check_reach(c: _Context, usable_wh: float) -> None:
         raise _stuck(c, usable_wh, worst)
 
 
-def _stuck(c: _Context, usable_wh: float, k: int) -> Infeasible:
+def _stuck(c: _Context, usable_wh: float, leg: int) -> Infeasible:
     task, ways = c.task, c.ways
-    need = ways.ends_wh + float(ways.out_wh[k] + ways.home_wh[k])
+    need = ways.ends_wh + float(ways.out_wh[leg] + ways.home_wh[leg])
     if task.tank_line_m is not None and need < 0.7 * usable_wh:
         remedy = "Choose a larger tank, a stronger pack, or a lower rate"
     else:
         remedy = "Move home nearer, choose a stronger pack, or wait for less wind"
     weakest = min(task.sets, key=lambda s: s.usable_wh)
-    minutes = (ways.takeoff_s + ways.landing_s + float(ways.out_s[k] + ways.home_s[k])) / 60
+    minutes = (ways.takeoff_s + ways.landing_s + float(ways.out_s[leg] + ways.home_s[leg])) / 60
     return Infeasible(
-        f"Only to reach {_place(c.route, c.st, k, task)} and return takes {minutes:.1f} min and {need:.0f} Wh of the {usable_wh:.0f} Wh "
+        f"Only to reach {_place(c.route, c.st, leg, task)} and return takes {minutes:.1f} min and {need:.0f} Wh of the {usable_wh:.0f} Wh "
         f"that pack {weakest.name} gives, too little is left for work there. {remedy}.",
         "home",
     )
 
 
-def _sortie(number: int, a: int, b: int, c: _Context, give: SetGive) -> Sortie:
+def _sortie(number: int, a: int, b: int, c: _Context, give: SetEnergy) -> Sortie:
     st, ways, task = c.st, c.ways, c.task
     route_s = float(st.elapsed_s[b] - st.elapsed_s[a])
-    told = explain(_sortie_numbers, c, give, a, b)
-    time, energy, left, spare = told.value
+    explained = explain(_sortie_numbers, c, give, a, b)
+    time, energy, left, spare = explained.value
     entry = (float(st.xy[a, 0]), float(st.xy[a, 1]))
     leave = (float(st.xy[b, 0]), float(st.xy[b, 1]))
     begin = ways.takeoff_s + float(ways.out_s[a])
@@ -524,7 +531,7 @@ def _sortie(number: int, a: int, b: int, c: _Context, give: SetGive) -> Sortie:
         RibbonLeg("home", turns_home, turns_home + float(ways.home_s[b])),
         RibbonLeg("landing", time - ways.landing_s, time),
     )
-    last = told.steps[-1]
+    last = explained.steps[-1]
     return Sortie(
         number,
         float(st.at_m[a]),
@@ -547,7 +554,7 @@ def _sortie(number: int, a: int, b: int, c: _Context, give: SetGive) -> Sortie:
         _bound(b, worked, time, c),
         legs,
         _ribbon(a, b, c, give, time),
-        Working(f"To spare on sortie {number}", last.value, "s", told.steps),
+        Working(f"To spare on sortie {number}", last.value, "s", explained.steps),
         Working(f"Turn back on sortie {number}", back.at_s, "s", back.steps),
         give.name,
         give.usable_wh,
@@ -564,7 +571,7 @@ def _bound(b: int, worked: float, time_s: float, c: _Context) -> Literal["energy
     return "crew" if task.crew_s is not None and time_s > 0.93 * task.crew_s - task.keep_spare_s else "energy"
 
 
-def _sortie_numbers(c: _Context, give: SetGive, a: int, b: int) -> tuple[float, float, float, float]:
+def _sortie_numbers(c: _Context, give: SetEnergy, a: int, b: int) -> tuple[float, float, float, float]:
     task, ways, st = c.task, c.ways, c.st
     for step in (*give.steps, *c.power_steps):
         note_step(step)
@@ -604,19 +611,19 @@ def _walk(
     points: list[Metres] = []
     legs: list[RibbonLeg] = []
     t = start_s
-    for k in range(len(legs_s)):
-        lo, hi = max(from_m, float(cum[k])), min(to_m, float(cum[k + 1]))
+    for leg in range(len(legs_s)):
+        lo, hi = max(from_m, float(cum[leg])), min(to_m, float(cum[leg + 1]))
         if hi - lo <= 1e-6:
             continue
-        length = float(cum[k + 1] - cum[k])
-        p, q = route.points[k], route.points[k + 1]
-        at = [p + (q - p) * ((s - cum[k]) / length) for s in (lo, hi)]
+        length = float(cum[leg + 1] - cum[leg])
+        p, q = route.points[leg], route.points[leg + 1]
+        at = [p + (q - p) * ((s - cum[leg]) / length) for s in (lo, hi)]
         if not points:
             points.append((float(at[0][0]), float(at[0][1])))
         points.append((float(at[1][0]), float(at[1][1])))
-        turn = float(route.turn_s[k]) if hi >= cum[k + 1] - 1e-6 else 0.0
-        dt = float(legs_s[k]) * (hi - lo) / length + turn
-        line = int(route.line[k])
+        turn = float(route.turn_s[leg]) if hi >= cum[leg + 1] - 1e-6 else 0.0
+        dt = float(legs_s[leg]) * (hi - lo) / length + turn
+        line = int(route.line[leg])
         if line >= 0:
             worked.append(((float(at[0][0]), float(at[0][1])), points[-1]))
         legs.append(RibbonLeg("line" if line >= 0 else "transit", t, t + dt, line))
@@ -624,7 +631,7 @@ def _walk(
     return points, legs, tuple(worked)
 
 
-def _turn_back(a: int, b: int, c: _Context, give: SetGive) -> _TurnBack:
+def _turn_back(a: int, b: int, c: _Context, give: SetEnergy) -> _TurnBack:
     """Return the last moment, and the place on the route, from which home is reached with the reserve."""
     st, ways, task = c.st, c.ways, c.task
     begin_s = ways.takeoff_s + float(ways.out_s[a])
@@ -637,31 +644,33 @@ def _turn_back(a: int, b: int, c: _Context, give: SetGive) -> _TurnBack:
         late |= onward_s + ways.home_s[b:] + ways.landing_s > task.crew_s + 1e-6
     beyond = np.flatnonzero(late)
     last = max(int(beyond[0]) - 1 if beyond.size else len(onward_s) - 1, 0)
-    k = b + last
-    told = explain(_last_moment, c, give, (float(onward_s[last]), float(onward_wh[last])), k, waits=not beyond.size)
-    at_s = told.value if task.crew_s is None else min(told.value, task.crew_s - float(ways.home_s[k]) - ways.landing_s)
+    leg = b + last
+    explained = explain(_last_moment, c, give, (float(onward_s[last]), float(onward_wh[last])), leg, waits=not beyond.size)
+    at_s = (
+        explained.value if task.crew_s is None else min(explained.value, task.crew_s - float(ways.home_s[leg]) - ways.landing_s)
+    )
     words = "the route ends before; the rest is waiting there"
     if beyond.size:
         words = "the last place on the way onward from which home is reached"
-    steps = (*told.steps, Step("turn_back_s", at_s, "s", words, kind="choice"))
-    return _TurnBack(at_s, (float(st.xy[k, 0]), float(st.xy[k, 1])), steps)
+    steps = (*explained.steps, Step("turn_back_s", at_s, "s", words, kind="choice"))
+    return _TurnBack(at_s, (float(st.xy[leg, 0]), float(st.xy[leg, 1])), steps)
 
 
-def _last_moment(c: _Context, give: SetGive, onward: tuple[float, float], k: int, *, waits: bool) -> float:
+def _last_moment(c: _Context, give: SetEnergy, onward: tuple[float, float], leg: int, *, waits: bool) -> float:
     ways = c.ways
     for name, value, words, source in (
         ("usable_wh", give.usable_wh, f"what {give.name or 'the set'} may spend", ALGEBRA),
         ("onward_wh", onward[1], "spent from take-off to the last such place on the route", ALGEBRA),
-        ("home_wh", float(ways.home_wh[k]), "way home from there, in this wind", NAVIGATION),
+        ("home_wh", float(ways.home_wh[leg]), "way home from there, in this wind", NAVIGATION),
         ("landing_wh", ways.landing_wh, "descent and landing", ENTERED),
     ):
         note_step(given(name, value, label=words, source=source))
-    free = free_energy_wh(give.usable_wh, onward[1], float(ways.home_wh[k]), ways.landing_wh)
+    free = free_energy_wh(give.usable_wh, onward[1], float(ways.home_wh[leg]), ways.landing_wh)
     # Where the route ends first, the rest may be spent waiting there.
     return last_turn_back_s(onward[0], max(0.0, free) if waits else 0.0, c.powers.hover_w)
 
 
-def _ribbon(a: int, b: int, c: _Context, give: SetGive, time: float) -> tuple[RibbonPoint, ...]:
+def _ribbon(a: int, b: int, c: _Context, give: SetEnergy, time: float) -> tuple[RibbonPoint, ...]:
     st, ways = c.st, c.ways
     whole, reserve = give.energy_wh, give.reserve_shown_frac
     land = ways.landing_wh / whole
@@ -681,7 +690,7 @@ def _ribbon(a: int, b: int, c: _Context, give: SetGive, time: float) -> tuple[Ri
     return tuple(points)
 
 
-def _fallback(a: int, b: int, c: _Context, give: SetGive) -> FallbackReach | None:
+def _fallback(a: int, b: int, c: _Context, give: SetEnergy) -> FallbackReach | None:
     """Return the fallback place that serves a sortie best, and what is left there at the worst point of the route."""
     st, ways, task = c.st, c.ways, c.task
     if not task.fallbacks:

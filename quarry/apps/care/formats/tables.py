@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields
 from datetime import UTC, date, datetime
 from typing import Any, Literal
 
+from quarry.apps.fleet.figures import PACK_MODELS, PACKS, NounFigures
 from quarry.core.packs.records import KINDS
 
 Kind = Literal["text", "number", "whole", "yes", "date", "moment", "numbers"]
@@ -27,41 +28,19 @@ class Column:
     needed: bool = False
 
 
-MODEL_COLUMNS = (
-    Column("name", "text", needed=True),
-    Column("chemistry", "text", needed=True),
-    Column("cells", "whole", needed=True),
-    Column("parallel", "whole"),
-    Column("capacity_ah", "number", needed=True),
-    Column("nominal_cell_v", "number"),
-    Column("cv_from_frac", "number"),
-    Column("most_rate_c", "number"),
-    Column("balance_s", "number"),
-    Column("storage_frac", "number"),
-    Column("drains_itself", "yes"),
-    Column("drains_after_days", "whole"),
-    Column("mass_kg", "number"),
-    Column("label_c", "number"),
-    Column("price", "number"),
-    Column("test_good_v", "number"),
-    Column("test_bad_v", "number"),
-    Column("fits", "text"),
-    Column("notes", "text"),
-)
-PACK_COLUMNS = (
-    Column("name", "text", needed=True),
-    Column("model", "text", needed=True),
-    Column("serial", "text"),
-    Column("mates", "text"),
-    Column("bought_on", "date"),
-    Column("price", "number"),
-    Column("warranty_until", "date"),
-    Column("cycles", "whole"),
-    Column("health_frac", "number"),
-    Column("charge_frac", "number"),
-    Column("put_away", "yes"),
-    Column("notes", "text"),
-)
+_CELLS: dict[str, Kind] = {"text": "text", "choice": "text", "number": "number", "whole": "whole", "yes": "yes", "date": "date"}
+
+
+def _of_noun(noun: NounFigures) -> tuple[Column, ...]:
+    """Return the columns of a noun of the fleet; its model goes by name."""
+    return tuple(
+        Column("model", "text", needed=True) if f.key == "model_id" else Column(f.key, _CELLS[f.kind], f.needed)
+        for f in noun.figures
+    )
+
+
+MODEL_COLUMNS = _of_noun(PACK_MODELS)
+PACK_COLUMNS = (*_of_noun(PACKS), Column("put_away", "yes"))
 
 
 def _figure_columns() -> tuple[Column, ...]:

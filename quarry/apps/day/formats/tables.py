@@ -55,7 +55,7 @@ def as_csv(opens: datetime, plan: PlanOfDay) -> bytes:
 
 def as_json(day: Any, number: int, opens: datetime, plan: PlanOfDay) -> bytes:
     """Return day, schedule and figures as JSON."""
-    told = {
+    document = {
         "day": day,
         "plan": number,
         "opens": opens.isoformat(),
@@ -63,4 +63,4 @@ def as_json(day: Any, number: int, opens: datetime, plan: PlanOfDay) -> bytes:
         "nine_in_ten_by": at(opens, plan.chance.p90_s).isoformat() if plan.chance else None,
         "rows": rows(opens, plan),
     }
-    return json.dumps(told, indent=1, default=str).encode()
+    return json.dumps(document, indent=1, default=str).encode()

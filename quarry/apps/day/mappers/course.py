@@ -13,10 +13,10 @@ from quarry.core.day.replan import Replanned
 from quarry.core.rotation.timeline import Bed
 
 
-def to_course(r: Reading, had: Replanned) -> CourseOut:
+def to_course(r: Reading, replanned: Replanned) -> CourseOut:
     """Return what happened and what is planned from now on: sorties, packs, load; and the sorties as first planned."""
     frame, state, now_s, kept = r.frame, r.state, r.now_s, r.kept
-    ahead = list(had.plan.flights) if had.plan else []
+    ahead = list(replanned.plan.flights) if replanned.plan else []
     windows = list(frame.task.windows or ())
     length_s = max([w[1] for w in windows] + [kept.plan.makespan_s, now_s, *(f.landing_s for f in ahead)])
     flights = []
@@ -25,7 +25,7 @@ def to_course(r: Reading, had: Replanned) -> CourseOut:
             lands_s = f.landing_s if f.word == "landed" else expected_landing_s(state, f, now_s)
             flights.append(_flight(r, f.id, f.aircraft, f.set, f.takeoff_s, lands_s, happened=True))
     flights += [_flight(r, f.flight, f.aircraft, f.set, f.takeoff_s, f.landing_s, happened=False) for f in ahead]
-    drawn = course(frame, r.events, had, now_s, length_s)
+    drawn = course(frame, r.events, replanned, now_s, length_s)
     return CourseOut(
         now_s=now_s,
         length_s=length_s,
@@ -33,7 +33,7 @@ def to_course(r: Reading, had: Replanned) -> CourseOut:
         finish_s=max([f.landing_s for f in flights], default=now_s),
         flights=flights,
         ghosts=[GhostOut(f.flight, f.aircraft, f.set, f.takeoff_s, f.landing_s) for f in kept.plan.flights],
-        waits=[WaitOut(w.aircraft, w.flight, w.from_s, w.to_s, w.reason) for w in had.plan.waits] if had.plan else [],
+        waits=[WaitOut(w.aircraft, w.flight, w.from_s, w.to_s, w.reason) for w in replanned.plan.waits] if replanned.plan else [],
         aircraft=kept.aircraft,
         gates=kept.gates,
         can_give_w=frame.task.site_power_w,

@@ -73,7 +73,7 @@ def day_inputs(
         rest_after_charge_s=day.rest_after_charge_s,
         bench_c=day.bench_c,
         elevation_m=day.elevation_m,
-        methods=methods_of(day.schools),
+        methods=methods_of(day.methods),
         pins=pins_of(day.pins),
         jobs=tuple(_job(j) for j in jobs),
         packs=tuple(_pack(p) for p in packs),

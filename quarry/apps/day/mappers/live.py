@@ -120,13 +120,13 @@ def planned(r: Reading, *, anew: bool, plays: int | None = None) -> Replanned:
     return replan(r.frame, r.state, rotation_from(r.run.current), r.now_s, anew=anew, plays=plays)
 
 
-def current_kept(had: Replanned, before: Any) -> Any:
+def current_kept(replanned: Replanned, before: Any) -> Any:
     """Return what is kept of a plan: what has begun or is flown stays in it, so that the whole day can be drawn."""
-    if had.plan is None:
+    if replanned.plan is None:
         return before
-    ahead = {f.flight for f in had.plan.flights}
-    past = tuple(f for f in rotation_from(before).flights if f.flight not in ahead and f.flight not in had.left_out)
-    return plain(replace(had.plan, flights=(*past, *had.plan.flights)))
+    ahead = {f.flight for f in replanned.plan.flights}
+    past = tuple(f for f in rotation_from(before).flights if f.flight not in ahead and f.flight not in replanned.left_out)
+    return plain(replace(replanned.plan, flights=(*past, *replanned.plan.flights)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,11 +141,11 @@ class DayFacts:
     rehearsal_of: UUID | None
 
 
-def to_live(r: Reading, had: Replanned, telemetry: list[DayTelemetry], day: DayFacts, watch: Watch) -> LiveOut:
+def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day: DayFacts, watch: Watch) -> LiveOut:
     """Return a running day as a screen shows it."""
     run, kept, frame, state, now_s = r.run, r.kept, r.frame, r.state, r.now_s
     opens_s = day.opens.timestamp()
-    calls = calls_from(frame, state, had.task, had.plan, now_s, kept.turn_backs_s, kept.air_c)
+    calls = calls_from(frame, state, replanned.task, replanned.plan, now_s, kept.turn_backs_s, kept.air_c)
     air = tuple(_from_the_air(t, opens_s) for t in telemetry if not t.flight.startswith(PORT))
     ports = {reading.port: reading for t in telemetry if (reading := _of_a_port(t, opens_s)) is not None}
     gust = gust_now([g.limit_m_s for g in kept.gates if g.limit_m_s is not None], r.events, now_s)
@@ -166,9 +166,9 @@ def to_live(r: Reading, had: Replanned, telemetry: list[DayTelemetry], day: DayF
         revision=run.revision,
         plan_number=run.plan_number,
         planned_at_s=run.planned_at_s,
-        finish_s=max([*landed, had.plan.makespan_s if had.plan else 0.0]),
+        finish_s=max([*landed, replanned.plan.makespan_s if replanned.plan else 0.0]),
         planned_finish_s=kept.plan.makespan_s,
-        problem=had.problem,
+        problem=replanned.problem,
         changes=changes_of(run)[-_CHANGES_SHOWN:],
         calls=[_call(c, kept) for c in calls[:_CALLS_SHOWN]],
         alerts=list(alerts),

@@ -115,7 +115,7 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
         rotation=plan,
         pins=[_pin(given, fixed.words) for given, fixed in zip(r.pins, day.inputs.pins, strict=True)],
         pins_cost_s=pins_cost_s(day, plan),
-        schools={
+        methods={
             "packs": day.inputs.methods.packs,
             "rates": day.inputs.methods.rates,
             "aim": day.inputs.methods.aim,

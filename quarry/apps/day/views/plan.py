@@ -281,7 +281,7 @@ class PlanOfDay(DayPlanBody):
     flights: Sequence[PlannedSortie]
     rotation: Rotation
     workings: dict[str, WorkingOut]
-    schools: dict[str, str]
+    methods: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -345,7 +345,7 @@ class DayOut:
     rest_after_charge_s: float
     elevation_m: float
     bench_c: float
-    schools: Methods
+    methods: Methods
     pins: list[PinFields]
     supply_id: UUID | None
     more_supply_ids: list[UUID]

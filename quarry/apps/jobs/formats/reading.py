@@ -361,9 +361,9 @@ def _tell(shapes: _Shapes, found: Found) -> None:
         found.notes.append(
             f"{'1 hole is a keep-out' if one else f'{len(found.keep_outs)} holes are keep-outs'}: check whether {'it' if one else 'each'} may be flown over."
         )
-    for told in (*shapes.polygons, *shapes.points):
-        if len(told[0]) > MOST_NAME:
-            found.notes.append(f"The name “{clean_name(told[0])[:30]} …” was shortened to {MOST_NAME} characters.")
+    for shape in (*shapes.polygons, *shapes.points):
+        if len(shape[0]) > MOST_NAME:
+            found.notes.append(f"The name “{clean_name(shape[0])[:30]} …” was shortened to {MOST_NAME} characters.")
 
 
 def clean_name(words: str) -> str:

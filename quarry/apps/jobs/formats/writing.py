@@ -41,16 +41,18 @@ def geojson(job: Drawn) -> bytes:
         features.append(_feature("Polygon", [_closed(k.ring)], facts))
     if f.home:
         features.append(_feature("Point", f.home, {"name": "home", "role": "home"}))
-    for s in job.sorties:
+    for sortie in job.sorties:
         facts = {
-            "name": job.label(s),
+            "name": job.label(sortie),
             "role": "sortie",
-            "minutes": round(s.time_s / 60, 2),
-            "turn_back_min": round(s.turn_back_s / 60, 2),
+            "minutes": round(sortie.time_s / 60, 2),
+            "turn_back_min": round(sortie.turn_back_s / 60, 2),
             "height_m": f.work.height_m,
         }
-        features.append(_feature("LineString", s.path, facts))
-        features.append(_feature("Point", s.turn_back_at, {"name": f"{job.label(s)} last turn-back", "role": "turn-back"}))
+        features.append(_feature("LineString", sortie.path, facts))
+        features.append(
+            _feature("Point", sortie.turn_back_at, {"name": f"{job.label(sortie)} last turn-back", "role": "turn-back"})
+        )
     return json.dumps({"type": "FeatureCollection", "features": features}).encode()
 
 
@@ -81,14 +83,14 @@ def kml(job: Drawn) -> bytes:
         _ring(_sub(polygon, "innerBoundaryIs"), k.ring)
     if f.home:
         _point(document, "home", f.home)
-    for s in job.sorties:
+    for sortie in job.sorties:
         mark = _sub(document, "Placemark")
-        _sub(mark, "name", job.label(s))
-        _sub(mark, "description", _described(s))
+        _sub(mark, "name", job.label(sortie))
+        _sub(mark, "description", _described(sortie))
         line = _sub(mark, "LineString")
         _sub(line, "altitudeMode", "relativeToGround")
-        _sub(line, "coordinates", " ".join(f"{x:.7f},{y:.7f},{f.work.height_m:g}" for x, y in s.path))
-        _point(document, f"{job.label(s)} last turn-back", s.turn_back_at)
+        _sub(line, "coordinates", " ".join(f"{x:.7f},{y:.7f},{f.work.height_m:g}" for x, y in sortie.path))
+        _point(document, f"{job.label(sortie)} last turn-back", sortie.turn_back_at)
     return _HEAD + bytes(Xml.tostring(root, encoding="utf-8"))
 
 
@@ -107,11 +109,11 @@ def gpx(job: Drawn) -> bytes:
     places += [(f"fallback {p.name}".strip(), p.at) for p in f.site.fallbacks]
     for name, at in places:
         sub(sub(root, "wpt", at=at), "name", name)
-    for s in job.sorties:
+    for sortie in job.sorties:
         route = sub(root, "rte")
-        sub(route, "name", job.label(s))
-        sub(route, "desc", _described(s))
-        for point in s.path:
+        sub(route, "name", job.label(sortie))
+        sub(route, "desc", _described(sortie))
+        for point in sortie.path:
             sub(route, "rtept", at=point)
     if job.whole:
         track = sub(root, "trk")

@@ -69,20 +69,20 @@ def _setup(
 ) -> _Setup:
     usable = usable_sets(f, model.pack_model, air, work.speed_m_s, shelf)
     over = over_ground(f, ground, home, terrain, cover, air.craft, work.speed_m_s)
-    s = f.sorties
+    sorties = f.sorties
     task = SortieTask(
         home,
         air.craft,
         model_figures(model.pack_model),
         work.speed_m_s,
-        ReservePolicy(s.landing_frac, s.floor_frac, s.school),
+        ReservePolicy(sorties.landing_frac, sorties.floor_frac, sorties.reserve_method),
         air.wind,
         f.wind.assumed,
-        s.breaks,
-        s.overlap_m,
+        sorties.breaks,
+        sorties.overlap_m,
         work.tank_line_m,
         None,
-        s.keep_spare_s,
+        sorties.keep_spare_s,
         sets=usable.sets,
         load=air.load,
         density_kg_m3=air.density_kg_m3,

@@ -235,11 +235,11 @@ def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: Sor
     return found
 
 
-def _profile(s: Sortie, relief: RouteRelief | None) -> list[tuple[float, float, float]]:
+def _profile(sortie: Sortie, relief: RouteRelief | None) -> list[tuple[float, float, float]]:
     """Return [path distance, ground, flight] above home along the work of a sortie, thinned for drawing. [m]"""
     if relief is None:
         return []
-    at = np.unique(np.concatenate([np.linspace(s.from_m, s.to_m, 120)]))
+    at = np.unique(np.concatenate([np.linspace(sortie.from_m, sortie.to_m, 120)]))
     ground = np.interp(at, relief.at_m, relief.ground_m)
     return [
         (round(float(a), 1), round(float(g), 1), round(float(f), 1))
@@ -247,31 +247,31 @@ def _profile(s: Sortie, relief: RouteRelief | None) -> list[tuple[float, float, 
     ]
 
 
-def _sortie(s: Sortie, frame: LocalFrame, relief: RouteRelief | None) -> SortieOut:
-    ends = frame.to_degrees([p for pair in s.worked for p in pair])
-    entry, leave, back = frame.to_degrees([s.entry, s.leave, s.turn_back_at])
+def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None) -> SortieOut:
+    ends = frame.to_degrees([p for pair in sortie.worked for p in pair])
+    entry, leave, back = frame.to_degrees([sortie.entry, sortie.leave, sortie.turn_back_at])
     return SortieOut(
-        number=s.number,
-        path=[rounded(p) for p in frame.to_degrees(s.path)],
+        number=sortie.number,
+        path=[rounded(p) for p in frame.to_degrees(sortie.path)],
         worked=[(rounded(a), rounded(b)) for a, b in zip(ends[::2], ends[1::2], strict=True)],
         entry=rounded(entry),
         leave=rounded(leave),
         turn_back_at=rounded(back),
-        lines=list(s.lines),
-        time_s=s.time_s,
-        energy_wh=s.energy_wh,
-        energy_frac=s.energy_frac,
-        landing_frac=s.landing_frac,
-        spare_s=s.spare_s,
-        turns_home_s=s.turns_home_s,
-        turn_back_s=s.turn_back_s,
-        home_s=s.home_s,
-        worked_m=s.worked_m,
-        bound_by=s.bound_by,
-        legs=[LegOut(x.kind, x.start_s, x.end_s, x.line) for x in s.legs],
-        ribbon=[(r.at_s, r.left_frac, r.home_frac) for r in s.ribbon],
-        set=s.set_name,
-        usable_wh=s.usable_wh,
-        fallback=FallbackOut(s.fallback.name, s.fallback.least_wh, s.fallback.always) if s.fallback else None,
-        profile=_profile(s, relief),
+        lines=list(sortie.lines),
+        time_s=sortie.time_s,
+        energy_wh=sortie.energy_wh,
+        energy_frac=sortie.energy_frac,
+        landing_frac=sortie.landing_frac,
+        spare_s=sortie.spare_s,
+        turns_home_s=sortie.turns_home_s,
+        turn_back_s=sortie.turn_back_s,
+        home_s=sortie.home_s,
+        worked_m=sortie.worked_m,
+        bound_by=sortie.bound_by,
+        legs=[LegOut(x.kind, x.start_s, x.end_s, x.line) for x in sortie.legs],
+        ribbon=[(r.at_s, r.left_frac, r.home_frac) for r in sortie.ribbon],
+        set=sortie.set_name,
+        usable_wh=sortie.usable_wh,
+        fallback=FallbackOut(sortie.fallback.name, sortie.fallback.least_wh, sortie.fallback.always) if sortie.fallback else None,
+        profile=_profile(sortie, relief),
     )

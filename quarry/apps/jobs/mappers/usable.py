@@ -17,12 +17,12 @@ from quarry.core.base.errors import CoreError, MissingInput, require_range
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Explained, Step, explain
 from quarry.core.flight.energy import Airframe, ReservePolicy
-from quarry.core.flight.give import WARM_UP_BELOW_C, ColdSchool, Demand, Give, PackToday, gives_today
 from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s, wind_of_both_ways_m_s
 from quarry.core.flight.powers import Load, powers_of
+from quarry.core.flight.usable_energy import WARM_UP_BELOW_C, ColdMethod, Demand, PackToday, UsableEnergy, usable_energy
 from quarry.core.flight.wind import Wind
 from quarry.core.limits.hourly_conditions import HourAir, density_of
-from quarry.core.sorties.plan import SetGive
+from quarry.core.sorties.plan import SetEnergy
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +70,7 @@ def air_of(f: JobFields, model: AircraftModel, item: Aircraft | None) -> Air:
 class UsableSets:
     """What each set can give, in the order it is planned for; sets left out, with the reason; what screens show of each."""
 
-    sets: tuple[SetGive, ...]
+    sets: tuple[SetEnergy, ...]
     warm_up_s: float
     out: dict[str, str]
     shown: list[SetUsable]
@@ -80,14 +80,14 @@ class UsableSets:
 
 def usable_sets(f: JobFields, model: PackModel, air: Air, work_m_s: float, shelf: Shelf) -> UsableSets:
     """Return what each set of packs can give today; raises `PlanError` if none can fly."""
-    s, n = f.sorties, air.packs_count
+    sorties, n = f.sorties, air.packs_count
     powers = powers_of(air.craft, work_m_s, air.load, air.density_kg_m3)
-    policy = ReservePolicy(s.landing_frac, s.floor_frac, s.school)
+    policy = ReservePolicy(sorties.landing_frac, sorties.floor_frac, sorties.reserve_method)
     start_c = max(shelf.cold.pack_c, air.air_c)
     warm_up = shelf.cold.warm_up_s if min(start_c, air.air_c) < WARM_UP_BELOW_C and air.air_c < 10.0 else 0.0
     demand = Demand(powers.work_w / n, max(powers.peak_w, powers.work_w) / n, air.air_c, warm_up)
-    school = shelf.cold.school
-    found: list[tuple[SetGive, SetUsable]] = []
+    method = shelf.cold.method
+    found: list[tuple[SetEnergy, SetUsable]] = []
     out: dict[str, str] = {}
     last: CoreError | None = None
     for name, members in _groups(shelf.packs, n).items():
@@ -95,11 +95,11 @@ def usable_sets(f: JobFields, model: PackModel, air: Air, work_m_s: float, shelf
             gives = [
                 (
                     p,
-                    *_give(
+                    *_usable(
                         give_of_pack(p, shelf.facts.get(str(p.pk), PackFacts()), start_c, 1.0, measured=False),
                         demand,
                         policy,
-                        school,
+                        method,
                     ),
                 )
                 for p in members
@@ -111,13 +111,13 @@ def usable_sets(f: JobFields, model: PackModel, air: Air, work_m_s: float, shelf
         found.append(_set_of(name, n, weakest.name, give, steps))
     assumed = not shelf.packs
     if assumed:
-        give, steps = _give(new_pack(model, start_c), demand, policy, school)
+        give, steps = _usable(new_pack(model, start_c), demand, policy, method)
         found.append(_set_of("", n, "a new pack", give, steps))
     if not found:
         raise last or MissingInput("No set of packs is complete. Add packs that fly together.", "pack")
     found.sort(key=lambda pair: -pair[0].usable_wh)
     sets = tuple(pair[0] for pair in found)
-    chosen = sets if s.cut_for == "each" else sets[-1:]
+    chosen = sets if sorties.cut_for == "each" else sets[-1:]
     return UsableSets(chosen, warm_up, out, [pair[1] for pair in found], assumed, _learnt(air, shelf))
 
 
@@ -142,7 +142,7 @@ def _groups(packs: list[Pack], n: int) -> dict[str, list[Pack]]:
     return whole or ({"any": sorted(packs, key=health_of)[:n]} if len(packs) >= n else {"any": packs} if packs else {})
 
 
-def _set_of(name: str, n: int, weakest: str, give: Give, steps: tuple[Step, ...]) -> tuple[SetGive, SetUsable]:
+def _set_of(name: str, n: int, weakest: str, give: UsableEnergy, steps: tuple[Step, ...]) -> tuple[SetEnergy, SetUsable]:
     times = Step("packs_count", n, "", f"packs in the set; {weakest} is the weakest", source=ALGEBRA, kind="input")
     whole = Step("usable_wh", give.usable_wh * n, "Wh", "usable of the pack × packs in the set", source=ALGEBRA)
     more = (times, whole) if n > 1 else ()
@@ -153,25 +153,27 @@ def _set_of(name: str, n: int, weakest: str, give: Give, steps: tuple[Step, ...]
         energy_wh=give.energy_wh * n,
         cold_frac=give.cold_frac,
         bound_by=give.bound_by,
-        school=give.school,
+        method=give.method,
         dip_v=give.dip_v,
         dip_s=give.dip_s,
         floor_v=give.floor_v,
         settles_c=give.settles_c,
     )
-    return SetGive(name, give.energy_wh * n, give.reserve_wh * n, give.usable_wh * n, (*steps[:-1], *more)), shown
+    return SetEnergy(name, give.energy_wh * n, give.reserve_wh * n, give.usable_wh * n, (*steps[:-1], *more)), shown
 
 
 @lru_cache(maxsize=2048)
-def _told_give(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool) -> Explained[Give] | CoreError:
+def _explained_usable(
+    pack: PackToday, demand: Demand, policy: ReservePolicy, method: ColdMethod
+) -> Explained[UsableEnergy] | CoreError:
     try:
-        return explain(gives_today, pack, demand, policy, school)
+        return explain(usable_energy, pack, demand, policy, method)
     except CoreError as bad:
         return bad
 
 
-def _give(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool) -> tuple[Give, tuple[Step, ...]]:
-    told = _told_give(pack, demand, policy, school)
-    if isinstance(told, CoreError):
-        raise type(told)(told.message, told.field)
-    return told.value, told.steps
+def _usable(pack: PackToday, demand: Demand, policy: ReservePolicy, method: ColdMethod) -> tuple[UsableEnergy, tuple[Step, ...]]:
+    explained = _explained_usable(pack, demand, policy, method)
+    if isinstance(explained, CoreError):
+        raise type(explained)(explained.message, explained.field)
+    return explained.value, explained.steps

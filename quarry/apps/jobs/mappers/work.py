@@ -14,7 +14,7 @@ from quarry.apps.jobs.views import FigureOut
 from quarry.core.base.errors import CoreError, MissingInput
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import Step, Working, explain
-from quarry.core.flight.give import ColdPolicy
+from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.geodesy import LocalFrame, distance_m
 from quarry.core.ground.mapping import MappingTask, mapping_figures
 from quarry.core.ground.outline import Area, KeepOut, make_area
@@ -35,7 +35,7 @@ class Ground:
 
 @dataclass(frozen=True, slots=True)
 class Shelf:
-    """Packs that may fly a job, what their records tell, and the school of cold of the house."""
+    """Packs that may fly a job, what their records tell, and the method for cold of the house."""
 
     packs: list[Pack] = field(default_factory=list)
     facts: dict[str, PackFacts] = field(default_factory=dict)
@@ -45,7 +45,7 @@ class Shelf:
 def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
     """Return a digest of everything a plan is made from."""
     aircraft = job.aircraft_model
-    told = [
+    figures = [
         PLAN_VERSION,
         job.kind,
         job.area,
@@ -66,7 +66,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         plain(shelf.cold),
         [str(terrain.pk), terrain.version] if terrain else None,
     ]
-    return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
+    return hashlib.sha256(json.dumps(figures, sort_keys=True).encode()).hexdigest()
 
 
 def ground_of(f: JobFields) -> Ground:
@@ -102,8 +102,8 @@ def _mapping(w: MappingWork, camera: Camera | None) -> WorkAsked:
     if camera is None:
         raise MissingInput("Choose the camera.", "camera_id")
     task = MappingTask(camera_record(camera), w.height_m, w.side_overlap_frac, w.forward_overlap_frac, w.speed_m_s, w.exposure_s)
-    told = explain(mapping_figures, task)
-    f = told.value
+    explained = explain(mapping_figures, task)
+    f = explained.value
     values = {
         "ground_sample_m": f.ground_sample_m,
         "spacing_m": f.spacing_m,
@@ -111,13 +111,13 @@ def _mapping(w: MappingWork, camera: Camera | None) -> WorkAsked:
         "interval_s": f.interval_s,
         "blur_px": f.blur_px,
     }
-    return WorkAsked(f.spacing_m, task.speed_m_s, None, *_figures(values, told.steps))
+    return WorkAsked(f.spacing_m, task.speed_m_s, None, *_figures(values, explained.steps))
 
 
 def _spraying(w: SprayingWork, ground: Ground) -> WorkAsked:
     task = SprayTask(w.rate_l_ha, w.swath_m, w.tank_l, w.speed_m_s, w.height_m)
-    told = explain(spray_figures, task, ground.area.area_m2 / 1e4)
-    f = told.value
+    explained = explain(spray_figures, task, ground.area.area_m2 / 1e4)
+    f = explained.value
     values = {
         "spacing_m": task.swath_m,
         "flow_l_min": f.flow_l_min,
@@ -126,15 +126,15 @@ def _spraying(w: SprayingWork, ground: Ground) -> WorkAsked:
         "tank_area_ha": f.tank_area_ha,
         "work_rate_ha_h": f.work_rate_ha_h,
     }
-    return WorkAsked(task.swath_m, task.speed_m_s, f.tank_line_m, *_figures(values, told.steps))
+    return WorkAsked(task.swath_m, task.speed_m_s, f.tank_line_m, *_figures(values, explained.steps))
 
 
 def _search(w: SearchWork, ground: Ground) -> WorkAsked:
     task = SearchTask(w.sweep_width_m, w.coverage, w.law, w.speed_m_s, w.height_m)
-    told = explain(search_figures, task, ground.area.area_m2)
-    f = told.value
+    explained = explain(search_figures, task, ground.area.area_m2)
+    f = explained.value
     values = {"spacing_m": f.spacing_m, "detection_frac": f.detection_frac, "track_m": f.track_m, "on_scene_s": f.on_scene_s}
-    return WorkAsked(f.spacing_m, task.speed_m_s, None, *_figures(values, told.steps))
+    return WorkAsked(f.spacing_m, task.speed_m_s, None, *_figures(values, explained.steps))
 
 
 _STEP_OF = {"spacing_m": ("step_m", "spacing_m"), "trigger_m": ("step_m",)}

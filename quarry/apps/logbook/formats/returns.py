@@ -44,28 +44,28 @@ def _row(r: TotalRow) -> dict[str, str | int]:
     }
 
 
-def totals_csv(told: TotalsOut) -> str:
+def totals_csv(totals: TotalsOut) -> str:
     """Return totals as CSV, the sum last."""
     buffer = io.StringIO()
     out = csv.writer(buffer, lineterminator="\r\n")
-    out.writerow([_BY[told.by].lower(), *list(_HEADS.values())[1:]])
-    for r in [*told.rows, told.sum]:
+    out.writerow([_BY[totals.by].lower(), *list(_HEADS.values())[1:]])
+    for r in [*totals.rows, totals.sum]:
         out.writerow([safe(v) for v in _row(r).values()])
     return buffer.getvalue()
 
 
-def totals_html(told: TotalsOut, organisation: str, today: str) -> str:
+def totals_html(totals: TotalsOut, organisation: str, today: str) -> str:
     """Return the sheet of totals as HTML."""
-    span = f"{told.begins or 'the first flight'} to {told.ends or today}"
-    heads = "".join(f"<th>{escape(h)}</th>" for h in (_BY[told.by], *list(_HEADS.values())[1:]))
+    span = f"{totals.begins or 'the first flight'} to {totals.ends or today}"
+    heads = "".join(f"<th>{escape(h)}</th>" for h in (_BY[totals.by], *list(_HEADS.values())[1:]))
 
     def line(r: TotalRow, mark: str = "") -> str:
         return f"<tr{mark}>" + "".join(f"<td>{escape(str(v))}</td>" for v in _row(r).values()) + "</tr>"
 
-    rows = "".join(line(r) for r in told.rows) or "<tr><td colspan=8>Nothing was flown in this time.</td></tr>"
+    rows = "".join(line(r) for r in totals.rows) or "<tr><td colspan=8>Nothing was flown in this time.</td></tr>"
     return f"""<!doctype html><html lang="en"><title>Return of flights</title><style>{_STYLE}</style><body>
 <h1>Return of flights</h1><p>{escape(organisation)} · {escape(span)} · made on {escape(today)}</p>
-<table><thead><tr>{heads}</tr></thead><tbody>{rows}{line(told.sum, " class=sum")}</tbody></table>
+<table><thead><tr>{heads}</tr></thead><tbody>{rows}{line(totals.sum, " class=sum")}</tbody></table>
 <p class=fine>Each flight from take-off to landing, counted once; packs that fly together each have the flight under “Pack”. A cycle is one full
 charge used up. Hectares and litres as planned for each sortie and told by the crew. “With a log”: flights of which the aircraft's own log is kept.</p>
 <div class=sign><p>Date and place</p><p>Signature of the operations lead</p></div></body></html>"""
@@ -75,9 +75,9 @@ def _nothing(url: str, *_: Any, **__: Any) -> dict[str, Any]:
     raise ValueError(f"nothing is fetched: {url}")
 
 
-def totals_pdf(told: TotalsOut, organisation: str, today: str) -> bytes:
+def totals_pdf(totals: TotalsOut, organisation: str, today: str) -> bytes:
     """Return the sheet of totals as PDF."""
     from weasyprint import HTML  # slow to load, and needed here alone
 
-    made: bytes = HTML(string=totals_html(told, organisation, today), url_fetcher=_nothing).write_pdf()
+    made: bytes = HTML(string=totals_html(totals, organisation, today), url_fetcher=_nothing).write_pdf()
     return made

@@ -63,10 +63,10 @@ def series_from(data: bytes, from_s: float, to_s: float, points: int) -> tuple[l
     table = unpacked(data, from_s, to_s)
     series = {c: table[c].cast(pl.Float64).to_numpy() for c in table.columns if c not in _NOT_DRAWN}
     axis, thin = enveloped(table["time_s"].to_numpy(), series, points)
-    told = {
+    figures = {
         name: pl.Series(values).round(4).fill_nan(None).to_list() for name, values in thin.items() if np.isfinite(values).any()
     }
-    return np.round(axis, 3).tolist(), told
+    return np.round(axis, 3).tolist(), figures
 
 
 def csv_lines(data: bytes) -> Iterator[bytes]:

@@ -9,7 +9,7 @@ from quarry.apps.fleet.mappers import PackFacts, airframe, charge_law, energy_to
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.fields import SprayingWork, fields_of
 from quarry.apps.jobs.models import Job
-from quarry.apps.logbook.views import FlightClaimOut, LessonTold
+from quarry.apps.logbook.views import FlightClaimOut, LessonFigures
 from quarry.apps.workings import to_working
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import CoreError
@@ -78,7 +78,7 @@ class Lesson:
     """What ratios make of a factor."""
 
     factor: float
-    told: LessonTold
+    figures: LessonFigures
 
 
 def lesson_of(subject: Subject, ratios: list[float]) -> Lesson | None:
@@ -89,8 +89,10 @@ def lesson_of(subject: Subject, ratios: list[float]) -> Lesson | None:
         return None
     noun = {"charge": "charge", "swap": "swap"}.get(subject, "flight")
     words = f"from {c.count} {noun}{'' if c.count == 1 else 's'}, weight {c.weight_frac:.0%}"
-    told = LessonTold(c.measured_ratio, c.count, c.left_out, c.weight_frac, c.low, c.high, c.noise, words, to_working(c.working))
-    return Lesson(round(c.factor, 4), told)
+    learned = LessonFigures(
+        c.measured_ratio, c.count, c.left_out, c.weight_frac, c.low, c.high, c.noise, words, to_working(c.working)
+    )
+    return Lesson(round(c.factor, 4), learned)
 
 
 def covered(promised_s: list[float], flown_s: list[float]) -> tuple[int, int]:

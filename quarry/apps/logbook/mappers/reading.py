@@ -239,13 +239,13 @@ def _moment(began_s: float, zone: str, *, zoned: bool) -> datetime:
 
 
 def _figures(seen: Discharge, cells: int) -> Any:
-    told = {k: v for k, v in asdict(seen).items() if k != "working" and v is not None and not (isinstance(v, tuple) and not v)}
+    figures = {k: v for k, v in asdict(seen).items() if k != "working" and v is not None and not (isinstance(v, tuple) and not v)}
     if seen.from_frac is not None and seen.to_frac is not None:
-        told |= {"used_frac": seen.from_frac - seen.to_frac}
+        figures |= {"used_frac": seen.from_frac - seen.to_frac}
     if cells:
-        told |= {"cells_count": cells}
-    told |= {"working": as_dict(seen.working) if seen.working is not None else None}
-    return {k: round(float(v), 6) if isinstance(v, float) else v for k, v in told.items()}
+        figures |= {"cells_count": cells}
+    figures |= {"working": as_dict(seen.working) if seen.working is not None else None}
+    return {k: round(float(v), 6) if isinstance(v, float) else v for k, v in figures.items()}
 
 
 def _marks(flight: Log) -> Any:

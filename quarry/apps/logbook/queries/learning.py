@@ -114,8 +114,8 @@ def _ratios(rows: Iterable[Flight], subject: str) -> list[tuple[Flight, FlightCl
     return [(f, claims_of(f)[subject]) for f in able]
 
 
-def _lesson(of: Taught, told: list[tuple[Flight, FlightClaimOut]], now: InForce) -> list[LessonOut]:
-    points = [LessonPoint(f.pk, f.began_at, c.ratio, c.measured, c.claimed) for f, c in told]
+def _lesson(of: Taught, claims: list[tuple[Flight, FlightClaimOut]], now: InForce) -> list[LessonOut]:
+    points = [LessonPoint(f.pk, f.began_at, c.ratio, c.measured, c.claimed) for f, c in claims]
     return _taught(of, [p.ratio for p in points], now, points)
 
 
@@ -131,7 +131,7 @@ def _taught(of: Taught, ratios: list[float], now: InForce, points: list[LessonPo
             now_factor=factor,
             now_number=standing.number if standing else None,
             factor=lesson.factor if lesson else None,
-            told=lesson.told if lesson else None,
+            figures=lesson.figures if lesson else None,
             new=lesson is not None and abs(lesson.factor - factor) >= _SAME,
             points=points or [],
         )

@@ -92,7 +92,7 @@ def file_view(row: LogFile) -> LogFileOut:
         look=look_of(row),
         zone=row.source.zone,
         same_kind=LogFile.objects.filter(source=row.source, state="asks").exclude(pk=row.pk).count(),
-        told=row.source.columns != {},
+        columns_said=row.source.columns != {},
         flights=list(row.flights.order_by("number").values_list("pk", flat=True)),
     )
 

@@ -97,32 +97,32 @@ def flown(begins: date | None = None, ends: date | None = None) -> list[BookEntr
     return sorted(entries, key=lambda e: (e.began_at or _UNDATED, e.id), reverse=True)
 
 
-def _of_day(run: FlownRun, s: FlownSortie, by_record: dict[str, Flight], names: dict[UUID, str]) -> BookEntry:
-    key = f"day:{run.day_id}:{s.sortie}"
+def _of_day(run: FlownRun, sortie: FlownSortie, by_record: dict[str, Flight], names: dict[UUID, str]) -> BookEntry:
+    key = f"day:{run.day_id}:{sortie.sortie}"
     log = by_record.get(key)
     return BookEntry(
         id=key,
         source="day",
-        began_at=run.began_at(s),
-        length_s=s.landing_s - s.takeoff_s,
+        began_at=run.began_at(sortie),
+        length_s=sortie.landing_s - sortie.takeoff_s,
         from_frac=None,
-        to_frac=s.to_frac,
-        aircraft=s.aircraft,
-        aircraft_id=s.aircraft_id,
-        packs=list(s.packs),
-        pack_ids=list(s.pack_ids),
-        job_id=s.job_id or None,
-        job=names.get(UUID(s.job_id), "") if s.job_id else "",
-        letter=s.letter,
-        sortie=s.sortie,
+        to_frac=sortie.to_frac,
+        aircraft=sortie.aircraft,
+        aircraft_id=sortie.aircraft_id,
+        packs=list(sortie.packs),
+        pack_ids=list(sortie.pack_ids),
+        job_id=sortie.job_id or None,
+        job=names.get(UUID(sortie.job_id), "") if sortie.job_id else "",
+        letter=sortie.letter,
+        sortie=sortie.sortie,
         day_id=run.day_id,
         day=run.name,
         date=run.date,
-        who=s.who,
-        planned_s=s.planned_s,
-        planned_frac=s.planned_frac,
-        hectares=s.hectares,
-        litres=s.work if s.what == "litres" else None,
+        who=sortie.who,
+        planned_s=sortie.planned_s,
+        planned_frac=sortie.planned_frac,
+        hectares=sortie.hectares,
+        litres=sortie.work if sortie.what == "litres" else None,
         air_c=run.air_c,
         flight_id=str(log.pk) if log else None,
         ask=asks(log) if log else "",

@@ -33,13 +33,13 @@ def read_forecast(data: bytes, now: datetime) -> ForecastData:
         It is no forecast, it holds no usable hour, or it says it was made in the future.
     """
     try:
-        told = json.loads(data, parse_constant=lambda _: None)
+        document = json.loads(data, parse_constant=lambda _: None)
     except (ValueError, RecursionError) as bad:
         raise BadForecast("The weather desk's answer is no JSON.") from bad
-    raw_hours = told.get("hours") if isinstance(told, dict) else None
+    raw_hours = document.get("hours") if isinstance(document, dict) else None
     if not isinstance(raw_hours, list):
         raise BadForecast("The weather desk's answer holds no hours.")
-    issued = _time(told.get("issued_at"))
+    issued = _time(document.get("issued_at"))
     if issued is None:
         raise BadForecast("The weather desk does not say when its forecast was made.")
     if issued > now + timedelta(minutes=10):
@@ -55,7 +55,7 @@ def read_forecast(data: bytes, now: datetime) -> ForecastData:
     usable = [hours[at] for at in sorted(hours) if hours[at].levels or hours[at].air_c is not None]
     if not usable:
         raise BadForecast("The weather desk's answer holds no hour that can be used.")
-    return ForecastData(issued_at=issued, source=str(told.get("source", ""))[:80], hours=usable, notes=notes[:_MOST_NOTES])
+    return ForecastData(issued_at=issued, source=str(document.get("source", ""))[:80], hours=usable, notes=notes[:_MOST_NOTES])
 
 
 def _time(value: Any) -> datetime | None:
@@ -96,7 +96,9 @@ def _hour(raw: _Raw) -> ForecastHour:
     if cloud_base_m is None and raw.figures.get("cloud_base_m", 0) is None:
         cloud_base_m = NO_CEILING_M
     levels = raw.figures.get("levels")
-    told = [_Raw(x, raw.at, raw.notes) for x in levels[:_MOST_LEVELS] if isinstance(x, dict)] if isinstance(levels, list) else []
+    raw_levels = (
+        [_Raw(x, raw.at, raw.notes) for x in levels[:_MOST_LEVELS] if isinstance(x, dict)] if isinstance(levels, list) else []
+    )
     return ForecastHour(
         at=raw.at,
         thunder=bool(raw.figures.get("thunder")),
@@ -107,7 +109,7 @@ def _hour(raw: _Raw) -> ForecastHour:
         snow_mm_h=raw.number("snow_mm_h", 0.0, 100.0),
         cloud_base_m=cloud_base_m,
         visibility_m=raw.number("visibility_m", 0.0, 100_000.0),
-        levels=[found for x in told if (found := _level(x)) is not None],
+        levels=[found for x in raw_levels if (found := _level(x)) is not None],
     )
 
 

@@ -19,7 +19,7 @@ from django_scopes import scope
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.formats.writing import table_lines
-from quarry.apps.care.importer import begin_intake, run_intake
+from quarry.apps.care.importer import begin_import, run_import
 from quarry.apps.day.models import Day
 from quarry.apps.day.queries import PlanRefused
 from quarry.apps.day.queries import plan_of as day_plan
@@ -134,7 +134,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
     )
     begin_with_starter(actor=lead)
     why = "two winters of logged flights with warm packs: halving cost us whole mornings"
-    set_policy(actor=lead, version=0, changes=[Change("cold.school", "model", why)])
+    set_policy(actor=lead, version=0, changes=[Change("cold.method", "model", why)])
     for job in jobs:
         if job.letter in scene.JOB_LIMITS:
             save_sheet(
@@ -207,8 +207,8 @@ def _take_forecast(lead: User, job: Job, at: datetime) -> None:
     except DomainError:
         job_plan(job)
         return
-    told = job_dict(job)
-    wind = told["wind"] | {
+    figures_now = job_dict(job)
+    wind = figures_now["wind"] | {
         "speed_m_s": air.speed_m_s,
         "from_deg": air.from_deg,
         "gust_m_s": air.gust_m_s,
@@ -221,7 +221,7 @@ def _take_forecast(lead: User, job: Job, at: datetime) -> None:
     }
     if air.air_c is not None:
         wind["air_c"] = air.air_c
-    figures = {k: v for k, v in told.items() if k not in ("id", "version", "archived", "changed_at")}
+    figures = {k: v for k, v in figures_now.items() if k not in ("id", "version", "archived", "changed_at")}
     saved = save_job(actor=lead, job_id=job.pk, version=job.version, figures=figures | {"wind": wind})
     job_plan(saved)
 
@@ -231,11 +231,11 @@ def _histories(people: list[User]) -> None:
     now = timezone.now()
     rows = [row for life in scene.LIVES for row in year_of(life, now, scene.SEED)]
     table = "".join(table_lines("records", sorted(rows, key=lambda r: r["at"])))
-    intake = begin_intake(actor=people[0], name="a year of records, simulated.csv", data=table.encode())
-    run_intake(intake.pk)
-    intake.refresh_from_db()
-    if intake.state != "done":
-        raise SystemExit(f"The demo's records were refused: {intake.words} {intake.problems[:3]}")
+    table_import = begin_import(actor=people[0], name="a year of records, simulated.csv", data=table.encode())
+    run_import(table_import.pk)
+    table_import.refresh_from_db()
+    if table_import.state != "done":
+        raise SystemExit(f"The demo's records were refused: {table_import.words} {table_import.problems[:3]}")
 
 
 def _job(figures: dict[str, Any], known: dict[str, Any]) -> dict[str, Any]:

@@ -112,7 +112,7 @@ export const TOOLS: Tool[] = [
       },
       num('landing_frac', 'Reserve', null, { unit: '%', scale: 100, digits: 0, begins: 'sortie.landing_frac', optional: false }),
       {
-        key: 'school',
+        key: 'method',
         label: 'counts from',
         type: 'choice',
         options: [
@@ -323,8 +323,8 @@ export const TOOLS: Tool[] = [
       }),
       num('case_c', 'Case at', 30, { unit: '°C' }),
       {
-        key: 'school',
-        label: 'School of cold',
+        key: 'method',
+        label: 'Method for cold',
         type: 'choice',
         options: [
           { value: 'model', label: 'thermal model' },

@@ -24,8 +24,8 @@
   const minutesOf = (key: 'swap_s' | 'rest_after_flight_s' | 'rest_after_charge_s') => day[key];
 
   const more = $derived(day.more_supply_ids ?? []);
-  const schools = $derived(day.schools);
-  const school = (part: Partial<Schemas['SchoolsIO']>) => void planner.change({ schools: { ...schools, ...part } });
+  const methods = $derived(day.methods);
+  const method = (part: Partial<Schemas['MethodsIO']>) => void planner.change({ methods: { ...methods, ...part } });
 
   function drop(text: string, part: { jobs: typeof day.jobs } | { pauses: typeof day.pauses }) {
     const before = 'jobs' in part ? { jobs: day.jobs } : { pauses: day.pauses };
@@ -156,36 +156,36 @@
     <Choice
       stacked
       label="Packs take off"
-      value={schools.packs}
+      value={methods.packs}
       disabled={off}
       options={[
         { value: 'full', label: 'full only' },
         { value: 'need', label: 'charged to the need' },
       ]}
-      onchange={(v) => school({ packs: v as 'full' })}
-      problem={planner.problemAt('schools.packs')} />
+      onchange={(v) => method({ packs: v as 'full' })}
+      problem={planner.problemAt('methods.packs')} />
     <Choice
       stacked
       label="Charge"
-      value={schools.rates}
+      value={methods.rates}
       disabled={off}
       options={[
         { value: 'any', label: 'gently where nobody waits' },
         { value: 'gentle', label: 'always gently' },
       ]}
-      onchange={(v) => school({ rates: v as 'any' })}
-      problem={planner.problemAt('schools.rates')} />
+      onchange={(v) => method({ rates: v as 'any' })}
+      problem={planner.problemAt('methods.rates')} />
     <Choice
       stacked
       label="Best is"
-      value={schools.aim}
+      value={methods.aim}
       disabled={off}
       options={[
         { value: 'finish', label: 'the earliest end' },
         { value: 'sure', label: 'the surest end' },
       ]}
-      onchange={(v) => school({ aim: v as 'finish' })}
-      problem={planner.problemAt('schools.aim')} />
+      onchange={(v) => method({ aim: v as 'finish' })}
+      problem={planner.problemAt('methods.aim')} />
   </section>
 
   <section class="flex flex-col gap-5">

@@ -17,7 +17,7 @@ const day: Day = {
   elevation_m: 0,
   bench_c: 18,
   rest_after_charge_s: 300,
-  schools: { packs: 'full', rates: 'any', aim: 'finish' },
+  methods: { packs: 'full', rates: 'any', aim: 'finish' },
   pins: [],
   supply_id: null,
   more_supply_ids: [],

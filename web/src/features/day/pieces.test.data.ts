@@ -18,7 +18,7 @@ export const DAY: Day = {
   rest_after_charge_s: 300,
   elevation_m: 380,
   bench_c: 18,
-  schools: { packs: 'full', rates: 'any', aim: 'finish' },
+  methods: { packs: 'full', rates: 'any', aim: 'finish' },
   pins: [],
   supply_id: null,
   more_supply_ids: [],
@@ -143,7 +143,7 @@ export function plan(part: Partial<DayPlan> = {}): DayPlan {
     why: [],
     pins: [],
     pins_cost_s: null,
-    schools: { packs: 'full', rates: 'any', aim: 'finish' },
+    methods: { packs: 'full', rates: 'any', aim: 'finish' },
     supply: {
       each: [],
       can_give_w: 1600,

@@ -6,26 +6,29 @@
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import { NOUNS, type Field, type Fleet, type Noun, type Row } from './nouns';
+  import { columnsOf, isNumber, thingsOf, type Field, type Fleet, type Form, type Noun, type Row } from './nouns';
   import ThingForm from './ThingForm.svelte';
 
   let fleet = $state.raw<Fleet | null>(null);
+  let forms = $state.raw<Form[]>([]);
   let failed = $state('');
   let archived = $state(false);
   let open = $state(false);
   let row = $state.raw<Row | null>(null);
   const noun = $derived((page.url.searchParams.get('of') ?? 'packs') as Noun);
-  const words = $derived(NOUNS.find((n) => n.noun === noun) ?? NOUNS[0]!);
-  const rows = $derived(((fleet?.[words.list] ?? []) as unknown as Row[]).filter((r) => r.archived === archived));
-  const writable = $derived(session.may(words.right));
-  const shown = $derived(
-    words.fields.filter((f) => !['notes', 'name', 'modes', ...words.aside].includes(f.key) && f.type !== 'check'),
-  );
+  const form = $derived(forms.find((n) => n.noun === noun) ?? forms[0]);
+  const rows = $derived(form ? thingsOf(fleet, form.noun).filter((r) => r.archived === archived) : []);
+  const writable = $derived(!!form && session.may(form.right));
+  const shown = $derived(form ? columnsOf(form) : []);
 
   async function load() {
-    const { data, problem } = await call('GET', '/api/fleet', { params: { query: { archived: true } } });
-    failed = problem?.detail ?? '';
-    if (data) fleet = data;
+    const [things, described] = await Promise.all([
+      call('GET', '/api/fleet', { params: { query: { archived: true } } }),
+      forms.length ? null : call('GET', '/api/fleet/forms'),
+    ]);
+    failed = things.problem?.detail ?? described?.problem?.detail ?? '';
+    if (things.data) fleet = things.data;
+    if (described?.data) forms = described.data;
   }
   void load().then(() => {
     const wanted = page.url.searchParams.get('edit');
@@ -38,11 +41,11 @@
   }
   function done() {
     open = false;
-    notices.say(row ? 'Saved' : `${words.one[0]!.toUpperCase()}${words.one.slice(1)} added`);
+    notices.say(row ? 'Saved' : `${form!.one[0]!.toUpperCase()}${form!.one.slice(1)} added`);
     void load();
   }
   async function put(r: Row, away: boolean, undoable = true) {
-    const path = `/api/fleet/${words.noun}/{thing_id}`;
+    const path = `/api/fleet/${form!.noun}/{thing_id}`;
     const params = { params: { path: { thing_id: r.id } } };
     const { problem } = away
       ? await call('DELETE', path as '/api/fleet/packs/{thing_id}', params)
@@ -57,9 +60,9 @@
   function cell(r: Row, f: Field): string {
     const v = r[f.key];
     if (v === null || v === undefined || v === '') return '—';
-    if (f.type === 'model') return fleet?.[f.from!].find((m) => m.id === v)?.name ?? '—';
-    if (f.type === 'choice') return f.options!.find((o) => o.value === v)?.label ?? String(v);
-    if (f.type === 'number')
+    if (f.kind === 'thing') return thingsOf(fleet, f.of!).find((m) => m.id === v)?.name ?? '—';
+    if (f.kind === 'choice') return f.choices.find((o) => o.value === v)?.label ?? String(v);
+    if (isNumber(f))
       return f.quantity
         ? show(v as number, f.quantity, session.units)
         : f.scale === 100
@@ -67,31 +70,35 @@
           : `${Number((v as number).toFixed(2))}${f.unit ? ` ${f.unit}` : ''}`;
     return String(v);
   }
-  $effect(() => help.offer('fleet', [{ id: 'add', label: `Add a ${words.one}`, keys: 'N', run: () => writable && edit(null) }]));
+  $effect(() => {
+    if (form)
+      return help.offer('fleet', [{ id: 'add', label: `Add a ${form.one}`, keys: 'N', run: () => writable && edit(null) }]);
+  });
 </script>
 
 <div class="mx-auto max-w-[1240px] px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
-    <h1 class="mr-auto">{words.title}</h1>
+    <h1 class="mr-auto">{form?.title ?? 'Fleet'}</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
     <button
       class="button dark"
       disabled={!writable || !fleet}
       title={writable ? '' : 'Your role cannot change this'}
-      onclick={() => edit(null)}>Add a {words.one}</button>
+      onclick={() => edit(null)}>Add a {form?.one ?? 'thing'}</button>
   </div>
   <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-[900px]:grid-cols-1">
     <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-[900px]:flex-row max-[900px]:flex-wrap">
-      {#each NOUNS as n, k (n.noun)}
-        {#if k === 4}<span class="quiet mt-4 px-3 text-[12.5px] max-[900px]:hidden">what they are made of</span>{/if}
+      {#each forms as n, k (n.noun)}
+        {#if !n.item && forms[k - 1]?.item}<span class="quiet mt-4 px-3 text-[12.5px] max-[900px]:hidden"
+            >what they are made of</span
+          >{/if}
         <a
           href="/fleet?of={n.noun}"
-          aria-current={n.noun === words.noun ? 'page' : undefined}
-          class="flex min-h-[var(--target)] items-center justify-between rounded px-3 no-underline {n.noun === words.noun
+          aria-current={n.noun === form?.noun ? 'page' : undefined}
+          class="flex min-h-[var(--target)] items-center justify-between rounded px-3 no-underline {n.noun === form?.noun
             ? 'bg-ink font-semibold text-sheet'
             : 'hover:bg-paper-deep'}">
-          <span>{n.title}</span><span
-            >{(fleet?.[n.list] as unknown as Row[] | undefined)?.filter((r) => !r.archived).length ?? ''}</span>
+          <span>{n.title}</span><span>{fleet ? thingsOf(fleet, n.noun).filter((r) => !r.archived).length : ''}</span>
         </a>
       {/each}
     </nav>
@@ -99,27 +106,28 @@
       {#if failed}<p class="problem mb-3" role="alert">
           {failed} <button class="button" onclick={load}>Try again</button>
         </p>{/if}
-      {#if !fleet}<p class="quiet" role="status">Looking …</p>
+      {#if !fleet || !form}<p class="quiet" role="status">Looking …</p>
       {:else if !rows.length}
         <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
-          {#if archived}<p>Nothing has been put away.</p>{:else}<p class="mb-4">{words.empty}</p>
-            <button class="button dark" disabled={!writable} onclick={() => edit(null)}>Add a {words.one}</button>{/if}
+          {#if archived}<p>Nothing has been put away.</p>{:else}<p class="mb-4">{form.empty}</p>
+            <button class="button dark" disabled={!writable} onclick={() => edit(null)}>Add a {form.one}</button>{/if}
         </div>
       {:else}
-        {#if words.noun === 'packs'}<p class="quiet mb-3">
+        {#if form.noun === 'packs'}<p class="quiet mb-3">
             The register. What a pack can do today follows from its records: <a href="/packs">the shelf</a>.
           </p>{/if}
         <table class="sheet-table bg-sheet" data-testid="fleet">
           <thead>
             <tr
-              >{#if words.noun === 'packs'}<th class="w-24">charge</th>{/if}<th>{words.noun === 'packs' ? 'pack' : 'name'}</th
-              >{#each shown as f (f.key)}<th class={f.type === 'number' ? '!text-right' : ''}>{f.label.toLowerCase()}</th
-                >{/each}<th><span class="visually-hidden">what can be done</span></th></tr>
+              >{#if form.noun === 'packs'}<th class="w-24">charge</th>{/if}<th>{form.noun === 'packs' ? 'pack' : 'name'}</th
+              >{#each shown as f (f.key)}<th class={isNumber(f) ? '!text-right' : ''}>{f.label.toLowerCase()}</th>{/each}<th
+                ><span class="visually-hidden">what can be done</span></th
+              ></tr>
           </thead>
           <tbody>
             {#each rows as r (r.id)}
               <tr class="hover:bg-paper-deep">
-                {#if words.noun === 'packs'}
+                {#if form.noun === 'packs'}
                   <td>
                     <svg
                       width="74"
@@ -145,12 +153,12 @@
                   >{#if r.grounded}<div class="problem text-[13px]">
                       grounded{r.grounded_why ? `: ${r.grounded_why}` : ''}
                     </div>{/if}</td>
-                {#each shown as f (f.key)}<td class={f.type === 'number' ? 'text-right' : ''}>{cell(r, f)}</td>{/each}
+                {#each shown as f (f.key)}<td class={isNumber(f) ? 'text-right' : ''}>{cell(r, f)}</td>{/each}
                 <td class="whitespace-nowrap text-right">
                   {#if r.archived}<button class="button" disabled={!writable} onclick={() => put(r, false)}>Bring back</button>
                   {:else}<button class="button plain" disabled={!writable} onclick={() => edit(r)}>Edit</button><button
                       class="button plain"
-                      disabled={!session.may(words.noun === 'packs' ? 'packs:retire' : words.right)}
+                      disabled={!session.may(form.noun === 'packs' ? 'packs:retire' : form.right)}
                       onclick={() => put(r, true)}>Put away</button
                     >{/if}
                 </td>
@@ -167,8 +175,8 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-4 text-[20px]">{row ? row.name : `A new ${words.one}`}</Dialog.Title>
-      {#if fleet && open}{#key row}<ThingForm {words} {row} {fleet} {done} leave={() => (open = false)} />{/key}{/if}
+      <Dialog.Title class="sharp mb-4 text-[20px]">{row ? row.name : `A new ${form?.one ?? 'thing'}`}</Dialog.Title>
+      {#if fleet && form && open}{#key row}<ThingForm {form} {row} {fleet} {done} leave={() => (open = false)} />{/key}{/if}
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>

@@ -4,19 +4,19 @@
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
-  import type { Fleet, NounWords, Row } from './nouns';
+  import { isNumber, thingsOf, type Fleet, type Form, type Row } from './nouns';
 
   interface Props {
-    words: NounWords;
+    form: Form;
     row: Row | null;
     fleet: Fleet;
     done: () => void;
     leave: () => void;
   }
-  let { words, row, fleet, done, leave }: Props = $props();
+  let { form, row, fleet, done, leave }: Props = $props();
   // svelte-ignore state_referenced_locally
   let figures = $state<Record<string, unknown>>(
-    Object.fromEntries(Object.keys(words.start).map((k) => [k, row ? row[k] : words.start[k]])),
+    Object.fromEntries(form.figures.map((f) => [f.key, row ? row[f.key] : f.begins])),
   );
   // svelte-ignore state_referenced_locally
   let version = $state(row?.version ?? 0);
@@ -26,14 +26,14 @@
     problem?.field === key || problem?.field === key.replace(/_id$/, '') || problem?.field.startsWith(`${key}.`)
       ? problem.detail
       : '';
-  const elsewhere = $derived(problem && problem.code !== 'stale' && !words.fields.some((f) => at(f.key)) ? problem.detail : '');
+  const elsewhere = $derived(problem && problem.code !== 'stale' && !form.figures.some((f) => at(f.key)) ? problem.detail : '');
   type Mode = { name: string; pack_w: number; wall_w: number };
   const modes = $derived((figures.modes ?? []) as Mode[]);
 
   async function send(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
-    const path = (row ? `/api/fleet/${words.noun}/{thing_id}` : `/api/fleet/${words.noun}`) as '/api/fleet/packs';
+    const path = (row ? `/api/fleet/${form.noun}/{thing_id}` : `/api/fleet/${form.noun}`) as '/api/fleet/packs';
     const body = $state.snapshot(figures) as never;
     const answer = row
       ? await call('PUT', path as '/api/fleet/packs/{thing_id}', {
@@ -52,41 +52,41 @@
 </script>
 
 <form class="flex flex-col gap-3" onsubmit={send}>
-  {#each words.fields as f (f.key)}
-    {#if f.type === 'number'}
+  {#each form.figures as f (f.key)}
+    {#if isNumber(f)}
       <NumberField
         label={f.label}
         hint={f.optional ? '(if known)' : ''}
-        quantity={f.quantity}
+        quantity={f.quantity ?? undefined}
         unit={f.unit}
         scale={f.scale}
-        digits={f.digits}
+        digits={f.digits ?? undefined}
         value={(figures[f.key] as number | null) ?? null}
-        onchange={(v) => (figures[f.key] = f.digits === 0 && !f.scale ? Math.round(v) : v)}
+        onchange={(v) => (figures[f.key] = f.kind === 'whole' ? Math.round(v) : v)}
         problem={at(f.key)} />
-    {:else if f.type === 'model'}
+    {:else if f.kind === 'thing'}
       <Choice
         label={f.label}
         value={(figures[f.key] as string | null) ?? ''}
         empty={f.optional ? 'none' : 'choose'}
-        options={fleet[f.from!].map((m) => ({ value: m.id, label: m.name }))}
+        options={thingsOf(fleet, f.of!).map((m) => ({ value: m.id, label: m.name }))}
         onchange={(v) => (figures[f.key] = v || null)}
         problem={at(f.key)} />
-    {:else if f.type === 'choice'}
+    {:else if f.kind === 'choice'}
       <Choice
         label={f.label}
         value={String(figures[f.key])}
-        options={f.options!}
+        options={f.choices}
         onchange={(v) => (figures[f.key] = v)}
         problem={at(f.key)} />
-    {:else if f.type === 'check'}
+    {:else if f.kind === 'yes'}
       <label class="flex min-h-[var(--target)] items-center gap-2"
         ><input
           type="checkbox"
           class="size-4"
           checked={Boolean(figures[f.key])}
           onchange={(e) => (figures[f.key] = e.currentTarget.checked)} />{f.label}</label>
-    {:else if f.type === 'lines'}
+    {:else if f.kind === 'lines'}
       <label class="flex flex-col gap-1"
         >{f.label}<textarea
           class="input py-2"
@@ -100,7 +100,7 @@
               .filter(Boolean))}></textarea
         ></label>
       {#if at(f.key)}<p class="problem m-0 text-[13px]" role="alert">{at(f.key)}</p>{/if}
-    {:else if f.type === 'modes'}
+    {:else if f.kind === 'rates'}
       <fieldset class="border-0 p-0">
         <legend class="mb-1">{f.label}</legend>
         {#each modes as m, k (k)}
@@ -140,9 +140,9 @@
       <TextField
         label={f.label}
         live
-        type={f.type === 'date' ? 'date' : 'text'}
+        type={f.kind === 'date' ? 'date' : 'text'}
         value={String(figures[f.key] ?? '')}
-        onchange={(v) => (figures[f.key] = f.type === 'date' ? v || null : v)}
+        onchange={(v) => (figures[f.key] = f.kind === 'date' ? v || null : v)}
         problem={at(f.key)} />
     {/if}
   {/each}
@@ -153,7 +153,7 @@
       <p class="mb-2 text-[13px]">
         Saved by somebody else: {Object.entries((problem.current ?? {}) as Record<string, unknown>)
           .filter(([k, v]) => k in figures && JSON.stringify(v) !== JSON.stringify(figures[k]))
-          .map(([k, v]) => `${words.fields.find((f) => f.key === k)?.label ?? k} ${v}`)
+          .map(([k, v]) => `${form.figures.find((f) => f.key === k)?.label ?? k} ${v}`)
           .join(', ') || 'the same figures'}
       </p>
       <div class="flex gap-2">
@@ -166,6 +166,6 @@
   {/if}
   <div class="mt-2 flex justify-end gap-3">
     <button type="button" class="button" onclick={leave}>Cancel</button><button class="button dark" disabled={busy}
-      >{row ? 'Save' : `Add the ${words.one}`}</button>
+      >{row ? 'Save' : `Add the ${form.one}`}</button>
   </div>
 </form>

@@ -200,13 +200,13 @@
     problem={draft.problemAt('reserve.floor_frac')} />
   <Choice
     label="Reserve counts"
-    value={job.sorties.school}
+    value={job.sorties.reserve_method}
     disabled={off}
     options={[
       { value: 'rated', label: 'from the label' },
       { value: 'measured', label: 'from today' },
     ]}
-    onchange={(v) => draft.change({ sorties: { ...job.sorties, school: v as 'rated' } })} />
+    onchange={(v) => draft.change({ sorties: { ...job.sorties, reserve_method: v as 'rated' } })} />
   <NumberField
     label="Keep to spare"
     unit="s"

@@ -122,7 +122,7 @@
     </tbody>
   </table>
   <p class="quiet m-0">
-    Lowest cell: under full climb, early on; floor {plan.usable[0]?.floor_v.toFixed(2)} V. Cold by {plan.usable[0]?.school ===
+    Lowest cell: under full climb, early on; floor {plan.usable[0]?.floor_v.toFixed(2)} V. Cold by {plan.usable[0]?.method ===
     'halve'
       ? 'halving'
       : 'the thermal model'}.

@@ -47,7 +47,7 @@ function draftOf(more: Record<string, unknown> = {}) {
     work: { height_m: 52 },
     wind: { ...WIND },
     site: structuredClone(SITE),
-    sorties: { landing_frac: 0.3, floor_frac: 0.2, school: 'rated', keep_spare_s: 30, load_kg: 0, return_m: null },
+    sorties: { landing_frac: 0.3, floor_frac: 0.2, reserve_method: 'rated', keep_spare_s: 30, load_kg: 0, return_m: null },
     aircraft_model_id: 'm1',
     aircraft_id: null,
     camera_id: null,

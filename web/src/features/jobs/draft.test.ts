@@ -23,7 +23,7 @@ const job: Job = {
   sorties: {
     landing_frac: 0.3,
     floor_frac: 0.2,
-    school: 'rated',
+    reserve_method: 'rated',
     breaks: 'anywhere',
     overlap_m: 15,
     keep_spare_s: 30,

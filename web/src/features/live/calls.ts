@@ -4,7 +4,7 @@ import type { Call, Live } from './words';
 const BACK_S = 1200;
 
 /** The calls that nobody has answered on this device yet. */
-export const callsOf = (run: LiveState, live: Live) => live.calls.filter((c) => !run.told.includes(c.id));
+export const callsOf = (run: LiveState, live: Live) => live.calls.filter((c) => !run.answered.includes(c.id));
 
 /** What is to be done next. A moment to turn back is said in the red band: what the hands do comes first. */
 export function nextOf(run: LiveState, live: Live): Call | null {

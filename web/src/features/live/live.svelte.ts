@@ -22,7 +22,7 @@ export class LiveState {
   clockOffS = $state(0);
   storageRefused = $state(false);
   /** Calls that were answered by a note. */
-  told = $state.raw<readonly string[]>([]);
+  answered = $state.raw<readonly string[]>([]);
   /** Seconds from the opening, by this device's clock set to the server's. */
   nowS = $state(0);
   last = $state.raw<{ key: string; words: string } | null>(null);
@@ -114,9 +114,9 @@ export class LiveState {
       figures: tapped.figures,
     };
     if (call) {
-      this.told = [...this.told, call];
+      this.answered = [...this.answered, call];
       const forMs = (forS * 1000) / Math.max(1, this.#base.speed);
-      if (Number.isFinite(forS)) setTimeout(() => (this.told = this.told.filter((t) => t !== call)), forMs);
+      if (Number.isFinite(forS)) setTimeout(() => (this.answered = this.answered.filter((t) => t !== call)), forMs);
       (tapped.kind === 'note' ? this.#notes : this.#waitingFor).push(call);
     }
     this.last = { key: tap.key, words };
@@ -176,7 +176,7 @@ export class LiveState {
     this.notStarted = false;
     this.#askedAt = Date.now();
     this.#base = { atMs: Date.now(), s: live.now_s, speed: live.speed };
-    this.told = this.told.filter(
+    this.answered = this.answered.filter(
       (t) => live.calls.some((c) => c.id === t) && (this.#notes.includes(t) || this.#waitingFor.includes(t)),
     );
     this.#tick();

@@ -232,12 +232,12 @@ describe('a running day on the device', () => {
     await run.open();
     state.cut = true;
     await run.tap({ kind: 'launched', figures: {} }, 'up', LAUNCH.id);
-    expect(run.told).toContain(LAUNCH.id);
+    expect(run.answered).toContain(LAUNCH.id);
     state.cut = false;
     await run.send();
-    expect(run.told, 'the server still calls it: it is called again').not.toContain(LAUNCH.id);
+    expect(run.answered, 'the server still calls it: it is called again').not.toContain(LAUNCH.id);
     await run.tap({ kind: 'note', figures: { words: 'fitted' } }, 'in', LAND.id);
-    expect(run.told).toContain(LAND.id);
+    expect(run.answered).toContain(LAND.id);
     run.close();
   });
 
@@ -247,8 +247,8 @@ describe('a running day on the device', () => {
     const run = new LiveState(id, id);
     await run.open();
     await run.tap({ kind: 'note', figures: { words: 'still flying' } }, 'still flying', LAND.id, 0.05);
-    expect(run.told).toContain(LAND.id);
-    await waitFor(() => expect(run.told).not.toContain(LAND.id));
+    expect(run.answered).toContain(LAND.id);
+    await waitFor(() => expect(run.answered).not.toContain(LAND.id));
     run.close();
   });
 

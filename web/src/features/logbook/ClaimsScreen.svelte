@@ -108,7 +108,7 @@
                     <div class="quiet text-[12.5px]">{l.thing === 'aircraft model' ? 'all of this model' : l.kind}</div>
                   </td>
                   <td class="text-right">{lessonFigure(l.claimed, l.unit)}</td>
-                  <td class="text-right">{l.told ? lessonFigure(l.claimed * l.told.measured_ratio, l.unit) : '—'}</td>
+                  <td class="text-right">{l.figures ? lessonFigure(l.claimed * l.figures.measured_ratio, l.unit) : '—'}</td>
                   <td><Ratio lesson={l} /></td>
                   <td class="text-right" data-testid="now">
                     {l.now_number === null ? 'the claim' : `× ${digits(l.now_factor, 3)}`}
@@ -120,18 +120,21 @@
                     </div>
                   </td>
                   <td class="text-right">
-                    {#if l.factor !== null && l.told}
-                      <Why text="× {digits(l.factor, 3)}" name="{SUBJECTS[l.subject].words}, {l.name}" given={l.told.working} />
+                    {#if l.factor !== null && l.figures}
+                      <Why
+                        text="× {digits(l.factor, 3)}"
+                        name="{SUBJECTS[l.subject].words}, {l.name}"
+                        given={l.figures.working} />
                       <div class="quiet text-[12.5px]">{lessonFigure(l.claimed * l.factor, l.unit)}</div>
                     {:else}—{/if}
                   </td>
                   <td class="text-right">
                     {#if l.new && l.factor !== null}
                       <button
-                        class="button small {l.told?.noise ? '' : 'dark'}"
+                        class="button small {l.figures?.noise ? '' : 'dark'}"
                         disabled={!may || busy === keyOf(l)}
                         onclick={() => accept(l)}>Plan by this</button>
-                      {#if l.told?.noise}<div class="quiet text-[12px]">could be chance</div>{/if}
+                      {#if l.figures?.noise}<div class="quiet text-[12px]">could be chance</div>{/if}
                     {:else if l.now_number !== null}
                       <button class="button small plain" disabled={!may} onclick={() => back(l.now_number!)}>Take back</button>
                     {/if}

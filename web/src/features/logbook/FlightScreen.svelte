@@ -157,7 +157,7 @@
               <tr
                 ><td>in the air</td><td class="text-right"
                   >{flight.planned.planned_s === null ? '—' : minutes(flight.planned.planned_s)}</td
-                ><td class="text-right">{minutes(flight.planned.told_s)}</td><td class="text-right font-semibold"
+                ><td class="text-right">{minutes(flight.planned.recorded_s)}</td><td class="text-right font-semibold"
                   >{minutes(f.length_s)}</td
                 ></tr>
               <tr

@@ -7,7 +7,7 @@
   let { lesson }: { lesson: Lesson } = $props();
   let width = $state(280);
   const H = 34;
-  const t = $derived(lesson.told);
+  const t = $derived(lesson.figures);
   const all = $derived([
     1,
     lesson.now_factor,

@@ -83,7 +83,7 @@ const LESSON = {
   now_factor: 1,
   now_number: null,
   factor: 1.06,
-  told: {
+  figures: {
     measured_ratio: 1.1,
     count: 6,
     left_out: 1,
@@ -173,7 +173,7 @@ describe('columns', () => {
       },
       zone: '',
       same_kind: 2,
-      told: false,
+      columns_said: false,
       flights: [],
     },
     choices: [
@@ -222,7 +222,7 @@ describe('claimed and real', () => {
   });
 
   it('says what could be chance, and that nothing teaches yet', async () => {
-    serve({ 'GET /api/logbook/claims': { ...CLAIMS, lessons: [{ ...LESSON, told: { ...LESSON.told, noise: true } }] } });
+    serve({ 'GET /api/logbook/claims': { ...CLAIMS, lessons: [{ ...LESSON, figures: { ...LESSON.figures, noise: true } }] } });
     const one = render(ClaimsScreen);
     await screen.findByText('could be chance');
     one.unmount();

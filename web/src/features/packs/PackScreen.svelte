@@ -13,7 +13,7 @@
   import LastTest from './LastTest.svelte';
   import LifeCore from './LifeCore.svelte';
   import RecordForm from './RecordForm.svelte';
-  import { RECORDS, told, type FormKind } from './records';
+  import { RECORDS, wordsOf, type FormKind } from './records';
   import { figureOf, limitsOf } from './verdict';
   import { recordOf, send, withdraw } from './shelf.svelte';
   import Trend from './Trend.svelte';
@@ -301,7 +301,7 @@
                     <tr class={r.stands ? '' : 'quiet line-through'}>
                       <td class="w-[92px] whitespace-nowrap !py-1.5">{day(r.at)}</td>
                       <td class="w-[84px] font-semibold !py-1.5">{r.kind}</td>
-                      <td class="!py-1.5">{told(r, session.units)}</td>
+                      <td class="!py-1.5">{wordsOf(r, session.units)}</td>
                       <td class="quiet whitespace-nowrap !py-1.5">{r.who}</td>
                       <td class="whitespace-nowrap !py-0 text-right no-underline">
                         {#if r.stands && writable && r.kind !== 'withdrawal'}

@@ -11,12 +11,12 @@
     done: () => void;
   }
   let { open = $bindable(), done }: Props = $props();
-  type Intake = Schemas['IntakeOut'];
-  let intake = $state.raw<Intake | null>(null);
+  type TableImport = Schemas['TableImportOut'];
+  let importing = $state.raw<TableImport | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let over = $state(false);
   let input: HTMLInputElement | undefined = $state();
-  const running = $derived(!!intake && ['waiting', 'checking', 'writing'].includes(intake.state));
+  const running = $derived(!!importing && ['waiting', 'checking', 'writing'].includes(importing.state));
   const TABLES = [
     { what: 'models', words: 'models of pack' },
     { what: 'packs', words: 'the register of packs' },
@@ -25,7 +25,7 @@
 
   async function read(file: File | undefined) {
     if (!file) return;
-    intake = null;
+    importing = null;
     const body = new FormData();
     body.append('file', file);
     const answer = await call('POST', '/api/packs/tables', {
@@ -33,36 +33,36 @@
       bodySerializer: (b: unknown) => b as FormData,
     });
     problem = answer.problem;
-    intake = answer.data;
+    importing = answer.data;
     if (input) input.value = '';
     follow();
   }
   function follow() {
     if (!running) {
-      if (intake?.state === 'done') done();
+      if (importing?.state === 'done') done();
       return;
     }
     setTimeout(async () => {
-      const { data } = await call('GET', '/api/packs/tables/intakes/{intake_id}', {
-        params: { path: { intake_id: intake!.id } },
+      const { data } = await call('GET', '/api/packs/tables/imports/{import_id}', {
+        params: { path: { import_id: importing!.id } },
       });
-      if (data) intake = data;
+      if (data) importing = data;
       follow();
     }, 600);
   }
   async function again() {
-    const answer = await call('POST', '/api/packs/tables/intakes/{intake_id}/again', {
-      params: { path: { intake_id: intake!.id } },
+    const answer = await call('POST', '/api/packs/tables/imports/{import_id}/again', {
+      params: { path: { import_id: importing!.id } },
     });
     problem = answer.problem;
-    if (answer.data) intake = answer.data;
+    if (answer.data) importing = answer.data;
     follow();
   }
   async function stop() {
-    const { data } = await call('DELETE', '/api/packs/tables/intakes/{intake_id}', {
-      params: { path: { intake_id: intake!.id } },
+    const { data } = await call('DELETE', '/api/packs/tables/imports/{import_id}', {
+      params: { path: { import_id: importing!.id } },
     });
-    if (data) intake = data;
+    if (data) importing = data;
   }
 </script>
 
@@ -106,31 +106,31 @@
         </label>
       </div>
       {#if problem}<p class="problem mt-3" role="alert">{problem.detail}</p>{/if}
-      {#if intake}
-        <div class="mt-4" role="status" data-testid="intake">
+      {#if importing}
+        <div class="mt-4" role="status" data-testid="importing">
           {#if running}
             <p class="mb-1">
-              {intake.state === 'writing'
-                ? `Writing ${digits(intake.rows)} rows …`
-                : `Checking ${intake.name}, line ${digits(intake.done)} …`}
+              {importing.state === 'writing'
+                ? `Writing ${digits(importing.rows)} rows …`
+                : `Checking ${importing.name}, line ${digits(importing.done)} …`}
             </p>
             <div class="flex items-center gap-3">
               <progress
                 class="h-3 grow"
-                max={intake.rows || 1}
-                value={intake.rows && intake.state !== 'writing' ? intake.done : undefined}></progress
+                max={importing.rows || 1}
+                value={importing.rows && importing.state !== 'writing' ? importing.done : undefined}></progress
               ><button class="button" onclick={stop}>Stop</button>
             </div>
-          {:else if intake.state === 'done'}<p class="font-semibold text-lichen">✓ {intake.words}.</p>
+          {:else if importing.state === 'done'}<p class="font-semibold text-lichen">✓ {importing.words}.</p>
           {:else}
-            <p class="problem">{intake.words}</p>
-            {#if intake.broken_off}<button class="button mt-2" onclick={again}>Try again</button>{/if}
-            {#if intake.problems.length}
+            <p class="problem">{importing.words}</p>
+            {#if importing.broken_off}<button class="button mt-2" onclick={again}>Try again</button>{/if}
+            {#if importing.problems.length}
               <div class="mt-2 max-h-[240px] overflow-y-auto">
                 <table class="sheet-table text-[13px]">
                   <thead><tr><th>line</th><th>column</th><th>what to do</th></tr></thead>
                   <tbody>
-                    {#each intake.problems as p, k (k)}<tr
+                    {#each importing.problems as p, k (k)}<tr
                         ><td>{p.row}</td><td class="whitespace-nowrap font-semibold">{p.column}</td><td>{p.detail}</td></tr
                       >{/each}
                   </tbody>

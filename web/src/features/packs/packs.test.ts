@@ -8,7 +8,7 @@ import LastTest from './LastTest.svelte';
 import LifeCore from './LifeCore.svelte';
 import LoadTest from './LoadTest.svelte';
 import RecordForm from './RecordForm.svelte';
-import { told } from './records';
+import { wordsOf } from './records';
 import { limitsOf } from './verdict';
 import RestVolts from './RestVolts.svelte';
 import { shelf, type Line } from './shelf.svelte';
@@ -320,7 +320,7 @@ describe('rest volts of the shelf', () => {
 
 describe('a table', () => {
   const file = new File(['name,model\n'], 'old.csv', { type: 'text/csv' });
-  const intake = (state: string, more = {}) => ({
+  const importing = (state: string, more = {}) => ({
     id: 'i',
     name: 'old.csv',
     state,
@@ -333,19 +333,19 @@ describe('a table', () => {
   });
 
   it('shows how far it is, can be stopped, and says what was read', async () => {
-    const states = [intake('checking'), intake('done', { words: '9 packs added' })];
-    serve({ 'POST /api/packs/tables': intake('waiting'), 'GET /api/packs/tables/intakes/*': () => states.shift() });
+    const states = [importing('checking'), importing('done', { words: '9 packs added' })];
+    serve({ 'POST /api/packs/tables': importing('waiting'), 'GET /api/packs/tables/imports/*': () => states.shift() });
     const done = vi.fn();
     render(Tables, { open: true, done });
     await fireEvent.change(screen.getByLabelText(/Choose a CSV file/), { target: { files: [file] } });
     expect(await screen.findByRole('button', { name: 'Stop' })).toBeInTheDocument();
-    await waitFor(() => expect(screen.getByTestId('intake')).toHaveTextContent('9 packs added'));
+    await waitFor(() => expect(screen.getByTestId('importing')).toHaveTextContent('9 packs added'));
     expect(done).toHaveBeenCalledOnce();
   });
 
   it('names every wrong cell by line and column', async () => {
     const problems = [{ row: 7, column: 'cycles', detail: "'x' is not a number." }];
-    serve({ 'POST /api/packs/tables': intake('refused', { words: '1 cell is wrong. Nothing was read in.', problems }) });
+    serve({ 'POST /api/packs/tables': importing('refused', { words: '1 cell is wrong. Nothing was read in.', problems }) });
     render(Tables, { open: true, done: vi.fn() });
     await fireEvent.change(screen.getByLabelText(/Choose a CSV file/), { target: { files: [file] } });
     const row = (await screen.findByText('cycles')).closest('tr')!;
@@ -431,7 +431,7 @@ describe('pictures of a pack', () => {
   });
 });
 
-describe('a line of the story', () => {
+describe('a line of the history', () => {
   const record = (kind: string, figures: object, note = '') =>
     ({ kind, figures, note, at: '', key: '', who: '', stands: true }) as never;
   it.each([
@@ -450,11 +450,11 @@ describe('a line of the story', () => {
     ['mishap', { what: 'water', words: 'ditch' }, 'water · ditch'],
     ['care', { task: 'balance' }, 'balance'],
   ])('%s', (kind, figures, want) => {
-    expect(told(record(kind, figures), 'metric')).toBe(want);
+    expect(wordsOf(record(kind, figures), 'metric')).toBe(want);
   });
 
   it('carries the note and the units of the person', () => {
-    expect(told(record('storage', { air_c: 20 }, 'in the van'), 'imperial')).toBe('air 68.0 °F · in the van');
+    expect(wordsOf(record('storage', { air_c: 20 }, 'in the van'), 'imperial')).toBe('air 68.0 °F · in the van');
   });
 });
 

@@ -131,8 +131,8 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
 
 type F = Record<string, number | string | boolean | number[]>;
 
-/** One line of the story: what was seen or done. */
-export function told(record: Kept, system: System): string {
+/** One line of the history: what was seen or done. */
+export function wordsOf(record: Kept, system: System): string {
   const f = record.figures as F;
   const n = (k: string) => f[k] as number;
   const has = (k: string) => f[k] !== undefined && f[k] !== null;

@@ -26,7 +26,7 @@ const POLICY = {
   currency: '£',
   settings: [
     setting('care.storage_frac', 'Storage charge', 0.6, { unit: '%', scale: 100 }),
-    setting('school', 'The reserve counts from', 'rated', {
+    setting('reserve_method', 'The reserve counts from', 'rated', {
       group: 'Reserve',
       choices: [
         { value: 'rated', words: 'the rated capacity' },
@@ -80,7 +80,7 @@ describe('the policy page', () => {
     });
   });
 
-  it('takes a school by its words and goes back to the usual', async () => {
+  it('takes a method by its words and goes back to the usual', async () => {
     const seen = serve({ 'GET /api/policy': POLICY, 'GET /api/history': [], 'PUT /api/policy': POLICY });
     render(PolicyScreen);
     await screen.findAllByText('Storage charge');

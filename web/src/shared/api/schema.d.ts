@@ -846,6 +846,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fleet/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the fleet is made of
+         * @description Return the fields of every noun: words, units, ranges, and what a new one begins with.
+         */
+        get: operations["fleet_forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fleet/pack-models": {
         parameters: {
             query?: never;
@@ -1902,7 +1922,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A pack and its story
+         * A pack and its records
          * @description Return its page.
          */
         get: operations["pack_page"];
@@ -2134,7 +2154,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/packs/tables/intakes/{intake_id}": {
+    "/api/packs/tables/imports/{import_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2158,7 +2178,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/packs/tables/intakes/{intake_id}/again": {
+    "/api/packs/tables/imports/{import_id}/again": {
         parameters: {
             query?: never;
             header?: never;
@@ -2250,7 +2270,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Thresholds and schools
+         * Thresholds and methods
          * @description Return every setting with default, reason, and what was set otherwise by whom.
          */
         get: operations["policy"];
@@ -2632,60 +2652,60 @@ export interface components {
         };
         /**
          * AircraftIn
-         * @description One aircraft.
+         * @description A aircraft.
          */
         AircraftIn: {
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
              * @default
              */
             notes: string;
-            /** Power W */
+            /** Mean power, measured */
             power_w?: number | null;
         };
         /**
          * AircraftModelIn
-         * @description A kind of aircraft with its usual load.
+         * @description A model of aircraft.
          */
         AircraftModelIn: {
-            /** Camera Id */
+            /** Camera */
             camera_id?: string | null;
             /**
-             * Climb M S
+             * Climb
              * @default 3
              */
             climb_m_s: number;
-            /** Cruise M S */
+            /** Cruise airspeed */
             cruise_m_s: number;
-            /** Fixed S */
+            /** Take-off and landing together */
             fixed_s: number;
-            /** Hover W */
+            /** Power in hover */
             hover_w?: number | null;
-            /** Least Air C */
+            /** Air from */
             least_air_c?: number | null;
-            /** Least Pack C */
+            /** Refuses packs below */
             least_pack_c?: number | null;
             /**
-             * Live At Once
+             * Live the moment it is plugged in
              * @default false
              */
             live_at_once: boolean;
-            /** Mass Kg */
+            /** Mass at take-off, tank empty */
             mass_kg?: number | null;
-            /** Most Air C */
+            /** Air to */
             most_air_c?: number | null;
-            /** Most Load Kg */
+            /** Load at most */
             most_load_kg?: number | null;
-            /** Most Wind M S */
+            /** Wind limit, data sheet */
             most_wind_m_s?: number | null;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -2693,86 +2713,86 @@ export interface components {
              */
             notes: string;
             /**
-             * Pack Model Id
+             * Flies
              * Format: uuid
              */
             pack_model_id: string;
-            /** Packs Count */
+            /** Packs together */
             packs_count: number;
-            /** Power Up */
+            /** Power-up, one step a line */
             power_up?: string[];
-            /** Power W */
+            /** Mean power with its load */
             power_w: number;
             /**
-             * Rain Rated
+             * Rated for rain and snow
              * @default false
              */
             rain_rated: boolean;
-            /** Rotor M */
+            /** Rotor diameter */
             rotor_m?: number | null;
             /** Rotors */
             rotors?: number | null;
             /**
-             * Shows
+             * Shows of the cells
              * @default cells
              * @enum {string}
              */
             shows: "cells" | "total" | "none";
-            /** Swath M */
+            /** Swath */
             swath_m?: number | null;
-            /** Tank L */
+            /** Tank */
             tank_l?: number | null;
-            /** Turn S */
+            /** One turn */
             turn_s: number;
             /**
              * Work
              * @enum {string}
              */
-            work: "mapping" | "spraying" | "search" | "any";
+            work: "any" | "mapping" | "spraying" | "search";
         };
         /**
          * AircraftModelOut
-         * @description A kind of aircraft.
+         * @description A model of aircraft.
          */
         AircraftModelOut: {
             /** Archived */
             archived: boolean;
-            /** Camera Id */
+            /** Camera */
             camera_id?: string | null;
             /**
-             * Climb M S
+             * Climb
              * @default 3
              */
             climb_m_s: number;
-            /** Cruise M S */
+            /** Cruise airspeed */
             cruise_m_s: number;
-            /** Fixed S */
+            /** Take-off and landing together */
             fixed_s: number;
-            /** Hover W */
+            /** Power in hover */
             hover_w?: number | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /** Least Air C */
+            /** Air from */
             least_air_c?: number | null;
-            /** Least Pack C */
+            /** Refuses packs below */
             least_pack_c?: number | null;
             /**
-             * Live At Once
+             * Live the moment it is plugged in
              * @default false
              */
             live_at_once: boolean;
-            /** Mass Kg */
+            /** Mass at take-off, tank empty */
             mass_kg?: number | null;
-            /** Most Air C */
+            /** Air to */
             most_air_c?: number | null;
-            /** Most Load Kg */
+            /** Load at most */
             most_load_kg?: number | null;
-            /** Most Wind M S */
+            /** Wind limit, data sheet */
             most_wind_m_s?: number | null;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -2780,36 +2800,36 @@ export interface components {
              */
             notes: string;
             /**
-             * Pack Model Id
+             * Flies
              * Format: uuid
              */
             pack_model_id: string;
-            /** Packs Count */
+            /** Packs together */
             packs_count: number;
-            /** Power Up */
+            /** Power-up, one step a line */
             power_up?: string[];
-            /** Power W */
+            /** Mean power with its load */
             power_w: number;
             /**
-             * Rain Rated
+             * Rated for rain and snow
              * @default false
              */
             rain_rated: boolean;
-            /** Rotor M */
+            /** Rotor diameter */
             rotor_m?: number | null;
             /** Rotors */
             rotors?: number | null;
             /**
-             * Shows
+             * Shows of the cells
              * @default cells
              * @enum {string}
              */
             shows: "cells" | "total" | "none";
-            /** Swath M */
+            /** Swath */
             swath_m?: number | null;
-            /** Tank L */
+            /** Tank */
             tank_l?: number | null;
-            /** Turn S */
+            /** One turn */
             turn_s: number;
             /** Version */
             version: number;
@@ -2817,11 +2837,11 @@ export interface components {
              * Work
              * @enum {string}
              */
-            work: "mapping" | "spraying" | "search" | "any";
+            work: "any" | "mapping" | "spraying" | "search";
         };
         /**
          * AircraftOut
-         * @description One aircraft.
+         * @description A aircraft.
          */
         AircraftOut: {
             /** Archived */
@@ -2832,18 +2852,18 @@ export interface components {
              */
             id: string;
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
              * @default
              */
             notes: string;
-            /** Power W */
+            /** Mean power, measured */
             power_w?: number | null;
             /** Version */
             version: number;
@@ -3280,25 +3300,25 @@ export interface components {
         };
         /**
          * CameraIn
-         * @description A frame camera.
+         * @description A camera.
          */
         CameraIn: {
-            /** Focal Mm */
+            /** Focal length, true */
             focal_mm: number;
-            /** Image H Px */
+            /** Pixels, short side */
             image_h_px: number;
-            /** Image W Px */
+            /** Pixels, long side */
             image_w_px: number;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
              * @default
              */
             notes: string;
-            /** Sensor H Mm */
+            /** Sensor, short side */
             sensor_h_mm: number;
-            /** Sensor W Mm */
+            /** Sensor, long side */
             sensor_w_mm: number;
         };
         /**
@@ -3308,27 +3328,27 @@ export interface components {
         CameraOut: {
             /** Archived */
             archived: boolean;
-            /** Focal Mm */
+            /** Focal length, true */
             focal_mm: number;
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /** Image H Px */
+            /** Pixels, short side */
             image_h_px: number;
-            /** Image W Px */
+            /** Pixels, long side */
             image_w_px: number;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
              * @default
              */
             notes: string;
-            /** Sensor H Mm */
+            /** Sensor, short side */
             sensor_h_mm: number;
-            /** Sensor W Mm */
+            /** Sensor, long side */
             sensor_w_mm: number;
             /** Version */
             version: number;
@@ -3412,15 +3432,15 @@ export interface components {
         };
         /**
          * ChargerIn
-         * @description One charger.
+         * @description A charger.
          */
         ChargerIn: {
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -3430,20 +3450,20 @@ export interface components {
         };
         /**
          * ChargerModelIn
-         * @description A kind of charger.
+         * @description A model of charger.
          */
         ChargerModelIn: {
-            /** Cap W */
+            /** All ports draw at most */
             cap_w?: number | null;
-            /** Least Cells */
+            /** Cells in series, min */
             least_cells?: number | null;
-            /** Modes */
+            /** Rates of one port */
             modes: components["schemas"]["ModeIn"][];
-            /** Most Cells */
+            /** Cells in series, max */
             most_cells?: number | null;
-            /** Most V */
+            /** Pack voltage, max */
             most_v?: number | null;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -3453,34 +3473,34 @@ export interface components {
             /** Ports */
             ports: number;
             /**
-             * Power Factor
+             * Power factor
              * @default 0.95
              */
             power_factor: number;
         };
         /**
          * ChargerModelOut
-         * @description A kind of charger.
+         * @description A model of charger.
          */
         ChargerModelOut: {
             /** Archived */
             archived: boolean;
-            /** Cap W */
+            /** All ports draw at most */
             cap_w?: number | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /** Least Cells */
+            /** Cells in series, min */
             least_cells?: number | null;
-            /** Modes */
+            /** Rates of one port */
             modes: components["schemas"]["ModeIn"][];
-            /** Most Cells */
+            /** Cells in series, max */
             most_cells?: number | null;
-            /** Most V */
+            /** Pack voltage, max */
             most_v?: number | null;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -3490,7 +3510,7 @@ export interface components {
             /** Ports */
             ports: number;
             /**
-             * Power Factor
+             * Power factor
              * @default 0.95
              */
             power_factor: number;
@@ -3499,7 +3519,7 @@ export interface components {
         };
         /**
          * ChargerOut
-         * @description One charger.
+         * @description A charger.
          */
         ChargerOut: {
             /** Archived */
@@ -3510,11 +3530,11 @@ export interface components {
              */
             id: string;
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -3617,7 +3637,7 @@ export interface components {
         };
         /**
          * ChoiceOut
-         * @description A choice of a school.
+         * @description A choice of a method.
          */
         ChoiceOut: {
             /** Value */
@@ -3881,6 +3901,7 @@ export interface components {
             elevation_m: number;
             /** Jobs */
             jobs: components["schemas"]["DayJobIO"][];
+            methods?: components["schemas"]["MethodsIO"];
             /** More Supply Ids */
             more_supply_ids?: string[];
             /** Name */
@@ -3897,7 +3918,6 @@ export interface components {
             rest_after_charge_s: number;
             /** Rest After Flight S */
             rest_after_flight_s: number;
-            schools?: components["schemas"]["SchoolsIO"];
             /** Supply Id */
             supply_id: string | null;
             /** Swap S */
@@ -4058,6 +4078,7 @@ export interface components {
             id: string;
             /** Jobs */
             jobs: components["schemas"]["JobEntry"][];
+            methods: components["schemas"]["Methods"];
             /** More Supply Ids */
             more_supply_ids: string[];
             /** Name */
@@ -4079,7 +4100,6 @@ export interface components {
              * @enum {string}
              */
             running: "" | "running" | "closed";
-            schools: components["schemas"]["Methods"];
             /** Supply Id */
             supply_id: string | null;
             /** Swap S */
@@ -4255,6 +4275,7 @@ export interface components {
             elevation_m?: number | null;
             /** Jobs */
             jobs?: components["schemas"]["DayJobIO"][];
+            methods?: components["schemas"]["MethodsIO"] | null;
             /** More Supply Ids */
             more_supply_ids?: string[] | null;
             /** Name */
@@ -4271,7 +4292,6 @@ export interface components {
             rest_after_charge_s?: number | null;
             /** Rest After Flight S */
             rest_after_flight_s?: number | null;
-            schools?: components["schemas"]["SchoolsIO"] | null;
             /** Supply Id */
             supply_id?: string | null;
             /** Swap S */
@@ -4583,6 +4603,43 @@ export interface components {
             words: string;
         };
         /**
+         * FieldOut
+         * @description A field of a form and a column of a table; ``low`` and ``high`` in the unit that is stored.
+         */
+        FieldOut: {
+            /** Aside */
+            aside: boolean;
+            /** Begins */
+            begins: unknown;
+            /** Choices */
+            choices: components["schemas"]["OptionOut"][];
+            /** Digits */
+            digits: number | null;
+            /** High */
+            high: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "number" | "whole" | "choice" | "thing" | "yes" | "date" | "rates" | "lines";
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Of */
+            of: ("packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras") | null;
+            /** Optional */
+            optional: boolean;
+            /** Quantity */
+            quantity: ("m" | "m_s" | "l" | "c") | null;
+            /** Scale */
+            scale: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * FigureOut
          * @description A figure whose working can be asked for by its key.
          */
@@ -4891,12 +4948,12 @@ export interface components {
             planned_frac: number | null;
             /** Planned S */
             planned_s: number | null;
+            /** Recorded S */
+            recorded_s: number;
             /** Source */
             source: string;
             /** To Frac */
             to_frac: number | null;
-            /** Told S */
-            told_s: number;
             /** Who */
             who: string;
         };
@@ -5232,36 +5289,6 @@ export interface components {
             state: "waiting" | "reading" | "done" | "refused" | "stopped";
             /** Total */
             total: number;
-            /** Words */
-            words: string;
-        };
-        /**
-         * IntakeOut
-         * @description A table being read in.
-         */
-        IntakeOut: {
-            /** Broken Off */
-            broken_off: boolean;
-            /** Done */
-            done: number;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Problems */
-            problems: components["schemas"]["ProblemCell"][];
-            /** Rows */
-            rows: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "checking" | "writing" | "done" | "refused" | "stopped";
-            /** What */
-            what: string;
             /** Words */
             words: string;
         };
@@ -5725,6 +5752,29 @@ export interface components {
             start_s: number;
         };
         /**
+         * LessonFigures
+         * @description What ratios make of a factor, with its working.
+         */
+        LessonFigures: {
+            /** Count */
+            count: number;
+            /** High */
+            high: number;
+            /** Left Out */
+            left_out: number;
+            /** Low */
+            low: number;
+            /** Measured Ratio */
+            measured_ratio: number;
+            /** Noise */
+            noise: boolean;
+            /** Weight Frac */
+            weight_frac: number;
+            /** Words */
+            words: string;
+            working: components["schemas"]["WorkingOut"];
+        };
+        /**
          * LessonOut
          * @description What flights, charges or swaps teach of one thing: rated, measured, what planning goes by and what it would.
          */
@@ -5733,6 +5783,7 @@ export interface components {
             claimed: number;
             /** Factor */
             factor: number | null;
+            figures: components["schemas"]["LessonFigures"] | null;
             /** Kind */
             kind: string;
             /** Name */
@@ -5757,7 +5808,6 @@ export interface components {
             thing: "aircraft model" | "aircraft" | "pack" | "";
             /** Thing Id */
             thing_id: string | null;
-            told: components["schemas"]["LessonTold"] | null;
             /** Unit */
             unit: string;
         };
@@ -5779,29 +5829,6 @@ export interface components {
             measured: number;
             /** Ratio */
             ratio: number;
-        };
-        /**
-         * LessonTold
-         * @description What ratios make of a factor, with its working.
-         */
-        LessonTold: {
-            /** Count */
-            count: number;
-            /** High */
-            high: number;
-            /** Left Out */
-            left_out: number;
-            /** Low */
-            low: number;
-            /** Measured Ratio */
-            measured_ratio: number;
-            /** Noise */
-            noise: boolean;
-            /** Weight Frac */
-            weight_frac: number;
-            /** Words */
-            words: string;
-            working: components["schemas"]["WorkingOut"];
         };
         /**
          * LevelOut
@@ -6305,6 +6332,8 @@ export interface components {
         LogFileOut: {
             /** Bad Rows */
             bad_rows: number;
+            /** Columns Said */
+            columns_said: boolean;
             /** Doubts */
             doubts: string[];
             /** Examples */
@@ -6332,8 +6361,6 @@ export interface components {
              * @enum {string}
              */
             state: "asks" | "read";
-            /** Told */
-            told: boolean;
             /** Words */
             words: string;
             /** Zone */
@@ -6467,6 +6494,30 @@ export interface components {
             rates: "any" | "gentle";
         };
         /**
+         * MethodsIO
+         * @description How a day is planned. ``packs``: only full packs fly, or charged to the need; ``rates``; ``aim``: soonest, or surest.
+         */
+        MethodsIO: {
+            /**
+             * Aim
+             * @default finish
+             * @enum {string}
+             */
+            aim: "finish" | "sure";
+            /**
+             * Packs
+             * @default full
+             * @enum {string}
+             */
+            packs: "full" | "need";
+            /**
+             * Rates
+             * @default any
+             * @enum {string}
+             */
+            rates: "any" | "gentle";
+        };
+        /**
          * ModeIn
          * @description A rate of a charger.
          */
@@ -6550,6 +6601,32 @@ export interface components {
             name: string;
         };
         /**
+         * NounOut
+         * @description A noun of the fleet; an ``item`` has a number of its own, the others are what items are made of.
+         */
+        NounOut: {
+            /** Empty */
+            empty: string;
+            /** Figures */
+            figures: components["schemas"]["FieldOut"][];
+            /** Item */
+            item: boolean;
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras";
+            /** One */
+            one: string;
+            /**
+             * Right
+             * @enum {string}
+             */
+            right: "packs:write" | "fleet:write";
+            /** Title */
+            title: string;
+        };
+        /**
          * ObstacleIO
          * @description A mast, tree or house on a way home, as a circle with its top above the ground.
          */
@@ -6568,6 +6645,16 @@ export interface components {
             radius_m: number;
             /** Top M */
             top_m: number;
+        };
+        /**
+         * OptionOut
+         * @description One of the values of a choice, with its words.
+         */
+        OptionOut: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
         };
         /**
          * OutlineOut
@@ -6650,28 +6737,37 @@ export interface components {
         };
         /**
          * PackIn
-         * @description One pack.
+         * @description A pack.
          */
         PackIn: {
-            /** Bought On */
+            /** Bought on */
             bought_on?: string | null;
-            /** Charge Frac */
+            /**
+             * Charge
+             * @default 0.6
+             */
             charge_frac: number;
-            /** Cycles */
+            /**
+             * Cycles before its first record
+             * @default 0
+             */
             cycles: number;
-            /** Health Frac */
+            /**
+             * Capacity, of rated
+             * @default 1
+             */
             health_frac: number;
             /**
-             * Mates
+             * Flies with
              * @default
              */
             mates: string;
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -6681,11 +6777,11 @@ export interface components {
             /** Price */
             price?: number | null;
             /**
-             * Serial
+             * Serial number
              * @default
              */
             serial: string;
-            /** Warranty Until */
+            /** Warranty until */
             warranty_until?: string | null;
         };
         /**
@@ -6749,43 +6845,55 @@ export interface components {
         };
         /**
          * PackModelIn
-         * @description A kind of pack.
+         * @description A model of pack.
          */
         PackModelIn: {
             /**
-             * Balance S
+             * Evening out of cells, after full
              * @default 0
              */
             balance_s: number;
-            /** Capacity Ah */
+            /** Capacity */
             capacity_ah: number;
-            /** Cells */
+            /** Cells in series */
             cells: number;
             /**
              * Chemistry
              * @enum {string}
              */
             chemistry: "lipo" | "lihv" | "liion" | "lfp";
-            /** Cv From Frac */
+            /**
+             * Constant voltage from, at 1 C
+             * @default 0.85
+             */
             cv_from_frac: number;
-            /** Drains After Days */
+            /** and begins after */
             drains_after_days?: number | null;
-            /** Drains Itself */
+            /**
+             * Drains itself to storage charge
+             * @default false
+             */
             drains_itself: boolean;
             /**
-             * Fits
+             * Connector or airframe it fits
              * @default
              */
             fits: string;
-            /** Label C */
+            /** Printed rate */
             label_c?: number | null;
-            /** Mass Kg */
+            /** Mass */
             mass_kg?: number | null;
-            /** Most Rate C */
+            /**
+             * Fastest charge
+             * @default 2
+             */
             most_rate_c: number;
-            /** Name */
+            /** Name or number */
             name: string;
-            /** Nominal Cell V */
+            /**
+             * Nominal volts a cell
+             * @default 3.7
+             */
             nominal_cell_v: number;
             /**
              * Notes
@@ -6793,48 +6901,57 @@ export interface components {
              */
             notes: string;
             /**
-             * Parallel
+             * Cells in parallel
              * @default 1
              */
             parallel: number;
             /** Price */
             price?: number | null;
-            /** Storage Frac */
+            /**
+             * Storage charge
+             * @default 0.6
+             */
             storage_frac: number;
-            /** Test Bad V */
+            /** and bad below */
             test_bad_v?: number | null;
-            /** Test Good V */
+            /** Own load test: good from */
             test_good_v?: number | null;
         };
         /**
          * PackModelOut
-         * @description A kind of pack with its rated energy.
+         * @description A model of pack.
          */
         PackModelOut: {
             /** Archived */
             archived: boolean;
             /**
-             * Balance S
+             * Evening out of cells, after full
              * @default 0
              */
             balance_s: number;
-            /** Capacity Ah */
+            /** Capacity */
             capacity_ah: number;
-            /** Cells */
+            /** Cells in series */
             cells: number;
             /**
              * Chemistry
              * @enum {string}
              */
             chemistry: "lipo" | "lihv" | "liion" | "lfp";
-            /** Cv From Frac */
+            /**
+             * Constant voltage from, at 1 C
+             * @default 0.85
+             */
             cv_from_frac: number;
-            /** Drains After Days */
+            /** and begins after */
             drains_after_days?: number | null;
-            /** Drains Itself */
+            /**
+             * Drains itself to storage charge
+             * @default false
+             */
             drains_itself: boolean;
             /**
-             * Fits
+             * Connector or airframe it fits
              * @default
              */
             fits: string;
@@ -6843,15 +6960,21 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** Label C */
+            /** Printed rate */
             label_c?: number | null;
-            /** Mass Kg */
+            /** Mass */
             mass_kg?: number | null;
-            /** Most Rate C */
+            /**
+             * Fastest charge
+             * @default 2
+             */
             most_rate_c: number;
-            /** Name */
+            /** Name or number */
             name: string;
-            /** Nominal Cell V */
+            /**
+             * Nominal volts a cell
+             * @default 3.7
+             */
             nominal_cell_v: number;
             /**
              * Notes
@@ -6859,7 +6982,7 @@ export interface components {
              */
             notes: string;
             /**
-             * Parallel
+             * Cells in parallel
              * @default 1
              */
             parallel: number;
@@ -6867,33 +6990,45 @@ export interface components {
             price?: number | null;
             /** Rated Wh */
             rated_wh: number;
-            /** Storage Frac */
+            /**
+             * Storage charge
+             * @default 0.6
+             */
             storage_frac: number;
-            /** Test Bad V */
+            /** and bad below */
             test_bad_v?: number | null;
-            /** Test Good V */
+            /** Own load test: good from */
             test_good_v?: number | null;
             /** Version */
             version: number;
         };
         /**
          * PackOut
-         * @description One pack; whether it is grounded follows from its records.
+         * @description A pack.
          */
         PackOut: {
             /** Archived */
             archived: boolean;
-            /** Bought On */
+            /** Bought on */
             bought_on?: string | null;
-            /** Charge Frac */
+            /**
+             * Charge
+             * @default 0.6
+             */
             charge_frac: number;
-            /** Cycles */
+            /**
+             * Cycles before its first record
+             * @default 0
+             */
             cycles: number;
             /** Grounded */
             grounded: boolean;
             /** Grounded Why */
             grounded_why: string;
-            /** Health Frac */
+            /**
+             * Capacity, of rated
+             * @default 1
+             */
             health_frac: number;
             /**
              * Id
@@ -6901,16 +7036,16 @@ export interface components {
              */
             id: string;
             /**
-             * Mates
+             * Flies with
              * @default
              */
             mates: string;
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -6920,13 +7055,13 @@ export interface components {
             /** Price */
             price?: number | null;
             /**
-             * Serial
+             * Serial number
              * @default
              */
             serial: string;
             /** Version */
             version: number;
-            /** Warranty Until */
+            /** Warranty until */
             warranty_until?: string | null;
         };
         /**
@@ -8023,30 +8158,6 @@ export interface components {
             words: string;
         };
         /**
-         * SchoolsIO
-         * @description How a day is planned. ``packs``: only full packs fly, or charged to the need; ``rates``; ``aim``: soonest, or surest.
-         */
-        SchoolsIO: {
-            /**
-             * Aim
-             * @default finish
-             * @enum {string}
-             */
-            aim: "finish" | "sure";
-            /**
-             * Packs
-             * @default full
-             * @enum {string}
-             */
-            packs: "full" | "need";
-            /**
-             * Rates
-             * @default any
-             * @enum {string}
-             */
-            rates: "any" | "gentle";
-        };
-        /**
          * SeriesOut
          * @description Samples of a stretch of a flight, thinned to what a screen can show; gaps are null.
          */
@@ -8136,13 +8247,13 @@ export interface components {
             energy_wh: number;
             /** Floor V */
             floor_v: number;
-            /** Name */
-            name: string;
             /**
-             * School
+             * Method
              * @enum {string}
              */
-            school: "model" | "halve";
+            method: "model" | "halve";
+            /** Name */
+            name: string;
             /** Settles C */
             settles_c: number;
             /** Usable S */
@@ -8373,13 +8484,13 @@ export interface components {
             load_kg: number;
             /** Overlap M */
             overlap_m: number;
-            /** Return M */
-            return_m?: number | null;
             /**
-             * School
+             * Reserve Method
              * @enum {string}
              */
-            school: "rated" | "measured";
+            reserve_method: "rated" | "measured";
+            /** Return M */
+            return_m?: number | null;
         };
         /**
          * SpeedCurve
@@ -8473,15 +8584,15 @@ export interface components {
         };
         /**
          * SupplyIn
-         * @description One supply.
+         * @description A supply.
          */
         SupplyIn: {
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -8491,7 +8602,7 @@ export interface components {
         };
         /**
          * SupplyModelIn
-         * @description A kind of supply.
+         * @description A model of supply.
          */
         SupplyModelIn: {
             /**
@@ -8500,14 +8611,14 @@ export interface components {
              * @enum {string}
              */
             fuel: "" | "petrol" | "diesel";
-            /** Headroom Frac */
+            /** Headroom kept */
             headroom_frac: number;
             /**
              * Kind
              * @enum {string}
              */
             kind: "generator" | "mains" | "vehicle";
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -8515,28 +8626,28 @@ export interface components {
              */
             notes: string;
             /**
-             * Outlet A
+             * Breaker of each outlet
              * @default 16
              */
             outlet_a: number;
             /**
-             * Outlet V
+             * Volts of the outlets
              * @default 230
              */
             outlet_v: number;
             /**
-             * Outlets Count
+             * Outlets, 0 if not known
              * @default 0
              */
             outlets_count: number;
-            /** Rated W */
+            /** Continuous rating */
             rated_w: number;
-            /** Tank L */
+            /** Tank */
             tank_l?: number | null;
         };
         /**
          * SupplyModelOut
-         * @description A kind of supply.
+         * @description A model of supply.
          */
         SupplyModelOut: {
             /** Archived */
@@ -8547,7 +8658,7 @@ export interface components {
              * @enum {string}
              */
             fuel: "" | "petrol" | "diesel";
-            /** Headroom Frac */
+            /** Headroom kept */
             headroom_frac: number;
             /**
              * Id
@@ -8559,7 +8670,7 @@ export interface components {
              * @enum {string}
              */
             kind: "generator" | "mains" | "vehicle";
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -8567,23 +8678,23 @@ export interface components {
              */
             notes: string;
             /**
-             * Outlet A
+             * Breaker of each outlet
              * @default 16
              */
             outlet_a: number;
             /**
-             * Outlet V
+             * Volts of the outlets
              * @default 230
              */
             outlet_v: number;
             /**
-             * Outlets Count
+             * Outlets, 0 if not known
              * @default 0
              */
             outlets_count: number;
-            /** Rated W */
+            /** Continuous rating */
             rated_w: number;
-            /** Tank L */
+            /** Tank */
             tank_l?: number | null;
             /** Version */
             version: number;
@@ -8614,7 +8725,7 @@ export interface components {
         };
         /**
          * SupplyOut
-         * @description One supply.
+         * @description A supply.
          */
         SupplyOut: {
             /** Archived */
@@ -8625,11 +8736,11 @@ export interface components {
              */
             id: string;
             /**
-             * Model Id
+             * Model
              * Format: uuid
              */
             model_id: string;
-            /** Name */
+            /** Name or number */
             name: string;
             /**
              * Notes
@@ -8638,6 +8749,36 @@ export interface components {
             notes: string;
             /** Version */
             version: number;
+        };
+        /**
+         * TableImportOut
+         * @description A table being read in.
+         */
+        TableImportOut: {
+            /** Broken Off */
+            broken_off: boolean;
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Problems */
+            problems: components["schemas"]["ProblemCell"][];
+            /** Rows */
+            rows: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "checking" | "writing" | "done" | "refused" | "stopped";
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
         };
         /**
          * TableProblem
@@ -10417,6 +10558,26 @@ export interface operations {
             };
         };
     };
+    fleet_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NounOut"][];
+                };
+            };
+        };
+    };
     add_pack_models: {
         parameters: {
             query?: never;
@@ -12146,7 +12307,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IntakeOut"];
+                    "application/json": components["schemas"]["TableImportOut"];
                 };
             };
         };
@@ -12176,7 +12337,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                intake_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -12188,7 +12349,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IntakeOut"];
+                    "application/json": components["schemas"]["TableImportOut"];
                 };
             };
         };
@@ -12198,7 +12359,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                intake_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -12210,7 +12371,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IntakeOut"];
+                    "application/json": components["schemas"]["TableImportOut"];
                 };
             };
         };
@@ -12220,7 +12381,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                intake_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -12232,7 +12393,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IntakeOut"];
+                    "application/json": components["schemas"]["TableImportOut"];
                 };
             };
         };

@@ -78,7 +78,7 @@ class Entry:
 
 
 @dataclass(frozen=True, slots=True)
-class Story:
+class PackSnapshot:
     """What the records of a pack tell: its history for the verdict, its state for the care list, its use for label and money."""
 
     history: PackHistory
@@ -216,12 +216,14 @@ class _Fold:
         if r.cell_v:
             self.rest_spread = max(r.cell_v) - min(r.cell_v)
         try:
-            told = charge_from_rest(self.kind.chemistry, sum(volts) * self.kind.cells_count / len(volts), self.kind.cells_count)
+            charge_frac = charge_from_rest(
+                self.kind.chemistry, sum(volts) * self.kind.cells_count / len(volts), self.kind.cells_count
+            )
         except CoreError:  # a cell far below its floor: the spread tells of it, the charge is nothing
             self.charged_to(0.0, day)
             return
-        if told.tells:
-            self.charged_to(told.middle_frac, day)
+        if charge_frac.tells:
+            self.charged_to(charge_frac.middle_frac, day)
 
     def mishap(self, r: Happened, _day: float) -> None:
         if r.what in FOR_GOOD:
@@ -264,11 +266,11 @@ class _Fold:
         self.alarms = (r.first_v, r.second_v, r.proven, r.loss_v)
 
     def take(self, r: Record, day: float) -> None:
-        told = _TAKES.get(type(r))
-        if told is not None:
-            told(self, r, day)
+        takes = _TAKES.get(type(r))
+        if takes is not None:
+            takes(self, r, day)
 
-    def end(self) -> Story:
+    def end(self) -> PackSnapshot:
         history = PackHistory(
             tests=tuple(self.tests),
             resistance=tuple(self.resistance),
@@ -285,7 +287,7 @@ class _Fold:
             grounded_why=self.grounded,
             released_why=self.released,
         )
-        return Story(
+        return PackSnapshot(
             history,
             self.charge,
             self.charge_day,
@@ -316,7 +318,7 @@ _TAKES: dict[type[Record], Callable[[_Fold, Any, float], None]] = {
 }
 
 
-def fold(kind: PackKind, entries: Sequence[Entry], policy: PackPolicy | None = None) -> Story:
+def fold(kind: PackKind, entries: Sequence[Entry], policy: PackPolicy | None = None) -> PackSnapshot:
     """Return what the records of a pack tell.
 
     A record that cannot be read under the label as it is now (the cells were corrected later, say) is passed over.
@@ -330,21 +332,21 @@ def fold(kind: PackKind, entries: Sequence[Entry], policy: PackPolicy | None = N
     return state.end()
 
 
-def digest(story: Story) -> Story:
-    """Return the least of a story from which the verdict and the care of any later day follow alike."""
-    h = story.history
+def digest(snapshot: PackSnapshot) -> PackSnapshot:
+    """Return the least of a snapshot from which the verdict and the care of any later day follow alike."""
+    h = snapshot.history
     same = [r for r in h.resistance if h.resistance and len(r.cell_ohm) == len(h.resistance[0].cell_ohm)]
     kept = same if len(same) <= 4 else [*same[:3], same[-1]]
     slim = replace(h, tests=h.tests[-1:], resistance=tuple(kept), capacity=h.capacity[-3:])
-    return replace(story, history=slim, timed=())
+    return replace(snapshot, history=slim, timed=())
 
 
 _TODAYS = {"end of life": "replace soon"}  # what digests of older versions say
 
 
-def story_from(told: dict[str, Any]) -> Story:
-    """Return the story that was made plain for keeping."""
-    h = told["history"]
+def snapshot_from(kept: dict[str, Any]) -> PackSnapshot:
+    """Return the snapshot that was made plain for keeping."""
+    h = kept["history"]
     history = PackHistory(
         **{
             **h,
@@ -353,10 +355,10 @@ def story_from(told: dict[str, Any]) -> Story:
             "capacity": tuple(CapacitySeen(**c) for c in h["capacity"]),
         }
     )
-    timed = tuple(TimedFlight(**t) for t in told["timed"])
+    timed = tuple(TimedFlight(**t) for t in kept["timed"])
     # A digest of an older version knows no loss.
-    alarms = (*told["alarms"][:3], told["alarms"][3] if len(told["alarms"]) > 3 else None) if told["alarms"] else None
-    return Story(**{**told, "history": history, "timed": timed, "alarms": alarms})
+    alarms = (*kept["alarms"][:3], kept["alarms"][3] if len(kept["alarms"]) > 3 else None) if kept["alarms"] else None
+    return PackSnapshot(**{**kept, "history": history, "timed": timed, "alarms": alarms})
 
 
 def health_today_frac(history: PackHistory, entered_frac: float) -> float:
@@ -380,25 +382,25 @@ def grounds(history: PackHistory) -> str:
 
 
 def pack_state(
-    name: str, kind: PackKind, story: Story, *, drains_after_days: int | None, next_flight_day: int | None
+    name: str, kind: PackKind, snapshot: PackSnapshot, *, drains_after_days: int | None, next_flight_day: int | None
 ) -> PackState:
     """Return what the care list asks of a pack, in whole days."""
-    h = story.history
+    h = snapshot.history
 
     def whole(day: float | None) -> int | None:
         return None if day is None else math.floor(day)
 
     return PackState(
         name,
-        story.charge_frac,
+        snapshot.charge_frac,
         math.floor(kind.in_service_day),
         whole(h.last_used_day),
         whole(h.tests[-1].day) if h.tests else None,
-        whole(story.last_checked_day),
+        whole(snapshot.last_checked_day),
         next_flight_day,
         drains_after_days if kind.drains_itself else None,
         h.rest_spread_v,
-        story.successor_ordered,
-        story.out_of_service,
+        snapshot.successor_ordered,
+        snapshot.out_of_service,
         kind.testable,
     )

@@ -19,7 +19,7 @@ from quarry.core.cells.circuit import Instant, Stack, discharge, scaled
 from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import ReservePolicy
 
-ColdSchool = Literal["auto", "model", "halve"]
+ColdMethod = Literal["auto", "model", "halve"]
 Bound = Literal["reserve", "floor", "dip", "halved"]
 _EARLY = 0.4  # of what may be used: a floor crossed before that is the dip of a cold pack, not its end
 _WARMEST_C = 30.0
@@ -79,11 +79,11 @@ class Demand:
 
 
 @dataclass(frozen=True, slots=True)
-class Give:
+class UsableEnergy:
     """What one pack gives from take-off to landing.
 
     ``cold_frac``: energy of this course over that of the same charge at 25 °C with the resistance of a new pack. ``bound_by``: what ends the flight: the reserve,
-    the floor of the weakest cell, its early dip (nothing to fly with) or the school that halves. ``dip_v`` is the
+    the floor of the weakest cell, its early dip (nothing to fly with) or the method that halves. ``dip_v`` is the
     lowest the weakest cell would show under the greatest power early on, at ``dip_s``; ``settles_c`` the temperature
     at the end.
     """
@@ -95,7 +95,7 @@ class Give:
     reserve_shown_frac: float
     cold_frac: float
     bound_by: Bound
-    school: Literal["model", "halve"]
+    method: Literal["model", "halve"]
     dip_v: float
     dip_s: float
     floor_v: float
@@ -119,7 +119,7 @@ def usable_wh(energy_wh: float, start_frac: float, reserve_wh: float, cold_frac:
 
 @formula("usable = (energy × charge at take-off − reserve) ÷ 2, below freezing", source=PRACTICE, result="usable_wh")
 def halved_wh(energy_wh: float, start_frac: float, reserve_wh: float) -> float:
-    """Return what the school that halves below freezing lets spend. [Wh]"""
+    """Return what the method that halves below freezing lets spend. [Wh]"""
     return (energy_wh * start_frac - reserve_wh) / 2
 
 
@@ -140,8 +140,8 @@ def stack_of(pack: PackToday) -> Stack:
     return Stack(curve, law, capacity, pack.cells, pack.weak_times, scale)
 
 
-def chosen_school(wanted: ColdSchool, pack: PackToday, air_c: float) -> tuple[Literal["model", "halve"], str]:
-    """Return which of the two schools of cold holds here, and why."""
+def chosen_method(wanted: ColdMethod, pack: PackToday, air_c: float) -> tuple[Literal["model", "halve"], str]:
+    """Return which of the two methods of cold holds here, and why."""
     if wanted != "auto":
         return wanted, "chosen in the policy"
     if air_c >= 0:
@@ -152,7 +152,7 @@ def chosen_school(wanted: ColdSchool, pack: PackToday, air_c: float) -> tuple[Li
     return "halve", f"below freezing and {lacks}"
 
 
-def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool = "model") -> Give:
+def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method: ColdMethod = "model") -> UsableEnergy:
     """Return what one pack gives today.
 
     Raises
@@ -167,8 +167,8 @@ def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: 
     """
     _note_pack(pack, demand)
     energy = pack_energy_wh(pack.rated_wh, pack.health_frac)
-    reserve = policy.landing_frac * (pack.rated_wh if policy.school == "rated" else energy)
-    whose = "rated energy" if policy.school == "rated" else "energy today"
+    reserve = policy.landing_frac * (pack.rated_wh if policy.method == "rated" else energy)
+    whose = "rated energy" if policy.method == "rated" else "energy today"
     note_step(Step("reserve_wh", reserve, "Wh", f"reserve = {policy.landing_frac:.0%} of {whose}", source=PRACTICE, kind="limit"))
     shown = reserve / energy
     if energy * pack.start_frac <= reserve:
@@ -178,8 +178,8 @@ def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: 
             "pack",
         )
     floor = demand.floor_v if demand.floor_v is not None else pack.chemistry.land_loaded_v - _PEAK_BELOW_V
-    holds, why = chosen_school(school, pack, demand.air_c)
-    note_step(Step("cold_school", holds, "", f"school of cold: {why}", source=PRACTICE, kind="choice"))
+    holds, why = chosen_method(method, pack, demand.air_c)
+    note_step(Step("cold_method", holds, "", f"method for cold: {why}", source=PRACTICE, kind="choice"))
     course = _course(pack, demand, shown)
     dip = _dip(course, pack.start_frac, shown)
     note_step(
@@ -200,7 +200,7 @@ def gives_today(pack: PackToday, demand: Demand, policy: ReservePolicy, school: 
         half = halved_wh(energy, pack.start_frac, reserve)
         if half < usable:
             usable, bound = half, "halved"
-    return Give(
+    return UsableEnergy(
         energy,
         reserve,
         usable,
@@ -307,17 +307,19 @@ def _cold_words(demand: Demand, end: Instant, bound: Bound) -> str:
     return words
 
 
-def give_working(pack: PackToday, demand: Demand, policy: ReservePolicy, school: ColdSchool = "model") -> tuple[Give, Working]:
+def usable_energy_working(
+    pack: PackToday, demand: Demand, policy: ReservePolicy, method: ColdMethod = "model"
+) -> tuple[UsableEnergy, Working]:
     """Return what a pack gives and the working of its flight time."""
-    told = explain(gives_today, pack, demand, policy, school)
-    return told.value, Working(f"Flight time of pack {pack.name}", told.value.usable_s, "s", told.steps)
+    explained = explain(usable_energy, pack, demand, policy, method)
+    return explained.value, Working(f"Flight time of pack {pack.name}", explained.value.usable_s, "s", explained.steps)
 
 
 @dataclass(frozen=True, slots=True)
 class ColdPolicy:
     """How a company plans in the cold: by which method, how warm packs come to the aircraft, and how long they hover first."""
 
-    school: ColdSchool = "auto"
+    method: ColdMethod = "auto"
     pack_c: float = 18.0
     warm_up_s: float = 60.0
 
@@ -325,10 +327,10 @@ class ColdPolicy:
 _COLD = ColdPolicy()
 SETTINGS: tuple[Setting, ...] = (
     Setting(
-        "cold.school",
+        "cold.method",
         "Cold",
         "Below freezing",
-        _COLD.school,
+        _COLD.method,
         "the model needs a measured pack temperature and logged cold flights; halving needs neither",
         choices=(
             ("auto", "model where measured and flown cold before, else halve"),
