@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import TypeAdapter
 
-from quarry.core.base.working import Working
+from quarry.core.base.working import StepKind, Working
 
 Value = int | float | str | bool | None
 
@@ -33,7 +33,7 @@ class StepOut:
     inputs: list[QuantityOut]
     source: str
     source_kind: str
-    kind: Literal["formula", "choice", "assumption", "limit", "input"]
+    kind: StepKind
     note: str
     uses: list[str]
 

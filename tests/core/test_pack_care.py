@@ -148,8 +148,8 @@ def test_the_working_of_a_rule_holds_what_was_measured_and_its_limit():
     health = judge_health(history, 5.0)
     rule = next(r for r in health.rules if r.name == "resistance, worst cell")
     steps = rule_working(history, rule).steps
-    assert [s.name for s in steps] == ["first_ohm", "now_ohm", "growth_frac", "limit"]
-    assert steps[2].value == pytest.approx(steps[1].value / steps[0].value) == pytest.approx(rule.measured)
+    assert [s.name for s in steps] == ["limit", "first_ohm", "now_ohm", "growth_frac"]
+    assert steps[3].value == pytest.approx(steps[2].value / steps[1].value) == pytest.approx(rule.measured)
 
 
 # -- sets ----------------------------------------------------------------------------------------

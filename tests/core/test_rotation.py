@@ -148,9 +148,9 @@ def test_the_working_of_the_finish_walks_back_to_the_opening_of_the_day():
     working = finish_working(task, plan)
     assert working.value == plan.makespan_s
     names = [s.name for s in working.steps]
-    assert names[0] == "opens"
+    assert names[:2] == ["bound", "opens"]
     assert "charge" in names
-    assert names[-1] == "bound"
+    assert names[-1].startswith("F"), "a working ends on the number of its title"
     landings = [s.value for s in working.steps if s.unit == "clock" and s.name.startswith("F")]
     assert landings == sorted(landings)
     assert landings[-1] == plan.makespan_s

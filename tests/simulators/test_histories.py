@@ -1,8 +1,11 @@
 """The demo's simulated year: believable, the same each time, and with the packs that the snapshot needs."""
 
+import inspect
 import itertools
 import json
 import statistics
+from collections import defaultdict
+from contextlib import suppress
 from datetime import UTC, datetime
 
 import pytest
@@ -10,8 +13,15 @@ from django.core.management import call_command
 from django_scopes import scope
 
 from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.accounts.services import DomainError
 from quarry.apps.care import queries
 from quarry.apps.care.models import PackRecord
+from quarry.apps.day.models import Day
+from quarry.apps.day.queries import plan_of as day_plan_of
+from quarry.apps.day.repository import plan_from
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.queries import plan_of as job_plan_of
+from quarry.core.base.working import LEAVES
 from quarry.core.cells.chemistry import CHEMISTRIES
 from quarry.core.packs.health import judge_health
 from quarry.core.packs.records import check_record, record_of
@@ -116,6 +126,66 @@ def test_the_demo_has_a_shelf_with_each_kind_of_trouble(demo):
     assert (drifting["level"], "drifting apart" in drifting["words"]) == ("watch", True)
     assert {p["level"] for p in packs.values()} == {"in service", "watch", "replace soon", "grounded"}
     assert User.objects.filter(organisation=demo).count() == 4
+
+
+RULES = ("tests", "resistance, worst cell", "capacity", "spread at rest", "spread under load", "cycles", "age")
+OF_PACKS = ("verdict", "forecast", "money", "money.life", "label", "current", "draw", *(f"rule.{r}" for r in RULES))
+
+
+def demo_workings():
+    """Yield every working of the demo's jobs, days and packs with where it stands."""
+    for job in Job.objects.filter(archived_at=None):
+        for key, working in job_plan_of(job).workings.items():
+            yield f"job {job.letter}: {key}", working
+    for day in Day.objects.filter(archived_at=None):
+        for key, working in plan_from(day_plan_of(day)[0].plan).workings.items():
+            yield f"{day.name}: {key}", working
+    for line in queries.shelf().packs:
+        for key in OF_PACKS:
+            with suppress(DomainError):  # not every pack has every number
+                yield f"pack {line.name}: {key}", queries.working_of(line.id, key)
+
+
+def leaves_by_words():
+    found = defaultdict(list)
+    for leaf in LEAVES.values():
+        names = dict(zip(leaf.__code__.co_freevars, (cell.cell_contents for cell in leaf.__closure__), strict=True))
+        found[names["words"]].append(leaf)
+    return found
+
+
+def redone(step, leaves):
+    """Return what the shown inputs of a step come to, by hand for sums and medians, else by the formula that is named."""
+    values = {q.name: q.value for q in step.inputs}
+    if step.formula.startswith("sum"):
+        return [sum(values.values())]
+    if step.formula.startswith("median"):
+        return [statistics.median(values.values())]
+    found = []
+    for leaf in leaves.get(step.formula, ()):
+        if set(values) <= set(inspect.signature(leaf).parameters):
+            found.append(leaf(**values))
+    return found
+
+
+def test_every_step_of_every_working_of_the_demo_follows_from_what_is_shown(demo):
+    leaves = leaves_by_words()
+    workings = formulas = 0
+    wrong = set()
+    for where, working in demo_workings():
+        workings += 1
+        last = working.steps[-1]
+        if (last.value, last.unit) != (pytest.approx(working.value), working.unit):
+            wrong.add((where, "does not end on its title's number", last.name, last.value, last.unit))
+        for step in working.steps:
+            if step.kind == "formula":
+                formulas += 1
+                close = pytest.approx(step.value, rel=1e-9, abs=1e-12) if isinstance(step.value, float) else step.value
+                if close not in redone(step, leaves):
+                    wrong.add((where, step.name, step.formula, step.value))
+    assert wrong == set()
+    assert workings > 300
+    assert formulas > 1500
 
 
 def test_every_number_of_a_packs_page_opens_its_working(demo):

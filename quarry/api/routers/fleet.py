@@ -11,7 +11,6 @@ from quarry.api.auth import SignedIn
 from quarry.api.schemas import fleet as s
 from quarry.apps.care.services import register_changed
 from quarry.apps.fleet import queries, services
-from quarry.apps.fleet.mappers import NOUNS
 from quarry.apps.fleet.models import PackModel, Thing
 from quarry.apps.fleet.views import NounOut, forms
 
@@ -38,7 +37,7 @@ def forms_of_nouns(request: SignedIn) -> object:
 
 
 def _routes(noun: str, given: Any, shown: Any) -> None:
-    model = NOUNS[noun]
+    model = queries.model_of(noun)
     tag = noun.replace("-", "_")
 
     def add(request: SignedIn, data: Schema) -> object:

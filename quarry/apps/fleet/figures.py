@@ -9,8 +9,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from quarry.core.base.errors import require_range
-
 Kind = Literal["text", "number", "whole", "choice", "thing", "yes", "date", "rates", "lines"]
 Quantity = Literal["m", "m_s", "l", "c"]
 Noun = Literal[
@@ -71,13 +69,6 @@ class Figure:
         if self.begins is not None or self.needed:
             return "" if self.begins is None and self.kind in ("text", "thing") else self.begins
         return self.default
-
-    def check(self, value: object) -> None:
-        """Raise `OutOfRange` in the shown unit where a value that is known lies outside its range."""
-        if self.low is None or self.high is None or not isinstance(value, int | float):
-            return
-        low, high = self.low * self.scale, self.high * self.scale
-        require_range(value * self.scale, low, high, self.key, self.checked_as or self.label, self.unit)
 
 
 @dataclass(frozen=True, slots=True)

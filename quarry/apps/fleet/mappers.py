@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from quarry.apps.fleet.fields import charger_modes, learned
-from quarry.apps.fleet.figures import BY_NOUN, NounFigures
+from quarry.apps.fleet.figures import BY_NOUN, Figure, NounFigures
 from quarry.apps.fleet.models import (
     Aircraft,
     AircraftModel,
@@ -219,7 +219,7 @@ def check(row: Thing) -> None:
     """Raise `FleetError` naming the field if a figure is not plausible."""
     try:
         for figure in figures_of(type(row)).figures:
-            figure.check(getattr(row, figure.key))
+            _check_range(figure, getattr(row, figure.key))
         if isinstance(row, Camera):
             camera_record(row)
         elif isinstance(row, AircraftModel):
@@ -239,6 +239,14 @@ def check(row: Thing) -> None:
     except CoreError as bad:
         bad.field = bad.field.rsplit(".", 1)[-1]
         raise
+
+
+def _check_range(figure: Figure, value: object) -> None:
+    """Raise `OutOfRange` in the shown unit where a value that is known lies outside its range."""
+    if figure.low is None or figure.high is None or not isinstance(value, int | float):
+        return
+    low, high = figure.low * figure.scale, figure.high * figure.scale
+    require_range(value * figure.scale, low, high, figure.key, figure.checked_as or figure.label, figure.unit)
 
 
 def _check_charger(row: ChargerModel) -> None:

@@ -14,6 +14,11 @@ from quarry.apps.fleet.models import Calibration, Thing
 T = TypeVar("T", bound=Thing)
 
 
+def model_of(noun: str) -> type[Thing]:
+    """Return what a noun of the fleet is kept as."""
+    return NOUNS[noun]
+
+
 def things(model: type[T], *, archived: bool = False) -> QuerySet[T]:
     """Return all things of a kind in the organisation of the scope."""
     rows = model.objects.all()

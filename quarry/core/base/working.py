@@ -19,7 +19,7 @@ from quarry.core.base.units import unit_of
 P = ParamSpec("P")
 T = TypeVar("T")
 Value = float | int | str | bool | None
-StepKind = Literal["formula", "choice", "assumption", "limit", "input"]
+StepKind = Literal["formula", "run", "choice", "assumption", "limit", "input"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,8 +36,9 @@ class Quantity:
 class Step:
     """One line of a working.
 
-    ``uses`` holds the names of earlier steps whose value went in unchanged; it is filled only
-    where exactly one earlier step fits, so a drawn link is never a guess.
+    A ``formula`` can be redone by hand from ``inputs``: a leaf's own, or a sum of them. A ``run`` cannot: it was found
+    by playing, searching or fitting over many values. ``uses`` holds the names of earlier steps whose value went in
+    unchanged; it is filled only where exactly one earlier step fits, so a drawn link is never a guess.
     """
 
     name: str
@@ -170,6 +171,15 @@ def working_of(title: str, func: Callable[P, T], *args: P.args, **kwargs: P.kwar
 def given(name: str, value: Value, *, label: str = "", source: Source, kind: StepKind = "input", note: str = "") -> Step:
     """Return a step that only states a value and on whose word it stands."""
     return Step(name=name, value=value, unit=unit_of(name), formula=label, source=source, kind=kind, note=note)
+
+
+def summed(
+    name: str, parts: Iterable[Quantity], *, unit: str, words: str = "sum", source: Source = ALGEBRA, note: str = ""
+) -> Step:
+    """Return the step of a sum with its parts."""
+    found = tuple(parts)
+    total = sum(float(q.value) for q in found if isinstance(q.value, int | float))
+    return Step(name, total, unit, words, found, source=source, note=note)
 
 
 def as_dict(working: Working) -> dict[str, object]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA, BUHLMANN, ENTERED, PRACTICE
-from quarry.core.base.working import Step, Working, explain
+from quarry.core.base.working import Quantity, Step, Working, explain, summed
 from quarry.core.cells.thermal import pack_tau_s
 from quarry.core.dayplan.hours import DayHours
 from quarry.core.dayplan.pins import Pin
@@ -121,7 +121,6 @@ def workings_of(day: DayTask, plan: Rotation, unoptimised: Rotation | None) -> d
 
 def _waits(plan: Rotation) -> Working:
     waited = [w for w in plan.waits if w.reason == "pack"]
-    total = sum(w.to_s - w.from_s for w in waited) / 60
     steps = [
         Step(
             w.flight,
@@ -129,10 +128,12 @@ def _waits(plan: Rotation) -> Working:
             "min",
             f"before {w.flight} the aircraft stood ready and no set was full and rested",
             source=ALGEBRA,
+            kind="run",
         )
         for w in waited
     ]
-    return Working("Waiting for packs", total, "min", (*steps, Step("waits", total, "min", "sum", source=ALGEBRA)))
+    total = summed("waits", [Quantity(s.name, s.value, "min") for s in steps], unit="min")
+    return Working("Waiting for packs", total.value, "min", (*steps, total))
 
 
 def _unoptimised(plan: Rotation) -> Working:
@@ -142,6 +143,7 @@ def _unoptimised(plan: Rotation) -> Working:
         "clock",
         "the same day played once: packs charge in the order they come, at the fastest rate that fits; a ready set flies at once",
         source=PRACTICE,
+        kind="run",
     )
     return Working("First come, first charged", plan.makespan_s, "clock", (step,))
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
-from quarry.core.base.sources import ALGEBRA, GENERATOR_HANDBOOK, PRACTICE
-from quarry.core.base.working import Step, Working
+from quarry.core.base.sources import ALGEBRA, ENTERED
+from quarry.core.base.working import Quantity, Step, Working, explain, given, summed
 from quarry.core.dayplan.inputs import ChargerInput, SupplyInput
 from quarry.core.power.generator import Fuel, fuel_of_day
 from quarry.core.power.outlets import outlets_needed, plug_in
@@ -98,12 +98,17 @@ def supply_working(supply: DaySupply) -> Working:
     """Return the working of what the supplies give together."""
     steps = []
     for source in supply.each:
-        words = f"{source.rated_w:.0f} W for hours × {1 - source.headroom_frac:.0%}"
-        if source.generator:
-            words += f", at {supply.elevation_m:.0f} m and {supply.air_c:.0f} °C"
-        steps.append(
-            Step(source.name, source.can_give_w, "W", words, source=GENERATOR_HANDBOOK if source.generator else PRACTICE)
+        found = explain(
+            supply_watts,
+            source.rated_w,
+            source.headroom_frac,
+            generator=source.generator,
+            elevation_m=supply.elevation_m,
+            air_c=supply.air_c,
         )
-    steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA) for o, va in supply.load_va.items()]
-    total = supply.can_give_w
-    return Working("The supply can give", total, "W", (*steps, Step("can_give_w", total, "W", "sum", source=ALGEBRA)))
+        steps += [given("rated_w", source.rated_w, label=f"continuous rating of {source.name}", source=ENTERED), *found.steps]
+    steps += [Step(o, va, "VA", "drawn from this outlet at most", source=ALGEBRA, kind="run") for o, va in supply.load_va.items()]
+    total = summed(
+        "can_give_w", [Quantity(e.name, e.can_give_w, "W") for e in supply.each], unit="W", words="sum of all supplies"
+    )
+    return Working("The supply can give", supply.can_give_w, "W", (*steps, total))

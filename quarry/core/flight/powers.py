@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from quarry.core.air.atmosphere import GRAVITY_M_S2, SEA_LEVEL_KG_M3
 from quarry.core.base.errors import require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, CIPM, ENTERED, LEISHMAN, ZENG
-from quarry.core.base.working import Step, formula, given, note_step
+from quarry.core.base.working import Quantity, Step, formula, given, note_step, summed
 from quarry.core.flight.energy import Airframe, power_step
-from quarry.core.flight.rotary import ELECTRIC_FRAC
+from quarry.core.flight.rotary import ELECTRIC_FRAC, climb_extra_w
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,22 +91,26 @@ def powers_of(
     note_step(given("density_kg_m3", density_kg_m3, label="density of the air at flying height", source=CIPM))
     full, mean, empty = (load.fixed_kg + load.sprayed_kg * f for f in (1.0, carried_frac, 0.0))
 
-    def power(v: float, kg: float, climb: float = 0.0) -> float:
-        return float(model.power_w(v, kg, density_kg_m3, climb))
+    def power(v: float, kg: float) -> float:
+        return float(model.power_w(v, kg, density_kg_m3))
 
-    hover, work = power(0.0, full), power(work_m_s, mean)
-    out, home = power(aircraft.cruise_m_s, full), power(aircraft.cruise_m_s, empty)
-    peak = power(0.0, full, aircraft.climb_m_s)
+    def shown(name: str, v: float, kg: float, words: str, climb: float = 0.0, note: str = "") -> float:
+        """Return a power with its parts as steps."""
+        parts = [Quantity("level_w", model.explained_w(v, kg, density_kg_m3), "W")]
+        if climb > 0:
+            parts.append(Quantity("climb_w", climb_extra_w((model.mass_kg + kg) * GRAVITY_M_S2, climb), "W"))
+        step = summed(name, parts, unit="W", words=f"sum: {words}", source=ZENG, note=note)
+        note_step(step)
+        return float(step.value or 0.0)
+
+    out = power(aircraft.cruise_m_s, full)
+    hover = shown("hover_w", 0.0, full, "hover with the load at take-off")
+    home = shown("home_w", aircraft.cruise_m_s, empty, f"way home at {aircraft.cruise_m_s:g} m/s")
+    peak = shown("peak_w", 0.0, full, f"greatest: climbing {aircraft.climb_m_s:g} m/s from a hover", aircraft.climb_m_s)
+    per_metre = climb_energy_j_m((model.mass_kg + full) * GRAVITY_M_S2)
     if full != 0:
         note_step(Step("load_kg", full, "kg", "beyond the usual load at take-off", source=ENTERED, kind="input"))
-    for name, value, words in (
-        ("hover_w", hover, "hover with the load at take-off"),
-        ("work_w", work, f"on the lines at {work_m_s:g} m/s"),
-        ("home_w", home, f"way home at {aircraft.cruise_m_s:g} m/s"),
-        ("peak_w", peak, f"greatest: climbing {aircraft.climb_m_s:g} m/s from a hover"),
-    ):
-        note_step(Step(name, value, "W", words, source=ZENG, note=model.note if name == "work_w" else ""))
-    per_metre = climb_energy_j_m((model.mass_kg + full) * GRAVITY_M_S2)
+    work = shown("work_w", work_m_s, mean, f"on the lines at {work_m_s:g} m/s", note=model.note)
     return Powers(hover, work, max(work, power(0.0, mean)), out, home, max(peak, hover), per_metre, flat=False)
 
 

@@ -187,7 +187,47 @@ class PowerModel:
         if self.flat_w is not None:
             return np.full_like(np.asarray(airspeed_m_s, dtype=np.float64), self.flat_w)
         level = shaft_power_w(self.at(payload_kg, density_kg_m3), airspeed_m_s)
-        return level + climb_extra_w((self.mass_kg + payload_kg) * GRAVITY_M_S2, max(climb_m_s, 0.0))
+        return level + climb_extra_w((self.mass_kg + payload_kg) * GRAVITY_M_S2, climb_m_s) if climb_m_s > 0 else level
+
+    def explained_w(self, airspeed_m_s: float, payload_kg: float, density_kg_m3: float) -> float:
+        """Return the level power at one airspeed by the leaf that shows it; as `power_w` does. [W]"""
+        r = self.at(payload_kg, density_kg_m3)
+        return level_power_w(airspeed_m_s, r.profile_w, r.induced_w, r.tip_m_s, r.induced_m_s, r.drag_m2, r.density_kg_m3)
+
+
+@formula(
+    "level power = profile × (1 + 3 V² ÷ tip²) + induced × √(√(1 + r²) − r), r = V² ÷ (2 induced velocity²), + ½ density × drag area × V³",
+    source=ZENG,
+    result="level_w",
+)
+def level_power_w(
+    airspeed_m_s: float,
+    profile_w: float,
+    induced_w: float,
+    tip_m_s: float,
+    induced_m_s: float,
+    drag_m2: float,
+    density_kg_m3: float,
+) -> float:
+    """Return the power out of the pack in level flight. [W]"""
+    rotor = Rotor(profile_w, induced_w, tip_m_s, induced_m_s, drag_m2, density_kg_m3)
+    return float(shaft_power_w(rotor, airspeed_m_s))
+
+
+@formula("ideal ÷ hover: rotor and motors together", source=LEISHMAN, result="merit_frac")
+def merit_frac(ideal_w: float, hover_w: float) -> float:
+    """Return what of the hover power lifts; 0.4 to 0.6 is usual."""
+    return ideal_w / hover_w
+
+
+@formula(
+    "drag area that meets the cruise = (cruise power − power without drag) ÷ (½ density × V³), never below the least",
+    source=ZENG,
+    result="drag_m2",
+)
+def drag_of_cruise_m2(cruise_w: float, bare_w: float, density_kg_m3: float, airspeed_m_s: float, least_m2: float) -> float:
+    """Return the drag area with which a known cruise power is met. [m²]"""
+    return max((cruise_w - bare_w) / (0.5 * density_kg_m3 * airspeed_m_s**3), least_m2)
 
 
 @formula("climbing adds weight × climb ÷ motor and controller", source=LEISHMAN, result="climb_w")
@@ -239,25 +279,14 @@ def fit_power(facts: Facts) -> PowerModel:
         return PowerModel(with_hover(hover, drag), facts.mass_kg, note="from mass and rotors alone: measure a hover")
     hover = facts.hover_w
     note_step(given("hover_w", hover, label="hover power", source=ENTERED))
-    note_step(
-        Step(
-            "merit_frac",
-            ideal / hover,
-            "",
-            "ideal ÷ hover: rotor and motors together",
-            source=LEISHMAN,
-            note="0.4 to 0.6 is usual",
-        )
-    )
+    merit_frac(ideal, hover)
     if cruise is None or speed is None:
         return PowerModel(with_hover(hover, drag), facts.mass_kg, note="from the hover, drag area assumed")
     bare = float(shaft_power_w(with_hover(hover, 0.0), speed))
-    wanted = (cruise - bare) / (0.5 * SEA_LEVEL_KG_M3 * speed**3)
-    fitted = max(wanted, _LEAST_DRAG_M2)
+    fitted = drag_of_cruise_m2(cruise, bare, SEA_LEVEL_KG_M3, speed, _LEAST_DRAG_M2)
     note = "hover and cruise both met"
-    if wanted < _LEAST_DRAG_M2:
+    if fitted == _LEAST_DRAG_M2:
         note = f"a cruise of {cruise:.0f} W is less than hover and drag allow: planned with {bare:.0f} W"
-    note_step(Step("drag_m2", fitted, "m²", "drag area that meets the cruise", source=ZENG, note=note))
     return PowerModel(with_hover(hover, fitted), facts.mass_kg, note=note)
 
 

@@ -17,7 +17,7 @@ from quarry.core.base.working import Step, Working, explain, formula, given, not
 from quarry.core.cells.chemistry import Chemistry
 from quarry.core.cells.circuit import Instant, Stack, discharge, scaled
 from quarry.core.cells.laws import law_of
-from quarry.core.flight.energy import ReservePolicy
+from quarry.core.flight.energy import ReservePolicy, reserve_of_measured_wh, reserve_of_rated_wh
 
 ColdMethod = Literal["auto", "model", "halve"]
 Bound = Literal["reserve", "floor", "dip", "halved"]
@@ -123,6 +123,12 @@ def halved_wh(energy_wh: float, start_frac: float, reserve_wh: float) -> float:
     return (energy_wh * start_frac - reserve_wh) / 2
 
 
+@formula("usable of the pack × packs in the set", source=ALGEBRA, result="usable_wh")
+def usable_of_set_wh(usable_wh: float, packs_count: int) -> float:
+    """Return what a set may spend: packs that share a load end with the weakest. [Wh]"""
+    return usable_wh * packs_count
+
+
 @formula("flight time = usable ÷ mean power", source=ALGEBRA, result="usable_s")
 def time_of_s(usable_wh: float, mean_w: float) -> float:
     """Return how long an energy lasts at the mean power. [s]"""
@@ -167,9 +173,10 @@ def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method
     """
     _note_pack(pack, demand)
     energy = pack_energy_wh(pack.rated_wh, pack.health_frac)
-    reserve = policy.landing_frac * (pack.rated_wh if policy.method == "rated" else energy)
-    whose = "rated energy" if policy.method == "rated" else "energy today"
-    note_step(Step("reserve_wh", reserve, "Wh", f"reserve = {policy.landing_frac:.0%} of {whose}", source=PRACTICE, kind="limit"))
+    if policy.method == "rated":
+        reserve = reserve_of_rated_wh(policy.landing_frac, pack.rated_wh, 1)
+    else:
+        reserve = reserve_of_measured_wh(policy.landing_frac, energy)
     shown = reserve / energy
     if energy * pack.start_frac <= reserve:
         raise Infeasible(
@@ -183,7 +190,14 @@ def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method
     course = _course(pack, demand, shown)
     dip = _dip(course, pack.start_frac, shown)
     note_step(
-        Step("dip_v", dip.peak_v, "V", f"weakest cell under the greatest power, lowest at {dip.at_s:.0f} s", source=CELL_FIT)
+        Step(
+            "dip_v",
+            dip.peak_v,
+            "V",
+            f"weakest cell under the greatest power, lowest at {dip.at_s:.0f} s",
+            source=CELL_FIT,
+            kind="run",
+        )
     )
     note_step(given("floor_v", floor, label="it must stay above", source=pack.chemistry.volts_source, kind="limit"))
     if dip.peak_v < floor:
@@ -194,7 +208,7 @@ def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method
     best = _course(fresh, replace(demand, air_c=25.0), shown)[-1].drawn_wh
     cold = min(1.0, end.drawn_wh / best) if best > 0 else 0.0
     bound: Bound = "floor" if cut is not None else "reserve"
-    note_step(Step("cold_frac", cold, "", _cold_words(demand, end, bound), source=CELL_FIT))
+    note_step(Step("cold_frac", cold, "", _cold_words(demand, end, bound), source=CELL_FIT, kind="run"))
     usable = usable_wh(energy, pack.start_frac, reserve, cold)
     if holds == "halve" and demand.air_c < 0:
         half = halved_wh(energy, pack.start_frac, reserve)

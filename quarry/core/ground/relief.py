@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadGeometry, require_range
-from quarry.core.base.sources import ALGEBRA, ENTERED
-from quarry.core.base.working import Step, Working
+from quarry.core.base.sources import ENTERED
+from quarry.core.base.working import Quantity, Step, Working, summed
 from quarry.core.ground.geodesy import LocalFrame, Metres
 from quarry.core.ground.terrain import TerrainGrid
 
@@ -170,7 +170,8 @@ def clear_return(
             top, decides = height, o.name or "an obstacle"
     needed = top + clearance_m
     steps.append(Step("clearance_m", clearance_m, "m", "kept above it", source=ENTERED, kind="limit"))
-    steps.append(Step("return_m", needed, "m", f"highest + clearance; {decides} decides", source=ALGEBRA))
+    parts = (Quantity("highest_m", top, "m"), Quantity("clearance_m", clearance_m, "m"))
+    steps.append(summed("return_m", parts, unit="m", words=f"sum: highest + clearance; {decides} decides"))
     return ClearReturn(needed, highest, decides, Working("Return height", needed, "m", tuple(steps)))
 
 

@@ -132,7 +132,9 @@ def forecast(history: PackHistory, policy: HealthPolicy = USUAL) -> Forecast:
         if np.isfinite(high)
         else f"about {middle:.0f} cycles, at least {low:.0f}"
     )
-    note_step(Step("cycles_left", middle, "", f"robust line of its own {why} to the limit: {words}", source=THEIL_SEN))
+    note_step(
+        Step("cycles_left", middle, "", f"robust line of its own {why} to the limit: {words}", source=THEIL_SEN, kind="run")
+    )
     return Forecast(middle, low, None if not np.isfinite(high) else high, why, words)
 
 

@@ -9,12 +9,12 @@ from __future__ import annotations
 import math
 import statistics
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from quarry.core.base.errors import OutOfRange, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTICE, Source
-from quarry.core.base.working import Step, Working, explain, formula, given
+from quarry.core.base.working import Quantity, Step, Working, explain, formula, given
 
 Level = Literal["in service", "watch", "replace soon", "grounded"]
 LEVELS: tuple[Level, ...] = ("in service", "watch", "replace soon", "grounded")
@@ -228,21 +228,21 @@ def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling
 
 def rule_working(history: PackHistory, rule: HealthRule) -> Working:
     """Return the working of one row: what was measured and how it became the figure, then its limit."""
-    steps: list[Step] = []
+    steps = [Step("limit", rule.level, "", f"{rule.limit}: {rule.words}", source=rule.source, kind="limit")]
     if rule.name == "resistance, worst cell":
         found = explain(worst_growth, history.resistance)
         worst = found.value[1] if found.value else 1
         first, now = first_ohm(history.resistance)[worst - 1], history.resistance[-1].cell_ohm[worst - 1]
         steps.append(given("first_ohm", first, label=f"cell {worst}, median of its first readings at 25 °C", source=MEASURED))
         steps.append(given("now_ohm", now, label=f"cell {worst}, last reading brought to 25 °C", source=MEASURED))
-        steps += [s for s in found.steps if s.value == rule.measured][:1]
+        steps += [replace(s, unit=rule.unit) for s in found.steps if s.value == rule.measured][:1]
     elif rule.name == "capacity":
         last = history.capacity[-3:]
         steps += [given("health_frac", c.health_frac, label=f"at {c.cycles:.0f} cycles", source=MEASURED) for c in last]
-        steps.append(Step("health_frac", rule.measured, "", f"median of the last {len(last)}", source=ALGEBRA))
+        seen = tuple(Quantity(f"measured_{n}_frac", c.health_frac, "") for n, c in enumerate(last, 1))
+        steps.append(Step("health_frac", rule.measured, rule.unit, f"median of the last {len(last)}", seen, source=ALGEBRA))
     else:
         steps.append(Step(rule.name, rule.measured, rule.unit, rule.words, source=MEASURED, kind="input"))
-    steps.append(Step("limit", rule.level, "", f"{rule.limit}: {rule.words}", source=rule.source, kind="limit"))
     return Working(rule.name, rule.measured, rule.unit, tuple(steps))
 
 

@@ -51,7 +51,7 @@ def label_figures(
     else:
         gentle = hard = max(draws)
         words = f"hardest of {len(draws)} flights: too few to tell hard from gentle"
-    note_step(Step("draw_a", hard, "A", words, source=PRACTICE))
+    note_step(Step("draw_a", hard, "A", words, source=PRACTICE, kind="run"))
     capacity = rated_ah * health_frac
     kept = reserve_ah(landing_frac, rated_ah if of_rated else capacity)
     if kept >= capacity:

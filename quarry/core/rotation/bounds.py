@@ -22,7 +22,7 @@ def bound_working(task: RotationTask) -> Working:
         "the supply": "the energy of these charges at all that the supply can give, then that flight",
     }
     found = _bounds(task)
-    steps = [Step(why, b, "clock", words[why], source=ALGEBRA) for b, why in found if math.isfinite(b)]
+    steps = [Step(why, b, "clock", words[why], source=ALGEBRA, kind="run") for b, why in found if math.isfinite(b)]
     best, why = lower_bound(task)
     return Working(
         "No plan could end before",

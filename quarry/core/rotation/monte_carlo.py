@@ -120,14 +120,21 @@ def monte_carlo(
     closes = task.windows[-1][1] if task.windows else math.inf
     inside = float(np.mean(last <= closes + _EARLY_S))
     steps = (
-        Step("planned_s", plan.makespan_s, "clock", "last landing of the plan if every time is as planned", source=ALGEBRA),
+        Step(
+            "planned_s",
+            plan.makespan_s,
+            "clock",
+            "last landing of the plan if every time is as planned",
+            source=ALGEBRA,
+            kind="run",
+        ),
         Step("day_frac", spread.day_frac, "", "spread of all flights of one day together", source=ASSUMED, kind="assumption"),
         Step("flight_frac", spread.flight_frac, "", "spread of each flight by itself", source=ASSUMED, kind="assumption"),
         Step("charge_frac", spread.charge_frac, "", "spread of each charge by itself", source=ASSUMED, kind="assumption"),
         Step("pack_frac", spread.pack_frac, "", "spread of all charges of one pack together", source=ASSUMED, kind="assumption"),
         Step("swap_frac", spread.swap_frac, "", "spread of each swap", source=ASSUMED, kind="assumption"),
-        Step("p50_s", p50, "clock", f"half of {days} days played with this order are down by then", source=ALGEBRA),
-        Step("p90_s", p90, "clock", "nine in ten are down by then", source=ALGEBRA),
+        Step("p50_s", p50, "clock", f"half of {days} days played with this order are down by then", source=ALGEBRA, kind="run"),
+        Step("p90_s", p90, "clock", "nine in ten are down by then", source=ALGEBRA, kind="run"),
     )
     return Chance(
         p10,

@@ -13,7 +13,7 @@ from typing import Literal
 
 from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA, PRACTICE
-from quarry.core.base.working import Step, Working
+from quarry.core.base.working import Quantity, Step, Working, summed
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import FULL, Charger, Craft, PackSet, Rotation, RotationTask, duration_s
 from quarry.core.rotation.steady_state import ports_needed
@@ -259,17 +259,32 @@ def enough(task: RotationTask) -> tuple[Enough, ...]:
         craft = sum(1 for t in types.values() if t == kind)
         usual = _usual(sets)
         fast = max(modes, key=lambda m: m.pack_w)
-        slot = sum(f.flight_s for f in flights) / len(flights) + task.swap_s
+        mean = sum(f.flight_s for f in flights) / len(flights)
+        slot = mean + task.swap_s
         used = sum(f.energy_frac for f in flights) / len(flights)
         charge = duration_s(usual, max(0.0, 1.0 - used), fast)
         cycle = slot - task.swap_s + task.rest_after_flight_s + charge + task.rest_after_charge_s
         need = math.ceil(craft * cycle / slot - 1e-9)
         ports = ports_needed(slot / (craft * usual.packs), charge)
         steps = (
-            Step("slot_s", slot, "s", "mean flight and swap", source=ALGEBRA),
-            Step("charge_s", charge, "s", f"from {1 - used:.0%} to full at {fast.pack_w:.0f} W", source=ALGEBRA),
-            Step("cycle_s", cycle, "s", "flight + rest + charge + rest", source=ALGEBRA),
-            Step("sets", need, "", f"{craft} aircraft × cycle ÷ slot, rounded up", source=PRACTICE, kind="limit"),
+            summed(
+                "slot_s",
+                (Quantity("mean_flight_s", mean, "s"), Quantity("swap_s", task.swap_s, "s")),
+                unit="s",
+                words="sum: mean flight and swap",
+            ),
+            Step("charge_s", charge, "s", f"from {1 - used:.0%} to full at {fast.pack_w:.0f} W", source=ALGEBRA, kind="run"),
+            summed(
+                "cycle_s",
+                (
+                    Quantity("mean_flight_s", mean, "s"),
+                    Quantity("rest_after_flight_s", task.rest_after_flight_s, "s"),
+                    Quantity("charge_s", charge, "s"),
+                    Quantity("rest_after_charge_s", task.rest_after_charge_s, "s"),
+                ),
+                unit="s",
+                words="sum: flight + rest + charge + rest",
+            ),
             Step(
                 "ports",
                 ports,
@@ -278,6 +293,7 @@ def enough(task: RotationTask) -> tuple[Enough, ...]:
                 source=PRACTICE,
                 kind="limit",
             ),
+            Step("sets", need, "", f"{craft} aircraft × cycle ÷ slot, rounded up", source=PRACTICE, kind="limit"),
         )
         found.append(
             Enough(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from quarry.core.base.sources import ENTERED
-from quarry.core.base.working import Step, Working
+from quarry.core.base.working import Quantity, Step, Working
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask
 
@@ -174,13 +174,16 @@ def finish_working(task: RotationTask, plan: Rotation) -> Working:
                 flight.flight,
                 flight.landing_s,
                 "clock",
-                f"{flight.flight} lands: takes off and flies {(flight.landing_s - flight.takeoff_s) / 60:.1f} min with {flight.set}",
+                f"sum: {flight.flight} takes off, flies with {flight.set} and lands",
+                (
+                    Quantity("takeoff_s", flight.takeoff_s, "clock"),
+                    Quantity("flight_s", flight.landing_s - flight.takeoff_s, "s"),
+                ),
             )
         )
         flight, step = _before(task, plan, flight, swap_note)
         if step is not None:
             chain.append(step)
-    chain.reverse()
     chain.append(
         Step(
             "bound",
@@ -191,6 +194,7 @@ def finish_working(task: RotationTask, plan: Rotation) -> Working:
             note=f"best of {plan.tried} plays by rule: {plan.rule}",
         )
     )
+    chain.reverse()
     return Working("Last landing", plan.makespan_s, "clock", tuple(chain))
 
 

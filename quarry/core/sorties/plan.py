@@ -19,9 +19,10 @@ from shapely.geometry.base import BaseGeometry
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, BELLMAN, ENTERED, NAVIGATION
-from quarry.core.base.working import Step, Working, explain, formula, given, note_step
+from quarry.core.base.working import Quantity, Step, Working, explain, formula, given, note_step, summed
 from quarry.core.flight.energy import Airframe, Endurance, PackFigures, ReservePolicy, endurance
 from quarry.core.flight.powers import Load, Powers, powers_of, sum_energy_wh
+from quarry.core.flight.usable_energy import time_of_s
 from quarry.core.flight.wind import CALM, Wind, leg_times_s, track_of
 from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.detour import Detours
@@ -382,9 +383,9 @@ def _planned(c: _Context, breaks: tuple[int, ...], start: NDArray[np.int64]) -> 
     total = sum(s.time_s for s in sorties)
     far = float(np.hypot(*(c.st.xy - np.array(task.home)).T).max())
     weakest = min(task.sets, key=lambda s: s.usable_wh)
-    time = weakest.usable_wh * _J_WH / c.powers.work_w
+    flight_time = explain(time_of_s, weakest.usable_wh, c.powers.work_w)
+    time, (last,) = flight_time.value, flight_time.steps
     give = Endurance(weakest.energy_wh, weakest.reserve_wh, weakest.usable_wh, time, weakest.reserve_shown_frac)
-    last = Step("usable_s", time, "s", "flight time = usable ÷ power on the lines", source=ALGEBRA)
     return SortiePlan(
         sorties,
         give,
@@ -401,16 +402,9 @@ def _total_working(sorties: tuple[Sortie, ...], total_s: float, task: SortieTask
     steps = [given(f"S{s.number}", s.time_s, label=f"sortie {s.number}", source=ALGEBRA) for s in sorties]
     steps = [Step(s.name, s.value, "s", s.formula, source=s.source, kind="input") for s in steps]
     where = "anywhere on a line" if task.breaks == "anywhere" else "at line ends"
-    steps.append(
-        Step(
-            "total_s",
-            total_s,
-            "s",
-            "sum of all sorties",
-            source=BELLMAN,
-            note=f"fewest sorties first, then least time; broken {where}",
-        )
-    )
+    note = f"fewest sorties first, then least time; broken {where}"
+    parts = [Quantity(s.name, s.value, "s") for s in steps]
+    steps.append(summed("total_s", parts, unit="s", words="sum of all sorties", source=BELLMAN, note=note))
     return Working("Time in the air", total_s, "s", tuple(steps))
 
 

@@ -52,6 +52,7 @@ def to_plan(
                     "",
                     "for each line: length ÷ trigger distance, rounded down, plus one; summed over all lines",
                     source=ALGEBRA,
+                    kind="run",
                 ),
             ),
         )
@@ -61,13 +62,14 @@ def to_plan(
         len(best.lines),
         "",
         (
-            Step("rows_count", best.rows, "", "rows: extent across the lines ÷ spacing, rounded up", source=ALGEBRA),
+            Step("rows_count", best.rows, "", "rows: extent across the lines ÷ spacing, rounded up", source=ALGEBRA, kind="run"),
             Step(
                 "lines_count",
                 len(best.lines),
                 "",
                 f"rows cut where the outline or a keep-out parts them; flown as {best.cells} block{'s' if best.cells > 1 else ''}",
                 source=SWEEP,
+                kind="run",
             ),
         ),
     )
@@ -76,13 +78,14 @@ def to_plan(
         best.on_line_m,
         "m",
         (
-            Step("lines_count", len(best.lines), "", "lines laid", source=ALGEBRA),
+            Step("lines_count", len(best.lines), "", "lines laid", source=ALGEBRA, kind="run"),
             Step(
                 "on_line_m",
                 best.on_line_m,
                 "m",
-                "sum of their lengths",
+                "all their lengths together",
                 source=ALGEBRA,
+                kind="run",
                 note=_ends_note(f, best.uncovered_frac),
             ),
         ),
@@ -91,7 +94,16 @@ def to_plan(
         "area",
         area_ha,
         "ha",
-        (Step("area_ha", area_ha, "ha", "area on the WGS 84 ellipsoid, keep-outs with their margins taken off", source=KARNEY),),
+        (
+            Step(
+                "area_ha",
+                area_ha,
+                "ha",
+                "area on the WGS 84 ellipsoid, keep-outs with their margins taken off",
+                source=KARNEY,
+                kind="run",
+            ),
+        ),
     )
     times = [(d.time_s, bearing_of(d.angle_deg)) for d in cover.directions]
     finite = [t for t in times if t[0] != float("inf")]
@@ -169,8 +181,9 @@ def _direction_working(
                 "s",
                 f"least time of the sweep, at {best[1]:.0f}°: rows, turns and wind, ways home left out",
                 source=ALGEBRA,
+                kind="run",
             ),
-            Step("worst_s", worst[0], "s", f"most time, at {worst[1]:.0f}°", source=ALGEBRA),
+            Step("worst_s", worst[0], "s", f"most time, at {worst[1]:.0f}°", source=ALGEBRA, kind="run"),
             *more,
             Step("bearing_deg", bearing_of(angle), "°", "direction taken", kind="choice", source=ALGEBRA, note=note),
         ),

@@ -19,7 +19,15 @@ from quarry.core.base.working import Explained, Step, explain
 from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s, wind_of_both_ways_m_s
 from quarry.core.flight.powers import Load, powers_of
-from quarry.core.flight.usable_energy import WARM_UP_BELOW_C, ColdMethod, Demand, PackToday, UsableEnergy, usable_energy
+from quarry.core.flight.usable_energy import (
+    WARM_UP_BELOW_C,
+    ColdMethod,
+    Demand,
+    PackToday,
+    UsableEnergy,
+    usable_energy,
+    usable_of_set_wh,
+)
 from quarry.core.flight.wind import Wind
 from quarry.core.limits.hourly_conditions import HourAir, density_of
 from quarry.core.sorties.plan import SetEnergy
@@ -144,8 +152,7 @@ def _groups(packs: list[Pack], n: int) -> dict[str, list[Pack]]:
 
 def _set_of(name: str, n: int, weakest: str, give: UsableEnergy, steps: tuple[Step, ...]) -> tuple[SetEnergy, SetUsable]:
     times = Step("packs_count", n, "", f"packs in the set; {weakest} is the weakest", source=ALGEBRA, kind="input")
-    whole = Step("usable_wh", give.usable_wh * n, "Wh", "usable of the pack × packs in the set", source=ALGEBRA)
-    more = (times, whole) if n > 1 else ()
+    more = (times, *explain(usable_of_set_wh, give.usable_wh, n).steps) if n > 1 else ()
     shown = SetUsable(
         name=name,
         usable_wh=give.usable_wh * n,

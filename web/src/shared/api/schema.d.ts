@@ -8532,7 +8532,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "formula" | "choice" | "assumption" | "limit" | "input";
+            kind: "formula" | "run" | "choice" | "assumption" | "limit" | "input";
             /** Name */
             name: string;
             /** Note */

@@ -64,6 +64,7 @@
   const BED: Record<string, string> = {
     input: 'p-ready',
     formula: 'p-charging',
+    run: 'p-charging',
     choice: 'p-resting',
     assumption: 'p-cooling',
     limit: 'p-grounded',
@@ -71,6 +72,7 @@
   const WORD: Record<string, string> = {
     input: 'Given',
     formula: 'Step',
+    run: 'Run',
     choice: 'Choice',
     assumption: 'Assumed',
     limit: 'Limit',
