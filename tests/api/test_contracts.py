@@ -153,6 +153,13 @@ def test_an_outline_is_read_and_nothing_is_stored(web, job):
     found = web.client.post("/api/jobs/outline", {"file": file}).json()
     assert found["area"] == FIELD
     assert found["notes"] == []
+    assert (found["home"], found["home_kept"]) == (min(FIELD, key=sum), False), "a corner stands in where no home is known"
+    file.seek(0)
+    near = web.client.post(f"/api/jobs/outline?home_lon={FIELD[0][0] + 0.01}&home_lat={FIELD[0][1]}", {"file": file}).json()
+    assert (near["home"], near["home_kept"]) == ([pytest.approx(FIELD[0][0] + 0.01), FIELD[0][1]], True)
+    file.seek(0)
+    far = web.client.post("/api/jobs/outline?home_lon=9&home_lat=40", {"file": file}).json()
+    assert far["home_kept"] is False
     bad = io.BytesIO(b"<kml>")
     bad.name = "x.kml"
     assert assert_problem(web.client.post("/api/jobs/outline", {"file": bad}), 422)["field"] == "file"

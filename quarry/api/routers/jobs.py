@@ -49,10 +49,13 @@ def add_job(request: SignedIn, data: s.JobStart) -> object:
 
 
 @router.post("/outline", response=s.OutlineOut, operation_id="read_outline", summary="Read an outline from a file")
-def read_outline(request: SignedIn, file: File[UploadedFile]) -> object:
-    """Read GeoJSON, KML or KMZ; nothing is stored."""
+def read_outline(
+    request: SignedIn, file: File[UploadedFile], home_lon: float | None = None, home_lat: float | None = None
+) -> object:
+    """Read GeoJSON, KML or KMZ; nothing is stored. Home stays where it is if that is near."""
     data = file.read(settings.UPLOAD_MOST_BYTES + 1)
-    found = services.outline_from_file(actor=request.user, data=data, filename=file.name or "")
+    home = (home_lon, home_lat) if home_lon is not None and home_lat is not None else None
+    found = services.outline_from_file(actor=request.user, data=data, filename=file.name or "", home=home)
     return asdict(found)
 
 

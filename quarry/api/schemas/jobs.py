@@ -140,13 +140,15 @@ class JobAnswer(Schema):
 
 
 class FoundAreaOut(Schema):
-    """One area of a file; ``meets``: it touches or overlaps the largest one."""
+    """One area of a file; ``meets``: it touches or overlaps the largest one. ``home``: where it would stand for it."""
 
     name: str
     area: list[Place]
     keep_outs: list[KeepOutIO]
     area_ha: float
     meets: bool
+    home: Place
+    home_kept: bool
 
 
 class FoundPointOut(Schema):
@@ -165,6 +167,8 @@ class OutlineOut(Schema):
     area: list[Place]
     keep_outs: list[KeepOutIO]
     area_ha: float
+    home: Place
+    home_kept: bool
     others: list[FoundAreaOut]
     points: list[FoundPointOut]
     notes: list[str]

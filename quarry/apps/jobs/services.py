@@ -17,7 +17,7 @@ from quarry.apps.bounded import ReadingStopped, read_bounded
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import SORTIE_DEFAULTS, with_defaults
-from quarry.apps.jobs.formats.reading import FormatError, Found
+from quarry.apps.jobs.formats.reading import FormatError, Found, FoundArea
 from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
 from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml
 from quarry.apps.jobs.models import Job, Terrain
@@ -149,8 +149,8 @@ def compare_homes(job: Job) -> HomesOut:
         raise DomainError(bad.code, bad.message, bad.field) from bad
 
 
-def outline_from_file(*, actor: User, data: bytes, filename: str) -> Found:
-    """Return the outline in an uploaded file; nothing is stored."""
+def outline_from_file(*, actor: User, data: bytes, filename: str, home: tuple[float, float] | None = None) -> Found:
+    """Return the outline in an uploaded file, with where home would stand for each of its areas; nothing is stored."""
     require(actor, "jobs:write")
     if len(data) > settings.UPLOAD_MOST_BYTES:
         raise DomainError(
@@ -161,6 +161,9 @@ def outline_from_file(*, actor: User, data: bytes, filename: str) -> Found:
         found: Found = read_bounded("quarry.apps.jobs.formats.reading:read_outline", data, filename, seconds=10.0)
     except (FormatError, ReadingStopped) as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
+    areas: list[Found | FoundArea] = [found, *found.others]
+    for area in areas:
+        area.home, area.home_kept = mappers.home_for_area(area.area, home)
     return found
 
 

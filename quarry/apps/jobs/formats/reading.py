@@ -66,6 +66,8 @@ class FoundArea:
     keep_outs: list[FoundKeepOut]
     area_ha: float
     meets: bool = False
+    home: tuple[float, float] | None = None
+    home_kept: bool = False
 
 
 @dataclass(slots=True)
@@ -89,6 +91,8 @@ class Found:
     area: Ring = field(default_factory=list)
     keep_outs: list[FoundKeepOut] = field(default_factory=list)
     area_ha: float = 0.0
+    home: tuple[float, float] | None = None
+    home_kept: bool = False
     others: list[FoundArea] = field(default_factory=list)
     points: list[FoundPoint] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)

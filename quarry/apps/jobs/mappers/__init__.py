@@ -1,6 +1,6 @@
 """Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
 
-from quarry.apps.jobs.mappers.over_ground import height_at, pack_heights, terrain_grid, terrain_row, terrain_view
+from quarry.apps.jobs.mappers.over_ground import height_at, home_for_area, pack_heights, terrain_grid, terrain_row, terrain_view
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.usable import usable_sets
 from quarry.apps.jobs.mappers.work import PLAN_VERSION, PlanError, Shelf, fingerprint, ground_of, way_m
@@ -13,6 +13,7 @@ __all__ = [
     "fingerprint",
     "ground_of",
     "height_at",
+    "home_for_area",
     "pack_heights",
     "plan_job",
     "terrain_grid",

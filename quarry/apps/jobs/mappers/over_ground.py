@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import math
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -21,6 +21,7 @@ from quarry.core.flight.energy import Airframe
 from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.relief import ClearReturn, Obstacle, RouteRelief, clear_return, route_relief
+from quarry.core.ground.take_off import home_for
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade
 
 
@@ -118,6 +119,11 @@ def terrain_row(grid: TerrainGrid) -> Mapping[str, Any]:
         "columns": columns,
         "heights": pack_heights(grid.heights_m),
     }
+
+
+def home_for_area(area: Sequence[Sequence[float]], now: tuple[float, float] | None) -> tuple[tuple[float, float], bool]:
+    """Return where home stands for an area of a file, and whether it is where it was."""
+    return home_for([(p[0], p[1]) for p in area], now)
 
 
 def height_at(row: Terrain, lon: float, lat: float) -> float | None:

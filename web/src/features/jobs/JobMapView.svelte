@@ -9,7 +9,7 @@
   import { help } from '$shared/ui/help.svelte';
   import type { JobDraft } from './draft.svelte';
   import FromFile from './FromFile.svelte';
-  import { asks, preset, taken, type Choice, type Outline } from './outline';
+  import { areasOf, asks, preset, taken, type Choice, type Outline } from './outline';
   import { JobMap, type Tool } from './map';
 
   let { draft }: { draft: JobDraft } = $props();
@@ -121,7 +121,11 @@
       await loadTerrain(file.name, form);
       return;
     }
-    const { data, problem } = await call('POST', '/api/jobs/outline', { body: form as never, bodySerializer: (b) => b as never });
+    const { data, problem } = await call('POST', '/api/jobs/outline', {
+      params: { query: job.home ? { home_lon: job.home[0], home_lat: job.home[1] } : {} },
+      body: form as never,
+      bodySerializer: (b) => b as never,
+    });
     reading = false;
     if (!data) {
       notices.say(problem.detail, { bad: true });
@@ -133,8 +137,8 @@
 
   function takeOver(name: string, data: Outline, choice: Choice) {
     found = null;
-    const change = taken(data, choice, nearHome);
-    const moved = choice.home === null && !near(job.home, change.area);
+    const change = taken(data, choice);
+    const moved = choice.home === null && !areasOf(data)[choice.area]!.home_kept;
     draft.change(change);
     if (!asks(data)) for (const note of data.notes) notices.say(note);
     if (moved) notices.say('No home was taken from the file: it stands at a corner of the area. Move it to where you take off.');
@@ -158,15 +162,6 @@
     notices.say(`${name}: terrain taken over, the plan follows it`, { undo: () => void undo() });
     await findTerrain();
     void draft.load(job.id);
-  }
-
-  // A dropped outline without a home keeps the old one if it is near; else its south-west corner stands in.
-  function nearHome(area: [number, number][]): [number, number] {
-    return job.home && near(job.home, area) ? job.home : area.reduce((a, b) => (a[0] + a[1] <= b[0] + b[1] ? a : b));
-  }
-
-  function near(home: [number, number] | null, area: [number, number][]): boolean {
-    return home !== null && area.some((p) => Math.hypot((p[0] - home[0]) * 0.6, p[1] - home[1]) < 0.03);
   }
 
   function removeKeepOut(k: number) {

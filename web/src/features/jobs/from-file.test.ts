@@ -13,6 +13,8 @@ const FOUND: Outline = {
   area: ring(7),
   keep_outs: [],
   area_ha: 4.5,
+  home: [1, 1],
+  home_kept: true,
   others: [
     { name: 'Glebe', area: ring(7.1), keep_outs: [], area_ha: 3.5, meets: false },
     { name: '', area: ring(7.2), keep_outs: [], area_ha: 2.5, meets: false },
@@ -39,10 +41,10 @@ describe('what to take from a file', () => {
 
   it('takes what was chosen and nothing else', () => {
     const choice: Choice = { area: 1, keepOut: [2], home: 1 };
-    const made = taken(FOUND, choice, () => [0, 0]);
+    const made = taken(FOUND, choice);
     expect(made.area).toEqual(ring(7.1));
     expect(made.keep_outs.map((k) => k.ring)).toEqual([ring(7.2)]);
     expect(made.home).toEqual([7, 46]);
-    expect(taken(FOUND, preset(), () => [1, 1])).toMatchObject({ area: ring(7), keep_outs: [], home: [1, 1] });
+    expect(taken(FOUND, preset())).toMatchObject({ area: ring(7), keep_outs: [], home: [1, 1] });
   });
 });

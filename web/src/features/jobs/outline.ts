@@ -1,7 +1,7 @@
 import type { Schemas } from '$shared/api/client';
 
 export type Outline = Schemas['OutlineOut'];
-export type FoundArea = Pick<Schemas['FoundAreaOut'], 'name' | 'area' | 'keep_outs' | 'area_ha'>;
+export type FoundArea = Pick<Schemas['FoundAreaOut'], 'name' | 'area' | 'keep_outs' | 'area_ha' | 'home' | 'home_kept'>;
 type Place = [number, number];
 
 /** What a person takes from a file: which area, which of the others as keep-outs, which point as home. */
@@ -26,13 +26,13 @@ export function preset(): Choice {
   return { area: 0, keepOut: [], home: null };
 }
 
-/** What of a job the choice changes; `standIn` gives home where no point was chosen. */
-export function taken(found: Outline, choice: Choice, standIn: (area: Place[]) => Place) {
+/** What of a job the choice changes; home stands where the server has it for that area, where no point was chosen. */
+export function taken(found: Outline, choice: Choice) {
   const areas = areasOf(found);
   const main = areas[choice.area]!;
   const more = choice.keepOut
     .filter((k) => k !== choice.area)
     .map((k) => ({ ring: areas[k]!.area, crossing: 'never' as const, margin_m: 5, name: areas[k]!.name }));
-  const home = choice.home === null ? standIn(main.area as Place[]) : (found.points[choice.home]!.at as Place);
+  const home = (choice.home === null ? main.home : found.points[choice.home]!.at) as Place;
   return { area: main.area, keep_outs: [...main.keep_outs, ...more], home };
 }

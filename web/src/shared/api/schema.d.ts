@@ -1325,7 +1325,7 @@ export interface paths {
         put?: never;
         /**
          * Read an outline from a file
-         * @description Read GeoJSON, KML or KMZ; nothing is stored.
+         * @description Read GeoJSON, KML or KMZ; nothing is stored. Home stays where it is if that is near.
          */
         post: operations["read_outline"];
         delete?: never;
@@ -4975,7 +4975,7 @@ export interface components {
         };
         /**
          * FoundAreaOut
-         * @description One area of a file; ``meets``: it touches or overlaps the largest one.
+         * @description One area of a file; ``meets``: it touches or overlaps the largest one. ``home``: where it would stand for it.
          */
         FoundAreaOut: {
             /** Area */
@@ -4985,6 +4985,13 @@ export interface components {
             ][];
             /** Area Ha */
             area_ha: number;
+            /** Home */
+            home: [
+                number,
+                number
+            ];
+            /** Home Kept */
+            home_kept: boolean;
             /** Keep Outs */
             keep_outs: components["schemas"]["KeepOutIO"][];
             /** Meets */
@@ -6668,6 +6675,13 @@ export interface components {
             ][];
             /** Area Ha */
             area_ha: number;
+            /** Home */
+            home: [
+                number,
+                number
+            ];
+            /** Home Kept */
+            home_kept: boolean;
             /** Keep Outs */
             keep_outs: components["schemas"]["KeepOutIO"][];
             /** Name */
@@ -11243,7 +11257,10 @@ export interface operations {
     };
     read_outline: {
         parameters: {
-            query?: never;
+            query?: {
+                home_lat?: number | null;
+                home_lon?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
