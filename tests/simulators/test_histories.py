@@ -155,7 +155,10 @@ def leaves_by_words():
 
 
 def redone(step, leaves):
-    """Return what the shown inputs of a step come to, by hand for sums and medians, else by the formula that is named."""
+    """Return what the shown inputs of a step come to, by hand for sums and medians, else by the formula that is named.
+
+    Where one value goes in and no formula is named, it goes on unchanged.
+    """
     values = {q.name: q.value for q in step.inputs}
     if step.formula.startswith("sum"):
         return [sum(values.values())]
@@ -165,7 +168,7 @@ def redone(step, leaves):
     for leaf in leaves.get(step.formula, ()):
         if set(values) <= set(inspect.signature(leaf).parameters):
             found.append(leaf(**values))
-    return found
+    return found or (list(values.values()) if len(values) == 1 else [])
 
 
 def test_every_step_of_every_working_of_the_demo_follows_from_what_is_shown(demo):

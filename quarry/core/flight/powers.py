@@ -99,7 +99,7 @@ def powers_of(
         parts = [Quantity("level_w", model.explained_w(v, kg, density_kg_m3), "W")]
         if climb > 0:
             parts.append(Quantity("climb_w", climb_extra_w((model.mass_kg + kg) * GRAVITY_M_S2, climb), "W"))
-        step = summed(name, parts, unit="W", words=f"sum: {words}", source=ZENG, note=note)
+        step = summed(name, parts, unit="W", words=words if len(parts) == 1 else f"sum: {words}", source=ZENG, note=note)
         note_step(step)
         return float(step.value or 0.0)
 
