@@ -35,7 +35,7 @@ ARGS = [
 ]
 
 
-PATIENCE_MS = 30_000  # how long a test waits for what must come: a slow machine is no fault of the product
+PATIENCE_MS = 90_000  # how long a test waits for what must come: a slow machine is no fault of the product
 STILL_MS = 550  # a call that has just come, or a screen that has just moved, takes no tap for a moment
 
 

@@ -44,7 +44,7 @@ def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
     other.goto(f"{site.address}/days/{day.pk}/live")
     expect(other.get_by_test_id("answer")).to_be_visible()
     tell_until(page, ["It is up"])
-    expect(other.get_by_test_id("live")).to_contain_text("flies", timeout=2500)
+    expect(other.get_by_test_id("live")).to_contain_text("flies")
     expect(page.get_by_test_id("strip")).to_contain_text("0 to send")
     known = DayEvent.objects.filter(day=day).count()
 

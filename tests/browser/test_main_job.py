@@ -91,7 +91,7 @@ def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     log.wait_for(state="detached")
     spare.focus()
     page.keyboard.press("w")
-    log.get_by_text("reserve = 30% of rated energy").wait_for()
+    log.get_by_text("reserve = share × rated × packs in the set").wait_for()
     site.axe()
     page.keyboard.press("Escape")
 
