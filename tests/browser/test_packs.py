@@ -161,7 +161,7 @@ def test_a_table_goes_out_and_a_wrong_one_says_where(site, crew):
     with page.expect_download() as got:
         page.get_by_role("link", name="packs.csv").click()
     text = got.value.path().read_text(encoding="utf-8")
-    assert text.splitlines()[0].startswith("name,model,serial")
+    assert text.splitlines()[0].startswith("name,model,mates")
 
     def read(data):
         page.locator("input[type=file]").set_input_files({"name": "old.csv", "mimeType": "text/csv", "buffer": data})
