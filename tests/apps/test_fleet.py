@@ -8,7 +8,8 @@ from quarry.apps.accounts.queries import history_for
 from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.fleet import models, queries, services
 from quarry.apps.fleet.fields import charger_modes
-from quarry.apps.fleet.mappers import airframe, charge_law, drawn_of, pack_figures
+from quarry.apps.fleet.figures import BY_NOUN
+from quarry.apps.fleet.mappers import NOUNS, airframe, charge_law, drawn_of, pack_figures
 from tests.factories import AIRCRAFT_MODEL, CAMERA, CHARGER_MODEL, PACK_MODEL, person
 
 
@@ -142,3 +143,20 @@ def test_the_list_leaves_out_what_is_put_away(lead, fleet):
     services.set_archived(actor=lead, model=models.Pack, thing_id=fleet["01"].pk, archived=True)
     assert "01" not in [p.name for p in queries.things(models.Pack)]
     assert "01" in [p.name for p in queries.things(models.Pack, archived=True)]
+
+
+@pytest.mark.parametrize("noun", sorted(NOUNS))
+def test_a_figure_is_described_as_it_is_kept(noun):
+    """Every column has one description and the same default and choices: a form begins with what a row would hold."""
+    described = {f.key: f for f in BY_NOUN[noun].figures}
+    hidden = {"id", "organisation_id", "version", "archived_at", "learnt", "grounded", "grounded_why"}
+    columns = {c.attname: c for c in NOUNS[noun]._meta.concrete_fields}
+    assert set(described) == set(columns) - hidden
+    for key, figure in described.items():
+        column = columns[key]
+        if figure.choices:
+            assert {v for v, _ in figure.choices} == {v for v, _ in column.choices}, key
+        if not figure.needed and column.has_default():
+            default = column.get_default()
+            assert figure.default == (tuple(default) if isinstance(default, list) else default), key
+        assert figure.optional == (column.null or (figure.kind in ("text", "lines") and column.blank)), key

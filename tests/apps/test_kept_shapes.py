@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import copy
+import importlib
 
 import pytest
+from django.db import connection
 
 from quarry.apps.accounts.services import DomainError
 from quarry.apps.day import queries as days
@@ -15,6 +17,7 @@ from quarry.apps.day.repository import KeptRehearsal, frame_kept, frame_of, rehe
 from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.fields import fields_of
 from quarry.apps.jobs.models import CachedPlan, Job
+from quarry.apps.policy.models import Policy
 from quarry.core.base.errors import MissingInput
 from tests.factories import make_day, make_today
 
@@ -114,3 +117,27 @@ def days_save(who, day, **change):
     from quarry.apps.day.services import save_day
 
     return save_day(actor=who, day_id=day.pk, version=day.version, figures=change)
+
+
+def run_migration(app, name):
+    """Run the statements of a migration of data on the rows that are there."""
+    module = importlib.import_module(f"quarry.apps.{app}.migrations.{name}")
+    with connection.cursor() as cursor:
+        for operation in module.Migration.operations:
+            cursor.execute(operation.sql)
+
+
+def test_what_older_versions_called_schools_is_carried_over(lead, job):
+    """The reserve a job counts from, and the settings of a company with who chose them and why."""
+    old = {k: v for k, v in job.sorties.items() if k != "reserve_method"} | {"school": "measured"}
+    Job.objects.filter(pk=job.pk).update(sorties=old)
+    chosen = {"value": "measured", "why": "worn packs", "by": "Lena", "at": "2031-05-01T08:00:00Z"}
+    cold = {**chosen, "value": "halve"}
+    own = {"school": chosen, "cold.school": cold, "landing_frac": {**chosen, "value": 0.35}}
+    Policy.objects.update_or_create(organisation=lead.organisation, defaults={"own": own})
+    run_migration("jobs", "0004_reserve_method")
+    run_migration("policy", "0002_methods")
+    assert fields_of(jobs.job_of(job.pk)).sorties.reserve_method == "measured"
+    assert "school" not in Job.objects.get(pk=job.pk).sorties
+    kept = Policy.objects.get(organisation=lead.organisation).own
+    assert kept == {"reserve_method": chosen, "cold.method": cold, "landing_frac": {**chosen, "value": 0.35}}

@@ -10,7 +10,7 @@ from ninja import Schema
 from pydantic import Field, create_model
 
 from quarry.api.schemas.base import In
-from quarry.apps.fleet.figures import BY_NOUN, Noun, NounFigures
+from quarry.apps.fleet.figures import BY_NOUN, MOST_LINES, Noun, NounFigures
 
 
 class Kept(Schema):
@@ -29,7 +29,6 @@ class ModeIn(In):
     wall_w: float
 
 
-_LONGEST_LIST = 12
 _TYPES: dict[str, Any] = {
     "text": str,
     "number": float,
@@ -38,7 +37,7 @@ _TYPES: dict[str, Any] = {
     "yes": bool,
     "date": date,
     "rates": Annotated[list[ModeIn], Field(max_length=6)],
-    "lines": Annotated[list[str], Field(max_length=_LONGEST_LIST)],
+    "lines": Annotated[list[str], Field(max_length=MOST_LINES)],
 }
 
 
@@ -47,7 +46,8 @@ def _input(noun: NounFigures, name: str) -> Any:
     given: dict[str, Any] = {}
     for f in noun.figures:
         kind = Literal[tuple(value for value, _ in f.choices)] if f.kind == "choice" else _TYPES[f.kind]
-        known = {"unit": f.unit, "minimum": f.low, "maximum": f.high}
+        # What is shown at another scale is sent in the unit of its name.
+        known = {"unit": f.unit if f.scale == 1.0 else "", "minimum": f.low, "maximum": f.high}
         extra = {k: v for k, v in known.items() if v not in (None, "")}
         more: dict[str, Any] = {"title": f.label, "json_schema_extra": extra or None}
         if f.kind == "text":
@@ -58,7 +58,7 @@ def _input(noun: NounFigures, name: str) -> Any:
             given[f.key] = (kind, Field(default_factory=list, **more))
         else:
             given[f.key] = (kind | None if f.default is None else kind, Field(default=f.default, **more))
-    return create_model(name, __base__=In, __doc__=f"A {noun.one}.", **given)
+    return create_model(name, __base__=In, __doc__=f"{noun.title}: one of them.", **given)
 
 
 def _output(given: Any, name: str, **more: Any) -> Any:

@@ -13,7 +13,7 @@ from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE
 class Day(Owned):
     """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``.
 
-    ``methods`` holds how it is planned (see `mappers.METHODS`), ``pins`` what people have fixed. A rehearsal is a day of its own
+    ``methods`` holds how it is planned (see `fields.METHODS`), ``pins`` what people have fixed. A rehearsal is a day of its own
     that has hours and a run, and nothing else.
     """
 

@@ -44,7 +44,7 @@ def plan_from(kept: Any) -> PlanOfDay:
         An older version kept it in another shape.
     """
     try:
-        return _PLAN.validate_python({_PLAN_SAID.get(key, key): value for key, value in kept.items()})
+        return _PLAN.validate_python({_PLAN_SAID.get(key, key): value for key, value in (kept or {}).items()})
     except ValidationError as bad:
         raise CoreError("An older version made this plan: plan the day again to see one.", "number") from bad
 

@@ -24,6 +24,7 @@ Noun = Literal[
 ]
 Right = Literal["packs:write", "fleet:write"]
 NEEDED: Any = object()
+MOST_LINES = 12  # of a figure that is a list of short lines
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,9 +32,10 @@ class Figure:
     """One figure of a noun.
 
     Shown value = value × ``scale`` in ``unit``, or as ``quantity`` in the units of the reader. It lies in [``low``,
-    ``high``] as stored; what the core holds within bounds has none here. ``default`` is taken where it is left out (`NEEDED`: it may not be), ``begins`` stands in a new
-    form. ``of`` is the noun from which a thing is chosen; ``aside``: in the form and not in the table; ``checked_as``
-    names it in a refusal where the label would not do.
+    ``high``] as stored; what the core holds within bounds has none here. ``default`` is taken where it is left out
+    (`NEEDED`: it may not be), ``begins`` stands in a new form where that differs. ``of`` is the noun from which a thing
+    is chosen; ``aside``: in the form and not in the table; ``checked_as`` names it in a refusal where the label would
+    not do; ``longest``: a text, or each of the lines.
     """
 
     key: str
@@ -66,9 +68,9 @@ class Figure:
     @property
     def first(self) -> Any:
         """What a new form begins with."""
-        if self.begins is not None or self.needed:
-            return "" if self.begins is None and self.kind in ("text", "thing") else self.begins
-        return self.default
+        if self.begins is not None:
+            return self.begins
+        return "" if self.needed else self.default
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,12 +84,8 @@ class NounFigures:
     figures: tuple[Figure, ...]
     right: Right = "fleet:write"
 
-    def figure(self, key: str) -> Figure:
-        """Return a figure by its key."""
-        return next(f for f in self.figures if f.key == key)
 
-
-_NAME = Figure("name", "Name or number", "text", begins="", longest=60)
+_NAME = Figure("name", "Name or number", "text", longest=60)
 _NOTES = Figure("notes", "Notes", "text", default="", aside=True)
 _CHEMISTRIES = (("lipo", "LiPo"), ("lihv", "high-voltage LiPo"), ("liion", "lithium-ion"), ("lfp", "LFP"))
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from quarry.apps.fleet.fields import charger_modes, learned
-from quarry.apps.fleet.figures import BY_NOUN, Figure, NounFigures
+from quarry.apps.fleet.figures import BY_NOUN, MOST_LINES, Figure, NounFigures
 from quarry.apps.fleet.models import (
     Aircraft,
     AircraftModel,
@@ -136,12 +136,6 @@ def _check_aircraft(row: AircraftModel) -> None:
     if row.hover_w is not None and row.mass_kg is None:
         raise MissingInput("A hover power needs mass and rotors beside it.", "mass_kg")
     _ = airframe(row).model
-    if (
-        not isinstance(row.power_up, list)
-        or len(row.power_up) > 12
-        or not all(isinstance(x, str) and 0 < len(x) <= 120 for x in row.power_up)
-    ):
-        raise MissingInput("Write the power-up as up to twelve short steps, one a line.", "power_up")
 
 
 def give_of_pack(row: Pack, facts: PackFacts, start_c: float, start_frac: float, *, measured: bool) -> PackToday:
@@ -219,7 +213,7 @@ def check(row: Thing) -> None:
     """Raise `FleetError` naming the field if a figure is not plausible."""
     try:
         for figure in figures_of(type(row)).figures:
-            _check_range(figure, getattr(row, figure.key))
+            _check_figure(figure, getattr(row, figure.key))
         if isinstance(row, Camera):
             camera_record(row)
         elif isinstance(row, AircraftModel):
@@ -241,12 +235,15 @@ def check(row: Thing) -> None:
         raise
 
 
-def _check_range(figure: Figure, value: object) -> None:
-    """Raise `OutOfRange` in the shown unit where a value that is known lies outside its range."""
-    if figure.low is None or figure.high is None or not isinstance(value, int | float):
-        return
-    low, high = figure.low * figure.scale, figure.high * figure.scale
-    require_range(value * figure.scale, low, high, figure.key, figure.checked_as or figure.label, figure.unit)
+def _check_figure(figure: Figure, value: object) -> None:
+    """Raise `CoreError` where a value that is known lies outside its range, told in the shown unit, or lines are too long."""
+    if figure.kind == "lines":
+        lines = value if isinstance(value, list) else [None]
+        if len(lines) > MOST_LINES or not all(isinstance(x, str) and 0 < len(x) <= figure.longest for x in lines):
+            raise MissingInput(f"Write up to {MOST_LINES} short steps, one a line.", figure.key)
+    elif figure.low is not None and figure.high is not None and isinstance(value, int | float):
+        low, high = figure.low * figure.scale, figure.high * figure.scale
+        require_range(value * figure.scale, low, high, figure.key, figure.checked_as or figure.label, figure.unit)
 
 
 def _check_charger(row: ChargerModel) -> None:

@@ -18,7 +18,7 @@ class OptionOut:
 
 @dataclass(frozen=True, slots=True)
 class FieldOut:
-    """A field of a form and a column of a table; ``low`` and ``high`` in the unit that is stored."""
+    """A field of a form and a column of a table."""
 
     key: str
     label: str
@@ -27,8 +27,6 @@ class FieldOut:
     scale: float
     digits: int | None
     quantity: Quantity | None
-    low: float | None
-    high: float | None
     optional: bool
     aside: bool
     choices: list[OptionOut]
@@ -67,8 +65,6 @@ def _figure(f: Figure) -> FieldOut:
         f.scale,
         f.digits,
         f.quantity,
-        f.low,
-        f.high,
         f.optional,
         f.aside,
         [OptionOut(value, label) for value, label in f.choices],

@@ -214,9 +214,9 @@ def level_power_w(
     return float(shaft_power_w(rotor, airspeed_m_s))
 
 
-@formula("ideal ÷ hover: rotor and motors together", source=LEISHMAN, result="merit_frac")
+@formula("ideal ÷ hover: rotor and motors together, 0.4 to 0.6 is usual", source=LEISHMAN, result="merit_frac")
 def merit_frac(ideal_w: float, hover_w: float) -> float:
-    """Return what of the hover power lifts; 0.4 to 0.6 is usual."""
+    """Return the share of the hover power that an ideal rotor would need."""
     return ideal_w / hover_w
 
 

@@ -12,7 +12,7 @@ NEAR_M = 3000.0  # a home farther from every corner belongs to another piece of 
 def home_for(area: Sequence[LonLat], now: LonLat | None) -> tuple[LonLat, bool]:
     """Return where home stands for an area, and whether it is where it was.
 
-    A home near a corner stays; else the south-west corner stands in, on the ground that is known to be the crew's.
+    A home near a corner stays; else the south-west corner stands in, and the screen says so.
 
     Examples
     --------

@@ -80,11 +80,12 @@
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">{form?.title ?? 'Fleet'}</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
-    <button
-      class="button dark"
-      disabled={!writable || !fleet}
-      title={writable ? '' : 'Your role cannot change this'}
-      onclick={() => edit(null)}>Add a {form?.one ?? 'thing'}</button>
+    {#if form}<button
+        class="button dark"
+        disabled={!writable || !fleet}
+        title={writable ? '' : 'Your role cannot change this'}
+        onclick={() => edit(null)}>Add a {form.one}</button
+      >{/if}
   </div>
   <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-[900px]:grid-cols-1">
     <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-[900px]:flex-row max-[900px]:flex-wrap">

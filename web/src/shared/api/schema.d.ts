@@ -2652,7 +2652,7 @@ export interface components {
         };
         /**
          * AircraftIn
-         * @description A aircraft.
+         * @description Aircraft: one of them.
          */
         AircraftIn: {
             /**
@@ -2672,7 +2672,7 @@ export interface components {
         };
         /**
          * AircraftModelIn
-         * @description A model of aircraft.
+         * @description Models of aircraft: one of them.
          */
         AircraftModelIn: {
             /** Camera */
@@ -2752,7 +2752,7 @@ export interface components {
         };
         /**
          * AircraftModelOut
-         * @description A model of aircraft.
+         * @description Models of aircraft: one of them.
          */
         AircraftModelOut: {
             /** Archived */
@@ -2841,7 +2841,7 @@ export interface components {
         };
         /**
          * AircraftOut
-         * @description A aircraft.
+         * @description Aircraft: one of them.
          */
         AircraftOut: {
             /** Archived */
@@ -3300,7 +3300,7 @@ export interface components {
         };
         /**
          * CameraIn
-         * @description A camera.
+         * @description Cameras: one of them.
          */
         CameraIn: {
             /** Focal length, true */
@@ -3323,7 +3323,7 @@ export interface components {
         };
         /**
          * CameraOut
-         * @description A camera.
+         * @description Cameras: one of them.
          */
         CameraOut: {
             /** Archived */
@@ -3432,7 +3432,7 @@ export interface components {
         };
         /**
          * ChargerIn
-         * @description A charger.
+         * @description Chargers: one of them.
          */
         ChargerIn: {
             /**
@@ -3450,7 +3450,7 @@ export interface components {
         };
         /**
          * ChargerModelIn
-         * @description A model of charger.
+         * @description Models of charger: one of them.
          */
         ChargerModelIn: {
             /** All ports draw at most */
@@ -3480,7 +3480,7 @@ export interface components {
         };
         /**
          * ChargerModelOut
-         * @description A model of charger.
+         * @description Models of charger: one of them.
          */
         ChargerModelOut: {
             /** Archived */
@@ -3519,7 +3519,7 @@ export interface components {
         };
         /**
          * ChargerOut
-         * @description A charger.
+         * @description Chargers: one of them.
          */
         ChargerOut: {
             /** Archived */
@@ -4604,7 +4604,7 @@ export interface components {
         };
         /**
          * FieldOut
-         * @description A field of a form and a column of a table; ``low`` and ``high`` in the unit that is stored.
+         * @description A field of a form and a column of a table.
          */
         FieldOut: {
             /** Aside */
@@ -4615,8 +4615,6 @@ export interface components {
             choices: components["schemas"]["OptionOut"][];
             /** Digits */
             digits: number | null;
-            /** High */
-            high: number | null;
             /** Key */
             key: string;
             /**
@@ -4626,8 +4624,6 @@ export interface components {
             kind: "text" | "number" | "whole" | "choice" | "thing" | "yes" | "date" | "rates" | "lines";
             /** Label */
             label: string;
-            /** Low */
-            low: number | null;
             /** Of */
             of: ("packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras") | null;
             /** Optional */
@@ -6751,7 +6747,7 @@ export interface components {
         };
         /**
          * PackIn
-         * @description A pack.
+         * @description Packs: one of them.
          */
         PackIn: {
             /** Bought on */
@@ -6859,7 +6855,7 @@ export interface components {
         };
         /**
          * PackModelIn
-         * @description A model of pack.
+         * @description Models of pack: one of them.
          */
         PackModelIn: {
             /**
@@ -6933,7 +6929,7 @@ export interface components {
         };
         /**
          * PackModelOut
-         * @description A model of pack.
+         * @description Models of pack: one of them.
          */
         PackModelOut: {
             /** Archived */
@@ -7018,7 +7014,7 @@ export interface components {
         };
         /**
          * PackOut
-         * @description A pack.
+         * @description Packs: one of them.
          */
         PackOut: {
             /** Archived */
@@ -8598,7 +8594,7 @@ export interface components {
         };
         /**
          * SupplyIn
-         * @description A supply.
+         * @description Supplies: one of them.
          */
         SupplyIn: {
             /**
@@ -8616,7 +8612,7 @@ export interface components {
         };
         /**
          * SupplyModelIn
-         * @description A model of supply.
+         * @description Models of supply: one of them.
          */
         SupplyModelIn: {
             /**
@@ -8661,7 +8657,7 @@ export interface components {
         };
         /**
          * SupplyModelOut
-         * @description A model of supply.
+         * @description Models of supply: one of them.
          */
         SupplyModelOut: {
             /** Archived */
@@ -8739,7 +8735,7 @@ export interface components {
         };
         /**
          * SupplyOut
-         * @description A supply.
+         * @description Supplies: one of them.
          */
         SupplyOut: {
             /** Archived */

@@ -72,7 +72,7 @@
   const WORD: Record<string, string> = {
     input: 'Given',
     formula: 'Step',
-    run: 'Run',
+    run: 'Computed',
     choice: 'Choice',
     assumption: 'Assumed',
     limit: 'Limit',
