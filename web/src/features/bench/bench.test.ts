@@ -1,5 +1,5 @@
 import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve } from '../../test-server';
 import BenchCurve from './BenchCurve.svelte';
@@ -37,7 +37,6 @@ const ALARMS = {
 };
 
 beforeEach(() => (session.me = { signed_in: true, units: 'metric', rights: [] } as never));
-afterEach(() => vi.unstubAllGlobals());
 
 describe('the bench', () => {
   it('begins with the defaults of the product, and what was typed stands when they come late', async () => {

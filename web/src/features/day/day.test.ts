@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { DayState, figuresOf, type Day } from './day.svelte';
 
 const day: Day = {
@@ -38,10 +38,6 @@ beforeEach(() => {
     const { status, body: told } = answers.shift() ?? { status: 500, body: {} };
     return new Response(JSON.stringify(told), { status, headers: { 'Content-Type': 'application/json' } });
   });
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
-  localStorage.clear();
 });
 
 function answer(part: Partial<Day> = {}, plan: unknown = null, problem: unknown = null) {

@@ -20,7 +20,6 @@ beforeEach(() => {
   session.me = { signed_in: true, units: 'metric', rights: ['day:write'], organisation: 'Crew' } as never;
 });
 afterEach(() => {
-  vi.unstubAllGlobals();
   notices.list = [];
 });
 

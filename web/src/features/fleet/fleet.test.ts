@@ -1,5 +1,5 @@
 import { fireEvent, render, screen, within } from '@testing-library/svelte';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { Refusal, serve } from '../../test-server';
 import FleetScreen from './FleetScreen.svelte';
@@ -52,9 +52,6 @@ const SERVED = { 'GET /api/fleet': FLEET, 'GET /api/fleet/forms': FORMS };
 beforeEach(() => {
   session.me = { signed_in: true, units: 'metric', rights: ['fleet:write'], organisation: 'Crew' } as never;
   at.url = new URL('http://x/fleet?of=charger-models');
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
 });
 
 describe('what the server describes', () => {

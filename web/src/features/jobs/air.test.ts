@@ -1,5 +1,5 @@
 import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve } from '../../test-server';
 import AirSection from './AirSection.svelte';
@@ -58,7 +58,6 @@ function draftOf(more: Record<string, unknown> = {}) {
 }
 const FLEET = { aircraft_models: [{ id: 'm1', name: 'Skarra', work: 'mapping' }], aircraft: [] } as never;
 beforeEach(() => (session.me = { signed_in: true, units: 'metric', rights: ['jobs:write'] } as never));
-afterEach(() => vi.unstubAllGlobals());
 
 const set = async (label: string | RegExp, value: string) => {
   const field = screen.getByLabelText(label);

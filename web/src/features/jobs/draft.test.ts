@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { listeners } from '$shared/api/client';
 import { JobDraft, figuresOf, type Job } from './draft.svelte';
 
@@ -57,10 +57,6 @@ beforeEach(() => {
     const { status, body } = answers.shift() ?? { status: 500, body: {} };
     return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } });
   });
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
-  localStorage.clear();
 });
 
 function answer(part: Partial<Job>) {

@@ -26,7 +26,6 @@ beforeEach(() => {
   } as never;
 });
 afterEach(() => {
-  vi.unstubAllGlobals();
   notices.list = [];
 });
 

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve, type Asked } from '../../test-server';
 import { heard } from './heard.svelte';
@@ -18,7 +18,6 @@ const fresh = () => `d${++days}`;
 beforeEach(() => {
   session.me = { id: 1, signed_in: true, units: 'metric', rights: ['day:run'], organisation: 'Crew' } as never;
 });
-afterEach(() => vi.unstubAllGlobals());
 
 const call = (kind: string, at: number, more: Partial<Call> = {}): Call => ({
   id: `${kind}:${more.flight ?? more.pack ?? ''}`,

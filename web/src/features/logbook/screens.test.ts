@@ -105,7 +105,6 @@ beforeEach(() => {
   notices.list = [];
 });
 afterEach(() => {
-  vi.unstubAllGlobals();
   vi.restoreAllMocks();
 });
 

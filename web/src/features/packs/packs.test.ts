@@ -53,7 +53,6 @@ async function type(label: string | RegExp, text: string) {
 
 beforeEach(() => as(RIGHTS));
 afterEach(() => {
-  vi.unstubAllGlobals();
   notices.list = [];
   shelf.shelf = null;
 });

@@ -60,7 +60,6 @@ beforeEach(() => {
   vi.spyOn(window.history, 'replaceState').mockImplementation(() => {});
 });
 afterEach(() => {
-  vi.unstubAllGlobals();
   vi.restoreAllMocks();
   notices.list = [];
   shelf.shelf = null;

@@ -1,5 +1,5 @@
 import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { notices } from '$shared/ui/notices.svelte';
 import { lastTo, Refusal, serve } from '../../test-server';
@@ -45,7 +45,6 @@ const set = (words: string) => fireEvent.click(within(row(words)).getByRole('but
 
 beforeEach(() => (session.me = { signed_in: true, units: 'metric', rights: ['policy:write'], organisation: 'Crew' } as never));
 afterEach(() => {
-  vi.unstubAllGlobals();
   notices.list = [];
 });
 

@@ -81,7 +81,6 @@ beforeEach(() => {
   } as never;
 });
 afterEach(() => {
-  vi.unstubAllGlobals();
   vi.clearAllMocks();
 });
 

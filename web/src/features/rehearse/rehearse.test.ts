@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { goto } from '$app/navigation';
 import { DAY, plan } from '$features/day/pieces.test.data';
 import Debrief from '$features/live/Debrief.svelte';
@@ -14,7 +14,6 @@ vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 beforeEach(() => {
   session.me = { id: 1, signed_in: true, units: 'metric', rights: ['day:run'], organisation: 'Crew' } as never;
 });
-afterEach(() => vi.unstubAllGlobals());
 
 const KINDS = [
   { kind: 'port_trips', words: 'a port trips and stays dead' },

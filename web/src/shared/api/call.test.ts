@@ -1,4 +1,4 @@
-import { afterEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { call } from './call';
 import { listeners } from './client';
 
@@ -13,8 +13,6 @@ function answering(status: number, body: unknown) {
 }
 
 describe('calls to the server', () => {
-  afterEach(() => vi.unstubAllGlobals());
-
   it('give the data or the problem, never both', async () => {
     answering(200, { signed_in: false });
     expect(await call('GET', '/api/me')).toEqual({ data: { signed_in: false }, problem: null });

@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { serve } from '../../test-server';
 import { session } from '../session.svelte';
 import { forgetDays, isoNow, Outbox, ownerOf, unsent, type Tap } from './outbox';
@@ -37,7 +37,6 @@ beforeEach(async () => {
   session.me = ME as never;
   for (const { day } of await unsent(ME)) await box(day).done((await box(day).waiting()).map((t) => t.key));
 });
-afterEach(() => vi.unstubAllGlobals());
 
 describe('what is kept on the device', () => {
   it('arrives once and in order, whatever the link does in between', async () => {

@@ -61,6 +61,5 @@ describe('notices', () => {
     expect(notices.list.map((n) => n.text)).toEqual(['deleted']);
     vi.advanceTimersByTime(7000);
     expect(notices.list).toEqual([]);
-    vi.useRealTimers();
   });
 });
