@@ -48,7 +48,7 @@
 {:else if session.unreached}
   <div class="p-8" role="alert">
     <h1 class="mb-2">No link to the server</h1>
-    <p class="mb-4 text-[17px]">Nobody has signed in on this device yet, so it has nothing to show without one.</p>
+    <p class="mb-4 text-title">Nobody has signed in on this device yet, so it has nothing to show without one.</p>
     <button class="button dark" onclick={() => session.load()}>Try again</button>
   </div>
 {:else}
@@ -56,8 +56,8 @@
 {/if}
 <Notices />
 {#if session.lost && !atDoor}
-  <div class="fixed inset-0 z-[80] grid place-items-center bg-[var(--veil)]">
-    <div class="w-[min(420px,92vw)] rounded border-[1.5px] border-ink bg-sheet p-6" role="dialog" aria-label="Sign in again">
+  <div class="fixed inset-0 z-80 grid place-items-center bg-[var(--veil)]">
+    <div class="w-[min(420px,92vw)] rounded border-line border-ink bg-sheet p-6" role="dialog" aria-label="Sign in again">
       <p class="mb-3">Your session has ended. Sign in again; what is on the screen stays.</p>
       <SignIn done={() => (session.lost = false)} />
     </div>

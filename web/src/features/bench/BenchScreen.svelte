@@ -55,14 +55,14 @@
   const TONE: Record<string, string> = { good: 'text-lichen', 'replace soon': 'text-copper', bad: 'text-madder' };
 </script>
 
-<div class="mx-auto grid max-w-[1240px] grid-cols-[190px_330px_minmax(0,1fr)] gap-8 px-6 py-6 max-[1000px]:grid-cols-1">
-  <nav aria-label="Calculators" class="flex flex-col gap-0.5 max-[1000px]:flex-row max-[1000px]:flex-wrap">
-    <h1 class="mb-3 max-[1000px]:basis-full">Bench</h1>
+<div class="mx-auto grid max-w-354 grid-cols-[190px_330px_minmax(0,1fr)] gap-8 px-6 py-6 max-narrow:grid-cols-1">
+  <nav aria-label="Calculators" class="flex flex-col gap-0.5 max-narrow:flex-row max-narrow:flex-wrap">
+    <h1 class="mb-3 max-narrow:basis-full">Bench</h1>
     {#each TOOLS as t (t.name)}
       <a
         href="/bench/{t.name}"
         aria-current={t.name === tool.name ? 'page' : undefined}
-        class="flex min-h-[var(--target)] items-center rounded px-3 no-underline {t.name === tool.name
+        class="flex min-h-touch items-center rounded px-3 no-underline {t.name === tool.name
           ? 'bg-ink font-semibold text-sheet'
           : 'hover:bg-paper-deep'}">{t.title}</a>
     {/each}
@@ -92,12 +92,12 @@
           <label class="flex flex-col gap-1"
             >{f.label}: {f.columns!.map((c) => c.label).join(' · ')}
             <textarea
-              class="input !min-h-[168px] !py-2 leading-relaxed"
+              class="input !min-h-48 !py-2 leading-relaxed"
               aria-invalid={at(f.key) ? 'true' : undefined}
               value={String(typed[f.key] ?? '')}
               oninput={(e) => put(f.key, e.currentTarget.value)}></textarea>
-            <span class="quiet text-[12.5px]">One line each, a space between; – for what was not read.</span>
-            {#if at(f.key)}<span class="problem text-[13px]" role="alert">{at(f.key)}</span>{/if}</label>
+            <span class="quiet text-note">One line each, a space between; – for what was not read.</span>
+            {#if at(f.key)}<span class="problem text-small" role="alert">{at(f.key)}</span>{/if}</label>
         {:else}
           <TextField
             label="{f.label}{f.unit ? `, ${f.unit}` : ''}"
@@ -112,23 +112,23 @@
   </section>
   <section class="min-w-0" aria-live="polite">
     {#if answer && !problem}
-      <div class="sharp text-[32px] leading-tight {TONE[tool.head(answer)] ?? ''}" data-testid="answer">
+      <div class="sharp text-large leading-tight {TONE[tool.head(answer)] ?? ''}" data-testid="answer">
         <Why text={tool.head(answer)} name={tool.title.toLowerCase()} given={answer.working} />
       </div>
-      {#if answer.words && answer.words.replaceAll('%', ' %') !== tool.head(answer)}<p class="mt-1 text-[15px]">
+      {#if answer.words && answer.words.replaceAll('%', ' %') !== tool.head(answer)}<p class="mt-1 text-lead">
           {answer.words}
         </p>{/if}
       <dl class="my-3 flex flex-wrap gap-x-7 gap-y-1">
         {#each tool.figures(answer) as [k, v] (k)}<div>
-            <dt class="quiet text-[12.5px]">{k}</dt>
+            <dt class="quiet text-note">{k}</dt>
             <dd class="m-0 font-semibold">{v}</dd>
           </div>{/each}
       </dl>
       {#if answer.picture}<BenchCurve picture={answer.picture} label="{tool.title}: {tool.head(answer)}" />{/if}
     {:else if !problem}<p class="quiet" role="status">Working it out …</p>
     {:else}<p class="quiet">The answer follows when the figures fit.</p>{/if}
-    {#if tool.caution}<p class="quiet mt-3 border-l-[3px] border-copper pl-3 text-[13px]">{tool.caution}</p>{/if}
-    <p class="quiet mt-4 text-[12.5px]">
+    {#if tool.caution}<p class="quiet mt-3 border-l-3 border-copper pl-3 text-small">{tool.caution}</p>{/if}
+    <p class="quiet mt-4 text-note">
       The same at <code>POST /api/compute/{tool.name}</code> and <code>quarry compute {tool.name}</code>.
     </p>
   </section>

@@ -151,11 +151,11 @@
     <div class="min-w-0 px-6 pb-8 pt-5">
       <div class="mb-3 flex flex-wrap items-end gap-x-6 gap-y-2">
         <div class="mr-auto">
-          <h1 class="!text-[25px]">{day.name}</h1>
+          <h1 class="!text-page">{day.name}</h1>
           <div class="quiet mt-1">
             {dayName(day.date)}, {day.opens} to {day.closes}{planner.busy ? ' · planning …' : ''}
           </div>
-          {#if planner.unsaved || planner.found}<div class="mt-1 text-[13px]" role="status" data-testid="unsaved">
+          {#if planner.unsaved || planner.found}<div class="mt-1 text-small" role="status" data-testid="unsaved">
               {#if planner.found}Changes of {dayAndClock(planner.found)} were kept on this device and taken up again.{/if}
               {#if planner.unsaved}<span class="problem"
                   >{planner.unsaved === 'unsent'
@@ -166,8 +166,8 @@
         </div>
         {#each letters as l (l.letter)}
           <div class="flex items-center gap-1.5">
-            <span class="sharp text-[21px]">{l.letter}</span>
-            <div class="text-[12.5px] leading-tight">
+            <span class="sharp text-head">{l.letter}</span>
+            <div class="text-note leading-tight">
               <b>{l.name}</b><br /><span class="quiet">{l.kind}, {l.n} sortie{l.n === 1 ? '' : 's'}</span>
             </div>
           </div>
@@ -194,7 +194,7 @@
           ghosts={drawn.ghosts}
           bind:chosen />
       {:else if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} onwider={() => (week = true)} />
-        {#if plan.why.length}<p class="quiet m-0 mt-2 text-[13px]" data-testid="why">
+        {#if plan.why.length}<p class="quiet m-0 mt-2 text-small" data-testid="why">
             Planned anew: {plan.why.slice(0, 3).join('; ')}{plan.why.length > 3 ? ` and ${plan.why.length - 3} more` : ''}.
           </p>{/if}
       {:else if planner.problem}
@@ -208,7 +208,7 @@
       {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
         </p>{/each}
-      <section class="no-print mt-5 border-t-[1.5px] border-ink pt-3" aria-label="Fixed, plans, packing">
+      <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="Fixed, plans, packing">
         <div class="mb-3 flex flex-wrap gap-2">
           <button class="button" aria-pressed={lower === 'plans'} onclick={() => (lower = lower === 'plans' ? '' : 'plans')}
             >Plans side by side</button>
@@ -221,8 +221,8 @@
         {#if plan && lower === 'packing'}<Packing {id} number={plan.number} />{/if}
         <div class="mt-3"><Fixed {planner} {plan} {writable} /></div>
       </section>
-      <section class="no-print mt-5 border-t-[1.5px] border-ink pt-3" aria-label="What the day is made of">
-        <button class="button plain -ml-3 mb-2 text-[15px]" aria-expanded={setup} onclick={() => (setup = !setup)}
+      <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="What the day is made of">
+        <button class="button plain -ml-3 mb-2 text-lead" aria-expanded={setup} onclick={() => (setup = !setup)}
           ><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button>
         {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p class="problem mb-2" role="alert">
             {planner.refused.detail}
@@ -233,8 +233,8 @@
     <aside class="bg-sheet px-6 py-5" aria-label="Finish and calls">
       {#if drawn}
         <h2>{running === 'closed' ? 'It landed last at' : 'As it goes, last landing'}</h2>
-        <div class="sharp my-1 text-[48px] leading-none" data-testid="course-finish">{clock(day.opens, drawn.finish_s)}</div>
-        <p class="m-0 mb-5 text-[13px]">
+        <div class="sharp my-1 text-call leading-none" data-testid="course-finish">{clock(day.opens, drawn.finish_s)}</div>
+        <p class="m-0 mb-5 text-small">
           {clock(day.opens, Math.max(...drawn.ghosts.map((g) => g.landing_s)))} as it was planned when the day began. What follows is
           the plan, made anew from what is known now.
         </p>
@@ -242,7 +242,7 @@
       {#if plan}
         <h2>Last landing{drawn ? ', as planned' : ''}</h2>
         <div class="my-1 flex items-end gap-4">
-          <span class="sharp text-[48px] leading-none" data-testid="finish"
+          <span class="sharp text-call leading-none" data-testid="finish"
             ><Why
               text={clock(day.opens, plan.finish_s)}
               name="last landing"
@@ -251,7 +251,7 @@
               key="finish"
               clock={(s) => clock(day.opens, s)} /></span>
         </div>
-        <p class="text-[13px]" role="status" data-testid="search-state">
+        <p class="text-small" role="status" data-testid="search-state">
           {STATES[plan.state]}{#if planner.searching}<button
               class="button plain small ml-1 underline"
               onclick={() => planner.stop()}>stop</button
@@ -266,8 +266,8 @@
             max="1"
             aria-label="Search for a better plan"></progress
           >{/if}
-        <dl class="mt-3 border-t border-rule text-[13px]">
-          <div class="flex min-h-[34px] items-center justify-between border-b border-rule">
+        <dl class="mt-3 border-t border-rule text-small">
+          <div class="flex min-h-9.5 items-center justify-between border-b border-rule">
             <dt>No plan could end before</dt>
             <dd class="font-semibold">
               <Why
@@ -279,7 +279,7 @@
                 clock={(s) => clock(day.opens, s)} />
             </dd>
           </div>
-          <div class="flex min-h-[34px] items-center justify-between border-b border-rule">
+          <div class="flex min-h-9.5 items-center justify-between border-b border-rule">
             <dt>First come, first charged</dt>
             <dd class="font-semibold">
               {#if plan.plain_rule_s}<Why
@@ -291,13 +291,13 @@
                   clock={(s) => clock(day.opens, s)} />{:else}does not finish{/if}
             </dd>
           </div>
-          {#if saved > 30}<div class="flex min-h-[34px] items-center justify-between border-b border-rule">
+          {#if saved > 30}<div class="flex min-h-9.5 items-center justify-between border-b border-rule">
               <dt>Saved against that</dt>
               <dd class="font-semibold text-lichen">{hours(saved)}</dd>
             </div>{/if}
         </dl>
         <h2 class="mt-5">How sure</h2>
-        {#if plan.chance}<Sure {day} {plan} />{:else}<p class="quiet mt-1 text-[13px]" role="status">
+        {#if plan.chance}<Sure {day} {plan} />{:else}<p class="quiet mt-1 text-small" role="status">
             Being worked out in the background …
           </p>{/if}
         <h2 class="mt-5">What holds the day back</h2>
@@ -307,7 +307,7 @@
             ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span>
         </h2>
         {#each perAircraft as a (a.name)}
-          <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-[13px]">
+          <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-small">
             <span>{a.name}</span><span class="h-3 border-l border-ink"
               ><span
                 class="block h-full bg-heather"
@@ -318,7 +318,7 @@
         {/each}
         {#if plan.gates.length}
           <h2 class="mt-5">Fallback landing places</h2>
-          {#each plan.gates as g (g.job_id)}<p class="m-0 mt-1 text-[13px]">
+          {#each plan.gates as g (g.job_id)}<p class="m-0 mt-1 text-small">
               <b>{g.letter}</b>
               {#if g.fallbacks.length}{g.fallbacks.join(', ')}{:else}<span class="text-copper">none chosen yet</span>{/if}
             </p>{/each}
@@ -326,7 +326,7 @@
         <h2 class="mt-5">Calls to come</h2>
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <ol
-          class="scrolls m-0 mt-1 max-h-[420px] list-none overflow-y-auto p-0"
+          class="scrolls m-0 mt-1 max-h-120 list-none overflow-y-auto p-0"
           data-testid="calls"
           tabindex="0"
           aria-label="Calls to come">
@@ -350,7 +350,7 @@
         </ol>
         {#if plan.can_give_w !== null}
           <h2 class="mt-5">Supply</h2>
-          <p class="m-0 mt-1 text-[13px]">
+          <p class="m-0 mt-1 text-small">
             Can give <Why
               text="{(plan.can_give_w / 1000).toFixed(2)} kW"
               name="what the supply can give"
@@ -360,18 +360,18 @@
               {Math.round(plan.supply.air_c)} °C{/if}.
           </p>
           {#each plan.supply.each as s (s.name)}
-            {#if s.litres}<p class="m-0 mt-1 text-[13px]">
+            {#if s.litres}<p class="m-0 mt-1 text-small">
                 {s.name}: {s.litres.toFixed(1)} l of {s.fuel}{#if s.refuel_s.length}, refuel {(s.refuel_s as number[])
                     .map((t) => clock(day.opens, t))
                     .join(', ')}{/if}.
               </p>{/if}
           {/each}
-          {#if plan.supply.outlets}<p class="m-0 mt-1 text-[13px]">
+          {#if plan.supply.outlets}<p class="m-0 mt-1 text-small">
               {#if plan.supply.outlets_needed == null}One of the chargers alone is too much for an outlet like these.
               {:else}{plan.supply.outlets_needed === 1 ? 'One outlet is' : `${plan.supply.outlets_needed} outlets are`} enough; there
                 {plan.supply.outlets === 1 ? 'is one' : `are ${plan.supply.outlets}`}.{/if}
             </p>{/if}
-          {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-[13px]">{c} → {o}</p>{/each}
+          {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-small">{c} → {o}</p>{/each}
         {/if}
       {:else if !drawn}<h2>Last landing</h2>
         <p class="quiet mt-2">No plan yet.</p>{/if}
@@ -387,7 +387,7 @@
           class="button"
           onclick={() => window.print()}>Print</button>
       </div>
-      <p class="quiet mt-3 text-[12.5px]">
+      <p class="quiet mt-3 text-note">
         Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above this plan.
       </p>
     </aside>
@@ -397,7 +397,7 @@
     <Dialog.Portal>
       <Dialog.Overlay class="veil" />
       <Dialog.Content class="dialog" aria-describedby={undefined}>
-        <Dialog.Title class="sharp mb-3 text-[20px]">Copy to another date</Dialog.Title>
+        <Dialog.Title class="sharp mb-3 text-head">Copy to another date</Dialog.Title>
         <form onsubmit={copy} class="flex flex-col gap-4">
           <TextField label="Date" type="date" live value={toDate} onchange={(v) => (toDate = v)} />
           <div class="flex justify-end gap-3">
@@ -412,7 +412,7 @@
     <Dialog.Portal>
       <Dialog.Overlay class="veil" />
       <Dialog.Content class="dialog" escapeKeydownBehavior="ignore" interactOutsideBehavior="ignore">
-        <Dialog.Title class="sharp text-[20px]">Somebody else has saved this day</Dialog.Title>
+        <Dialog.Title class="sharp text-head">Somebody else has saved this day</Dialog.Title>
         <Dialog.Description class="my-3"
           >Theirs has {planner.theirs?.jobs.length} jobs and {planner.theirs?.packs.length} packs, {planner.theirs?.opens} to {planner
             .theirs?.closes}; yours {day.jobs.length} jobs and {day.packs.length} packs,

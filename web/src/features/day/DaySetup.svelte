@@ -47,7 +47,7 @@
   const toggle = (list: string[], id: string) => (list.includes(id) ? list.filter((x) => x !== id) : [...list, id]);
 </script>
 
-<div class="grid grid-cols-[1.1fr_1fr_1fr] gap-8 max-[1000px]:grid-cols-2 max-[700px]:grid-cols-1">
+<div class="grid grid-cols-[1.1fr_1fr_1fr] gap-8 max-narrow:grid-cols-2 max-phone:grid-cols-1">
   <section class="flex flex-col gap-3">
     <h2>Hours</h2>
     <TextField
@@ -123,10 +123,10 @@
             disabled={off}
             onclick={() => drop('Break deleted', { pauses: day.pauses.filter((_, i) => i !== k) })}>×</button>
         </div>
-        {#if planner.problemAt(`pauses.${k}`)}<p class="problem text-[13px]">
+        {#if planner.problemAt(`pauses.${k}`)}<p class="problem text-small">
             {planner.problemAt(`pauses.${k}`)}
           </p>{/if}
-      {:else}<p class="quiet text-[13px]">None. Crews work better with one.</p>{/each}
+      {:else}<p class="quiet text-small">None. Crews work better with one.</p>{/each}
     </div>
     <NumberField
       label="Swap of packs"
@@ -195,7 +195,7 @@
         {@const j = jobOf(d.job_id)}
         <div class="border-b border-rule py-2">
           <div class="flex items-center gap-2">
-            <span class="sharp w-6 text-[18px]">{j?.letter ?? '?'}</span><a class="mr-auto font-semibold" href="/jobs/{d.job_id}"
+            <span class="sharp w-6 text-title">{j?.letter ?? '?'}</span><a class="mr-auto font-semibold" href="/jobs/{d.job_id}"
               >{j?.name ?? 'a job put away'}</a>
             <button class="button plain px-2" aria-label="Earlier" disabled={off || k === 0} onclick={() => move(k, -1)}
               >↑</button>
@@ -220,7 +220,7 @@
               planner.change({
                 jobs: day.jobs.map((x, i) => (i === k ? { ...x, aircraft_id: v || null } : x)),
               })} />
-          {#each planner.jobProblems.filter((p) => p.job_id === d.job_id) as p (p.message)}<p class="problem mt-1 text-[13px]">
+          {#each planner.jobProblems.filter((p) => p.job_id === d.job_id) as p (p.message)}<p class="problem mt-1 text-small">
               {p.message}
             </p>{/each}
         </div>
@@ -241,14 +241,14 @@
           <option value="">Add a job …</option>{#each free as j (j.id)}<option value={j.id}>{j.letter} · {j.name}</option>{/each}
         </select>
       {/if}
-      {#if planner.problemAt('jobs', 'aircraft')}<p class="problem mt-1 text-[13px]">
+      {#if planner.problemAt('jobs', 'aircraft')}<p class="problem mt-1 text-small">
           {planner.problemAt('jobs', 'aircraft')}
         </p>{/if}
     </div>
     <div>
       <h2 class="mb-2">Chargers and supply</h2>
       {#each fleet?.chargers ?? [] as c (c.id)}
-        <label class="flex min-h-[var(--target)] items-center gap-2"
+        <label class="flex min-h-touch items-center gap-2"
           ><input
             type="checkbox"
             class="size-4"
@@ -258,7 +258,7 @@
             >{fleet?.charger_models.find((m) => m.id === c.model_id)?.ports} ports</span
           ></label>
       {/each}
-      {#if planner.problemAt('chargers')}<p class="problem text-[13px]">
+      {#if planner.problemAt('chargers')}<p class="problem text-small">
           {planner.problemAt('chargers')}
         </p>{/if}
       <Choice
@@ -270,7 +270,7 @@
         onchange={(v) => planner.change({ supply_id: v || null })}
         problem={planner.problemAt('supply', 'supply_id')} />
       {#each (fleet?.supplies ?? []).filter((s) => day.supply_id && s.id !== day.supply_id) as s (s.id)}
-        <label class="flex min-h-[var(--target)] items-center gap-2"
+        <label class="flex min-h-touch items-center gap-2"
           ><input
             type="checkbox"
             class="size-4"
@@ -298,7 +298,7 @@
     <div>
       <h2 class="mb-2">Crew</h2>
       {#each people.filter((p) => p.active) as p (p.id)}
-        <label class="flex min-h-[var(--target)] items-center gap-2"
+        <label class="flex min-h-touch items-center gap-2"
           ><input
             type="checkbox"
             class="size-4"
@@ -314,18 +314,18 @@
 
   <section>
     <h2 class="mb-2">Packs, with their charge at opening</h2>
-    {#if planner.problemAt('packs')}<p class="problem mb-1 text-[13px]">{planner.problemAt('packs')}</p>{/if}
+    {#if planner.problemAt('packs')}<p class="problem mb-1 text-small">{planner.problemAt('packs')}</p>{/if}
     {#each fleet?.packs ?? [] as p (p.id)}
       {@const mine = day.packs.find((x) => x.pack_id === p.id)}
       <div class="grid grid-cols-[1fr_112px] items-center border-b border-rule py-1">
-        <label class="flex min-h-[var(--target)] items-center gap-2"
+        <label class="flex min-h-touch items-center gap-2"
           ><input
             type="checkbox"
             class="size-4"
             disabled={off}
             checked={!!mine}
-            onchange={() => togglePack(p.id, p.charge_frac)} /><span class="sharp text-[16px]">{p.name}</span><span
-            class="quiet truncate text-[13px]"
+            onchange={() => togglePack(p.id, p.charge_frac)} /><span class="sharp text-lead">{p.name}</span><span
+            class="quiet truncate text-small"
             >{p.grounded ? 'grounded' : fleet?.pack_models.find((m) => m.id === p.model_id)?.name}{p.mates
               ? ` · pair ${p.mates}`
               : ''}</span

@@ -32,25 +32,20 @@
   }
 </script>
 
-<div class="mx-auto max-w-[1080px] px-6 py-6">
+<div class="mx-auto max-w-309 px-6 py-6">
   <div class="mb-5 flex items-end gap-4">
     <h1 class="mr-auto">Days</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
-    <input
-      class="input max-w-[240px]"
-      type="search"
-      placeholder="Search day or job"
-      aria-label="Search days"
-      bind:value={search} />
+    <input class="input max-w-69" type="search" placeholder="Search day or job" aria-label="Search days" bind:value={search} />
     {#if writable}<a class="button dark" href="/days/new">Make a day</a>{/if}
   </div>
   <Failed of={days} />
   {#if days.items === null}{#if !days.problem}<p class="quiet" role="status">Looking for days …</p>{/if}
   {:else if !days.items.length}
-    <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+    <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
       {#if search}<p>Nothing matches “{search}”.</p>
         <button class="button mt-3" onclick={() => (search = '')}>Show all</button>
-      {:else if archived}<p>No day has been put away.</p>{:else}<h2 class="mb-2 text-[18px]">No days yet</h2>
+      {:else if archived}<p>No day has been put away.</p>{:else}<h2 class="mb-2 text-title">No days yet</h2>
         <p class="mb-4">A day brings jobs, aircraft, packs and chargers together and says who flies and charges when.</p>
         {#if writable}<a class="button dark" href="/days/new">Make the first</a>{/if}{/if}
     </div>

@@ -44,7 +44,7 @@
 <section class="flex flex-col gap-2" aria-label="Fixed by hand" data-testid="fixed">
   <h2>
     Fixed by hand
-    {#if plan?.pins_cost_s != null && plan.pins.length}<span class="quiet ml-2 text-[13px] font-normal" data-testid="pins-cost"
+    {#if plan?.pins_cost_s != null && plan.pins.length}<span class="quiet ml-2 text-small font-normal" data-testid="pins-cost"
         >{plan.pins_cost_s < 30 ? 'costs nothing' : `costs ${hours(plan.pins_cost_s)}`}</span
       >{/if}
   </h2>
@@ -56,14 +56,14 @@
         aria-label="Free: {wordsOf(p)}"
         onclick={() => free(k)}>×</button>
     </div>
-    {#if planner.problemAt(`pins.${k}`)}<p class="problem m-0 text-[13px]" role="alert">{planner.problemAt(`pins.${k}`)}</p>{/if}
-  {:else}<p class="quiet m-0 text-[13px]">Nothing. Drag a sortie onto a pack or along the hours, or add it here.</p>{/each}
+    {#if planner.problemAt(`pins.${k}`)}<p class="problem m-0 text-small" role="alert">{planner.problemAt(`pins.${k}`)}</p>{/if}
+  {:else}<p class="quiet m-0 text-small">Nothing. Drag a sortie onto a pack or along the hours, or add it here.</p>{/each}
   <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-    <label class="text-[13px]"
+    <label class="text-small"
       >fix <select class="input" bind:value={kind} disabled={!writable}>
         {#each KINDS as k (k.value)}<option value={k.value}>{k.label}</option>{/each}
       </select></label>
-    {#if kind === 'set' || kind === 'takeoff'}<label class="text-[13px]"
+    {#if kind === 'set' || kind === 'takeoff'}<label class="text-small"
         >sortie <select
           class="input"
           value={flight || flights[0]}
@@ -72,21 +72,21 @@
           {#each flights as f (f)}<option value={f}>{f}</option>{/each}
         </select></label
       >{/if}
-    {#if kind === 'set' || kind === 'charge'}<label class="text-[13px]"
+    {#if kind === 'set' || kind === 'charge'}<label class="text-small"
         >pack <select class="input" value={set || sets[0]} onchange={(e) => (set = e.currentTarget.value)} disabled={!writable}>
           {#each sets as s (s)}<option value={s}>{s}</option>{/each}
         </select></label
       >{/if}
-    {#if kind === 'port'}<label class="text-[13px]"
+    {#if kind === 'port'}<label class="text-small"
         >port <select class="input" bind:value={port} disabled={!writable}>
           {#each ports.length ? ports : [1] as p (p)}<option value={p}>{p}</option>{/each}
         </select></label
       >{/if}
-    {#if kind !== 'set'}<label class="text-[13px]"
+    {#if kind !== 'set'}<label class="text-small"
         >{kind === 'port' || kind === 'supply' ? 'from' : 'at'}
         <input class="input" type="time" bind:value={from} disabled={!writable} /></label
       >{/if}
-    {#if kind === 'port' || kind === 'supply'}<label class="text-[13px]"
+    {#if kind === 'port' || kind === 'supply'}<label class="text-small"
         >to <input class="input" type="time" bind:value={to} disabled={!writable} /></label
       >{/if}
     <button class="button" disabled={!writable}>Fix it</button>

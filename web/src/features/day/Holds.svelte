@@ -18,15 +18,15 @@
   }
 </script>
 
-{#if plan.levers === null}<p class="quiet mt-1 text-[13px]" role="status">Being worked out in the background …</p>
+{#if plan.levers === null}<p class="quiet mt-1 text-small" role="status">Being worked out in the background …</p>
 {:else}
   <div class="mt-1 flex gap-2" role="group" aria-label="Direction">
-    <button class="button small text-[13px]" aria-pressed={!less} onclick={() => (less = false)}>one more</button>
-    <button class="button small text-[13px]" aria-pressed={less} onclick={() => (less = true)}>one less</button>
+    <button class="button small text-small" aria-pressed={!less} onclick={() => (less = false)}>one more</button>
+    <button class="button small text-small" aria-pressed={less} onclick={() => (less = true)}>one less</button>
   </div>
   <ul class="m-0 mt-1.5 list-none p-0" data-testid="levers">
     {#each levers as l (l.words)}
-      <li class="border-b border-rule py-1 text-[13px]" title={l.why_not}>
+      <li class="border-b border-rule py-1 text-small" title={l.why_not}>
         <div class="flex justify-between gap-2">
           <span>{l.words}</span><b class="whitespace-nowrap {l.saves_s === null || l.saves_s < -30 ? 'text-madder' : ''}"
             >{effect(l.saves_s)}</b>
@@ -36,13 +36,13 @@
             style="width: {(100 * Math.abs(l.saves_s)) / most}%"></span
           >{:else if l.why_not}<span class="quiet block">{l.why_not}</span>{/if}
       </li>
-    {:else}<li class="quiet py-1 text-[13px]">Nothing that could change.</li>{/each}
+    {:else}<li class="quiet py-1 text-small">Nothing that could change.</li>{/each}
   </ul>
-  {#if found.length > 6}<button class="button plain -ml-3 small text-[13px]" aria-expanded={all} onclick={() => (all = !all)}
+  {#if found.length > 6}<button class="button plain -ml-3 small text-small" aria-expanded={all} onclick={() => (all = !all)}
       >{all ? 'fewer' : `${found.length - 6} more`}</button
     >{/if}
   {#each plan.enough as e, k (e.name)}
-    <p class="m-0 mt-2 text-[13px]">
+    <p class="m-0 mt-2 text-small">
       {e.name}: nobody waits with <Why
         text="{e.sets_needed} set{e.sets_needed === 1 ? '' : 's'}"
         name="sets so that nobody waits"
@@ -51,12 +51,12 @@
         key="enough_{k}" /> and {e.ports_needed} port{e.ports_needed === 1 ? '' : 's'}; the day has {e.sets} and {e.ports}.
     </p>
   {/each}
-  {#if plan.worth_s !== null && plan.worth_s > 30}<p class="m-0 mt-1 text-[13px]">
+  {#if plan.worth_s !== null && plan.worth_s > 30}<p class="m-0 mt-1 text-small">
       Planning saves <b>{hours(plan.worth_s)}</b> against first come, first charged.
     </p>{/if}
   {#if grid}
-    <details class="mt-2 text-[13px]">
-      <summary class="flex min-h-[var(--target-small)] cursor-pointer items-center font-semibold"
+    <details class="mt-2 text-small">
+      <summary class="flex min-h-touch-small cursor-pointer items-center font-semibold"
         >Packs × ports → last landing, {grid.name}</summary>
       <table class="mt-1 w-full table-fixed text-right tabular-nums" data-testid="grid">
         <thead

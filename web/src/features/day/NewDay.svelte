@@ -35,7 +35,7 @@
   const at = (field: string) => (problem?.field === field ? problem.detail : '');
 </script>
 
-<div class="mx-auto max-w-[520px] px-6 py-8">
+<div class="mx-auto max-w-149 px-6 py-8">
   <h1 class="mb-5">Make a day</h1>
   <form class="flex flex-col gap-4" onsubmit={make}>
     <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={at('name')} />

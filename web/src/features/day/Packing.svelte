@@ -20,12 +20,12 @@
   {#if lines === null}
     {#if !packing.problem}<p class="quiet" role="status">Packing …</p>{/if}
   {:else}
-    <div class="columns-2 gap-8 max-[700px]:columns-1">
+    <div class="columns-2 gap-8 max-phone:columns-1">
       {#each groups as g (g)}
         <div class="mb-3 break-inside-avoid">
-          <h3 class="m-0 text-[13px] font-semibold">{g}</h3>
+          <h3 class="m-0 text-small font-semibold">{g}</h3>
           {#each lines.filter((l) => l.group === g) as l (l.what)}
-            <label class="flex min-h-[var(--target)] items-center gap-2 border-b border-rule text-[13px]">
+            <label class="flex min-h-touch items-center gap-2 border-b border-rule text-small">
               <input type="checkbox" bind:group={done} value={l.group + l.what} />
               <span class={done.includes(l.group + l.what) ? 'line-through' : ''}
                 >{l.what}{#if l.why}<span class="quiet">, {l.why}</span>{/if}</span>
@@ -34,6 +34,6 @@
         </div>
       {/each}
     </div>
-    <p class="quiet m-0 text-[12.5px]">{done.length} of {lines.length} packed. Ticks stay on this screen.</p>
+    <p class="quiet m-0 text-note">{done.length} of {lines.length} packed. Ticks stay on this screen.</p>
   {/if}
 </section>

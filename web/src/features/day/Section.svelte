@@ -1,6 +1,7 @@
 <!-- The section of a day: hours across, each pack a bed whose height is its charge and whose fill is its state. -->
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
+  import { placeIn } from '$shared/chart/frame';
   import { clock, hours as inHours, percent, secondsOf } from '$shared/format/units';
   import { STATE_WORDS } from '$shared/format/words';
   import { help } from '$shared/ui/help.svelte';
@@ -109,10 +110,7 @@
     const by = share * (span[1] - span[0]);
     show(span[0] + by, span[1] + by);
   }
-  const local = (e: PointerEvent | WheelEvent) => {
-    const box = svg!.getBoundingClientRect();
-    return { x: e.clientX - box.left, y: e.clientY - box.top };
-  };
+  const local = (e: PointerEvent | WheelEvent) => placeIn(svg!, e);
   function wheel(e: WheelEvent) {
     if (!e.ctrlKey && !e.metaKey) return;
     e.preventDefault();
@@ -472,8 +470,8 @@
   {/if}
 </svg>
 {#if !quiet}
-  <div class="no-print flex flex-wrap items-center gap-2 text-[13px]">
-    <span class="mr-auto min-h-[20px]" aria-live="polite" data-testid="tells"
+  <div class="no-print flex flex-wrap items-center gap-2 text-small">
+    <span class="mr-auto min-h-5.5" aria-live="polite" data-testid="tells"
       >{tells || 'Point at a bed or walk the sorties with the arrow keys; < and > move a sortie by five minutes.'}</span>
     <button class="button plain small" aria-label="Closer" onclick={() => zoom(0.6)}>+</button>
     <button class="button plain small" aria-label="Wider" onclick={() => zoom(1 / 0.6)}>−</button>
@@ -482,7 +480,7 @@
 {/if}
 
 {#if !quiet}
-  <div class="mt-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[12.5px]" aria-label="How to read">
+  <div class="mt-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-note" aria-label="How to read">
     <span class="font-semibold">Fill is state</span>
     {#each ['flying', 'cooling', 'waiting', 'charging', 'resting', 'ready', 'grounded'] as s (s)}
       <span class="flex items-center gap-1.5"
@@ -506,7 +504,7 @@
   </div>
 
   <details class="mt-3" bind:open={table}>
-    <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold">The section as a table</summary>
+    <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">The section as a table</summary>
     <table class="sheet-table bg-sheet" data-testid="section-table">
       <thead><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr></thead>
       <tbody>

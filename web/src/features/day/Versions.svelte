@@ -66,7 +66,7 @@
   {#if failed}<p class="problem" role="alert">{failed}</p>{/if}
   {#if rows === null}<p class="quiet" role="status">Looking through the plans …</p>
   {:else}
-    <table class="sheet-table bg-sheet text-[13px]">
+    <table class="sheet-table bg-sheet text-small">
       <thead
         ><tr
           ><th>plan</th><th>made</th><th>ends</th><th>made anew because</th><th>changed since</th><th
@@ -87,7 +87,7 @@
         {:else}<tr><td colspan="6" class="quiet">No plan is kept yet.</td></tr>{/each}
       </tbody>
     </table>
-    <label class="mt-2 flex items-center gap-2 text-[13px]"
+    <label class="mt-2 flex items-center gap-2 text-small"
       >or beside another day <select class="input !w-auto" onchange={(e) => besideDay(e.currentTarget.value)}>
         <option value="">choose</option>
         {#each days as d (d.id)}<option value={d.id}>{d.name}, {d.date}</option>{/each}
@@ -95,7 +95,7 @@
   {/if}
   {#if other}
     <div class="mt-4" data-testid="compare">
-      <table class="sheet-table bg-sheet text-[13px]">
+      <table class="sheet-table bg-sheet text-small">
         <thead><tr><th></th><th>now, plan {plan.number}</th><th>{other.name}</th></tr></thead>
         <tbody>
           {#each figures as [name, a, b] (name)}<tr

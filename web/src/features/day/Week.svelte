@@ -80,7 +80,7 @@
         {:else}<text x={k * column + 6} y={TOP + 16} class="small">–</text>{/each}
       {/each}
     </svg>
-    {#if all.length < 2}<p class="quiet m-0 mt-1 text-[13px]">No other day in this week. Copy this one to make another.</p>{/if}
+    {#if all.length < 2}<p class="quiet m-0 mt-1 text-small">No other day in this week. Copy this one to make another.</p>{/if}
   {/if}
 </section>
 

@@ -76,7 +76,7 @@
   });
 </script>
 
-<div class="mx-auto max-w-[1240px] px-6 py-6">
+<div class="mx-auto max-w-354 px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">{form?.title ?? 'Fleet'}</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
@@ -87,16 +87,15 @@
         onclick={() => edit(null)}>Add a {form.one}</button
       >{/if}
   </div>
-  <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-[900px]:grid-cols-1">
-    <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-[900px]:flex-row max-[900px]:flex-wrap">
+  <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-tablet:grid-cols-1">
+    <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-tablet:flex-row max-tablet:flex-wrap">
       {#each forms as n, k (n.noun)}
-        {#if !n.item && forms[k - 1]?.item}<span class="quiet mt-4 px-3 text-[12.5px] max-[900px]:hidden"
-            >what they are made of</span
+        {#if !n.item && forms[k - 1]?.item}<span class="quiet mt-4 px-3 text-note max-tablet:hidden">what they are made of</span
           >{/if}
         <a
           href="/fleet?of={n.noun}"
           aria-current={n.noun === form?.noun ? 'page' : undefined}
-          class="flex min-h-[var(--target)] items-center justify-between rounded px-3 no-underline {n.noun === form?.noun
+          class="flex min-h-touch items-center justify-between rounded px-3 no-underline {n.noun === form?.noun
             ? 'bg-ink font-semibold text-sheet'
             : 'hover:bg-paper-deep'}">
           <span>{n.title}</span><span>{fleet ? thingsOf(fleet, n.noun).filter((r) => !r.archived).length : ''}</span>
@@ -109,7 +108,7 @@
         </p>{/if}
       {#if !fleet || !form}<p class="quiet" role="status">Looking …</p>
       {:else if !rows.length}
-        <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+        <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
           {#if archived}<p>Nothing has been put away.</p>{:else}<p class="mb-4">{form.empty}</p>
             <button class="button dark" disabled={!writable} onclick={() => edit(null)}>Add a {form.one}</button>{/if}
         </div>
@@ -148,10 +147,10 @@
                 {/if}
                 <td
                   ><button
-                    class="whitespace-nowrap sharp text-left text-[17px] underline decoration-1 underline-offset-4"
+                    class="whitespace-nowrap sharp text-left text-title underline decoration-1 underline-offset-4"
                     disabled={!writable || r.archived}
                     onclick={() => edit(r)}>{r.name}</button
-                  >{#if r.grounded}<div class="problem text-[13px]">
+                  >{#if r.grounded}<div class="problem text-small">
                       grounded{r.grounded_why ? `: ${r.grounded_why}` : ''}
                     </div>{/if}</td>
                 {#each shown as f (f.key)}<td class={isNumber(f) ? 'text-right' : ''}>{cell(r, f)}</td>{/each}
@@ -176,7 +175,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-4 text-[20px]">{row ? row.name : `A new ${form?.one ?? 'thing'}`}</Dialog.Title>
+      <Dialog.Title class="sharp mb-4 text-head">{row ? row.name : `A new ${form?.one ?? 'thing'}`}</Dialog.Title>
       {#if fleet && form && open}{#key row}<ThingForm {form} {row} {fleet} {done} leave={() => (open = false)} />{/key}{/if}
     </Dialog.Content>
   </Dialog.Portal>

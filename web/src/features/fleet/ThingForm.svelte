@@ -80,7 +80,7 @@
         onchange={(v) => (figures[f.key] = v)}
         problem={at(f.key)} />
     {:else if f.kind === 'yes'}
-      <label class="flex min-h-[var(--target)] items-center gap-2"
+      <label class="flex min-h-touch items-center gap-2"
         ><input
           type="checkbox"
           class="size-4"
@@ -99,7 +99,7 @@
               .map((x) => x.trim())
               .filter(Boolean))}></textarea
         ></label>
-      {#if at(f.key)}<p class="problem m-0 text-[13px]" role="alert">{at(f.key)}</p>{/if}
+      {#if at(f.key)}<p class="problem m-0 text-small" role="alert">{at(f.key)}</p>{/if}
     {:else if f.kind === 'rates'}
       <fieldset class="border-0 p-0">
         <legend class="mb-1">{f.label}</legend>
@@ -134,7 +134,7 @@
           type="button"
           class="button"
           onclick={() => (figures.modes = [...modes, { name: 'gentle', pack_w: 250, wall_w: 290 }])}>Add a rate</button>
-        {#if at('modes')}<p class="problem mt-1 text-[13px]" role="alert">{at('modes')}</p>{/if}
+        {#if at('modes')}<p class="problem mt-1 text-small" role="alert">{at('modes')}</p>{/if}
       </fieldset>
     {:else}
       <TextField
@@ -150,7 +150,7 @@
   {#if problem?.code === 'stale'}
     <div class="rounded border-2 border-madder bg-wash-madder p-3" role="alert">
       <p class="mb-2">{problem.detail}</p>
-      <p class="mb-2 text-[13px]">
+      <p class="mb-2 text-small">
         Saved by somebody else: {Object.entries((problem.current ?? {}) as Record<string, unknown>)
           .filter(([k, v]) => k in figures && JSON.stringify(v) !== JSON.stringify(figures[k]))
           .map(([k, v]) => `${form.figures.find((f) => f.key === k)?.label ?? k} ${v}`)

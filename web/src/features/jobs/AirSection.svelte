@@ -101,19 +101,15 @@
     disabled={off}
     onchange={(v) => draft.change({ sorties: { ...job.sorties, load_kg: v } })}
     problem={draft.problemAt('payload_kg')} />
-  <div class="rounded bg-paper-deep px-3 py-2 text-[13px]" data-testid="wind-word">
+  <div class="rounded bg-paper-deep px-3 py-2 text-small" data-testid="wind-word">
     <div class="flex flex-wrap items-center gap-2">
       <WindArrow from={wind.from_deg} /><b>{show(wind.speed_m_s, 'm_s', session.units)}</b>
       {#if wind.gust_m_s}<span>gusts {show(wind.gust_m_s, 'm_s', session.units)}</span>{/if}
     </div>
     <div class={wind.assumed ? 'problem' : 'quiet'}>{said}</div>
     <div class="mt-1 grid grid-cols-[minmax(0,1fr)_auto] gap-1.5">
-      <input
-        class="input min-w-0 !px-1 text-[12.5px]"
-        type="datetime-local"
-        aria-label="Hour of the forecast"
-        bind:value={hour} />
-      <button class="button !min-h-[32px] whitespace-nowrap !px-2 text-[13px]" disabled={off || busy || !hour} onclick={take}
+      <input class="input min-w-0 !px-1 text-note" type="datetime-local" aria-label="Hour of the forecast" bind:value={hour} />
+      <button class="button !min-h-9 whitespace-nowrap !px-2 text-small" disabled={off || busy || !hour} onclick={take}
         >Take wind</button>
     </div>
     {#if asked}<p class="problem m-0 mt-1" role="alert">{asked}</p>{/if}
@@ -175,7 +171,7 @@
     disabled={off}
     onchange={(v) => draft.change({ wind: { ...wind, with_m_s: v } })}
     problem={draft.problemAt('wind.with_m_s')} />
-  {#if wind.into_m_s != null && wind.with_m_s != null}<p class="quiet m-0 text-[13px]">
+  {#if wind.into_m_s != null && wind.with_m_s != null}<p class="quiet m-0 text-small">
       Both measured: they stand above the computed airspeed and wind.
       <button class="underline" disabled={off} onclick={() => draft.change({ wind: { ...wind, into_m_s: null, with_m_s: null } })}
         >forget them</button>

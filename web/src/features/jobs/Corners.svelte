@@ -35,7 +35,7 @@
 {#snippet pair(name: string, place: Place | null, set: (axis: 0 | 1, text: string) => void)}
   {#each [1, 0] as axis (axis)}
     <input
-      class="input !px-1.5 text-[13px]"
+      class="input !px-1.5 text-small"
       inputmode="decimal"
       aria-label="{name}, {axis ? 'latitude' : 'longitude'}"
       value={place ? place[axis]!.toFixed(6) : ''}
@@ -63,7 +63,7 @@
   disabled={!writable}
   options={['mapping', 'spraying', 'search'].map((k) => ({ value: k, label: k }))}
   onchange={(v) => draft.change({ kind: v as Job['kind'], work: {} })} />
-<div class="mt-2 grid grid-cols-[42px_1fr_1fr_32px_32px] items-center gap-1 pb-2 text-[13px]">
+<div class="mt-2 grid grid-cols-[42px_1fr_1fr_32px_32px] items-center gap-1 pb-2 text-small">
   <span class="quiet"></span><span class="quiet">latitude</span><span class="quiet">longitude</span><span></span><span></span>
   <b>home</b>{@render pair('Home', job.home as Place | null, setHome)}<span></span><span></span>
   {#each area.slice(0, MOST) as place, k (k)}
@@ -77,11 +77,11 @@
       onclick={() => draft.change({ area: area.filter((_, i) => i !== k) })}>×</button>
   {/each}
 </div>
-{#if draft.problemAt('home')}<p class="problem mb-2 text-[13px]" role="alert">
+{#if draft.problemAt('home')}<p class="problem mb-2 text-small" role="alert">
     {draft.problemAt('home')}
   </p>{/if}
-{#if !area.length}<p class="quiet mb-2 text-[13px]">
+{#if !area.length}<p class="quiet mb-2 text-small">
     No corners yet: draw the outline (O) or drop a file on the map.
-  </p>{:else if area.length > MOST}<p class="quiet mb-2 text-[13px]">
+  </p>{:else if area.length > MOST}<p class="quiet mb-2 text-small">
     The first {MOST} of {area.length} corners; move the others on the map.
   </p>{/if}

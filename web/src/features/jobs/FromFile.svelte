@@ -27,7 +27,7 @@
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog max-h-[88dvh] overflow-y-auto" aria-describedby={undefined}>
       {#if found}
-        <Dialog.Title class="sharp mb-1 text-[20px]">What to take from this file</Dialog.Title>
+        <Dialog.Title class="sharp mb-1 text-head">What to take from this file</Dialog.Title>
         <p class="quiet mb-4 [overflow-wrap:anywhere]">{file}</p>
         <form
           class="flex flex-col gap-4"
@@ -42,11 +42,11 @@
                 <label class="flex min-w-0 flex-1 items-center gap-2 [overflow-wrap:anywhere]"
                   ><input type="radio" class="size-4 shrink-0" name="area" value={k} bind:group={choice.area} />
                   <span class="min-w-0">{a.name || `area ${k + 1}, without a name`}</span></label>
-                <span class="quiet whitespace-nowrap text-[13px]"
+                <span class="quiet whitespace-nowrap text-small"
                   >{show(a.area_ha, 'ha', session.units)}{a.keep_outs.length
                     ? `, ${a.keep_outs.length} hole${a.keep_outs.length > 1 ? 's' : ''}`
                     : ''}</span>
-                <label class="flex items-center gap-2 text-[13px]" class:invisible={choice.area === k}
+                <label class="flex items-center gap-2 text-small" class:invisible={choice.area === k}
                   ><input
                     type="checkbox"
                     class="size-4"
@@ -66,14 +66,14 @@
                 <label class="flex items-center gap-2 border-t border-rule py-1.5"
                   ><input type="radio" class="size-4 shrink-0" name="home" value={k} bind:group={choice.home} />
                   <span class="min-w-0 flex-1 [overflow-wrap:anywhere]">{p.name || `point ${k + 1}, without a name`}</span>
-                  <span class="quiet whitespace-nowrap text-[13px]"
+                  <span class="quiet whitespace-nowrap text-small"
                     >{show(p.away_m, 'm', session.units)} from the largest area</span
                   ></label>
               {/each}
             </fieldset>
           {/if}
           {#if found.notes.length}
-            <ul class="quiet list-disc pl-5 text-[13px] [overflow-wrap:anywhere]">
+            <ul class="quiet list-disc pl-5 text-small [overflow-wrap:anywhere]">
               {#each found.notes as note, nth (nth)}<li>{note}</li>{/each}
             </ul>
           {/if}

@@ -269,7 +269,7 @@
   {/if}
 
   <div class="absolute bottom-3 right-3 flex flex-col items-end gap-1">
-    <div class="rounded bg-sheet/95 px-3 py-1.5 text-[12.5px]">
+    <div class="rounded bg-sheet/95 px-3 py-1.5 text-note">
       <div class="flex justify-between"><span>0</span><span>{bar.half}</span><span>{bar.text}</span></div>
       <svg width={bar.px} height="6" aria-hidden="true"
         ><rect width={bar.px} height="5" fill="none" stroke="var(--ink)" /><rect
@@ -277,7 +277,7 @@
           height="5"
           fill="var(--ink)" /><rect x={bar.px / 2} width={bar.px / 4} height="5" fill="var(--ink)" /></svg>
     </div>
-    <div class="quiet rounded bg-sheet/95 px-2 py-0.5 text-[12px]">
+    <div class="quiet rounded bg-sheet/95 px-2 py-0.5 text-note">
       {#if pointer}{pointer[1].toFixed(5)}°, {pointer[0].toFixed(5)}° ·
       {/if}
       {#if terrainState === 'known'}contours every {show(5, 'm', session.units)}{terrain?.line.simulated
@@ -304,14 +304,14 @@
       <g transform="rotate({job.wind.from_deg + 180})"
         ><path d="M0 19V-4" stroke="var(--tarn)" stroke-width="3.4" /><path d="M0 -18l6.5 14h-13z" fill="var(--tarn)" /></g>
     </svg>
-    <span class="rounded bg-sheet/95 px-2 py-1 text-[12.5px] font-semibold text-tarn"
+    <span class="rounded bg-sheet/95 px-2 py-1 text-note font-semibold text-tarn"
       >{show(job.wind.speed_m_s, 'm_s', session.units)} from {Math.round(job.wind.from_deg)}°{job.wind.assumed
         ? ', assumed'
         : ''}</span>
   </div>
 
   {#if job.keep_outs.length && writable && tool === 'move'}
-    <details class="no-print absolute right-4 top-[132px] max-w-[230px] rounded bg-sheet/95 px-3 py-2 text-[13px]">
+    <details class="no-print absolute right-4 top-38 max-w-66 rounded bg-sheet/95 px-3 py-2 text-small">
       <summary class="cursor-pointer font-semibold">{job.keep_outs.length} keep-out{job.keep_outs.length > 1 ? 's' : ''}</summary>
       {#each job.keep_outs as k, n (n)}
         <div class="mt-2 flex flex-col gap-1.5 border-t border-rule pt-2">
@@ -346,8 +346,8 @@
 
   {#if !job.area.length && tool === 'move'}
     <div
-      class="absolute left-1/2 top-1/2 w-[min(400px,90%)] -translate-x-1/2 -translate-y-1/2 rounded border-[1.5px] border-ink bg-sheet p-5 text-center">
-      <h2 class="mb-2 text-[18px]">Where is the work?</h2>
+      class="absolute left-1/2 top-1/2 w-[min(400px,90%)] -translate-x-1/2 -translate-y-1/2 rounded border-line border-ink bg-sheet p-5 text-center">
+      <h2 class="mb-2 text-title">Where is the work?</h2>
       <p class="mb-3">Drop a GeoJSON, KML or KMZ file with the outline here, or draw it on the map.</p>
       <div class="flex justify-center gap-3">
         <button class="button dark" onclick={() => take('outline')}>Draw the outline</button><button
@@ -358,15 +358,15 @@
   {/if}
   {#if draft.problemAt('area', 'keep_outs', 'home') && job.area.length}
     <p
-      class="problem absolute left-1/2 top-[88px] max-w-[560px] -translate-x-1/2 rounded border-2 border-madder bg-sheet px-4 py-2"
+      class="problem absolute left-1/2 top-25 max-w-160 -translate-x-1/2 rounded border-2 border-madder bg-sheet px-4 py-2"
       role="alert">
       {draft.problemAt('area', 'keep_outs', 'home')}
     </p>
   {/if}
   {#if over || reading}
     <div
-      class="pointer-events-none absolute inset-3 grid place-items-center rounded border-[3px] border-dashed border-ink bg-sheet/80">
-      <span class="sharp text-[22px]">{reading ? 'Reading the file …' : 'Let go: the outline comes from this file'}</span>
+      class="pointer-events-none absolute inset-3 grid place-items-center rounded border-3 border-dashed border-ink bg-sheet/80">
+      <span class="sharp text-page">{reading ? 'Reading the file …' : 'Let go: the outline comes from this file'}</span>
     </div>
   {/if}
 </div>

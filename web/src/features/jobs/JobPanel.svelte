@@ -55,7 +55,7 @@
   const at = (key: string) => draft.problemAt(`work.${key}`, key);
 </script>
 
-<div class="flex flex-col gap-1 max-[900px]:grid max-[900px]:grid-cols-2 max-[900px]:gap-x-10">
+<div class="flex flex-col gap-1 max-tablet:grid max-tablet:grid-cols-2 max-tablet:gap-x-10">
   <h2 class="col-span-full mb-1">{HEADS[job.kind]}</h2>
   {#if job.kind === 'mapping'}
     <Choice
@@ -163,7 +163,7 @@
   <div class="no-print col-span-full mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
     {#each SECTIONS as [key, word] (key)}
       <button
-        class="button !px-1 text-[13px]"
+        class="button !px-1 text-small"
         aria-expanded={section === key}
         aria-pressed={section === key}
         onclick={() => (picked = section === key ? '' : key)}>{word}</button>
@@ -231,7 +231,7 @@
         disabled={off}
         onchange={(v) => draft.change({ sorties: { ...job.sorties, clearance_m: v } })}
         problem={draft.problemAt('sorties.clearance_m')} />
-      {#if plan}<p class="quiet m-0 text-[13px]">
+      {#if plan}<p class="quiet m-0 text-small">
           Needs <Why
             text={show(plan.return_needed_m, 'm', session.units)}
             name="return height"
@@ -256,7 +256,7 @@
   <Learnt learnt={plan?.learnt} />
   <dl class="border-t border-rule pt-1.5" data-testid="figures">
     {#each rows as row (row[0]!.key)}
-      <div class="flex items-baseline justify-between py-[1.5px]">
+      <div class="flex items-baseline justify-between py-0.5">
         <dt class="quiet">{row.map((f) => figureLabel(f.key)).join(', ')}</dt>
         <dd>
           {#each row as f, k (f.key)}{k ? ', ' : ''}<Why
@@ -276,6 +276,6 @@
     {draft.planProblem.detail}
   </div>
 {/if}
-{#if draft.homeHeight !== null}<p class="quiet mt-2 text-[13px]">
+{#if draft.homeHeight !== null}<p class="quiet mt-2 text-small">
     Home lies at {show(draft.homeHeight, 'm', session.units)}.
   </p>{/if}

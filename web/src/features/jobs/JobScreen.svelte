@@ -85,7 +85,7 @@
 {:else}
   <div class="job grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px]">
     <div class="flex min-w-0 flex-col">
-      <div class="relative min-h-[340px] flex-1 max-[900px]:min-h-[480px]">
+      <div class="relative min-h-97 flex-1 max-tablet:min-h-137">
         <JobMapView {draft} />
         <div class="absolute left-0 top-0 max-w-[46%] bg-sheet/95 py-3 pl-6 pr-5">
           <input
@@ -104,10 +104,10 @@
             <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.unsaved}>{STATE[draft.state]}</span>
             {#if draft.unsaved}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
           </div>
-          {#if draft.found && draft.state !== 'loading'}<p class="mt-1 text-[13px]" role="status">
+          {#if draft.found && draft.state !== 'loading'}<p class="mt-1 text-small" role="status">
               Changes of {dayAndClock(draft.found)} were kept on this device and taken up again.
             </p>{/if}
-          {#if draft.refused && draft.refused.code !== 'stale' && draft.unsaved}<p class="problem mt-1 text-[13px]" role="alert">
+          {#if draft.refused && draft.refused.code !== 'stale' && draft.unsaved}<p class="problem mt-1 text-small" role="alert">
               {draft.refused.detail}
             </p>{/if}
         </div>
@@ -128,7 +128,7 @@
     <aside class="panel flex min-h-0 flex-col bg-sheet" aria-label="Figures and sorties">
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-3 pt-4">
         <JobPanel {draft} {fleet} {writable} />
-        <p class="quiet mt-3 text-[12.5px]">
+        <p class="quiet mt-3 text-note">
           An aid to planning. The pilot in command, the maker's manual and local law stand above it.
         </p>
       </div>

@@ -76,7 +76,7 @@
   }
 </script>
 
-<div class="mx-auto max-w-[1180px] px-6 py-6">
+<div class="mx-auto max-w-337 px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">Jobs</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
@@ -84,7 +84,7 @@
       {#each SORTS as o (o.id)}<option value={o.id}>{o.label}</option>{/each}
     </select>
     <input
-      class="input max-w-[260px]"
+      class="input max-w-74"
       type="search"
       placeholder="Search name, place, kind"
       aria-label="Search jobs"
@@ -95,11 +95,11 @@
   {#if jobs.items === null}
     {#if !jobs.problem}<p class="quiet" role="status">Looking for jobs …</p>{/if}
   {:else if jobs.items.length === 0}
-    <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+    <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
       {#if search}<p>Nothing matches “{search}”.</p>
         <button class="button mt-3" onclick={() => (search = '')}>Show all</button>
       {:else if archived}<p>No job has been put away.</p>
-      {:else}<h2 class="mb-2 text-[18px]">No jobs yet</h2>
+      {:else}<h2 class="mb-2 text-title">No jobs yet</h2>
         <p class="mb-4">A job is a piece of ground and what is to be done on it.</p>
         <button class="button dark" disabled={!writable} onclick={() => (making = true)}>Make the first</button>{/if}
     </div>
@@ -114,10 +114,10 @@
       <tbody>
         {#each jobs.items as j (j.id)}
           <tr class="hover:bg-paper-deep">
-            <td class="sharp text-center text-[20px]">{j.letter}</td>
+            <td class="sharp text-center text-head">{j.letter}</td>
             <td
               ><a href="/jobs/{j.id}" class="font-semibold">{j.name}</a>
-              <div class="quiet text-[13px]">{j.place || 'no place given'}</div></td>
+              <div class="quiet text-small">{j.place || 'no place given'}</div></td>
             <td>{j.kind}</td>
             <td>{j.aircraft_model || '—'}</td>
             <td class="text-right">{j.area_ha === null ? '—' : show(j.area_ha, 'ha', session.units)}</td>
@@ -143,19 +143,19 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-4 text-[20px]">A new job</Dialog.Title>
+      <Dialog.Title class="sharp mb-4 text-head">A new job</Dialog.Title>
       <form class="flex flex-col gap-4" onsubmit={make}>
         <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={problem?.detail ?? ''} />
         <fieldset class="grid grid-cols-3 gap-3 border-0 p-0">
           <legend class="mb-1">Kind of work</legend>
           {#each KINDS as k (k.id)}
             <label
-              class="flex cursor-pointer flex-col rounded border-[1.5px] p-3 {kind === k.id
+              class="flex cursor-pointer flex-col rounded border-line p-3 {kind === k.id
                 ? 'border-ink bg-paper-deep'
                 : 'border-rule'}">
               <span class="flex items-center gap-2 font-semibold"
                 ><input type="radio" name="kind" value={k.id} bind:group={kind} />{k.label}</span
-              ><span class="quiet text-[13px]">{k.words}</span>
+              ><span class="quiet text-small">{k.words}</span>
             </label>
           {/each}
         </fieldset>

@@ -6,7 +6,7 @@
 
 {#if checks.length}
   <ul
-    class="m-0 mb-2 mt-1 list-none border-t border-rule p-0 pt-1.5 text-[13px]"
+    class="m-0 mb-2 mt-1 list-none border-t border-rule p-0 pt-1.5 text-small"
     aria-label="Before this is flown"
     data-testid="checks">
     {#each checks as c (c.words)}
@@ -17,6 +17,6 @@
     {/each}
   </ul>
 {/if}
-<p class="no-print m-0 mb-1.5 mt-2.5 flex gap-4 text-[13px]">
+<p class="no-print m-0 mb-1.5 mt-2.5 flex gap-4 text-small">
   <a href="/limits?job={jobId}">The gate for this job</a><a href="/preflight?job={jobId}">Preflight</a>
 </p>

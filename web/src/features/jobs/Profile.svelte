@@ -1,72 +1,61 @@
 <!-- Ground and flight along the work of a sortie, above home: how terrain is followed, and at which height it returns. -->
 <script lang="ts">
-  import { scaleLinear } from 'd3-scale';
-  import { area, line } from 'd3-shape';
+  import Chart from '$shared/chart/Chart.svelte';
+  import { between, through } from '$shared/chart/frame';
+  import Level from '$shared/chart/Level.svelte';
   import { show, toShown, unitOf } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import type { Plan, Sortie } from './draft.svelte';
 
   let { plan, sortie }: { plan: Plan; sortie: Sortie } = $props();
-  let room = $state(640);
-  const width = $derived(Math.max(320, room));
-  const H = 66;
-  const left = 40;
-  const right = 62;
-  type P = [number, number, number];
-  const points = $derived(sortie.profile as P[]);
+  const points = $derived(sortie.profile as [number, number, number][]);
   const low = $derived(Math.min(0, ...points.map((p) => p[1])));
-  const high = $derived(Math.max(plan.return_m, ...points.map((p) => p[2])) * 1.06);
-  const x = $derived(scaleLinear([points[0]?.[0] ?? 0, points.at(-1)?.[0] ?? 1], [left, width - right]));
-  const y = $derived(scaleLinear([low, high], [H, 6]));
-  const ground = $derived(
-    area<P>(
-      (p) => x(p[0]),
-      () => H,
-      (p) => y(p[1]),
-    )(points) ?? '',
-  );
-  const flight = $derived(
-    line<P>(
-      (p) => x(p[0]),
-      (p) => y(p[2]),
-    )(points) ?? '',
-  );
+  const high = $derived(Math.max(plan.return_m, ...points.map((p) => p[2])));
   const h = (v: number) => Math.round(toShown(v, 'm', session.units));
 </script>
 
 <div class="min-w-0 px-6">
-  <div bind:clientWidth={room}></div>
   {#if points.length}
-    <svg
-      {width}
-      height={H + 4}
-      class="mt-1 block"
-      role="img"
-      aria-label="Ground and flight along the lines: highest flight {show(
-        Math.max(...points.map((p) => p[2])),
-        'm',
-        session.units,
-      )} above home, return height {show(plan.return_m, 'm', session.units)}">
-      <path d={ground} fill="url(#p-ready)" stroke="var(--ink-2)" stroke-width="1" />
-      <path d="M{left} {y(plan.return_m)}H{width - right}" stroke="var(--tarn)" stroke-width="1.4" stroke-dasharray="6 4" />
-      <path d={flight} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="8 3" />
-      <text x={left - 8} y={y(high / 1.06) + 6} text-anchor="end">{h(high / 1.06)}</text>
-      <text x={left - 8} y={H} text-anchor="end">{h(low)} {unitOf('m', session.units)}</text>
-      <text x={width - right + 6} y={y(plan.return_m) + 4} class="tarn">return {h(plan.return_m)}</text>
-      <text x={width - right + 6} y={y(points.at(-1)![1]) - 2}>ground</text>
-    </svg>
-  {:else}<p class="quiet m-0 text-[13px]">
+    <div class="mt-1">
+      <Chart
+        label="Ground and flight along the lines: highest flight {show(
+          Math.max(...points.map((p) => p[2])),
+          'm',
+          session.units,
+        )} above home, return height {show(plan.return_m, 'm', session.units)}"
+        height={70}
+        least={320}
+        x={[points[0]![0], points.at(-1)![0]]}
+        y={[low, high * 1.06]}
+        margins={{ left: 40, right: 62, top: 6, bottom: 4 }}
+        xTicks={null}
+        yTicks={[low, high]}
+        yWords={(v) => `${h(v)}${v === low ? ` ${unitOf('m', session.units)}` : ''}`}>
+        {#snippet children(f)}
+          <path
+            d={between(
+              f,
+              points.map((p) => [p[0], low, p[1]]),
+            )}
+            fill="url(#p-ready)"
+            stroke="var(--ink-2)"
+            stroke-width="1" />
+          <Level {f} value={plan.return_m} tone="tarn" width={1.4} dash="6 4" />
+          <path
+            d={through(
+              f,
+              points.map((p) => [p[0], p[2]]),
+            )}
+            fill="none"
+            stroke="var(--ink)"
+            stroke-width="1.8"
+            stroke-dasharray="8 3" />
+          <text x={f.right + 6} y={f.y(plan.return_m) + 4} class="strong tarn">return {h(plan.return_m)}</text>
+          <text x={f.right + 6} y={f.y(points.at(-1)![1]) - 2}>ground</text>
+        {/snippet}
+      </Chart>
+    </div>
+  {:else}<p class="quiet m-0 text-small">
       No terrain is known here: flown {show(plan.highest_m, 'm', session.units)} above take-off. Load a grid on the map (I).
     </p>{/if}
 </div>
-
-<style>
-  text {
-    fill: var(--ink-2);
-    font-size: 12px;
-  }
-  .tarn {
-    fill: var(--tarn);
-    font-weight: 600;
-  }
-</style>

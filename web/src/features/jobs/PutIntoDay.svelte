@@ -40,7 +40,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-[20px]">Put {job.name} into a day</Dialog.Title>
+      <Dialog.Title class="sharp mb-3 text-head">Put {job.name} into a day</Dialog.Title>
       {#if problem}<p class="problem mb-2" role="alert">{problem}</p>{/if}
       <Failed of={theDays} class="mb-2" />
       {#if days === null && !theDays.problem}<p class="quiet" role="status">Looking for days …</p>{/if}

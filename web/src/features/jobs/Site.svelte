@@ -55,7 +55,7 @@
 {#snippet place(name: string, at: number[], set: (at: Place) => void)}
   {#each [1, 0] as axis (axis)}
     <input
-      class="input !px-1.5 text-[13px]"
+      class="input !px-1.5 text-small"
       inputmode="decimal"
       aria-label="{name}, {axis ? 'latitude' : 'longitude'}"
       value={at[axis]!.toFixed(6)}
@@ -63,7 +63,7 @@
       onchange={(e) => set(moved(at, axis as 0 | 1, e.currentTarget.value))} />
   {/each}
 {/snippet}
-<div class="flex flex-col gap-1 border-t border-rule pt-2 text-[13px]" data-testid="site">
+<div class="flex flex-col gap-1 border-t border-rule pt-2 text-small" data-testid="site">
   <b>Fallback landing places</b>
   {#each site.fallbacks as f, k (k)}
     <div class="grid grid-cols-[1fr_1fr_1fr_32px] gap-1">

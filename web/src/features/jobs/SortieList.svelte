@@ -28,7 +28,7 @@
 </h2>
 <table class="mt-1 w-full border-collapse" data-testid="sorties">
   <thead>
-    <tr class="quiet text-[12.5px]">
+    <tr class="quiet text-note">
       <th class="py-1 text-left font-normal">sortie</th><th></th><th class="text-left font-normal">pack</th><th
         class="text-right font-normal">min</th
       ><th class="text-right font-normal">to spare</th>
@@ -75,7 +75,7 @@
 </table>
 {#if draft.sortie}
   {@const s = draft.sortie}
-  <p class="mt-2 text-[13px]">
+  <p class="mt-2 text-small">
     <b>{letter}{s.number}</b> enters at {place(s.entry)} on line {(s.lines[0] ?? 0) + 1}, leaves for home after
     {minutes(s.turns_home_s)} from {place(s.leave)}{s.bound_by === 'tank' ? ', tank empty' : ''}. Way home
     {minutes(s.home_s)}; turn back by <Why
@@ -88,7 +88,7 @@
       {s.fallback.name}{s.fallback.always ? ' is in reach from all of it.' : ' is out of reach from some of it.'}{/if}
   </p>
 {/if}
-<p class="mt-2 text-[13px]">
+<p class="mt-2 text-small">
   Farthest point {show(plan.farthest_m, 'm', session.units)} from home; surely home from within {show(
     plan.radius_m,
     'm',
@@ -101,12 +101,11 @@
   <Why text="{Math.round(plan.powers.work_w)} W" name="power on the lines" of="jobs" id={draft.job!.id} key="power_w" />.
   {#if plan.warm_up_s}Hover {Math.round(plan.warm_up_s)} s before work: cold air.{/if}
 </p>
-<details class="mt-1 text-[13px]">
-  <summary class="inline-flex min-h-[var(--target)] cursor-pointer items-center font-semibold"
-    >What each pack gives today</summary>
+<details class="mt-1 text-small">
+  <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">What each pack gives today</summary>
   <table class="w-full border-collapse" data-testid="gives">
     <thead
-      ><tr class="quiet text-[12.5px]"
+      ><tr class="quiet text-note"
         ><th class="text-left font-normal">pack</th><th class="text-right font-normal">min</th><th class="text-right font-normal"
           >of its energy</th
         ><th class="text-right font-normal">lowest cell</th></tr

@@ -44,7 +44,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog wide" escapeKeydownBehavior="ignore" interactOutsideBehavior="ignore">
-      <Dialog.Title class="sharp text-[20px]">Somebody else has saved this job</Dialog.Title>
+      <Dialog.Title class="sharp text-head">Somebody else has saved this job</Dialog.Title>
       <Dialog.Description class="mb-3"
         >Choose which version shall stand. Nothing is lost: what you do not choose can be had back with undo, and the history
         keeps both.</Dialog.Description>

@@ -118,10 +118,10 @@
   };
 </script>
 
-<div class="grid grid-cols-2 gap-x-10 gap-y-6 max-[900px]:grid-cols-1">
+<div class="grid grid-cols-2 gap-x-10 gap-y-6 max-tablet:grid-cols-1">
   <form onsubmit={keep} aria-label="Measured on site">
     <h2 class="mb-2">Measured on site</h2>
-    <div class="grid grid-cols-2 gap-x-6 gap-y-1.5 max-[560px]:grid-cols-1">
+    <div class="grid grid-cols-2 gap-x-6 gap-y-1.5 max-phone:grid-cols-1">
       {#each FIELDS as [k, label, quantity, unit] (k)}
         <NumberField
           {label}
@@ -135,7 +135,7 @@
       {/each}
     </div>
     <div class="mt-2 flex items-center gap-4">
-      <label class="flex min-h-[var(--target)] items-center gap-2"
+      <label class="flex min-h-touch items-center gap-2"
         ><input
           type="checkbox"
           checked={figures.thunder}
@@ -150,7 +150,7 @@
     <label class="block"
       ><span class="quiet">METAR, as it was copied</span>
       <textarea
-        class="input mt-1 !min-h-[62px] py-2"
+        class="input mt-1 !min-h-tap-large py-2"
         rows="2"
         disabled={!writable}
         bind:value={text}
@@ -171,21 +171,21 @@
         onchange={(e) => table(e.currentTarget.files)} />
     </div>
     {#if reportProblem}<p class="problem mt-1" role="alert">{reportProblem}</p>{/if}
-    {#if told}<p class="mt-2 text-[13px]" role="status">
+    {#if told}<p class="mt-2 text-small" role="status">
         {told.report.station} at {told.reading.at.slice(11, 16)} UTC: {figureWords(told.reading)}{told.report.weather
           ? `, ${told.report.weather}`
           : ''}.
         {#if told.report.lacks.length}<b class="text-copper">It does not say: {told.report.lacks.join(', ')}.</b>{/if}
         {#if told.report.unread.length}<span class="quiet">Not read: {told.report.unread.join(' ')}.</span>{/if}
       </p>{/if}
-    {#each tableProblems as p, k (k)}<p class="problem text-[13px]">line {p.line}, {p.column}: {p.message}</p>{/each}
+    {#each tableProblems as p, k (k)}<p class="problem text-small">line {p.line}, {p.column}: {p.message}</p>{/each}
   </div>
 </div>
 <h2 class="mb-1 mt-5">Readings of this date</h2>
 {#if !readings.length}<p class="quiet">None yet. The gate stands on the forecast alone.</p>{/if}
 <ul class="m-0 list-none p-0">
   {#each readings as r (r.id)}
-    <li class="flex flex-wrap items-center gap-x-4 border-b border-rule py-1 text-[13px]">
+    <li class="flex flex-wrap items-center gap-x-4 border-b border-rule py-1 text-small">
       <b>{hourOf(new Date(r.at).toISOString())} UTC</b><span class="quiet">{r.kind}</span><span>{figureWords(r)}</span><span
         class="quiet">{r.who}</span>
       <button class="button plain ml-auto" disabled={!writable} onclick={() => back(r.id, true)}>Take it back</button>

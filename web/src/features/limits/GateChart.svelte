@@ -1,7 +1,7 @@
 <!-- The gate: gust and mean at flying height against the limit along the hours; closed hours hatched, other limits as thin rows. -->
 <script lang="ts">
-  import { scaleLinear } from 'd3-scale';
-  import { line } from 'd3-shape';
+  import { frame, through, type Point } from '$shared/chart/frame';
+  import Level from '$shared/chart/Level.svelte';
   import { toShown, unitOf } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { GATE_FILL, GATE_WORDS } from '$shared/ui/Gate.svelte';
@@ -24,7 +24,6 @@
   const hours = $derived(drawnHours(day));
   const first = $derived(day.hours.indexOf(hours[0]!));
   const rows = $derived(thinRows(day));
-  const x = $derived(scaleLinear([first, first + hours.length], [LEFT, width - RIGHT]));
   const limit = $derived(day.limits.find((l) => l.key === 'gust_m_s')?.most ?? null);
   const measured = $derived(measuredPoints(day, 'gust_m_s').filter((p) => p.x >= first && p.x <= first + hours.length));
   const top = $derived(
@@ -35,13 +34,16 @@
       ...measured.map((p) => p.value * 1.05),
     ) * 1.06,
   );
-  const y = $derived(scaleLinear([0, top], [TOP + H, TOP]));
-  type XY = [number, number];
+  const f = $derived(
+    frame(width, TOP + H, [first, first + hours.length], [0, top], { left: LEFT, right: RIGHT, top: TOP, bottom: 0 }),
+  );
+  const x = $derived(f.x);
+  const y = $derived(f.y);
   const curve = (key: 'gust_m_s' | 'wind_m_s') =>
-    line<XY>(
-      (p) => x(p[0]),
-      (p) => y(p[1]),
-    )(hours.flatMap((h, k): XY[] => (h.forecast?.[key] == null ? [] : [[first + k + 0.5, h.forecast[key]!]]))) ?? '';
+    through(
+      f,
+      hours.flatMap((h, k): Point[] => (h.forecast?.[key] == null ? [] : [[first + k + 0.5, h.forecast[key]!]])),
+    );
   const bottom = $derived(TOP + H + 34 + rows.length * THIN);
   const now = $derived((Date.now() - Date.parse(day.begins)) / 3.6e6);
   const unit = $derived(unitOf('m_s', session.units));
@@ -60,7 +62,7 @@
 </script>
 
 <div bind:clientWidth={room}></div>
-<svg {width} height={bottom + 8} class="block" role="group" aria-label="The gate, hour by hour; arrow keys walk along it">
+<svg {width} height={bottom + 8} class="chart block" role="group" aria-label="The gate, hour by hour; arrow keys walk along it">
   {#each hours as h (h.at)}
     {@const k = at(h)}
     {#if h.verdict.word === 'no'}
@@ -72,9 +74,9 @@
     <text x={LEFT - 8} y={y(t) + 4} text-anchor="end">{num(t)}{t === y.ticks(4).at(-1) ? ` ${unit}` : ''}</text>
   {/each}
   {#if limit}
-    <path d="M{LEFT} {y(limit.value * bands.care)}H{width - RIGHT}" stroke="var(--copper)" stroke-dasharray="2 4" />
-    <path d="M{LEFT} {y(limit.value * bands.no)}H{width - RIGHT}" stroke="var(--madder)" stroke-dasharray="7 4" />
-    <path d="M{LEFT} {y(limit.value)}H{width - RIGHT}" stroke="var(--madder)" stroke-width="2" />
+    <Level {f} value={limit.value * bands.care} tone="copper" dash="2 4" width={1} />
+    <Level {f} value={limit.value * bands.no} tone="madder" dash="7 4" width={1} />
+    <Level {f} value={limit.value} tone="madder" width={2} />
     <text x={width - RIGHT + 6} y={y(limit.value) + 1} class="bad">{limitText}</text>
     <text x={width - RIGHT + 6} y={y(limit.value * bands.no) + 10} class="bad small">no go {Math.round(bands.no * 100)} %</text>
     <text x={width - RIGHT + 6} y={y(limit.value * bands.care) + 6} class="copper small"
@@ -189,11 +191,6 @@
   .sign {
     font-size: 17px;
     font-weight: 750;
-  }
-  .halo {
-    paint-order: stroke;
-    stroke: var(--sheet);
-    stroke-width: 4px;
   }
   .hour {
     cursor: pointer;

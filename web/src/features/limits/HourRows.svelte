@@ -39,7 +39,7 @@
               call('GET', '/api/limits/moment/{job_id}/working/{key}', {
                 params: { path: { job_id: jobId, key: r.key }, query: { at: hour.at } },
               })} />
-          {#if r.origin}<span class="quiet ml-1 text-[12.5px]">{ORIGIN[r.origin]}</span>{/if}</td>
+          {#if r.origin}<span class="quiet ml-1 text-note">{ORIGIN[r.origin]}</span>{/if}</td>
         <td class="text-right">{r.least ? text(r.key, r.least.value) : ''}</td>
         <td class="text-right">{r.most ? text(r.key, r.most.value) : ''}</td>
         <td>{r.whose}</td>

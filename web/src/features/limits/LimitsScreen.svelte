@@ -94,7 +94,7 @@
 <div class="px-6 py-5">
   <div class="mb-4 flex flex-wrap items-end gap-x-6 gap-y-2">
     <h1 class="mr-auto">Limits</h1>
-    <div class="w-[250px]">
+    <div class="w-71">
       <Choice
         label="for"
         stacked
@@ -102,7 +102,7 @@
         options={(jobs ?? []).map((j) => ({ value: j.id, label: `${j.letter} ${j.name}` }))}
         onchange={(v) => (jobId = v)} />
     </div>
-    <div class="w-[170px]"><TextField label="on" type="date" live value={on} onchange={(v) => (on = v)} /></div>
+    <div class="w-49"><TextField label="on" type="date" live value={on} onchange={(v) => (on = v)} /></div>
     <a class="button" href="/preflight">Preflight lists</a>
   </div>
   <Failed of={[limits, theJobs, theFleet, policy]} />
@@ -114,13 +114,13 @@
   {:else if gate && page}
     <div class="mb-2 flex flex-wrap items-baseline gap-x-6 gap-y-1">
       <h2>The gate, {dayName(gate.date)}</h2>
-      <span class="text-[13px]">
+      <span class="text-small">
         {#if gate.desk.issued_at}Forecast of {time(gate.desk.issued_at)}, {ageWords(gate.desk.age_s)}{gate.desk.source
             ? `, ${gate.desk.source}`
             : ''}{:else}No forecast{/if}
         <button class="button plain" disabled={asking} onclick={() => look(true)}>{asking ? 'asking …' : 'ask now'}</button>
       </span>
-      <span class="text-[13px]" data-testid="next-window"
+      <span class="text-small" data-testid="next-window"
         >{#if gate.next}Next window <b>{time(gate.next.from_at)} to {time(gate.next.to_at)}</b>{:else}No window comes that is
           known{/if}</span>
     </div>
@@ -128,9 +128,9 @@
         {gate.desk.problem}
         {gate.desk.issued_at ? 'What was known before still stands, and ages.' : ''} Enter what you measure, or paste a report.
       </p>{/if}
-    {#each gate.desk.notes.slice(0, 3) as n, nth (nth)}<p class="quiet text-[13px]">{n}</p>{/each}
+    {#each gate.desk.notes.slice(0, 3) as n, nth (nth)}<p class="quiet text-small">{n}</p>{/each}
     <div class="rounded bg-sheet p-3"><GateChart day={gate} bind:chosen {bands} /></div>
-    <div class="mt-1 flex flex-wrap gap-x-5 text-[12.5px]" aria-label="How to read">
+    <div class="mt-1 flex flex-wrap gap-x-5 text-note" aria-label="How to read">
       <span><b>✓</b> go</span><span><b>!</b> with care</span><span><b>✕</b> closed, hatched</span><span
         ><b>?</b> not known: never a go</span
       ><span>dashed: forecast, solid: measured</span><span>arrow: where the air goes</span>
@@ -143,7 +143,7 @@
             ><Gate
               word={shown.verdict.word}
               size={26}
-              class="text-[21px]"
+              class="text-head"
               text={shown.verdict.unknown ? 'No go: not known' : undefined} /></span>
           {#if wind?.from_deg != null}<WindArrow from={wind.from_deg} /><span
               >{said('gust_m_s', wind.wind_m_s, session.units)}, gusts {said(
@@ -152,7 +152,7 @@
                 session.units,
               )}{wind.gust_assumed ? ' (assumed)' : ''}</span
             >{/if}
-          <div class="ml-auto w-[280px]">
+          <div class="ml-auto w-80">
             <Choice
               label="try it with"
               value={modelId}
@@ -166,10 +166,10 @@
         <HourRows hour={shown} {jobId} quantities={page.quantities} />
       </section>
     {/if}
-    <section class="no-print mt-6 border-t-[1.5px] border-ink pt-4" aria-label="What is measured">
+    <section class="no-print mt-6 border-t-line border-ink pt-4" aria-label="What is measured">
       <AirForm {place} readings={gate.readings} onchange={() => look()} />
     </section>
-    <section class="mt-6 border-t-[1.5px] border-ink pt-4" aria-label="Sheets">
+    <section class="mt-6 border-t-line border-ink pt-4" aria-label="Sheets">
       <h2 class="mb-2">Whose limit holds</h2>
       <Sheets
         {page}
@@ -181,7 +181,7 @@
           void look();
         }} />
     </section>
-    <p class="quiet mt-4 text-[12.5px]">
+    <p class="quiet mt-4 text-note">
       An aid to judgement. The pilot in command, the maker's manual and local aviation law stand above it; check the sky with your
       own eyes.
     </p>

@@ -153,7 +153,7 @@
 </script>
 
 {#if !columns[0]?.sheet}
-  <div class="mb-3 rounded border-[1.5px] border-copper bg-wash-copper p-4" role="status">
+  <div class="mb-3 rounded border-line border-copper bg-wash-copper p-4" role="status">
     <b>No limits are set yet: nothing is ever a go without them.</b>
     <p class="mt-1">Begin with usual values and check each against your law and the makers' manuals.</p>
     <button class="button dark mt-2" disabled={!writable} onclick={starter}>Begin with usual values</button>
@@ -179,8 +179,8 @@
       {#each all as q (q.key)}
         <tr>
           <td
-            ><b>{q.words}</b>{#if q.how}<span class="quiet block text-[12.5px]">{q.how}</span>{/if}
-            {#if gate && !deciding.has(q.key)}<span class="quiet text-[12.5px]">not limited here</span>{/if}</td>
+            ><b>{q.words}</b>{#if q.how}<span class="quiet block text-note">{q.how}</span>{/if}
+            {#if gate && !deciding.has(q.key)}<span class="quiet text-note">not limited here</span>{/if}</td>
           {#each columns as c, n (n)}
             {@const r = rule(c, q.key)}
             <td class="text-right align-top">
@@ -205,13 +205,13 @@
                 <b class="basis-full">{q.words}, {open.column.head}, {open.column.under}</b>
                 {#if q.sides !== 'most'}<label
                     >at least{q.unit ? `, ${q.unit}` : ''}<input
-                      class="input !w-[110px] text-right"
+                      class="input !w-31 text-right"
                       inputmode="decimal"
                       bind:value={least} /></label
                   >{/if}
                 {#if q.sides !== 'least'}<label
                     >at most{q.unit ? `, ${q.unit}` : ''}<input
-                      class="input !w-[110px] text-right"
+                      class="input !w-31 text-right"
                       inputmode="decimal"
                       bind:value={most} /></label
                   >{/if}
@@ -237,22 +237,22 @@
       {@const decides = strict(c, q.key, side)}
       <span class="block whitespace-nowrap {decides ? 'font-bold' : 'quiet'}"
         >{side === 'least' ? '≥' : '≤'}
-        {text(q, r[side]!)}{#if decides}&nbsp;<span class="inline-block border border-ink px-1 text-[12px]">decides</span
+        {text(q, r[side]!)}{#if decides}&nbsp;<span class="inline-block border border-ink px-1 text-note">decides</span
           >{/if}</span>
     {/if}
   {/each}
 {/snippet}
 <div class="mt-2 flex items-center gap-2">
-  <select class="input !w-[260px]" aria-label="Limit something else" disabled={!writable} bind:value={adding}>
+  <select class="input !w-74" aria-label="Limit something else" disabled={!writable} bind:value={adding}>
     <option value="">limit something else …</option>
     {#each rest as q (q.key)}<option value={q.key}>{q.words}</option>{/each}
   </select>
-  <span class="quiet text-[13px]">Starter values are usual ones: check your law and the manual.</span>
+  <span class="quiet text-small">Starter values are usual ones: check your law and the manual.</span>
 </div>
 {#if history}
   <h3 class="mt-4 font-semibold">{history.name}: who changed what</h3>
   <ul class="m-0 list-none p-0">
-    {#each history.lines as h, k (k)}<li class="border-b border-rule py-1.5 text-[13px]">
+    {#each history.lines as h, k (k)}<li class="border-b border-rule py-1.5 text-small">
         <b>{h.who}</b>, {h.at.slice(0, 10)}: {changed(h) || 'reasons only'}
       </li>{:else}<li class="quiet">Nothing yet.</li>{/each}
   </ul>

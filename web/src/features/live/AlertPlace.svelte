@@ -20,46 +20,46 @@
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
-  class="place relative mx-6 h-[136px] shrink-0 overflow-y-auto border-y-2 {count ? 'border-ink' : 'border-dashed border-rule'}"
+  class="place relative mx-6 h-39 shrink-0 overflow-y-auto border-y-2 {count ? 'border-ink' : 'border-dashed border-rule'}"
   role="region"
   aria-label="Alerts"
   tabindex={count > 2 ? 0 : undefined}
   data-testid="alerts">
   {#each grave as a (a.key)}
     <div class="row bg-madder text-sheet" role="alert" data-testid="alert">
-      <span aria-hidden="true" class="text-[24px]">◆</span>
-      <span class="sharp min-w-0 text-[24px] leading-tight">{a.words}</span>
-      <span class="ml-auto text-right text-[14px]">{a.reason}<br />limit {a.limit}, {a.owner}</span>
+      <span aria-hidden="true" class="text-page">◆</span>
+      <span class="sharp min-w-0 text-page leading-tight">{a.words}</span>
+      <span class="ml-auto text-right text-body">{a.reason}<br />limit {a.limit}, {a.owner}</span>
     </div>
   {/each}
   {#each backs as b (b.id)}
     <div class="row bg-madder text-sheet" data-testid="back">
-      <span aria-hidden="true" class="text-[24px]">◆</span>
-      <span class="sharp min-w-0 text-[24px] leading-tight">Turn back {b.flight} by {at(b.at_s)}</span>
-      <span class="sharp ml-auto text-[28px] tabular-nums">{countdown(b.at_s - run.nowS)}</span>
+      <span aria-hidden="true" class="text-page">◆</span>
+      <span class="sharp min-w-0 text-page leading-tight">Turn back {b.flight} by {at(b.at_s)}</span>
+      <span class="sharp ml-auto text-page tabular-nums">{countdown(b.at_s - run.nowS)}</span>
     </div>
   {/each}
   {#each live.questions as q (q.about)}
     <div class="row bg-wash-heather" role="alert" data-testid="question">
-      <p class="m-0 min-w-0 flex-1 text-[16px]"><b>Which is right?</b> {q.words}</p>
+      <p class="m-0 min-w-0 flex-1 text-lead"><b>Which is right?</b> {q.words}</p>
       {#each q.keys as k, n (k)}<button
-          class="button !min-h-[56px]"
+          class="button !min-h-tap"
           disabled={!writable}
           onclick={() => run.tap({ kind: 'answer', figures: { of: q.about, stands: k } }, 'answered')}
           >{n === 0 ? 'First account' : 'Second account'}</button
         >{/each}
     </div>
   {/each}
-  {#each told as words, nth (nth)}<p class="row problem m-0 text-[16px]" role="alert">{words}</p>{/each}
+  {#each told as words, nth (nth)}<p class="row problem m-0 text-lead" role="alert">{words}</p>{/each}
   {#each others as a (a.key)}
     <div class="row bg-wash-copper" role="alert" data-testid="alert">
-      <span aria-hidden="true" class="text-[24px]">!</span>
-      <span class="sharp min-w-0 text-[22px] leading-tight">{a.words}</span>
-      <span class="ml-auto text-right text-[14px]">{a.reason}<br />limit {a.limit}, {a.owner}</span>
+      <span aria-hidden="true" class="text-page">!</span>
+      <span class="sharp min-w-0 text-page leading-tight">{a.words}</span>
+      <span class="ml-auto text-right text-body">{a.reason}<br />limit {a.limit}, {a.owner}</span>
     </div>
   {/each}
-  {#if !count}<p class="quiet m-0 grid h-full place-items-center text-[16px]">No alerts.</p>{/if}
-  {#if count > 2}<p class="sticky bottom-0 m-0 bg-ink px-3 text-right text-[13px] text-sheet">{count} in all: scroll</p>{/if}
+  {#if !count}<p class="quiet m-0 grid h-full place-items-center text-lead">No alerts.</p>{/if}
+  {#if count > 2}<p class="sticky bottom-0 m-0 bg-ink px-3 text-right text-small text-sheet">{count} in all: scroll</p>{/if}
 </div>
 
 <style>

@@ -78,7 +78,7 @@
 
 <section class="bg-sheet {compact ? 'px-4 py-3' : 'px-6 py-5'}" aria-label="Next call" data-testid="call">
   {#if landing && flightOf(landing.flight)}
-    <h1 class="!mb-3 {compact ? '!text-[24px]' : '!text-[36px]'}">{landing.flight} is down{landing.early ? ', early' : ''}</h1>
+    <h1 class="!mb-3 {compact ? '!text-page' : '!text-large'}">{landing.flight} is down{landing.early ? ', early' : ''}</h1>
     <Landing
       flight={flightOf(landing.flight)!}
       early={landing.early}
@@ -92,15 +92,15 @@
       }}
       oncancel={() => (landing = null)} />
   {:else if next && lines}
-    <div class="flex items-end justify-between gap-x-6 {compact ? '' : 'max-[620px]:flex-wrap'}">
+    <div class="flex items-end justify-between gap-x-6 {compact ? '' : 'max-phone:flex-wrap'}">
       <div class="min-w-0">
-        <div class="quiet {compact ? 'text-[14px]' : 'text-[19px]'}">{left < 0 ? 'Due since' : 'Next, at'} {at(next.at_s)}</div>
-        <h1 class="!my-1 {compact ? '!text-[26px] !leading-[1.1]' : '!text-[clamp(44px,8vw,70px)] !leading-[1.02]'}">
+        <div class="quiet {compact ? 'text-body' : 'text-head'}">{left < 0 ? 'Due since' : 'Next, at'} {at(next.at_s)}</div>
+        <h1 class="!my-1 {compact ? '!text-page !leading-[1.1]' : '!text-[clamp(44px,8vw,70px)] !leading-[1.02]'}">
           {lines[0]} <br />{lines[1]}
         </h1>
       </div>
       <div
-        class="sharp leading-none tabular-nums {compact ? 'text-[44px]' : 'text-[clamp(84px,15vw,132px)]'} {left < 0
+        class="sharp leading-none tabular-nums {compact ? 'text-call' : 'text-[clamp(84px,15vw,132px)]'} {left < 0
           ? 'text-madder'
           : ''}"
         data-testid="countdown"
@@ -108,26 +108,26 @@
         {left < 0 ? '+' : ''}{countdown(left)}
       </div>
     </div>
-    <div class="mt-1 overflow-hidden {compact ? 'h-[54px] text-[13px] leading-[18px]' : 'h-[48px] text-[16px] leading-[24px]'}">
+    <div class="mt-1 overflow-hidden {compact ? 'h-15.5 text-small leading-[18px]' : 'h-13.5 text-lead leading-[24px]'}">
       {next.why}{#if next.missed}; {next.missed}{/if}.
     </div>
     <button
-      class="button dark mt-4 w-full {compact ? '!min-h-[64px] !text-[24px]' : '!min-h-[122px] !text-[44px]'}"
+      class="button dark mt-4 w-full {compact ? '!min-h-tap-large !text-page' : '!min-h-35 !text-call'}"
       disabled={!writable || closing}
       onclick={() => answer(next)}
       data-testid="answer"><span aria-hidden="true">✓</span> {answerWords(next)}</button>
-    {#if more}<a class="button mt-3 w-full {compact ? '' : '!min-h-[64px] !text-[21px]'}" href={more.href}>{more.words}</a>{/if}
+    {#if more}<a class="button mt-3 w-full {compact ? '' : '!min-h-tap-large !text-head'}" href={more.href}>{more.words}</a>{/if}
     <div class="mt-3 grid grid-cols-3 {compact ? 'gap-1.5' : 'gap-3'}">
       {#each instead as i (i.words)}<button
-          class="button flex-col !gap-0 {compact ? '!min-h-[56px] !px-1.5' : '!min-h-[80px]'}"
+          class="button flex-col !gap-0 {compact ? '!min-h-tap !px-1.5' : '!min-h-tap-call'}"
           disabled={!writable}
           onclick={() => other(next, i)}
-          ><span class={compact ? 'text-[14px]' : 'text-[21px]'}>{i.words}</span><span
-            class="font-normal {compact ? 'text-[12px]' : 'text-[15px]'}">{i.then}</span
+          ><span class={compact ? 'text-body' : 'text-head'}>{i.words}</span><span
+            class="font-normal {compact ? 'text-note' : 'text-lead'}">{i.then}</span
           ></button
         >{/each}
     </div>
   {:else}
-    <h1 class={compact ? '!text-[24px]' : '!text-[44px]'}>{live.closed ? 'The day is closed' : 'Nothing to do now'}</h1>
+    <h1 class={compact ? '!text-page' : '!text-call'}>{live.closed ? 'The day is closed' : 'Nothing to do now'}</h1>
   {/if}
 </section>

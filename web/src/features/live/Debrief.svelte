@@ -44,32 +44,32 @@
 </script>
 
 <section aria-label="Debrief" data-testid="debrief">
-  <h2 class="!text-[19px]">Last landing</h2>
+  <h2 class="!text-head">Last landing</h2>
   {#each rows as r (r.words)}
     <div class="grid grid-cols-[64px_1fr] items-baseline gap-3 border-b border-rule py-1.5" title={r.how}>
-      <b class="sharp text-[19px] tabular-nums">{clock(opens, r.at!)}</b>
+      <b class="sharp text-head tabular-nums">{clock(opens, r.at!)}</b>
       <span>
-        <span class="block text-[13px]">{r.words}</span>
+        <span class="block text-small">{r.words}</span>
         <span class="mt-1 block h-2 border-l border-ink"
           ><span
             class="block h-full {r.words === 'as flown' ? 'bg-ink' : 'bg-heather'}"
             style="width: {Math.max(2, ((r.at! - first) / span) * 100)}%"></span
           ></span>
-        <span class="quiet block text-[12px]">{r.how}</span>
+        <span class="quiet block text-note">{r.how}</span>
       </span>
     </div>
   {/each}
   {#if cost > 90}<p class="m-0 mt-2"><b>{hours(cost)}</b> went to calls that were answered late or out of order.</p>
   {:else if cost && better}<p class="m-0 mt-2">Nothing was lost to late answers.</p>{/if}
-  <h2 class="mt-4 !text-[17px]">Waits for packs: {hours(lost)}</h2>
-  {#each long as w (w.flight)}<p class="m-0 border-b border-rule py-1 text-[13px]">
+  <h2 class="mt-4 !text-title">Waits for packs: {hours(lost)}</h2>
+  {#each long as w (w.flight)}<p class="m-0 border-b border-rule py-1 text-small">
       {names[w.aircraft] ?? w.aircraft} stood {hours(w.to_s - w.from_s)} before {w.flight}, from {clock(opens, w.from_s)}
     </p>
-  {:else}<p class="quiet m-0 py-1 text-[13px]">No aircraft waited long for a pack.</p>{/each}
-  {#if packs.length > long.length}<p class="quiet m-0 py-1 text-[13px]">
+  {:else}<p class="quiet m-0 py-1 text-small">No aircraft waited long for a pack.</p>{/each}
+  {#if packs.length > long.length}<p class="quiet m-0 py-1 text-small">
       {packs.length - long.length} more of two minutes at the most.
     </p>{/if}
-  <h2 class="mt-4 !text-[17px]">Risky moments</h2>
-  {#each summary.risky as r, nth (nth)}<p class="m-0 border-b border-rule py-1 text-[13px]"><b class="text-copper">!</b> {r}</p>
-  {:else}<p class="quiet m-0 py-1 text-[13px]">None: every sortie kept its reserve.</p>{/each}
+  <h2 class="mt-4 !text-title">Risky moments</h2>
+  {#each summary.risky as r, nth (nth)}<p class="m-0 border-b border-rule py-1 text-small"><b class="text-copper">!</b> {r}</p>
+  {:else}<p class="quiet m-0 py-1 text-small">None: every sortie kept its reserve.</p>{/each}
 </section>

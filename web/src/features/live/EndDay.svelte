@@ -49,8 +49,8 @@
 <Dialog.Root bind:open>
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
-    <Dialog.Content class="dialog text-[17px]" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-[24px]">End this day?</Dialog.Title>
+    <Dialog.Content class="dialog text-title" aria-describedby={undefined}>
+      <Dialog.Title class="sharp mb-3 text-page">End this day?</Dialog.Title>
       {#if !ending}<p class="quiet" role="status">{problem ? '' : 'Looking at what has happened …'}</p>
       {:else}
         <ul class="mb-4 list-disc pl-5">
@@ -70,9 +70,9 @@
       {/if}
       {#if problem}<p class="problem mb-3" role="alert">{problem.detail}</p>{/if}
       <div class="flex flex-wrap justify-end gap-3">
-        <Dialog.Close class="button !min-h-[56px]">Cancel</Dialog.Close>
-        {#if ending?.can_undo}<button class="button !min-h-[56px]" disabled={busy} onclick={undo}>Undo beginning</button>{/if}
-        <button class="button dark !min-h-[56px]" disabled={busy || blocked} onclick={end}>End day</button>
+        <Dialog.Close class="button !min-h-tap">Cancel</Dialog.Close>
+        {#if ending?.can_undo}<button class="button !min-h-tap" disabled={busy} onclick={undo}>Undo beginning</button>{/if}
+        <button class="button dark !min-h-tap" disabled={busy || blocked} onclick={end}>End day</button>
       </div>
     </Dialog.Content>
   </Dialog.Portal>

@@ -67,24 +67,21 @@
 </script>
 
 <form class="flex flex-col gap-4" onsubmit={save} aria-label="Landing of {flight.id}" data-testid="landing">
-  <div class="grid gap-5 {compact ? 'grid-cols-1' : 'grid-cols-2 max-[640px]:grid-cols-1'}">
+  <div class="grid gap-5 {compact ? 'grid-cols-1' : 'grid-cols-2 max-phone:grid-cols-1'}">
     <Pad {compact} label="Charge left in {flight.set}" unit="%" bind:value={percent} problem={problems.percent} />
     {#if early}<Pad {compact} label="Of its route it did" unit="%" bind:value={done} problem={problems.done} />
     {:else}<Pad {compact} label="Lowest cell, if it shows" unit="V" decimals bind:value={volts} problem={problems.volts} />{/if}
   </div>
-  {#if early}<label class="text-[17px]"
-      >Last waypoint, or where it turned home <input
-        class="input !h-[56px] !text-[20px]"
-        bind:value={resume}
-        maxlength="60" /></label
+  {#if early}<label class="text-title"
+      >Last waypoint, or where it turned home <input class="input !h-tap !text-head" bind:value={resume} maxlength="60" /></label
     >{/if}
-  {#if early && flight.resume_words}<p class="m-0 text-[17px]" data-testid="resume">
+  {#if early && flight.resume_words}<p class="m-0 text-title" data-testid="resume">
       By the clock it goes on at <b>{flight.resume_words}</b>. The call to go on says it again.
     </p>{/if}
-  {#if whole > 0}<div class="flex flex-wrap items-center gap-3 text-[17px]">
+  {#if whole > 0}<div class="flex flex-wrap items-center gap-3 text-title">
       <label
         >{flight.work_what === 'litres' ? 'Litres spread' : 'Images taken'}
-        <input class="input !h-[56px] !w-[120px] text-right !text-[20px]" inputmode="decimal" bind:value={work} /></label>
+        <input class="input !h-tap !w-34 text-right !text-head" inputmode="decimal" bind:value={work} /></label>
       <span class="quiet">of {wanted.toFixed(flight.work_what === 'litres' ? 1 : 0)} planned</span>
       {#if short}<b class="text-copper" role="status">! A gap: look before you leave.</b>{/if}
     </div>
@@ -92,16 +89,16 @@
   <div class="flex flex-wrap items-end gap-2" role="group" aria-label="What was seen">
     {#each MARKS as m (m)}<button
         type="button"
-        class="button !min-h-[56px]"
+        class="button !min-h-tap"
         aria-pressed={marks.includes(m)}
         onclick={() => (marks = marks.includes(m) ? marks.filter((x) => x !== m) : [...marks, m])}>{m}</button
       >{/each}
-    <label class="ml-auto text-[15px]"
-      >Pack temperature <input class="input !h-[56px] !w-[110px] text-right !text-[20px]" inputmode="decimal" bind:value={warm} /> °C</label>
+    <label class="ml-auto text-lead"
+      >Pack temperature <input class="input !h-tap !w-31 text-right !text-head" inputmode="decimal" bind:value={warm} /> °C</label>
   </div>
   {#if problems.warm}<p class="problem m-0">{problems.warm}</p>{/if}
   <div class="flex gap-3">
-    <button type="button" class="button !min-h-[72px] flex-1 !text-[20px]" onclick={oncancel}>Not yet</button>
-    <button class="button dark !min-h-[72px] flex-[2] !text-[26px]">It is down</button>
+    <button type="button" class="button !min-h-tap-call flex-1 !text-head" onclick={oncancel}>Not yet</button>
+    <button class="button dark !min-h-tap-call flex-2 !text-page">It is down</button>
   </div>
 </form>

@@ -38,7 +38,7 @@
       <span class="sharp tabular-nums {k ? 'text-[min(3.6vw,6vh)]' : 'text-[min(5.6vw,9.5vh)]'} {left < 0 ? 'text-madder' : ''}"
         >{left < 0 ? '+' : ''}{countdown(left)}</span>
     </div>
-  {:else}<p class="text-[40px]">Nothing to do now.</p>{/each}
+  {:else}<p class="text-call">Nothing to do now.</p>{/each}
   <div class="mt-auto flex flex-wrap gap-x-8 gap-y-2 text-[clamp(22px,2.4vw,32px)]">
     {#each live.packs as p (p.name)}<span
         ><b class="sharp">{p.name}</b>

@@ -85,51 +85,51 @@
 <svelte:head><title>{live?.name ?? 'Live'} · Gentle Quarry</title></svelte:head>
 
 {#if run.notStarted}
-  <div class="mx-auto max-w-[640px] p-8">
+  <div class="mx-auto max-w-183 p-8">
     <h1>This day has not begun</h1>
-    <p class="my-4 text-[17px]">
+    <p class="my-4 text-title">
       Begin it when the crew is on site: from then on every tap is kept, and the plan follows what happens.
     </p>
     {#if run.problem?.code === 'ask'}
-      <div class="mb-4 border-y-2 border-copper bg-wash-copper px-4 py-3 text-[17px]" role="alert" data-testid="ask-when">
+      <div class="mb-4 border-y-2 border-copper bg-wash-copper px-4 py-3 text-title" role="alert" data-testid="ask-when">
         {run.problem.detail}
       </div>
       <div class="flex flex-wrap gap-3">
-        <a class="button !min-h-[72px]" href="/days/{id}">Wait</a>
-        <button class="button dark !min-h-[72px] flex-1 !text-[22px]" disabled={!writable} onclick={() => run.start('now')}
+        <a class="button !min-h-tap-call" href="/days/{id}">Wait</a>
+        <button class="button dark !min-h-tap-call flex-1 !text-page" disabled={!writable} onclick={() => run.start('now')}
           >Start now, times move</button>
       </div>
       <p class="quiet mt-4">To see how it runs before it opens, <a href="/days/{id}/rehearse">rehearse the day</a>.</p>
     {:else}
       {#if run.problem}<p class="problem mb-4" role="alert">{run.problem.detail}</p>{/if}
       <div class="flex gap-3">
-        <a class="button !min-h-[72px]" href="/days/{id}">Back to the plan</a>
-        <button class="button dark !min-h-[72px] flex-1 !text-[26px]" disabled={!writable} onclick={() => run.start()}
+        <a class="button !min-h-tap-call" href="/days/{id}">Back to the plan</a>
+        <button class="button dark !min-h-tap-call flex-1 !text-page" disabled={!writable} onclick={() => run.start()}
           >Begin the day</button>
       </div>
     {/if}
   </div>
 {:else if !live}
-  <p class="quiet p-6 text-[17px]" role="status">
+  <p class="quiet p-6 text-title" role="status">
     {run.problem?.detail ?? (run.linked ? 'Opening the day …' : 'No link, and this device has not seen the day yet.')}
   </p>
 {:else if large}
   <LargePrint {run} {live} />
 {:else}
-  <div class="mx-auto flex max-w-[1000px] flex-col pb-6" data-testid="live" {@attach steadily}>
-    <div class="flex flex-wrap items-baseline gap-x-5 px-6 py-2 text-[15px]">
-      <a class="sharp mr-auto text-[19px] text-ink" href="/days/{id}">{live.name}</a>
+  <div class="mx-auto flex max-w-286 flex-col pb-6" data-testid="live" {@attach steadily}>
+    <div class="flex flex-wrap items-baseline gap-x-5 px-6 py-2 text-lead">
+      <a class="sharp mr-auto text-head text-ink" href="/days/{id}">{live.name}</a>
       <span
         >ends {at(live.finish_s)}{#if Math.abs(late) > 90}, {hours(Math.abs(late))}
           {late > 0 ? 'later' : 'earlier'} than planned{/if}</span>
-      <span class="sharp text-[24px] tabular-nums" data-testid="clock">{at(run.nowS)}</span>
+      <span class="sharp text-page tabular-nums" data-testid="clock">{at(run.nowS)}</span>
     </div>
-    {#if live.rehearsal_of}<div class="hatched px-6 py-1 text-[15px]">
+    {#if live.rehearsal_of}<div class="hatched px-6 py-1 text-lead">
         <span class="bg-paper px-2"
           ><b>Rehearsal</b>, {live.speed ? `${live.speed}×` : 'the clock stands'}: nothing of it goes to the records.
           <a href="/days/{id}/rehearse">Clock and faults</a></span>
       </div>{/if}
-    <div class="h-[44px] shrink-0 overflow-hidden px-6 text-[15px] leading-[22px]" role="status" data-testid="strip">
+    <div class="h-12.5 shrink-0 overflow-hidden px-6 text-lead leading-[22px]" role="status" data-testid="strip">
       {#if moved}<b class="text-copper">The screen moved just then: tap again.</b>{/if}
       {#if !run.linked}<b class="text-copper">No link.</b>
         Plan of {at(live.planned_at_s)}, not replanned since.{/if}
@@ -147,19 +147,19 @@
 
     {#if !live.closed}<ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
         {#each later as c (c.id)}
-          <li class="flex items-baseline gap-4 border-b border-rule py-2 text-[19px]">
-            <b class="w-[64px] tabular-nums">{at(c.at_s)}</b><span class="mr-auto">{callLine(c)}</span><span
-              class="quiet text-[16px]">{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span>
+          <li class="flex items-baseline gap-4 border-b border-rule py-2 text-head">
+            <b class="w-18 tabular-nums">{at(c.at_s)}</b><span class="mr-auto">{callLine(c)}</span><span class="quiet text-lead"
+              >{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span>
           </li>
         {:else}<li class="quiet py-2">No more calls.</li>{/each}
       </ol>{/if}
-    {#each live.changes.slice(-1) as c (c.at_s)}<p class="m-0 px-6 pb-2 text-[15px]" data-testid="change">
+    {#each live.changes.slice(-1) as c (c.at_s)}<p class="m-0 px-6 pb-2 text-lead" data-testid="change">
         <b>{at(c.at_s)}, {c.kept ? 'times moved' : 'plan changed'}:</b>
         {c.words}.
       </p>{/each}
 
     {#each live.telemetry.filter((t) => flying.has(String(t.flight))) as t (t.flight)}<p
-        class="m-0 flex flex-wrap gap-x-5 border-t border-rule px-6 py-1.5 text-[15px]"
+        class="m-0 flex flex-wrap gap-x-5 border-t border-rule px-6 py-1.5 text-lead"
         data-testid="air">
         <b>{t.flight} in the air</b>
         {#if t.left_frac !== null}<span>{percent(Number(t.left_frac))}</span>{/if}
@@ -173,7 +173,7 @@
       <h2>Packs</h2>
       <div class="mt-1 grid grid-cols-[repeat(auto-fill,minmax(84px,1fr))] gap-2">
         {#each live.packs as p (p.name)}
-          <div class="text-center text-[14px]" data-testid="pack">
+          <div class="text-center text-body" data-testid="pack">
             <svg
               viewBox="0 0 84 72"
               class="w-full"
@@ -209,7 +209,7 @@
       </div>
       <div class="mt-3 grid grid-cols-[repeat(auto-fill,minmax(178px,1fr))] gap-2" aria-label="Ports" role="group">
         {#each live.ports as p (p.port)}
-          <div class="flex items-center gap-2 border-[1.5px] border-ink bg-sheet px-3 py-2 text-[15px]" data-testid="port">
+          <div class="flex items-center gap-2 border-line border-ink bg-sheet px-3 py-2 text-lead" data-testid="port">
             <span
               class="grid size-8 shrink-0 place-items-center rounded-full border-[1.6px] {p.pack ? 'bg-heather text-sheet' : ''}"
               ><b>{p.port}</b></span>
@@ -231,27 +231,27 @@
         {/each}
       </div>
     </section>
-    <div class="mt-4 flex flex-wrap items-center gap-3 px-6 text-[15px]">
+    <div class="mt-4 flex flex-wrap items-center gap-3 px-6 text-lead">
       {#if writable}<button
-          class="button !min-h-[56px]"
+          class="button !min-h-tap"
           onclick={() =>
             run.tap(
               { kind: live.power_out ? 'power_back' : 'power_out', figures: {} },
               live.power_out ? 'power is back' : 'no power',
             )}>{live.power_out ? 'Power is back' : 'No power'}</button
         >{/if}
-      <button class="button !min-h-[56px]" aria-pressed={heard.sound} onclick={() => heard.choose({ sound: !heard.sound })}
+      <button class="button !min-h-tap" aria-pressed={heard.sound} onclick={() => heard.choose({ sound: !heard.sound })}
         >Sound</button>
       {#if heard.canShake}<button
-          class="button !min-h-[56px]"
+          class="button !min-h-tap"
           aria-pressed={heard.shake}
           onclick={() => heard.choose({ shake: !heard.shake })}>Vibration</button
         >{/if}
-      <a class="button !min-h-[56px]" href="/days/{id}/live?large">Large print</a>
-      {#if writable && !live.closed && !live.rehearsal_of}<button class="button !min-h-[56px]" onclick={() => (ending = true)}
+      <a class="button !min-h-tap" href="/days/{id}/live?large">Large print</a>
+      {#if writable && !live.closed && !live.rehearsal_of}<button class="button !min-h-tap" onclick={() => (ending = true)}
           >End day …</button
         >{/if}
-      {#if run.last}<button class="button !min-h-[56px]" onclick={() => run.undo()}>Take back: {run.last.words}</button>{/if}
+      {#if run.last}<button class="button !min-h-tap" onclick={() => run.undo()}>Take back: {run.last.words}</button>{/if}
       {#each live.oddities.slice(-2) as o, nth (nth)}<span class="text-copper">! {o}</span>{/each}
       <span class="quiet ml-auto">The pilot in command and the maker's manual stand above every call.</span>
     </div>

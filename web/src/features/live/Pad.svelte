@@ -22,11 +22,11 @@
 </script>
 
 <div>
-  <label class="flex items-baseline justify-between gap-3 text-[17px]" for="{uid}-v"
+  <label class="flex items-baseline justify-between gap-3 text-title" for="{uid}-v"
     >{label}<span class="quiet">{unit}</span></label>
   <input
     id="{uid}-v"
-    class="input sharp text-right {compact ? '!h-[44px] !text-[24px]' : '!h-[64px] !text-[40px]'}"
+    class="input sharp text-right {compact ? '!h-12.5 !text-page' : '!h-18 !text-call'}"
     inputmode={decimals ? 'decimal' : 'numeric'}
     autocomplete="off"
     bind:value
@@ -35,7 +35,7 @@
     aria-describedby={problem ? `${uid}-p` : undefined} />
   {#if problem}<p id="{uid}-p" class="problem m-0 mt-1">{problem}</p>{/if}
   {#if !compact}<div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Keys for {label}">
-      {#each keys as k, n (n)}{#if k}<button type="button" class="button !min-h-[60px] !text-[24px]" onclick={() => press(k)}
+      {#each keys as k, n (n)}{#if k}<button type="button" class="button !min-h-tap-large !text-page" onclick={() => press(k)}
             >{#if k === '⌫'}<span class="visually-hidden">Delete the last figure</span><span aria-hidden="true">⌫</span
               >{:else}{k}{/if}</button
           >{:else}<span></span>{/if}{/each}

@@ -67,11 +67,11 @@
       <section class="mb-6 flex flex-wrap gap-x-10 gap-y-3" aria-label="Minutes claimed and real">
         {#each claims.models as m (m.aircraft + m.pack_model)}
           <div data-testid="minutes">
-            <div class="text-[13px]">{m.aircraft} on {m.pack_model}, from full to empty</div>
-            <div class="sharp text-[24px]">
+            <div class="text-small">{m.aircraft} on {m.pack_model}, from full to empty</div>
+            <div class="sharp text-page">
               {digits(m.claimed_min, 1)} claimed, {digits(m.real_min, 1)} min real
             </div>
-            <div class="quiet text-[12.5px]">
+            <div class="quiet text-note">
               {m.flights}
               {m.flights === 1 ? 'flight' : 'flights'}: {digits(m.least_min, 1)} to {digits(m.most_min, 1)} min
             </div>
@@ -80,8 +80,8 @@
       </section>
     {/if}
     {#if !groups.length}
-      <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
-        <h2 class="mb-2 text-[18px]">Nothing teaches yet</h2>
+      <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
+        <h2 class="mb-2 text-title">Nothing teaches yet</h2>
         <p>Flights with a log of volts and current teach power, capacity and resistance; charges and days teach their times.</p>
         <a class="button mt-3" href="/logbook">Read logs in</a>
       </div>
@@ -94,25 +94,25 @@
           <table class="sheet-table bg-sheet" data-testid="lessons-{g.subject}">
             <thead
               ><tr
-                ><th class="w-[170px]">of</th><th class="w-[100px] !text-right">claimed</th><th class="w-[100px] !text-right"
-                  >measured</th
-                ><th>measured ÷ claimed, one mark a flight</th><th class="w-[150px] !text-right">plans go by</th><th
-                  class="w-[130px] !text-right">flights say</th
-                ><th class="w-[150px]"><span class="visually-hidden">what can be done</span></th></tr
+                ><th class="w-49">of</th><th class="w-29 !text-right">claimed</th><th class="w-29 !text-right">measured</th><th
+                  >measured ÷ claimed, one mark a flight</th
+                ><th class="w-43 !text-right">plans go by</th><th class="w-37 !text-right">flights say</th><th class="w-43"
+                  ><span class="visually-hidden">what can be done</span></th
+                ></tr
               ></thead>
             <tbody>
               {#each g.rows as l (keyOf(l))}
                 <tr>
                   <td>
                     {l.thing === 'pack' ? 'pack ' : ''}<b>{l.name}</b>
-                    <div class="quiet text-[12.5px]">{l.thing === 'aircraft model' ? 'all of this model' : l.kind}</div>
+                    <div class="quiet text-note">{l.thing === 'aircraft model' ? 'all of this model' : l.kind}</div>
                   </td>
                   <td class="text-right">{lessonFigure(l.claimed, l.unit)}</td>
                   <td class="text-right">{l.figures ? lessonFigure(l.claimed * l.figures.measured_ratio, l.unit) : '—'}</td>
                   <td><Ratio lesson={l} /></td>
                   <td class="text-right" data-testid="now">
                     {l.now_number === null ? 'the claim' : `× ${digits(l.now_factor, 3)}`}
-                    <div class="quiet text-[12.5px]">
+                    <div class="quiet text-note">
                       {l.now_number === null ? '' : `calibration ${l.now_number}, `}{lessonFigure(
                         l.claimed * l.now_factor,
                         l.unit,
@@ -125,7 +125,7 @@
                         text="× {digits(l.factor, 3)}"
                         name="{SUBJECTS[l.subject].words}, {l.name}"
                         given={l.figures.working} />
-                      <div class="quiet text-[12.5px]">{lessonFigure(l.claimed * l.factor, l.unit)}</div>
+                      <div class="quiet text-note">{lessonFigure(l.claimed * l.factor, l.unit)}</div>
                     {:else}—{/if}
                   </td>
                   <td class="text-right">
@@ -134,7 +134,7 @@
                         class="button small {l.figures?.noise ? '' : 'dark'}"
                         disabled={!may || busy === keyOf(l)}
                         onclick={() => accept(l)}>Plan by this</button>
-                      {#if l.figures?.noise}<div class="quiet text-[12px]">could be chance</div>{/if}
+                      {#if l.figures?.noise}<div class="quiet text-note">could be chance</div>{/if}
                     {:else if l.now_number !== null}
                       <button class="button small plain" disabled={!may} onclick={() => back(l.now_number!)}>Take back</button>
                     {/if}
@@ -146,7 +146,7 @@
         </div>
       </section>
     {/each}
-    {#if groups.length}<p class="quiet mb-6 max-w-[880px] text-[12.5px]">
+    {#if groups.length}<p class="quiet mb-6 max-w-251 text-note">
         A factor is drawn towards the claim while flights are few: one flight moves it little, twenty move it nearly all the way;
         press a number for its working. Nothing changes in any plan until a lead accepts it, and each plan then says which
         calibration it used.
@@ -160,7 +160,7 @@
             {claims.covered_of === 1 ? 'day' : 'days'}.
             {claims.covered_of < 10 ? 'Too few days to judge the promise.' : ''}{:else}No day with a promise has been closed yet.{/if}
         </p>
-        <table class="sheet-table max-w-[980px] bg-sheet" data-testid="days">
+        <table class="sheet-table max-w-280 bg-sheet" data-testid="days">
           <thead
             ><tr
               ><th>day</th><th class="!text-right">sorties</th><th class="!text-right">in the air, planned</th><th
@@ -174,7 +174,7 @@
               <tr>
                 <td
                   ><a href="/days/{d.day_id}">{d.name}</a>
-                  <div class="quiet text-[12.5px]">{longDate(d.date)}, plan {d.plan_number}</div></td>
+                  <div class="quiet text-note">{longDate(d.date)}, plan {d.plan_number}</div></td>
                 <td class="text-right">{d.sorties} of {d.planned_sorties}</td>
                 <td class="text-right">{minutes(d.planned_air_s)}</td>
                 <td class="text-right">{minutes(d.air_s)}</td>
@@ -191,10 +191,9 @@
     <section aria-label="Calibrations">
       <h2 class="mb-1">What was accepted</h2>
       {#if claims.calibrations.length}
-        <table class="sheet-table max-w-[980px] bg-sheet" data-testid="calibrations">
+        <table class="sheet-table max-w-280 bg-sheet" data-testid="calibrations">
           <thead
-            ><tr
-              ><th class="w-[40px]"></th><th>of</th><th class="!text-right">factor</th><th>from</th><th>accepted</th><th></th></tr
+            ><tr><th class="w-11.5"></th><th>of</th><th class="!text-right">factor</th><th>from</th><th>accepted</th><th></th></tr
             ></thead>
           <tbody>
             {#each claims.calibrations as c (c.number)}

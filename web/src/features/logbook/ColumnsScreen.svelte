@@ -84,7 +84,7 @@
   {#if failed}<p class="problem" role="alert">{failed} <button class="button" onclick={load}>Try again</button></p>{/if}
   {#if !file && !failed}<p class="quiet" role="status">Opening the log …</p>{/if}
   {#if file && look && page}
-    <p class="mb-1 max-w-[900px]">
+    <p class="mb-1 max-w-257">
       <b class="[overflow-wrap:anywhere]">{file.name}</b>: {digits(file.size / 1000)} kB, columns parted by
       {look.separator === 'tab' ? 'tabs' : `“${look.separator}”`}, decimals with a {look.decimal === ',' ? 'comma' : 'point'},
       first row in line {look.first_row}.
@@ -105,22 +105,18 @@
         </p>
         <button class="button" disabled={!may || busy} onclick={accept}>Read it all the same</button>
       </div>
-    {:else if file.doubts.length}<p class="mb-2 text-[13px]">The log contradicts itself: {file.doubts.join('; ')}.</p>{/if}
-    {#if file.bad_rows}<p class="mb-2 text-[13px]">
+    {:else if file.doubts.length}<p class="mb-2 text-small">The log contradicts itself: {file.doubts.join('; ')}.</p>{/if}
+    {#if file.bad_rows}<p class="mb-2 text-small">
         {digits(file.bad_rows)} of {digits(file.rows)} rows could not be read, such as {file.examples.join(', ')}.
       </p>{/if}
     <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-    <div
-      class="overflow-x-auto rounded border-[1.5px] border-ink bg-sheet"
-      tabindex="0"
-      role="region"
-      aria-label="Rows of the log">
-      <table class="border-collapse text-[13px]" data-testid="columns">
+    <div class="overflow-x-auto rounded border-line border-ink bg-sheet" tabindex="0" role="region" aria-label="Rows of the log">
+      <table class="border-collapse text-small" data-testid="columns">
         <thead>
           <tr>
             {#each look.columns as c, k (c.header + k)}
               <th
-                class="min-w-[158px] border-r border-rule p-2 text-left align-top font-normal {said[k]?.quantity
+                class="min-w-45 border-r border-rule p-2 text-left align-top font-normal {said[k]?.quantity
                   ? ''
                   : 'bg-paper-deep'}"
                 scope="col">
@@ -151,7 +147,7 @@
                     </select>
                     {#if said[k]!.quantity === 'cell_v'}
                       <input
-                        class="input !w-[64px]"
+                        class="input !w-18"
                         type="number"
                         min="1"
                         max="28"
@@ -162,7 +158,7 @@
                   </div>
                 {/if}
                 {#if at(k)}<p class="problem mt-1" role="alert">{at(k)}</p>
-                {:else}<p class="quiet mt-1 text-[12px]">{c.why}</p>{/if}
+                {:else}<p class="quiet mt-1 text-note">{c.why}</p>{/if}
               </th>
             {/each}
           </tr>
@@ -172,7 +168,7 @@
             <tr>
               {#each look.columns as c, k (c.header + k)}
                 <td
-                  class="max-w-[220px] truncate border-r border-t border-rule px-2 py-1 {said[k]?.quantity
+                  class="max-w-63 truncate border-r border-t border-rule px-2 py-1 {said[k]?.quantity
                     ? ''
                     : 'bg-paper-deep text-ink-2'}">{row[k] ?? ''}</td>
               {/each}
@@ -185,7 +181,7 @@
       <label class="flex flex-col gap-1">
         <span>its clock shows</span>
         <select
-          class="input !w-[280px]"
+          class="input !w-80"
           bind:value={zone}
           disabled={!may}
           aria-invalid={problem?.field === 'zone' ? 'true' : undefined}>
@@ -205,7 +201,7 @@
       <button class="button plain ml-auto" disabled={!session.may('logs:delete')} onclick={remove}>Delete this log</button>
     </div>
     {#if problem && !problem.field.startsWith('columns.')}<p class="problem mt-2" role="alert">{problem.detail}</p>{/if}
-    <p class="quiet mt-3 max-w-[760px] text-[12.5px]">
+    <p class="quiet mt-3 max-w-217 text-note">
       What you say is remembered for every log with these columns, and can be corrected here at any time: the log is kept as it
       came and is read again.
     </p>

@@ -82,12 +82,12 @@
   {#if !known}
     {#if !problem}<p class="quiet" role="status">Looking for flights with a log …</p>{/if}
   {:else if !known.flights}
-    <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
-      <h2 class="mb-2 text-[18px]">No flight has a log yet</h2>
+    <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
+      <h2 class="mb-2 text-title">No flight has a log yet</h2>
       <p>Curves come from the logs of aircraft. <a href="/logbook">Read some in</a>.</p>
     </div>
   {:else}
-    <div class="mb-4 grid grid-cols-2 gap-6 max-[820px]:grid-cols-1">
+    <div class="mb-4 grid grid-cols-2 gap-6 max-tablet:grid-cols-1">
       <GroupOf
         title="Group A, solid line"
         mark="var(--tarn)"
@@ -104,7 +104,7 @@
         problem={problem?.field === 'theirs' ? problem.detail : ''} />
     </div>
     <div class="mb-2 flex flex-wrap items-end gap-4">
-      <div class="w-[250px]">
+      <div class="w-71">
         <Choice label="curve" stacked value={quantity} options={CURVES} onchange={(v) => (quantity = v as Quantity)} />
       </div>
       <div class="flex" role="group" aria-label="Axis">
@@ -116,7 +116,7 @@
     </div>
     {#if compared}
       <div data-testid="overlay"><Overlay {compared} scale={curve.scale} x={along.words} y={curve.up} {names} /></div>
-      <p class="quiet mt-1 text-[12.5px]">
+      <p class="quiet mt-1 text-note">
         thin: one flight; strong: the middle of its group; wash: its middle half.
         {#each [compared.ours, compared.theirs] as g, n (n)}{#if g.without}{g.without} of “{names[n]}” do not tell this curve.
           {/if}{/each}
@@ -124,7 +124,7 @@
       <h2 class="mb-1 mt-5">What differs</h2>
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <div class="overflow-x-auto" tabindex="0" role="region" aria-label="What differs">
-        <table class="sheet-table max-w-[980px] bg-sheet" data-testid="differences">
+        <table class="sheet-table max-w-280 bg-sheet" data-testid="differences">
           <thead
             ><tr
               ><th></th><th class="!text-right">{names[0]}</th><th class="!text-right">{names[1]}</th><th class="!text-right"
@@ -149,11 +149,11 @@
           </tbody>
         </table>
       </div>
-      <p class="quiet mt-1 max-w-[880px] text-[12.5px]">
+      <p class="quiet mt-1 max-w-251 text-note">
         The middle flight of each group counts. The bounds come from drawing the flights again and again, and are never narrower
         than what flights of one kind differ by anyway, so that three flights that happen to agree prove nothing.
       </p>
-      <div class="mt-4 grid grid-cols-2 gap-6 text-[13px] max-[820px]:grid-cols-1">
+      <div class="mt-4 grid grid-cols-2 gap-6 text-small max-tablet:grid-cols-1">
         {#each [compared.ours, compared.theirs] as g, n (n)}
           <details>
             <summary class="cursor-pointer font-semibold"

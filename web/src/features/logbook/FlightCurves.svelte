@@ -4,6 +4,7 @@
   import type { Attachment } from 'svelte/attachments';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
+  import { placeIn } from '$shared/chart/frame';
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { bedsOf, clock, Curves, moved, PLOT_LEFT, zoomed, type Series, type Span } from './curves';
@@ -87,7 +88,7 @@
   function wheel(e: WheelEvent) {
     if (!box || (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaX) < Math.abs(e.deltaY) && !close && e.deltaY > 0)) return;
     e.preventDefault();
-    const left = e.clientX - box.getBoundingClientRect().left;
+    const left = placeIn(box, e).x;
     if (Math.abs(e.deltaX) > Math.abs(e.deltaY)) look(moved(span, whole, (e.deltaX / width) * (span.to - span.from)));
     else look(zoomed(span, whole, timeAt(left), e.deltaY > 0 ? 1.25 : 0.8));
   }
@@ -158,7 +159,7 @@
   <p class="quiet">This log tells no volts, percent, current, temperature or height over time.</p>
 {:else}
   <div class="mb-1 flex flex-wrap items-center gap-x-4 gap-y-1">
-    <span class="min-h-[20px] text-[13px]" data-testid="under">
+    <span class="min-h-5.5 text-small" data-testid="under">
       {#if now}<b>{clock(now.t)}</b> {now.phase} · {now.values.filter(Boolean).join(' · ')}
       {:else}<span class="quiet"
           >{digits(overview.rows)} samples; wheel or + − to look closer, drag to move{asking
@@ -198,7 +199,7 @@
       at = null;
     }}
     onkeydown={key}>
-    <svg {width} height="44" class="block select-none overflow-hidden" aria-hidden="true">
+    <svg {width} height="44" class="chart block select-none overflow-hidden" aria-hidden="true">
       {#each inView as p (p[1])}
         {@const a = Math.max(PLOT_LEFT, x(p[1]))}
         {@const b = Math.min(width - 8, x(p[2]))}
@@ -209,27 +210,25 @@
             fill={drawn.hollow ? 'var(--sheet)' : 'var(--ink-2)'}
             stroke="var(--ink-2)"
             stroke-width={drawn.hollow ? 1 : 0} />
-          {#if b - a > 60}<text x={(a + b) / 2} y="35" text-anchor="middle" font-size="12" class="halo" fill="var(--ink)"
+          {#if b - a > 60}<text x={(a + b) / 2} y="35" text-anchor="middle" class="halo" fill="var(--ink)"
               >{flight.phase_words[p[0]] ?? p[0]}</text
             >{/if}
         {/if}
       {/each}
       {#each flight.marks.filter((m) => m.kind === 'warning' && m.at_s >= span.from && m.at_s <= span.to) as m (m.at_s)}
         <path d="M{x(m.at_s)} 10V44" stroke="var(--madder)" stroke-width="1.6" />
-        <text x={Math.min(width - 130, x(m.at_s) + 4)} y="15" font-size="12" fill="var(--madder)" font-weight="600"
-          >{m.words}</text>
+        <text x={Math.min(width - 130, x(m.at_s) + 4)} y="15" fill="var(--madder)" font-weight="600">{m.words}</text>
       {/each}
       {#if flight.figures.knee_s != null && flight.figures.knee_s >= span.from && flight.figures.knee_s <= span.to}
         <path d="M{x(flight.figures.knee_s)} 4V44" stroke="var(--copper)" stroke-width="1.6" stroke-dasharray="4 3" />
-        <text x={Math.max(PLOT_LEFT, x(flight.figures.knee_s) - 34)} y="15" font-size="12" fill="var(--copper)" font-weight="600"
-          >knee</text>
+        <text x={Math.max(PLOT_LEFT, x(flight.figures.knee_s) - 34)} y="15" fill="var(--copper)" font-weight="600">knee</text>
       {/if}
     </svg>
     {#key `${beds.map((b) => b.id + b.label).join()}`}
       <div class="plots relative" {@attach mount(session.me?.light)}></div>
     {/key}
   </div>
-  <div class="mt-1 flex flex-wrap gap-x-4 gap-y-1 text-[12.5px]" aria-label="How to read">
+  <div class="mt-1 flex flex-wrap gap-x-4 gap-y-1 text-note" aria-label="How to read">
     {#each kinds as k (k)}<span class="flex items-center gap-1.5"
         ><svg width="20" height="18" viewBox="0 22 20 18" aria-hidden="true"
           ><path
@@ -248,11 +247,6 @@
 {/if}
 
 <style>
-  .halo {
-    paint-order: stroke;
-    stroke: var(--sheet);
-    stroke-width: 4px;
-  }
   .plots :global(.bed) {
     position: relative;
   }

@@ -91,8 +91,8 @@
   {#if !flight && !failed}<p class="quiet" role="status">Opening the flight …</p>{/if}
   {#if flight && f}
     <div class="mb-3 flex flex-wrap items-baseline gap-x-6 gap-y-1">
-      <span class="sharp text-[21px]" data-testid="flown">{minutes(f.length_s)} min</span>
-      {#if f.from_frac != null && f.to_frac != null}<span class="sharp text-[21px]"
+      <span class="sharp text-head" data-testid="flown">{minutes(f.length_s)} min</span>
+      {#if f.from_frac != null && f.to_frac != null}<span class="sharp text-head"
           >{digits(100 * f.from_frac)} → {percent(f.to_frac)}</span
         >{/if}
       <span>{dayAndClock(flight.began_at)}{flight.began_at && !flight.zoned ? ', by its own clock' : ''}</span>
@@ -105,15 +105,15 @@
         >{/if}
     </div>
     {#if flight.ask || flight.match === 'asked'}
-      <div class="mb-4 border-l-[3px] border-copper pl-3" data-testid="ask"><WhatItIs {flight} {change} {problem} /></div>
+      <div class="mb-4 border-l-3 border-copper pl-3" data-testid="ask"><WhatItIs {flight} {change} {problem} /></div>
     {/if}
-    {#each flight.file.doubts as d, nth (nth)}<p class="problem mb-1 text-[13px]">The log says against itself: {d}.</p>{/each}
-    <div class="grid grid-cols-[minmax(0,1fr)_336px] gap-8 max-[1060px]:grid-cols-1">
+    {#each flight.file.doubts as d, nth (nth)}<p class="problem mb-1 text-small">The log says against itself: {d}.</p>{/each}
+    <div class="grid grid-cols-[minmax(0,1fr)_336px] gap-8 max-narrow:grid-cols-1">
       <section class="min-w-0" aria-label="Curves">
         <FlightCurves {flight} bind:at />
         {#if flight.by_phase.length}
           <h2 class="mb-1 mt-5">What it drew, by what it did</h2>
-          <table class="sheet-table max-w-[640px] bg-sheet" data-testid="phases">
+          <table class="sheet-table max-w-183 bg-sheet" data-testid="phases">
             <thead
               ><tr
                 ><th>doing</th><th class="!text-right">time</th><th class="!text-right">share</th><th class="!text-right"
@@ -135,7 +135,7 @@
         {#if flight.marks.length}
           <details class="mt-4">
             <summary class="cursor-pointer font-semibold">Events of the log ({flight.marks.length})</summary>
-            <ul class="m-0 list-none columns-2 p-0 text-[13px]">
+            <ul class="m-0 list-none columns-2 p-0 text-small">
               {#each flight.marks as m, k (k)}<li class="py-0.5">
                   <b>{minutes(m.at_s)}</b> <span class={m.kind === 'warning' ? 'problem' : ''}>{m.words}</span>
                 </li>{/each}
@@ -147,7 +147,7 @@
         <Track track={flight.track} route={flight.route} {at} />
         {#if flight.planned}
           <h2 class="mb-1 mt-5">Planned and real</h2>
-          <table class="sheet-table text-[13px]" data-testid="planned">
+          <table class="sheet-table text-small" data-testid="planned">
             <thead
               ><tr
                 ><th></th><th class="!text-right">planned</th><th class="!text-right">told</th><th class="!text-right">log</th
@@ -168,7 +168,7 @@
                 ></tr>
             </tbody>
           </table>
-          {#if flight.planned.planned_s !== null}<p class="quiet text-[12.5px]">
+          {#if flight.planned.planned_s !== null}<p class="quiet text-note">
               {againstPlan({ planned_s: flight.planned.planned_s, length_s: f.length_s })}{flight.planned.who
                 ? `; told by ${flight.planned.who}`
                 : ''}
@@ -176,7 +176,7 @@
         {/if}
         {#if Object.keys(flight.claims).length}
           <h2 class="mb-1 mt-5">Claimed and measured</h2>
-          <table class="sheet-table text-[13px]" data-testid="claims">
+          <table class="sheet-table text-small" data-testid="claims">
             <thead
               ><tr
                 ><th></th><th class="!text-right">claimed</th><th class="!text-right">measured</th><th class="!text-right"
@@ -198,11 +198,11 @@
               {/each}
             </tbody>
           </table>
-          <p class="text-[12.5px]"><a href="/logbook/claims">What flights together teach</a></p>
+          <p class="text-note"><a href="/logbook/claims">What flights together teach</a></p>
         {/if}
         {#each told as g (g.title)}
           <h2 class="mb-1 mt-4">{g.title}</h2>
-          <dl class="grid grid-cols-[1fr_auto] gap-x-3 text-[13px]">
+          <dl class="grid grid-cols-[1fr_auto] gap-x-3 text-small">
             {#each g.rows as r (r.key)}
               <dt class="border-b border-rule py-1">
                 {r.label}{r.key === 'lowest_v' && f.lowest_cell ? `, cell ${f.lowest_cell}` : ''}{r.key === 'resistance_ohm' &&
@@ -222,10 +222,10 @@
             {/if}
           </dl>
         {/each}
-        {#if lacking.length}<p class="quiet mt-3 text-[12.5px]">The log tells nothing of {lacking.join(', ')}.</p>{/if}
+        {#if lacking.length}<p class="quiet mt-3 text-note">The log tells nothing of {lacking.join(', ')}.</p>{/if}
         <h2 class="mb-1 mt-5">Note</h2>
         <textarea
-          class="input min-h-[72px] py-2"
+          class="input min-h-tap-call py-2"
           aria-label="Note"
           maxlength="1000"
           disabled={!may}
@@ -238,7 +238,7 @@
           </details>
         {/if}
         <h2 class="mb-1 mt-5">The log</h2>
-        <p class="text-[13px] [overflow-wrap:anywhere]">
+        <p class="text-small [overflow-wrap:anywhere]">
           {flight.file.name}{flight.file.flights > 1 ? `, flight ${flight.number} of ${flight.file.flights}` : ''};
           {digits(flight.file.rows)} rows{flight.file.bad_rows
             ? `, ${digits(flight.file.bad_rows)} of them could not be read`
@@ -259,7 +259,7 @@
   <AlertDialog.Portal>
     <AlertDialog.Overlay class="veil" />
     <AlertDialog.Content class="dialog">
-      <AlertDialog.Title class="sharp mb-2 text-[20px]">Delete this log?</AlertDialog.Title>
+      <AlertDialog.Title class="sharp mb-2 text-head">Delete this log?</AlertDialog.Title>
       <AlertDialog.Description class="mb-4">
         {flight?.file.name}
         {flight && flight.file.flights > 1 ? `with its ${flight.file.flights} flights` : 'with its flight'}, all samples, and what

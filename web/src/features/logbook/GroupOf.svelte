@@ -35,7 +35,7 @@
   };
 </script>
 
-<section class="border-l-[3px] pl-3" style="border-color: {mark}" aria-label="Group {title.toLowerCase()}">
+<section class="border-l-3 pl-3" style="border-color: {mark}" aria-label="Group {title.toLowerCase()}">
   <div class="mb-2 flex items-center gap-2">
     <svg width="34" height="8" aria-hidden="true"
       ><path d="M0 4H34" stroke={mark} stroke-width="2.8" stroke-dasharray={dash} /></svg>
@@ -56,7 +56,7 @@
     {/each}
   </div>
   <details class="mt-2">
-    <summary class="cursor-pointer text-[13px]">between bounds</summary>
+    <summary class="cursor-pointer text-small">between bounds</summary>
     <div class="mt-2 grid grid-cols-2 gap-x-3 gap-y-2">
       <TextField label="from" type="date" live value={group.begins ?? ''} onchange={(v) => put({ begins: v })} />
       <TextField label="to" type="date" live value={group.ends ?? ''} onchange={(v) => put({ ends: v })} />

@@ -18,7 +18,7 @@
 <!-- svelte-ignore a11y_no_static_element_interactions -->
 <div
   data-testid="drop-logs"
-  class="rounded border-[1.5px] border-dashed px-4 py-4 text-center {over ? 'border-ink bg-wash-lichen' : 'border-rule bg-field'}"
+  class="rounded border-line border-dashed px-4 py-4 text-center {over ? 'border-ink bg-wash-lichen' : 'border-rule bg-field'}"
   ondragover={(e) => {
     e.preventDefault();
     over = true;
@@ -40,10 +40,10 @@
       disabled={!may}
       onchange={(e) => take(e.currentTarget.files)} />
   </label>
-  {#if !may}<p class="quiet mt-2 text-[12.5px]">Your role may look, not read in. Ask a battery handler or pilot.</p>{/if}
+  {#if !may}<p class="quiet mt-2 text-note">Your role may look, not read in. Ask a battery handler or pilot.</p>{/if}
 </div>
 {#each imports.list as s (s.row?.id ?? s.name)}
-  <div class="mt-3 text-[13px]" role="status" data-testid="import">
+  <div class="mt-3 text-small" role="status" data-testid="import">
     <div class="flex items-baseline gap-2">
       <b class="min-w-0 grow truncate" title={s.name}>{s.name}</b>
       {#if s.row && underWay(s.row)}<button class="button small" onclick={() => imports.stop(s.row!.id)}>Stop</button>{/if}
@@ -65,7 +65,7 @@
       {#if s.row.report.length > 1 || s.row.report.some((r) => r.state !== 'read')}
         <details class="mt-1" open={s.row.report.some((r) => r.state === 'asks' || r.state === 'refused')}>
           <summary class="cursor-pointer">each file</summary>
-          <ul class="m-0 max-h-[220px] list-none overflow-y-auto p-0">
+          <ul class="m-0 max-h-63 list-none overflow-y-auto p-0">
             {#each s.row.report as r, nth (nth)}
               <li class="border-b border-rule py-1 [overflow-wrap:anywhere]">
                 {#if r.state === 'asks' && r.file_id}<a class="font-semibold" href="/logbook/files/{r.file_id}">{r.name}</a

@@ -12,7 +12,7 @@
     {#each PLACES as p (p.href)}
       <a
         href={p.href}
-        class="flex min-h-[var(--target)] items-center border-b-[3px] px-3 no-underline {page.url.pathname === p.href
+        class="flex min-h-touch items-center border-b-3 px-3 no-underline {page.url.pathname === p.href
           ? 'border-ink font-semibold'
           : 'border-transparent text-ink-2 hover:border-rule'}"
         aria-current={page.url.pathname === p.href ? 'page' : undefined}>{p.label}</a>

@@ -116,13 +116,13 @@
 
 <div class="px-6 py-5">
   <LogbookNav title="Logbook" />
-  <div class="grid grid-cols-[minmax(0,1fr)_320px] gap-8 max-[1000px]:grid-cols-1">
+  <div class="grid grid-cols-[minmax(0,1fr)_320px] gap-8 max-narrow:grid-cols-1">
     <section aria-label="Flights" class="min-w-0">
       <div class="mb-3 flex flex-wrap items-end gap-3">
-        <div class="w-[150px]"><TextField label="from" type="date" live value={begins} onchange={(v) => (begins = v)} /></div>
-        <div class="w-[150px]"><TextField label="to" type="date" live value={ends} onchange={(v) => (ends = v)} /></div>
+        <div class="w-43"><TextField label="from" type="date" live value={begins} onchange={(v) => (begins = v)} /></div>
+        <div class="w-43"><TextField label="to" type="date" live value={ends} onchange={(v) => (ends = v)} /></div>
         <input
-          class="input max-w-[230px]"
+          class="input max-w-66"
           type="search"
           placeholder="Aircraft, pack, sortie, person"
           aria-label="Search flights"
@@ -146,20 +146,20 @@
         {#if !records.items}
           {#if !records.problem}<p class="quiet" role="status">Opening the logbook …</p>{/if}
         {:else if !records.items.length}
-          <p class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+          <p class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
             No {what === 'charges' ? 'charge' : 'test'} was written down in this time. What is recorded at a pack, at the bench or on
             a running day appears here by itself.
           </p>
         {:else}
           <table class="sheet-table bg-sheet" data-testid="records">
-            <thead><tr><th class="w-[150px]">when</th><th>pack</th><th>what</th><th>by</th></tr></thead>
+            <thead><tr><th class="w-43">when</th><th>pack</th><th>what</th><th>by</th></tr></thead>
             <tbody>
               {#each records.items as r (r.key)}
                 <tr class="hover:bg-paper-deep">
                   <td class="whitespace-nowrap">{dayAndClock(r.at)}</td>
                   <td><a class="font-semibold" href="/packs/{r.pack_id}">{r.pack}</a></td>
                   <td>{recordWords(r, session.units)}</td>
-                  <td class="text-[13px]">{r.who || '—'}{r.note ? `, ${r.note}` : ''}</td>
+                  <td class="text-small">{r.who || '—'}{r.note ? `, ${r.note}` : ''}</td>
                 </tr>
               {/each}
             </tbody>
@@ -169,10 +169,10 @@
       {:else if !book}
         {#if !failed}<p class="quiet" role="status">Opening the logbook …</p>{/if}
       {:else if !entries.length}
-        <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+        <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
           {#if words}<p>Nothing in this time matches “{words}”.</p>
             <button class="button mt-3" onclick={() => (words = '')}>Show all</button>
-          {:else}<h2 class="mb-2 text-[18px]">Nothing was flown in this time</h2>
+          {:else}<h2 class="mb-2 text-title">Nothing was flown in this time</h2>
             <p>
               Landings of a running day and flights written down at a pack appear here by themselves. Logs you drop join them.
             </p>
@@ -184,7 +184,7 @@
           {book.flights === 1 ? 'flight' : 'flights'}, <b>{hours(book.flown_s)}</b> in the air{book.hectares >= 0.05
             ? `, ${show(book.hectares, 'ha', session.units)}`
             : ''}{book.litres ? `, ${show(book.litres, 'l', session.units)}` : ''}; {book.with_log} with a log
-          <span class="quiet ml-3 text-[12.5px]">
+          <span class="quiet ml-3 text-note">
             all of it: <a href="/api/logbook/flights.csv?begins={begins}{ends ? `&ends=${ends}` : ''}" download>CSV</a>,
             <a href="/api/logbook/flights.parquet?begins={begins}{ends ? `&ends=${ends}` : ''}" download>Parquet</a>
           </span>
@@ -192,14 +192,14 @@
         <table class="sheet-table bg-sheet" data-testid="flights">
           <thead
             ><tr
-              ><th class="w-[70px]">take-off</th><th>aircraft</th><th>packs</th><th>work</th><th class="w-[150px]">charge</th><th
+              ><th class="w-20">take-off</th><th>aircraft</th><th>packs</th><th>work</th><th class="w-43">charge</th><th
                 class="!text-right">flown</th
               ><th class="!text-right">to plan</th><th>told by</th></tr
             ></thead>
           {#each groups as g (g.key)}
             <tbody>
               <tr>
-                <th colspan="8" scope="rowgroup" class="!border-rule !pt-4 !text-[14px] !font-semibold !text-ink">
+                <th colspan="8" scope="rowgroup" class="!border-rule !pt-4 !text-body !font-semibold !text-ink">
                   {g.name}
                   <span class="quiet ml-2 font-normal"
                     >{g.entries.length} {g.entries.length === 1 ? 'flight' : 'flights'}, {hours(g.flown_s)}</span>
@@ -214,7 +214,7 @@
                   </td>
                   <td>{e.aircraft || '—'}</td>
                   <td>{e.packs.join(' + ') || '—'}</td>
-                  <td class="max-w-[210px] truncate" title={title(e)}>{title(e) || '—'}</td>
+                  <td class="max-w-60 truncate" title={title(e)}>{title(e) || '—'}</td>
                   <td>
                     {#if e.to_frac !== null}
                       {@const from = e.from_frac ?? 1}
@@ -231,14 +231,14 @@
                             stroke-dasharray="3 2" />
                           <path d="M{74 * e.to_frac} 0V12" stroke="var(--ink)" stroke-width="1.6" />
                         </svg>
-                        <span class="whitespace-nowrap text-[12.5px]"
+                        <span class="whitespace-nowrap text-note"
                           >{e.from_frac !== null ? `${digits(100 * e.from_frac)} → ` : '→ '}{percent(e.to_frac)}</span>
                       </span>
                     {:else}<span class="quiet">—</span>{/if}
                   </td>
                   <td class="text-right">{minutes(e.length_s)}</td>
                   <td class="text-right">{againstPlan(e)}</td>
-                  <td class="text-[13px]" title={SOURCES[e.source]}>
+                  <td class="text-small" title={SOURCES[e.source]}>
                     {#if e.flight_id}<b>log</b>{e.source === 'log' ? '' : ', '}{/if}{e.source === 'log'
                       ? ''
                       : e.who || (e.source === 'day' ? 'the day' : 'the pack')}
@@ -250,7 +250,7 @@
           {/each}
         </table>
         <More of={{ items: entries, next: book.next, total: book.flights, busy: adding, more }} />
-        <div class="mt-2 flex flex-wrap gap-x-5 text-[12.5px]" aria-label="How to read">
+        <div class="mt-2 flex flex-wrap gap-x-5 text-note" aria-label="How to read">
           <span>charge: solid where a log tells it, broken where people did</span><span>to plan: longer is plus</span>
         </div>
       {/if}
@@ -258,17 +258,17 @@
     <aside class="min-w-0" aria-label="Logs">
       {#if asks}
         <h2 class="mb-2">Needs an answer</h2>
-        <ul class="mb-5 list-none border-l-[3px] border-copper p-0 pl-3" data-testid="asks">
+        <ul class="mb-5 list-none border-l-3 border-copper p-0 pl-3" data-testid="asks">
           {#each book!.asking_files as f (f.id)}
             <li class="py-1.5">
               <a class="font-semibold [overflow-wrap:anywhere]" href="/logbook/files/{f.id}">{f.name}</a>
-              <div class="text-[13px]">{f.words}</div>
+              <div class="text-small">{f.words}</div>
             </li>
           {/each}
           {#each book!.asking_flights as f (f.id)}
             <li class="py-1.5">
               <a class="font-semibold" href="/logbook/flights/{f.id}">Say {f.ask}</a>
-              <div class="quiet text-[13px] [overflow-wrap:anywhere]">
+              <div class="quiet text-small [overflow-wrap:anywhere]">
                 {minutes(f.length_s)} min, {dayAndClock(f.began_at)}, {f.name}
               </div>
             </li>
@@ -278,7 +278,7 @@
       <h2 class="mb-2">Read logs in</h2>
       <ImportBox {imports} />
       {#if book && !imports.list.length && book.imports.length}
-        <ul class="quiet mt-3 list-none p-0 text-[12.5px]">
+        <ul class="quiet mt-3 list-none p-0 text-note">
           {#each book.imports.slice(0, 3) as i (i.id)}
             <li class="[overflow-wrap:anywhere]">
               {dayAndClock(i.made_at)}: {i.name}: {i.words || i.state}
@@ -287,7 +287,7 @@
           {/each}
         </ul>
       {/if}
-      <p class="quiet mt-4 text-[12.5px]">
+      <p class="quiet mt-4 text-note">
         A log is read once, however often it is dropped. It joins the flight that was told of when time, length and pack agree;
         where they do not, you are asked. <a href="/logbook/claims">What flights teach</a> changes plans only when a lead accepts it.
       </p>

@@ -21,7 +21,7 @@
   );
 </script>
 
-<div bind:clientWidth={width} class="min-w-[180px]">
+<div bind:clientWidth={width} class="min-w-51">
   <svg {width} height={H} class="block" role="img" aria-label={words}>
     <path d="M10 {H - 12}H{width - 10}" stroke="var(--rule)" />
     {#if t}
@@ -50,5 +50,5 @@
       text-anchor={t && t.measured_ratio > 1 ? 'end' : 'start'}
       fill="var(--ink-2)">claim</text>
   </svg>
-  <div class="quiet text-[12px]">{words}{t?.left_out ? `, ${t.left_out} not believed` : ''}</div>
+  <div class="quiet text-note">{words}{t?.left_out ? `, ${t.left_out} not believed` : ''}</div>
 </div>

@@ -54,8 +54,8 @@
 <div class="px-6 py-5">
   <LogbookNav title="Totals and returns" />
   <div class="mb-4 flex flex-wrap items-end gap-3">
-    <div class="w-[150px]"><TextField label="from" type="date" live value={begins} onchange={(v) => (begins = v)} /></div>
-    <div class="w-[150px]"><TextField label="to" type="date" live value={ends} onchange={(v) => (ends = v)} /></div>
+    <div class="w-43"><TextField label="from" type="date" live value={begins} onchange={(v) => (begins = v)} /></div>
+    <div class="w-43"><TextField label="to" type="date" live value={ends} onchange={(v) => (ends = v)} /></div>
     <div class="flex flex-wrap" role="group" aria-label="By">
       {#each BY as b (b.id)}<button class="button plain" aria-pressed={by === b.id} onclick={() => (by = b.id)}>{b.label}</button
         >{/each}
@@ -69,9 +69,7 @@
   {#if !totals}
     {#if !failed}<p class="quiet" role="status">Adding up …</p>{/if}
   {:else if !totals.rows.length}
-    <p class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
-      Nothing was flown in this time.
-    </p>
+    <p class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">Nothing was flown in this time.</p>
   {:else}
     <table class="sheet-table bg-sheet" data-testid="totals">
       <thead
@@ -102,19 +100,19 @@
       </tbody>
       <tfoot>
         <tr class="font-semibold">
-          <td class="border-t-[1.5px] !border-ink">all, each flight once</td>
-          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.flights)}</td>
-          <td class="border-t-[1.5px] !border-ink text-right" data-testid="all-hours">{inHours(totals.sum.flown_s)}</td>
-          <td class="border-t-[1.5px] !border-ink"></td>
-          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.longest_s / 60, 1)}</td>
-          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.cycles, 1)}</td>
-          <td class="border-t-[1.5px] !border-ink text-right">{show(totals.sum.hectares, 'ha', session.units)}</td>
-          <td class="border-t-[1.5px] !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
-          <td class="border-t-[1.5px] !border-ink text-right">{digits(totals.sum.with_log)}</td>
+          <td class="border-t-line !border-ink">all, each flight once</td>
+          <td class="border-t-line !border-ink text-right">{digits(totals.sum.flights)}</td>
+          <td class="border-t-line !border-ink text-right" data-testid="all-hours">{inHours(totals.sum.flown_s)}</td>
+          <td class="border-t-line !border-ink"></td>
+          <td class="border-t-line !border-ink text-right">{digits(totals.sum.longest_s / 60, 1)}</td>
+          <td class="border-t-line !border-ink text-right">{digits(totals.sum.cycles, 1)}</td>
+          <td class="border-t-line !border-ink text-right">{show(totals.sum.hectares, 'ha', session.units)}</td>
+          <td class="border-t-line !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
+          <td class="border-t-line !border-ink text-right">{digits(totals.sum.with_log)}</td>
         </tr>
       </tfoot>
     </table>
-    <p class="quiet mt-2 max-w-[820px] text-[12.5px]">
+    <p class="quiet mt-2 max-w-234 text-note">
       A cycle is one full charge used up: shares of the charge taken out, added up over packs. Packs that fly together each have
       the flight. Ground and litres as planned for each sortie, and told by the crew. What an authority or insurer wants stands
       above this sheet: check its form.

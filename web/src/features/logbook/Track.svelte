@@ -55,14 +55,14 @@
 
 <div bind:clientWidth={width}>
   {#if track.length < 2}
-    <p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-4 py-8 text-center text-[13px]">
+    <p class="quiet rounded border-line border-dashed border-rule bg-sheet px-4 py-8 text-center text-small">
       This log tells no places: it has no latitude and longitude.
     </p>
   {:else}
     <svg
       {width}
       height={H}
-      class="block rounded bg-sheet"
+      class="chart block rounded bg-sheet"
       role="img"
       aria-label="Track flown{route.length ? ' over the planned lines' : ''}">
       {#each route as line, k (k)}
@@ -72,26 +72,18 @@
       {#if track[0]}
         {@const [hx, hy] = xy(track[0])}
         <path d="M{hx - 6} {hy}h12M{hx} {hy - 6}v12" stroke="var(--ink)" stroke-width="2.2" />
-        <text x={hx + 8} y={hy - 5} font-size="12" fill="var(--ink)" class="halo">take-off</text>
+        <text x={hx + 8} y={hy - 5} fill="var(--ink)" class="halo">take-off</text>
       {/if}
       {#if here}
         {@const [x, y] = xy(here)}
         <circle cx={x} cy={y} r="5.5" fill="var(--copper)" stroke="var(--sheet)" stroke-width="2" />
       {/if}
       <path d="M{PAD} {H - 12}h{bar * box.k}" stroke="var(--ink)" stroke-width="2" />
-      <text x={PAD + bar * box.k + 6} y={H - 8} font-size="12" fill="var(--ink-2)"
+      <text x={PAD + bar * box.k + 6} y={H - 8} fill="var(--ink-2)"
         >{session.units === 'metric' ? `${digits(bar)} m` : show(bar, 'm', session.units)}</text>
       <path d="M{width - 16} 24V8m-4 5 4-5 4 5" fill="none" stroke="var(--ink)" stroke-width="1.6" />
-      <text x={width - 16} y="36" font-size="12" text-anchor="middle" fill="var(--ink-2)">N</text>
+      <text x={width - 16} y="36" text-anchor="middle" fill="var(--ink-2)">N</text>
     </svg>
-    {#if route.length}<p class="quiet mt-1 text-[12.5px]">solid: flown, broken: planned</p>{/if}
+    {#if route.length}<p class="quiet mt-1 text-note">solid: flown, broken: planned</p>{/if}
   {/if}
 </div>
-
-<style>
-  .halo {
-    paint-order: stroke;
-    stroke: var(--sheet);
-    stroke-width: 4px;
-  }
-</style>

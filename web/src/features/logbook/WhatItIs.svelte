@@ -41,7 +41,7 @@
   ]);
 </script>
 
-<div class="flex flex-col gap-3 text-[13.5px]">
+<div class="flex flex-col gap-3 text-small">
   {#if flight.began_at === null}
     <form
       class="flex flex-wrap items-end gap-3"
@@ -85,7 +85,7 @@
       </p>
     {/if}
     {#if flight.match !== 'asked'}
-      <div class="flex max-w-[560px] flex-col gap-2">
+      <div class="flex max-w-160 flex-col gap-2">
         <Choice
           label="Packs"
           value={chosen ? (sets.find((s) => s.value.includes(chosen.id))?.value ?? '') : ''}
@@ -117,7 +117,7 @@
           disabled={!may}
           problem={at('air_c')}
           onchange={(v) => change({ air_c: v })} />
-        {#if flight.serial}<p class="quiet text-[12.5px]">The log calls the pack {flight.serial}.</p>{/if}
+        {#if flight.serial}<p class="quiet text-note">The log calls the pack {flight.serial}.</p>{/if}
       </div>
     {/if}
   {/if}

@@ -35,7 +35,7 @@
 
 <div class="flex items-baseline justify-between">
   <h2>Care today</h2>
-  <span class="quiet text-[12.5px]"><kbd>J</kbd> <kbd>K</kbd> walk, <kbd>D</kbd> done</span>
+  <span class="quiet text-note"><kbd>J</kbd> <kbd>K</kbd> walk, <kbd>D</kbd> done</span>
 </div>
 {#if !tasks.length}
   <p class="quiet mt-3">Nothing is due. The shelf is as it should be.</p>
@@ -47,11 +47,11 @@
         class="grid grid-cols-[44px_1fr_auto] items-start gap-x-2 border-b border-rule py-2 {k === at
           ? 'bg-sheet shadow-[inset_3px_0_0_var(--ink)]'
           : ''}">
-        <a href="/packs/{t.pack.id}" class="sharp pl-2 text-[17px] no-underline hover:underline">{t.pack.name}</a>
+        <a href="/packs/{t.pack.id}" class="sharp pl-2 text-title no-underline hover:underline">{t.pack.name}</a>
         <div class="min-w-0">
           <b class={t.kind === 'recycle' || t.kind === 'take out of service' ? 'text-madder' : ''}>{t.kind}</b>
-          <span class="quiet text-[12.5px]"> · {when(t)}{t.by_itself ? ', by itself' : ''}</span>
-          <div class="text-[12.5px] leading-snug">{t.words}</div>
+          <span class="quiet text-note"> · {when(t)}{t.by_itself ? ', by itself' : ''}</span>
+          <div class="text-note leading-snug">{t.words}</div>
         </div>
         <button
           class="button whitespace-nowrap"

@@ -125,23 +125,23 @@
   const since = (t: string) => hours((now - new Date(t).getTime()) / 1000);
 </script>
 
-<div class="mx-auto max-w-[1120px] px-6 py-5">
+<div class="mx-auto max-w-320 px-6 py-5">
   <div class="mb-4 flex flex-wrap items-end gap-3">
     <h1 class="mr-auto">Charging at the bench</h1>
     <a class="button" href="/packs">Back to the shelf</a>
   </div>
-  <p class="mb-4 max-w-[760px] text-[13px]">
+  <p class="mb-4 max-w-217 text-small">
     Never leave a charge alone. Sand or a lid at hand, the way out free. The manuals of pack and charger stand above these steps.
   </p>
-  <div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.25fr)] gap-8 max-[900px]:grid-cols-1">
+  <div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.25fr)] gap-8 max-tablet:grid-cols-1">
     <section>
       <h2 class="mb-2">On charge now</h2>
       {#if !shelf.shelf}<p class="quiet" role="status">Looking …</p>
-      {:else if !charging.length}<p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-5 py-6">
+      {:else if !charging.length}<p class="quiet rounded border-line border-dashed border-rule bg-sheet px-5 py-6">
           No pack is on charge.
         </p>{/if}
       {#each charging as c (c.id)}
-        <div class="mb-3 rounded border-[1.5px] border-ink bg-sheet p-4" data-testid="charging">
+        <div class="mb-3 rounded border-line border-ink bg-sheet p-4" data-testid="charging">
           <div class="flex items-center gap-4">
             <svg width="34" height="44" aria-hidden="true"
               ><rect x=".7" y=".7" width="32.6" height="42.6" fill="url(#p-charging)" stroke="var(--ink)" /><circle
@@ -153,19 +153,19 @@
                 >{c.port}</text
               ></svg>
             <div class="grow">
-              <span class="sharp text-[24px]">{c.pack}</span>
-              <div class="quiet text-[13px]">
+              <span class="sharp text-page">{c.pack}</span>
+              <div class="quiet text-small">
                 {c.charger || 'any charger'}, port {c.port} · to {c.goal} · {c.rate_c} C · for {since(c.began_at)}
               </div>
             </div>
-            {#if ending?.id !== c.id}<button class="button dark !min-h-[56px]" disabled={!writable} onclick={() => startEnd(c)}
+            {#if ending?.id !== c.id}<button class="button dark !min-h-tap" disabled={!writable} onclick={() => startEnd(c)}
                 >It is done</button
               >{/if}
           </div>
           {#if ending?.id === c.id}
             <ol class="m-0 mt-3 list-none p-0">
               {#each OFF as o, k (k)}<li class="border-b border-rule">
-                  <label class="flex min-h-[var(--target)] items-center gap-3"
+                  <label class="flex min-h-touch items-center gap-3"
                     ><input
                       type="checkbox"
                       class="size-5"
@@ -204,7 +204,7 @@
             <div class="mt-3 flex justify-end gap-3">
               <button class="button" onclick={() => (ending = null)}>Not yet</button>
               <button class="button" onclick={() => cancel(c)}>Was never charged</button>
-              <button class="button dark !min-h-[56px]" onclick={() => end(c)}>Off and kept</button>
+              <button class="button dark !min-h-tap" onclick={() => end(c)}>Off and kept</button>
             </div>
           {/if}
         </div>
@@ -212,7 +212,7 @@
     </section>
     <section>
       <h2 class="mb-2">Put a pack on</h2>
-      <div class="flex max-w-[460px] flex-col gap-2">
+      <div class="flex max-w-131 flex-col gap-2">
         <Choice
           label="Pack"
           value={pack}
@@ -257,12 +257,12 @@
         <ol class="m-0 mt-4 list-none p-0" data-testid="steps">
           {#each steps.on as s, k (k)}
             <li class="border-b border-rule">
-              <label class="grid min-h-[var(--target)] cursor-pointer grid-cols-[28px_1fr_auto] items-center gap-3 py-1.5">
+              <label class="grid min-h-touch cursor-pointer grid-cols-[28px_1fr_auto] items-center gap-3 py-1.5">
                 <input type="checkbox" class="size-5" checked={ticked.includes(k)} onchange={() => (ticked = tick(ticked, k))} />
                 <span
                   ><b>{k + 1}.</b>
-                  {s.do}{#if s.why}<span class="quiet ml-1.5 text-[12.5px]">· {s.why}</span>{/if}</span>
-                {#if s.shown}<span class="sharp text-[17px]"
+                  {s.do}{#if s.why}<span class="quiet ml-1.5 text-note">· {s.why}</span>{/if}</span>
+                {#if s.shown}<span class="sharp text-title"
                     >{#if s.do === 'Set the current'}<Why
                         text={s.shown}
                         name="current of the charge"
@@ -273,7 +273,7 @@
           {/each}
         </ol>
         <button
-          class="button dark mt-4 !min-h-[64px] w-full text-[17px]"
+          class="button dark mt-4 !min-h-tap-large w-full text-title"
           disabled={!writable || ticked.length < steps.on.length}
           onclick={begin}
           >{ticked.length < steps.on.length ? `${steps.on.length - ticked.length} steps to go` : 'It charges'}</button>

@@ -148,46 +148,46 @@
 </script>
 
 <svelte:window onkeydowncapture={press} />
-<div class="mx-auto max-w-[1080px] px-6 py-5 text-[15px]">
+<div class="mx-auto max-w-309 px-6 py-5 text-lead">
   {#if failed}<p class="problem" role="alert">{failed} <button class="button" onclick={load}>Try again</button></p>
   {:else if !page}<p class="quiet" role="status">Fetching the pack …</p>
   {:else}
     <div class="mb-4 flex flex-wrap items-baseline gap-4">
-      <h1 class="!text-[44px]">{page.line.name}</h1>
+      <h1 class="!text-call">{page.line.name}</h1>
       <span>Load test · {page.model.name}, {page.model.cells} cells, {page.chemistry}</span>
       <a class="button ml-auto" href="/packs/{id}">Back to the pack</a>
     </div>
     {#if kept}
       <div class="rounded border-2 border-ink bg-sheet p-6" role="status" data-testid="kept">
-        <div class="sharp text-[62px] leading-none text-{tone(kept.verdict?.verdict)}">
+        <div class="sharp text-clock leading-none text-{tone(kept.verdict?.verdict)}">
           {SIGN[kept.verdict?.verdict ?? '']}
           {kept.verdict?.verdict}
         </div>
-        <p class="mt-3 text-[21px]">{kept.verdict?.words}</p>
-        <p class="mt-2 text-[17px]">
+        <p class="mt-3 text-head">{kept.verdict?.words}</p>
+        <p class="mt-2 text-title">
           Kept. {page.line.name} is now <b>{kept.page.line.level}</b>{kept.page.line.level === 'grounded'
             ? ': out of every plan, on the care list.'
             : '.'}
         </p>
         <div class="mt-5 flex flex-wrap gap-3">
-          <a class="button dark !min-h-[64px] !px-6 text-[17px]" href="/packs">The shelf</a>
-          <a class="button !min-h-[64px] !px-6 text-[17px]" href="/packs/{id}">Its page</a>
-          {#if kept.page.line.level !== 'grounded'}<button class="button !min-h-[64px] !px-6 text-[17px]" onclick={again}
+          <a class="button dark !min-h-tap-large !px-6 text-title" href="/packs">The shelf</a>
+          <a class="button !min-h-tap-large !px-6 text-title" href="/packs/{id}">Its page</a>
+          {#if kept.page.line.level !== 'grounded'}<button class="button !min-h-tap-large !px-6 text-title" onclick={again}
               >Test again</button
             >{/if}
-          <button class="button !min-h-[64px] !px-6 text-[17px]" onclick={undo}>Take it back</button>
+          <button class="button !min-h-tap-large !px-6 text-title" onclick={undo}>Take it back</button>
         </div>
       </div>
     {:else if page.line.level === 'grounded'}
       <div class="rounded border-2 border-madder bg-wash-madder p-6" role="alert">
-        <div class="sharp text-[44px] leading-none text-madder">✕ grounded</div>
-        <p class="mt-3 text-[21px]">Do not fly this pack, not even for a test. {page.line.words}</p>
-        <p class="mt-2 text-[17px]">
+        <div class="sharp text-call leading-none text-madder">✕ grounded</div>
+        <p class="mt-3 text-head">Do not fly this pack, not even for a test. {page.line.words}</p>
+        <p class="mt-2 text-title">
           {page.line.may_override ? 'A lead may release it on its page, with a reason.' : 'It goes to recycling.'}
         </p>
       </div>
     {:else}
-      {#if levels && !levels.good}<p class="mb-3 rounded border-[1.5px] border-tarn bg-wash-tarn px-4 py-3">
+      {#if levels && !levels.good}<p class="mb-3 rounded border-line border-tarn bg-wash-tarn px-4 py-3">
           The usual levels are for LiPo. For {page.chemistry} the test says nothing until levels of its own are set: read its resistance
           and compare charge put back with minutes flown.
         </p>{/if}
@@ -197,11 +197,11 @@
       </p>
       <div class="mb-4 flex flex-wrap gap-2" role="group" aria-label="What the aircraft shows">
         {#each [['cells', 'each cell'], ['total', 'a total only'], ['none', 'no volts']] as [k, label] (k)}
-          <button class="button !min-h-[56px] text-[16px]" aria-pressed={how === k} onclick={() => (how = k as typeof how)}
+          <button class="button !min-h-tap text-lead" aria-pressed={how === k} onclick={() => (how = k as typeof how)}
             >{label}</button>
         {/each}
       </div>
-      <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-6 max-[900px]:grid-cols-1">
+      <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-6 max-tablet:grid-cols-1">
         <div>
           {#if how === 'cells'}
             <div class="grid gap-2" style="grid-template-columns: repeat({Math.min(6, cells.length)}, minmax(0, 1fr))">
@@ -213,15 +213,15 @@
                   aria-label="Cell {k + 1}: {shown(c) || 'empty'}"
                   aria-pressed={k === at}
                   onclick={() => (at = k)}>
-                  <span class="quiet block text-[13px]">cell {k + 1}</span>
-                  <span class="sharp block min-h-[46px] text-[34px] {tint(c)}">{shown(c) || '·'}</span>
+                  <span class="quiet block text-small">cell {k + 1}</span>
+                  <span class="sharp block min-h-13 text-large {tint(c)}">{shown(c) || '·'}</span>
                 </button>
               {/each}
             </div>
           {:else if how === 'total'}
             <div class="rounded border-2 border-ink bg-field p-4 text-center">
-              <span class="quiet block text-[13px]">total, over {page.model.cells} cells in series</span>
-              <span class="sharp block min-h-[60px] text-[44px]">{total || '·'} V</span>
+              <span class="quiet block text-small">total, over {page.model.cells} cells in series</span>
+              <span class="sharp block min-h-tap-large text-call">{total || '·'} V</span>
             </div>
           {/if}
           <div class="mt-4 grid grid-cols-2 gap-4">
@@ -230,33 +230,33 @@
                 <span class="block pb-1">{t.label}</span>
                 <div class="flex">
                   <button
-                    class="button !min-h-[60px] !w-[68px] !rounded-r-none text-[24px]"
+                    class="button !min-h-tap-large !w-19 !rounded-r-none text-page"
                     aria-label="{t.label} less"
                     onclick={() => t.step(-1)}>−</button>
                   <output
-                    class="sharp grid grow place-items-center border-y-[1.5px] border-ink bg-field text-[26px]"
+                    class="sharp grid grow place-items-center border-y-line border-ink bg-field text-page"
                     aria-label={t.label}>{t.now() === null ? 'not noted' : `${t.now()} ${t.unit}`}</output>
                   <button
-                    class="button !min-h-[60px] !w-[68px] !rounded-l-none text-[24px]"
+                    class="button !min-h-tap-large !w-19 !rounded-l-none text-page"
                     aria-label="{t.label} more"
                     onclick={() => t.step(1)}>+</button>
                 </div>
               </div>
             {/each}
           </div>
-          <div class="mt-4 min-h-[128px] rounded border-2 border-ink bg-sheet p-4" aria-live="polite" data-testid="verdict">
-            {#if problem}<p class="problem text-[17px]" role="alert">{problem.detail}</p>
+          <div class="mt-4 min-h-37 rounded border-2 border-ink bg-sheet p-4" aria-live="polite" data-testid="verdict">
+            {#if problem}<p class="problem text-title" role="alert">{problem.detail}</p>
             {:else if told}
               <div class="flex flex-wrap items-baseline gap-x-4">
-                <span class="sharp text-[44px] leading-none text-{tone(told.verdict)}">{SIGN[told.verdict]} {told.verdict}</span>
+                <span class="sharp text-call leading-none text-{tone(told.verdict)}">{SIGN[told.verdict]} {told.verdict}</span>
                 {#if told.weakest_v !== null}<Why
-                    class="text-[21px]"
+                    class="text-head"
                     text="{told.weakest_v.toFixed(2)} V"
                     name="load test"
                     given={told.working} />{/if}
               </div>
-              <p class="mt-2 text-[17px]">{told.words}</p>
-            {:else}<p class="quiet text-[17px]">
+              <p class="mt-2 text-title">{told.words}</p>
+            {:else}<p class="quiet text-title">
                 {how === 'cells'
                   ? `Cell ${at + 1}: three digits, 3 9 7 for 3.97. The next cell follows by itself.`
                   : 'Type the lowest total.'}
@@ -268,14 +268,14 @@
             <div class="grid grid-cols-3 gap-2" aria-label="Keys">
               {#each ['7', '8', '9', '4', '5', '6', '1', '2', '3', how === 'total' ? '.' : '', '0', '←'] as k, n (n)}
                 {#if k}<button
-                    class="button !min-h-[76px] text-[28px]"
+                    class="button !min-h-tap-call text-page"
                     aria-label={k === '←' ? 'delete' : k}
                     onclick={() => (k === '←' ? back() : type(k))}>{k}</button
                   >{:else}<span></span>{/if}
               {/each}
             </div>
           {/if}
-          <button class="button dark mt-3 !min-h-[120px] w-full text-[24px]" disabled={!told || busy || !writable} onclick={keep}
+          <button class="button dark mt-3 !min-h-34 w-full text-page" disabled={!told || busy || !writable} onclick={keep}
             >Record</button>
           {#if !writable}<p class="problem mt-2">Your role cannot record. Ask a battery handler.</p>{/if}
         </div>

@@ -123,11 +123,11 @@
   <p class="quiet p-6" role="status">Fetching the pack …</p>
 {:else}
   {@const p = page.line}
-  <div class="grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_308px] max-[1000px]:grid-cols-1">
+  <div class="grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_308px] max-narrow:grid-cols-1">
     <div class="min-w-0 px-6 py-5">
       <div class="mb-4 flex flex-wrap items-center gap-x-5 gap-y-3">
-        <h1 class="!text-[50px] leading-none">{p.name}</h1>
-        <div class="quiet text-[13px] leading-snug">
+        <h1 class="!text-call leading-none">{p.name}</h1>
+        <div class="quiet text-small leading-snug">
           {page.model.name}, {page.model.cells} cells{page.model.parallel > 1 ? ` × ${page.model.parallel}` : ''}, {chemistry}<br />
           {page.model.capacity_ah} Ah, {page.model.rated_wh.toFixed(0)} Wh{page.pack.bought_on
             ? `, bought ${day(page.pack.bought_on)}`
@@ -136,11 +136,11 @@
         <div class="border-l border-rule pl-5">
           <div class="flex items-center gap-3">
             <Verdict {level} size={30} word={false} />
-            <span class="sharp text-[28px] leading-none {INK[level]}">
+            <span class="sharp text-page leading-none {INK[level]}">
               <Why text={p.level[0]!.toUpperCase() + p.level.slice(1)} name="verdict" of="packs" {id} key="verdict" />
             </span>
           </div>
-          <div class="mt-1 max-w-[250px] text-[13px] leading-snug">{p.words}</div>
+          <div class="mt-1 max-w-71 text-small leading-snug">{p.words}</div>
         </div>
         <div class="ml-auto flex gap-2">
           {#if p.level === 'grounded' && p.may_override && lead}<button
@@ -155,19 +155,19 @@
           {#if writable && p.level !== 'grounded'}<a class="button dark" href="/packs/{id}/test">Load test</a>{/if}
         </div>
       </div>
-      <div class="grid grid-cols-[190px_minmax(0,1fr)] gap-6 max-[820px]:grid-cols-1">
-        <section class="min-w-0 max-[820px]:hidden">
+      <div class="grid grid-cols-[190px_minmax(0,1fr)] gap-6 max-tablet:grid-cols-1">
+        <section class="min-w-0 max-tablet:hidden">
           <h2 class="mb-2">Its life, newest on top</h2>
           {#if page.life.beds.length || page.life.marks.length}<LifeCore life={page.life} />
-          {:else}<p class="quiet text-[13px]">No flights recorded yet.</p>{/if}
+          {:else}<p class="quiet text-small">No flights recorded yet.</p>{/if}
         </section>
         <div class="min-w-0">
           {#if page.rules.length}
             <table class="sheet-table rules" data-testid="rules">
               <thead
                 ><tr
-                  ><th class="w-7"></th><th>why</th><th>limit</th><th class="max-[1180px]:hidden">source</th><th
-                    class="!text-right">measured</th
+                  ><th class="w-7"></th><th>why</th><th>limit</th><th class="max-laptop:hidden">source</th><th class="!text-right"
+                    >measured</th
                   ></tr
                 ></thead>
               <tbody>
@@ -177,20 +177,20 @@
                       ><Verdict level={r.level as Level} size={16} word={false} /><span class="visually-hidden">{r.level}</span
                       ></td>
                     <td class="font-semibold">{r.name[0]!.toUpperCase() + r.name.slice(1)}</td>
-                    <td class="text-[13px] whitespace-nowrap">{limitsOf(r)}</td>
-                    <td class="quiet text-[12.5px] max-[1180px]:hidden">{r.source.split(',')[0]}</td>
+                    <td class="text-small whitespace-nowrap">{limitsOf(r)}</td>
+                    <td class="quiet text-note max-laptop:hidden">{r.source.split(',')[0]}</td>
                     <td class="text-right whitespace-nowrap {r.level === 'in service' ? '' : INK[r.level as Level]}"
                       ><Why margin text={measured(r)} name={r.name} of="packs" {id} key="rule.{r.name}" /></td>
                   </tr>
                 {/each}
               </tbody>
             </table>
-          {:else}<p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-5 py-6">
+          {:else}<p class="quiet rounded border-line border-dashed border-rule bg-sheet px-5 py-6">
               Nothing has been measured yet. A load test and the first charges tell what it can do.
             </p>{/if}
-          <div class="mt-5 grid grid-cols-2 gap-x-7 gap-y-5 max-[1180px]:grid-cols-1">
+          <div class="mt-5 grid grid-cols-2 gap-x-7 gap-y-5 max-laptop:grid-cols-1">
             <section class="min-w-0">
-              <h2 class="mb-1">Resistance by cell <span class="quiet text-[12.5px] font-normal">mΩ, brought to 25 °C</span></h2>
+              <h2 class="mb-1">Resistance by cell <span class="quiet text-note font-normal">mΩ, brought to 25 °C</span></h2>
               <Trend
                 label="Resistance of each cell over cycles"
                 series={cellLines}
@@ -207,7 +207,7 @@
             </section>
             <section class="min-w-0">
               <h2 class="mb-1">
-                Capacity by charge-back <span class="quiet text-[12.5px] font-normal">% of {page.model.capacity_ah} Ah</span>
+                Capacity by charge-back <span class="quiet text-note font-normal">% of {page.model.capacity_ah} Ah</span>
               </h2>
               <Trend
                 label="Capacity over cycles with its forecast"
@@ -227,11 +227,11 @@
             </section>
             <section class="min-w-0">
               <h2 class="mb-1">
-                Last load test <span class="quiet text-[12.5px] font-normal"
+                Last load test <span class="quiet text-note font-normal"
                   >{test ? `V, ${day(test.at)}, ${test.verdict}` : ''}</span>
               </h2>
               {#if test}<LastTest {test} levels={page.test_levels} />
-              {:else}<p class="quiet rounded border-[1.5px] border-dashed border-rule bg-sheet px-4 py-8 text-center text-[13px]">
+              {:else}<p class="quiet rounded border-line border-dashed border-rule bg-sheet px-4 py-8 text-center text-small">
                   {page.test_levels.good ? 'Not tested cell by cell yet.' : `The usual levels say nothing of ${page.chemistry}.`}
                 </p>{/if}
             </section>
@@ -249,7 +249,7 @@
                         key="forecast" /></td
                     ></tr>
                   {#if page.forecast.cycles_left === null}<tr
-                      ><td colspan="2" class="quiet text-[13px]">{page.forecast.words}</td></tr
+                      ><td colspan="2" class="quiet text-small">{page.forecast.words}</td></tr
                     >{/if}
                   <tr
                     ><td
@@ -264,7 +264,7 @@
                           of="packs"
                           {id}
                           key="current" />
-                        {#if page.model.label_c}<span class="quiet text-[12.5px]">label {page.model.label_c} C</span>{/if}</td
+                        {#if page.model.label_c}<span class="quiet text-note">label {page.model.label_c} C</span>{/if}</td
                       ></tr
                     >{/if}
                   {#if page.money}
@@ -284,23 +284,23 @@
                             key="money.life" /></td
                         ></tr
                       >{/if}
-                  {:else}<tr><td colspan="2" class="quiet text-[13px]">No price is entered for it or its model.</td></tr>{/if}
+                  {:else}<tr><td colspan="2" class="quiet text-small">No price is entered for it or its model.</td></tr>{/if}
                 </tbody>
               </table>
             </section>
           </div>
           <section class="mt-6">
             <h2 class="mb-1">
-              Story <span class="quiet text-[12.5px] font-normal"
+              Story <span class="quiet text-note font-normal"
                 >{page.records_count} records; a wrong one is corrected, never erased</span>
             </h2>
             {#if !page.records.length}<p class="quiet py-3">Nothing recorded yet.</p>{:else}
-              <table class="sheet-table text-[13px]" data-testid="records">
+              <table class="sheet-table text-small" data-testid="records">
                 <tbody>
                   {#each page.records.slice(0, more) as r (r.key)}
                     <tr class={r.stands ? '' : 'quiet line-through'}>
-                      <td class="w-[92px] whitespace-nowrap !py-1.5">{day(r.at)}</td>
-                      <td class="w-[84px] font-semibold !py-1.5">{r.kind}</td>
+                      <td class="w-26 whitespace-nowrap !py-1.5">{day(r.at)}</td>
+                      <td class="w-24 font-semibold !py-1.5">{r.kind}</td>
                       <td class="!py-1.5">{wordsOf(r, session.units)}</td>
                       <td class="quiet whitespace-nowrap !py-1.5">{r.who}</td>
                       <td class="whitespace-nowrap !py-0 text-right no-underline">
@@ -322,27 +322,27 @@
         </div>
       </div>
     </div>
-    <aside class="border-l-[1.5px] border-ink px-5 py-5 max-[1000px]:border-t-[1.5px] max-[1000px]:border-l-0">
+    <aside class="border-l-line border-ink px-5 py-5 max-narrow:border-t-line max-narrow:border-l-0">
       <div class="mb-2 flex items-baseline justify-between">
         <h2>Label</h2>
         <span
           ><a href="/api/packs/labels.pdf?ids={id}&size=sheet" target="_blank">sheet</a> ·
           <a href="/api/packs/labels.pdf?ids={id}&size=roll" target="_blank">roll</a></span>
       </div>
-      <div class="rounded border-[1.5px] border-ink bg-field p-4">
+      <div class="rounded border-line border-ink bg-field p-4">
         <div class="flex items-baseline justify-between">
-          <span class="sharp text-[34px] leading-none">{p.name}</span><span class="quiet text-[12.5px]"
+          <span class="sharp text-large leading-none">{p.name}</span><span class="quiet text-note"
             >{page.model.cells} cells · {page.model.rated_wh.toFixed(0)} Wh</span>
         </div>
-        {#if p.level === 'grounded'}<div class="problem mt-2 text-[16px]">Grounded: do not fly, do not charge</div>
+        {#if p.level === 'grounded'}<div class="problem mt-2 text-lead">Grounded: do not fly, do not charge</div>
         {:else if page.label.hard_s !== null && page.label.gentle_s !== null}
-          <div class="mt-2 text-[16px]">
+          <div class="mt-2 text-lead">
             hard <Why text="{Math.floor(page.label.hard_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />,
             gentle
             <Why text="{Math.floor(page.label.gentle_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />
           </div>
-        {:else}<div class="quiet mt-2 text-[13px]">Minutes follow from the first flights and charges.</div>{/if}
-        <div class="mt-1 text-[13px]">
+        {:else}<div class="quiet mt-2 text-small">Minutes follow from the first flights and charges.</div>{/if}
+        <div class="mt-1 text-small">
           land at {percent(page.label.shown_frac)} on its screen<br />
           {#if page.label.alarms}alarms {page.label.alarms.first_v.toFixed(1)} V and {page.label.alarms.second_v.toFixed(1)} V{page
               .label.alarms.proven
@@ -352,12 +352,12 @@
         </div>
       </div>
       <h2 class="mt-6 mb-1">Care</h2>
-      {#if !p.tasks.length}<p class="quiet text-[13px]">Nothing is due.</p>{/if}
+      {#if !p.tasks.length}<p class="quiet text-small">Nothing is due.</p>{/if}
       {#each p.tasks as t (t.kind)}
         <div class="grid grid-cols-[1fr_auto] gap-2 border-b border-rule py-2">
           <div>
             <b>{t.kind}</b>
-            <div class="text-[12.5px] leading-snug">{t.words}</div>
+            <div class="text-note leading-snug">{t.words}</div>
           </div>
           <button class="button self-start" disabled={!writable} onclick={() => done(t)}
             >{t.kind === 'load test' ? 'Test' : 'Done'}</button>
@@ -365,7 +365,7 @@
       {/each}
       {#if page.set}
         <h2 class="mt-6 mb-1">Set {page.set.mates}</h2>
-        <p class="text-[13px]">
+        <p class="text-small">
           {page.set.packs.join(' + ')}: <Verdict level={page.set.level as Level} size={14} /><br /><Why
             text={page.set.words}
             name="set"
@@ -378,13 +378,13 @@
           ? `On ${page.charging.charger || 'a charger'}, port ${page.charging.port}`
           : 'Charge it, step by step'}</a>
       <h2 class="mt-6 mb-1">On the way</h2>
-      <p class="text-[13px]">
+      <p class="text-small">
         {page.transport.energy_wh.toFixed(0)} Wh: {page.transport.words}
         {#if page.transport.too_full}<b class="text-copper">Now at {percent(p.charge_frac)}: too full for that.</b>{/if}
       </p>
       {#if page.pack.serial || page.pack.notes || page.model.fits || page.pack.warranty_until}
         <h2 class="mt-6 mb-1">Register</h2>
-        <p class="text-[13px]">
+        <p class="text-small">
           {#each [page.pack.serial && `serial ${page.pack.serial}`, page.model.fits, page.model.mass_kg && `${page.model.mass_kg} kg`, page.pack.warranty_until && `warranty until ${day(page.pack.warranty_until)}`, page.pack.notes].filter(Boolean) as w, k (k)}{w}<br />{/each}
         </p>
       {/if}
@@ -399,7 +399,7 @@
     <Dialog.Portal>
       <Dialog.Overlay class="veil" />
       <Dialog.Content class="dialog" aria-describedby={undefined}>
-        <Dialog.Title class="sharp mb-3 text-[20px]"
+        <Dialog.Title class="sharp mb-3 text-head"
           >{form?.wrong ? `Correct the ${form.wrong.kind} of ${day(form.wrong.at)}` : `Record of ${p.name}`}</Dialog.Title>
         {#if form}{#key form}<RecordForm
               {id}

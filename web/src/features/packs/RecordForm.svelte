@@ -81,7 +81,7 @@
       value={chosen}
       options={kinds.map((k) => ({ value: k, label: RECORDS[k].label }))}
       onchange={(v) => (chosen = v as FormKind)} />{/if}
-  {#if words.hint}<p class="quiet text-[13px]">{words.hint}</p>{/if}
+  {#if words.hint}<p class="quiet text-small">{words.hint}</p>{/if}
   {#each words.fields as f (chosen + f.key)}
     {#if f.type === 'cells'}
       <TextField
@@ -110,7 +110,7 @@
         onchange={(v) => (figures[f.key] = v)}
         problem={problemAt(f.key)} />
     {:else if f.type === 'check'}
-      <label class="flex min-h-[var(--target)] items-center gap-2"
+      <label class="flex min-h-touch items-center gap-2"
         ><input
           type="checkbox"
           class="size-4"

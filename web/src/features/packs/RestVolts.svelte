@@ -71,7 +71,7 @@
   }
 </script>
 
-<div class="mx-auto max-w-[940px] px-6 py-5">
+<div class="mx-auto max-w-269 px-6 py-5">
   <div class="mb-2 flex flex-wrap items-end gap-3">
     <h1 class="mr-auto">Rest volts</h1>
     <label class="flex items-center gap-2"
@@ -87,14 +87,13 @@
   {:else}
     <table class="sheet-table bg-sheet" bind:this={table}>
       <thead
-        ><tr><th class="w-16">pack</th><th class="w-[190px]">model</th><th>volts at rest</th><th class="w-[230px]">says</th></tr
-        ></thead>
+        ><tr><th class="w-16">pack</th><th class="w-54">model</th><th>volts at rest</th><th class="w-66">says</th></tr></thead>
       <tbody>
         {#each packs as p (p.id)}
           {@const bad = wrong(p)}
           <tr>
-            <td class="sharp text-[18px]">{p.name}</td>
-            <td>{p.model}<span class="quiet ml-1.5 text-[12.5px]">· {cells.get(p.model_id)} cells</span></td>
+            <td class="sharp text-title">{p.name}</td>
+            <td>{p.model}<span class="quiet ml-1.5 text-note">· {cells.get(p.model_id)} cells</span></td>
             <td>
               <input
                 class="input"
@@ -109,7 +108,7 @@
                   else if (e.key === 'ArrowUp') step(e, -1);
                 }} />
             </td>
-            <td class="text-[13px]"
+            <td class="text-small"
               >{#if bad}<span class="problem" role="alert">{bad}</span>{:else}{spread(p)}{/if}</td>
           </tr>
         {/each}

@@ -85,13 +85,13 @@
   );
 </script>
 
-<div class="grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px] max-[1000px]:grid-cols-1">
+<div class="grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px] max-narrow:grid-cols-1">
   <div class="min-w-0 px-6 py-5">
     <div class="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2">
       <h1 class="mr-auto">Packs</h1>
       <input
         bind:this={box}
-        class="input !w-[168px]"
+        class="input !w-48"
         type="search"
         placeholder="Search  /"
         aria-label="Search the shelf"
@@ -110,11 +110,11 @@
         </button>
       {/each}
       <span class="grow"></span>
-      <select class="input !w-[140px]" aria-label="Model" bind:value={model}>
+      <select class="input !w-40" aria-label="Model" bind:value={model}>
         <option value="">every model</option>
         {#each models as [id, name] (id)}<option value={id}>{name}</option>{/each}
       </select>
-      <select class="input !w-[176px]" aria-label="Sort by" bind:value={sort}>
+      <select class="input !w-50" aria-label="Sort by" bind:value={sort}>
         {#each SORTS as s (s.key)}<option value={s.key}>by {s.label}</option>{/each}
       </select>
     </div>
@@ -123,7 +123,7 @@
       </p>{/if}
     {#if !shelf.shelf}<p class="quiet" role="status">Looking at the shelf …</p>
     {:else if !packs.length}
-      <div class="rounded border-[1.5px] border-dashed border-rule bg-sheet px-8 py-12 text-center">
+      <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
         {#if away}<p>Nothing has been put away.</p>
         {:else}
           <p class="mb-4">No packs yet. First add a model of pack, then number your packs; or read your old sheet in.</p>
@@ -141,18 +141,18 @@
       <table class="sheet-table shelf bg-sheet" data-testid="shelf" onkeydown={walk}>
         <thead>
           <tr>
-            <th class="w-9"><span class="visually-hidden">choose</span></th><th class="w-14">pack</th><th class="w-[132px]"
+            <th class="w-9"><span class="visually-hidden">choose</span></th><th class="w-14">pack</th><th class="w-38"
               >verdict</th>
-            <th>why</th><th class="w-[128px]">charge</th><th class="!text-right">capacity</th><th class="!text-right">cycles</th>
-            <th class="w-[150px] max-[1180px]:hidden">next care</th>
+            <th>why</th><th class="w-37">charge</th><th class="!text-right">capacity</th><th class="!text-right">cycles</th>
+            <th class="w-43 max-laptop:hidden">next care</th>
           </tr>
         </thead>
         <tbody bind:this={body}>
           {#each rows as r ('set' in r ? `set ${r.set.model_id} ${r.set.mates}` : r.pack.id)}
             {#if 'set' in r}
               <tr class="bg-paper-deep">
-                <td class="!h-[32px]"></td>
-                <td colspan="7" class="!h-[32px]">
+                <td class="!h-9"></td>
+                <td colspan="7" class="!h-9">
                   <span class="sharp">Set {r.set.mates}</span>
                   <span class="quiet">· {r.set.packs.join(' + ')} ·</span>
                   <Verdict level={r.set.level} size={14} word={false} />
@@ -173,17 +173,17 @@
                   <a
                     data-pack
                     href="/packs/{p.id}"
-                    class="sharp inline-flex min-h-[var(--target)] items-center text-[18px] underline decoration-1 underline-offset-4"
+                    class="sharp inline-flex min-h-touch items-center text-title underline decoration-1 underline-offset-4"
                     >{p.name}</a>
-                  {#if p.mates && !r.inSet}<span class="quiet text-[12.5px]">set {p.mates}</span>{/if}
+                  {#if p.mates && !r.inSet}<span class="quiet text-note">set {p.mates}</span>{/if}
                 </td>
                 <td><Verdict level={p.level} /></td>
-                <td class="text-[13px] leading-snug"><span class="line-clamp-2">{p.words}</span></td>
+                <td class="text-small leading-snug"><span class="line-clamp-2">{p.words}</span></td>
                 <td><ChargeBed line={p} onPort={charging.get(p.id)?.port} /></td>
                 <td class="text-right"
-                  >{percent(p.health_frac)}<span class="quiet text-[12px]">{p.health_measured ? '' : ' ?'}</span></td>
+                  >{percent(p.health_frac)}<span class="quiet text-note">{p.health_measured ? '' : ' ?'}</span></td>
                 <td class="text-right">{digits(p.cycles)}</td>
-                <td class="text-[13px] max-[1180px]:hidden">
+                <td class="text-small max-laptop:hidden">
                   {#if p.tasks[0]}<b>{p.tasks[0].kind}</b>{#if p.tasks.length > 1}<span class="quiet ml-1"
                         >+{p.tasks.length - 1}</span
                       >{/if}{:else}<span class="quiet">nothing due</span>{/if}
@@ -193,7 +193,7 @@
           {/each}
         </tbody>
       </table>
-      <div class="mt-3 flex flex-wrap items-center gap-3 text-[13px]">
+      <div class="mt-3 flex flex-wrap items-center gap-3 text-small">
         <span class="quiet"
           >{shown.length} of {packs.length} packs{shown.some((p) => !p.health_measured)
             ? ' · ? capacity as entered, not yet measured'
@@ -207,9 +207,9 @@
     {/if}
   </div>
   <aside
-    class="border-l-[1.5px] border-ink bg-paper px-5 py-5 max-[1000px]:order-first max-[1000px]:max-h-[330px] max-[1000px]:overflow-y-auto max-[1000px]:border-b-[1.5px] max-[1000px]:border-l-0">
+    class="border-l-line border-ink bg-paper px-5 py-5 max-narrow:order-first max-narrow:max-h-94 max-narrow:overflow-y-auto max-narrow:border-b-line max-narrow:border-l-0">
     <CareList />
-    <p class="quiet mt-5 text-[12.5px]">
+    <p class="quiet mt-5 text-note">
       {shelf.shelf?.test_each_take_off
         ? 'By policy every take-off is a load test.'
         : 'By policy packs are load-tested after long rest.'}

@@ -70,18 +70,18 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog !w-[min(620px,94vw)]" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-[20px]">Tables</Dialog.Title>
+      <Dialog.Title class="sharp mb-3 text-head">Tables</Dialog.Title>
       <h2 class="mb-2">Out</h2>
       <div class="mb-5 flex flex-wrap gap-2">
         {#each TABLES as t (t.what)}
           <a class="button" href="/api/packs/tables/{t.what}.csv" download="{t.what}.csv">{t.what}.csv</a>
         {/each}
-        <span class="quiet basis-full text-[12.5px]">Reading what went out in again changes nothing.</span>
+        <span class="quiet basis-full text-note">Reading what went out in again changes nothing.</span>
       </div>
       <h2 class="mb-2">In</h2>
       <!-- svelte-ignore a11y_no_static_element_interactions -->
       <div
-        class="rounded border-[1.5px] border-dashed px-5 py-5 text-center {over
+        class="rounded border-line border-dashed px-5 py-5 text-center {over
           ? 'border-ink bg-wash-lichen'
           : 'border-rule bg-field'}"
         ondragover={(e) => {
@@ -126,8 +126,8 @@
             <p class="problem">{importing.words}</p>
             {#if importing.broken_off}<button class="button mt-2" onclick={again}>Try again</button>{/if}
             {#if importing.problems.length}
-              <div class="mt-2 max-h-[240px] overflow-y-auto">
-                <table class="sheet-table text-[13px]">
+              <div class="mt-2 max-h-69 overflow-y-auto">
+                <table class="sheet-table text-small">
                   <thead><tr><th>line</th><th>column</th><th>what to do</th></tr></thead>
                   <tbody>
                     {#each importing.problems as p, k (k)}<tr

@@ -83,12 +83,12 @@
     });
 </script>
 
-<div class="mx-auto max-w-[1080px] px-6 py-6">
+<div class="mx-auto max-w-309 px-6 py-6">
   <div class="mb-5 flex items-end gap-4">
     <h1 class="mr-auto">People of {session.me?.organisation}</h1>
     <button class="button dark" disabled={!lead} onclick={() => (adding = true)}>Add a person</button>
   </div>
-  <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-10 max-[900px]:grid-cols-1">
+  <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-10 max-tablet:grid-cols-1">
     <div>
       <Failed of={[all, past]} />
       {#if people === null}{#if !all.problem}<p class="quiet" role="status">Looking …</p>{/if}{:else}
@@ -123,9 +123,9 @@
       {/if}
       <h2 class="mb-1 mt-8">What was changed lately</h2>
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-      <ul class="m-0 max-h-[360px] list-none overflow-y-auto p-0" tabindex="0" aria-label="What was changed lately">
+      <ul class="m-0 max-h-103 list-none overflow-y-auto p-0" tabindex="0" aria-label="What was changed lately">
         {#each history.slice(0, 60) as h, k (k)}<li
-            class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]">
+            class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-small">
             <span class="quiet">{when(h.at)}</span><b>{h.who || 'the system'}</b><span
               >{h.label}: {h.action.replace('.', ' ').replaceAll('_', ' ')}{h.after && h.before
                 ? ` (${Object.keys(h.after).join(', ').replaceAll('_', ' ')})`
@@ -161,7 +161,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-4 text-[20px]">A new person</Dialog.Title>
+      <Dialog.Title class="sharp mb-4 text-head">A new person</Dialog.Title>
       <form class="flex flex-col gap-3" onsubmit={add}>
         <TextField
           label="Full name"
@@ -189,7 +189,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-[20px]">A new password for {asking?.username}?</Dialog.Title>
+      <Dialog.Title class="sharp mb-3 text-head">A new password for {asking?.username}?</Dialog.Title>
       <p class="mb-4">The old one stops working at once, and all sessions of this person end.</p>
       <div class="flex justify-end gap-3">
         <Dialog.Close class="button">Cancel</Dialog.Close><button class="button dark" onclick={() => asking && reset(asking)}
@@ -202,11 +202,11 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-[20px]">Hand this over, it is shown once</Dialog.Title>
+      <Dialog.Title class="sharp mb-3 text-head">Hand this over, it is shown once</Dialog.Title>
       <p class="mb-1">
         {first?.person.full_name || first?.person.username} signs in as <b>{first?.person.username}</b> with
       </p>
-      <p class="sharp my-3 select-all text-[24px]">{first?.password}</p>
+      <p class="sharp my-3 select-all text-page">{first?.password}</p>
       <Dialog.Close class="button dark">Done</Dialog.Close>
     </Dialog.Content>
   </Dialog.Portal>

@@ -74,9 +74,9 @@
   const when = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 </script>
 
-<div class="mx-auto max-w-[1080px] px-6 py-6">
+<div class="mx-auto max-w-309 px-6 py-6">
   <h1 class="mb-2">Policy of {session.me?.organisation}</h1>
-  <p class="quiet mb-5 max-w-[720px]">
+  <p class="quiet mb-5 max-w-206">
     Where practitioners disagree, a house decides. Each line says what is usual and why; what you set otherwise needs your reason.
     The maker's manual and the law stand above it.
   </p>
@@ -89,12 +89,12 @@
         <tbody>
           {#each policy.settings.filter((s) => s.group === g) as s (s.key)}
             <tr class={s.own ? 'shadow-[inset_3px_0_0_var(--copper)]' : ''}>
-              <td class="w-[270px] align-top">{s.words}</td>
-              <td class="w-[170px] align-top">
+              <td class="w-77 align-top">{s.words}</td>
+              <td class="w-49 align-top">
                 <b>{said(s, s.value)}</b>
-                {#if s.own}<div class="quiet text-[12.5px]">usual {said(s, s.default)}</div>{/if}
+                {#if s.own}<div class="quiet text-note">usual {said(s, s.default)}</div>{/if}
               </td>
-              <td class="align-top text-[13px]">
+              <td class="align-top text-small">
                 {#if s.own}<div><b>{s.own.why}</b> <span class="quiet">· {s.own.by}, {when(s.own.at)}</span></div>{/if}
                 <div class={s.own ? 'quiet' : ''}>
                   {s.reason[0]!.toUpperCase() + s.reason.slice(1)}. <i class="quiet">{s.source}</i>
@@ -103,10 +103,10 @@
                   <form class="mt-2 flex flex-wrap items-end gap-2 border-t border-rule pt-2" onsubmit={(e) => save(e, s)}>
                     <label class="flex flex-col gap-1"
                       >New{s.unit ? `, ${s.unit}` : ''}
-                      {#if s.choices.length}<select class="input !w-[190px]" bind:value={text}
+                      {#if s.choices.length}<select class="input !w-54" bind:value={text}
                           >{#each s.choices as c, k (k)}<option value={String(k)}>{c.words}</option>{/each}</select
                         >{:else}<input
-                          class="input !w-[92px]"
+                          class="input !w-26"
                           inputmode="decimal"
                           bind:value={text}
                           aria-invalid={problem ? 'true' : undefined} />{/if}</label>
@@ -140,7 +140,7 @@
     <h2 class="mt-6 mb-1">Money</h2>
     <label class="flex items-center gap-3"
       >Sign of the currency<input
-        class="input !w-[80px]"
+        class="input !w-23"
         maxlength="3"
         disabled={!writable}
         value={policy.currency}
@@ -148,7 +148,7 @@
     <h2 class="mt-8 mb-1">Who changed what</h2>
     {#if !history.length}<p class="quiet">Nothing has been set otherwise yet.</p>{/if}
     <ul class="m-0 list-none p-0">
-      {#each history as h, k (k)}<li class="grid grid-cols-[120px_120px_1fr] gap-2 border-b border-rule py-1.5 text-[13px]">
+      {#each history as h, k (k)}<li class="grid grid-cols-[120px_120px_1fr] gap-2 border-b border-rule py-1.5 text-small">
           <span class="quiet">{when(h.at)}</span><b>{h.who}</b><span
             >{Object.keys({ ...h.before, ...h.after })
               .map((key) => policy?.settings.find((s) => s.key === key)?.words ?? key)

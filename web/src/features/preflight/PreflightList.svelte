@@ -59,11 +59,11 @@
   const ENDED: Record<string, string> = { overridden: 'overridden', 'went on': 'went on', 'came back': 'came back' };
 </script>
 
-<div class="mx-auto max-w-[1080px] px-6 py-5">
+<div class="mx-auto max-w-309 px-6 py-5">
   <h1 class="mb-4">Preflight</h1>
   <Failed of={[worked, theJobs, theFleet]} />
-  <section class="rounded border-[1.5px] border-ink bg-sheet p-5" aria-label="Begin a list">
-    <div class="grid grid-cols-3 gap-x-8 gap-y-3 max-[900px]:grid-cols-1">
+  <section class="rounded border-line border-ink bg-sheet p-5" aria-label="Begin a list">
+    <div class="grid grid-cols-3 gap-x-8 gap-y-3 max-tablet:grid-cols-1">
       <Choice
         label="Job"
         stacked
@@ -96,15 +96,17 @@
       <div class="flex flex-wrap gap-2" role="group" aria-label="Packs">
         {#each packs as p (p.id)}
           <button
-            class="button !min-w-[64px] {p.grounded ? 'text-madder' : ''}"
+            class="button !min-w-18 {p.grounded ? 'text-madder' : ''}"
             aria-pressed={picked.includes(p.id)}
-            onclick={() => toggle(p.id)}><span class="sharp text-[17px]">{p.name}</span>{p.grounded ? ' ✕' : ''}</button>
+            onclick={() => toggle(p.id)}><span class="sharp text-title">{p.name}</span>{p.grounded ? ' ✕' : ''}</button>
         {:else}<span class="quiet">No pack of this kind is on the shelf.</span>{/each}
       </div>
     {/if}
     <div class="mt-4 flex flex-wrap items-center gap-4">
-      <button class="button dark !min-h-[64px] !px-8 text-[17px]" disabled={!writable || !jobId || !picked.length} onclick={begin}
-        >Begin the list</button>
+      <button
+        class="button dark !min-h-tap-large !px-8 text-title"
+        disabled={!writable || !jobId || !picked.length}
+        onclick={begin}>Begin the list</button>
       {#if problem && problem.field !== 'aircraft_id'}<p class="problem" role="alert">{problem.detail}</p>{/if}
       {#if !writable}<p class="quiet">Your role reads lists only. Ask a pilot.</p>{/if}
     </div>
@@ -115,11 +117,11 @@
     {#each lists ?? [] as l (l.id)}
       <li class="border-b border-rule">
         <a
-          class="grid min-h-[var(--target)] grid-cols-[70px_1fr_1fr_1fr_150px] items-center gap-3 no-underline max-[900px]:grid-cols-[60px_1fr_150px]"
+          class="grid min-h-touch grid-cols-[70px_1fr_1fr_1fr_150px] items-center gap-3 no-underline max-tablet:grid-cols-[60px_1fr_150px]"
           href="/preflight/{l.id}">
-          <span class="sharp text-[17px]">{l.label}</span><span class="max-[900px]:hidden">{l.job}</span><span
+          <span class="sharp text-title">{l.label}</span><span class="max-tablet:hidden">{l.job}</span><span
             >{l.aircraft}, {l.packs.join(' + ')}</span
-          ><span class="quiet max-[900px]:hidden">{dayName(l.on)}</span>
+          ><span class="quiet max-tablet:hidden">{dayName(l.on)}</span>
           {#if l.state === 'open'}<span>{STATE[l.state]}</span>{:else}<Gate word={l.word} size={16} text={ENDED[l.state]} />{/if}
         </a>
       </li>

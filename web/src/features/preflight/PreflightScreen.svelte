@@ -162,9 +162,9 @@
   <p class="quiet p-6" role="status">Unfolding the list …</p>
 {:else}
   <div class="list grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_430px]">
-    <div class="work flex min-w-0 flex-col px-6 py-4 text-[15px]">
+    <div class="work flex min-w-0 flex-col px-6 py-4 text-lead">
       <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <h1 class="!text-[44px]">{list.letter}{list.sortie}</h1>
+        <h1 class="!text-call">{list.letter}{list.sortie}</h1>
         <span
           >{list.aircraft} · {list.packs.length > 1 ? 'packs' : 'pack'}
           <b>{list.packs.map((p) => p.name).join(' + ')}</b>{list.minutes ? ` · ${minutes(list.minutes)} min planned` : ''} · {list.job}</span>
@@ -175,7 +175,7 @@
           <Gate
             word={list.word}
             size={40}
-            class="text-[44px] leading-none"
+            class="text-call leading-none"
             text={list.state === 'overridden'
               ? 'Overridden'
               : list.state === 'cleared'
@@ -183,12 +183,12 @@
                 : list.open_count && !list.reasons.length
                   ? `${list.open_count} open`
                   : undefined} />
-          {#if list.open_count && list.reasons.length}<span class="text-[17px]">{list.open_count} not done yet</span>{/if}
-          {#if wind?.from_deg != null}<span class="ml-auto flex items-center gap-2 text-[17px]"
+          {#if list.open_count && list.reasons.length}<span class="text-title">{list.open_count} not done yet</span>{/if}
+          {#if wind?.from_deg != null}<span class="ml-auto flex items-center gap-2 text-title"
               ><WindArrow from={wind.from_deg} size={30} /> gust {show(wind.gust_m_s ?? 0, 'm_s', session.units)}</span
             >{/if}
         </div>
-        {#if list.reasons.length}<ul class="mb-0 mt-2 pl-5 text-[17px]">
+        {#if list.reasons.length}<ul class="mb-0 mt-2 pl-5 text-title">
             {#each list.reasons.slice(0, 4) as r, nth (nth)}<li class={list.hard.includes(r) ? 'problem' : ''}>
                 {r}{list.hard.includes(r) ? ' Nobody may override this.' : ''}
               </li>{/each}
@@ -200,7 +200,7 @@
             min. Numb fingers end the flight.
           </p>{/if}
         {#if inClimb || list.state === 'went on' || list.state === 'came back'}
-          <div class="mt-2 border-t border-rule pt-2 text-[17px]" data-testid="climb-verdict">
+          <div class="mt-2 border-t border-rule pt-2 text-title" data-testid="climb-verdict">
             <b
               >{list.state === 'went on'
                 ? 'Went on after the first climb.'
@@ -222,19 +222,18 @@
       </div>
       {#if now && (list.state === 'open' || inClimb)}
         <div class="no-print flex min-h-0 flex-1 flex-col" data-testid="check">
-          <div class="mb-1 text-[26px] leading-tight"><span class="sharp">{now.words}</span></div>
-          {#if now.caution}<p class="mb-1 mt-0 text-[16px] text-copper">{now.caution}</p>{/if}
+          <div class="mb-1 text-page leading-tight"><span class="sharp">{now.words}</span></div>
+          {#if now.caution}<p class="mb-1 mt-0 text-lead text-copper">{now.caution}</p>{/if}
           {#if boundWords(now)}<p class="quiet mb-1 mt-0">{boundWords(now)}</p>{/if}
-          {#if problem && problem.field !== 'name' && problem.field !== 'reason'}<p class="problem text-[17px]" role="alert">
+          {#if problem && problem.field !== 'name' && problem.field !== 'reason'}<p class="problem text-title" role="alert">
               {problem.detail}
             </p>{/if}
           {#if now.entry === 'tick'}
-            <button class="button dark mt-2 !min-h-[132px] text-[34px]" disabled={!writable} onclick={keep}
+            <button class="button dark mt-2 !min-h-38 text-large" disabled={!writable} onclick={keep}
               >{now.done ? 'Done ✓' : 'Done'}</button>
-            {#if now.done}<button class="button mt-2 !min-h-[56px]" onclick={() => enter(now!.key, null)}>Open it again</button
-              >{/if}
+            {#if now.done}<button class="button mt-2 !min-h-tap" onclick={() => enter(now!.key, null)}>Open it again</button>{/if}
           {:else}
-            <div class="grid grid-cols-[minmax(0,1fr)_270px] gap-4 max-[560px]:grid-cols-1">
+            <div class="grid grid-cols-[minmax(0,1fr)_270px] gap-4 max-phone:grid-cols-1">
               <div>
                 {#if now.entry === 'cells'}
                   <div class="grid gap-2" style="grid-template-columns: repeat({Math.min(4, cells.length)}, minmax(0, 1fr))">
@@ -246,28 +245,29 @@
                         aria-label="Cell {k + 1}: {c || 'empty'}"
                         aria-pressed={k === cell}
                         onclick={() => (cell = k)}
-                        ><span class="quiet block text-[13px]">cell {k + 1}</span><span
-                          class="sharp block min-h-[40px] text-[30px]">{c ? `${c[0]}.${c.slice(1)}` : '·'}</span
+                        ><span class="quiet block text-small">cell {k + 1}</span><span class="sharp block min-h-11.5 text-large"
+                          >{c ? `${c[0]}.${c.slice(1)}` : '·'}</span
                         ></button>
                     {/each}
                   </div>
                 {:else}
                   <div class="rounded border-2 border-ink bg-field p-3 text-center" aria-label="Typed">
-                    <span class="sharp text-[62px] leading-none">{shown || entered(now) || '·'}</span><span
-                      class="ml-2 text-[24px]">{now.unit}</span>
+                    <span class="sharp text-clock leading-none">{shown || entered(now) || '·'}</span><span class="ml-2 text-page"
+                      >{now.unit}</span>
                   </div>
                 {/if}
                 <button
-                  class="button dark mt-3 !min-h-[120px] w-full text-[28px]"
+                  class="button dark mt-3 !min-h-34 w-full text-page"
                   disabled={!writable || busy || (now.entry === 'cells' ? !cells.every((c) => c.length === 3) : !digits)}
                   onclick={keep}>Save</button>
               </div>
               <div class="grid grid-cols-3 gap-2" role="group" aria-label="Keys">
                 {#each ['7', '8', '9', '4', '5', '6', '1', '2', '3', now.entry === 'cells' ? '' : '−', '0', now.entry === 'cells' ? '' : '.'] as k, n (n)}
-                  {#if k}<button class="button !min-h-[64px] text-[26px]" onclick={() => press(k)}>{k}</button>{:else}<span></span
+                  {#if k}<button class="button !min-h-tap-large text-page" onclick={() => press(k)}>{k}</button>{:else}<span
+                    ></span
                     >{/if}
                 {/each}
-                <button class="button col-span-3 !min-h-[56px] text-[20px]" onclick={wipe}>delete</button>
+                <button class="button col-span-3 !min-h-tap text-head" onclick={wipe}>delete</button>
               </div>
             </div>
           {/if}
@@ -275,10 +275,10 @@
       {/if}
       <div class="no-print mt-3 flex flex-wrap gap-3">
         {#if list.state === 'open'}
-          <button class="button dark !min-h-[64px] !px-7 text-[19px]" disabled={!writable || list.word === 'no'} onclick={close}
+          <button class="button dark !min-h-tap-large !px-7 text-head" disabled={!writable || list.word === 'no'} onclick={close}
             >Clear for take-off</button>
           {#if list.word === 'no'}<button
-              class="button !min-h-[64px]"
+              class="button !min-h-tap-large"
               disabled={!list.may_override || !session.may('limits:override')}
               title={list.hard[0] ?? ''}
               onclick={() => (asking = !asking)}
@@ -286,16 +286,16 @@
             >{/if}
         {:else if inClimb}
           <button
-            class="button dark !min-h-[72px] flex-[2] text-[24px]"
+            class="button dark !min-h-tap-call flex-2 text-page"
             disabled={!writable || list.climb_word === 'no'}
             onclick={() => decide(true)}>Go on</button>
-          <button class="button !min-h-[72px] flex-1 text-[24px]" disabled={!writable} onclick={() => decide(false)}
+          <button class="button !min-h-tap-call flex-1 text-page" disabled={!writable} onclick={() => decide(false)}
             >Come back</button>
         {:else}<button
-            class="button dark !min-h-[64px]"
+            class="button dark !min-h-tap-large"
             onclick={() => goto(`/preflight?job=${list!.job_id}&sortie=${list!.sortie + 1}`)}>Next list</button
           >{/if}
-        <button class="button !min-h-[64px]" onclick={() => window.print()}>Print</button>
+        <button class="button !min-h-tap-large" onclick={() => window.print()}>Print</button>
       </div>
       {#if asking && list.state === 'open'}
         <form
@@ -327,7 +327,7 @@
           </div>
         </form>
       {/if}
-      <p class="quiet mt-3 text-[12.5px]">
+      <p class="quiet mt-3 text-note">
         The pilot in command may always be stricter. The maker's manual and local law stand above this list.
       </p>
     </div>

@@ -94,13 +94,13 @@
 {:else if !mine || !live}
   <p class="quiet p-6" role="status">{desk.problem?.detail ?? run.problem?.detail ?? 'Setting the day up …'}</p>
 {:else}
-  <div class="rehearsal border-b-[1.5px] border-ink px-6 py-2">
+  <div class="rehearsal border-b-line border-ink px-6 py-2">
     <div class="flex flex-wrap items-center gap-x-5 gap-y-2 bg-paper px-3 py-1">
-      <span class="sharp text-[19px]">Rehearsal</span>
+      <span class="sharp text-head">Rehearsal</span>
       <a class="mr-auto" href="/days/{mine.of}">{live.name}</a>
-      <span class="sharp text-[30px] leading-none tabular-nums" data-testid="clock">{clock(opens, run.nowS)}</span>
+      <span class="sharp text-large leading-none tabular-nums" data-testid="clock">{clock(opens, run.nowS)}</span>
       {#if !mine.closed && writable}
-        <button class="button dark min-w-[110px]" onclick={toggle}
+        <button class="button dark min-w-31" onclick={toggle}
           ><span aria-hidden="true">{mine.speed ? '❚❚' : '▶'}</span> {mine.speed ? 'Pause' : 'Play'}</button>
         <div class="flex" role="group" aria-label="Speed">
           {#each SPEEDS as s (s)}<button
@@ -122,11 +122,11 @@
         ? 'bg-madder text-sheet'
         : 'border-b border-copper bg-wash-copper'}"
       role="alert">
-      <span aria-hidden="true">{a.grade === 'now' ? '◆' : '!'}</span><b class="text-[17px]">{a.words}</b>
-      <span class="ml-auto text-[13px]">{a.reason}, limit {a.limit}, {a.owner}</span>
+      <span aria-hidden="true">{a.grade === 'now' ? '◆' : '!'}</span><b class="text-title">{a.words}</b>
+      <span class="ml-auto text-small">{a.reason}, limit {a.limit}, {a.owner}</span>
     </div>
   {/each}
-  <div class="grid grid-cols-[minmax(0,1fr)_336px] max-[1000px]:grid-cols-1">
+  <div class="grid grid-cols-[minmax(0,1fr)_336px] max-narrow:grid-cols-1">
     <div class="min-w-0 px-6 py-4">
       {#if course.course}
         <Section
@@ -154,8 +154,8 @@
                 live.calls[0].at_s - run.nowS,
               )}{:else}nothing{/if}.
           </p>{/if}
-        {#if writable}<section class="border-t-[1.5px] border-ink px-4 py-3" aria-label="Let something go wrong">
-            <h2 class="!text-[15px]">Let something go wrong</h2>
+        {#if writable}<section class="border-t-line border-ink px-4 py-3" aria-label="Let something go wrong">
+            <h2 class="!text-lead">Let something go wrong</h2>
             <div class="mt-2 flex flex-wrap gap-1.5">
               {#each mine.can as f (f.kind)}<button class="button small" title={f.words} onclick={() => desk.fault(f.kind)}
                   >{f.kind.replaceAll('_', ' ')}</button
@@ -164,9 +164,9 @@
             {#if desk.problem}<p class="problem m-0 mt-2" role="alert">{desk.problem.detail}</p>{/if}
           </section>{/if}
       {/if}
-      <section class="border-t-[1.5px] border-ink px-4 py-3" aria-label="What happened" data-testid="told">
-        <h2 class="!text-[15px]">Faults, and how the plan answered</h2>
-        <ol class="m-0 mt-1 list-none p-0 text-[13px]">
+      <section class="border-t-line border-ink px-4 py-3" aria-label="What happened" data-testid="told">
+        <h2 class="!text-lead">Faults, and how the plan answered</h2>
+        <ol class="m-0 mt-1 list-none p-0 text-small">
           {#each told as t, k (k)}<li class="grid grid-cols-[48px_16px_1fr] border-b border-rule py-1.5">
               <b class="tabular-nums">{clock(opens, t.at)}</b><span class={t.mark === '!' ? 'text-madder' : ''}>{t.mark}</span
               ><span>{t.words}</span>

@@ -40,14 +40,14 @@
   const nameOf = (kind: string) => kind.replaceAll('_', ' ');
 </script>
 
-<div class="mx-auto max-w-[1180px] px-6 py-5">
-  <h1 class="!text-[25px]">Rehearse {day.name}</h1>
+<div class="mx-auto max-w-337 px-6 py-5">
+  <h1 class="!text-page">Rehearse {day.name}</h1>
   <p class="quiet mb-5 mt-1 max-w-[70ch]">
     The planned day in a simulated world, with its aircraft, chargers and weather. It runs as a real day does, and nothing of it
     goes to the records of packs.
   </p>
   {#if !plan}<p class="problem" role="alert">{desk.day!.problem?.detail ?? 'This day has no plan yet.'}</p>{/if}
-  <form class="grid grid-cols-[300px_minmax(0,1fr)] gap-8 max-[900px]:grid-cols-1" onsubmit={begin}>
+  <form class="grid grid-cols-[300px_minmax(0,1fr)] gap-8 max-tablet:grid-cols-1" onsubmit={begin}>
     <div class="flex flex-col gap-5">
       <fieldset class="m-0 border-0 p-0">
         <legend class="mb-1.5 font-semibold">Who answers the calls</legend>
@@ -63,29 +63,29 @@
               >{s}×</button
             >{/each}
         </div>
-        <p class="quiet m-0 mt-1.5 text-[13px]">
+        <p class="quiet m-0 mt-1.5 text-small">
           The planned day takes {Math.max(1, Math.round(finish / 60 / speed))} min at this speed. It can be changed and stopped on the
           way.
         </p>
       </fieldset>
       <label class="font-semibold"
         >Seed <span class="quiet font-normal">the same seed gives the same day</span>
-        <input class="input mt-1 !w-[140px]" type="number" min="0" max="1000000" bind:value={seed} /></label>
+        <input class="input mt-1 !w-40" type="number" min="0" max="1000000" bind:value={seed} /></label>
       {#if desk.problem}<p class="problem m-0" role="alert">{desk.problem.detail}</p>{/if}
-      <button class="button dark !min-h-[52px] !text-[19px]" disabled={!plan || !writable || desk.busy}>Begin</button>
+      <button class="button dark !min-h-tap !text-head" disabled={!plan || !writable || desk.busy}>Begin</button>
     </div>
     <fieldset class="m-0 border-0 p-0">
       <legend class="mb-1.5 font-semibold">What goes wrong</legend>
       <ul class="m-0 list-none p-0">
         {#each kinds as k (k.kind)}
           {@const mine = chosen.find((c) => c.kind === k.kind)}
-          <li class="grid min-h-[44px] grid-cols-[1fr_130px] items-center gap-3 border-b border-rule">
+          <li class="grid min-h-12.5 grid-cols-[1fr_130px] items-center gap-3 border-b border-rule">
             <label class="flex items-center gap-3"
               ><input type="checkbox" class="size-5" checked={!!mine} onchange={() => choose(k.kind)} />
               <span>{k.words}</span></label>
-            {#if mine}<label class="flex items-center gap-2 text-[13px]"
+            {#if mine}<label class="flex items-center gap-2 text-small"
                 >at <input
-                  class="input !w-[84px]"
+                  class="input !w-24"
                   maxlength="5"
                   pattern="[0-2][0-9]:[0-5][0-9]"
                   aria-label="When: {nameOf(k.kind)}"
@@ -94,16 +94,16 @@
           </li>
         {/each}
       </ul>
-      <p class="quiet m-0 mt-1.5 text-[13px]">
+      <p class="quiet m-0 mt-1.5 text-small">
         A fault strikes at its time, or as soon as there is something for it to strike. More can be thrown in on the way.
       </p>
     </fieldset>
   </form>
-  <section class="mt-8 border-t-[1.5px] border-ink pt-3" aria-label="Rehearsed before">
+  <section class="mt-8 border-t-line border-ink pt-3" aria-label="Rehearsed before">
     <h2>Rehearsed before</h2>
     <ul class="m-0 list-none p-0">
       {#each desk.lines ?? [] as l (l.id)}
-        <li class="flex min-h-[44px] flex-wrap items-center gap-4 border-b border-rule">
+        <li class="flex min-h-12.5 flex-wrap items-center gap-4 border-b border-rule">
           <a class="font-semibold" href="/days/{l.id}/rehearse">{when(l.started_at)}</a>
           <span>{l.by}, {l.by_hand ? 'by hand' : 'simulated crew'}, seed {l.seed}</span>
           <span class="quiet mr-auto">{l.faults.map(nameOf).join(', ') || 'nothing went wrong'}</span>

@@ -26,20 +26,20 @@
 </script>
 
 <svelte:head><title>Sign in · Gentle Quarry</title></svelte:head>
-<main class="grid min-h-dvh grid-cols-[1fr_460px] bg-paper max-[900px]:grid-cols-1">
-  <svg class="h-full w-full max-[900px]:hidden" viewBox="0 0 900 800" preserveAspectRatio="xMidYMid slice" aria-hidden="true">
+<main class="grid min-h-dvh grid-cols-[1fr_460px] bg-paper max-tablet:grid-cols-1">
+  <svg class="h-full w-full max-tablet:hidden" viewBox="0 0 900 800" preserveAspectRatio="xMidYMid slice" aria-hidden="true">
     <rect width="900" height="800" fill="var(--paper)" />
     {#each beds as b, k (b.p)}<path d={wave(b.y + 96, k % 3)} fill="url(#{b.p})" stroke="var(--ink)" stroke-width="1.6" />{/each}
     <path d="M612 40V770" stroke="var(--ink)" stroke-width="2" /><path d="M604 768h16l-8 22z" fill="var(--ink)" />
   </svg>
-  <section class="flex flex-col justify-center bg-sheet px-12 py-10 max-[900px]:px-8">
+  <section class="flex flex-col justify-center bg-sheet px-12 py-10 max-tablet:px-8">
     <div class="mb-8 flex items-center gap-3">
       <Mark size={40} />
       <h1>Gentle Quarry</h1>
     </div>
-    <p class="mb-6 text-[15px]">From a piece of ground and a box of packs to a flown day.</p>
+    <p class="mb-6 text-lead">From a piece of ground and a box of packs to a flown day.</p>
     <SignIn done={on} />
-    <p class="quiet mt-8 text-[13px]">
+    <p class="quiet mt-8 text-small">
       No account yet, or the password forgotten? The operations lead of your crew gives you one.
     </p>
   </section>

@@ -26,5 +26,5 @@
     {#if empty}<option value="">{empty}</option>{/if}
     {#each options as o (o.value)}<option value={o.value}>{o.label}</option>{/each}
   </select>
-  {#if problem}<p id="{id}-p" class="problem col-span-2 mt-1 text-[13px]" role="alert">{problem}</p>{/if}
+  {#if problem}<p id="{id}-p" class="problem col-span-2 mt-1 text-small" role="alert">{problem}</p>{/if}
 </div>

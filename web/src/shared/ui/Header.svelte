@@ -63,21 +63,21 @@
 </script>
 
 <header class="no-print sticky top-0 z-30 bg-paper" bind:clientWidth={width}>
-  <div class="flex h-[52px] items-center gap-5 px-6 max-[900px]:gap-2 max-[900px]:px-4">
+  <div class="flex h-15 items-center gap-5 px-6 max-tablet:gap-2 max-tablet:px-4">
     <a href="/jobs" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
-      <Mark /><span class="sharp text-[17px] max-[900px]:hidden">Gentle Quarry</span>
+      <Mark /><span class="sharp text-title max-tablet:hidden">Gentle Quarry</span>
     </a>
-    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2 max-[900px]:ml-1 max-[900px]:gap-0">
+    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2 max-tablet:ml-1 max-tablet:gap-0">
       {#each places as p (p.href)}
         <a
           href={p.href}
           aria-current={active === p.href ? 'page' : undefined}
-          class="flex min-h-[var(--target)] items-center px-4 text-[16px] no-underline max-[900px]:px-2.5 {active === p.href
+          class="flex min-h-touch items-center px-4 text-lead no-underline max-tablet:px-2.5 {active === p.href
             ? 'sharp'
             : 'text-ink-2'}">{p.label}</a>
       {/each}
     </nav>
-    <div class="ml-auto flex min-w-0 items-center gap-2 max-[900px]:gap-0">
+    <div class="ml-auto flex min-w-0 items-center gap-2 max-tablet:gap-0">
       <button class="button plain" onclick={() => (help.palette = true)} aria-label="Find and do (Ctrl K)">
         <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
           ><circle cx="6.5" cy="6.5" r="4.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path
@@ -87,9 +87,9 @@
       </button>
       <button class="button plain" onclick={() => (help.keys = true)} aria-label="Keys (?)">?</button>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger class="button plain max-w-[300px] max-[900px]:max-w-[150px] max-[900px]:!px-2">
+        <DropdownMenu.Trigger class="button plain max-w-86 max-tablet:max-w-43 max-tablet:!px-2">
           <span class="truncate"
-            >{session.me?.organisation}<span class="quiet ml-2 font-normal max-[900px]:hidden"
+            >{session.me?.organisation}<span class="quiet ml-2 font-normal max-tablet:hidden"
               >{session.me?.full_name || session.me?.username}</span
             ></span>
         </DropdownMenu.Trigger>
@@ -131,7 +131,7 @@
       </DropdownMenu.Root>
     </div>
   </div>
-  <svg class="absolute left-0 top-[46px] block w-full overflow-visible" height="18" aria-hidden="true">
+  <svg class="absolute left-0 top-13 block w-full overflow-visible" height="18" aria-hidden="true">
     <rect y="9" width="100%" height="9" fill="var(--paper)" />
     {#each [0, 1, 2, 3] as k (k)}
       <path
@@ -143,17 +143,17 @@
         style="transition: d var(--settle) ease" />
     {/each}
   </svg>
-  <div class="h-[16px]"></div>
+  <div class="h-4.5"></div>
 </header>
 
 <AlertDialog.Root open={unsent > 0} onOpenChange={(open) => (unsent = open ? unsent : 0)}>
   <AlertDialog.Portal>
-    <AlertDialog.Overlay class="fixed inset-0 z-[70] bg-[var(--veil)]" />
+    <AlertDialog.Overlay class="fixed inset-0 z-70 bg-[var(--veil)]" />
     <AlertDialog.Content
-      class="fixed left-1/2 top-1/3 z-[71] w-[min(460px,92vw)] -translate-x-1/2 rounded border-[1.5px] border-ink bg-sheet p-6">
-      <AlertDialog.Title class="sharp text-[19px]"
+      class="fixed left-1/2 top-1/3 z-71 w-[min(460px,92vw)] -translate-x-1/2 rounded border-line border-ink bg-sheet p-6">
+      <AlertDialog.Title class="sharp text-head"
         >{unsent === 1 ? 'One tap is' : `${unsent} taps are`} not sent yet</AlertDialog.Title>
-      <AlertDialog.Description class="my-3 text-[15px]">
+      <AlertDialog.Description class="my-3 text-lead">
         There is no link. Stay signed in until it is back, or sign out: what was tapped stays on this device and is sent when you
         sign in here again.
       </AlertDialog.Description>

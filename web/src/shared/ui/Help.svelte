@@ -46,7 +46,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-[18px]">Keys</Dialog.Title>
+      <Dialog.Title class="sharp mb-3 text-title">Keys</Dialog.Title>
       <table class="sheet-table">
         <tbody>
           {#each fixed as [key, what] (key)}<tr><td class="w-32"><kbd>{key}</kbd></td><td>{what}</td></tr>{/each}

@@ -5,7 +5,7 @@
 </script>
 
 {#if rows.length}
-  <details class="mt-2 text-[13px]" data-testid="learnt">
+  <details class="mt-2 text-small" data-testid="learnt">
     <summary class="cursor-pointer"
       >Planned by what flights taught: {rows.length === 1 ? '1 calibration' : `${rows.length} calibrations`}</summary>
     <ul class="m-0 list-none p-0 pl-4">

@@ -80,5 +80,5 @@
       aria-describedby={message ? `${id}-p` : undefined} />
     {#if shownUnit}<span class="quiet pointer-events-none absolute right-2.5 top-1/2 -translate-y-1/2">{shownUnit}</span>{/if}
   </div>
-  {#if message}<p id="{id}-p" class="problem col-span-2 mt-1 text-[13px]" role="alert">{message}</p>{/if}
+  {#if message}<p id="{id}-p" class="problem col-span-2 mt-1 text-small" role="alert">{message}</p>{/if}
 </div>

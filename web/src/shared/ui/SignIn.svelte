@@ -34,5 +34,5 @@
     onchange={(v) => (password = v)}
     autocomplete="current-password"
     problem={problem && problem.field !== 'username' ? problem.detail : ''} />
-  <button class="button dark min-h-[44px]" disabled={busy || !username || !password}>{busy ? 'Looking …' : 'Sign in'}</button>
+  <button class="button dark min-h-12.5" disabled={busy || !username || !password}>{busy ? 'Looking …' : 'Sign in'}</button>
 </form>

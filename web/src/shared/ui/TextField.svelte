@@ -35,5 +35,5 @@
     onchange={(e) => onchange(e.currentTarget.value)}
     aria-invalid={problem ? 'true' : undefined}
     aria-describedby={problem ? `${id}-p` : undefined} />
-  {#if problem}<p id="{id}-p" class="problem text-[13px]" role="alert">{problem}</p>{/if}
+  {#if problem}<p id="{id}-p" class="problem text-small" role="alert">{problem}</p>{/if}
 </div>

@@ -100,9 +100,9 @@
       collisionPadding={12}
       data-working>
       <Popover.Arrow class="log-arrow" width={18} height={10} />
-      <div class="flex items-baseline justify-between gap-4 border-b-[1.5px] border-ink px-4 py-2.5 pl-10">
-        <span class="sharp text-[15px]">Working: {name}</span>
-        <span class="sharp text-[15px]">{text}</span>
+      <div class="flex items-baseline justify-between gap-4 border-b-line border-ink px-4 py-2.5 pl-10">
+        <span class="sharp text-lead">Working: {name}</span>
+        <span class="sharp text-lead">{text}</span>
       </div>
       {#if problem}
         <p class="problem p-4">{problem}</p>
@@ -112,19 +112,19 @@
         <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0" tabindex="0" aria-label="Steps">
           {#each working.steps as s, k (k)}
-            <li class="row relative grid grid-cols-[64px_1fr_auto] items-stretch gap-x-3 pl-[38px]">
+            <li class="row relative grid grid-cols-[64px_1fr_auto] items-stretch gap-x-3 pl-11">
               <svg width="26" height="100%" class="absolute inset-y-0 left-0 h-full border-r border-ink" aria-hidden="true"
                 ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
-              <span class="kind quiet py-2 text-[12.5px]">{WORD[s.kind]}</span>
+              <span class="kind quiet py-2 text-note">{WORD[s.kind]}</span>
               <div class="border-b border-rule py-2">
                 <div>{s.formula}</div>
                 {#if s.inputs.length}
-                  <div class="quiet text-[12.5px]">
+                  <div class="quiet text-note">
                     {s.inputs.map((q) => `${stepWord(q.name)} ${value(q.value, q.unit)}`).join(' · ')}
                   </div>
                 {/if}
-                {#if s.note}<div class="text-[12.5px]">{s.note}</div>{/if}
-                <div class="quiet text-[12px] italic">{s.source}</div>
+                {#if s.note}<div class="text-note">{s.note}</div>{/if}
+                <div class="quiet text-note italic">{s.source}</div>
               </div>
               <b class="border-b border-rule py-2 pr-4 text-right">{value(s.value, s.unit)}</b>
             </li>
