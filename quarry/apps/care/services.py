@@ -21,7 +21,8 @@ from quarry.apps.care.queries import pack_of, policy
 from quarry.apps.fleet.mappers import energy_today_wh, not_charged_words
 from quarry.apps.fleet.models import Charger, Pack, PackModel, Thing
 
-_SHORTEST_S, _LONGEST_S = 30.0, 172_800.0
+_SHORTEST_S = 30.0
+_LONGEST_S = 172_800.0
 CLOCK_SLACK = timedelta(minutes=10)
 FIRST = datetime(2000, 1, 1, tzinfo=UTC)
 
