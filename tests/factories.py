@@ -11,7 +11,7 @@ from pydantic_core import to_jsonable_python
 
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.services import add_record
-from quarry.apps.day import running
+from quarry.apps.day import services
 from quarry.apps.day.services import add_day
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
@@ -201,7 +201,7 @@ def save_sheet(*, rules, **more):
 
 def post_events(*, events, **more):
     """Tell a running day from plain events."""
-    return running.post_events(events=[running.PostedEvent(**e) for e in events], **more)
+    return services.post_events(events=[services.PostedEvent(**e) for e in events], **more)
 
 
 def post_telemetry(*, readings, **more):
@@ -209,8 +209,8 @@ def post_telemetry(*, readings, **more):
     told = []
     for r in readings:
         figures = {k: v for k, v in r.items() if k not in ("flight", "at") and v is not None}
-        told.append(running.Reported(r["flight"], r["at"], figures))
-    return running.post_telemetry(readings=told, **more)
+        told.append(services.Reported(r["flight"], r["at"], figures))
+    return services.post_telemetry(readings=told, **more)
 
 
 def add_reading(*, figures, **more):

@@ -11,8 +11,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
+from quarry.apps.accounts.errors import DomainError, TooManyTries
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import DomainError, TooManyTries
 from quarry.apps.paging import BadCursor
 from quarry.core.base.errors import CoreError
 

@@ -16,7 +16,7 @@ from django.db import connection
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 
 from quarry.api.errors import nothing_here
-from quarry.apps.day.running import CHANNEL
+from quarry.apps.day.services.tell_screens import CHANNEL
 
 _PING_S = 15.0
 _AGAIN_S = 1.0

@@ -17,8 +17,7 @@ from quarry.apps.day import mappers as day_mappers
 from quarry.apps.day.models import Day, DayPlan
 from quarry.apps.day.queries import flown_days, hours_of, plan_of, roster_of
 from quarry.apps.day.repository import frame_of, plan_from, plan_kept
-from quarry.apps.day.running import PostedEvent, close_run, post_events, start_run
-from quarry.apps.day.services import add_day
+from quarry.apps.day.services import PostedEvent, add_day, close_run, post_events, start_run
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.logbook.importer import begin_import, run_import

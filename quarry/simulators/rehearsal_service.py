@@ -80,7 +80,7 @@ class Desk:
         from django.db import DatabaseError
         from django_scopes import scope, scopes_disabled
 
-        from quarry.apps.day import rehearsing
+        from quarry.apps.day import services
         from quarry.apps.day.models import DayRun
 
         with scopes_disabled():
@@ -102,11 +102,11 @@ class Desk:
                 except Exception:
                     # One rehearsal that cannot go on stands still; the desk plays the others.
                     log.exception("the rehearsal %s stands still", run.day_id)
-                    rehearsing.halt(run)
+                    services.halt_rehearsal(run=run)
         if over is not None:
             with scope(organisation=over.organisation):
                 try:
-                    rehearsing.look_back(over)
+                    services.look_back(run=over)
                 except DatabaseError:
                     raise
                 except Exception:
@@ -118,8 +118,8 @@ class Desk:
         from quarry.apps.accounts.tokens import bridge_token
         from quarry.apps.day import mappers
         from quarry.apps.day.queries import clock_of, events_of
-        from quarry.apps.day.rehearsing import remember
         from quarry.apps.day.repository import frame_of, rehearsal_from
+        from quarry.apps.day.services import remember_world
 
         kept, rehearsal = frame_of(run), rehearsal_from(run)
         frame = kept.core()
@@ -136,7 +136,7 @@ class Desk:
         happened, calls = mappers.step(run, kept, frame, played.world, state, now_s)
         if mappers.memory_of(played.world) != before:
             # Kept before it is told: a desk that dies in between tells nothing twice under another key.
-            remember(run, mappers.memory_of(played.world))
+            remember_world(run=run, memory=mappers.memory_of(played.world))
         for e in happened:
             event = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
             played.owed.append(event)

@@ -115,8 +115,8 @@ def rows(fleet, job, day, lead):
 
 def logged(lead, fleet):
     """A log read in, its flight, and a calibration that was accepted."""
-    from quarry.apps.fleet.calibrating import accept_calibration
     from quarry.apps.fleet.mappers import airframe
+    from quarry.apps.fleet.services import accept_calibration
     from quarry.apps.logbook.importer import begin_import, run_import
     from quarry.apps.logbook.models import Flight
     from quarry.simulators.flight_logs import Truth, camel_case, fly
@@ -157,7 +157,7 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job, m
 
 
 def _body(path, method, fleet, job):
-    from quarry.apps.fleet.services import thing_dict
+    from quarry.apps.fleet.queries import thing_dict
     from quarry.apps.jobs.queries import job_dict
 
     if method == "put" and "thing_id" in path:

@@ -9,10 +9,11 @@ from django.utils import timezone
 from django_scopes import scope
 from django_scopes.exceptions import ScopeError
 
-from quarry.apps.accounts import queries, services
+from quarry.apps.accounts import history, queries, services
+from quarry.apps.accounts.errors import DomainError, Stale, TooManyTries
+from quarry.apps.accounts.history import check_version
 from quarry.apps.accounts.models import HistoryEntry, Organisation, Owned, SignInFailure, User
 from quarry.apps.accounts.permissions import RIGHTS, NotAllowed, may, require, rights_of
-from quarry.apps.accounts.services import DomainError, Stale, TooManyTries, check_version
 from tests.factories import PASSWORD, person
 
 
@@ -156,7 +157,7 @@ def test_history_tells_who_changed_what_and_keeps_no_password(org, lead):
 
 @pytest.mark.parametrize("verb", ["update", "delete"])
 def test_history_cannot_be_changed_even_by_the_application_itself(org, lead, verb):
-    services.record(actor=lead, action="x.done", row=org, label="l" * 300)
+    history.record(actor=lead, action="x.done", row=org, label="l" * 300)
     rows = HistoryEntry.objects.all()
     with pytest.raises(DatabaseError, match="only ever added to"), transaction.atomic():
         rows.update(label="else") if verb == "update" else rows.delete()

@@ -7,7 +7,7 @@ from django.db import connection
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.background import ALIVE_S, BROKEN_OFF, GRACE_S, MOST_TRIES, take_up
 from quarry.apps.care.models import TableImport
 from quarry.apps.care.tasks import begin_again as table_again

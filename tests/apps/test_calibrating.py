@@ -8,15 +8,14 @@ import pytest
 from django.utils import timezone
 from django_scopes import scope
 
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import facts_of
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
-from quarry.apps.day.running import close_run, start_run
-from quarry.apps.day.services import day_of, save_day
-from quarry.apps.fleet.calibrating import accept_calibration, roll_back_calibration
+from quarry.apps.day.queries import day_of
+from quarry.apps.day.services import close_run, save_day, start_run
 from quarry.apps.fleet.mappers import (
     PackFacts,
     airframe,
@@ -28,8 +27,8 @@ from quarry.apps.fleet.mappers import (
 )
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Charger, ChargerModel, Pack
 from quarry.apps.fleet.queries import in_force, swap_learned
-from quarry.apps.fleet.services import add_thing
-from quarry.apps.jobs.services import job_of
+from quarry.apps.fleet.services import accept_calibration, add_thing, roll_back_calibration
+from quarry.apps.jobs.queries import job_of
 from quarry.apps.logbook.queries import claims, lessons
 from quarry.core.power.charging import charge_time_s
 from tests.factories import job_plan, make_today, person, plain, post_events

@@ -7,16 +7,16 @@ import pytest
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 
+from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.queries import history_for
-from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.care import queries, services
 from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.models import Charging, PackRecord
 from quarry.apps.care.tasks import after_policy
 from quarry.apps.day.queries import roster_of
 from quarry.apps.fleet.models import Pack
-from quarry.apps.fleet.services import thing_dict
+from quarry.apps.fleet.queries import thing_dict
 from quarry.apps.jobs.queries import packs_for_job
 from tests.factories import person, plain, set_rules
 

@@ -14,12 +14,12 @@ from procrastinate import testing
 from procrastinate.contrib.django import app as tasks_app
 from pypdf import PdfReader
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.models import Charging
 from quarry.apps.care.queries import charge_lessons
 from quarry.apps.care.services import begin_charge
-from quarry.apps.day import mappers, queries, services
+from quarry.apps.day import exports, mappers, queries, services
 from quarry.apps.day.formats.sheet import sheet_html
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.repository import plan_from
@@ -111,7 +111,7 @@ class TestWhatPeopleFix:
         with pytest.raises(mappers.PlanError, match=r"“.2 not before 17:55” fixed.*Without it the day can be planned") as bad:
             queries.plan_of(saved)
         assert bad.value.field == "pins.1"
-        assert services.day_of(day.pk).pins == pins
+        assert queries.day_of(day.pk).pins == pins
 
     @pytest.mark.parametrize(
         ("wrong", "words"),
@@ -166,9 +166,9 @@ class TestSchools:
     def test_a_sure_day_is_no_less_sure(self, lead, day):
         soon, sure = (
             mappers.better_plan(r, mappers.first_plan(r), 2.0)[0]
-            for r in (queries.roster_of(save(lead, services.day_of(day.pk), methods={"aim": a})) for a in ("finish", "sure"))
+            for r in (queries.roster_of(save(lead, queries.day_of(day.pk), methods={"aim": a})) for a in ("finish", "sure"))
         )
-        r = queries.roster_of(services.day_of(day.pk))
+        r = queries.roster_of(queries.day_of(day.pk))
         p90 = [mappers.with_insight(r, p, grid=False).chance.p90_s for p in (soon, sure)]
         assert p90[1] <= p90[0] + 60
 
@@ -203,7 +203,7 @@ class TestInsight:
 
     def test_less_power_is_not_called_nothing_where_the_plan_needs_it(self, lead, day):
         SupplyModel.objects.filter(name="Gen").update(rated_w=700.0)
-        r = queries.roster_of(services.day_of(day.pk))
+        r = queries.roster_of(queries.day_of(day.pk))
         told = plain(mappers.with_insight(r, mappers.first_plan(r), lambda _share: False, grid=False))
         less = next(x for x in told["levers"] if x["thing"] == "power" and x["by"] < 0)
         assert less["saves_s"] is None, "one watt charges nothing"
@@ -232,8 +232,8 @@ class TestInsight:
 class TestSupply:
     def test_a_generator_gives_less_high_up(self, lead, day):
         SupplyModel.objects.filter(name="Gen").update(kind="generator")
-        low = plan_of(services.day_of(day.pk))["can_give_w"]
-        high = plan_of(save(lead, services.day_of(day.pk), elevation_m=1200))
+        low = plan_of(queries.day_of(day.pk))["can_give_w"]
+        high = plan_of(save(lead, queries.day_of(day.pk), elevation_m=1200))
         assert high["can_give_w"] == pytest.approx(low * (1 - 0.035 * 1200 / 300))
         assert "1200 m" in json.dumps(high["workings"]["supply"])
 
@@ -241,12 +241,12 @@ class TestSupply:
         SupplyModel.objects.filter(name="Gen").update(outlets_count=1, outlet_a=5.0, outlet_v=120.0)
         ChargerModel.objects.filter(name="Twin").update(power_factor=0.6)
         with pytest.raises(mappers.PlanError):
-            queries.plan_of(services.day_of(day.pk))
-        r = queries.roster_of(services.day_of(day.pk))
+            queries.plan_of(queries.day_of(day.pk))
+        r = queries.roster_of(queries.day_of(day.pk))
         assert r.day.supply.left_out == ["Bench"]
         assert any("Bench finds no outlet" in c for c in r.day.cautions)
         SupplyModel.objects.filter(name="Gen").update(outlet_a=16.0, outlet_v=230.0)
-        plan = plan_of(services.day_of(day.pk))
+        plan = plan_of(queries.day_of(day.pk))
         assert plan["supply"]["outlet_of"] == {"Bench": "Trailer"}
         assert 0 < plan["supply"]["load_va"]["Trailer"] <= 0.8 * 16 * 230
 
@@ -259,7 +259,7 @@ class TestSupply:
 
     def test_fuel_and_when_to_fill_up(self, lead, day):
         SupplyModel.objects.filter(name="Gen").update(kind="generator", fuel="petrol", tank_l=0.2)
-        each = plan_of(services.day_of(day.pk))["supply"]["each"][0]
+        each = plan_of(queries.day_of(day.pk))["supply"]["each"][0]
         assert each["litres"] > 0.18
         assert len(each["refuel_s"]) == int(each["litres"] / 0.18 - 1e-9)
         assert each["refuel_s"] == sorted(each["refuel_s"])
@@ -312,11 +312,11 @@ class TestLessons:
             self.charge(lead, fleet, "02", 40 * 1.4 / base)
         x = next(x for x in lessons() if (x.subject, x.name) == ("charge", "02"))
         accept_lesson(actor=lead, subject="charge", thing="pack", thing_id=x.thing_id, factor=x.factor)
-        r = queries.roster_of(services.day_of(busy.pk))
+        r = queries.roster_of(queries.day_of(busy.pk))
         slow = {s.id: s.slowness for s in r.day.task.sets}
         assert slow["02"] == pytest.approx(1 + 0.4 * 6 / 9, abs=0.002)
         assert slow["03"] == 1.0
-        plan = plan_of(services.day_of(busy.pk))
+        plan = plan_of(queries.day_of(busy.pk))
         key = next(k for k in plan["workings"] if k.startswith("charge_02_"))
         assert "calibration 1: × 1.267, from 6 charges" in json.dumps(plan["workings"][key], ensure_ascii=False)
         assert plan["finish_s"] >= usual["finish_s"]
@@ -331,7 +331,7 @@ class TestLessons:
     def test_evening_out_is_planned_with(self, lead, fleet, day):
         before = plan_of(day)["finish_s"]
         PackModel.objects.filter(name="P6").update(balance_s=900.0)
-        plan = plan_of(services.day_of(day.pk))
+        plan = plan_of(queries.day_of(day.pk))
         assert plan["finish_s"] > before
         key = next(k for k in plan["workings"] if k.startswith("charge_"))
         assert "evens the cells out" in json.dumps(plan["workings"][key])
@@ -381,7 +381,7 @@ class TestVersions:
 class TestWaysOut:
     def test_the_calendar_holds_every_flight_and_call_at_its_moment(self, day):
         plan = plan_of(day)
-        content, name, media = services.export_day(day, "ics")
+        content, name, media = exports.export_day(day, "ics")
         assert name == "field-day-2031-05-06.ics"
         assert media.startswith("text/calendar")
         events = list(Calendar.from_ical(content).walk("VEVENT"))
@@ -396,7 +396,7 @@ class TestWaysOut:
         assert len(alarms) == len(plan["calls"])
 
     def test_the_table_is_read_back_in_order_and_holds_no_formula(self, lead, day):
-        content, _, _ = services.export_day(save(lead, day, name="=2+2"), "csv")
+        content, _, _ = exports.export_day(save(lead, day, name="=2+2"), "csv")
         rows = list(csv.DictReader(io.StringIO(content.decode("utf-8-sig"))))
         plan = plan_of(day)
         assert [r["start"] for r in rows] == sorted(r["start"] for r in rows)
@@ -408,14 +408,14 @@ class TestWaysOut:
         assert not any(v[:1] in "=+-@" for r in rows for v in r.values() if v)
 
     def test_json_says_the_last_landing_with_its_zone(self, day):
-        told = json.loads(services.export_day(day, "json")[0])
+        told = json.loads(exports.export_day(day, "json")[0])
         landing = datetime.fromisoformat(told["last_landing"])
         assert landing.utcoffset() == timedelta(hours=2)
         assert (landing - datetime.fromisoformat(told["opens"])).total_seconds() == pytest.approx(plan_of(day)["finish_s"], abs=1)
         assert told["day"]["name"] == "Field day"
 
     def test_the_sheet_is_one_page_and_says_calls_limits_and_cautions(self, lead, fleet, job, day):
-        content, name, media = services.export_day(day, "pdf")
+        content, name, media = exports.export_day(day, "pdf")
         pages = PdfReader(io.BytesIO(content)).pages
         text = pages[0].extract_text()
         assert (len(pages), media) == (1, "application/pdf")
@@ -426,7 +426,7 @@ class TestWaysOut:
         assert "No weather is known for" in text
         assert "manual" in text
         long = make_day(lead, fleet, [job, *(make_job(lead, fleet, name=f"Job {k}") for k in range(4))], name="<Long> & full")
-        pages = PdfReader(io.BytesIO(services.export_day(long, "pdf")[0])).pages
+        pages = PdfReader(io.BytesIO(exports.export_day(long, "pdf")[0])).pages
         assert len(pages) == 1
         assert "<Long> & full" in pages[0].extract_text()
 
@@ -448,24 +448,24 @@ class TestWaysOut:
         old = plan_of(day)
         newer = save(lead, day, swap_s=900)
         plan_of(newer)
-        told = json.loads(services.export_day(newer, "json", 1)[0])
+        told = json.loads(exports.export_day(newer, "json", 1)[0])
         assert told["plan"] == 1
         assert len([r for r in told["rows"] if r["what"] == "flight"]) == len(old["flights"])
 
     def test_another_form_is_refused(self, day):
         with pytest.raises(DomainError, match="one of pdf, ics, csv, json"):
-            services.export_day(day, "xls")
+            exports.export_day(day, "xls")
 
     def test_the_packing_list_follows_the_plan(self, lead, fleet, day):
         SupplyModel.objects.filter(name="Gen").update(kind="generator", fuel="petrol", tank_l=5.0, outlets_count=1)
         ChargerModel.objects.filter(name="Twin").update(power_factor=1.0)
-        lines = queries.packing_of(services.day_of(day.pk))
+        lines = queries.packing_of(queries.day_of(day.pk))
         words = [line.what for line in lines]
         assert [w for w in words if w.startswith("pack ")] == ["pack 01", "pack 02", "pack 03", "pack 04"]
         assert any(w.startswith("Bench: 2 main leads") for w in words)
         assert "lead from Bench to Trailer" in words
         fuel = next(w for w in words if "petrol" in w)
-        burnt = plan_of(services.day_of(day.pk))["supply"]["each"][0]["litres"]
+        burnt = plan_of(queries.day_of(day.pk))["supply"]["each"][0]["litres"]
         assert int(fuel.split()[0]) >= 1.25 * burnt
         assert "memory cards, empty; ground marks" in words
 

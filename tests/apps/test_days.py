@@ -8,9 +8,9 @@ from django_scopes import scope, scopes_disabled
 from procrastinate import testing
 from procrastinate.contrib.django import app as tasks_app
 
+from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.day import mappers, queries, services
+from quarry.apps.day import exports, mappers, queries, services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.repository import plan_from, plan_kept
 from quarry.apps.day.tasks import begin_search, better_day_plan
@@ -96,7 +96,7 @@ def test_an_unchanged_day_keeps_its_plan_and_a_change_makes_a_new_number(lead, d
     assert first.number == 1
     changed, _ = queries.plan_of(save(lead, day, swap_s=500))
     assert changed.number == 2
-    back, made = queries.plan_of(save(lead, services.day_of(day.pk), swap_s=200))
+    back, made = queries.plan_of(save(lead, queries.day_of(day.pk), swap_s=200))
     assert back.pk == first.pk, "the plan of the old figures is still known"
     assert not made
 
@@ -119,7 +119,7 @@ def test_figures_that_make_no_day_are_refused_at_their_field(lead, day, change, 
     with pytest.raises(DomainError, match=words) as bad:
         save(lead, day, **change)
     assert bad.value.field == field
-    assert figures_of(services.day_of(day.pk)) == before
+    assert figures_of(queries.day_of(day.pk)) == before
 
 
 @pytest.mark.parametrize(
@@ -132,7 +132,7 @@ def test_what_a_day_does_not_know_is_refused_and_never_left_out(lead, day, stran
     with pytest.raises(DomainError, match=words) as bad:
         save(lead, day, **{name: [*known, strange]})
     assert bad.value.field == f"{name}.{len(known)}"
-    assert figures_of(services.day_of(day.pk))[name] == known
+    assert figures_of(queries.day_of(day.pk))[name] == known
 
 
 def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stranger):
@@ -167,7 +167,7 @@ def test_a_supply_too_small_for_one_charge_is_named(lead, fleet, day):
 
     SupplyModel.objects.filter(pk=fleet["Gen"].pk).update(rated_w=200.0)
     with pytest.raises(mappers.PlanError, match="can give 160 W and the gentlest charge draws 225 W"):
-        queries.plan_of(services.day_of(day.pk))
+        queries.plan_of(queries.day_of(day.pk))
 
 
 def test_one_job_that_cannot_be_planned_does_not_stop_the_others(lead, fleet, day, job):
@@ -318,5 +318,5 @@ def test_a_plan_that_an_older_version_kept_still_opens(web, day):
     assert told["chance"]["p90_s"] == old["chance"]["p90_s"]
     assert len(told["levers"]) == len(old["levers"]) > 0
     assert web.get(f"/days/{day.pk}/plans").json()[0]["sorties"] == len(old["flights"])
-    for form in services.FORMS:
-        assert services.export_day(day, form, row.number)[0]
+    for form in exports.FORMS:
+        assert exports.export_day(day, form, row.number)[0]

@@ -3,9 +3,9 @@
 import pytest
 from django_scopes import scope
 
+from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.accounts.queries import history_for
-from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.fleet import models, queries, services
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.figures import BY_NOUN
@@ -14,7 +14,7 @@ from tests.factories import AIRCRAFT_MODEL, CAMERA, CHARGER_MODEL, PACK_MODEL, p
 
 
 def change(who, row, **figures):
-    data = {**services.thing_dict(row), **figures}
+    data = {**queries.thing_dict(row), **figures}
     return services.change_thing(actor=who, model=type(row), thing_id=row.pk, version=row.version, figures=data)
 
 
@@ -70,7 +70,7 @@ def test_implausible_figures_of_items_are_refused_and_the_item_stays(lead, fleet
     with pytest.raises(DomainError) as bad:
         change(lead, row, **figures)
     assert bad.value.field.split(".")[-1] == field
-    assert services.thing_dict(type(row).objects.get(pk=row.pk)) == services.thing_dict(row)
+    assert queries.thing_dict(type(row).objects.get(pk=row.pk)) == queries.thing_dict(row)
 
 
 def test_a_name_is_free_again_once_its_holder_is_put_away(lead, fleet):

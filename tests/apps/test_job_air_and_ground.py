@@ -7,10 +7,11 @@ import pytest
 from defusedxml.ElementTree import fromstring
 from django.utils import timezone
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care.services import add_record
-from quarry.apps.fleet.services import change_thing, thing_dict
-from quarry.apps.jobs import mappers, queries, services
+from quarry.apps.fleet.queries import thing_dict
+from quarry.apps.fleet.services import change_thing
+from quarry.apps.jobs import exports, mappers, queries, services
 from quarry.apps.jobs.formats.reading import FormatError, read_outline
 from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
 from quarry.apps.jobs.formats.terrain import read_terrain
@@ -249,13 +250,13 @@ def test_heights_above_the_clouds_and_holes_survive_storing(lead):
 
 def test_routes_go_out_as_gpx_and_an_outline_comes_back(lead, flown):
     plan_with(lead, flown, site={"fallbacks": [{"name": "orchard", "at": [7.103, 46.2045]}]})
-    content, name = services.export_job(Job.objects.get(pk=flown.pk), "gpx", None)
+    content, name = exports.export_job(Job.objects.get(pk=flown.pk), "gpx", None)
     assert name.endswith(".gpx")
     root = fromstring(content)
     tags = [e.tag.rsplit("}", 1)[-1] for e in root.iter()]
     assert tags.count("rte") == len(job_plan(Job.objects.get(pk=flown.pk))["sorties"])
     assert {"home", "fallback orchard"} <= {e.text for e in root.iter() if e.tag.endswith("}name")}
-    one, _ = services.export_job(Job.objects.get(pk=flown.pk), "gpx", 1)
+    one, _ = exports.export_job(Job.objects.get(pk=flown.pk), "gpx", 1)
     assert one.count(b"<rte>") == 1
     track = "".join(f'<trkpt lat="{y}" lon="{x}"/>' for x, y in FIELD)
     text = f'<gpx xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="{HOME[1]}" lon="{HOME[0]}"><name>home</name></wpt><trk><name>walked</name><trkseg>{track}</trkseg></trk></gpx>'

@@ -8,9 +8,9 @@ from dataclasses import fields
 import pytest
 from django_scopes import scope
 
+from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import DomainError, Stale
-from quarry.apps.jobs import mappers, queries, services
+from quarry.apps.jobs import exports, mappers, queries, services
 from quarry.apps.jobs.fields import fields_of
 from quarry.apps.jobs.models import CachedPlan, Job, Terrain
 from quarry.simulators.ground import upland
@@ -99,7 +99,8 @@ def test_every_change_of_a_job_makes_a_new_plan(lead, job, change):
 
 
 def test_a_change_of_the_aircraft_or_a_pack_makes_a_new_plan(lead, fleet, job):
-    from quarry.apps.fleet.services import change_thing, thing_dict
+    from quarry.apps.fleet.queries import thing_dict
+    from quarry.apps.fleet.services import change_thing
 
     before = job_plan(job)
     pack = fleet["04"]
@@ -246,17 +247,17 @@ def test_a_file_that_is_too_large_or_damaged_is_refused(lead, settings):
 
 
 def test_exports_have_names_and_need_an_outline(lead, job):
-    content, name = services.export_job(job, "kml", 1)
+    content, name = exports.export_job(job, "kml", 1)
     assert isinstance(content, bytes)
     assert name == f"top-field-{job.letter.lower()}1.kml"
-    content, name = services.export_job(job, "geojson", None)
+    content, name = exports.export_job(job, "geojson", None)
     assert json.loads(content)["type"] == "FeatureCollection"
     assert name == "top-field.geojson"
     with pytest.raises(DomainError, match="no such sortie"):
-        services.export_job(job, "kml", 99)
+        exports.export_job(job, "kml", 99)
     empty = services.add_job(actor=lead, figures={"name": "e", "kind": "search"})
     with pytest.raises(DomainError, match="nothing to export"):
-        services.export_job(empty, "kml", None)
+        exports.export_job(empty, "kml", None)
 
 
 def test_terrain_is_stored_to_a_decimetre_and_gives_home_its_height(lead, job):

@@ -8,9 +8,9 @@ import importlib
 import pytest
 from django.db import connection
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day import queries as days
-from quarry.apps.day import running
+from quarry.apps.day import services
 from quarry.apps.day.fields import facts_from, pins_of, read_entry
 from quarry.apps.day.models import DayPlan, DayRun
 from quarry.apps.day.repository import KeptRehearsal, frame_kept, frame_of, rehearsal_from, rehearsal_kept
@@ -59,7 +59,7 @@ def test_a_cached_plan_of_another_shape_is_made_anew(job):
 
 def test_a_frame_is_read_back_as_it_was_kept_and_an_older_one_by_what_came_since(lead, fleet, job):
     today = make_today(lead, fleet, [job], ago_min=60)
-    run = running.start_run(actor=lead, day_id=today.pk, how="planned")
+    run = services.start_run(actor=lead, day_id=today.pk, how="planned")
     frame = frame_of(run)
     assert frame_kept(frame) == run.frame
     old = {k: v for k, v in copy.deepcopy(run.frame).items() if k not in CAME_LATER}
@@ -71,7 +71,7 @@ def test_a_frame_is_read_back_as_it_was_kept_and_an_older_one_by_what_came_since
 
 def test_a_rehearsal_is_read_back_as_it_was_kept(lead, fleet, job):
     today = make_today(lead, fleet, [job], ago_min=60)
-    run = running.start_run(actor=lead, day_id=today.pk, how="planned")
+    run = services.start_run(actor=lead, day_id=today.pk, how="planned")
     run.rehearsal = {"seed": 4, "by_hand": True, "faults": [], "memory": {}}
     assert rehearsal_from(run) == KeptRehearsal(4, True, [])
     assert "better" not in rehearsal_kept(rehearsal_from(run)), "the service looks for those that have none yet"

@@ -6,14 +6,15 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
+from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import DomainError, Stale
 from quarry.apps.care.models import PackRecord
 from quarry.apps.care.queries import shelf
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
-from quarry.apps.fleet.services import change_thing, thing_dict
+from quarry.apps.fleet.queries import thing_dict
+from quarry.apps.fleet.services import change_thing
 from quarry.apps.limits import queries, services
 from quarry.apps.limits.models import LimitSheet
 from quarry.apps.weather.services import ask_weather_service
@@ -54,7 +55,7 @@ def desk_of(lead, hours, at=None):
                 "thunder": False,
             }
         )
-    return ask_weather_service(lead.organisation, HOME[0], HOME[1], again=True, by=Desk(told))
+    return ask_weather_service(organisation=lead.organisation, lon=HOME[0], lat=HOME[1], again=True, by=Desk(told))
 
 
 def test_starter_sheets_come_once_and_say_whom_to_ask(lead):

@@ -11,17 +11,17 @@ from pathlib import Path as FilePath
 
 import pytest
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care.models import PackRecord
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
+from quarry.apps.day.queries import day_of
 from quarry.apps.day.queries import plan_of as day_plan_of
-from quarry.apps.day.running import close_run, start_run
-from quarry.apps.day.services import day_of
-from quarry.apps.fleet.calibrating import roll_back_calibration
+from quarry.apps.day.services import close_run, start_run
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
-from quarry.apps.jobs.services import job_of
+from quarry.apps.fleet.services import roll_back_calibration
+from quarry.apps.jobs.queries import job_of
 from quarry.apps.logbook import importer, queries, services, tasks
 from quarry.apps.logbook.importer import begin_import, run_import, stop_import
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
@@ -274,7 +274,7 @@ class TestMatching:
         change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"record": wanted})
         f.refresh_from_db()
         assert (f.match, f.record) == ("said", wanted)
-        services.read_again(lead, f.file)
+        services.read_again(actor=lead, row=f.file)
         f.refresh_from_db()
         assert f.record == wanted
         assert len(queries.flown()) == 2

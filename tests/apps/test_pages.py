@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day import running
+from quarry.apps.day import services
 from quarry.apps.day.models import Day, DayRun
 from quarry.apps.jobs.models import Job
 from quarry.apps.paging import BadCursor, decode, encode, page_in, page_of
@@ -83,7 +83,7 @@ def queries_of(web, path, **query):
 def flown(lead, fleet, job):
     """A day with one flight and one charge, begun and closed."""
     today = make_today(lead, fleet, [job], ago_min=60)
-    run = running.start_run(actor=lead, day_id=today.pk)
+    run = services.start_run(actor=lead, day_id=today.pk)
     opens = timezone.now() - timedelta(minutes=60)
 
     def event(kind, minutes, **figures):
@@ -96,7 +96,7 @@ def flown(lead, fleet, job):
         event("off_port", 40, pack="02"),
     ]
     post_events(actor=lead, day_id=today.pk, device="tablet", device_now=timezone.now(), events=events)
-    running.close_run(actor=lead, day_id=today.pk)
+    services.close_run(actor=lead, day_id=today.pk)
     run.refresh_from_db()
     return run
 

@@ -10,9 +10,9 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import DomainError
 from quarry.apps.weather import mappers, queries, services
 from quarry.apps.weather.fields import figures_kept
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
@@ -109,20 +109,22 @@ def test_an_answer_that_is_no_forecast_is_refused_in_words(data, words):
 
 def test_a_forecast_is_kept_asked_anew_when_old_and_outlives_a_silent_desk(lead):
     desk = Desk()
-    first = services.ask_weather_service(lead.organisation, *HERE, by=desk)
+    first = services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=desk)
     assert first.problem == ""
-    services.ask_weather_service(lead.organisation, *HERE, by=desk)
+    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=desk)
     assert desk.asked == 1, "a fresh one is not asked for again"
     first.fetched_at -= timedelta(hours=1)
     first.tried_at -= timedelta(hours=1)
     first.save()
     silent = Desk(SourceSilent("The weather desk does not answer."))
-    kept = services.ask_weather_service(lead.organisation, *HERE, by=silent)
+    kept = services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=silent)
     assert kept.problem == "The weather desk does not answer."
     assert kept.data["hours"], "what was known stays"
-    services.ask_weather_service(lead.organisation, *HERE, by=silent)
+    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=silent)
     assert silent.asked == 1, "a silent desk is left alone for a while"
-    assert services.ask_weather_service(lead.organisation, *HERE, by=desk, again=True).problem == ""
+    assert (
+        services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=desk, again=True).problem == ""
+    )
     told = plain(queries.forecast_view(kept, configured=True))
     assert told["age_s"] is not None
     assert told["source"] == "simulated weather desk"
@@ -161,7 +163,7 @@ def test_without_an_address_there_is_no_desk_and_files_are_not_opened(settings):
 
 
 def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
-    services.ask_weather_service(lead.organisation, *HERE, by=Desk())
+    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=Desk())
     whole = timezone.now().replace(minute=0, second=0, microsecond=0)
     place = mappers.place_of(60.0, "grass", 3.0)
 

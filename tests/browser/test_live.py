@@ -4,7 +4,7 @@ import pytest
 from django.utils import timezone
 from playwright.sync_api import expect
 
-from quarry.apps.day import queries, running
+from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayRun
 from tests.browser.conftest import STILL_MS, Site, tap, window
 from tests.factories import PASSWORD, make_job, make_today, plain, post_events, post_telemetry
@@ -77,7 +77,7 @@ def test_a_landing_is_read_and_a_flown_day_goes_to_the_records(site, crew, day):
     expect(page.get_by_test_id("live").get_by_test_id("pack").first).to_contain_text("43 %")
     event = DayEvent.objects.get(day=day, kind="landed")
     assert (event.figures["left_frac"], event.figures["lowest_v"]) == (0.43, 3.71)
-    running.close_run(actor=crew["lead"], day_id=day.pk)
+    services.close_run(actor=crew["lead"], day_id=day.pk)
     assert DayEvent.objects.filter(day=day, kind="closed").count() == 1
     page.reload()
     page.get_by_test_id("call").get_by_text("The day is closed").wait_for()
@@ -126,7 +126,7 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
     page = site.page
     page.set_viewport_size({"width": size[0], "height": size[1]})
     lead = crew["lead"]
-    run = running.start_run(actor=lead, day_id=day.pk)
+    run = services.start_run(actor=lead, day_id=day.pk)
     first = next(c for c in plain(queries.live_of(day))["calls"] if c["kind"] == "launch")
     told = lambda *events: post_events(  # noqa: E731
         actor=lead, day_id=day.pk, device="other", device_now=timezone.now(), events=list(events)
@@ -169,7 +169,7 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
 
 def test_a_tap_at_the_moment_of_a_shift_is_not_taken(site, crew, day):
     page = site.page
-    running.start_run(actor=crew["lead"], day_id=day.pk)
+    services.start_run(actor=crew["lead"], day_id=day.pk)
     site.sign_in("lena", PASSWORD)
     site.go(f"/days/{day.pk}/live")
     button = page.get_by_role("button", name="No power")

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from quarry.apps.day import running
+from quarry.apps.day import services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.queries import plan_of
 from tests.factories import PASSWORD, make_day, make_job, make_today
@@ -20,7 +20,7 @@ def rows(crew):
     day = make_day(crew["lead"], crew["fleet"], [job])
     plan_of(day)
     today = make_today(crew["lead"], crew["fleet"], [job], ago_min=60)
-    running.start_run(actor=crew["lead"], day_id=today.pk)
+    services.start_run(actor=crew["lead"], day_id=today.pk)
     # No worker runs here: nobody waits for a search.
     DayPlan.objects.update(state="best")
     pack = crew["fleet"]["01"].pk

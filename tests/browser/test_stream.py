@@ -3,7 +3,7 @@
 import pytest
 from django.utils import timezone
 
-from quarry.apps.day import queries, running
+from quarry.apps.day import queries, services
 from tests.factories import PASSWORD, make_job, make_today
 
 pytestmark = pytest.mark.browser
@@ -20,7 +20,7 @@ LISTEN = """id => { window.heard = [];
 def run(crew):
     """A day that opened an hour ago and is being flown."""
     day = make_today(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])], ago_min=60)
-    return running.start_run(actor=crew["lead"], day_id=day.pk)
+    return services.start_run(actor=crew["lead"], day_id=day.pk)
 
 
 def heard_one(page):

@@ -25,6 +25,12 @@ def found(files, pattern, but=()):
     ]
 
 
+def line_of(place):
+    """Return the line that `found` named."""
+    path, n = place.rsplit(":", 1)
+    return (ROOT / path).read_text(encoding="utf-8").splitlines()[int(n) - 1]
+
+
 def test_the_apps_hand_typed_shapes_to_one_another():
     """JSON stands at the border of models and formats alone; an alias of it counts as well."""
     assert len(found(APPS, r"dict\[str, Any\]|\bPlain\b")) < 20
@@ -65,6 +71,34 @@ def test_a_figure_of_a_pack_model_is_described_once():
         "quarry/apps/fleet/figures.py",
         "quarry/apps/care/mappers.py",
     }
+
+
+def test_a_service_is_a_file_of_its_name():
+    """One verb, one file, keyword-only; who does it comes first, unless nobody does: the program itself, or who is to be signed in."""
+    nobody = {"sign_in", "ask_weather_service", "halt_rehearsal", "look_back", "remember_world", "take_better", "tell_screens"}
+    services = [p for p in APPS if p.parent.name == "services" and not p.name.startswith("_")]
+    assert len(services) > 50
+    for path in services:
+        public = [
+            n for n in ast.parse(path.read_text(encoding="utf-8")).body if isinstance(n, ast.FunctionDef) and n.name[0] != "_"
+        ]
+        assert [n.name for n in public] == [path.stem], path
+        args = public[0].args
+        assert not args.args, path
+        assert path.stem in nobody or args.kwonlyargs[0].arg == "actor", path
+    assert [p for p in APPS if p.name == "services.py"] == []
+
+
+def test_sizes_on_screens_come_from_the_scale():
+    """Type, heights of what is tapped, breakpoints and widths stand in tokens.css; single values are for grids and large print."""
+    single = [at for at in found(SCREENS, r"(?<![\w-])[a-z][a-z-]*-\[[^\]\s]+\]") if "grid-cols-[" not in line_of(at)]
+    assert len(single) < 40, single
+
+
+def test_drawings_stand_on_one_frame():
+    """Scales and lines are made in ``shared/chart``; beside it stand only the section of a day, its week, and what has no height."""
+    own = {"Section.svelte", "Week.svelte", "Ratio.svelte", "Directions.svelte", "frame.ts"}
+    assert found(SCREENS, r"from 'd3-(scale|shape)'", but=own) == []
 
 
 def test_a_bridge_is_a_program_that_tells_of_a_day_and_no_package():

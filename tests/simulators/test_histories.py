@@ -12,8 +12,8 @@ import pytest
 from django.core.management import call_command
 from django_scopes import scope
 
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.accounts.services import DomainError
 from quarry.apps.care import queries
 from quarry.apps.care.models import PackRecord
 from quarry.apps.day.models import Day

@@ -6,10 +6,10 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.tokens import bridge_token
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day import queries, rehearsing, running
+from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.simulators import rehearsal_service
 from quarry.simulators.rehearsal_service import Bridge, Desk, Refused
@@ -49,8 +49,8 @@ def over_the_api(monkeypatch):
 
 def begin(lead, day, **over):
     given = {"speed": 1.0, "by_hand": False, "seed": 4, "faults": FAULTS} | over
-    given["faults"] = [rehearsing.FaultGiven(**f) for f in given["faults"]]
-    return rehearsing.begin(actor=lead, day_id=day.pk, **given)
+    given["faults"] = [services.FaultGiven(**f) for f in given["faults"]]
+    return services.begin_rehearsal(actor=lead, day_id=day.pk, **given)
 
 
 def on(mine, seconds):
@@ -92,7 +92,7 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     assert (told["better"]["calm_sorties"], told["better"]["prompt_sorties"]) == (2, 3)
     assert live["finish_s"] >= told["better"]["calm_s"] - 120
     assert not PackRecord.objects.filter(key__isnull=False, note=day.name).exists(), "a rehearsal wears no pack"
-    summary = plain(running.summary_of(queries.day_of(mine)))
+    summary = plain(queries.summary_of(queries.day_of(mine)))
     assert summary["sorties"] == len(live["flights"])
     assert any("failed its load test" in r for r in summary["risky"])
 
@@ -119,13 +119,13 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
     on(mine, 900.0)
     desk.turn()
     assert not DayEvent.objects.filter(day_id=mine).exists()
-    rehearsing.let_go_wrong(actor=lead, day_id=mine, kind="generator_dry")
+    services.let_go_wrong(actor=lead, day_id=mine, kind="generator_dry")
     on(mine, 5.0)
     desk.turn()
     live = plain(queries.live_of(queries.day_of(mine)))
     assert live["power_out"]
     assert live["rehearsal_of"] == str(day.pk)
-    rehearsing.steer(actor=lead, day_id=mine, speed=0)
+    services.steer_rehearsal(actor=lead, day_id=mine, speed=0)
     stood = plain(queries.rehearsal_of(mine))["now_s"]
     assert desk.turn() is False
     assert plain(queries.rehearsal_of(mine))["now_s"] == stood
@@ -158,10 +158,10 @@ def test_a_rehearsal_is_no_day_of_its_own_and_can_be_put_away(lead, day, over_th
     assert [d.pk for d in queries.days_for()] == [day.pk]
     assert not queries.is_running(day)
     assert [r["id"] for r in plain(queries.rehearsals_of(day))] == [str(mine)]
-    rehearsing.put_away(actor=lead, day_id=mine)
+    services.put_rehearsal_away(actor=lead, day_id=mine)
     assert plain(queries.rehearsals_of(day)) == []
     assert Desk("http://here").turn() is False
-    rehearsing.put_away(actor=lead, day_id=mine, away=False)
+    services.put_rehearsal_away(actor=lead, day_id=mine, away=False)
     assert len(plain(queries.rehearsals_of(day))) == 1
     with pytest.raises(DomainError, match="rehearse the day"):
         begin(lead, queries.day_of(mine))
@@ -183,7 +183,7 @@ def test_what_cannot_be_rehearsed_is_said_at_its_field(lead, day, over, field, w
 
 
 def test_a_bridge_tells_of_its_day_alone(lead, day, client, job, fleet):
-    run = running.start_run(actor=lead, day_id=day.pk, how="planned")
+    run = services.start_run(actor=lead, day_id=day.pk, how="planned")
     other = make_day(lead, fleet, [job], date="2027-05-05", time_zone="UTC", opens="08:00", closes="18:00", pauses=[])
     body = {"device": "bridge", "device_now": timezone.now().isoformat(), "events": []}
 

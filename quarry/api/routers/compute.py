@@ -8,7 +8,7 @@ from typing import Any
 from ninja import Router, Schema
 
 from quarry.api.auth import SignedIn
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.links import give_back_link
 from quarry.compute.catalogue import CALCULATORS
 from quarry.compute.catalogue import compute as run

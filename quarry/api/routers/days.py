@@ -11,9 +11,9 @@ from ninja import Router
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import days as s
 from quarry.api.schemas.base import WorkingOut
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import User
-from quarry.apps.accounts.services import DomainError
-from quarry.apps.day import queries, services
+from quarry.apps.day import exports, queries, services
 from quarry.apps.day.models import Day
 from quarry.apps.day.tasks import begin_search, search_again
 from quarry.apps.day.views.plan import (
@@ -33,7 +33,7 @@ router = Router(tags=["days"])
 
 def _answer(day: Day, user: User | None = None) -> DayAnswer:
     for lon, lat in dict.fromkeys((round(x, 2), round(y, 2)) for x, y in queries.places_of(day)):
-        ask_weather_service(day.organisation, lon, lat)
+        ask_weather_service(organisation=day.organisation, lon=lon, lat=lat)
     try:
         kept, new = queries.plan_of(day, user)
         if new:
@@ -153,7 +153,7 @@ def packing(request: SignedIn, day_id: UUID) -> object:
 def export(request: SignedIn, day_id: UUID, form: str, number: int | None = None) -> HttpResponse:
     """Return the plan of a day as a file; ``number`` asks for a kept one."""
     try:
-        content, name, media = services.export_day(queries.day_of(day_id), form, number)
+        content, name, media = exports.export_day(queries.day_of(day_id), form, number)
     except queries.PlanRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     answer = HttpResponse(content, content_type=media)

@@ -18,7 +18,7 @@ router = Router(tags=["fleet"])
 
 
 def _out(row: Thing) -> dict[str, Any]:
-    found = services.thing_dict(row) | {"id": row.pk, "version": row.version, "archived": row.archived_at is not None}
+    found = queries.thing_dict(row) | {"id": row.pk, "version": row.version, "archived": row.archived_at is not None}
     if isinstance(row, PackModel):
         found["rated_wh"] = row.rated_wh
     return found
@@ -47,7 +47,7 @@ def _routes(noun: str, given: Any, shown: Any) -> None:
     def change(request: SignedIn, thing_id: UUID, version: int, data: Schema) -> object:
         """Change one; ``version`` is the one that was seen."""
         row = services.change_thing(actor=request.user, model=model, thing_id=thing_id, version=version, figures=data.dict())
-        register_changed(request.user, row)
+        register_changed(actor=request.user, row=row)
         row.refresh_from_db()
         return _out(row)
 

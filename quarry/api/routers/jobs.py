@@ -14,7 +14,7 @@ from ninja import File, Router, UploadedFile
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
-from quarry.apps.jobs import queries, services
+from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlanProblem, TerrainLine, TerrainOut
 from quarry.apps.weather.services import ask_weather_service
@@ -98,7 +98,7 @@ def working(request: SignedIn, job_id: UUID, key: str) -> object:
 @router.get("/{job_id}/homes", response=HomesOut, operation_id="job_homes", summary="What the job takes from other homes")
 def homes(request: SignedIn, job_id: UUID) -> object:
     """Return home now, the others entered, and the best place that is permitted."""
-    return services.compare_homes(queries.job_of(job_id))
+    return queries.compare_homes(queries.job_of(job_id))
 
 
 @router.get("/{job_id}/air", response=PlanningAir, operation_id="job_air", summary="Wind and air for an hour")
@@ -107,7 +107,7 @@ def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
     job = queries.job_of(job_id)
     place = queries.entered(job).place
     if place is not None:
-        ask_weather_service(request.user.organisation, *place)
+        ask_weather_service(organisation=request.user.organisation, lon=place[0], lat=place[1])
     return queries.planning_air_of(job, at)
 
 
@@ -115,7 +115,7 @@ def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
 def export(request: SignedIn, job_id: UUID, form: str, sortie: int | None = None) -> HttpResponse:
     """Return GeoJSON, KML or GPX of the whole job or of one sortie."""
     wanted = form if form in ("kml", "gpx") else "geojson"
-    content, name = services.export_job(queries.job_of(job_id), wanted, sortie)
+    content, name = exports.export_job(queries.job_of(job_id), wanted, sortie)
     kind = _KINDS[wanted]
     return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 

@@ -24,7 +24,7 @@ def _asked(request: SignedIn, job_id: UUID, *, again: bool = False) -> Job:
     job = job_of(job_id)
     place = entered(job).place
     if place is not None:
-        ask_weather_service(request.user.organisation, *place, again=again)
+        ask_weather_service(organisation=request.user.organisation, lon=place[0], lat=place[1], again=again)
     return job
 
 

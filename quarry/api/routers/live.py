@@ -10,7 +10,7 @@ from ninja import Router
 from quarry.api.auth import BRIDGE_OR_PERSON, SignedIn
 from quarry.api.kept import kept_answer
 from quarry.api.schemas import live as s
-from quarry.apps.day import queries, running
+from quarry.apps.day import queries, services
 from quarry.apps.day.tasks import begin_run_search
 from quarry.apps.day.views.live import CourseOut, EndingOut, EventsOut, KeptEvent, LiveOut, RefusedEvent, SummaryOut
 
@@ -20,20 +20,20 @@ router = Router(tags=["live"])
 @router.post("/{day_id}/live", response=LiveOut, operation_id="start_day", summary="Begin to fly a day")
 def start(request: SignedIn, day_id: UUID, how: Literal["", "now"] = "") -> object:
     """Begin the day under its newest plan; one that runs goes on. At another time than its own it asks; ``now`` moves it."""
-    return queries.live_of(running.start_run(actor=request.user, day_id=day_id, how=how).day)
+    return queries.live_of(services.start_run(actor=request.user, day_id=day_id, how=how).day)
 
 
 @router.delete("/{day_id}/live", response={204: None}, operation_id="undo_start", summary="Take a beginning back")
 def undo_start(request: SignedIn, day_id: UUID) -> object:
     """Take the beginning of a day back while nothing has happened."""
-    running.undo_start(actor=request.user, day_id=day_id)
+    services.undo_start(actor=request.user, day_id=day_id)
     return 204, None
 
 
 @router.get("/{day_id}/ending", response=EndingOut, operation_id="day_ending", summary="What ending a day would write")
 def ending(request: SignedIn, day_id: UUID) -> object:
     """Return what goes to records if the day is ended now, what stays undone, and what stands in the way."""
-    return running.ending_of(queries.day_of(day_id))
+    return queries.ending_of(queries.day_of(day_id))
 
 
 @router.get("/{day_id}/live", response=s.LiveAnswer, operation_id="live_day", summary="A running day as it stands")
@@ -47,12 +47,12 @@ def live(request: SignedIn, day_id: UUID) -> object:
 )
 def tell(request: SignedIn, day_id: UUID, data: s.EventsIn) -> object:
     """Take events; one that was told before is taken once, one that cannot be is refused by itself."""
-    answer = running.post_events(
+    answer = services.post_events(
         actor=request.user,
         day_id=day_id,
         device=data.device,
         device_now=data.device_now,
-        events=[running.PostedEvent(e.key, e.kind, e.at, e.figures, e.under) for e in data.events if isinstance(e, s.EventIO)],
+        events=[services.PostedEvent(e.key, e.kind, e.at, e.figures, e.under) for e in data.events if isinstance(e, s.EventIO)],
         unreadable=[RefusedEvent(e.key, e.detail, e.field) for e in data.events if isinstance(e, s.Unreadable)],
     )
     if answer.turned:
@@ -72,9 +72,9 @@ def events(request: SignedIn, day_id: UUID, after: int = 0) -> object:
     return queries.kept_events(queries.day_of(day_id), after)
 
 
-def _reported(about: str, reading: s.TelemetryIO | s.PortIO) -> running.Reported:
+def _reported(about: str, reading: s.TelemetryIO | s.PortIO) -> services.Reported:
     figures = reading.dict(exclude={"flight", "port", "at"}, exclude_none=True)
-    return running.Reported(about, reading.at, figures)
+    return services.Reported(about, reading.at, figures)
 
 
 @router.post(
@@ -86,7 +86,7 @@ def _reported(about: str, reading: s.TelemetryIO | s.PortIO) -> running.Reported
 )
 def telemetry(request: SignedIn, day_id: UUID, data: s.TelemetryIn) -> object:
     """Keep the newest reading of each sortie in the air."""
-    running.post_telemetry(
+    services.post_telemetry(
         actor=request.user,
         day_id=day_id,
         device_now=data.device_now,
@@ -104,10 +104,10 @@ def telemetry(request: SignedIn, day_id: UUID, data: s.TelemetryIn) -> object:
 )
 def close(request: SignedIn, day_id: UUID) -> object:
     """Close the day into the records of its packs."""
-    return running.close_run(actor=request.user, day_id=day_id)
+    return services.close_run(actor=request.user, day_id=day_id)
 
 
 @router.get("/{day_id}/summary", response=SummaryOut, operation_id="day_summary", summary="How a day went")
 def summary(request: SignedIn, day_id: UUID) -> object:
     """Return how the day went so far."""
-    return running.summary_of(queries.day_of(day_id))
+    return queries.summary_of(queries.day_of(day_id))

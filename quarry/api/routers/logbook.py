@@ -14,7 +14,7 @@ from ninja import File, Query, Router, UploadedFile
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import logbook as s
-from quarry.apps.fleet.calibrating import roll_back_calibration
+from quarry.apps.fleet.services import roll_back_calibration
 from quarry.apps.logbook import importer, queries, services, tasks, views
 from quarry.apps.logbook.formats.returns import totals_csv, totals_pdf
 from quarry.apps.logbook.formats.samples import csv_lines, table_parquet

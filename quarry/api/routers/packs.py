@@ -13,7 +13,7 @@ from ninja import File, Query, Router, UploadedFile
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import packs as s
 from quarry.api.schemas.base import WorkingOut
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care import importer, queries, services, tasks
 from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.formats.labels import labels_pdf

@@ -8,7 +8,7 @@ from ninja import Router
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import live as s
-from quarry.apps.day import queries, rehearsing
+from quarry.apps.day import queries, services
 from quarry.apps.day.views.live import FaultKind, RehearsalLine, RehearsalOut
 
 router = Router(tags=["rehearsals"])
@@ -30,8 +30,8 @@ def listed(request: SignedIn, day_id: UUID) -> object:
 @router.post("/{day_id}/rehearsals", response=RehearsalOut, operation_id="begin_rehearsal", summary="Rehearse a day")
 def begin(request: SignedIn, day_id: UUID, data: s.RehearsalIn) -> object:
     """Begin a rehearsal under the newest plan; it is run under an id of its own."""
-    faults = [rehearsing.FaultGiven(f.kind, f.at_s, f.about, f.length_s) for f in data.faults]
-    mine = rehearsing.begin(
+    faults = [services.FaultGiven(f.kind, f.at_s, f.about, f.length_s) for f in data.faults]
+    mine = services.begin_rehearsal(
         actor=request.user, day_id=day_id, speed=data.speed, by_hand=data.by_hand, seed=data.seed, faults=faults
     )
     return queries.rehearsal_of(mine)
@@ -49,19 +49,19 @@ def rehearsal(request: SignedIn, day_id: UUID) -> object:
 @router.patch("/{day_id}/rehearsal", response=RehearsalOut, operation_id="steer_rehearsal", summary="Set clock or crew")
 def steer(request: SignedIn, day_id: UUID, data: s.SteerIn) -> object:
     """Set how fast the clock runs, or who answers the calls."""
-    rehearsing.steer(actor=request.user, day_id=day_id, speed=data.speed, by_hand=data.by_hand)
+    services.steer_rehearsal(actor=request.user, day_id=day_id, speed=data.speed, by_hand=data.by_hand)
     return queries.rehearsal_of(day_id)
 
 
 @router.post("/{day_id}/faults", response=RehearsalOut, operation_id="let_go_wrong", summary="Let something go wrong")
 def fault(request: SignedIn, day_id: UUID, data: s.FaultNow) -> object:
     """Let a fault strike now, or as soon as there is something for it to strike."""
-    rehearsing.let_go_wrong(actor=request.user, day_id=day_id, **data.dict())
+    services.let_go_wrong(actor=request.user, day_id=day_id, **data.dict())
     return queries.rehearsal_of(day_id)
 
 
 @router.delete("/{day_id}/rehearsal", response={204: None}, operation_id="put_rehearsal_away", summary="Put a rehearsal away")
 def put_away(request: SignedIn, day_id: UUID, back: bool = False) -> object:
     """Put it away, or with ``back`` bring it back."""
-    rehearsing.put_away(actor=request.user, day_id=day_id, away=not back)
+    services.put_rehearsal_away(actor=request.user, day_id=day_id, away=not back)
     return 204, None

@@ -25,7 +25,7 @@ def _figures(data: s.AirFigures) -> AirFigures:
 @router.get("/desk", response=DeskOut, operation_id="weather_service", summary="How the weather desk stands")
 def desk(request: SignedIn, lon: float, lat: float, again: bool = False) -> object:
     """Return when the forecast of a place was made; ``again`` asks for a new one now."""
-    row = services.ask_weather_service(request.user.organisation, lon, lat, again=again)
+    row = services.ask_weather_service(organisation=request.user.organisation, lon=lon, lat=lat, again=again)
     return queries.forecast_view(row, bool(settings.WEATHER_URL))
 
 

@@ -13,9 +13,11 @@ from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.fields import Entered
+from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import may, require
-from quarry.apps.accounts.services import DomainError, Entered, record
 from quarry.apps.care import mappers
 from quarry.apps.care.formats.reading import Problem, Table, TableError, read_table
 from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS, What
@@ -23,7 +25,8 @@ from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.models import PackRecord, PackSnapshot, TableImport
 from quarry.apps.care.queries import import_of
 from quarry.apps.care.repository import problems_kept
-from quarry.apps.care.services import CLOCK_SLACK, FIRST, refresh
+from quarry.apps.care.services import refresh_pack
+from quarry.apps.care.services._records import CLOCK_SLACK, FIRST
 from quarry.apps.care.views import ProblemCell
 from quarry.apps.fleet.figures import PACK_MODELS, PACKS, NounFigures
 from quarry.apps.fleet.models import Pack, PackModel, Thing
@@ -233,7 +236,7 @@ def _write_records(table_import: TableImport, table: Table, report: Any) -> str:
             raise Stopped
         PackRecord.objects.bulk_create(new[place : place + BATCH])
     for pack in {r.pack_id: r.pack for r in new}.values():
-        refresh(table_import.by, pack)
+        refresh_pack(actor=table_import.by, pack=pack)
     return f"{len(new)} records added, {len(table.rows) - len(new)} were there"
 
 

@@ -11,7 +11,7 @@ from uuid import UUID
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care import mappers
 from quarry.apps.care.fields import ChargeAsked, Goal
 from quarry.apps.care.models import Charging, PackRecord, PackSnapshot, TableImport

@@ -54,7 +54,7 @@ def begin_again(actor: User, import_id: UUID) -> None:
 def after_policy(organisation: Organisation) -> None:
     """Judge old readings by the new policy: at once for a usual shelf, on the queue for a very large one."""
     if PackSnapshot.objects.count() <= AT_ONCE_PACKS:
-        refresh_all(None)
+        refresh_all(actor=None)
     else:
         fold_anew.defer(organisation_id=str(organisation.pk))
 
@@ -73,4 +73,4 @@ def read_table_in(import_id: str) -> None:
 def fold_anew(organisation_id: str) -> None:
     """Fold every pack of an organisation anew."""
     with scope(organisation=Organisation.objects.get(pk=UUID(organisation_id))):
-        refresh_all(None)
+        refresh_all(actor=None)

@@ -18,8 +18,8 @@ from django.utils import timezone
 from django_scopes import scope
 from pydantic import TypeAdapter
 
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import alarms_of, shelf
 from quarry.apps.day import mappers
 from quarry.apps.day.fields import JobEntry, PackEntry, facts_from, facts_kept, methods_of, pauses_of, pin_fields_of
@@ -33,7 +33,16 @@ from quarry.apps.day.repository import (
     plan_kept,
     rehearsal_from,
 )
-from quarry.apps.day.views.live import CourseOut, FaultKind, KeptEvent, LiveOut, RehearsalLine, RehearsalOut
+from quarry.apps.day.views.live import (
+    CourseOut,
+    EndingOut,
+    FaultKind,
+    KeptEvent,
+    LiveOut,
+    RehearsalLine,
+    RehearsalOut,
+    SummaryOut,
+)
 from quarry.apps.day.views.plan import (
     DayLine,
     DayLines,
@@ -553,3 +562,24 @@ def charge_powers(runs: Sequence[FlownRun]) -> dict[UUID, float]:
     return {
         record_keys(run.run_id, c.key, [c.pack], "charge")[0]: c.pack_w for run in runs for c in run.flown.charges if run.closed
     }
+
+
+def ending_of(day: Day) -> EndingOut:
+    """Return what ending a day now would write into records, what stays undone, and what stands in the way."""
+    run = run_of(day.pk)
+    reading = read_run(run)
+    events, state = reading.events, reading.state
+    words = {f.id: f.word for f in state.flights.values()}
+    return EndingOut(
+        flights=len({r.key for r in reading.records if isinstance(r, mappers.DayFlight)}),
+        charges=sum(isinstance(r, mappers.DayCharge) for r in reading.records),
+        undone=sorted(name for name, word in words.items() if word == "planned"),
+        in_the_air=sorted(name for name, word in words.items() if word == "airborne"),
+        questions=len(state.questions),
+        can_undo=not events and run.closed_at is None,
+    )
+
+
+def summary_of(day: Day) -> SummaryOut:
+    """Return how a day went so far."""
+    return mappers.to_summary(read_run(run_of(day.pk)))

@@ -18,7 +18,7 @@ from quarry.apps.day import mappers
 from quarry.apps.day.models import DayPlan, DayRun
 from quarry.apps.day.queries import roster_of
 from quarry.apps.day.repository import plan_from, plan_kept
-from quarry.apps.day.running import take_better
+from quarry.apps.day.services import take_better
 
 log = logging.getLogger(__name__)
 SEARCH_S = 20.0
@@ -117,7 +117,7 @@ def better_run_plan(run_id: str) -> None:
         run = DayRun.objects.select_related("organisation").filter(pk=run_id, closed_at=None).first()
     if run is not None:
         with scope(organisation=run.organisation):
-            take_better(run)
+            take_better(run=run)
 
 
 class _Watch:

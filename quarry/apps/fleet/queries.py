@@ -7,6 +7,7 @@ from uuid import UUID
 
 from django.db.models import QuerySet
 
+from quarry.apps.accounts.fields import Plain
 from quarry.apps.fleet.fields import Learned
 from quarry.apps.fleet.mappers import NOUNS
 from quarry.apps.fleet.models import Calibration, Thing
@@ -58,3 +59,17 @@ def swap_learned() -> Learned | None:
 def learned_of(row: Calibration) -> Learned:
     """Return a calibration as it is kept with its thing."""
     return Learned(row.factor, row.number, row.figures.get("words", ""), row.figures.get("of", {}).get("of"))
+
+
+_HIDDEN = {"id", "organisation", "version", "archived_at", "learnt"}
+
+
+def thing_dict(row: Thing) -> Plain:
+    """Return the figures of a thing as plain data."""
+    found: Plain = {}
+    for f in row._meta.concrete_fields:
+        if f.name in _HIDDEN:
+            continue
+        value = getattr(row, f.attname)
+        found[f.attname] = str(value) if isinstance(value, UUID) or hasattr(value, "isoformat") else value
+    return found

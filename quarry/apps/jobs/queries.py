@@ -10,7 +10,7 @@ from django.db.models import F, FloatField, Func, IntegerField, OuterRef, Q, Que
 from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care.queries import facts_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.queries import things
@@ -225,3 +225,11 @@ def home_height_m(job: Job) -> float | None:
         if found is not None:
             return found
     return None
+
+
+def compare_homes(job: Job) -> HomesOut:
+    """Return what a job takes from each home; what stands in the way is told at its field."""
+    try:
+        return homes_of(job)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad

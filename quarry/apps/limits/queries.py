@@ -12,8 +12,8 @@ from zoneinfo import ZoneInfo, available_timezones
 
 from django.utils import timezone
 
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
-from quarry.apps.accounts.services import DomainError
 from quarry.apps.care.queries import RecordRefused, facts_of, judge_cells
 from quarry.apps.fleet.mappers import PackFacts
 from quarry.apps.fleet.models import AircraftModel, Pack

@@ -10,15 +10,16 @@ from uuid import UUID
 from django.conf import settings
 from django.db import IntegrityError, transaction
 
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.bounded import BoundedReader, ReadingStopped
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.mappers import Packed
 from quarry.apps.logbook.models import Import, LogData, LogFile
 from quarry.apps.logbook.repository import columns_of, look_kept, report_kept
-from quarry.apps.logbook.services import look_at_log, source_of, take_flights
+from quarry.apps.logbook.services._flights import look_at_log, source_of, take_flights
 from quarry.apps.logbook.views import LookOut, ReportLine
 
 READER_MB = 4000

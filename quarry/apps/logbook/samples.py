@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.logbook.formats.samples import series_from
 from quarry.apps.logbook.models import FlightSamples
 from quarry.apps.logbook.views import SeriesOut

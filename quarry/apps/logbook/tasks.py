@@ -56,7 +56,7 @@ def begin_waiting(actor: User, file: LogFile) -> ReadWaiting:
     """Read the logs that waited for the same answer: a few at once, more on the queue; returns what came of them."""
     count = LogFile.objects.filter(source=file.source_id, state="asks").count()
     if count <= AT_ONCE_FILES:
-        return services.read_waiting(actor, file.source)
+        return services.read_waiting(actor=actor, source=file.source)
     read_waiting.defer(source_id=str(file.source_id), actor_id=actor.pk)
     return ReadWaiting(0, [], count)
 
@@ -69,7 +69,7 @@ def read_waiting(source_id: str, actor_id: int) -> None:
         actor = User.objects.filter(pk=actor_id).first()
     if source is not None and actor is not None:
         with scope(organisation=source.organisation):
-            services.read_waiting(actor, source)
+            services.read_waiting(actor=actor, source=source)
 
 
 @app.task(name="read_logs_in", queue="tables")

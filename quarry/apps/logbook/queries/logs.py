@@ -9,7 +9,7 @@ from uuid import UUID
 
 from django.db.models import QuerySet
 
-from quarry.apps.accounts.services import DomainError
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day.models import Day
 from quarry.apps.day.repository import frame_of
 from quarry.apps.logbook import mappers

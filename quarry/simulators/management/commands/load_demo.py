@@ -16,8 +16,9 @@ from django.db import transaction
 from django.utils import timezone
 from django_scopes import scope
 
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.accounts.services import DomainError, record
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.importer import begin_import, run_import
 from quarry.apps.day.models import Day
@@ -141,7 +142,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
                 actor=lead, level="job", job_id=job.pk, rules=[LimitRule(**r) for r in scene.JOB_LIMITS[job.letter]], version=0
             )
         lon, lat = job.home or (scene.LON, scene.LAT)
-        ask_weather_service(organisation, lon, lat)
+        ask_weather_service(organisation=organisation, lon=lon, lat=lat)
     flown_before(people, known, jobs)
     logs, more = simulated_logs()
     read_in(people[1], logs)

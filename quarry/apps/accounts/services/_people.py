@@ -1,0 +1,20 @@
+"""A person as its organisation sees it."""
+
+from __future__ import annotations
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.fields import Plain
+from quarry.apps.accounts.models import User
+
+
+def person_dict(person: User) -> Plain:
+    """Return what the history keeps of a person: never the password."""
+    return {"username": person.username, "full_name": person.full_name, "role": person.role, "active": person.is_active}
+
+
+def person_of(actor: User, person_id: int) -> User:
+    """Return a person of the actor's organisation, locked for writing."""
+    try:
+        return User.objects.select_for_update().get(pk=person_id, organisation=actor.organisation)
+    except User.DoesNotExist as none:
+        raise DomainError("not_found", "There is no such person.") from none

@@ -1,0 +1,23 @@
+"""Change one's own password."""
+
+from __future__ import annotations
+
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.models import User
+
+
+@transaction.atomic
+def change_own_password(*, actor: User, old: str, new: str) -> None:
+    """Change one's own password."""
+    if not actor.check_password(old):
+        raise DomainError("wrong_password", "The present password is wrong.", "old")
+    try:
+        validate_password(new, actor)
+    except ValidationError as bad:
+        raise DomainError("weak_password", " ".join(bad.messages), "new") from bad
+    actor.set_password(new)
+    actor.save()

@@ -1,0 +1,51 @@
+"""Keep the newest that aircraft and chargers tell; screens are told when an alert comes of it or goes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from django.utils import timezone
+
+from quarry.apps.accounts.fields import Entered
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.day.models import DayRun, DayTelemetry
+from quarry.apps.day.queries import live_of, moment_of, run_of
+from quarry.apps.day.services._clock import OFF, on_server_clock
+from quarry.apps.day.services.tell_screens import tell_screens
+
+
+@dataclass(frozen=True, slots=True)
+class Reported:
+    """What an aircraft or a charger tells: of a sortie or, as ``port 3``, of a port; figures that were not read are left out."""
+
+    about: str
+    at: datetime
+    figures: Entered
+
+
+def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], device_now: datetime | None = None) -> None:
+    """Keep the newest that aircraft and chargers tell; screens are told when an alert comes of it or goes.
+
+    Times are set right by the clock of the sender, where it is told; what still lies ahead counts as read now.
+    """
+    require(actor, "day:run")
+    run = run_of(day_id)
+    now = timezone.now()
+    off = (now - device_now) if device_now is not None and abs(now - device_now) > OFF else timedelta(0)
+    latest = moment_of(run, now)
+    for r in readings:
+        at = moment_of(run, min(on_server_clock(r.at, off.total_seconds(), "at"), now))
+        there = DayTelemetry.objects.filter(day=run.day, flight=r.about).first()
+        # A reading that an older version kept from ahead of its time must not silence the true ones.
+        if there is not None and at <= there.at <= latest:
+            continue
+        news = {"organisation": run.organisation, "at": at, "figures": dict(r.figures)}
+        DayTelemetry.objects.update_or_create(day=run.day, flight=r.about, defaults=news)
+    alerts = [[a.key, a.grade] for a in live_of(run.day).alerts]
+    if alerts != run.alerts:
+        DayRun.objects.filter(pk=run.pk).update(alerts=alerts)
+        tell_screens(run=run, look=True)

@@ -1,0 +1,33 @@
+"""Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from quarry.apps.accounts.fields import Entered
+from quarry.apps.accounts.models import User
+from quarry.apps.day import mappers
+from quarry.apps.day.models import Day
+from quarry.apps.day.services.add_day import add_day
+from quarry.apps.fleet.models import Charger, Pack, Supply
+
+
+@transaction.atomic
+def start_day(*, actor: User, figures: Entered) -> Day:
+    """Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet.
+
+    What stays at home is left out afterwards. A supply that was said to be none is none.
+    """
+    said = {k: v for k, v in figures.items() if v is not None or k == "supply_id"}
+    begun = {d.key.removeprefix("day."): d.value for d in mappers.DAY_DEFAULTS}
+    able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
+    usual: Entered = {
+        "pauses": [],
+        "methods": {},
+        "pins": [],
+        "supply_id": Supply.objects.filter(archived_at=None).order_by("name").values_list("pk", flat=True).first(),
+        "charger_ids": list(Charger.objects.filter(archived_at=None).values_list("pk", flat=True)),
+        "crew_ids": [actor.pk],
+        "packs": [{"pack_id": pk, "start_frac": frac} for pk, frac in able],
+    }
+    return add_day(actor=actor, figures={**begun, **usual, **said})

@@ -1,0 +1,85 @@
+"""Keep entries of a list; a value of None opens a check again. Each entry carries who and when."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from uuid import UUID
+
+from django.db import transaction
+from django.utils import timezone
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.models import User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.care.services.add_record import add_record
+from quarry.apps.limits import mappers
+from quarry.apps.limits.models import Preflight
+from quarry.apps.limits.queries import judged, preflight_of
+from quarry.apps.limits.repository import entries_kept, entries_of
+from quarry.apps.limits.services._preflights import may_enter, name_of
+from quarry.apps.limits.views import EntryOut, EntryValue
+
+
+@transaction.atomic
+def enter(*, actor: User, preflight_id: UUID, entries: dict[str, EntryValue]) -> Preflight:
+    """Keep entries of a list; a value of None opens a check again. Each entry carries who and when.
+
+    Cells measured in the first climb are written into the records of the pack, once.
+    """
+    require(actor, "preflight:write")
+    row = preflight_of(preflight_id, lock=True)
+    job = row.job
+    job.aircraft_model = row.aircraft.model
+    checks = mappers.checks_of(job, row.aircraft.model, 30.0)
+    part = {c.key: c.part for c in checks}
+    kept = entries_of(row)
+    for key, value in entries.items():
+        may_enter(row, part.get(key, ""), key)
+        try:
+            mappers.check_value(checks, key, value, row.aircraft.model.pack_model.cells)
+        except mappers.LimitError as bad:
+            raise DomainError(bad.code, bad.message, bad.field) from bad
+        before = kept.get(key)
+        kept[key] = EntryOut(value=value, by=name_of(actor), at=timezone.now().isoformat())
+        if key == "cells":
+            kept[key] = replace(kept[key], record=_cells_to_record(actor, row, kept, before, value))
+    row.entries = entries_kept(kept)
+    result = judged(row).result
+    if row.state == "open":
+        row.word, row.reasons = result.word, list(result.reasons)
+    row.version += 1
+    row.save()
+    return row
+
+
+def _cells_to_record(
+    actor: User, row: Preflight, entries: dict[str, EntryOut], before: EntryOut | None, value: EntryValue
+) -> str:
+    """Write cells of the first climb into the records of the pack as a load test; returns the record's key.
+
+    The same cells again change nothing; others stand in the place of those before.
+    """
+    packs = list(row.packs.all())
+    was = before.record if before is not None else ""
+    if len(packs) != 1 or (was and before is not None and before.value == value):
+        return was
+    label = f"preflight {row.job.letter}{row.sortie}"
+    if not isinstance(value, list):
+        if was:
+            add_record(actor=actor, pack_id=packs[0].pk, kind="withdrawal", figures={"words": label}, corrects=UUID(was))
+        return ""
+    figures: dict[str, EntryValue] = {"cell_v": value}
+    for name, key in (("start_frac", "charge_frac"), ("pack_c", "pack_c")):
+        figures[name] = entries[key].value if key in entries else None
+    try:
+        made = add_record(
+            actor=actor,
+            pack_id=packs[0].pk,
+            kind="load test",
+            figures={k: v for k, v in figures.items() if v is not None},
+            note=label,
+            corrects=UUID(was) if was else None,
+        )
+    except DomainError as bad:
+        raise DomainError(bad.code, bad.message, "cells") from bad
+    return str(made.key)
