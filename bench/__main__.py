@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import instances, live, logs, pages, samples, server, shelf, speed
+from bench import instances, lists, live, logs, pages, samples, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -15,6 +15,7 @@ speed.growth()
 speed.rotation()
 failed = instances.table(OWN)
 server.table()
+lists.table()
 live.table()
 shelf.table()
 logs.table()

@@ -20,10 +20,10 @@ ROOT = Path(__file__).parents[1]
 
 
 class House:
-    """A running server with the demo's data: its port, its process, and the password of all its people."""
+    """A running server with the demo's data: its port, its process, the password of all its people, its environment."""
 
-    def __init__(self, port: int, child: subprocess.Popen[bytes], word: str) -> None:
-        self.port, self.child, self.word = port, child, word
+    def __init__(self, port: int, child: subprocess.Popen[bytes], word: str, env: dict[str, str]) -> None:
+        self.port, self.child, self.word, self.env = port, child, word, env
         self.cookies: dict[str, str] = {}
         self._link = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
 
@@ -92,9 +92,9 @@ def house(*, workers: int = 1) -> Iterator[House]:
         command = [sys.executable, "-m", "uvicorn", "quarry.project.asgi:application", "--port", str(port), "--lifespan", "off"]
         command += ["--workers", str(workers)] if workers > 1 else []
         child = subprocess.Popen([*command, "--timeout-graceful-shutdown", "1", "--log-level", "error"], cwd=ROOT, env=env)
-        if not _answers(f"http://127.0.0.1:{port}/api/me", 30, child):
+        if not _answers(f"http://127.0.0.1:{port}/api/me", 30, lambda: child.poll() is None):
             raise SystemExit("the server did not answer")
-        made = House(port, child, word)
+        made = House(port, child, word, env)
         made.sign_in()
         yield made
     finally:
