@@ -8,23 +8,17 @@ const features = readdirSync(new URL('./src/features', import.meta.url));
 /** A rehearsal is a day run in a simulated world: it draws the day and takes the calls with what those screens are made of. */
 const builtOn = { rehearse: ['day', 'live'] };
 
-const apart = features.map((name) => ({
+const others = (name) =>
+  features.filter((other) => other !== name && !builtOn[name]?.includes(other)).map((other) => `$features/${other}/**`);
+const wall = (name, files, patterns) => ({
   name: `features keep apart: ${name}`,
-  files: [`src/features/${name}/**`],
-  rules: {
-    'no-restricted-imports': [
-      'error',
-      {
-        patterns: [
-          ...features.filter((other) => other !== name && !builtOn[name]?.includes(other)).map((other) => `$features/${other}/*`),
-          '../*/*',
-          '!../../*',
-          '../../routes/*',
-        ],
-      },
-    ],
-  },
-}));
+  files: [`src/features/${name}/${files}`],
+  rules: { 'no-restricted-imports': ['error', { patterns: [...others(name), ...patterns] }] },
+});
+const apart = features.flatMap((name) => [
+  wall(name, '*', ['../*/*', '!../../*', '../../routes/*']),
+  wall(name, '*/**', ['../../*/*', '!../../../*', '../../../routes/*']),
+]);
 
 export default ts.config(
   { ignores: ['.svelte-kit', 'build', 'src/shared/api/schema.d.ts'] },

@@ -14,17 +14,17 @@
   import { notices } from '$shared/ui/notices.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import Why from '$shared/working/Why.svelte';
-  import { DayState } from './day.svelte';
-  import { CourseState, drawnOf } from './course.svelte';
-  import DaySetup from './DaySetup.svelte';
-  import Fixed from './Fixed.svelte';
-  import Holds from './Holds.svelte';
-  import Packing from './Packing.svelte';
-  import { withPin, wordsOf, type Pin } from './pins';
-  import Section from './Section.svelte';
-  import Sure from './Sure.svelte';
-  import Versions from './Versions.svelte';
-  import Week from './Week.svelte';
+  import { DayState } from './state/day.svelte';
+  import { CourseState, drawnOf } from './state/course.svelte';
+  import DaySetup from './components/DaySetup.svelte';
+  import Fixed from './components/Fixed.svelte';
+  import Holds from './components/Holds.svelte';
+  import Packing from './components/Packing.svelte';
+  import { withPin, wordsOf, type Pin } from './words/pins';
+  import Section from './components/Section.svelte';
+  import Sure from './components/Sure.svelte';
+  import Versions from './components/Versions.svelte';
+  import Week from './components/Week.svelte';
 
   let { id }: { id: string } = $props();
   const planner = new DayState();

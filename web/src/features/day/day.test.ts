@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { DayState, figuresOf, type Day } from './day.svelte';
+import { DayState, figuresOf, type Day } from './state/day.svelte';
 
 const day: Day = {
   id: 'd',

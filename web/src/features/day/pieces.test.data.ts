@@ -1,6 +1,6 @@
 /** A day and its plan as the server tells them, for component tests: two aircraft, three packs, one grounded. */
 import type { Schemas } from '$shared/api/client';
-import type { Day, DayPlan } from './day.svelte';
+import type { Day, DayPlan } from './state/day.svelte';
 
 export const DAY: Day = {
   id: 'd1',

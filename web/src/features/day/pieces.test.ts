@@ -4,16 +4,16 @@ import { session } from '$shared/session.svelte';
 import { help } from '$shared/ui/help.svelte';
 import { notices } from '$shared/ui/notices.svelte';
 import { Refusal, lastTo, page, serve } from '../../test-server';
-import { DayState } from './day.svelte';
-import Fixed from './Fixed.svelte';
-import Holds from './Holds.svelte';
-import Packing from './Packing.svelte';
+import { DayState } from './state/day.svelte';
+import Fixed from './components/Fixed.svelte';
+import Holds from './components/Holds.svelte';
+import Packing from './components/Packing.svelte';
 import { DAY, plan } from './pieces.test.data';
-import { pin, snapped, withPin, wordsOf } from './pins';
-import Section from './Section.svelte';
-import Sure from './Sure.svelte';
-import Versions from './Versions.svelte';
-import Week from './Week.svelte';
+import { pin, snapped, withPin, wordsOf } from './words/pins';
+import Section from './components/Section.svelte';
+import Sure from './components/Sure.svelte';
+import Versions from './components/Versions.svelte';
+import Week from './components/Week.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 beforeEach(() => {

@@ -9,15 +9,15 @@
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import Why from '$shared/working/Why.svelte';
-  import Directions from './Directions.svelte';
-  import { JobDraft } from './draft.svelte';
-  import JobMapView from './JobMapView.svelte';
-  import JobPanel from './JobPanel.svelte';
-  import PutIntoDay from './PutIntoDay.svelte';
-  import Profile from './Profile.svelte';
-  import Ribbon from './Ribbon.svelte';
-  import SpeedCurve from './SpeedCurve.svelte';
-  import StaleDialog from './StaleDialog.svelte';
+  import Directions from './components/Directions.svelte';
+  import { JobDraft } from './state/draft.svelte';
+  import JobMapView from './components/JobMapView.svelte';
+  import JobPanel from './components/JobPanel.svelte';
+  import PutIntoDay from './components/PutIntoDay.svelte';
+  import Profile from './components/Profile.svelte';
+  import Ribbon from './components/Ribbon.svelte';
+  import SpeedCurve from './components/SpeedCurve.svelte';
+  import StaleDialog from './components/StaleDialog.svelte';
 
   let { id }: { id: string } = $props();
   const draft = new JobDraft();

@@ -2,12 +2,12 @@ import { fireEvent, render, screen, waitFor, within } from '@testing-library/sve
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve } from '../../test-server';
-import AirSection from './AirSection.svelte';
-import { JobDraft } from './draft.svelte';
-import PlanChecks from './PlanChecks.svelte';
-import Profile from './Profile.svelte';
-import Site from './Site.svelte';
-import SpeedCurve from './SpeedCurve.svelte';
+import AirSection from './components/AirSection.svelte';
+import { JobDraft } from './state/draft.svelte';
+import PlanChecks from './components/PlanChecks.svelte';
+import Profile from './components/Profile.svelte';
+import Site from './components/Site.svelte';
+import SpeedCurve from './components/SpeedCurve.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { listeners } from '$shared/api/client';
-import { JobDraft, figuresOf, type Job } from './draft.svelte';
+import { JobDraft, figuresOf, type Job } from './state/draft.svelte';
 
 const job: Job = {
   id: 'a',

@@ -1,7 +1,7 @@
 import { fireEvent, render, screen } from '@testing-library/svelte';
 import { describe, expect, it, vi } from 'vitest';
-import FromFile from './FromFile.svelte';
-import { preset, taken, type Choice, type Outline } from './outline';
+import FromFile from './components/FromFile.svelte';
+import { preset, taken, type Choice, type Outline } from './state/outline';
 
 const ring = (lon: number): [number, number][] => [
   [lon, 46],

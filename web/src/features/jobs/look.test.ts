@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { lookOf } from './look';
+import { lookOf } from './state/look';
 
 describe('how sorties are told apart', () => {
   it('gives no two of seven the same colour and pattern together', () => {

@@ -13,11 +13,11 @@
   import { help } from '$shared/ui/help.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import WindArrow from '$shared/ui/WindArrow.svelte';
-  import AirForm from './AirForm.svelte';
-  import { ageWords, hourAfter, hourOf, said, type GateDay, type GateHour } from './gate';
-  import GateChart from './GateChart.svelte';
-  import HourRows from './HourRows.svelte';
-  import Sheets from './Sheets.svelte';
+  import AirForm from './components/AirForm.svelte';
+  import { ageWords, hourAfter, hourOf, said, type GateDay, type GateHour } from './words/gate';
+  import GateChart from './components/GateChart.svelte';
+  import HourRows from './components/HourRows.svelte';
+  import Sheets from './components/Sheets.svelte';
 
   const limits = resource(() => call('GET', '/api/limits'));
   const theFleet = resource(() => call('GET', '/api/fleet'));

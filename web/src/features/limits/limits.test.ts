@@ -4,13 +4,13 @@ import { session } from '$shared/session.svelte';
 import { notices } from '$shared/ui/notices.svelte';
 import WindArrow, { pointOf } from '$shared/ui/WindArrow.svelte';
 import { Refusal, lastTo, page, serve } from '../../test-server';
-import AirForm from './AirForm.svelte';
+import AirForm from './components/AirForm.svelte';
 import { gate, hour, PAGE, row } from './pieces.test.data';
-import { ageWords, drawnHours, hourAfter, hourOf, measuredPoints, said, thinRows } from './gate';
-import GateChart from './GateChart.svelte';
-import HourRows from './HourRows.svelte';
+import { ageWords, drawnHours, hourAfter, hourOf, measuredPoints, said, thinRows } from './words/gate';
+import GateChart from './components/GateChart.svelte';
+import HourRows from './components/HourRows.svelte';
 import LimitsScreen from './LimitsScreen.svelte';
-import Sheets from './Sheets.svelte';
+import Sheets from './components/Sheets.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 vi.mock('$app/state', () => ({ page: { url: new URL('http://x/limits?on=2031-05-06') } }));

@@ -1,6 +1,6 @@
 /** A gate of one day as the server tells it, for component tests. */
 import type { Schemas } from '$shared/api/client';
-import type { GateDay, GateHour, Row } from './gate';
+import type { GateDay, GateHour, Row } from './words/gate';
 
 const bound = (value: number, sheet = 'Skarra, data sheet'): Schemas['BoundOut'] => ({
   value,

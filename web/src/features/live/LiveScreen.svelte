@@ -7,16 +7,16 @@
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { steady } from '$shared/ui/steady';
-  import AlertPlace from './AlertPlace.svelte';
-  import Caller from './Caller.svelte';
-  import Debrief from './Debrief.svelte';
-  import EndDay from './EndDay.svelte';
-  import { heard } from './heard.svelte';
-  import LargePrint from './LargePrint.svelte';
-  import { LiveState } from './live.svelte';
+  import AlertPlace from './components/AlertPlace.svelte';
+  import Caller from './components/Caller.svelte';
+  import Debrief from './components/Debrief.svelte';
+  import EndDay from './components/EndDay.svelte';
+  import { heard } from './state/heard.svelte';
+  import LargePrint from './components/LargePrint.svelte';
+  import { LiveState } from './state/live.svelte';
   import { ownerOf } from '$shared/device/outbox';
-  import { callsOf, nextOf } from './calls';
-  import { callLine, countdown, opensAt } from './words';
+  import { callsOf, nextOf } from './words/calls';
+  import { callLine, countdown, opensAt } from './words/words';
 
   let { id }: { id: string } = $props();
   // svelte-ignore state_referenced_locally

@@ -3,13 +3,13 @@ import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve, type Asked } from '../../test-server';
-import { heard } from './heard.svelte';
-import Landing from './Landing.svelte';
-import LargePrint from './LargePrint.svelte';
+import { heard } from './state/heard.svelte';
+import Landing from './components/Landing.svelte';
+import LargePrint from './components/LargePrint.svelte';
 import LiveScreen from './LiveScreen.svelte';
-import { LiveState } from './live.svelte';
+import { LiveState } from './state/live.svelte';
 import { isoNow, Outbox, ownerOf, type Tap } from '$shared/device/outbox';
-import { answerWords, callLine, callLines, countdown, insteadOf, moreOf, tapOf, type Call, type Live } from './words';
+import { answerWords, callLine, callLines, countdown, insteadOf, moreOf, tapOf, type Call, type Live } from './words/words';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 vi.mock('$app/state', () => ({ page: { url: new URL('http://x/days/d/live') } }));

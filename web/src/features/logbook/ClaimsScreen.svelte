@@ -6,9 +6,9 @@
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
-  import { clockOf, dayAndClock, lessonFigure, longDate, SUBJECTS, type Lesson } from './book';
-  import LogbookNav from './LogbookNav.svelte';
-  import Ratio from './Ratio.svelte';
+  import { clockOf, dayAndClock, lessonFigure, longDate, SUBJECTS, type Lesson } from './words/book';
+  import LogbookNav from './components/LogbookNav.svelte';
+  import Ratio from './components/Ratio.svelte';
 
   let claims = $state.raw<Schemas['ClaimsOut'] | null>(null);
   let failed = $state('');

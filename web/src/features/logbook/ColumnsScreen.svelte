@@ -6,7 +6,7 @@
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import LogbookNav from './LogbookNav.svelte';
+  import LogbookNav from './components/LogbookNav.svelte';
 
   let { id }: { id: string } = $props();
   type Said = { header: string; quantity: string; unit: string; cell: number };

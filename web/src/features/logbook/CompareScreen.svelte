@@ -6,10 +6,10 @@
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
-  import { COMPARED, dayAndClock } from './book';
-  import GroupOf from './GroupOf.svelte';
-  import LogbookNav from './LogbookNav.svelte';
-  import Overlay from './Overlay.svelte';
+  import { COMPARED, dayAndClock } from './words/book';
+  import GroupOf from './components/GroupOf.svelte';
+  import LogbookNav from './components/LogbookNav.svelte';
+  import Overlay from './components/Overlay.svelte';
 
   type Group = Schemas['GroupIn'];
   type Quantity = NonNullable<Schemas['CompareIn']['quantity']>;

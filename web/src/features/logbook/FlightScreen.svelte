@@ -9,11 +9,11 @@
   import WindArrow from '$shared/ui/WindArrow.svelte';
   import Why from '$shared/working/Why.svelte';
   import { AlertDialog } from 'bits-ui';
-  import { againstPlan, dayAndClock, FIGURES, lessonFigure, SUBJECTS } from './book';
-  import FlightCurves from './FlightCurves.svelte';
-  import LogbookNav from './LogbookNav.svelte';
-  import Track from './Track.svelte';
-  import WhatItIs from './WhatItIs.svelte';
+  import { againstPlan, dayAndClock, FIGURES, lessonFigure, SUBJECTS } from './words/book';
+  import FlightCurves from './components/FlightCurves.svelte';
+  import LogbookNav from './components/LogbookNav.svelte';
+  import Track from './components/Track.svelte';
+  import WhatItIs from './components/WhatItIs.svelte';
 
   let { id }: { id: string } = $props();
   type Page = Schemas['FlightPage'];

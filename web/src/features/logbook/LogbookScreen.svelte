@@ -22,10 +22,10 @@
     today,
     type Entry,
     type GroupBy,
-  } from './book';
-  import ImportBox from './ImportBox.svelte';
-  import { Imports } from './imports.svelte';
-  import LogbookNav from './LogbookNav.svelte';
+  } from './words/book';
+  import ImportBox from './components/ImportBox.svelte';
+  import { Imports } from './state/imports.svelte';
+  import LogbookNav from './components/LogbookNav.svelte';
 
   type What = 'flights' | 'charges' | 'tests';
   const WHAT: { id: What; label: string }[] = [

@@ -6,8 +6,8 @@
   import { digits, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import TextField from '$shared/ui/TextField.svelte';
-  import { today } from './book';
-  import LogbookNav from './LogbookNav.svelte';
+  import { today } from './words/book';
+  import LogbookNav from './components/LogbookNav.svelte';
 
   type By = NonNullable<Schemas['TotalsOut']['by']>;
   const asked = route.url.searchParams;

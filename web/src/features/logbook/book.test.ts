@@ -1,6 +1,16 @@
 import { describe, expect, it, vi } from 'vitest';
-import { againstPlan, COMPARED, dayAndClock, daysBefore, FIGURES, grouped, lessonFigure, recordWords, type Entry } from './book';
-import { bedsOf, clock, moved, places, zoomed } from './curves';
+import {
+  againstPlan,
+  COMPARED,
+  dayAndClock,
+  daysBefore,
+  FIGURES,
+  grouped,
+  lessonFigure,
+  recordWords,
+  type Entry,
+} from './words/book';
+import { bedsOf, clock, moved, places, zoomed } from './components/curves';
 
 vi.mock('uplot', () => ({ default: class {} }));
 

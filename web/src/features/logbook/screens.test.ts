@@ -7,7 +7,7 @@ import ClaimsScreen from './ClaimsScreen.svelte';
 import ColumnsScreen from './ColumnsScreen.svelte';
 import LogbookScreen from './LogbookScreen.svelte';
 import TotalsScreen from './TotalsScreen.svelte';
-import WhatItIs from './WhatItIs.svelte';
+import WhatItIs from './components/WhatItIs.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 vi.mock('$app/state', () => ({ page: { url: new URL('http://localhost:3000/logbook') } }));

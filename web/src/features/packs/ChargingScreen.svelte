@@ -9,7 +9,7 @@
   import NumberField from '$shared/ui/NumberField.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
-  import { arranged, shelf, withdraw } from './shelf.svelte';
+  import { arranged, shelf, withdraw } from './state/shelf.svelte';
 
   type Steps = Schemas['BenchOut'];
   type Charging = Schemas['ChargingOut'];

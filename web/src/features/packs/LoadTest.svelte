@@ -5,8 +5,8 @@
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
-  import { COMPLETE, shown, volts } from './entry';
-  import { recordOf, send, withdraw } from './shelf.svelte';
+  import { COMPLETE, shown, volts } from './state/entry';
+  import { recordOf, send, withdraw } from './state/shelf.svelte';
 
   type Page = Schemas['PackPage'];
   type Told = Schemas['VerdictOut'];

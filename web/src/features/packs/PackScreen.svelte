@@ -10,13 +10,13 @@
   import { notices } from '$shared/ui/notices.svelte';
   import Verdict, { INK, type Level } from '$shared/ui/Verdict.svelte';
   import Why from '$shared/working/Why.svelte';
-  import LastTest from './LastTest.svelte';
-  import LifeCore from './LifeCore.svelte';
-  import RecordForm from './RecordForm.svelte';
-  import { RECORDS, wordsOf, type FormKind } from './records';
-  import { figureOf, limitsOf } from './verdict';
-  import { recordOf, send, withdraw } from './shelf.svelte';
-  import Trend from './Trend.svelte';
+  import LastTest from './components/LastTest.svelte';
+  import LifeCore from './components/LifeCore.svelte';
+  import RecordForm from './components/RecordForm.svelte';
+  import { RECORDS, wordsOf, type FormKind } from './words/records';
+  import { figureOf, limitsOf } from './words/verdict';
+  import { recordOf, send, withdraw } from './state/shelf.svelte';
+  import Trend from './components/Trend.svelte';
 
   type Page = Schemas['PackPage'];
   type Kept = Schemas['RecordOut'];

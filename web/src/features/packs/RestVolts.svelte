@@ -5,8 +5,8 @@
   import { type Problem, type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import { rowOfVolts } from './entry';
-  import { arranged, shelf, type Line } from './shelf.svelte';
+  import { rowOfVolts } from './state/entry';
+  import { arranged, shelf, type Line } from './state/shelf.svelte';
 
   let typed = $state<Record<string, string>>({});
   let problem = $state.raw<Problem | null>(null);

@@ -6,10 +6,10 @@
   import { help } from '$shared/ui/help.svelte';
   import Verdict, { LEVELS, type Level } from '$shared/ui/Verdict.svelte';
   import Why from '$shared/working/Why.svelte';
-  import CareList from './CareList.svelte';
-  import ChargeBed from './ChargeBed.svelte';
-  import { arranged, shelf, SORTS, type Line, type SortKey } from './shelf.svelte';
-  import Tables from './Tables.svelte';
+  import CareList from './components/CareList.svelte';
+  import ChargeBed from './components/ChargeBed.svelte';
+  import { arranged, shelf, SORTS, type Line, type SortKey } from './state/shelf.svelte';
+  import Tables from './components/Tables.svelte';
 
   let search = $state(page.url.searchParams.get('q') ?? '');
   let model = $state('');

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { rowOfVolts, shown, volts } from './entry';
-import { arranged, recordOf, type Line } from './shelf.svelte';
+import { rowOfVolts, shown, volts } from './state/entry';
+import { arranged, recordOf, type Line } from './state/shelf.svelte';
 
 describe('volts typed with gloves', () => {
   it('put the point behind the first digit', () => {

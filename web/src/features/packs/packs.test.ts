@@ -3,17 +3,17 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { notices } from '$shared/ui/notices.svelte';
 import { lastTo, Refusal, serve } from '../../test-server';
-import CareList from './CareList.svelte';
-import LastTest from './LastTest.svelte';
-import LifeCore from './LifeCore.svelte';
+import CareList from './components/CareList.svelte';
+import LastTest from './components/LastTest.svelte';
+import LifeCore from './components/LifeCore.svelte';
 import LoadTest from './LoadTest.svelte';
-import RecordForm from './RecordForm.svelte';
-import { wordsOf } from './records';
-import { limitsOf } from './verdict';
+import RecordForm from './components/RecordForm.svelte';
+import { wordsOf } from './words/records';
+import { limitsOf } from './words/verdict';
 import RestVolts from './RestVolts.svelte';
-import { shelf, type Line } from './shelf.svelte';
-import Tables from './Tables.svelte';
-import Trend from './Trend.svelte';
+import { shelf, type Line } from './state/shelf.svelte';
+import Tables from './components/Tables.svelte';
+import Trend from './components/Trend.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 
@@ -402,7 +402,7 @@ describe('pictures of a pack', () => {
     expect(screen.getByRole('img', { name: 'Capacity' })).toBeInTheDocument();
     expect(screen.getByText('limit 80 %')).toBeInTheDocument();
     expect(screen.getByText('about 31 cycles')).toBeInTheDocument();
-    expect(container.querySelector('polygon')).not.toBeNull();
+    expect(container.querySelector('[fill="url(#p-home)"]')).not.toBeNull();
   });
 
   it('name every cell of a test for those who do not see the bars', () => {

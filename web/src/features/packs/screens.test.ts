@@ -4,7 +4,7 @@ import { session } from '$shared/session.svelte';
 import { notices } from '$shared/ui/notices.svelte';
 import { lastTo, Refusal, serve } from '../../test-server';
 import ChargingScreen from './ChargingScreen.svelte';
-import { shelf } from './shelf.svelte';
+import { shelf } from './state/shelf.svelte';
 import ShelfScreen from './ShelfScreen.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));

@@ -1,11 +1,11 @@
 <!-- A day rehearsed: the section follows the simulated world; a fault is one tap; every call is answered as on a real day. -->
 <script lang="ts">
-  import Caller from '$features/live/Caller.svelte';
-  import Debrief from '$features/live/Debrief.svelte';
-  import { LiveState } from '$features/live/live.svelte';
-  import { countdown, opensAt } from '$features/live/words';
-  import { CourseState, drawnOf } from '$features/day/course.svelte';
-  import Section from '$features/day/Section.svelte';
+  import Caller from '$features/live/components/Caller.svelte';
+  import Debrief from '$features/live/components/Debrief.svelte';
+  import { LiveState } from '$features/live/state/live.svelte';
+  import { countdown, opensAt } from '$features/live/words/words';
+  import { CourseState, drawnOf } from '$features/day/state/course.svelte';
+  import Section from '$features/day/components/Section.svelte';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
   import { ownerOf } from '$shared/device/outbox';

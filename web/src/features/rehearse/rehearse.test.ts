@@ -3,7 +3,7 @@ import { fireEvent, render, screen, waitFor, within } from '@testing-library/sve
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { goto } from '$app/navigation';
 import { DAY, plan } from '$features/day/pieces.test.data';
-import Debrief from '$features/live/Debrief.svelte';
+import Debrief from '$features/live/components/Debrief.svelte';
 import type { Schemas } from '$shared/api/client';
 import { session } from '$shared/session.svelte';
 import { lastTo, Refusal, serve, type Asked } from '../../test-server';

@@ -1,0 +1,61 @@
+<!-- Ground and flight along the work of a sortie, above home: how terrain is followed, and at which height it returns. -->
+<script lang="ts">
+  import Chart from '$shared/chart/Chart.svelte';
+  import { between, through } from '$shared/chart/frame';
+  import Level from '$shared/chart/Level.svelte';
+  import { show, toShown, unitOf } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import type { Plan, Sortie } from '../state/draft.svelte';
+
+  let { plan, sortie }: { plan: Plan; sortie: Sortie } = $props();
+  const points = $derived(sortie.profile as [number, number, number][]);
+  const low = $derived(Math.min(0, ...points.map((p) => p[1])));
+  const high = $derived(Math.max(plan.return_m, ...points.map((p) => p[2])));
+  const h = (v: number) => Math.round(toShown(v, 'm', session.units));
+</script>
+
+<div class="min-w-0 px-6">
+  {#if points.length}
+    <div class="mt-1">
+      <Chart
+        label="Ground and flight along the lines: highest flight {show(
+          Math.max(...points.map((p) => p[2])),
+          'm',
+          session.units,
+        )} above home, return height {show(plan.return_m, 'm', session.units)}"
+        height={70}
+        least={320}
+        x={[points[0]![0], points.at(-1)![0]]}
+        y={[low, high * 1.06]}
+        margins={{ left: 40, right: 62, top: 6, bottom: 4 }}
+        xTicks={null}
+        yTicks={[low, high]}
+        yWords={(v) => `${h(v)}${v === low ? ` ${unitOf('m', session.units)}` : ''}`}>
+        {#snippet children(f)}
+          <path
+            d={between(
+              f,
+              points.map((p) => [p[0], low, p[1]]),
+            )}
+            fill="url(#p-ready)"
+            stroke="var(--ink-2)"
+            stroke-width="1" />
+          <Level {f} value={plan.return_m} tone="tarn" width={1.4} dash="6 4" />
+          <path
+            d={through(
+              f,
+              points.map((p) => [p[0], p[2]]),
+            )}
+            fill="none"
+            stroke="var(--ink)"
+            stroke-width="1.8"
+            stroke-dasharray="8 3" />
+          <text x={f.right + 6} y={f.y(plan.return_m) + 4} class="strong tarn">return {h(plan.return_m)}</text>
+          <text x={f.right + 6} y={f.y(points.at(-1)![1]) - 2}>ground</text>
+        {/snippet}
+      </Chart>
+    </div>
+  {:else}<p class="quiet m-0 text-small">
+      No terrain is known here: flown {show(plan.highest_m, 'm', session.units)} above take-off. Load a grid on the map (I).
+    </p>{/if}
+</div>

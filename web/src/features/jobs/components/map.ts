@@ -1,0 +1,495 @@
+/** The map of a job: drawn from the terrain grid and from what is planned; knows nothing of saving. */
+import Feature from 'ol/Feature';
+import OlMap from 'ol/Map';
+import View from 'ol/View';
+import { singleClick } from 'ol/events/condition';
+import { createEmpty, extend, getCenter, getHeight, getWidth, isEmpty } from 'ol/extent';
+import { LineString, MultiLineString, Point, Polygon } from 'ol/geom';
+import { Draw, Modify, Snap } from 'ol/interaction';
+import Graticule from 'ol/layer/Graticule';
+import ImageLayer from 'ol/layer/Image';
+import VectorLayer from 'ol/layer/Vector';
+import { fromLonLat, toLonLat, transformExtent } from 'ol/proj';
+import ImageStatic from 'ol/source/ImageStatic';
+import VectorSource from 'ol/source/Vector';
+import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
+import type { Schemas } from '$shared/api/client';
+import type { Job, Plan } from '../state/draft.svelte';
+import { lookOf, token } from '../state/look';
+
+export type Tool = 'move' | 'outline' | 'keep-out' | 'home';
+type Place = [number, number];
+type Terrain = Schemas['TerrainOut'];
+
+export interface Edits {
+  outline(ring: Place[]): void;
+  keepOuts(rings: Place[][]): void;
+  addKeepOut(ring: Place[]): void;
+  home(place: Place): void;
+  pick(sortie: number): void;
+  pointer(place: Place | null): void;
+}
+
+const FONT = '"Geologica Variable", sans-serif';
+const at = (p: number[]): number[] => fromLonLat([p[0]!, p[1]!]);
+const back = (p: number[]): Place => {
+  const [x, y] = toLonLat(p) as Place;
+  return [Number(x.toFixed(7)), Number(y.toFixed(7))];
+};
+const ringOf = (p: Polygon): Place[] => p.getCoordinates()[0]!.slice(0, -1).map(back);
+
+export class JobMap {
+  map: OlMap;
+  #terrain = new ImageLayer<ImageStatic>({ zIndex: 0 });
+  #contours = new VectorLayer({ source: new VectorSource(), zIndex: 1 });
+  #ground = new VectorLayer({ source: new VectorSource(), zIndex: 3 });
+  #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
+  #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
+  #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7, declutter: false });
+  #grid: Graticule;
+  #edits: Edits;
+  #tool: Tool = 'move';
+  #tools: (Draw | Modify | Snap)[] = [];
+  #area: Feature<Polygon> | null = null;
+  #keeps: Feature<Polygon>[] = [];
+  #home: Feature<Point> | null = null;
+  #dragging = false;
+  #whole: number[] | null = null;
+  #sheet: Terrain | null = null;
+  writable = true;
+
+  constructor(target: HTMLElement, edits: Edits) {
+    this.#edits = edits;
+    this.#grid = new Graticule({
+      strokeStyle: new Stroke({ color: token('--rule'), width: 1, lineDash: [2, 5] }),
+      showLabels: true,
+      wrapX: false,
+      zIndex: 2,
+      lonLabelStyle: this.#gridText(),
+      latLabelStyle: this.#gridText(),
+    });
+    this.map = new OlMap({
+      target,
+      pixelRatio: Math.min(2, window.devicePixelRatio),
+      controls: [],
+      layers: [this.#terrain, this.#contours, this.#grid, this.#ground, this.#plan, this.#marks, this.#handles],
+      view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 14, maxZoom: 21, minZoom: 3 }),
+    });
+    this.map.on('rendercomplete', () => (target.dataset.drawn = String(Date.now())));
+    // What was brought into view stays in view when the map changes size, until a person moves it.
+    this.map.on('change:size', () => this.#whole && this.#show(false));
+    const moved = () => (this.#whole = null);
+    this.map.on('pointerdrag', moved);
+    target.addEventListener('wheel', moved, { passive: true });
+    this.map.on('pointermove', (e) => edits.pointer(e.dragging ? null : back(e.coordinate)));
+    this.map.on('singleclick', (e) => {
+      if (this.#tool === 'home') edits.home(back(e.coordinate));
+      if (this.#tool !== 'move') return;
+      this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false), {
+        hitTolerance: 5,
+      });
+    });
+    this.use('move');
+  }
+
+  destroy() {
+    this.map.setTarget(undefined);
+    this.map.dispose();
+  }
+
+  #gridText() {
+    return new Text({
+      font: `500 12px ${FONT}`,
+      fill: new Fill({ color: token('--ink-2') }),
+      stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
+    });
+  }
+
+  /** Draw the terrain, or none; the graticule stands in where there is none. */
+  showTerrain(sheet: Terrain | null) {
+    this.#sheet = sheet;
+    const source = this.#contours.getSource()!;
+    source.clear();
+    this.#grid.setVisible(!sheet);
+    if (!sheet) {
+      this.#terrain.setSource(null);
+      return;
+    }
+    const canvas = document.createElement('canvas');
+    canvas.width = sheet.columns;
+    canvas.height = sheet.rows;
+    const ink = token('--shade-dark').split(',').map(Number);
+    const light = token('--shade-light').split(',').map(Number);
+    const context = canvas.getContext('2d')!;
+    const image = context.createImageData(sheet.columns, sheet.rows);
+    const bytes = Uint8Array.from(atob(sheet.shade), (c) => c.charCodeAt(0));
+    bytes.forEach((b, k) => {
+      const share = Math.min(1, Math.max(0, (b - 96) / 122));
+      for (let c = 0; c < 3; c++) image.data[4 * k + c] = ink[c]! + (light[c]! - ink[c]!) * share ** 0.55;
+      image.data[4 * k + 3] = 255;
+    });
+    context.putImageData(image, 0, 0);
+    const [w, s, e, n] = sheet.bounds as [number, number, number, number];
+    const dx = (e - w) / (sheet.columns - 1) / 2;
+    const dy = (n - s) / (sheet.rows - 1) / 2;
+    this.#terrain.setSource(
+      new ImageStatic({
+        url: canvas.toDataURL(),
+        imageExtent: transformExtent([w - dx, s - dy, e + dx, n + dy], 'EPSG:4326', 'EPSG:3857'),
+        interpolate: true,
+      }),
+    );
+    source.addFeatures(
+      sheet.contours.map((c) => {
+        const bold = Math.round(c.height_m) % 25 === 0;
+        const f = new Feature(new MultiLineString(c.lines.map((l) => l.map(at))));
+        f.setStyle(
+          new Style({
+            stroke: new Stroke({
+              color: token(bold ? '--contour-bold' : '--contour'),
+              width: bold ? 1.3 : 0.6,
+            }),
+            text: bold
+              ? new Text({
+                  text: String(c.height_m),
+                  placement: 'line',
+                  font: `500 12px ${FONT}`,
+                  fill: new Fill({ color: token('--contour-bold') }),
+                  stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
+                  repeat: 700,
+                  maxAngle: 0.4,
+                })
+              : undefined,
+          }),
+        );
+        return f;
+      }),
+    );
+  }
+
+  /** Draw colours anew after the light has changed. */
+  relight(job: Job, plan: Plan | null, selected: number, stale: boolean) {
+    this.showTerrain(this.#sheet);
+    this.show(job, plan, selected, stale);
+  }
+
+  /** Draw the job and its plan; ``stale`` pales what is not yet recomputed. */
+  show(job: Job, plan: Plan | null, selected: number, stale: boolean) {
+    if (this.#dragging) return;
+    this.#showGround(job);
+    this.#showPlan(job, plan, selected, stale);
+  }
+
+  #showGround(job: Job) {
+    const source = this.#ground.getSource()!;
+    source.clear();
+    this.#handles.getSource()!.clear();
+    this.#keeps = [];
+    this.#area = job.area.length > 2 ? new Feature(new Polygon([[...job.area, job.area[0]!].map(at)])) : null;
+    const ink = token('--ink');
+    if (this.#area) {
+      this.#area.setStyle(
+        new Style({
+          stroke: new Stroke({ color: ink, width: 2.2 }),
+          fill: new Fill({ color: token('--area-fill') }),
+        }),
+      );
+      source.addFeature(this.#area);
+    }
+    for (const k of job.keep_outs) {
+      if (k.ring.length < 3) continue;
+      const f = new Feature(new Polygon([[...k.ring, k.ring[0]!].map(at)]));
+      const never = k.crossing === 'never';
+      const [west, south, east] = f.getGeometry()!.getExtent() as [number, number, number, number];
+      f.setStyle([
+        new Style({
+          stroke: new Stroke({ color: token('--madder'), width: 1.8, lineDash: never ? [] : [6, 4] }),
+          fill: new Fill({ color: crosses(never) }),
+        }),
+      ]);
+      const sign = new Feature(new Point([(west + east) / 2, south]));
+      const words = never ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`;
+      sign.setStyle(new Style({ text: label(words, '--madder', 0, 17) }));
+      this.#handles.getSource()!.addFeature(sign);
+      this.#keeps.push(f);
+      source.addFeature(f);
+    }
+    this.#home = job.home ? new Feature(new Point(at(job.home))) : null;
+    if (this.#home) {
+      this.#home.setStyle([
+        new Style({
+          image: new RegularShape({
+            points: 3,
+            radius: 12,
+            fill: new Fill({ color: ink }),
+            stroke: new Stroke({ color: token('--sheet'), width: 2 }),
+          }),
+        }),
+        new Style({ text: label('home', '--ink', -34, 2) }),
+      ]);
+      source.addFeature(this.#home);
+    }
+    for (const o of job.site?.obstacles ?? [])
+      this.#sign(o.at, `${o.name || 'obstacle'} ${Math.round(o.top_m)} m`, '--copper', 4, Math.PI / 4);
+    for (const f of job.site?.fallbacks ?? []) this.#sign(f.at, f.name || 'fallback', '--tarn', 3, Math.PI);
+    for (const h of job.site?.homes ?? []) this.#sign(h.at, h.name || 'other home', '--ink-2', 3, 0);
+    if (this.writable && this.#tool === 'move') {
+      for (const f of [this.#area, ...this.#keeps]) {
+        for (const p of f?.getGeometry()?.getCoordinates()[0]?.slice(1) ?? []) {
+          const handle = new Feature(new Point(p));
+          const few = (f!.getGeometry()!.getCoordinates()[0]!.length ?? 0) < 80;
+          if (few)
+            handle.setStyle(
+              new Style({
+                image: new RegularShape({
+                  points: 4,
+                  radius: 6,
+                  angle: Math.PI / 4,
+                  fill: new Fill({ color: token('--sheet') }),
+                  stroke: new Stroke({ color: f === this.#area ? ink : token('--madder'), width: 1.6 }),
+                }),
+              }),
+            );
+          if (few) this.#handles.getSource()!.addFeature(handle);
+        }
+      }
+    }
+  }
+
+  /** A place that stands on the ground with its name; it is moved by its numbers, not by dragging. */
+  #sign(place: number[], words: string, ink: string, points: number, angle: number) {
+    const f = new Feature(new Point(at(place)));
+    f.setStyle([
+      new Style({
+        image: new RegularShape({
+          points,
+          angle,
+          radius: 8,
+          fill: new Fill({ color: token('--sheet') }),
+          stroke: new Stroke({ color: token(ink), width: 2.4 }),
+        }),
+      }),
+      new Style({ text: label(words, ink, 0, 18) }),
+    ]);
+    this.#handles.getSource()!.addFeature(f);
+  }
+
+  #showPlan(job: Job, plan: Plan | null, selected: number, stale: boolean) {
+    const source = this.#plan.getSource()!;
+    const marks = this.#marks.getSource()!;
+    source.clear();
+    marks.clear();
+    this.#plan.setOpacity(stale ? 0.45 : 1);
+    const middle = this.#area ? getCenter(this.#area.getGeometry()!.getExtent()) : null;
+    for (const s of plan?.sorties ?? []) {
+      const look = lookOf(s.number);
+      const chosen = s.number === selected;
+      const color = token(look.token);
+      const lines = new Feature(new MultiLineString(s.worked.map((w) => w.map(at))));
+      lines.set('sortie', s.number);
+      lines.setStyle(
+        new Style({
+          stroke: new Stroke({
+            color,
+            width: look.width + (chosen ? 1 : 0),
+            lineDash: look.dash,
+            lineCap: 'butt',
+          }),
+          zIndex: chosen ? 2 : 1,
+        }),
+      );
+      source.addFeature(lines);
+      if (chosen) {
+        const path = s.path.map(at);
+        const way = new Feature(new LineString(path));
+        way.setStyle([
+          new Style({ stroke: new Stroke({ color: token('--sheet'), width: 4 }), zIndex: 0 }),
+          new Style({
+            stroke: new Stroke({ color: token('--ink'), width: 1.5, lineDash: [7, 5] }),
+            zIndex: 0,
+          }),
+        ]);
+        source.addFeature(way);
+        const turn = new Feature(new Point(at(s.turn_back_at)));
+        turn.setStyle([
+          new Style({
+            image: new Circle({
+              radius: 8,
+              fill: new Fill({ color: token('--sheet') }),
+              stroke: new Stroke({ color: token('--madder'), width: 2.4 }),
+            }),
+          }),
+          new Style({ image: new Circle({ radius: 3, fill: new Fill({ color: token('--madder') }) }) }),
+          new Style({ text: label('last turn-back', '--madder', 0, -20) }),
+        ]);
+        marks.addFeature(turn);
+      }
+      const entry = new Feature(new Point(at(s.entry)));
+      entry.set('sortie', s.number);
+      entry.setStyle([
+        new Style({
+          image: new Circle({
+            radius: 4.5,
+            fill: new Fill({ color: token('--sheet') }),
+            stroke: new Stroke({ color, width: 2 }),
+          }),
+          zIndex: 3,
+        }),
+        new Style({
+          text: new Text({
+            text: `${job.letter}${s.number}`,
+            font: `700 13px ${FONT}`,
+            fill: new Fill({ color: token('--sheet') }),
+            backgroundFill: new Fill({ color }),
+            backgroundStroke: new Stroke({ color: token('--sheet'), width: chosen ? 2.5 : 1 }),
+            padding: [4, 5, 2, 6],
+            ...outward(at(s.entry), middle),
+          }),
+          zIndex: chosen ? 9 : 4,
+        }),
+      ]);
+      marks.addFeature(entry);
+    }
+  }
+
+  /** Take up a tool. */
+  use(tool: Tool) {
+    this.#tool = tool;
+    this.#tools.forEach((t) => this.map.removeInteraction(t));
+    this.#tools = [];
+    this.map.getTargetElement()?.style.setProperty('cursor', tool === 'move' ? '' : 'crosshair');
+    if (!this.writable) return;
+    if (tool === 'move') {
+      const modify = new Modify({
+        source: this.#ground.getSource()!,
+        pixelTolerance: 12,
+        deleteCondition: (e) => singleClick(e) && (e.originalEvent as PointerEvent).altKey,
+      });
+      modify.on('modifystart', () => (this.#dragging = true));
+      modify.on('modifyend', (e) => {
+        this.#dragging = false;
+        const touched = e.features.getArray() as Feature[];
+        if (this.#home && touched.includes(this.#home)) this.#edits.home(back(this.#home.getGeometry()!.getCoordinates()));
+        else if (this.#area && touched.includes(this.#area)) this.#edits.outline(ringOf(this.#area.getGeometry()!));
+        else this.#edits.keepOuts(this.#keeps.map((k) => ringOf(k.getGeometry()!)));
+      });
+      this.#tools = [modify];
+    } else if (tool !== 'home') {
+      const draw = new Draw({
+        type: 'Polygon',
+        stopClick: true,
+        style: new Style({
+          stroke: new Stroke({ color: token('--ink'), width: 2, lineDash: [6, 4] }),
+          fill: new Fill({ color: token('--draw-fill') }),
+          image: new Circle({ radius: 5, fill: new Fill({ color: token('--ink') }) }),
+        }),
+      });
+      draw.on('drawend', (e) => {
+        const ring = ringOf(e.feature.getGeometry() as Polygon);
+        if (tool === 'outline') this.#edits.outline(ring);
+        else this.#edits.addKeepOut(ring);
+      });
+      this.#tools = [draw, new Snap({ source: this.#ground.getSource()! })];
+    }
+    this.#tools.forEach((t) => this.map.addInteraction(t));
+  }
+
+  /** Remove the last corner while drawing; true if one was being drawn. */
+  stepBack(): boolean {
+    const draw = this.#tools.find((t): t is Draw => t instanceof Draw);
+    if (!draw) return false;
+    draw.removeLastPoint();
+    return true;
+  }
+
+  /** Copy what is drawn onto another canvas: the map's own are emptied when the page is laid out for print. */
+  copyTo(target: HTMLCanvasElement) {
+    const [width, height] = this.map.getSize() ?? [0, 0];
+    const ratio = Math.min(2, window.devicePixelRatio);
+    target.width = width! * ratio;
+    target.height = height! * ratio;
+    const c = target.getContext('2d');
+    for (const layer of this.map.getViewport()?.querySelectorAll<HTMLCanvasElement>('.ol-layer canvas') ?? []) {
+      const told = (layer.style.transform.match(/^matrix\(([^(]*)\)$/)?.[1] ?? '').split(',');
+      const [a, b, cc, d, e, f] = told.length === 6 ? told.map((v) => Number(v) * ratio) : [1, 0, 0, 1, 0, 0];
+      c?.setTransform(a!, b!, cc!, d!, e!, f!);
+      if (c) c.globalAlpha = Number(layer.parentElement?.style.opacity || layer.style.opacity || 1);
+      c?.drawImage(layer, 0, 0);
+    }
+  }
+
+  zoom(by: number) {
+    this.#whole = null;
+    const view = this.map.getView();
+    view.animate({ zoom: (view.getZoom() ?? 14) + by, duration: 160 });
+  }
+
+  /** Bring the whole job into view, or the terrain if there is none. */
+  fit(job: Job, bounds: number[] | null, animate = true) {
+    const all = createEmpty();
+    for (const p of [...job.area, ...(job.home ? [job.home] : [])]) extend(all, [...at(p), ...at(p)]);
+    if (isEmpty(all) && bounds) extend(all, transformExtent(bounds, 'EPSG:4326', 'EPSG:3857'));
+    if (isEmpty(all)) return;
+    if (getWidth(all) + getHeight(all) < 1) {
+      this.map.getView().setCenter(getCenter(all));
+      return;
+    }
+    this.#whole = all;
+    this.#show(animate);
+  }
+
+  #show(animate: boolean) {
+    const size = this.map.getSize() ?? [900, 500];
+    this.map.getView().fit(this.#whole!, {
+      padding: [Math.min(64, size[1]! / 6), 150, Math.min(parseFloat(token('--target')) + 30, size[1]! / 4), 110],
+      maxZoom: 18,
+      duration: animate ? 200 : 0,
+    });
+  }
+
+  resolution(): number {
+    const view = this.map.getView();
+    const lat = toLonLat(view.getCenter() ?? [0, 0])[1]!;
+    return (view.getResolution() ?? 1) * Math.cos((lat * Math.PI) / 180);
+  }
+}
+
+/** A label stands off its point, away from the middle of the area, where there is room. */
+function outward(place: number[], middle: number[] | null): { offsetX: number; offsetY: number } {
+  if (!middle) return { offsetX: 0, offsetY: -20 };
+  const [dx, dy] = [place[0]! - middle[0]!, place[1]! - middle[1]!];
+  const far = Math.hypot(dx, dy) || 1;
+  return { offsetX: (28 * dx) / far, offsetY: (-22 * dy) / far };
+}
+
+function label(text: string, color: string, x = 0, y = 0): Text {
+  return new Text({
+    text,
+    font: `600 12.5px ${FONT}`,
+    fill: new Fill({ color: token(color) }),
+    backgroundFill: new Fill({ color: token('--map-halo') }),
+    padding: [4, 5, 3, 6],
+    offsetX: x,
+    offsetY: y,
+  });
+}
+
+function crosses(never: boolean): CanvasPattern | string {
+  const tile = document.createElement('canvas');
+  tile.width = tile.height = 11;
+  const c = tile.getContext('2d');
+  if (!c) return token('--wash-madder');
+  c.fillStyle = token('--wash-madder');
+  if (never) c.fillRect(0, 0, 11, 11);
+  c.strokeStyle = token('--madder');
+  c.lineWidth = 1.2;
+  c.beginPath();
+  c.moveTo(3, 3);
+  c.lineTo(8, 8);
+  if (never) {
+    c.moveTo(8, 3);
+    c.lineTo(3, 8);
+  }
+  c.stroke();
+  return c.createPattern(tile, 'repeat') ?? token('--wash-madder');
+}
