@@ -40,6 +40,8 @@ CLEARANCE = Default(
 )
 PAYLOAD = Default("sortie.load_kg", "Extra payload", 0.0, "kg", 0.0, 500.0, "nothing beyond what the aircraft always carries")
 
+OPENS = Default("day.opens_h", "The day opens at", 8.0, "h", 0.0, 24.0, "packs are charged and the crew is on site", ASSUMED)
+CLOSES = Default("day.closes_h", "The day closes at", 17.0, "h", 0.0, 24.0, "time to pack up by daylight", ASSUMED)
 SWAP = Default("day.swap_s", "Swap", 240.0, "s", 0.0, 3600.0, "land, change the packs, check, take off", ASSUMED)
 REST_AFTER_FLIGHT = Default(
     "day.rest_after_flight_s", "Rest after flight", 600.0, "s", 0.0, 14_400.0, "a warm cell ages on the port"
@@ -67,6 +69,8 @@ DEFAULTS: tuple[Default, ...] = (
     SPARE,
     CLEARANCE,
     PAYLOAD,
+    OPENS,
+    CLOSES,
     SWAP,
     REST_AFTER_FLIGHT,
     REST_AFTER_CHARGE,

@@ -3,13 +3,21 @@
   import { page } from '$app/state';
   import { call } from '$shared/api/call';
   import { type Problem } from '$shared/api/client';
+  import { resource } from '$shared/resource.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
   const tomorrow = new Date(Date.now() + 24 * 3600 * 1000);
   let name = $state('Field day');
   let date = $state(tomorrow.toISOString().slice(0, 10));
-  let opens = $state('08:00');
-  let closes = $state('17:00');
+  const defaults = resource(() => call('GET', '/api/policy/defaults'));
+  /** A time of day of so many hours. */
+  const timeOf = (h: number | undefined) =>
+    h === undefined ? '' : new Date(Math.round(h * 3600) * 1000).toISOString().slice(11, 16);
+  const usual = (key: string) => timeOf(defaults.value?.find((d) => d.key === key)?.value);
+  // What was typed stands whenever the usual hours arrive.
+  let typed = $state({ opens: '', closes: '' });
+  const opens = $derived(typed.opens || usual('day.opens_h'));
+  const closes = $derived(typed.closes || usual('day.closes_h'));
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
   const wanted = page.url.searchParams.get('job');
@@ -41,8 +49,8 @@
     <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={at('name')} />
     <TextField label="Date" type="date" live value={date} onchange={(v) => (date = v)} problem={at('date')} />
     <div class="grid grid-cols-2 gap-4">
-      <TextField label="Opens" type="time" live value={opens} onchange={(v) => (opens = v)} problem={at('opens')} />
-      <TextField label="Closes" type="time" live value={closes} onchange={(v) => (closes = v)} problem={at('closes')} />
+      <TextField label="Opens" type="time" live value={opens} onchange={(v) => (typed.opens = v)} problem={at('opens')} />
+      <TextField label="Closes" type="time" live value={closes} onchange={(v) => (typed.closes = v)} problem={at('closes')} />
     </div>
     <p class="quiet">
       It starts with all serviceable packs at the charge noted for them, all chargers and the first supply. Jobs, packs and breaks
@@ -51,7 +59,7 @@
     {#if problem && !['name', 'date', 'opens', 'closes'].includes(problem.field)}<p class="problem" role="alert">
         {problem.detail}
       </p>{/if}
-    <button class="button dark self-start" disabled={busy || !name.trim() || !date}
+    <button class="button dark self-start" disabled={busy || !name.trim() || !date || !opens || !closes}
       >{busy ? 'Making it …' : 'Make the day'}</button>
   </form>
 </div>

@@ -8,6 +8,7 @@ import { DayState } from './state/day.svelte';
 import Fixed from './components/Fixed.svelte';
 import Holds from './components/Holds.svelte';
 import Packing from './components/Packing.svelte';
+import NewDay from './NewDay.svelte';
 import { DAY, plan } from './pieces.test.data';
 import { pin, snapped, withPin, wordsOf } from './words/pins';
 import Section from './components/Section.svelte';
@@ -16,6 +17,7 @@ import Versions from './components/Versions.svelte';
 import Week from './components/Week.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
+vi.mock('$app/state', () => ({ page: { url: new URL('http://x/days/new') } }));
 beforeEach(() => {
   session.me = { signed_in: true, units: 'metric', rights: ['day:write'], organisation: 'Crew' } as never;
 });
@@ -314,5 +316,28 @@ describe('the packing list', () => {
     serve({ 'GET /api/days/d1/packing': new Refusal(422, 'packs', 'No pack for Wren.') });
     render(Packing, { id: 'd1', number: 1 });
     expect(await screen.findByRole('alert')).toHaveTextContent('No pack for Wren.');
+  });
+});
+
+describe('a new day', () => {
+  it('begins with the usual hours of the server; what was typed before they came stands', async () => {
+    let come = (_: unknown) => {};
+    const defaults = new Promise((done) => (come = done));
+    const asked = serve({
+      'GET /api/policy/defaults': () => defaults,
+      'POST /api/days': () => ({ day: { id: 'd9' } }),
+    });
+    render(NewDay);
+    const [opens, closes] = [screen.getByLabelText('Opens'), screen.getByLabelText('Closes')];
+    expect(screen.getByRole('button', { name: 'Make the day' })).toBeDisabled();
+    await fireEvent.input(opens, { target: { value: '06:15' } });
+    come([
+      { key: 'day.opens_h', value: 7.5 },
+      { key: 'day.closes_h', value: 16.25 },
+    ]);
+    await waitFor(() => expect(closes).toHaveValue('16:15'));
+    expect(opens).toHaveValue('06:15');
+    await fireEvent.click(screen.getByRole('button', { name: 'Make the day' }));
+    await waitFor(() => expect(lastTo(asked, /\/api\/days$/)?.body).toMatchObject({ opens: '06:15', closes: '16:15' }));
   });
 });
