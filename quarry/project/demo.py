@@ -176,7 +176,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         say("5/5 server …")
         supervisor.start("server")
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
-        if not _answers(f"{server}/api/me", 120, lambda: supervisor.running("server")):
+        if not _answers(f"{server}/api/me", 300, lambda: supervisor.running("server")):
             raise ClusterError(f"The server did not answer; see {supervisor.log_of('server')}.")
         supervisor.start("rehearsal-service")
         _welcome(url, secrets["demo"], time.monotonic() - began)

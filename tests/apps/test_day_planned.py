@@ -235,7 +235,8 @@ class TestSupply:
         low = plan_of(queries.day_of(day.pk))["can_give_w"]
         high = plan_of(save(lead, queries.day_of(day.pk), elevation_m=1200))
         assert high["can_give_w"] == pytest.approx(low * (1 - 0.035 * 1200 / 300))
-        assert "1200 m" in json.dumps(high["workings"]["supply"])
+        inputs = [i for step in high["workings"]["supply"]["steps"] for i in step["inputs"]]
+        assert (1200.0, "m") in {(i["value"], i["unit"]) for i in inputs}, "the height stands in the working"
 
     def test_a_charger_that_finds_no_outlet_stays_off_and_the_plan_says_so(self, lead, fleet, day):
         SupplyModel.objects.filter(name="Gen").update(outlets_count=1, outlet_a=5.0, outlet_v=120.0)

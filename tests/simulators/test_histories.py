@@ -1,9 +1,11 @@
 """The demo's simulated year: believable, the same each time, and with the packs that the snapshot needs."""
 
 import inspect
+import io
 import itertools
 import json
 import statistics
+import sys
 from collections import defaultdict
 from contextlib import suppress
 from datetime import UTC, datetime
@@ -97,15 +99,21 @@ def test_little_is_flown_in_winter_and_nothing_on_sundays():
     assert sum(d.weekday() == 6 for d in days) <= len(scene.LIVES)  # but for the last day before now
 
 
-@pytest.fixture
-def demo(db, monkeypatch):
-    import io
-    import sys
-
+@pytest.fixture(scope="module")
+def loaded(django_db_setup, django_db_blocker):
+    """The demo's data, loaded once for all tests of this file and put away behind them."""
     names = json.dumps({name: "a-long-enough-one" for name, _, _ in scene.PEOPLE})
-    monkeypatch.setattr(sys, "stdin", io.StringIO(names))
-    monkeypatch.delenv("QUARRY_TERRAIN_URL", raising=False)
-    call_command("load_demo", verbosity=0)
+    with django_db_blocker.unblock(), pytest.MonkeyPatch.context() as patch:
+        patch.setattr(sys, "stdin", io.StringIO(names))
+        patch.delenv("QUARRY_TERRAIN_URL", raising=False)
+        call_command("load_demo", verbosity=0)
+    yield
+    with django_db_blocker.unblock():
+        call_command("flush", verbosity=0, interactive=False)
+
+
+@pytest.fixture
+def demo(loaded, db):
     organisation = Organisation.objects.get(name=scene.ORGANISATION)
     with scope(organisation=organisation):
         yield organisation
