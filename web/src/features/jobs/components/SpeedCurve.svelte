@@ -40,7 +40,7 @@
       fixed={276}
       x={[0, last]}
       y={[0, top]}
-      margins={{ left: 30, right: 8, top: 12, bottom: 18 }}
+      margins={{ left: 30, right: 22, top: 12, bottom: 18 }}
       xTicks={[last]}
       yTicks={[0, top]}
       xWords={(v) => `${Math.round(toShown(v, 'm_s', session.units))} ${unitOf('m_s', session.units)}`}
