@@ -275,7 +275,7 @@
               {/each}
             </div>
           {/if}
-          <button class="button dark mt-3 !min-h-34 w-full text-page" disabled={!told || busy || !writable} onclick={keep}
+          <button class="button dark mt-3 !min-h-35 w-full text-page" disabled={!told || busy || !writable} onclick={keep}
             >Record</button>
           {#if !writable}<p class="problem mt-2">Your role cannot record. Ask a battery handler.</p>{/if}
         </div>

@@ -257,7 +257,7 @@
                   </div>
                 {/if}
                 <button
-                  class="button dark mt-3 !min-h-34 w-full text-page"
+                  class="button dark mt-3 !min-h-35 w-full text-page"
                   disabled={!writable || busy || (now.entry === 'cells' ? !cells.every((c) => c.length === 3) : !digits)}
                   onclick={keep}>Save</button>
               </div>
