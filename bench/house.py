@@ -30,8 +30,14 @@ class House:
     def ask(self, method: str, path: str, body: object = None) -> bytes:
         """Ask over one kept connection; ends the bench if it is refused."""
         headers = {"Content-Type": "application/json", "Cookie": self.cookie(), "X-CSRFToken": self.cookies.get("csrftoken", "")}
-        self._link.request(method, path, json.dumps(body) if body is not None else None, headers)
-        answer = self._link.getresponse()
+        text = json.dumps(body) if body is not None else None
+        try:
+            self._link.request(method, path, text, headers)
+            answer = self._link.getresponse()
+        except (http.client.RemoteDisconnected, ConnectionError):  # it was left alone for longer than the server keeps a link
+            self._link.close()
+            self._link.request(method, path, text, headers)
+            answer = self._link.getresponse()
         for line in answer.headers.get_all("Set-Cookie") or []:
             name, _, value = line.split(";")[0].partition("=")
             self.cookies[name] = value

@@ -1,4 +1,4 @@
-"""The rehearsal desk: plays the world outside for every rehearsal under way, and tells the server as a real bridge would.
+"""The rehearsal service: plays the world outside for every rehearsal under way, and tells the server as a real bridge would.
 
 It reads what each rehearsal is made of, steps its simulated world by the clock of the rehearsal, and posts events and
 readings from the air to the server's API. What it could not post it posts again; the server takes each event once.
@@ -58,7 +58,7 @@ class Bridge:
 
 @dataclass(slots=True)
 class Played:
-    """A rehearsal at the desk: its world, what was not posted yet, when the air was told of last."""
+    """A rehearsal at the service: its world, what was not posted yet, when the air was told of last."""
 
     world: World
     bridge: Bridge
@@ -67,7 +67,7 @@ class Played:
     air_at: float = 0.0
 
 
-class Desk:
+class RehearsalService:
     """Plays every rehearsal of a database whose clock runs."""
 
     def __init__(self, server: str) -> None:
@@ -100,7 +100,7 @@ class Desk:
                 except DatabaseError:
                     raise
                 except Exception:
-                    # One rehearsal that cannot go on stands still; the desk plays the others.
+                    # One rehearsal that cannot go on stands still; the service plays the others.
                     log.exception("the rehearsal %s stands still", run.day_id)
                     services.halt_rehearsal(run=run)
         if over is not None:
@@ -135,7 +135,7 @@ class Desk:
         before = mappers.memory_of(played.world)
         happened, calls = mappers.step(run, kept, frame, played.world, state, now_s)
         if mappers.memory_of(played.world) != before:
-            # Kept before it is told: a desk that dies in between tells nothing twice under another key.
+            # Kept before it is told: a service that dies in between tells nothing twice under another key.
             remember_world(run=run, memory=mappers.memory_of(played.world))
         for e in happened:
             event = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
@@ -185,10 +185,10 @@ def main() -> int:
     from django.db import DatabaseError, close_old_connections
 
     django.setup()
-    desk = Desk(given.server)
+    service = RehearsalService(given.server)
     while True:
         try:
-            busy = desk.turn()
+            busy = service.turn()
         except DatabaseError as bad:
             log.warning("the database does not answer as expected: %s", bad)
             close_old_connections()

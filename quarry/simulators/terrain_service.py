@@ -9,13 +9,13 @@ from quarry.simulators.ground import ascii_grid, upland
 from quarry.simulators.scene import LAT, LON, SEED
 
 
-class Desk(BaseHTTPRequestHandler):
+class Handler(BaseHTTPRequestHandler):
     """Answers ``/grid`` with the sheet and ``/`` with one line."""
 
     def do_GET(self) -> None:
         """Answer a request."""
         if self.path == "/":
-            body = b"simulated terrain desk\n"
+            body = b"simulated terrain service\n"
         elif self.path == "/grid":
             sheet = upland(LON, LAT, seed=SEED)
             body = ascii_grid(sheet, sheet.cell_deg).encode()
@@ -34,9 +34,9 @@ class Desk(BaseHTTPRequestHandler):
 
 def main() -> None:
     """Serve until ended."""
-    parser = argparse.ArgumentParser(description="Simulated terrain desk.")
+    parser = argparse.ArgumentParser(description="Simulated terrain service.")
     parser.add_argument("--port", type=int, required=True)
-    ThreadingHTTPServer(("127.0.0.1", parser.parse_args().port), Desk).serve_forever()
+    ThreadingHTTPServer(("127.0.0.1", parser.parse_args().port), Handler).serve_forever()
 
 
 if __name__ == "__main__":

@@ -64,7 +64,7 @@ def _air(hour: float, scenario: str) -> dict[str, float]:
 
 
 def hourly(now: datetime, lon: float, lat: float, scenario: str | None = None) -> dict[str, Any]:
-    """Return the forecast as a desk would send it, made on the hour."""
+    """Return the forecast as a service would send it, made on the hour."""
     begins = now.replace(hour=0, minute=0, second=0, microsecond=0)
     hours = []
     for k in range(HOURS_AHEAD + 24):
@@ -102,7 +102,7 @@ def hourly(now: datetime, lon: float, lat: float, scenario: str | None = None) -
             }
         )
     made = now.replace(minute=0, second=0, microsecond=0)
-    return {"issued_at": made.isoformat(), "source": "simulated weather desk", "hours": hours}
+    return {"issued_at": made.isoformat(), "source": "simulated weather service", "hours": hours}
 
 
 def report(now: datetime, lon: float, lat: float, scenario: str | None = None) -> str:
@@ -123,7 +123,7 @@ def report(now: datetime, lon: float, lat: float, scenario: str | None = None) -
     return f"METAR ZZZZ {time} {wind} {seen:04}{weather} {sky} {celsius(hour['air_c'])}/{celsius(hour['dew_point_c'])} Q1009"
 
 
-class Desk(BaseHTTPRequestHandler):
+class Handler(BaseHTTPRequestHandler):
     """Answers ``/hourly``, ``/report`` and ``/``."""
 
     def do_GET(self) -> None:
@@ -138,7 +138,7 @@ class Desk(BaseHTTPRequestHandler):
             return
         which = query.get("scenario") if query.get("scenario") in SCENARIOS else None
         if asked.path == "/":
-            body = b"simulated weather desk\n"
+            body = b"simulated weather service\n"
         elif asked.path == "/hourly":
             body = json.dumps(hourly(now, lon, lat, which)).encode()
         elif asked.path == "/report":
@@ -158,9 +158,9 @@ class Desk(BaseHTTPRequestHandler):
 
 def main() -> None:
     """Serve until ended."""
-    parser = argparse.ArgumentParser(description="Simulated weather desk.")
+    parser = argparse.ArgumentParser(description="Simulated weather service.")
     parser.add_argument("--port", type=int, required=True)
-    ThreadingHTTPServer(("127.0.0.1", parser.parse_args().port), Desk).serve_forever()
+    ThreadingHTTPServer(("127.0.0.1", parser.parse_args().port), Handler).serve_forever()
 
 
 if __name__ == "__main__":

@@ -17,7 +17,7 @@ from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
 from quarry.apps.jobs.formats.terrain import read_terrain
 from quarry.apps.jobs.models import Job
 from tests.apps.test_jobs import save
-from tests.apps.test_limits import desk_of
+from tests.apps.test_limits import forecast_for
 from tests.factories import FIELD, HOME, job_plan, make_job, plain, set_rules
 
 FACTS = {"mass_kg": 5.4, "rotors": 4, "rotor_m": 0.46, "hover_w": 560.0}
@@ -112,7 +112,7 @@ def test_the_wind_of_an_hour_is_taken_at_flying_height_with_its_density(lead, fl
     at = timezone.now().replace(minute=0, second=0, microsecond=0) + timedelta(hours=2)
     with pytest.raises(DomainError, match="No wind is known"):
         queries.planning_air_of(flown, at)
-    desk_of(lead, [8.0] * 6)
+    forecast_for(lead, [8.0] * 6)
     air = plain(queries.planning_air_of(flown, at))
     assert air["origin"] == "forecast"
     assert air["speed_m_s"] == pytest.approx(8.0 * 0.7, rel=0.03)

@@ -18,7 +18,7 @@ from quarry.apps.fleet.services import change_thing
 from quarry.apps.limits import queries, services
 from quarry.apps.limits.models import LimitSheet
 from quarry.apps.weather.services import ask_weather_service
-from tests.apps.test_weather import Desk
+from tests.apps.test_weather import Service
 from tests.factories import HOME, add_reading, make_day, make_job, person, plain, save_sheet, set_rules
 
 
@@ -36,7 +36,7 @@ def limited(lead, fleet):
     return fleet
 
 
-def desk_of(lead, hours, at=None):
+def forecast_for(lead, hours, at=None):
     """Keep a forecast whose hours from now on are as given: gust at 50 m."""
     now = (at or timezone.now()).replace(minute=0, second=0, microsecond=0)
     told = {"issued_at": (timezone.now() - timedelta(minutes=10)).isoformat(), "source": "a test", "hours": []}
@@ -55,7 +55,7 @@ def desk_of(lead, hours, at=None):
                 "thunder": False,
             }
         )
-    return ask_weather_service(organisation=lead.organisation, lon=HOME[0], lat=HOME[1], again=True, by=Desk(told))
+    return ask_weather_service(organisation=lead.organisation, lon=HOME[0], lat=HOME[1], again=True, by=Service(told))
 
 
 def test_starter_sheets_come_once_and_say_whom_to_ask(lead):
@@ -107,7 +107,7 @@ def test_a_limit_is_changed_with_a_reason_a_version_and_a_history(lead, limited)
 
 def test_the_gate_shows_each_hour_with_the_deciding_limit_and_the_next_window(lead, limited, job):
     now = timezone.now()
-    desk_of(lead, [12.0, 12.0, 6.0, 6.0, 12.0] + [12.0] * 40)
+    forecast_for(lead, [12.0, 12.0, 6.0, 6.0, 12.0] + [12.0] * 40)
     gate = plain(queries.gate(job, now.date(), "UTC"))
     assert len(gate["hours"]) == 24
     hour = gate["hours"][now.hour]
@@ -138,7 +138,7 @@ def test_nothing_known_is_no_go_in_the_gate_and_said(lead, limited, job):
 
 def test_a_policy_of_bands_moves_the_verdict(lead, limited, job):
     now = timezone.now()
-    desk_of(lead, [8.5] * 6)
+    forecast_for(lead, [8.5] * 6)
     word = {r["key"]: r["verdict"] for r in plain(queries.moment(job, now))[1]["verdict"]["rows"]}["gust_m_s"]
     assert word == "care"
     change = [{"key": "limits.gust_no_frac", "value": 0.78, "why": "an exposed ridge"}]
@@ -158,11 +158,11 @@ def tomorrow_day(lead, fleet, jobs):
 def test_a_front_closes_the_afternoon_and_the_plan_keeps_to_the_hours_left(lead, limited, job):
     day, on = tomorrow_day(lead, limited, [job])
     start = datetime(on.year, on.month, on.day, tzinfo=UTC)
-    desk_of(lead, [5.0] * 24, start)
+    forecast_for(lead, [5.0] * 24, start)
     calm = days.plan_of(day)[0].plan
     assert calm["windows"] == [[0.0, 7 * 3600.0]]
     assert calm["cautions"] == [c for c in calm["cautions"] if "assumed wind" in c]
-    desk_of(lead, [5.0] * 11 + [12.0] * 2 + [5.0] * 11, start)
+    forecast_for(lead, [5.0] * 11 + [12.0] * 2 + [5.0] * 11, start)
     moved, new = days.plan_of(day)
     assert new
     closed = (2 * 3600.0, 4 * 3600.0)
@@ -177,7 +177,7 @@ def test_a_front_closes_the_afternoon_and_the_plan_keeps_to_the_hours_left(lead,
 
 def test_a_day_whose_every_hour_is_closed_says_so(lead, limited, job):
     day, on = tomorrow_day(lead, limited, [job])
-    desk_of(lead, [14.0] * 24, datetime(on.year, on.month, on.day, tzinfo=UTC))
+    forecast_for(lead, [14.0] * 24, datetime(on.year, on.month, on.day, tzinfo=UTC))
     with pytest.raises(days.PlanRefused, match="no opening that its limits leave"):
         days.plan_of(day)
 
@@ -215,7 +215,7 @@ def begin(lead, fleet, job, pack="01", **over):
 @pytest.fixture
 def clear_sky(lead, limited, job):
     """Good air now, whatever the hour: the sun's limit is opened for the night."""
-    desk_of(lead, [4.0] * 30)
+    forecast_for(lead, [4.0] * 30)
     row = LimitSheet.objects.get(level="organisation")
     rules = [{k: r[k] for k in ("key", "least", "most", "why")} for r in row.rules if r["key"] not in ("sun_deg", "ceiling_m")]
     save_sheet(actor=lead, level="organisation", rules=rules, version=row.version)

@@ -1,4 +1,4 @@
-"""The weather desk silent, slow or lying; readings, reports and tables as people enter them."""
+"""The weather service silent, slow or lying; readings, reports and tables as people enter them."""
 
 import json
 import threading
@@ -18,7 +18,7 @@ from quarry.apps.weather.fields import figures_kept
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Reading
-from quarry.apps.weather.source import HttpDesk, SourceSilent, source
+from quarry.apps.weather.source import HttpWeatherService, SourceSilent, source
 from quarry.simulators import weather_service
 from tests.factories import add_reading, person, plain
 
@@ -26,7 +26,7 @@ NOW = datetime(2031, 5, 6, 9, 20, tzinfo=UTC)
 HERE = (7.1, 46.2)
 
 
-class Desk:
+class Service:
     """A source that answers what a test wants, and counts."""
 
     def __init__(self, answer=None, report="METAR ZZZZ 060850Z 24008KT 9999 NSC 12/06 Q1015"):
@@ -107,30 +107,31 @@ def test_an_answer_that_is_no_forecast_is_refused_in_words(data, words):
         read_forecast(data, NOW)
 
 
-def test_a_forecast_is_kept_asked_anew_when_old_and_outlives_a_silent_desk(lead):
-    desk = Desk()
-    first = services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=desk)
+def test_a_forecast_is_kept_asked_anew_when_old_and_outlives_a_silent_service(lead):
+    service = Service()
+    first = services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=service)
     assert first.problem == ""
-    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=desk)
-    assert desk.asked == 1, "a fresh one is not asked for again"
+    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=service)
+    assert service.asked == 1, "a fresh one is not asked for again"
     first.fetched_at -= timedelta(hours=1)
     first.tried_at -= timedelta(hours=1)
     first.save()
-    silent = Desk(SourceSilent("The weather desk does not answer."))
+    silent = Service(SourceSilent("The weather service does not answer."))
     kept = services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=silent)
-    assert kept.problem == "The weather desk does not answer."
+    assert kept.problem == "The weather service does not answer."
     assert kept.data["hours"], "what was known stays"
     services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=silent)
-    assert silent.asked == 1, "a silent desk is left alone for a while"
+    assert silent.asked == 1, "a silent service is left alone for a while"
     assert (
-        services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=desk, again=True).problem == ""
+        services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=service, again=True).problem
+        == ""
     )
     told = plain(queries.forecast_view(kept, configured=True))
     assert told["age_s"] is not None
-    assert told["source"] == "simulated weather desk"
+    assert told["source"] == "simulated weather service"
 
 
-def test_a_slow_or_endless_desk_counts_as_silent():
+def test_a_slow_or_endless_service_counts_as_silent():
     class Slow(BaseHTTPRequestHandler):
         def do_GET(self):
             if "hourly" in self.path:
@@ -145,17 +146,17 @@ def test_a_slow_or_endless_desk_counts_as_silent():
 
     server = HTTPServer(("127.0.0.1", 0), Slow)
     threading.Thread(target=server.serve_forever, daemon=True).start()
-    desk = HttpDesk(f"http://127.0.0.1:{server.server_port}", 0.2)
+    service = HttpWeatherService(f"http://127.0.0.1:{server.server_port}", 0.2)
     with pytest.raises(SourceSilent):
-        desk.hourly(*HERE)
+        service.hourly(*HERE)
     with pytest.raises(SourceSilent):
-        desk.report(*HERE)
+        service.report(*HERE)
     server.shutdown()
     with pytest.raises(SourceSilent):
-        HttpDesk("http://127.0.0.1:1", 0.2).hourly(*HERE)
+        HttpWeatherService("http://127.0.0.1:1", 0.2).hourly(*HERE)
 
 
-def test_without_an_address_there_is_no_desk_and_files_are_not_opened(settings):
+def test_without_an_address_there_is_no_service_and_files_are_not_opened(settings):
     settings.WEATHER_URL = ""
     assert source() is None
     settings.WEATHER_URL = "file:///etc"
@@ -163,7 +164,7 @@ def test_without_an_address_there_is_no_desk_and_files_are_not_opened(settings):
 
 
 def test_what_was_measured_beats_the_forecast_at_the_height_flown(lead):
-    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=Desk())
+    services.ask_weather_service(organisation=lead.organisation, lon=HERE[0], lat=HERE[1], by=Service())
     whole = timezone.now().replace(minute=0, second=0, microsecond=0)
     place = mappers.place_of(60.0, "grass", 3.0)
 
@@ -230,7 +231,7 @@ def test_a_pasted_report_counts_and_a_garbled_one_is_refused(lead):
     with pytest.raises(DomainError) as bad:
         services.add_report(actor=lead, lon=HERE[0], lat=HERE[1], text="windy, I think")
     assert bad.value.field == "metar"
-    got, _ = services.report_from_service(actor=lead, lon=HERE[0], lat=HERE[1], by=Desk(report=text))
+    got, _ = services.report_from_service(actor=lead, lon=HERE[0], lat=HERE[1], by=Service(report=text))
     assert got.kind == "report"
     with pytest.raises(DomainError, match="Paste a report"):
         services.report_from_service(actor=lead, lon=HERE[0], lat=HERE[1])

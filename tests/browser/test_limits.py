@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.limits import services
 from quarry.apps.limits.models import LimitSheet, Preflight
-from tests.apps.test_limits import desk_of, set_model
+from tests.apps.test_limits import forecast_for, set_model
 from tests.factories import PASSWORD, make_day, make_job, save_sheet
 
 pytestmark = pytest.mark.browser
@@ -33,12 +33,12 @@ def test_a_front_closes_the_afternoon_and_the_plan_moves(site, limited):
     day = make_day(
         lead, limited["fleet"], [limited["job"]], date=on.isoformat(), time_zone="UTC", opens="11:30", closes="18:00", pauses=[]
     )
-    desk_of(lead, [5.0] * 24, start)
+    forecast_for(lead, [5.0] * 24, start)
     page = site.page
     site.sign_in("lena", PASSWORD)
     site.go(f"/days/{day.pk}")
     calm = page.get_by_test_id("finish").inner_text()
-    desk_of(lead, [5.0] * 12 + [13.0] * 3 + [5.0] * 9, start)
+    forecast_for(lead, [5.0] * 12 + [13.0] * 3 + [5.0] * 9, start)
     page.reload()
     expect(page.get_by_test_id("finish")).not_to_have_text(calm)
     assert page.get_by_test_id("finish").inner_text() > "15:00" > calm
@@ -66,7 +66,7 @@ def measure(page, gust):
 
 
 def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_reason(site, limited):
-    desk_of(limited["lead"], [4.0] * 30)
+    forecast_for(limited["lead"], [4.0] * 30)
     page = site.page
     site.sign_in("otto", PASSWORD)
     site.go(f"/preflight?job={limited['job'].pk}")
@@ -125,7 +125,7 @@ def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_rea
 
 
 def test_limits_are_set_side_by_side_with_a_reason_and_taken_back(site, limited):
-    desk_of(limited["lead"], [4.0] * 30)
+    forecast_for(limited["lead"], [4.0] * 30)
     page = site.page
     site.sign_in("lena", PASSWORD)
     site.go(f"/limits?job={limited['job'].pk}")
@@ -170,7 +170,7 @@ def test_a_garbled_report_is_refused_at_its_field_and_a_good_one_counts(site, li
 def test_both_screens_with_gloves_on_a_tablet(site, limited, light):
     from quarry.apps.accounts.models import User
 
-    desk_of(limited["lead"], [4.0] * 30)
+    forecast_for(limited["lead"], [4.0] * 30)
     User.objects.filter(username="lena").update(light=light, gloves=True)
     page = site.page
     page.set_viewport_size({"width": 820, "height": 1180})

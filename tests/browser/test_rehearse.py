@@ -17,14 +17,14 @@ WHOLE_DAY_MS = 240_000
 
 @pytest.fixture
 def own(transactional_db):
-    """A server of this test alone, and the desk that plays the world for it."""
+    """A server of this test alone, and the service that plays the world for it."""
     made = Server(8_700)
-    desk = subprocess.Popen(
+    service = subprocess.Popen(
         [sys.executable, "-m", "quarry.simulators.rehearsal_service", "--server", made.address], cwd=ROOT, env=made.env
     )
     yield made
-    desk.terminate()
-    desk.wait(10)
+    service.terminate()
+    service.wait(10)
     made.stop()
 
 

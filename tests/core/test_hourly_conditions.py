@@ -13,7 +13,7 @@ GRASS = next(iter(COVERS.values()))
 PLACE = Place(80.0, GRASS)
 FORECAST = HourAir(
     "forecast",
-    "desk of 06:00",
+    "service of 06:00",
     3600.0,
     (Level(10.0, 4.0, 240.0, 6.5), Level(100.0, 7.0, 250.0, 10.0)),
     air_c=8.0,
@@ -42,7 +42,7 @@ def test_all_that_is_known_becomes_a_reading_and_nothing_else():
     }
     assert found["spread_k"][0].value == pytest.approx(3.0)
     assert found["thunder_count"][0].value == 0.0
-    assert found["rain_mm_h"][0].words == "desk of 06:00"
+    assert found["rain_mm_h"][0].words == "service of 06:00"
 
 
 def test_wind_is_carried_to_flying_height_and_down_to_the_nozzles():
@@ -62,12 +62,12 @@ def test_each_origin_stands_beside_the_others_with_its_age_and_an_assumed_gust_i
 
 
 def test_an_hour_of_which_nothing_is_known_gives_nothing():
-    assert hour_readings([HourAir("forecast", "desk", 0.0)], PLACE) == {}
-    assert wind_at(HourAir("forecast", "desk", 0.0), PLACE, 50.0) is None
+    assert hour_readings([HourAir("forecast", "service", 0.0)], PLACE) == {}
+    assert wind_at(HourAir("forecast", "service", 0.0), PLACE, 50.0) is None
 
 
 def test_a_dew_point_above_the_air_is_not_made_into_a_spread():
-    found = hour_readings([HourAir("forecast", "desk", 0.0, air_c=5.0, dew_point_c=9.0)], PLACE)
+    found = hour_readings([HourAir("forecast", "service", 0.0, air_c=5.0, dew_point_c=9.0)], PLACE)
     assert "spread_k" not in found
     assert "delta_t_k" not in found
     assert found["air_c"][0].value == 5.0
@@ -82,7 +82,7 @@ def test_chill_needs_a_wind_only_in_the_cold():
 @given(st.floats(-25, 40), st.floats(0, 25), st.floats(950, 1050))
 def test_damp_of_any_hour_is_finite_and_never_below_nothing(air_c, spread, pressure):
     found = hour_readings(
-        [HourAir("forecast", "desk", 0.0, air_c=air_c, dew_point_c=air_c - spread, pressure_hpa=pressure)], PLACE
+        [HourAir("forecast", "service", 0.0, air_c=air_c, dew_point_c=air_c - spread, pressure_hpa=pressure)], PLACE
     )
     for key in ("spread_k", "delta_t_k"):
         assert all(math.isfinite(r.value) and r.value >= 0 for r in found.get(key, []))
@@ -90,8 +90,8 @@ def test_damp_of_any_hour_is_finite_and_never_below_nothing(air_c, spread, press
 
 def test_density_falls_with_heat_and_height_and_with_nothing_known_is_the_standard():
     """1.225 kg/m³ at sea level, 1.112 at 1000 m: ISO 2533 standard atmosphere, here with half its moisture."""
-    unknown = HourAir("forecast", "desk", 0.0)
+    unknown = HourAir("forecast", "service", 0.0)
     assert density_of(unknown) == pytest.approx(1.225, rel=0.005)
     assert density_of(unknown, 1000.0) == pytest.approx(1.112, rel=0.005)
-    cold, hot = (HourAir("forecast", "desk", 0.0, air_c=t, dew_point_c=t - 5, pressure_hpa=1000.0) for t in (-10.0, 35.0))
+    cold, hot = (HourAir("forecast", "service", 0.0, air_c=t, dew_point_c=t - 5, pressure_hpa=1000.0) for t in (-10.0, 35.0))
     assert density_of(cold) > density_of(hot)

@@ -213,16 +213,16 @@ def test_the_demo_loads_once_and_is_a_believable_day(db, monkeypatch, capsys):
 
 def test_the_terrain_service_answers_on_loopback_only():
     port = free_port(8790)
-    desk = subprocess.Popen([sys.executable, "-m", "quarry.simulators.terrain_service", "--port", str(port)], cwd=ROOT)
+    service = subprocess.Popen([sys.executable, "-m", "quarry.simulators.terrain_service", "--port", str(port)], cwd=ROOT)
     try:
-        assert demo._answers(f"http://127.0.0.1:{port}/", 15, lambda: desk.poll() is None)
+        assert demo._answers(f"http://127.0.0.1:{port}/", 15, lambda: service.poll() is None)
         with urlopen(f"http://127.0.0.1:{port}/grid", timeout=20) as answer:
             assert answer.read(5) == b"ncols"
         with pytest.raises(HTTPError, match="404"):
             urlopen(f"http://127.0.0.1:{port}/secrets", timeout=5)
     finally:
-        desk.terminate()
-        desk.wait()
+        service.terminate()
+        service.wait()
 
 
 def test_waiting_for_a_server_ends_when_it_does():

@@ -12,7 +12,7 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.simulators import rehearsal_service
-from quarry.simulators.rehearsal_service import Bridge, Desk, Refused
+from quarry.simulators.rehearsal_service import Bridge, Refused, RehearsalService
 from tests.factories import Web, make_day, person, plain, post_events
 
 FAULTS = [
@@ -29,7 +29,7 @@ def day(lead, fleet, job):
 
 @pytest.fixture
 def over_the_api(monkeypatch):
-    """Let the desk post to the API of this process; the link can be cut."""
+    """Let the service post to the API of this process; the link can be cut."""
     link = {"cut": False, "posts": 0}
 
     def post(self, path, body):
@@ -59,10 +59,10 @@ def on(mine, seconds):
     DayRun.objects.filter(pk=run.pk).update(clock_s=run.clock_s + seconds)
 
 
-def play(mine, desk, *, step_s=30.0, most=1500):
+def play(mine, service, *, step_s=30.0, most=1500):
     for _ in range(most):
         on(mine, step_s)
-        desk.turn()
+        service.turn()
         if plain(queries.rehearsal_of(mine))["closed"]:
             return
     pytest.fail("it never ended")
@@ -70,10 +70,10 @@ def play(mine, desk, *, step_s=30.0, most=1500):
 
 def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_the_api):
     mine = begin(lead, day)
-    desk = Desk("http://here")
-    play(mine, desk)
+    service = RehearsalService("http://here")
+    play(mine, service)
     assert plain(queries.rehearsal_of(mine))["better"] is None, "nobody waits for the looking back"
-    desk.turn()
+    service.turn()
     told = plain(queries.rehearsal_of(mine))
     assert [f["struck"] for f in told["faults"]] == [True] * 3
     live = plain(queries.live_of(queries.day_of(mine)))
@@ -97,16 +97,16 @@ def test_a_simulated_crew_flies_the_whole_day_with_three_faults(lead, day, over_
     assert any("failed its load test" in r for r in summary["risky"])
 
 
-def test_a_lost_link_or_a_desk_that_starts_anew_doubles_nothing(lead, day, over_the_api):
-    mine, desk = begin(lead, day, faults=[]), Desk("http://here")
+def test_a_lost_link_or_a_service_that_starts_anew_doubles_nothing(lead, day, over_the_api):
+    mine, service = begin(lead, day, faults=[]), RehearsalService("http://here")
     for k in range(120):
         on(mine, 30.0)
         over_the_api["cut"] = k % 3 == 0
-        desk.turn()
+        service.turn()
         if k % 10 == 9:
-            desk = Desk("http://here")
+            service = RehearsalService("http://here")
     over_the_api["cut"] = False
-    desk.turn()
+    service.turn()
     rows = list(DayEvent.objects.filter(day_id=mine))
     launched = [e.figures["flight"] for e in rows if e.kind == "launched"]
     assert launched
@@ -115,19 +115,19 @@ def test_a_lost_link_or_a_desk_that_starts_anew_doubles_nothing(lead, day, over_
 
 
 def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told(lead, day, over_the_api):
-    mine, desk = begin(lead, day, by_hand=True, faults=[]), Desk("http://here")
+    mine, service = begin(lead, day, by_hand=True, faults=[]), RehearsalService("http://here")
     on(mine, 900.0)
-    desk.turn()
+    service.turn()
     assert not DayEvent.objects.filter(day_id=mine).exists()
     services.let_go_wrong(actor=lead, day_id=mine, kind="generator_dry")
     on(mine, 5.0)
-    desk.turn()
+    service.turn()
     live = plain(queries.live_of(queries.day_of(mine)))
     assert live["power_out"]
     assert live["rehearsal_of"] == str(day.pk)
     services.steer_rehearsal(actor=lead, day_id=mine, speed=0)
     stood = plain(queries.rehearsal_of(mine))["now_s"]
-    assert desk.turn() is False
+    assert service.turn() is False
     assert plain(queries.rehearsal_of(mine))["now_s"] == stood
     event = {"key": "mine", "kind": "note", "at": timezone.now(), "figures": {"words": "seen"}}
     post_events(actor=lead, day_id=mine, device="", device_now=timezone.now(), events=[event])
@@ -137,18 +137,18 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
 
 def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead, day, over_the_api, monkeypatch):
     broken, sound = begin(lead, day, faults=[]), begin(lead, day, faults=[], seed=9)
-    step = rehearsal_service.Desk._play
+    step = rehearsal_service.RehearsalService._play
 
     def play_one(self, run):
         if str(run.day_id) == str(broken):
             raise ZeroDivisionError
         step(self, run)
 
-    monkeypatch.setattr(rehearsal_service.Desk, "_play", play_one)
-    desk = Desk("http://here")
+    monkeypatch.setattr(rehearsal_service.RehearsalService, "_play", play_one)
+    service = RehearsalService("http://here")
     for _ in range(8):
         on(sound, 60.0)
-        desk.turn()
+        service.turn()
     assert plain(queries.rehearsal_of(broken))["speed"] == 0
     assert DayEvent.objects.filter(day_id=sound).exists()
 
@@ -160,7 +160,7 @@ def test_a_rehearsal_is_no_day_of_its_own_and_can_be_put_away(lead, day, over_th
     assert [r["id"] for r in plain(queries.rehearsals_of(day))] == [str(mine)]
     services.put_rehearsal_away(actor=lead, day_id=mine)
     assert plain(queries.rehearsals_of(day)) == []
-    assert Desk("http://here").turn() is False
+    assert RehearsalService("http://here").turn() is False
     services.put_rehearsal_away(actor=lead, day_id=mine, away=False)
     assert len(plain(queries.rehearsals_of(day))) == 1
     with pytest.raises(DomainError, match="rehearse the day"):

@@ -1,4 +1,4 @@
-"""The weather: the desk, readings, reports."""
+"""The weather: the service, readings, reports."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from quarry.api.auth import SignedIn
 from quarry.api.schemas import weather as s
 from quarry.apps.weather import queries, services
 from quarry.apps.weather.fields import AirFigures
-from quarry.apps.weather.views import DeskOut, ReadingOut, ReadingsTableOut, ReportOut
+from quarry.apps.weather.views import ReadingOut, ReadingsTableOut, ReportOut, WeatherServiceOut
 
 router = Router(tags=["weather"])
 
@@ -22,8 +22,8 @@ def _figures(data: s.AirFigures) -> AirFigures:
     return AirFigures(**data.dict() | {"thunder": data.thunder or None})
 
 
-@router.get("/desk", response=DeskOut, operation_id="weather_service", summary="How the weather desk stands")
-def desk(request: SignedIn, lon: float, lat: float, again: bool = False) -> object:
+@router.get("/service", response=WeatherServiceOut, operation_id="weather_service", summary="How the weather service stands")
+def service(request: SignedIn, lon: float, lat: float, again: bool = False) -> object:
     """Return when the forecast of a place was made; ``again`` asks for a new one now."""
     row = services.ask_weather_service(organisation=request.user.organisation, lon=lon, lat=lat, again=again)
     return queries.forecast_view(row, bool(settings.WEATHER_URL))
@@ -40,7 +40,7 @@ def add_reading(request: SignedIn, data: s.ReadingIn) -> object:
 
 @router.post("/reports", response={201: ReportOut}, operation_id="add_report", summary="Read a METAR")
 def add_report(request: SignedIn, data: s.ReportIn) -> object:
-    """Keep a pasted report, or the newest of the desk when no text is given."""
+    """Keep a pasted report, or the newest of the service when no text is given."""
     if data.text.strip():
         row, report = services.add_report(actor=request.user, lon=data.lon, lat=data.lat, text=data.text, key=data.key)
     else:

@@ -1,4 +1,4 @@
-"""The weather: the desk, readings, reports."""
+"""The weather: the service, readings, reports."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class ReadingIn(In):
 
 
 class ReportIn(In):
-    """A METAR as it was copied; empty text asks the weather desk for the newest."""
+    """A METAR as it was copied; empty text asks the weather service for the newest."""
 
     key: UUID | None = None
     lon: float = Field(ge=-180, le=180)

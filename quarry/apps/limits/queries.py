@@ -150,7 +150,7 @@ def gate(job: Job, on: date, zone: str) -> GateOut:
         begins=begins.isoformat(),
         height_m=place.height_m,
         cover=place.cover.words,
-        desk=forecast_view(forecast_of(lon, lat), configured=True),
+        service=forecast_view(forecast_of(lon, lat), configured=True),
         hours=[_gate_hour(h, place) for h in hours],
         spans=mappers.spans_of(judged_hours, begins),
         next=mappers.next_go(judged_hours, timezone.now()),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
 
-from quarry.apps.weather.views import DeskOut, HourWind, ReadingOut, SunOut
+from quarry.apps.weather.views import HourWind, ReadingOut, SunOut, WeatherServiceOut
 
 LevelName = Literal["organisation", "aircraft", "work", "job"]
 WordName = Literal["go", "care", "no"]
@@ -172,7 +172,7 @@ class GateOut:
     begins: str
     height_m: float
     cover: str
-    desk: DeskOut
+    service: WeatherServiceOut
     hours: list[GateHour]
     spans: list[GateSpan]
     next: WindowOut | None

@@ -1,1 +1,1 @@
-"""Forecasts from the weather desk, and what was measured or reported on the day."""
+"""Forecasts from the weather service, and what was measured or reported on the day."""

@@ -11,7 +11,7 @@ from quarry.apps.weather import mappers
 from quarry.apps.weather.fields import forecast_of_row
 from quarry.apps.weather.mappers import HourAir
 from quarry.apps.weather.models import Forecast, Reading
-from quarry.apps.weather.views import DeskOut, PlanningAir, ReadingKind, ReadingOut
+from quarry.apps.weather.views import PlanningAir, ReadingKind, ReadingOut, WeatherServiceOut
 
 WeatherRefused = mappers.WeatherError
 NEAR_DEG = 0.25
@@ -67,10 +67,10 @@ def reading_view(row: Reading) -> ReadingOut:
     )
 
 
-def forecast_view(row: Forecast | None, configured: bool) -> DeskOut:
+def forecast_view(row: Forecast | None, configured: bool) -> WeatherServiceOut:
     """Return how the weather service stands: when its forecast was made, how old it is, what went wrong."""
     data = forecast_of_row(row)
-    return DeskOut(
+    return WeatherServiceOut(
         configured=configured,
         source=data.source if data else "",
         issued_at=row.issued_at if row else None,

@@ -33,8 +33,8 @@ class _NoRedirect(HTTPRedirectHandler):
         """Follow nothing: the address in the settings is the only one asked."""
 
 
-class HttpDesk:
-    """Asks a desk that speaks our form at the address in the settings."""
+class HttpWeatherService:
+    """Asks a service that speaks our form at the address in the settings."""
 
     def __init__(self, url: str, wait_s: float) -> None:
         self.url, self.wait_s = url.rstrip("/"), wait_s
@@ -45,9 +45,9 @@ class HttpDesk:
             with self._open.open(f"{self.url}/{path}?{urlencode({'lon': lon, 'lat': lat})}", timeout=self.wait_s) as answer:
                 data = answer.read(MOST_BYTES + 1)
         except (URLError, OSError, ValueError) as bad:
-            raise SourceSilent("The weather desk does not answer.") from bad
+            raise SourceSilent("The weather service does not answer.") from bad
         if len(data) > MOST_BYTES:
-            raise SourceSilent("The weather desk sends more than can be a forecast.")
+            raise SourceSilent("The weather service sends more than can be a forecast.")
         return bytes(data)
 
     def hourly(self, lon: float, lat: float) -> bytes:
@@ -63,4 +63,4 @@ def source() -> WeatherSource | None:
     """Return the source named in the settings, or None: then the weather is entered by hand."""
     if not settings.WEATHER_URL or urlsplit(settings.WEATHER_URL).scheme not in ("http", "https"):
         return None
-    return HttpDesk(settings.WEATHER_URL, settings.WEATHER_WAIT_S)
+    return HttpWeatherService(settings.WEATHER_URL, settings.WEATHER_WAIT_S)

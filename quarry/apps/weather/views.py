@@ -71,8 +71,8 @@ class ReadingsTableOut:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DeskOut:
-    """How the weather desk stands."""
+class WeatherServiceOut:
+    """How the weather service stands."""
 
     configured: bool
     source: str

@@ -174,7 +174,7 @@ CELL_FIT = _register(
     None,
     "assumption",
 )
-FORECAST = _register("forecast", "forecast of the weather desk", None, "measured")
+FORECAST = _register("forecast", "forecast of the weather service", None, "measured")
 CHILL = _register(
     "osczevski-2005",
     "Osczevski and Bluestein, The new wind chill equivalent temperature chart, Bull. Amer. Meteor. Soc. 86:1453-1458",

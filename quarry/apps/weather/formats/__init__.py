@@ -1,1 +1,1 @@
-"""What comes from outside, read defensively: forecasts of the desk, tables of readings."""
+"""What comes from outside, read defensively: forecasts of the service, tables of readings."""

@@ -35,15 +35,15 @@ def read_forecast(data: bytes, now: datetime) -> ForecastData:
     try:
         document = json.loads(data, parse_constant=lambda _: None)
     except (ValueError, RecursionError) as bad:
-        raise BadForecast("The weather desk's answer is no JSON.") from bad
+        raise BadForecast("The weather service's answer is no JSON.") from bad
     raw_hours = document.get("hours") if isinstance(document, dict) else None
     if not isinstance(raw_hours, list):
-        raise BadForecast("The weather desk's answer holds no hours.")
+        raise BadForecast("The weather service's answer holds no hours.")
     issued = _time(document.get("issued_at"))
     if issued is None:
-        raise BadForecast("The weather desk does not say when its forecast was made.")
+        raise BadForecast("The weather service does not say when its forecast was made.")
     if issued > now + timedelta(minutes=10):
-        raise BadForecast(f"The weather desk says its forecast was made at {issued:%Y-%m-%d %H:%M} UTC, which lies ahead.")
+        raise BadForecast(f"The weather service says its forecast was made at {issued:%Y-%m-%d %H:%M} UTC, which lies ahead.")
     notes: list[str] = []
     hours: dict[datetime, ForecastHour] = {}
     for raw in raw_hours[:MOST_HOURS]:
@@ -54,7 +54,7 @@ def read_forecast(data: bytes, now: datetime) -> ForecastData:
         hours[at] = _hour(_Raw(raw, at, notes))
     usable = [hours[at] for at in sorted(hours) if hours[at].levels or hours[at].air_c is not None]
     if not usable:
-        raise BadForecast("The weather desk's answer holds no hour that can be used.")
+        raise BadForecast("The weather service's answer holds no hour that can be used.")
     return ForecastData(issued_at=issued, source=str(document.get("source", ""))[:80], hours=usable, notes=notes[:_MOST_NOTES])
 
 

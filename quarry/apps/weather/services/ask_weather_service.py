@@ -20,18 +20,18 @@ def ask_weather_service(
 ) -> Forecast | None:
     """Return the forecast of a place, asked anew when it is no longer fresh; what was known before stays if that fails.
 
-    A silent desk is left alone for a minute, so that nobody waits for it at every click.
+    A silent service is left alone for a minute, so that nobody waits for it at every click.
     """
     kept, now = forecast_of(lon, lat), timezone.now()
-    desk = by or source()
-    if desk is None:
+    service = by or source()
+    if service is None:
         return kept
     if kept is not None and not again:
         fresh = kept.fetched_at is not None and now - kept.fetched_at < timedelta(seconds=settings.WEATHER_FRESH_S)
         if fresh or now - kept.tried_at < timedelta(seconds=settings.WEATHER_RETRY_S):
             return kept
     try:
-        found = read_forecast(desk.hourly(net(lon), net(lat)), now)
+        found = read_forecast(service.hourly(net(lon), net(lat)), now)
         news = {"data": forecast_kept(found), "issued_at": found.issued_at, "fetched_at": now, "tried_at": now, "problem": ""}
     except (SourceSilent, BadForecast) as bad:
         news = {"tried_at": now, "problem": str(bad)[:200]}

@@ -1,4 +1,4 @@
-"""Ask the desk for the newest report near by and keep it."""
+"""Ask the service for the newest report near by and keep it."""
 
 from __future__ import annotations
 
@@ -12,12 +12,12 @@ from quarry.apps.weather.views import ReportTold
 
 
 def report_from_service(*, actor: User, lon: float, lat: float, by: WeatherSource | None = None) -> tuple[Reading, ReportTold]:
-    """Ask the desk for the newest report near by and keep it."""
-    desk = by or source()
-    if desk is None:
-        raise DomainError("missing", "No weather desk is set up. Paste a report instead.", "metar")
+    """Ask the service for the newest report near by and keep it."""
+    service = by or source()
+    if service is None:
+        raise DomainError("missing", "No weather service is set up. Paste a report instead.", "metar")
     try:
-        text = desk.report(net(lon), net(lat))
+        text = service.report(net(lon), net(lat))
     except SourceSilent as bad:
         raise DomainError("silent", f"{bad} Paste a report, or enter what you measure.", "metar") from bad
     return add_report(actor=actor, lon=lon, lat=lat, text=text)

@@ -43,7 +43,7 @@ from quarry.simulators.demo_logbook import flown_before, read_in, simulated_logs
 from quarry.simulators.ground import upland
 from quarry.simulators.histories import year_of
 
-_DATES = 3  # as far as the desk's forecast reaches
+_DATES = 3  # as far as the service's forecast reaches
 
 
 class Command(BaseCommand):
@@ -72,7 +72,7 @@ def _terrain() -> tuple[TerrainGrid, str]:
     address = os.environ.get("QUARRY_TERRAIN_URL")
     if address:
         if not address.startswith("http://127.0.0.1"):
-            raise SystemExit("The demo asks only the terrain desk on this machine.")
+            raise SystemExit("The demo asks only the terrain service on this machine.")
         with urlopen(f"{address}/grid", timeout=20) as answer:  # noqa: S310 - loopback only, checked above
             return read_ascii_grid(answer.read().decode()), scene.TERRAIN
     sheet = upland(scene.LON, scene.LAT, seed=scene.SEED)
@@ -202,7 +202,7 @@ def _fleet(lead: User) -> dict[str, Any]:
 
 
 def _take_forecast(lead: User, job: Job, at: datetime) -> None:
-    """Plan with the desk's wind of the planned morning, as a crew would; without a desk the assumed wind stays."""
+    """Plan with the service's wind of the planned morning, as a crew would; without a service the assumed wind stays."""
     try:
         air = planning_air_of(job, at)
     except DomainError:

@@ -85,7 +85,7 @@
   const time = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
   $effect(() =>
     help.offer('limits', [
-      { id: 'desk', label: 'Ask the weather desk now', keys: 'A', run: () => look(true) },
+      { id: 'weather-service', label: 'Ask the weather service now', keys: 'A', run: () => look(true) },
       { id: 'print-limits', label: 'Print the gate', keys: 'P', run: () => window.print() },
     ]),
   );
@@ -115,8 +115,8 @@
     <div class="mb-2 flex flex-wrap items-baseline gap-x-6 gap-y-1">
       <h2>The gate, {dayName(gate.date)}</h2>
       <span class="text-small">
-        {#if gate.desk.issued_at}Forecast of {time(gate.desk.issued_at)}, {ageWords(gate.desk.age_s)}{gate.desk.source
-            ? `, ${gate.desk.source}`
+        {#if gate.service.issued_at}Forecast of {time(gate.service.issued_at)}, {ageWords(gate.service.age_s)}{gate.service.source
+            ? `, ${gate.service.source}`
             : ''}{:else}No forecast{/if}
         <button class="button plain" disabled={asking} onclick={() => look(true)}>{asking ? 'asking …' : 'ask now'}</button>
       </span>
@@ -124,11 +124,11 @@
         >{#if gate.next}Next window <b>{time(gate.next.from_at)} to {time(gate.next.to_at)}</b>{:else}No window comes that is
           known{/if}</span>
     </div>
-    {#if gate.desk.problem}<p class="problem mb-2" role="alert" data-testid="desk-problem">
-        {gate.desk.problem}
-        {gate.desk.issued_at ? 'What was known before still stands, and ages.' : ''} Enter what you measure, or paste a report.
+    {#if gate.service.problem}<p class="problem mb-2" role="alert" data-testid="service-problem">
+        {gate.service.problem}
+        {gate.service.issued_at ? 'What was known before still stands, and ages.' : ''} Enter what you measure, or paste a report.
       </p>{/if}
-    {#each gate.desk.notes.slice(0, 3) as n, nth (nth)}<p class="quiet text-small">{n}</p>{/each}
+    {#each gate.service.notes.slice(0, 3) as n, nth (nth)}<p class="quiet text-small">{n}</p>{/each}
     <div class="rounded bg-sheet p-3"><GateChart day={gate} bind:chosen {bands} /></div>
     <div class="mt-1 flex flex-wrap gap-x-5 text-note" aria-label="How to read">
       <span><b>✓</b> go</span><span><b>!</b> with care</span><span><b>✕</b> closed, hatched</span><span

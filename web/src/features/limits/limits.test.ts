@@ -245,7 +245,7 @@ describe('what is measured', () => {
     });
     draw({ readings: [reading] });
     expect(screen.getByRole('button', { name: 'Read it' })).toBeDisabled();
-    await fireEvent.click(screen.getByRole('button', { name: 'Newest from the desk' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Newest from the service' }));
     expect(await screen.findByText('It does not say: visibility.')).toBeInTheDocument();
     expect(screen.getByText(/Not read: R27/)).toBeInTheDocument();
     expect(screen.getAllByText(/mean 4.0 m\/s/).length).toBeGreaterThan(0);
@@ -290,7 +290,7 @@ describe('the screen of limits', () => {
     expect(await screen.findByTestId('hour-word')).toHaveTextContent('No go');
     expect(screen.getByTestId('next-window')).toHaveTextContent(/Next window/);
     expect(screen.getByText('no go 80 %')).toBeInTheDocument();
-    expect(screen.getByText(/simulated weather desk/)).toBeInTheDocument();
+    expect(screen.getByText(/simulated weather service/)).toBeInTheDocument();
   });
 
   it('tries another aircraft in the same hour', async () => {
@@ -302,12 +302,12 @@ describe('the screen of limits', () => {
     expect(lastTo(seen, /moment/)).toBeTruthy();
   });
 
-  it('says that the desk is silent and what to do', async () => {
+  it('says that the service is silent and what to do', async () => {
     const silent = gate([null], { next: null });
-    silent.desk = { ...silent.desk, issued_at: null, age_s: null, problem: 'The weather desk does not answer.' };
+    silent.service = { ...silent.service, issued_at: null, age_s: null, problem: 'The weather service does not answer.' };
     serve({ ...ANSWERS, 'GET /api/limits/gate/*': silent });
     render(LimitsScreen);
-    expect(await screen.findByTestId('desk-problem')).toHaveTextContent(/does not answer.*Enter what you measure/);
+    expect(await screen.findByTestId('service-problem')).toHaveTextContent(/does not answer.*Enter what you measure/);
     expect(screen.getByTestId('hour-word')).toHaveTextContent('No go: not known');
     expect(screen.getByTestId('next-window')).toHaveTextContent('No window comes that is known');
   });

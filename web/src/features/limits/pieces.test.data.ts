@@ -63,9 +63,9 @@ export function gate(gusts: (number | null)[], more: Partial<GateDay> = {}): Gat
     begins: at(0),
     height_m: 60,
     cover: 'open grass',
-    desk: {
+    service: {
       configured: true,
-      source: 'simulated weather desk',
+      source: 'simulated weather service',
       issued_at: '2031-05-06T05:00:00Z',
       fetched_at: '2031-05-06T05:10:00Z',
       age_s: 3000,

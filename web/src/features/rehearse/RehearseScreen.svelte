@@ -18,7 +18,7 @@
 
   let { id }: { id: string } = $props();
   // svelte-ignore state_referenced_locally
-  const desk = new RehearseState(id);
+  const rehearsal = new RehearseState(id);
   // svelte-ignore state_referenced_locally
   const run = new LiveState(id, ownerOf(session.me ?? {}, id));
   // svelte-ignore state_referenced_locally
@@ -27,8 +27,8 @@
   const kinds = $derived(faults.value ?? []);
   let chosen = $state('');
   let summary = $state.raw<Schemas['SummaryOut'] | null>(null);
-  void desk.load().then(async () => {
-    if (desk.mine) {
+  void rehearsal.load().then(async () => {
+    if (rehearsal.mine) {
       void run.open();
       course.open();
     } else void faults.load();
@@ -39,14 +39,14 @@
   });
 
   const live = $derived(run.live);
-  const mine = $derived(desk.mine);
+  const mine = $derived(rehearsal.mine);
   const writable = $derived(session.may('day:run'));
   const opens = $derived(live ? opensAt(live) : '00:00');
   const names = $derived(Object.fromEntries((live?.aircraft ?? []).map((a) => [a.id!, a.name!])));
   let faster = $state(30);
   // What the server says of clock, faults and end follows every change that it tells of.
   $effect(() => {
-    if (live?.revision) void desk.refresh();
+    if (live?.revision) void rehearsal.refresh();
   });
   $effect(() => {
     if (mine?.speed) faster = mine.speed;
@@ -56,7 +56,7 @@
       void call('GET', '/api/days/{day_id}/summary', { params: { path: { day_id: id } } }).then(({ data }) => (summary = data));
   });
   async function steer(change: Schemas['SteerIn']) {
-    await desk.steer(change);
+    await rehearsal.steer(change);
     await run.refresh();
   }
   const toggle = () => void steer({ speed: mine?.speed ? 0 : faster });
@@ -89,10 +89,10 @@
 
 <svelte:head><title>Rehearse · Gentle Quarry</title></svelte:head>
 
-{#if desk.day}
-  <Start state={desk} {kinds} />
+{#if rehearsal.day}
+  <Start state={rehearsal} {kinds} />
 {:else if !mine || !live}
-  <p class="quiet p-6" role="status">{desk.problem?.detail ?? run.problem?.detail ?? 'Setting the day up …'}</p>
+  <p class="quiet p-6" role="status">{rehearsal.problem?.detail ?? run.problem?.detail ?? 'Setting the day up …'}</p>
 {:else}
   <div class="rehearsal border-b-line border-ink px-6 py-2">
     <div class="flex flex-wrap items-center gap-x-5 gap-y-2 bg-paper px-3 py-1">
@@ -147,7 +147,7 @@
           {:else}<p class="quiet" role="status">Looking back …</p>{/if}
         </div>
       {:else}
-        {#if mine.by_hand}<Caller {run} {live} {writable} compact onclosed={() => desk.refresh()} />
+        {#if mine.by_hand}<Caller {run} {live} {writable} compact onclosed={() => rehearsal.refresh()} />
         {:else}<p class="m-0 px-4 py-4">
             A simulated crew answers every call within half a minute. Next:
             {#if live.calls[0]}<b>{clock(opens, live.calls[0].at_s)}</b>, in {countdown(
@@ -157,11 +157,11 @@
         {#if writable}<section class="border-t-line border-ink px-4 py-3" aria-label="Let something go wrong">
             <h2 class="!text-lead">Let something go wrong</h2>
             <div class="mt-2 flex flex-wrap gap-1.5">
-              {#each mine.can as f (f.kind)}<button class="button small" title={f.words} onclick={() => desk.fault(f.kind)}
+              {#each mine.can as f (f.kind)}<button class="button small" title={f.words} onclick={() => rehearsal.fault(f.kind)}
                   >{f.kind.replaceAll('_', ' ')}</button
                 >{/each}
             </div>
-            {#if desk.problem}<p class="problem m-0 mt-2" role="alert">{desk.problem.detail}</p>{/if}
+            {#if rehearsal.problem}<p class="problem m-0 mt-2" role="alert">{rehearsal.problem.detail}</p>{/if}
           </section>{/if}
       {/if}
       <section class="border-t-line border-ink px-4 py-3" aria-label="What happened" data-testid="told">

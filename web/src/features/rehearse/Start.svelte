@@ -6,9 +6,9 @@
   import { notices } from '$shared/ui/notices.svelte';
   import { SPEEDS, spread, type Line, type RehearseState } from './rehearse.svelte';
 
-  let { state: desk, kinds }: { state: RehearseState; kinds: { kind: string; words: string }[] } = $props();
-  const day = $derived(desk.day!.day);
-  const plan = $derived(desk.day!.plan);
+  let { state: rehearsal, kinds }: { state: RehearseState; kinds: { kind: string; words: string }[] } = $props();
+  const day = $derived(rehearsal.day!.day);
+  const plan = $derived(rehearsal.day!.plan);
   const writable = $derived(session.may('day:run'));
   let byHand = $state(true);
   let speed = $state(30);
@@ -29,11 +29,11 @@
       about: '',
       length_s: 1200,
     }));
-    const made = await desk.begin({ by_hand: byHand, speed, seed, faults });
+    const made = await rehearsal.begin({ by_hand: byHand, speed, seed, faults });
     if (made) await goto(`/days/${made.id}/rehearse`);
   }
   async function away(l: Line) {
-    if (await desk.putAway(l.id)) notices.say('Rehearsal put away', { undo: () => void desk.putAway(l.id, true) });
+    if (await rehearsal.putAway(l.id)) notices.say('Rehearsal put away', { undo: () => void rehearsal.putAway(l.id, true) });
   }
   const when = (iso: string) =>
     new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
@@ -46,7 +46,7 @@
     The planned day in a simulated world, with its aircraft, chargers and weather. It runs as a real day does, and nothing of it
     goes to the records of packs.
   </p>
-  {#if !plan}<p class="problem" role="alert">{desk.day!.problem?.detail ?? 'This day has no plan yet.'}</p>{/if}
+  {#if !plan}<p class="problem" role="alert">{rehearsal.day!.problem?.detail ?? 'This day has no plan yet.'}</p>{/if}
   <form class="grid grid-cols-[300px_minmax(0,1fr)] gap-8 max-tablet:grid-cols-1" onsubmit={begin}>
     <div class="flex flex-col gap-5">
       <fieldset class="m-0 border-0 p-0">
@@ -71,8 +71,8 @@
       <label class="font-semibold"
         >Seed <span class="quiet font-normal">the same seed gives the same day</span>
         <input class="input mt-1 !w-40" type="number" min="0" max="1000000" bind:value={seed} /></label>
-      {#if desk.problem}<p class="problem m-0" role="alert">{desk.problem.detail}</p>{/if}
-      <button class="button dark !min-h-tap !text-head" disabled={!plan || !writable || desk.busy}>Begin</button>
+      {#if rehearsal.problem}<p class="problem m-0" role="alert">{rehearsal.problem.detail}</p>{/if}
+      <button class="button dark !min-h-tap !text-head" disabled={!plan || !writable || rehearsal.busy}>Begin</button>
     </div>
     <fieldset class="m-0 border-0 p-0">
       <legend class="mb-1.5 font-semibold">What goes wrong</legend>
@@ -102,7 +102,7 @@
   <section class="mt-8 border-t-line border-ink pt-3" aria-label="Rehearsed before">
     <h2>Rehearsed before</h2>
     <ul class="m-0 list-none p-0">
-      {#each desk.lines ?? [] as l (l.id)}
+      {#each rehearsal.lines ?? [] as l (l.id)}
         <li class="flex min-h-12.5 flex-wrap items-center gap-4 border-b border-rule">
           <a class="font-semibold" href="/days/{l.id}/rehearse">{when(l.started_at)}</a>
           <span>{l.by}, {l.by_hand ? 'by hand' : 'simulated crew'}, seed {l.seed}</span>
@@ -111,7 +111,7 @@
           {#if writable}<button class="button plain small" onclick={() => away(l)}>put away</button>{/if}
         </li>
       {:else}<li class="quiet py-3">
-          {desk.lines ? 'Nothing yet. The first rehearsal will be listed here.' : 'Looking …'}
+          {rehearsal.lines ? 'Nothing yet. The first rehearsal will be listed here.' : 'Looking …'}
         </li>{/each}
     </ul>
   </section>

@@ -1367,7 +1367,7 @@ export interface paths {
         };
         /**
          * The gate of a date for a job
-         * @description Return each hour of a date with its verdict; ``again`` asks the weather desk now.
+         * @description Return each hour of a date with its verdict; ``again`` asks the weather service now.
          */
         get: operations["gate"];
         put?: never;
@@ -2526,26 +2526,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/weather/desk": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * How the weather desk stands
-         * @description Return when the forecast of a place was made; ``again`` asks for a new one now.
-         */
-        get: operations["weather_service"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/weather/readings": {
         parameters: {
             query?: never;
@@ -2597,9 +2577,29 @@ export interface paths {
         put?: never;
         /**
          * Read a METAR
-         * @description Keep a pasted report, or the newest of the desk when no text is given.
+         * @description Keep a pasted report, or the newest of the service when no text is given.
          */
         post: operations["add_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How the weather service stands
+         * @description Return when the forecast of a place was made; ``again`` asks for a new one now.
+         */
+        get: operations["weather_service"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4351,28 +4351,6 @@ export interface components {
             words: string;
         };
         /**
-         * DeskOut
-         * @description How the weather desk stands.
-         */
-        DeskOut: {
-            /** Age S */
-            age_s: number | null;
-            /** Configured */
-            configured: boolean;
-            /** Fetched At */
-            fetched_at: string | null;
-            /** Hours */
-            hours: number;
-            /** Issued At */
-            issued_at: string | null;
-            /** Notes */
-            notes: string[];
-            /** Problem */
-            problem: string;
-            /** Source */
-            source: string;
-        };
-        /**
          * DifferenceOut
          * @description How far a figure of one group lies from that of the other.
          */
@@ -5035,7 +5013,6 @@ export interface components {
             cover: string;
             /** Date */
             date: string;
-            desk: components["schemas"]["DeskOut"];
             /** Height M */
             height_m: number;
             /** Hours */
@@ -5052,6 +5029,7 @@ export interface components {
             next: components["schemas"]["WindowOut"] | null;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
+            service: components["schemas"]["WeatherServiceOut"];
             /** Spans */
             spans: components["schemas"]["GateSpan"][];
             sun: components["schemas"]["SunOut"];
@@ -7993,7 +7971,7 @@ export interface components {
         };
         /**
          * ReportIn
-         * @description A METAR as it was copied; empty text asks the weather desk for the newest.
+         * @description A METAR as it was copied; empty text asks the weather service for the newest.
          */
         ReportIn: {
             /** Key */
@@ -9148,6 +9126,28 @@ export interface components {
             reason: "pack" | "window";
             /** To S */
             to_s: number;
+        };
+        /**
+         * WeatherServiceOut
+         * @description How the weather service stands.
+         */
+        WeatherServiceOut: {
+            /** Age S */
+            age_s: number | null;
+            /** Configured */
+            configured: boolean;
+            /** Fetched At */
+            fetched_at: string | null;
+            /** Hours */
+            hours: number;
+            /** Issued At */
+            issued_at: string | null;
+            /** Notes */
+            notes: string[];
+            /** Problem */
+            problem: string;
+            /** Source */
+            source: string;
         };
         /**
          * WeekDayOut
@@ -12915,30 +12915,6 @@ export interface operations {
             };
         };
     };
-    weather_service: {
-        parameters: {
-            query: {
-                again?: boolean;
-                lat: number;
-                lon: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeskOut"];
-                };
-            };
-        };
-    };
     add_reading: {
         parameters: {
             query?: never;
@@ -13009,6 +12985,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+        };
+    };
+    weather_service: {
+        parameters: {
+            query: {
+                again?: boolean;
+                lat: number;
+                lon: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherServiceOut"];
                 };
             };
         };

@@ -159,7 +159,8 @@
     <div class="mt-1.5 flex flex-wrap gap-2">
       <button class="button" type="button" disabled={!writable || busy || !text.trim()} onclick={() => report(false)}
         >Read it</button>
-      <button class="button" type="button" disabled={!writable || busy} onclick={() => report(true)}>Newest from the desk</button>
+      <button class="button" type="button" disabled={!writable || busy} onclick={() => report(true)}
+        >Newest from the service</button>
       <button class="button" type="button" disabled={!writable} onclick={() => file?.click()}>Table of readings (CSV)</button>
       <input
         bind:this={file}
