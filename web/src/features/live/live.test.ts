@@ -14,7 +14,8 @@ import { answerWords, callLine, callLines, countdown, insteadOf, moreOf, tapOf, 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 vi.mock('$app/state', () => ({ page: { url: new URL('http://x/days/d/live') } }));
 let days = 0;
-const fresh = () => `d${++days}`;
+// What is kept on the device outlives a file of tests: its days have names of their own.
+const fresh = () => `live-${++days}`;
 beforeEach(() => {
   session.me = { id: 1, signed_in: true, units: 'metric', rights: ['day:run'], organisation: 'Crew' } as never;
 });
@@ -259,7 +260,7 @@ describe('a running day on the device', () => {
     await run.tap({ kind: 'power_out', figures: {} }, 'no power');
     const key = run.last!.key;
     await run.undo();
-    const sent = (lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]!;
+    const sent = (lastTo(seen, new RegExp(`${id}/events`))!.body as { events: Tap[] }).events[0]!;
     expect(sent).toMatchObject({ kind: 'undo', figures: { of: key } });
     expect(run.last).toBeNull();
     run.close();
@@ -361,11 +362,14 @@ describe('the screen', () => {
     render(LiveScreen, { id });
     expect(await screen.findByRole('heading', { name: /Launch S1\s*Wren on 01/ })).toBeInTheDocument();
     await fireEvent.click(screen.getByTestId('answer'));
-    expect(lastTo(seen, /events/), 'a tap in the first moment is not taken').toBeUndefined();
+    expect(lastTo(seen, new RegExp(`${id}/events`)), 'a tap in the first moment is not taken').toBeUndefined();
     await still();
     await fireEvent.click(screen.getByTestId('answer'));
-    await waitFor(() => expect(lastTo(seen, /events/)).toBeTruthy());
-    expect((lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]).toMatchObject({ kind: 'launched', under: 1 });
+    await waitFor(() => expect(lastTo(seen, new RegExp(`${id}/events`))).toBeTruthy());
+    expect((lastTo(seen, new RegExp(`${id}/events`))!.body as { events: Tap[] }).events[0]).toMatchObject({
+      kind: 'launched',
+      under: 1,
+    });
     expect(screen.getByTestId('strip')).toHaveTextContent(/0 to send|kept here/);
     expect(screen.getByRole('img', { name: 'Pack 02: out, 50 %' })).toBeInTheDocument();
   });
@@ -390,8 +394,11 @@ describe('the screen', () => {
     expect(screen.getByTestId('back')).toHaveTextContent(/Turn back S1 by/);
     expect(screen.getByRole('heading', { name: /Land S1\s*01 to rest/ })).toBeInTheDocument();
     await fireEvent.click(screen.getByRole('button', { name: 'Second account' }));
-    await waitFor(() => expect(lastTo(seen, /events/)).toBeTruthy());
-    expect((lastTo(seen, /events/)!.body as { events: Tap[] }).events[0]!.figures).toEqual({ of: 'landing S1', stands: 'b' });
+    await waitFor(() => expect(lastTo(seen, new RegExp(`${id}/events`))).toBeTruthy());
+    expect((lastTo(seen, new RegExp(`${id}/events`))!.body as { events: Tap[] }).events[0]!.figures).toEqual({
+      of: 'landing S1',
+      stands: 'b',
+    });
   });
 
   it('opens the pad for a landing, and closes a day that is flown', async () => {
