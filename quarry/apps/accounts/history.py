@@ -1,12 +1,18 @@
-"""Every service adds to the history, and saves only over the version that was seen."""
+"""What every service does with a row: look it up locked, save only over the version that was seen, archive, add to the history."""
 
 from __future__ import annotations
 
-from django.db.models import Model
+from typing import TypeVar, cast
+from uuid import UUID
 
-from quarry.apps.accounts.errors import Stale
+from django.db.models import Model
+from django.utils import timezone
+
+from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.fields import Plain
 from quarry.apps.accounts.models import HistoryEntry, Owned, User
+
+Own = TypeVar("Own", bound=Owned)
 
 
 def record(*, actor: User, action: str, row: Model, label: str, before: Plain | None = None, after: Plain | None = None) -> None:
@@ -33,3 +39,20 @@ def check_version(row: Owned, version: int, current: Plain) -> None:
     """Raise `Stale` unless the caller has seen the version that stands."""
     if row.version != version:
         raise Stale(current)
+
+
+def locked(model: type[Own], key: UUID, noun: str) -> Own:
+    """Return a row of the scope, locked for writing; raises `DomainError` where there is none."""
+    row = cast("Own | None", model._default_manager.select_for_update().filter(pk=key).first())
+    if row is None:
+        raise DomainError("not_found", f"There is no such {noun}.")
+    return row
+
+
+def archive(*, actor: User, row: Owned, archived: bool, kind: str, label: str) -> None:
+    """Archive a row or bring it back, and say so in the history; nothing is ever deleted."""
+    row.archived_at = timezone.now() if archived else None
+    row.version += 1
+    stamped = [f.name for f in row._meta.fields if getattr(f, "auto_now", False)]
+    row.save(update_fields=["archived_at", "version", *stamped])
+    record(actor=actor, action=f"{kind}.archived" if archived else f"{kind}.restored", row=row, label=label)

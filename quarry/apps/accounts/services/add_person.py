@@ -1,5 +1,3 @@
-"""Add a person to the actor's organisation; returns the person and a first password to hand over."""
-
 from __future__ import annotations
 
 import secrets

@@ -1,5 +1,3 @@
-"""Change one's own password."""
-
 from __future__ import annotations
 
 from django.contrib.auth.password_validation import validate_password

@@ -1,5 +1,3 @@
-"""Set the role, name or access of a person; the last active lead cannot be removed."""
-
 from __future__ import annotations
 
 from django.db import transaction

@@ -1,5 +1,3 @@
-"""Give a person a new first password and end their sessions; returns the person and the password, once."""
-
 from __future__ import annotations
 
 import secrets

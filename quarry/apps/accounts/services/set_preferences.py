@@ -1,5 +1,3 @@
-"""Set how the person wants to see things."""
-
 from __future__ import annotations
 
 from quarry.apps.accounts.models import User

@@ -1,5 +1,3 @@
-"""Return the person if the password is right."""
-
 from __future__ import annotations
 
 from datetime import timedelta

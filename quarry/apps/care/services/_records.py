@@ -16,8 +16,6 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.fleet.models import Pack
 
 CLOCK_SLACK = timedelta(minutes=10)
-
-
 FIRST = datetime(2000, 1, 1, tzinfo=UTC)
 
 
@@ -31,7 +29,7 @@ def write_record(
     key: UUID | None,
     corrects: UUID | None,
 ) -> PackRecord:
-    """Check a record, write it and fold the pack anew."""
+    """Check a record and write it, once for its key; the pack is folded anew by whoever asks."""
     when = at or timezone.now()
     _check_time(when)
     try:

@@ -1,5 +1,3 @@
-"""Add a record to a pack; sending the same ``key`` twice writes once."""
-
 from __future__ import annotations
 
 from collections.abc import Mapping

@@ -1,5 +1,3 @@
-"""Add rest volts of many packs at once: all, or none and every row that is wrong by its number."""
-
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence

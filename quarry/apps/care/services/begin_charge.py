@@ -1,5 +1,3 @@
-"""Begin a charge at the bench; refused for a pack that must not be charged and for a port in use."""
-
 from __future__ import annotations
 
 from uuid import UUID

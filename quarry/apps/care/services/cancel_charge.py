@@ -1,5 +1,3 @@
-"""Take back a charge that was begun by mistake: nothing is recorded."""
-
 from __future__ import annotations
 
 from uuid import UUID

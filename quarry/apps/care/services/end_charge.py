@@ -1,5 +1,3 @@
-"""End a charge and record it."""
-
 from __future__ import annotations
 
 from uuid import UUID
@@ -17,8 +15,6 @@ from quarry.apps.care.services.refresh_pack import refresh_pack
 from quarry.apps.fleet.mappers import energy_today_wh
 
 _SHORTEST_S = 30.0
-
-
 _LONGEST_S = 172_800.0
 
 

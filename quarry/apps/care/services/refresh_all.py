@@ -1,5 +1,3 @@
-"""Fold every pack with records anew, as after a change of the policy; returns how many."""
-
 from __future__ import annotations
 
 from django.db import transaction

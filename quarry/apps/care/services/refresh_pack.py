@@ -1,5 +1,3 @@
-"""Fold the records of a pack anew and set what planning needs; a change of grounding goes into the history."""
-
 from __future__ import annotations
 
 from dataclasses import fields

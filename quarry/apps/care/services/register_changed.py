@@ -1,5 +1,3 @@
-"""Fold anew what a change of the register touches: the pack, or all packs of a model. What records tell stands above it."""
-
 from __future__ import annotations
 
 from django.db import transaction

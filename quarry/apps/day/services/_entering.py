@@ -22,8 +22,6 @@ from quarry.apps.fleet.models import Aircraft, Charger, Supply
 from quarry.apps.jobs.models import Job
 
 Row = TypeVar("Row", bound=Model)
-
-
 _COLUMNS = (
     "name",
     "time_zone",

@@ -9,8 +9,6 @@ from quarry.apps.day.models import DayRun
 from quarry.apps.day.queries import run_of
 
 MOST_SPEED = 120.0
-
-
 MOST_FAULTS = 20
 
 

@@ -1,5 +1,3 @@
-"""Make a day."""
-
 from __future__ import annotations
 
 from datetime import time

@@ -1,5 +1,3 @@
-"""Begin a rehearsal of a day under its newest plan; returns the id under which it is run as a day is."""
-
 from __future__ import annotations
 
 from collections.abc import Sequence

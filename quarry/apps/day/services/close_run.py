@@ -1,5 +1,3 @@
-"""Close a day: its flights and charges go to the records of their packs, once however often it is closed."""
-
 from __future__ import annotations
 
 from datetime import timedelta

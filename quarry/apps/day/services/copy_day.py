@@ -1,5 +1,3 @@
-"""Make a copy of a day on another date."""
-
 from __future__ import annotations
 
 from uuid import UUID

@@ -1,5 +1,3 @@
-"""Let the clock of a rehearsal stand, because its world cannot go on."""
-
 from __future__ import annotations
 
 from django.utils import timezone

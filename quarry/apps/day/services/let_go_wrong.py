@@ -1,5 +1,3 @@
-"""Let something go wrong in a rehearsal, now or as soon as there is something for it to strike."""
-
 from __future__ import annotations
 
 from dataclasses import replace

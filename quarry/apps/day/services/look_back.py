@@ -1,5 +1,3 @@
-"""Play a rehearsal that is over again with every call answered at once, keep how that went, and tell the screens."""
-
 from __future__ import annotations
 
 from dataclasses import replace

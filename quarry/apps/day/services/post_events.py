@@ -1,7 +1,6 @@
-"""Write down what a device tells; what was told before is told once."""
-
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -18,16 +17,13 @@ from quarry.apps.day import mappers
 from quarry.apps.day.models import DayEvent, DayRun
 from quarry.apps.day.queries import hours_of, live_of, moment_of, run_of
 from quarry.apps.day.services._clock import OFF, on_server_clock
-from quarry.apps.day.services._following import follow, logger
-from quarry.apps.day.services.tell_screens import NOTICE_S
+from quarry.apps.day.services._following import follow
 from quarry.apps.day.views.live import EventsOut, LiveOut, RefusedEvent
 
+logger = logging.getLogger(__name__)
+_NOTICE_S = 60.0
 _FUTURE = timedelta(minutes=2)
-
-
 _BEFORE = timedelta(hours=36)
-
-
 _MOST = 400
 
 
@@ -79,7 +75,7 @@ def post_events(
         batch.taken,
         [*batch.refused, *unreadable],
         batch.fresh and batch.turning,
-        off_s if abs(off_s) > NOTICE_S else 0.0,
+        off_s if abs(off_s) > _NOTICE_S else 0.0,
         live,
     )
 

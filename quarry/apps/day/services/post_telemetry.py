@@ -1,5 +1,3 @@
-"""Keep the newest that aircraft and chargers tell; screens are told when an alert comes of it or goes."""
-
 from __future__ import annotations
 
 from collections.abc import Sequence

@@ -1,5 +1,3 @@
-"""Put a rehearsal away, or bring it back; its clock stands meanwhile."""
-
 from __future__ import annotations
 
 from uuid import UUID

@@ -1,14 +1,11 @@
-"""Save a day; raises `Stale` if somebody saved in between."""
-
 from __future__ import annotations
 
 from uuid import UUID
 
 from django.db import transaction
 
-from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.fields import Entered
-from quarry.apps.accounts.history import record
+from quarry.apps.accounts.history import check_version, locked, record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.day.models import Day
@@ -20,12 +17,9 @@ from quarry.apps.day.services._entering import entered, fill, fill_lists
 def save_day(*, actor: User, day_id: UUID, version: int, figures: Entered) -> Day:
     """Save a day; raises `Stale` if somebody saved in between."""
     require(actor, "day:write")
-    row = Day.objects.select_for_update().filter(pk=day_id).first()
-    if row is None:
-        raise DomainError("not_found", "There is no such day.")
+    row = locked(Day, day_id, "day")
     before = day_json(row)
-    if row.version != version:
-        raise Stale(before)
+    check_version(row, version, before)
     entry = entered(figures)
     fill(row, entry)
     fill_lists(row, entry)

@@ -1,5 +1,3 @@
-"""Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet."""
-
 from __future__ import annotations
 
 from django.db import transaction

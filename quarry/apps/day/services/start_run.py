@@ -1,5 +1,3 @@
-"""Begin to fly a day under its newest plan; a day that is running already goes on."""
-
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,5 +1,3 @@
-"""Set how fast the clock of a rehearsal runs (0: it stands) and who answers its calls."""
-
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,5 +1,3 @@
-"""Ask the running search for a better plan to stop; what it has found stays."""
-
 from __future__ import annotations
 
 from uuid import UUID

@@ -1,5 +1,3 @@
-"""Return the newest plan of a day whose search was stopped."""
-
 from __future__ import annotations
 
 from uuid import UUID

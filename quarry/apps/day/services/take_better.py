@@ -1,5 +1,3 @@
-"""Look longer for a better plan for the rest of a day; returns whether one was taken."""
-
 from __future__ import annotations
 
 from django.db import transaction

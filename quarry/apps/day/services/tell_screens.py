@@ -1,5 +1,3 @@
-"""Tell every process, once this is written, that the day has changed; with ``look`` though its plan has not."""
-
 from __future__ import annotations
 
 from django.db import connection
@@ -7,9 +5,6 @@ from django.db import connection
 from quarry.apps.day.models import DayRun
 
 CHANNEL = "quarry_day"
-
-
-NOTICE_S = 60.0
 
 
 def tell_screens(*, run: DayRun, look: bool = False) -> None:

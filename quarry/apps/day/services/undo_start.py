@@ -1,5 +1,3 @@
-"""Take a beginning back while nothing has happened: the day is planned again, as if it had not begun."""
-
 from __future__ import annotations
 
 from uuid import UUID

@@ -1,5 +1,3 @@
-"""Put a factor into force; the one before it rests and comes back when this one is rolled back."""
-
 from __future__ import annotations
 
 from collections.abc import Mapping

@@ -1,5 +1,3 @@
-"""Add a thing to the fleet."""
-
 from __future__ import annotations
 
 from django.db import transaction

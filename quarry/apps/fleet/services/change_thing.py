@@ -1,5 +1,3 @@
-"""Change the figures of a thing."""
-
 from __future__ import annotations
 
 from uuid import UUID

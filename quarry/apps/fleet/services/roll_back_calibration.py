@@ -1,5 +1,3 @@
-"""Take a calibration back; the one before it is in force again, or the claim."""
-
 from __future__ import annotations
 
 from django.db import transaction

@@ -1,13 +1,10 @@
-"""Put a thing away or bring it back; nothing is ever deleted."""
-
 from __future__ import annotations
 
 from uuid import UUID
 
 from django.db import transaction
-from django.utils import timezone
 
-from quarry.apps.accounts.history import record
+from quarry.apps.accounts.history import archive
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.fleet.models import Pack, Thing
@@ -16,15 +13,11 @@ from quarry.apps.fleet.services._things import check_thing, locked_thing
 
 @transaction.atomic
 def set_archived(*, actor: User, model: type[Thing], thing_id: UUID, archived: bool) -> Thing:
-    """Put a thing away or bring it back; nothing is ever deleted."""
+    """Archive a thing or bring it back; nothing is ever deleted."""
     require(actor, "packs:retire" if model is Pack else "fleet:write")
     row = locked_thing(model, thing_id)
-    row.archived_at = timezone.now() if archived else None
     if not archived:
+        row.archived_at = None
         check_thing(row)
-    row.version += 1
-    row.save()
-    kind = model._meta.model_name or ""
-    action = f"{kind}.archived" if archived else f"{kind}.restored"
-    record(actor=actor, action=action, row=row, label=row.name)
+    archive(actor=actor, row=row, archived=archived, kind=model._meta.model_name or "", label=row.name)
     return row

@@ -14,8 +14,6 @@ from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import FIELDS, LINKS, job_dict
 
 _LINKED = {"aircraft_model_id": AircraftModel, "aircraft_id": Aircraft, "camera_id": Camera}
-
-
 _LETTERS = "SBMCDEFGHJKLNPQRTUVWXYZA"
 
 

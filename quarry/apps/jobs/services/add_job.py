@@ -1,5 +1,3 @@
-"""Make a job; what is left open gets defaults that fit its kind and the fleet."""
-
 from __future__ import annotations
 
 from django.db import transaction

@@ -1,5 +1,3 @@
-"""Keep an elevation grid; plans of jobs under it follow the ground from then on."""
-
 from __future__ import annotations
 
 from django.conf import settings

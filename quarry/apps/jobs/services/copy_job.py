@@ -1,5 +1,3 @@
-"""Make a copy of a job under a new name and letter."""
-
 from __future__ import annotations
 
 from uuid import UUID

@@ -1,5 +1,3 @@
-"""Return the outline in an uploaded file, with where home would stand for each of its areas; nothing is stored."""
-
 from __future__ import annotations
 
 from django.conf import settings

@@ -1,5 +1,3 @@
-"""Begin a list before a take-off; the same key again, or a list already open for it, gives that list."""
-
 from __future__ import annotations
 
 from datetime import date

@@ -1,5 +1,3 @@
-"""Fill the sheets of the house and of each kind of work that are not there yet with usual values."""
-
 from __future__ import annotations
 
 from django.db import transaction

@@ -1,5 +1,3 @@
-"""Close a list that is a go or a go with care."""
-
 from __future__ import annotations
 
 from uuid import UUID

@@ -1,5 +1,3 @@
-"""End a list after the first climb and hover: go on with the sortie, or come back."""
-
 from __future__ import annotations
 
 from uuid import UUID

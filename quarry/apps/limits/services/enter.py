@@ -1,5 +1,3 @@
-"""Keep entries of a list; a value of None opens a check again. Each entry carries who and when."""
-
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,5 +1,3 @@
-"""Override a no go: with the right, a name and a reason; never past a grounded pack or a hard floor."""
-
 from __future__ import annotations
 
 from uuid import UUID

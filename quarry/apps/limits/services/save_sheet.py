@@ -1,5 +1,3 @@
-"""Set the limits of a level; a changed limit needs a reason."""
-
 from __future__ import annotations
 
 from dataclasses import asdict, replace

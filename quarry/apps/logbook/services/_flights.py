@@ -23,11 +23,7 @@ from quarry.apps.logbook.repository import candidates_kept, claims_kept, columns
 from quarry.apps.logbook.views import BookEntry, ColumnSaid
 
 MOST_CELLS = 28
-
-
 SAME_FACTOR = 0.0005
-
-
 READ_S = 120.0  # one log is read no longer than this
 
 

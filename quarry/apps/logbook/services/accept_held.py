@@ -1,5 +1,3 @@
-"""Read a log all the same that says something against itself; who accepted it stands in the history."""
-
 from __future__ import annotations
 
 from uuid import UUID

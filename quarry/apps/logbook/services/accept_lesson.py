@@ -1,5 +1,3 @@
-"""Let planning go by what flights teach; ``factor`` is the one that was seen, so that nobody accepts what they did not see."""
-
 from __future__ import annotations
 
 from dataclasses import asdict

@@ -1,5 +1,3 @@
-"""Say what a log is of, when it was, what it carried, or write a note."""
-
 from __future__ import annotations
 
 from collections.abc import Sequence

@@ -1,5 +1,3 @@
-"""Delete a log with its flights, their samples, and what it wrote into the records of packs."""
-
 from __future__ import annotations
 
 from uuid import UUID

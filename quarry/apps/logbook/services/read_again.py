@@ -1,5 +1,3 @@
-"""Read a kept log again, as after its columns were told; all of it or nothing. Raises `mappers.LogError`."""
-
 from __future__ import annotations
 
 import gzip

@@ -1,5 +1,3 @@
-"""Read every log of a kind that waits for its columns; those that still cannot be read are named with the reason."""
-
 from __future__ import annotations
 
 from quarry.apps.accounts.models import User

@@ -1,5 +1,3 @@
-"""Say what the columns of a log are by their headers, remember it for its kind, and read this log; `read_waiting` reads the others."""
-
 from __future__ import annotations
 
 from collections.abc import Sequence

@@ -1,5 +1,3 @@
-"""Set or reset settings."""
-
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass

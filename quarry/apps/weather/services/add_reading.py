@@ -1,5 +1,3 @@
-"""Keep what was measured on site; the same key again changes nothing."""
-
 from __future__ import annotations
 
 from datetime import datetime, timedelta

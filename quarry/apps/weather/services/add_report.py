@@ -1,5 +1,3 @@
-"""Keep a METAR that was pasted; returns (reading, what it says and lacks)."""
-
 from __future__ import annotations
 
 from uuid import UUID, uuid4

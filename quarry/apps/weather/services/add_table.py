@@ -1,5 +1,3 @@
-"""Keep a table of readings; returns (how many, problems): with any problem none is kept."""
-
 from __future__ import annotations
 
 from django.conf import settings

@@ -1,5 +1,3 @@
-"""Return the forecast of a place, asked anew when it is no longer fresh; what was known before stays if that fails."""
-
 from __future__ import annotations
 
 from datetime import timedelta

@@ -1,5 +1,3 @@
-"""Ask the service for the newest report near by and keep it."""
-
 from __future__ import annotations
 
 from quarry.apps.accounts.errors import DomainError
