@@ -270,7 +270,9 @@
 
   <div class="absolute bottom-3 right-3 flex flex-col items-end gap-1">
     <div class="rounded bg-sheet/95 px-3 py-1.5 text-note">
-      <div class="flex justify-between"><span>0</span><span>{bar.half}</span><span>{bar.text}</span></div>
+      <div class="flex justify-between gap-2">
+        <span>0</span>{#if bar.px > 90}<span>{bar.half}</span>{/if}<span>{bar.text}</span>
+      </div>
       <svg width={bar.px} height="6" aria-hidden="true"
         ><rect width={bar.px} height="5" fill="none" stroke="var(--ink)" /><rect
           width={bar.px / 4}
