@@ -128,22 +128,23 @@ class Site:
         page.on("pageerror", lambda e: self.faults.append(f"error: {e}"))
         page.on("console", lambda m: self.faults.append(f"console: {m.text}") if m.type == "error" else None)
         page.on("request", self._seen)
-        self.open = 0
+        self.open: set = set()
         page.on("requestfinished", self._ended)
         page.on("requestfailed", self._ended)
 
-    def _ended(self, _request) -> None:
-        self.open -= 1
+    def _ended(self, request) -> None:
+        self.open.discard(request)
 
     def settle(self) -> None:
         """Wait until the server has answered all that was asked: the database is emptied next."""
         for _ in range(100):
-            if self.open <= 0:
+            if not self.open:
                 return
             self.page.wait_for_timeout(50)
 
     def _seen(self, request) -> None:
-        self.open += 1
+        if not request.url.endswith("/api/stream"):  # a stream ends with its page
+            self.open.add(request)
         if not request.url.startswith((self.address, "data:", "blob:")):
             self.faults.append(f"asked elsewhere: {request.url}")
 
@@ -180,6 +181,15 @@ class Site:
             if v["impact"] in ("serious", "critical")
         ]
         assert not serious
+
+
+def until(page, true, words: str) -> None:
+    """Wait until something is true, as long as a slow machine may need."""
+    for _ in range(PATIENCE_MS // 50):
+        if true():
+            return
+        page.wait_for_timeout(50)
+    pytest.fail(words)
 
 
 def tap(page, target) -> None:

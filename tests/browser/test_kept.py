@@ -5,6 +5,7 @@ import json
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import until
 from tests.factories import PASSWORD, make_job
 
 pytestmark = pytest.mark.browser
@@ -40,7 +41,7 @@ def test_a_change_that_failed_is_asked_about_kept_and_sent_again(site, crew):
     asked = []
     page.once("dialog", lambda d: (asked.append(d.message), d.dismiss()))
     page.get_by_role("link", name="Packs").first.click()
-    page.wait_for_timeout(300)
+    until(page, lambda: asked, "nothing was asked")
     assert "not saved on the server" in asked[0]
     assert page.url.endswith(str(job.pk))
     page.once("dialog", lambda d: d.accept())

@@ -15,6 +15,7 @@ from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.apps.logbook.models import Flight, Import
 from quarry.apps.logbook.tasks import read_logs_in
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
+from tests.browser.conftest import until
 from tests.factories import PASSWORD, change_flight, make_day, make_job
 
 pytestmark = pytest.mark.browser
@@ -127,8 +128,11 @@ def test_curves_are_moved_and_looked_at_closely_by_keys_and_wheel(site, crew, tr
     box = curves.bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 150)
     page.mouse.wheel(0, -300)
-    page.wait_for_timeout(300)
-    assert float(curves.get_attribute("data-to")) - float(curves.get_attribute("data-from")) < near
+    until(
+        page,
+        lambda: float(curves.get_attribute("data-to")) - float(curves.get_attribute("data-from")) < near,
+        "the wheel brought nothing nearer",
+    )
     expect(page.get_by_test_id("under")).to_contain_text("V")
     page.keyboard.press("0")
     assert float(curves.get_attribute("data-to")) == whole

@@ -1,15 +1,19 @@
 """What a screen asks of the server when nobody touches it, and how many streams a browser holds."""
 
+import time
+
 import pytest
 from playwright.sync_api import expect
 
 from quarry.apps.day import services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.queries import plan_of
+from tests.browser.conftest import PATIENCE_MS, until
 from tests.factories import PASSWORD, make_day, make_job, make_today
 
 pytestmark = pytest.mark.browser
 IDLE_S = 10
+OPENED_S = 2.5  # a screen that asked nothing for so long has opened; one that asks for ever never has
 MOST = 2  # requests in that time: a clock that is set right, never a loop
 TABS = 8  # a browser holds six links to one server
 
@@ -54,27 +58,27 @@ def rows(crew):
 def test_no_screen_asks_the_server_for_ever(site, crew, chromium):
     _, paths = rows(crew)
     site.sign_in("lena", PASSWORD)
-    asked = dict.fromkeys(paths, 0)
+    asked: dict[str, list[float]] = {path: [] for path in paths}
+
+    def count(path):
+        return lambda request: asked[path].append(time.monotonic()) if "/api/" in request.url else None
+
     pages = []
     for path in paths:
         page = site.page.context.new_page()
+        page.on("request", count(path))
         page.goto(site.address + path)
         pages.append((path, page))
-    site.page.wait_for_timeout(4_000)
-
-    def count(path):
-        def seen(request):
-            if "/api/" in request.url:
-                asked[path] += 1
-
-        return seen
-
-    for path, page in pages:
-        page.on("request", count(path))
+    ends = time.monotonic() + PATIENCE_MS / 1000
+    while time.monotonic() < ends and any(at and at[-1] > time.monotonic() - OPENED_S for at in asked.values()):
+        site.page.wait_for_timeout(200)
+    assert all(asked.values())
+    opened = time.monotonic()
     site.page.wait_for_timeout(1000 * IDLE_S)
     for _, page in pages:
         page.close()
-    assert {p: n for p, n in asked.items() if n > MOST} == {}
+    idle = {path: sum(at >= opened for at in times) for path, times in asked.items()}
+    assert {path: n for path, n in idle.items() if n > MOST} == {}
 
 
 def test_eight_tabs_share_one_stream_all_hear_and_the_next_takes_over(site, crew):
@@ -93,8 +97,7 @@ def test_eight_tabs_share_one_stream_all_hear_and_the_next_takes_over(site, crew
     # The tab that listened is closed: another listens in its place.
     site.go("/jobs")
     site.page.get_by_role("link", name="Top field").wait_for()
-    tabs[1].wait_for_timeout(800)
-    assert len(streams) == 2
+    until(tabs[1], lambda: len(streams) == 2, "no other tab listens")
     tabs[-1].get_by_role("button", name="Power is back").click()
     for tab in tabs[1:]:
         expect(tab.get_by_role("button", name="No power")).to_be_visible()
@@ -127,4 +130,4 @@ def test_a_screen_left_while_it_opens_keeps_no_stream(site, crew):
     page.get_by_role("link", name="Packs").first.click()
     page.wait_for_url("**/packs")
     page.wait_for_timeout(2_500)
-    assert not open_streams
+    until(page, lambda: not open_streams, "a stream is kept")
