@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -82,19 +82,3 @@ def _after(model: type[Model], fields: Sequence[str], values: Sequence[str]) -> 
         found |= same & Q(**{f"{name}__{'lt' if field.startswith('-') else 'gt'}": value})
         same &= Q(**{name: value})
     return found
-
-
-def page_in(items: Sequence[T], key: Callable[[T], str], cursor: str, size: int) -> Page[T]:
-    """Return a page of a list that is already in order; ``key`` tells its rows apart.
-
-    Raises `BadCursor` where the row of the cursor is no longer there.
-    """
-    begin = 0
-    if cursor:
-        (behind,) = decode(cursor, 1)
-        begin = next((k for k, item in enumerate(items, start=1) if key(item) == behind), 0)
-        if not begin:
-            raise BadCursor
-    size = size_of(size)
-    found = list(items[begin : begin + size])
-    return Page(found, encode([key(found[-1])]) if begin + size < len(items) else None, len(items))

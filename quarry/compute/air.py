@@ -26,7 +26,7 @@ from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import BothWays, air_as_measured, reach, way_home
 from quarry.core.flight.powers import Load, powers_of
-from quarry.core.flight.rotary import Facts, PowerModel, fit_power, power_of_claim_w
+from quarry.core.flight.rotary import AirframeFigures, PowerModel, fit_power, power_of_claim_w
 from quarry.core.flight.usable_energy import ColdMethod, Demand, PackToday, usable_energy
 from quarry.core.flight.wind import Wind
 
@@ -156,7 +156,7 @@ def home(data: HomeIn) -> dict[str, Any]:
 
 
 class MinutesIn(Input):
-    """An aircraft by few facts or by its claim, its pack, its load and the air."""
+    """An aircraft by few figures or by its claim, its pack, its load and the air."""
 
     mass_kg: float = Field(gt=0, le=200)
     rotors_count: int = Field(ge=3, le=16)
@@ -213,7 +213,7 @@ def minutes(data: MinutesIn) -> dict[str, Any]:
 
 def model_of(craft: Airframe, cruise_w: float | None) -> PowerModel:
     """Return the power model of an aircraft with what is claimed of it."""
-    facts = Facts(
+    figures = AirframeFigures(
         float(craft.mass_kg or 1.0),
         int(craft.rotors_count or 4),
         float(craft.rotor_m or 0.3),
@@ -221,7 +221,7 @@ def model_of(craft: Airframe, cruise_w: float | None) -> PowerModel:
         cruise_w,
         craft.cruise_m_s if cruise_w is not None else None,
     )
-    return fit_power(facts)
+    return fit_power(figures)
 
 
 class ColdIn(Input):
@@ -263,17 +263,17 @@ def cold(data: ColdIn) -> dict[str, Any]:
     policy = ReservePolicy(data.landing_frac, min(0.2, data.landing_frac))
 
     def solve() -> dict[str, Any]:
-        give = usable_energy(pack, demand, policy, data.method)
+        usable = usable_energy(pack, demand, policy, data.method)
         tau = pack_tau_s(data.capacity_ah, data.cells_count)
         return {
             **{
-                k: getattr(give, k)
+                k: getattr(usable, k)
                 for k in ("usable_wh", "usable_s", "cold_frac", "bound_by", "dip_v", "dip_s", "floor_v", "settles_c")
             },
-            "method": give.method,
+            "method": usable.method,
             "preheat_s": preheat_time_s(data.air_c, data.pack_c, data.case_c, tau),
             "holds_s": warm_hold_s(data.pack_c, data.air_c, min(10.0, data.pack_c), tau) if data.pack_c > 10 else 0.0,
-            "course": give.course,
+            "course": usable.course,
         }
 
     found, working = answer("Flight time", solve)

@@ -124,6 +124,7 @@ def _prepare(env: dict[str, str], passwords: dict[str, str]) -> None:
     if "QUARRY_DATABASE_URL" not in os.environ and stamp.exists() and stamp.read_text() == mark:
         return
     _manage(env, "migrate", "--no-input", "-v", "0")
+    _manage(env, "refresh_flown")
     _manage(env | {"QUARRY_DEMO_FILES": str(STATE / "files")}, "load_demo", data=json.dumps(passwords))
     stamp.write_text(mark)
 

@@ -7,16 +7,15 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from typing import Any
-from uuid import UUID
 
 from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
 from quarry.apps.day import mappers as day_mappers
-from quarry.apps.day.models import Day, DayPlan
-from quarry.apps.day.queries import flown_days, hours_of, plan_of, roster_of
-from quarry.apps.day.repository import frame_of, plan_from, plan_kept
+from quarry.apps.day.models import Day, DayPlan, DayRun
+from quarry.apps.day.queries import hours_of, plan_of, roster_of
+from quarry.apps.day.repository import frame_of, plan_from, plan_json
 from quarry.apps.day.services import PostedEvent, add_day, close_run, post_events, start_run
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
@@ -48,7 +47,7 @@ def flown_before(people: list[User], known: dict[str, Any], jobs: list[Any]) -> 
         plan, _ = plan_of(day, lead)
         r = roster_of(day)
         DayPlan.objects.filter(pk=plan.pk).update(
-            plan=plan_kept(day_mappers.with_insight(r, plan_from(plan.plan), grid=False)), state="best"
+            plan=plan_json(day_mappers.with_insight(r, plan_from(plan.plan), grid=False)), state="best"
         )
         _fly(people[1 + place % 2], day, seed=scene.SEED + place)
 
@@ -142,16 +141,17 @@ def _of_days() -> Iterator[tuple[str, bytes]]:
     """Yield a log of each sortie of the days that were flown."""
     craft = {str(a.pk): a for a in Aircraft.objects.select_related("model__pack_model")}
     packs = {str(p.pk): p for p in Pack.objects.select_related("model")}
-    for number, day in enumerate(flown_days()):
-        routes = frame_of(Day.objects.get(pk=UUID(day.day_id)).run).routes
-        for place, sortie in enumerate(day.flown.sorties):
+    runs = DayRun.objects.filter(day__rehearsal_of=None, day__archived_at=None).order_by("day__date")
+    for number, run in enumerate(runs.prefetch_related("landed")):
+        routes = frame_of(run).routes
+        for place, sortie in enumerate(run.landed.all()):
             truth = _truth(
-                craft[sortie.aircraft_id],
+                craft[str(sortie.aircraft_id)],
                 packs[sortie.pack_ids[0]],
-                day.began_at(sortie) + timedelta(seconds=11 + 3 * place),
+                sortie.took_off_at + timedelta(seconds=11 + 3 * place),
                 sortie.landing_s - sortie.takeoff_s,
                 100 * number + place,
-                day.air_c or 11.0,
+                sortie.air_c or 11.0,
             )
             route = routes[sortie.sortie.rstrip("+")]
             truth = replace(

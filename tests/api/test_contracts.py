@@ -289,9 +289,9 @@ def test_labels_are_a_pdf_whose_code_opens_the_pack_at_the_public_address(web, f
 
 
 def _facts(pack):
-    from quarry.apps.care.queries import label_facts
+    from quarry.apps.care.queries import label_figures
 
-    return label_facts([pack.pk])[0]
+    return label_figures([pack.pk])[0]
 
 
 def test_a_record_over_http_answers_with_its_verdict_and_the_page(web, fleet):

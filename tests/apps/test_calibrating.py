@@ -11,13 +11,13 @@ from django_scopes import scope
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.care.queries import facts_of
+from quarry.apps.care.queries import measured_of
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
 from quarry.apps.day.queries import day_of
 from quarry.apps.day.services import close_run, save_day, start_run
 from quarry.apps.fleet.mappers import (
-    PackFacts,
+    MeasuredPack,
     airframe,
     cell_ohm_of,
     charge_law,
@@ -93,12 +93,12 @@ class TestPacks:
     def test_resistance_multiplies_what_was_read_or_the_usual(self, lead, fleet):
         accept(lead, "resistance", "pack", fleet["02"], 1.5)
         fleet["02"].refresh_from_db()
-        assert cell_ohm_of(fleet["02"], PackFacts()) == pytest.approx(1.5 * usual_cell_ohm(fleet["P6"]))
-        assert cell_ohm_of(fleet["02"], PackFacts(0.004)) == pytest.approx(0.006)
-        assert cell_ohm_of(fleet["03"], PackFacts()) is None
+        assert cell_ohm_of(fleet["02"], MeasuredPack()) == pytest.approx(1.5 * usual_cell_ohm(fleet["P6"]))
+        assert cell_ohm_of(fleet["02"], MeasuredPack(0.004)) == pytest.approx(0.006)
+        assert cell_ohm_of(fleet["03"], MeasuredPack()) is None
         add_record(actor=lead, pack_id=fleet["02"].pk, kind="resistance", figures={"cell_ohm": [0.003] * 6, "pack_c": 25.0})
-        facts = facts_of([fleet["02"]])[str(fleet["02"].pk)]
-        assert cell_ohm_of(Pack.objects.get(name="02"), facts) == pytest.approx(0.0045)
+        measured = measured_of([fleet["02"]])[str(fleet["02"].pk)]
+        assert cell_ohm_of(Pack.objects.get(name="02"), measured) == pytest.approx(0.0045)
 
     def test_a_weak_pack_is_planned_with_less(self, lead, fleet, job):
         gives = {g["name"]: g["usable_wh"] for g in job_plan(job_of(job.pk), [fleet["01"], fleet["02"]])["usable"]}

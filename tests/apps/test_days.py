@@ -12,7 +12,7 @@ from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.day import exports, mappers, queries, services
 from quarry.apps.day.models import DayPlan
-from quarry.apps.day.repository import plan_from, plan_kept
+from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.tasks import begin_search, better_day_plan
 from tests.factories import make_day, make_job, person
 
@@ -301,8 +301,8 @@ def test_a_proven_plan_needs_no_search(day, queue):
 def test_a_plan_is_read_back_as_it_was_kept(day):
     row, _ = queries.plan_of(day)
     plan = plan_from(row.plan)
-    assert plan_kept(plan) == DayPlan.objects.get(pk=row.pk).plan
-    assert plan_from(plan_kept(plan)) == plan
+    assert plan_json(plan) == DayPlan.objects.get(pk=row.pk).plan
+    assert plan_from(plan_json(plan)) == plan
     with pytest.raises(mappers.PlanError, match="older version"):
         plan_from({k: v for k, v in row.plan.items() if k != "flights"})
 

@@ -75,7 +75,7 @@ def test_the_house_may_choose_the_model_and_logged_cold_flights_do_it_alone(lead
     for k in range(2):
         flight = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0 - k}
         add_record(actor=lead, pack_id=known["01"].pk, kind="flight", figures=flight)
-    assert queries.shelf_of(flown).facts[str(known["01"].pk)].cold_flights == 2
+    assert queries.shelf_of(flown).measured[str(known["01"].pk)].cold_flights == 2
 
 
 def test_a_pack_whose_resistance_has_grown_gets_a_shorter_sortie(lead, flown, known):

@@ -11,9 +11,9 @@ from django.db import connection
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day import queries as days
 from quarry.apps.day import services
-from quarry.apps.day.fields import facts_from, pins_of, read_entry
+from quarry.apps.day.fields import inputs_from, pins_of, read_entry
 from quarry.apps.day.models import DayPlan, DayRun
-from quarry.apps.day.repository import KeptRehearsal, frame_kept, frame_of, rehearsal_from, rehearsal_kept
+from quarry.apps.day.repository import RehearsalSettings, frame_json, frame_of, rehearsal_from, rehearsal_json
 from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.fields import fields_of
 from quarry.apps.jobs.models import CachedPlan, Job
@@ -61,7 +61,7 @@ def test_a_frame_is_read_back_as_it_was_kept_and_an_older_one_by_what_came_since
     today = make_today(lead, fleet, [job], ago_min=60)
     run = services.start_run(actor=lead, day_id=today.pk, how="planned")
     frame = frame_of(run)
-    assert frame_kept(frame) == run.frame
+    assert frame_json(frame) == run.frame
     old = {k: v for k, v in copy.deepcopy(run.frame).items() if k not in CAME_LATER}
     DayRun.objects.filter(pk=run.pk).update(frame=old)
     read = frame_of(DayRun.objects.get(pk=run.pk))
@@ -73,15 +73,15 @@ def test_a_rehearsal_is_read_back_as_it_was_kept(lead, fleet, job):
     today = make_today(lead, fleet, [job], ago_min=60)
     run = services.start_run(actor=lead, day_id=today.pk, how="planned")
     run.rehearsal = {"seed": 4, "by_hand": True, "faults": [], "memory": {}}
-    assert rehearsal_from(run) == KeptRehearsal(4, True, [])
-    assert "better" not in rehearsal_kept(rehearsal_from(run)), "the service looks for those that have none yet"
+    assert rehearsal_from(run) == RehearsalSettings(4, True, [])
+    assert "better" not in rehearsal_json(rehearsal_from(run)), "the service looks for those that have none yet"
 
 
 def test_facts_that_an_older_version_kept_by_names_are_not_compared_and_that_is_said(lead, day):
     row, _ = days.plan_of(day)
-    assert facts_from(row)
-    DayPlan.objects.filter(pk=row.pk).update(facts={"swap": "4 min"})
-    assert facts_from(DayPlan.objects.get(pk=row.pk)) == {}
+    assert inputs_from(row)
+    DayPlan.objects.filter(pk=row.pk).update(inputs={"swap": "4 min"})
+    assert inputs_from(DayPlan.objects.get(pk=row.pk)) == {}
     day.swap_s = 500
     day.save()
     again, new = days.plan_of(day)

@@ -17,10 +17,11 @@ from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
 from quarry.apps.day.queries import day_of
 from quarry.apps.day.queries import plan_of as day_plan_of
-from quarry.apps.day.services import close_run, start_run
+from quarry.apps.day.services import close_run, set_archived, start_run
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
 from quarry.apps.fleet.services import roll_back_calibration
+from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import job_of
 from quarry.apps.logbook import importer, queries, services, tasks
 from quarry.apps.logbook.importer import begin_import, run_import, stop_import
@@ -256,6 +257,42 @@ class TestMatching:
         after = queries.book_page(None, None)
         assert (after.flights, after.with_log) == (1, 1)
         assert queries.flight_page(f.pk).planned.planned_s > 0
+
+    def test_a_landing_that_is_undone_leaves_the_book_and_one_that_is_corrected_changes_it(self, lead, flown_day):
+        made, first, at = flown_day
+
+        def tell(key, kind, when, **figures):
+            told = {"key": key, "kind": kind, "at": when, "figures": figures, "under": 1}
+            now = at["launched"] + timedelta(minutes=50)  # an hour after it opened, as it is
+            post_events(actor=lead, day_id=made.pk, device="test", device_now=now, events=[told])
+
+        tell("gone", "undo", at["landed"] + timedelta(minutes=1), of="landed")
+        assert queries.flown() == []
+        tell("late", "landed", at["landed"] + timedelta(minutes=2), flight=first["flight"], left_frac=0.42)
+        (entry,) = queries.flown()
+        assert (entry.to_frac, round(entry.length_s)) == (0.42, 9 * 60)
+        Job.objects.update(name="Long field")
+        assert queries.flown()[0].job == "Long field", "a job bears the name that it has today"
+        close_run(actor=lead, day_id=made.pk)
+        set_archived(actor=lead, day_id=made.pk, archived=True)
+        assert [e.source for e in queries.flown()] == ["record"], "what a pack flew stays when its day is archived"
+
+    def test_packs_flown_as_a_set_and_written_at_each_are_one_flight_of_both(self, lead, fleet):
+        Pack.objects.filter(name__in=("01", "02")).update(mates="M")
+        figures = {"flown_s": 600.0, "from_frac": 1.0, "to_frac": 0.4, "aircraft": "A1"}
+        first, _ = (
+            add_record(actor=lead, pack_id=fleet[n].pk, kind="flight", figures=figures, at=BEGAN + timedelta(seconds=k))
+            for k, n in enumerate(("01", "02"))
+        )
+        (entry,) = queries.flown()
+        assert (entry.packs, entry.length_s, entry.aircraft_id) == (["01", "02"], 600.0, str(fleet["A1"].pk))
+        told = {by: queries.totals(None, None, by) for by in ("pack", "person", "job", "month")}
+        assert [(r.name, r.flights, r.cycles) for r in told["pack"].rows] == [("01", 1, 0.6), ("02", 1, 0.6)]
+        assert [(r.name, r.flights, r.cycles) for r in told["person"].rows] == [("Lena", 1, 1.2)]
+        assert [r.name for r in told["job"].rows + told["month"].rows] == ["no job", f"{BEGAN:%Y-%m}"]
+        row = PackRecord.objects.get(pk=first.pk)
+        add_record(actor=lead, pack_id=fleet["01"].pk, kind="withdrawal", figures={}, corrects=row.key)
+        assert [e.packs for e in queries.flown()] == [["02"]]
 
     def test_a_doubtful_match_is_asked_and_what_is_said_stands(self, lead, fleet, truth):
         for name, minutes in (("02", 0), ("03", 6)):

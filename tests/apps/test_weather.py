@@ -14,7 +14,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.weather import mappers, queries, services
-from quarry.apps.weather.fields import figures_kept
+from quarry.apps.weather.fields import figures_json
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Reading
@@ -56,7 +56,7 @@ def test_the_stand_in_gives_every_scenario_and_a_report_that_is_read():
         assert all(len(h["levels"]) == 4 and h["air_c"] is not None for h in told["hours"])
         at, figures, report = mappers.decode(weather_service.report(NOW, *HERE, name), NOW)
         assert at.date() == NOW.date()
-        assert {"wind_m_s", "air_c", "dew_point_c", "visibility_m", "ceiling_m"} <= set(figures_kept(figures))
+        assert {"wind_m_s", "air_c", "dew_point_c", "visibility_m", "ceiling_m"} <= set(figures_json(figures))
         assert report.unread == ()
     front = weather_service.hourly(NOW, *HERE, "front after noon")["hours"]
     gusts = [h["levels"][1]["gust_m_s"] for h in front[:24]]

@@ -13,7 +13,7 @@ from quarry.core.base.errors import CoreError, Infeasible, MissingInput
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.thermal import pack_tau_s
 from quarry.core.dayplan.charging import needed_frac, rest_after_flight, taken_by, too_cold_words
-from quarry.core.dayplan.differences import Fact, changes, facts_of
+from quarry.core.dayplan.differences import PlanInput, changes, plan_inputs
 from quarry.core.dayplan.hours import DayHours, clock_of, seconds_of
 from quarry.core.dayplan.inputs import (
     AircraftInput,
@@ -294,7 +294,7 @@ class TestPins:
 
 class TestDifferences:
     def told(self, **over):
-        return facts_of(day_task(day(**over)), {}, [])
+        return plan_inputs(day_task(day(**over)), {}, [])
 
     def test_a_rename_is_a_rename_and_not_another_pack(self):
         before = self.told()
@@ -317,7 +317,7 @@ class TestDifferences:
 
     def test_nothing_changed_is_nothing(self):
         assert changes(self.told(), self.told()) == []
-        assert changes({"x": Fact("x", "1")}, {"x": Fact("x", "1")}) == []
+        assert changes({"x": PlanInput("x", "1")}, {"x": PlanInput("x", "1")}) == []
 
 
 class TestTrendAhead:

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import MissingInput, OutOfRange
-from quarry.core.limits.preflight import AircraftFacts, check_entry, checklist, judge_preflight
+from quarry.core.limits.preflight import AircraftTraits, check_entry, checklist, judge_preflight
 from quarry.core.limits.quantities import QUANTITIES
 from quarry.core.limits.sheets import LEVELS, Rule, Sheet, check_rule, strictest
 from quarry.core.limits.starter import HOUSE, WORK
@@ -164,7 +164,7 @@ def test_spans_cover_the_day_without_gap_and_windows_hold_no_closed_hour(words):
     assert open_s == 3600.0 * sum(w != "no" for w in words)
 
 
-AIRCRAFT = AircraftFacts("Heron", 4, ("Controller on", "Pack in until it clicks", "Link seen"), live_at_once=True)
+AIRCRAFT = AircraftTraits("Heron", 4, ("Controller on", "Pack in until it clicks", "Link seen"), live_at_once=True)
 FINE = {
     "controller_frac": 0.9,
     "tablet_frac": 0.8,
@@ -202,9 +202,9 @@ def test_lists_differ_by_work_and_aircraft():
     assert takeoff[:2] == ["pack_c", "power_1"], "what takes longest comes first where a minute counts"
     climb = [c.key for c in checklist("search", AIRCRAFT) if c.part == "climb"]
     assert climb == ["cells", "hover"], "the load test is never skipped, and is flown"
-    total = checklist("mapping", AircraftFacts("T", 4, shows="total"))
+    total = checklist("mapping", AircraftTraits("T", 4, shows="total"))
     assert next(c for c in total if c.key == "cells").entry == "number"
-    blind = next(c for c in checklist("mapping", AircraftFacts("N", 4, shows="none")) if c.key == "cells")
+    blind = next(c for c in checklist("mapping", AircraftTraits("N", 4, shows="none")) if c.key == "cells")
     assert blind.entry == "tick"
     assert "no volts" in blind.caution
 

@@ -12,34 +12,34 @@ from quarry.core.flight.energy import Airframe
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import BothWays, air_as_measured, certain_radius_m, reach, reach_outline, way_home
 from quarry.core.flight.powers import Load, powers_of
-from quarry.core.flight.rotary import Facts, fit_power, flat_model, power_of_claim_w
+from quarry.core.flight.rotary import AirframeFigures, fit_power, flat_model, power_of_claim_w
 from quarry.core.flight.wind import Wind
 
-SIX = Facts(6.2, 4, 0.53, hover_w=640.0, cruise_w=590.0, cruise_m_s=12.0)
+SIX = AirframeFigures(6.2, 4, 0.53, hover_w=640.0, cruise_w=590.0, cruise_m_s=12.0)
 
 
 @given(st.floats(0.5, 60), st.floats(0.15, 1.2), st.integers(4, 8), st.floats(50, 150))
 def test_a_fitted_model_meets_the_hover_and_the_cruise_it_was_fitted_to(mass, rotor, rotors, w_per_kg):
     hover = mass * w_per_kg
-    bare = fit_power(Facts(mass, rotors, rotor, hover_w=hover))
+    bare = fit_power(AirframeFigures(mass, rotors, rotor, hover_w=hover))
     assert float(bare.power_w(0.0)) == pytest.approx(hover)
     cruise = float(bare.power_w(10.0)) * 1.05
-    both = fit_power(Facts(mass, rotors, rotor, hover_w=hover, cruise_w=cruise, cruise_m_s=10.0))
+    both = fit_power(AirframeFigures(mass, rotors, rotor, hover_w=hover, cruise_w=cruise, cruise_m_s=10.0))
     assert float(both.power_w(10.0)) == pytest.approx(cruise)
     assert float(both.power_w(0.0)) == pytest.approx(hover)
 
 
 def test_from_the_cruise_alone_the_cruise_is_met_and_from_nothing_it_is_said():
-    only = fit_power(Facts(6.2, 4, 0.53, cruise_w=590.0, cruise_m_s=12.0))
+    only = fit_power(AirframeFigures(6.2, 4, 0.53, cruise_w=590.0, cruise_m_s=12.0))
     assert float(only.power_w(12.0)) == pytest.approx(590.0)
-    guess = explain(fit_power, Facts(6.2, 4, 0.53))
+    guess = explain(fit_power, AirframeFigures(6.2, 4, 0.53))
     assert guess.value.note == "from mass and rotors alone: measure a hover"
     assert any(s.kind == "assumption" for s in guess.steps)
     assert 500 < float(guess.value.power_w(0.0)) < 800
 
 
 def test_a_cruise_that_cannot_be_is_planned_higher_and_said():
-    model = fit_power(Facts(6.2, 4, 0.53, hover_w=640.0, cruise_w=200.0, cruise_m_s=12.0))
+    model = fit_power(AirframeFigures(6.2, 4, 0.53, hover_w=640.0, cruise_w=200.0, cruise_m_s=12.0))
     assert float(model.power_w(12.0)) > 200.0
     assert "less than hover and drag allow" in model.note
 
@@ -59,7 +59,7 @@ def test_steady_flight_beats_hover_and_the_claim_is_met_by_what_was_timed():
     at 15 % and on to touchdown 25:13, 23:28 and 23:48 in calm air at 0 °C."""
     energy = 77.0
     hover, steady = (power_of_claim_w(energy, 1.0, m * 60) for m in (24, 27))
-    model = fit_power(Facts(1.4, 4, 0.24, hover_w=hover, cruise_w=steady, cruise_m_s=24 / 3.6))
+    model = fit_power(AirframeFigures(1.4, 4, 0.24, hover_w=hover, cruise_w=steady, cruise_m_s=24 / 3.6))
     assert float(model.power_w(24 / 3.6)) < float(model.power_w(0.0))
     best = longest_flight(model.power_w)
     assert 3 < best.airspeed_m_s < 15
@@ -73,7 +73,7 @@ def test_payload_shortens_the_flight_as_crews_saw():
     """Common practice, no source, loose: some 40 min fell to about 25 with up to 518 g on a small aircraft."""
     left = []
     for mass in (0.95, 1.4):
-        model = fit_power(Facts(mass, 4, 0.24))
+        model = fit_power(AirframeFigures(mass, 4, 0.24))
         left.append(40 * float(model.power_w(0.0)) / float(model.power_w(0.0, 0.518)))
     assert left[0] < 25 < left[1] + 1.5
 
@@ -140,5 +140,5 @@ def test_powers_of_a_task_follow_the_tank_and_are_flat_where_too_little_is_known
 )
 def test_facts_that_no_aircraft_has_are_refused(facts, field):
     with pytest.raises(OutOfRange) as bad:
-        Facts(**({"mass_kg": 6.0, "rotors_count": 4, "rotor_m": 0.5} | facts))
+        AirframeFigures(**({"mass_kg": 6.0, "rotors_count": 4, "rotor_m": 0.5} | facts))
     assert bad.value.field == field

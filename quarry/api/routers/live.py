@@ -8,11 +8,11 @@ from uuid import UUID
 from ninja import Router
 
 from quarry.api.auth import BRIDGE_OR_PERSON, SignedIn
-from quarry.api.kept import kept_answer
+from quarry.api.cached import cached_answer
 from quarry.api.schemas import live as s
 from quarry.apps.day import queries, services
 from quarry.apps.day.tasks import begin_run_search
-from quarry.apps.day.views.live import CourseOut, EndingOut, EventsOut, KeptEvent, LiveOut, RefusedEvent, SummaryOut
+from quarry.apps.day.views.live import CourseOut, EndingOut, EventsOut, LiveOut, RecordedEvent, RefusedEvent, SummaryOut
 
 router = Router(tags=["live"])
 
@@ -39,7 +39,7 @@ def ending(request: SignedIn, day_id: UUID) -> object:
 @router.get("/{day_id}/live", response=s.LiveAnswer, operation_id="live_day", summary="A running day as it stands")
 def live(request: SignedIn, day_id: UUID) -> object:
     """Return calls, alerts, packs and ports as they stand now; nothing while the day has not begun."""
-    return kept_answer(day_id)
+    return cached_answer(day_id)
 
 
 @router.post(
@@ -66,10 +66,10 @@ def course(request: SignedIn, day_id: UUID) -> object:
     return queries.course_of(queries.day_of(day_id))
 
 
-@router.get("/{day_id}/events", response=list[KeptEvent], operation_id="day_events", summary="All that was told of a day")
+@router.get("/{day_id}/events", response=list[RecordedEvent], operation_id="day_events", summary="All that was told of a day")
 def events(request: SignedIn, day_id: UUID, after: int = 0) -> object:
     """Return the events of a day in the order in which they came, after one of them."""
-    return queries.kept_events(queries.day_of(day_id), after)
+    return queries.recorded_events(queries.day_of(day_id), after)
 
 
 def _reported(about: str, reading: s.TelemetryIO | s.PortIO) -> services.Reported:

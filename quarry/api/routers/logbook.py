@@ -37,10 +37,10 @@ def book(request: SignedIn, query: Query[s.BookQuery]) -> object:
     return queries.book_page(**query.dict())
 
 
-@router.get("/records/{what}", response=views.KeptRecords, operation_id="kept_records", summary="Charges or tests of packs")
-def kept_records(request: SignedIn, what: Literal["charges", "tests"], query: Query[s.RecordsQuery]) -> object:
+@router.get("/records/{what}", response=views.BookRecords, operation_id="book_records", summary="Charges or tests of packs")
+def book_records(request: SignedIn, what: Literal["charges", "tests"], query: Query[s.RecordsQuery]) -> object:
     """Return what was written down at packs and on days."""
-    return queries.kept_records(what, query.begins, query.ends, query.words, query.cursor, query.size)
+    return queries.book_records(what, query.begins, query.ends, query.words, query.cursor, query.size)
 
 
 @router.post("/imports", response={201: views.ImportOut}, operation_id="read_logs_in", summary="Read a log or an archive in")

@@ -56,7 +56,7 @@ def labels(request: SignedIn, ids: Query[list[UUID]], size: Literal["sheet", "ro
     if len(ids) > 300:
         raise DomainError("too_large", "Print at most 300 labels at once.", "ids")
     address = settings.PUBLIC_URL.rstrip("/") or f"{request.scheme}://{request.get_host()}"
-    data = labels_pdf(queries.label_facts(ids), address, timezone.now().date().isoformat(), size)
+    data = labels_pdf(queries.label_figures(ids), address, timezone.now().date().isoformat(), size)
     answer = HttpResponse(data, content_type="application/pdf")
     answer["Content-Disposition"] = 'inline; filename="labels.pdf"'
     return answer

@@ -13,8 +13,8 @@ from quarry.api.schemas.base import In
 from quarry.apps.fleet.figures import BY_NOUN, MOST_LINES, Noun, NounFigures
 
 
-class Kept(Schema):
-    """What every kept thing shows."""
+class Stored(Schema):
+    """What every stored thing shows."""
 
     id: UUID
     version: int
@@ -62,7 +62,7 @@ def _input(noun: NounFigures, name: str) -> Any:
 
 
 def _output(given: Any, name: str, **more: Any) -> Any:
-    return create_model(name, __base__=(Kept, given), __doc__=given.__doc__, **more)
+    return create_model(name, __base__=(Stored, given), __doc__=given.__doc__, **more)
 
 
 _PACK_MORE = {"grounded": (bool, ...), "grounded_why": (str, ...)}  # whether a pack is grounded follows from its records

@@ -24,7 +24,7 @@ from quarry.apps.care.formats.tables import FIGURES, MODEL_COLUMNS, PACK_COLUMNS
 from quarry.apps.care.formats.writing import table_lines
 from quarry.apps.care.models import PackRecord, PackSnapshot, TableImport
 from quarry.apps.care.queries import import_of
-from quarry.apps.care.repository import problems_kept
+from quarry.apps.care.repository import problems_json
 from quarry.apps.care.services import refresh_pack
 from quarry.apps.care.services._records import CLOCK_SLACK, FIRST
 from quarry.apps.care.views import ProblemCell
@@ -112,7 +112,7 @@ def run_import(import_id: UUID) -> None:
     except TableError as bad:
         end = {"state": "refused", "words": str(bad)}
     except Refused as bad:
-        end = {"state": "refused", "words": str(bad), "problems": _kept(bad.table.problems)}
+        end = {"state": "refused", "words": str(bad), "problems": _problems_json(bad.table.problems)}
     except Stopped:
         end = {"state": "stopped", "words": "Stopped. Nothing was read in."}
     except Exception:
@@ -121,9 +121,9 @@ def run_import(import_id: UUID) -> None:
     own_row.update(**end, data=b"", tries=0)
 
 
-def _kept(problems: list[Problem]) -> Any:
+def _problems_json(problems: list[Problem]) -> Any:
     found = sorted(problems, key=lambda p: p.row)
-    return problems_kept([ProblemCell(row=p.row, column=p.column, detail=p.detail) for p in found])
+    return problems_json([ProblemCell(row=p.row, column=p.column, detail=p.detail) for p in found])
 
 
 def _write_models(table_import: TableImport, table: Table, _report: Any) -> str:

@@ -31,7 +31,7 @@ from quarry.apps.care.views import (
     TransportOut,
     VerdictOut,
 )
-from quarry.apps.fleet.mappers import PackFacts, charge_law, energy_today_wh
+from quarry.apps.fleet.mappers import MeasuredPack, charge_law, energy_today_wh
 from quarry.apps.fleet.models import Pack, PackModel
 from quarry.apps.workings import WorkingOut, to_working
 from quarry.core.base.errors import CoreError
@@ -137,22 +137,22 @@ def empty_snapshot(pack: Pack, policy: PackPolicy) -> PackSnapshot:
     return fold(kind_of(pack), [], policy)
 
 
-def kept(snapshot: PackSnapshot) -> Any:
+def snapshot_json(snapshot: PackSnapshot) -> Any:
     """Return the digest of a snapshot for keeping."""
     return plain(digest(snapshot))
 
 
-def unkept(digest: Any) -> PackSnapshot:
+def stored_snapshot(digest: Any) -> PackSnapshot:
     """Return the snapshot that was kept."""
     return snapshot_from(digest)
 
 
-def facts(snapshot: PackSnapshot) -> PackFacts:
+def measured(snapshot: PackSnapshot) -> MeasuredPack:
     """Return what planning needs beyond flags: resistance of a mean cell at 25 °C, the weakest over it, cold flights."""
     last = snapshot.history.resistance[-1].cell_ohm if snapshot.history.resistance else ()
     mean = sum(last) / len(last) if last else None
     weak = max(1.0, min(5.0, max(last) / mean)) if mean else 1.0
-    return PackFacts(mean, weak, snapshot.cold_flights_count)
+    return MeasuredPack(mean, weak, snapshot.cold_flights_count)
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,18 +20,18 @@ from quarry.apps.care.views import (
     BenchOut,
     ChargingOut,
     ImportState,
-    LabelFacts,
-    ModelFacts,
+    InventoryEntry,
+    LabelFigures,
+    PackModelFigures,
     PackPage,
     RecordKind,
     RecordOut,
-    RegisterFacts,
     SetOut,
     ShelfOut,
     TableImportOut,
     VerdictOut,
 )
-from quarry.apps.fleet.mappers import PackFacts
+from quarry.apps.fleet.mappers import MeasuredPack
 from quarry.apps.fleet.models import Pack, PackModel
 from quarry.apps.policy.mappers import PackPolicy, pack_policy
 from quarry.apps.policy.queries import own_values
@@ -73,7 +73,7 @@ def shelf(next_flights: dict[str, date] | None = None, *, archived: bool = False
     rows = Pack.objects.filter(archived_at__isnull=not archived).select_related("model").order_by("name")
     shown = []
     for pack in rows:
-        snapshot = mappers.unkept(kept[pack.pk]) if pack.pk in kept else mappers.empty_snapshot(pack, rules)
+        snapshot = mappers.stored_snapshot(kept[pack.pk]) if pack.pk in kept else mappers.empty_snapshot(pack, rules)
         shown.append((pack, snapshot, mappers.line(pack, snapshot, rules, now, (next_flights or {}).get(str(pack.pk)))))
     return ShelfOut(
         packs=[line for _, _, line in shown],
@@ -83,16 +83,16 @@ def shelf(next_flights: dict[str, date] | None = None, *, archived: bool = False
     )
 
 
-def facts_of(packs: list[Pack]) -> dict[str, PackFacts]:
+def measured_of(packs: list[Pack]) -> dict[str, MeasuredPack]:
     """Return by id of the pack what planning needs of its records."""
     kept = PackSnapshot.objects.filter(pack__in=packs).values_list("pack_id", "digest")
-    return {str(pack_id): mappers.facts(mappers.unkept(digest)) for pack_id, digest in kept}
+    return {str(pack_id): mappers.measured(mappers.stored_snapshot(digest)) for pack_id, digest in kept}
 
 
 def alarms_of(pack_ids: list[UUID]) -> dict[str, tuple[float, float, float | None]]:
     """Return by id of the pack the alarm levels set for it: both at rest [V] and the loss under load, where that is known."""
     kept = PackSnapshot.objects.filter(pack__in=pack_ids).values_list("pack_id", "digest")
-    found = {str(pack_id): mappers.unkept(digest).alarms for pack_id, digest in kept}
+    found = {str(pack_id): mappers.stored_snapshot(digest).alarms for pack_id, digest in kept}
     return {pack_id: (a[0], a[1], a[3]) for pack_id, a in found.items() if a is not None}
 
 
@@ -161,7 +161,7 @@ def pack_page(pack_id: UUID, next_flight: date | None = None) -> PackPage:
     return PackPage(
         **{x.name: getattr(body, x.name) for x in fields(body)},
         line=mappers.line(pack, snapshot, rules, now, next_flight),
-        pack=RegisterFacts(
+        pack=InventoryEntry(
             serial=pack.serial,
             notes=pack.notes,
             bought_on=pack.bought_on,
@@ -181,8 +181,8 @@ def _snapshot(pack: Pack, rows: Iterable[PackRecord], rules: PackPolicy) -> mapp
     return mappers.snapshot_of(pack, rows, rules, kept.charge_entered_frac if kept else None)
 
 
-def _model(m: PackModel) -> ModelFacts:
-    return ModelFacts(
+def _model(m: PackModel) -> PackModelFigures:
+    return PackModelFigures(
         name=m.name,
         chemistry=m.chemistry,
         cells=m.cells,
@@ -204,7 +204,7 @@ def _mates(pack: Pack, rules: PackPolicy, now: float) -> SetOut | None:
     group = Pack.objects.filter(model=pack.model, mates=pack.mates, archived_at=None).select_related("model", "snapshot")
     shown = []
     for p in group:
-        snapshot = mappers.unkept(p.snapshot.digest) if hasattr(p, "snapshot") else mappers.empty_snapshot(p, rules)
+        snapshot = mappers.stored_snapshot(p.snapshot.digest) if hasattr(p, "snapshot") else mappers.empty_snapshot(p, rules)
         shown.append((p, snapshot, mappers.line(p, snapshot, rules, now, None)))
     found = mappers.sets(shown, rules)
     return found[0] if found else None
@@ -230,16 +230,16 @@ def try_load_test(pack_id: UUID, figures: Mapping[str, Any]) -> VerdictOut | Non
     return mappers.verdict_of(mappers.parse("load test", figures, pack.model), pack.model, policy())
 
 
-def label_facts(pack_ids: list[UUID]) -> list[LabelFacts]:
+def label_figures(pack_ids: list[UUID]) -> list[LabelFigures]:
     """Return what stands on the labels of packs, in the order asked for."""
     rules = policy()
     return [_label(pack_of(pack_id), rules) for pack_id in pack_ids]
 
 
-def _label(pack: Pack, rules: PackPolicy) -> LabelFacts:
+def _label(pack: Pack, rules: PackPolicy) -> LabelFigures:
     snapshot = _snapshot(pack, records_of(pack), rules)
     figures = mappers.label(pack, snapshot, rules)
-    return LabelFacts(
+    return LabelFigures(
         id=pack.pk,
         name=pack.name,
         mates=pack.mates,

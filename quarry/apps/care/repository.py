@@ -17,6 +17,6 @@ def problems_of(row: TableImport) -> list[ProblemCell]:
     return _PROBLEMS.validate_python(row.problems)
 
 
-def problems_kept(problems: list[ProblemCell]) -> Any:
+def problems_json(problems: list[ProblemCell]) -> Any:
     """Return wrong cells as they are kept."""
     return _PROBLEMS.dump_python(problems, mode="json")

@@ -259,7 +259,7 @@ class LifeOut:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RegisterFacts:
+class InventoryEntry:
     """What is in the register beside the shelf line."""
 
     serial: str
@@ -270,7 +270,7 @@ class RegisterFacts:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ModelFacts:
+class PackModelFigures:
     """Its model."""
 
     name: str
@@ -320,8 +320,8 @@ class PackPage(PackBody):
     """Everything a pack's page draws."""
 
     line: PackLine
-    pack: RegisterFacts
-    model: ModelFacts
+    pack: InventoryEntry
+    model: PackModelFigures
     set: SetOut | None
     charging: ChargingOut | None
     records: list[RecordOut]
@@ -385,7 +385,7 @@ class TableImportOut:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class LabelFacts:
+class LabelFigures:
     """Everything that is printed on the label of a pack."""
 
     id: UUID

@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from quarry.apps.day.models import Day, DayPlan
 from quarry.core.base.errors import MissingInput, OutOfRange
 from quarry.core.base.shapes import plain
-from quarry.core.dayplan.differences import Fact
+from quarry.core.dayplan.differences import PlanInput
 from quarry.core.dayplan.hours import DayHours, clock_of, seconds_of
 from quarry.core.dayplan.inputs import Methods
 from quarry.core.dayplan.pins import Pin, PinKind, check_pins
@@ -43,13 +43,13 @@ class PinFields:
 _PAUSES = TypeAdapter(list[Pause])
 _PINS = TypeAdapter(list[PinFields])
 _METHODS = TypeAdapter(Methods)
-_FACTS = TypeAdapter(dict[str, Fact])
+_INPUTS = TypeAdapter(dict[str, PlanInput])
 
 
 _ENTERED: TypeAdapter[Pause | PinFields] = TypeAdapter(Pause | PinFields)
 
 
-def entered_kept(thing: Pause | PinFields) -> Any:
+def entered_json(thing: Pause | PinFields) -> Any:
     """Return a break or a pin as it is kept."""
     return _ENTERED.dump_python(thing, by_alias=True)
 
@@ -108,15 +108,15 @@ def methods_of(kept: dict[str, str]) -> Methods:
     return _METHODS.validate_python({k: v for k, v in kept.items() if v in METHODS.get(k, ())})
 
 
-def facts_kept(facts: dict[str, Fact]) -> Any:
+def inputs_json(inputs: dict[str, PlanInput]) -> Any:
     """Return what a plan was made from, as it is kept."""
-    return plain(facts)
+    return plain(inputs)
 
 
-def facts_from(row: DayPlan | None) -> dict[str, Fact]:
+def inputs_from(row: DayPlan | None) -> dict[str, PlanInput]:
     """Return what a plan was made from; nothing where an older version kept it by names."""
     try:
-        return _FACTS.validate_python(row.facts) if row is not None else {}
+        return _INPUTS.validate_python(row.inputs) if row is not None else {}
     except ValidationError:
         return {}
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 from quarry.apps.accounts.models import Owned, Scoped, User
@@ -47,8 +48,9 @@ class DayRun(Owned):
     """A day that is being flown: the plan it began under, frozen, and the plan as it stands now.
 
     ``frame`` is what the core goes by (see `mappers.live.frozen`); ``current`` its schedule as replanned so far; ``revision``
-    grows with every change, ``changes`` says when a plan changed and how, ``alerts`` which were told of last. ``flown`` is what
-    was flown so far (see `mappers.flown`), written with every event so that reading a history folds no day anew.
+    grows with every change, ``changes`` says when a plan changed and how, ``alerts`` which were told of last. ``flown`` is how
+    the day kept to its plan so far (see `mappers.flown`), written with every event so that reading a history folds no day anew;
+    its sorties are `LandedSortie`.
 
     A rehearsal has a clock of its own: at ``clock_at`` it stood at ``clock_s`` and has run ``speed`` times as fast as time
     since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers.
@@ -70,6 +72,44 @@ class DayRun(Owned):
     alerts = models.JSONField(default=list)
     started_at = models.DateTimeField(auto_now_add=True)
     started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+
+
+class LandedSortie(models.Model):
+    """A sortie that landed on a running day, with what was planned of it: written at its landing, mended with its events.
+
+    Times ``…_s`` count from the day's opening. ``packs`` holds names as they were; ``record_keys`` the keys under which the
+    sortie goes to the records of its packs.
+    """
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.PROTECT, related_name="+")
+    run = models.ForeignKey(DayRun, on_delete=models.CASCADE, related_name="landed")
+    sortie = models.CharField(max_length=40)
+    key = models.CharField(max_length=64)
+    took_off_at = models.DateTimeField()
+    takeoff_s = models.FloatField()
+    landing_s = models.FloatField()
+    to_frac = models.FloatField(null=True)
+    aircraft = models.ForeignKey(Aircraft, on_delete=models.PROTECT, related_name="+")
+    aircraft_name = models.CharField(max_length=60)
+    packs = models.JSONField()
+    pack_ids = models.JSONField()
+    record_keys = models.JSONField()
+    job = models.ForeignKey(Job, null=True, on_delete=models.PROTECT, related_name="+")
+    letter = models.CharField(max_length=2, blank=True)
+    who = models.CharField(max_length=120, blank=True)
+    planned_s = models.FloatField()
+    planned_frac = models.FloatField()
+    hectares = models.FloatField()
+    work = models.FloatField(null=True)
+    what = models.CharField(max_length=12, blank=True)
+    air_c = models.FloatField(null=True)
+
+    objects = Scoped()
+
+    class Meta:
+        ordering = ["run", "takeoff_s", "sortie"]
+        constraints = [models.UniqueConstraint(fields=["run", "sortie"], name="a_sortie_lands_once")]
+        indexes = [GinIndex(fields=["record_keys"], name="landed_by_record")]
 
 
 class DayEvent(models.Model):
@@ -144,7 +184,7 @@ class DayPack(models.Model):
 class DayPlan(models.Model):
     """A rotation kept under the fingerprint of everything it was made from; the worker may better it.
 
-    ``facts`` says in words what it was made from, ``why`` what had changed since the plan before it.
+    ``inputs`` says in words what it was made from, ``why`` what had changed since the plan before it.
     """
 
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
@@ -157,7 +197,7 @@ class DayPlan(models.Model):
     tries = models.PositiveSmallIntegerField(default=0)
     made_at = models.DateTimeField(auto_now_add=True)
     by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
-    facts = models.JSONField(default=dict)
+    inputs = models.JSONField(default=dict)
     why = models.JSONField(default=list)
 
     objects = Scoped()

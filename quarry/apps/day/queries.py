@@ -7,7 +7,7 @@ from contextlib import suppress
 from dataclasses import dataclass, fields
 from datetime import date, datetime, timedelta
 from typing import Any, cast
-from uuid import NAMESPACE_URL, UUID, uuid5
+from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
@@ -22,23 +22,22 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.queries import alarms_of, shelf
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import JobEntry, PackEntry, facts_from, facts_kept, methods_of, pauses_of, pin_fields_of
+from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, inputs_json, methods_of, pauses_of, pin_fields_of
 from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.day.repository import (
     FlownDay,
-    FlownSortie,
     RunFrame,
     flown_from,
     plan_from,
-    plan_kept,
+    plan_json,
     rehearsal_from,
 )
 from quarry.apps.day.views.live import (
     CourseOut,
     EndingOut,
     FaultKind,
-    KeptEvent,
     LiveOut,
+    RecordedEvent,
     RehearsalLine,
     RehearsalOut,
     SummaryOut,
@@ -224,20 +223,20 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
         return kept, False
     give_back_link()
     plan = mappers.first_plan(r)
-    facts = plan_facts(r)
+    inputs = inputs_of(r)
     with transaction.atomic():
         Day.objects.select_for_update().get(pk=day.pk)
         number = (DayPlan.objects.filter(day=day).aggregate(n=Max("number"))["n"] or 0) + 1
         last = DayPlan.objects.filter(day=day).order_by("-number").first()
-        before = facts_from(last)
-        unlike = [_NOT_COMPARED] if last is not None and last.facts else []
+        before = inputs_from(last)
+        unlike = [_NOT_COMPARED] if last is not None and last.inputs else []
         figures = {
             "organisation": day.organisation,
             "number": number,
-            "plan": plan_kept(plan),
+            "plan": plan_json(plan),
             "by": by,
-            "facts": facts_kept(facts),
-            "why": mappers.changes(before, facts) if before else unlike,
+            "inputs": inputs_json(inputs),
+            "why": mappers.changes(before, inputs) if before else unlike,
         }
         made, new = DayPlan.objects.get_or_create(day=day, fingerprint=mark, defaults=figures)
         old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
@@ -245,10 +244,10 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     return made, new
 
 
-def plan_facts(r: mappers.Roster) -> dict[str, mappers.Fact]:
+def inputs_of(r: mappers.Roster) -> dict[str, mappers.PlanInput]:
     """Return what a plan is made from, by keys that stay the same when names change."""
     hours = {g.job_id: [mappers.HourWord(h.word, h.unknown) for h in g.hours] for g in r.gates}
-    return mappers.facts_of(r.day, hours, [(p.job_id, p.name, p.message) for p in r.problems])
+    return mappers.plan_inputs(r.day, hours, [(p.job_id, p.name, p.message) for p in r.problems])
 
 
 def plan_view(kept: DayPlan) -> DayPlanOut:
@@ -315,14 +314,14 @@ def _in_week(row: Day, plan: PlanOfDay | None) -> WeekDayOut:
 def versions_of(day: Day) -> list[VersionOut]:
     """Return the kept plans of a day, newest first: who, when, why, how it ends, and what has changed since."""
     try:
-        now = plan_facts(roster_of(day))
+        now = inputs_of(roster_of(day))
     except mappers.PlanError:
         now = {}
     rows = DayPlan.objects.filter(day=day).select_related("by")
     return [_version(row, plan_from(row.plan), now) for row in rows]
 
 
-def _version(row: DayPlan, plan: PlanOfDay, now: dict[str, mappers.Fact]) -> VersionOut:
+def _version(row: DayPlan, plan: PlanOfDay, now: dict[str, mappers.PlanInput]) -> VersionOut:
     return VersionOut(
         row.number,
         row.made_at,
@@ -333,7 +332,7 @@ def _version(row: DayPlan, plan: PlanOfDay, now: dict[str, mappers.Fact]) -> Ver
         plan.chance.p90_s if plan.chance else None,
         len(plan.flights),
         sum(w.to_s - w.from_s for w in plan.waits if w.reason == "pack"),
-        mappers.changes(before, now) if (before := facts_from(row)) and now else [],
+        mappers.changes(before, now) if (before := inputs_from(row)) and now else [],
     )
 
 
@@ -433,9 +432,9 @@ def live_of(day: Day, now: tuple[mappers.Reading, mappers.Replanned] | None = No
         reading = read_run(run_of(day.pk))
         now = reading, mappers.planned(reading, anew=False)
     opens, closes = hours_of(day)
-    facts = mappers.DayFacts(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
+    head = mappers.DayHead(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
     telemetry = list(DayTelemetry.objects.filter(day=day))
-    return mappers.to_live(*now, telemetry, facts, policy_mappers.watch(own_values()))
+    return mappers.to_live(*now, telemetry, head, policy_mappers.watch(own_values()))
 
 
 def course_of(day: Day) -> CourseOut:
@@ -444,11 +443,11 @@ def course_of(day: Day) -> CourseOut:
     return mappers.to_course(reading, mappers.planned(reading, anew=False))
 
 
-def kept_events(day: Day, after: int = 0) -> list[KeptEvent]:
+def recorded_events(day: Day, after: int = 0) -> list[RecordedEvent]:
     """Return what was recorded of a day, oldest first, with who and on which device."""
     rows = DayEvent.objects.filter(day=day, pk__gt=after).select_related("by").order_by("pk")
     return [
-        KeptEvent(
+        RecordedEvent(
             id=row.pk,
             key=row.key,
             kind=row.kind,
@@ -516,19 +515,12 @@ class FlownRun:
     run_id: UUID
     flown: FlownDay
 
-    def began_at(self, sortie: FlownSortie) -> datetime:
-        """Return the moment at which a sortie took off."""
-        return self.opens_at + timedelta(seconds=sortie.takeoff_s)
-
-    def record_keys(self, sortie: FlownSortie) -> list[UUID]:
-        """Return the keys under which a sortie is written into the records of its packs."""
-        return record_keys(self.run_id, sortie.key, sortie.packs)
-
 
 def flown_days(begins: date | None = None, ends: date | None = None) -> list[FlownRun]:
     """Return the days that were or are being flown, with what was flown on each; rehearsals are none.
 
-    One query, however many there are: what was flown is kept with each run. Only a run that another version kept is read anew.
+    One query, however many there are: what was flown is kept with each run (see `services.refresh_flown` for what an older
+    version kept).
     """
     rows = DayRun.objects.filter(day__rehearsal_of=None, day__archived_at=None).select_related("day").order_by("day__date")
     if begins is not None:
@@ -546,21 +538,20 @@ def flown_days(begins: date | None = None, ends: date | None = None) -> list[Flo
             run.outside_c,
             run.plan_number,
             run.pk,
-            flown_from(run.flown) or mappers.flown_day(read_run(run)),
+            flown,
         )
         for run in light
+        if (flown := flown_from(run.flown)) is not None
     ]
-
-
-def record_keys(run_id: UUID, key: str, packs: Sequence[str], kind: str = "flight") -> list[UUID]:
-    """Return the keys under which a sortie is written into the records of its packs."""
-    return [uuid5(NAMESPACE_URL, f"{run_id}/{key}/{name}/{kind}") for name in packs]
 
 
 def charge_powers(runs: Sequence[FlownRun]) -> dict[UUID, float]:
     """Return by the key of its record the power into the pack of each charge on days that were flown and closed. [W]"""
     return {
-        record_keys(run.run_id, c.key, [c.pack], "charge")[0]: c.pack_w for run in runs for c in run.flown.charges if run.closed
+        mappers.record_keys(run.run_id, c.key, [c.pack], "charge")[0]: c.pack_w
+        for run in runs
+        for c in run.flown.charges
+        if run.closed
     }
 
 

@@ -18,19 +18,19 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.day.rehearsal import Fault
 from quarry.core.day.state import Frame
-from quarry.core.dayplan.inputs import FlightFacts, Route
+from quarry.core.dayplan.inputs import Route, SortieFigures
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.people import PeopleLimits
 
 _MOST_CHANGES = 60
-FLOWN_SCHEMA = 1  # of what was flown; one of another number is made anew from the events
+FLOWN_SCHEMA = 2  # of what was flown; one of another number is made anew from the events
 _PLAN = TypeAdapter(PlanOfDay)
 _PLAN_SAID = {"schools": "methods"}  # what older plans called it
 _ROTATION = TypeAdapter(Rotation)
 
 
-def plan_kept(plan: PlanOfDay) -> Any:
+def plan_json(plan: PlanOfDay) -> Any:
     """Return a plan as it is kept."""
     return _PLAN.dump_python(plan, mode="json", by_alias=True)
 
@@ -75,7 +75,7 @@ class RunFrame:
     planned_set: dict[str, str]
     fixed_s: dict[str, float]
     turn_backs_s: dict[str, float]
-    flights: dict[str, FlightFacts]
+    flights: dict[str, SortieFigures]
     aircraft: list[DayAircraftOut]
     gates: list[DayGate]
     plan: Rotation
@@ -104,7 +104,7 @@ class RunFrame:
             levels=self.levels,
         )
 
-    def facts(self, sortie: str) -> FlightFacts | None:
+    def figures(self, sortie: str) -> SortieFigures | None:
         """Return what the plan knows of a sortie or of the rest of one; nothing of one that was added on the day."""
         return self.flights.get(sortie.rstrip("+"))
 
@@ -121,7 +121,7 @@ class RunFrame:
 _FRAME = TypeAdapter(RunFrame)
 
 
-def frame_kept(frame: RunFrame | Rotation) -> Any:
+def frame_json(frame: RunFrame | Rotation) -> Any:
     """Return a frame, or the schedule of one, as it is kept."""
     return plain(frame)
 
@@ -129,30 +129,6 @@ def frame_kept(frame: RunFrame | Rotation) -> Any:
 def frame_of(run: DayRun) -> RunFrame:
     """Return the frame of a run."""
     return _FRAME.validate_python(run.frame)
-
-
-@dataclass(frozen=True, slots=True)
-class FlownSortie:
-    """A sortie that landed, with what was planned of it. Times are seconds from the day's opening."""
-
-    sortie: str
-    key: str
-    takeoff_s: float
-    landing_s: float
-    to_frac: float | None
-    aircraft_id: str
-    aircraft: str
-    packs: tuple[str, ...]
-    pack_ids: tuple[str, ...]
-    pack_c: float | None
-    job_id: str
-    letter: str
-    who: str
-    planned_s: float
-    planned_frac: float
-    hectares: float
-    work: float | None
-    what: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,16 +153,16 @@ class FlownDay:
     finish_s: float | None
     planned_sorties: int
     planned_air_s: float
+    sorties: int
     air_s: float
     swaps: tuple[float, ...]
-    sorties: tuple[FlownSortie, ...]
     charges: tuple[FlownCharge, ...]
 
 
 _FLOWN = TypeAdapter(FlownDay)
 
 
-def flown_kept(day: FlownDay) -> Any:
+def flown_json(day: FlownDay) -> Any:
     """Return what was flown as it is kept with its run."""
     return plain(day)
 
@@ -214,7 +190,7 @@ class WorldMemory:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptRehearsal:
+class RehearsalSettings:
     """How a day is rehearsed, what goes wrong, what its world remembers, and how it would have gone at best."""
 
     seed: int
@@ -224,16 +200,16 @@ class KeptRehearsal:
     better: BetterOut | None = None
 
 
-_REHEARSAL = TypeAdapter(KeptRehearsal)
+_REHEARSAL = TypeAdapter(RehearsalSettings)
 _CHANGES = TypeAdapter(list[Change])
 
 
-def rehearsal_from(run: DayRun) -> KeptRehearsal:
+def rehearsal_from(run: DayRun) -> RehearsalSettings:
     """Return what is kept of a rehearsal."""
     return _REHEARSAL.validate_python(run.rehearsal)
 
 
-def rehearsal_kept(rehearsal: KeptRehearsal) -> Any:
+def rehearsal_json(rehearsal: RehearsalSettings) -> Any:
     """Return a rehearsal as it is kept; one without an end says nothing of how it would have gone."""
     kept = plain(rehearsal)
     return kept if rehearsal.better is not None else {k: v for k, v in kept.items() if k != "better"}
@@ -244,6 +220,6 @@ def changes_of(run: DayRun) -> list[Change]:
     return _CHANGES.validate_python(run.changes)
 
 
-def changes_kept(changes: list[Change]) -> Any:
+def changes_json(changes: list[Change]) -> Any:
     """Return the newest changes of a plan as they are kept."""
     return plain(changes[-_MOST_CHANGES:])

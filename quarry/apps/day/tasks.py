@@ -17,7 +17,7 @@ from quarry.apps.background import Kind, register
 from quarry.apps.day import mappers
 from quarry.apps.day.models import DayPlan, DayRun
 from quarry.apps.day.queries import roster_of
-from quarry.apps.day.repository import plan_from, plan_kept
+from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.services import take_better
 
 log = logging.getLogger(__name__)
@@ -78,7 +78,7 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
                 own_row.update(state="old")
                 return
             plan = mappers.with_insight(r, plan_from(row.plan), grid=False)
-            own_row.update(plan=plan_kept(plan))
+            own_row.update(plan=plan_json(plan))
             with _Watch(plan_id, limit_s) as watch:
                 plan, proven = mappers.better_plan(r, plan, limit_s, watch.on_stop, watch.on_better)
             stopped = watch.stopped
@@ -95,7 +95,7 @@ def better_day_plan(plan_id: int, limit_s: float = SEARCH_S) -> None:
         except Exception:
             own_row.update(state="stopped")  # whatever went wrong, no screen waits for it for ever
             raise
-        own_row.update(plan=plan_kept(plan))
+        own_row.update(plan=plan_json(plan))
         own_row.filter(state="searching").update(state="proven" if proven else "best", progress=1)
 
 

@@ -43,7 +43,7 @@ def learned_words(row: Aircraft | AircraftModel | Pack, subject: str) -> str:
     return found.full_words if found is not None else ""
 
 
-def learned_kept(calibration: Learned) -> Any:
+def learned_json(calibration: Learned) -> Any:
     """Return a calibration as it is kept with its thing."""
     return {k: v for k, v in plain(calibration).items() if v is not None}
 

@@ -33,7 +33,7 @@ _MEASURED_ANEW = 0.005
 
 
 @dataclass(frozen=True, slots=True)
-class PackFacts:
+class MeasuredPack:
     """What the records of a pack tell beyond its health: resistance of a mean cell at 25 °C, weakest over mean, cold flights."""
 
     cell_25_ohm: float | None = None
@@ -112,12 +112,12 @@ def usual_cell_ohm(row: PackModel) -> float:
     return law_of(chemistry_of(row.chemistry)).read_ohm_ah / row.capacity_ah
 
 
-def cell_ohm_of(row: Pack, facts: PackFacts) -> float | None:
+def cell_ohm_of(row: Pack, measured: MeasuredPack) -> float | None:
     """Return the resistance of a mean cell at 25 °C that a pack is planned with; None: the usual of its kind. [Ω]"""
     found = learned(row, "resistance")
     if found is None:
-        return facts.cell_25_ohm
-    return min(1.0, found.factor * (facts.cell_25_ohm or usual_cell_ohm(row.model)))
+        return measured.cell_25_ohm
+    return min(1.0, found.factor * (measured.cell_25_ohm or usual_cell_ohm(row.model)))
 
 
 def slowness_of(row: Pack) -> float:
@@ -138,7 +138,7 @@ def _check_aircraft(row: AircraftModel) -> None:
     _ = airframe(row).model
 
 
-def give_of_pack(row: Pack, facts: PackFacts, start_c: float, start_frac: float, *, measured: bool) -> PackToday:
+def pack_today(row: Pack, records: MeasuredPack, start_c: float, start_frac: float, *, measured: bool) -> PackToday:
     """Return the core's pack as it stands before a flight."""
     m = row.model
     return PackToday(
@@ -148,12 +148,12 @@ def give_of_pack(row: Pack, facts: PackFacts, start_c: float, start_frac: float,
         m.capacity_ah,
         m.rated_wh,
         health_of(row),
-        cell_ohm_of(row, facts),
-        facts.weak_times,
+        cell_ohm_of(row, records),
+        records.weak_times,
         start_frac,
         start_c,
         measured,
-        facts.cold_flights,
+        records.cold_flights,
     )
 
 

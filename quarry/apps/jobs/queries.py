@@ -11,13 +11,13 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 
 from quarry.apps.accounts.errors import DomainError
-from quarry.apps.care.queries import facts_of
+from quarry.apps.care.queries import measured_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.queries import things
 from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import JobFields, fields_of, with_defaults
 from quarry.apps.jobs.models import CachedPlan, Job, Terrain
-from quarry.apps.jobs.repository import plan_from, plan_kept
+from quarry.apps.jobs.repository import plan_from, plan_json
 from quarry.apps.jobs.views import HomesOut, JobLine, JobLines, JobPlan, JobSort, KindName, TerrainLine, TerrainOut
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
@@ -118,7 +118,7 @@ def packs_for_job(job: Job) -> list[Pack]:
 def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
     """Return the packs that may fly a job with what their records tell, and the method for cold of the house."""
     packs = packs_for_job(job) if packs is None else packs
-    return mappers.Shelf(packs, facts_of(packs), cold(own_values()))
+    return mappers.Shelf(packs, measured_of(packs), cold(own_values()))
 
 
 def terrain_under(job: Job) -> Terrain | None:
@@ -182,7 +182,7 @@ def plan_of(job: Job, packs: list[Pack] | None = None) -> JobPlan:
     if job.pk and not job._state.adding:
         old = CachedPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]
         CachedPlan.objects.filter(pk__in=list(old)).delete()
-        kept = {"organisation": job.organisation, "plan": plan_kept(plan)}
+        kept = {"organisation": job.organisation, "plan": plan_json(plan)}
         CachedPlan.objects.update_or_create(job=job, fingerprint=mark, defaults=kept)
     return plan
 

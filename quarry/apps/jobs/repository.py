@@ -11,7 +11,7 @@ from quarry.apps.jobs.views import JobPlan
 _PLAN = TypeAdapter(JobPlan)
 
 
-def plan_kept(plan: JobPlan) -> Any:
+def plan_json(plan: JobPlan) -> Any:
     """Return a plan as it is kept."""
     return _PLAN.dump_python(plan, mode="json")
 

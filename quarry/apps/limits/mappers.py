@@ -8,7 +8,7 @@ from typing import Any, cast
 
 from pydantic import TypeAdapter
 
-from quarry.apps.fleet.mappers import PackFacts, give_of_pack
+from quarry.apps.fleet.mappers import MeasuredPack, pack_today
 from quarry.apps.fleet.models import AircraftModel, Pack
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.models import Job
@@ -40,7 +40,7 @@ from quarry.core.flight.usable_energy import ColdMethod, Demand, usable_energy
 from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings
 from quarry.core.limits.preflight import (
     PARTS,
-    AircraftFacts,
+    AircraftTraits,
     Check,
     Line,
     Shows,
@@ -100,7 +100,7 @@ def rules_from(kept: Any) -> list[LimitRule]:
     return _RULES.validate_python(kept)
 
 
-def rules_kept(rules: list[LimitRule]) -> Any:
+def rules_json(rules: list[LimitRule]) -> Any:
     """Return rules as they are kept."""
     return _RULES.dump_python(rules, mode="json")
 
@@ -144,7 +144,7 @@ def starter(level: str, work: str = "") -> list[LimitRule]:
     return [LimitRule(key=r.key, least=r.least, most=r.most, why=r.why) for r in rules]
 
 
-def kept_sheet(row: LimitSheet) -> SheetOut:
+def stored_sheet(row: LimitSheet) -> SheetOut:
     """Return a stored sheet as screens show it."""
     return SheetOut(
         id=str(row.pk),
@@ -271,9 +271,9 @@ def known_windows(hours: list[tuple[datetime, Verdict]], opens: datetime, closes
     return open_windows(found, 0.0, (closes - opens).total_seconds())
 
 
-def facts_of_aircraft(model: AircraftModel) -> AircraftFacts:
+def traits_of(model: AircraftModel) -> AircraftTraits:
     """Return what of a model shapes its preflight list."""
-    return AircraftFacts(
+    return AircraftTraits(
         model.name,
         model.pack_model.cells,
         tuple(model.power_up),
@@ -285,7 +285,7 @@ def facts_of_aircraft(model: AircraftModel) -> AircraftFacts:
 
 def checks_of(job: Job, model: AircraftModel, warm_up_s: float) -> tuple[Check, ...]:
     """Return the list of checks for a job with an aircraft."""
-    return checklist(cast(Work, job.kind), facts_of_aircraft(model), warm_up_s or 30.0)
+    return checklist(cast(Work, job.kind), traits_of(model), warm_up_s or 30.0)
 
 
 def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> None:
@@ -379,7 +379,7 @@ def _line(line: Line, limits: dict[str, Limit]) -> CheckLine:
 
 def cannot_fly(
     pack: Pack,
-    facts: PackFacts,
+    measured: MeasuredPack,
     f: JobFields,
     packs_count: int,
     plan: JobPlan,
@@ -391,17 +391,17 @@ def cannot_fly(
     """Return why a pack at this temperature and charge cannot fly a sortie, or nothing if it can."""
     powers, sorties = plan.powers, f.sorties
     try:
-        give = usable_energy(
-            give_of_pack(pack, facts, pack_c, charge_frac, measured=True),
+        usable = usable_energy(
+            pack_today(pack, measured, pack_c, charge_frac, measured=True),
             Demand(powers.work_w / packs_count, max(powers.peak_w, powers.work_w) / packs_count, f.wind.air_c),
             ReservePolicy(sorties.landing_frac, sorties.floor_frac, sorties.reserve_method),
             method,
         )
     except CoreError as bad:
         return bad.message
-    if give.usable_wh * packs_count < sortie.energy_wh - 0.5:
+    if usable.usable_wh * packs_count < sortie.energy_wh - 0.5:
         return (
-            f"Pack {pack.name} at {pack_c:.0f} °C and {charge_frac:.0%} gives {give.usable_wh * packs_count:.0f} Wh; "
+            f"Pack {pack.name} at {pack_c:.0f} °C and {charge_frac:.0%} gives {usable.usable_wh * packs_count:.0f} Wh; "
             f"this sortie takes {sortie.energy_wh:.0f} Wh. Warm or charge it, take a stronger pack, or cut the sortie shorter."
         )
     return ""

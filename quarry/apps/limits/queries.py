@@ -14,8 +14,8 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
-from quarry.apps.care.queries import RecordRefused, facts_of, judge_cells
-from quarry.apps.fleet.mappers import PackFacts
+from quarry.apps.care.queries import RecordRefused, judge_cells, measured_of
+from quarry.apps.fleet.mappers import MeasuredPack
 from quarry.apps.fleet.models import AircraftModel, Pack
 from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.fields import JobFields
@@ -58,7 +58,7 @@ def stored_sheets() -> list[LimitSheet]:
 def page() -> LimitsPage:
     """Return every sheet with what can be limited; the maker's data sheets stand beside those of the company."""
     models = AircraftModel.objects.filter(archived_at=None).select_related("pack_model").order_by("name")
-    sheets = [mappers.kept_sheet(row) for row in stored_sheets()] + [mappers.makers_sheet(m) for m in models]
+    sheets = [mappers.stored_sheet(row) for row in stored_sheets()] + [mappers.makers_sheet(m) for m in models]
     return LimitsPage(quantities=mappers.quantities(), levels=mappers.levels(), sheets=sheets)
 
 
@@ -328,10 +328,10 @@ def _cannot_fly(
     pack_c, charge_frac = _number(values, "pack_c"), _number(values, "charge_frac")
     if plan is None or sortie is None or pack_c is None or charge_frac is None:
         return ""
-    facts = facts_of(packs)
+    measured = measured_of(packs)
     charge_frac = max(0.05, min(1.0, charge_frac))
     for pack in packs:
-        known = facts.get(str(pack.pk), PackFacts())
+        known = measured.get(str(pack.pk), MeasuredPack())
         why = mappers.cannot_fly(pack, known, f, packs_count, plan, sortie, pack_c, charge_frac, method)
         if why:
             return why

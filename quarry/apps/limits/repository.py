@@ -18,7 +18,7 @@ def entries_of(row: Preflight) -> dict[str, EntryOut]:
     return _ENTRIES.validate_python(row.entries)
 
 
-def entries_kept(entries: dict[str, EntryOut]) -> Any:
+def entries_json(entries: dict[str, EntryOut]) -> Any:
     """Return entries as they are kept."""
     return _ENTRIES.dump_python(entries, mode="json")
 
@@ -28,6 +28,6 @@ def override_of(row: Preflight) -> OverrideOut | None:
     return _OVERRIDE.validate_python(row.override)
 
 
-def override_kept(override: OverrideOut) -> Any:
+def override_json(override: OverrideOut) -> Any:
     """Return an override as it is kept."""
     return _OVERRIDE.dump_python(override, mode="json")

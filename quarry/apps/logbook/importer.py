@@ -18,7 +18,7 @@ from quarry.apps.bounded import BoundedReader, ReadingStopped
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.mappers import Packed
 from quarry.apps.logbook.models import Import, LogData, LogFile
-from quarry.apps.logbook.repository import columns_of, look_kept, report_kept
+from quarry.apps.logbook.repository import columns_of, look_json, report_json
 from quarry.apps.logbook.services._flights import look_at_log, source_of, take_flights
 from quarry.apps.logbook.views import LookOut, ReportLine
 
@@ -74,7 +74,7 @@ def run_import(import_id: UUID) -> None:
         own_row.update(total=len(logs))
         with BoundedReader(memory_mb=READER_MB) as apart:
             for k, packed in enumerate(logs):
-                if not own_row.filter(state="reading").update(done=k, report=report_kept(report)):
+                if not own_row.filter(state="reading").update(done=k, report=report_json(report)):
                     raise Stopped
                 report.append(_read_one(row, packed, apart))
         end = {"state": "done", "words": _words(report), "done": len(logs)}
@@ -87,11 +87,11 @@ def run_import(import_id: UUID) -> None:
             state="refused",
             words="Something went wrong here. What was read before stays.",
             data=b"",
-            report=report_kept(report),
+            report=report_json(report),
             tries=0,
         )
         raise
-    own_row.update(**end, report=report_kept(report), data=b"", tries=0)
+    own_row.update(**end, report=report_json(report), data=b"", tries=0)
     if report:
         record(actor=row.by, action="logs.read_in", row=row, label=f"{row.name}: {_words(report)}"[:160])
 
@@ -136,7 +136,7 @@ def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> R
         size=len(data),
         state="asks",
         source=source,
-        look=look_kept(looked.look),
+        look=look_json(looked.look),
         by=row.by,
     )
     LogData.objects.create(organisation=row.organisation, file=kept, data=gzip.compress(data, 1))

@@ -87,7 +87,7 @@ class Flight(Owned):
     """A flight found in a log, from take-off to landing, with what it tells; `FlightSamples` holds its samples.
 
     ``match``: none, sure, asked or said; ``candidates`` the recorded flights it may be of; ``record`` the one it is of (see
-    `queries.flown`). ``claims``: by subject what was claimed and what it measured. ``began_at`` is empty where the log only
+    `FlownFlight`). ``claims``: by subject what was claimed and what it measured. ``began_at`` is empty where the log only
     counts seconds and nobody has said when it was.
     """
 
@@ -122,6 +122,51 @@ class Flight(Owned):
         ordering = ["-began_at", "file", "number"]
         indexes = [models.Index(fields=["organisation", "began_at"])]
         constraints = [models.UniqueConstraint(fields=["file", "number"], name="a_flight_of_a_log_once")]
+
+
+class FlownFlight(models.Model):
+    """Something that was flown, each flight once, whoever recorded it: a landing of a day, a record of a pack, or a log.
+
+    A view of the database over `LandedSortie`, `PackRecord` and `Flight`; a log stands with the flight it is of (``log``).
+    ``id`` is what `Flight.record` names; ``sorted_at`` stands for ``began_at`` where that is unknown. A migration that alters a
+    column of theirs takes the view away and makes it anew.
+    """
+
+    id = models.CharField(primary_key=True, max_length=120)
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.DO_NOTHING, related_name="+")
+    source = models.CharField(max_length=6)
+    began_at = models.DateTimeField(null=True)
+    sorted_at = models.DateTimeField()
+    date = models.DateField(null=True)
+    length_s = models.FloatField()
+    from_frac = models.FloatField(null=True)
+    to_frac = models.FloatField(null=True)
+    used_frac = models.FloatField()
+    aircraft = models.ForeignKey(Aircraft, null=True, on_delete=models.DO_NOTHING, related_name="+")
+    aircraft_name = models.CharField(max_length=60)
+    packs = models.JSONField()
+    pack_ids = models.JSONField()
+    packs_count = models.IntegerField()
+    job = models.ForeignKey(Job, null=True, on_delete=models.DO_NOTHING, related_name="+")
+    job_name = models.CharField(max_length=80)
+    letter = models.CharField(max_length=2)
+    sortie = models.CharField(max_length=40)
+    day = models.ForeignKey(Day, null=True, on_delete=models.DO_NOTHING, related_name="+")
+    day_name = models.CharField(max_length=80)
+    who = models.CharField(max_length=120)
+    planned_s = models.FloatField(null=True)
+    planned_frac = models.FloatField(null=True)
+    hectares = models.FloatField()
+    litres = models.FloatField(null=True)
+    air_c = models.FloatField(null=True)
+    log = models.ForeignKey(Flight, null=True, on_delete=models.DO_NOTHING, related_name="+")
+    words = models.TextField()
+
+    objects = Scoped()
+
+    class Meta:
+        managed = False
+        db_table = "logbook_flownflight"
 
 
 class FlightSamples(models.Model):

@@ -36,7 +36,7 @@ def look_of(row: LogFile) -> LookOut:
     return _LOOK.validate_python(row.look)
 
 
-def look_kept(look: LookOut) -> Any:
+def look_json(look: LookOut) -> Any:
     """Return a head as it is kept."""
     return _LOOK.dump_python(look, mode="json")
 
@@ -46,7 +46,7 @@ def columns_of(row: Source) -> dict[str, ColumnSaid]:
     return _SAID.validate_python(row.columns)
 
 
-def columns_kept(columns: dict[str, ColumnSaid]) -> Any:
+def columns_json(columns: dict[str, ColumnSaid]) -> Any:
     """Return what was said of columns as it is kept."""
     return _SAID.dump_python(columns, mode="json")
 
@@ -61,7 +61,7 @@ def candidates_of(row: Flight) -> list[Candidate]:
     return _CANDIDATES.validate_python(row.candidates)
 
 
-def candidates_kept(found: list[Candidate]) -> Any:
+def candidates_json(found: list[Candidate]) -> Any:
     """Return recorded flights as they are kept."""
     return _CANDIDATES.dump_python(found, mode="json")
 
@@ -71,7 +71,7 @@ def claims_of(row: Flight) -> dict[str, FlightClaimOut]:
     return _CLAIMS.validate_python(row.claims)
 
 
-def claims_kept(claims: dict[str, FlightClaimOut]) -> Any:
+def claims_json(claims: dict[str, FlightClaimOut]) -> Any:
     """Return claims as they are kept."""
     return _CLAIMS.dump_python(claims, mode="json")
 
@@ -81,7 +81,7 @@ def report_of(row: Import) -> list[ReportLine]:
     return _REPORT.validate_python(row.report)
 
 
-def report_kept(report: list[ReportLine]) -> Any:
+def report_json(report: list[ReportLine]) -> Any:
     """Return a report as it is kept."""
     return _REPORT.dump_python(report, mode="json")
 

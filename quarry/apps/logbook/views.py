@@ -17,6 +17,7 @@ __all__ = ["PhaseDraw", "WindMet"]
 Axis = Literal["percent", "time", "charge"]
 CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
 MatchWord = Literal["none", "sure", "asked", "said"]
+Source = Literal["day", "record", "log"]
 By = Literal["month", "person", "aircraft", "pack", "job"]
 
 
@@ -25,7 +26,7 @@ class BookEntry:
     """A flight, whoever recorded it: a running day, a record of a pack, or a log."""
 
     id: str
-    source: Literal["day", "record", "log"]
+    source: Source
     began_at: dt.datetime | None
     length_s: float
     from_frac: float | None
@@ -49,19 +50,6 @@ class BookEntry:
     air_c: float | None
     flight_id: str | None
     ask: str
-
-    @property
-    def words(self) -> str:
-        """Everything that a search looks in."""
-        words = [self.aircraft, *self.packs, self.letter, self.sortie, self.day, self.who, f"{self.date}"]
-        return " ".join(words).lower()
-
-    @property
-    def used_frac(self) -> float:
-        """Share of a full charge that was used up; a take-off of which nothing is known counts as from full."""
-        if self.to_frac is None:
-            return 0.0
-        return max(0.0, (1.0 if self.from_frac is None else self.from_frac) - self.to_frac)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +117,7 @@ class BookOut:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptRecord:
+class BookRecord:
     """A charge or a test of a pack."""
 
     key: UUID
@@ -143,10 +131,10 @@ class KeptRecord:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptRecords:
+class BookRecords:
     """A page of charges or tests, and how many there are in all."""
 
-    items: list[KeptRecord]
+    items: list[BookRecord]
     next: str | None
     total: int
 
@@ -213,7 +201,7 @@ class CalibrationOut:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptDay:
+class DayAgainstPlan:
     """How a day kept to its plan."""
 
     day_id: UUID
@@ -250,7 +238,7 @@ class ClaimsOut:
 
     lessons: list[LessonOut]
     calibrations: list[CalibrationOut]
-    days: list[KeptDay]
+    days: list[DayAgainstPlan]
     covered: int
     covered_of: int
     models: list[ClaimedMinutes]

@@ -45,7 +45,7 @@ def own_from(kept: Any) -> dict[str, OwnOut]:
     return _OWN.validate_python(kept)
 
 
-def own_kept(own: dict[str, OwnOut]) -> Any:
+def own_json(own: dict[str, OwnOut]) -> Any:
     """Return what a company set itself as it is kept."""
     return _OWN.dump_python(own, mode="json")
 

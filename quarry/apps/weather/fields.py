@@ -106,7 +106,7 @@ def figures_of(row: Reading) -> AirFigures:
     return _FIGURES.validate_python(row.figures)
 
 
-def figures_kept(figures: AirFigures) -> Any:
+def figures_json(figures: AirFigures) -> Any:
     """Return figures as they are kept: what was not read is left out."""
     return {k: v for k, v in plain(figures).items() if v is not None}
 
@@ -116,6 +116,6 @@ def forecast_of_row(row: Forecast | None) -> ForecastData | None:
     return _FORECAST.validate_python(row.data) if row is not None and row.data else None
 
 
-def forecast_kept(data: ForecastData) -> Any:
+def forecast_json(data: ForecastData) -> Any:
     """Return a forecast as it is kept."""
     return _FORECAST.dump_python(data, mode="json")

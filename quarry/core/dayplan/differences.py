@@ -11,7 +11,7 @@ _FIXED = "fixed"
 
 
 @dataclass(frozen=True, slots=True)
-class Fact:
+class PlanInput:
     """One thing that a day is planned from: what it is called, and how it stands."""
 
     name: str
@@ -26,40 +26,42 @@ class HourWord:
     unknown: bool
 
 
-def facts_of(day: DayTask, hours: Mapping[str, Sequence[HourWord]], problems: Sequence[tuple[str, str, str]]) -> dict[str, Fact]:
+def plan_inputs(
+    day: DayTask, hours: Mapping[str, Sequence[HourWord]], problems: Sequence[tuple[str, str, str]]
+) -> dict[str, PlanInput]:
     """Return what a day is planned from, by stable keys.
 
     ``hours``: by id of the job its hours judged; ``problems``: (id, name, why) of each job that could not be planned.
     """
     task, inputs = day.task, day.inputs
-    found: dict[str, Fact] = {}
+    found: dict[str, PlanInput] = {}
     for s in task.sets:
         slow = "" if s.slowness == 1.0 else f", charges {s.slowness:.2f} times as long as computed"
         value = f"{s.start_frac:.0%} at start, {s.capacity_wh:.0f} Wh each{slow}"
-        found["set:" + "+".join(p.id for p in day.members[s.id])] = Fact(f"pack {s.id}", value)
+        found["set:" + "+".join(p.id for p in day.members[s.id])] = PlanInput(f"pack {s.id}", value)
     ids = {p.name: p.id for p in inputs.packs}
     for name, why in day.left_out.items():
-        found[f"set:{ids.get(name, name)}"] = Fact(f"pack {name}", f"left out: {why}")
+        found[f"set:{ids.get(name, name)}"] = PlanInput(f"pack {name}", f"left out: {why}")
     for job in inputs.jobs:
         minutes = sum(f.flight_s for f in task.flights if day.flights[f.id].job == job.id) / 60
-        found[f"job:{job.id}"] = Fact(f"job {job.letter}", f"{len(job.sorties)} sorties, {minutes:.0f} min in the air")
+        found[f"job:{job.id}"] = PlanInput(f"job {job.letter}", f"{len(job.sorties)} sorties, {minutes:.0f} min in the air")
         if job.id in hours:
-            found[f"hours:{job.id}"] = Fact(f"gate of {job.letter}", _hours(hours[job.id]))
+            found[f"hours:{job.id}"] = PlanInput(f"gate of {job.letter}", _hours(hours[job.id]))
     for job_id, name, why in problems:
-        found[f"job:{job_id}"] = Fact(f"job {name}", f"not planned: {why}")
+        found[f"job:{job_id}"] = PlanInput(f"job {name}", f"not planned: {why}")
     spans = ", ".join(f"{a / 3600:.2f} to {b / 3600:.2f} h" for a, b in task.windows or ())
-    found["hours"] = Fact("hours", spans)
-    found["supply"] = Fact("supply", "no limit" if task.site_power_w is None else f"{task.site_power_w:.0f} W")
-    found["chargers"] = Fact("chargers", ", ".join(f"{c.name} ({c.ports})" for c in day.chargers) or "none")
-    found["bench"] = Fact("where packs lie", f"{inputs.bench_c:.0f} °C")
-    found["swap"] = Fact("swap", f"{task.swap_s / 60:g} min")
-    found["rest_after_flight"] = Fact("rest after flight", f"{task.rest_after_flight_s / 60:g} min")
-    found["rest_after_charge"] = Fact("rest after charge", f"{task.rest_after_charge_s / 60:g} min")
-    found |= {f"learned:{key}": Fact(key, words) for key, words in inputs.learned.words.items()}
+    found["hours"] = PlanInput("hours", spans)
+    found["supply"] = PlanInput("supply", "no limit" if task.site_power_w is None else f"{task.site_power_w:.0f} W")
+    found["chargers"] = PlanInput("chargers", ", ".join(f"{c.name} ({c.ports})" for c in day.chargers) or "none")
+    found["bench"] = PlanInput("where packs lie", f"{inputs.bench_c:.0f} °C")
+    found["swap"] = PlanInput("swap", f"{task.swap_s / 60:g} min")
+    found["rest_after_flight"] = PlanInput("rest after flight", f"{task.rest_after_flight_s / 60:g} min")
+    found["rest_after_charge"] = PlanInput("rest after charge", f"{task.rest_after_charge_s / 60:g} min")
+    found |= {f"learned:{key}": PlanInput(key, words) for key, words in inputs.learned.words.items()}
     for pin in inputs.pins:
-        found[f"pin:{pin.kind}:{pin.flight}:{pin.set}:{pin.port}:{pin.from_s}:{pin.to_s}"] = Fact(pin.words, _FIXED)
+        found[f"pin:{pin.kind}:{pin.flight}:{pin.set}:{pin.port}:{pin.from_s}:{pin.to_s}"] = PlanInput(pin.words, _FIXED)
     for key in ("packs", "rates", "aim"):
-        found[f"method:{key}"] = Fact(f"method of {key}", getattr(inputs.methods, key))
+        found[f"method:{key}"] = PlanInput(f"method of {key}", getattr(inputs.methods, key))
     return found
 
 
@@ -69,7 +71,7 @@ def _hours(hours: Sequence[HourWord]) -> str:
     return f"{closed} of {len(hours)} hours closed ({words})"
 
 
-def changes(before: Mapping[str, Fact], now: Mapping[str, Fact]) -> list[str]:
+def changes(before: Mapping[str, PlanInput], now: Mapping[str, PlanInput]) -> list[str]:
     """Return in sentences what is different."""
     found = []
     for key in dict.fromkeys([*before, *now]):

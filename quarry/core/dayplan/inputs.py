@@ -31,7 +31,7 @@ class Methods:
 
 
 @dataclass(frozen=True, slots=True)
-class FlightFacts:
+class SortieFigures:
     """What a plan knows of a sortie beyond its times, from the plan of its job."""
 
     job: str

@@ -11,10 +11,10 @@ from quarry.core.dayplan.inputs import (
     AircraftInput,
     ChargerInput,
     DayInputs,
-    FlightFacts,
     JobInput,
     PackInput,
     Route,
+    SortieFigures,
     SortieInput,
 )
 from quarry.core.dayplan.pins import apply_pins, gentlest, hindering
@@ -42,7 +42,7 @@ class DayTask:
     task: RotationTask
     free: RotationTask
     turn_backs_s: dict[str, float]
-    flights: dict[str, FlightFacts]
+    flights: dict[str, SortieFigures]
     routes: dict[str, Route]
     members: dict[str, tuple[PackInput, ...]]
     left_out: dict[str, str]
@@ -79,7 +79,7 @@ def day_task(day: DayInputs) -> DayTask:
         cautions.append(f"People's longest day is {longest_h:g} h: nothing flies after {day.hours.clock(longest_h * 3600)}.")
     aircraft = tuple({j.aircraft.id: j.aircraft for j in day.jobs}.values())
     flights: list[Flight] = []
-    facts: dict[str, FlightFacts] = {}
+    figures: dict[str, SortieFigures] = {}
     turn_backs: dict[str, float] = {}
     routes: dict[str, Route] = {}
     for job in day.jobs:
@@ -88,11 +88,11 @@ def day_task(day: DayInputs) -> DayTask:
         for sortie in job.sorties:
             label = f"{job.letter}{sortie.number}"
             flights.append(_flight(job, sortie, label, open_to, to_need=to_need))
-            facts[label] = _facts(job, sortie)
+            figures[label] = _figures(job, sortie)
             turn_backs[label] = sortie.turn_back_s
             routes[label] = _route(job, sortie)
     found = sets_of(day.packs, [a.kind for a in aircraft])
-    rest_s, hot = rest_after_flight(day.rest_after_flight_s, day.bench_c, day.packs, (f.settles_c for f in facts.values()))
+    rest_s, hot = rest_after_flight(day.rest_after_flight_s, day.bench_c, day.packs, (f.settles_c for f in figures.values()))
     too_cold = too_cold_words(day.bench_c, day.packs)
     cautions += [words for words in (hot, too_cold) if words]
     able = () if too_cold else day.chargers
@@ -124,7 +124,7 @@ def day_task(day: DayInputs) -> DayTask:
         task=apply_pins(free, day.pins, day.hours.opens_s),
         free=free,
         turn_backs_s=turn_backs,
-        flights=facts,
+        flights=figures,
         routes=routes,
         members=found.members,
         left_out=found.left_out,
@@ -146,8 +146,8 @@ def _flight(
     return Flight(label, job.aircraft.id, whole_s, sortie.energy_frac, need, windows, only)
 
 
-def _facts(job: JobInput, sortie: SortieInput) -> FlightFacts:
-    return FlightFacts(
+def _figures(job: JobInput, sortie: SortieInput) -> SortieFigures:
+    return SortieFigures(
         job.id,
         job.letter,
         sortie.number,

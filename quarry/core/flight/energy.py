@@ -14,7 +14,7 @@ from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTI
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, given, note_step
 from quarry.core.defaults import LANDING
-from quarry.core.flight.rotary import Facts, PowerModel, fit_power, flat_model
+from quarry.core.flight.rotary import AirframeFigures, PowerModel, fit_power, flat_model
 
 ReserveMethod = Literal["rated", "measured"]
 
@@ -48,7 +48,9 @@ class Airframe:
         """Return how power follows speed, load and air; constant where mass or rotors are not given."""
         if self.mass_kg is None or self.rotors_count is None or self.rotor_m is None:
             return flat_model(self.power_w)
-        return fit_power(Facts(self.mass_kg, self.rotors_count, self.rotor_m, self.hover_w, self.power_w, self.cruise_m_s))
+        return fit_power(
+            AirframeFigures(self.mass_kg, self.rotors_count, self.rotor_m, self.hover_w, self.power_w, self.cruise_m_s)
+        )
 
     def __post_init__(self) -> None:
         require_range(self.climb_m_s, 0.5, 10.0, "aircraft.climb_m_s", "Climb", "m/s")

@@ -119,7 +119,7 @@ def shaft_power_w(rotor: Rotor, airspeed_m_s: Floats | float) -> Floats:
 
 
 @dataclass(frozen=True, slots=True)
-class Facts:
+class AirframeFigures:
     """What a crew knows of an aircraft. ``mass_kg`` at take-off with packs, without extra load.
 
     ``cruise_w`` at ``cruise_m_s`` and ``hover_w`` are powers out of the pack near sea level: measured, or from a
@@ -143,7 +143,7 @@ class Facts:
 
 @dataclass(frozen=True, slots=True)
 class PowerModel:
-    """Power out of the pack of one aircraft, scaled to its facts at mass ``mass_kg`` and sea-level density.
+    """Power out of the pack of one aircraft, scaled to its figures at mass ``mass_kg`` and sea-level density.
 
     ``rotor`` is in watts out of the pack. ``flat`` says that too little was known and the power is taken as constant.
     ``note`` says what was fitted and what assumed.
@@ -243,15 +243,15 @@ def flat_model(power_w: float) -> PowerModel:
     )
 
 
-def fit_power(facts: Facts) -> PowerModel:
+def fit_power(figures: AirframeFigures) -> PowerModel:
     """Return the power model scaled to what is known of an aircraft.
 
     Hover power fixes the rotor's losses; without it the cruise does, without both a figure of merit of 0.62 and
     motors of 0.78 are assumed. Cruise power beside hover fixes the drag; a cruise that needs less than the model can
     give is met by the drag's least value and said so.
     """
-    disc = disc_area_m2(facts.rotors_count, facts.rotor_m)
-    weight = weight_n(facts.mass_kg)
+    disc = disc_area_m2(figures.rotors_count, figures.rotor_m)
+    weight = weight_n(figures.mass_kg)
     ideal = ideal_hover_w(weight, SEA_LEVEL_KG_M3, disc)
     velocity = induced_velocity_m_s(weight, SEA_LEVEL_KG_M3, disc)
     drag = max(_LEAST_DRAG_M2, 0.04 * disc)  # of the published quadrotor: drag area 0.015 m² to 0.5 m² of disc
@@ -259,8 +259,8 @@ def fit_power(facts: Facts) -> PowerModel:
     def with_hover(hover: float, drag_m2: float) -> Rotor:
         return Rotor(_PROFILE_SHARE * hover, (1 - _PROFILE_SHARE) * hover, _TIP_M_S, velocity, drag_m2, SEA_LEVEL_KG_M3)
 
-    cruise, speed = facts.cruise_w, facts.cruise_m_s
-    if facts.hover_w is None and cruise is not None and speed is not None:
+    cruise, speed = figures.cruise_w, figures.cruise_m_s
+    if figures.hover_w is None and cruise is not None and speed is not None:
         unit = float(shaft_power_w(with_hover(1.0, 0.0), speed))
         parasite = 0.5 * SEA_LEVEL_KG_M3 * drag * speed**3
         hover = max(cruise - parasite, 0.6 * cruise) / unit
@@ -270,24 +270,24 @@ def fit_power(facts: Facts) -> PowerModel:
                 "hover_w", hover, "W", "hover power by the shape of the curve, drag area assumed", source=ZENG, kind="assumption"
             )
         )
-        return PowerModel(with_hover(hover, drag), facts.mass_kg, note="hover from the cruise, drag area assumed")
-    if facts.hover_w is None:
+        return PowerModel(with_hover(hover, drag), figures.mass_kg, note="hover from the cruise, drag area assumed")
+    if figures.hover_w is None:
         hover = hover_power_w(ideal, FIGURE_OF_MERIT, ELECTRIC_FRAC)
         note_step(
             given("merit_frac", FIGURE_OF_MERIT, label="figure of merit of small propellers", source=ASSUMED, kind="assumption")
         )
-        return PowerModel(with_hover(hover, drag), facts.mass_kg, note="from mass and rotors alone: measure a hover")
-    hover = facts.hover_w
+        return PowerModel(with_hover(hover, drag), figures.mass_kg, note="from mass and rotors alone: measure a hover")
+    hover = figures.hover_w
     note_step(given("hover_w", hover, label="hover power", source=ENTERED))
     merit_frac(ideal, hover)
     if cruise is None or speed is None:
-        return PowerModel(with_hover(hover, drag), facts.mass_kg, note="from the hover, drag area assumed")
+        return PowerModel(with_hover(hover, drag), figures.mass_kg, note="from the hover, drag area assumed")
     bare = float(shaft_power_w(with_hover(hover, 0.0), speed))
     fitted = drag_of_cruise_m2(cruise, bare, SEA_LEVEL_KG_M3, speed, _LEAST_DRAG_M2)
     note = "hover and cruise both met"
     if fitted == _LEAST_DRAG_M2:
         note = f"a cruise of {cruise:.0f} W is less than hover and drag allow: planned with {bare:.0f} W"
-    return PowerModel(with_hover(hover, fitted), facts.mass_kg, note=note)
+    return PowerModel(with_hover(hover, fitted), figures.mass_kg, note=note)
 
 
 @formula("claimed power = energy of the pack × share used ÷ minutes", source=ALGEBRA, result="claim_w")

@@ -45,7 +45,7 @@ Shows = Literal["cells", "total", "none"]
 
 
 @dataclass(frozen=True, slots=True)
-class AircraftFacts:
+class AircraftTraits:
     """What of an aircraft model shapes its list: how it is powered up, what it shows, and cells of one pack."""
 
     name: str
@@ -114,7 +114,7 @@ _TAIL: tuple[Check, ...] = (
 )
 
 
-def checklist(work: Work, aircraft: AircraftFacts, warm_up_s: float = 30.0) -> tuple[Check, ...]:
+def checklist(work: Work, aircraft: AircraftTraits, warm_up_s: float = 30.0) -> tuple[Check, ...]:
     """Return the ordered list of checks for a kind of work with an aircraft.
 
     Search crews launch within a minute: their list is the same, with what takes longest first.

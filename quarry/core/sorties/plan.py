@@ -385,10 +385,10 @@ def _planned(c: _Context, breaks: tuple[int, ...], start: NDArray[np.int64]) -> 
     weakest = min(task.sets, key=lambda s: s.usable_wh)
     flight_time = explain(time_of_s, weakest.usable_wh, c.powers.work_w)
     time, (last,) = flight_time.value, flight_time.steps
-    give = Endurance(weakest.energy_wh, weakest.reserve_wh, weakest.usable_wh, time, weakest.reserve_shown_frac)
+    endurance = Endurance(weakest.energy_wh, weakest.reserve_wh, weakest.usable_wh, time, weakest.reserve_shown_frac)
     return SortiePlan(
         sorties,
-        give,
+        endurance,
         total,
         far,
         Working("Flight time of one set", time, "s", (*weakest.steps, *c.power_steps, last)),
@@ -504,10 +504,10 @@ def _stuck(c: _Context, usable_wh: float, leg: int) -> Infeasible:
     )
 
 
-def _sortie(number: int, a: int, b: int, c: _Context, give: SetEnergy) -> Sortie:
+def _sortie(number: int, a: int, b: int, c: _Context, set_energy: SetEnergy) -> Sortie:
     st, ways, task = c.st, c.ways, c.task
     route_s = float(st.elapsed_s[b] - st.elapsed_s[a])
-    explained = explain(_sortie_numbers, c, give, a, b)
+    explained = explain(_sortie_numbers, c, set_energy, a, b)
     time, energy, left, spare = explained.value
     entry = (float(st.xy[a, 0]), float(st.xy[a, 1]))
     leave = (float(st.xy[b, 0]), float(st.xy[b, 1]))
@@ -515,7 +515,7 @@ def _sortie(number: int, a: int, b: int, c: _Context, give: SetEnergy) -> Sortie
     inner, ribbon_legs, stretches = _walk(c.route, c.legs_s, float(st.at_m[a]), float(st.at_m[b]), begin)
     turns_home = begin + route_s
     path = (task.home, *c.detours.way(task.home, entry), *inner, *c.detours.way(leave, task.home), task.home)
-    back = _turn_back(a, b, c, give)
+    back = _turn_back(a, b, c, set_energy)
     worked = float(st.worked_m[b] - st.worked_m[a])
     lines = tuple(dict.fromkeys(leg.line for leg in ribbon_legs if leg.line >= 0))
     legs = (
@@ -537,7 +537,7 @@ def _sortie(number: int, a: int, b: int, c: _Context, give: SetEnergy) -> Sortie
         lines,
         time,
         energy,
-        energy / give.energy_wh,
+        energy / set_energy.energy_wh,
         left,
         spare,
         turns_home,
@@ -547,12 +547,12 @@ def _sortie(number: int, a: int, b: int, c: _Context, give: SetEnergy) -> Sortie
         worked,
         _bound(b, worked, time, c),
         legs,
-        _ribbon(a, b, c, give, time),
+        _ribbon(a, b, c, set_energy, time),
         Working(f"To spare on sortie {number}", last.value, "s", explained.steps),
         Working(f"Turn back on sortie {number}", back.at_s, "s", back.steps),
-        give.name,
-        give.usable_wh,
-        _fallback(a, b, c, give),
+        set_energy.name,
+        set_energy.usable_wh,
+        _fallback(a, b, c, set_energy),
     )
 
 
@@ -565,9 +565,9 @@ def _bound(b: int, worked: float, time_s: float, c: _Context) -> Literal["energy
     return "crew" if task.crew_s is not None and time_s > 0.93 * task.crew_s - task.keep_spare_s else "energy"
 
 
-def _sortie_numbers(c: _Context, give: SetEnergy, a: int, b: int) -> tuple[float, float, float, float]:
+def _sortie_numbers(c: _Context, set_energy: SetEnergy, a: int, b: int) -> tuple[float, float, float, float]:
     task, ways, st = c.task, c.ways, c.st
-    for step in (*give.steps, *c.power_steps):
+    for step in (*set_energy.steps, *c.power_steps):
         note_step(step)
     note_step(
         Step(
@@ -584,8 +584,8 @@ def _sortie_numbers(c: _Context, give: SetEnergy, a: int, b: int) -> tuple[float
     time = sortie_time_s(ways.takeoff_s + ways.landing_s, out_s, route_s, home_s)
     parts = (ways.ends_wh, float(ways.out_wh[a]), float(ways.elapsed_wh[b] - ways.elapsed_wh[a]), float(ways.home_wh[b]))
     energy = sum_energy_wh(*parts)
-    left = landing_left_frac(energy, give.energy_wh)
-    spare = spare_time_s(give.usable_wh, energy, energy * _J_WH / time)
+    left = landing_left_frac(energy, set_energy.energy_wh)
+    spare = spare_time_s(set_energy.usable_wh, energy, energy * _J_WH / time)
     if task.crew_s is not None:
         note_step(given("crew_s", task.crew_s, label="longest sortie the crew agreed to", source=ENTERED, kind="limit"))
         if task.crew_s - time < spare:
@@ -625,7 +625,7 @@ def _walk(
     return points, legs, tuple(worked)
 
 
-def _turn_back(a: int, b: int, c: _Context, give: SetEnergy) -> _TurnBack:
+def _turn_back(a: int, b: int, c: _Context, set_energy: SetEnergy) -> _TurnBack:
     """Return the last moment, and the place on the route, from which home is reached with the reserve."""
     st, ways, task = c.st, c.ways, c.task
     begin_s = ways.takeoff_s + float(ways.out_s[a])
@@ -633,13 +633,13 @@ def _turn_back(a: int, b: int, c: _Context, give: SetEnergy) -> _TurnBack:
     onward_s = begin_s + st.elapsed_s[b:] - st.elapsed_s[a]
     onward_wh = begin_wh + ways.elapsed_wh[b:] - ways.elapsed_wh[a]
     need = onward_wh + ways.home_wh[b:] + ways.landing_wh
-    late = need > give.usable_wh + 1e-6
+    late = need > set_energy.usable_wh + 1e-6
     if task.crew_s is not None:
         late |= onward_s + ways.home_s[b:] + ways.landing_s > task.crew_s + 1e-6
     beyond = np.flatnonzero(late)
     last = max(int(beyond[0]) - 1 if beyond.size else len(onward_s) - 1, 0)
     leg = b + last
-    explained = explain(_last_moment, c, give, (float(onward_s[last]), float(onward_wh[last])), leg, waits=not beyond.size)
+    explained = explain(_last_moment, c, set_energy, (float(onward_s[last]), float(onward_wh[last])), leg, waits=not beyond.size)
     at_s = (
         explained.value if task.crew_s is None else min(explained.value, task.crew_s - float(ways.home_s[leg]) - ways.landing_s)
     )
@@ -650,23 +650,23 @@ def _turn_back(a: int, b: int, c: _Context, give: SetEnergy) -> _TurnBack:
     return _TurnBack(at_s, (float(st.xy[leg, 0]), float(st.xy[leg, 1])), steps)
 
 
-def _last_moment(c: _Context, give: SetEnergy, onward: tuple[float, float], leg: int, *, waits: bool) -> float:
+def _last_moment(c: _Context, set_energy: SetEnergy, onward: tuple[float, float], leg: int, *, waits: bool) -> float:
     ways = c.ways
     for name, value, words, source in (
-        ("usable_wh", give.usable_wh, f"what {give.name or 'the set'} may spend", ALGEBRA),
+        ("usable_wh", set_energy.usable_wh, f"what {set_energy.name or 'the set'} may spend", ALGEBRA),
         ("onward_wh", onward[1], "spent from take-off to the last such place on the route", ALGEBRA),
         ("home_wh", float(ways.home_wh[leg]), "way home from there, in this wind", NAVIGATION),
         ("landing_wh", ways.landing_wh, "descent and landing", ENTERED),
     ):
         note_step(given(name, value, label=words, source=source))
-    free = free_energy_wh(give.usable_wh, onward[1], float(ways.home_wh[leg]), ways.landing_wh)
+    free = free_energy_wh(set_energy.usable_wh, onward[1], float(ways.home_wh[leg]), ways.landing_wh)
     # Where the route ends first, the rest may be spent waiting there.
     return last_turn_back_s(onward[0], max(0.0, free) if waits else 0.0, c.powers.hover_w)
 
 
-def _ribbon(a: int, b: int, c: _Context, give: SetEnergy, time: float) -> tuple[RibbonPoint, ...]:
+def _ribbon(a: int, b: int, c: _Context, set_energy: SetEnergy, time: float) -> tuple[RibbonPoint, ...]:
     st, ways = c.st, c.ways
-    whole, reserve = give.energy_wh, give.reserve_shown_frac
+    whole, reserve = set_energy.energy_wh, set_energy.reserve_shown_frac
     land = ways.landing_wh / whole
     picks = np.unique(np.linspace(a, b, min(b - a + 1, 60)).astype(int))
     begin_s, begin_wh = ways.takeoff_s + float(ways.out_s[a]), ways.takeoff_wh + float(ways.out_wh[a])
@@ -684,19 +684,19 @@ def _ribbon(a: int, b: int, c: _Context, give: SetEnergy, time: float) -> tuple[
     return tuple(points)
 
 
-def _fallback(a: int, b: int, c: _Context, give: SetEnergy) -> FallbackReach | None:
+def _fallback(a: int, b: int, c: _Context, set_energy: SetEnergy) -> FallbackReach | None:
     """Return the fallback place that serves a sortie best, and what is left there at the worst point of the route."""
     st, ways, task = c.st, c.ways, c.task
     if not task.fallbacks:
         return None
     picks = np.unique(np.linspace(a, b, min(b - a + 1, 80)).astype(int))
     spent = ways.takeoff_wh + float(ways.out_wh[a]) + ways.elapsed_wh[picks] - ways.elapsed_wh[a]
-    floor = task.policy.floor_frac * give.energy_wh
+    floor = task.policy.floor_frac * set_energy.energy_wh
     best: FallbackReach | None = None
     for place in task.fallbacks:
         d = np.array(place.at) - st.xy[picks]
         go = c.powers.home_w * leg_times_s(d[:, 0], d[:, 1], task.aircraft.cruise_m_s, task.wind) / _J_WH
-        least = float(np.min(give.energy_wh - floor - spent - go - ways.landing_wh))
+        least = float(np.min(set_energy.energy_wh - floor - spent - go - ways.landing_wh))
         if best is None or least > best.least_wh:
-            best = FallbackReach(place.name, least if math.isfinite(least) else -give.energy_wh)
+            best = FallbackReach(place.name, least if math.isfinite(least) else -set_energy.energy_wh)
     return best

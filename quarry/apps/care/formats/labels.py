@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from html import escape
 from typing import Any, Literal
 
-from quarry.apps.care.views import LabelFacts
+from quarry.apps.care.views import LabelFigures
 
 Size = Literal["sheet", "roll"]
 _SHEET = (
@@ -29,35 +29,35 @@ def _minutes(seconds: float | None) -> str:
     return "not known yet" if seconds is None else f"{int(seconds // 60)} min"
 
 
-def _label(facts: LabelFacts, address: str, today: str) -> str:
+def _label(label: LabelFigures, address: str, today: str) -> str:
     import segno
 
-    code = segno.make(f"{address}/packs/{facts.id}", error="m").svg_inline(border=0, scale=1, omitsize=True)
-    mates = f" · set {escape(facts.mates)}" if facts.mates else ""
-    alarms = facts.alarms
+    code = segno.make(f"{address}/packs/{label.id}", error="m").svg_inline(border=0, scale=1, omitsize=True)
+    mates = f" · set {escape(label.mates)}" if label.mates else ""
+    alarms = label.alarms
     levels = f"level 1 {alarms.first_v:.1f} V · level 2 {alarms.second_v:.1f} V" if alarms else "not set"
     unproven = "" if not alarms or alarms.proven else ", not proven"
-    minutes = f"<b>hard {_minutes(facts.hard_s)} · gentle {_minutes(facts.gentle_s)}</b>"
-    first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if facts.grounded else minutes
-    return f"""<div class="label">{code}<div class="who"><b>{escape(facts.name)}</b>{escape(facts.model)}{mates}<br>
-{facts.cells} cells · {facts.capacity_ah:g} Ah · {facts.rated_wh:.0f} Wh</div>
+    minutes = f"<b>hard {_minutes(label.hard_s)} · gentle {_minutes(label.gentle_s)}</b>"
+    first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if label.grounded else minutes
+    return f"""<div class="label">{code}<div class="who"><b>{escape(label.name)}</b>{escape(label.model)}{mates}<br>
+{label.cells} cells · {label.capacity_ah:g} Ah · {label.rated_wh:.0f} Wh</div>
 <div class="lines">{first}<br>
-land at {facts.shown_frac:.0%} on its screen · store at {facts.storage_frac:.0%}<br>
+land at {label.shown_frac:.0%} on its screen · store at {label.storage_frac:.0%}<br>
 alarms: {levels}{unproven}<br>{today}</div></div>"""
 
 
-def labels_html(facts: Sequence[LabelFacts], address: str, today: str, size: Size) -> str:
+def labels_html(labels: Sequence[LabelFigures], address: str, today: str, size: Size) -> str:
     """Return the labels of packs as one page of HTML; ``address`` is where a phone on the crew's network reaches the product."""
-    body = "".join(_label(f, address, today) for f in facts)
+    body = "".join(_label(label, address, today) for label in labels)
     style = _STYLE + (_SHEET if size == "sheet" else _ROLL)
     return f"<!doctype html><html lang='en'><title>Labels</title><style>{style}</style><body>{body}</body></html>"
 
 
-def labels_pdf(facts: Sequence[LabelFacts], address: str, today: str, size: Size) -> bytes:
+def labels_pdf(labels: Sequence[LabelFigures], address: str, today: str, size: Size) -> bytes:
     """Return the labels of packs as PDF."""
     from weasyprint import HTML  # slow to load, and needed here alone
 
-    return bytes(HTML(string=labels_html(facts, address, today, size), url_fetcher=_nothing).write_pdf())
+    return bytes(HTML(string=labels_html(labels, address, today, size), url_fetcher=_nothing).write_pdf())
 
 
 def _nothing(url: str, *_args: Any, **_more: Any) -> dict[str, Any]:

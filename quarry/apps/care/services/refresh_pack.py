@@ -22,7 +22,7 @@ def refresh_pack(*, actor: User | None, pack: Pack) -> PackSnapshot:
         },
     )
     snapshot = mappers.snapshot_of(pack, PackRecord.objects.filter(pack=pack), policy(), kept.charge_entered_frac)
-    kept.digest = mappers.kept(snapshot)
+    kept.digest = mappers.snapshot_json(snapshot)
     kept.save(update_fields=["digest"])
     found = mappers.flags(snapshot, kept.health_entered_frac)
     if actor is not None and found.grounded != pack.grounded:

@@ -1,15 +1,15 @@
 """Days to the core's records, and what the core answers to what screens show."""
 
 from quarry.apps.day.mappers.course import to_course
-from quarry.apps.day.mappers.flown import flown_day
+from quarry.apps.day.mappers.flown import flown_day, landed_sorties, record_keys
 from quarry.apps.day.mappers.inputs import PlannedJob, day_inputs, gate_of
 from quarry.apps.day.mappers.live import (
     PORT,
-    DayFacts,
+    DayHead,
     EventRefused,
     Reading,
     check,
-    current_kept,
+    current_json,
     event_of,
     frozen,
     planned,
@@ -26,7 +26,7 @@ from quarry.core.day.events import Event
 from quarry.core.day.records import DayCharge, DayFlight
 from quarry.core.day.replan import Replanned
 from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, turns_over
-from quarry.core.dayplan.differences import Fact, HourWord, changes, facts_of
+from quarry.core.dayplan.differences import HourWord, PlanInput, changes, plan_inputs
 from quarry.core.dayplan.packing_list import packing_list
 from quarry.core.dayplan.task import day_task
 from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE, REST_AFTER_FLIGHT, SWAP
@@ -41,11 +41,11 @@ __all__ = [
     "PORT",
     "START_FRAC",
     "DayCharge",
-    "DayFacts",
+    "DayHead",
     "DayFlight",
     "Event",
     "EventRefused",
-    "Fact",
+    "PlanInput",
     "HourWord",
     "PlanError",
     "PlannedJob",
@@ -56,16 +56,18 @@ __all__ = [
     "better_plan",
     "changes",
     "check",
-    "current_kept",
+    "current_json",
     "day_inputs",
     "day_task",
     "event_of",
-    "facts_of",
+    "plan_inputs",
     "fault_kinds",
     "fault_of",
     "fingerprint",
     "first_plan",
     "flown_day",
+    "landed_sorties",
+    "record_keys",
     "frozen",
     "gate_of",
     "memory_of",

@@ -54,17 +54,17 @@ def to_course(r: Reading, replanned: Replanned) -> CourseOut:
 
 
 def _flight(r: Reading, name: str, aircraft: str, on: str, up_s: float, down_s: float, *, happened: bool) -> DayFlightOut:
-    facts, left = r.kept.facts(name), r.state.flights[name].left_frac
-    planned_frac = facts.landing_frac if facts else 0.0
+    figures, left = r.kept.figures(name), r.state.flights[name].left_frac
+    planned_frac = figures.landing_frac if figures else 0.0
     return DayFlightOut(
         flight=name,
         aircraft=aircraft,
         set=on,
         takeoff_s=up_s,
         landing_s=down_s,
-        job=facts.job if facts else "",
-        letter=facts.letter if facts else "",
-        number=facts.number if facts else 0,
+        job=figures.job if figures else "",
+        letter=figures.letter if figures else "",
+        number=figures.number if figures else 0,
         landing_frac=left if math.isfinite(left) else planned_frac,
         happened=happened,
     )

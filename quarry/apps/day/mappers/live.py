@@ -54,7 +54,7 @@ def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[s
         chargers=[ChargerName(c.id, c.name) for c in day.chargers],
         pack_ids=known,
         planned_set={f.flight: f.set for f in plan.flights},
-        fixed_s={f: facts.fixed_s for f, facts in day.flights.items()},
+        fixed_s={f: figures.fixed_s for f, figures in day.flights.items()},
         turn_backs_s={k: v for k, v in day.turn_backs_s.items() if math.isfinite(v)},
         flights=day.flights,
         aircraft=[aircraft_view(a) for a in day.aircraft],
@@ -120,7 +120,7 @@ def planned(r: Reading, *, anew: bool, plays: int | None = None) -> Replanned:
     return replan(r.frame, r.state, rotation_from(r.run.current), r.now_s, anew=anew, plays=plays)
 
 
-def current_kept(replanned: Replanned, before: Any) -> Any:
+def current_json(replanned: Replanned, before: Any) -> Any:
     """Return what is kept of a plan: what has begun or is flown stays in it, so that the whole day can be drawn."""
     if replanned.plan is None:
         return before
@@ -130,7 +130,7 @@ def current_kept(replanned: Replanned, before: Any) -> Any:
 
 
 @dataclass(frozen=True, slots=True)
-class DayFacts:
+class DayHead:
     """What a screen shows of a day beside its run."""
 
     day_id: UUID
@@ -141,7 +141,7 @@ class DayFacts:
     rehearsal_of: UUID | None
 
 
-def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day: DayFacts, watch: Watch) -> LiveOut:
+def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day: DayHead, watch: Watch) -> LiveOut:
     """Return a running day as a screen shows it."""
     run, kept, frame, state, now_s = r.run, r.kept, r.frame, r.state, r.now_s
     opens_s = day.opens.timestamp()
@@ -208,8 +208,8 @@ def _of_a_port(row: DayTelemetry, opens_s: float) -> PortReading | None:
 
 def _bounds(kept: RunFrame) -> Bounds:
     """Return the reserve that every sortie of the day keeps at the least, and the highest floor of a cell among its packs."""
-    facts = kept.flights.values()
-    return Bounds(min(f.reserve_frac for f in facts), max(f.floor_v for f in facts), people=kept.people, air_c=kept.air_c)
+    figures = kept.flights.values()
+    return Bounds(min(f.reserve_frac for f in figures), max(f.floor_v for f in figures), people=kept.people, air_c=kept.air_c)
 
 
 def _finite(value: float, instead: float) -> float:
@@ -233,7 +233,7 @@ def _flight(r: Reading, name: str) -> LiveFlight:
     # The place on the whole sortie: what was done before this part of it, and this part as far as it came.
     part = share_of_whole(state, name)
     point = resume_at(route, 1.0 - part + part * done) if route and done is not None else None
-    facts = r.kept.facts(name)
+    figures = r.kept.figures(name)
     return LiveFlight(
         id=f.id,
         aircraft=f.aircraft,
@@ -246,8 +246,8 @@ def _flight(r: Reading, name: str) -> LiveFlight:
         pack_c=f.pack_c,
         done_frac=f.done_frac,
         resume=f.resume,
-        job=facts.job if facts else "",
-        letter=facts.letter if facts else "",
+        job=figures.job if figures else "",
+        letter=figures.letter if figures else "",
         key=f.key,
         length_s=state.sorties[name].flight_s,
         expected_frac=expected_frac(frame, state, name),

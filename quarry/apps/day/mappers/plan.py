@@ -47,7 +47,7 @@ class Roster:
 def fingerprint(r: Roster) -> str:
     """Return a digest of everything that a plan is made from."""
     day, learned = r.day, r.day.inputs.learned
-    facts = [
+    figures = [
         PLAN_VERSION,
         plain(day.task),
         plain(day.flights),
@@ -65,7 +65,7 @@ def fingerprint(r: Roster) -> str:
         plain(r.gates),
         plain(r.problems),
     ]
-    return hashlib.sha256(json.dumps(facts, sort_keys=True, default=str).encode()).hexdigest()
+    return hashlib.sha256(json.dumps(figures, sort_keys=True, default=str).encode()).hexdigest()
 
 
 def first_plan(r: Roster) -> PlanOfDay:
@@ -135,21 +135,21 @@ def aircraft_view(a: AircraftInput) -> DayAircraftOut:
 
 
 def _sortie(day: DayTask, f: PlannedFlight, lands_with_frac: float | None) -> PlannedSortie:
-    facts = day.flights[f.flight]
+    figures = day.flights[f.flight]
     return PlannedSortie(
         flight=f.flight,
         aircraft=f.aircraft,
         set=f.set,
         takeoff_s=f.takeoff_s,
         landing_s=f.landing_s,
-        job=facts.job,
-        letter=facts.letter,
-        number=facts.number,
-        landing_frac=facts.landing_frac if lands_with_frac is None else lands_with_frac,
-        reserve_frac=facts.reserve_frac,
-        floor_v=facts.floor_v,
-        fixed_s=facts.fixed_s,
-        settles_c=facts.settles_c,
+        job=figures.job,
+        letter=figures.letter,
+        number=figures.number,
+        landing_frac=figures.landing_frac if lands_with_frac is None else lands_with_frac,
+        reserve_frac=figures.reserve_frac,
+        floor_v=figures.floor_v,
+        fixed_s=figures.fixed_s,
+        settles_c=figures.settles_c,
     )
 
 

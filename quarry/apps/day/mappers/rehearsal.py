@@ -6,7 +6,7 @@ import math
 from uuid import UUID
 
 from quarry.apps.day.models import DayRun
-from quarry.apps.day.repository import KeptRehearsal, RunFrame, WorldMemory, rehearsal_from, rotation_from
+from quarry.apps.day.repository import RehearsalSettings, RunFrame, WorldMemory, rehearsal_from, rotation_from
 from quarry.apps.day.views.live import BetterOut, FaultKind, FaultOut, RehearsalOut
 from quarry.core.base.errors import CoreError, MissingInput, require_range
 from quarry.core.day.calls import DayCall, calls_from
@@ -33,7 +33,7 @@ def fault_of(kind: str, at_s: float, about: str, length_s: float, frame: RunFram
     return Fault(kind, at_s, about, length_s)
 
 
-def world_of(kept: KeptRehearsal, frame: Frame) -> World:
+def world_of(kept: RehearsalSettings, frame: Frame) -> World:
     """Return the simulated world of a rehearsal as it was left."""
     m = kept.memory
     return World(
@@ -99,7 +99,7 @@ def to_rehearsal(run: DayRun, of: UUID, now_s: float) -> RehearsalOut:
     )
 
 
-def better_answers(kept: KeptRehearsal, frame: RunFrame) -> BetterOut:
+def better_answers(kept: RehearsalSettings, frame: RunFrame) -> BetterOut:
     """Return how the same world would have gone with every call answered at once, with its faults and without.
 
     Each is the last landing and how many sorties were flown by then, those that were flown on counted too.

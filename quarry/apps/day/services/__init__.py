@@ -10,6 +10,7 @@ from quarry.apps.day.services.look_back import look_back
 from quarry.apps.day.services.post_events import PostedEvent, post_events
 from quarry.apps.day.services.post_telemetry import Reported, post_telemetry
 from quarry.apps.day.services.put_rehearsal_away import put_rehearsal_away
+from quarry.apps.day.services.refresh_flown import refresh_flown
 from quarry.apps.day.services.remember_world import remember_world
 from quarry.apps.day.services.save_day import save_day
 from quarry.apps.day.services.set_archived import set_archived
@@ -36,6 +37,7 @@ __all__ = [
     "post_events",
     "post_telemetry",
     "put_rehearsal_away",
+    "refresh_flown",
     "remember_world",
     "save_day",
     "set_archived",

@@ -15,7 +15,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import DayEntry, check_methods, entered_kept, pins_of, read_entry
+from quarry.apps.day.fields import DayEntry, check_methods, entered_json, pins_of, read_entry
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.day.queries import known_packs
 from quarry.apps.fleet.models import Aircraft, Charger, Supply
@@ -86,7 +86,7 @@ def _fill_hours(day: Day, e: DayEntry) -> None:
         for k, p in enumerate(e.pauses):
             if _time(p.to, f"pauses.{k}") <= _time(p.from_, f"pauses.{k}"):
                 raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
-        day.pauses = [entered_kept(p) for p in e.pauses]
+        day.pauses = [entered_json(p) for p in e.pauses]
 
 
 def _check_limits(day: Day) -> None:

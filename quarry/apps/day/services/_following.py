@@ -9,7 +9,8 @@ from django.db import transaction
 from quarry.apps.day import mappers
 from quarry.apps.day.models import DayRun
 from quarry.apps.day.queries import read_run, run_of
-from quarry.apps.day.repository import changes_kept, changes_of, flown_kept
+from quarry.apps.day.repository import changes_json, changes_of
+from quarry.apps.day.services._landed import keep_landed
 from quarry.apps.day.services.tell_screens import tell_screens
 from quarry.apps.day.views.live import Change
 
@@ -32,15 +33,15 @@ def plan_anew(run: DayRun, *, turning: bool) -> tuple[mappers.Reading, mappers.R
     reading = read_run(run)
     now_s = reading.now_s
     replanned = mappers.planned(reading, anew=turning)
-    run.flown = flown_kept(mappers.flown_day(reading))
-    run.current = mappers.current_kept(replanned, run.current)
+    keep_landed(run, reading)
+    run.current = mappers.current_json(replanned, run.current)
     changes = changes_of(run)
     was = changes[-1].problem if changes else ""
     news = replanned.problem if replanned.problem != was else ""
     news = news or ("all that is left fits again" if was and not replanned.problem else "")
     words = "; ".join(w for w in (news, replanned.words) if w)
     if words:
-        run.changes = changes_kept([*changes, Change(now_s, words, replanned.kept, replanned.problem)])
+        run.changes = changes_json([*changes, Change(now_s, words, replanned.kept, replanned.problem)])
     run.planned_at_s = now_s
     run.revision += 1
     run.save(update_fields=["current", "changes", "planned_at_s", "revision", "flown"])

@@ -14,7 +14,7 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.day import mappers
 from quarry.apps.day.models import Day, DayRun
 from quarry.apps.day.queries import day_of, frozen_of
-from quarry.apps.day.repository import KeptRehearsal, frame_kept, rehearsal_kept
+from quarry.apps.day.repository import RehearsalSettings, frame_json, rehearsal_json
 from quarry.apps.day.services._rehearsals import MOST_FAULTS, checked_speed
 
 
@@ -53,13 +53,13 @@ def begin_rehearsal(*, actor: User, day_id: UUID, speed: float, by_hand: bool, s
     DayRun.objects.create(
         organisation=day.organisation,
         day=copy,
-        frame=frame_kept(frame),
-        current=frame_kept(frame.plan),
+        frame=frame_json(frame),
+        current=frame_json(frame.plan),
         plan_number=kept.number,
         started_by=actor,
         clock_at=timezone.now(),
         speed=checked_speed(speed),
-        rehearsal=rehearsal_kept(KeptRehearsal(seed, by_hand, given)),
+        rehearsal=rehearsal_json(RehearsalSettings(seed, by_hand, given)),
     )
     record(actor=actor, action="day.rehearsed", row=day, label=day.name)
     return copy.pk

@@ -13,7 +13,7 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.day import mappers
 from quarry.apps.day.models import DayEvent
-from quarry.apps.day.queries import clock_of, hours_of, moment_of, read_run, record_keys, run_of
+from quarry.apps.day.queries import clock_of, hours_of, moment_of, read_run, run_of
 from quarry.apps.day.services._following import plan_anew
 from quarry.apps.day.views.live import SummaryOut
 
@@ -57,5 +57,5 @@ def _to_records(actor: User, reading: mappers.Reading) -> None:
             figures=mappers.record_figures(kept, r),
             at=opens + timedelta(seconds=r.at_s),
             note=run.day.name,
-            key=record_keys(run.pk, r.key, [r.pack], r.kind)[0],
+            key=mappers.record_keys(run.pk, r.key, [r.pack], r.kind)[0],
         )

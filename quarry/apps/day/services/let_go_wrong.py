@@ -10,7 +10,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.day import mappers
 from quarry.apps.day.queries import clock_of
-from quarry.apps.day.repository import frame_of, rehearsal_from, rehearsal_kept
+from quarry.apps.day.repository import frame_of, rehearsal_from, rehearsal_json
 from quarry.apps.day.services._rehearsals import MOST_FAULTS, rehearsal_of
 from quarry.apps.day.services.tell_screens import tell_screens
 
@@ -27,7 +27,7 @@ def let_go_wrong(*, actor: User, day_id: UUID, kind: str, about: str = "", lengt
         raise DomainError("invalid", bad.message, bad.field) from bad
     if len(kept.faults) >= MOST_FAULTS:
         raise DomainError("too_large", f"{MOST_FAULTS} faults in one rehearsal are the most.", "kind")
-    run.rehearsal = rehearsal_kept(replace(kept, faults=[*kept.faults, fault]))
+    run.rehearsal = rehearsal_json(replace(kept, faults=[*kept.faults, fault]))
     run.revision += 1
     run.save(update_fields=["rehearsal", "revision"])
     tell_screens(run=run)

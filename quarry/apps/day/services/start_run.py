@@ -13,10 +13,10 @@ from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import Pause, PinFields, clock_of_day, entered_kept, pauses_of, pin_fields_of, seconds_of_day
+from quarry.apps.day.fields import Pause, PinFields, clock_of_day, entered_json, pauses_of, pin_fields_of, seconds_of_day
 from quarry.apps.day.models import Day, DayRun
 from quarry.apps.day.queries import day_of, frozen_of, hours_of
-from quarry.apps.day.repository import frame_kept
+from quarry.apps.day.repository import frame_json
 from quarry.apps.day.services.tell_screens import tell_screens
 
 _EARLY = timedelta(seconds=mappers.BEGINS_EARLY_S)
@@ -52,8 +52,8 @@ def start_run(*, actor: User, day_id: UUID, how: str = "", now: datetime | None 
     run = DayRun.objects.create(
         organisation=day.organisation,
         day=day,
-        frame=frame_kept(frame),
-        current=frame_kept(frame.plan),
+        frame=frame_json(frame),
+        current=frame_json(frame.plan),
         plan_number=kept.number,
         started_by=actor,
     )
@@ -101,4 +101,4 @@ def _moved(thing: Pause | PinFields, by: timedelta) -> Any:
             return None
         moved.append(clock_of_day(at.total_seconds()) if clock else "")
     begins, ends = moved
-    return entered_kept(replace(thing, from_=begins, to=ends))
+    return entered_json(replace(thing, from_=begins, to=ends))

@@ -5,7 +5,7 @@ from django.db import transaction
 from quarry.apps.day import mappers
 from quarry.apps.day.models import DayRun
 from quarry.apps.day.queries import read_run, run_of
-from quarry.apps.day.repository import changes_kept, changes_of
+from quarry.apps.day.repository import changes_json, changes_of
 from quarry.apps.day.services.tell_screens import tell_screens
 from quarry.apps.day.views.live import Change
 
@@ -25,8 +25,8 @@ def take_better(*, run: DayRun) -> bool:
         if own_run.revision != run.revision:
             return False
         words = f"looked longer: {replanned.words}" if replanned.words else "looked longer"
-        own_run.current = mappers.current_kept(replanned, own_run.current)
-        own_run.changes = changes_kept([*changes_of(own_run), Change(now_s, words, kept=False, problem=replanned.problem)])
+        own_run.current = mappers.current_json(replanned, own_run.current)
+        own_run.changes = changes_json([*changes_of(own_run), Change(now_s, words, kept=False, problem=replanned.problem)])
         own_run.planned_at_s = now_s
         own_run.revision += 1
         own_run.save(update_fields=["current", "changes", "planned_at_s", "revision"])

@@ -151,7 +151,7 @@ class EventsOut:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class KeptEvent:
+class RecordedEvent:
     """An event as it is kept; ``figures`` by name, as its device sent them."""
 
     id: int

@@ -5,7 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from quarry.apps.accounts.errors import DomainError
-from quarry.apps.fleet.fields import learned_kept
+from quarry.apps.fleet.fields import learned_json
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack
 from quarry.apps.fleet.queries import in_force, learned_of
 
@@ -25,6 +25,6 @@ def enforce(thing: str, thing_id: UUID | None, subject: str) -> None:
         raise DomainError("not_found", "What this calibration is of is no longer in your fleet.")
     now = in_force(subject, thing_id)
     others = {k: v for k, v in row.learnt.items() if k != subject}
-    row.learnt = others | ({subject: learned_kept(learned_of(now))} if now is not None else {})
+    row.learnt = others | ({subject: learned_json(learned_of(now))} if now is not None else {})
     row.version += 1
     row.save(update_fields=["learnt", "version"])

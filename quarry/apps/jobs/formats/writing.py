@@ -37,19 +37,19 @@ def geojson(job: Drawn) -> bytes:
     rings = [_closed(f.area), *[_closed(k.ring) for k in f.keep_outs]]
     features = [_feature("Polygon", rings, {"name": job.name, "role": "area"})]
     for k in f.keep_outs:
-        facts = {"name": k.name, "role": "keep-out", "crossing": k.crossing, "margin_m": k.margin_m}
-        features.append(_feature("Polygon", [_closed(k.ring)], facts))
+        properties = {"name": k.name, "role": "keep-out", "crossing": k.crossing, "margin_m": k.margin_m}
+        features.append(_feature("Polygon", [_closed(k.ring)], properties))
     if f.home:
         features.append(_feature("Point", f.home, {"name": "home", "role": "home"}))
     for sortie in job.sorties:
-        facts = {
+        properties = {
             "name": job.label(sortie),
             "role": "sortie",
             "minutes": round(sortie.time_s / 60, 2),
             "turn_back_min": round(sortie.turn_back_s / 60, 2),
             "height_m": f.work.height_m,
         }
-        features.append(_feature("LineString", sortie.path, facts))
+        features.append(_feature("LineString", sortie.path, properties))
         features.append(
             _feature("Point", sortie.turn_back_at, {"name": f"{job.label(sortie)} last turn-back", "role": "turn-back"})
         )

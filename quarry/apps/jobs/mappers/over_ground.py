@@ -70,9 +70,9 @@ def over_ground(
 
 
 @lru_cache(maxsize=16)
-def _grid(pk: str, version: int, facts: tuple[float, float, float, float, int, int], heights: bytes) -> TerrainGrid:
+def _grid(pk: str, version: int, shape: tuple[float, float, float, float, int, int], heights: bytes) -> TerrainGrid:
     del pk, version
-    west, south, lon, lat, rows, columns = facts
+    west, south, lon, lat, rows, columns = shape
     raw = zlib.decompress(heights)
     kept = np.frombuffer(raw, dtype="<i2" if len(raw) == 2 * rows * columns else "<i4")
     values = np.where(kept == np.iinfo(kept.dtype).min, np.nan, kept / 10.0)
@@ -86,8 +86,8 @@ def grid_of(row: Terrain | None) -> TerrainGrid | None:
 
 def terrain_grid(row: Terrain) -> TerrainGrid:
     """Return the core's grid of a terrain row, unpacked once."""
-    facts = (row.west_deg, row.south_deg, row.cell_deg_lon, row.cell_deg_lat, row.rows, row.columns)
-    return _grid(str(row.pk), row.version, facts, bytes(row.heights))
+    shape = (row.west_deg, row.south_deg, row.cell_deg_lon, row.cell_deg_lat, row.rows, row.columns)
+    return _grid(str(row.pk), row.version, shape, bytes(row.heights))
 
 
 def pack_heights(heights_m: Any) -> bytes:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from quarry.apps.fleet.fields import learned_words
-from quarry.apps.fleet.mappers import PackFacts, airframe, give_of_pack, health_of, new_pack
+from quarry.apps.fleet.mappers import MeasuredPack, airframe, health_of, new_pack, pack_today
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack, PackModel
 from quarry.apps.jobs.fields import JobFields, SprayingWork
 from quarry.apps.jobs.mappers.work import (
@@ -104,7 +104,7 @@ def usable_sets(f: JobFields, model: PackModel, air: Air, work_m_s: float, shelf
                 (
                     p,
                     *_usable(
-                        give_of_pack(p, shelf.facts.get(str(p.pk), PackFacts()), start_c, 1.0, measured=False),
+                        pack_today(p, shelf.measured.get(str(p.pk), MeasuredPack()), start_c, 1.0, measured=False),
                         demand,
                         policy,
                         method,

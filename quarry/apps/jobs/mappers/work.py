@@ -6,7 +6,7 @@ import hashlib
 import json
 from dataclasses import dataclass, field
 
-from quarry.apps.fleet.mappers import PackFacts, camera_record
+from quarry.apps.fleet.mappers import MeasuredPack, camera_record
 from quarry.apps.fleet.models import Camera, Pack
 from quarry.apps.jobs.fields import JobFields, MappingWork, SearchWork, SprayingWork
 from quarry.apps.jobs.models import Job, Terrain
@@ -38,7 +38,7 @@ class Shelf:
     """Packs that may fly a job, what their records tell, and the method for cold of the house."""
 
     packs: list[Pack] = field(default_factory=list)
-    facts: dict[str, PackFacts] = field(default_factory=dict)
+    measured: dict[str, MeasuredPack] = field(default_factory=dict)
     cold: ColdPolicy = field(default_factory=lambda: ColdPolicy("model"))
 
 
@@ -60,7 +60,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         [str(job.aircraft.pk), job.aircraft.version] if job.aircraft else None,
         [str(job.camera.pk), job.camera.version] if job.camera else None,
         sorted(
-            [str(p.pk), p.health_frac, p.model.version, p.name, p.mates, p.learnt, plain(shelf.facts.get(str(p.pk)))]
+            [str(p.pk), p.health_frac, p.model.version, p.name, p.mates, p.learnt, plain(shelf.measured.get(str(p.pk)))]
             for p in shelf.packs
         ),
         plain(shelf.cold),

@@ -13,7 +13,7 @@ from quarry.apps.care.services.add_record import add_record
 from quarry.apps.limits import mappers
 from quarry.apps.limits.models import Preflight
 from quarry.apps.limits.queries import judged, preflight_of
-from quarry.apps.limits.repository import entries_kept, entries_of
+from quarry.apps.limits.repository import entries_json, entries_of
 from quarry.apps.limits.services._preflights import may_enter, name_of
 from quarry.apps.limits.views import EntryOut, EntryValue
 
@@ -41,7 +41,7 @@ def enter(*, actor: User, preflight_id: UUID, entries: dict[str, EntryValue]) ->
         kept[key] = EntryOut(value=value, by=name_of(actor), at=timezone.now().isoformat())
         if key == "cells":
             kept[key] = replace(kept[key], record=_cells_to_record(actor, row, kept, before, value))
-    row.entries = entries_kept(kept)
+    row.entries = entries_json(kept)
     result = judged(row).result
     if row.state == "open":
         row.word, row.reasons = result.word, list(result.reasons)

@@ -10,7 +10,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.limits.models import Preflight
 from quarry.apps.limits.queries import judged, preflight_of
-from quarry.apps.limits.repository import override_kept
+from quarry.apps.limits.repository import override_json
 from quarry.apps.limits.services._preflights import close_preflight, name_of, refuse_closed
 from quarry.apps.limits.views import OverrideOut
 
@@ -37,6 +37,6 @@ def override(*, actor: User, preflight_id: UUID, name: str, reason: str) -> Pref
         at=timezone.now().isoformat(),
         in_spite_of=list(result.reasons)[:12] or [f"{result.open_count} checks not done"],
     )
-    row.override = override_kept(given)
+    row.override = override_json(given)
     close_preflight(row, actor, "overridden", result)
     return row

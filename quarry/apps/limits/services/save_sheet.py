@@ -54,7 +54,7 @@ def save_sheet(
     if len({r.key for r in kept}) < len(kept):
         raise DomainError("invalid", "A quantity stands twice on this sheet. Take one out.", kept[-1].key)
     was = list(row.rules)
-    row.rules = mappers.rules_kept(kept)
+    row.rules = mappers.rules_json(kept)
     row.version += 1
     row.save()
     record(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from quarry.apps.fleet.mappers import PackFacts, airframe, charge_law, energy_today_wh, usual_cell_ohm
+from quarry.apps.fleet.mappers import MeasuredPack, airframe, charge_law, energy_today_wh, usual_cell_ohm
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.jobs.fields import SprayingWork, fields_of
 from quarry.apps.jobs.models import Job
@@ -29,7 +29,7 @@ def claims_of(
     *,
     aircraft: Aircraft | None,
     packs: list[Pack],
-    facts: PackFacts | None,
+    measured: MeasuredPack | None,
     job: Job | None,
     payload_kg: float | None,
     air_c: float | None,
@@ -51,7 +51,7 @@ def claims_of(
     if len(packs) == 1:
         pack = packs[0]
         found.append(capacity_claim(seen, pack.model.capacity_ah, pack.health_frac))
-        usual = (facts.cell_25_ohm if facts is not None else None) or usual_cell_ohm(pack.model)
+        usual = (measured.cell_25_ohm if measured is not None else None) or usual_cell_ohm(pack.model)
         found.append(resistance_claim(seen, pack.model.cells, usual))
     return {
         c.subject: FlightClaimOut(

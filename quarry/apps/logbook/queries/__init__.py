@@ -12,7 +12,7 @@ from quarry.apps.logbook.queries.logs import (
     groupings,
     import_of,
 )
-from quarry.apps.logbook.queries.recorded import book_page, flight_rows, flown, import_view, kept_records, totals
+from quarry.apps.logbook.queries.recorded import book_page, book_records, flight_rows, flown, import_view, totals
 
 __all__ = [
     "Group",
@@ -30,7 +30,7 @@ __all__ = [
     "groupings",
     "import_of",
     "import_view",
-    "kept_records",
+    "book_records",
     "lessons",
     "totals",
 ]

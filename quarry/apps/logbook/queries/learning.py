@@ -21,8 +21,8 @@ from quarry.apps.logbook.views import (
     CalibrationOut,
     ClaimedMinutes,
     ClaimsOut,
+    DayAgainstPlan,
     FlightClaimOut,
-    KeptDay,
     LessonOut,
     LessonPoint,
     Of,
@@ -151,15 +151,15 @@ def claims() -> ClaimsOut:
     return ClaimsOut(
         lessons=lessons(runs),
         calibrations=[calibration_view(c) for c in calibrations()[:_SHOWN_CALIBRATIONS]],
-        days=[_kept_day(r) for r in reversed(days)][:_SHOWN_DAYS],
+        days=[_against_plan(r) for r in reversed(days)][:_SHOWN_DAYS],
         covered=inside,
         covered_of=of,
         models=_claimed_minutes(),
     )
 
 
-def _kept_day(r: FlownRun) -> KeptDay:
-    return KeptDay(
+def _against_plan(r: FlownRun) -> DayAgainstPlan:
+    return DayAgainstPlan(
         UUID(r.day_id),
         r.name,
         r.date,
@@ -170,7 +170,7 @@ def _kept_day(r: FlownRun) -> KeptDay:
         r.flown.promised_s,
         r.flown.finish_s,
         r.flown.planned_sorties,
-        len(r.flown.sorties),
+        r.flown.sorties,
         r.flown.planned_air_s,
         r.flown.air_s,
     )

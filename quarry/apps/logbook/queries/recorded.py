@@ -2,38 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
-from typing import Any
+from typing import cast
 from uuid import UUID
 
-from django.db.models import Q
+from django.db.models import Case, Count, F, Func, Max, Q, QuerySet, Sum, TextField, Value, When
+from django.db.models.functions import Coalesce, Greatest, NullIf
 
 from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
-from quarry.apps.day.queries import FlownRun, flown_days
-from quarry.apps.day.repository import FlownSortie
-from quarry.apps.fleet.models import Aircraft, Pack
-from quarry.apps.jobs.models import Job
-from quarry.apps.logbook.models import Flight, Import, LogFile
+from quarry.apps.fleet.models import Pack
+from quarry.apps.logbook.models import Flight, FlownFlight, Import, LogFile
 from quarry.apps.logbook.repository import report_of
 from quarry.apps.logbook.views import (
     AskingFile,
     AskingFlight,
     BookEntry,
     BookOut,
+    BookRecord,
+    BookRecords,
     By,
     ImportOut,
-    KeptRecord,
-    KeptRecords,
+    Source,
     TotalRow,
     TotalsOut,
 )
-from quarry.apps.paging import PAGE, page_in, page_of
+from quarry.apps.paging import PAGE, page_of
 
 HEAVY = ("track", "phases", "marks", "by_phase", "candidates")  # drawn on the page of a flight alone
 _AROUND = timedelta(hours=16)
-_UNDATED = datetime(1970, 1, 1, tzinfo=UTC)
 _EXPORTED = (
     "min_per_percent",
     "mean_a",
@@ -56,6 +55,42 @@ _EXPORTED = (
     "in_warning_s",
     "critical_s",
 )
+_SUMS = {
+    "flights": Count("id"),
+    "flown_s": Sum("length_s", default=0.0),
+    "used": Sum("used_frac", default=0.0),
+    "cycles": Sum(F("used_frac") * Greatest(F("packs_count"), 1), default=0.0),
+    "hectares": Sum("hectares", default=0.0),
+    "litres": Sum("litres", default=0.0),
+    "with_log": Count("log"),
+    "longest_s": Max("length_s", default=0.0),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Sums:
+    """Sums over flights, in the order of `_SUMS`; ``used``: charge used by one pack each, ``cycles``: by all that flew."""
+
+    flights: int
+    flown_s: float
+    used: float
+    cycles: float
+    hectares: float
+    litres: float
+    with_log: int
+    longest_s: float
+
+
+def _or(column: str, words: str) -> Coalesce:
+    return Coalesce(NullIf(column, Value("")), Value(words))
+
+
+_NAMES: dict[By, Case | Coalesce | Func] = {
+    "month": Func(F("date"), Value("YYYY-MM"), function="to_char", output_field=TextField()),
+    "person": _or("who", "not written down"),
+    "aircraft": _or("aircraft_name", "not known"),
+    "job": Case(When(job=None, then=Value("no job")), default=_or("job_name", "not known"), output_field=TextField()),
+}
 _RECORD_KINDS = {"charges": ("charge",), "tests": ("load test", "resistance", "capacity", "rest volts", "alarm levels")}
 
 
@@ -66,157 +101,59 @@ def _bounds(begins: date | None, ends: date | None) -> tuple[datetime | None, da
     )
 
 
+def flown_rows(begins: date | None = None, ends: date | None = None) -> QuerySet[FlownFlight]:
+    """Return what was flown between two dates, each flight once, unordered; flights of which nobody knows the date among them."""
+    rows = FlownFlight.objects.all()
+    if begins is not None:
+        rows = rows.filter(Q(date=None) | Q(date__gte=begins))
+    return rows if ends is None else rows.filter(Q(date=None) | Q(date__lte=ends))
+
+
 def flown(begins: date | None = None, ends: date | None = None) -> list[BookEntry]:
-    """Return everything that was flown, newest first: each flight once.
-
-    A running day, a record of a pack or a log may have recorded it. A log stands with the flight it is of. The number of
-    queries does not grow with what was flown.
-    """
-    early, late = _bounds(begins, ends)
-    flights = Flight.objects.select_related("aircraft", "job", "day", "file").prefetch_related("packs").defer(*HEAVY)
-    if early:
-        flights = flights.filter(Q(began_at=None) | Q(began_at__gte=early))
-    if late:
-        flights = flights.filter(Q(began_at=None) | Q(began_at__lte=late))
-    logs = list(flights)
-    by_record = {f.record: f for f in logs if f.record}
-    names = dict(Job.objects.values_list("pk", "name"))
-    entries: list[BookEntry] = []
-    written: set[UUID] = {UUID(k) for f in logs for k in f.own_records}
-    for run in flown_days(begins, ends):
-        for s in run.flown.sorties:
-            written |= set(run.record_keys(s))
-            entries.append(_of_day(run, s, by_record, names))
-    entries += _of_records(early, late, written, by_record)
-    recorded = {e.id for e in entries}
-    # A log of which it is asked which recorded flight it is would be counted twice.
-    entries += [_of_log(f) for f in logs if f.record not in recorded and f.match != "asked"]
-    entries = [
-        e for e in entries if e.date is None or ((begins is None or e.date >= begins) and (ends is None or e.date <= ends))
-    ]
-    return sorted(entries, key=lambda e: (e.began_at or _UNDATED, e.id), reverse=True)
+    """Return everything that was flown between two dates, newest first."""
+    return _entries(flown_rows(begins, ends).order_by("-sorted_at", "id"))
 
 
-def _of_day(run: FlownRun, sortie: FlownSortie, by_record: dict[str, Flight], names: dict[UUID, str]) -> BookEntry:
-    key = f"day:{run.day_id}:{sortie.sortie}"
-    log = by_record.get(key)
+def _entries(rows: Iterable[FlownFlight]) -> list[BookEntry]:
+    found = list(rows)
+    logs = Flight.objects.filter(pk__in=[r.log_id for r in found if r.log_id]).prefetch_related("packs").defer(*HEAVY)
+    by_id = {log.pk: log for log in logs}
+    return [_entry(r, by_id.get(r.log_id) if r.log_id else None) for r in found]
+
+
+def _entry(row: FlownFlight, log: Flight | None) -> BookEntry:
     return BookEntry(
-        id=key,
-        source="day",
-        began_at=run.began_at(sortie),
-        length_s=sortie.landing_s - sortie.takeoff_s,
-        from_frac=None,
-        to_frac=sortie.to_frac,
-        aircraft=sortie.aircraft,
-        aircraft_id=sortie.aircraft_id,
-        packs=list(sortie.packs),
-        pack_ids=list(sortie.pack_ids),
-        job_id=sortie.job_id or None,
-        job=names.get(UUID(sortie.job_id), "") if sortie.job_id else "",
-        letter=sortie.letter,
-        sortie=sortie.sortie,
-        day_id=run.day_id,
-        day=run.name,
-        date=run.date,
-        who=sortie.who,
-        planned_s=sortie.planned_s,
-        planned_frac=sortie.planned_frac,
-        hectares=sortie.hectares,
-        litres=sortie.work if sortie.what == "litres" else None,
-        air_c=run.air_c,
-        flight_id=str(log.pk) if log else None,
-        ask=asks(log) if log else "",
+        id=row.id,
+        source=cast(Source, row.source),
+        began_at=row.began_at,
+        length_s=row.length_s,
+        from_frac=row.from_frac,
+        to_frac=row.to_frac,
+        aircraft=row.aircraft_name,
+        aircraft_id=str(row.aircraft_id) if row.aircraft_id else None,
+        packs=row.packs,
+        pack_ids=row.pack_ids,
+        job_id=str(row.job_id) if row.job_id else None,
+        job=row.job_name,
+        letter=row.letter,
+        sortie=row.sortie,
+        day_id=str(row.day_id) if row.day_id else None,
+        day=row.day_name,
+        date=row.date,
+        who=row.who,
+        planned_s=row.planned_s,
+        planned_frac=row.planned_frac,
+        hectares=row.hectares,
+        litres=row.litres,
+        air_c=row.air_c,
+        flight_id=str(row.log_id) if row.log_id else None,
+        ask=asks(log) if log is not None else "",
     )
 
 
 def name_of(user: User | None) -> str:
     """Return what people call a person."""
     return (user.full_name or user.username) if user is not None else ""
-
-
-def _of_records(
-    early: datetime | None, late: datetime | None, written: set[UUID], by_record: dict[str, Flight]
-) -> list[BookEntry]:
-    rows = PackRecord.objects.filter(kind="flight").select_related("pack", "by")
-    taken_back = set(PackRecord.objects.exclude(corrects=None).values_list("corrects", flat=True))
-    if early:
-        rows = rows.filter(at__gte=early)
-    if late:
-        rows = rows.filter(at__lte=late)
-    craft = {a.name: a for a in Aircraft.objects.all()}
-    groups: dict[tuple[object, ...], list[PackRecord]] = {}
-    for r in rows:
-        if r.key not in written and r.key not in taken_back:
-            # Packs that fly as one set are written each for itself.
-            mates = (str(r.pack.model_id), r.pack.mates) if r.pack.mates else str(r.pk)
-            groups.setdefault((r.at.replace(second=0, microsecond=0), r.figures.get("aircraft", ""), mates), []).append(r)
-    return [_of_record(group, craft, by_record) for group in groups.values()]
-
-
-def _of_record(group: list[PackRecord], craft: dict[str, Aircraft], by_record: dict[str, Flight]) -> BookEntry:
-    r = group[0]
-    figures: Mapping[str, Any] = r.figures
-    aircraft = str(figures.get("aircraft", ""))
-    item, key = craft.get(aircraft), f"record:{r.key}"
-    log = by_record.get(key)
-    return BookEntry(
-        id=key,
-        source="record",
-        began_at=r.at,
-        length_s=figures.get("flown_s", 0.0),
-        from_frac=figures.get("from_frac"),
-        to_frac=figures.get("to_frac"),
-        aircraft=aircraft,
-        aircraft_id=str(item.pk) if item else None,
-        packs=[x.pack.name for x in group],
-        pack_ids=[str(x.pack_id) for x in group],
-        job_id=None,
-        job="",
-        letter="",
-        sortie="",
-        day_id=None,
-        day="",
-        date=r.at.date(),
-        who=r.by_name or name_of(r.by),
-        planned_s=None,
-        planned_frac=None,
-        hectares=0.0,
-        litres=None,
-        air_c=figures.get("air_c"),
-        flight_id=str(log.pk) if log else None,
-        ask=asks(log) if log else "",
-    )
-
-
-def _of_log(f: Flight) -> BookEntry:
-    packs = list(f.packs.all())
-    return BookEntry(
-        id=f"log:{f.pk}",
-        source="log",
-        began_at=f.began_at,
-        length_s=f.length_s,
-        from_frac=f.figures.get("from_frac"),
-        to_frac=f.figures.get("to_frac"),
-        aircraft=f.aircraft.name if f.aircraft else "",
-        aircraft_id=str(f.aircraft_id) if f.aircraft_id else None,
-        packs=[p.name for p in packs],
-        pack_ids=[str(p.pk) for p in packs],
-        job_id=str(f.job_id) if f.job_id else None,
-        job=f.job.name if f.job else "",
-        letter=f.job.letter if f.job else "",
-        sortie=f.sortie,
-        day_id=str(f.day_id) if f.day_id else None,
-        day=f.day.name if f.day else "",
-        date=f.began_at.date() if f.began_at else None,
-        who="",
-        planned_s=None,
-        planned_frac=None,
-        hectares=0.0,
-        litres=None,
-        air_c=f.air_c,
-        flight_id=str(f.pk),
-        ask=asks(f),
-    )
 
 
 def asks(f: Flight) -> str:
@@ -234,13 +171,8 @@ def around(f: Flight) -> list[BookEntry]:
     """Return what was recorded within hours of a log and has no other log, for matching."""
     if f.began_at is None:
         return []
-    day = f.began_at.date()
-    near = [
-        e
-        for e in flown(day - timedelta(days=1), day + timedelta(days=1))
-        if e.source != "log" and e.began_at is not None and abs(e.began_at - f.began_at) <= _AROUND
-    ]
-    return [e for e in near if e.flight_id in (None, str(f.pk))]
+    near = FlownFlight.objects.exclude(source="log").filter(began_at__range=(f.began_at - _AROUND, f.began_at + _AROUND))
+    return _entries(near.filter(Q(log=None) | Q(log=f)).order_by("-sorted_at", "id"))
 
 
 def serials_of(entries: list[BookEntry]) -> dict[str, list[str]]:
@@ -310,34 +242,35 @@ def book_page(
     BadCursor
         The cursor is not one of this list.
     """
-    wanted = words.strip().lower()
-    entries = [
-        e
-        for e in flown(begins, ends)
-        if (pack_id is None or str(pack_id) in e.pack_ids)
-        and (aircraft_id is None or e.aircraft_id == str(aircraft_id))
-        and (job_id is None or e.job_id == str(job_id))
-        and wanted in e.words
-    ]
-    page = page_in(entries, lambda e: e.id, cursor, size)
+    rows = flown_rows(begins, ends)
+    for word in words.split():
+        rows = rows.filter(words__icontains=word)
+    if pack_id is not None:
+        rows = rows.filter(pack_ids__contains=[str(pack_id)])
+    if aircraft_id is not None:
+        rows = rows.filter(aircraft=aircraft_id)
+    if job_id is not None:
+        rows = rows.filter(job=job_id)
+    page = page_of(rows, ["-sorted_at"], cursor, size)
+    sums = Sums(**rows.aggregate(**_SUMS))
     asking = Flight.objects.select_related("file").prefetch_related("packs").defer(*HEAVY).order_by("began_at")
     return BookOut(
-        entries=page.items,
+        entries=_entries(page.items),
         next=page.next,
-        flights=len(entries),
-        flown_s=sum(e.length_s for e in entries),
-        hectares=sum(e.hectares for e in entries),
-        litres=sum(e.litres or 0.0 for e in entries),
-        with_log=sum(e.flight_id is not None for e in entries),
+        flights=page.total,
+        flown_s=sums.flown_s,
+        hectares=sums.hectares,
+        litres=sums.litres,
+        with_log=sums.with_log,
         asking_files=[AskingFile(f.pk, f.name, f.words) for f in LogFile.objects.filter(state="asks").order_by("name")],
         asking_flights=[AskingFlight(f.pk, f.file.name, asks(f), f.began_at, f.length_s) for f in asking if asks(f)],
         imports=[import_view(i) for i in Import.objects.defer("data").order_by("-made_at")[:6]],
     )
 
 
-def kept_records(
+def book_records(
     what: str, begins: date | None, ends: date | None, words: str = "", cursor: str = "", size: int = PAGE
-) -> KeptRecords:
+) -> BookRecords:
     """Return a page of the charges or tests written down at packs, newest first.
 
     Records that were taken back are left out. Raises `BadCursor`.
@@ -358,9 +291,9 @@ def kept_records(
         )
     page = page_of(rows, ["-at"], cursor, size)
     records = [
-        KeptRecord(r.key, r.at, r.kind, r.pack.name, r.pack_id, r.by_name or name_of(r.by), r.note, r.figures) for r in page.items
+        BookRecord(r.key, r.at, r.kind, r.pack.name, r.pack_id, r.by_name or name_of(r.by), r.note, r.figures) for r in page.items
     ]
-    return KeptRecords(records, page.next, page.total)
+    return BookRecords(records, page.next, page.total)
 
 
 def totals(begins: date | None, ends: date | None, by: By) -> TotalsOut:
@@ -369,36 +302,40 @@ def totals(begins: date | None, ends: date | None, by: By) -> TotalsOut:
     Packs that fly together each have the flight; the sum counts it once. A cycle is a full charge used up: shares of the charge
     taken out, added up.
     """
-    entries = [e for e in flown(begins, ends) if e.began_at is not None]
-    groups: dict[str, list[BookEntry]] = {}
-    for e in entries:
-        for key in _keys_of(e, by):
-            groups.setdefault(key, []).append(e)
-    rows = [_sums(name, group, one_pack=by == "pack") for name, group in groups.items()]
-    rows.sort(key=lambda r: r.name, reverse=by == "month")
-    return TotalsOut(by, begins, ends, rows, _sums("all", entries, one_pack=False))
-
-
-def _keys_of(e: BookEntry, by: By) -> list[str]:
-    if by == "month":
-        return [f"{e.date:%Y-%m}"]
-    if by == "person":
-        return [e.who or "not written down"]
-    if by == "aircraft":
-        return [e.aircraft or "not known"]
+    known = flown_rows(begins, ends).exclude(began_at=None).order_by()
     if by == "pack":
-        return e.packs or ["not known"]
-    return [(e.job or "not known") if e.job_id else "no job"]
+        packs = known.values_list("packs").annotate(**_SUMS).values_list("packs", *_SUMS)
+        rows = _by_pack([(names, Sums(*sums)) for names, *sums in packs])
+    else:
+        groups = known.annotate(name=_NAMES[by]).values_list("name").annotate(**_SUMS).values_list("name", *_SUMS)
+        rows = [_total(name, Sums(*sums)) for name, *sums in groups]
+    rows.sort(key=lambda r: r.name, reverse=by == "month")
+    return TotalsOut(by, begins, ends, rows, _total("all", Sums(**known.aggregate(**_SUMS))))
 
 
-def _sums(name: str, group: list[BookEntry], *, one_pack: bool) -> TotalRow:
+def _by_pack(groups: list[tuple[list[str], Sums]]) -> list[TotalRow]:
+    """Return the sums of each pack from those of all that flew together; each of them has the flight."""
+    found: dict[str, TotalRow] = {}
+    for names, sums in groups:
+        for name in names or ["not known"]:
+            more = replace(_total(name, sums), cycles=sums.used)
+            before = found.get(name)
+            found[name] = more if before is None else _both(before, more)
+    return list(found.values())
+
+
+def _both(a: TotalRow, b: TotalRow) -> TotalRow:
     return TotalRow(
-        name=name,
-        flights=len(group),
-        flown_s=sum(e.length_s for e in group),
-        cycles=sum(e.used_frac * (1 if one_pack else max(1, len(e.packs))) for e in group),
-        hectares=sum(e.hectares for e in group),
-        litres=sum(e.litres or 0.0 for e in group),
-        with_log=sum(e.flight_id is not None for e in group),
-        longest_s=max((e.length_s for e in group), default=0.0),
+        a.name,
+        a.flights + b.flights,
+        a.flown_s + b.flown_s,
+        a.cycles + b.cycles,
+        a.hectares + b.hectares,
+        a.litres + b.litres,
+        a.with_log + b.with_log,
+        max(a.longest_s, b.longest_s),
     )
+
+
+def _total(name: str, s: Sums) -> TotalRow:
+    return TotalRow(name, s.flights, s.flown_s, s.cycles, s.hectares, s.litres, s.with_log, s.longest_s)

@@ -10,7 +10,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.bounded import BoundedReader
 from quarry.apps.care.models import PackRecord
-from quarry.apps.care.queries import facts_of
+from quarry.apps.care.queries import measured_of
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.day.models import Day
 from quarry.apps.fleet.models import Aircraft, Pack
@@ -19,7 +19,7 @@ from quarry.apps.logbook import mappers
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogFile, Source
 from quarry.apps.logbook.queries.recorded import around, serials_of
-from quarry.apps.logbook.repository import candidates_kept, claims_kept, columns_of, figures_of
+from quarry.apps.logbook.repository import candidates_json, claims_json, columns_of, figures_of
 from quarry.apps.logbook.views import BookEntry, ColumnSaid
 
 MOST_CELLS = 28
@@ -87,7 +87,7 @@ def find_match(actor: User, f: Flight) -> None:
     if f.began_at is not None:
         flown = mappers.LogFlown(f.began_at, f.length_s, f.serial, f.zoned, figures_of(f).to_frac)
         candidates, sure = mappers.best_matches(flown, recorded, serials_of(recorded))
-        f.candidates = candidates_kept(candidates)
+        f.candidates = candidates_json(candidates)
         best = next((e for e in recorded if candidates and e.id == candidates[0].id), None)
         flew = list(Pack.objects.filter(pk__in=best.pack_ids).select_related("model")) if best else []
         if best is not None and sure and can_have_flown(f, flew):
@@ -182,19 +182,19 @@ def work_out_claims(
     if flight is None or seen is None:
         flight = log_from(bytes(FlightSamples.objects.get(flight=f).data))
         seen, wind = mappers.seen_of(flight)
-    facts = facts_of(packs)
+    measured = measured_of(packs)
     claims = mappers.claims_of(
         flight,
         seen,
         wind,
         aircraft=f.aircraft,
         packs=packs,
-        facts=facts.get(str(packs[0].pk)) if len(packs) == 1 else None,
+        measured=measured.get(str(packs[0].pk)) if len(packs) == 1 else None,
         job=f.job,
         payload_kg=f.payload_kg,
         air_c=f.air_c,
     )
-    f.claims = claims_kept(claims)
+    f.claims = claims_json(claims)
     f.save(update_fields=["claims"])
 
 

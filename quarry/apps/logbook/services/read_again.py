@@ -16,5 +16,5 @@ def read_again(*, actor: User, row: LogFile) -> int:
     """Read a kept log again, as after its columns were told; all of it or nothing. Raises `mappers.LogError`."""
     data = gzip.decompress(bytes(LogData.objects.get(file=row).data))
     row.source.refresh_from_db()
-    row.look = repository.look_kept(mappers.look_of(data, columns_of(row.source)).look)
+    row.look = repository.look_json(mappers.look_of(data, columns_of(row.source)).look)
     return take_flights(actor, row, data)

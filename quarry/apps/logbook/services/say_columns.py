@@ -13,7 +13,7 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.logbook import mappers, repository
 from quarry.apps.logbook.models import LogFile, Source
 from quarry.apps.logbook.queries.logs import file_of
-from quarry.apps.logbook.repository import columns_kept
+from quarry.apps.logbook.repository import columns_json
 from quarry.apps.logbook.services._flights import MOST_CELLS
 from quarry.apps.logbook.services.read_again import read_again
 from quarry.apps.logbook.views import ColumnSaid
@@ -29,7 +29,7 @@ def say_columns(*, actor: User, file_id: UUID, columns: Sequence[tuple[str, Colu
     with transaction.atomic():
         source = Source.objects.select_for_update().get(pk=asked.source_id)
         before = {"columns": source.columns, "zone": source.zone}
-        source.columns = columns_kept(dict(columns))
+        source.columns = columns_json(dict(columns))
         source.zone = zone
         source.version += 1
         source.save()

@@ -47,7 +47,7 @@ def set_policy(*, actor: User, version: int, changes: list[Change], currency: st
         mappers.check(mappers.values(own))
     except mappers.PolicyError as bad:
         raise DomainError(bad.code, bad.message, _key_of(bad.field)) from bad
-    row.own = mappers.own_kept(own)
+    row.own = mappers.own_json(own)
     if currency is not None:
         row.currency = currency.strip()[:3] or row.currency
     row.version += 1

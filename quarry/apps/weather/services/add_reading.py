@@ -11,7 +11,7 @@ from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.weather import mappers
-from quarry.apps.weather.fields import AirFigures, figures_kept
+from quarry.apps.weather.fields import AirFigures, figures_json
 from quarry.apps.weather.models import Reading
 from quarry.apps.weather.services._readings import key_taken, label_of
 
@@ -26,7 +26,7 @@ def add_reading(
     if there is not None:
         return there
     try:
-        clean = figures_kept(mappers.check_figures(figures))
+        clean = figures_json(mappers.check_figures(figures))
     except mappers.WeatherError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     if not clean:

@@ -9,7 +9,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.weather import mappers
-from quarry.apps.weather.fields import figures_kept
+from quarry.apps.weather.fields import figures_json
 from quarry.apps.weather.models import Reading
 from quarry.apps.weather.services._readings import key_taken
 from quarry.apps.weather.views import ReportTold
@@ -30,7 +30,7 @@ def add_report(*, actor: User, lon: float, lat: float, text: str, key: UUID | No
         lat=lat,
         at=at,
         kind="report",
-        figures=figures_kept(figures),
+        figures=figures_json(figures),
         words=" ".join(text.split())[:700],
         by=actor,
     )

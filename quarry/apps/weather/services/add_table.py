@@ -8,7 +8,7 @@ from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.weather import mappers
-from quarry.apps.weather.fields import figures_kept
+from quarry.apps.weather.fields import figures_json
 from quarry.apps.weather.formats.readings import read_readings
 from quarry.apps.weather.models import Reading
 from quarry.apps.weather.views import TableProblem
@@ -24,7 +24,7 @@ def add_table(*, actor: User, lon: float, lat: float, data: bytes) -> tuple[int,
     rows = []
     for reading in found:
         try:
-            figures = figures_kept(mappers.check_figures(reading.figures))
+            figures = figures_json(mappers.check_figures(reading.figures))
         except mappers.WeatherError as bad:
             problems.append(TableProblem(line=reading.line, column=bad.field, message=bad.message))
             continue

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from quarry.apps.accounts.models import Organisation
-from quarry.apps.weather.fields import forecast_kept
+from quarry.apps.weather.fields import forecast_json
 from quarry.apps.weather.formats.forecast import BadForecast, read_forecast
 from quarry.apps.weather.models import Forecast
 from quarry.apps.weather.queries import forecast_of, net
@@ -30,7 +30,7 @@ def ask_weather_service(
             return kept
     try:
         found = read_forecast(service.hourly(net(lon), net(lat)), now)
-        news = {"data": forecast_kept(found), "issued_at": found.issued_at, "fetched_at": now, "tried_at": now, "problem": ""}
+        news = {"data": forecast_json(found), "issued_at": found.issued_at, "fetched_at": now, "tried_at": now, "problem": ""}
     except (SourceSilent, BadForecast) as bad:
         news = {"tried_at": now, "problem": str(bad)[:200]}
     row, _made = Forecast.objects.update_or_create(organisation=organisation, lon=net(lon), lat=net(lat), defaults=news)

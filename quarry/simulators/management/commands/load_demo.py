@@ -186,8 +186,8 @@ def _fleet(lead: User) -> dict[str, Any]:
     for p in scene.PACK_MODELS:
         add(fleet.PackModel, p | scene.EXTRAS[str(p["name"])])
     for a in scene.AIRCRAFT_MODELS:
-        facts = {k: v for k, v in a.items() if k not in ("pack", "camera")}
-        add(fleet.AircraftModel, facts | {"pack_model_id": known[str(a["pack"])], "camera_id": known.get(str(a.get("camera")))})
+        figures = {k: v for k, v in a.items() if k not in ("pack", "camera")}
+        add(fleet.AircraftModel, figures | {"pack_model_id": known[str(a["pack"])], "camera_id": known.get(str(a.get("camera")))})
     for model, rows in ((fleet.ChargerModel, scene.CHARGER_MODELS), (fleet.SupplyModel, scene.SUPPLY_MODELS)):
         for row in rows:
             add(model, row)
@@ -195,9 +195,9 @@ def _fleet(lead: User) -> dict[str, Any]:
         for row in rows:
             add(item, {k: v for k, v in row.items() if k != "model"} | {"model_id": known[str(row["model"])]})
     for p in scene.PACKS:
-        facts = {k: v for k, v in p.items() if k not in ("model", "months")}
+        figures = {k: v for k, v in p.items() if k not in ("model", "months")}
         bought = timezone.now().date() - timedelta(days=round(30.44 * p["months"]))
-        add(fleet.Pack, facts | {"model_id": known[p["model"]], "bought_on": bought}, f"pack {p['name']}")
+        add(fleet.Pack, figures | {"model_id": known[p["model"]], "bought_on": bought}, f"pack {p['name']}")
     return known
 
 

@@ -51,7 +51,7 @@
     if (data) notices.say(`Calibration ${number} is taken back. Plans are made anew without it.`);
     await load();
   }
-  const clockIn = (d: Schemas['KeptDay'], s: number | null) => (s === null ? '—' : dayClock(clockOf(d.opens_at), s));
+  const clockIn = (d: Schemas['DayAgainstPlan'], s: number | null) => (s === null ? '—' : dayClock(clockOf(d.opens_at), s));
   const late = (a: number | null, b: number | null) =>
     a === null || b === null ? '' : Math.abs(a - b) < 60 ? 'on time' : `${a > b ? '+' : '−'}${hours(Math.abs(a - b))}`;
 </script>

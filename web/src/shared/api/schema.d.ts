@@ -1801,7 +1801,7 @@ export interface paths {
          * Charges or tests of packs
          * @description Return what was written down at packs and on days.
          */
-        get: operations["kept_records"];
+        get: operations["book_records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3218,6 +3218,51 @@ export interface components {
             words: string;
         };
         /**
+         * BookRecord
+         * @description A charge or a test of a pack.
+         */
+        BookRecord: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Pack */
+            pack: string;
+            /**
+             * Pack Id
+             * Format: uuid
+             */
+            pack_id: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * BookRecords
+         * @description A page of charges or tests, and how many there are in all.
+         */
+        BookRecords: {
+            /** Items */
+            items: components["schemas"]["BookRecord"][];
+            /** Next */
+            next: string | null;
+            /** Total */
+            total: number;
+        };
+        /**
          * BoundOut
          * @description One side of the strictest limit and whose it is.
          */
@@ -3677,7 +3722,7 @@ export interface components {
             /** Covered Of */
             covered_of: number;
             /** Days */
-            days: components["schemas"]["KeptDay"][];
+            days: components["schemas"]["DayAgainstPlan"][];
             /** Lessons */
             lessons: components["schemas"]["LessonOut"][];
             /** Models */
@@ -3850,6 +3895,47 @@ export interface components {
             begins?: string | null;
             /** Ends */
             ends?: string | null;
+        };
+        /**
+         * DayAgainstPlan
+         * @description How a day kept to its plan.
+         */
+        DayAgainstPlan: {
+            /** Air S */
+            air_s: number;
+            /** Closed */
+            closed: boolean;
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /**
+             * Day Id
+             * Format: uuid
+             */
+            day_id: string;
+            /** Finish S */
+            finish_s: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Opens At
+             * Format: date-time
+             */
+            opens_at: string;
+            /** Plan Number */
+            plan_number: number;
+            /** Planned Air S */
+            planned_air_s: number;
+            /** Planned Finish S */
+            planned_finish_s: number;
+            /** Planned Sorties */
+            planned_sorties: number;
+            /** Promised S */
+            promised_s: number | null;
+            /** Sorties */
+            sorties: number;
         };
         /**
          * DayAircraftOut
@@ -5274,6 +5360,22 @@ export interface components {
             words: string;
         };
         /**
+         * InventoryEntry
+         * @description What is in the register beside the shelf line.
+         */
+        InventoryEntry: {
+            /** Bought On */
+            bought_on: string | null;
+            /** Grounded Why */
+            grounded_why: string;
+            /** Notes */
+            notes: string;
+            /** Serial */
+            serial: string;
+            /** Warranty Until */
+            warranty_until: string | null;
+        };
+        /**
          * JobAnswer
          * @description A job with its plan, or with what stands in the plan's way.
          */
@@ -5569,124 +5671,6 @@ export interface components {
                 number,
                 number
             ][];
-        };
-        /**
-         * KeptDay
-         * @description How a day kept to its plan.
-         */
-        KeptDay: {
-            /** Air S */
-            air_s: number;
-            /** Closed */
-            closed: boolean;
-            /**
-             * Date
-             * Format: date
-             */
-            date: string;
-            /**
-             * Day Id
-             * Format: uuid
-             */
-            day_id: string;
-            /** Finish S */
-            finish_s: number | null;
-            /** Name */
-            name: string;
-            /**
-             * Opens At
-             * Format: date-time
-             */
-            opens_at: string;
-            /** Plan Number */
-            plan_number: number;
-            /** Planned Air S */
-            planned_air_s: number;
-            /** Planned Finish S */
-            planned_finish_s: number;
-            /** Planned Sorties */
-            planned_sorties: number;
-            /** Promised S */
-            promised_s: number | null;
-            /** Sorties */
-            sorties: number;
-        };
-        /**
-         * KeptEvent
-         * @description An event as it is kept; ``figures`` by name, as its device sent them.
-         */
-        KeptEvent: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Device */
-            device: string;
-            /** Figures */
-            figures: {
-                [key: string]: unknown;
-            };
-            /** Id */
-            id: number;
-            /** Key */
-            key: string;
-            /** Kind */
-            kind: string;
-            /** Offset S */
-            offset_s: number;
-            /**
-             * Received At
-             * Format: date-time
-             */
-            received_at: string;
-        };
-        /**
-         * KeptRecord
-         * @description A charge or a test of a pack.
-         */
-        KeptRecord: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Figures */
-            figures: {
-                [key: string]: unknown;
-            };
-            /**
-             * Key
-             * Format: uuid
-             */
-            key: string;
-            /** Kind */
-            kind: string;
-            /** Note */
-            note: string;
-            /** Pack */
-            pack: string;
-            /**
-             * Pack Id
-             * Format: uuid
-             */
-            pack_id: string;
-            /** Who */
-            who: string;
-        };
-        /**
-         * KeptRecords
-         * @description A page of charges or tests, and how many there are in all.
-         */
-        KeptRecords: {
-            /** Items */
-            items: components["schemas"]["KeptRecord"][];
-            /** Next */
-            next: string | null;
-            /** Total */
-            total: number;
         };
         /**
          * LabelOut
@@ -6511,36 +6495,6 @@ export interface components {
             wall_w: number;
         };
         /**
-         * ModelFacts
-         * @description Its model.
-         */
-        ModelFacts: {
-            /** Capacity Ah */
-            capacity_ah: number;
-            /** Cells */
-            cells: number;
-            /** Chemistry */
-            chemistry: string;
-            /** Drains Itself */
-            drains_itself: boolean;
-            /** Fits */
-            fits: string;
-            /** Label C */
-            label_c: number | null;
-            /** Mass Kg */
-            mass_kg: number | null;
-            /** Most Rate C */
-            most_rate_c: number;
-            /** Name */
-            name: string;
-            /** Parallel */
-            parallel: number;
-            /** Rated Wh */
-            rated_wh: number;
-            /** Storage Frac */
-            storage_frac: number;
-        };
-        /**
          * MoneyOut
          * @description What it cost, and for each minute.
          */
@@ -6832,6 +6786,36 @@ export interface components {
             words: string;
         };
         /**
+         * PackModelFigures
+         * @description Its model.
+         */
+        PackModelFigures: {
+            /** Capacity Ah */
+            capacity_ah: number;
+            /** Cells */
+            cells: number;
+            /** Chemistry */
+            chemistry: string;
+            /** Drains Itself */
+            drains_itself: boolean;
+            /** Fits */
+            fits: string;
+            /** Label C */
+            label_c: number | null;
+            /** Mass Kg */
+            mass_kg: number | null;
+            /** Most Rate C */
+            most_rate_c: number;
+            /** Name */
+            name: string;
+            /** Parallel */
+            parallel: number;
+            /** Rated Wh */
+            rated_wh: number;
+            /** Storage Frac */
+            storage_frac: number;
+        };
+        /**
          * PackModelIn
          * @description Models of pack: one of them.
          */
@@ -7075,9 +7059,9 @@ export interface components {
             label: components["schemas"]["LabelOut"];
             life: components["schemas"]["LifeOut"];
             line: components["schemas"]["PackLine"];
-            model: components["schemas"]["ModelFacts"];
+            model: components["schemas"]["PackModelFigures"];
             money: components["schemas"]["MoneyOut"] | null;
-            pack: components["schemas"]["RegisterFacts"];
+            pack: components["schemas"]["InventoryEntry"];
             /** Records */
             records: components["schemas"]["RecordOut"][];
             /** Records Count */
@@ -7754,6 +7738,38 @@ export interface components {
             verdict: components["schemas"]["VerdictOut"] | null;
         };
         /**
+         * RecordedEvent
+         * @description An event as it is kept; ``figures`` by name, as its device sent them.
+         */
+        RecordedEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Device */
+            device: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Offset S */
+            offset_s: number;
+            /**
+             * Received At
+             * Format: date-time
+             */
+            received_at: string;
+        };
+        /**
          * RecordIn
          * @description A record to add; ``key`` is made by the sender, so that sending twice writes once.
          */
@@ -7863,22 +7879,6 @@ export interface components {
             name: string;
             /** Words */
             words: string;
-        };
-        /**
-         * RegisterFacts
-         * @description What is in the register beside the shelf line.
-         */
-        RegisterFacts: {
-            /** Bought On */
-            bought_on: string | null;
-            /** Grounded Why */
-            grounded_why: string;
-            /** Notes */
-            notes: string;
-            /** Serial */
-            serial: string;
-            /** Warranty Until */
-            warranty_until: string | null;
         };
         /**
          * RehearsalAnswer
@@ -9578,7 +9578,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptEvent"][];
+                    "application/json": components["schemas"]["RecordedEvent"][];
                 };
             };
         };
@@ -11889,7 +11889,7 @@ export interface operations {
             };
         };
     };
-    kept_records: {
+    book_records: {
         parameters: {
             query?: {
                 begins?: string | null;
@@ -11912,7 +11912,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptRecords"];
+                    "application/json": components["schemas"]["BookRecords"];
                 };
             };
         };

@@ -155,10 +155,10 @@ export function daysBefore(date: string, days: number): string {
 
 export const today = () => new Date().toISOString().slice(0, 10);
 
-type Kept = Schemas['KeptRecord'];
+type Entered = Schemas['BookRecord'];
 
 /** A charge or a test in one line. */
-export function recordWords(r: Kept, system: System): string {
+export function recordWords(r: Entered, system: System): string {
   const f = r.figures as Record<string, number | number[] | string | undefined>;
   const num = (k: string) => (typeof f[k] === 'number' ? (f[k] as number) : null);
   const all = (k: string, unit: string, scale: number, places: number) =>

@@ -15,7 +15,7 @@ _SLOW = 5.0  # a rehearsal that runs faster than this is never kept: its clock w
 _kept: dict[UUID, tuple[str, float, bytes]] = {}
 
 
-def kept_answer(day_id: UUID) -> HttpResponse:
+def cached_answer(day_id: UUID) -> HttpResponse:
     """Return a running day as it stands, at most a second old; whose day it is, is asked each time."""
     mark = queries.run_mark(day_id)
     if mark is None:
