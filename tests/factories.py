@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import json
 from datetime import timedelta
+from functools import cache
 from typing import Any
 
+from django.conf import settings
+from django.contrib.auth.hashers import make_password
 from django.utils import timezone
 from pydantic_core import to_jsonable_python
 
@@ -63,10 +66,15 @@ CHARGER_MODEL = {
 
 def person(organisation: Organisation, username: str, role: str = "pilot", password: str = PASSWORD) -> User:
     """Make a person who can sign in."""
-    made = User(organisation=organisation, username=username, full_name=username.title(), role=role)
-    made.set_password(password)
-    made.save()
-    return made
+    hashed = _hashed(password, settings.PASSWORD_HASHERS[0])
+    return User.objects.create(
+        organisation=organisation, username=username, full_name=username.title(), role=role, password=hashed
+    )
+
+
+@cache
+def _hashed(password: str, _hasher: str) -> str:
+    return make_password(password)
 
 
 def make_fleet(lead: User) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from pypdf import PdfReader
 
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.tasks import better_day_plan
-from tests.factories import PASSWORD, make_day, make_job
+from tests.factories import make_day, make_job
 
 pytestmark = pytest.mark.browser
 
@@ -46,7 +46,7 @@ def taken(page, label):
 
 def test_a_lead_plans_a_day_and_takes_it_along(site, crew, day):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
     row = searched()
@@ -94,7 +94,7 @@ def test_a_lead_plans_a_day_and_takes_it_along(site, crew, day):
 
 def test_a_day_is_worked_by_keys_beside_others_of_its_week(site, crew, day):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
     page.keyboard.press("w")
@@ -115,7 +115,7 @@ def test_a_day_is_worked_by_keys_beside_others_of_its_week(site, crew, day):
 
 def test_what_cannot_be_planned_is_said_where_it_was_fixed(site, crew, day):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
     fixed = page.get_by_test_id("fixed")

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import until
-from tests.factories import PASSWORD, make_job
+from tests.factories import make_job
 
 pytestmark = pytest.mark.browser
 
@@ -26,7 +26,7 @@ def failing(page, path):
 
 def test_a_change_that_failed_is_asked_about_kept_and_sent_again(site, crew):
     page, job = site.page, make_job(crew["lead"], crew["fleet"])
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     mend = failing(page, f"/api/jobs/{job.pk}")
     site.go(f"/jobs/{job.pk}")
     site.saved()

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from quarry.apps.limits import services
 from quarry.apps.limits.models import LimitSheet, Preflight
 from tests.apps.test_limits import forecast_for, set_model
-from tests.factories import PASSWORD, make_day, make_job, save_sheet
+from tests.factories import make_day, make_job, save_sheet
 
 pytestmark = pytest.mark.browser
 
@@ -35,7 +35,7 @@ def test_a_front_closes_the_afternoon_and_the_plan_moves(site, limited):
     )
     forecast_for(lead, [5.0] * 24, start)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}")
     calm = page.get_by_test_id("finish").inner_text()
     forecast_for(lead, [5.0] * 12 + [13.0] * 3 + [5.0] * 9, start)
@@ -68,7 +68,7 @@ def measure(page, gust):
 def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_reason(site, limited):
     forecast_for(limited["lead"], [4.0] * 30)
     page = site.page
-    site.sign_in("otto", PASSWORD)
+    site.sign_in("otto")
     site.go(f"/preflight?job={limited['job'].pk}")
     page.get_by_role("group", name="Packs").get_by_role("button", name="01").wait_for()
     expect(page.get_by_role("button", name="Begin the list")).to_be_enabled()
@@ -127,7 +127,7 @@ def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_rea
 def test_limits_are_set_side_by_side_with_a_reason_and_taken_back(site, limited):
     forecast_for(limited["lead"], [4.0] * 30)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/limits?job={limited['job'].pk}")
     table = page.get_by_test_id("sheets")
     row = table.get_by_role("row", name=re.compile("^Gust at flying height"))
@@ -149,7 +149,7 @@ def test_limits_are_set_side_by_side_with_a_reason_and_taken_back(site, limited)
 
 def test_a_garbled_report_is_refused_at_its_field_and_a_good_one_counts(site, limited):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/limits?job={limited['job'].pk}&on={timezone.now().date().isoformat()}")
     page.get_by_test_id("hour-rows").wait_for()
     expect(page.get_by_test_id("hour-word")).to_contain_text("not known")
@@ -174,7 +174,7 @@ def test_both_screens_with_gloves_on_a_tablet(site, limited, light):
     User.objects.filter(username="lena").update(light=light, gloves=True)
     page = site.page
     page.set_viewport_size({"width": 820, "height": 1180})
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/limits?job={limited['job'].pk}")
     page.get_by_test_id("hour-rows").wait_for()
     site.axe()

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayRun
 from tests.browser.conftest import STILL_MS, Site, tap, window
-from tests.factories import PASSWORD, make_job, make_today, plain, post_events, post_telemetry
+from tests.factories import make_job, make_today, plain, post_events, post_telemetry
 
 pytestmark = pytest.mark.browser
 
@@ -34,7 +34,7 @@ def tell_until(page, kinds, most=12, shows=None):
 def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
     page = site.page
     page.set_viewport_size({"width": 820, "height": 1180})
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}/live")
     page.get_by_role("button", name="Begin the day").click()
     expect(page.get_by_test_id("answer")).to_be_visible()
@@ -65,7 +65,7 @@ def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
 def test_a_landing_is_read_and_a_flown_day_goes_to_the_records(site, crew, day):
     page = site.page
     page.set_viewport_size({"width": 820, "height": 1180})
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}/live")
     page.get_by_role("button", name="Begin the day").click()
     tell_until(page, ["It is up"])
@@ -87,8 +87,8 @@ def test_a_landing_is_read_and_a_flown_day_goes_to_the_records(site, crew, day):
 def test_two_people_who_record_one_landing_are_asked_which_stands(chromium, site, crew, day):
     site.page.set_viewport_size({"width": 820, "height": 1180})
     other = Site(window(chromium, viewport={"width": 820, "height": 1180}).new_page(), site.address)
-    site.sign_in("lena", PASSWORD)
-    other.sign_in("otto", PASSWORD)
+    site.sign_in("lena")
+    other.sign_in("otto")
     site.go(f"/days/{day.pk}/live")
     site.page.get_by_role("button", name="Begin the day").click()
     tell_until(site.page, ["It is up"])
@@ -146,7 +146,7 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
         post_telemetry(actor=lead, day_id=day.pk, readings=[reading])
 
     reading(left_frac=0.9, home_frac=0.1)
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}/live")
     page.get_by_test_id("air").wait_for()
     page.evaluate("document.fonts.ready")
@@ -171,7 +171,7 @@ def test_nothing_that_can_be_tapped_moves_when_something_cannot_wait(site, crew,
 def test_a_tap_at_the_moment_of_a_shift_is_not_taken(site, crew, day):
     page = site.page
     services.start_run(actor=crew["lead"], day_id=day.pk)
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}/live")
     button = page.get_by_role("button", name="No power")
     button.wait_for()

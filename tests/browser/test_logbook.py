@@ -16,7 +16,7 @@ from quarry.apps.logbook.models import Flight, Import
 from quarry.apps.logbook.tasks import read_logs_in
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 from tests.browser.conftest import until
-from tests.factories import PASSWORD, change_flight, make_day, make_job
+from tests.factories import change_flight, make_day, make_job
 
 pytestmark = pytest.mark.browser
 BEGAN = datetime(2026, 5, 6, 9, 12, tzinfo=UTC)
@@ -48,7 +48,7 @@ def taught(crew, truth):
 def test_from_a_dropped_archive_to_a_changed_plan(site, crew, truth):
     day = make_day(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])])
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}")
     before = page.get_by_test_id("finish").inner_text()
     page.get_by_role("link", name="Logbook").click()
@@ -113,7 +113,7 @@ def test_curves_are_moved_and_looked_at_closely_by_keys_and_wheel(site, crew, tr
     row = begin_import(actor=crew["lead"], name="long.csv", data=written(truth, "small units", 1, step_s=0.05)[1])
     run_import(row.pk)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/logbook/flights/{Flight.objects.get().pk}")
     curves = page.get_by_test_id("curves")
     curves.locator("canvas").first.wait_for()
@@ -140,7 +140,7 @@ def test_curves_are_moved_and_looked_at_closely_by_keys_and_wheel(site, crew, tr
 
 def test_a_log_is_deleted_after_it_was_asked(site, crew, taught):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/logbook/flights/{Flight.objects.first().pk}")
     page.get_by_role("button", name="Delete …").click()
     page.get_by_role("button", name="Cancel").click()
@@ -155,7 +155,7 @@ def test_a_log_is_deleted_after_it_was_asked(site, crew, taught):
 def test_every_page_of_the_book_in_every_light(site, crew, taught, light, gloves):
     User.objects.filter(username="lena").update(light=light, gloves=gloves)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     for path, word in (
         ("/logbook?from=2026-01-01", "Read logs in"),
         (f"/logbook/flights/{Flight.objects.first().pk}", "What it drew"),
@@ -181,7 +181,7 @@ def test_who_only_looks_sees_all_and_changes_nothing(site, crew, taught):
 
     person(crew["organisation"], "viv", "viewer")
     page = site.page
-    site.sign_in("viv", PASSWORD)
+    site.sign_in("viv")
     site.go("/logbook/claims")
     button = page.get_by_role("button", name="Plan by this").first
     expect(button).to_be_disabled()

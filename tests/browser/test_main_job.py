@@ -65,7 +65,7 @@ def take(page, home=""):
 
 def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in_at_the_door("lena", PASSWORD)
     page.get_by_role("button", name="Make a job").first.click()
     page.get_by_label("What is it called?").fill("Lower meadow")
     page.get_by_role("button", name="Make it").click()
@@ -157,7 +157,7 @@ def test_a_day_seen_by_a_pilot_and_told_as_a_table(site, crew):
     job = make_job(crew["lead"], crew["fleet"])
     day = make_day(crew["lead"], crew["fleet"], [job])
     page = site.page
-    site.sign_in("otto", PASSWORD)
+    site.sign_in("otto")
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
     page.keyboard.press("t")

@@ -33,7 +33,7 @@ def own(transactional_db):
 
 def begin(site, day):
     """Open the running day and wait until the page is kept on the device."""
-    site.sign_in("lena", PASSWORD)
+    site.sign_in_at_the_door("lena", PASSWORD)
     site.go(f"/days/{day.pk}/live")
     site.page.get_by_role("button", name="Begin the day").click()
     expect(site.page.get_by_test_id("answer")).to_be_visible()

@@ -9,7 +9,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.care.models import Charging, PackRecord
 from quarry.apps.care.services import add_record
 from quarry.apps.fleet.models import Pack
-from tests.factories import PASSWORD, make_day, make_job, person
+from tests.factories import make_day, make_job, person
 
 pytestmark = pytest.mark.browser
 
@@ -27,7 +27,7 @@ def test_a_failing_load_test_grounds_the_pack_takes_it_out_of_planning_and_onto_
     day = make_day(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])])
     pack = crew["fleet"]["02"]
     page = site.page
-    site.sign_in("hanna", PASSWORD)
+    site.sign_in("hanna")
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
     bed = page.get_by_role("img", name=re.compile(r"\b02\b"))
@@ -69,7 +69,7 @@ def test_a_wrong_entry_is_corrected_and_taken_back_never_erased(site, crew):
         figures={"cell_v": [3.4, 3.9, 3.9, 3.9, 3.9, 3.9], "start_frac": 0.98},
     )
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/packs/{pack.pk}")
     page.get_by_text("Grounded", exact=True).first.wait_for()
     page.get_by_role("button", name="Correct", exact=True).first.click()
@@ -92,7 +92,8 @@ def test_a_wrong_entry_is_corrected_and_taken_back_never_erased(site, crew):
 
 def test_rest_volts_of_the_shelf_by_keyboard_alone(site, crew, handler):
     page = site.page
-    site.sign_in("hanna", PASSWORD)
+    site.sign_in("hanna")
+    site.go("/jobs")
     page.keyboard.press("1")
     page.get_by_test_id("shelf").wait_for()
     page.keyboard.press("v")
@@ -114,7 +115,7 @@ def test_rest_volts_of_the_shelf_by_keyboard_alone(site, crew, handler):
 
 def test_the_care_list_is_done_with_one_key_and_taken_back_with_one(site, crew):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go("/packs")
     task = page.get_by_test_id("care").get_by_role("listitem").filter(has_text="recycle")
     task.wait_for()
@@ -128,7 +129,7 @@ def test_the_care_list_is_done_with_one_key_and_taken_back_with_one(site, crew):
 
 def test_a_charge_is_put_on_step_by_step_and_taken_off(site, crew, handler):
     page = site.page
-    site.sign_in("hanna", PASSWORD)
+    site.sign_in("hanna")
     site.go("/packs/charging")
     page.get_by_label("Pack", exact=True).select_option(label="02, P6")
     page.get_by_label("Charger and port").select_option(label="Bench, port 2")
@@ -155,7 +156,7 @@ def test_a_charge_is_put_on_step_by_step_and_taken_off(site, crew, handler):
 
 def test_a_table_goes_out_and_a_wrong_one_says_where(site, crew):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go("/packs")
     page.get_by_role("button", name="Tables").click()
     with page.expect_download() as got:
@@ -179,7 +180,7 @@ def test_a_table_goes_out_and_a_wrong_one_says_where(site, crew):
 def test_the_policy_is_set_with_a_reason_and_judges_at_once(site, crew):
     add_record(actor=crew["lead"], pack_id=crew["fleet"]["04"].pk, kind="capacity", figures={"capacity_ah": 10.0})
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go("/policy")
     line = page.get_by_role("row").filter(has_text="Capacity: watch from")
     line.get_by_role("button", name="Set").click()
@@ -208,7 +209,7 @@ def test_three_hundred_packs_are_found_sorted_and_walked_by_keyboard(site, crew)
         for k in range(100, 395)
     )
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go("/packs")
     links = page.locator("a[data-pack]")
     expect(links).to_have_count(300)
@@ -236,7 +237,7 @@ TOOLS = ["load-test", "sustainable-current", "charge-back", "alarm-levels", "res
 
 def test_every_calculator_of_the_bench_answers_with_curve_and_working(site, crew):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     for name in TOOLS:
         site.go(f"/bench/{name}")
         answer = page.get_by_test_id("answer")
@@ -250,7 +251,7 @@ def test_every_calculator_of_the_bench_answers_with_curve_and_working(site, crew
 def test_a_viewer_sees_all_and_changes_nothing(site, crew):
     User.objects.filter(username="otto").update(role="viewer")
     page = site.page
-    site.sign_in("otto", PASSWORD)
+    site.sign_in("otto")
     site.go("/packs")
     expect(page.get_by_test_id("care").get_by_role("button").first).to_be_disabled()
     assert not page.get_by_role("link", name="Rest volts").is_visible()

@@ -9,7 +9,7 @@ from quarry.apps.day import services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.queries import plan_of
 from tests.browser.conftest import PATIENCE_MS, until
-from tests.factories import PASSWORD, make_day, make_job, make_today
+from tests.factories import make_day, make_job, make_today
 
 pytestmark = pytest.mark.browser
 IDLE_S = 10
@@ -57,7 +57,7 @@ def rows(crew):
 
 def test_no_screen_asks_the_server_for_ever(site, crew, chromium):
     _, paths = rows(crew)
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     asked: dict[str, list[float]] = {path: [] for path in paths}
 
     def count(path):
@@ -83,7 +83,7 @@ def test_no_screen_asks_the_server_for_ever(site, crew, chromium):
 
 def test_eight_tabs_share_one_stream_all_hear_and_the_next_takes_over(site, crew):
     today, _ = rows(crew)
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     streams = []
     site.page.context.on("request", lambda r: streams.append(r) if r.url.endswith("/api/stream") else None)
     tabs = [site.page, *(site.page.context.new_page() for _ in range(TABS - 1))]
@@ -106,7 +106,8 @@ def test_eight_tabs_share_one_stream_all_hear_and_the_next_takes_over(site, crew
 
 def test_a_screen_left_while_it_opens_keeps_no_stream(site, crew):
     today, _ = rows(crew)
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     page = site.page
     open_streams = set()
 

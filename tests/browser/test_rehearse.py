@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 from quarry.apps.day import queries
 from quarry.apps.day.models import DayEvent, DayRun
 from tests.browser.conftest import ROOT, Server, Site, window
-from tests.factories import PASSWORD, make_day, make_job, plain
+from tests.factories import make_day, make_job, plain
 
 pytestmark = pytest.mark.browser
 WHOLE_DAY_MS = 240_000
@@ -57,7 +57,7 @@ def test_a_whole_day_with_three_faults_to_the_last_landing(chromium, crew, day, 
     context = window(chromium)
     site = Site(context.new_page(), own.address)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}/rehearse")
     expect(page.get_by_text("Nothing yet.")).to_be_visible()
     site.axe()
@@ -102,7 +102,7 @@ def test_a_person_answers_throws_a_fault_in_and_lets_the_clock_stand(chromium, c
     context = window(chromium)
     site = Site(context.new_page(), own.address)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     site.go(f"/days/{day.pk}/rehearse")
     mine = begin(page, crew=False, speed="1×")
     call = page.get_by_test_id("call").get_by_role("heading")

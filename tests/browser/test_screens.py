@@ -37,7 +37,8 @@ def test_empty_lists_say_what_to_do(site, transactional_db):
     from tests.factories import person
 
     person(Organisation.objects.create(name="New Crew"), "nina", "lead")
-    site.sign_in("nina", PASSWORD)
+    site.sign_in("nina")
+    site.go("/jobs")
     site.page.get_by_text("No jobs yet").wait_for()
     site.axe()
     site.go("/days")
@@ -56,7 +57,8 @@ def test_every_screen_in_every_light(site, crew, day, light):
 
     User.objects.filter(username="lena").update(light=light)
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     page.get_by_role("link", name="Top field").wait_for()
     site.axe()
     page.get_by_role("link", name="Top field").click()
@@ -93,7 +95,7 @@ def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, 
     User.objects.filter(username="lena").update(gloves=True)
     page = site.page
     page.set_viewport_size({"width": 820, "height": 1180})
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
     pack = crew["fleet"]["01"].pk
     packs = ("/packs", f"/packs/{pack}", f"/packs/{pack}/test", "/packs/rest", "/packs/charging", "/fleet")
     for path in (
@@ -122,7 +124,8 @@ def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, 
 
 def test_keys_reach_everything(site, crew, day):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     page.get_by_role("link", name="Top field").wait_for()
     page.keyboard.press("?")
     page.get_by_role("dialog").get_by_text("find and do").wait_for()
@@ -140,7 +143,8 @@ def test_keys_reach_everything(site, crew, day):
 
 def test_a_refused_figure_stands_at_its_field_and_the_rest_stays(site, crew, day):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     page.get_by_role("link", name="Top field").click()
     page.get_by_test_id("sorties").wait_for()
     height = page.get_by_label("Above ground")
@@ -159,7 +163,8 @@ def test_two_people_saving_at_once_are_asked_and_neither_loses(site, crew, day):
     from quarry.apps.jobs.models import Job
 
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     page.get_by_role("link", name="Top field").click()
     page.get_by_test_id("sorties").wait_for()
     Job.objects.filter(name="Top field").update(name="Otto's field", version=9)
@@ -179,7 +184,9 @@ def test_two_people_saving_at_once_are_asked_and_neither_loses(site, crew, day):
 
 def test_a_pack_is_added_and_refused_in_the_register(site, crew):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
+    page.locator("main h1").first.wait_for()
     page.keyboard.press("1")
     page.get_by_role("link", name="Add a pack").click()
     form = page.get_by_role("dialog")
@@ -199,7 +206,8 @@ def test_a_pack_is_added_and_refused_in_the_register(site, crew):
 
 def test_an_ended_session_asks_to_sign_in_again_and_keeps_what_was_typed(site, crew, day):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     page.get_by_role("link", name="Top field").click()
     page.get_by_test_id("sorties").wait_for()
     page.context.clear_cookies()

@@ -5,7 +5,7 @@ from django.utils import timezone
 
 from quarry.apps.day import queries, services
 from tests.browser.conftest import until
-from tests.factories import PASSWORD, make_job, make_today
+from tests.factories import make_job, make_today
 
 pytestmark = pytest.mark.browser
 
@@ -31,7 +31,8 @@ def heard_one(page):
 
 def test_a_second_screen_hears_it(site, crew, run):
     page = site.page
-    site.sign_in("lena", PASSWORD)
+    site.sign_in("lena")
+    site.go("/jobs")
     assert page.evaluate(LISTEN, str(run.day_id))
     heard_one(page)
     page.wait_for_timeout(300)

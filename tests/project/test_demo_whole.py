@@ -170,41 +170,30 @@ def test_a_dead_child_is_started_again_and_the_service_goes_on(first, state):
     assert time.monotonic() < end, "the server does not answer again"
 
 
-def test_an_interrupt_ends_everything(first, state):
+def test_after_a_kill_the_next_start_takes_over_and_speaks_tls_and_an_interrupt_ends_everything(first, state):
     first.ready()
-    assert len(first.ours()) >= 4
-    first.process.send_signal(signal.SIGINT)
-    assert first.process.wait(90) == 0
-    assert first.gone(), first.ours()
+    first.process.kill()
+    first.process.wait()
+    start = Start(state, QUARRY_BIND="127.0.0.1:8740", QUARRY_PUBLIC_URL="https://localhost:8740")
+    assert start.ready() == "https://localhost:8740"
+    assert "to trust this server on a tablet" in start.told()
+    link = opener(cafile=str(state / "tls" / "localhost.crt"))
+    assert sign_in("https://localhost:8740", state, link)["signed_in"]
+    answer = link.open("https://localhost:8740/", timeout=20)
+    assert "max-age" in answer.headers["Strict-Transport-Security"]
+    assert len(start.ours()) >= 4
+    start.process.send_signal(signal.SIGINT)
+    assert start.process.wait(90) == 0
+    assert start.gone(), f"{start.ours()}: an interrupt ends all, the database that the kill left too"
     assert not (state / "demo.pid").exists()
 
 
-def test_after_a_kill_the_next_start_takes_over_and_is_quick(state):
-    killed = Start(state)
-    killed.ready()
-    killed.process.kill()
-    killed.process.wait()
-    began = time.monotonic()
-    again = Start(state)
-    again.ready()
-    print(f"second start: {time.monotonic() - began:.1f} s")
-    again.process.send_signal(signal.SIGHUP)
-    again.process.wait(90)
-    assert again.gone(), f"{again.ours()}: a closed terminal ends all, the database that the kill left too"
-
-
-def test_on_the_crews_network_it_speaks_tls_with_a_certificate_that_a_tablet_can_trust(state):
-    start = Start(state, QUARRY_BIND="127.0.0.1:8740", QUARRY_PUBLIC_URL="https://localhost:8740")
-    try:
-        assert start.ready() == "https://localhost:8740"
-        assert "to trust this server on a tablet" in start.told()
-        link = opener(cafile=str(state / "tls" / "localhost.crt"))
-        assert sign_in("https://localhost:8740", state, link)["signed_in"]
-        answer = link.open("https://localhost:8740/", timeout=20)
-        assert "max-age" in answer.headers["Strict-Transport-Security"]
-    finally:
-        start.process.send_signal(signal.SIGTERM)
-        start.process.wait(90)
+@pytest.mark.parametrize(("step", "number"), [("2/5", signal.SIGHUP), ("4/5", signal.SIGTERM)])
+def test_a_closed_terminal_ends_a_start_that_is_under_way(state, step, number):
+    start = Start(state)
+    assert start.says(step), start.told()
+    start.process.send_signal(number)
+    start.process.wait(90)
     assert start.gone(), start.ours()
 
 
