@@ -54,6 +54,10 @@ def _more(before: int, until: int) -> None:
             again = DayRun.objects.get(pk=run.pk)
             again.pk, again.day = None, day
             again.save(force_insert=True)
+            for sortie in run.landed.all():
+                sortie.pk, sortie.run, sortie.record_keys = None, again, []
+                sortie.took_off_at -= timedelta(days=2 + k)
+                sortie.save(force_insert=True)
             figures = {"flown_s": 600.0, "from_frac": 1.0, "to_frac": 0.4}
             at = run.started_at - timedelta(days=2 + k)
             PackRecord.objects.create(

@@ -50,8 +50,10 @@ def size_of(wanted: int) -> int:
     return max(1, min(MOST, wanted))
 
 
-def page_of(rows: QuerySet[M], order: Sequence[str], cursor: str, size: int) -> Page[M]:
+def page_of(rows: QuerySet[M], order: Sequence[str], cursor: str, size: int, total: int | None = None) -> Page[M]:
     """Return a page of a query, ordered by fields that are never null (``-`` before one turns it round), then by key.
+
+    ``total``: how many rows there are, where the caller knows it.
 
     Raises
     ------
@@ -59,7 +61,7 @@ def page_of(rows: QuerySet[M], order: Sequence[str], cursor: str, size: int) -> 
         ``cursor`` is not one of this list in this order.
     """
     fields = [*order, "pk"]
-    total = rows.count()
+    total = rows.count() if total is None else total
     if cursor:
         rows = rows.filter(_after(rows.model, fields, decode(cursor, len(fields))))
     size = size_of(size)

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from quarry.compute.register import calculator
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
-from quarry.core.flight.wind import Wind, leg_times_s
+from quarry.core.flight.wind import HeldSpeed, Wind, leg_times_s
 from quarry.core.ground.coverage import LineTask, plan_coverage
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.rotation.dispatch import dispatch
@@ -22,7 +22,7 @@ from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, Ro
 from quarry.core.rotation.optimise import improve
 from quarry.core.rotation.timeline import finish_working
 from quarry.core.sorties.cutting import CutProblem, cut_route
-from quarry.core.sorties.route import leg_seconds, place_stations, plain_route
+from quarry.core.sorties.route import leg_speeds, place_stations, plain_route
 
 Point = tuple[float, float]
 
@@ -104,7 +104,7 @@ def sorties(data: SortiesIn) -> dict[str, Any]:
     i = data.instance
     route = plain_route(i.route, i.turn_s)
     wind = Wind.from_vector(*i.wind_mps)
-    legs = leg_seconds(route, i.airspeed_mps, wind)
+    legs = leg_speeds(route, HeldSpeed(i.airspeed_mps, "air"), wind).times_s
     step = max(1.0, float(route.cumulative_m[-1]) / 60_000)
     st = place_stations(route, legs, step, ends_only=data.breaks == "waypoints")
     d = st.xy - np.array(i.home)

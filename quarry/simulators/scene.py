@@ -20,7 +20,15 @@ PEOPLE = [
 ]
 
 CAMERAS: list[dict[str, Any]] = [
-    {"name": "24 MP, 18 mm", "sensor_w_mm": 23.4, "sensor_h_mm": 15.6, "focal_mm": 18.0, "image_w_px": 6000, "image_h_px": 4000}
+    {
+        "name": "24 MP, 18 mm",
+        "sensor_w_mm": 23.4,
+        "sensor_h_mm": 15.6,
+        "focal_mm": 18.0,
+        "image_w_px": 6000,
+        "image_h_px": 4000,
+        "least_interval_s": 0.7,
+    }
 ]
 
 PACK_MODELS: list[dict[str, Any]] = [
@@ -75,6 +83,7 @@ AIRCRAFT_MODELS: list[dict[str, Any]] = [
         "rotor_m": 0.39,
         "hover_w": 690.0,
         "climb_m_s": 3.0,
+        "most_m_s": 17.0,
         "most_wind_m_s": 11.5,
         "least_air_c": -15.0,
         "most_air_c": 42.0,
@@ -103,6 +112,9 @@ AIRCRAFT_MODELS: list[dict[str, Any]] = [
         "rotor_m": 0.92,
         "hover_w": 4750.0,
         "climb_m_s": 2.5,
+        "most_m_s": 12.0,
+        "least_flow_l_min": 0.8,
+        "most_flow_l_min": 7.2,
         "most_wind_m_s": 8.5,
         "least_air_c": 0.0,
         "most_air_c": 42.0,

@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care.services import add_record
+from quarry.apps.fleet.models import AircraftModel, Camera
 from quarry.apps.fleet.queries import thing_dict
 from quarry.apps.fleet.services import change_thing
 from quarry.apps.jobs import exports, mappers, queries, services
@@ -117,6 +118,62 @@ def test_the_wind_of_an_hour_is_taken_at_flying_height_with_its_density(lead, fl
     assert air["origin"] == "forecast"
     assert air["speed_m_s"] == pytest.approx(8.0 * 0.7, rel=0.03)
     assert 1.1 < air["density_kg_m3"] < 1.3
+
+
+def spraying(lead, fleet, model=None, along=None, **wind):
+    """A spraying job flown by the quad, with figures of its model and a wind."""
+    AircraftModel.objects.filter(name="Quad").update(**{"most_m_s": 14.0} | (model or {}))
+    work = {"rate_l_ha": 18.0, "swath_m": 5.0, "tank_l": 40.0, "speed_m_s": 5.0}
+    made = make_job(lead, fleet, kind="spraying", work=work, wind={"assumed": False} | wind, lines={"bearing_deg": along})
+    return Job.objects.get(pk=made.pk)
+
+
+@pytest.mark.parametrize(("speed", "come"), [(0.0, 0.0), (3.0, 250.0), (6.0, 40.0)])
+def test_the_dose_is_kept_on_every_line_in_any_wind_and_litres_are_those_of_the_lines(lead, fleet, speed, come):
+    plan = job_plan(spraying(lead, fleet, speed_m_s=speed, from_deg=come))
+    values = {f["key"]: f["value"] for f in plan["figures"]}
+    assert {round(x["ground_m_s"], 6) for x in plan["lines"]} == {5.0}
+    assert [x["dose_l_ha"] for x in plan["lines"]] == pytest.approx([18.0] * len(plan["lines"]))
+    treated_ha = sum(x["length_m"] for x in plan["lines"]) * 5.0 / 1e4
+    assert values["volume_l"] == pytest.approx(18.0 * treated_ha, rel=0.005)
+    assert sum(x["litres"] for x in plan["lines"]) == pytest.approx(values["volume_l"])
+    assert sum(s["litres"] for s in plan["sorties"]) == pytest.approx(values["volume_l"])
+    assert max(s["litres"] for s in plan["sorties"]) <= 40.0 + 1e-6
+    assert values["loads_count"] == len(plan["sorties"])
+    for s in plan["sorties"]:
+        assert sum(x["energy_wh"] for x in s["legs"]) == pytest.approx(s["energy_wh"])
+
+
+def test_where_the_airspeed_is_held_a_constant_flow_is_refused_and_one_by_speed_is_not(lead, fleet):
+    with pytest.raises(mappers.PlanError, match=r"would get .* where 18 are asked for, more than 10% off") as bad:
+        job_plan(spraying(lead, fleet, {"holds": "air", "flow": "constant"}, 70.0, speed_m_s=3.0, from_deg=250.0))
+    assert bad.value.field == "work.rate_l_ha"
+    plan = job_plan(spraying(lead, fleet, {"holds": "air", "flow": "by speed"}, 70.0, speed_m_s=3.0, from_deg=250.0))
+    assert len({round(x["ground_m_s"], 1) for x in plan["lines"]}) > 1
+    assert [x["dose_l_ha"] for x in plan["lines"]] == pytest.approx([18.0] * len(plan["lines"]))
+    wider = {"key": "spraying.dose_tolerance_frac", "value": 0.5, "why": "a trial plot"}
+    set_rules(actor=lead, version=0, changes=[wider])
+    wide = job_plan(spraying(lead, fleet, {"holds": "air", "flow": "constant"}, 70.0, speed_m_s=2.0, from_deg=250.0))
+    doses = [x["dose_l_ha"] for x in wide["lines"]]
+    assert min(doses) < 18.0 < max(doses)
+    assert max(s["litres"] for s in wide["sorties"]) <= 40.0 + 1e-6
+
+
+def test_a_wind_that_slows_lines_is_said_and_an_unknown_bound_too(lead, fleet):
+    plan = job_plan(spraying(lead, fleet, {"most_m_s": 9.0}, 70.0, speed_m_s=6.5, from_deg=250.0))
+    said = next(c["words"] for c in plan["checks"] if c["key"] == "slow_lines")
+    assert "instead of 5.0, with 9.0 m/s through the air, its most" in said
+    assert max(x["air_m_s"] for x in plan["lines"]) <= 9.0 + 1e-6
+    unknown = job_plan(spraying(lead, fleet, {"most_m_s": None, "cruise_m_s": 8.0}, 70.0, speed_m_s=5.0, from_deg=250.0))
+    assert any(c["key"] == "most_airspeed" and "10.4 m/s is assumed" in c["words"] for c in unknown["checks"])
+
+
+def test_a_camera_that_is_too_slow_for_the_fastest_line_stops_the_plan(lead, fleet, job):
+    assert not any(c["key"] == "interval_s" for c in job_plan(job)["checks"])
+    Camera.objects.update(least_interval_s=9.0, version=2)
+    told = next(c for c in job_plan(Job.objects.get(pk=job.pk))["checks"] if c["key"] == "interval_s")
+    assert told["verdict"] == "no"
+    assert "one every 9.00 s at best" in told["words"]
 
 
 def test_an_assumed_wind_is_said_until_one_is_entered(lead, flown):

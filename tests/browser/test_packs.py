@@ -94,6 +94,7 @@ def test_rest_volts_of_the_shelf_by_keyboard_alone(site, crew, handler):
     page = site.page
     site.sign_in("hanna")
     site.go("/jobs")
+    page.locator("main h1").first.wait_for()
     page.keyboard.press("1")
     page.get_by_test_id("shelf").wait_for()
     page.keyboard.press("v")

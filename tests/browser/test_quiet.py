@@ -108,6 +108,7 @@ def test_a_screen_left_while_it_opens_keeps_no_stream(site, crew):
     today, _ = rows(crew)
     site.sign_in("lena")
     site.go("/jobs")
+    site.page.get_by_role("link", name="Top field").wait_for()
     page = site.page
     open_streams = set()
 

@@ -97,8 +97,8 @@ def test_lines_along_the_longest_edge_save_turns_on_a_long_field():
 
 def test_wind_turns_the_best_direction_of_a_square_across_itself():
     area = make_area(SQUARE)
-    west = plan_coverage(area, task(wind=Wind(6.0, 270.0), turn_s=0.0)).best
-    south = plan_coverage(area, task(wind=Wind(6.0, 180.0), turn_s=0.0)).best
+    west = plan_coverage(area, task(wind=Wind(6.0, 270.0), turn_s=0.0, holds="air")).best
+    south = plan_coverage(area, task(wind=Wind(6.0, 180.0), turn_s=0.0, holds="air")).best
     assert abs(bearing_of(west.angle_deg) % 180) in (pytest.approx(0.0, abs=3), pytest.approx(180.0, abs=3))
     assert bearing_of(south.angle_deg) == pytest.approx(90.0, abs=3)
 
@@ -106,21 +106,21 @@ def test_wind_turns_the_best_direction_of_a_square_across_itself():
 def test_the_curve_of_directions_counts_wind_and_marks_what_cannot_be_flown():
     area = make_area(SQUARE)
     calm = {p.angle_deg: p.time_s for p in sweep_directions(area, task())}
-    strong = {p.angle_deg: p.time_s for p in sweep_directions(area, task(wind=Wind(8.5, 270.0)))}
+    strong = {p.angle_deg: p.time_s for p in sweep_directions(area, task(wind=Wind(8.5, 270.0), holds="air"))}
     assert set(calm) == set(strong)
     assert len(calm) == 60
     assert all(math.isinf(strong[a]) for a in (0.0, 90.0))
-    mild = {p.angle_deg: p.time_s for p in sweep_directions(area, task(wind=Wind(5.0, 270.0)))}
+    mild = {p.angle_deg: p.time_s for p in sweep_directions(area, task(wind=Wind(5.0, 270.0), holds="air"))}
     assert all(mild[a] > calm[a] for a in calm)
 
 
 def test_a_wind_that_forbids_every_direction_is_named():
     area = make_area(SQUARE)
-    with pytest.raises(Infeasible, match=r"9\.0 m/s lets no line be flown both ways at 8\.0 m/s") as bad:
-        plan_coverage(area, task(wind=Wind(9.0, 200.0)))
+    with pytest.raises(Infeasible, match=r"9\.0 m/s lets no line be flown both ways at 8\.0 m/s through the air") as bad:
+        plan_coverage(area, task(wind=Wind(9.0, 200.0), holds="air"))
     assert bad.value.field == "wind.speed_m_s"
     with pytest.raises(Infeasible, match="Choose another direction"):
-        plan_coverage(area, task(wind=Wind(8.5, 90.0), angle_deg=0.0))
+        plan_coverage(area, task(wind=Wind(8.5, 90.0), angle_deg=0.0, holds="air"))
 
 
 @pytest.mark.parametrize(

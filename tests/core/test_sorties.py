@@ -11,12 +11,12 @@ from shapely import Polygon
 
 from quarry.core.base.errors import Infeasible, OutOfRange
 from quarry.core.flight.energy import Airframe, PackFigures, ReservePolicy
-from quarry.core.flight.wind import CALM, Wind
+from quarry.core.flight.wind import CALM, HeldSpeed, Wind
 from quarry.core.ground.coverage import LineTask, coverage_at, plan_coverage
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.sorties.cutting import CutProblem, StationOutOfReach, cut_route
 from quarry.core.sorties.plan import SortieTask, plan_sorties
-from quarry.core.sorties.route import leg_seconds, place_stations, plain_route, route_of
+from quarry.core.sorties.route import leg_speeds, place_stations, plain_route, route_of
 from tests.core.shapes import fields
 
 CRAFT = Airframe("A", 600.0, 11.0, 60.0, 3.0)
@@ -194,7 +194,9 @@ def test_ways_home_keep_clear_of_forbidden_ground():
     [
         ({"pack": PackFigures("08", 12.0)}, "take-off and landing with the time kept to spare take", "pack"),
         ({"pack": PackFigures("08", 30.0)}, "too little is left for work there. Move home nearer", "home"),
-        ({"wind": Wind(8.5, 200.0)}, "cannot be flown against", "wind.speed_m_s"),
+        ({"wind": Wind(8.5, 200.0), "holds": "air"}, "cannot be flown against at 8.0 m/s through the air", "wind.speed_m_s"),
+        ({"wind": Wind(8.5, 200.0), "most_air_m_s": 8.6}, "8.0 m/s over ground, at most 8.6 m/s through", "wind.speed_m_s"),
+        ({"work_m_s": 9.0, "most_air_m_s": 8.6}, "Fly slower on the lines", "work.speed_m_s"),
         ({"tank_line_m": 3.0}, "more than 500 sorties. Use stronger packs or a larger tank", "pack"),
         ({"tank_line_m": 0.5}, "Choose a larger tank", "home"),
         ({"home": (90_000.0, 0.0)}, "Only to reach line", "home"),
@@ -230,7 +232,7 @@ def test_the_working_of_the_time_to_spare_adds_up():
 
 def test_stations_carry_turns_and_worked_length():
     route = plain_route([(0.0, 0.0), (100.0, 0.0), (100.0, 50.0)], 5.0)
-    legs = leg_seconds(route, 10.0, CALM)
+    legs = leg_speeds(route, HeldSpeed(10.0), CALM).times_s
     st_ = place_stations(route, legs, 25.0, ends_only=False)
     assert st_.at_m.tolist() == pytest.approx([0, 25, 50, 75, 100, 125, 150])
     assert st_.elapsed_s.tolist() == pytest.approx([0, 2.5, 5, 7.5, 15, 17.5, 25])
@@ -242,7 +244,7 @@ def test_stations_carry_turns_and_worked_length():
 def test_a_transit_may_not_be_broken():
     area = make_area(((0, 0), (300, 0), (300, 250), (220, 250), (220, 60), (80, 60), (80, 250), (0, 250)))
     route = route_of(plan_coverage(area, LineTask(20.0, 8.0, 3.0, step_deg=30)).best, 3.0)
-    stations = place_stations(route, leg_seconds(route, 8.0, CALM), 2.0, ends_only=False)
+    stations = place_stations(route, leg_speeds(route, HeldSpeed(8.0), CALM).times_s, 2.0, ends_only=False)
     ends = route.cumulative_m
     for at in stations.at_m:
         if np.abs(ends - at).min() > 1e-6:

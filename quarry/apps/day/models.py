@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 from quarry.apps.accounts.models import Owned, Scoped, User
@@ -109,7 +108,6 @@ class LandedSortie(models.Model):
     class Meta:
         ordering = ["run", "takeoff_s", "sortie"]
         constraints = [models.UniqueConstraint(fields=["run", "sortie"], name="a_sortie_lands_once")]
-        indexes = [GinIndex(fields=["record_keys"], name="landed_by_record")]
 
 
 class DayEvent(models.Model):

@@ -232,6 +232,25 @@ AIRCRAFT_MODELS = NounFigures(
         Figure("rotor_m", "Rotor diameter", unit="m", digits=3, default=None, aside=True),
         Figure("hover_w", "Power in hover", unit="W", digits=0, default=None, aside=True),
         Figure("climb_m_s", "Climb", quantity="m_s", default=3.0, aside=True),
+        Figure(
+            "holds",
+            "On lines it holds",
+            "choice",
+            choices=(("ground", "its speed over ground"), ("air", "its airspeed")),
+            default="ground",
+            aside=True,
+        ),
+        _known("most_m_s", "Greatest airspeed", 1, 60, quantity="m_s", unit="m/s", aside=True),
+        Figure(
+            "flow",
+            "Flow when spraying",
+            "choice",
+            choices=(("by speed", "follows the speed"), ("constant", "stays as set")),
+            default="by speed",
+            aside=True,
+        ),
+        _known("least_flow_l_min", "Flow from", 0.01, 100, unit="L/min", digits=2, aside=True, checked_as="Least flow"),
+        _known("most_flow_l_min", "Flow to", 0.01, 100, unit="L/min", digits=2, aside=True, checked_as="Greatest flow"),
         _known(
             "most_wind_m_s", "Wind limit, data sheet", 1, 40, quantity="m_s", unit="m/s", checked_as="Wind limit of the maker"
         ),
@@ -322,6 +341,7 @@ CAMERAS = NounFigures(
         Figure("focal_mm", "Focal length, true", unit="mm", digits=2, begins=8.8),
         Figure("image_w_px", "Pixels, long side", "whole", digits=0, begins=5472),
         Figure("image_h_px", "Pixels, short side", "whole", digits=0, begins=3648),
+        _known("least_interval_s", "Fastest picture interval", 0.05, 60, unit="s", digits=2, aside=True),
         _NOTES,
     ),
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 from quarry.apps.fleet.fields import charger_modes, learned
 from quarry.apps.fleet.figures import BY_NOUN, MOST_LINES, Figure, NounFigures
@@ -23,6 +24,8 @@ from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.usable_energy import PackToday
+from quarry.core.flight.wind import Holds
+from quarry.core.ground.dose import FlowKind, Pump
 from quarry.core.ground.mapping import Camera as CameraRecord
 from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.power.outlets import Drawn, Outlet
@@ -88,7 +91,14 @@ def airframe(model: AircraftModel, item: Aircraft | None = None, *, claimed: boo
         hover_w=times * model.hover_w if model.hover_w is not None else None,
         climb_m_s=model.climb_m_s,
         learnt=calibration.full_words if calibration is not None else "",
+        holds=cast(Holds, model.holds),
+        most_m_s=model.most_m_s,
     )
+
+
+def pump_of(model: AircraftModel) -> Pump:
+    """Return how an aircraft sprays."""
+    return Pump(cast(FlowKind, model.flow), model.least_flow_l_min, model.most_flow_l_min)
 
 
 def health_of(row: Pack) -> float:

@@ -22,13 +22,14 @@ class Thing(Owned):
 
 
 class Camera(Thing):
-    """A frame camera for mapping."""
+    """A frame camera for mapping; ``least_interval_s`` between two pictures, empty where it is not known."""
 
     sensor_w_mm = models.FloatField()
     sensor_h_mm = models.FloatField()
     focal_mm = models.FloatField()
     image_w_px = models.PositiveIntegerField()
     image_h_px = models.PositiveIntegerField()
+    least_interval_s = models.FloatField(null=True, blank=True)
 
 
 class PackModel(Thing):
@@ -71,7 +72,8 @@ class AircraftModel(Thing):
 
     ``mass_kg`` at take-off, ``rotors`` and ``rotor_m`` let power follow speed, load and air. ``most_*`` and ``least_*``
     are the maker's limits, from the data sheet. ``power_up`` is how it is switched on, step by step; ``shows`` what its
-    screen tells of the cells. ``learnt`` holds the calibrations in force (see `Calibration`).
+    screen tells of the cells. On lines it ``holds`` its speed over ground or through the air, where it flies ``most_m_s`` at
+    most; a sprayer's ``flow`` follows the speed or stays as set, within its bounds. ``learnt`` holds the calibrations in force (see `Calibration`).
     """
 
     work = models.CharField(
@@ -93,6 +95,13 @@ class AircraftModel(Thing):
     rotor_m = models.FloatField(null=True, blank=True)
     hover_w = models.FloatField(null=True, blank=True)
     climb_m_s = models.FloatField(default=3.0)
+    holds = models.CharField(max_length=6, choices=[("ground", "Speed over ground"), ("air", "Airspeed")], default="ground")
+    most_m_s = models.FloatField(null=True, blank=True)
+    flow = models.CharField(
+        max_length=8, choices=[("by speed", "Follows the speed"), ("constant", "Stays as set")], default="by speed"
+    )
+    least_flow_l_min = models.FloatField(null=True, blank=True)
+    most_flow_l_min = models.FloatField(null=True, blank=True)
     most_wind_m_s = models.FloatField(null=True, blank=True)
     least_air_c = models.FloatField(null=True, blank=True)
     most_air_c = models.FloatField(null=True, blank=True)

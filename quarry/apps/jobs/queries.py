@@ -21,7 +21,7 @@ from quarry.apps.jobs.repository import plan_from, plan_json
 from quarry.apps.jobs.views import HomesOut, JobLine, JobLines, JobPlan, JobSort, KindName, TerrainLine, TerrainOut
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
-from quarry.apps.policy.mappers import cold
+from quarry.apps.policy.mappers import cold, dose_tolerance_frac
 from quarry.apps.policy.queries import own_values
 from quarry.apps.weather.queries import planning_air
 from quarry.apps.weather.views import PlanningAir
@@ -116,9 +116,10 @@ def packs_for_job(job: Job) -> list[Pack]:
 
 
 def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
-    """Return the packs that may fly a job with what their records tell, and the method for cold of the house."""
+    """Return the packs that may fly a job with what their records tell, and what the company says of cold and doses."""
     packs = packs_for_job(job) if packs is None else packs
-    return mappers.Shelf(packs, measured_of(packs), cold(own_values()))
+    own = own_values()
+    return mappers.Shelf(packs, measured_of(packs), cold(own), dose_tolerance_frac(own))
 
 
 def terrain_under(job: Job) -> Terrain | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 from uuid import UUID
 
@@ -51,12 +51,13 @@ class FigureOut:
 
 @dataclass(frozen=True, slots=True)
 class LegOut:
-    """A piece of a sortie in time."""
+    """A piece of a sortie in time, with the energy it takes; all pieces together are the sortie."""
 
     kind: Literal["take-off", "out", "line", "transit", "home", "landing"]
     start_s: float
     end_s: float
     line: int
+    energy_wh: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +67,21 @@ class FallbackOut:
     name: str
     least_wh: float
     always: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineOut:
+    """How a line is flown in the wind of the plan, and what it gets where it is sprayed."""
+
+    number: int
+    track_deg: float
+    length_m: float
+    ground_m_s: float
+    air_m_s: float
+    power_w: float
+    flow_l_min: float | None = None
+    dose_l_ha: float | None = None
+    litres: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,6 +111,7 @@ class SortieOut:
     usable_wh: float
     fallback: FallbackOut | None
     profile: list[tuple[float, float, float]]
+    litres: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,6 +201,7 @@ class JobPlanOut:
     beyond_m: float
     terrain: bool
     checks: list[PlanCheck]
+    lines: list[LineOut] = field(default_factory=list)
 
     def figure(self, key: str) -> float | None:
         """Return a figure by its key; None where this kind of work has none such."""

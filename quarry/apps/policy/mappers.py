@@ -15,6 +15,7 @@ from quarry.core.day.alerts import Watch
 from quarry.core.defaults import DEFAULTS
 from quarry.core.flight.usable_energy import SETTINGS as COLD_SETTINGS
 from quarry.core.flight.usable_energy import ColdPolicy
+from quarry.core.ground.dose import SETTINGS as DOSE_SETTINGS
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
@@ -32,6 +33,7 @@ SETTINGS: tuple[Setting, ...] = (
     *CHANCE_SETTINGS,
     *PEOPLE_SETTINGS,
     *WATCH_SETTINGS,
+    *DOSE_SETTINGS,
 )
 PolicyError = CoreError
 __all__ = ["PackPolicy"]
@@ -89,11 +91,16 @@ def watch(own: OwnValues) -> Watch:
     return Watch(**_numbers(WATCH_SETTINGS, own))
 
 
+def dose_tolerance_frac(own: OwnValues) -> float:
+    """Return how far the dose of a line may be from what is asked for."""
+    return _numbers(DOSE_SETTINGS, own)["dose_tolerance_frac"]
+
+
 def check(own: OwnValues) -> None:
     """Raise `PolicyError` at the key of a setting that cannot stand."""
     pack_policy(own)
     bands(own)
-    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS, *WATCH_SETTINGS):
+    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS, *WATCH_SETTINGS, *DOSE_SETTINGS):
         if setting.key in own:
             check_value(setting, own[setting.key])
 

@@ -15,7 +15,9 @@ from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, given, note_step
 from quarry.core.defaults import LANDING
 from quarry.core.flight.rotary import AirframeFigures, PowerModel, fit_power, flat_model
+from quarry.core.flight.wind import Holds
 
+_BEYOND_CRUISE = 1.3  # assumed where the greatest airspeed is not given, and said so
 ReserveMethod = Literal["rated", "measured"]
 
 
@@ -26,7 +28,8 @@ class Airframe:
     ``packs_count`` packs fly together as one set; ``power_w`` is the mean draw of the whole aircraft in steady flight
     at cruise. ``fixed_s`` is take-off, climb, descent and landing together. ``mass_kg`` at take-off with packs and
     usual load, ``rotors_count`` and ``rotor_m`` let power follow speed, load and air; ``hover_w`` fixes the hover. ``learnt``
-    says in words what own flights made of these powers, empty where they have not.
+    says in words what own flights made of these powers, empty where they have not. On lines it ``holds`` its speed over
+    ground or through the air, where it flies ``most_m_s`` at most, None where that is not known.
     """
 
     name: str
@@ -42,6 +45,8 @@ class Airframe:
     hover_w: float | None = None
     climb_m_s: float = 3.0
     learnt: str = ""
+    holds: Holds = "ground"
+    most_m_s: float | None = None
 
     @property
     def model(self) -> PowerModel:
@@ -52,7 +57,13 @@ class Airframe:
             AirframeFigures(self.mass_kg, self.rotors_count, self.rotor_m, self.hover_w, self.power_w, self.cruise_m_s)
         )
 
+    def most_air_m_s(self, line_m_s: float) -> float:
+        """Return the airspeed that is counted on at most: what is known, else somewhat more than its cruise, or the lines. [m/s]"""
+        return self.most_m_s if self.most_m_s is not None else max(_BEYOND_CRUISE * self.cruise_m_s, line_m_s)
+
     def __post_init__(self) -> None:
+        if self.most_m_s is not None:
+            require_range(self.most_m_s, 1.0, 60.0, "aircraft.most_m_s", "Greatest airspeed", "m/s")
         require_range(self.climb_m_s, 0.5, 10.0, "aircraft.climb_m_s", "Climb", "m/s")
         require_range(self.power_w, 5.0, 60_000.0, "aircraft.power_w", "Mean power", "W")
         require_range(self.cruise_m_s, 0.5, 40.0, "aircraft.cruise_m_s", "Cruise airspeed", "m/s")

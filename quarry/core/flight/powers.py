@@ -64,7 +64,7 @@ def powers_of(
     aircraft : Airframe
         Its model gives power by speed; constant where mass or rotors are missing.
     work_m_s : float
-        Airspeed on the lines. The ways out and home are flown at the aircraft's cruise.
+        Airspeed on the lines in calm air. The ways out and home are flown at the aircraft's cruise.
     load : Load, optional
         Beyond the usual.
     density_kg_m3 : float
@@ -110,7 +110,7 @@ def powers_of(
     per_metre = climb_energy_j_m((model.mass_kg + full) * GRAVITY_M_S2)
     if full != 0:
         note_step(Step("load_kg", full, "kg", "beyond the usual load at take-off", source=ENTERED, kind="input"))
-    work = shown("work_w", work_m_s, mean, f"on the lines at {work_m_s:g} m/s", note=model.note)
+    work = shown("work_w", work_m_s, mean, f"on the lines at {work_m_s:g} m/s through the air", note=model.note)
     return Powers(hover, work, max(work, power(0.0, mean)), out, home, max(peak, hover), per_metre, flat=False)
 
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -161,6 +162,101 @@ def leg_times_s(dx_m: Floats, dy_m: Floats, airspeed_m_s: float, wind: Wind) -> 
     speed = along + np.sqrt(np.maximum(squared, 0.0))
     fine = (squared >= 0) & (speed > 0)
     times = np.where(fine, length / np.where(fine, speed, 1.0), np.inf)
+    return np.where(length > 0, times, 0.0)
+
+
+Holds = Literal["ground", "air"]
+_LEAST_WAY_M_S = 0.5  # slower is standing still against the wind
+
+
+@dataclass(frozen=True, slots=True)
+class HeldSpeed:
+    """The speed set on the lines: held over ground, as autopilots do, or through the air.
+
+    Never more than ``most_air_m_s`` is flown through the air: held over ground, a leg then slows. With ``holds`` air the
+    bound is the speed itself.
+    """
+
+    set_m_s: float
+    holds: Holds = "ground"
+    most_air_m_s: float = math.inf
+
+    def __post_init__(self) -> None:
+        require_range(self.set_m_s, 0.5, 40.0, "work.speed_m_s", "Speed on the lines", "m/s")
+        if self.holds == "ground" and self.most_air_m_s < self.set_m_s:
+            raise Infeasible(
+                f"{self.set_m_s:.1f} m/s on the lines is more than the {self.most_air_m_s:.1f} m/s that the aircraft flies at most. "
+                "Fly slower on the lines.",
+                "work.speed_m_s",
+            )
+
+    @property
+    def words(self) -> str:
+        """Return the speed in words, as refusals name it."""
+        if self.holds == "air":
+            return f"{self.set_m_s:.1f} m/s through the air"
+        bound = f", at most {self.most_air_m_s:.1f} m/s through the air" if math.isfinite(self.most_air_m_s) else ""
+        return f"{self.set_m_s:.1f} m/s over ground{bound}"
+
+
+@formula("airspeed = √((ground speed + headwind)² + crosswind²)", source=NAVIGATION, result="airspeed_m_s")
+def airspeed_needed_m_s(ground_speed_m_s: float, headwind_m_s: float, crosswind_m_s: float) -> float:
+    """Return the airspeed that holds a speed over ground on a track.
+
+    Examples
+    --------
+    >>> airspeed_needed_m_s(5.0, -1.0, 3.0)
+    5.0
+    """
+    return math.hypot(ground_speed_m_s + headwind_m_s, crosswind_m_s)
+
+
+def held_speeds_m_s(dx_m: Floats, dy_m: Floats, held: HeldSpeed, wind: Wind) -> tuple[Floats, Floats]:
+    """Return the speeds over ground and through the air of many straight legs.
+
+    Over ground 0 where a leg cannot be flown; the speed set for a leg of no length.
+
+    Parameters
+    ----------
+    dx_m, dy_m : arrays, shape (n,)
+        East and north parts of each leg. [m]
+    held : HeldSpeed
+        What is held, and the bound.
+    wind : Wind
+        Steady wind at flying height.
+
+    Returns
+    -------
+    (array, array), shape (n,) each
+        Ground speeds and airspeeds. [m/s]
+    """
+    east, north = wind.towards
+    length = np.hypot(dx_m, dy_m)
+    safe = np.where(length > 0, length, 1.0)
+    ux, uy = dx_m / safe, dy_m / safe
+    along, cross = east * ux + north * uy, east * uy - north * ux
+    bound = held.set_m_s if held.holds == "air" else held.most_air_m_s
+    squared = bound**2 - cross**2
+    reach = np.sqrt(np.maximum(squared, 0.0))
+    fastest, slowest = along + reach, along - reach
+    flyable = squared >= 0
+    if held.holds == "air":
+        ground = np.where(flyable & (fastest > 0), fastest, 0.0)
+        air = np.full_like(ground, held.set_m_s)
+    else:
+        ground = np.where(
+            flyable & (fastest >= _LEAST_WAY_M_S) & (slowest <= held.set_m_s), np.minimum(held.set_m_s, fastest), 0.0
+        )
+        air = np.hypot(ground - along, cross)
+    still = length == 0
+    return np.where(still, held.set_m_s, ground), np.where(still, held.set_m_s, air)
+
+
+def held_times_s(dx_m: Floats, dy_m: Floats, held: HeldSpeed, wind: Wind) -> Floats:
+    """Return the time of many straight legs at a held speed; ``inf`` where a leg cannot be flown. [s]"""
+    ground, _ = held_speeds_m_s(dx_m, dy_m, held, wind)
+    length = np.hypot(dx_m, dy_m)
+    times = np.where(ground > 0, length / np.where(ground > 0, ground, 1.0), np.inf)
     return np.where(length > 0, times, 0.0)
 
 

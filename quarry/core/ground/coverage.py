@@ -15,7 +15,7 @@ import shapely
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import Infeasible, require_range
-from quarry.core.flight.wind import CALM, Wind, leg_times_s
+from quarry.core.flight.wind import CALM, HeldSpeed, Holds, Wind, held_speeds_m_s, held_times_s
 from quarry.core.ground.cells import Cell, cut_cells
 from quarry.core.ground.detour import Detours
 from quarry.core.ground.geodesy import Metres
@@ -47,7 +47,7 @@ _SMALLEST_PATCH = 0.02  # of a square one spacing wide; smaller rests are report
 
 @dataclass(frozen=True, slots=True)
 class LineTask:
-    """How lines are to be laid and flown.
+    """How lines are to be laid and flown; ``speed_m_s`` is held over ground, or through the air (see `HeldSpeed`).
 
     ``angle_deg`` None lets the sweep choose. ``step_deg`` is the pitch of the sweep, ``refine``
     how many of its best directions are planned in full, ``keep`` how many of these are handed on to be cut.
@@ -63,6 +63,13 @@ class LineTask:
     step_deg: float = 3.0
     refine: int = 4
     keep: int = 1
+    holds: Holds = "ground"
+    most_air_m_s: float = math.inf
+
+    @property
+    def held(self) -> HeldSpeed:
+        """The speed on the lines, and what it is held over."""
+        return HeldSpeed(self.speed_m_s, self.holds, self.most_air_m_s)
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +129,7 @@ def plan_coverage(area: Area, task: LineTask) -> CoveragePlan:
         The wind lets no direction be flown, or not the one asked for.
     """
     require_range(task.spacing_m, 0.3, 5000.0, "work.spacing_m", "Line spacing", "m")
-    require_range(task.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Airspeed on the lines", "m/s")
+    require_range(task.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Speed on the lines", "m/s")
     require_range(task.turn_s, 0.0, 120.0, "aircraft.turn_s", "Turn time", "s")
     if math.dist(area.worked.bounds[:2], area.worked.bounds[2:]) / task.spacing_m > _MOST_ROWS:
         raise Infeasible(
@@ -136,8 +143,8 @@ def plan_coverage(area: Area, task: LineTask) -> CoveragePlan:
     candidates = _candidates(area, sweep, task)
     if not candidates:
         raise Infeasible(
-            f"The wind of {task.wind.speed_m_s:.1f} m/s lets no line be flown both ways at {task.speed_m_s:.1f} m/s. "
-            "Wait for less wind or raise the airspeed.",
+            f"The wind of {task.wind.speed_m_s:.1f} m/s lets no line be flown both ways at {task.held.words}. "
+            "Wait for less wind, or fly faster through the air.",
             "wind.speed_m_s",
         )
     if len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS:
@@ -167,6 +174,13 @@ def reversed_coverage(c: Coverage, task: LineTask) -> Coverage:
     return replace(c, lines=lines, path=path, path_line=owner, time_s=time)
 
 
+def speeds_on(c: Coverage, task: LineTask) -> list[float]:
+    """Return the speed over ground on each line of a coverage. [m/s]"""
+    d = np.array([(x2 - x1, y2 - y1) for x1, y1, x2, y2 in c.lines]).reshape(-1, 2)
+    ground, _ = held_speeds_m_s(d[:, 0], d[:, 1], task.held, task.wind)
+    return [float(v) for v in ground if v > 0]
+
+
 def _merit(c: Coverage, area: Area, task: LineTask) -> float:
     # What a direction leaves uncovered is charged as if it had to be flown: else it wins by leaving more.
     return c.time_s + c.uncovered_frac * area.area_m2 / (task.spacing_m * task.speed_m_s)
@@ -192,7 +206,7 @@ def _row_time(edges: Floats, angle_deg: float, task: LineTask) -> float:
     if row.size == 0:
         return math.inf
     unit = turn_points(np.array([[1.0, 0.0], [-1.0, 0.0], [0.0, 1.0]]), angle_deg)
-    forth, back, side = leg_times_s(unit[:, 0], unit[:, 1], task.speed_m_s, task.wind)
+    forth, back, side = held_times_s(unit[:, 0], unit[:, 1], task.held, task.wind)
     along = 0.5 * (forth + back)
     first = np.flatnonzero(np.diff(row, prepend=-1))
     starts, ends = a[first], np.maximum.reduceat(b, first)
@@ -326,12 +340,12 @@ def _fly(cells: list[Cell], angle_deg: float, task: LineTask, detours: Detours, 
 
 def _way_time(way: Floats, task: LineTask) -> float:
     d = np.diff(way, axis=0)
-    return float(leg_times_s(d[:, 0], d[:, 1], task.speed_m_s, task.wind).sum())
+    return float(held_times_s(d[:, 0], d[:, 1], task.held, task.wind).sum())
 
 
 def _times_between(starts: Floats, ends: Floats, task: LineTask, detours: Detours) -> Floats:
     d = ends[None] - starts[:, None]
-    straight = leg_times_s(d[..., 0], d[..., 1], task.speed_m_s, task.wind)
+    straight = held_times_s(d[..., 0], d[..., 1], task.held, task.wind)
     if detours.empty:
         return straight
     length = np.hypot(d[..., 0], d[..., 1])

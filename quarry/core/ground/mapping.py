@@ -102,7 +102,7 @@ def _ceil(x: float) -> int:
 
 @dataclass(frozen=True, slots=True)
 class MappingTask:
-    """What the pictures must show: camera, height above ground, overlaps, exposure, airspeed."""
+    """What the pictures must show: camera, height above ground, overlaps, exposure, speed over ground."""
 
     camera: Camera
     height_m: float
@@ -115,7 +115,7 @@ class MappingTask:
         require_range(self.height_m, 5.0, 1000.0, "work.height_m", "Height above ground", "m")
         require_range(self.side_overlap_frac, 0.0, 0.95, "work.side_overlap_frac", "Side overlap", "")
         require_range(self.forward_overlap_frac, 0.0, 0.98, "work.forward_overlap_frac", "Forward overlap", "")
-        require_range(self.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Airspeed on the lines", "m/s")
+        require_range(self.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Speed on the lines", "m/s")
         require_range(self.exposure_s, 1e-5, 1.0, "work.exposure_s", "Exposure", "s")
 
 

@@ -96,7 +96,7 @@ def after_a_miss(containment_frac: float, detection_frac: float) -> tuple[float,
 
 @dataclass(frozen=True, slots=True)
 class SearchTask:
-    """How thoroughly to look: sweep width, wanted coverage, law, airspeed and height."""
+    """How thoroughly to look: sweep width, wanted coverage, law, speed over ground and height."""
 
     sweep_width_m: float
     coverage: float
@@ -107,7 +107,7 @@ class SearchTask:
     def __post_init__(self) -> None:
         require_range(self.sweep_width_m, 1.0, 2000.0, "work.sweep_width_m", "Sweep width", "m")
         require_range(self.coverage, 0.05, 5.0, "work.coverage", "Coverage", "")
-        require_range(self.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Airspeed on the lines", "m/s")
+        require_range(self.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Speed on the lines", "m/s")
         require_range(self.height_m, 2.0, 1000.0, "work.height_m", "Height above ground", "m")
 
 

@@ -76,7 +76,7 @@ def tank_loads(volume_l: float, tank_l: float) -> int:
 
 @dataclass(frozen=True, slots=True)
 class SprayTask:
-    """What is to be applied: rate, swath, tank, airspeed on the lines, height above the crop."""
+    """What is to be applied: rate, swath, tank, speed over ground on the lines, height above the crop."""
 
     rate_l_ha: float
     swath_m: float
@@ -88,7 +88,7 @@ class SprayTask:
         require_range(self.rate_l_ha, 0.5, 1000.0, "work.rate_l_ha", "Application rate", "L/ha")
         require_range(self.swath_m, 0.5, 40.0, "work.swath_m", "Swath", "m")
         require_range(self.tank_l, 0.5, 400.0, "work.tank_l", "Tank", "L")
-        require_range(self.speed_m_s, 0.5, 20.0, "work.speed_m_s", "Airspeed on the lines", "m/s")
+        require_range(self.speed_m_s, 0.5, 20.0, "work.speed_m_s", "Speed on the lines", "m/s")
         require_range(self.height_m, 0.5, 60.0, "work.height_m", "Height above the crop", "m")
 
 

@@ -18,18 +18,18 @@ from shapely.geometry.base import BaseGeometry
 
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import Infeasible, require_range
-from quarry.core.base.sources import ALGEBRA, ASSUMED, BELLMAN, ENTERED, NAVIGATION
+from quarry.core.base.sources import ALGEBRA, ASSUMED, BELLMAN, ENTERED, NAVIGATION, ZENG
 from quarry.core.base.working import Quantity, Step, Working, explain, formula, given, note_step, summed
 from quarry.core.flight.energy import Airframe, Endurance, PackFigures, ReservePolicy, endurance
 from quarry.core.flight.powers import Load, Powers, powers_of, sum_energy_wh
 from quarry.core.flight.usable_energy import time_of_s
-from quarry.core.flight.wind import CALM, Wind, leg_times_s, track_of
+from quarry.core.flight.wind import CALM, HeldSpeed, Holds, Wind, leg_times_s, track_of
 from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.detour import Detours
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.relief import RouteRelief
 from quarry.core.sorties.cutting import CutProblem, Spend, StationOutOfReach, cut_route
-from quarry.core.sorties.route import Route, Stations, leg_seconds, place_stations, route_of
+from quarry.core.sorties.route import LegSpeeds, Route, Stations, leg_speeds, place_stations, route_of
 
 Floats = NDArray[np.float64]
 Breaks = Literal["anywhere", "line_ends"]
@@ -68,7 +68,8 @@ class Fallback:
 class SortieTask:
     """What sorties are cut for.
 
-    ``work_m_s`` airspeed on the route; the ways out and home are flown at the aircraft's cruise.
+    ``work_m_s`` is held over ground on the route, or through the air (``holds``), never more than ``most_air_m_s`` through
+    the air; the ways out and home are flown at the aircraft's cruise.
     ``tank_line_m`` is the line one tank treats, ``crew_s`` the longest sortie people agree to.
     ``keep_spare_s`` is kept free on every sortie on top of the reserve.
     ``overlap_m`` is flown again on resuming in the middle of a line. ``step_m`` None picks the grid.
@@ -98,16 +99,36 @@ class SortieTask:
     return_m: float = 0.0
     warm_up_s: float = 0.0
     fallbacks: tuple[Fallback, ...] = ()
+    holds: Holds = "ground"
+    most_air_m_s: float = math.inf
+
+    @property
+    def held(self) -> HeldSpeed:
+        """The speed on the route, and what it is held over."""
+        return HeldSpeed(self.work_m_s, self.holds, self.most_air_m_s)
+
+
+@dataclass(frozen=True, slots=True)
+class LineFlown:
+    """How a line is flown: number from 0, true bearing of its track, speeds over ground and through the air, power."""
+
+    line: int
+    track_deg: float
+    length_m: float
+    ground_m_s: float
+    air_m_s: float
+    power_w: float
 
 
 @dataclass(frozen=True, slots=True)
 class RibbonLeg:
-    """A piece of a sortie in time: what is done, and the number of the line if it is on one."""
+    """A piece of a sortie in time: what is done, the number of the line if it is on one, and the energy it takes. [s, Wh]"""
 
     kind: Literal["take-off", "out", "line", "transit", "home", "landing"]
     start_s: float
     end_s: float
     line: int = -1
+    energy_wh: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,6 +197,7 @@ class SortiePlan:
     total_working: Working
     powers: Powers
     powers_working: Working
+    flown: tuple[LineFlown, ...] = ()
 
 
 @formula("sortie = fixed time + way out + route + way home", source=ALGEBRA, result="sortie_s")
@@ -237,13 +259,15 @@ class _Ways:
 @dataclass(frozen=True, slots=True)
 class _Context:
     route: Route
-    legs_s: Floats
+    speeds: LegSpeeds
+    legs_w: Floats
     st: Stations
     ways: _Ways
     task: SortieTask
     powers: Powers
     detours: Detours
     power_steps: tuple[Step, ...]
+    carried_frac: float
 
 
 def label_give(aircraft: Airframe, pack: PackFigures, policy: ReservePolicy) -> tuple[SetEnergy, Endurance]:
@@ -300,26 +324,47 @@ def _solve(
     task = replace(task, sets=sets)
     detours = Detours(forbidden if forbidden is not None else Polygon())
     route = route_of(coverage, task.aircraft.turn_s)
-    legs = leg_seconds(route, task.work_m_s, task.wind)
+    speeds = leg_speeds(route, task.held, task.wind)
+    legs = speeds.times_s
     step = task.step_m or float(np.clip(route.cumulative_m[-1] / 6000.0, 1.0, 25.0))
     st = place_stations(route, legs, step, ends_only=task.breaks == "line_ends")
     shares = _CARRIED if task.load.sprayed_kg > 0 and task.tank_line_m else _CARRIED[:1]
     for share in shares:
-        explained = explain(powers_of, task.aircraft, task.work_m_s, task.load, task.density_kg_m3, share)
-        context = _Context(
-            route,
-            legs,
-            st,
-            _ways(route, legs, st, task, explained.value, detours),
-            task,
-            explained.value,
-            detours,
-            explained.steps,
-        )
+        explained = explain(_powers_in_wind, task, speeds, share)
+        powers, legs_w = explained.value
+        ways = _ways(route, speeds, legs_w, st, task, powers, detours)
+        context = _Context(route, speeds, legs_w, st, ways, task, powers, detours, explained.steps, share)
         breaks, start = _cut(context)
         if share == shares[-1] or _holds(context, breaks, start):
             break
     return context, breaks, start
+
+
+@formula("power on the lines = Σ power × time ÷ Σ time, over all legs of the route", source=ALGEBRA, result="work_w")
+def route_power_w(route_wh: float, route_s: float) -> float:
+    """Return the mean power over a route. [W]"""
+    return route_wh * _J_WH / route_s
+
+
+def _powers_in_wind(task: SortieTask, speeds: LegSpeeds, carried_frac: float) -> tuple[Powers, Floats]:
+    """Return the powers of a task, and the power on each leg at the airspeed that it needs, shape (n,). [W]"""
+    powers = powers_of(task.aircraft, task.work_m_s, task.load, task.density_kg_m3, carried_frac)
+    if powers.flat or task.wind.speed_m_s == 0:
+        return powers, np.full(len(speeds.times_s), powers.work_w)
+    kg = task.load.fixed_kg + task.load.sprayed_kg * carried_frac
+    model = task.aircraft.model
+    fast = np.maximum(speeds.air_m_s, speeds.ground_m_s)
+    # Wind is never steady: a leg is counted with the dearest airspeed between calm and this wind, never cheaper than calm.
+    legs_w = np.maximum(model.power_w(fast, kg, task.density_kg_m3), model.power_w(speeds.least_air_m_s, kg, task.density_kg_m3))
+    seconds = float(speeds.times_s.sum())
+    if seconds <= 0:
+        return powers, legs_w
+    low, high = float(speeds.air_m_s.min()), float(speeds.air_m_s.max())
+    words = f"energy of all legs: {low:.1f} to {high:.1f} m/s through the air in this wind, each with the dearest airspeed from calm to it"
+    note_step(Step("route_wh", float((legs_w * speeds.times_s).sum()) / _J_WH, "Wh", words, source=ZENG, kind="run"))
+    note_step(Step("route_s", seconds, "s", "time of all legs, turns left out", source=NAVIGATION, kind="run"))
+    mean = route_power_w(float((legs_w * speeds.times_s).sum()) / _J_WH, seconds)
+    return replace(powers, work_w=mean, turn_w=max(powers.turn_w, mean)), legs_w
 
 
 def _cut(c: _Context) -> tuple[tuple[int, ...], NDArray[np.int64]]:
@@ -361,13 +406,14 @@ def _holds(c: _Context, breaks: tuple[int, ...], start: NDArray[np.int64]) -> bo
         c.task.aircraft.model.power_w(c.task.work_m_s, c.task.load.fixed_kg + c.task.load.sprayed_kg, c.task.density_kg_m3)
     )
     empty = float(c.task.aircraft.model.power_w(c.task.work_m_s, c.task.load.fixed_kg, c.task.density_kg_m3))
+    counted = empty + (full - empty) * c.carried_frac  # to first order: what the route was counted with, wind left out
     tank = c.task.tank_line_m or math.inf
     for k, (b0, b) in enumerate(zip(breaks, breaks[1:], strict=False)):
         a = int(start[b0])
         used = min(1.0, float(c.st.worked_m[b] - c.st.worked_m[a]) / tank)
         # Filled for what is sprayed: the load falls in a line from that share to nothing.
         mean_w = empty + (full - empty) * used / 2
-        extra = (mean_w - c.powers.work_w) * float(c.st.elapsed_s[b] - c.st.elapsed_s[a]) / _J_WH
+        extra = (mean_w - counted) * float(c.st.elapsed_s[b] - c.st.elapsed_s[a]) / _J_WH
         spent = c.ways.ends_wh + float(c.ways.out_wh[a] + c.ways.elapsed_wh[b] - c.ways.elapsed_wh[a] + c.ways.home_wh[b])
         if spent + extra > c.task.sets[k % len(c.task.sets)].usable_wh + 1e-6:
             return False
@@ -395,7 +441,24 @@ def _planned(c: _Context, breaks: tuple[int, ...], start: NDArray[np.int64]) -> 
         _total_working(sorties, total, task),
         c.powers,
         Working("Power on the lines", c.powers.work_w, "W", c.power_steps),
+        _flown(c),
     )
+
+
+def _flown(c: _Context) -> tuple[LineFlown, ...]:
+    """Return how each line is flown; of one in several legs the leg flown slowest over ground."""
+    found: dict[int, LineFlown] = {}
+    d = np.diff(c.route.points, axis=0)
+    length = np.hypot(d[:, 0], d[:, 1])
+    for k in np.flatnonzero((c.route.line >= 0) & (length > 0)).tolist():
+        line, before = int(c.route.line[k]), found.get(int(c.route.line[k]))
+        ground, whole = float(c.speeds.ground_m_s[k]), float(length[k]) + (before.length_m if before else 0.0)
+        if before is not None and before.ground_m_s <= ground:
+            found[line] = replace(before, length_m=whole)
+        else:
+            track = track_of(float(d[k, 0]), float(d[k, 1]))
+            found[line] = LineFlown(line, track, whole, ground, float(c.speeds.air_m_s[k]), float(c.legs_w[k]))
+    return tuple(found[k] for k in sorted(found))
 
 
 def _total_working(sorties: tuple[Sortie, ...], total_s: float, task: SortieTask) -> Working:
@@ -408,7 +471,9 @@ def _total_working(sorties: tuple[Sortie, ...], total_s: float, task: SortieTask
     return Working("Time in the air", total_s, "s", tuple(steps))
 
 
-def _ways(route: Route, legs_s: Floats, st: Stations, task: SortieTask, powers: Powers, detours: Detours) -> _Ways:
+def _ways(
+    route: Route, speeds: LegSpeeds, legs_w: Floats, st: Stations, task: SortieTask, powers: Powers, detours: Detours
+) -> _Ways:
     d = st.xy - np.array(task.home)
     v = task.aircraft.cruise_m_s
     out = leg_times_s(d[:, 0], d[:, 1], v, task.wind)
@@ -421,9 +486,8 @@ def _ways(route: Route, legs_s: Floats, st: Stations, task: SortieTask, powers: 
     climb_wh = powers.climb_j_m / _J_WH
     half = task.aircraft.fixed_s / 2
     turns = np.concatenate([[0.0], np.cumsum(route.turn_s)])
-    done = np.clip(np.searchsorted(route.cumulative_m, st.at_m + 1e-6, side="right") - 1, 0, len(legs_s))
-    turned_s = turns[done]
-    elapsed_wh = (powers.work_w * (st.elapsed_s - turned_s) + powers.turn_w * turned_s) / _J_WH + climb_wh * climbed
+    done = np.clip(np.searchsorted(route.cumulative_m, st.at_m + 1e-6, side="right") - 1, 0, len(legs_w))
+    elapsed_wh = (st.sum_along(legs_w * speeds.times_s) + powers.turn_w * turns[done]) / _J_WH + climb_wh * climbed
     return _Ways(
         out,
         home,
@@ -512,18 +576,18 @@ def _sortie(number: int, a: int, b: int, c: _Context, set_energy: SetEnergy) -> 
     entry = (float(st.xy[a, 0]), float(st.xy[a, 1]))
     leave = (float(st.xy[b, 0]), float(st.xy[b, 1]))
     begin = ways.takeoff_s + float(ways.out_s[a])
-    inner, ribbon_legs, stretches = _walk(c.route, c.legs_s, float(st.at_m[a]), float(st.at_m[b]), begin)
+    inner, ribbon_legs, stretches = _walk(c, float(st.at_m[a]), float(st.at_m[b]), begin)
     turns_home = begin + route_s
     path = (task.home, *c.detours.way(task.home, entry), *inner, *c.detours.way(leave, task.home), task.home)
     back = _turn_back(a, b, c, set_energy)
     worked = float(st.worked_m[b] - st.worked_m[a])
     lines = tuple(dict.fromkeys(leg.line for leg in ribbon_legs if leg.line >= 0))
     legs = (
-        RibbonLeg("take-off", 0.0, ways.takeoff_s),
-        RibbonLeg("out", ways.takeoff_s, begin),
+        RibbonLeg("take-off", 0.0, ways.takeoff_s, energy_wh=ways.takeoff_wh),
+        RibbonLeg("out", ways.takeoff_s, begin, energy_wh=float(ways.out_wh[a])),
         *ribbon_legs,
-        RibbonLeg("home", turns_home, turns_home + float(ways.home_s[b])),
-        RibbonLeg("landing", time - ways.landing_s, time),
+        RibbonLeg("home", turns_home, turns_home + float(ways.home_s[b]), energy_wh=float(ways.home_wh[b])),
+        RibbonLeg("landing", time - ways.landing_s, time, energy_wh=ways.landing_wh),
     )
     last = explained.steps[-1]
     return Sortie(
@@ -597,9 +661,10 @@ def _sortie_numbers(c: _Context, set_energy: SetEnergy, a: int, b: int) -> tuple
 
 
 def _walk(
-    route: Route, legs_s: Floats, from_m: float, to_m: float, start_s: float
+    c: _Context, from_m: float, to_m: float, start_s: float
 ) -> tuple[list[Metres], list[RibbonLeg], tuple[tuple[Metres, Metres], ...]]:
     """Return the points from one path distance to another, the legs in time, and the stretches on lines."""
+    route, legs_s = c.route, c.speeds.times_s
     worked: list[tuple[Metres, Metres]] = []
     cum = route.cumulative_m
     points: list[Metres] = []
@@ -620,7 +685,8 @@ def _walk(
         line = int(route.line[leg])
         if line >= 0:
             worked.append(((float(at[0][0]), float(at[0][1])), points[-1]))
-        legs.append(RibbonLeg("line" if line >= 0 else "transit", t, t + dt, line))
+        ends = np.interp((lo, hi), c.st.at_m, c.ways.elapsed_wh)
+        legs.append(RibbonLeg("line" if line >= 0 else "transit", t, t + dt, line, float(ends[1] - ends[0])))
         t += dt
     return points, legs, tuple(worked)
 

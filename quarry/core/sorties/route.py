@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import Infeasible
-from quarry.core.flight.wind import Wind, leg_times_s, track_of
+from quarry.core.flight.wind import HeldSpeed, Wind, held_speeds_m_s, track_of
 from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.geodesy import Metres
 
@@ -52,30 +52,60 @@ class Stations:
     """Places along a route where it may be broken, shape (n,) each.
 
     ``at_m`` path distance, ``xy`` place, ``elapsed_s`` route time from the first point with all
-    turns reached, ``worked_m`` length flown on lines.
+    turns reached, ``worked_m`` length flown on lines; ``leg`` it lies on, and the ``share`` of that leg behind it.
     """
 
     at_m: Floats
     xy: Floats
     elapsed_s: Floats
     worked_m: Floats
+    leg: NDArray[np.int64]
+    share: Floats
+
+    def sum_along(self, per_leg: Floats) -> Floats:
+        """Return what has come together by each station of something that grows evenly along each leg."""
+        before = np.concatenate([[0.0], np.cumsum(per_leg)])
+        return np.asarray(before[self.leg] + self.share * per_leg[self.leg])
 
 
-def leg_seconds(route: Route, airspeed_m_s: float, wind: Wind) -> Floats:
-    """Return the time of each leg; raises `Infeasible` naming the first leg that cannot be flown."""
+@dataclass(frozen=True, slots=True)
+class LegSpeeds:
+    """How each leg of a route is flown, shape (n,) each: over ground, through the air, and how long it takes.
+
+    ``least_air_m_s``: the least airspeed that holds its speed in any wind from calm to this one, of its direction.
+    """
+
+    ground_m_s: Floats
+    air_m_s: Floats
+    least_air_m_s: Floats
+    times_s: Floats
+
+
+def leg_speeds(route: Route, held: HeldSpeed, wind: Wind) -> LegSpeeds:
+    """Return how each leg is flown; raises `Infeasible` naming the first leg that cannot be flown."""
     d = np.diff(route.points, axis=0)
-    times = leg_times_s(d[:, 0], d[:, 1], airspeed_m_s, wind)
-    bad = np.flatnonzero(~np.isfinite(times))
+    ground, air = held_speeds_m_s(d[:, 0], d[:, 1], held, wind)
+    bad = np.flatnonzero(ground <= 0)
     if bad.size:
         k = int(bad[0])
         track = track_of(float(d[k, 0]), float(d[k, 1]))
         name = f"line {route.line[k] + 1}" if route.line[k] >= 0 else f"the transit before line {next_line(route, k)}"
         raise Infeasible(
             f"On {name}, track {track:.0f}°, the wind of {wind.speed_m_s:.1f} m/s from {wind.from_deg:.0f}° cannot be flown against "
-            f"at {airspeed_m_s:.1f} m/s. Wait for less wind, fly faster, or turn the lines.",
+            f"at {held.words}. Wait for less wind, fly faster, or turn the lines.",
             "wind.speed_m_s",
         )
-    return times
+    length = np.hypot(d[:, 0], d[:, 1])
+    return LegSpeeds(ground, air, air if held.holds == "air" else _least_air(d, length, ground, wind), length / ground)
+
+
+def _least_air(d: Floats, length: Floats, ground_m_s: Floats, wind: Wind) -> Floats:
+    over_ground = d / np.where(length > 0, length, 1.0)[:, None] * ground_m_s[:, None]
+    if wind.speed_m_s == 0:
+        return ground_m_s
+    blows = np.array(wind.towards) / wind.speed_m_s
+    lull = np.clip(over_ground @ blows, 0.0, wind.speed_m_s)
+    return np.asarray(np.hypot(*(over_ground - lull[:, None] * blows).T))
 
 
 def next_line(route: Route, leg: int) -> int:
@@ -110,4 +140,4 @@ def stations_at(route: Route, legs_s: Floats, at_m: Floats) -> Stations:
     on_line = np.where(route.line >= 0, length, 0.0)
     worked_before = np.concatenate([[0.0], np.cumsum(on_line)])
     worked = np.where(done < len(legs_s), worked_before[leg] + share * on_line[leg], worked_before[-1])
-    return Stations(at_m, xy, elapsed, worked)
+    return Stations(at_m, xy, elapsed, worked, leg, share)

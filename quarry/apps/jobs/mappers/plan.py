@@ -7,15 +7,16 @@ from dataclasses import dataclass, replace
 from quarry.apps.fleet.mappers import model_figures
 from quarry.apps.fleet.models import AircraftModel
 from quarry.apps.jobs.fields import JobFields, fields_of
+from quarry.apps.jobs.mappers.lines_flown import LinesInWind, camera_checks, line_checks, sprayed, tank_line
 from quarry.apps.jobs.mappers.over_ground import OverGround, over_ground
 from quarry.apps.jobs.mappers.plan_view import to_plan
 from quarry.apps.jobs.mappers.usable import Air, UsableSets, air_of, usable_sets
-from quarry.apps.jobs.mappers.work import Ground, Shelf, WorkAsked, ground_of, rounded, work_of
+from quarry.apps.jobs.mappers.work import Ground, Shelf, WorkAsked, ground_of, over_lines, rounded, work_of
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import HomeOut, HomesOut, JobPlan
 from quarry.core.base.errors import MissingInput
 from quarry.core.flight.energy import ReservePolicy
-from quarry.core.ground.coverage import Coverage, LineTask, angle_of, plan_coverage
+from quarry.core.ground.coverage import Coverage, LineTask, angle_of, plan_coverage, speeds_on
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.outline import make_area
 from quarry.core.sorties.joint import best_home, plan_together, try_homes
@@ -30,23 +31,44 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     """
     f = fields_of(job)
     ground = ground_of(f)
-    if job.aircraft_model is None:
+    aircraft = job.aircraft_model
+    if aircraft is None:
         raise MissingInput("Choose the aircraft that flies this job.", "aircraft_model_id")
-    air, work = air_of(f, job.aircraft_model, job.aircraft), work_of(f, job.camera, ground)
+    air, work = air_of(f, aircraft, job.aircraft), work_of(f, job.camera, ground)
     home = ground.frame.to_metres([f.home])[0] if f.home else None
     lines = replace(_lines(f, work, air, home), keep=2)
     cover = plan_coverage(ground.area, lines)
     if home is None:
         raise MissingInput("Set home: the place of take-off and landing.", "home")
-    setup = _setup(f, job.aircraft_model, ground, work, air, home, cover.best, shelf, terrain)
-    joint = plan_together(cover, lines, lambda c: replace(setup.task, relief=setup.over.relief_of(c)), ground.area.forbidden)
-    return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air)
+    setup = _setup(f, aircraft, ground, work, air, home, cover.best, shelf, terrain)
+
+    def task_for(c: Coverage) -> SortieTask:
+        tank_m = tank_line(f, aircraft, speeds_on(c, lines), work.tank_line_m)
+        return replace(setup.task, relief=setup.over.relief_of(c), tank_line_m=tank_m)
+
+    joint = plan_together(cover, lines, task_for, ground.area.forbidden)
+    flown = joint.plan.flown
+    work = work_of(f, job.camera, ground, over_lines(flown))
+    checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera)]
+    in_wind = LinesInWind(sprayed(f, aircraft, flown, shelf.dose_tolerance_frac), checks)
+    return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air, in_wind)
 
 
 def _lines(f: JobFields, work: WorkAsked, air: Air, home: Metres | None) -> LineTask:
     bearing = f.lines.bearing_deg
     angle = None if bearing is None else angle_of(bearing)
-    return LineTask(work.spacing_m, work.speed_m_s, air.craft.turn_s, air.wind, f.lines.ends, angle, home)
+    most = air.craft.most_air_m_s(work.speed_m_s)
+    return LineTask(
+        work.spacing_m,
+        work.speed_m_s,
+        air.craft.turn_s,
+        air.wind,
+        f.lines.ends,
+        angle,
+        home,
+        holds=air.craft.holds,
+        most_air_m_s=most,
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +112,8 @@ def _setup(
         return_m=over.return_m,
         warm_up_s=usable.warm_up_s,
         fallbacks=tuple(Fallback(p.name, ground.frame.to_metres([p.at])[0]) for p in f.site.fallbacks),
+        holds=air.craft.holds,
+        most_air_m_s=air.craft.most_air_m_s(work.speed_m_s),
     )
     return _Setup(task, usable, over)
 

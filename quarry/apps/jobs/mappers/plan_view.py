@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.mappers.lines_flown import LinesInWind, Sprayed, lines_out
 from quarry.apps.jobs.mappers.over_ground import OverGround
 from quarry.apps.jobs.mappers.usable import Air, UsableSets
 from quarry.apps.jobs.mappers.work import Ground, WorkAsked, rounded
@@ -32,11 +33,14 @@ def to_plan(
     usable: UsableSets,
     over: OverGround,
     air: Air,
+    lines: LinesInWind,
 ) -> JobPlan:
     """Return a plan with its places in degrees, and the working of every number."""
     best, frame, cut = joint.coverage, ground.frame, joint.plan
     area_ha = _worked_ha(f, ground)
     figures = [*work.figures]
+    if lines.spray is not None:
+        _litres_of_lines(figures, work, lines.spray, len(cut.sorties))
     trigger = next((x.value for x in work.figures if x.key == "trigger_m"), None)
     if trigger is not None:
         pictures = sum(int(_length(x) / trigger) + 1 for x in best.lines)
@@ -138,15 +142,44 @@ def to_plan(
         highest_m=float(relief.fly_m.max()) if relief is not None else f.work.height_m,
         beyond_m=relief.beyond_m if relief is not None else 0.0,
         terrain=relief is not None,
-        checks=_checks(f, over, relief, cut),
+        checks=[*_checks(f, over, relief, cut), *lines.checks],
         usable_s=cut.endurance.usable_s,
         reserve_frac=cut.endurance.reserve_shown_frac,
         floor_frac=f.sorties.floor_frac,
         total_s=cut.total_s,
         farthest_m=cut.farthest_m,
-        sorties=[_sortie(s, frame, relief) for s in cut.sorties],
+        sorties=[_sortie(s, frame, relief, x) for s, x in zip(cut.sorties, _litres(cut, lines.spray), strict=True)],
+        lines=lines_out(cut.flown, lines.spray),
         workings=to_workings(workings),
     )
+
+
+def _litres_of_lines(figures: list[FigureOut], work: WorkAsked, spray: Sprayed, sorties: int) -> None:
+    """Set litres by the lines that are sprayed, fillings by the sorties, and a constant flow, in place of those by area."""
+    total = float(spray.steps[-1].value or 0.0)
+    steps = {
+        "volume_l": spray.steps,
+        "loads_count": (Step("loads_count", sorties, "", "sorties: the tank is filled for each", source=ALGEBRA, kind="run"),),
+    }
+    values = {"volume_l": total, "loads_count": float(sorties)}
+    if spray.pump.flow == "constant":
+        values["flow_l_min"] = float(spray.doses.flow_l_min[0])
+        steps["flow_l_min"] = spray.steps[:1]
+    for k, figure in enumerate(figures):
+        if figure.key in values:
+            figures[k] = FigureOut(figure.key, values[figure.key])
+            last = steps[figure.key][-1]
+            work.workings[figure.key] = Working(figure.key, last.value, last.unit, steps[figure.key])
+
+
+def _litres(cut: SortiePlan, spray: Sprayed | None) -> list[float | None]:
+    """Return what each sortie sprays; nothing where nothing is sprayed. [L]"""
+    found: list[float | None] = []
+    done_m = 0.0
+    for s in cut.sorties:
+        found.append(spray.litres_of(s, cut.flown, max(0.0, done_m - s.from_m)) if spray else None)
+        done_m = s.to_m
+    return found
 
 
 def _length(line: tuple[float, float, float, float]) -> float:
@@ -260,7 +293,7 @@ def _profile(sortie: Sortie, relief: RouteRelief | None) -> list[tuple[float, fl
     ]
 
 
-def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None) -> SortieOut:
+def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, litres: float | None) -> SortieOut:
     ends = frame.to_degrees([p for pair in sortie.worked for p in pair])
     entry, leave, back = frame.to_degrees([sortie.entry, sortie.leave, sortie.turn_back_at])
     return SortieOut(
@@ -281,10 +314,11 @@ def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None) -> So
         home_s=sortie.home_s,
         worked_m=sortie.worked_m,
         bound_by=sortie.bound_by,
-        legs=[LegOut(x.kind, x.start_s, x.end_s, x.line) for x in sortie.legs],
+        legs=[LegOut(x.kind, x.start_s, x.end_s, x.line, x.energy_wh) for x in sortie.legs],
         ribbon=[(r.at_s, r.left_frac, r.home_frac) for r in sortie.ribbon],
         set=sortie.set_name,
         usable_wh=sortie.usable_wh,
         fallback=FallbackOut(sortie.fallback.name, sortie.fallback.least_wh, sortie.fallback.always) if sortie.fallback else None,
         profile=_profile(sortie, relief),
+        litres=litres,
     )

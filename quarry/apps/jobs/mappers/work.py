@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 
 from quarry.apps.fleet.mappers import MeasuredPack, camera_record
 from quarry.apps.fleet.models import Camera, Pack
@@ -20,8 +21,9 @@ from quarry.core.ground.mapping import MappingTask, mapping_figures
 from quarry.core.ground.outline import Area, KeepOut, make_area
 from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
+from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 8
+PLAN_VERSION = 9
 PlanError = CoreError
 
 
@@ -35,11 +37,12 @@ class Ground:
 
 @dataclass(frozen=True, slots=True)
 class Shelf:
-    """Packs that may fly a job, what their records tell, and the method for cold of the house."""
+    """Packs that may fly a job, what their records tell, and what the company says of cold and of doses."""
 
     packs: list[Pack] = field(default_factory=list)
     measured: dict[str, MeasuredPack] = field(default_factory=dict)
     cold: ColdPolicy = field(default_factory=lambda: ColdPolicy("model"))
+    dose_tolerance_frac: float = 0.10
 
 
 def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
@@ -64,6 +67,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
             for p in shelf.packs
         ),
         plain(shelf.cold),
+        shelf.dose_tolerance_frac,
         [str(terrain.pk), terrain.version] if terrain else None,
     ]
     return hashlib.sha256(json.dumps(figures, sort_keys=True).encode()).hexdigest()
@@ -80,7 +84,7 @@ def ground_of(f: JobFields) -> Ground:
 
 @dataclass(slots=True)
 class WorkAsked:
-    """What the kind of work asks for: line spacing, airspeed, line on one tank; its figures with their workings."""
+    """What the kind of work asks for: line spacing, speed, line on one tank; its figures with their workings."""
 
     spacing_m: float
     speed_m_s: float
@@ -89,13 +93,31 @@ class WorkAsked:
     workings: dict[str, Working]
 
 
-def work_of(f: JobFields, camera: Camera | None, ground: Ground) -> WorkAsked:
-    """Return what the kind of work asks for; raises `PlanError` at the figure that stands in the way."""
+@dataclass(frozen=True, slots=True)
+class OverLines:
+    """Speeds over ground on the lines of a plan: the fastest, and the length of all over their time. [m/s]"""
+
+    fastest_m_s: float
+    mean_m_s: float
+
+
+def over_lines(flown: Sequence[LineFlown]) -> OverLines:
+    """Return the speeds over ground of lines."""
+    seconds = sum(x.length_m / x.ground_m_s for x in flown)
+    return OverLines(max(x.ground_m_s for x in flown), sum(x.length_m for x in flown) / seconds)
+
+
+def work_of(f: JobFields, camera: Camera | None, ground: Ground, over: OverLines | None = None) -> WorkAsked:
+    """Return what the kind of work asks for, at the speeds over ground of its plan once there is one.
+
+    Raises `PlanError` at the figure that stands in the way.
+    """
+    over = over or OverLines(f.work.speed_m_s, f.work.speed_m_s)
     if isinstance(f.work, MappingWork):
-        return _mapping(f.work, camera)
+        return _mapping(replace(f.work, speed_m_s=over.fastest_m_s), camera)
     if isinstance(f.work, SprayingWork):
-        return _spraying(f.work, ground)
-    return _search(f.work, ground)
+        return _spraying(replace(f.work, speed_m_s=over.mean_m_s), ground)
+    return _search(replace(f.work, speed_m_s=over.mean_m_s), ground)
 
 
 def _mapping(w: MappingWork, camera: Camera | None) -> WorkAsked:

@@ -4,7 +4,6 @@ from django.db import migrations, models
 # them: the record written first speaks for all.
 _VIEW = """
 CREATE INDEX logbook_flight_record ON logbook_flight (organisation_id, record) WHERE record <> '';
-CREATE INDEX logbook_flight_own_records ON logbook_flight USING gin (own_records);
 CREATE INDEX care_packrecord_flights ON care_packrecord (organisation_id, at) WHERE kind = 'flight';
 CREATE INDEX care_packrecord_corrects ON care_packrecord (organisation_id, corrects) WHERE corrects IS NOT NULL;
 
@@ -36,6 +35,17 @@ WITH landed AS NOT MATERIALIZED (
     JOIN day_dayrun r ON r.id = s.run_id
     JOIN day_day d ON d.id = r.day_id
     WHERE d.archived_at IS NULL AND d.rehearsal_of_id IS NULL
+), taken AS NOT MATERIALIZED (
+    SELECT s.organisation_id, k.key::uuid AS key
+    FROM day_landedsortie s
+    JOIN day_dayrun r ON r.id = s.run_id
+    JOIN day_day d ON d.id = r.day_id
+    CROSS JOIN LATERAL jsonb_array_elements_text(s.record_keys) k (key)
+    WHERE d.archived_at IS NULL
+    UNION ALL
+    SELECT f.organisation_id, k.key::uuid
+    FROM logbook_flight f
+    CROSS JOIN LATERAL jsonb_array_elements_text(f.own_records) k (key)
 ), alone AS NOT MATERIALIZED (
     SELECT p.*, q.name AS pack_name,
            CASE WHEN q.mates = '' THEN p.key::text ELSE q.model_id || q.mates END AS flown_with
@@ -43,12 +53,7 @@ WITH landed AS NOT MATERIALIZED (
     JOIN fleet_pack q ON q.id = p.pack_id
     WHERE p.kind = 'flight'
       AND NOT EXISTS (SELECT FROM care_packrecord c WHERE c.organisation_id = p.organisation_id AND c.corrects = p.key)
-      AND NOT EXISTS (
-          SELECT FROM day_landedsortie s JOIN day_dayrun r ON r.id = s.run_id JOIN day_day d ON d.id = r.day_id
-          WHERE s.organisation_id = p.organisation_id AND d.archived_at IS NULL AND s.record_keys @> to_jsonb(p.key::text))
-      AND NOT EXISTS (
-          SELECT FROM logbook_flight f
-          WHERE f.organisation_id = p.organisation_id AND f.own_records @> to_jsonb(p.key::text))
+      AND NOT EXISTS (SELECT FROM taken t WHERE t.organisation_id = p.organisation_id AND t.key = p.key)
 ), sets AS NOT MATERIALIZED (
     SELECT a.organisation_id,
            min(a.id) AS first_id,
@@ -124,7 +129,10 @@ WITH landed AS NOT MATERIALIZED (
         FROM logbook_flight_packs l JOIN fleet_pack q ON q.id = l.pack_id WHERE l.flight_id = f.id) m ON true
     WHERE f.match <> 'asked'
       AND NOT EXISTS (SELECT FROM landed e WHERE e.organisation_id = f.organisation_id AND f.record <> '' AND e.id = f.record)
-      AND NOT EXISTS (SELECT FROM written e WHERE e.organisation_id = f.organisation_id AND f.record <> '' AND e.id = f.record)
+      AND NOT EXISTS (
+          SELECT FROM alone a
+          WHERE a.organisation_id = f.organisation_id
+            AND a.key = CASE WHEN f.record LIKE 'record:%' THEN substr(f.record, 8)::uuid END)
 )
 SELECT e.id,
        e.organisation_id,
@@ -162,7 +170,6 @@ LEFT JOIN day_day d ON d.id = e.day_id;
 _BACK = """
 DROP VIEW logbook_flownflight;
 DROP INDEX logbook_flight_record;
-DROP INDEX logbook_flight_own_records;
 DROP INDEX care_packrecord_flights;
 DROP INDEX care_packrecord_corrects;
 """

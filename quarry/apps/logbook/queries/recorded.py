@@ -251,8 +251,8 @@ def book_page(
         rows = rows.filter(aircraft=aircraft_id)
     if job_id is not None:
         rows = rows.filter(job=job_id)
-    page = page_of(rows, ["-sorted_at"], cursor, size)
     sums = Sums(**rows.aggregate(**_SUMS))
+    page = page_of(rows, ["-sorted_at"], cursor, size, sums.flights)
     asking = Flight.objects.select_related("file").prefetch_related("packs").defer(*HEAVY).order_by("began_at")
     return BookOut(
         entries=_entries(page.items),

@@ -2686,10 +2686,24 @@ export interface components {
             cruise_m_s: number;
             /** Take-off and landing together */
             fixed_s: number;
+            /**
+             * Flow when spraying
+             * @default by speed
+             * @enum {string}
+             */
+            flow: "by speed" | "constant";
+            /**
+             * On lines it holds
+             * @default ground
+             * @enum {string}
+             */
+            holds: "ground" | "air";
             /** Power in hover */
             hover_w?: number | null;
             /** Air from */
             least_air_c?: number | null;
+            /** Flow from */
+            least_flow_l_min?: number | null;
             /** Refuses packs below */
             least_pack_c?: number | null;
             /**
@@ -2701,8 +2715,12 @@ export interface components {
             mass_kg?: number | null;
             /** Air to */
             most_air_c?: number | null;
+            /** Flow to */
+            most_flow_l_min?: number | null;
             /** Load at most */
             most_load_kg?: number | null;
+            /** Greatest airspeed */
+            most_m_s?: number | null;
             /** Wind limit, data sheet */
             most_wind_m_s?: number | null;
             /** Name or number */
@@ -2768,6 +2786,18 @@ export interface components {
             cruise_m_s: number;
             /** Take-off and landing together */
             fixed_s: number;
+            /**
+             * Flow when spraying
+             * @default by speed
+             * @enum {string}
+             */
+            flow: "by speed" | "constant";
+            /**
+             * On lines it holds
+             * @default ground
+             * @enum {string}
+             */
+            holds: "ground" | "air";
             /** Power in hover */
             hover_w?: number | null;
             /**
@@ -2777,6 +2807,8 @@ export interface components {
             id: string;
             /** Air from */
             least_air_c?: number | null;
+            /** Flow from */
+            least_flow_l_min?: number | null;
             /** Refuses packs below */
             least_pack_c?: number | null;
             /**
@@ -2788,8 +2820,12 @@ export interface components {
             mass_kg?: number | null;
             /** Air to */
             most_air_c?: number | null;
+            /** Flow to */
+            most_flow_l_min?: number | null;
             /** Load at most */
             most_load_kg?: number | null;
+            /** Greatest airspeed */
+            most_m_s?: number | null;
             /** Wind limit, data sheet */
             most_wind_m_s?: number | null;
             /** Name or number */
@@ -3354,6 +3390,8 @@ export interface components {
             image_h_px: number;
             /** Pixels, long side */
             image_w_px: number;
+            /** Fastest picture interval */
+            least_interval_s?: number | null;
             /** Name or number */
             name: string;
             /**
@@ -3384,6 +3422,8 @@ export interface components {
             image_h_px: number;
             /** Pixels, long side */
             image_w_px: number;
+            /** Fastest picture interval */
+            least_interval_s?: number | null;
             /** Name or number */
             name: string;
             /**
@@ -5593,6 +5633,8 @@ export interface components {
             learnt: {
                 [key: string]: string;
             };
+            /** Lines */
+            lines?: components["schemas"]["LineOut"][];
             pack: components["schemas"]["PlanPack"];
             powers: components["schemas"]["Powers"];
             /** Radius M */
@@ -5701,11 +5743,16 @@ export interface components {
         };
         /**
          * LegOut
-         * @description A piece of a sortie in time.
+         * @description A piece of a sortie in time, with the energy it takes; all pieces together are the sortie.
          */
         LegOut: {
             /** End S */
             end_s: number;
+            /**
+             * Energy Wh
+             * @default 0
+             */
+            energy_wh: number;
             /**
              * Kind
              * @enum {string}
@@ -5996,6 +6043,30 @@ export interface components {
             word: "go" | "care" | "no";
             /** Words */
             words: string;
+        };
+        /**
+         * LineOut
+         * @description How a line is flown in the wind of the plan, and what it gets where it is sprayed.
+         */
+        LineOut: {
+            /** Air M S */
+            air_m_s: number;
+            /** Dose L Ha */
+            dose_l_ha?: number | null;
+            /** Flow L Min */
+            flow_l_min?: number | null;
+            /** Ground M S */
+            ground_m_s: number;
+            /** Length M */
+            length_m: number;
+            /** Litres */
+            litres?: number | null;
+            /** Number */
+            number: number;
+            /** Power W */
+            power_w: number;
+            /** Track Deg */
+            track_deg: number;
         };
         /**
          * LinesIO
@@ -8388,6 +8459,8 @@ export interface components {
             legs: components["schemas"]["LegOut"][];
             /** Lines */
             lines: number[];
+            /** Litres */
+            litres?: number | null;
             /** Number */
             number: number;
             /** Path */

@@ -18,6 +18,7 @@
   const job = $derived(draft.job!);
   const plan = $derived(draft.plan);
   const off = $derived(!writable);
+  const holdsAir = $derived(fleet?.aircraft_models.find((m) => m.id === job.aircraft_model_id)?.holds === 'air');
   const HEADS = {
     mapping: 'What the camera must see',
     spraying: 'What goes on the ground',
@@ -153,7 +154,7 @@
       disabled={off} />
   {/if}
   <NumberField
-    label="Airspeed on lines"
+    label={holdsAir ? 'Airspeed on lines' : 'Ground speed on lines'}
     quantity="m_s"
     value={work('speed_m_s')}
     onchange={setWork('speed_m_s')}

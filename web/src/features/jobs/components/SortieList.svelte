@@ -4,6 +4,7 @@
   import Why from '$shared/working/Why.svelte';
   import type { JobDraft, Plan } from '../state/draft.svelte';
   import { lookOf } from '../state/look';
+  import LinesFlown from './LinesFlown.svelte';
 
   let { draft, plan }: { draft: JobDraft; plan: Plan } = $props();
   const letter = $derived(draft.job!.letter);
@@ -101,6 +102,7 @@
   <Why text="{Math.round(plan.powers.work_w)} W" name="power on the lines" of="jobs" id={draft.job!.id} key="power_w" />.
   {#if plan.warm_up_s}Hover {Math.round(plan.warm_up_s)} s before work: cold air.{/if}
 </p>
+{#if plan.lines?.length}<LinesFlown lines={plan.lines} />{/if}
 <details class="mt-1 text-small">
   <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">What each pack gives today</summary>
   <table class="w-full border-collapse" data-testid="gives">
