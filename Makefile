@@ -17,7 +17,8 @@ demo:  ## install what is missing and start the product with demo data
 	@tools/setup.sh demo
 	@exec $(PY) -m quarry.project.demo
 
-test: setup check web-test  ## install and check everything, then run all tests
+test: setup  ## install and check everything, then run all tests
+	@$(MAKE) --no-print-directory -j2 --output-sync=target check web-test
 	@$(PY) -m pytest -n auto --dist loadfile --no-loadscope-reorder
 
 check: .venv/installed lint types contracts web-check  ## lint, types, contracts

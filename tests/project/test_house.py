@@ -143,6 +143,14 @@ def test_no_paragraph_of_the_architecture_is_longer_than_five_lines():
         assert len(lines) <= 5, part[:80]
 
 
+def test_queries_only_read():
+    """What a query works out anew is cached by the repository; no other row is written."""
+    writes = r"\.(create|save|delete|update|bulk_create|get_or_create|update_or_create)\("
+    queries = [p for p in APPS if p.name == "queries.py" or p.parent.name == "queries"]
+    assert len(queries) > 8
+    assert found(queries, writes) == []
+
+
 def test_what_the_architecture_names_is_there():
     text = (ROOT / "ARCHITECTURE.md").read_text(encoding="utf-8")
     for name in re.findall(r"`((?:core|apps|api|project|simulators|tests|tools|web|shared)/[\w/.-]+\.\w+)", text):

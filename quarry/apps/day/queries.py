@@ -10,8 +10,7 @@ from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from django.db import transaction
-from django.db.models import FloatField, Max, Min, OuterRef, Q, QuerySet, Subquery
+from django.db.models import FloatField, Min, OuterRef, Q, QuerySet, Subquery
 from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 from django.utils import timezone
@@ -22,14 +21,15 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.queries import alarms_of, shelf
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, inputs_json, methods_of, pauses_of, pin_fields_of
+from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, methods_of, pauses_of, pin_fields_of
 from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.day.repository import (
     FlownDay,
     RunFrame,
+    cache_plan,
+    cached_plan,
     flown_from,
     plan_from,
-    plan_json,
     rehearsal_from,
 )
 from quarry.apps.day.views.live import (
@@ -69,7 +69,6 @@ from quarry.apps.policy.queries import own_values
 from quarry.apps.workings import WorkingOut
 
 PlanRefused = mappers.PlanError
-_NOT_COMPARED = "an older version made the plan before this one: what changed between them cannot be told"
 
 
 def days_for(*, archived: bool = False) -> QuerySet[Day]:
@@ -218,30 +217,12 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     """
     r = roster_of(day)
     mark = mappers.fingerprint(r)
-    kept = DayPlan.objects.filter(day=day, fingerprint=mark).first()
+    kept = cached_plan(day, mark)
     if kept is not None:
         return kept, False
     give_back_link()
     plan = mappers.first_plan(r)
-    inputs = inputs_of(r)
-    with transaction.atomic():
-        Day.objects.select_for_update().get(pk=day.pk)
-        number = (DayPlan.objects.filter(day=day).aggregate(n=Max("number"))["n"] or 0) + 1
-        last = DayPlan.objects.filter(day=day).order_by("-number").first()
-        before = inputs_from(last)
-        unlike = [_NOT_COMPARED] if last is not None and last.inputs else []
-        figures = {
-            "organisation": day.organisation,
-            "number": number,
-            "plan": plan_json(plan),
-            "by": by,
-            "inputs": inputs_json(inputs),
-            "why": mappers.changes(before, inputs) if before else unlike,
-        }
-        made, new = DayPlan.objects.get_or_create(day=day, fingerprint=mark, defaults=figures)
-        old = DayPlan.objects.filter(day=day).order_by("-number").values_list("pk", flat=True)[20:]
-        DayPlan.objects.filter(pk__in=list(old)).delete()
-    return made, new
+    return cache_plan(day, by, mark, plan, inputs_of(r))
 
 
 def inputs_of(r: mappers.Roster) -> dict[str, mappers.PlanInput]:

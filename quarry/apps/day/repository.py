@@ -9,21 +9,27 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.db import transaction
 from pydantic import TypeAdapter, ValidationError
 
-from quarry.apps.day.models import DayRun
+from quarry.apps.accounts.models import User
+from quarry.apps.day.fields import inputs_from, inputs_json
+from quarry.apps.day.models import Day, DayPlan, DayRun
 from quarry.apps.day.views.live import BetterOut, Change
 from quarry.apps.day.views.plan import DayAircraftOut, DayGate, PlanOfDay
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.day.rehearsal import Fault
 from quarry.core.day.state import Frame
+from quarry.core.dayplan.differences import PlanInput, changes
 from quarry.core.dayplan.inputs import Route, SortieFigures
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.people import PeopleLimits
 
 _MOST_CHANGES = 60
+_MOST_PLANS = 20
+_NOT_COMPARED = "an older version made the plan before this one: what changed between them cannot be told"
 FLOWN_SCHEMA = 2  # of what was flown; one of another number is made anew from the events
 _PLAN = TypeAdapter(PlanOfDay)
 _PLAN_SAID = {"schools": "methods"}  # what older plans called it
@@ -119,6 +125,35 @@ class RunFrame:
 
 
 _FRAME = TypeAdapter(RunFrame)
+
+
+def cached_plan(day: Day, mark: str) -> DayPlan | None:
+    """Return the plan made from what a mark stands for, if it is cached."""
+    return DayPlan.objects.filter(day=day, fingerprint=mark).first()
+
+
+def cache_plan(day: Day, by: User | None, mark: str, plan: PlanOfDay, inputs: dict[str, PlanInput]) -> tuple[DayPlan, bool]:
+    """Cache a plan as the next version of its day, with what has changed since the one before; the oldest go.
+
+    Returns the version, and whether it is new: another process may have made it meanwhile.
+    """
+    with transaction.atomic():
+        Day.objects.select_for_update().get(pk=day.pk)
+        versions = DayPlan.objects.filter(day=day).order_by("-number")
+        last = versions.first()
+        before = inputs_from(last)
+        unlike = [_NOT_COMPARED] if last is not None and last.inputs else []
+        figures = {
+            "organisation": day.organisation,
+            "number": last.number + 1 if last is not None else 1,
+            "plan": plan_json(plan),
+            "by": by,
+            "inputs": inputs_json(inputs),
+            "why": changes(before, inputs) if before else unlike,
+        }
+        made, new = DayPlan.objects.get_or_create(day=day, fingerprint=mark, defaults=figures)
+        DayPlan.objects.filter(pk__in=list(versions.values_list("pk", flat=True)[_MOST_PLANS:])).delete()
+    return made, new
 
 
 def frame_json(frame: RunFrame | Rotation) -> Any:

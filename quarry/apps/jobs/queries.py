@@ -17,7 +17,7 @@ from quarry.apps.fleet.queries import things
 from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import JobFields, fields_of, with_defaults
 from quarry.apps.jobs.models import CachedPlan, Job, Terrain
-from quarry.apps.jobs.repository import plan_from, plan_json
+from quarry.apps.jobs.repository import cache_plan, cached_plan
 from quarry.apps.jobs.views import HomesOut, JobLine, JobLines, JobPlan, JobSort, KindName, TerrainLine, TerrainOut
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
@@ -166,7 +166,7 @@ def homes_of(job: Job, packs: list[Pack] | None = None) -> HomesOut:
 
 
 def plan_of(job: Job, packs: list[Pack] | None = None) -> JobPlan:
-    """Return the plan of a job, from the keep if nothing has changed.
+    """Return the plan of a job, from the cache if nothing has changed.
 
     Raises `mappers.PlanError` with the field that stands in the way.
     """
@@ -174,17 +174,12 @@ def plan_of(job: Job, packs: list[Pack] | None = None) -> JobPlan:
     shelf = shelf_of(job, packs)
     terrain = terrain_under(job)
     mark = mappers.fingerprint(job, shelf, terrain)
-    row = CachedPlan.objects.filter(job=job, fingerprint=mark).first()
-    cached = plan_from(row.plan) if row is not None else None
+    cached = cached_plan(job, mark)
     if cached is not None:
         return cached
     give_back_link()
     plan = mappers.plan_job(job, shelf, terrain)
-    if job.pk and not job._state.adding:
-        old = CachedPlan.objects.filter(job=job).order_by("-made_at").values_list("pk", flat=True)[8:]
-        CachedPlan.objects.filter(pk__in=list(old)).delete()
-        kept = {"organisation": job.organisation, "plan": plan_json(plan)}
-        CachedPlan.objects.update_or_create(job=job, fingerprint=mark, defaults=kept)
+    cache_plan(job, mark, plan)
     return plan
 
 

@@ -13,7 +13,7 @@ from quarry.core.base.errors import Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTICE, SPRAYING
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, given, note_step
-from quarry.core.defaults import LANDING
+from quarry.core.defaults import FLOOR, LANDING
 from quarry.core.flight.rotary import AirframeFigures, PowerModel, fit_power, flat_model
 from quarry.core.flight.wind import Holds
 
@@ -94,7 +94,7 @@ class ReservePolicy:
     """
 
     landing_frac: float = LANDING.value
-    floor_frac: float = 0.20
+    floor_frac: float = FLOOR.value
     method: ReserveMethod = "rated"
 
     def __post_init__(self) -> None:

@@ -21,12 +21,13 @@ from quarry.core.ground.spraying import application_rate_l_ha, flow_for_rate_l_m
 Floats = NDArray[np.float64]
 FlowKind = Literal["by speed", "constant"]
 
+TOLERANCE_FRAC = 0.10
 SETTINGS: tuple[Setting, ...] = (
     Setting(
         "spraying.dose_tolerance_frac",
         "Spraying",
         "A line may get more or less than what is asked for by",
-        0.10,
+        TOLERANCE_FRAC,
         "more harms the crop and breaks the label, less does not work",
         "%",
         100.0,

@@ -12,7 +12,7 @@ from typing import Any
 from quarry.core.base.errors import OutOfRange
 from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.base.sources import ASSUMED, PRACTICE
-from quarry.core.defaults import LANDING
+from quarry.core.defaults import FLOOR, LANDING
 from quarry.core.packs.care import CarePolicy
 from quarry.core.packs.health import HealthPolicy, Threshold
 from quarry.core.packs.load_test import LoadTestPolicy
@@ -28,7 +28,7 @@ class PackPolicy:
     care: CarePolicy = field(default_factory=CarePolicy)
     sets: SetPolicy = field(default_factory=SetPolicy)
     landing_frac: float = LANDING.value
-    floor_frac: float = 0.20
+    floor_frac: float = FLOOR.value
     reserve_method: str = "rated"
     test_each_take_off: bool = True
 

@@ -16,6 +16,7 @@ from quarry.core.base.errors import CoreError, MissingInput
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import Step, Working, explain
 from quarry.core.flight.usable_energy import ColdPolicy
+from quarry.core.ground.dose import TOLERANCE_FRAC
 from quarry.core.ground.geodesy import LocalFrame, distance_m
 from quarry.core.ground.mapping import MappingTask, mapping_figures
 from quarry.core.ground.outline import Area, KeepOut, make_area
@@ -42,7 +43,7 @@ class Shelf:
     packs: list[Pack] = field(default_factory=list)
     measured: dict[str, MeasuredPack] = field(default_factory=dict)
     cold: ColdPolicy = field(default_factory=lambda: ColdPolicy("model"))
-    dose_tolerance_frac: float = 0.10
+    dose_tolerance_frac: float = TOLERANCE_FRAC
 
 
 def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
