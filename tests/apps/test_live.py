@@ -289,7 +289,8 @@ class TestTelling:
 
         facts = run.frame["flights"][s1]
         reserve = facts["reserve_frac"]
-        assert reserve < facts["landing_frac"], "the plan lands it with more than its reserve"
+        assert facts["landing_frac"] > 0.30, "the plan lands it with more than the reserve of the new pack that flies it"
+        assert reserve == pytest.approx(0.30 / 0.85), "what speaks up goes by the weakest pack of the job"
         assert heard(left_frac=reserve + 0.09, home_frac=0.08) == []
         assert heard(left_frac=reserve + 0.07, home_frac=0.08) == [f"{reserve:.0%} at landing"]
         assert heard(pack_c=55.0) == []

@@ -17,6 +17,7 @@ from quarry.core.sorties.plan import SortieTask, merit_of, plan_sorties
 from tests.core.shapes import fields
 
 ROTARY = Airframe("A", 600.0, 11.0, 60.0, 3.0, mass_kg=6.0, rotors_count=4, rotor_m=0.4, most_m_s=15.0)
+FLAT = Airframe("B", 600.0, 8.0, 60.0, 3.0, most_m_s=15.0)
 angles = st.floats(0.0, 360.0)
 
 
@@ -78,13 +79,13 @@ def test_the_legs_of_a_sortie_add_up_and_worked_lines_are_all_lines(ring, speed,
 
 
 @settings(max_examples=30, deadline=None)
-@given(angles, st.floats(0.0, 8.0), st.floats(0.0, 4.0))
-def test_more_wind_is_never_faster_nor_cheaper(come_from, speed, more):
+@given(angles, st.floats(0.0, 8.0), st.floats(0.0, 4.0), st.sampled_from([ROTARY, FLAT]))
+def test_more_wind_is_never_faster_nor_cheaper(come_from, speed, more, craft):
     area = make_area(((0, 0), (400, 0), (420, 260), (20, 280)))
     cover = plan_coverage(area, LineTask(30.0, 7.0, 3.0, step_deg=30, refine=1)).best
 
     def flown(blows):
-        task = SortieTask((-30.0, -30.0), ROTARY, PackFigures("1", 900.0), 7.0, wind=Wind(blows, come_from), most_air_m_s=15.0)
+        task = SortieTask((-30.0, -30.0), craft, PackFigures("1", 900.0), 7.0, wind=Wind(blows, come_from), most_air_m_s=15.0)
         plan = plan_sorties(cover, task)
         lines = [x for s in plan.sorties for x in s.legs if x.kind in ("line", "transit")]
         return merit_of(cover, task), sum(x.energy_wh for x in lines), sum(x.end_s - x.start_s for x in lines)

@@ -349,18 +349,24 @@ def route_power_w(route_wh: float, route_s: float) -> float:
 def _powers_in_wind(task: SortieTask, speeds: LegSpeeds, carried_frac: float) -> tuple[Powers, Floats]:
     """Return the powers of a task, and the power on each leg at the airspeed that it needs, shape (n,). [W]"""
     powers = powers_of(task.aircraft, task.work_m_s, task.load, task.density_kg_m3, carried_frac)
-    if powers.flat or task.wind.speed_m_s == 0:
+    if task.wind.speed_m_s == 0:
         return powers, np.full(len(speeds.times_s), powers.work_w)
-    kg = task.load.fixed_kg + task.load.sprayed_kg * carried_frac
-    model = task.aircraft.model
+    model, kg = task.aircraft.model, task.load.fixed_kg + task.load.sprayed_kg * carried_frac
     fast = np.maximum(speeds.air_m_s, speeds.ground_m_s)
-    # Wind is never steady: a leg is counted with the dearest airspeed between calm and this wind, never cheaper than calm.
-    legs_w = np.maximum(model.power_w(fast, kg, task.density_kg_m3), model.power_w(speeds.least_air_m_s, kg, task.density_kg_m3))
+    if powers.flat:
+        # Only a mean draw at cruise is known: beyond it all is counted as drag, which no aircraft exceeds.
+        legs_w = powers.work_w * np.maximum(1.0, fast / max(task.aircraft.cruise_m_s, task.work_m_s)) ** 3
+        how = "beyond cruise by its cube, as only a mean draw is known"
+    else:
+        # Wind is never steady: a leg is counted with the dearest airspeed between calm and this wind, never cheaper than calm.
+        lull_w = model.power_w(speeds.least_air_m_s, kg, task.density_kg_m3)
+        legs_w = np.maximum(model.power_w(fast, kg, task.density_kg_m3), lull_w)
+        how = "each with the dearest airspeed from calm to it"
     seconds = float(speeds.times_s.sum())
     if seconds <= 0:
         return powers, legs_w
     low, high = float(speeds.air_m_s.min()), float(speeds.air_m_s.max())
-    words = f"energy of all legs: {low:.1f} to {high:.1f} m/s through the air in this wind, each with the dearest airspeed from calm to it"
+    words = f"energy of all legs: {low:.1f} to {high:.1f} m/s through the air in this wind, {how}"
     note_step(Step("route_wh", float((legs_w * speeds.times_s).sum()) / _J_WH, "Wh", words, source=ZENG, kind="run"))
     note_step(Step("route_s", seconds, "s", "time of all legs, turns left out", source=NAVIGATION, kind="run"))
     mean = route_power_w(float((legs_w * speeds.times_s).sum()) / _J_WH, seconds)

@@ -35,5 +35,5 @@
       {/each}
     </tbody>
   </table>
-  <p class="quiet m-0">Power: the dearest airspeed between calm and this wind, for wind is never steady.</p>
+  <p class="quiet m-0">Power is never counted below that in calm air, for wind is never steady.</p>
 </details>
