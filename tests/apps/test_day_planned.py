@@ -60,6 +60,9 @@ def minutes(plan, at_s):
 def busy(lead, fleet, job):
     """A day on which each of two packs flies more than once, none of them full."""
     jobs = [job, make_job(lead, fleet, name="Second"), make_job(lead, fleet, name="Third")]
+    for each in jobs:  # hardly any wind: sorties that leave something in the pack
+        each.wind = each.wind | {"speed_m_s": 1.0}
+        each.save(update_fields=["wind"])
     packs = [{"pack_id": fleet[f"0{k}"].pk, "start_frac": 0.3} for k in (2, 3)]
     return make_day(lead, fleet, jobs, packs=packs)
 
