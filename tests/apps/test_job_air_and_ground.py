@@ -159,6 +159,18 @@ def test_where_the_airspeed_is_held_a_constant_flow_is_refused_and_one_by_speed_
     assert max(s["litres"] for s in wide["sorties"]) <= 40.0 + 1e-6
 
 
+@pytest.mark.parametrize("flow", ["constant", "by speed"])
+def test_a_flow_that_the_pump_bounds_is_shown_as_it_is_with_its_working(lead, fleet, flow):
+    """By hand: 18 L/ha over 5 m at 5 m/s is 2.7 L/min; a pump of 2.6 gives 17.33."""
+    plan = job_plan(spraying(lead, fleet, {"flow": flow, "most_flow_l_min": 2.6}, speed_m_s=3.0, from_deg=250.0))
+    values = {f["key"]: f["value"] for f in plan["figures"]}
+    assert values["flow_l_min"] == pytest.approx(2.6)
+    assert plan["workings"]["flow_l_min"]["value"] == values["flow_l_min"]
+    assert [x["dose_l_ha"] for x in plan["lines"]] == pytest.approx([18.0 * 2.6 / 2.7] * len(plan["lines"]))
+    assert sum(s["litres"] for s in plan["sorties"]) == pytest.approx(values["volume_l"])
+    assert max(s["litres"] for s in plan["sorties"]) <= 40.0 + 1e-6
+
+
 def test_a_wind_that_slows_lines_is_said_and_an_unknown_bound_too(lead, fleet):
     plan = job_plan(spraying(lead, fleet, {"most_m_s": 9.0}, 70.0, speed_m_s=6.5, from_deg=250.0))
     said = next(c["words"] for c in plan["checks"] if c["key"] == "slow_lines")

@@ -155,3 +155,7 @@ def test_what_an_older_version_kept_of_a_run_is_read_anew(web, flown):
     assert services.refresh_flown() == 1
     assert web.get("/logbook").json()["entries"] == whole
     assert services.refresh_flown() == 0
+    # A day that cannot be read at all stops no start: it is logged and left.
+    DayRun.objects.update(flown={"schema": 0}, frame={"task": "of long ago"})
+    assert services.refresh_flown() == 0
+    assert DayRun.objects.get().flown == {"schema": 0}

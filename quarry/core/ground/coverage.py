@@ -174,11 +174,13 @@ def reversed_coverage(c: Coverage, task: LineTask) -> Coverage:
     return replace(c, lines=lines, path=path, path_line=owner, time_s=time)
 
 
-def speeds_on(c: Coverage, task: LineTask) -> list[float]:
-    """Return the speed over ground on each line of a coverage. [m/s]"""
+def speeds_on(c: Coverage, task: LineTask) -> tuple[Floats, Floats]:
+    """Return length and speed over ground of each line of a coverage that can be flown. [m, m/s]"""
     d = np.array([(x2 - x1, y2 - y1) for x1, y1, x2, y2 in c.lines]).reshape(-1, 2)
     ground, _ = held_speeds_m_s(d[:, 0], d[:, 1], task.held, task.wind)
-    return [float(v) for v in ground if v > 0]
+    length = np.hypot(d[:, 0], d[:, 1])
+    able = (ground > 0) & (length > 0)
+    return length[able], ground[able]
 
 
 def _merit(c: Coverage, area: Area, task: LineTask) -> float:

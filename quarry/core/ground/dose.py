@@ -64,10 +64,10 @@ class Doses:
         return float(self.litres.sum())
 
 
-@formula("constant flow = rate × swath × length of all lines ÷ time on them", source=SPRAYING, result="flow_l_min")
-def constant_flow_l_min(rate_l_ha: float, swath_m: float, on_line_m: float, on_line_s: float) -> float:
-    """Return the one flow with which all lines together get what is asked for. [L/min]"""
-    return rate_l_ha * swath_m * on_line_m / M2_PER_HA / (on_line_s / 60.0)
+@formula("flow = dose × swath × length of all lines ÷ time on them", source=SPRAYING, result="flow_l_min")
+def mean_flow_l_min(dose_l_ha: float, swath_m: float, on_line_m: float, on_line_s: float) -> float:
+    """Return the mean flow over lines that together get a dose; with a constant flow, the flow. [L/min]"""
+    return dose_l_ha * swath_m * on_line_m / M2_PER_HA / (on_line_s / 60.0)
 
 
 @formula("litres = length of all lines × swath × dose", source=SPRAYING, result="volume_l")
@@ -96,7 +96,7 @@ def line_doses(lengths_m: Floats, ground_m_s: Floats, rate_l_ha: float, swath_m:
     """
     seconds = lengths_m / ground_m_s
     if pump.flow == "constant":
-        one = constant_flow_l_min(rate_l_ha, swath_m, float(lengths_m.sum()), float(seconds.sum())) if lengths_m.size else 0.0
+        one = mean_flow_l_min(rate_l_ha, swath_m, float(lengths_m.sum()), float(seconds.sum())) if lengths_m.size else 0.0
         flow = pump.within(np.full_like(ground_m_s, one))
     else:
         flow = pump.within(np.array([flow_for_rate_l_min(rate_l_ha, v, swath_m) for v in ground_m_s.tolist()]))

@@ -7,7 +7,7 @@ from quarry.apps.day.models import DayRun, LandedSortie
 from quarry.apps.day.queries import hours_of
 from quarry.apps.day.repository import flown_json
 
-_TOLD = [f.attname for f in LandedSortie._meta.concrete_fields if f.name not in ("id", "organisation", "run", "sortie")]
+_FIGURES = [f.attname for f in LandedSortie._meta.concrete_fields if f.name not in ("id", "organisation", "run", "sortie")]
 
 
 def keep_landed(run: DayRun, reading: mappers.Reading) -> None:
@@ -20,10 +20,10 @@ def keep_landed(run: DayRun, reading: mappers.Reading) -> None:
     gone = before.keys() - {row.sortie for row in landed}
     if gone:
         LandedSortie.objects.filter(run=run, sortie__in=gone).delete()
-    changed = [row for row in landed if row.sortie not in before or _told(row) != _told(before[row.sortie])]
+    changed = [row for row in landed if row.sortie not in before or _figures(row) != _figures(before[row.sortie])]
     if changed:
-        LandedSortie.objects.bulk_create(changed, update_conflicts=True, unique_fields=["run", "sortie"], update_fields=_TOLD)
+        LandedSortie.objects.bulk_create(changed, update_conflicts=True, unique_fields=["run", "sortie"], update_fields=_FIGURES)
 
 
-def _told(row: LandedSortie) -> list[object]:
-    return [getattr(row, name) for name in _TOLD]
+def _figures(row: LandedSortie) -> list[object]:
+    return [getattr(row, name) for name in _FIGURES]

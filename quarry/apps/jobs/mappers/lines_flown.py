@@ -16,7 +16,7 @@ from quarry.core.base.sources import ALGEBRA, SPRAYING
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, explain
 from quarry.core.flight.energy import Airframe
-from quarry.core.ground.dose import Doses, Pump, check_doses, line_doses, litres_on_lines
+from quarry.core.ground.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
 from quarry.core.sorties.plan import LineFlown, Sortie
 
 _SLOWER_M_S = 0.05
@@ -24,11 +24,11 @@ _SLOWER_M_S = 0.05
 
 @dataclass(frozen=True, slots=True)
 class Sprayed:
-    """What the lines of a spraying job get, and the steps of their litres."""
+    """What the lines of a spraying job get, and the steps of their litres and of their flow."""
 
     doses: Doses
-    pump: Pump
-    steps: tuple[Step, ...]
+    litres_steps: tuple[Step, ...]
+    flow_steps: tuple[Step, ...]
 
     def litres_of(self, sortie: Sortie, flown: Sequence[LineFlown], again_m: float) -> float:
         """Return what a sortie sprays on its stretches of lines; what is flown again on resuming is not sprayed again. [L]"""
@@ -60,33 +60,32 @@ def sprayed(f: JobFields, model: AircraftModel, flown: Sequence[LineFlown], tole
         return None
     lengths, ground = np.array([x.length_m for x in flown]), np.array([x.ground_m_s for x in flown])
     pump = pump_of(model)
-    explained = explain(line_doses, lengths, ground, f.work.rate_l_ha, f.work.swath_m, pump)
-    doses = explained.value
+    doses = line_doses(lengths, ground, f.work.rate_l_ha, f.work.swath_m, pump)
     check_doses(doses, f.work.rate_l_ha, tolerance_frac, np.array([x.track_deg for x in flown]), ground, pump)
-    metres = float(lengths.sum())
-    mean = doses.total_l / (metres * f.work.swath_m / M2_PER_HA)
-    litres = explain(litres_on_lines, metres, f.work.swath_m, mean)
+    metres, seconds = float(lengths.sum()), float((lengths / ground).sum())
+    dose = doses.total_l / (metres * f.work.swath_m / M2_PER_HA)
     words = "dose of the lines, from flow and speed over ground on each" + (
         ", the mean" if np.ptp(doses.dose_l_ha) > 0.01 else ""
     )
     steps = (
-        *(s for s in explained.steps if pump.flow == "constant" and s.name == "flow_l_min"),
         Step("on_line_m", metres, "m", "all lines together, nozzles open on each from end to end", source=ALGEBRA, kind="run"),
-        Step("dose_l_ha", mean, "L/ha", words, source=SPRAYING, kind="run"),
-        *litres.steps,
+        Step("dose_l_ha", dose, "L/ha", words, source=SPRAYING, kind="run"),
     )
-    return Sprayed(doses, pump, steps)
+    litres = explain(litres_on_lines, metres, f.work.swath_m, dose).steps
+    time = Step("on_line_s", seconds, "s", "time on all lines, at the speed over ground of each", source=ALGEBRA, kind="run")
+    flow = explain(mean_flow_l_min, dose, f.work.swath_m, metres, seconds).steps
+    return Sprayed(doses, (*steps, *litres), (*steps, time, *flow))
 
 
-def tank_line(f: JobFields, model: AircraftModel, flown: Sequence[float], line_m: float | None) -> float | None:
-    """Return the line that one tank treats where it runs out first. [m]
+def tank_line(f: JobFields, model: AircraftModel, lengths_m: Floats, ground_m_s: Floats, line_m: float | None) -> float | None:
+    """Return the line that one tank treats where each metre takes most; None where nothing is sprayed. [m]
 
-    ``flown``: ground speeds on the lines. With a constant flow the slowest line takes most for each metre.
+    ``lengths_m``, ``ground_m_s``: of the lines of a coverage that can be flown.
     """
-    if line_m is None or not flown or not isinstance(f.work, SprayingWork) or pump_of(model).flow == "by speed":
+    if line_m is None or not lengths_m.size or not isinstance(f.work, SprayingWork):
         return line_m
-    harmonic = len(flown) / sum(1.0 / v for v in flown)
-    return line_m * min(1.0, min(flown) / harmonic)
+    doses = line_doses(lengths_m, ground_m_s, f.work.rate_l_ha, f.work.swath_m, pump_of(model))
+    return f.work.tank_l / float((doses.litres / lengths_m).max())
 
 
 def lines_out(flown: Sequence[LineFlown], spray: Sprayed | None) -> list[LineOut]:

@@ -43,7 +43,7 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     setup = _setup(f, aircraft, ground, work, air, home, cover.best, shelf, terrain)
 
     def task_for(c: Coverage) -> SortieTask:
-        tank_m = tank_line(f, aircraft, speeds_on(c, lines), work.tank_line_m)
+        tank_m = tank_line(f, aircraft, *speeds_on(c, lines), work.tank_line_m)
         return replace(setup.task, relief=setup.over.relief_of(c), tank_line_m=tank_m)
 
     joint = plan_together(cover, lines, task_for, ground.area.forbidden)

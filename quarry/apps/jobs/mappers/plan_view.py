@@ -155,21 +155,14 @@ def to_plan(
 
 
 def _litres_of_lines(figures: list[FigureOut], work: WorkAsked, spray: Sprayed, sorties: int) -> None:
-    """Set litres by the lines that are sprayed, fillings by the sorties, and a constant flow, in place of those by area."""
-    total = float(spray.steps[-1].value or 0.0)
-    steps = {
-        "volume_l": spray.steps,
-        "loads_count": (Step("loads_count", sorties, "", "sorties: the tank is filled for each", source=ALGEBRA, kind="run"),),
-    }
-    values = {"volume_l": total, "loads_count": float(sorties)}
-    if spray.pump.flow == "constant":
-        values["flow_l_min"] = float(spray.doses.flow_l_min[0])
-        steps["flow_l_min"] = spray.steps[:1]
+    """Set litres and flow by the lines that are sprayed and fillings by the sorties, in place of those by area."""
+    filled = Step("loads_count", sorties, "", "sorties: the tank is filled for each", source=ALGEBRA, kind="run")
+    found = {"volume_l": spray.litres_steps, "flow_l_min": spray.flow_steps, "loads_count": (filled,)}
     for k, figure in enumerate(figures):
-        if figure.key in values:
-            figures[k] = FigureOut(figure.key, values[figure.key])
-            last = steps[figure.key][-1]
-            work.workings[figure.key] = Working(figure.key, last.value, last.unit, steps[figure.key])
+        if figure.key in found:
+            last = found[figure.key][-1]
+            figures[k] = FigureOut(figure.key, float(last.value or 0.0))
+            work.workings[figure.key] = Working(figure.key, last.value, last.unit, found[figure.key])
 
 
 def _litres(cut: SortiePlan, spray: Sprayed | None) -> list[float | None]:
