@@ -204,6 +204,13 @@ describe('pictures of a plan', () => {
     expect(screen.getByRole('img')).toHaveAccessibleName(/Longest at 9.0 m\/s, farthest against the wind at 17.0 m\/s/);
   });
 
+  it('marks the most that the lines need through the air in wind, not the speed over ground', () => {
+    const lines = [{ air_m_s: 4 }, { air_m_s: 12 }];
+    render(SpeedCurve, { plan: plan({ lines }), work: 8, cruise: 11 });
+    expect(screen.getByText(/lines up to 12.0 m\/s/)).toHaveTextContent('18:40');
+    expect(screen.queryByText(/lines 8.0/)).toBeNull();
+  });
+
   it('says what is missing where power is constant', () => {
     const flat = { flat: true, points: [], longest_m_s: null, farthest_m_s: null };
     render(SpeedCurve, { plan: plan({ speed_curve: flat }), work: 8, cruise: 12 });

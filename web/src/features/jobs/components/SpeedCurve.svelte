@@ -12,9 +12,13 @@
   const last = $derived(points.at(-1)?.[0] ?? 20);
   const top = $derived(Math.max(60, ...points.map((p) => p[1])));
   const at = (v: number) => heightAt(points, v);
+  // The speed set is over ground: in wind the lines need more or less through the air.
+  const airs = $derived(plan.lines?.length ? plan.lines.map((x) => x.air_m_s) : [work]);
+  const fastest = $derived(Math.max(...airs));
+  const lines = $derived(fastest - Math.min(...airs) < 0.1 ? 'lines' : 'lines up to');
   const marks = $derived(
     [
-      { v: work, word: 'lines', ink: 'var(--ink)' },
+      { v: fastest, word: lines, ink: 'var(--ink)' },
       { v: cruise, word: 'ways', ink: 'var(--tarn)' },
       { v: curve.longest_m_s, word: 'longest', ink: 'var(--lichen)' },
       { v: curve.farthest_m_s, word: 'farthest', ink: 'var(--copper)' },
@@ -26,8 +30,9 @@
   <h2>Minutes by airspeed</h2>
   {#if curve.flat}
     <p class="quiet m-0 mt-1">
-      The same at every speed: give mass and rotors of this model in the <a href="/fleet">fleet</a>, then power follows speed,
-      load and air.
+      Counted the same up to cruise, and beyond it as drag alone: give mass and rotors of this model in the <a href="/fleet"
+        >fleet</a
+      >, then power follows speed, load and air.
     </p>
   {:else}
     <Chart
@@ -35,7 +40,8 @@
         curve.farthest_m_s ?? 0,
         'm_s',
         session.units,
-      )}; lines flown at {show(work, 'm_s', session.units)} give {minutes(at(work))}"
+      )}; {lines}
+      {show(fastest, 'm_s', session.units)} give {minutes(at(fastest))}"
       height={80}
       fixed={276}
       x={[0, last]}
