@@ -29,9 +29,10 @@ def _measure(ask: Callable[..., bytes]) -> None:
 
     def move(step: list[int]) -> bytes:
         step[0] += 1
-        area = [list(p) for p in figures["area"]]
-        area[0][0] += step[0] * 1e-6
-        told = ask("PUT", f"/api/jobs/{job}", {"version": version[0], "job": figures | {"area": area}})
+        area = dict(figures["areas"][0])
+        area["ring"] = [list(p) for p in area["ring"]]
+        area["ring"][0][0] += step[0] * 1e-6
+        told = ask("PUT", f"/api/jobs/{job}", {"version": version[0], "job": figures | {"areas": [area]}})
         version[0] = json.loads(told)["job"]["version"]
         return told
 

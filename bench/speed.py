@@ -12,8 +12,9 @@ from shapely import Polygon, affinity
 from bench.clock import ms, seconds, show
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.wind import Wind
-from quarry.core.ground.coverage import Coverage, LineTask, plan_coverage
+from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import LocalFrame
+from quarry.core.ground.lines import Coverage, LineTask
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.ground.relief import route_relief
 from quarry.core.ground.terrain import TerrainGrid

@@ -108,7 +108,7 @@ def make_job(lead: User, known: dict[str, Any], **over: Any) -> Any:
     figures = {
         "name": "Top field",
         "kind": "mapping",
-        "area": FIELD,
+        "areas": [{"ring": FIELD}],
         "home": HOME,
         "aircraft_model_id": known["Quad"].pk,
         "aircraft_id": known["A1"].pk,

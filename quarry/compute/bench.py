@@ -15,7 +15,8 @@ from quarry.compute.register import calculator
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
 from quarry.core.flight.wind import HeldSpeed, Wind, leg_times_s
-from quarry.core.ground.coverage import LineTask, plan_coverage
+from quarry.core.ground.coverage import plan_coverage
+from quarry.core.ground.lines import MOST_LEFT_FRAC, LineTask
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
@@ -55,6 +56,7 @@ class CoverageIn(Loose):
     instance: CoverageInstance
     ends: Literal["clip", "cover"] = "clip"
     angle_deg: float | None = None
+    most_left_frac: float = Field(default=MOST_LEFT_FRAC, ge=0, le=1)
 
 
 @calculator("coverage", "Lines over an outline, in the best direction and order", CoverageIn)
@@ -62,13 +64,22 @@ def coverage(data: CoverageIn) -> dict[str, Any]:
     """Return the lines, the way flown and the curve of time over direction."""
     i = data.instance
     area = make_area(i.polygon.exterior, [KeepOut(tuple(h), "unworked") for h in i.polygon.holes])
-    task = LineTask(i.line_spacing_m, i.speed_mps, i.turn_s, ends=data.ends, angle_deg=data.angle_deg, step_deg=2.0, refine=8)
+    task = LineTask(
+        i.line_spacing_m,
+        i.speed_mps,
+        i.turn_s,
+        ends=data.ends,
+        angle_deg=data.angle_deg,
+        step_deg=2.0,
+        refine=8,
+        most_left_frac=data.most_left_frac,
+    )
     plan = plan_coverage(area, task)
     c = plan.best
     return {
         "angle_deg": c.angle_deg,
         "path": plain(c.path),
-        "lines": plain(c.lines),
+        "lines": plain(c.spans),
         "on_line_m": c.on_line_m,
         "time_s": c.time_s,
         "uncovered_frac": c.uncovered_frac,

@@ -64,7 +64,7 @@ def most_bytes(path: str, *, known: bool) -> int:
     if not known or path == "/api/session":
         return _SMALL
     for where, most in (
-        (r"/api/jobs/outline", settings.UPLOAD_MOST_BYTES),
+        (r"/api/jobs/boundary", settings.UPLOAD_MOST_BYTES),
         (r"/api/terrains|/api/packs/tables(/.*)?", settings.TABLE_MOST_BYTES),
         (r"/api/logbook/imports", settings.LOG_MOST_BYTES),
     ):

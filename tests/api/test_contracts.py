@@ -98,12 +98,14 @@ def test_a_job_is_saved_as_one_goes_and_planned_in_the_same_answer(web, job):
 def test_a_job_that_cannot_be_planned_is_saved_and_says_why(web, job):
     answer = web.get(f"/jobs/{job.pk}").json()
     crossed = [FIELD[0], FIELD[2], FIELD[1], FIELD[3]]
-    after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"area": crossed}})
+    after = web.put(
+        f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"areas": [figures(answer)["areas"][0] | {"ring": crossed}]}}
+    )
     assert after.status_code == 200
     body = after.json()
     assert body["plan"] is None
     assert body["problem"]["field"] == "area"
-    assert body["job"]["area"] == crossed
+    assert body["job"]["areas"][0]["ring"] == crossed
 
 
 @pytest.mark.parametrize(
@@ -112,7 +114,7 @@ def test_a_job_that_cannot_be_planned_is_saved_and_says_why(web, job):
         ({"letter": "??"}, "job.letter"),
         ({"kind": "diving"}, "job.kind"),
         ({"name": ""}, "job.name"),
-        ({"area": [[1]]}, "job.area.0"),
+        ({"areas": [{"ring": [[1]]}]}, "job.areas.0"),
     ],
 )
 def test_figures_of_the_wrong_shape_are_refused_at_their_field(web, job, change, field):
@@ -150,19 +152,19 @@ def test_lists_ask_the_database_a_fixed_number_of_times(web, lead, fleet, job, d
 def test_an_outline_is_read_and_nothing_is_stored(web, job):
     ring = [*FIELD, FIELD[0]]
     file = SimpleUploadedFile("a.geojson", json.dumps({"type": "Polygon", "coordinates": [ring]}).encode())
-    found = web.client.post("/api/jobs/outline", {"file": file}).json()
-    assert found["area"] == FIELD
-    assert found["notes"] == []
-    assert (found["home"], found["home_kept"]) == (min(FIELD, key=sum), False), "a corner stands in where no home is known"
+    found = web.client.post("/api/jobs/boundary", {"file": file}).json()
+    assert found["areas"][0]["ring"] == FIELD
+    assert [n["words"] for n in found["notes"]] == ["In the file: 1 area."]
+    assert (found["home"], found["home_stays"]) == (min(FIELD, key=sum), False), "a corner stands in where no home is known"
     file.seek(0)
-    near = web.client.post(f"/api/jobs/outline?home_lon={FIELD[0][0] + 0.01}&home_lat={FIELD[0][1]}", {"file": file}).json()
-    assert (near["home"], near["home_kept"]) == ([pytest.approx(FIELD[0][0] + 0.01), FIELD[0][1]], True)
+    near = web.client.post(f"/api/jobs/boundary?home_lon={FIELD[0][0] + 0.01}&home_lat={FIELD[0][1]}", {"file": file}).json()
+    assert (near["home"], near["home_stays"]) == ([pytest.approx(FIELD[0][0] + 0.01), FIELD[0][1]], True)
     file.seek(0)
-    far = web.client.post("/api/jobs/outline?home_lon=9&home_lat=40", {"file": file}).json()
-    assert far["home_kept"] is False
+    far = web.client.post("/api/jobs/boundary?home_lon=9&home_lat=40", {"file": file}).json()
+    assert far["home_stays"] is False
     bad = io.BytesIO(b"<kml>")
     bad.name = "x.kml"
-    assert assert_problem(web.client.post("/api/jobs/outline", {"file": bad}), 422)["field"] == "file"
+    assert assert_problem(web.client.post("/api/jobs/boundary", {"file": bad}), 422)["field"] == "file"
     long = {
         "type": "Feature",
         "properties": {"name": "x" * 75},
@@ -170,8 +172,8 @@ def test_an_outline_is_read_and_nothing_is_stored(web, job):
     }
     whole = {"type": "FeatureCollection", "features": [{**long, "geometry": {"type": "Polygon", "coordinates": [ring]}}, long]}
     file = SimpleUploadedFile("a.geojson", json.dumps(whole).encode())
-    found = web.client.post("/api/jobs/outline", {"file": file}).json()
-    assert [len(o["name"]) for o in (found, *found["others"])] == [60, 60]
+    found = web.client.post("/api/jobs/boundary", {"file": file}).json()
+    assert [len(o["name"]) for o in found["areas"]] == [75, 75]
     assert web.get("/jobs").json()["total"] == 1
 
 

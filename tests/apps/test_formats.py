@@ -1,286 +1,268 @@
-"""Outlines from files: what is taken, what is said, and what is refused before it can do harm."""
+"""Jobs and their routes as files: what is written, with heights, speeds and actions, and that nothing is lost on the way back."""
 
-import dataclasses
+import csv
 import io
 import json
-import math
-import random
-import zipfile
-from pathlib import Path
+from itertools import pairwise
 from xml.etree import ElementTree as Xml
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from quarry.apps.bounded import BoundedReader, ReadingStopped, read_bounded
 from quarry.apps.jobs.fields import (
+    AreaFields,
     JobFields,
     KeepOutFields,
     LineFields,
     MappingWork,
     NamedPlace,
+    ObstacleFields,
     SiteFields,
     SortieFields,
     WindFields,
 )
-from quarry.apps.jobs.formats.reading import FormatError, read_outline
-from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml
-from quarry.apps.jobs.views import SortieOut
+from quarry.apps.jobs.formats.boundary.reading import read_boundary
+from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml, waypoint_table
+from quarry.core.base.errors import OutOfRange
+from quarry.core.ground.geodesy import distance_m
+from quarry.core.sorties.waypoints import (
+    Heights,
+    Leg,
+    SortieRoute,
+    Speeds,
+    done_at_place,
+    done_at_time,
+    done_at_waypoint,
+    remainder,
+    waypoints,
+)
 from tests.factories import FIELD, HOME, POND
 
-SAMPLES = Path(__file__).parent.parent / "samples" / "fields"
-KML = '<?xml version="1.0"?><kml xmlns="http://www.opengis.net/kml/2.2"><Document>{}</Document></kml>'
-
-
-def ring_text(ring):
-    return " ".join(f"{x},{y},0" for x, y in [*ring, ring[0]])
-
-
-def placemark(ring, name="Field", holes=()):
-    inner = "".join(
-        f"<innerBoundaryIs><LinearRing><coordinates>{ring_text(h)}</coordinates></LinearRing></innerBoundaryIs>" for h in holes
-    )
-    outer = f"<outerBoundaryIs><LinearRing><coordinates>{ring_text(ring)}</coordinates></LinearRing></outerBoundaryIs>"
-    return f"<Placemark><name>{name}</name><Polygon>{outer}{inner}</Polygon></Placemark>"
-
-
-def point(place, name):
-    return f"<Placemark><name>{name}</name><Point><coordinates>{place[0]},{place[1]}</coordinates></Point></Placemark>"
-
-
-def kmz(text, name="doc.kml", extra=()):
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as packed:
-        packed.writestr(name, text)
-        for member, body in extra:
-            packed.writestr(member, body)
-    return buffer.getvalue()
-
-
-def feature(kind, coordinates, **properties):
-    return {"type": "Feature", "properties": properties, "geometry": {"type": kind, "coordinates": coordinates}}
-
-
-def collection(*features):
-    return json.dumps({"type": "FeatureCollection", "features": list(features)}).encode()
-
-
-CLOSED = [*FIELD, FIELD[0]]
-
-
-@pytest.mark.parametrize(
-    ("data", "name"),
-    [
-        (KML.format(placemark(FIELD)).encode(), "a.kml"),
-        (b"\xef\xbb\xbf" + KML.format(placemark(FIELD)).encode(), "bom.kml"),
-        (kmz(KML.format(placemark(FIELD))), "a.kmz"),
-        (kmz(KML.format(placemark(FIELD)), "deep/folder/area.KML"), "wrong-suffix.kml"),
-        (collection(feature("Polygon", [CLOSED], name="Field")), "a.geojson"),
-        (json.dumps(feature("Polygon", [CLOSED], name="Field")).encode(), "b.json"),
-        (json.dumps({"type": "Polygon", "coordinates": [CLOSED]}).encode(), "Field.json"),
-        (collection(feature("LineString", CLOSED, name="Field")), "closed line.geojson"),
-        (
-            json.dumps({"type": "GeometryCollection", "geometries": [{"type": "Polygon", "coordinates": [CLOSED]}]}).encode(),
-            "Field",
-        ),
-    ],
-)
-def test_an_outline_is_found_whatever_the_file_is_called(data, name):
-    found = read_outline(data, name)
-    assert [tuple(p) for p in found.area] == [tuple(p) for p in FIELD]
-    assert found.name == "Field"
-    assert found.keep_outs == []
-    assert found.notes == []
-
-
-def test_holes_become_keep_outs_and_no_point_becomes_home_by_itself():
-    found = read_outline(KML.format(placemark(FIELD, holes=[POND]) + point(HOME, "Home")).encode(), "a.kml")
-    assert [dataclasses.asdict(k) for k in found.keep_outs] == [{"ring": POND, "crossing": "never", "margin_m": 5.0, "name": ""}]
-    assert [(p.name, p.at, p.home) for p in found.points] == [("Home", HOME, True)]
-    assert any("none is home unless chosen" in n for n in found.notes)
-
-
-def test_a_lone_point_far_away_is_offered_with_how_far_it_is():
-    found = read_outline(KML.format(placemark(FIELD) + point([12.0, 46.2], "office")).encode(), "a.kml")
-    (office,) = found.points
-    assert not office.home
-    assert office.away_m == pytest.approx(377_000, rel=0.02), "a degree of longitude at 46.2 N is 77.2 km"
-
-
-def test_areas_beside_the_largest_are_told_and_none_is_a_keep_out():
-    beside = [[x + 0.004, y] for x, y in FIELD]
-    apart = [[x + 0.05, y] for x, y in POND]
-    body = placemark(POND, "pond") + placemark(FIELD) + placemark(apart, "orchard") + placemark(beside[:3], "beside")
-    found = read_outline(KML.format(body).encode(), "a.kml")
-    assert (found.name, found.keep_outs) == ("Field", [])
-    assert {o.name: o.meets for o in found.others} == {"pond": True, "orchard": False, "beside": True}
-    assert "3 more areas in the file (beside, pond, orchard)" in found.notes[0]
-
-
-def test_an_area_without_three_corners_is_left_out_by_name():
-    good, bad = feature("Polygon", [CLOSED], name="Field"), feature("Polygon", [[FIELD[0], FIELD[1], FIELD[0]]], name="Half")
-    found = read_outline(collection(bad, good), "x.geojson")
-    assert found.name == "Field"
-    assert found.notes == ["“Half” has too few corners (at least three are needed) and was left out."]
-    with pytest.raises(FormatError, match="“Half” has too few corners"):
-        read_outline(collection(bad), "x.geojson")
-
-
-@pytest.mark.parametrize("encoding", ["utf-8-sig", "utf-16", "utf-16-be", "utf-32"])
-def test_geojson_with_a_byte_order_mark_is_read(encoding):
-    text = collection(feature("Polygon", [CLOSED], name="Tørv")).decode()
-    assert read_outline(text.encode(encoding), "bom.geojson").name == "Tørv"
-
-
-def test_long_and_hostile_names_are_cut_to_what_can_be_kept_and_told():
-    long, marks = "x" * 75, "west\u202e\x00\nfield"
-    found = read_outline(
-        collection(feature("Polygon", [CLOSED], name=long), feature("Polygon", [[*POND, POND[0]]], name=marks)), "x"
-    )
-    assert len(found.name) == 60
-    assert found.others[0].name == "west field"
-    assert any("was shortened to 60 characters" in n for n in found.notes)
-
-
-def scribble(points):
-    draw = random.Random(5)
-    ring = [[7.1 + draw.random() * 0.01, 46.2 + draw.random() * 0.005] for _ in range(points)]
-    return collection(feature("Polygon", [[*ring, ring[0]]], name="Scribble"))
-
-
-def test_a_scribble_is_refused_instead_of_simplified_for_ever():
-    with pytest.raises(FormatError, match="crosses itself over and over"):
-        read_bounded("quarry.apps.jobs.formats.reading:read_outline", scribble(5000), "scribble", seconds=10.0)
-
-
-def test_a_reader_that_never_ends_eats_memory_or_dies_is_stopped_with_the_reason():
-    with pytest.raises(ReadingStopped, match="stopped after 1 s"):
-        read_bounded("time:sleep", 30, seconds=1.0)
-    with pytest.raises(ReadingStopped, match="more than 600 MB of memory"):
-        read_bounded("builtins:bytes", 2_000_000_000, memory_mb=600)
-    with pytest.raises(ReadingStopped, match="broke its reader off"):
-        read_bounded("os:abort")
-    with BoundedReader() as reader:
-        with pytest.raises(ReadingStopped):
-            reader.call("os:abort")
-        assert reader.call("builtins:len", b"again") == 5, "a fresh process after one that died"
-        with pytest.raises(FormatError, match="neither") as bad:
-            reader.call("quarry.apps.jobs.formats.reading:read_outline", b"?", "x")
-        assert bad.value.field == "file"
-
-
-@pytest.mark.parametrize("path", sorted(SAMPLES.glob("*/*.*")), ids=lambda p: p.name)
-def test_foreign_boundary_files_are_read_or_refused_in_words(path):
-    """Files with known truth, made by other hands; see README in their folder."""
-    truth = json.loads((SAMPLES / "truth.json").read_text())["files"].get(path.name)
-    try:
-        found = read_outline(path.read_bytes(), path.name)
-    except FormatError:
-        assert "coordinates" not in str(truth and truth["tests"]), "blanks around commas are read"
-        # In words, never as another error. That all of these are read at last is for their own work to show.
-        return
-    if truth and truth["outcome"] == "import":
-        areas = [found.area_ha, *(o.area_ha for o in found.others)]
-        assert max(areas) == found.area_ha
-        assert len(found.points) == len(truth.get("points", []))
-
-
-def test_twenty_thousand_points_are_simplified_and_it_says_by_how_much():
-    ring = [
-        [7 + 0.004 * math.cos(2 * math.pi * k / 20_000), 46 + 0.003 * math.sin(2 * math.pi * k / 20_000)] for k in range(20_000)
-    ]
-    found = read_outline(collection(feature("Polygon", [[*ring, ring[0]]])), "round.geojson")
-    assert 3 < len(found.area) <= 4_000
-    assert "20,000 points and was simplified" in found.notes[0]
-    assert "moved by at most" in found.notes[0]
-
-
-BOMB = kmz("<kml>" + " " * 30_000_000 + "</kml>")
-ENTITIES = b'<?xml version="1.0"?><!DOCTYPE k [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><kml>&b;</kml>'
-OUTSIDE = b'<?xml version="1.0"?><!DOCTYPE k [<!ENTITY x SYSTEM "file:///etc/hostname">]><kml>&x;</kml>'
-
-
-@pytest.mark.parametrize(
-    ("data", "words"),
-    [
-        (ENTITIES, "defines entities or a document type"),
-        (OUTSIDE, "defines entities or a document type"),
-        (BOMB, "unpacks to far more than it should"),
-        (kmz(KML, extra=[(f"f{k}", "x") for k in range(250)]), "unpacks to far more"),
-        (kmz("hello", "readme.txt"), "holds no KML"),
-        (b"PK\x03\x04 not a zip", "KMZ is damaged"),
-        (b"<kml><Placemark>", "file is damaged"),
-        (KML.format(placemark(FIELD).replace("7.1,", "seven,")).encode(), "not a pair of numbers: seven"),
-        (KML.format(point(HOME, "x")).encode(), "holds no area"),
-        (b'{"type": "FeatureCollection", "features": [', "GeoJSON is damaged"),
-        (b"[" * 100_000, "GeoJSON"),
-        (b'{"type": "Circle", "coordinates": []}', "does not follow the form"),
-        (b'{"type": "Polygon", "coordinates": [[["a", "b"]]]}', "does not follow the form"),
-        (b"42 is a number", "neither GeoJSON, KML, KMZ nor GPX"),
-        (b"", "neither GeoJSON, KML, KMZ nor GPX"),
-        (collection(feature("Polygon", [[[y, -x * 14] for x, y in CLOSED]])), "look swapped"),
-        (collection(feature("Polygon", [[[x * 60_000, y * 60_000] for x, y in CLOSED]])), "not in degrees"),
-        (collection(feature("Polygon", [[[None, 1], [2, 3], [4, 5]]])), "does not follow the form"),
-    ],
-)
-def test_what_cannot_be_read_is_refused_with_a_remedy(data, words):
-    with pytest.raises(FormatError, match=words) as bad:
-        read_outline(data, "file")
-    assert bad.value.field == "file"
+SHORE = [[round(x + 0.004, 7), y] for x, y in FIELD]
+LINE = [[7.11, 46.21], [7.12, 46.212], [7.13, 46.21]]
+PROFILE = ((0.0, 5.0, 50.0), (120.0, 20.0, 65.0), (300.0, 8.0, 53.0), (2000.0, 8.0, 53.0))
 
 
 def pairs(ring):
     return [tuple(p) for p in ring]
 
 
-def drawn(*, sorties=(1, 2), whole=True, home=HOME, fallbacks=()):
-    """A job as it goes out."""
+def route(label="S1", *, profile=(), sea=None, bends=(), begins=60.0):
+    """A sortie of two lines with a transit between, the second with a gap."""
+    a, b, c, d, e = (7.1005, 46.2005), (7.1045, 46.2005), (7.1045, 46.2010), (7.1030, 46.2010), (7.1010, 46.2010)
+    legs = (
+        Leg(a, b, 0, 100.0),
+        Leg(b, c, -1, 110.0),
+        Leg(c, d, 1, 130.0),
+        Leg(d, e, -1, 150.0),
+        Leg(e, (7.1005, 46.2010), 1, 160.0),
+    )
+    return SortieRoute(
+        label,
+        tuple(HOME),
+        tuple(bends),
+        legs,
+        (),
+        begins,
+        240.0,
+        Heights(45.0, 60.0, tuple(profile), sea),
+        Speeds(8.0, 12.0, {0: 7.5, 1: 6.5}),
+    )
+
+
+def drawn(*, routes=None, whole=True, home=HOME, kind="mapping"):
+    """A job as it goes out: two areas and a corridor, keep-outs of both kinds, and all that stands around."""
     entered = JobFields(
-        kind="mapping",
-        area=pairs(FIELD),
+        kind=kind,
+        areas=[
+            AreaFields(pairs(FIELD), "Top & <field>"),
+            AreaFields(pairs(SHORE), "Shore", left_out=True, bearing_deg=31.5),
+            AreaFields(pairs(LINE), "Ditch", corridor_m=24.0),
+        ],
         keep_outs=[KeepOutFields(pairs(POND), "never", 5.0, "pond")],
         home=tuple(home) if home else None,
         work=MappingWork(height_m=45.0),
         lines=LineFields(),
         sorties=SortieFields(),
         wind=WindFields(),
-        site=SiteFields(fallbacks=[NamedPlace(tuple(at), name) for name, at in fallbacks]),
+        site=SiteFields(
+            obstacles=[ObstacleFields((7.101, 46.2), 6.0, 31.0, "mast")],
+            fallbacks=[NamedPlace((7.1, 46.2), "bank")],
+            homes=[NamedPlace((7.09, 46.2), "track end")],
+        ),
     )
-    blank = dict.fromkeys((f.name for f in dataclasses.fields(SortieOut)), None)
-    path = pairs([HOME, *FIELD[:3], HOME])
-    known = {"path": path, "time_s": 900.0, "turn_back_s": 800.0}
-    flown = [SortieOut(**blank | known | {"number": n, "turn_back_at": tuple(FIELD[n])}) for n in sorties]
-    return Drawn("Top & <field>", "S", entered, flown, whole)
+    return Drawn("Estate", entered, [route()] if routes is None else routes, whole)
 
 
-@pytest.mark.parametrize("form", ["kml", "geojson"])
-def test_what_is_written_can_be_read_again(form):
-    data = kml(drawn()) if form == "kml" else geojson(drawn())
-    found = read_outline(data, f"x.{form}")
-    assert found.area == FIELD
-    assert [(p.at, p.home) for p in found.points if p.name == "home"] == [(HOME, True)]
-    assert found.name == "Top & <field>"
-    assert [k.ring for k in found.keep_outs] == [POND], "no sortie is taken for a keep-out"
-    assert found.others == []
+@pytest.mark.parametrize("write", [geojson, kml])
+def test_a_job_comes_back_from_its_own_file_without_loss(write):
+    job = drawn()
+    found = read_boundary(write(job), "x")
+    f = job.fields
+    areas = [(a.name, pairs(a.ring), a.use == "nothing", a.bearing_deg) for a in found.areas]
+    assert areas == [(a.name, a.ring, a.left_out, a.bearing_deg) for a in f.areas if a.corridor_m is None]
+    assert [(x.name, pairs(x.places), x.width_m) for x in found.lines] == [("Ditch", pairs(LINE), 24.0)]
+    keeps = [(k.name, pairs(k.ring), k.crossing, k.margin_m) for k in (*found.areas[0].holes, *found.keep_outs)]
+    assert keeps == [(k.name, k.ring, k.crossing, k.margin_m) for k in f.keep_outs]
+    points = {(p.name, tuple(p.at), p.looks_like, p.radius_m, p.top_m) for p in found.points}
+    assert points == {
+        ("home", tuple(HOME), "home", None, None),
+        ("bank", (7.1, 46.2), "landing", None, None),
+        ("mast", (7.101, 46.2), "obstacle", 6.0, 31.0),
+        ("track end", (7.09, 46.2), "other home", None, None),
+    }
+    assert all(p.own for p in found.points)
 
 
-def test_gpx_that_is_written_gives_outline_and_home_and_no_sortie_is_taken_for_ground():
-    found = read_outline(gpx(drawn(fallbacks=[("bank", POND[0])])), "x.gpx")
-    assert (found.area, found.keep_outs, found.others) == (FIELD, [], [])
-    assert {p.name: p.home for p in found.points} == {"home": True, "fallback bank": False}
+@settings(max_examples=40, deadline=None)
+@given(
+    st.text(max_size=90),
+    st.lists(
+        st.tuples(st.floats(-170, 170), st.floats(-80, 80)),
+        min_size=1,
+        max_size=3,
+        unique_by=lambda p: (round(p[0], 3), round(p[1], 3)),
+    ),
+    st.sampled_from(["never", "unworked"]),
+    st.floats(0, 400),
+)
+def test_whatever_a_job_holds_goes_out_and_comes_back_the_same(name, corners, crossing, margin):
+    """Export, import, export: the second file says what the first did."""
+    from dataclasses import replace
+
+    base = drawn(routes=[])
+    areas = []
+    for k, (x, y) in enumerate(corners):
+        ring = [(round(x + dx, 7), round(y + dy, 7)) for dx, dy in ((0, 0), (0.003, 0), (0.003, 0.002), (0, 0.002))]
+        areas.append(AreaFields(ring, f"{name}{k}"))
+    keep = KeepOutFields([(round(p[0] + 0.001, 7), round(p[1] + 0.0005, 7)) for p in areas[0].ring[:3]], crossing, margin, name)
+    first = replace(base, fields=replace(base.fields, areas=areas, keep_outs=[keep]))
+    found = read_boundary(geojson(first), "x.geojson")
+    assert [pairs(a.ring) for a in found.areas] == [a.ring for a in areas]
+    kept = [k for a in found.areas for k in a.holes] + found.keep_outs
+    assert [(pairs(k.ring), k.crossing) for k in kept] == [(keep.ring, crossing)]
+    assert kept[0].margin_m == pytest.approx(margin)
+    again = [AreaFields(pairs(a.ring), a.name) for a in found.areas]
+    keeps = [KeepOutFields(pairs(k.ring), k.crossing, k.margin_m, k.name) for k in kept]
+    second = replace(base, fields=replace(base.fields, areas=again, keep_outs=keeps))
+    third = read_boundary(geojson(second), "x.geojson")
+    assert [(a.name, a.ring) for a in third.areas] == [(a.name, a.ring) for a in found.areas]
 
 
-def test_one_sortie_alone_and_heights_above_ground():
-    root = Xml.fromstring(kml(drawn(sorties=[2], whole=False)))
+def test_gpx_gives_areas_and_places_and_no_sortie_is_taken_for_ground():
+    found = read_boundary(gpx(drawn()), "x.gpx")
+    assert [(a.name, pairs(a.ring)) for a in found.areas] == [("Top & <field>", pairs(FIELD)), ("Shore", pairs(SHORE))]
+    assert {p.name: p.looks_like for p in found.points} == {
+        "home": "home",
+        "bank": "landing",
+        "mast": "obstacle",
+        "track end": "other home",
+    }
+    assert any("1 routes are sorties of a job and were left out" in n.words for n in found.notes)
+
+
+def test_waypoints_begin_and_end_safely_and_say_what_is_switched():
+    points = waypoints(route(sea=400.0, bends=[(7.1, 46.2)]))
+    assert [w.number for w in points] == list(range(1, len(points) + 1))
+    assert [w.kind for w in points[:4]] == ["take-off", "safe", "way", "safe"]
+    assert [w.kind for w in points[-3:]] == ["safe", "safe", "landing"]
+    assert all(w.over_home_m == 60.0 for w in points[1:4])
+    assert [(w.kind, w.action, w.line) for w in points if w.action] == [
+        ("line start", "start", 1),
+        ("line end", "stop", 1),
+        ("line start", "start", 2),
+        ("line end", "stop", 2),
+        ("line start", "start", 2),
+        ("line end", "stop", 2),
+    ], "over a gap in a line nothing is switched on"
+    assert points[3].at == points[4].at, "down to the work over its first point"
+    assert {w.speed_m_s for w in points if w.kind == "line start"} == {7.5, 6.5}
+    assert all(w.over_sea_m == pytest.approx(400.0 + w.over_home_m) for w in points)
+    assert points[-1].at_s == 240.0
+
+
+def test_heights_follow_the_profile_along_lines():
+    points = waypoints(route(profile=PROFILE))
+    on_line = [w for w in points if w.line == 1]
+    heights = [w.over_home_m for w in on_line]
+    assert max(heights) == pytest.approx(65.0, abs=1.1), "a waypoint stands on the crest"
+    assert all(w.over_ground_m == pytest.approx(45.0, abs=2.0) for w in on_line)
+    flat = waypoints(route())
+    assert all(w.over_ground_m is None for w in flat if w.kind == "line start"), "no ground is known"
+    assert len(points) > len(flat)
+
+
+def test_one_sortie_alone_has_its_waypoints_in_each_form():
+    alone = drawn(whole=False, routes=[route("S2", sea=400.0)])
+    count = len(waypoints(alone.routes[0]))
+    features = json.loads(geojson(alone))["features"]
+    assert [f["properties"]["role"] for f in features] == ["sortie", *["waypoint"] * count]
+    assert features[1]["geometry"]["coordinates"][2] == 400.0
+    root = Xml.fromstring(kml(alone))
     space = "{http://www.opengis.net/kml/2.2}"
-    lines = root.findall(f".//{space}LineString")
-    assert len(lines) == 1
-    assert lines[0].find(f"{space}altitudeMode").text == "relativeToGround"
-    assert all(c.endswith(",45") for c in lines[0].find(f"{space}coordinates").text.split())
-    alone = json.loads(geojson(drawn(sorties=[1], whole=False)))["features"]
-    assert [f["properties"]["name"] for f in alone if f["properties"]["role"] == "sortie"] == ["S1"]
-    assert len([f for f in json.loads(geojson(drawn()))["features"] if f["properties"]["role"] == "sortie"]) == 2
+    assert root.find(f".//{space}LineString/{space}altitudeMode").text == "absolute"
+    assert len(root.findall(f".//{space}Point")) == count
+    points = Xml.fromstring(gpx(alone)).findall(".//{http://www.topografix.com/GPX/1/1}rtept")
+    assert len(points) == count
+    assert points[1][0].text == "460.0"
+    rows = list(csv.DictReader(io.StringIO(waypoint_table(alone).decode("utf-8-sig"))))
+    assert [r["waypoint"] for r in rows] == [str(k + 1) for k in range(count)]
+    assert {r["action"] for r in rows} == {"", "trigger on", "trigger off"}
+    spraying = drawn(whole=False, routes=[route()], kind="spraying")
+    assert "spray on" in waypoint_table(spraying).decode()
 
 
 def test_a_job_without_a_plan_still_goes_out():
-    assert len(json.loads(geojson(drawn(sorties=[], home=None)))["features"]) == 2
-    assert b"LineString" not in kml(drawn(sorties=[]))
+    features = json.loads(geojson(drawn(routes=[], home=None)))["features"]
+    assert "sortie" not in {f["properties"]["role"] for f in features}
+    assert b"rtept" not in gpx(drawn(routes=[]))
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.floats(0, 1))
+def test_what_is_left_begins_where_work_stopped_and_is_all_that_was_left(share):
+    whole = route()
+    length = sum(whole.lengths_m)
+    done = share * length
+    rest = remainder(whole, done)
+    lines = [
+        (leg, m, sum(whole.lengths_m[:k]))
+        for k, (leg, m) in enumerate(zip(whole.legs, whole.lengths_m, strict=True))
+        if leg.line >= 0
+    ]
+    left = sum(max(0.0, m - max(0.0, done - before)) for _, m, before in lines)
+    if rest is None:
+        assert left < 0.06
+        return
+    worked = sum(m for leg, m in zip(rest.legs, rest.lengths_m, strict=True) if leg.line >= 0)
+    assert worked == pytest.approx(left, abs=0.07)
+    assert rest.legs[0].line >= 0
+    assert rest.legs[-1].end == whole.legs[-1].end
+    for a, b in pairwise(rest.legs):
+        assert a.end == b.start
+    points = waypoints(rest)
+    assert [w.kind for w in points[:3]] == ["take-off", "safe", "safe"]
+    assert (points[3].kind, points[3].action) == ("line start", "start")
+    assert done_at_place(whole, *points[3].at) == pytest.approx(rest.along_m, abs=0.1)
+
+
+def test_where_work_stopped_is_told_by_waypoint_place_time_or_distance():
+    whole = route()
+    first = whole.lengths_m[0]
+    middle = (7.1025, 46.2005)
+    assert done_at_place(whole, middle[0], middle[1] + 0.0002) == pytest.approx(first / 2, rel=1e-3)
+    assert done_at_time(whole, 80.0) == pytest.approx(first / 2, rel=1e-6)
+    assert done_at_time(whole, 10.0) == 0.0
+    assert done_at_time(whole, 1e4) == pytest.approx(sum(whole.lengths_m))
+    by_number = {w.number: done_at_waypoint(whole, w.number) for w in waypoints(whole)}
+    ends = [w for w in waypoints(whole) if w.kind == "line end"]
+    assert by_number[ends[0].number] == pytest.approx(first, rel=1e-6)
+    assert list(by_number.values()) == sorted(by_number.values())
+    with pytest.raises(OutOfRange, match="has waypoints 1 to"):
+        done_at_waypoint(whole, 99)
+    rest = remainder(whole, first / 2)
+    assert distance_m(*rest.legs[0].start, *middle) < 0.5
+    assert remainder(whole, 1e6) is None
+    with pytest.raises(OutOfRange, match="cannot be negative"):
+        remainder(whole, -1.0)

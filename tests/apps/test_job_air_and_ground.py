@@ -13,7 +13,7 @@ from quarry.apps.fleet.models import AircraftModel, Camera
 from quarry.apps.fleet.queries import thing_dict
 from quarry.apps.fleet.services import change_thing
 from quarry.apps.jobs import exports, mappers, queries, services
-from quarry.apps.jobs.formats.reading import FormatError, read_outline
+from quarry.apps.jobs.formats.boundary.reading import read_boundary
 from quarry.apps.jobs.formats.terrain import FormatError as TerrainError
 from quarry.apps.jobs.formats.terrain import read_terrain
 from quarry.apps.jobs.models import Job
@@ -324,13 +324,9 @@ def test_routes_go_out_as_gpx_and_an_outline_comes_back(lead, flown):
     root = fromstring(content)
     tags = [e.tag.rsplit("}", 1)[-1] for e in root.iter()]
     assert tags.count("rte") == len(job_plan(Job.objects.get(pk=flown.pk))["sorties"])
-    assert {"home", "fallback orchard"} <= {e.text for e in root.iter() if e.tag.endswith("}name")}
+    assert {"home", "orchard"} <= {e.text for e in root.iter() if e.tag.endswith("}name")}
     one, _ = exports.export_job(Job.objects.get(pk=flown.pk), "gpx", 1)
     assert one.count(b"<rte>") == 1
-    track = "".join(f'<trkpt lat="{y}" lon="{x}"/>' for x, y in FIELD)
-    text = f'<gpx xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="{HOME[1]}" lon="{HOME[0]}"><name>home</name></wpt><trk><name>walked</name><trkseg>{track}</trkseg></trk></gpx>'
-    found = read_outline(text.encode(), "walk.gpx")
-    assert [list(p) for p in found.area] == FIELD
-    assert [(p.name, p.at) for p in found.points] == [("home", HOME)]
-    with pytest.raises(FormatError, match="without latitude"):
-        read_outline(b'<gpx><trk><trkseg><trkpt lat="x"/></trkseg></trk></gpx>', "bad.gpx")
+    found = read_boundary(content, "own.gpx")
+    assert [a.ring for a in found.areas] == [FIELD]
+    assert [(p.name, p.at, p.looks_like) for p in found.points if p.looks_like == "home"] == [("home", HOME, "home")]

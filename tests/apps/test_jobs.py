@@ -38,8 +38,8 @@ def test_an_incomplete_job_is_kept_and_says_what_it_lacks(lead, fleet):
     job = services.add_job(actor=lead, figures={"name": "later", "kind": "mapping"})
     with pytest.raises(mappers.PlanError, match="Draw the outline") as bad:
         job_plan(job)
-    assert bad.value.field == "area"
-    job = save(lead, job, area=FIELD)
+    assert bad.value.field == "areas"
+    job = save(lead, job, areas=[{"ring": FIELD}])
     with pytest.raises(mappers.PlanError, match="Set home") as bad:
         job_plan(job)
     assert bad.value.field == "home"
@@ -125,10 +125,10 @@ def test_old_plans_are_not_kept_for_ever(lead, job):
 @pytest.mark.parametrize(
     ("change", "words", "field"),
     [
-        ({"area": [[7.1, 46.2], [7.106, 46.2035], [7.106, 46.2], [7.1, 46.2035]]}, "crosses itself", "area"),
-        ({"area": [[46.2, -97.1], [46.21, -97.1], [46.21, -97.11]]}, "look swapped", "area"),
-        ({"area": [[0, 0], [3, 0], [3, 3], [0, 3]]}, "the most for one job is 200 km²", "area"),
-        ({"area": [[7.1, 46.2], [7.1, 46.2], [7.1, 46.2]]}, "at least three corners", "area"),
+        ({"areas": [{"ring": [[7.1, 46.2], [7.106, 46.2035], [7.106, 46.2], [7.1, 46.2035]]}]}, "crosses itself", "area"),
+        ({"areas": [{"ring": [[46.2, -97.1], [46.21, -97.1], [46.21, -97.11]]}]}, "look swapped", "area"),
+        ({"areas": [{"ring": [[0, 0], [3, 0], [3, 3], [0, 3]]}]}, "the most for one job is 200 km²", "area"),
+        ({"areas": [{"ring": [[7.1, 46.2], [7.1, 46.2], [7.1, 46.2]]}]}, "at least three corners", "area"),
         ({"keep_outs": [{"ring": [[8, 46], [8.1, 46], [8.1, 46.1]], "crossing": "never"}]}, "lies outside", "keep_outs.0"),
         ({"wind": {"speed_m_s": 14.0}}, "cannot both be reached", "wind.speed_m_s"),
         ({"wind": {"speed_m_s": 15.0}}, "lets no line be flown both ways at 9.0 m/s over ground, at most 14.3", "wind.speed_m_s"),
@@ -186,7 +186,7 @@ def test_a_copy_stands_on_its_own(lead, job):
     copy = services.copy_job(actor=lead, job_id=job.pk)
     assert copy.name == "Top field (copy)"
     assert copy.letter != job.letter
-    assert copy.area == job.area
+    assert copy.areas == job.areas
     save(lead, copy, name="Other")
     assert queries.job_of(job.pk).name == "Top field"
 
@@ -208,7 +208,7 @@ def test_who_may_not_change_jobs(org, lead, job, role):
         lambda: save(who, job, name="x"),
         lambda: services.copy_job(actor=who, job_id=job.pk),
         lambda: services.set_archived(actor=who, job_id=job.pk, archived=True),
-        lambda: services.outline_from_file(actor=who, data=b"{}", filename="x"),
+        lambda: services.read_boundary_file(actor=who, data=b"{}", filename="x"),
     ):
         with pytest.raises(NotAllowed):
             act()
@@ -240,10 +240,10 @@ def test_links_to_another_organisations_fleet_are_refused(lead, fleet, stranger)
 def test_a_file_that_is_too_large_or_damaged_is_refused(lead, settings):
     settings.UPLOAD_MOST_BYTES = 10
     with pytest.raises(DomainError, match="larger than") as bad:
-        services.outline_from_file(actor=lead, data=b"x" * 11, filename="x")
+        services.read_boundary_file(actor=lead, data=b"x" * 11, filename="x")
     assert bad.value.code == "too_large"
-    with pytest.raises(DomainError, match="neither GeoJSON") as bad:
-        services.outline_from_file(actor=lead, data=b"nothing", filename="x")
+    with pytest.raises(DomainError, match="none of the forms") as bad:
+        services.read_boundary_file(actor=lead, data=b"nothing", filename="x")
     assert bad.value.field == "file"
 
 

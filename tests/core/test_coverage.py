@@ -12,8 +12,9 @@ from shapely import LineString, MultiPolygon, Point, Polygon
 
 from quarry.core.base.errors import BadGeometry, Infeasible, OutOfRange
 from quarry.core.flight.wind import CALM, Wind
-from quarry.core.ground.coverage import LineTask, angle_of, bearing_of, coverage_at, plan_coverage, sweep_directions
+from quarry.core.ground.coverage import coverage_at, plan_coverage, sweep_directions
 from quarry.core.ground.detour import Detours
+from quarry.core.ground.lines import LineTask, angle_of, bearing_of
 from quarry.core.ground.outline import KeepOut, check_ring, hectares, make_area, min_width
 from quarry.core.ground.rows import chords, edges_of, join_gaps, row_positions
 from tests.core.shapes import covers, fields, holes
@@ -210,10 +211,12 @@ def test_least_width_matches_a_search_over_directions(ring):
 def test_gaps_are_joined_only_where_nothing_forbids_it():
     rows, ys = [[(0.0, 10.0), (14.0, 30.0)]], np.array([5.0])
     nothing = np.empty((0, 4))
-    assert join_gaps(rows, ys, nothing, 5.0) == [[(0.0, 30.0)]]
-    assert join_gaps(rows, ys, nothing, 3.0) == rows
+    one, two = [[((0.0, 10.0), (14.0, 30.0))]], [[((0.0, 10.0),), ((14.0, 30.0),)]]
+    assert join_gaps(rows, ys, nothing, 5.0) == one
+    assert join_gaps(rows, ys, nothing, 3.0) == two
     wall = edges_of(Polygon([(11, 0), (13, 0), (13, 9), (11, 9)]))
-    assert join_gaps(rows, ys, wall, 5.0) == rows
+    assert join_gaps(rows, ys, wall, 5.0) == two
+    assert join_gaps(rows, ys, wall, 5.0, 5.0) == one
 
 
 def test_bearing_and_angle_are_each_others_inverse():

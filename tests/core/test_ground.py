@@ -10,7 +10,7 @@ from pyproj import Geod
 from scipy.interpolate import RegularGridInterpolator
 
 from quarry.core.base.errors import BadGeometry, OutOfRange
-from quarry.core.ground.geodesy import LocalFrame, check_lonlat, ring_area_m2
+from quarry.core.ground.geodesy import LocalFrame, check_lonlat, distance_m, ring_area_m2
 from quarry.core.ground.mapping import Camera, MappingTask, height_for_sample_m, mapping_figures
 from quarry.core.ground.outline import make_area
 from quarry.core.ground.search import SearchTask, coverage_for_detection, search_figures
@@ -61,9 +61,11 @@ def test_points_that_are_not_degrees_are_told_apart(lon, lat, words):
         check_lonlat(lon, lat)
 
 
-def test_an_outline_over_the_date_line_is_refused_with_a_remedy():
-    with pytest.raises(BadGeometry, match="Split it there into two jobs"):
-        LocalFrame.around([(179.99, 10.0), (-179.99, 10.0), (179.99, 10.1)])
+def test_an_outline_over_the_date_line_is_one_piece():
+    frame = LocalFrame.around([(179.99, 10.0), (-179.99, 10.0), (179.99, 10.1)])
+    flat = frame.to_metres([(179.99, 10.0), (-179.99, 10.0)])
+    assert math.dist(*flat) == pytest.approx(distance_m(179.99, 10.0, -179.99, 10.0), rel=1e-5)
+    assert flat[0][0] < flat[1][0]
 
 
 def test_no_points_give_no_points():

@@ -10,7 +10,8 @@ from shapely import Point, box
 from quarry.core.base.errors import CoreError, Infeasible
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.wind import CALM, Wind
-from quarry.core.ground.coverage import LineTask, plan_coverage, reversed_coverage
+from quarry.core.ground.coverage import plan_coverage
+from quarry.core.ground.lines import LineTask, reversed_coverage
 from quarry.core.ground.outline import make_area
 from quarry.core.sorties.joint import best_home, plan_together, try_homes
 from quarry.core.sorties.plan import SortieTask, plan_sorties

@@ -12,7 +12,8 @@ from shapely import Polygon
 from quarry.core.base.errors import Infeasible, OutOfRange
 from quarry.core.flight.energy import Airframe, PackFigures, ReservePolicy
 from quarry.core.flight.wind import CALM, HeldSpeed, Wind
-from quarry.core.ground.coverage import LineTask, coverage_at, plan_coverage
+from quarry.core.ground.coverage import coverage_at, plan_coverage
+from quarry.core.ground.lines import LineTask
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.sorties.cutting import CutProblem, StationOutOfReach, cut_route
 from quarry.core.sorties.plan import SortieTask, plan_sorties

@@ -62,7 +62,7 @@ def test_a_length_that_is_too_large_or_none_is_refused_unread():
 
 
 def test_every_address_that_takes_a_file_takes_what_its_service_takes(settings):
-    assert most_bytes("/api/jobs/outline", known=True) > settings.UPLOAD_MOST_BYTES
+    assert most_bytes("/api/jobs/boundary", known=True) > settings.UPLOAD_MOST_BYTES
     assert most_bytes("/api/terrains", known=True) > settings.TABLE_MOST_BYTES
     assert most_bytes("/api/packs/tables", known=True) > settings.TABLE_MOST_BYTES
     assert most_bytes("/api/logbook/imports", known=True) > settings.LOG_MOST_BYTES

@@ -4,23 +4,28 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpResponse
-from ninja import File, Router, UploadedFile
+from ninja import File, Query, Router, UploadedFile
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlanProblem, TerrainLine, TerrainOut
+from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlanProblem, Stopped, TerrainLine, TerrainOut
 from quarry.apps.weather.services import ask_weather_service
 from quarry.apps.weather.views import PlanningAir
 
-_KINDS = {"kml": "application/vnd.google-earth.kml+xml", "gpx": "application/gpx+xml", "geojson": "application/geo+json"}
+_KINDS = {
+    "kml": "application/vnd.google-earth.kml+xml",
+    "gpx": "application/gpx+xml",
+    "geojson": "application/geo+json",
+    "csv": "text/csv; charset=utf-8",
+}
 router = Router(tags=["jobs"])
 terrain_router = Router(tags=["terrain"])
 
@@ -31,7 +36,13 @@ def _answer(job: Job) -> dict[str, Any]:
         plan = queries.plan_of(job)
     except queries.PlanRefused as bad:
         problem = PlanProblem(bad.code, bad.message, bad.field)
-    return {"job": queries.job_dict(job), "plan": plan, "problem": problem, "home_height_m": queries.home_height_m(job)}
+    return {
+        "job": queries.job_dict(job),
+        "plan": plan,
+        "problem": problem,
+        "home_height_m": queries.home_height_m(job),
+        "areas_ha": queries.areas_ha(job),
+    }
 
 
 @router.get("", response=JobLines, operation_id="list_jobs", summary="Jobs, page by page")
@@ -48,15 +59,15 @@ def add_job(request: SignedIn, data: s.JobStart) -> object:
     return 201, _answer(services.add_job(actor=request.user, figures=data.dict()))
 
 
-@router.post("/outline", response=s.OutlineOut, operation_id="read_outline", summary="Read an outline from a file")
-def read_outline(
+@router.post("/boundary", response=s.BoundaryOut, operation_id="read_boundary", summary="Read a boundary file")
+def read_boundary(
     request: SignedIn, file: File[UploadedFile], home_lon: float | None = None, home_lat: float | None = None
 ) -> object:
-    """Read GeoJSON, KML or KMZ; nothing is stored. Home stays where it is if that is near."""
+    """Read GeoJSON, KML, KMZ, GPX, a zipped shapefile, GeoPackage, corners as CSV or WKT; nothing is stored."""
     data = file.read(settings.UPLOAD_MOST_BYTES + 1)
     home = (home_lon, home_lat) if home_lon is not None and home_lat is not None else None
-    found = services.outline_from_file(actor=request.user, data=data, filename=file.name or "", home=home)
-    return asdict(found)
+    read = services.read_boundary_file(actor=request.user, data=data, filename=file.name or "", home=home)
+    return asdict(read.found) | {"home": read.home, "home_stays": read.home_stays}
 
 
 @router.get("/{job_id}", response=s.JobAnswer, operation_id="get_job", summary="A job with its plan")
@@ -111,12 +122,19 @@ def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
     return queries.planning_air_of(job, at)
 
 
+def _stopped(query: s.ExportQuery) -> Stopped | None:
+    place = (query.lon, query.lat) if query.lon is not None and query.lat is not None else None
+    found = Stopped(query.waypoint, query.done_m, place, query.clock_s)
+    return found if found != Stopped() else None
+
+
 @router.get("/{job_id}/export.{form}", operation_id="export_job", summary="A job and its sorties as a file")
-def export(request: SignedIn, job_id: UUID, form: str, sortie: int | None = None) -> HttpResponse:
-    """Return GeoJSON, KML or GPX of the whole job or of one sortie."""
-    wanted = form if form in ("kml", "gpx") else "geojson"
-    content, name = exports.export_job(queries.job_of(job_id), wanted, sortie)
-    kind = _KINDS[wanted]
+def export(
+    request: SignedIn, job_id: UUID, form: Literal["geojson", "kml", "gpx", "csv"], query: Query[s.ExportQuery]
+) -> HttpResponse:
+    """Return the whole job, one sortie, or what is left of one from where its work stopped."""
+    content, name = exports.export_job(queries.job_of(job_id), form, query.sortie, _stopped(query), onward=query.onward)
+    kind = _KINDS[form]
     return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 

@@ -12,13 +12,23 @@ from quarry.api.schemas.base import In
 from quarry.apps.jobs.views import JobPlanOut, KindName, Place, PlanProblem
 
 
+class AreaIO(In):
+    """One area of a job: a ring, or the line of a corridor with its width; a bearing of its own lines, or None."""
+
+    name: str = Field(max_length=300)
+    ring: list[Place] = Field(max_length=20_001)
+    left_out: bool
+    bearing_deg: float | None = Field(ge=0, lt=360)
+    corridor_m: float | None = Field(gt=0, le=5000)
+
+
 class KeepOutIO(In):
     """A piece that is not worked."""
 
     ring: list[Place] = Field(max_length=20_000)
     crossing: Literal["never", "unworked"]
     margin_m: float = Field(ge=0, le=500)
-    name: str = Field(max_length=60)
+    name: str = Field(max_length=300)
 
 
 class LinesIO(In):
@@ -26,6 +36,7 @@ class LinesIO(In):
 
     ends: Literal["cover", "clip"]
     bearing_deg: float | None
+    in_order: bool
 
 
 class SortiesIO(In):
@@ -93,7 +104,7 @@ class JobFigures(In):
     letter: str = Field(min_length=1, max_length=2, pattern=r"^[A-Z][A-Z0-9]?$")
     kind: KindName
     place: str = Field(max_length=80)
-    area: list[Place] = Field(max_length=20_001)
+    areas: list[AreaIO] = Field(max_length=300)
     keep_outs: list[KeepOutIO] = Field(max_length=400)
     home: Place | None
     work: dict[str, float | str]
@@ -137,38 +148,88 @@ class JobAnswer(Schema):
     plan: JobPlanOut | None
     problem: PlanProblem | None
     home_height_m: float | None
+    areas_ha: list[float]
+
+
+class ExportQuery(In):
+    """What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place or time after take-off."""
+
+    sortie: int | None = Field(default=None, ge=1)
+    onward: bool = False
+    waypoint: int | None = Field(default=None, ge=1)
+    done_m: float | None = Field(default=None, ge=0, le=1e6)
+    lon: float | None = Field(default=None, ge=-180, le=180)
+    lat: float | None = Field(default=None, ge=-90, le=90)
+    clock_s: float | None = Field(default=None, ge=0, le=86_400)
+
+
+class FoundHoleOut(Schema):
+    """A piece cut out of an area of a file."""
+
+    ring: list[Place]
+    crossing: Literal["never", "unworked"]
+    margin_m: float
+    name: str
+    filled_by: int | None
 
 
 class FoundAreaOut(Schema):
-    """One area of a file; ``meets``: it touches or overlaps the largest one. ``home``: where it would stand for it."""
+    """One area of a file, with what is put forward for it, how it lies to the others, and why it cannot be taken."""
 
     name: str
-    area: list[Place]
-    keep_outs: list[KeepOutIO]
+    ring: list[Place]
+    holes: list[FoundHoleOut]
     area_ha: float
-    meets: bool
-    home: Place
-    home_kept: bool
+    use: Literal["area", "keep-out", "nothing"]
+    inside: int | None
+    fills_hole: bool
+    touches: list[int]
+    overlaps: list[int]
+    problem: str
+    problem_at: Place | None
+    source: str
+    bearing_deg: float | None
+
+
+class FoundLineOut(Schema):
+    """A line of a file: a corridor with a width, or an area where its ends are joined."""
+
+    name: str
+    places: list[Place]
+    length_m: float
+    gap_m: float
+    closed: bool
+    width_m: float | None
 
 
 class FoundPointOut(Schema):
-    """One point of a file; ``home``: its name or the file calls it home, and still a person says so."""
+    """One point of a file; ``looks_like``: what its name says; still a person says what it is."""
 
     name: str
     at: Place
-    home: bool
+    looks_like: Literal["home", "landing", "obstacle", "other home", "nothing"]
     away_m: float
+    own: bool
+    radius_m: float | None
+    top_m: float | None
 
 
-class OutlineOut(Schema):
-    """What a dropped file holds: the largest area; other areas and points, for choice; what was decided, in words."""
+class NoteOut(Schema):
+    """Something found in a file or done to it, in words, and where it lies."""
+
+    did: Literal["found", "left out", "closed", "repaired", "merged", "thinned", "converted", "cut"]
+    words: str
+    at: Place | None
+
+
+class BoundaryOut(Schema):
+    """What a dropped file holds, for choice; nothing of it is stored. ``home``: where home would stand, where no point is taken."""
 
     name: str
-    area: list[Place]
-    keep_outs: list[KeepOutIO]
-    area_ha: float
-    home: Place
-    home_kept: bool
-    others: list[FoundAreaOut]
+    areas: list[FoundAreaOut]
+    lines: list[FoundLineOut]
     points: list[FoundPointOut]
-    notes: list[str]
+    keep_outs: list[FoundHoleOut]
+    notes: list[NoteOut]
+    home: Place
+    home_stays: bool

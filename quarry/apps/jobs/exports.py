@@ -1,28 +1,51 @@
-"""A job and its sorties in open formats."""
+"""A job, its sorties, and what is left of one, in open formats."""
 
 from __future__ import annotations
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.jobs import mappers
-from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml
+from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml, waypoint_table
 from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.queries import entered, plan_of
+from quarry.apps.jobs.queries import entered, home_height_m, plan_of
+from quarry.apps.jobs.views import JobPlan, Stopped
+
+_WRITERS = {"geojson": geojson, "kml": kml, "gpx": gpx, "csv": waypoint_table}
 
 
-def export_job(job: Job, form: str, sortie: int | None) -> tuple[bytes, str]:
-    """Return (content, file name) of a job and its sorties in an open format."""
+def export_job(
+    job: Job, form: str, sortie: int | None = None, stopped: Stopped | None = None, *, onward: bool = False
+) -> tuple[bytes, str]:
+    """Return (content, file name) of a job and its sorties in an open format.
+
+    ``sortie``: one of them alone. ``stopped``: what is left of that one; ``onward``: with all that come after it.
+    """
+    f = entered(job)
+    if not any(a.ring for a in f.areas):
+        raise DomainError("missing", "There is nothing to export yet. Draw the outline first.", "areas")
     try:
         plan = plan_of(job)
-    except mappers.PlanError:
+    except mappers.PlanError as bad:
+        if sortie is not None or form == "csv":
+            raise DomainError(bad.code, bad.message, bad.field) from bad
         plan = None
-    if not job.area:
-        raise DomainError("missing", "There is nothing to export yet. Draw the outline first.", "area")
-    wanted = [s for s in (plan.sorties if plan is not None else []) if sortie is None or s.number == sortie]
+    routes = _routes(job, f, plan) if plan is not None else []
+    wanted = [r for k, r in enumerate(routes, start=1) if sortie is None or k == sortie or (onward and k > sortie)]
     if sortie is not None and not wanted:
         raise DomainError("not_found", "There is no such sortie.")
-    stem = "".join(c if c.isalnum() else "-" for c in job.name.lower()).strip("-") or "job"
+    stem = "".join(c if c.isalnum() else "-" for c in job.name[:60].lower()).strip("-") or "job"
     stem += f"-{job.letter.lower()}{sortie}" if sortie else ""
-    drawn = Drawn(job.name, job.letter, entered(job), wanted, whole=sortie is None)
-    if form == "gpx":
-        return gpx(drawn), f"{stem}.gpx"
-    return (kml(drawn), f"{stem}.kml") if form == "kml" else (geojson(drawn), f"{stem}.geojson")
+    if stopped is not None:
+        try:
+            wanted, stem = mappers.rest_of(wanted, stopped), f"{stem}-rest"
+        except mappers.PlanError as bad:
+            raise DomainError(bad.code, bad.message, bad.field) from bad
+    turn_backs = {f"{job.letter}{s.number}": (s.turn_back_at, s.turn_back_s) for s in (plan.sorties if plan is not None else [])}
+    drawn = Drawn(job.name, f, wanted, whole=sortie is None, turn_backs=turn_backs if stopped is None else None)
+    return _WRITERS[form](drawn), f"{stem}.{form}"
+
+
+def _routes(job: Job, f: JobFields, plan: JobPlan) -> list[mappers.SortieRoute]:
+    cruise = job.aircraft_model.cruise_m_s if job.aircraft_model is not None else f.work.speed_m_s
+    sea = home_height_m(job)
+    return [mappers.sortie_route(f, job.letter, plan, s, cruise, sea) for s in plan.sorties]

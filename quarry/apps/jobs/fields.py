@@ -19,6 +19,17 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
+class AreaFields:
+    """One area of a job: a ring, or the line of a corridor with its width; ``bearing_deg`` of its own lines, or None."""
+
+    ring: list[Place]
+    name: str = ""
+    left_out: bool = False
+    bearing_deg: float | None = None
+    corridor_m: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class KeepOutFields:
     """A piece that is not worked."""
 
@@ -69,10 +80,11 @@ Work = MappingWork | SprayingWork | SearchWork
 
 @dataclass(frozen=True, slots=True)
 class LineFields:
-    """How lines are laid; a bearing of None takes the best."""
+    """How lines are laid; a bearing of None takes the best. ``in_order``: areas one after the other as they are listed."""
 
     ends: Literal["cover", "clip"] = "cover"
     bearing_deg: float | None = None
+    in_order: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +155,7 @@ class JobFields:
     """Everything of a job that people enter, but for its name and what flies it."""
 
     kind: Kind
-    area: list[Place]
+    areas: list[AreaFields]
     keep_outs: list[KeepOutFields]
     home: Place | None
     work: Work
@@ -153,9 +165,14 @@ class JobFields:
     site: SiteFields
 
     @property
+    def taken(self) -> list[AreaFields]:
+        """The areas that are not left out and hold places."""
+        return [a for a in self.areas if not a.left_out and a.ring]
+
+    @property
     def place(self) -> Place | None:
-        """Home, or where there is none a corner of the area: the weather is asked for there."""
-        return self.home or (self.area[0] if self.area else None)
+        """Home, or where there is none a corner of an area: the weather is asked for there."""
+        return self.home or next((a.ring[0] for a in self.areas if a.ring), None)
 
 
 _WORK: dict[str, TypeAdapter[Work]] = {
@@ -163,7 +180,7 @@ _WORK: dict[str, TypeAdapter[Work]] = {
     "spraying": TypeAdapter(SprayingWork),
     "search": TypeAdapter(SearchWork),
 }
-_AREA: TypeAdapter[list[Place]] = TypeAdapter(list[Place])
+_AREAS: TypeAdapter[list[AreaFields]] = TypeAdapter(list[AreaFields])
 _KEEP_OUTS: TypeAdapter[list[KeepOutFields]] = TypeAdapter(list[KeepOutFields])
 _HOME: TypeAdapter[Place | None] = TypeAdapter(Place | None)
 _LINES = TypeAdapter(LineFields)
@@ -175,6 +192,7 @@ _WORK_DEFAULTS = {
     "spraying": plain(SprayingWork()),
     "search": plain(SearchWork()),
 }
+_AREA_DEFAULTS = plain(AreaFields([]))
 SORTIE_DEFAULTS = plain(SortieFields())
 _OTHER_DEFAULTS = {
     "lines": plain(LineFields()),
@@ -186,6 +204,7 @@ _OTHER_DEFAULTS = {
 
 def with_defaults(job: Job) -> None:
     """Fill in what a job leaves open; figures that do not belong to its kind of work are dropped."""
+    job.areas = [{**_AREA_DEFAULTS, **area} for area in job.areas]
     own = _WORK_DEFAULTS[job.kind]
     job.work = {**own, **{k: v for k, v in job.work.items() if k in own}}
     for name, defaults in _OTHER_DEFAULTS.items():
@@ -207,7 +226,7 @@ def fields_of(job: Job) -> JobFields:
     with_defaults(job)
     return JobFields(
         kind=cast(Kind, job.kind),
-        area=_read(_AREA, job.area, "area"),
+        areas=_read(_AREAS, job.areas, "areas"),
         keep_outs=_read(_KEEP_OUTS, job.keep_outs, "keep_outs"),
         home=_read(_HOME, job.home or None, "home"),
         work=_read(_WORK[job.kind], job.work, "work"),

@@ -11,7 +11,7 @@ from quarry.apps.fleet.models import Aircraft, AircraftModel, Camera
 class Job(Owned):
     """A piece of ground and what is to be done there. It may be incomplete: nothing entered is lost.
 
-    ``area``: ring of [lon, lat]. ``keep_outs``: list of {ring, crossing, margin_m, name}. ``work``: figures of the kind
+    ``areas``: list of {name, ring, left_out, bearing_deg, corridor_m}. ``keep_outs``: list of {ring, crossing, margin_m, name}. ``work``: figures of the kind
     of work. ``sorties``: reserve, breaks and the like. ``wind``: wind and air to plan with and where they come from.
     ``site``: obstacles, fallback landing places, other homes, and where home may lie.
     """
@@ -22,7 +22,7 @@ class Job(Owned):
         max_length=10, choices=[("mapping", "Mapping"), ("spraying", "Spraying"), ("search", "Search")], default="mapping"
     )
     place = models.CharField(max_length=80, blank=True)
-    area = models.JSONField(default=list)
+    areas = models.JSONField(default=list)
     keep_outs = models.JSONField(default=list)
     home = models.JSONField(null=True)
     work = models.JSONField(default=dict)

@@ -28,7 +28,7 @@ from quarry.apps.weather.views import PlanningAir
 from quarry.apps.workings import WorkingOut
 
 PlanRefused = mappers.PlanError
-FIELDS = ("name", "letter", "kind", "place", "area", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
+FIELDS = ("name", "letter", "kind", "place", "areas", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 
 
@@ -124,7 +124,7 @@ def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
 
 def terrain_under(job: Job) -> Terrain | None:
     """Return the terrain grid that covers home and the whole area, the finest if several do."""
-    places = [*job.area, *([job.home] if job.home else [])]
+    places = [*(p for a in job.areas for p in a.get("ring", [])), *([job.home] if job.home else [])]
     if not places:
         return None
     lons, lats = [p[0] for p in places], [p[1] for p in places]
@@ -209,6 +209,14 @@ def terrain_view(terrain_id: UUID, step_m: float) -> TerrainOut:
     if row is None:
         raise DomainError("not_found", "There is no such terrain.")
     return mappers.terrain_view(row, step_m)
+
+
+def areas_ha(job: Job) -> list[float]:
+    """Return what each area of a job encloses; nothing where a figure of the job cannot be read. [ha]"""
+    try:
+        return [mappers.area_ha(a) for a in fields_of(job).areas]
+    except mappers.PlanError:
+        return []
 
 
 def home_height_m(job: Job) -> float | None:

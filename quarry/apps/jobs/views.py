@@ -69,6 +69,16 @@ class FallbackOut:
     always: bool
 
 
+@dataclass(frozen=True, slots=True)
+class Stopped:
+    """Where the work of a sortie stopped: at a waypoint, after a distance, at a place, or at a time after take-off."""
+
+    waypoint: int | None = None
+    done_m: float | None = None
+    place: Place | None = None
+    clock_s: float | None = None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LineOut:
     """How a line is flown in the wind of the plan, and what it gets where it is sprayed."""
@@ -176,6 +186,7 @@ class JobPlanOut:
     area_ha: float
     figures: list[FigureOut]
     bearing_deg: float
+    along_bend: bool
     uncovered_frac: float
     directions: list[tuple[float, float]]
     pack: PlanPack

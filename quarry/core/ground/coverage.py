@@ -1,94 +1,32 @@
 """Coverage lines for an area: the best direction by time, cells, order, and the way flown.
 
-Angles inside are degrees counter-clockwise from east, modulo 180; `bearing_of` gives the true
-bearing that people read. Time counts wind on every leg and one turn between lines.
+Time counts wind on every leg and one turn between lines.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
 
 from quarry.core.base.errors import Infeasible, require_range
-from quarry.core.flight.wind import CALM, HeldSpeed, Holds, Wind, held_speeds_m_s, held_times_s
-from quarry.core.ground.cells import Cell, cut_cells
-from quarry.core.ground.detour import Detours
-from quarry.core.ground.geodesy import Metres
-from quarry.core.ground.outline import Area
-from quarry.core.ground.rows import (
-    Ends,
-    Row,
-    Turned,
-    chords,
-    clip_rows,
-    cover_rows,
-    edges_of,
-    join_gaps,
-    row_positions,
-    turn_points,
-    turned,
-    uncovered_m2,
-)
-from quarry.core.ground.tour import VARIANTS, best_tour
+from quarry.core.flight.wind import held_times_s
+from quarry.core.ground.detour import Detours, detours_around, shut_gaps
+from quarry.core.ground.laying import Laid, lay_along, lay_straight, patched
+from quarry.core.ground.lines import Coverage, LineTask, bearing_of, way_time_s
+from quarry.core.ground.ordering import assemble, on_line_m, order_cells, rough_time_s
+from quarry.core.ground.outline import Area, Block
+from quarry.core.ground.rows import chords, edges_of, row_positions, turn_points
 
 Floats = NDArray[np.float64]
-_GAPS = (0.0, 2.0, 6.0, 15.0, math.inf)
-_MOST_CELLS = 60
 _MANY_KEEP_OUTS = 40
 _MOST_ROWS = 3000
-_WORTH = 1.06  # a direction slower by more cannot win by its cuts
-_SMALLEST_PATCH = 0.02  # of a square one spacing wide; smaller rests are reported, not flown
-
-
-@dataclass(frozen=True, slots=True)
-class LineTask:
-    """How lines are to be laid and flown; ``speed_m_s`` is held over ground, or through the air (see `HeldSpeed`).
-
-    ``angle_deg`` None lets the sweep choose. ``step_deg`` is the pitch of the sweep, ``refine``
-    how many of its best directions are planned in full, ``keep`` how many of these are handed on to be cut.
-    """
-
-    spacing_m: float
-    speed_m_s: float
-    turn_s: float
-    wind: Wind = CALM
-    ends: Ends = "cover"
-    angle_deg: float | None = None
-    home: Metres | None = None
-    step_deg: float = 3.0
-    refine: int = 4
-    keep: int = 1
-    holds: Holds = "ground"
-    most_air_m_s: float = math.inf
-
-    @property
-    def held(self) -> HeldSpeed:
-        """The speed on the lines, and what it is held over."""
-        return HeldSpeed(self.speed_m_s, self.holds, self.most_air_m_s)
-
-
-@dataclass(frozen=True, slots=True)
-class Coverage:
-    """Lines over an area in the order and sense flown.
-
-    ``lines``: x1, y1, x2, y2 of each. ``path``: the whole way, transits included; ``path_line``:
-    for each leg of the path the number of the line it belongs to, or −1 on a transit.
-    """
-
-    angle_deg: float
-    lines: tuple[tuple[float, float, float, float], ...]
-    path: tuple[Metres, ...]
-    path_line: tuple[int, ...]
-    rows: int
-    cells: int
-    on_line_m: float
-    time_s: float
-    uncovered_frac: float
+_WORTH = 1.04  # a direction slower by more cannot win by its cuts
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,25 +39,21 @@ class DirectionPoint:
 
 @dataclass(frozen=True, slots=True)
 class CoveragePlan:
-    """The chosen coverage and the curve of time over direction; ``others`` are the next best, planned in full."""
+    """The chosen coverage and the curve of time over direction; ``others`` are the next best, planned in full.
+
+    ``at_angle`` lays the lines at one more direction; None where none is left to choose.
+    """
 
     best: Coverage
     directions: tuple[DirectionPoint, ...]
     others: tuple[Coverage, ...] = ()
-
-
-def bearing_of(angle_deg: float) -> float:
-    """Return the true bearing, 0 to 180, of lines at an angle counter-clockwise from east."""
-    return (90.0 - angle_deg) % 180.0
-
-
-def angle_of(bearing_deg: float) -> float:
-    """Return the angle counter-clockwise from east, 0 to 180, of lines at a true bearing."""
-    return (90.0 - bearing_deg) % 180.0
+    at_angle: Callable[[float], Coverage] | None = None
 
 
 def plan_coverage(area: Area, task: LineTask) -> CoveragePlan:
     """Return coverage lines and the curve of time over direction.
+
+    Blocks are laid each in its own best direction; cells of all are ordered together.
 
     Raises
     ------
@@ -131,56 +65,116 @@ def plan_coverage(area: Area, task: LineTask) -> CoveragePlan:
     require_range(task.spacing_m, 0.3, 5000.0, "work.spacing_m", "Line spacing", "m")
     require_range(task.speed_m_s, 0.5, 40.0, "work.speed_m_s", "Speed on the lines", "m/s")
     require_range(task.turn_s, 0.0, 120.0, "aircraft.turn_s", "Turn time", "s")
-    if math.dist(area.worked.bounds[:2], area.worked.bounds[2:]) / task.spacing_m > _MOST_ROWS:
+    across = sum(math.dist(b.worked.bounds[:2], b.worked.bounds[2:]) for b in area.blocks)
+    if across / task.spacing_m > _MOST_ROWS:
         raise Infeasible(
             f"Lines {task.spacing_m:g} m apart would be more than {_MOST_ROWS}. Widen the spacing or split the area.",
             "work.spacing_m",
         )
+    area = replace(area, forbidden=shut_gaps(area.forbidden))
+    detours = detours_around(area.forbidden)
     sweep = sweep_directions(area, task)
-    detours = Detours(area.forbidden)
-    if task.angle_deg is not None:
-        return CoveragePlan(coverage_at(area, task, task.angle_deg % 180, detours), sweep)
-    candidates = _candidates(area, sweep, task)
-    if not candidates:
-        raise Infeasible(
+    alone = len(area.blocks) == 1
+    sweeps = [sweep if alone else _sweep(block.worked, task) for block in area.blocks]
+    found = [_block_choices(area, block, task, detours, own) for block, own in zip(area.blocks, sweeps, strict=True)]
+    if len(found) == 1:
+        kept = [_finished(area, (laid,), task, detours) for laid in found[0]]
+    else:
+        kept = [_finished(area, tuple(choices[0] for choices in found), task, detours)]
+        if task.keep > 1 and any(len(choices) > 1 for choices in found):
+            kept.append(_finished(area, tuple(choices[min(1, len(choices) - 1)] for choices in found), task, detours))
+        kept.sort(key=lambda c: _merit(c, area, task))
+    return CoveragePlan(kept[0], sweep, tuple(kept[1:]), _more_angles(area, task, detours))
+
+
+def _more_angles(area: Area, task: LineTask, detours: Detours) -> Callable[[float], Coverage] | None:
+    many = len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS
+    if many or len(area.blocks) > 1 or task.angle_deg is not None or area.blocks[0].angle_deg is not None:
+        return None
+    return lambda angle_deg: coverage_at(area, task, angle_deg, detours)
+
+
+def _block_choices(area: Area, block: Block, task: LineTask, detours: Detours, sweep: Sequence[DirectionPoint]) -> list[Laid]:
+    """Return the lines over a block that are worth handing on, the best first."""
+    alone = replace(area, worked=block.worked, blocks=(block,))
+    along = lay_along(block, area.forbidden, task.spacing_m)
+    angle = block.angle_deg if block.angle_deg is not None else task.angle_deg
+    if angle is not None:
+        return [_best_laid(alone, task, angle % 180, detours)[1]]
+    tried: list[tuple[float, Laid]] = []
+    if along is not None:
+        tried.append((_rough_merit(along, task, detours), along))
+    candidates = _candidates(block.worked, sweep, task)
+    if len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS:
+        candidates = candidates[:2]
+    refused = None
+    for candidate in candidates:
+        try:
+            tried.append(_best_laid(alone, task, candidate, detours))
+        except Infeasible as bad:
+            refused = bad
+    tried = [t for t in tried if math.isfinite(t[0])]
+    if not tried:
+        raise refused or Infeasible(
             f"The wind of {task.wind.speed_m_s:.1f} m/s lets no line be flown both ways at {task.held.words}. "
             "Wait for less wind, or fly faster through the air.",
             "wind.speed_m_s",
         )
-    if len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS:
-        candidates = candidates[: max(task.keep, 2)]
-    plans, refused = [], None
-    for angle in candidates:
-        try:
-            plans.append(coverage_at(area, task, angle, detours, patch=False))
-        except Infeasible as bad:
-            refused = bad
-    if not plans and refused is not None:
-        raise refused
-    plans.sort(key=lambda c: _merit(c, area, task))
-    kept = [c for c in plans if _merit(c, area, task) <= _WORTH * _merit(plans[0], area, task)][: task.keep]
-    if task.ends == "cover" and not area.forbidden.is_empty:
-        kept = [coverage_at(area, task, c.angle_deg, detours) for c in kept]
-    return CoveragePlan(kept[0], sweep, tuple(kept[1:]))
+    tried.sort(key=lambda t: t[0])
+    return [laid for merit, laid in tried if merit <= _WORTH * tried[0][0]][: task.keep]
 
 
-def reversed_coverage(c: Coverage, task: LineTask) -> Coverage:
-    """Return the same lines flown from the other end."""
-    lines = tuple((x2, y2, x1, y1) for x1, y1, x2, y2 in reversed(c.lines))
-    last = len(c.lines) - 1
-    owner = tuple(last - k if k >= 0 else -1 for k in reversed(c.path_line))
-    path = tuple(reversed(c.path))
-    time = _way_time(np.array(path), task) + task.turn_s * last
-    return replace(c, lines=lines, path=path, path_line=owner, time_s=time)
+def _best_laid(area: Area, task: LineTask, angle_deg: float, detours: Detours) -> tuple[float, Laid]:
+    """Return merit and lines of one block at an angle, over several ways of treating gaps."""
+    (block,) = area.blocks
+    best: tuple[float, Laid] | None = None
+    for laid in lay_straight(block, area.forbidden, task.spacing_m, task.ends, angle_deg):
+        merit = _rough_merit(laid, task, detours)
+        if best is None or merit < best[0]:
+            best = merit, laid
+    if best is None or not math.isfinite(best[0]):
+        raise Infeasible(
+            f"With {task.wind.speed_m_s:.1f} m/s of wind from {task.wind.from_deg:.0f}° lines at {bearing_of(angle_deg):.0f}° "
+            f"cannot be flown both ways at {task.speed_m_s:.1f} m/s. Choose another direction, fly faster, or wait.",
+            "wind.speed_m_s",
+        )
+    return best
 
 
-def speeds_on(c: Coverage, task: LineTask) -> tuple[Floats, Floats]:
-    """Return length and speed over ground of each line of a coverage that can be flown. [m, m/s]"""
-    d = np.array([(x2 - x1, y2 - y1) for x1, y1, x2, y2 in c.lines]).reshape(-1, 2)
-    ground, _ = held_speeds_m_s(d[:, 0], d[:, 1], task.held, task.wind)
-    length = np.hypot(d[:, 0], d[:, 1])
-    able = (ground > 0) & (length > 0)
-    return length[able], ground[able]
+def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours | None = None) -> Coverage:
+    """Return the coverage with all lines at one angle, over several ways of treating short gaps."""
+    area = replace(area, forbidden=shut_gaps(area.forbidden))
+    detours = detours or detours_around(area.forbidden)
+    alone = [replace(area, worked=block.worked, blocks=(block,)) for block in area.blocks]
+    return _finished(area, tuple(_best_laid(one, task, angle_deg, detours)[1] for one in alone), task, detours)
+
+
+def _finished(area: Area, laid: Sequence[Laid], task: LineTask, detours: Detours) -> Coverage:
+    """Return lines over all blocks, patched and ordered."""
+    whole = [
+        patched(one, block, area.forbidden, task.spacing_m, task.ends, task.most_left_frac)
+        for one, block in zip(laid, area.blocks, strict=True)
+    ]
+    return _flown(area, whole, task, detours)
+
+
+def _flown(area: Area, laid: Sequence[Laid], task: LineTask, detours: Detours) -> Coverage:
+    groups = [one.cells for one in laid] if task.in_order else [[cell for one in laid for cell in one.cells]]
+    flown = order_cells(groups, task, detours)
+    path, owner = assemble(flown, detours)
+    largest = max(laid, key=lambda one: sum(len(cell.passes) for cell in one.cells))
+    time_s = way_time_s(np.array(path), task) + task.turn_s * max(owner)
+    return Coverage(
+        largest.angle_deg,
+        tuple(path),
+        tuple(owner),
+        sum(one.rows for one in laid),
+        len(flown),
+        on_line_m(path, owner),
+        time_s,
+        sum(one.uncovered_m2 for one in laid) / area.area_m2,
+        largest.along_bend,
+    )
 
 
 def _merit(c: Coverage, area: Area, task: LineTask) -> float:
@@ -188,16 +182,23 @@ def _merit(c: Coverage, area: Area, task: LineTask) -> float:
     return c.time_s + c.uncovered_frac * area.area_m2 / (task.spacing_m * task.speed_m_s)
 
 
+def _rough_merit(laid: Laid, task: LineTask, detours: Detours) -> float:
+    time_s = rough_time_s(order_cells([laid.cells], task, detours), task, detours)
+    return time_s + laid.uncovered_m2 / (task.spacing_m * task.speed_m_s)
+
+
 def sweep_directions(area: Area, task: LineTask) -> tuple[DirectionPoint, ...]:
     """Return the time of flying row by row for directions over the half circle.
 
     An estimate by arrays alone, without cells: it ranks directions and draws the curve.
     """
-    edges = edges_of(area.worked)
-    points = []
-    for angle in np.arange(0.0, 180.0, task.step_deg):
-        points.append(DirectionPoint(float(angle), _row_time(edges, float(angle), task)))
-    return tuple(points)
+    return _sweep(area.worked, task)
+
+
+def _sweep(worked: BaseGeometry, task: LineTask) -> tuple[DirectionPoint, ...]:
+    edges = edges_of(worked)
+    angles = np.arange(0.0, 180.0, task.step_deg).tolist()
+    return tuple(DirectionPoint(angle, _row_time(edges, angle, task)) for angle in angles)
 
 
 def _row_time(edges: Floats, angle_deg: float, task: LineTask) -> float:
@@ -224,12 +225,12 @@ def _row_time(edges: Floats, angle_deg: float, task: LineTask) -> float:
     return float((reach + end_bits) * along + shift * (side if math.isfinite(side) else along) + task.turn_s * turns)
 
 
-def _candidates(area: Area, sweep: Sequence[DirectionPoint], task: LineTask) -> list[float]:
-    edges = edges_of(area.worked)
+def _candidates(worked: BaseGeometry, sweep: Sequence[DirectionPoint], task: LineTask) -> list[float]:
+    edges = edges_of(worked)
     pool = [(p.time_s, p.angle_deg) for p in sweep]
     n = len(pool)
     valleys = [p for k, p in enumerate(pool) if p[0] <= pool[k - 1][0] and p[0] <= pool[(k + 1) % n][0]]
-    for x1, y1, x2, y2 in _long_edges(area):
+    for x1, y1, x2, y2 in _long_edges(worked):
         angle = math.degrees(math.atan2(y2 - y1, x2 - x1)) % 180
         valleys.append((_row_time(edges, angle, task), angle))
     for _, angle in sorted(valleys)[:3]:
@@ -243,131 +244,9 @@ def _candidates(area: Area, sweep: Sequence[DirectionPoint], task: LineTask) -> 
     return chosen[: task.refine]
 
 
-def _long_edges(area: Area) -> Floats:
-    edges = edges_of(area.worked.simplify(1.0))
-    hull = edges_of(area.worked.convex_hull)
+def _long_edges(worked: BaseGeometry) -> Floats:
+    edges = edges_of(worked.simplify(1.0))
+    hull = edges_of(worked.convex_hull)
     edges = np.vstack([edges, hull])
     length = np.hypot(edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1])
     return np.asarray(edges[np.argsort(-length)[:8]])
-
-
-def coverage_at(area: Area, task: LineTask, angle_deg: float, detours: Detours | None = None, *, patch: bool = True) -> Coverage:
-    """Return the coverage at one line direction, over several ways of treating short gaps.
-
-    ``patch`` adds the short lines that *cover* needs beside forbidden ground; ranking goes without.
-    """
-    detours = detours or Detours(area.forbidden)
-    flat = turned(area.worked, area.forbidden, angle_deg)
-    _, low, _, high = flat.worked.bounds
-    ys = row_positions(low, high, task.spacing_m)
-    rows = clip_rows(flat, ys) if task.ends == "clip" else cover_rows(flat, ys, task.spacing_m)
-    barred = edges_of(flat.forbidden)
-    seen: set[tuple[int, ...]] = set()
-    best: Coverage | None = None
-    for gap in _GAPS:
-        joined = join_gaps(rows, ys, barred, gap * task.spacing_m)
-        shape = tuple(len(r) for r in joined)
-        if shape in seen:
-            continue
-        cells = cut_cells(joined, ys)
-        # Too many cells to order quickly: only the last try, which joins most, has to take what it gets.
-        if len(cells) > _MOST_CELLS and gap < math.inf:
-            continue
-        seen.add(shape)
-        if patch and task.ends == "cover" and not area.forbidden.is_empty:
-            cells += _patches(flat, cells, task.spacing_m)
-        found = _fly(cells, angle_deg, task, detours, len(ys))
-        if best is None or found.time_s < best.time_s:
-            best = replace(found, uncovered_frac=_uncovered(flat, joined, ys, cells, task, exact=patch))
-    if best is None or not math.isfinite(best.time_s):
-        raise Infeasible(
-            f"With {task.wind.speed_m_s:.1f} m/s of wind from {task.wind.from_deg:.0f}° lines at {bearing_of(angle_deg):.0f}° "
-            f"cannot be flown both ways at {task.speed_m_s:.1f} m/s. Choose another direction, fly faster, or wait.",
-            "wind.speed_m_s",
-        )
-    return best
-
-
-def _uncovered(flat: Turned, rows: list[Row], ys: Floats, cells: list[Cell], task: LineTask, *, exact: bool) -> float:
-    # Strips with flat ends are enough to rank directions; the exact rest is worth its time only for the chosen one.
-    if not exact or task.ends == "clip" or flat.forbidden.is_empty:
-        return uncovered_m2(flat, rows, ys, task.spacing_m) / float(flat.worked.area)
-    return float(_leftover(flat, cells, task.spacing_m).area) / float(flat.worked.area)
-
-
-def _leftover(flat: Turned, cells: list[Cell], spacing_m: float) -> shapely.Geometry:
-    s = np.vstack([c.stretches for c in cells])
-    lines = shapely.linestrings(np.stack([s[:, [1, 0]], s[:, [2, 0]]], axis=1))
-    near = shapely.intersects(shapely.buffer(lines, spacing_m), flat.forbidden)
-    strips = shapely.box(s[:, 1], s[:, 0] - spacing_m / 2, s[:, 2], s[:, 0] + spacing_m / 2)
-    reach = shapely.union_all(np.concatenate([strips, shapely.buffer(lines[near], spacing_m / 2 + 1e-6)]))
-    return flat.worked.difference(reach)
-
-
-def _patches(flat: Turned, cells: list[Cell], spacing_m: float) -> list[Cell]:
-    """Return short extra lines for what the rows leave beside ground that must not be crossed."""
-    extra: list[Cell] = []
-    for _ in range(3):
-        left = _leftover(flat, cells + extra, spacing_m)
-        parts = [p for p in shapely.get_parts(left) if p.area > _SMALLEST_PATCH * spacing_m**2]
-        if not parts:
-            break
-        for part in parts:
-            _, south, _, north = part.bounds
-            y = np.array([(south + north) / 2])
-            free = cover_rows(Turned(0.0, part, flat.forbidden), y, max(north - south, 1e-3))[0]
-            extra += [Cell(np.array([[y[0], a, b if b - a > 0.1 else a + 0.1]])) for a, b in free]
-    return extra
-
-
-def _fly(cells: list[Cell], angle_deg: float, task: LineTask, detours: Detours, rows: int) -> Coverage:
-    ways = [[turn_points(c.path(v), angle_deg) for v in range(VARIANTS)] for c in cells]
-    inside = np.array([[_way_time(w, task) for w in row] for row in ways])
-    turns = np.array([len(c.stretches) - 1 for c in cells])
-    inside = inside + task.turn_s * turns[:, None]
-    entries = np.array([w[0] for row in ways for w in row])
-    exits = np.array([w[-1] for row in ways for w in row])
-    between = _times_between(exits, entries, task, detours)
-    zero = np.zeros(len(entries))
-    first = last = zero
-    if task.home is not None:
-        home = np.array([task.home])
-        first = _times_between(home, entries, task, detours)[0]
-        last = _times_between(exits, home, task, detours)[:, 0]
-    for table in (between, first, last, inside):
-        table[~np.isfinite(table)] = 1e9
-    order = best_tour(inside, between, first, last)
-    return _assemble([ways[c][v] for c, v in order], angle_deg, task, detours, rows)
-
-
-def _way_time(way: Floats, task: LineTask) -> float:
-    d = np.diff(way, axis=0)
-    return float(held_times_s(d[:, 0], d[:, 1], task.held, task.wind).sum())
-
-
-def _times_between(starts: Floats, ends: Floats, task: LineTask, detours: Detours) -> Floats:
-    d = ends[None] - starts[:, None]
-    straight = held_times_s(d[..., 0], d[..., 1], task.held, task.wind)
-    if detours.empty:
-        return straight
-    length = np.hypot(d[..., 0], d[..., 1])
-    stretch = detours.lengths_m(starts, ends) / np.maximum(length, 1e-9)
-    return np.where(length > 1e-9, straight * stretch, 0.0)
-
-
-def _assemble(ways: list[Floats], angle_deg: float, task: LineTask, detours: Detours, rows: int) -> Coverage:
-    path: list[Metres] = []
-    owner: list[int] = []
-    lines: list[tuple[float, float, float, float]] = []
-    for way in ways:
-        for a, b in zip(way[::2].tolist(), way[1::2].tolist(), strict=True):
-            if path:
-                bends = detours.way(path[-1], (a[0], a[1]))
-                path.extend(bends)
-                owner.extend([-1] * (len(bends) + 1))
-            path.extend([(a[0], a[1]), (b[0], b[1])])
-            owner.append(len(lines))
-            lines.append((a[0], a[1], b[0], b[1]))
-    on_line = sum(math.dist(s[:2], s[2:]) for s in lines)
-    time = _way_time(np.array(path), task) + task.turn_s * (len(lines) - 1)
-    return Coverage(angle_deg, tuple(lines), tuple(path), tuple(owner), rows, len(ways), on_line, time, 0.0)

@@ -25,10 +25,20 @@ _GEOD = Geod(ellps="WGS84")
 _EARTH_RADIUS_M = 6_371_008.8
 
 
+_POLAR_DEG = 85.0
+
+
 @lru_cache(maxsize=256)
 def _transformer(lon_deg: float, lat_deg: float) -> Transformer:
-    local = f"+proj=tmerc +lat_0={lat_deg!r} +lon_0={lon_deg!r} +k=1 +x_0=0 +y_0=0 +ellps=WGS84 +units=m"
+    # Both keep angles; near a pole the stereographic plane has no seam.
+    kind = "stere" if abs(lat_deg) > _POLAR_DEG else "tmerc"
+    local = f"+proj={kind} +lat_0={lat_deg!r} +lon_0={lon_deg!r} +k=1 +x_0=0 +y_0=0 +ellps=WGS84 +units=m"
     return Transformer.from_crs("EPSG:4326", local, always_xy=True)
+
+
+def wrap_lon(lon_deg: float) -> float:
+    """Return a longitude within -180 and 180. [°]"""
+    return lon_deg if -180.0 <= lon_deg <= 180.0 else (lon_deg + 180.0) % 360.0 - 180.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,13 +50,17 @@ class LocalFrame:
 
     @staticmethod
     def around(points: Sequence[LonLat]) -> LocalFrame:
-        """Return the frame in the middle of the points, checking that they are degrees."""
+        """Return the frame in the middle of the points, checking that they are degrees; across 180° and at the poles too."""
         for lon, lat in points:
             check_lonlat(lon, lat)
         lons, lats = [p[0] for p in points], [p[1] for p in points]
-        if max(lons) - min(lons) > 180:
-            raise BadGeometry("The outline crosses the 180° meridian. Split it there into two jobs.", "area")
-        return LocalFrame((min(lons) + max(lons)) / 2, (min(lats) + max(lats)) / 2)
+        west, east, south, north = min(lons), max(lons), min(lats), max(lats)
+        if max(-south, north) > _POLAR_DEG:
+            return _frame_at_pole(points)
+        if east - west > 180:
+            lons = [lon % 360 for lon in lons]
+            west, east = min(lons), max(lons)
+        return LocalFrame(wrap_lon((west + east) / 2), (south + north) / 2)
 
     def to_metres(self, points: Iterable[LonLat]) -> list[Metres]:
         """Return east and north metres of points given as (lon, lat)."""
@@ -75,6 +89,12 @@ class LocalFrame:
     def scale_error_frac(distance_m: float) -> float:
         """Return the relative error of a length at this distance from the middle."""
         return distance_m**2 / (2 * _EARTH_RADIUS_M**2)
+
+
+def _frame_at_pole(points: Sequence[LonLat]) -> LocalFrame:
+    lon, lat = np.radians(np.array(points, dtype=float)).T
+    x, y, z = (v.mean() for v in (np.cos(lat) * np.cos(lon), np.cos(lat) * np.sin(lon), np.sin(lat)))
+    return LocalFrame(float(np.degrees(np.arctan2(y, x))), float(np.degrees(np.arctan2(z, np.hypot(x, y)))))
 
 
 def check_lonlat(lon_deg: float, lat_deg: float, field: str = "area") -> None:

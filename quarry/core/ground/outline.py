@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import shapely
-from shapely import Polygon
+from shapely import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.validation import explain_validity
 
-from quarry.core.base.errors import BadGeometry
+from quarry.core.base.errors import BadGeometry, require_range
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.ground.geodesy import Metres
 
@@ -22,6 +22,8 @@ MOST_POINTS = 10_000
 MOST_KEEP_OUTS = 400
 LEAST_AREA_M2 = 25.0
 MOST_AREA_M2 = 200e6
+_TOUCHING_M = 0.5
+_LEAST_LEFT_M2 = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,12 +41,36 @@ class KeepOut:
 
 
 @dataclass(frozen=True, slots=True)
-class Area:
-    """A checked piece of ground: what is to be worked, and what nothing may fly over."""
+class Plot:
+    """One outline of a job: a ring, or a line with a width (a corridor); ``angle_deg`` of its lines where set by hand."""
 
-    outer: Polygon
+    ring: tuple[Metres, ...]
+    name: str = ""
+    angle_deg: float | None = None
+    corridor_m: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """Ground whose lines lie in one direction: one plot, or several that touch.
+
+    ``angle_deg``: set by hand, or None. ``axis``: the line along which a strip of ``width_m`` is flown.
+    """
+
+    worked: BaseGeometry
+    angle_deg: float | None = None
+    axis: LineString | None = None
+    width_m: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Area:
+    """A checked piece of ground: what is to be worked, in blocks, and what nothing may fly over."""
+
+    outer: BaseGeometry
     worked: BaseGeometry
     forbidden: BaseGeometry
+    blocks: tuple[Block, ...]
 
     @property
     def area_m2(self) -> float:
@@ -89,38 +115,104 @@ def _where(polygon: Polygon) -> str:
 
 
 def make_area(outer: Sequence[Metres], keep_outs: Sequence[KeepOut] = ()) -> Area:
-    """Check an outline with its keep-outs and return the area to work.
+    """Check one outline with its keep-outs and return the area to work; see `make_plots`."""
+    return make_plots([Plot(tuple(outer))], keep_outs)
+
+
+def make_plots(plots: Sequence[Plot], keep_outs: Sequence[KeepOut] = (), *, in_order: bool = False) -> Area:
+    """Check the outlines of a job with their keep-outs and return the area to work.
+
+    Plots that touch are worked as one block, unless their directions differ or they are flown in the order given.
 
     Raises
     ------
     BadGeometry
-        The outline or a keep-out crosses itself, is too small, too large, lies outside, or
+        An outline or a keep-out crosses itself, is too small, too large, lies outside, or
         nothing is left to work.
     """
-    boundary = check_ring(outer, "The outline", "area")
-    if boundary.area > MOST_AREA_M2:
+    one = len(plots) == 1
+    polygons = [
+        _checked(p, "The outline" if one else f"Area {p.name or k + 1}", "area" if one else f"areas.{k}")
+        for k, p in enumerate(plots)
+    ]
+    whole = shapely.union_all(polygons)
+    if whole.area > MOST_AREA_M2:
         raise BadGeometry(
-            f"The outline encloses {boundary.area / 1e6:,.0f} km²; the most for one job is {MOST_AREA_M2 / 1e6:.0f} km². "
+            f"The outline encloses {whole.area / 1e6:,.0f} km²; the most for one job is {MOST_AREA_M2 / 1e6:.0f} km². "
             "Check its coordinates, or split it into several jobs.",
             "area",
         )
-    worked: BaseGeometry = boundary
+    holes: list[BaseGeometry] = []
     forbidden: list[BaseGeometry] = []
     for k, keep in enumerate(keep_outs):
         what = f"Keep-out {keep.name or k + 1}"
         field = f"keep_outs.{k}"
-        hole = check_ring(keep.ring, what, field)
-        if not hole.intersects(boundary):
+        hole: BaseGeometry = check_ring(keep.ring, what, field)
+        if not hole.intersects(whole):
             raise BadGeometry(f"{what} lies outside the area. Move it inside, or delete it.", field)
         if keep.margin_m > 0:
             hole = hole.buffer(keep.margin_m, join_style="mitre")
-        worked = worked.difference(hole)
+        holes.append(hole)
         if keep.crossing == "never":
             forbidden.append(hole)
-    worked = shapely.make_valid(worked)
+    out = shapely.union_all(holes)
+    worked = shapely.make_valid(whole.difference(out))
     if worked.area < LEAST_AREA_M2:
         raise BadGeometry("The keep-outs leave nothing to work. Make them smaller, or delete one.", "keep_outs")
-    return Area(boundary, worked, shapely.union_all(forbidden) if forbidden else Polygon())
+    blocks = []
+    for block in _blocks(plots, polygons, in_order=in_order):
+        left = shapely.make_valid(block.worked.difference(out)) if holes else block.worked
+        if left.area > _LEAST_LEFT_M2:
+            blocks.append(replace(block, worked=left))
+    return Area(whole, worked, shapely.union_all(forbidden) if forbidden else Polygon(), tuple(blocks))
+
+
+def _checked(plot: Plot, what: str, field: str) -> BaseGeometry:
+    if plot.corridor_m is None:
+        return check_ring(plot.ring, what, field)
+    require_range(plot.corridor_m, 1.0, 5000.0, field, "Width of the corridor", "m")
+    line = LineString(_check_line(plot.ring, what, field))
+    return shapely.make_valid(line.buffer(plot.corridor_m / 2, cap_style="flat", join_style="mitre", mitre_limit=2.0))
+
+
+def _check_line(points: Sequence[Metres], what: str, field: str) -> list[Metres]:
+    line = [p for k, p in enumerate(points) if k == 0 or p != points[k - 1]]
+    if len(line) > MOST_POINTS:
+        raise BadGeometry(f"{what} has {len(line):,} points; the most is {MOST_POINTS:,}. Simplify it to a metre or two.", field)
+    if any(not (math.isfinite(x) and math.isfinite(y)) for x, y in line):
+        raise BadGeometry(f"{what} holds a point that is not a number. Remove that point.", field)
+    if len(line) < 2:
+        raise BadGeometry(f"{what} needs at least two places along its line; it has {len(line)}. Add one.", field)
+    return line
+
+
+def _blocks(plots: Sequence[Plot], polygons: Sequence[BaseGeometry], *, in_order: bool) -> list[Block]:
+    blocks: list[Block] = []
+    for plot, polygon in zip(plots, polygons, strict=True):
+        if plot.corridor_m is not None:
+            blocks.append(Block(polygon, plot.angle_deg, LineString(plot.ring), plot.corridor_m))
+            continue
+        joined = polygon
+        if not in_order:
+            near = [
+                b
+                for b in blocks
+                if b.axis is None and b.angle_deg == plot.angle_deg and b.worked.distance(polygon) <= _TOUCHING_M
+            ]
+            for other in near:
+                blocks = [b for b in blocks if b is not other]
+                joined = _grown_together(joined, other.worked)
+        # What two plots share is worked once.
+        taken = shapely.union_all([b.worked for b in blocks if b.axis is None])
+        blocks.append(Block(shapely.make_valid(joined.difference(taken)), plot.angle_deg))
+    return blocks
+
+
+def _grown_together(a: BaseGeometry, b: BaseGeometry) -> BaseGeometry:
+    """Return two plots as one; a hair between them, as two surveys of one hedge leave it, is closed."""
+    half = _TOUCHING_M / 2 + 1e-3
+    seam = shapely.intersection(a.buffer(half, join_style="mitre"), b.buffer(half, join_style="mitre"))
+    return shapely.make_valid(shapely.union_all([a, b, seam]))
 
 
 def hectares(area_m2: float) -> float:

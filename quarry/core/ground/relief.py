@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadGeometry, require_range
@@ -16,6 +17,7 @@ from quarry.core.ground.terrain import TerrainGrid
 
 Floats = NDArray[np.float64]
 PITCH_M = 15.0
+_MOST_WAYS = 240
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,22 +146,28 @@ def clear_return(
     grid: TerrainGrid | None = None,
     frame: LocalFrame | None = None,
 ) -> ClearReturn:
-    """Return the height above home at which all straight ways home from ``places`` clear ground and obstacles."""
+    """Return the height above home at which all straight ways home from a route clear ground and obstacles.
+
+    ``places``: the route in order, shape (n, 2); an obstacle counts where it stands between home and any part of it.
+    """
     require_range(clearance_m, 1.0, 200.0, "sorties.clearance_m", "Clearance on the way home", "m")
     base = _ground_of(grid, frame, [home])[0] if grid is not None else 0.0
     share = np.linspace(0.0, 1.0, 41)
-    way = np.array(home) + share[None, :, None] * (places[:, None, :] - np.array(home))
+    _, along = sample_way(places, PITCH_M) if len(places) > 1 else (None, places)
+    thinned = along[:: max(1, len(along) // _MOST_WAYS)]
+    way = np.array(home) + share[None, :, None] * (thinned[:, None, :] - np.array(home))
     highest = 0.0
     if grid is not None and frame is not None:
         seen = ground_along(grid, frame, way.reshape(-1, 2)) - base
         highest = float(np.nanmax(seen)) if not np.isnan(seen).all() else 0.0
     top, decides = highest, "the ground" if grid is not None else "home's own height: no terrain grid"
     steps = [Step("ground_m", highest, "m", "highest ground on a way home, above home", source=ENTERED, kind="input")]
+    # All ways home from a leg of the route lie in the triangle of its ends and home.
+    legs = places if len(places) > 1 else np.repeat(places, 2, axis=0)
+    corners = np.stack([legs[:-1], legs[1:], np.broadcast_to(np.array(home), (len(legs) - 1, 2))], axis=1)
+    swept = shapely.convex_hull(shapely.multipoints(corners))
     for o in obstacles:
-        near = np.hypot(way[..., 0] - o.at[0], way[..., 1] - o.at[1]).min(axis=1)
-        # Between two samples of a way lies at most a fortieth of it.
-        reach = np.hypot(places[:, 0] - home[0], places[:, 1] - home[1]) / 80.0
-        if not (near <= o.radius_m + reach).any():
+        if not shapely.dwithin(swept, shapely.Point(o.at), o.radius_m).any():
             continue
         foot = _ground_of(grid, frame, [o.at])[0] - base if grid is not None else 0.0
         height = (0.0 if np.isnan(foot) else foot) + o.top_m

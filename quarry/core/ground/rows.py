@@ -7,6 +7,7 @@ meets the boundary; *cover* lengthens it until every point of the area lies with
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -87,6 +88,7 @@ def chords(edges: Floats, ys: Floats) -> tuple[NDArray[np.intp], Floats, Floats]
 
 
 Row = list[tuple[float, float]]
+Span = tuple[tuple[float, float], ...]
 
 
 def clip_rows(area: Turned, ys: Floats) -> list[Row]:
@@ -139,28 +141,34 @@ def _without(row: Row, bars: Row) -> Row:
     return row
 
 
-def join_gaps(rows: list[Row], ys: Floats, forbidden_edges: Floats, longest_gap_m: float) -> list[Row]:
-    """Return rows in which short gaps are flown straight across, unless the gap must not be crossed."""
-    if longest_gap_m <= 0:
-        return rows
+def join_gaps(
+    rows: Sequence[Row], ys: Floats, forbidden_edges: Floats, longest_gap_m: float, longest_way_round_m: float = 0.0
+) -> list[list[Span]]:
+    """Return rows as spans: stretches that are flown one after another as one line, straight across short gaps.
+
+    A gap that must not be crossed is flown around where it is no longer than ``longest_way_round_m``.
+    """
+    if longest_gap_m <= 0 and longest_way_round_m <= 0:
+        return [[(stretch,) for stretch in row] for row in rows]
     barred: dict[int, Row] = {}
     if len(forbidden_edges):
         for r, a, b in zip(*(v.tolist() for v in chords(forbidden_edges, ys)), strict=True):
             barred.setdefault(r, []).append((a, b))
     joined = []
     for r, row in enumerate(rows):
-        new: Row = []
+        spans: list[list[tuple[float, float]]] = []
         for a, b in row:
-            gap_ok = bool(new) and a - new[-1][1] <= longest_gap_m
-            if gap_ok and not any(u < a - 1e-9 and v > new[-1][1] + 1e-9 for u, v in barred.get(r, ())):
-                new[-1] = (new[-1][0], b)
+            last = spans[-1][-1][1] if spans else -math.inf
+            closed = any(u < a - 1e-9 and v > last + 1e-9 for u, v in barred.get(r, ()))
+            if spans and a - last <= (longest_way_round_m if closed else longest_gap_m):
+                spans[-1].append((a, b))
             else:
-                new.append((a, b))
-        joined.append(new)
+                spans.append([(a, b)])
+        joined.append([tuple(span) for span in spans])
     return joined
 
 
-def uncovered_m2(area: Turned, rows: list[Row], ys: Floats, spacing_m: float) -> float:
+def uncovered_m2(area: Turned, rows: Sequence[Row], ys: Floats, spacing_m: float) -> float:
     """Return the part of the area outside all strips of one spacing's width with flat ends. [m²]"""
     a = np.array([s[0] for row in rows for s in row])
     b = np.array([s[1] for row in rows for s in row])

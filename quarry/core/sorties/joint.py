@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -10,22 +12,26 @@ from shapely.geometry.base import BaseGeometry
 from quarry.core.base.errors import CoreError, Infeasible
 from quarry.core.base.sources import BELLMAN, PRACTICE
 from quarry.core.base.working import Step, Working
-from quarry.core.ground.coverage import Coverage, CoveragePlan, LineTask, bearing_of, reversed_coverage
+from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.lines import Coverage, LineTask, bearing_of, reversed_coverage
 from quarry.core.sorties.plan import Merit, SortiePlan, SortieTask, merit_of, plan_sorties
 
 _UPWIND_WORTH = 1.03  # reversing a route changes its time by at most about 3 %
 _UPWIND_FROM_M_S = 2.0
+_REFINEMENTS, _BARRED_REFINEMENTS = 3, 2
+_FROM_BOTH_ENDS = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """The coverage taken with its sorties, and the working of the choice."""
+    """The coverage taken with its sorties, and the working of the choice; ``least``: the least that was found, before the wind had its say."""
 
     coverage: Coverage
     plan: SortiePlan
     tried: int
     working: Working
+    least: Merit
 
 
 def plan_together(
@@ -49,19 +55,31 @@ def plan_together(
     CoreError
         No candidate can be cut; the error is that of the best coverage.
     """
-    candidates = [c for base in (cover.best, *cover.others) for c in (base, reversed_coverage(base, lines))]
     found: list[tuple[Merit, Coverage]] = []
     tasks: dict[int, SortieTask] = {}
-    first_error: CoreError | None = None
-    for c in candidates:
+    errors: list[CoreError] = []
+
+    def cut(c: Coverage) -> None:
         try:
             tasks[id(c)] = make(c)
             found.append((merit_of(c, tasks[id(c)], forbidden), c))
         except CoreError as bad:
-            first_error = first_error or bad
+            errors.append(bad)
+
+    laid = (cover.best, *cover.others)
+    for c in laid:
+        cut(c)
+    # From the other end only what is near the best: that changes a time by a few hundredths at most.
+    first = {id(c): m.sorties for m, c in found}
+    fewest = min(first.values(), default=0)
+    for c in sorted(laid, key=lambda c: first.get(id(c), fewest))[:_FROM_BOTH_ENDS]:
+        cut(reversed_coverage(c, lines))
     if not found:
-        raise first_error or Infeasible("No line can be flown.", "area")
-    best = min(found, key=lambda f: (f[0].sorties, f[0].total_s))
+        raise errors[0] if errors else Infeasible("No line can be flown.", "area")
+    if cover.at_angle is not None:
+        rounds = _REFINEMENTS if forbidden is None or forbidden.is_empty else _BARRED_REFINEMENTS
+        _refine(found, cover.at_angle, cut, lines, rounds)
+    best = min(found, key=_sorties_then_time)
     taken, why = best, "fewest sorties, then least time"
     if lines.wind.speed_m_s >= _UPWIND_FROM_M_S:
         near = [f for f in found if f[0].sorties == best[0].sorties and f[0].total_s <= _UPWIND_WORTH * best[0].total_s]
@@ -79,7 +97,7 @@ def plan_together(
             kind="input",
             note="" if c is not coverage else "taken",
         )
-        for m, c in sorted(found, key=lambda f: (f[0].sorties, f[0].total_s))
+        for m, c in sorted(found, key=_sorties_then_time)
     ]
     steps.append(Step("choice", f"{merit.sorties} sorties", "", why, source=PRACTICE, kind="choice"))
     return Joint(
@@ -87,7 +105,37 @@ def plan_together(
         plan_sorties(coverage, tasks[id(coverage)], forbidden),
         len(found),
         Working("Direction and start", merit.total_s, "s", tuple(steps)),
+        best[0],
     )
+
+
+def _sorties_then_time(f: tuple[Merit, Coverage]) -> tuple[int, float]:
+    return f[0].sorties, f[0].total_s
+
+
+def _refine(
+    found: list[tuple[Merit, Coverage]],
+    at_angle: Callable[[float], Coverage],
+    cut: Callable[[Coverage], None],
+    lines: LineTask,
+    rounds: int,
+) -> None:
+    """Try directions beside the best one, nearer and nearer, from the end that was best."""
+    step = lines.step_deg / 2
+    for _ in range(rounds):
+        merit, best = min(found, key=_sorties_then_time)
+        if best.along_bend:
+            return
+        for shift in (-step, step):
+            with contextlib.suppress(CoreError):
+                beside = at_angle((best.angle_deg + shift) % 180.0)
+                cut(beside if _same_end(best, beside) else reversed_coverage(beside, lines))
+        if min(found, key=_sorties_then_time)[0] is merit:
+            step /= 2
+
+
+def _same_end(a: Coverage, b: Coverage) -> bool:
+    return math.dist(a.path[0], b.path[0]) <= math.dist(a.path[0], b.path[-1])
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,9 +24,9 @@ from quarry.core.flight.energy import Airframe, Endurance, PackFigures, ReserveP
 from quarry.core.flight.powers import Load, Powers, powers_of, sum_energy_wh
 from quarry.core.flight.usable_energy import time_of_s
 from quarry.core.flight.wind import CALM, HeldSpeed, Holds, Wind, leg_times_s, track_of
-from quarry.core.ground.coverage import Coverage
-from quarry.core.ground.detour import Detours
+from quarry.core.ground.detour import Detours, detours_around
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.lines import Coverage
 from quarry.core.ground.relief import RouteRelief
 from quarry.core.sorties.cutting import CutProblem, Spend, StationOutOfReach, cut_route
 from quarry.core.sorties.route import LegSpeeds, Route, Stations, leg_speeds, place_stations, route_of
@@ -34,6 +34,7 @@ from quarry.core.sorties.route import LegSpeeds, Route, Stations, leg_speeds, pl
 Floats = NDArray[np.float64]
 Breaks = Literal["anywhere", "line_ends"]
 _DETOUR_PITCH_M = 30.0
+_EXACT_WAYS = 40
 _J_WH = 3600.0
 _CARRIED = (0.5, 0.62, 0.75, 1.0)
 DEFAULT_RESERVE = ReservePolicy()
@@ -304,8 +305,8 @@ class Merit:
 def merit_of(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None = None) -> Merit:
     """Return how good a coverage is once it is cut, without telling each sortie; on a coarser grid than the plan's own."""
     length = float(np.hypot(*np.diff(np.array(coverage.path), axis=0).T).sum())
-    task = replace(task, step_m=task.step_m or float(np.clip(length / 1200.0, 5.0, 80.0)))
-    c, breaks, start = _solve(coverage, task, forbidden)
+    task = replace(task, step_m=task.step_m or float(np.clip(length / 600.0, 8.0, 120.0)))
+    c, breaks, start = _solve(coverage, task, forbidden, rough=True)
     first, last = start[np.array(breaks[:-1])], np.array(breaks[1:])
     w, e, st = c.ways, c.st.elapsed_s, c.st
     total = float((w.takeoff_s + w.landing_s + w.out_s[first] + e[last] - e[first] + w.home_s[last]).sum())
@@ -316,13 +317,13 @@ def merit_of(coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | Non
 
 
 def _solve(
-    coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None
+    coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None, *, rough: bool = False
 ) -> tuple[_Context, tuple[int, ...], NDArray[np.int64]]:
     require_range(task.overlap_m, 0.0, 500.0, "sorties.overlap_m", "Overlap on resuming", "m")
     require_range(task.keep_spare_s, 0.0, 900.0, "sorties.keep_spare_s", "Time kept to spare", "s")
     sets = task.sets or (label_give(task.aircraft, task.pack, task.policy)[0],)
     task = replace(task, sets=sets)
-    detours = Detours(forbidden if forbidden is not None else Polygon())
+    detours = detours_around(forbidden if forbidden is not None else Polygon())
     route = route_of(coverage, task.aircraft.turn_s)
     speeds = leg_speeds(route, task.held, task.wind)
     legs = speeds.times_s
@@ -332,7 +333,7 @@ def _solve(
     for share in shares:
         explained = explain(_powers_in_wind, task, speeds, share)
         powers, legs_w = explained.value
-        ways = _ways(route, speeds, legs_w, st, task, powers, detours)
+        ways = _ways(route, speeds, legs_w, st, task, powers, (detours, rough))
         context = _Context(route, speeds, legs_w, st, ways, task, powers, detours, explained.steps, share)
         breaks, start = _cut(context)
         if share == shares[-1] or _holds(context, breaks, start):
@@ -352,7 +353,8 @@ def _powers_in_wind(task: SortieTask, speeds: LegSpeeds, carried_frac: float) ->
     if task.wind.speed_m_s == 0:
         return powers, np.full(len(speeds.times_s), powers.work_w)
     model, kg = task.aircraft.model, task.load.fixed_kg + task.load.sprayed_kg * carried_frac
-    fast = np.maximum(speeds.air_m_s, speeds.ground_m_s)
+    # Over ground a lull asks for the speed over ground itself; held through the air it is the same in any wind.
+    fast = speeds.air_m_s if task.holds == "air" else np.maximum(speeds.air_m_s, speeds.ground_m_s)
     if powers.flat:
         # Only a mean draw at cruise is known: beyond it all is counted as drag, which no aircraft exceeds.
         legs_w = powers.work_w * np.maximum(1.0, fast / max(task.aircraft.cruise_m_s, task.work_m_s)) ** 3
@@ -478,14 +480,21 @@ def _total_working(sorties: tuple[Sortie, ...], total_s: float, task: SortieTask
 
 
 def _ways(
-    route: Route, speeds: LegSpeeds, legs_w: Floats, st: Stations, task: SortieTask, powers: Powers, detours: Detours
+    route: Route,
+    speeds: LegSpeeds,
+    legs_w: Floats,
+    st: Stations,
+    task: SortieTask,
+    powers: Powers,
+    around: tuple[Detours, bool],
 ) -> _Ways:
+    detours, rough = around
     d = st.xy - np.array(task.home)
     v = task.aircraft.cruise_m_s
     out = leg_times_s(d[:, 0], d[:, 1], v, task.wind)
     home = leg_times_s(-d[:, 0], -d[:, 1], v, task.wind)
     if not detours.empty:
-        factor = _stretch(st, task, detours)
+        factor = _stretch(st, task, detours, rough=rough)
         out, home = out * factor, home * factor
     fly = task.relief.fly_at(st.at_m) if task.relief is not None else np.full(len(st.at_m), task.height_m)
     climbed = task.relief.climbed_at(st.at_m) if task.relief is not None else np.zeros(len(st.at_m))
@@ -507,11 +516,17 @@ def _ways(
     )
 
 
-def _stretch(st: Stations, task: SortieTask, detours: Detours) -> Floats:
+def _stretch(st: Stations, task: SortieTask, detours: Detours, *, rough: bool) -> Floats:
     # The stretch of a way around forbidden ground is found every so many metres; between, the larger holds.
     knots = np.unique(np.concatenate([np.arange(0, len(st.at_m), max(1, _pitch(st))), [len(st.at_m) - 1]]))
     straight = np.maximum(np.hypot(*(st.xy[knots] - np.array(task.home)).T), 1.0)
-    around = detours.lengths_m(np.array([task.home]), st.xy[knots])[0]
+    homes = np.tile(task.home, (len(knots), 1))
+    around = detours.estimate_m(homes, st.xy[knots]) if rough else detours.lengths_m(homes[:1], st.xy[knots])[0]
+    if not detours.few and not rough:
+        # Among many keep-outs lengths are estimated; some are worked out and set the measure for those beside them.
+        some = np.unique(np.linspace(0, len(knots) - 1, min(len(knots), _EXACT_WAYS)).astype(int))
+        exact = detours.exact_m(homes[some], st.xy[knots[some]])
+        around *= np.interp(np.arange(len(knots)), some, np.maximum(1.0, exact / np.maximum(around[some], 1.0)))
     stretch = np.where(np.isfinite(around), np.maximum(around / straight, 1.0), np.inf)
     left = np.clip(np.searchsorted(knots, np.arange(len(st.at_m)), side="right") - 1, 0, len(knots) - 1)
     right = np.clip(left + 1, 0, len(knots) - 1)

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from quarry.core.base.errors import Infeasible
 from quarry.core.flight.wind import HeldSpeed, Wind, held_speeds_m_s, track_of
-from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.lines import Coverage
 
 Floats = NDArray[np.float64]
 
@@ -34,10 +34,12 @@ class Route:
 
 
 def route_of(coverage: Coverage, turn_s: float) -> Route:
-    """Return the route of a coverage: one turn after each line but the last."""
+    """Return the route of a coverage: one turn after each line but the last, none where a line bends or goes on beyond a gap."""
     line = np.array(coverage.path_line, dtype=np.int64)
-    turns = np.where(line >= 0, turn_s, 0.0)
-    turns[-1] = 0.0
+    on_line = np.flatnonzero(line >= 0)
+    changes = on_line[:-1][line[on_line[1:]] != line[on_line[:-1]]]
+    turns = np.zeros(len(line))
+    turns[changes] = turn_s
     return Route(np.array(coverage.path), line, turns)
 
 

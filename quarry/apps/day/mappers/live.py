@@ -253,6 +253,8 @@ def _flight(r: Reading, name: str) -> LiveFlight:
         expected_frac=expected_frac(frame, state, name),
         done_by_now=round(done, 3) if done is not None else None,
         resume_words=point.words() if point else "",
+        resume_at=(round(point.lon_deg, 7), round(point.lat_deg, 7)) if point else None,
+        number=figures.number if figures else None,
         work=f.work,
         planned_work=round(planned_work(frame, state, name), 1),
         work_what=route.what if route else "",

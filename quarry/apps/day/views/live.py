@@ -42,6 +42,8 @@ class LiveFlight:
     expected_frac: float | None
     done_by_now: float | None
     resume_words: str
+    resume_at: tuple[float, float] | None
+    number: int | None
     work: float | None
     planned_work: float
     work_what: str

@@ -1,21 +1,28 @@
 """Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
 
-from quarry.apps.jobs.mappers.over_ground import height_at, home_for_area, pack_heights, terrain_grid, terrain_row, terrain_view
+from quarry.apps.jobs.mappers.over_ground import height_at, pack_heights, terrain_grid, terrain_row, terrain_view
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
+from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
 from quarry.apps.jobs.mappers.usable import usable_sets
-from quarry.apps.jobs.mappers.work import PLAN_VERSION, PlanError, Shelf, fingerprint, ground_of, way_m
+from quarry.apps.jobs.mappers.work import PLAN_VERSION, PlanError, Shelf, area_ha, fingerprint, ground_of, way_m
+from quarry.core.ground.take_off import home_for
+from quarry.core.sorties.waypoints import SortieRoute
 
 __all__ = [
     "PLAN_VERSION",
     "PlanError",
     "Shelf",
+    "SortieRoute",
+    "area_ha",
     "compare_homes",
     "fingerprint",
     "ground_of",
     "height_at",
-    "home_for_area",
+    "home_for",
     "pack_heights",
     "plan_job",
+    "rest_of",
+    "sortie_route",
     "terrain_grid",
     "terrain_row",
     "terrain_view",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import math
 import zlib
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -18,10 +18,9 @@ from quarry.apps.jobs.models import Terrain
 from quarry.apps.jobs.views import ContourOut, TerrainOut
 from quarry.core.base.errors import BadGeometry, require_range
 from quarry.core.flight.energy import Airframe
-from quarry.core.ground.coverage import Coverage
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.lines import Coverage
 from quarry.core.ground.relief import ClearReturn, Obstacle, RouteRelief, clear_return, route_relief
-from quarry.core.ground.take_off import home_for
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade
 
 
@@ -41,8 +40,7 @@ def over_ground(
     """Return the return height and how heights along a coverage are found; without a grid, heights above take-off."""
     grid = grid_of(terrain)
     obstacles = [Obstacle(o.name, ground.frame.to_metres([o.at])[0], o.radius_m, o.top_m) for o in f.site.obstacles]
-    places = np.array(best.path)[:: max(1, len(best.path) // 60)]
-    clear = clear_return(places, home, f.sorties.clearance_m, obstacles, grid, ground.frame)
+    clear = clear_return(np.array(best.path), home, f.sorties.clearance_m, obstacles, grid, ground.frame)
     wanted = f.sorties.return_m
     auto = max(math.ceil(clear.needed_m / 5.0) * 5.0, f.work.height_m)
     return_m = auto if wanted is None else require_range(wanted, 1.0, 500.0, "sorties.return_m", "Return height", "m")
@@ -119,11 +117,6 @@ def terrain_row(grid: TerrainGrid) -> Mapping[str, Any]:
         "columns": columns,
         "heights": pack_heights(grid.heights_m),
     }
-
-
-def home_for_area(area: Sequence[Sequence[float]], now: tuple[float, float] | None) -> tuple[tuple[float, float], bool]:
-    """Return where home stands for an area of a file, and whether it is where it was."""
-    return home_for([(p[0], p[1]) for p in area], now)
 
 
 def height_at(row: Terrain, lon: float, lat: float) -> float | None:

@@ -16,8 +16,9 @@ from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import HomeOut, HomesOut, JobPlan
 from quarry.core.base.errors import MissingInput
 from quarry.core.flight.energy import ReservePolicy
-from quarry.core.ground.coverage import Coverage, LineTask, angle_of, plan_coverage, speeds_on
+from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.lines import Coverage, LineTask, angle_of, speeds_on
 from quarry.core.ground.outline import make_area
 from quarry.core.sorties.joint import best_home, plan_together, try_homes
 from quarry.core.sorties.plan import Fallback, SortieTask
@@ -36,7 +37,8 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
         raise MissingInput("Choose the aircraft that flies this job.", "aircraft_model_id")
     air, work = air_of(f, aircraft, job.aircraft), work_of(f, job.camera, ground)
     home = ground.frame.to_metres([f.home])[0] if f.home else None
-    lines = replace(_lines(f, work, air, home), keep=2)
+    refine, keep = _thoroughness(f)
+    lines = replace(_lines(f, work, air, home), refine=refine, keep=keep)
     cover = plan_coverage(ground.area, lines)
     if home is None:
         raise MissingInput("Set home: the place of take-off and landing.", "home")
@@ -54,6 +56,13 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air, in_wind)
 
 
+def _thoroughness(f: JobFields) -> tuple[int, int]:
+    """Return how many directions are laid in full, and how many of them are cut: fewer where each takes longer."""
+    if not f.keep_outs:
+        return 12, 5
+    return (8, 4) if any(k.crossing == "never" for k in f.keep_outs) else (12, 5)
+
+
 def _lines(f: JobFields, work: WorkAsked, air: Air, home: Metres | None) -> LineTask:
     bearing = f.lines.bearing_deg
     angle = None if bearing is None else angle_of(bearing)
@@ -68,6 +77,7 @@ def _lines(f: JobFields, work: WorkAsked, air: Air, home: Metres | None) -> Line
         home,
         holds=air.craft.holds,
         most_air_m_s=most,
+        in_order=f.lines.in_order,
     )
 
 

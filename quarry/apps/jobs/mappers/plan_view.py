@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
+from shapely import Polygon
 
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.mappers.lines_flown import LinesInWind, Sprayed, lines_out
@@ -14,14 +16,18 @@ from quarry.apps.jobs.mappers.work import Ground, WorkAsked, rounded
 from quarry.apps.jobs.views import FallbackOut, FigureOut, JobPlan, LegOut, PlanAir, PlanCheck, PlanPack, SortieOut, SpeedCurve
 from quarry.apps.workings import to_workings
 from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
+from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import reach
-from quarry.core.ground.coverage import CoveragePlan, bearing_of
+from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import LocalFrame, ring_area_m2
+from quarry.core.ground.lines import bearing_of
 from quarry.core.ground.relief import RouteRelief
 from quarry.core.sorties.joint import Joint
 from quarry.core.sorties.plan import Sortie, SortiePlan
+
+_DAY_S = 8 * 3600.0  # in the air; charging, swaps and rest take the remainder of a working day
 
 
 def to_plan(
@@ -43,7 +49,7 @@ def to_plan(
         _litres_of_lines(figures, work, lines.spray, len(cut.sorties))
     trigger = next((x.value for x in work.figures if x.key == "trigger_m"), None)
     if trigger is not None:
-        pictures = sum(int(_length(x) / trigger) + 1 for x in best.lines)
+        pictures = sum(int(length / trigger) + 1 for length in best.line_lengths_m.tolist())
         figures.append(FigureOut("pictures_count", pictures))
         work.workings["pictures_count"] = Working(
             "pictures",
@@ -60,16 +66,16 @@ def to_plan(
                 ),
             ),
         )
-    figures += [FigureOut("lines_count", len(best.lines)), FigureOut("on_line_m", best.on_line_m)]
+    figures += [FigureOut("lines_count", best.line_count), FigureOut("on_line_m", best.on_line_m)]
     work.workings["lines_count"] = Working(
         "lines",
-        len(best.lines),
+        best.line_count,
         "",
         (
             Step("rows_count", best.rows, "", "rows: extent across the lines ÷ spacing, rounded up", source=ALGEBRA, kind="run"),
             Step(
                 "lines_count",
-                len(best.lines),
+                best.line_count,
                 "",
                 f"rows cut where the outline or a keep-out parts them; flown as {best.cells} block{'s' if best.cells > 1 else ''}",
                 source=SWEEP,
@@ -82,7 +88,7 @@ def to_plan(
         best.on_line_m,
         "m",
         (
-            Step("lines_count", len(best.lines), "", "lines laid", source=ALGEBRA, kind="run"),
+            Step("lines_count", best.line_count, "", "lines laid", source=ALGEBRA, kind="run"),
             Step(
                 "on_line_m",
                 best.on_line_m,
@@ -124,6 +130,7 @@ def to_plan(
         area_ha=area_ha,
         figures=figures,
         bearing_deg=bearing_of(best.angle_deg),
+        along_bend=best.along_bend,
         uncovered_frac=best.uncovered_frac,
         directions=sorted((b, t) for t, b in finite),
         pack=PlanPack(usable.shown[-1].name, cut.endurance.energy_wh, usable.assumed),
@@ -175,13 +182,12 @@ def _litres(cut: SortiePlan, spray: Sprayed | None) -> list[float | None]:
     return found
 
 
-def _length(line: tuple[float, float, float, float]) -> float:
-    return float(np.hypot(line[2] - line[0], line[3] - line[1]))
-
-
 def _worked_ha(f: JobFields, ground: Ground) -> float:
-    whole = ring_area_m2(f.area)
-    return whole * float(ground.area.worked.area) / float(ground.area.outer.area) / 1e4
+    """Return the worked ground on the ellipsoid: that of the rings, by the share that is worked of them in the plane."""
+    rings = [a.ring for a in f.taken if a.corridor_m is None]
+    flat = sum(float(Polygon(ground.frame.to_metres(r)).area) for r in rings)
+    scale = sum(ring_area_m2(r) for r in rings) / flat if flat > 0 else 1.0
+    return scale * float(ground.area.worked.area) / M2_PER_HA
 
 
 def _ends_note(f: JobFields, uncovered: float) -> str:
@@ -262,6 +268,14 @@ def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: Sor
         say(
             "tolerance",
             f"Over the steepest ground the height above it is off by {relief.beyond_m:.0f} m more than the tolerance.",
+            bad=False,
+        )
+    days = math.ceil(cut.total_s / _DAY_S)
+    if days > 1:
+        say(
+            "days",
+            f"Flying takes {cut.total_s / 3600:.1f} h, more than one day of {_DAY_S / 3600:.0f} h: split it over {days} days, "
+            f"about {math.ceil(len(cut.sorties) / days)} sorties on each.",
             bad=False,
         )
     if not f.site.fallbacks:

@@ -6,25 +6,28 @@ import hashlib
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 from quarry.apps.fleet.mappers import MeasuredPack, camera_record
 from quarry.apps.fleet.models import Camera, Pack
-from quarry.apps.jobs.fields import JobFields, MappingWork, SearchWork, SprayingWork
+from quarry.apps.jobs.fields import AreaFields, JobFields, MappingWork, SearchWork, SprayingWork
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import FigureOut
 from quarry.core.base.errors import CoreError, MissingInput
 from quarry.core.base.shapes import plain
+from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working, explain
 from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.dose import TOLERANCE_FRAC
-from quarry.core.ground.geodesy import LocalFrame, distance_m
+from quarry.core.ground.geodesy import LocalFrame, distance_m, ring_area_m2
+from quarry.core.ground.lines import angle_of
 from quarry.core.ground.mapping import MappingTask, mapping_figures
-from quarry.core.ground.outline import Area, KeepOut, make_area
+from quarry.core.ground.outline import Area, KeepOut, Plot, make_plots
 from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 9
+PLAN_VERSION = 10
 PlanError = CoreError
 
 
@@ -52,7 +55,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
     figures = [
         PLAN_VERSION,
         job.kind,
-        job.area,
+        job.areas,
         job.keep_outs,
         job.home,
         job.work,
@@ -76,11 +79,25 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
 
 def ground_of(f: JobFields) -> Ground:
     """Return the area of a job in metres, checked."""
-    if not f.area:
-        raise MissingInput("Draw the outline of the area, or drop a file with it on the map.", "area")
-    frame = LocalFrame.around(f.area)
+    taken = f.taken
+    if not taken:
+        left_out = "Every area is left out. Take one in." if any(a.ring for a in f.areas) else ""
+        raise MissingInput(left_out or "Draw the outline of the area, or drop a file with it on the map.", "areas")
+    frame = LocalFrame.around([p for a in taken for p in a.ring])
+    plots = [
+        Plot(tuple(frame.to_metres(a.ring)), a.name, None if a.bearing_deg is None else angle_of(a.bearing_deg), a.corridor_m)
+        for a in taken
+    ]
     keeps = [KeepOut(tuple(frame.to_metres(k.ring)), k.crossing, k.margin_m, k.name) for k in f.keep_outs]
-    return Ground(frame, make_area(frame.to_metres(f.area), keeps))
+    return Ground(frame, make_plots(plots, keeps, in_order=f.lines.in_order))
+
+
+def area_ha(area: AreaFields) -> float:
+    """Return what an area of a job encloses, keep-outs not taken off; of a corridor length times width. [ha]"""
+    if area.corridor_m is not None:
+        length = sum(distance_m(*a, *b) for a, b in pairwise(area.ring))
+        return length * area.corridor_m / M2_PER_HA
+    return ring_area_m2(area.ring) / M2_PER_HA if len(area.ring) > 2 else 0.0
 
 
 @dataclass(slots=True)

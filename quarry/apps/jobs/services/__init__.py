@@ -3,7 +3,7 @@
 from quarry.apps.jobs.services.add_job import add_job
 from quarry.apps.jobs.services.add_terrain import add_terrain
 from quarry.apps.jobs.services.copy_job import copy_job
-from quarry.apps.jobs.services.outline_from_file import outline_from_file
+from quarry.apps.jobs.services.read_boundary_file import read_boundary_file
 from quarry.apps.jobs.services.save_job import save_job
 from quarry.apps.jobs.services.set_archived import set_archived
 from quarry.apps.jobs.services.set_terrain_archived import set_terrain_archived
@@ -12,7 +12,7 @@ __all__ = [
     "add_job",
     "add_terrain",
     "copy_job",
-    "outline_from_file",
+    "read_boundary_file",
     "save_job",
     "set_archived",
     "set_terrain_archived",

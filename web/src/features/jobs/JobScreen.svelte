@@ -2,12 +2,14 @@
   import { beforeNavigate, goto } from '$app/navigation';
   import { DropdownMenu } from 'bits-ui';
   import { call } from '$shared/api/call';
+  import { download } from '$shared/api/download';
   import { type Schemas } from '$shared/api/client';
   import { LEAVE_WORDS } from '$shared/device/drafts';
   import { dayAndClock, show } from '$shared/format/units';
   import { KIND_WORDS } from '$shared/format/words';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
   import Directions from './components/Directions.svelte';
   import { JobDraft } from './state/draft.svelte';
@@ -64,11 +66,13 @@
       { id: 'geojson', label: 'Save as GeoJSON', run: () => save('geojson') },
       { id: 'kml', label: 'Save as KML', run: () => save('kml') },
       { id: 'gpx', label: 'Save as GPX', run: () => save('gpx') },
+      { id: 'csv', label: 'Save waypoints as CSV', run: () => save('csv') },
       { id: 'gate', label: 'The gate for this job', keys: 'G', run: () => goto(`/limits?job=${id}`) },
     ]),
   );
-  function save(form: 'geojson' | 'kml' | 'gpx', sortie?: number) {
-    window.location.assign(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
+  async function save(form: 'geojson' | 'kml' | 'gpx' | 'csv', sortie?: number) {
+    const failed = await download(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
+    if (failed) notices.say(failed, { bad: true });
   }
 </script>
 
@@ -135,12 +139,13 @@
       <div class="no-print flex gap-2 border-t border-rule px-5 py-3">
         <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}>Put into the day</button>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger class="button" disabled={!job.area.length}>Routes out</DropdownMenu.Trigger>
+          <DropdownMenu.Trigger class="button" disabled={!job.areas.length}>Export routes</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>All as GeoJSON</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('gpx')}>All as GPX</DropdownMenu.Item>
+              <DropdownMenu.Item class="menu-item" onSelect={() => save('csv')}>All waypoints as CSV</DropdownMenu.Item>
               {#if draft.sortie}
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}
                   >{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item>
@@ -148,6 +153,8 @@
                   >{job.letter}{draft.selected} as KML</DropdownMenu.Item>
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('gpx', draft.selected)}
                   >{job.letter}{draft.selected} as GPX</DropdownMenu.Item>
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('csv', draft.selected)}
+                  >{job.letter}{draft.selected} as CSV</DropdownMenu.Item>
               {/if}
               <DropdownMenu.Item class="menu-item" onSelect={() => window.print()}>Print</DropdownMenu.Item>
             </DropdownMenu.Content>

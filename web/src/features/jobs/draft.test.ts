@@ -11,15 +11,11 @@ const job: Job = {
   letter: 'S',
   kind: 'mapping',
   place: '',
-  area: [
-    [0, 0],
-    [0, 1],
-    [1, 1],
-  ],
+  areas: [],
   keep_outs: [],
   home: null,
   work: {},
-  lines: { ends: 'cover', bearing_deg: null },
+  lines: { ends: 'cover', bearing_deg: null, in_order: false },
   sorties: {
     landing_frac: 0.3,
     floor_frac: 0.2,

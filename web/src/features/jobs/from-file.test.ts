@@ -1,50 +1,120 @@
 import { fireEvent, render, screen } from '@testing-library/svelte';
 import { describe, expect, it, vi } from 'vitest';
 import FromFile from './components/FromFile.svelte';
-import { preset, taken, type Choice, type Outline } from './state/outline';
+import { areasTaken, intoBox, preset, taken, withPoint, type Boundary, type Choice } from './state/boundary';
+import type { Job } from './state/draft.svelte';
 
 const ring = (lon: number): [number, number][] => [
   [lon, 46],
   [lon + 0.01, 46],
   [lon + 0.01, 46.01],
 ];
-const FOUND: Outline = {
+const area = (name: string, lon: number, over: object = {}) => ({
+  name,
+  ring: ring(lon),
+  holes: [],
+  area_ha: 3.5,
+  use: 'area',
+  inside: null,
+  fills_hole: false,
+  touches: [],
+  overlaps: [],
+  problem: '',
+  problem_at: null,
+  source: '',
+  bearing_deg: null,
+  ...over,
+});
+const hole = (over: object = {}) => ({
+  ring: ring(7.001),
+  crossing: 'unworked',
+  margin_m: 0,
+  name: '',
+  filled_by: null,
+  ...over,
+});
+const FOUND = {
   name: 'Glebe',
-  area: ring(7),
-  keep_outs: [],
-  area_ha: 4.5,
-  home: [1, 1],
-  home_kept: true,
-  others: [
-    { name: 'Glebe', area: ring(7.1), keep_outs: [], area_ha: 3.5, meets: false },
-    { name: '', area: ring(7.2), keep_outs: [], area_ha: 2.5, meets: false },
+  areas: [
+    area('Glebe', 7, { holes: [hole(), hole({ filled_by: 1 })], touches: [2] }),
+    area('Glebe', 7.1, { inside: 0, fills_hole: true }),
+    area('', 7.2, { inside: 0, use: 'keep-out' }),
+    area('Half', 7.3, { problem: '“Half” has 2 corners: too few.', use: 'nothing' }),
   ],
+  lines: [{ name: 'duct', places: ring(7.4), length_m: 900, gap_m: 800, closed: false, width_m: 70 }],
   points: [
-    { name: 'office', at: [2, 40], home: false, away_m: 406_000 },
-    { name: 'office', at: [7, 46], home: false, away_m: 12 },
+    { name: 'office', at: [2, 40], looks_like: 'nothing', away_m: 406_000, own: false, radius_m: null, top_m: null },
+    { name: 'home', at: [7, 46], looks_like: 'home', away_m: 12, own: false, radius_m: null, top_m: null },
   ],
-  notes: ['The name was shortened.', 'The name was shortened.'],
-} as unknown as Outline;
+  keep_outs: [],
+  notes: [{ did: 'found', words: 'In the file: 3 areas.', at: null }],
+  home: [1, 1],
+  home_stays: true,
+} as unknown as Boundary;
+const JOB = {
+  areas: [{ ring: ring(1) }],
+  keep_outs: [],
+  home: null,
+  site: { obstacles: [], fallbacks: [], homes: [], home_area: [] },
+} as unknown as Job;
 
 describe('what to take from a file', () => {
-  it('offers neighbours and points, also of one name, and presets none of them', async () => {
+  it('offers all with what is put forward, tells what cannot be taken, and takes nothing of points and lines by itself', async () => {
     const onuse = vi.fn<(choice: Choice) => void>();
-    render(FromFile, { file: 'glebe.kml', found: FOUND, onuse, oncancel: () => undefined });
-    expect(screen.getAllByRole('radio', { name: 'Glebe' })).toHaveLength(2);
-    expect(screen.getByText('area 3, without a name')).toBeVisible();
-    expect(screen.getAllByText('The name was shortened.')).toHaveLength(2);
-    expect(screen.getByRole('radio', { name: /none of these points/ })).toBeChecked();
-    for (const box of screen.getAllByRole('checkbox')) expect(box).not.toBeChecked();
-    await fireEvent.click(screen.getByRole('button', { name: 'Use' }));
-    expect(onuse).toHaveBeenCalledWith(preset());
+    render(FromFile, { file: 'glebe.kml', found: FOUND, replaces: true, onuse, oncancel: () => undefined });
+    expect(screen.getAllByRole('combobox', { name: 'Take Glebe as' })).toHaveLength(2);
+    expect(screen.getByRole('combobox', { name: 'Take area 3 as' })).toHaveValue('cross');
+    expect(screen.getByRole('combobox', { name: 'Take Half as' })).toBeDisabled();
+    expect(screen.getByText(/too few/)).toBeVisible();
+    expect(screen.getByRole('combobox', { name: 'Take home as' })).toHaveValue('nothing');
+    expect(screen.getByText('In the file: 3 areas.')).toBeVisible();
+    await fireEvent.click(screen.getByRole('button', { name: 'Use this: 2 areas' }));
+    expect(onuse).toHaveBeenCalledWith(preset(FOUND));
   });
 
-  it('takes what was chosen and nothing else', () => {
-    const choice: Choice = { area: 1, keepOut: [2], home: 1 };
-    const made = taken(FOUND, choice);
-    expect(made.area).toEqual(ring(7.1));
-    expect(made.keep_outs.map((k) => k.ring)).toEqual([ring(7.2)]);
-    expect(made.home).toEqual([7, 46]);
-    expect(taken(FOUND, preset())).toMatchObject({ area: ring(7), keep_outs: [], home: [1, 1] });
+  it('takes what was chosen: a filled hole is none, keep-outs keep their rule, home comes from the point', () => {
+    const put = preset(FOUND);
+    expect([areasTaken(put), put.lines, put.points]).toEqual([2, ['nothing'], ['nothing', 'nothing']]);
+    const all = taken(FOUND, put, JOB);
+    expect(all.areas!.map((a) => a.ring[0]![0])).toEqual([7, 7.1]);
+    expect(all.keep_outs!.map((k) => [k.ring[0]![0], k.crossing])).toEqual([
+      [7.001, 'unworked'],
+      [7.2, 'unworked'],
+    ]);
+    expect(all.home).toEqual([1, 1]);
+    const outer: Choice = { ...put, areas: ['area', 'nothing', 'nothing', 'nothing'], holes: 'never', margin: 5 };
+    expect(taken(FOUND, outer, JOB).keep_outs!.map((k) => [k.crossing, k.margin_m])).toEqual([
+      ['never', 5],
+      ['never', 5],
+    ]);
+    const more = taken(FOUND, withPoint({ ...put, lines: ['corridor'], add: true }, 1, 'home'), JOB);
+    expect(more.areas!.map((a) => a.corridor_m ?? null)).toEqual([null, null, null, 70]);
+    expect(more.home).toEqual([7, 46]);
+  });
+
+  it('has one home, and obstacles get a size', () => {
+    let choice = withPoint(withPoint(preset(FOUND), 0, 'home'), 1, 'home');
+    expect(choice.points).toEqual(['nothing', 'home']);
+    choice = withPoint(choice, 0, 'obstacle');
+    expect(taken(FOUND, choice, JOB).site!.obstacles).toEqual([{ name: 'office', at: [2, 40], radius_m: 5, top_m: 20 }]);
+  });
+
+  it('draws what crosses 180° as one piece', () => {
+    const across = {
+      ...FOUND,
+      lines: [],
+      areas: [
+        area('t', 0, {
+          ring: [
+            [179.99, 0],
+            [-179.99, 0],
+            [179.99, 0.01],
+          ],
+        }),
+      ],
+    } as unknown as Boundary;
+    const put = intoBox(across, 100, 50);
+    expect(put([179.99, 0])[0]).toBeLessThan(put([-179.99, 0])[0]);
+    expect(put([-179.99, 0])[0]).toBeLessThanOrEqual(100.001);
   });
 });

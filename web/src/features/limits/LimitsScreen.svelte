@@ -80,7 +80,7 @@
   const value = (key: string, usualValue: number) => Number(settings?.settings.find((s) => s.key === key)?.value ?? usualValue);
   const bands = $derived({ care: value('limits.gust_care_frac', 0.75), no: value('limits.gust_no_frac', 0.9) });
   const line = $derived(jobs?.find((j) => j.id === jobId) ?? null);
-  const place = $derived((job?.home ?? job?.area[0] ?? null) as [number, number] | null);
+  const place = $derived((job?.home ?? job?.areas[0]?.ring[0] ?? null) as [number, number] | null);
   const wind = $derived(shown?.measured[0] ?? shown?.forecast ?? null);
   const time = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
   $effect(() =>

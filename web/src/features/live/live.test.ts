@@ -75,6 +75,8 @@ function live(part: Partial<Live> = {}): Live {
         length_s: 1200,
         done_by_now: null,
         resume_words: '',
+        resume_at: null,
+        number: 1,
         work: null,
         planned_work: 0,
         work_what: '',

@@ -1243,7 +1243,7 @@ export interface paths {
         };
         /**
          * A job and its sorties as a file
-         * @description Return GeoJSON, KML or GPX of the whole job or of one sortie.
+         * @description Return the whole job, one sortie, or what is left of one from where its work stopped.
          */
         get: operations["export_job"];
         put?: never;
@@ -1314,7 +1314,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/outline": {
+    "/api/jobs/boundary": {
         parameters: {
             query?: never;
             header?: never;
@@ -1324,10 +1324,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read an outline from a file
-         * @description Read GeoJSON, KML or KMZ; nothing is stored. Home stays where it is if that is near.
+         * Read a boundary file
+         * @description Read GeoJSON, KML, KMZ, GPX, a zipped shapefile, GeoPackage, corners as CSV or WKT; nothing is stored.
          */
-        post: operations["read_outline"];
+        post: operations["read_boundary"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2981,6 +2981,25 @@ export interface components {
             words: string;
         };
         /**
+         * AreaIO
+         * @description One area of a job: a ring, or the line of a corridor with its width; a bearing of its own lines, or None.
+         */
+        AreaIO: {
+            /** Bearing Deg */
+            bearing_deg: number | null;
+            /** Corridor M */
+            corridor_m: number | null;
+            /** Left Out */
+            left_out: boolean;
+            /** Name */
+            name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+        };
+        /**
          * AskingFile
          * @description A log of which somebody should say what its columns are.
          */
@@ -3297,6 +3316,31 @@ export interface components {
             next: string | null;
             /** Total */
             total: number;
+        };
+        /**
+         * BoundaryOut
+         * @description What a dropped file holds, for choice; nothing of it is stored. ``home``: where home would stand, where no point is taken.
+         */
+        BoundaryOut: {
+            /** Areas */
+            areas: components["schemas"]["FoundAreaOut"][];
+            /** Home */
+            home: [
+                number,
+                number
+            ];
+            /** Home Stays */
+            home_stays: boolean;
+            /** Keep Outs */
+            keep_outs: components["schemas"]["FoundHoleOut"][];
+            /** Lines */
+            lines: components["schemas"]["FoundLineOut"][];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Points */
+            points: components["schemas"]["FoundPointOut"][];
         };
         /**
          * BoundOut
@@ -4629,6 +4673,29 @@ export interface components {
             turned: boolean;
         };
         /**
+         * ExportQuery
+         * @description What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place or time after take-off.
+         */
+        ExportQuery: {
+            /** Clock S */
+            clock_s?: number | null;
+            /** Done M */
+            done_m?: number | null;
+            /** Lat */
+            lat?: number | null;
+            /** Lon */
+            lon?: number | null;
+            /**
+             * Onward
+             * @default false
+             */
+            onward: boolean;
+            /** Sortie */
+            sortie?: number | null;
+            /** Waypoint */
+            waypoint?: number | null;
+        };
+        /**
          * FallbackOut
          * @description The fallback place that serves a sortie best; ``least_wh`` is left there above the floor at the worst point.
          */
@@ -5075,33 +5142,91 @@ export interface components {
         };
         /**
          * FoundAreaOut
-         * @description One area of a file; ``meets``: it touches or overlaps the largest one. ``home``: where it would stand for it.
+         * @description One area of a file, with what is put forward for it, how it lies to the others, and why it cannot be taken.
          */
         FoundAreaOut: {
-            /** Area */
-            area: [
+            /** Area Ha */
+            area_ha: number;
+            /** Bearing Deg */
+            bearing_deg: number | null;
+            /** Fills Hole */
+            fills_hole: boolean;
+            /** Holes */
+            holes: components["schemas"]["FoundHoleOut"][];
+            /** Inside */
+            inside: number | null;
+            /** Name */
+            name: string;
+            /** Overlaps */
+            overlaps: number[];
+            /** Problem */
+            problem: string;
+            /** Problem At */
+            problem_at: [
+                number,
+                number
+            ] | null;
+            /** Ring */
+            ring: [
                 number,
                 number
             ][];
-            /** Area Ha */
-            area_ha: number;
-            /** Home */
-            home: [
-                number,
-                number
-            ];
-            /** Home Kept */
-            home_kept: boolean;
-            /** Keep Outs */
-            keep_outs: components["schemas"]["KeepOutIO"][];
-            /** Meets */
-            meets: boolean;
+            /** Source */
+            source: string;
+            /** Touches */
+            touches: number[];
+            /**
+             * Use
+             * @enum {string}
+             */
+            use: "area" | "keep-out" | "nothing";
+        };
+        /**
+         * FoundHoleOut
+         * @description A piece cut out of an area of a file.
+         */
+        FoundHoleOut: {
+            /**
+             * Crossing
+             * @enum {string}
+             */
+            crossing: "never" | "unworked";
+            /** Filled By */
+            filled_by: number | null;
+            /** Margin M */
+            margin_m: number;
             /** Name */
             name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * FoundLineOut
+         * @description A line of a file: a corridor with a width, or an area where its ends are joined.
+         */
+        FoundLineOut: {
+            /** Closed */
+            closed: boolean;
+            /** Gap M */
+            gap_m: number;
+            /** Length M */
+            length_m: number;
+            /** Name */
+            name: string;
+            /** Places */
+            places: [
+                number,
+                number
+            ][];
+            /** Width M */
+            width_m: number | null;
         };
         /**
          * FoundPointOut
-         * @description One point of a file; ``home``: its name or the file calls it home, and still a person says so.
+         * @description One point of a file; ``looks_like``: what its name says; still a person says what it is.
          */
         FoundPointOut: {
             /** At */
@@ -5111,10 +5236,19 @@ export interface components {
             ];
             /** Away M */
             away_m: number;
-            /** Home */
-            home: boolean;
+            /**
+             * Looks Like
+             * @enum {string}
+             */
+            looks_like: "home" | "landing" | "obstacle" | "other home" | "nothing";
             /** Name */
             name: string;
+            /** Own */
+            own: boolean;
+            /** Radius M */
+            radius_m: number | null;
+            /** Top M */
+            top_m: number | null;
         };
         /**
          * GateHour
@@ -5420,6 +5554,8 @@ export interface components {
          * @description A job with its plan, or with what stands in the plan's way.
          */
         JobAnswer: {
+            /** Areas Ha */
+            areas_ha: number[];
             /** Home Height M */
             home_height_m: number | null;
             job: components["schemas"]["JobOut"];
@@ -5448,11 +5584,8 @@ export interface components {
             aircraft_id: string | null;
             /** Aircraft Model Id */
             aircraft_model_id: string | null;
-            /** Area */
-            area: [
-                number,
-                number
-            ][];
+            /** Areas */
+            areas: components["schemas"]["AreaIO"][];
             /** Camera Id */
             camera_id: string | null;
             /** Home */
@@ -5554,11 +5687,8 @@ export interface components {
             aircraft_model_id: string | null;
             /** Archived */
             archived: boolean;
-            /** Area */
-            area: [
-                number,
-                number
-            ][];
+            /** Areas */
+            areas: components["schemas"]["AreaIO"][];
             /** Camera Id */
             camera_id: string | null;
             /** Changed At */
@@ -5603,6 +5733,8 @@ export interface components {
          */
         JobPlanOut: {
             air: components["schemas"]["PlanAir"];
+            /** Along Bend */
+            along_bend: boolean;
             /** Area Ha */
             area_ha: number;
             /** Bearing Deg */
@@ -6080,6 +6212,8 @@ export interface components {
              * @enum {string}
              */
             ends: "cover" | "clip";
+            /** In Order */
+            in_order: boolean;
         };
         /**
          * LiveAnswer
@@ -6174,12 +6308,19 @@ export interface components {
             letter: string;
             /** Lowest V */
             lowest_v: number | null;
+            /** Number */
+            number: number | null;
             /** Pack C */
             pack_c: number | null;
             /** Planned Work */
             planned_work: number;
             /** Resume */
             resume: string;
+            /** Resume At */
+            resume_at: [
+                number,
+                number
+            ] | null;
             /** Resume Words */
             resume_words: string;
             /** Set */
@@ -6607,6 +6748,24 @@ export interface components {
             name: string;
         };
         /**
+         * NoteOut
+         * @description Something found in a file or done to it, in words, and where it lies.
+         */
+        NoteOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /**
+             * Did
+             * @enum {string}
+             */
+            did: "found" | "left out" | "closed" | "repaired" | "merged" | "thinned" | "converted" | "cut";
+            /** Words */
+            words: string;
+        };
+        /**
          * NounOut
          * @description A noun of the fleet; an ``item`` has a number of its own, the others are what items are made of.
          */
@@ -6661,36 +6820,6 @@ export interface components {
             label: string;
             /** Value */
             value: string;
-        };
-        /**
-         * OutlineOut
-         * @description What a dropped file holds: the largest area; other areas and points, for choice; what was decided, in words.
-         */
-        OutlineOut: {
-            /** Area */
-            area: [
-                number,
-                number
-            ][];
-            /** Area Ha */
-            area_ha: number;
-            /** Home */
-            home: [
-                number,
-                number
-            ];
-            /** Home Kept */
-            home_kept: boolean;
-            /** Keep Outs */
-            keep_outs: components["schemas"]["KeepOutIO"][];
-            /** Name */
-            name: string;
-            /** Notes */
-            notes: string[];
-            /** Others */
-            others: components["schemas"]["FoundAreaOut"][];
-            /** Points */
-            points: components["schemas"]["FoundPointOut"][];
         };
         /**
          * OverrideIn
@@ -11237,11 +11366,17 @@ export interface operations {
     export_job: {
         parameters: {
             query?: {
+                clock_s?: number | null;
+                done_m?: number | null;
+                lat?: number | null;
+                lon?: number | null;
+                onward?: boolean;
                 sortie?: number | null;
+                waypoint?: number | null;
             };
             header?: never;
             path: {
-                form: string;
+                form: "geojson" | "kml" | "gpx" | "csv";
                 job_id: string;
             };
             cookie?: never;
@@ -11324,7 +11459,7 @@ export interface operations {
             };
         };
     };
-    read_outline: {
+    read_boundary: {
         parameters: {
             query?: {
                 home_lat?: number | null;
@@ -11352,7 +11487,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OutlineOut"];
+                    "application/json": components["schemas"]["BoundaryOut"];
                 };
             };
         };

@@ -8,20 +8,23 @@
   type Place = [number, number];
   const MOST = 60;
   const job = $derived(draft.job!);
-  const area = $derived(job.area as Place[]);
+  const nth = $derived(Math.min(draft.area, job.areas.length - 1));
+  const area = $derived((job.areas[nth]?.ring ?? []) as Place[]);
+  const line = $derived(job.areas[nth]?.corridor_m != null);
+  const setRing = (ring: Place[]) => draft.change({ areas: job.areas.map((a, i) => (i === nth ? { ...a, ring } : a)) });
 
   function move(k: number, axis: 0 | 1, text: string) {
     const value = Number(text.replace(',', '.'));
     if (text.trim() === '' || !Number.isFinite(value)) return;
     const place: Place = [...area[k]!];
     place[axis] = value;
-    draft.change({ area: area.map((p, i) => (i === k ? place : p)) });
+    setRing(area.map((p, i) => (i === k ? place : p)));
   }
   function add(k: number) {
     const a = area[k]!;
     const b = area[(k + 1) % area.length]!;
     const between: Place = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
-    draft.change({ area: [...area.slice(0, k + 1), between, ...area.slice(k + 1)] });
+    setRing([...area.slice(0, k + 1), between, ...area.slice(k + 1)]);
   }
   function setHome(axis: 0 | 1, text: string) {
     const value = Number(text.replace(',', '.'));
@@ -63,6 +66,11 @@
   disabled={!writable}
   options={['mapping', 'spraying', 'search'].map((k) => ({ value: k, label: k }))}
   onchange={(v) => draft.change({ kind: v as Job['kind'], work: {} })} />
+{#if job.areas.length > 1}<Choice
+    label="Corners of"
+    value={String(nth)}
+    options={job.areas.map((a, k) => ({ value: String(k), label: a.name || `area ${k + 1}` }))}
+    onchange={(v) => (draft.area = Number(v))} />{/if}
 <div class="mt-2 grid grid-cols-[42px_1fr_1fr_32px_32px] items-center gap-1 pb-2 text-small">
   <span class="quiet"></span><span class="quiet">latitude</span><span class="quiet">longitude</span><span></span><span></span>
   <b>home</b>{@render pair('Home', job.home as Place | null, setHome)}<span></span><span></span>
@@ -73,8 +81,8 @@
     <button
       class="button plain !px-1"
       aria-label="Delete corner {k + 1}"
-      disabled={!writable || area.length < 4}
-      onclick={() => draft.change({ area: area.filter((_, i) => i !== k) })}>×</button>
+      disabled={!writable || area.length < (line ? 3 : 4)}
+      onclick={() => setRing(area.filter((_, i) => i !== k))}>×</button>
   {/each}
 </div>
 {#if draft.problemAt('home')}<p class="problem mb-2 text-small" role="alert">

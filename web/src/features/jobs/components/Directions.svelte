@@ -69,18 +69,29 @@
           y={f.y(worst[1]) - 7}
           text-anchor={worst[0] > 140 ? 'end' : worst[0] < 40 ? 'start' : 'middle'}
           class="halo">{Math.round(worst[1] / 60)} min at {Math.round(worst[0])}°</text>
-        <path d="M{f.x(chosen[0])} {f.y(chosen[1])}V{f.floor}" stroke="var(--tarn)" stroke-width="1.6" />
-        <circle cx={f.x(chosen[0])} cy={f.y(chosen[1])} r="5" fill="var(--tarn)" />
-        <text
-          x={f.x(chosen[0]) + (beside ? -9 : 9)}
-          y={f.floor - 8}
-          text-anchor={beside ? 'end' : 'start'}
-          class="strong tarn halo">{Math.round(chosen[0])}°, {byHand ? 'by hand' : 'chosen'}</text>
+        {#if !plan.along_bend}
+          <path d="M{f.x(chosen[0])} {f.y(chosen[1])}V{f.floor}" stroke="var(--tarn)" stroke-width="1.6" />
+          <circle cx={f.x(chosen[0])} cy={f.y(chosen[1])} r="5" fill="var(--tarn)" />
+          <text
+            x={f.x(chosen[0]) + (beside ? -9 : 9)}
+            y={f.floor - 8}
+            text-anchor={beside ? 'end' : 'start'}
+            class="strong tarn halo">{Math.round(chosen[0])}°, {byHand ? 'by hand' : 'chosen'}</text>
+        {/if}
       {/snippet}
     </Chart>
   </div>
   <p class="quiet text-note">
-    Lines at <Why text="{Math.round(plan.bearing_deg)}°" name="line direction" of="jobs" id={draft.job!.id} key="bearing_deg" />.
-    Ways home are left out here.
+    {#if plan.along_bend}
+      Lines follow the <Why text="bend" name="line direction" of="jobs" id={draft.job!.id} key="bearing_deg" />; the curve is of
+      straight lines.
+    {:else}
+      Lines at <Why
+        text="{Math.round(plan.bearing_deg)}°"
+        name="line direction"
+        of="jobs"
+        id={draft.job!.id}
+        key="bearing_deg" />. Ways home are left out here.
+    {/if}
   </p>
 </div>

@@ -1,84 +1,229 @@
+<!-- What to take from a boundary file: nothing changes in the job until "Use this". -->
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
-  import { areasOf, preset, type Choice, type Outline } from '../state/outline';
+  import {
+    areasTaken,
+    preset,
+    withPoint,
+    type AreaUse,
+    type Boundary,
+    type Choice,
+    type LineUse,
+    type PointUse,
+  } from '../state/boundary';
+  import BoundaryPreview from './BoundaryPreview.svelte';
 
   let {
     file,
     found,
+    replaces,
     onuse,
     oncancel,
   }: {
     file: string;
-    found: Outline | null;
+    found: Boundary | null;
+    /** Whether the job has areas already. */
+    replaces: boolean;
     onuse: (choice: Choice) => void;
     oncancel: () => void;
   } = $props();
-  let choice = $state<Choice>(preset());
+  let choice = $state.raw<Choice | null>(null);
+  let row = $state(-1);
   $effect(() => {
-    if (found) choice = preset();
+    choice = found ? preset(found) : null;
   });
-  const areas = $derived(found ? areasOf(found) : []);
+  const holes = $derived(found?.areas.reduce((n, a, k) => n + (choice?.areas[k] === 'area' ? a.holes.length : 0), 0) ?? 0);
+  const count = $derived(choice ? areasTaken(choice) : 0);
+  const AREA: Record<AreaUse, string> = {
+    area: 'area to work',
+    cross: 'keep-out, may be crossed',
+    never: 'keep-out, never crossed',
+    nothing: 'leave out',
+  };
+  const LINE: Record<LineUse, string> = { nothing: 'leave out', corridor: 'corridor', area: 'area, ends joined' };
+  const POINT: Record<PointUse, string> = {
+    nothing: 'leave out',
+    home: 'home',
+    landing: 'landing place',
+    obstacle: 'obstacle',
+    'other home': 'other home',
+  };
+  const set = (part: Partial<Choice>) => (choice = { ...choice!, ...part });
+  const at = <T,>(list: T[], k: number, value: T) => list.map((x, i) => (i === k ? value : x));
+  const how = (a: Boundary['areas'][number]) => {
+    const other = a.inside === null ? null : found?.areas[a.inside];
+    const name = (k: number) => found?.areas[k]?.name || `area ${k + 1}`;
+    if (other) return `${a.fills_hole ? 'in a hole of' : 'inside'} ${name(a.inside!)}`;
+    if (a.overlaps.length) return `overlaps ${a.overlaps.map(name).join(', ')}`;
+    return a.touches.length ? `touches ${a.touches.length === 1 ? name(a.touches[0]!) : `${a.touches.length} others`}` : '';
+  };
 </script>
 
 <Dialog.Root open={found !== null} onOpenChange={(open) => !open && oncancel()}>
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
-    <Dialog.Content class="dialog max-h-[88dvh] overflow-y-auto" aria-describedby={undefined}>
-      {#if found}
+    <Dialog.Content class="dialog max-h-[92dvh] !w-[min(860px,96vw)] overflow-y-auto" aria-describedby={undefined}>
+      {#if found && choice}
         <Dialog.Title class="sharp mb-1 text-head">What to take from this file</Dialog.Title>
-        <p class="quiet mb-4 [overflow-wrap:anywhere]">{file}</p>
+        <p class="quiet mb-3 [overflow-wrap:anywhere]">{file}</p>
         <form
           class="flex flex-col gap-4"
           onsubmit={(e) => {
             e.preventDefault();
-            onuse(choice);
+            onuse(choice!);
           }}>
-          <fieldset class="flex flex-col gap-1 border-0 p-0">
-            <legend class="mb-1 font-semibold">Area of the job</legend>
-            {#each areas as a, k (k)}
-              <div class="flex items-center gap-3 border-t border-rule py-1.5">
-                <label class="flex min-w-0 flex-1 items-center gap-2 [overflow-wrap:anywhere]"
-                  ><input type="radio" class="size-4 shrink-0" name="area" value={k} bind:group={choice.area} />
-                  <span class="min-w-0">{a.name || `area ${k + 1}, without a name`}</span></label>
-                <span class="quiet whitespace-nowrap text-small"
-                  >{show(a.area_ha, 'ha', session.units)}{a.keep_outs.length
-                    ? `, ${a.keep_outs.length} hole${a.keep_outs.length > 1 ? 's' : ''}`
-                    : ''}</span>
-                <label class="flex items-center gap-2 text-small" class:invisible={choice.area === k}
-                  ><input
-                    type="checkbox"
-                    class="size-4"
-                    value={k}
-                    disabled={choice.area === k}
-                    bind:group={choice.keepOut} />keep-out</label>
-              </div>
-            {/each}
-          </fieldset>
-          {#if found.points.length}
-            <fieldset class="flex flex-col gap-1 border-0 p-0">
-              <legend class="mb-1 font-semibold">Home</legend>
-              <label class="flex items-center gap-2 border-t border-rule py-1.5"
-                ><input type="radio" class="size-4" name="home" value={null} bind:group={choice.home} />none of these points; I
-                set it myself</label>
-              {#each found.points as p, k (k)}
-                <label class="flex items-center gap-2 border-t border-rule py-1.5"
-                  ><input type="radio" class="size-4 shrink-0" name="home" value={k} bind:group={choice.home} />
-                  <span class="min-w-0 flex-1 [overflow-wrap:anywhere]">{p.name || `point ${k + 1}, without a name`}</span>
-                  <span class="quiet whitespace-nowrap text-small"
-                    >{show(p.away_m, 'm', session.units)} from the largest area</span
-                  ></label>
-              {/each}
-            </fieldset>
-          {/if}
-          {#if found.notes.length}
-            <ul class="quiet list-disc pl-5 text-small [overflow-wrap:anywhere]">
-              {#each found.notes as note, nth (nth)}<li>{note}</li>{/each}
+          <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-5 max-tablet:grid-cols-1">
+            <div class="flex min-w-0 flex-col gap-4">
+              {#if found.areas.length}
+                <fieldset class="m-0 border-0 p-0">
+                  <legend class="mb-1 flex w-full items-baseline justify-between font-semibold"
+                    ><span>Areas</span>{#if found.areas.length > 2}<span class="flex gap-3 text-small font-normal"
+                        ><button
+                          type="button"
+                          class="underline"
+                          onclick={() => set({ areas: found.areas.map((a) => (a.problem ? 'nothing' : 'area')) })}
+                          >take all</button
+                        ><button type="button" class="underline" onclick={() => set({ areas: found.areas.map(() => 'nothing') })}
+                          >leave all out</button
+                        ></span
+                      >{/if}</legend>
+                  <div class="max-h-80 overflow-y-auto">
+                    {#each found.areas as a, k (k)}
+                      <label
+                        class="grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1"
+                        onmouseenter={() => (row = k)}
+                        onmouseleave={() => (row = -1)}
+                        onfocusin={() => (row = k)}>
+                        <span class="min-w-0"
+                          ><span class="line-clamp-2 [overflow-wrap:anywhere]" title={a.name}
+                            >{a.name || `area ${k + 1}, without a name`}</span>
+                          {#if a.problem}<span class="problem block text-small">{a.problem}</span>{:else if how(a)}<span
+                              class="quiet block text-small">{how(a)}</span
+                            >{/if}{#if a.source}<span class="quiet block text-small">from {a.source}</span>{/if}</span>
+                        <span class="quiet whitespace-nowrap text-small"
+                          >{a.problem ? '' : show(a.area_ha, 'ha', session.units)}{a.holes.length
+                            ? `, ${a.holes.length} hole${a.holes.length > 1 ? 's' : ''}`
+                            : ''}</span>
+                        <select
+                          class="input"
+                          aria-label="Take {a.name || `area ${k + 1}`} as"
+                          disabled={!!a.problem}
+                          value={choice.areas[k]}
+                          onchange={(e) => set({ areas: at(choice!.areas, k, e.currentTarget.value as AreaUse) })}>
+                          {#each Object.entries(AREA) as [use, word] (use)}<option value={use}>{word}</option>{/each}
+                        </select>
+                      </label>
+                    {/each}
+                  </div>
+                </fieldset>
+              {/if}
+              {#if found.lines.length}
+                <fieldset class="m-0 border-0 p-0">
+                  <legend class="mb-1 font-semibold">Lines</legend>
+                  {#each found.lines as l, k (k)}
+                    <div
+                      class="grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1">
+                      <span class="min-w-0"
+                        ><span class="line-clamp-2 [overflow-wrap:anywhere]">{l.name || `line ${k + 1}, without a name`}</span
+                        ><span class="quiet block text-small"
+                          >{show(l.length_m, 'm', session.units)} long, {l.closed
+                            ? 'closed'
+                            : `its ends are ${show(l.gap_m, 'm', session.units)} apart`}</span
+                        ></span>
+                      {#if choice.lines[k] === 'corridor'}<label class="flex items-center gap-1 text-small"
+                          >width, m <input
+                            class="input !w-18"
+                            inputmode="decimal"
+                            value={choice.widths[k]}
+                            onchange={(e) => {
+                              const v = Number(e.currentTarget.value.replace(',', '.'));
+                              if (v > 0) set({ widths: at(choice!.widths, k, v) });
+                            }} /></label
+                        >{:else}<span></span>{/if}
+                      <select
+                        class="input"
+                        aria-label="Take {l.name || `line ${k + 1}`} as"
+                        value={choice.lines[k]}
+                        onchange={(e) => set({ lines: at(choice!.lines, k, e.currentTarget.value as LineUse) })}>
+                        {#each Object.entries(LINE) as [use, word] (use)}<option value={use}>{word}</option>{/each}
+                      </select>
+                    </div>
+                  {/each}
+                </fieldset>
+              {/if}
+              {#if found.points.length}
+                <fieldset class="m-0 border-0 p-0">
+                  <legend class="mb-1 font-semibold">Points</legend>
+                  <div class="max-h-60 overflow-y-auto">
+                    {#each found.points as p, k (k)}
+                      <label
+                        class="grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1">
+                        <span class="min-w-0 [overflow-wrap:anywhere]">{p.name || `point ${k + 1}, without a name`}</span>
+                        <span class="quiet whitespace-nowrap text-small">{show(p.away_m, 'm', session.units)} away</span>
+                        <select
+                          class="input"
+                          aria-label="Take {p.name || `point ${k + 1}`} as"
+                          value={choice.points[k]}
+                          onchange={(e) => (choice = withPoint(choice!, k, e.currentTarget.value as PointUse))}>
+                          {#each Object.entries(POINT) as [use, word] (use)}<option value={use}>{word}</option>{/each}
+                        </select>
+                      </label>
+                    {/each}
+                  </div>
+                </fieldset>
+              {/if}
+            </div>
+            <div class="flex flex-col gap-3">
+              <BoundaryPreview {found} {choice} at={row} />
+              {#if holes}
+                <fieldset class="m-0 border-0 p-0 text-small">
+                  <legend class="mb-1 font-semibold">{holes} hole{holes > 1 ? 's' : ''}, not worked</legend>
+                  <label class="flex min-h-touch items-center gap-2"
+                    ><input
+                      type="radio"
+                      name="holes"
+                      checked={choice.holes === 'unworked'}
+                      onchange={() => set({ holes: 'unworked' })} />may be crossed</label>
+                  <label class="flex min-h-touch items-center gap-2"
+                    ><input
+                      type="radio"
+                      name="holes"
+                      checked={choice.holes === 'never'}
+                      onchange={() => set({ holes: 'never', margin: choice!.margin || 5 })} />never crossed, margin
+                    <input
+                      class="input !w-16"
+                      aria-label="Margin, m"
+                      inputmode="decimal"
+                      disabled={choice.holes !== 'never'}
+                      value={choice.margin}
+                      onchange={(e) => {
+                        const v = Number(e.currentTarget.value.replace(',', '.'));
+                        if (v >= 0) set({ margin: v });
+                      }} /> m</label>
+                </fieldset>
+              {/if}
+              {#if replaces}
+                <fieldset class="m-0 border-0 p-0 text-small">
+                  <legend class="mb-1 font-semibold">The job has areas already</legend>
+                  <label class="flex min-h-touch items-center gap-2"
+                    ><input type="radio" name="add" checked={!choice.add} onchange={() => set({ add: false })} />replace them</label>
+                  <label class="flex min-h-touch items-center gap-2"
+                    ><input type="radio" name="add" checked={choice.add} onchange={() => set({ add: true })} />add to them</label>
+                </fieldset>
+              {/if}
+            </div>
+          </div>
+          <section aria-label="What was found and done" class="border-t border-rule pt-2">
+            <ul class="quiet m-0 max-h-40 list-disc overflow-y-auto pl-5 text-small [overflow-wrap:anywhere]">
+              {#each found.notes as note, nth (nth)}<li>{note.words}</li>{/each}
             </ul>
-          {/if}
-          <div class="flex justify-end gap-3">
-            <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button class="button dark">Use</button>
+          </section>
+          <div class="flex items-center justify-end gap-3">
+            {#if !count}<span class="quiet text-small">Take at least one area or corridor.</span>{/if}
+            <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button class="button dark" disabled={!count}
+              >Use this{count > 1 ? `: ${count} areas` : ''}</button>
           </div>
         </form>
       {/if}

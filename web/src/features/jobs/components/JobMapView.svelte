@@ -1,5 +1,6 @@
 <script lang="ts">
   import 'ol/ol.css';
+  import { untrack } from 'svelte';
   import type { Attachment } from 'svelte/attachments';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
@@ -9,7 +10,7 @@
   import { help } from '$shared/ui/help.svelte';
   import type { JobDraft } from '../state/draft.svelte';
   import FromFile from './FromFile.svelte';
-  import { areasOf, asks, preset, taken, type Choice, type Outline } from '../state/outline';
+  import { leftOut, taken, type Boundary, type Choice } from '../state/boundary';
   import { JobMap, type Tool } from './map';
 
   let { draft }: { draft: JobDraft } = $props();
@@ -20,17 +21,29 @@
   let terrainState = $state<'loading' | 'known' | 'outside' | 'none'>('loading');
   let over = $state(false);
   let reading = $state(false);
-  let found = $state.raw<{ file: string; outline: Outline } | null>(null);
+  let found = $state.raw<{ file: string; boundary: Boundary } | null>(null);
+  let refusal = $state.raw<{ file: string; words: string } | null>(null);
   let bar = $state({ px: 100, text: '', half: '' });
   const job = $derived(draft.job!);
   const writable = $derived(session.may('jobs:write') && !job.archived);
+  const MOST_SHOWN = 40;
   const stale = $derived(draft.state === 'waiting' || draft.state === 'working');
 
   const mount: Attachment<HTMLElement> = (node) => {
     const m = new JobMap(node, {
-      outline: (area) => {
-        draft.change({ area });
+      areas: (rings) => draft.change({ areas: job.areas.map((a, n) => ({ ...a, ring: rings[n] ?? a.ring })) }),
+      addArea: (ring, corridor) => {
+        const plain = { name: '', left_out: false, bearing_deg: null };
+        draft.change({ areas: [...job.areas, { ...plain, ring, corridor_m: corridor ? 30 : null }] });
+        draft.area = job.areas.length - 1;
         take('move');
+        if (corridor) notices.say('Corridor 30 m wide: set its width under Areas, places.', { undo: () => draft.undo() });
+        else if (job.areas.length > 1) notices.say(`Area ${job.areas.length} added`, { undo: () => draft.undo() });
+      },
+      pickArea: (n) => (draft.area = n),
+      stopped: (place) => {
+        draft.stoppedAt = place;
+        draft.asking = false;
       },
       keepOuts: (rings) => draft.change({ keep_outs: job.keep_outs.map((k, n) => ({ ...k, ring: rings[n] ?? k.ring })) }),
       addKeepOut: (ring) => {
@@ -73,7 +86,7 @@
 
   async function findTerrain() {
     const { data } = await call('GET', '/api/terrains');
-    const place = job.area[0] ?? job.home;
+    const place = job.areas[0]?.ring[0] ?? job.home;
     const found = data?.find(
       (t) => !place || (place[0] >= t.bounds[0] && place[0] <= t.bounds[2] && place[1] >= t.bounds[1] && place[1] <= t.bounds[3]),
     );
@@ -92,7 +105,17 @@
     if (!place) map?.fit(job, found.bounds, false);
   }
 
-  const where = $derived((job.area[0] ?? job.home)?.map((v) => v.toFixed(1)).join());
+  const where = $derived((job.areas[0]?.ring[0] ?? job.home)?.map((v) => v.toFixed(1)).join());
+  $effect(() => {
+    if (draft.lookAt) {
+      map?.look(draft.lookAt);
+      draft.lookAt = null;
+    }
+  });
+  $effect(() => {
+    const asked = draft.asking;
+    if (map && asked !== (untrack(() => tool) === 'stopped')) take(asked ? 'stopped' : 'move');
+  });
   $effect(() => {
     if (!map) return;
     void where;
@@ -121,29 +144,47 @@
       await loadTerrain(file.name, form);
       return;
     }
-    const { data, problem } = await call('POST', '/api/jobs/outline', {
+    const { data, problem } = await call('POST', '/api/jobs/boundary', {
       params: { query: job.home ? { home_lon: job.home[0], home_lat: job.home[1] } : {} },
       body: form as never,
       bodySerializer: (b) => b as never,
     });
     reading = false;
-    if (!data) {
-      notices.say(problem.detail, { bad: true });
-      return;
-    }
-    if (asks(data)) found = { file: file.name, outline: data };
-    else takeOver(file.name, data, preset());
+    if (data) found = { file: file.name, boundary: data };
+    // A refusal stays to be read; what was there stays as it is.
+    else refusal = { file: file.name, words: problem.detail };
   }
 
-  function takeOver(name: string, data: Outline, choice: Choice) {
-    found = null;
-    const change = taken(data, choice);
-    const moved = choice.home === null && !areasOf(data)[choice.area]!.home_kept;
+  function takeOver(name: string, data: Boundary, choice: Choice) {
+    found = refusal = null;
+    const change = taken(data, choice, job);
+    const chosen = choice.points.includes('home');
+    const notes = [...data.notes, ...leftOut(data, choice)];
+    if (!chosen && !data.home_stays)
+      notes.unshift({
+        did: 'found',
+        words: 'No home was taken from the file: it stands at a corner of the area. Move it to where you take off.',
+        at: data.home,
+      });
     draft.change(change);
-    if (!asks(data)) for (const note of data.notes) notices.say(note);
-    if (moved) notices.say('No home was taken from the file: it stands at a corner of the area. Move it to where you take off.');
-    notices.say(`${name}: outline with ${change.area.length} corners taken over`, { undo: () => draft.undo() });
+    draft.area = 0;
+    draft.imported = { file: name, notes };
+    const count = change.areas!.length;
+    notices.say(`${name}: ${count} area${count > 1 ? 's' : ''} taken over`, { undo: () => draft.undo() });
     setTimeout(() => map?.fit(job, null), 30);
+  }
+
+  /** Text with corners or WKT, pasted. */
+  function pasted(e: ClipboardEvent) {
+    const into = e.target as HTMLElement | null;
+    if (into?.closest('input, textarea, select') || !writable) return;
+    const text = e.clipboardData?.getData('text/plain').trim() ?? '';
+    if (e.clipboardData?.files.length) void drop(e.clipboardData.files);
+    else if (/^(SRID|MULTI|POLYGON|LINESTRING|[{<]|\S*lat|\S*lon)/i.test(text)) {
+      const list = new DataTransfer();
+      list.items.add(new File([text], 'pasted text', { type: 'text/plain' }));
+      void drop(list.files);
+    }
   }
 
   async function loadTerrain(name: string, form: FormData) {
@@ -177,17 +218,19 @@
       { id: 'in', label: 'Zoom in', keys: '+', run: () => map?.zoom(1) },
       { id: 'out', label: 'Zoom out', keys: '-', run: () => map?.zoom(-1) },
       { id: 'tool-move', label: 'Move points', keys: 'M / Escape', run: () => take('move') },
-      { id: 'tool-outline', label: 'Draw the outline anew', keys: 'O', run: () => take('outline') },
+      { id: 'tool-outline', label: 'Draw an area', keys: 'O', run: () => take('outline') },
+      { id: 'tool-corridor', label: 'Draw a corridor along a line', keys: 'L', run: () => take('corridor') },
       { id: 'tool-keep', label: 'Draw a keep-out', keys: 'K', run: () => take('keep-out') },
       { id: 'tool-home', label: 'Set home', keys: 'H', run: () => take('home') },
       { id: 'undo', label: 'Undo', keys: 'Ctrl Z', run: () => map?.stepBack() || draft.undo() },
       { id: 'redo', label: 'Redo', keys: 'Ctrl Y', run: () => draft.redo() },
-      { id: 'file', label: 'Bring in an outline from a file', keys: 'I', run: () => input?.click() },
+      { id: 'file', label: 'Import a boundary file', keys: 'I', run: () => input?.click() },
     ]),
   );
   const tools: { id: Tool; label: string; path: string }[] = [
     { id: 'move', label: 'Move points (M). Alt-click a corner deletes it', path: 'M3 2l11 6-5 1.4L7 15z' },
-    { id: 'outline', label: 'Draw the outline (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },
+    { id: 'outline', label: 'Draw an area (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },
+    { id: 'corridor', label: 'Draw a corridor along a line (L)', path: 'M1.5 12l5-6 4 3.5L15 4M1.5 15l5-6 4 3.5L15 7' },
     { id: 'keep-out', label: 'Draw a keep-out (K)', path: 'M3 3l10 10M13 3L3 13' },
     { id: 'home', label: 'Set home (H)', path: 'M8 2.5l6 11H2z' },
   ];
@@ -195,10 +238,11 @@
 
 <FromFile
   file={found?.file ?? ''}
-  found={found?.outline ?? null}
-  onuse={(choice) => found && takeOver(found.file, found.outline, choice)}
+  found={found?.boundary ?? null}
+  replaces={job.areas.length > 0}
+  onuse={(choice) => found && takeOver(found.file, found.boundary, choice)}
   oncancel={() => (found = null)} />
-<svelte:window onbeforeprint={() => sheet && map?.copyTo(sheet)} />
+<svelte:window onbeforeprint={() => sheet && map?.copyTo(sheet)} onpaste={pasted} />
 
 <div
   class="relative h-full w-full overflow-hidden bg-paper-deep"
@@ -250,13 +294,17 @@
     <span class="mx-1 w-px bg-rule"></span>
     <button class="button px-2" aria-label="Zoom in (+)" onclick={() => map?.zoom(1)}>+</button>
     <button class="button px-2" aria-label="Zoom out (−)" onclick={() => map?.zoom(-1)}>−</button>
-    <button class="button" title="GeoJSON, KML or KMZ" disabled={!writable} onclick={() => input?.click()}>From file</button>
+    <button
+      class="button"
+      title="GeoJSON, KML, KMZ, GPX, zipped shapefile, GeoPackage, corners as CSV, WKT"
+      disabled={!writable}
+      onclick={() => input?.click()}>From file</button>
     <input
       bind:this={input}
       class="hidden"
       type="file"
-      aria-label="Outline file"
-      accept=".geojson,.json,.kml,.kmz,.gpx,.tif,.tiff,.asc"
+      aria-label="Boundary file"
+      accept=".geojson,.json,.kml,.kmz,.gpx,.zip,.gpkg,.csv,.txt,.wkt,.gz,.tif,.tiff,.asc"
       onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))} />
   </div>
 
@@ -264,7 +312,9 @@
     <p class="absolute left-1/2 top-3 -translate-x-1/2 rounded bg-ink px-3 py-2 text-sheet" role="status">
       {tool === 'home'
         ? 'Click where the crew takes off and lands.'
-        : 'Click corner after corner; double-click ends. Ctrl Z takes the last one back, Esc leaves.'}
+        : tool === 'stopped'
+          ? 'Tap the line where work stopped.'
+          : 'Click corner after corner; double-click ends. Ctrl Z takes the last one back, Esc leaves.'}
     </p>
   {/if}
 
@@ -313,9 +363,20 @@
   </div>
 
   {#if job.keep_outs.length && writable && tool === 'move'}
-    <details class="no-print absolute right-4 top-38 max-w-66 rounded bg-sheet/95 px-3 py-2 text-small">
+    <details
+      class="no-print absolute right-4 top-38 max-h-[60%] max-w-66 overflow-y-auto rounded bg-sheet/95 px-3 py-2 text-small">
       <summary class="cursor-pointer font-semibold">{job.keep_outs.length} keep-out{job.keep_outs.length > 1 ? 's' : ''}</summary>
-      {#each job.keep_outs as k, n (n)}
+      {#if job.keep_outs.length > 1}<div class="mt-2 flex gap-3 text-small">
+          <button
+            class="underline"
+            onclick={() => draft.change({ keep_outs: job.keep_outs.map((x) => ({ ...x, crossing: 'never' as const })) })}
+            >none crossed</button
+          ><button
+            class="underline"
+            onclick={() => draft.change({ keep_outs: job.keep_outs.map((x) => ({ ...x, crossing: 'unworked' as const })) })}
+            >all may be crossed</button>
+        </div>{/if}
+      {#each job.keep_outs.slice(0, MOST_SHOWN) as k, n (n)}
         <div class="mt-2 flex flex-col gap-1.5 border-t border-rule pt-2">
           <input
             class="input"
@@ -336,39 +397,64 @@
                   keep_outs: job.keep_outs.map((x, i) =>
                     i === n ? { ...x, crossing: e.currentTarget.checked ? 'never' : 'unworked' } : x,
                   ),
-                })} />never flown over</label>
+                })} />never crossed</label>
+          <label class="flex items-center gap-2"
+            >margin, m <input
+              class="input !w-18"
+              inputmode="decimal"
+              aria-label="Margin of keep-out {n + 1}, m"
+              value={k.margin_m}
+              onchange={(e) => {
+                const v = Number(e.currentTarget.value.replace(',', '.'));
+                if (v >= 0 && v <= 500)
+                  draft.change({ keep_outs: job.keep_outs.map((x, i) => (i === n ? { ...x, margin_m: v } : x)) });
+              }} /></label>
           <button class="button" onclick={() => removeKeepOut(n)}>Delete</button>
           {#if draft.problemAt(`keep_outs.${n}`)}<p class="problem">
               {draft.problemAt(`keep_outs.${n}`)}
             </p>{/if}
         </div>
       {/each}
+      {#if job.keep_outs.length > MOST_SHOWN}<p class="quiet mb-0 mt-2">The first {MOST_SHOWN} of {job.keep_outs.length}.</p>{/if}
     </details>
   {/if}
 
-  {#if !job.area.length && tool === 'move'}
+  {#if !job.areas.length && tool === 'move'}
     <div
       class="absolute left-1/2 top-1/2 w-[min(400px,90%)] -translate-x-1/2 -translate-y-1/2 rounded border-line border-ink bg-sheet p-5 text-center">
       <h2 class="mb-2 text-title">Where is the work?</h2>
-      <p class="mb-3">Drop a GeoJSON, KML or KMZ file with the outline here, or draw it on the map.</p>
+      <p class="mb-3">
+        Drop a boundary file here: GeoJSON, KML, KMZ, GPX, a zipped shapefile, GeoPackage or a table of corners. Or draw it on the
+        map.
+      </p>
       <div class="flex justify-center gap-3">
-        <button class="button dark" onclick={() => take('outline')}>Draw the outline</button><button
+        <button class="button dark" onclick={() => take('outline')}>Draw an area</button><button
           class="button"
           onclick={() => input?.click()}>From file</button>
       </div>
     </div>
   {/if}
-  {#if draft.problemAt('area', 'keep_outs', 'home') && job.area.length}
+  {#if draft.problemAt('areas', 'keep_outs', 'home') && job.areas.length}
     <p
       class="problem absolute left-1/2 top-25 max-w-160 -translate-x-1/2 rounded border-2 border-madder bg-sheet px-4 py-2"
       role="alert">
-      {draft.problemAt('area', 'keep_outs', 'home')}
+      {draft.problemAt('areas', 'keep_outs', 'home')}
     </p>
+  {/if}
+  {#if refusal}
+    <div
+      class="absolute left-1/2 top-25 flex w-[min(560px,92%)] -translate-x-1/2 flex-col gap-2 rounded border-2 border-madder bg-sheet px-4 py-3"
+      role="alert">
+      <b class="[overflow-wrap:anywhere]">{refusal.file} was not imported</b>
+      <p class="m-0">{refusal.words}</p>
+      <p class="quiet m-0 text-small">What was here before is unchanged.</p>
+      <button class="button self-end" onclick={() => (refusal = null)}>Close</button>
+    </div>
   {/if}
   {#if over || reading}
     <div
       class="pointer-events-none absolute inset-3 grid place-items-center rounded border-3 border-dashed border-ink bg-sheet/80">
-      <span class="sharp text-page">{reading ? 'Reading the file …' : 'Let go: the outline comes from this file'}</span>
+      <span class="sharp text-page">{reading ? 'Reading the file …' : 'Let go to import this file'}</span>
     </div>
   {/if}
 </div>

@@ -9,7 +9,9 @@
   import Why from '$shared/working/Why.svelte';
   import type { JobDraft } from '../state/draft.svelte';
   import AirSection from './AirSection.svelte';
+  import Areas from './Areas.svelte';
   import Corners from './Corners.svelte';
+  import ImportResult from './ImportResult.svelte';
   import Site from './Site.svelte';
   import PlanChecks from './PlanChecks.svelte';
   import SortieList from './SortieList.svelte';
@@ -28,7 +30,7 @@
   const SECTIONS = [
     ['aircraft', 'Aircraft, wind'],
     ['lines', 'Lines, breaks'],
-    ['corners', 'Places'],
+    ['corners', 'Areas, places'],
   ] as const;
   type Section = (typeof SECTIONS)[number][0] | '';
   let picked = $state<Section | null>(null);
@@ -36,7 +38,7 @@
   const section = $derived.by((): Section => {
     if (picked !== null) return picked;
     if (draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')) return 'aircraft';
-    return draft.problemAt('home') ? 'corners' : '';
+    return draft.problemAt('home', 'areas') && job.areas.length ? 'corners' : '';
   });
 
   // Pairs that are read together share a row.
@@ -56,6 +58,7 @@
   const at = (key: string) => draft.problemAt(`work.${key}`, key);
 </script>
 
+<ImportResult {draft} />
 <div class="flex flex-col gap-1 max-tablet:grid max-tablet:grid-cols-2 max-tablet:gap-x-10">
   <h2 class="col-span-full mb-1">{HEADS[job.kind]}</h2>
   {#if job.kind === 'mapping'}
@@ -247,6 +250,7 @@
         </p>{/if}
     </div>
   {:else if section === 'corners'}
+    <Areas {draft} {writable} />
     <Corners {draft} {writable} />
     <Site {draft} {writable} />
   {/if}

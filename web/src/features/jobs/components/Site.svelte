@@ -15,7 +15,7 @@
   let homes = $state.raw<Schemas['HomesOut'] | null>(null);
   let asked = $state('');
   let busy = $state(false);
-  const middle = $derived((job.home ?? job.area[0] ?? [0, 0]) as Place);
+  const middle = $derived((job.home ?? job.areas[0]?.ring[0] ?? [0, 0]) as Place);
   const change = (part: Partial<typeof site>) => draft.change({ site: { ...site, ...part } });
 
   function number(text: string): number | null {

@@ -5,6 +5,7 @@
   import type { JobDraft, Plan } from '../state/draft.svelte';
   import { lookOf } from '../state/look';
   import LinesFlown from './LinesFlown.svelte';
+  import Remainder from './Remainder.svelte';
 
   let { draft, plan }: { draft: JobDraft; plan: Plan } = $props();
   const letter = $derived(draft.job!.letter);
@@ -103,6 +104,7 @@
   {#if plan.warm_up_s}Hover {Math.round(plan.warm_up_s)} s before work: cold air.{/if}
 </p>
 {#if plan.lines?.length}<LinesFlown lines={plan.lines} />{/if}
+<Remainder {draft} />
 <details class="mt-1 text-small">
   <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">What each pack gives today</summary>
   <table class="w-full border-collapse" data-testid="gives">

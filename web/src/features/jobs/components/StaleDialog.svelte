@@ -6,7 +6,7 @@
 
   let { draft }: { draft: JobDraft } = $props();
   const WORDS: Record<string, string> = {
-    area: 'outline',
+    areas: 'areas',
     keep_outs: 'keep-outs',
     work: 'figures of the work',
     sorties: 'breaks and reserve',

@@ -1,5 +1,6 @@
 /** The map of a job: drawn from the terrain grid and from what is planned; knows nothing of saving. */
 import Feature from 'ol/Feature';
+import type { FeatureLike } from 'ol/Feature';
 import OlMap from 'ol/Map';
 import View from 'ol/View';
 import { singleClick } from 'ol/events/condition';
@@ -17,12 +18,15 @@ import type { Schemas } from '$shared/api/client';
 import type { Job, Plan } from '../state/draft.svelte';
 import { lookOf, token } from '../state/look';
 
-export type Tool = 'move' | 'outline' | 'keep-out' | 'home';
+export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'home' | 'stopped';
 type Place = [number, number];
 type Terrain = Schemas['TerrainOut'];
 
 export interface Edits {
-  outline(ring: Place[]): void;
+  areas(rings: Place[][]): void;
+  addArea(ring: Place[], corridor: boolean): void;
+  pickArea(nth: number): void;
+  stopped(place: Place): void;
   keepOuts(rings: Place[][]): void;
   addKeepOut(ring: Place[]): void;
   home(place: Place): void;
@@ -36,7 +40,8 @@ const back = (p: number[]): Place => {
   const [x, y] = toLonLat(p) as Place;
   return [Number(x.toFixed(7)), Number(y.toFixed(7))];
 };
-const ringOf = (p: Polygon): Place[] => p.getCoordinates()[0]!.slice(0, -1).map(back);
+const ringOf = (p: Polygon | LineString): Place[] =>
+  p instanceof LineString ? p.getCoordinates().map(back) : p.getCoordinates()[0]!.slice(0, -1).map(back);
 
 export class JobMap {
   map: OlMap;
@@ -50,7 +55,7 @@ export class JobMap {
   #edits: Edits;
   #tool: Tool = 'move';
   #tools: (Draw | Modify | Snap)[] = [];
-  #area: Feature<Polygon> | null = null;
+  #areas: Feature<Polygon | LineString>[] = [];
   #keeps: Feature<Polygon>[] = [];
   #home: Feature<Point> | null = null;
   #dragging = false;
@@ -84,10 +89,13 @@ export class JobMap {
     this.map.on('pointermove', (e) => edits.pointer(e.dragging ? null : back(e.coordinate)));
     this.map.on('singleclick', (e) => {
       if (this.#tool === 'home') edits.home(back(e.coordinate));
+      if (this.#tool === 'stopped') edits.stopped(back(e.coordinate));
       if (this.#tool !== 'move') return;
       this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false), {
         hitTolerance: 5,
       });
+      const nth = this.#areas.findIndex((f) => f.getGeometry()!.intersectsCoordinate(e.coordinate));
+      if (nth >= 0) edits.pickArea(nth);
     });
     this.use('move');
   }
@@ -185,17 +193,22 @@ export class JobMap {
     source.clear();
     this.#handles.getSource()!.clear();
     this.#keeps = [];
-    this.#area = job.area.length > 2 ? new Feature(new Polygon([[...job.area, job.area[0]!].map(at)])) : null;
     const ink = token('--ink');
-    if (this.#area) {
-      this.#area.setStyle(
-        new Style({
-          stroke: new Stroke({ color: ink, width: 2.2 }),
-          fill: new Fill({ color: token('--area-fill') }),
-        }),
+    this.#areas = job.areas.map((a) => {
+      const places = joined(a.ring as Place[]).map(at);
+      const f = new Feature<Polygon | LineString>(
+        a.corridor_m !== null ? new LineString(places) : new Polygon([places.length ? [...places, places[0]!] : []]),
       );
-      source.addFeature(this.#area);
-    }
+      f.setStyle(a.corridor_m !== null ? corridor(a.corridor_m, a.left_out, this.#tool === 'move') : ground(a.left_out));
+      if (places.length > 1) source.addFeature(f);
+      if (job.areas.length > 1 && places.length > 1) {
+        const sign = new Feature(new Point(middleOf(f.getGeometry()!)));
+        const words = a.name.length > 24 ? `${a.name.slice(0, 23)}…` : a.name || `area ${this.#areas.length + 1}`;
+        sign.setStyle(new Style({ text: label(a.left_out ? `${words}, left out` : words, '--ink-2') }));
+        this.#handles.getSource()!.addFeature(sign);
+      }
+      return f;
+    });
     for (const k of job.keep_outs) {
       if (k.ring.length < 3) continue;
       const f = new Feature(new Polygon([[...k.ring, k.ring[0]!].map(at)]));
@@ -234,10 +247,11 @@ export class JobMap {
     for (const f of job.site?.fallbacks ?? []) this.#sign(f.at, f.name || 'fallback', '--tarn', 3, Math.PI);
     for (const h of job.site?.homes ?? []) this.#sign(h.at, h.name || 'other home', '--ink-2', 3, 0);
     if (this.writable && this.#tool === 'move') {
-      for (const f of [this.#area, ...this.#keeps]) {
-        for (const p of f?.getGeometry()?.getCoordinates()[0]?.slice(1) ?? []) {
+      for (const f of [...this.#areas, ...this.#keeps]) {
+        const corners = cornersOf(f.getGeometry()!);
+        for (const p of corners) {
           const handle = new Feature(new Point(p));
-          const few = (f!.getGeometry()!.getCoordinates()[0]!.length ?? 0) < 80;
+          const few = corners.length < 80;
           if (few)
             handle.setStyle(
               new Style({
@@ -246,7 +260,10 @@ export class JobMap {
                   radius: 6,
                   angle: Math.PI / 4,
                   fill: new Fill({ color: token('--sheet') }),
-                  stroke: new Stroke({ color: f === this.#area ? ink : token('--madder'), width: 1.6 }),
+                  stroke: new Stroke({
+                    color: this.#keeps.includes(f as Feature<Polygon>) ? token('--madder') : ink,
+                    width: 1.6,
+                  }),
                 }),
               }),
             );
@@ -280,7 +297,7 @@ export class JobMap {
     source.clear();
     marks.clear();
     this.#plan.setOpacity(stale ? 0.45 : 1);
-    const middle = this.#area ? getCenter(this.#area.getGeometry()!.getExtent()) : null;
+    const middle = this.#areas.length === 1 ? getCenter(this.#areas[0]!.getGeometry()!.getExtent()) : null;
     for (const s of plan?.sorties ?? []) {
       const look = lookOf(s.number);
       const chosen = s.number === selected;
@@ -370,13 +387,14 @@ export class JobMap {
         this.#dragging = false;
         const touched = e.features.getArray() as Feature[];
         if (this.#home && touched.includes(this.#home)) this.#edits.home(back(this.#home.getGeometry()!.getCoordinates()));
-        else if (this.#area && touched.includes(this.#area)) this.#edits.outline(ringOf(this.#area.getGeometry()!));
+        else if (this.#areas.some((f) => touched.includes(f)))
+          this.#edits.areas(this.#areas.map((f) => ringOf(f.getGeometry()!)));
         else this.#edits.keepOuts(this.#keeps.map((k) => ringOf(k.getGeometry()!)));
       });
       this.#tools = [modify];
-    } else if (tool !== 'home') {
+    } else if (tool !== 'home' && tool !== 'stopped') {
       const draw = new Draw({
-        type: 'Polygon',
+        type: tool === 'corridor' ? 'LineString' : 'Polygon',
         stopClick: true,
         style: new Style({
           stroke: new Stroke({ color: token('--ink'), width: 2, lineDash: [6, 4] }),
@@ -385,8 +403,8 @@ export class JobMap {
         }),
       });
       draw.on('drawend', (e) => {
-        const ring = ringOf(e.feature.getGeometry() as Polygon);
-        if (tool === 'outline') this.#edits.outline(ring);
+        const ring = ringOf(e.feature.getGeometry() as Polygon | LineString);
+        if (tool !== 'keep-out') this.#edits.addArea(ring, tool === 'corridor');
         else this.#edits.addKeepOut(ring);
       });
       this.#tools = [draw, new Snap({ source: this.#ground.getSource()! })];
@@ -427,7 +445,8 @@ export class JobMap {
   /** Bring the whole job into view, or the terrain if there is none. */
   fit(job: Job, bounds: number[] | null, animate = true) {
     const all = createEmpty();
-    for (const p of [...job.area, ...(job.home ? [job.home] : [])]) extend(all, [...at(p), ...at(p)]);
+    const places = joined([...job.areas.flatMap((a) => a.ring), ...(job.home ? [job.home] : [])] as Place[]);
+    for (const p of places) extend(all, [...at(p), ...at(p)]);
     if (isEmpty(all) && bounds) extend(all, transformExtent(bounds, 'EPSG:4326', 'EPSG:3857'));
     if (isEmpty(all)) return;
     if (getWidth(all) + getHeight(all) < 1) {
@@ -436,6 +455,13 @@ export class JobMap {
     }
     this.#whole = all;
     this.#show(animate);
+  }
+
+  /** Bring one place into view. */
+  look(place: number[]) {
+    this.#whole = null;
+    const view = this.map.getView();
+    view.animate({ center: at(place), zoom: Math.max(view.getZoom() ?? 16, 17), duration: 200 });
   }
 
   #show(animate: boolean) {
@@ -452,6 +478,46 @@ export class JobMap {
     const lat = toLonLat(view.getCenter() ?? [0, 0])[1]!;
     return (view.getResolution() ?? 1) * Math.cos((lat * Math.PI) / 180);
   }
+}
+
+/** Places in the turn of the first, so that what crosses 180° is drawn as one piece. */
+function joined(places: Place[]): Place[] {
+  const first = places[0]?.[0] ?? 0;
+  return places.map(([x, y]) => [first + ((((x - first + 540) % 360) + 360) % 360) - 180, y]);
+}
+
+function cornersOf(g: Polygon | LineString): number[][] {
+  return g instanceof LineString ? g.getCoordinates() : (g.getCoordinates()[0]?.slice(1) ?? []);
+}
+
+function middleOf(g: Polygon | LineString): number[] {
+  return g instanceof LineString ? g.getCoordinateAt(0.5) : g.getInteriorPoint().getCoordinates().slice(0, 2);
+}
+
+function ground(leftOut: boolean): Style {
+  return new Style({
+    stroke: new Stroke({
+      color: token(leftOut ? '--ink-3' : '--ink'),
+      width: leftOut ? 1.4 : 2.2,
+      lineDash: leftOut ? [3, 5] : [],
+    }),
+    fill: new Fill({ color: leftOut ? 'transparent' : token('--area-fill') }),
+  });
+}
+
+/** A corridor is drawn as wide as it is on the ground. */
+function corridor(width_m: number, leftOut: boolean, axis: boolean) {
+  return (f: FeatureLike, resolution: number): Style[] => {
+    const [, y] = toLonLat((f.getGeometry() as LineString).getCoordinateAt(0.5));
+    const px = Math.max(3, width_m / (resolution * Math.cos((y! * Math.PI) / 180)));
+    return [
+      new Style({
+        stroke: new Stroke({ color: token(leftOut ? '--ink-3' : '--ink'), width: px + 3, lineCap: 'butt', lineJoin: 'miter' }),
+      }),
+      new Style({ stroke: new Stroke({ color: token('--paper-deep'), width: px, lineCap: 'butt', lineJoin: 'miter' }) }),
+      ...(axis ? [new Style({ stroke: new Stroke({ color: token('--ink-2'), width: 1, lineDash: [8, 6] }) })] : []),
+    ];
+  };
 }
 
 /** A label stands off its point, away from the middle of the area, where there is room. */

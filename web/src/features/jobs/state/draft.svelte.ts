@@ -25,6 +25,16 @@ export class JobDraft {
   plan = $state.raw<Plan | null>(null);
   planProblem = $state.raw<Schemas['PlanProblem'] | null>(null);
   homeHeight = $state<number | null>(null);
+  areasHa = $state.raw<number[]>([]);
+  /** The area whose corners are shown as numbers. */
+  area = $state(0);
+  /** What a file brought in told; it stays until it is closed. */
+  imported = $state.raw<{ file: string; notes: Schemas['NoteOut'][] } | null>(null);
+  /** A place that the map is asked to show. */
+  lookAt = $state.raw<[number, number] | null>(null);
+  /** Whether the map is asked where work stopped, and what was tapped. */
+  asking = $state(false);
+  stoppedAt = $state.raw<[number, number] | null>(null);
   refused = $state.raw<Problem | null>(null);
   theirs = $state.raw<Job | null>(null);
   state = $state<'loading' | 'saved' | 'waiting' | 'working' | 'unsent' | 'refused' | 'missing'>('loading');
@@ -59,6 +69,8 @@ export class JobDraft {
     this.state = 'loading';
     this.past = this.future = [];
     this.selected = 1;
+    this.area = 0;
+    this.imported = null;
     const { data, problem } = await call('GET', '/api/jobs/{job_id}', { params: { path: { job_id: id } } });
     if (data) {
       this.#take(data, true);
@@ -169,6 +181,7 @@ export class JobDraft {
     this.plan = answer.plan ?? (answer.problem ? null : this.plan);
     this.planProblem = answer.problem;
     this.homeHeight = answer.home_height_m;
+    this.areasHa = answer.areas_ha;
     this.refused = null;
     this.state = 'saved';
     if (whole && this.#sent) this.#kept.forget(answer.job.id);

@@ -1,5 +1,6 @@
 <!-- What was read at a landing: percent first; the rest where there is something to say. -->
 <script lang="ts">
+  import { download } from '$shared/api/download';
   import Pad from './Pad.svelte';
   import type { Live, Tapped } from '../words/words';
 
@@ -37,6 +38,12 @@
   let marks = $state<string[]>([]);
   let problems = $state<Record<string, string>>({});
   const MARKS = ['hard landing', 'damage', 'wet'];
+
+  let failed = $state('');
+  async function fetchRest(form: string) {
+    const [lon, lat] = flight.resume_at!;
+    failed = await download(`/api/jobs/${flight.job}/export.${form}?sortie=${flight.number}&lon=${lon}&lat=${lat}`);
+  }
 
   function read(text: string, low: number, high: number, key: string, words: string): number | null {
     if (!text.trim()) return null;
@@ -77,7 +84,17 @@
     >{/if}
   {#if early && flight.resume_words}<p class="m-0 text-title" data-testid="resume">
       By the clock it goes on at <b>{flight.resume_words}</b>. The call to go on says it again.
-    </p>{/if}
+    </p>
+    {#if flight.job && flight.number && flight.resume_at}<div
+        class="flex flex-wrap items-center gap-2 text-lead"
+        data-testid="rest">
+        <span>The rest as a route:</span>
+        {#each ['geojson', 'kml', 'gpx', 'csv'] as form (form)}
+          <button type="button" class="button !min-h-tap" onclick={() => fetchRest(form)}
+            >{form === 'geojson' ? 'GeoJSON' : form.toUpperCase()}</button>
+        {/each}
+        {#if failed}<p class="problem m-0">{failed}</p>{/if}
+      </div>{/if}{/if}
   {#if whole > 0}<div class="flex flex-wrap items-center gap-3 text-title">
       <label
         >{flight.work_what === 'litres' ? 'Litres spread' : 'Images taken'}
