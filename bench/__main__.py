@@ -10,6 +10,7 @@ OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 if len(sys.argv) > 1:
     sys.exit(instances.table(Path(sys.argv[1])))
 speed.coverage()
+speed.grounds()
 speed.sorties()
 speed.growth()
 speed.rotation()

@@ -15,7 +15,7 @@ from quarry.core.flight.wind import Wind
 from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.lines import Coverage, LineTask
-from quarry.core.ground.outline import KeepOut, make_area
+from quarry.core.ground.outline import Area, KeepOut, Plot, make_area, make_plots
 from quarry.core.ground.relief import route_relief
 from quarry.core.ground.terrain import TerrainGrid
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
@@ -75,6 +75,52 @@ def coverage() -> None:
         ("area", "lines", "plan", "clip", "ratio", "per direction"),
         rows,
     )
+
+
+def grounds() -> None:
+    """Show a whole plan over ground that is not plain, each against the same ground without what makes it so."""
+    task = LineTask(6.0, 6.0, 4.0, Wind(3.0, 238.0), home=(-60.0, -60.0), refine=8, keep=4)
+    sortie = SortieTask((-60.0, -60.0), CRAFT, PackFigures("1", 700.0), 6.0, wind=Wind(3.0, 238.0))
+
+    def whole(area: Area, task: LineTask = task) -> float:
+        return seconds(lambda: plan_together(plan_coverage(area, task), task, lambda _: sortie, area.forbidden), 3)
+
+    rows = []
+    bare = whole(_ponds(0))
+    for count in (0, 25, 150):
+        area = _ponds(count)
+        lines = plan_coverage(area, task).best
+        took = whole(area)
+        rows.append(
+            (f"{count} never-crossed keep-outs in 96 ha", ms(took), f"{took / bare:.1f} ×", f"{lines.uncovered_frac:.2%}")
+        )
+    bend = ((0.0, 0.0), (900.0, 80.0), (1500.0, 700.0), (2600.0, 650.0), (3200.0, -100.0), (4700.0, 0.0))
+    strip = make_plots([Plot(bend, corridor_m=60.0)])
+    along = replace(task, spacing_m=20.0)
+    straight = make_plots([Plot(((0.0, 0.0), (4700.0, 0.0), (4700.0, 60.0), (0.0, 60.0)))])
+    took, plain = whole(strip, along), whole(straight, along)
+    rows.append(("corridor, 5.1 km with four bends", ms(took), f"{took / plain:.1f} ×", "0.00%"))
+    five = [Plot(tuple((x + 900.0 * k, y + 500.0 * (k % 2)) for x, y in field(12))) for k in range(5)]
+    together, single = replace(task, spacing_m=SPACING), make_area(field(60))
+    took, plain = whole(make_plots(five), together), whole(single, together)
+    rows.append(("five areas of 12 ha in one job", ms(took), f"{took / plain:.1f} ×", "0.00%"))
+    large = replace(task, spacing_m=60.0)
+    took, plain = whole(make_area(field(1000)), large), whole(make_area(field(100)), large)
+    rows.append(("1,000 ha", ms(took), f"{took / plain:.1f} ×", "0.00%"))
+    show(
+        "A whole plan over ground that is not plain: against none, a straight strip, one area of 60 ha, 100 ha",
+        ("ground", "plan", "ratio", "left uncovered"),
+        rows,
+    )
+
+
+def _ponds(count: int) -> Area:
+    rng = np.random.default_rng(3)
+    keeps = []
+    for x, y, r in zip(rng.uniform(20, 1180, count), rng.uniform(20, 780, count), rng.uniform(3, 8, count), strict=True):
+        ring = tuple((x + r * math.cos(a), y + r * math.sin(a)) for a in np.linspace(0, 2 * math.pi, 9)[:-1])
+        keeps.append(KeepOut(ring, "never", 2.0))
+    return make_area(((0.0, 0.0), (1200.0, 0.0), (1200.0, 800.0), (0.0, 800.0)), keeps)
 
 
 def sorties() -> None:

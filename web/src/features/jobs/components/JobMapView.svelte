@@ -22,6 +22,7 @@
   let over = $state(false);
   let reading = $state(false);
   let found = $state.raw<{ file: string; boundary: Boundary } | null>(null);
+  let stop = $state.raw<AbortController | null>(null);
   let refusal = $state.raw<{ file: string; words: string } | null>(null);
   let bar = $state({ px: 100, text: '', half: '' });
   const job = $derived(draft.job!);
@@ -144,11 +145,15 @@
       await loadTerrain(file.name, form);
       return;
     }
+    stop = new AbortController();
+    const stopped = stop.signal;
     const { data, problem } = await call('POST', '/api/jobs/boundary', {
+      signal: stopped,
       params: { query: job.home ? { home_lon: job.home[0], home_lat: job.home[1] } : {} },
       body: form as never,
       bodySerializer: (b) => b as never,
     });
+    if (stopped.aborted) return;
     reading = false;
     if (data) found = { file: file.name, boundary: data };
     // A refusal stays to be read; what was there stays as it is.
@@ -454,7 +459,16 @@
   {#if over || reading}
     <div
       class="pointer-events-none absolute inset-3 grid place-items-center rounded border-3 border-dashed border-ink bg-sheet/80">
-      <span class="sharp text-page">{reading ? 'Reading the file …' : 'Let go to import this file'}</span>
+      <span class="flex flex-col items-center gap-3"
+        ><span class="sharp text-page" role="status">{reading ? 'Reading the file …' : 'Let go to import this file'}</span>
+        {#if reading && stop}<button
+            class="button pointer-events-auto"
+            onclick={() => {
+              stop?.abort();
+              stop = null;
+              reading = false;
+            }}>Cancel</button
+          >{/if}</span>
     </div>
   {/if}
 </div>
