@@ -33,6 +33,8 @@ _OPEN_GAPS = ((0.0, 0.0), (2.0, 0.0), (6.0, 0.0), (15.0, 0.0), (math.inf, 0.0))
 _BARRED_GAPS = ((0.0, 0.0), (2.0, 2.0), (6.0, 6.0), (15.0, 15.0), (math.inf, 15.0), (math.inf, math.inf))
 _MOST_CELLS, _MOST_BARRED_CELLS = 60, 16
 _SHORTEST_M = 0.1
+_WIDER = (1.0, 1.15, 1.3, 1.6)
+_HARDLY = 0.003
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,28 +74,38 @@ def lay_straight(block: Block, forbidden: BaseGeometry, spacing_m: float, ends: 
 
 
 def lay_along(block: Block, forbidden: BaseGeometry, spacing_m: float) -> Laid | None:
-    """Return the lines along the axis of a strip, side by side; None where it has none or is bent too sharply for its width."""
+    """Return the lines along the axis of a strip, side by side; None where it has none.
+
+    A strip that is wider in places gets as many lines as leave hardly anything between them and its edges.
+    """
     if block.axis is None:
         return None
-    axis = block.axis
-    xy = shapely.get_coordinates(axis)
-    offsets = row_positions(-block.width_m / 2, block.width_m / 2, spacing_m)
+    best: Laid | None = None
+    for wider in _WIDER:
+        laid = _along(block, block.axis, forbidden, spacing_m, block.width_m * wider)
+        if laid is not None and (best is None or laid.uncovered_m2 < best.uncovered_m2):
+            best = laid
+        if best is not None and best.uncovered_m2 <= _HARDLY * block.worked.area:
+            break
+    return best
+
+
+def _along(block: Block, axis: LineString, forbidden: BaseGeometry, spacing_m: float, width_m: float) -> Laid | None:
+    offsets = row_positions(-width_m / 2, width_m / 2, spacing_m)
     free = shapely.difference(block.worked.buffer(spacing_m / 2), forbidden)
     passes = []
     for offset in offsets.tolist():
-        line = block.axis if abs(offset) < 1e-9 else block.axis.offset_curve(offset, join_style="mitre", mitre_limit=4.0)
+        line = axis if abs(offset) < 1e-9 else axis.offset_curve(offset, join_style="mitre", mitre_limit=4.0)
         parts = [p for p in shapely.get_parts(line.intersection(free)) if p.geom_type == "LineString" and p.length > _SHORTEST_M]
-        if not parts:
-            continue
-        forth = sorted((shapely.get_coordinates(p) for p in parts), key=lambda p: axis.project(shapely.Point(p[0])))
-        passes.append(tuple(_forwards(p, axis) for p in forth))
+        if parts:
+            forth = sorted((shapely.get_coordinates(p) for p in parts), key=lambda p: axis.project(shapely.Point(p[0])))
+            passes.append(tuple(_forwards(p, axis) for p in forth))
     if not passes:
         return None
-    lines = [stretch for one in passes for stretch in one]
-    left = block.worked.difference(
-        shapely.union_all([LineString(s).buffer(spacing_m / 2 + 1e-6, cap_style="square") for s in lines])
-    )
-    chord = math.degrees(math.atan2(*(xy[-1] - xy[0])[::-1])) % 180
+    reach = [LineString(s).buffer(spacing_m / 2 + 1e-6, cap_style="square") for one in passes for s in one]
+    left = block.worked.difference(shapely.union_all(reach))
+    ends = shapely.get_coordinates(axis)[[0, -1]]
+    chord = math.degrees(math.atan2(*(ends[1] - ends[0])[::-1])) % 180
     return Laid((Cell(tuple(passes)),), chord, len(offsets), float(left.area), along_bend=True)
 
 

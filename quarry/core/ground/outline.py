@@ -15,6 +15,7 @@ from shapely.validation import explain_validity
 from quarry.core.base.errors import BadGeometry, require_range
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.strip import strip_axis
 
 Crossing = Literal["never", "unworked"]
 
@@ -54,13 +55,15 @@ class Plot:
 class Block:
     """Ground whose lines lie in one direction: one plot, or several that touch.
 
-    ``angle_deg``: set by hand, or None. ``axis``: the line along which a strip of ``width_m`` is flown.
+    ``angle_deg``: set by hand, or None. ``axis``: the line along which a strip of ``width_m`` may be flown;
+    ``corridor``: it was entered as such.
     """
 
     worked: BaseGeometry
     angle_deg: float | None = None
     axis: LineString | None = None
     width_m: float = 0.0
+    corridor: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,21 +193,23 @@ def _blocks(plots: Sequence[Plot], polygons: Sequence[BaseGeometry], *, in_order
     blocks: list[Block] = []
     for plot, polygon in zip(plots, polygons, strict=True):
         if plot.corridor_m is not None:
-            blocks.append(Block(polygon, plot.angle_deg, LineString(plot.ring), plot.corridor_m))
+            blocks.append(Block(polygon, plot.angle_deg, LineString(plot.ring), plot.corridor_m, corridor=True))
             continue
         joined = polygon
         if not in_order:
             near = [
                 b
                 for b in blocks
-                if b.axis is None and b.angle_deg == plot.angle_deg and b.worked.distance(polygon) <= _TOUCHING_M
+                if not b.corridor and b.angle_deg == plot.angle_deg and b.worked.distance(polygon) <= _TOUCHING_M
             ]
             for other in near:
                 blocks = [b for b in blocks if b is not other]
                 joined = _grown_together(joined, other.worked)
         # What two plots share is worked once.
-        taken = shapely.union_all([b.worked for b in blocks if b.axis is None])
-        blocks.append(Block(shapely.make_valid(joined.difference(taken)), plot.angle_deg))
+        taken = shapely.union_all([b.worked for b in blocks if not b.corridor])
+        left = shapely.make_valid(joined.difference(taken))
+        strip = strip_axis(left) if plot.angle_deg is None else None
+        blocks.append(Block(left, plot.angle_deg, *(strip or ())))
     return blocks
 
 

@@ -35,10 +35,13 @@ export interface Edits {
 }
 
 const FONT = '"Geologica Variable", sans-serif';
-const at = (p: number[]): number[] => fromLonLat([p[0]!, p[1]!]);
+let middle = 0;
+/** A longitude in the turn of the job, so that what crosses 180° is drawn as one piece. */
+export const turned = (lon: number, around: number): number => around + ((((lon - around + 540) % 360) + 360) % 360) - 180;
+const at = (p: number[]): number[] => fromLonLat([turned(p[0]!, middle), p[1]!]);
 const back = (p: number[]): Place => {
   const [x, y] = toLonLat(p) as Place;
-  return [Number(x.toFixed(7)), Number(y.toFixed(7))];
+  return [Number(turned(x, 0).toFixed(7)), Number(y.toFixed(7))];
 };
 const ringOf = (p: Polygon | LineString): Place[] =>
   p instanceof LineString ? p.getCoordinates().map(back) : p.getCoordinates()[0]!.slice(0, -1).map(back);
@@ -184,6 +187,7 @@ export class JobMap {
   /** Draw the job and its plan; ``stale`` pales what is not yet recomputed. */
   show(job: Job, plan: Plan | null, selected: number, stale: boolean) {
     if (this.#dragging) return;
+    middle = job.areas[0]?.ring[0]?.[0] ?? job.home?.[0] ?? middle;
     this.#showGround(job);
     this.#showPlan(job, plan, selected, stale);
   }
@@ -195,7 +199,7 @@ export class JobMap {
     this.#keeps = [];
     const ink = token('--ink');
     this.#areas = job.areas.map((a) => {
-      const places = joined(a.ring as Place[]).map(at);
+      const places = a.ring.map(at);
       const f = new Feature<Polygon | LineString>(
         a.corridor_m !== null ? new LineString(places) : new Polygon([places.length ? [...places, places[0]!] : []]),
       );
@@ -445,7 +449,8 @@ export class JobMap {
   /** Bring the whole job into view, or the terrain if there is none. */
   fit(job: Job, bounds: number[] | null, animate = true) {
     const all = createEmpty();
-    const places = joined([...job.areas.flatMap((a) => a.ring), ...(job.home ? [job.home] : [])] as Place[]);
+    middle = job.areas[0]?.ring[0]?.[0] ?? job.home?.[0] ?? middle;
+    const places = [...job.areas.flatMap((a) => a.ring), ...(job.home ? [job.home] : [])];
     for (const p of places) extend(all, [...at(p), ...at(p)]);
     if (isEmpty(all) && bounds) extend(all, transformExtent(bounds, 'EPSG:4326', 'EPSG:3857'));
     if (isEmpty(all)) return;
@@ -478,12 +483,6 @@ export class JobMap {
     const lat = toLonLat(view.getCenter() ?? [0, 0])[1]!;
     return (view.getResolution() ?? 1) * Math.cos((lat * Math.PI) / 180);
   }
-}
-
-/** Places in the turn of the first, so that what crosses 180° is drawn as one piece. */
-function joined(places: Place[]): Place[] {
-  const first = places[0]?.[0] ?? 0;
-  return places.map(([x, y]) => [first + ((((x - first + 540) % 360) + 360) % 360) - 180, y]);
 }
 
 function cornersOf(g: Polygon | LineString): number[][] {
