@@ -207,6 +207,11 @@ def until(page, true, words: str) -> None:
     pytest.fail(words)
 
 
+def no_sideways_scroll(page, where: str = "") -> None:
+    """The page is no wider than its window, once it has been laid out anew."""
+    until(page, lambda: page.evaluate("document.documentElement.scrollWidth <= innerWidth"), f"scrolls sideways {where}")
+
+
 def tap(page, target) -> None:
     """Tap on a running day as a person does: wait a moment after the screen moved, and again if it says so."""
     again = page.get_by_test_id("strip").get_by_text("tap again")

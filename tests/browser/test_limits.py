@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from quarry.apps.limits import services
 from quarry.apps.limits.models import LimitSheet, Preflight
 from tests.apps.test_limits import forecast_for, set_model
+from tests.browser.conftest import no_sideways_scroll
 from tests.factories import make_day, make_job, save_sheet
 
 pytestmark = pytest.mark.browser
@@ -190,5 +191,5 @@ def test_both_screens_with_gloves_on_a_tablet(site, limited, light):
     keep.wait_for()
     assert keep.bounding_box()["height"] >= 120
     assert page.get_by_role("button", name="7", exact=True).bounding_box()["height"] >= 56
-    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    no_sideways_scroll(page)
     site.axe()

@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayRun
-from tests.browser.conftest import STILL_MS, Site, tap, window
+from tests.browser.conftest import STILL_MS, Site, no_sideways_scroll, tap, window
 from tests.factories import make_job, make_today, plain, post_events, post_telemetry
 
 pytestmark = pytest.mark.browser
@@ -39,7 +39,7 @@ def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
     page.get_by_role("button", name="Begin the day").click()
     expect(page.get_by_test_id("answer")).to_be_visible()
     site.axe()
-    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    no_sideways_scroll(page)
 
     other = page.context.new_page()
     other.goto(f"{site.address}/days/{day.pk}/live")

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.day import queries
 from quarry.apps.day.models import DayEvent, DayRun
-from tests.browser.conftest import ROOT, Server, Site, window
+from tests.browser.conftest import ROOT, Server, Site, no_sideways_scroll, window
 from tests.factories import make_day, make_job, plain
 
 pytestmark = pytest.mark.browser
@@ -119,7 +119,7 @@ def test_a_person_answers_throws_a_fault_in_and_lets_the_clock_stand(chromium, c
     assert page.get_by_test_id("clock").inner_text() == stood
     assert DayRun.objects.get(day_id=mine).speed == 0
     page.set_viewport_size({"width": 820, "height": 1180})
-    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    no_sideways_scroll(page)
     site.settle()
     context.close()
     assert not site.faults

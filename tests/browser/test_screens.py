@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import no_sideways_scroll
 from tests.factories import PASSWORD, make_day, make_job
 
 pytestmark = pytest.mark.browser
@@ -112,7 +113,7 @@ def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, 
         site.go(path)
         page.locator("main h1, main .input").first.wait_for()
         page.wait_for_timeout(300)
-        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+        no_sideways_scroll(page, path)
         small = page.evaluate(
             "() => [...document.querySelectorAll('.button, .input, nav a')]"
             ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 55)"

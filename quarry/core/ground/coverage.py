@@ -105,8 +105,8 @@ def _block_choices(area: Area, block: Block, task: LineTask, detours: Detours, s
     if along is not None:
         tried.append((_rough_merit(along, task, detours), along))
     candidates = _candidates(block.worked, sweep, task)
-    if len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS:
-        candidates = candidates[:2]
+    many = len(shapely.get_parts(area.forbidden)) > _MANY_KEEP_OUTS
+    candidates = candidates[:2] if many else candidates
     refused = None
     for candidate in candidates:
         try:
@@ -121,7 +121,7 @@ def _block_choices(area: Area, block: Block, task: LineTask, detours: Detours, s
             "wind.speed_m_s",
         )
     tried.sort(key=lambda t: t[0])
-    return [laid for merit, laid in tried if merit <= _WORTH * tried[0][0]][: task.keep]
+    return [laid for merit, laid in tried if merit <= _WORTH * tried[0][0]][: 1 if many else task.keep]
 
 
 def _best_laid(area: Area, task: LineTask, angle_deg: float, detours: Detours) -> tuple[float, Laid]:
