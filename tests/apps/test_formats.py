@@ -23,6 +23,7 @@ from quarry.apps.jobs.fields import (
     WindFields,
 )
 from quarry.apps.jobs.formats.boundary.reading import read_boundary
+from quarry.apps.jobs.formats.boundary.shapes import FormatError
 from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml, waypoint_table
 from quarry.core.base.errors import OutOfRange
 from quarry.core.ground.geodesy import distance_m
@@ -159,7 +160,7 @@ def test_gpx_gives_areas_and_places_and_no_sortie_is_taken_for_ground():
         "mast": "obstacle",
         "track end": "other home",
     }
-    assert any("1 routes are sorties of a job and were left out" in n.words for n in found.notes)
+    assert any(n.words == "1 sortie of a job was left out: sorties are planned anew." for n in found.notes)
 
 
 def test_waypoints_begin_and_end_safely_and_say_what_is_switched():
@@ -211,6 +212,15 @@ def test_one_sortie_alone_has_its_waypoints_in_each_form():
     assert {r["action"] for r in rows} == {"", "trigger on", "trigger off"}
     spraying = drawn(whole=False, routes=[route()], kind="spraying")
     assert "spray on" in waypoint_table(spraying).decode()
+
+
+def test_what_is_left_out_of_our_own_files_is_told_and_a_table_of_waypoints_is_no_outline():
+    count = len(waypoints(route()))
+    for write in (geojson, kml):
+        told = [n.words for n in read_boundary(write(drawn()), "x").notes if n.did == "left out"]
+        assert told == [f"1 sortie and {count} waypoints of a job were left out: sorties are planned anew."]
+    with pytest.raises(FormatError, match="1 sortie of a job was left out"):
+        read_boundary(waypoint_table(drawn()), "x.csv")
 
 
 def test_a_job_without_a_plan_still_goes_out():

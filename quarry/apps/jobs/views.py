@@ -187,6 +187,7 @@ class JobPlanOut:
     figures: list[FigureOut]
     bearing_deg: float
     along_bend: bool
+    own_directions: bool
     uncovered_frac: float
     directions: list[tuple[float, float]]
     pack: PlanPack

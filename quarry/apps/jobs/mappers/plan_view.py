@@ -18,6 +18,7 @@ from quarry.apps.workings import to_workings
 from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working
+from quarry.core.defaults import CLOSES, OPENS
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import reach
 from quarry.core.ground.coverage import CoveragePlan
@@ -26,8 +27,6 @@ from quarry.core.ground.lines import bearing_of
 from quarry.core.ground.relief import RouteRelief
 from quarry.core.sorties.joint import Joint
 from quarry.core.sorties.plan import Sortie, SortiePlan
-
-_DAY_S = 8 * 3600.0  # in the air; charging, swaps and rest take the remainder of a working day
 
 
 def to_plan(
@@ -131,6 +130,7 @@ def to_plan(
         figures=figures,
         bearing_deg=bearing_of(best.angle_deg),
         along_bend=best.along_bend,
+        own_directions=len(ground.area.blocks) > 1,
         uncovered_frac=best.uncovered_frac,
         directions=sorted((b, t) for t, b in finite),
         pack=PlanPack(usable.shown[-1].name, cut.endurance.energy_wh, usable.assumed),
@@ -270,11 +270,12 @@ def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: Sor
             f"Over the steepest ground the height above it is off by {relief.beyond_m:.0f} m more than the tolerance.",
             bad=False,
         )
-    days = math.ceil(cut.total_s / _DAY_S)
+    day_h = CLOSES.value - OPENS.value
+    days = math.ceil(cut.total_s / 3600 / day_h)
     if days > 1:
         say(
             "days",
-            f"Flying takes {cut.total_s / 3600:.1f} h, more than one day of {_DAY_S / 3600:.0f} h: split it over {days} days, "
+            f"Flying takes {cut.total_s / 3600:.1f} h, more than one day of {day_h:g} h: split it over {days} days, "
             f"about {math.ceil(len(cut.sorties) / days)} sorties on each.",
             bad=False,
         )

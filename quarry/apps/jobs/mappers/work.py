@@ -27,7 +27,7 @@ from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 10
+PLAN_VERSION = 11
 PlanError = CoreError
 
 

@@ -3,6 +3,7 @@ import { describe, expect, it, vi } from 'vitest';
 import FromFile from './components/FromFile.svelte';
 import { areasTaken, intoBox, preset, taken, withPoint, type Boundary, type Choice } from './state/boundary';
 import type { Job } from './state/draft.svelte';
+import { turned } from './state/places';
 
 const ring = (lon: number): [number, number][] => [
   [lon, 46],
@@ -97,6 +98,15 @@ describe('what to take from a file', () => {
     expect(choice.points).toEqual(['nothing', 'home']);
     choice = withPoint(choice, 0, 'obstacle');
     expect(taken(FOUND, choice, JOB).site!.obstacles).toEqual([{ name: 'office', at: [2, 40], radius_m: 5, top_m: 20 }]);
+  });
+
+  it('turns a longitude to the one that is nearest', () => {
+    expect([turned(-179.9, 179.9), turned(10, 20), turned(179, -179), turned(-180.5, 0)]).toEqual([
+      expect.closeTo(180.1),
+      10,
+      -181,
+      expect.closeTo(179.5),
+    ]);
   });
 
   it('draws what crosses 180° as one piece', () => {

@@ -5767,6 +5767,8 @@ export interface components {
             };
             /** Lines */
             lines?: components["schemas"]["LineOut"][];
+            /** Own Directions */
+            own_directions: boolean;
             pack: components["schemas"]["PlanPack"];
             powers: components["schemas"]["Powers"];
             /** Radius M */

@@ -82,8 +82,6 @@ class _Reader:
             for line in [coordinates] if kind == "LineString" else coordinates:
                 self.shapes.lines.append(RawLine(self._pairs(line, said), said))
         elif kind in ("Point", "MultiPoint"):
-            if said.role == "waypoint":
-                return
             for place in [coordinates] if kind == "Point" else coordinates:
                 self.shapes.points.append(RawPoint(self._pairs([place], said)[0], said))
         else:

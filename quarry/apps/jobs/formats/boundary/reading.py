@@ -35,6 +35,7 @@ _FAR_M = 200_000.0
 _HOME = ("home", "take-off", "takeoff", "launch", "start", "base")
 _LANDING = ("landing", "fallback", "alternate", "emergency")
 _OBSTACLE = ("mast", "tower", "pylon", "tree", "antenna", "chimney", "turbine", "pole", "wire", "crane")
+_PLANNED = ("waypoint", "turn-back")
 _OWN_ROLES: dict[str, PointUse] = {
     "home": "home",
     "other home": "other home",
@@ -200,6 +201,7 @@ def _project(rings: list[Ring], system: str, shapes: Shapes) -> None:
 
 def _offered(shapes: Shapes, filename: str) -> Found:
     """Return what a person chooses from; shapes that cannot be used stay listed with their reason."""
+    _leave_sorties(shapes)
     if len(shapes.areas) > _MOST_AREAS or len(shapes.points) > _MOST_POINTS:
         raise FormatError(
             f"The file holds {len(shapes.areas):,} areas and {len(shapes.points):,} points; the most are {_MOST_AREAS} and {_MOST_POINTS:,}. "
@@ -232,6 +234,19 @@ def _offered(shapes: Shapes, filename: str) -> Found:
     found.name = clean_name(own or shapes.title or filename.rsplit(".", 1)[0])
     _count(found)
     return found
+
+
+def _leave_sorties(shapes: Shapes) -> None:
+    """Leave out what our own files say of sorties, and tell it: they are planned anew."""
+    sorties = sum(line.said.role == "sortie" for line in shapes.lines)
+    points = sum(point.said.role in _PLANNED for point in shapes.points)
+    if sorties or points:
+        words = " and ".join([*([_many(sorties, "sortie")] if sorties else []), *([_many(points, "waypoint")] if points else [])])
+        shapes.note(
+            "left out", f"{words} of a job {'were' if sorties + points > 1 else 'was'} left out: sorties are planned anew."
+        )
+    shapes.lines = [line for line in shapes.lines if line.said.role != "sortie"]
+    shapes.points = [point for point in shapes.points if point.said.role not in _PLANNED]
 
 
 def _own_keep_out(rings: list[Ring], said: Said, shapes: Shapes) -> list[FoundHole]:
@@ -310,9 +325,6 @@ def _take_line(line: RawLine, found: Found, shapes: Shapes) -> None:
             )
         found.areas += _areas([[*(places if gap > 0 else places[:-1]), places[0]]], line.said, shapes)
         return
-    if line.said.role in ("sortie", "turn-back"):
-        shapes.note("left out", f"{what} is a sortie of a job and was left out: it is planned anew.")
-        return
     closed = places[0] == places[-1]
     found.lines.append(FoundLine(clean_name(line.said.name), places, length, 0.0 if closed else gap, closed, line.said.width_m))
     if line.outline and not closes:
@@ -390,8 +402,6 @@ def _take_points(shapes: Shapes, found: Found) -> None:
     lines = [a.ring for a in found.areas] + [x.places for x in found.lines]
     corners = [(p[0], p[1]) for ring in lines for p in ring[:: max(1, len(ring) // 100)]]
     for raw in shapes.points:
-        if raw.said.role == "turn-back":
-            continue
         name = clean_name(raw.said.name)
         lower = name.lower()
         looks: PointUse = "nothing"

@@ -95,12 +95,23 @@ def read_table(text: str) -> Shapes | None:
     if wkt is not None:
         return _wkt_rows(rows[1:], wkt, name)
     columns = _columns(head)
+    if columns is not None and "waypoint" in head:
+        return _waypoints(rows[1:], columns, head.index("sortie") if "sortie" in head else 0)
     if columns is None:
         columns = (0, 1) if _plain(rows[0]) else None
         rows = [[], *rows]
     if columns is None:
         return None
     return _corners(rows[1:], columns, name)
+
+
+def _waypoints(rows: list[list[str]], columns: tuple[int, int], sortie: int) -> Shapes:
+    """Return the sorties of a table of waypoints as ours are written: no corners of anything."""
+    shapes = Shapes()
+    for label, group in groupby(rows, key=lambda row: row[sortie]):
+        places = [[_degrees(row[column]) for column in columns] for row in group]
+        shapes.lines.append(RawLine(places, Said(label, "sortie")))
+    return shapes
 
 
 def _columns(head: list[str]) -> tuple[int, int] | None:

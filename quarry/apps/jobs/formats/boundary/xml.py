@@ -139,7 +139,7 @@ def _kml(root: Element, source: str) -> Shapes:
             shapes.lines.append(RawLine([_place(c.split(), c, said) for c in places], said, outline=True))
         for point in _all(mark, "Point"):
             place = _kml_ring(next(iter(_all(point, "coordinates")), None), said)
-            if place and said.role != "waypoint":
+            if place:
                 shapes.points.append(RawPoint(place[0], said))
     return shapes
 
@@ -220,11 +220,9 @@ def _gpx(root: Element) -> Shapes:
         said = Said(_text(track, "name"))
         for segment in _all(track, "trkseg"):
             shapes.lines.append(RawLine([_gpx_place(p) for p in _all(segment, "trkpt")], said, outline=True))
-    routes = _all(root, "rte")
-    if own and routes:
-        shapes.note("left out", f"{len(routes)} routes are sorties of a job and were left out: they are planned anew.")
-    for route in [] if own else routes:
-        shapes.lines.append(RawLine([_gpx_place(p) for p in _all(route, "rtept")], Said(_text(route, "name")), outline=True))
+    for route in _all(root, "rte"):
+        said = Said(_text(route, "name"), "sortie" if own else "")
+        shapes.lines.append(RawLine([_gpx_place(p) for p in _all(route, "rtept")], said, outline=not own))
     for mark in _all(root, "wpt"):
         name, kind = _text(mark, "name"), _text(mark, "type")
         shapes.points.append(RawPoint(_gpx_place(mark), Said(name, kind if own else "")))

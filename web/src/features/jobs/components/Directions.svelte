@@ -85,6 +85,13 @@
     {#if plan.along_bend}
       Lines follow the <Why text="bend" name="line direction" of="jobs" id={draft.job!.id} key="bearing_deg" />; the curve is of
       straight lines.
+    {:else if plan.own_directions}
+      Most lines at <Why
+        text="{Math.round(plan.bearing_deg)}°"
+        name="line direction"
+        of="jobs"
+        id={draft.job!.id}
+        key="bearing_deg" />, areas apart have their own.
     {:else}
       Lines at <Why
         text="{Math.round(plan.bearing_deg)}°"

@@ -36,6 +36,7 @@
   });
   const holes = $derived(found?.areas.reduce((n, a, k) => n + (choice?.areas[k] === 'area' ? a.holes.length : 0), 0) ?? 0);
   const count = $derived(choice ? areasTaken(choice) : 0);
+  const ROW = 'grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1';
   const AREA: Record<AreaUse, string> = {
     area: 'area to work',
     cross: 'keep-out, may be crossed',
@@ -60,6 +61,12 @@
     return a.touches.length ? `touches ${a.touches.length === 1 ? name(a.touches[0]!) : `${a.touches.length} others`}` : '';
   };
 </script>
+
+{#snippet uses(name: string, words: Record<string, string>, value: string, onuse: (use: string) => void, disabled = false)}
+  <select class="input" aria-label="Take {name} as" {disabled} {value} onchange={(e) => onuse(e.currentTarget.value)}>
+    {#each Object.entries(words) as [use, word] (use)}<option value={use}>{word}</option>{/each}
+  </select>
+{/snippet}
 
 <Dialog.Root open={found !== null} onOpenChange={(open) => !open && oncancel()}>
   <Dialog.Portal>
@@ -89,10 +96,10 @@
                           >leave all out</button
                         ></span
                       >{/if}</legend>
-                  <div class="max-h-80 overflow-y-auto">
+                  <div class="max-h-80 overflow-y-auto p-0.5">
                     {#each found.areas as a, k (k)}
                       <label
-                        class="grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1"
+                        class={ROW}
                         onmouseenter={() => (row = k)}
                         onmouseleave={() => (row = -1)}
                         onfocusin={() => (row = k)}>
@@ -106,14 +113,13 @@
                           >{a.problem ? '' : show(a.area_ha, 'ha', session.units)}{a.holes.length
                             ? `, ${a.holes.length} hole${a.holes.length > 1 ? 's' : ''}`
                             : ''}</span>
-                        <select
-                          class="input"
-                          aria-label="Take {a.name || `area ${k + 1}`} as"
-                          disabled={!!a.problem}
-                          value={choice.areas[k]}
-                          onchange={(e) => set({ areas: at(choice!.areas, k, e.currentTarget.value as AreaUse) })}>
-                          {#each Object.entries(AREA) as [use, word] (use)}<option value={use}>{word}</option>{/each}
-                        </select>
+                        {@render uses(
+                          a.name || `area ${k + 1}`,
+                          AREA,
+                          choice.areas[k]!,
+                          (use) => set({ areas: at(choice!.areas, k, use as AreaUse) }),
+                          !!a.problem,
+                        )}
                       </label>
                     {/each}
                   </div>
@@ -123,8 +129,7 @@
                 <fieldset class="m-0 border-0 p-0">
                   <legend class="mb-1 font-semibold">Lines</legend>
                   {#each found.lines as l, k (k)}
-                    <div
-                      class="grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1">
+                    <div class={ROW}>
                       <span class="min-w-0"
                         ><span class="line-clamp-2 [overflow-wrap:anywhere]">{l.name || `line ${k + 1}, without a name`}</span
                         ><span class="quiet block text-small"
@@ -142,13 +147,9 @@
                               if (v > 0) set({ widths: at(choice!.widths, k, v) });
                             }} /></label
                         >{:else}<span></span>{/if}
-                      <select
-                        class="input"
-                        aria-label="Take {l.name || `line ${k + 1}`} as"
-                        value={choice.lines[k]}
-                        onchange={(e) => set({ lines: at(choice!.lines, k, e.currentTarget.value as LineUse) })}>
-                        {#each Object.entries(LINE) as [use, word] (use)}<option value={use}>{word}</option>{/each}
-                      </select>
+                      {@render uses(l.name || `line ${k + 1}`, LINE, choice.lines[k]!, (use) =>
+                        set({ lines: at(choice!.lines, k, use as LineUse) }),
+                      )}
                     </div>
                   {/each}
                 </fieldset>
@@ -156,19 +157,17 @@
               {#if found.points.length}
                 <fieldset class="m-0 border-0 p-0">
                   <legend class="mb-1 font-semibold">Points</legend>
-                  <div class="max-h-60 overflow-y-auto">
+                  <div class="max-h-60 overflow-y-auto p-0.5">
                     {#each found.points as p, k (k)}
-                      <label
-                        class="grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1">
+                      <label class={ROW}>
                         <span class="min-w-0 [overflow-wrap:anywhere]">{p.name || `point ${k + 1}, without a name`}</span>
                         <span class="quiet whitespace-nowrap text-small">{show(p.away_m, 'm', session.units)} away</span>
-                        <select
-                          class="input"
-                          aria-label="Take {p.name || `point ${k + 1}`} as"
-                          value={choice.points[k]}
-                          onchange={(e) => (choice = withPoint(choice!, k, e.currentTarget.value as PointUse))}>
-                          {#each Object.entries(POINT) as [use, word] (use)}<option value={use}>{word}</option>{/each}
-                        </select>
+                        {@render uses(
+                          p.name || `point ${k + 1}`,
+                          POINT,
+                          choice.points[k]!,
+                          (use) => (choice = withPoint(choice!, k, use as PointUse)),
+                        )}
                       </label>
                     {/each}
                   </div>

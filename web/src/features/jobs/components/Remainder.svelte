@@ -64,7 +64,7 @@
 <details class="mt-1 text-small" data-testid="remainder">
   <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">Export the rest of {label}</summary>
   <p class="quiet m-0 mb-2">Where its work stopped becomes the first worked point, entered over a safe waypoint from home.</p>
-  <div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-2">
+  <div class="grid gap-2">
     <select class="input" aria-label="Stopped, told by" bind:value={by}>
       {#each Object.entries(BY) as [key, word] (key)}<option value={key}>{word}</option>{/each}
     </select>

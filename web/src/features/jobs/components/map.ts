@@ -17,6 +17,7 @@ import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import type { Schemas } from '$shared/api/client';
 import type { Job, Plan } from '../state/draft.svelte';
 import { lookOf, token } from '../state/look';
+import { turned } from '../state/places';
 
 export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'home' | 'stopped';
 type Place = [number, number];
@@ -36,8 +37,7 @@ export interface Edits {
 
 const FONT = '"Geologica Variable", sans-serif';
 let middle = 0;
-/** A longitude in the turn of the job, so that what crosses 180° is drawn as one piece. */
-export const turned = (lon: number, around: number): number => around + ((((lon - around + 540) % 360) + 360) % 360) - 180;
+// In the turn of the job, so that what crosses 180° is drawn as one piece.
 const at = (p: number[]): number[] => fromLonLat([turned(p[0]!, middle), p[1]!]);
 const back = (p: number[]): Place => {
   const [x, y] = toLonLat(p) as Place;
@@ -208,7 +208,11 @@ export class JobMap {
       if (job.areas.length > 1 && places.length > 1) {
         const sign = new Feature(new Point(middleOf(f.getGeometry()!)));
         const words = a.name.length > 24 ? `${a.name.slice(0, 23)}…` : a.name || `area ${this.#areas.length + 1}`;
-        sign.setStyle(new Style({ text: label(a.left_out ? `${words}, left out` : words, '--ink-2') }));
+        const shown = a.left_out ? `${words}, left out` : words;
+        const style = new Style({ text: label(shown, '--ink-2') });
+        const across = getWidth(f.getGeometry()!.getExtent());
+        // A name stands where it does not cover its area.
+        sign.setStyle((_, resolution) => (across / resolution > 9 * shown.length ? style : undefined));
         this.#handles.getSource()!.addFeature(sign);
       }
       return f;

@@ -1,5 +1,6 @@
 import type { Schemas } from '$shared/api/client';
 import type { Job } from './draft.svelte';
+import { turned } from './places';
 
 export type Boundary = Schemas['BoundaryOut'];
 export type Note = Schemas['NoteOut'];
@@ -122,7 +123,7 @@ export function leftOut(found: Boundary, choice: Choice): Note[] {
 export function intoBox(found: Boundary, width: number, height: number): (place: number[]) => [number, number] {
   const all = [...found.areas.flatMap((a) => a.ring), ...found.lines.flatMap((l) => l.places)] as Place[];
   const first = all[0] ?? [0, 0];
-  const east = (p: number[]) => ((((p[0]! - first[0] + 540) % 360) + 360) % 360) - 180;
+  const east = (p: number[]) => turned(p[0]!, first[0]) - first[0];
   const [west, right] = [Math.min(...all.map(east)), Math.max(...all.map(east))];
   const [south, north] = [Math.min(...all.map((p) => p[1])), Math.max(...all.map((p) => p[1]))];
   const shrink = Math.cos((((south + north) / 2) * Math.PI) / 180) || 1e-6;
