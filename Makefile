@@ -19,7 +19,7 @@ demo:  ## install what is missing and start the product with demo data
 
 test: setup  ## install and check everything, then run all tests
 	@$(MAKE) --no-print-directory -j2 --output-sync=target check web-test
-	@$(PY) -m pytest -n auto --dist loadfile --no-loadscope-reorder
+	@$(PY) -m pytest -n $$(( $$(nproc) + 1 )) --dist loadscope --no-loadscope-reorder
 
 check: .venv/installed lint types contracts web-check  ## lint, types, contracts
 

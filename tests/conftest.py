@@ -22,16 +22,45 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
 
 
+# What takes longest comes first of its kind, so that no process is left with it at the end. Browsers come last: their
+# driver keeps an event loop, beside which no other may run.
+ORDER = (
+    "tests/project/",
+    "tests/simulators/",
+    "tests/apps/test_tables",
+    "tests/apps/test_sample_plans",
+    "tests/apps/",
+    "tests/",
+    "quarry/",
+    "tests/browser/test_rehearse",
+    "tests/browser/test_quiet",
+    "tests/browser/",
+)
+
+
+# Their tests share what took long to make: one process runs all of them.
+TOGETHER = ("tests/project/test_demo_whole.py", "tests/simulators/test_histories.py")
+
+
 def pytest_collection_modifyitems(items):
-    """Put what takes longest first, and browsers last: their driver keeps an event loop, beside which no other may run."""
-    first = ("tests/project/", "tests/simulators/", "tests/apps/")
+    """Put what takes longest first, and browsers last."""
 
     def place(item):
-        if item.nodeid.startswith("tests/browser/"):
-            return len(first) + 1
-        return next((n for n, p in enumerate(first) if item.nodeid.startswith(p)), len(first))
+        fits = [k for k, start in enumerate(ORDER) if item.nodeid.startswith(start)]
+        return max(fits, key=lambda k: len(ORDER[k]))
 
     items.sort(key=place)
+
+
+def pytest_xdist_make_scheduler(config, log):
+    """Hand tests out one by one, in their order."""
+    from xdist.scheduler import LoadScopeScheduling
+
+    class OneByOne(LoadScopeScheduling):
+        def _split_scope(self, nodeid):
+            return next((t for t in TOGETHER if nodeid.startswith(t)), nodeid)
+
+    return OneByOne(config, log)
 
 
 @pytest.fixture(scope="session")
