@@ -25,7 +25,7 @@ from quarry.apps.jobs.fields import (
 from quarry.apps.jobs.formats.boundary.reading import read_boundary
 from quarry.apps.jobs.formats.boundary.shapes import FormatError
 from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml, waypoint_table
-from quarry.core.base.errors import OutOfRange
+from quarry.core.base.errors import MissingInput, OutOfRange
 from quarry.core.ground.geodesy import distance_m
 from quarry.core.sorties.waypoints import (
     Heights,
@@ -35,6 +35,7 @@ from quarry.core.sorties.waypoints import (
     done_at_place,
     done_at_time,
     done_at_waypoint,
+    done_on_track,
     remainder,
     waypoints,
 )
@@ -68,7 +69,7 @@ def route(label="S1", *, profile=(), sea=None, bends=(), begins=60.0):
         begins,
         240.0,
         Heights(45.0, 60.0, tuple(profile), sea),
-        Speeds(8.0, 12.0, {0: 7.5, 1: 6.5}),
+        Speeds(8.0, 12.0, 12.0, {0: 7.5, 1: 6.5}),
     )
 
 
@@ -78,8 +79,8 @@ def drawn(*, routes=None, whole=True, home=HOME, kind="mapping"):
         kind=kind,
         areas=[
             AreaFields(pairs(FIELD), "Top & <field>"),
-            AreaFields(pairs(SHORE), "Shore", left_out=True, bearing_deg=31.5),
-            AreaFields(pairs(LINE), "Ditch", corridor_m=24.0),
+            AreaFields(pairs(SHORE), "Shore", left_out=True, bearing_deg=31.5, rate_l_ha=12.5),
+            AreaFields(pairs(LINE), "Ditch", corridor_m=24.0, bearing_deg=40.0, rate_l_ha=9.0),
         ],
         keep_outs=[KeepOutFields(pairs(POND), "never", 5.0, "pond")],
         home=tuple(home) if home else None,
@@ -101,9 +102,10 @@ def test_a_job_comes_back_from_its_own_file_without_loss(write):
     job = drawn()
     found = read_boundary(write(job), "x")
     f = job.fields
-    areas = [(a.name, pairs(a.ring), a.use == "nothing", a.bearing_deg) for a in found.areas]
-    assert areas == [(a.name, a.ring, a.left_out, a.bearing_deg) for a in f.areas if a.corridor_m is None]
-    assert [(x.name, pairs(x.places), x.width_m) for x in found.lines] == [("Ditch", pairs(LINE), 24.0)]
+    areas = [(a.name, pairs(a.ring), a.use == "nothing", a.bearing_deg, a.rate_l_ha) for a in found.areas]
+    assert areas == [(a.name, a.ring, a.left_out, a.bearing_deg, a.rate_l_ha) for a in f.areas if a.corridor_m is None]
+    lines = [(x.name, pairs(x.places), x.width_m, x.bearing_deg, x.rate_l_ha) for x in found.lines]
+    assert lines == [("Ditch", pairs(LINE), 24.0, 40.0, 9.0)]
     keeps = [(k.name, pairs(k.ring), k.crossing, k.margin_m) for k in (*found.areas[0].holes, *found.keep_outs)]
     assert keeps == [(k.name, k.ring, k.crossing, k.margin_m) for k in f.keep_outs]
     points = {(p.name, tuple(p.at), p.looks_like, p.radius_m, p.top_m) for p in found.points}
@@ -276,3 +278,26 @@ def test_where_work_stopped_is_told_by_waypoint_place_time_or_distance():
     assert remainder(whole, 1e6) is None
     with pytest.raises(OutOfRange, match="cannot be negative"):
         remainder(whole, -1.0)
+
+
+def test_the_rest_of_a_sortie_begins_where_its_log_left_the_lines():
+    """The track stops in the middle of the first line, or flies home across and beside lines: that is no work."""
+    whole = route()
+    a, b = whole.legs[0].start, whole.legs[0].end
+
+    def along(*shares):
+        return [(a[0] + (b[0] - a[0]) * s, a[1] + (b[1] - a[1]) * s) for s in shares]
+
+    first = whole.lengths_m[0]
+    out = [tuple(HOME), *along(0.0, 0.2, 0.4, 0.6)]
+    home = [(7.1035, 46.2012), (7.1030, 46.2008), tuple(HOME)]
+    assert done_on_track(whole, [*out, *home]) == pytest.approx(0.6 * first, rel=1e-3)
+    backwards = [*out, *along(0.5, 0.3, 0.1), tuple(HOME)]
+    assert done_on_track(whole, backwards) == pytest.approx(0.6 * first, rel=1e-3)
+    second = [*along(0.0, 0.5, 1.0), (7.1045, 46.2010), (7.1038, 46.2010), (7.1031, 46.2010)]
+    rest = remainder(whole, done_on_track(whole, second))
+    assert rest is not None
+    assert rest.legs[0].line == 1
+    assert rest.legs[0].start[0] == pytest.approx(7.1031, abs=2e-6)
+    with pytest.raises(MissingInput, match="follows no line of S1"):
+        done_on_track(whole, [(7.2, 46.3), (7.201, 46.3)])

@@ -19,7 +19,7 @@ from quarry.apps.jobs.formats.terrain import read_terrain
 from quarry.apps.jobs.models import Job
 from tests.apps.test_jobs import save
 from tests.apps.test_limits import forecast_for
-from tests.factories import FIELD, HOME, job_plan, make_job, plain, set_rules
+from tests.factories import FIELD, HOME, POND, job_plan, make_job, plain, set_rules
 
 FACTS = {"mass_kg": 5.4, "rotors": 4, "rotor_m": 0.46, "hover_w": 560.0}
 
@@ -330,3 +330,85 @@ def test_routes_go_out_as_gpx_and_an_outline_comes_back(lead, flown):
     found = read_boundary(content, "own.gpx")
     assert [a.ring for a in found.areas] == [FIELD]
     assert [(p.name, p.at, p.looks_like) for p in found.points if p.looks_like == "home"] == [("home", HOME, "home")]
+
+
+def test_what_packs_give_is_worked_out_for_the_power_that_the_lines_take_in_the_wind(lead, flown):
+    """Cold packs sag under the power of lines flown against the wind; in calm air they need less."""
+    calm = plan_with(lead, flown, wind={"air_c": -8.0, "speed_m_s": 0.0, "assumed": False}, lines={"bearing_deg": 90.0})
+    windy = plan_with(lead, flown, wind={"air_c": -8.0, "speed_m_s": 9.0, "from_deg": 90.0}, lines={"bearing_deg": 90.0})
+    for plan in (calm, windy):
+        steps = plan["workings"]["spare_1"]["steps"]
+        given_w = next(s["value"] for s in steps if s["name"] == "mean_w" and s["kind"] == "input")
+        assert given_w == pytest.approx(plan["powers"]["work_w"], rel=1e-9)
+    assert windy["powers"]["work_w"] > calm["powers"]["work_w"]
+    assert min(g["dip_v"] for g in windy["usable"]) <= min(g["dip_v"] for g in calm["usable"])
+
+
+def test_the_way_home_in_the_fast_mode_that_a_pilot_measured(lead, flown, known):
+    """By hand: 12 into and 20 with the wind are 16 m/s through the air in a wind of 4; home is nearer in time than at cruise."""
+    wind = {"speed_m_s": 5.0, "from_deg": 250.0, "assumed": False}
+    with pytest.raises(mappers.PlanError, match="fast mode of this aircraft is not known") as bad:
+        plan_with(lead, flown, sorties={"home_fast": True}, wind=wind)
+    assert bad.value.field == "sorties.home_fast"
+    item = known["A1"]
+    figures = thing_dict(item) | {"fast_into_m_s": 12.0, "fast_with_m_s": 20.0}
+    change_thing(actor=lead, model=type(item), thing_id=item.pk, version=item.version, figures=figures)
+    fast = plan_with(lead, flown, sorties={"home_fast": True}, wind=wind)
+    slow = plan_with(lead, flown, sorties={"home_fast": False}, wind=wind)
+    assert fast["powers"]["home_w"] > slow["powers"]["home_w"]
+    assert fast["powers"]["out_w"] == slow["powers"]["out_w"]
+    assert fast["sorties"][0]["home_s"] < slow["sorties"][0]["home_s"]
+    for s in fast["sorties"]:
+        assert s["energy_wh"] <= s["usable_wh"] + 0.1
+
+
+@pytest.mark.parametrize(
+    ("pair", "words", "field"),
+    [((12.0, None), "come in two", "fast_with_m_s"), ((20.0, 12.0), "Speed with the wind", "fast_with_m_s")],
+)
+def test_a_fast_mode_needs_both_ways_in_their_order(lead, known, pair, words, field):
+    item = known["A1"]
+    figures = thing_dict(item) | {"fast_into_m_s": pair[0], "fast_with_m_s": pair[1]}
+    with pytest.raises(DomainError, match=words) as bad:
+        change_thing(actor=lead, model=type(item), thing_id=item.pk, version=item.version, figures=figures)
+    assert bad.value.field == field
+
+
+BESIDE = [[7.1065, 46.2], [7.11, 46.2], [7.11, 46.2035], [7.107, 46.2035]]
+
+
+def test_areas_have_rates_of_their_own_and_litres_follow_them(lead, fleet):
+    """By hand: the litres of each line are its length times the swath times the rate of its area."""
+    job = spraying(lead, fleet, speed_m_s=3.0, from_deg=250.0)
+    data = queries.job_dict(job)
+    areas = [data["areas"][0], data["areas"][0] | {"name": "thin", "ring": BESIDE, "rate_l_ha": 9.0}]
+    plan = job_plan(save(lead, job, areas=areas))
+    doses = {round(x["dose_l_ha"], 3) for x in plan["lines"]}
+    assert doses == {18.0, 9.0}
+    by_hand = sum(x["length_m"] * 5.0 / 1e4 * round(x["dose_l_ha"]) for x in plan["lines"])
+    assert sum(s["litres"] for s in plan["sorties"]) == pytest.approx(by_hand)
+    assert max(s["litres"] for s in plan["sorties"]) <= 40.0 + 1e-6
+    AircraftModel.objects.filter(name="Quad").update(flow="constant", version=50)
+    with pytest.raises(mappers.PlanError, match="jobs of their own"):
+        job_plan(Job.objects.get(pk=job.pk))
+
+
+def test_a_job_with_areas_far_apart_becomes_a_job_for_each_home(lead, flown):
+    far = [[x + 0.1, y] for x, y in FIELD]
+    data = queries.job_dict(flown)
+    with pytest.raises(DomainError, match="Add another home first"):
+        services.split_job(actor=lead, job_id=flown.pk)
+    areas = [data["areas"][0] | {"name": "west"}, data["areas"][0] | {"name": "east", "ring": far}]
+    pond = {"ring": [[x + 0.1, y] for x, y in POND], "crossing": "never", "margin_m": 3.0, "name": "pond"}
+    site = data["site"] | {"homes": [{"name": "quay", "at": [HOME[0] + 0.1, HOME[1]]}]}
+    whole = save(lead, flown, areas=areas, keep_outs=[pond], site=site)
+    first, second = services.split_job(actor=lead, job_id=whole.pk)
+    assert (first.name, second.name) == ("Top field · home", "Top field · quay")
+    assert first.letter != second.letter
+    assert [a["name"] for a in first.areas] == ["west"]
+    assert [a["name"] for a in second.areas] == ["east"]
+    assert (len(first.keep_outs), [k["name"] for k in second.keep_outs]) == (0, ["pond"])
+    assert Job.objects.get(pk=whole.pk).archived_at is not None
+    assert [len(job_plan(j)["sorties"]) > 0 for j in (first, second)] == [True, True]
+    with pytest.raises(DomainError, match="Add another home first"):
+        services.split_job(actor=lead, job_id=first.pk)

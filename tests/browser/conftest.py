@@ -35,6 +35,7 @@ ARGS = [
 ]
 
 
+LIGHTS = ("day", "sun", "night")
 PATIENCE_MS = 90_000  # how long a test waits for what must come: a slow machine is no fault of the product
 STILL_MS = 550  # a call that has just come, or a screen that has just moved, takes no tap for a moment
 
@@ -185,17 +186,27 @@ class Site:
 
         expect(self.page.get_by_test_id("save-state")).to_have_text("saved")
 
-    def axe(self) -> None:
-        """Let axe look at the screen: nothing serious, and targets large enough."""
-        self.page.evaluate(AXE.read_text(encoding="utf-8"))
-        tags = ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]
-        found = self.page.evaluate("tags => axe.run(document, { runOnly: tags, resultTypes: ['violations'] })", tags)
+    def axe(self, *rules: str) -> None:
+        """Let axe look at the screen: nothing serious, and targets large enough; or only by some of its rules."""
+        self.page.evaluate("script => window.axe || (0, eval)(script)", AXE.read_text(encoding="utf-8"))
+        asked = rules or ("wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice")
+        found = self.page.evaluate("asked => axe.run(document, { runOnly: asked, resultTypes: ['violations'] })", asked)
         serious = [
             f"{v['id']} ({v['impact']}): {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
             for v in found["violations"]
             if v["impact"] in ("serious", "critical")
         ]
         assert not serious
+
+    def axe_in_every_light(self) -> None:
+        """Let axe look at the screen; in the other lights at its colours, which are all that differs there."""
+        self.axe()
+        light = self.page.evaluate("document.documentElement.dataset.light")
+        for other in LIGHTS:
+            if other != light:
+                self.page.evaluate("light => { document.documentElement.dataset.light = light }", other)
+                self.axe("color-contrast")
+        self.page.evaluate("light => { document.documentElement.dataset.light = light }", light)
 
 
 def until(page, true, words: str) -> None:

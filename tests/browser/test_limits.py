@@ -167,18 +167,17 @@ def test_a_garbled_report_is_refused_at_its_field_and_a_good_one_counts(site, li
     expect(page.get_by_test_id("hour-word")).not_to_contain_text("not known")
 
 
-@pytest.mark.parametrize("light", ["sun", "night"])
-def test_both_screens_with_gloves_on_a_tablet(site, limited, light):
+def test_both_screens_with_gloves_on_a_tablet(site, limited):
     from quarry.apps.accounts.models import User
 
     forecast_for(limited["lead"], [4.0] * 30)
-    User.objects.filter(username="lena").update(light=light, gloves=True)
+    User.objects.filter(username="lena").update(gloves=True)
     page = site.page
     page.set_viewport_size({"width": 820, "height": 1180})
     site.sign_in("lena")
     site.go(f"/limits?job={limited['job'].pk}")
     page.get_by_test_id("hour-rows").wait_for()
-    site.axe()
+    site.axe_in_every_light()
     made = services.begin_preflight(
         actor=limited["lead"],
         job_id=limited["job"].pk,
@@ -192,4 +191,4 @@ def test_both_screens_with_gloves_on_a_tablet(site, limited, light):
     assert keep.bounding_box()["height"] >= 120
     assert page.get_by_role("button", name="7", exact=True).bounding_box()["height"] >= 56
     no_sideways_scroll(page)
-    site.axe()
+    site.axe_in_every_light()

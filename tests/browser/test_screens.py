@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import no_sideways_scroll
+from tests.browser.conftest import LIGHTS, no_sideways_scroll
 from tests.factories import PASSWORD, make_day, make_job
 
 pytestmark = pytest.mark.browser
@@ -49,28 +49,31 @@ def test_empty_lists_say_what_to_do(site, transactional_db):
     site.axe()
 
 
-LIGHTS = ["day", "sun", "night"]
-
-
 @pytest.mark.parametrize("light", LIGHTS)
-def test_every_screen_in_every_light(site, crew, day, light):
+def test_the_light_that_a_person_chose_is_there_at_once(site, crew, light):
     from quarry.apps.accounts.models import User
 
     User.objects.filter(username="lena").update(light=light)
+    site.sign_in("lena")
+    site.go("/jobs")
+    site.page.locator(f"html[data-light='{light}']").wait_for(state="attached")
+
+
+def test_every_screen_in_every_light(site, crew, day):
     page = site.page
     site.sign_in("lena")
     site.go("/jobs")
     page.get_by_role("link", name="Top field").wait_for()
-    site.axe()
+    site.axe_in_every_light()
     page.get_by_role("link", name="Top field").click()
     site.drawn()
     page.get_by_test_id("sorties").wait_for()
-    site.axe()
+    site.axe_in_every_light()
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
     page.get_by_role("button", name="What the day is made of").click()
     page.get_by_text("Swap of packs").wait_for()
-    site.axe()
+    site.axe_in_every_light()
     pack = crew["fleet"]["01"].pk
     for path, word in (
         ("/packs", "Add a pack"),
@@ -87,7 +90,7 @@ def test_every_screen_in_every_light(site, crew, day, light):
     ):
         site.go(path)
         page.get_by_text(word).first.wait_for()
-        site.axe()
+        site.axe_in_every_light()
 
 
 def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, crew, day):

@@ -81,3 +81,19 @@ def test_samples_of_a_way_hold_its_corners():
     assert {0.0, 100.0, 137.0} <= set(at.tolist())
     assert np.diff(at).max() <= 15.0
     assert xy[-1].tolist() == [100.0, 37.0]
+
+
+def test_where_climb_and_descent_bend_the_flight_is_told_by_stretch():
+    """A steep hill: what the slope cannot follow is told before and behind it, and nothing on the plain."""
+    way = np.array([(-1200.0, 0.0), (1200.0, 0.0)])
+    steep = route_relief(way, hill(), FRAME, 100.0, 40.0, 5.0, 0.05, 0.05)
+    gentle = route_relief(way, hill(), FRAME, 100.0, 40.0, 5.0, 2.0, 2.0)
+    assert gentle.bent_between(0.0, 2400.0) == []
+    bends = steep.bent_between(0.0, 2400.0)
+    assert bends
+    for b in bends:
+        inside = (steep.at_m >= b.from_m) & (steep.at_m <= b.to_m)
+        assert abs(b.most_m) == pytest.approx(np.abs(steep.fly_m - steep.ground_m - 40.0)[inside].max())
+    outside = np.all([(steep.at_m < b.from_m) | (steep.at_m > b.to_m) for b in bends], axis=0)
+    assert np.abs(steep.fly_m - steep.ground_m - 40.0)[outside].max() <= 1.0 + 1e-9
+    assert all(b.to_m <= 1000.0 for b in steep.bent_between(0.0, 1000.0))

@@ -17,6 +17,7 @@ from quarry.api.schemas.base import WorkingOut
 from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlanProblem, Stopped, TerrainLine, TerrainOut
+from quarry.apps.logbook.queries import track_of
 from quarry.apps.weather.services import ask_weather_service
 from quarry.apps.weather.views import PlanningAir
 
@@ -88,6 +89,13 @@ def copy_job(request: SignedIn, job_id: UUID) -> object:
     return 201, _answer(services.copy_job(actor=request.user, job_id=job_id))
 
 
+@router.post("/{job_id}/split", response={201: list[s.JobMade]}, operation_id="split_job", summary="A job for each home")
+def split_job(request: SignedIn, job_id: UUID) -> object:
+    """Make one job for each home, with the areas nearest to it; the job itself is archived."""
+    made = services.split_job(actor=request.user, job_id=job_id)
+    return 201, [{"id": job.pk, "name": job.name, "letter": job.letter} for job in made]
+
+
 @router.delete("/{job_id}", response=s.JobAnswer, operation_id="archive_job", summary="Put a job away")
 def archive_job(request: SignedIn, job_id: UUID) -> object:
     """Archive the job; it can be brought back."""
@@ -124,7 +132,8 @@ def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
 
 def _stopped(query: s.ExportQuery) -> Stopped | None:
     place = (query.lon, query.lat) if query.lon is not None and query.lat is not None else None
-    found = Stopped(query.waypoint, query.done_m, place, query.clock_s)
+    track = track_of(query.flight_id) if query.flight_id is not None else None
+    found = Stopped(query.waypoint, query.done_m, place, query.clock_s, track)
     return found if found != Stopped() else None
 
 

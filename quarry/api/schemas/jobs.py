@@ -13,13 +13,14 @@ from quarry.apps.jobs.views import JobPlanOut, KindName, Place, PlanProblem
 
 
 class AreaIO(In):
-    """One area of a job: a ring, or the line of a corridor with its width; a bearing of its own lines, or None."""
+    """One area of a job: a ring, or the line of a corridor with its width; a bearing of its own lines and a rate of its own, or None."""
 
     name: str = Field(max_length=300)
     ring: list[Place] = Field(max_length=20_001)
     left_out: bool
     bearing_deg: float | None = Field(ge=0, lt=360)
     corridor_m: float | None = Field(gt=0, le=5000)
+    rate_l_ha: float | None = Field(default=None, gt=0, le=2000)
 
 
 class KeepOutIO(In):
@@ -52,6 +53,7 @@ class SortiesIO(In):
     return_m: float | None = None
     clearance_m: float = 20.0
     load_kg: float = 0.0
+    home_fast: bool = False
 
 
 class WindIO(In):
@@ -151,8 +153,16 @@ class JobAnswer(Schema):
     areas_ha: list[float]
 
 
+class JobMade(Schema):
+    """A job by its name."""
+
+    id: UUID
+    name: str
+    letter: str
+
+
 class ExportQuery(In):
-    """What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place or time after take-off."""
+    """What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place, time after take-off or flown log."""
 
     sortie: int | None = Field(default=None, ge=1)
     onward: bool = False
@@ -161,6 +171,7 @@ class ExportQuery(In):
     lon: float | None = Field(default=None, ge=-180, le=180)
     lat: float | None = Field(default=None, ge=-90, le=90)
     clock_s: float | None = Field(default=None, ge=0, le=86_400)
+    flight_id: UUID | None = None
 
 
 class FoundHoleOut(Schema):
@@ -189,6 +200,7 @@ class FoundAreaOut(Schema):
     problem_at: Place | None
     source: str
     bearing_deg: float | None
+    rate_l_ha: float | None
 
 
 class FoundLineOut(Schema):
@@ -200,6 +212,8 @@ class FoundLineOut(Schema):
     gap_m: float
     closed: bool
     width_m: float | None
+    bearing_deg: float | None
+    rate_l_ha: float | None
 
 
 class FoundPointOut(Schema):

@@ -132,6 +132,8 @@ AIRCRAFT = NounFigures(
         _NAME,
         Figure("model_id", "Model", "thing", of="aircraft-models"),
         Figure("power_w", "Mean power, measured", unit="W", digits=0, default=None),
+        _known("fast_into_m_s", "Fast mode, measured into the wind", 0.0, 40.0, quantity="m_s"),
+        _known("fast_with_m_s", "Fast mode, measured with the wind", 0.5, 60.0, quantity="m_s"),
         _NOTES,
     ),
 )

@@ -23,6 +23,7 @@ from quarry.core.base.errors import CoreError, MissingInput, require_range
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import Airframe, PackFigures
+from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s
 from quarry.core.flight.usable_energy import PackToday
 from quarry.core.flight.wind import Holds
 from quarry.core.ground.dose import FlowKind, Pump
@@ -93,7 +94,22 @@ def airframe(model: AircraftModel, item: Aircraft | None = None, *, claimed: boo
         learnt=calibration.full_words if calibration is not None else "",
         holds=cast(Holds, model.holds),
         most_m_s=model.most_m_s,
+        fast_m_s=_fast_m_s(item),
     )
+
+
+def _fast_m_s(item: Aircraft | None) -> float | None:
+    if item is None or (item.fast_into_m_s is None and item.fast_with_m_s is None):
+        return None
+    if item.fast_into_m_s is None or item.fast_with_m_s is None:
+        lacks = "fast_into_m_s" if item.fast_into_m_s is None else "fast_with_m_s"
+        raise MissingInput("Speeds measured both ways come in two: enter into the wind and with it, or neither.", lacks)
+    try:
+        both = BothWays(item.fast_into_m_s, item.fast_with_m_s)
+    except CoreError as bad:
+        bad.field = f"fast_{bad.field}"
+        raise
+    return airspeed_of_both_ways_m_s(both.into_m_s, both.with_m_s)
 
 
 def pump_of(model: AircraftModel) -> Pump:

@@ -152,10 +152,15 @@ class SupplyModel(Thing):
 
 
 class Aircraft(Thing):
-    """One aircraft. ``power_w`` is the mean draw measured on it, if it has been."""
+    """One aircraft. ``power_w`` is the mean draw measured on it, if it has been.
+
+    ``fast_into_m_s`` and ``fast_with_m_s``: ground speeds that a pilot measured into and with the wind in its fast mode.
+    """
 
     model = models.ForeignKey(AircraftModel, on_delete=models.PROTECT, related_name="items")
     power_w = models.FloatField(null=True, blank=True)
+    fast_into_m_s = models.FloatField(null=True, blank=True)
+    fast_with_m_s = models.FloatField(null=True, blank=True)
     learnt = models.JSONField(default=dict, blank=True, editable=False)
 
 

@@ -46,6 +46,6 @@ def export_job(
 
 
 def _routes(job: Job, f: JobFields, plan: JobPlan) -> list[mappers.SortieRoute]:
-    cruise = job.aircraft_model.cruise_m_s if job.aircraft_model is not None else f.work.speed_m_s
+    ways = mappers.ways_m_s(f, job)
     sea = home_height_m(job)
-    return [mappers.sortie_route(f, job.letter, plan, s, cruise, sea) for s in plan.sorties]
+    return [mappers.sortie_route(f, job.letter, plan, s, ways, sea) for s in plan.sorties]

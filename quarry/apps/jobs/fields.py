@@ -20,13 +20,17 @@ T = TypeVar("T")
 
 @dataclass(frozen=True, slots=True)
 class AreaFields:
-    """One area of a job: a ring, or the line of a corridor with its width; ``bearing_deg`` of its own lines, or None."""
+    """One area of a job: a ring, or the line of a corridor with its width; ``bearing_deg`` of its own lines, or None.
+
+    ``rate_l_ha``: sprayed on it instead of the job's own rate, or None.
+    """
 
     ring: list[Place]
     name: str = ""
     left_out: bool = False
     bearing_deg: float | None = None
     corridor_m: float | None = None
+    rate_l_ha: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +93,7 @@ class LineFields:
 
 @dataclass(frozen=True, slots=True)
 class SortieFields:
-    """How the route is cut."""
+    """How the route is cut; ``home_fast``: the way home is flown in the aircraft's fast mode."""
 
     landing_frac: float = LANDING.value
     floor_frac: float = FLOOR.value
@@ -101,6 +105,7 @@ class SortieFields:
     return_m: float | None = None
     clearance_m: float = CLEARANCE.value
     load_kg: float = PAYLOAD.value
+    home_fast: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -71,12 +71,13 @@ class FallbackOut:
 
 @dataclass(frozen=True, slots=True)
 class Stopped:
-    """Where the work of a sortie stopped: at a waypoint, after a distance, at a place, or at a time after take-off."""
+    """Where the work of a sortie stopped: at a waypoint, after a distance, at a place, at a time after take-off, or as a track shows."""
 
     waypoint: int | None = None
     done_m: float | None = None
     place: Place | None = None
     clock_s: float | None = None
+    track: tuple[Place, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,6 +122,7 @@ class SortieOut:
     usable_wh: float
     fallback: FallbackOut | None
     profile: list[tuple[float, float, float]]
+    bends: list[tuple[float, float, float]] = field(default_factory=list)
     litres: float | None = None
 
 

@@ -29,7 +29,8 @@ class Airframe:
     at cruise. ``fixed_s`` is take-off, climb, descent and landing together. ``mass_kg`` at take-off with packs and
     usual load, ``rotors_count`` and ``rotor_m`` let power follow speed, load and air; ``hover_w`` fixes the hover. ``learnt``
     says in words what own flights made of these powers, empty where they have not. On lines it ``holds`` its speed over
-    ground or through the air, where it flies ``most_m_s`` at most, None where that is not known.
+    ground or through the air, where it flies ``most_m_s`` at most, None where that is not known; ``fast_m_s`` is the airspeed
+    of its fast mode, where a pilot has measured it.
     """
 
     name: str
@@ -47,6 +48,7 @@ class Airframe:
     learnt: str = ""
     holds: Holds = "ground"
     most_m_s: float | None = None
+    fast_m_s: float | None = None
 
     @property
     def model(self) -> PowerModel:

@@ -56,6 +56,7 @@ def powers_of(
     load: Load | None = None,
     density_kg_m3: float = SEA_LEVEL_KG_M3,
     carried_frac: float = 0.5,
+    home_m_s: float | None = None,
 ) -> Powers:
     """Return the powers of a task.
 
@@ -64,15 +65,18 @@ def powers_of(
     aircraft : Airframe
         Its model gives power by speed; constant where mass or rotors are missing.
     work_m_s : float
-        Airspeed on the lines in calm air. The ways out and home are flown at the aircraft's cruise.
+        Airspeed on the lines in calm air. The way out is flown at the aircraft's cruise.
     load : Load, optional
         Beyond the usual.
     density_kg_m3 : float
         Of the air at flying height. [kg/m³]
     carried_frac : float
         Mean share of the tank carried on the lines.
+    home_m_s : float, optional
+        Airspeed on the way home; the cruise where it is left out.
     """
     load = load or Load()
+    home_m_s = home_m_s if home_m_s is not None else aircraft.cruise_m_s
     model = aircraft.model
     note_step(power_step(aircraft, f"at {aircraft.cruise_m_s:g} m/s"))
     if model.flat:
@@ -87,7 +91,9 @@ def powers_of(
                 kind="assumption",
             )
         )
-        return Powers(p, p, p, p, p, 1.5 * p, 0.0, flat=True)
+        # Only a mean draw at cruise is known: beyond it all is counted as drag, which no aircraft exceeds.
+        fast = p * max(1.0, home_m_s / aircraft.cruise_m_s) ** 3
+        return Powers(p, p, p, p, fast, max(1.5 * p, fast), 0.0, flat=True)
     note_step(given("density_kg_m3", density_kg_m3, label="density of the air at flying height", source=CIPM))
     full, mean, empty = (load.fixed_kg + load.sprayed_kg * f for f in (1.0, carried_frac, 0.0))
 
@@ -105,13 +111,13 @@ def powers_of(
 
     out = power(aircraft.cruise_m_s, full)
     hover = shown("hover_w", 0.0, full, "hover with the load at take-off")
-    home = shown("home_w", aircraft.cruise_m_s, empty, f"way home at {aircraft.cruise_m_s:g} m/s")
+    home = shown("home_w", home_m_s, empty, f"way home at {home_m_s:g} m/s")
     peak = shown("peak_w", 0.0, full, f"greatest: climbing {aircraft.climb_m_s:g} m/s from a hover", aircraft.climb_m_s)
     per_metre = climb_energy_j_m((model.mass_kg + full) * GRAVITY_M_S2)
     if full != 0:
         note_step(Step("load_kg", full, "kg", "beyond the usual load at take-off", source=ENTERED, kind="input"))
     work = shown("work_w", work_m_s, mean, f"on the lines at {work_m_s:g} m/s through the air", note=model.note)
-    return Powers(hover, work, max(work, power(0.0, mean)), out, home, max(peak, hover), per_metre, flat=False)
+    return Powers(hover, work, max(work, power(0.0, mean)), out, home, max(peak, hover, home), per_metre, flat=False)
 
 
 @formula("energy = Σ power × time, with climbs", source=ALGEBRA, result="sortie_wh")

@@ -76,15 +76,17 @@ def litres_on_lines(on_line_m: float, swath_m: float, dose_l_ha: float) -> float
     return on_line_m * swath_m / M2_PER_HA * dose_l_ha
 
 
-def line_doses(lengths_m: Floats, ground_m_s: Floats, rate_l_ha: float, swath_m: float, pump: Pump) -> Doses:
+def line_doses(lengths_m: Floats, ground_m_s: Floats, rate_l_ha: float | Floats, swath_m: float, pump: Pump) -> Doses:
     """Return flow, dose and litres of each line.
 
     Parameters
     ----------
     lengths_m, ground_m_s : arrays, shape (n,)
         Length of each line and the speed over ground on it. [m, m/s]
-    rate_l_ha, swath_m : float > 0
-        What is asked for, and the width that one line treats. [L/ha, m]
+    rate_l_ha : float > 0, or array of shape (n,)
+        What is asked for, on all lines or on each. [L/ha]
+    swath_m : float > 0
+        The width that one line treats. [m]
     pump : Pump
         Whether the flow follows the speed, and its bounds.
 
@@ -95,17 +97,22 @@ def line_doses(lengths_m: Floats, ground_m_s: Floats, rate_l_ha: float, swath_m:
         the mean, less where the line is flown fast and more where it is flown slowly.
     """
     seconds = lengths_m / ground_m_s
+    rates = np.broadcast_to(np.asarray(rate_l_ha, dtype=np.float64), lengths_m.shape)
     if pump.flow == "constant":
-        one = mean_flow_l_min(rate_l_ha, swath_m, float(lengths_m.sum()), float(seconds.sum())) if lengths_m.size else 0.0
+        metres = float(lengths_m.sum())
+        mean = float((rates * lengths_m).sum()) / metres if metres > 0 else 0.0
+        one = mean_flow_l_min(mean, swath_m, metres, float(seconds.sum())) if metres > 0 else 0.0
         flow = pump.within(np.full_like(ground_m_s, one))
     else:
-        flow = pump.within(np.array([flow_for_rate_l_min(rate_l_ha, v, swath_m) for v in ground_m_s.tolist()]))
+        flow = pump.within(
+            np.array([flow_for_rate_l_min(r, v, swath_m) for r, v in zip(rates.tolist(), ground_m_s.tolist(), strict=True)])
+        )
     dose = np.array([application_rate_l_ha(q, v, swath_m) for q, v in zip(flow.tolist(), ground_m_s.tolist(), strict=True)])
     return Doses(flow, dose, flow * seconds / 60.0)
 
 
 def check_doses(
-    doses: Doses, rate_l_ha: float, tolerance_frac: float, tracks_deg: Floats, ground_m_s: Floats, pump: Pump
+    doses: Doses, rate_l_ha: float | Floats, tolerance_frac: float, tracks_deg: Floats, ground_m_s: Floats, pump: Pump
 ) -> None:
     """Refuse lines that would get too much or too little.
 
@@ -116,12 +123,15 @@ def check_doses(
     """
     if not doses.dose_l_ha.size:
         return
-    off = doses.dose_l_ha / rate_l_ha - 1.0
+    rates = np.broadcast_to(np.asarray(rate_l_ha, dtype=np.float64), doses.dose_l_ha.shape)
+    off = doses.dose_l_ha / rates - 1.0
     worst = int(np.argmax(np.abs(off)))
     if abs(off[worst]) <= tolerance_frac + 1e-9:
         return
     flow, most = float(doses.flow_l_min[worst]), pump.most_l_min
-    if pump.flow == "constant":
+    if pump.flow == "constant" and np.ptp(rates) > 0:
+        remedy = "Its flow stays as set: spray areas of different rates as jobs of their own"
+    elif pump.flow == "constant":
         remedy = "Fly across the wind, hold the speed over ground, or wait for less wind"
     elif most is not None and flow >= most - 1e-9:
         remedy = f"The pump gives {most:g} L/min at most: fly slower, or spray narrower or less"
@@ -129,6 +139,6 @@ def check_doses(
         remedy = f"The pump gives {pump.least_l_min or 0.0:g} L/min at least: fly faster, or spray more"
     raise Infeasible(
         f"Line {worst + 1}, track {tracks_deg[worst]:.0f}° at {ground_m_s[worst]:.1f} m/s over ground, would get "
-        f"{doses.dose_l_ha[worst]:.1f} L/ha where {rate_l_ha:g} are asked for, more than {tolerance_frac:.0%} off. {remedy}.",
+        f"{doses.dose_l_ha[worst]:.1f} L/ha where {rates[worst]:g} are asked for, more than {tolerance_frac:.0%} off. {remedy}.",
         "work.rate_l_ha",
     )

@@ -43,12 +43,16 @@ class KeepOut:
 
 @dataclass(frozen=True, slots=True)
 class Plot:
-    """One outline of a job: a ring, or a line with a width (a corridor); ``angle_deg`` of its lines where set by hand."""
+    """One outline of a job: a ring, or a line with a width (a corridor); ``angle_deg`` of its lines where set by hand.
+
+    ``apart``: its lines are its own, even where it touches another.
+    """
 
     ring: tuple[Metres, ...]
     name: str = ""
     angle_deg: float | None = None
     corridor_m: float | None = None
+    apart: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +60,7 @@ class Block:
     """Ground whose lines lie in one direction: one plot, or several that touch.
 
     ``angle_deg``: set by hand, or None. ``axis``: the line along which a strip of ``width_m`` may be flown;
-    ``corridor``: it was entered as such.
+    ``corridor``: it was entered as such; ``apart``: its lines are not joined with those of what it touches.
     """
 
     worked: BaseGeometry
@@ -64,6 +68,7 @@ class Block:
     axis: LineString | None = None
     width_m: float = 0.0
     corridor: bool = False
+    apart: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,11 +201,11 @@ def _blocks(plots: Sequence[Plot], polygons: Sequence[BaseGeometry], *, in_order
             blocks.append(Block(polygon, plot.angle_deg, LineString(plot.ring), plot.corridor_m, corridor=True))
             continue
         joined = polygon
-        if not in_order:
+        if not in_order and not plot.apart:
             near = [
                 b
                 for b in blocks
-                if not b.corridor and b.angle_deg == plot.angle_deg and b.worked.distance(polygon) <= _TOUCHING_M
+                if not b.corridor and not b.apart and b.angle_deg == plot.angle_deg and b.worked.distance(polygon) <= _TOUCHING_M
             ]
             for other in near:
                 blocks = [b for b in blocks if b is not other]
@@ -209,7 +214,8 @@ def _blocks(plots: Sequence[Plot], polygons: Sequence[BaseGeometry], *, in_order
         taken = shapely.union_all([b.worked for b in blocks if not b.corridor])
         left = shapely.make_valid(joined.difference(taken))
         strip = strip_axis(left) if plot.angle_deg is None else None
-        blocks.append(Block(left, plot.angle_deg, *(strip or ())))
+        axis, width_m = strip or (None, 0.0)
+        blocks.append(Block(left, plot.angle_deg, axis, width_m, apart=plot.apart))
     return blocks
 
 

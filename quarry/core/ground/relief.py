@@ -18,6 +18,7 @@ from quarry.core.ground.terrain import TerrainGrid
 Floats = NDArray[np.float64]
 PITCH_M = 15.0
 _MOST_WAYS = 240
+_BENT_M = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,10 +36,21 @@ class Obstacle:
 
 
 @dataclass(frozen=True, slots=True)
+class Bend:
+    """A stretch of a route on which climb or descent cannot follow the ground; ``most_m``: the most off the wanted height, + above. [m]"""
+
+    from_m: float
+    to_m: float
+    most_m: float
+
+
+@dataclass(frozen=True, slots=True)
 class RouteRelief:
     """Heights over path distance, shape (n,): ground and flight above home, and metres climbed since the start. [m]
 
     ``beyond_m``: the most by which the flight leaves the tolerance above the ground, because the slope is too steep.
+    ``off_m``, shape (n,): how far the limits of climb and descent bend the flight off its wanted height above the ground,
+    positive where it flies higher.
     """
 
     at_m: Floats
@@ -46,6 +58,19 @@ class RouteRelief:
     fly_m: Floats
     climbed_m: Floats
     beyond_m: float
+    off_m: Floats
+
+    def bent_between(self, from_m: float, to_m: float) -> list[Bend]:
+        """Return the stretches between two path distances that the limits of climb and descent bend by more than a metre."""
+        within = np.concatenate([[from_m], self.at_m[(self.at_m > from_m) & (self.at_m < to_m)], [to_m]])
+        off = np.interp(within, self.at_m, self.off_m)
+        bent = np.abs(off) > _BENT_M
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], bent, [False]]).astype(np.int8)))
+        return [
+            Bend(float(within[a]), float(within[b - 1]), float(off[a:b][np.argmax(np.abs(off[a:b]))]))
+            for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
+            if b - a > 1
+        ]
 
     def fly_at(self, at_m: Floats) -> Floats:
         """Return the flight height above home at path distances. [m]"""
@@ -125,7 +150,7 @@ def route_relief(
     ground = ground - home_ground_m
     fly, beyond = follow(at, ground, above_m, tolerance_m, climb_slope, descent_slope)
     climbed = np.concatenate([[0.0], np.cumsum(np.maximum(np.diff(fly), 0.0))])
-    return RouteRelief(at, ground, fly, climbed, beyond)
+    return RouteRelief(at, ground, fly, climbed, beyond, fly - ground - above_m)
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from quarry.core.ground.geodesy import LonLat, distance_m
+from shapely import Point
+from shapely.geometry.base import BaseGeometry
+
+from quarry.core.ground.geodesy import LonLat, Metres, distance_m
 
 NEAR_M = 3000.0  # a home farther from every corner belongs to another piece of ground
 
@@ -23,3 +26,12 @@ def home_for(area: Sequence[LonLat], now: LonLat | None) -> tuple[LonLat, bool]:
         return now, True
     west, south = min(area, key=lambda p: p[0] + p[1])[:2]
     return (west, south), False
+
+
+def nearest_home(outlines: Sequence[BaseGeometry], homes: Sequence[Metres]) -> list[int]:
+    """Return for each outline which home is nearest to it, by what has to be flown there and over it.
+
+    The measure is the mean of the distances to its nearest edge and to its middle; of equal ones the first.
+    """
+    places = [Point(h) for h in homes]
+    return [min(range(len(places)), key=lambda k: o.distance(places[k]) + o.centroid.distance(places[k])) for o in outlines]

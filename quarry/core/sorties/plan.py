@@ -70,7 +70,7 @@ class SortieTask:
     """What sorties are cut for.
 
     ``work_m_s`` is held over ground on the route, or through the air (``holds``), never more than ``most_air_m_s`` through
-    the air; the ways out and home are flown at the aircraft's cruise.
+    the air; the way out is flown at the aircraft's cruise, the way home too where ``home_m_s`` is None.
     ``tank_line_m`` is the line one tank treats, ``crew_s`` the longest sortie people agree to.
     ``keep_spare_s`` is kept free on every sortie on top of the reserve.
     ``overlap_m`` is flown again on resuming in the middle of a line. ``step_m`` None picks the grid.
@@ -102,6 +102,12 @@ class SortieTask:
     fallbacks: tuple[Fallback, ...] = ()
     holds: Holds = "ground"
     most_air_m_s: float = math.inf
+    home_m_s: float | None = None
+
+    @property
+    def homewards_m_s(self) -> float:
+        """Airspeed on the way home. [m/s]"""
+        return self.home_m_s if self.home_m_s is not None else self.aircraft.cruise_m_s
 
     @property
     def held(self) -> HeldSpeed:
@@ -349,7 +355,7 @@ def route_power_w(route_wh: float, route_s: float) -> float:
 
 def _powers_in_wind(task: SortieTask, speeds: LegSpeeds, carried_frac: float) -> tuple[Powers, Floats]:
     """Return the powers of a task, and the power on each leg at the airspeed that it needs, shape (n,). [W]"""
-    powers = powers_of(task.aircraft, task.work_m_s, task.load, task.density_kg_m3, carried_frac)
+    powers = powers_of(task.aircraft, task.work_m_s, task.load, task.density_kg_m3, carried_frac, task.home_m_s)
     if task.wind.speed_m_s == 0:
         return powers, np.full(len(speeds.times_s), powers.work_w)
     model, kg = task.aircraft.model, task.load.fixed_kg + task.load.sprayed_kg * carried_frac
@@ -490,9 +496,8 @@ def _ways(
 ) -> _Ways:
     detours, rough = around
     d = st.xy - np.array(task.home)
-    v = task.aircraft.cruise_m_s
-    out = leg_times_s(d[:, 0], d[:, 1], v, task.wind)
-    home = leg_times_s(-d[:, 0], -d[:, 1], v, task.wind)
+    out = leg_times_s(d[:, 0], d[:, 1], task.aircraft.cruise_m_s, task.wind)
+    home = leg_times_s(-d[:, 0], -d[:, 1], task.homewards_m_s, task.wind)
     if not detours.empty:
         factor = _stretch(st, task, detours, rough=rough)
         out, home = out * factor, home * factor
@@ -782,7 +787,7 @@ def _fallback(a: int, b: int, c: _Context, set_energy: SetEnergy) -> FallbackRea
     best: FallbackReach | None = None
     for place in task.fallbacks:
         d = np.array(place.at) - st.xy[picks]
-        go = c.powers.home_w * leg_times_s(d[:, 0], d[:, 1], task.aircraft.cruise_m_s, task.wind) / _J_WH
+        go = c.powers.home_w * leg_times_s(d[:, 0], d[:, 1], task.homewards_m_s, task.wind) / _J_WH
         least = float(np.min(set_energy.energy_wh - floor - spent - go - ways.landing_wh))
         if best is None or least > best.least_wh:
             best = FallbackReach(place.name, least if math.isfinite(least) else -set_energy.energy_wh)

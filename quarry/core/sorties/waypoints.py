@@ -18,6 +18,8 @@ from quarry.core.ground.geodesy import LonLat, distance_m
 Kind = Literal["take-off", "safe", "way", "line start", "line end", "line", "bend", "landing"]
 Action = Literal["", "start", "stop"]
 _PROFILE_M = 1.0  # a waypoint stands wherever the profile leaves a straight climb by more
+_BESIDE_M = 15.0  # of a line: what positioning and wind leave
+_ALONG = 0.906  # cosine of 25°
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,10 +55,11 @@ class Heights:
 
 @dataclass(frozen=True, slots=True)
 class Speeds:
-    """Speeds over ground: on each line by its number, on transits, and on the ways out and home. [m/s]"""
+    """Speeds: over ground on each line by its number and on transits, through the air on the ways out and home. [m/s]"""
 
     transit_m_s: float
     cruise_m_s: float
+    home_m_s: float
     lines_m_s: dict[int, float] = field(default_factory=dict)
 
 
@@ -139,7 +142,7 @@ def waypoints(route: SortieRoute) -> list[Waypoint]:
 
     Where the ground is known, lines have waypoints wherever their profile bends by more than a metre.
     """
-    h, cruise = route.heights, route.speeds.cruise_m_s
+    h, cruise, home = route.heights, route.speeds.cruise_m_s, route.speeds.home_m_s
     first_m, first_ground = h.at(route.along_m)
     last_m, last_ground = h.at(route.along_m + sum(route.lengths_m))
     over_first, over_last = max(h.return_m, first_m), max(h.return_m, last_m)
@@ -150,10 +153,10 @@ def waypoints(route: SortieRoute) -> list[Waypoint]:
         made.add(bend, "way", (over_first, None), cruise)
     made.add(route.legs[0].start, "safe", (over_first, first_ground), cruise)
     _add_work(route, made)
-    made.add(route.legs[-1].end, "safe", (over_last, last_ground), cruise)
+    made.add(route.legs[-1].end, "safe", (over_last, last_ground), home)
     for bend in route.way_home:
-        made.add(bend, "way", (over_last, None), cruise)
-    made.add(route.home, "safe", (over_last, 0.0), cruise)
+        made.add(bend, "way", (over_last, None), home)
+    made.add(route.home, "safe", (over_last, 0.0), home)
     made.add(route.home, "landing", (0.0, 0.0), 0.0, switch=("", route.time_s))
     return made.found
 
@@ -256,6 +259,41 @@ def done_at_place(route: SortieRoute, lon_deg: float, lat_deg: float) -> float:
     if best[0] == float("inf"):
         raise MissingInput("This sortie has no line.", "sortie")
     return best[1]
+
+
+def done_on_track(route: SortieRoute, track: Sequence[LonLat]) -> float:
+    """Return how far along its work a flown track shows a route done: the farthest place flown along one of its lines. [m]
+
+    A place counts where it lies within 15 m of a line and the track runs along it in its direction, within 25°: crossing
+    lines on the way home is not work.
+
+    Raises
+    ------
+    MissingInput
+        The track follows no line of this sortie.
+    """
+    done, along = -1.0, 0.0
+    for leg, length in zip(route.legs, route.lengths_m, strict=True):
+        if leg.line >= 0 and length > 0 and len(track) > 1:
+            xy = np.array([_flat(p, leg.start) for p in track])
+            end = _flat(leg.end, leg.start)
+            flat = float(np.hypot(*end))
+            ahead = end / flat
+            moved = np.diff(xy, axis=0)
+            step = np.hypot(moved[:, 0], moved[:, 1])
+            runs = (moved @ ahead > _ALONG * step) & (step > 0)
+            on = xy @ ahead
+            off = np.abs(xy @ np.array([-ahead[1], ahead[0]]))
+            beside = (off <= _BESIDE_M) & (on >= -_BESIDE_M) & (on <= length + _BESIDE_M)
+            flown = runs & beside[1:] & beside[:-1]
+            if flown.any():
+                done = max(done, along + length * min(1.0, max(0.0, float(on[1:][flown].max()) / flat)))
+        along += length
+    if done < 0:
+        raise MissingInput(
+            f"This flight follows no line of {route.label}. Choose another flight, or say where its work stopped.", "flight_id"
+        )
+    return done
 
 
 def _flat(place: LonLat, around: LonLat) -> NDArray[np.float64]:

@@ -86,6 +86,7 @@ def geojson(job: Drawn) -> bytes:
 def _area(job: Drawn, a: AreaFields) -> Json:
     about = {"name": a.name or job.name, "role": "area", **({"left_out": True} if a.left_out else {})}
     about |= {"bearing_deg": a.bearing_deg} if a.bearing_deg is not None else {}
+    about |= {"rate_l_ha": a.rate_l_ha} if a.rate_l_ha is not None else {}
     if a.corridor_m is not None:
         return _feature("LineString", a.ring, about | {"width_m": a.corridor_m})
     return _feature("Polygon", [_closed(a.ring), *[_closed(h) for h in job.holes_of(a)]], about)
@@ -161,7 +162,8 @@ def _kml_ground(document: Xml.Element, job: Drawn, f: JobFields) -> None:
             continue
         mark = _sub(document, "Placemark")
         _sub(mark, "name", a.name or job.name)
-        _data(mark, {"role": "area", "left_out": a.left_out or None, "bearing_deg": a.bearing_deg, "width_m": a.corridor_m})
+        own = {"bearing_deg": a.bearing_deg, "width_m": a.corridor_m, "rate_l_ha": a.rate_l_ha}
+        _data(mark, {"role": "area", "left_out": a.left_out or None, **own})
         if a.corridor_m is not None:
             _sub(_sub(mark, "LineString"), "coordinates", _coordinates(a.ring))
             continue

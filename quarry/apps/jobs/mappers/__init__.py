@@ -1,9 +1,10 @@
 """Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
 
+from quarry.apps.jobs.mappers.homes import areas_by_home
 from quarry.apps.jobs.mappers.over_ground import height_at, pack_heights, terrain_grid, terrain_row, terrain_view
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
-from quarry.apps.jobs.mappers.usable import usable_sets
+from quarry.apps.jobs.mappers.usable import usable_sets, ways_m_s
 from quarry.apps.jobs.mappers.work import PLAN_VERSION, PlanError, Shelf, area_ha, fingerprint, ground_of, way_m
 from quarry.core.ground.take_off import home_for
 from quarry.core.sorties.waypoints import SortieRoute
@@ -14,6 +15,7 @@ __all__ = [
     "Shelf",
     "SortieRoute",
     "area_ha",
+    "areas_by_home",
     "compare_homes",
     "fingerprint",
     "ground_of",
@@ -27,5 +29,6 @@ __all__ = [
     "terrain_row",
     "terrain_view",
     "usable_sets",
+    "ways_m_s",
     "way_m",
 ]

@@ -7,16 +7,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from quarry.apps.fleet.mappers import pump_of
 from quarry.apps.fleet.models import AircraftModel, Camera
 from quarry.apps.jobs.fields import JobFields, SprayingWork
+from quarry.apps.jobs.mappers.work import Ground
 from quarry.apps.jobs.views import FigureOut, LineOut, PlanCheck
 from quarry.core.base.sources import ALGEBRA, SPRAYING
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, explain
 from quarry.core.flight.energy import Airframe
 from quarry.core.ground.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
+from quarry.core.ground.lines import Coverage
 from quarry.core.sorties.plan import LineFlown, Sortie
 
 _SLOWER_M_S = 0.05
@@ -51,8 +54,25 @@ class LinesInWind:
     checks: list[PlanCheck]
 
 
-def sprayed(f: JobFields, model: AircraftModel, flown: Sequence[LineFlown], tolerance_frac: float) -> Sprayed | None:
-    """Return what each line gets; None where nothing is sprayed.
+def rates_asked(f: JobFields, ground: Ground, c: Coverage) -> Floats:
+    """Return what each line of a coverage is to get, shape (n,): the rate of the area it lies in, else the job's. [L/ha]"""
+    own = [a for a in f.taken if a.rate_l_ha is not None]
+    job_rate = f.work.rate_l_ha if isinstance(f.work, SprayingWork) else 0.0
+    rates = np.full(c.line_count, job_rate)
+    if not own or not isinstance(f.work, SprayingWork):
+        return rates
+    # A line that covers runs up to half a spacing beside its area: the nearest area is the one it belongs to.
+    places = shapely.points([((x1 + x2) / 2, (y1 + y2) / 2) for x1, y1, x2, y2 in c.spans])
+    outlines = [ground.outline_of(a) for a in f.taken]
+    away = np.array([shapely.distance(outline, places) for outline in outlines])
+    asked = np.array([a.rate_l_ha if a.rate_l_ha is not None else job_rate for a in f.taken])
+    return np.asarray(asked[np.argmin(away, axis=0)], dtype=np.float64)
+
+
+def sprayed(
+    f: JobFields, model: AircraftModel, flown: Sequence[LineFlown], rates_l_ha: Floats, tolerance_frac: float
+) -> Sprayed | None:
+    """Return what each line gets where ``rates_l_ha`` is asked for on each line; None where nothing is sprayed.
 
     Raises `PlanError` where a line would get more or less than the company lets it.
     """
@@ -60,8 +80,9 @@ def sprayed(f: JobFields, model: AircraftModel, flown: Sequence[LineFlown], tole
         return None
     lengths, ground = np.array([x.length_m for x in flown]), np.array([x.ground_m_s for x in flown])
     pump = pump_of(model)
-    doses = line_doses(lengths, ground, f.work.rate_l_ha, f.work.swath_m, pump)
-    check_doses(doses, f.work.rate_l_ha, tolerance_frac, np.array([x.track_deg for x in flown]), ground, pump)
+    rates = rates_l_ha[[x.line for x in flown]]
+    doses = line_doses(lengths, ground, rates, f.work.swath_m, pump)
+    check_doses(doses, rates, tolerance_frac, np.array([x.track_deg for x in flown]), ground, pump)
     metres, seconds = float(lengths.sum()), float((lengths / ground).sum())
     dose = doses.total_l / (metres * f.work.swath_m / M2_PER_HA)
     words = "dose of the lines, from flow and speed over ground on each" + (
@@ -84,7 +105,8 @@ def tank_line(f: JobFields, model: AircraftModel, lengths_m: Floats, ground_m_s:
     """
     if line_m is None or not lengths_m.size or not isinstance(f.work, SprayingWork):
         return line_m
-    doses = line_doses(lengths_m, ground_m_s, f.work.rate_l_ha, f.work.swath_m, pump_of(model))
+    most = max([f.work.rate_l_ha if any(a.rate_l_ha is None for a in f.taken) else 0.0, *(a.rate_l_ha or 0.0 for a in f.taken)])
+    doses = line_doses(lengths_m, ground_m_s, most, f.work.swath_m, pump_of(model))
     return f.work.tank_l / float((doses.litres / lengths_m).max())
 
 

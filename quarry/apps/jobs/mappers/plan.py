@@ -7,21 +7,22 @@ from dataclasses import dataclass, replace
 from quarry.apps.fleet.mappers import model_figures
 from quarry.apps.fleet.models import AircraftModel
 from quarry.apps.jobs.fields import JobFields, fields_of
-from quarry.apps.jobs.mappers.lines_flown import LinesInWind, camera_checks, line_checks, sprayed, tank_line
+from quarry.apps.jobs.mappers.lines_flown import LinesInWind, camera_checks, line_checks, rates_asked, sprayed, tank_line
 from quarry.apps.jobs.mappers.over_ground import OverGround, over_ground
 from quarry.apps.jobs.mappers.plan_view import to_plan
-from quarry.apps.jobs.mappers.usable import Air, UsableSets, air_of, usable_sets
+from quarry.apps.jobs.mappers.usable import Air, UsableSets, air_of, homewards_m_s, usable_sets
 from quarry.apps.jobs.mappers.work import Ground, Shelf, WorkAsked, ground_of, over_lines, rounded, work_of
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import HomeOut, HomesOut, JobPlan
 from quarry.core.base.errors import MissingInput
 from quarry.core.flight.energy import ReservePolicy
+from quarry.core.flight.powers import Powers, powers_of
 from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.lines import Coverage, LineTask, angle_of, speeds_on
 from quarry.core.ground.outline import make_area
-from quarry.core.sorties.joint import best_home, plan_together, try_homes
-from quarry.core.sorties.plan import Fallback, SortieTask
+from quarry.core.sorties.joint import Joint, best_home, plan_together, try_homes
+from quarry.core.sorties.plan import Fallback, SortieTask, plan_sorties
 
 
 def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
@@ -49,11 +50,28 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
         return replace(setup.task, relief=setup.over.relief_of(c), tank_line_m=tank_m)
 
     joint = plan_together(cover, lines, task_for, ground.area.forbidden)
+    setup, joint = _at_the_power_flown(f, aircraft, air, shelf, setup, joint, task_for(joint.coverage), ground)
     flown = joint.plan.flown
     work = work_of(f, job.camera, ground, over_lines(flown))
     checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera)]
-    in_wind = LinesInWind(sprayed(f, aircraft, flown, shelf.dose_tolerance_frac), checks)
+    in_wind = LinesInWind(sprayed(f, aircraft, flown, rates_asked(f, ground, joint.coverage), shelf.dose_tolerance_frac), checks)
     return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air, in_wind)
+
+
+def _at_the_power_flown(
+    f: JobFields, model: AircraftModel, air: Air, shelf: Shelf, setup: _Setup, joint: Joint, task: SortieTask, ground: Ground
+) -> tuple[_Setup, Joint]:
+    """Return the sets worked out for the power that the lines take in this wind, and the lines cut for them.
+
+    Which power that is shows only once the lines are laid: until then calm air is assumed.
+    """
+    flown = joint.plan.powers
+    greatest_w = max([flown.peak_w, *(x.power_w for x in joint.plan.flown)])
+    if flown.work_w == setup.calm.work_w and greatest_w == setup.calm.peak_w:
+        return setup, joint
+    usable = usable_sets(f, model.pack_model, air, replace(flown, peak_w=greatest_w), shelf)
+    plan = plan_sorties(joint.coverage, replace(task, sets=usable.sets), ground.area.forbidden)
+    return replace(setup, usable=usable), replace(joint, plan=plan)
 
 
 def _thoroughness(f: JobFields) -> tuple[int, int]:
@@ -83,7 +101,10 @@ def _lines(f: JobFields, work: WorkAsked, air: Air, home: Metres | None) -> Line
 
 @dataclass(frozen=True, slots=True)
 class _Setup:
+    """The task of cutting, with the sets at the powers of calm air."""
+
     task: SortieTask
+    calm: Powers
     usable: UsableSets
     over: OverGround
 
@@ -99,7 +120,9 @@ def _setup(
     shelf: Shelf,
     terrain: Terrain | None,
 ) -> _Setup:
-    usable = usable_sets(f, model.pack_model, air, work.speed_m_s, shelf)
+    home_m_s = homewards_m_s(f, air.craft)
+    calm = powers_of(air.craft, work.speed_m_s, air.load, air.density_kg_m3, home_m_s=home_m_s)
+    usable = usable_sets(f, model.pack_model, air, calm, shelf)
     over = over_ground(f, ground, home, terrain, cover, air.craft, work.speed_m_s)
     sorties = f.sorties
     task = SortieTask(
@@ -124,8 +147,9 @@ def _setup(
         fallbacks=tuple(Fallback(p.name, ground.frame.to_metres([p.at])[0]) for p in f.site.fallbacks),
         holds=air.craft.holds,
         most_air_m_s=air.craft.most_air_m_s(work.speed_m_s),
+        home_m_s=home_m_s,
     )
-    return _Setup(task, usable, over)
+    return _Setup(task, calm, usable, over)
 
 
 def compare_homes(job: Job, shelf: Shelf, terrain: Terrain | None) -> HomesOut:

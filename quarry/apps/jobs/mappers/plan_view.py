@@ -11,7 +11,7 @@ from shapely import Polygon
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.mappers.lines_flown import LinesInWind, Sprayed, lines_out
 from quarry.apps.jobs.mappers.over_ground import OverGround
-from quarry.apps.jobs.mappers.usable import Air, UsableSets
+from quarry.apps.jobs.mappers.usable import Air, UsableSets, homewards_m_s
 from quarry.apps.jobs.mappers.work import Ground, WorkAsked, rounded
 from quarry.apps.jobs.views import FallbackOut, FigureOut, JobPlan, LegOut, PlanAir, PlanCheck, PlanPack, SortieOut, SpeedCurve
 from quarry.apps.workings import to_workings
@@ -24,7 +24,7 @@ from quarry.core.flight.home import reach
 from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import LocalFrame, ring_area_m2
 from quarry.core.ground.lines import bearing_of
-from quarry.core.ground.relief import RouteRelief
+from quarry.core.ground.relief import Bend, RouteRelief
 from quarry.core.sorties.joint import Joint
 from quarry.core.sorties.plan import Sortie, SortiePlan
 
@@ -142,7 +142,7 @@ def to_plan(
         powers=cut.powers,
         speed_curve=_speed_curve(air, cut),
         air=PlanAir(air.density_kg_m3, air.air_c, air.wind.speed_m_s, air.wind.from_deg),
-        radius_m=_radius(air, cut),
+        radius_m=_radius(f, air, cut),
         return_m=over.return_m,
         return_needed_m=over.clear.needed_m,
         return_decides=over.clear.decides,
@@ -239,10 +239,10 @@ def _speed_curve(air: Air, cut: SortiePlan) -> SpeedCurve:
     return SpeedCurve(points, longest_flight(power).airspeed_m_s, far.airspeed_m_s if far else None, flat=False)
 
 
-def _radius(air: Air, cut: SortiePlan) -> float:
+def _radius(f: JobFields, air: Air, cut: SortiePlan) -> float:
     """Return the radius around home from inside which a full set would surely get home. [m]"""
     landing = cut.powers.hover_w * air.craft.fixed_s / 2 / 3600.0
-    return reach(cut.endurance.usable_wh / 2, air.craft.cruise_m_s, cut.powers.home_w, air.wind, landing)
+    return reach(cut.endurance.usable_wh / 2, homewards_m_s(f, air.craft), cut.powers.home_w, air.wind, landing)
 
 
 def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: SortiePlan) -> list[PlanCheck]:
@@ -301,6 +301,10 @@ def _profile(sortie: Sortie, relief: RouteRelief | None) -> list[tuple[float, fl
     ]
 
 
+def _bends(sortie: Sortie, relief: RouteRelief | None) -> list[Bend]:
+    return relief.bent_between(sortie.from_m, sortie.to_m) if relief is not None else []
+
+
 def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, litres: float | None) -> SortieOut:
     ends = frame.to_degrees([p for pair in sortie.worked for p in pair])
     entry, leave, back = frame.to_degrees([sortie.entry, sortie.leave, sortie.turn_back_at])
@@ -328,5 +332,6 @@ def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, litre
         usable_wh=sortie.usable_wh,
         fallback=FallbackOut(sortie.fallback.name, sortie.fallback.least_wh, sortie.fallback.always) if sortie.fallback else None,
         profile=_profile(sortie, relief),
+        bends=[(round(b.from_m, 1), round(b.to_m, 1), round(b.most_m, 1)) for b in _bends(sortie, relief)],
         litres=litres,
     )

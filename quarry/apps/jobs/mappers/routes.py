@@ -15,14 +15,15 @@ from quarry.core.sorties.waypoints import (
     done_at_place,
     done_at_time,
     done_at_waypoint,
+    done_on_track,
     remainder,
 )
 
 
 def sortie_route(
-    f: JobFields, letter: str, plan: JobPlanOut, s: SortieOut, cruise_m_s: float, home_sea_m: float | None
+    f: JobFields, letter: str, plan: JobPlanOut, s: SortieOut, ways_m_s: tuple[float, float], home_sea_m: float | None
 ) -> SortieRoute:
-    """Return one sortie of a plan as a route: the ways out and home apart from its work."""
+    """Return one sortie of a plan as a route: the ways out and home apart from its work; ``ways_m_s``: airspeeds out and home."""
     if f.home is None:
         raise MissingInput("Set home first.", "home")
     path = s.path
@@ -33,7 +34,7 @@ def sortie_route(
     inner = path[first : last + 1]
     legs = tuple(Leg(a, b, line, end) for (a, b), line, end in zip(pairwise(inner), numbers, ends, strict=True))
     heights = Heights(f.work.height_m, plan.return_m, _from_zero(s.profile), home_sea_m)
-    speeds = Speeds(f.work.speed_m_s, cruise_m_s, {line.number - 1: line.ground_m_s for line in plan.lines})
+    speeds = Speeds(f.work.speed_m_s, *ways_m_s, {line.number - 1: line.ground_m_s for line in plan.lines})
     begins = next(leg.end_s for leg in s.legs if leg.kind == "out")
     return SortieRoute(
         f"{letter}{s.number}",
@@ -59,6 +60,8 @@ def _along_m(route: SortieRoute, stopped: Stopped) -> float:
         return done_at_place(route, *stopped.place)
     if stopped.clock_s is not None:
         return done_at_time(route, stopped.clock_s)
+    if stopped.track is not None:
+        return done_on_track(route, stopped.track)
     return stopped.done_m or 0.0
 
 

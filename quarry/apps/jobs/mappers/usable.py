@@ -12,13 +12,14 @@ from quarry.apps.jobs.fields import JobFields, SprayingWork
 from quarry.apps.jobs.mappers.work import (
     Shelf,
 )
+from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import SetUsable
 from quarry.core.base.errors import CoreError, MissingInput, require_range
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Explained, Step, explain
 from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s, wind_of_both_ways_m_s
-from quarry.core.flight.powers import Load, powers_of
+from quarry.core.flight.powers import Load, Powers
 from quarry.core.flight.usable_energy import (
     WARM_UP_BELOW_C,
     ColdMethod,
@@ -74,6 +75,27 @@ def air_of(f: JobFields, model: AircraftModel, item: Aircraft | None) -> Air:
     return Air(craft, model.packs_count, wind, density, celsius, load)
 
 
+def homewards_m_s(f: JobFields, craft: Airframe) -> float:
+    """Return the airspeed on the way home: cruise, or the measured fast mode where the pilot says so. [m/s]"""
+    if not f.sorties.home_fast:
+        return craft.cruise_m_s
+    if craft.fast_m_s is None:
+        raise MissingInput(
+            "The fast mode of this aircraft is not known. Enter its speeds measured into and with the wind at the aircraft "
+            "(Fleet), and choose that aircraft here; or come home at cruise.",
+            "sorties.home_fast",
+        )
+    return craft.fast_m_s
+
+
+def ways_m_s(f: JobFields, job: Job) -> tuple[float, float]:
+    """Return the airspeeds on the ways out and home of a job that has been planned. [m/s]"""
+    if job.aircraft_model is None:
+        raise MissingInput("Choose the aircraft that flies this job.", "aircraft_model_id")
+    craft = air_of(f, job.aircraft_model, job.aircraft).craft
+    return craft.cruise_m_s, homewards_m_s(f, craft)
+
+
 @dataclass(frozen=True, slots=True)
 class UsableSets:
     """What each set can give, in the order it is planned for; sets left out, with the reason; what screens show of each."""
@@ -86,10 +108,9 @@ class UsableSets:
     learnt: dict[str, str]
 
 
-def usable_sets(f: JobFields, model: PackModel, air: Air, work_m_s: float, shelf: Shelf) -> UsableSets:
-    """Return what each set of packs can give today; raises `PlanError` if none can fly."""
+def usable_sets(f: JobFields, model: PackModel, air: Air, powers: Powers, shelf: Shelf) -> UsableSets:
+    """Return what each set of packs can give today at these powers; raises `PlanError` if none can fly."""
     sorties, n = f.sorties, air.packs_count
-    powers = powers_of(air.craft, work_m_s, air.load, air.density_kg_m3)
     policy = ReservePolicy(sorties.landing_frac, sorties.floor_frac, sorties.reserve_method)
     start_c = max(shelf.cold.pack_c, air.air_c)
     warm_up = shelf.cold.warm_up_s if min(start_c, air.air_c) < WARM_UP_BELOW_C and air.air_c < 10.0 else 0.0

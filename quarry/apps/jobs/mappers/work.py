@@ -8,6 +8,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
+from shapely import LineString, Polygon
+from shapely.geometry.base import BaseGeometry
+
 from quarry.apps.fleet.mappers import MeasuredPack, camera_record
 from quarry.apps.fleet.models import Camera, Pack
 from quarry.apps.jobs.fields import AreaFields, JobFields, MappingWork, SearchWork, SprayingWork
@@ -27,7 +30,7 @@ from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 11
+PLAN_VERSION = 12
 PlanError = CoreError
 
 
@@ -37,6 +40,11 @@ class Ground:
 
     frame: LocalFrame
     area: Area
+
+    def outline_of(self, a: AreaFields) -> BaseGeometry:
+        """Return the outline of an area of a job in local metres, keep-outs not taken off."""
+        places = self.frame.to_metres(a.ring)
+        return LineString(places).buffer(a.corridor_m / 2) if a.corridor_m is not None else Polygon(places)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +93,13 @@ def ground_of(f: JobFields) -> Ground:
         raise MissingInput(left_out or "Draw the outline of the area, or drop a file with it on the map.", "areas")
     frame = LocalFrame.around([p for a in taken for p in a.ring])
     plots = [
-        Plot(tuple(frame.to_metres(a.ring)), a.name, None if a.bearing_deg is None else angle_of(a.bearing_deg), a.corridor_m)
+        Plot(
+            tuple(frame.to_metres(a.ring)),
+            a.name,
+            None if a.bearing_deg is None else angle_of(a.bearing_deg),
+            a.corridor_m,
+            f.kind == "spraying" and a.rate_l_ha is not None,
+        )
         for a in taken
     ]
     keeps = [KeepOut(tuple(frame.to_metres(k.ring)), k.crossing, k.margin_m, k.name) for k in f.keep_outs]

@@ -7,6 +7,7 @@ from quarry.apps.jobs.services.read_boundary_file import read_boundary_file
 from quarry.apps.jobs.services.save_job import save_job
 from quarry.apps.jobs.services.set_archived import set_archived
 from quarry.apps.jobs.services.set_terrain_archived import set_terrain_archived
+from quarry.apps.jobs.services.split_job import split_job
 
 __all__ = [
     "add_job",
@@ -16,4 +17,5 @@ __all__ = [
     "save_job",
     "set_archived",
     "set_terrain_archived",
+    "split_job",
 ]

@@ -11,6 +11,7 @@ from quarry.apps.logbook.queries.logs import (
     flight_page,
     groupings,
     import_of,
+    track_of,
 )
 from quarry.apps.logbook.queries.recorded import book_page, book_records, flight_rows, flown, import_view, totals
 
@@ -33,4 +34,5 @@ __all__ = [
     "book_records",
     "lessons",
     "totals",
+    "track_of",
 ]

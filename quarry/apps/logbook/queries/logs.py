@@ -152,6 +152,16 @@ def flight_page(flight_id: UUID) -> FlightPage:
     )
 
 
+def track_of(flight_id: UUID) -> tuple[tuple[float, float], ...]:
+    """Return the places of a flight in order, in degrees of longitude and latitude; raises `DomainError` where it has none."""
+    found = tuple((p[0], p[1]) for p in flight_of(flight_id).track)
+    if not found:
+        raise DomainError(
+            "missing", "The log of this flight holds no places. Choose another, or say where its work stopped.", "flight_id"
+        )
+    return found
+
+
 def _cells(f: Flight) -> int | None:
     """Return how many cells stand in series: as the log tells, else by the model of its pack."""
     packs = list(f.packs.all())

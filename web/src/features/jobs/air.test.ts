@@ -223,10 +223,10 @@ describe('pictures of a plan', () => {
       [100, 20, 70],
       [200, -5, 50],
     ];
-    const { unmount } = render(Profile, { plan: plan(), sortie: { profile } as never });
+    const { unmount } = render(Profile, { plan: plan(), sortie: { profile, bends: [[0, 20, 3.2]] } as never });
     expect(screen.getByRole('img')).toHaveAccessibleName(/highest flight 70 m above home, return height 55 m/);
     unmount();
-    render(Profile, { plan: plan(), sortie: { profile: [] } as never });
+    render(Profile, { plan: plan(), sortie: { profile: [], bends: [] } as never });
     expect(screen.getByText(/No terrain is known here/)).toBeInTheDocument();
   });
 

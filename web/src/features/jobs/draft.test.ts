@@ -26,6 +26,7 @@ const job: Job = {
     clearance_m: 20,
     cut_for: 'each',
     load_kg: 0,
+    home_fast: false,
   },
   wind: {
     speed_m_s: 4,

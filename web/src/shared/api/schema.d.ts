@@ -1294,6 +1294,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A job for each home
+         * @description Make one job for each home, with the areas nearest to it; the job itself is archived.
+         */
+        post: operations["split_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/working/{key}": {
         parameters: {
             query?: never;
@@ -2655,6 +2675,10 @@ export interface components {
          * @description Aircraft: one of them.
          */
         AircraftIn: {
+            /** Fast mode, measured into the wind */
+            fast_into_m_s?: number | null;
+            /** Fast mode, measured with the wind */
+            fast_with_m_s?: number | null;
             /**
              * Model
              * Format: uuid
@@ -2882,6 +2906,10 @@ export interface components {
         AircraftOut: {
             /** Archived */
             archived: boolean;
+            /** Fast mode, measured into the wind */
+            fast_into_m_s?: number | null;
+            /** Fast mode, measured with the wind */
+            fast_with_m_s?: number | null;
             /**
              * Id
              * Format: uuid
@@ -2982,7 +3010,7 @@ export interface components {
         };
         /**
          * AreaIO
-         * @description One area of a job: a ring, or the line of a corridor with its width; a bearing of its own lines, or None.
+         * @description One area of a job: a ring, or the line of a corridor with its width; a bearing of its own lines and a rate of its own, or None.
          */
         AreaIO: {
             /** Bearing Deg */
@@ -2993,6 +3021,8 @@ export interface components {
             left_out: boolean;
             /** Name */
             name: string;
+            /** Rate L Ha */
+            rate_l_ha?: number | null;
             /** Ring */
             ring: [
                 number,
@@ -4674,13 +4704,15 @@ export interface components {
         };
         /**
          * ExportQuery
-         * @description What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place or time after take-off.
+         * @description What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place, time after take-off or flown log.
          */
         ExportQuery: {
             /** Clock S */
             clock_s?: number | null;
             /** Done M */
             done_m?: number | null;
+            /** Flight Id */
+            flight_id?: string | null;
             /** Lat */
             lat?: number | null;
             /** Lon */
@@ -5166,6 +5198,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Rate L Ha */
+            rate_l_ha: number | null;
             /** Ring */
             ring: [
                 number,
@@ -5208,6 +5242,8 @@ export interface components {
          * @description A line of a file: a corridor with a width, or an area where its ends are joined.
          */
         FoundLineOut: {
+            /** Bearing Deg */
+            bearing_deg: number | null;
             /** Closed */
             closed: boolean;
             /** Gap M */
@@ -5221,6 +5257,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Rate L Ha */
+            rate_l_ha: number | null;
             /** Width M */
             width_m: number | null;
         };
@@ -5660,6 +5698,21 @@ export interface components {
             next: string | null;
             /** Total */
             total: number;
+        };
+        /**
+         * JobMade
+         * @description A job by its name.
+         */
+        JobMade: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
         };
         /**
          * JobNamed
@@ -8562,6 +8615,12 @@ export interface components {
          * @description One sortie; places in degrees, distances along its path.
          */
         SortieOut: {
+            /** Bends */
+            bends?: [
+                number,
+                number,
+                number
+            ][];
             /**
              * Bound By
              * @enum {string}
@@ -8665,6 +8724,11 @@ export interface components {
             cut_for: "weakest" | "each";
             /** Floor Frac */
             floor_frac: number;
+            /**
+             * Home Fast
+             * @default false
+             */
+            home_fast: boolean;
             /** Keep Spare S */
             keep_spare_s: number;
             /** Landing Frac */
@@ -11370,6 +11434,7 @@ export interface operations {
             query?: {
                 clock_s?: number | null;
                 done_m?: number | null;
+                flight_id?: string | null;
                 lat?: number | null;
                 lon?: number | null;
                 onward?: boolean;
@@ -11434,6 +11499,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+        };
+    };
+    split_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobMade"][];
                 };
             };
         };

@@ -43,6 +43,7 @@ class FoundArea:
     problem_at: tuple[float, float] | None = None
     source: str = ""
     bearing_deg: float | None = None
+    rate_l_ha: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +56,8 @@ class FoundLine:
     gap_m: float
     closed: bool
     width_m: float | None = None
+    bearing_deg: float | None = None
+    rate_l_ha: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -126,6 +126,7 @@ def _said(properties: Mapping[str, Any]) -> Said:
         _figure(properties.get("top_m")),
         left_out=properties.get("left_out") is True,
         bearing_deg=_figure(properties.get("bearing_deg")),
+        rate_l_ha=_figure(properties.get("rate_l_ha")),
     )
 
 

@@ -278,7 +278,9 @@ def _areas(rings: list[Ring], said: Said, shapes: Shapes) -> list[FoundArea]:
         holes = _holes(ring, rings[1:], what, shapes)
         net = _hectares(ring) - sum(_hectares(h.ring) for h in holes)
         use: Use = "nothing" if said.source or said.left_out else "area"
-        areas.append(FoundArea(label, ring, holes, net, use, source=said.source, bearing_deg=said.bearing_deg))
+        areas.append(
+            FoundArea(label, ring, holes, net, use, source=said.source, bearing_deg=said.bearing_deg, rate_l_ha=said.rate_l_ha)
+        )
     return areas
 
 
@@ -326,7 +328,12 @@ def _take_line(line: RawLine, found: Found, shapes: Shapes) -> None:
         found.areas += _areas([[*(places if gap > 0 else places[:-1]), places[0]]], line.said, shapes)
         return
     closed = places[0] == places[-1]
-    found.lines.append(FoundLine(clean_name(line.said.name), places, length, 0.0 if closed else gap, closed, line.said.width_m))
+    said = line.said
+    found.lines.append(
+        FoundLine(
+            clean_name(said.name), places, length, 0.0 if closed else gap, closed, said.width_m, said.bearing_deg, said.rate_l_ha
+        )
+    )
     if line.outline and not closes:
         shapes.note(
             "found",

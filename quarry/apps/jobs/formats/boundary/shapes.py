@@ -38,6 +38,7 @@ class Said:
     source: str = ""
     left_out: bool = False
     bearing_deg: float | None = None
+    rate_l_ha: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

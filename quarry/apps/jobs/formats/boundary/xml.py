@@ -160,6 +160,7 @@ def _kml_said(mark: Element, source: str) -> Said:
         source,
         own.get("left_out") == "True",
         _figure(own.get("bearing_deg")),
+        _figure(own.get("rate_l_ha")),
     )
 
 

@@ -211,4 +211,14 @@
     disabled={off}
     onchange={(v) => draft.change({ sorties: { ...job.sorties, keep_spare_s: v } })}
     problem={draft.problemAt('sorties.keep_spare_s')} />
+  <Choice
+    label="Way home"
+    value={job.sorties.home_fast ? 'fast' : 'cruise'}
+    disabled={off}
+    options={[
+      { value: 'cruise', label: 'at cruise' },
+      { value: 'fast', label: 'in fast mode' },
+    ]}
+    onchange={(v) => draft.change({ sorties: { ...job.sorties, home_fast: v === 'fast' } })}
+    problem={draft.problemAt('sorties.home_fast')} />
 </div>

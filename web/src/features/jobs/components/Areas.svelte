@@ -1,6 +1,6 @@
 <!-- The areas of a job: which are taken, in what order, each with a direction of its own if it needs one. -->
 <script lang="ts">
-  import { show } from '$shared/format/units';
+  import { fromShown, show, toShown, unitOf } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import type { Job, JobDraft } from '../state/draft.svelte';
@@ -80,6 +80,21 @@
                 const v = number(e.currentTarget.value, 359.99);
                 if (v !== undefined) change(k, { bearing_deg: v });
               }} />°</label>
+          {#if job.kind === 'spraying'}<label class="flex items-center gap-1"
+              ><input
+                class="input !w-16 !px-1.5"
+                inputmode="decimal"
+                aria-label="Rate in {a.name || `area ${k + 1}`}, {unitOf('l_ha', session.units)}"
+                placeholder={toShown('rate_l_ha' in job.work ? Number(job.work.rate_l_ha) : 0, 'l_ha', session.units).toFixed(1)}
+                value={a.rate_l_ha == null ? '' : +toShown(a.rate_l_ha, 'l_ha', session.units).toFixed(2)}
+                disabled={!writable}
+                onchange={(e) => {
+                  const v = number(e.currentTarget.value, 2000);
+                  if (v !== undefined && v !== 0)
+                    change(k, { rate_l_ha: v === null ? null : fromShown(v, 'l_ha', session.units) });
+                }} />
+              {unitOf('l_ha', session.units)}</label
+            >{/if}
           <span class="flex-1"></span>
           {#if areas.length > 1}
             <button

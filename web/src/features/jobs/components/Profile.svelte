@@ -11,6 +11,9 @@
   const points = $derived(sortie.profile as [number, number, number][]);
   const low = $derived(Math.min(0, ...points.map((p) => p[1])));
   const high = $derived(Math.max(plan.return_m, ...points.map((p) => p[2])));
+  const bends = $derived(sortie.bends as [number, number, number][]);
+  const most = $derived(Math.max(0, ...bends.map((b) => Math.abs(b[2]))));
+  const inside = (bend: [number, number, number]) => points.filter((p) => p[0] >= bend[0] && p[0] <= bend[1]);
   const h = (v: number) => Math.round(toShown(v, 'm', session.units));
 </script>
 
@@ -50,11 +53,24 @@
             stroke="var(--ink)"
             stroke-width="1.8"
             stroke-dasharray="8 3" />
+          {#each bends as bend (bend[0])}<path
+              data-testid="bend"
+              d={through(
+                f,
+                inside(bend).map((p) => [p[0], p[2]]),
+              )}
+              fill="none"
+              stroke="var(--madder)"
+              stroke-width="4.5" />{/each}
           <text x={f.right + 6} y={f.y(plan.return_m) + 4} class="strong tarn">return {h(plan.return_m)}</text>
           <text x={f.right + 6} y={f.y(points.at(-1)![1]) - 2}>ground</text>
         {/snippet}
       </Chart>
     </div>
+    {#if bends.length}<p class="quiet m-0 text-small">
+        Wide line: the aircraft cannot climb or descend as steeply as the ground: up to {show(most, 'm', session.units)} off the height
+        asked for.
+      </p>{/if}
   {:else}<p class="quiet m-0 text-small">
       No terrain is known here: flown {show(plan.highest_m, 'm', session.units)} above take-off. Load a grid on the map (I).
     </p>{/if}

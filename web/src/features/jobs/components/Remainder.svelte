@@ -1,8 +1,10 @@
 <!-- What is left of a sortie as a route: from where its work stopped, told by waypoint, distance, time or place. -->
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import { call } from '$shared/api/call';
   import { download } from '$shared/api/download';
   import { session } from '$shared/session.svelte';
-  import { fromShown, unitOf } from '$shared/format/units';
+  import { dayAndClock, fromShown, unitOf } from '$shared/format/units';
   import { notices } from '$shared/ui/notices.svelte';
   import type { JobDraft } from '../state/draft.svelte';
 
@@ -12,12 +14,33 @@
     distance: 'distance flown on the work',
     time: 'time after take-off',
     place: 'place',
+    flight: 'log of the flight',
   } as const;
   let by = $state<keyof typeof BY>('waypoint');
   let text = $state('');
   let onward = $state(false);
   let problem = $state('');
   const label = $derived(`${draft.job!.letter}${draft.selected}`);
+  let flights = $state<{ id: string; words: string }[] | null>(null);
+  let flight = $state('');
+  $effect(() => {
+    if (by === 'flight' && flights === null) untrack(loadFlights);
+  });
+
+  async function loadFlights() {
+    const { data, problem: failed } = await call('GET', '/api/logbook', { params: { query: { size: 100 } } });
+    if (!data) {
+      problem = failed.detail;
+      return;
+    }
+    flights = data.entries
+      .filter((e) => e.flight_id)
+      .map((e) => ({
+        id: e.flight_id!,
+        words: [e.began_at ? dayAndClock(e.began_at) : 'no date', e.aircraft, e.sortie].filter(Boolean).join(' · '),
+      }));
+  }
+
   $effect(() => {
     if (draft.stoppedAt) {
       by = 'place';
@@ -26,6 +49,7 @@
   });
 
   function query(): Record<string, string> | null {
+    if (by === 'flight') return flight ? { flight_id: flight } : null;
     const plain = text.trim().replace(/°/g, '');
     if (by === 'time') {
       const parts = plain.split(':').map(Number);
@@ -51,6 +75,7 @@
         place: 'Type latitude and longitude, or tap the map.',
         waypoint: 'Type the number of the last waypoint reached.',
         distance: 'Type a distance.',
+        flight: 'Choose the flight.',
       }[by];
       return;
     }
@@ -68,11 +93,19 @@
     <select class="input" aria-label="Stopped, told by" bind:value={by}>
       {#each Object.entries(BY) as [key, word] (key)}<option value={key}>{word}</option>{/each}
     </select>
-    <input
-      class="input"
-      aria-label="Stopped at"
-      placeholder={{ waypoint: '17', distance: unitOf('m', session.units), time: '17:01', place: 'lat, lon' }[by]}
-      bind:value={text} />
+    {#if by === 'flight'}
+      <select class="input" aria-label="Flight" bind:value={flight}>
+        <option value=""
+          >{flights === null ? 'Loading …' : flights.length ? 'Choose a flight' : 'No flight with a log yet'}</option>
+        {#each flights ?? [] as f (f.id)}<option value={f.id}>{f.words}</option>{/each}
+      </select>
+    {:else}
+      <input
+        class="input"
+        aria-label="Stopped at"
+        placeholder={{ waypoint: '17', distance: unitOf('m', session.units), time: '17:01', place: 'lat, lon' }[by]}
+        bind:value={text} />
+    {/if}
   </div>
   {#if by === 'place'}<button class="mt-1 underline" onclick={() => (draft.asking = true)}
       >{draft.asking ? 'Tap the map where work stopped …' : 'Tap on the map'}</button

@@ -1,5 +1,6 @@
 <!-- What stands around: fallback landing places, obstacles, other homes and what each would take. -->
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
   import { hours } from '$shared/format/units';
@@ -41,6 +42,24 @@
     busy = false;
     homes = data;
     asked = problem?.detail ?? '';
+  }
+  let splitting = $state(false);
+  async function split() {
+    splitting = true;
+    const { data, problem } = await call('POST', '/api/jobs/{job_id}/split', { params: { path: { job_id: job.id } } });
+    splitting = false;
+    asked = problem?.detail ?? '';
+    if (!data) return;
+    const whole = job.id;
+    const back = async () => {
+      await call('POST', '/api/jobs/{job_id}/restore', { params: { path: { job_id: whole } } });
+      for (const made of data) await call('DELETE', '/api/jobs/{job_id}', { params: { path: { job_id: made.id } } });
+      await goto(`/jobs/${whole}`);
+    };
+    notices.say(`${data.length} jobs made: ${data.map((j) => j.letter).join(', ')}. This one is archived.`, {
+      undo: () => void back(),
+    });
+    await goto('/jobs');
   }
   const better = (h: Schemas['HomeOut']) => {
     const now = homes?.homes[0];
@@ -150,6 +169,11 @@
       >Add another</button>
     <button class="button" disabled={busy || !job.home} onclick={compare}>{busy ? 'comparing …' : 'Compare and propose'}</button>
   </div>
+  {#if site.homes.length && job.areas.length > 1}<button
+      class="button self-start"
+      disabled={!writable || splitting || draft.state !== 'saved'}
+      onclick={split}>{splitting ? 'splitting …' : 'Split into a job for each home'}</button
+    >{/if}
   {#if asked}<p class="problem m-0" role="alert">{asked}</p>{/if}
   {#if homes}
     <ul class="m-0 list-none p-0" data-testid="homes">

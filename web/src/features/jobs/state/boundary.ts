@@ -50,13 +50,13 @@ export function withPoint(choice: Choice, k: number, use: PointUse): Choice {
 
 /** What of a job a choice changes. Home stays, or stands at a corner, where no point was chosen. */
 export function taken(found: Boundary, choice: Choice, job: Job): Partial<Job> {
-  const plain = { left_out: false, bearing_deg: null, corridor_m: null };
+  const plain = { left_out: false, bearing_deg: null, corridor_m: null, rate_l_ha: null };
   const areas: Job['areas'] = [];
   const keepOuts: Job['keep_outs'] = found.keep_outs.map(({ filled_by: _, ...k }) => k);
   found.areas.forEach((a, k) => {
     const use = choice.areas[k];
     if (use === 'area') {
-      areas.push({ ...plain, name: a.name, ring: a.ring, bearing_deg: a.bearing_deg });
+      areas.push({ ...plain, name: a.name, ring: a.ring, bearing_deg: a.bearing_deg, rate_l_ha: a.rate_l_ha });
       for (const { filled_by, ...hole } of a.holes) {
         const filled = filled_by !== null && choice.areas[filled_by] === 'area';
         // Our own files say how each may be crossed; holes of others are ruled by the choice.
@@ -69,10 +69,9 @@ export function taken(found: Boundary, choice: Choice, job: Job): Partial<Job> {
     }
   });
   found.lines.forEach((l, k) => {
-    if (choice.lines[k] === 'corridor')
-      areas.push({ ...plain, name: l.name, ring: l.places, corridor_m: choice.widths[k] ?? WIDTH_M });
-    else if (choice.lines[k] === 'area')
-      areas.push({ ...plain, name: l.name, ring: l.closed ? l.places.slice(0, -1) : l.places });
+    const own = { ...plain, name: l.name, bearing_deg: l.bearing_deg, rate_l_ha: l.rate_l_ha };
+    if (choice.lines[k] === 'corridor') areas.push({ ...own, ring: l.places, corridor_m: choice.widths[k] ?? WIDTH_M });
+    else if (choice.lines[k] === 'area') areas.push({ ...own, ring: l.closed ? l.places.slice(0, -1) : l.places });
   });
   const pick = (use: PointUse) => found.points.filter((_, k) => choice.points[k] === use);
   const home = pick('home')[0]?.at ?? found.home;
