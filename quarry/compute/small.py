@@ -38,7 +38,7 @@ class MappingIn(Input):
     exposure_s: float = 0.001
 
 
-@calculator("mapping", "Ground sample, footprint, line spacing, trigger distance and blur", MappingIn)
+@calculator("mapping", "GSD, footprint, line spacing, trigger distance and blur", MappingIn)
 def mapping(data: MappingIn) -> dict[str, Any]:
     """Return the figures of a mapping task with their working."""
     task = MappingTask(

@@ -6,8 +6,10 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from quarry.apps.fleet.models import Pack, PackModel
+from quarry.apps.fleet.services import add_thing
 from tests.api.test_routes import assert_problem
-from tests.factories import FIELD, PASSWORD, POND, person
+from tests.factories import FIELD, PACK_MODEL, PASSWORD, POND, person
 
 
 def test_nobody_is_somebody_without_a_name(db, client):
@@ -356,3 +358,30 @@ def test_every_default_lies_in_its_range_and_has_a_reason(web):
     told = web.get("/policy/defaults").json()
     assert len({d["key"] for d in told}) == len(told)
     assert all(d["low"] <= d["value"] <= d["high"] and d["reason"] and d["words"] for d in told)
+
+
+def test_a_new_day_takes_the_packs_that_its_jobs_need(web, lead, fleet, job):
+    """Packs of a kind that no aircraft of the day flies stay at home; without a job all come along."""
+    other = add_thing(actor=lead, model=PackModel, figures=PACK_MODEL | {"name": "Other kind"})
+    stranger = add_thing(actor=lead, model=Pack, figures={"name": "77", "model_id": other.pk})
+    said = {"name": "Tuesday", "date": "2031-05-06", "time_zone": "UTC", "opens": "08:00", "closes": "17:00"}
+    made = web.post("/days", said | {"jobs": [{"job_id": str(job.pk), "aircraft_id": None}]}).json()["day"]
+    ids = {p["pack_id"] for p in made["packs"]}
+    assert str(fleet["01"].pk) in ids
+    assert str(stranger.pk) not in ids
+    alone = web.post("/days", said).json()["day"]
+    assert str(stranger.pk) in {p["pack_id"] for p in alone["packs"]}
+
+
+def test_several_packs_alike_are_added_at_once_or_none(web, lead, fleet):
+    of = {"name": "P08", "model_id": str(fleet["P6"].pk)}
+    made = web.post("/fleet/packs/alike", {"of": of, "count": 3, "serials": ["AA1", "", "AA3"]})
+    assert made.status_code == 201
+    assert [(p["name"], p["serial"]) for p in made.json()] == [("P08", "AA1"), ("P09", ""), ("P10", "AA3")]
+    again = web.post("/fleet/packs/alike", {"of": of | {"name": "P06"}, "count": 4})
+    assert again.json()["field"] == "name"
+    assert "P08" in again.json()["detail"]
+    assert not Pack.objects.filter(name__in=["P06", "P07"]).exists()
+    many = web.post("/fleet/packs/alike", {"of": of | {"name": "Q1"}, "count": 2, "serials": ["a", "b", "c"]})
+    assert many.json()["field"] == "serials"
+    assert web.post("/fleet/packs/alike", {"of": of, "count": 101}).status_code == 422

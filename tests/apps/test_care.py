@@ -177,7 +177,7 @@ def test_a_new_policy_judges_old_readings_anew(lead, handler, pack):
     change = {"key": "load_test.full_frac", "value": 0.99, "why": "our chargers stop at 99"}
     set_rules(actor=lead, version=0, changes=[change])
     after_policy(lead.organisation)
-    assert line(pack)["level"] == "in service"
+    assert line(pack)["level"] == "not yet tested"
     with pytest.raises(Stale):
         set_rules(actor=lead, version=0, changes=[change | {"value": None}])
     for wrong, words in (({"why": " "}, "Say why"), ({"value": 4}, "give 80"), ({"key": "luck"}, "no such setting")):
@@ -220,7 +220,7 @@ def test_a_model_with_levels_of_its_own_is_tested_by_them_at_once(lead, handler,
     for levels, field in (({"test_good_v": 3.2}, "test_bad_v"), ({"test_good_v": 3.0, "test_bad_v": 3.2}, "test_bad_v")):
         assert web.put(f"{path}?version=1", body | levels).json()["field"] == field
     assert web.put(f"{path}?version=1", body).status_code == 200
-    assert line(pack)["level"] == "in service"  # the usual levels say nothing of lithium-ion
+    assert line(pack)["level"] == "not yet tested"  # the usual levels say nothing of lithium-ion
     assert web.put(f"{path}?version=2", body | {"test_good_v": 3.2, "test_bad_v": 2.9}).status_code == 200
     test = plain(queries.pack_page(pack.pk))["tests"][-1]
     assert (test["verdict"], plain(queries.pack_page(pack.pk))["test_levels"]["good"]) == ("good", 3.2)

@@ -149,7 +149,7 @@ def test_the_list_leaves_out_what_is_put_away(lead, fleet):
 def test_a_figure_is_described_as_it_is_kept(noun):
     """Every column has one description and the same default and choices: a form begins with what a row would hold."""
     described = {f.key: f for f in BY_NOUN[noun].figures}
-    hidden = {"id", "organisation_id", "version", "archived_at", "learnt", "grounded", "grounded_why"}
+    hidden = {"id", "organisation_id", "version", "archived_at", "learnt", "added_at", "grounded", "grounded_why"}
     columns = {c.attname: c for c in NOUNS[noun]._meta.concrete_fields}
     assert set(described) == set(columns) - hidden
     for key, figure in described.items():

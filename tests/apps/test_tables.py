@@ -115,7 +115,7 @@ def test_a_wrong_cell_is_named_and_nothing_is_read_in(lead, fleet, row, column, 
     before = PackRecord.objects.count()
     done = take(lead, HEAD + "01,flight,2026-01-02T08:00,,900,,\n" + row + "\n")
     assert done.state == "refused"
-    assert "Nothing was read in" in done.words
+    assert "Nothing was imported" in done.words
     assert [(p["row"], p["column"]) for p in done.problems] == [(3, column)], done.problems
     assert words in done.problems[0]["detail"]
     assert PackRecord.objects.count() == before

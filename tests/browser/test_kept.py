@@ -31,7 +31,7 @@ def test_a_change_that_failed_is_asked_about_kept_and_sent_again(site, crew):
     site.go(f"/jobs/{job.pk}")
     site.saved()
     page.get_by_role("button", name="Aircraft, wind").click()
-    wind = page.get_by_label("Wind up there")
+    wind = page.get_by_label("Wind at flying height")
     wind.fill("7.5")
     wind.press("Enter")
     expect(page.get_by_test_id("save-state")).not_to_have_text("saved")

@@ -106,7 +106,7 @@ def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_rea
     site.go(f"/limits?job={limited['job'].pk}&on={timezone.now().date().isoformat()}")
     page.get_by_test_id("hour-rows").wait_for()
     measure(page, 10.4)
-    page.get_by_text("Measured. It stands above the forecast now").wait_for()
+    page.get_by_text("Measured. It takes precedence over the forecast now").wait_for()
     expect(page.get_by_test_id("hour-word")).to_contain_text("No go")
     page.goto(address)
     expect(verdict).to_contain_text("No go")

@@ -88,7 +88,7 @@ def test_from_a_dropped_archive_to_a_changed_plan(site, crew, truth):
     page.get_by_label("Packs", exact=True).select_option(label="02")
     page.get_by_label("Aircraft", exact=True).select_option(label="A1")
     expect(page.get_by_test_id("claims")).to_contain_text("mean draw")
-    page.get_by_role("link", name="Claimed and real").click()
+    page.get_by_role("link", name="Rated and measured").click()
     row = page.get_by_test_id("lessons-power").get_by_role("row").filter(has_text="A1")
     expect(row).to_contain_text("the claim")
     row.get_by_role("button", name="Show the working").click()
@@ -157,7 +157,7 @@ def test_every_page_of_the_book_in_every_light(site, crew, taught, gloves):
     page = site.page
     site.sign_in("lena")
     for path, word in (
-        ("/logbook?from=2026-01-01", "Read logs in"),
+        ("/logbook?from=2026-01-01", "Import logs"),
         (f"/logbook/flights/{Flight.objects.first().pk}", "What it drew"),
         ("/logbook/compare", "What differs"),
         ("/logbook/claims", "Power of the aircraft"),

@@ -119,7 +119,7 @@ def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
 
     # More wind, entered by hand: no longer assumed, never fewer sorties.
     page.get_by_role("button", name="Aircraft, wind").click()
-    wind = page.get_by_label("Wind up there")
+    wind = page.get_by_label("Wind at flying height")
     wind.fill("7")
     wind.press("Enter")
     site.saved()
@@ -141,7 +141,7 @@ def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     assert page.get_by_label("Corner 3, longitude").input_value() == was
 
     # Into a day: packs, ports, and who does what first.
-    page.get_by_role("button", name="Put into the day").click()
+    page.get_by_role("button", name="Schedule").click()
     page.get_by_role("link", name="Make a day for it").click()
     page.wait_for_url("**/days/new**")
     site.axe()
@@ -216,7 +216,7 @@ def test_four_parcels_with_a_pond_in_wind_and_the_rest_of_a_sortie(site, crew, t
     result.get_by_text("Left out as you chose: Brackwell 4 (fallow), gate.").wait_for()
 
     page.get_by_role("button", name="Aircraft, wind").click()
-    wind = page.get_by_label("Wind up there")
+    wind = page.get_by_label("Wind at flying height")
     wind.fill("6")
     wind.press("Enter")
     site.saved()
@@ -232,7 +232,7 @@ def test_four_parcels_with_a_pond_in_wind_and_the_rest_of_a_sortie(site, crew, t
     clock = work[0].start_s + 0.6 * (work[-1].end_s - work[0].start_s)
     rest = page.get_by_test_id("remainder")
     rest.get_by_text("Export the rest of").click()
-    rest.get_by_label("Stopped, told by").select_option("time")
+    rest.get_by_label("Stopped, given by").select_option("time")
     rest.get_by_label("Stopped at").fill("nonsense")
     rest.get_by_role("button", name="KML").click()
     rest.get_by_text("Type minutes and seconds").wait_for()

@@ -1,4 +1,4 @@
-"""The shelf and what is done to packs, by mouse, by glove and by keyboard alone."""
+"""Packs and what is done to packs, by mouse, by glove and by keyboard alone."""
 
 import re
 
@@ -45,7 +45,7 @@ def test_a_failing_load_test_grounds_the_pack_takes_it_out_of_planning_and_onto_
     site.axe()
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_test_id("kept")).to_contain_text("out of every plan, on the care list")
-    page.get_by_role("link", name="The shelf").click()
+    page.get_by_role("link", name="All packs").click()
     expect(row(page, "02")).to_contain_text("grounded")
     expect(page.get_by_test_id("care").get_by_role("listitem").filter(has_text="take out of service")).to_contain_text("02")
     site.go(f"/days/{day.pk}")
@@ -98,19 +98,19 @@ def test_rest_volts_of_the_shelf_by_keyboard_alone(site, crew, handler):
     page.keyboard.press("1")
     page.get_by_test_id("shelf").wait_for()
     page.keyboard.press("v")
-    page.get_by_label("Rest volts of 01").focus()
+    page.get_by_label("Resting voltage of 01").focus()
     for text in ("385 385 384 385 385 386", "3.84 3.84 3.84 3.84 3.84", "", "22.9"):
         page.keyboard.type(text)
         page.keyboard.press("Enter")
     page.get_by_text("5 of 6 cells.").wait_for()
     expect(page.get_by_role("button", name="Keep 3 rows")).to_be_disabled()
-    page.get_by_label("Rest volts of 02").focus()
+    page.get_by_label("Resting voltage of 02").focus()
     page.keyboard.press("End")
     page.keyboard.type(" 3.84")
-    page.get_by_label("Rest volts of 04").focus()
+    page.get_by_label("Resting voltage of 04").focus()
     page.keyboard.press("Enter")
     page.keyboard.press("Enter")
-    page.get_by_text("Rest volts of 3 packs kept").wait_for()
+    page.get_by_text("Resting voltages of 3 packs recorded").wait_for()
     assert sorted(PackRecord.objects.filter(kind="rest volts").values_list("pack__name", flat=True)) == ["01", "02", "04"]
 
 
@@ -169,7 +169,7 @@ def test_a_table_goes_out_and_a_wrong_one_says_where(site, crew):
         page.locator("input[type=file]").set_input_files({"name": "old.csv", "mimeType": "text/csv", "buffer": data})
 
     read(b"name,model,cycles\n21,P6,3\n22,Q9,4\n")
-    expect(page.get_by_test_id("importing")).to_contain_text("Nothing was read in")
+    expect(page.get_by_test_id("importing")).to_contain_text("Nothing was imported")
     expect(page.get_by_test_id("importing").get_by_role("row").nth(1)).to_contain_text("3model")
     site.axe()
     read(b"name,model,cycles\n21,P6,3\n22,P6,4\n")
@@ -217,8 +217,8 @@ def test_three_hundred_packs_are_found_sorted_and_walked_by_keyboard(site, crew)
     page.keyboard.press("/")
     page.keyboard.type("39")
     expect(links).to_have_count(8)
-    page.get_by_label("Search the shelf").fill("")
-    page.get_by_label("Search the shelf").press("Tab")
+    page.get_by_label("Search packs").fill("")
+    page.get_by_label("Search packs").press("Tab")
     page.locator("h1").click()
     for _ in range(5):
         page.keyboard.press("s")
@@ -255,7 +255,7 @@ def test_a_viewer_sees_all_and_changes_nothing(site, crew):
     site.sign_in("otto")
     site.go("/packs")
     expect(page.get_by_test_id("care").get_by_role("button").first).to_be_disabled()
-    assert not page.get_by_role("link", name="Rest volts").is_visible()
+    assert not page.get_by_role("link", name="Resting voltage").is_visible()
     site.go(f"/packs/{crew['fleet']['01'].pk}/test")
     page.get_by_text("Your role cannot record").wait_for()
     site.go("/policy")

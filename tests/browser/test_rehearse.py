@@ -83,12 +83,12 @@ def test_a_whole_day_with_three_faults_to_the_last_landing(chromium, crew, day, 
     assert live["oddities"] == []
     rows = list(DayEvent.objects.filter(day_id=mine, kind="launched"))
     assert len({e.figures["flight"] for e in rows}) == len(rows) == len(live["flights"])
-    expect(page.get_by_test_id("told")).to_contain_text("a port trips and stays dead")
+    expect(page.get_by_test_id("told")).to_contain_text("a port trips and stays out of order")
     expect(page.get_by_test_id("debrief")).to_contain_text("same faults, every call answered at once")
     site.axe()
 
     site.go(f"/days/{day.pk}/rehearse")
-    page.get_by_role("button", name="put away").click()
+    page.get_by_role("button", name="Archive").click()
     expect(page.get_by_text("Nothing yet.")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("over", exact=True)).to_be_visible()

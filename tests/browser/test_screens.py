@@ -71,7 +71,7 @@ def test_every_screen_in_every_light(site, crew, day):
     site.axe_in_every_light()
     site.go(f"/days/{day.pk}")
     page.get_by_test_id("finish").wait_for()
-    page.get_by_role("button", name="What the day is made of").click()
+    page.get_by_role("button", name="Day settings").click()
     page.get_by_text("Swap of packs").wait_for()
     site.axe_in_every_light()
     pack = crew["fleet"]["01"].pk
@@ -203,7 +203,7 @@ def test_a_pack_is_added_and_refused_in_the_register(site, crew):
     form.get_by_label("Name").fill("12")
     form.get_by_role("button", name=re.compile("Add|Save")).click()
     page.get_by_role("row").filter(has_text="12").wait_for()
-    page.get_by_role("row").filter(has_text="12").get_by_role("button", name="Put away").click()
+    page.get_by_role("row").filter(has_text="12").get_by_role("button", name="Archive").click()
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("row").filter(has_text="12").wait_for()
 

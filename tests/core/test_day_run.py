@@ -418,7 +418,7 @@ class TestCalls:
         assert next(c for c in cold if c.kind == "warm").why.startswith("air of -4 °C")
         shut = self.calls([happened("gate", 0, word="closed", until_s=3000)], 0.0)
         first = next(c for c in shut if c.kind == "launch")
-        assert (first.at_s, first.why) == (3000.0, "the gate opens then")
+        assert (first.at_s, first.why) == (3000.0, "the weather window opens then")
 
     def test_when_all_is_flown_the_day_is_to_be_closed(self):
         assert [c.kind for c in self.calls(through(FRAME, PLAN, 1e9), PLAN.makespan_s)] == ["close"]

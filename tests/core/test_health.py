@@ -107,8 +107,8 @@ def test_every_threshold_of_the_policy_is_used_by_a_rule():
 
 def test_nothing_measured_is_said():
     found = judge_health(PackHistory(), TODAY)
-    assert (found.level, found.rules) == ("in service", ())
-    assert "test it before it serves" in found.words
+    assert (found.level, found.rules) == ("not yet tested", ())
+    assert "test it before it flies" in found.words
 
 
 def test_thresholds_come_from_the_policy():

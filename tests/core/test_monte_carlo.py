@@ -1,4 +1,4 @@
-"""How sure a day is: against closed forms where they exist, and what every answer promises."""
+"""Confidence a day is: against closed forms where they exist, and what every answer promises."""
 
 import math
 from dataclasses import replace

@@ -215,7 +215,7 @@ def test_a_stricter_policy_judges_old_readings_anew():
     assert not snapshot(soft, policy=policy_of({"load_test.full_frac": 0.99})).history.tests
     strict = policy_of({"health.cycles.watch": 20.0, "health.cycles.replace": 50.0})
     used = snapshot(Charged(put_back_ah=16.0), kind=replace(KIND, cycles_before=30.0))
-    assert judge_health(used.history, 1.0).level == "in service"
+    assert judge_health(used.history, 1.0).level == "not yet tested"
     assert judge_health(used.history, 1.0, strict.health).level == "watch"
 
 

@@ -198,7 +198,7 @@ def test_ways_home_keep_clear_of_forbidden_ground():
 @pytest.mark.parametrize(
     ("over", "words", "field"),
     [
-        ({"pack": PackFigures("08", 12.0)}, "take-off and landing with the time kept to spare take", "pack"),
+        ({"pack": PackFigures("08", 12.0)}, "take-off and landing with the time margin take", "pack"),
         ({"pack": PackFigures("08", 30.0)}, "too little is left for work there. Move home nearer", "home"),
         ({"wind": Wind(8.5, 200.0), "holds": "air"}, "cannot be flown against at 8.0 m/s through the air", "wind.speed_m_s"),
         ({"wind": Wind(8.5, 200.0), "most_air_m_s": 8.6}, "8.0 m/s over ground, at most 8.6 m/s through", "wind.speed_m_s"),

@@ -59,7 +59,7 @@ def list_days(
 
 @router.post("", response={201: DayAnswer}, operation_id="add_day", summary="Make a day", by_alias=True)
 def add_day(request: SignedIn, data: s.DayStart) -> object:
-    """Make a day and plan it; what is left out begins with the usual figures and the whole serviceable fleet."""
+    """Make a day and plan it; what is left out begins with the usual figures and the packs that its jobs need."""
     return 201, _answer(
         services.start_day(actor=request.user, figures=data.dict(by_alias=True, exclude_unset=True)), request.user
     )
@@ -86,7 +86,7 @@ def copy_day(request: SignedIn, day_id: UUID, data: s.DayCopy) -> object:
 
 @router.delete("/{day_id}", response=DayAnswer, operation_id="archive_day", summary="Put a day away", by_alias=True)
 def archive_day(request: SignedIn, day_id: UUID) -> object:
-    """Archive the day; it can be brought back."""
+    """Archive the day; it can be restored."""
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=True))
 
 

@@ -30,7 +30,7 @@ def whole(request: SignedIn, archived: bool = False) -> object:
     return {noun.replace("-", "_"): [_out(r) for r in rows] for noun, rows in queries.fleet(archived=archived).items()}
 
 
-@router.get("/forms", response=list[NounOut], operation_id="fleet_forms", summary="What the fleet is made of")
+@router.get("/forms", response=list[NounOut], operation_id="fleet_forms", summary="Figures of the fleet")
 def forms_of_nouns(request: SignedIn) -> object:
     """Return the fields of every noun: words, units, ranges, and what a new one begins with."""
     return forms()
@@ -43,6 +43,14 @@ def _routes(noun: str, given: Any, shown: Any) -> None:
     def add(request: SignedIn, data: Schema) -> object:
         """Add one."""
         return 201, _out(services.add_thing(actor=request.user, model=model, figures=data.dict()))
+
+    def alike(request: SignedIn, data: Schema) -> object:
+        """Add several that differ in name and serial alone: all of them, or none."""
+        asked = data.dict()
+        made = services.add_alike(
+            actor=request.user, model=model, figures=asked["of"], count=asked["count"], serials=asked["serials"]
+        )
+        return 201, [_out(row) for row in made]
 
     def change(request: SignedIn, thing_id: UUID, version: int, data: Schema) -> object:
         """Change one; ``version`` is the one that was seen."""
@@ -62,8 +70,13 @@ def _routes(noun: str, given: Any, shown: Any) -> None:
     for func in (add, change):
         func.__annotations__["data"] = given
     router.post(f"/{noun}", response={201: shown}, operation_id=f"add_{tag}", summary=f"Add to {noun}")(add)
+    if noun in s.ALIKE:
+        alike.__annotations__["data"] = s.ALIKE[noun]
+        router.post(
+            f"/{noun}/alike", response={201: list[shown]}, operation_id=f"add_{tag}_alike", summary=f"Add several to {noun}"
+        )(alike)
     router.put(f"/{noun}/{{thing_id}}", response=shown, operation_id=f"change_{tag}", summary=f"Change in {noun}")(change)
-    router.delete(f"/{noun}/{{thing_id}}", response=shown, operation_id=f"archive_{tag}", summary=f"Put away from {noun}")(
+    router.delete(f"/{noun}/{{thing_id}}", response=shown, operation_id=f"archive_{tag}", summary=f"Archive one of {noun}")(
         archive
     )
     router.post(f"/{noun}/{{thing_id}}/restore", response=shown, operation_id=f"restore_{tag}", summary=f"Bring back to {noun}")(

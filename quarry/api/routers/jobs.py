@@ -98,7 +98,7 @@ def split_job(request: SignedIn, job_id: UUID) -> object:
 
 @router.delete("/{job_id}", response=s.JobAnswer, operation_id="archive_job", summary="Put a job away")
 def archive_job(request: SignedIn, job_id: UUID) -> object:
-    """Archive the job; it can be brought back."""
+    """Archive the job; it can be restored."""
     return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=True))
 
 
@@ -164,7 +164,7 @@ def add_terrain(request: SignedIn, file: File[UploadedFile]) -> object:
 
 @terrain_router.delete("/{terrain_id}", response=TerrainLine, operation_id="archive_terrain", summary="Put a terrain away")
 def archive_terrain(request: SignedIn, terrain_id: UUID) -> object:
-    """Archive a terrain; it can be brought back."""
+    """Archive a terrain; it can be restored."""
     return queries.terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=True))
 
 

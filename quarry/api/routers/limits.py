@@ -1,4 +1,4 @@
-"""Limits, the gate of a day, preflight."""
+"""Limits, the weather window of a day, preflight."""
 
 from __future__ import annotations
 
@@ -62,7 +62,7 @@ def history(request: SignedIn, sheet_id: UUID) -> object:
     return queries.history_of(sheet_id)
 
 
-@router.get("/gate/{job_id}", response=GateOut, operation_id="gate", summary="The gate of a date for a job")
+@router.get("/gate/{job_id}", response=GateOut, operation_id="gate", summary="The weather window of a date for a job")
 def gate(request: SignedIn, job_id: UUID, on: date, zone: str = "UTC", again: bool = False) -> object:
     """Return each hour of a date with its verdict; ``again`` asks the weather service now."""
     return queries.gate(_asked(request, job_id, again=again), on, queries.zone_of(zone))

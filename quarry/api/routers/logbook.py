@@ -167,7 +167,7 @@ def compare(request: SignedIn, data: s.CompareIn) -> object:
     return queries.compare(queries.Group(**data.ours.dict()), queries.Group(**data.theirs.dict()), data.quantity, data.axis)
 
 
-@router.get("/claims", response=views.ClaimsOut, operation_id="claims", summary="Claimed against real")
+@router.get("/claims", response=views.ClaimsOut, operation_id="claims", summary="Rated against measured")
 def claims(request: SignedIn) -> object:
     """Return what flights teach, what planning goes by, and how days kept to their plans."""
     return queries.claims()

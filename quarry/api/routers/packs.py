@@ -1,4 +1,4 @@
-"""The shelf, packs with their records, charges at the bench, labels, and tables."""
+"""Packs with their records, charges at the bench, labels, and tables."""
 
 from __future__ import annotations
 
@@ -39,11 +39,11 @@ def _asked(data: s.BenchIn) -> ChargeAsked:
 
 @router.get("", response=ShelfOut, operation_id="shelf", summary="All packs with verdict and care")
 def shelf(request: SignedIn, archived: bool = False) -> object:
-    """Return the shelf; what is due knows the days that are planned."""
+    """Return the packs; what is due knows the days that are planned."""
     return queries.shelf(next_flights(), archived=archived)
 
 
-@router.post("/rest-volts", response={201: ShelfOut}, operation_id="add_rest_volts", summary="Rest volts of many packs")
+@router.post("/rest-volts", response={201: ShelfOut}, operation_id="add_rest_volts", summary="Resting voltages of many packs")
 def add_rest_volts(request: SignedIn, data: s.RestRows) -> object:
     """Add all, or none and say which rows are wrong."""
     services.add_rest_volts(actor=request.user, rows=[_rest(r) for r in data.rows], at=data.at)
@@ -62,7 +62,7 @@ def labels(request: SignedIn, ids: Query[list[UUID]], size: Literal["sheet", "ro
     return answer
 
 
-@router.get("/tables/{what}.csv", operation_id="export_table", summary="The register or its history as CSV")
+@router.get("/tables/{what}.csv", operation_id="export_table", summary="The inventory or its history as CSV")
 def export_table(request: SignedIn, what: Literal["models", "packs", "records"]) -> StreamingHttpResponse:
     """Return all of a table; reading it in again changes nothing."""
     answer = StreamingHttpResponse(list(importer.export_lines(what)), content_type="text/csv; charset=utf-8")

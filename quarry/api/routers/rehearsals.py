@@ -62,6 +62,6 @@ def fault(request: SignedIn, day_id: UUID, data: s.FaultNow) -> object:
 
 @router.delete("/{day_id}/rehearsal", response={204: None}, operation_id="put_rehearsal_away", summary="Put a rehearsal away")
 def put_away(request: SignedIn, day_id: UUID, back: bool = False) -> object:
-    """Put it away, or with ``back`` bring it back."""
+    """Archive it, or with ``back`` restore it."""
     services.put_rehearsal_away(actor=request.user, day_id=day_id, away=not back)
     return 204, None

@@ -75,7 +75,7 @@ class DayFigures(In):
 
 
 class DayStart(In):
-    """A new day: its name and hours. What is left out begins as the company stands, with its whole serviceable fleet."""
+    """A new day: its name and hours. What is left out begins as the company stands, with the serviceable packs that its jobs need."""
 
     name: str = Field(min_length=1, max_length=80)
     date: str

@@ -10,7 +10,7 @@ from ninja import Schema
 from pydantic import Field, create_model
 
 from quarry.api.schemas.base import In
-from quarry.apps.fleet.figures import BY_NOUN, MOST_LINES, Noun, NounFigures
+from quarry.apps.fleet.figures import BY_NOUN, ITEMS, MOST_LINES, Noun, NounFigures
 
 
 class Stored(Schema):
@@ -80,6 +80,17 @@ _STEMS: dict[Noun, str] = {
 }
 INPUTS: dict[Noun, Any] = {noun: _input(BY_NOUN[noun], f"{stem}In") for noun, stem in _STEMS.items()}
 OUTPUTS: dict[Noun, Any] = {noun: _output(INPUTS[noun], f"{stem}Out", **_MORE.get(noun, {})) for noun, stem in _STEMS.items()}
+ALIKE: dict[str, Any] = {
+    n.noun: create_model(
+        f"{_STEMS[n.noun]}sAlike",
+        __base__=In,
+        __doc__="Several alike: the first as given, names running on; serial numbers in the same order.",
+        of=(INPUTS[n.noun], ...),
+        count=(int, Field(ge=1, le=100)),
+        serials=(list[Annotated[str, Field(max_length=40)]], Field(default=[], max_length=100)),
+    )
+    for n in ITEMS
+}
 FleetOut: Any = create_model(
     "FleetOut",
     __base__=Schema,

@@ -1,4 +1,4 @@
-"""Limits, the gate, preflight."""
+"""Limits, weather windows, preflight."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The shelf, a pack, its records, charges at the bench, and tables."""
+"""Packs, a pack, its records, charges at the bench, and tables."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from pydantic import Field
 
 from quarry.api.schemas.base import In
 
-Level = Literal["in service", "watch", "replace soon", "grounded"]
+Level = Literal["in service", "not yet tested", "watch", "replace soon", "grounded"]
 Task = Literal["recycle", "take out of service", "load test", "bring to storage", "monthly check", "balance", "order successor"]
 RecordKind = Literal[
     "load test",
@@ -42,7 +42,7 @@ class RecordIn(In):
 
 
 class RestRow(In):
-    """Rest volts of one pack."""
+    """Resting voltage of one pack."""
 
     pack_id: UUID
     cell_v: list[float] | None = Field(default=None, max_length=28)
@@ -52,7 +52,7 @@ class RestRow(In):
 
 
 class RestRows(In):
-    """Rest volts of many packs."""
+    """Resting voltages of many packs."""
 
     rows: list[RestRow] = Field(min_length=1, max_length=1000)
     at: datetime | None = None

@@ -33,7 +33,7 @@ RIGHTS = {
         Right("limits:override", Role.PILOT, "override a no go"),
         Right("preflight:write", Role.PILOT, "work a preflight list"),
         Right("day:write", Role.PILOT, "plan days"),
-        Right("logs:read", Role.HANDLER, "read logs in, and say which flight they are of"),
+        Right("logs:read", Role.HANDLER, "import logs, and say which flight they are of"),
         Right("logs:delete", Role.PILOT, "delete a log with all that was read from it"),
         Right("calibrations:accept", Role.LEAD, "set what planning learns from flights"),
         Right("day:run", Role.HANDLER, "run a day and write down what happens"),

@@ -47,7 +47,7 @@ class Refused(Exception):
 
     def __init__(self, table: Table) -> None:
         counted = "1 cell is" if table.wrong == 1 else f"{table.wrong} cells are"
-        super().__init__(f"{counted} wrong. Nothing was read in.")
+        super().__init__(f"{counted} wrong. Nothing was imported.")
         self.table = table
 
 
@@ -96,7 +96,7 @@ def run_import(import_id: UUID) -> None:
     def bounded(done: int) -> None:
         report(done)
         if time.monotonic() - began > READ_S:
-            raise TableError(f"Reading was stopped after {READ_S:.0f} s, at line {done}. Split the file, and read in each part.")
+            raise TableError(f"Reading was stopped after {READ_S:.0f} s, at line {done}. Split the file, and import each part.")
 
     end: Entered
     try:
@@ -114,9 +114,9 @@ def run_import(import_id: UUID) -> None:
     except Refused as bad:
         end = {"state": "refused", "words": str(bad), "problems": _problems_json(bad.table.problems)}
     except Stopped:
-        end = {"state": "stopped", "words": "Stopped. Nothing was read in."}
+        end = {"state": "stopped", "words": "Stopped. Nothing was imported."}
     except Exception:
-        own_row.update(state="refused", words="Something went wrong here. Nothing was read in.", data=b"", tries=0)
+        own_row.update(state="refused", words="Something went wrong here. Nothing was imported.", data=b"", tries=0)
         raise
     own_row.update(**end, data=b"", tries=0)
 
@@ -156,7 +156,7 @@ def _write_packs(table_import: TableImport, table: Table, _report: Any) -> str:
             continue
         model = models.get(str(row["model"]).lower())
         if model is None:
-            table.complain(number, "model", f"There is no model of pack called {row['model']}. Read in the models first.")
+            table.complain(number, "model", f"There is no model of pack called {row['model']}. Import the models first.")
             continue
         old = there.get(str(row["name"]).lower())
         if old is not None:
@@ -247,7 +247,7 @@ def _record_of_row(
     at, name = row.get("at"), row.get("pack")
     pack = packs.get(str(name).lower()) if name else None
     if name and pack is None:
-        table.complain(number, "pack", f"There is no pack called {name}. Read in the packs first.")
+        table.complain(number, "pack", f"There is no pack called {name}. Import the packs first.")
     if at is not None and not FIRST <= at <= latest:
         table.complain(number, "at", f"{at:%Y-%m-%d %H:%M} {'lies in the future' if at > latest else 'is before the year 2000'}.")
     keys: dict[str, UUID | None] = {}
@@ -296,7 +296,7 @@ def _new_ones(table: Table, found: dict[UUID, PackRecord], lines: dict[UUID, int
         if made.corrects is not None:
             wrong = there.get(made.corrects) or found.get(made.corrects)
             if wrong is None or wrong.pack_id != made.pack_id:
-                table.complain(lines[key], "corrects", "The record to correct is neither here nor on the shelf.")
+                table.complain(lines[key], "corrects", "The record to correct is neither here nor among your packs.")
         new.append(made)
     return new
 

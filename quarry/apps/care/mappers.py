@@ -96,7 +96,7 @@ def kind_of(pack: Pack, charge_entered_frac: float | None = None) -> PackKind:
         m.drains_itself,
         float(pack.cycles),
         pack.charge_frac if charge_entered_frac is None else charge_entered_frac,
-        bought or 0.0,
+        bought if bought is not None else day_of(pack.added_at),
         bought,
         m.test_good_v,
         m.test_bad_v,

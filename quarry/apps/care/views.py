@@ -12,7 +12,7 @@ from quarry.apps.workings import WorkingOut
 from quarry.core.packs.at_the_charger import BenchStep
 from quarry.core.packs.forecast import Forecast, Trend, TrendAhead
 
-Level = Literal["in service", "watch", "replace soon", "grounded"]
+Level = Literal["in service", "not yet tested", "watch", "replace soon", "grounded"]
 Task = Literal["recycle", "take out of service", "load test", "bring to storage", "monthly check", "balance", "order successor"]
 ImportState = Literal["waiting", "checking", "writing", "done", "refused", "stopped"]
 RecordKind = Literal[
@@ -45,7 +45,7 @@ class CareTaskOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackLine:
-    """A pack on the shelf."""
+    """A pack as it stands."""
 
     id: UUID
     version: int
@@ -260,7 +260,7 @@ class LifeOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class InventoryEntry:
-    """What is in the register beside the shelf line."""
+    """What is in the inventory beside the line of a pack."""
 
     serial: str
     notes: str

@@ -20,6 +20,7 @@ from quarry.apps.fleet.models import (
     Thing,
 )
 from quarry.core.base.errors import CoreError, MissingInput, require_range
+from quarry.core.base.naming import running_names
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.laws import law_of
 from quarry.core.flight.energy import Airframe, PackFigures
@@ -62,6 +63,11 @@ _FIGURES = {model: BY_NOUN[noun] for noun, model in NOUNS.items()}
 def figures_of(model: type[Thing]) -> NounFigures:
     """Return what a kind of thing is made of."""
     return _FIGURES[model]
+
+
+def names_alike(first: str, count: int) -> list[str]:
+    """Return what several things alike are called, the first as given."""
+    return running_names(first, count)
 
 
 def camera_record(row: Camera) -> CameraRecord:

@@ -180,6 +180,7 @@ class Pack(Thing):
     price = models.FloatField(null=True, blank=True)
     bought_on = models.DateField(null=True, blank=True)
     warranty_until = models.DateField(null=True, blank=True)
+    added_at = models.DateTimeField(auto_now_add=True)
     grounded = models.BooleanField(default=False)
     grounded_why = models.CharField(max_length=160, blank=True)
     learnt = models.JSONField(default=dict, blank=True, editable=False)

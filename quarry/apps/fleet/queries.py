@@ -61,7 +61,7 @@ def learned_of(row: Calibration) -> Learned:
     return Learned(row.factor, row.number, row.figures.get("words", ""), row.figures.get("of", {}).get("of"))
 
 
-_HIDDEN = {"id", "organisation", "version", "archived_at", "learnt"}
+_HIDDEN = {"id", "organisation", "version", "archived_at", "learnt", "added_at"}
 
 
 def thing_dict(row: Thing) -> Plain:

@@ -115,7 +115,7 @@ def sheet_of(row: LimitSheet) -> Sheet:
 def sheet_name(row: LimitSheet) -> str:
     """Return what people call a sheet."""
     if row.level == "aircraft" and row.aircraft_model is not None:
-        return f"{row.aircraft_model.name}, house"
+        return f"{row.aircraft_model.name}, company"
     if row.level == "job" and row.job is not None:
         return row.job.name
     return {"work": row.work.capitalize(), "organisation": "House"}.get(row.level, row.level)

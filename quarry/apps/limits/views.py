@@ -126,7 +126,7 @@ class LimitVerdict:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GateHour:
-    """An hour of the gate."""
+    """An hour of a weather window."""
 
     at: str
     verdict: LimitVerdict
@@ -136,7 +136,7 @@ class GateHour:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GateSpan:
-    """A stretch under one verdict, in seconds from the gate's beginning."""
+    """A stretch under one verdict, in seconds from its beginning."""
 
     start_s: float
     end_s: float
@@ -163,7 +163,7 @@ class LimitLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GateOut:
-    """The gate of a date for a job; ``sun_offset_min`` is what local time lies behind UTC."""
+    """The weather window of a date for a job; ``sun_offset_min`` is what local time lies behind UTC."""
 
     job_id: UUID
     job: str

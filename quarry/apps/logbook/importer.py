@@ -116,7 +116,7 @@ def _read_one(row: Import, packed: Packed, apart: BoundedReader) -> ReportLine:
     except (mappers.LogError, DomainError, ReadingStopped) as bad:
         return ReportLine(packed.name, "refused", bad.message)
     except IntegrityError:
-        return ReportLine(packed.name, "there", "is being read in by somebody else")
+        return ReportLine(packed.name, "there", "is being imported by somebody else")
 
 
 def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> ReportLine:

@@ -480,7 +480,7 @@ class FlightMark:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlightClaimOut:
-    """What was claimed of a flight, and what it measured."""
+    """What was rated of a flight, and what it measured."""
 
     claimed: float
     measured: float

@@ -87,7 +87,7 @@ def scaled(law: CellLaw, resistance_25_ohm: float, capacity_ah: float) -> CellLa
 
 
 def _table(curve: OcvCurve, scale: float) -> list[float]:
-    """Return rest volts at every half per cent, with one more to reach over the end.
+    """Return resting voltages at every half per cent, with one more to reach over the end.
 
     The laws of the cells were fitted on curves of twenty straight parts. With finer ones a cell that just fails at five times
     its capacity in the cold comes through: the side on which no pack may err.

@@ -278,7 +278,7 @@ def _wind(state: DayState, gust: tuple[float, float] | None) -> list[Alert]:
     if gust is None or gust[0] <= gust[1]:
         return []
     up = [f.id for f in state.flights.values() if f.word == "airborne"]
-    words = f"Turn back {', '.join(up)} now" if up else "The gate is closed"
+    words = f"Turn back {', '.join(up)} now" if up else "The weather window is closed"
     return [
         Alert(
             "gust",

@@ -190,7 +190,7 @@ def _ahead(
     for f in plan.flights:
         gate = task.next_window(before.get(f.aircraft, task.now_s), next(x for x in task.flights if x.id == f.flight))
         held = gate > before.get(f.aircraft, task.now_s) + 60 and abs(gate - f.takeoff_s) < 60
-        why = "the gate opens then" if held else "its packs are full and rested"
+        why = "the weather window opens then" if held else "its packs are full and rested"
         why = _goes_on(frame, state, f.flight) or why
         if air_c is not None and air_c < _WARM_BELOW_C:
             # A pack on its port is warmed when it comes off.

@@ -36,8 +36,8 @@ FaultKind = Literal[
 FAULTS: dict[str, str] = {
     "weak_cell": "a cell sags under the climb: the sortie comes back early, its pack fails",
     "cold_pack": "a cold pack refuses to start: it has to be warmed",
-    "port_trips": "a port trips and stays dead",
-    "gust_front": "a gust front closes the gate for a while; what is in the air turns back",
+    "port_trips": "a port trips and stays out of order",
+    "gust_front": "a gust front closes the weather window for a while; what is in the air turns back",
     "generator_dry": "the generator runs dry: no power until it is refilled",
     "early_return": "an aircraft comes home with part of its work undone",
     "crew_late": "the crew is held up: nothing is launched for a while",

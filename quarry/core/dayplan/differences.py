@@ -46,7 +46,7 @@ def plan_inputs(
         minutes = sum(f.flight_s for f in task.flights if day.flights[f.id].job == job.id) / 60
         found[f"job:{job.id}"] = PlanInput(f"job {job.letter}", f"{len(job.sorties)} sorties, {minutes:.0f} min in the air")
         if job.id in hours:
-            found[f"hours:{job.id}"] = PlanInput(f"gate of {job.letter}", _hours(hours[job.id]))
+            found[f"hours:{job.id}"] = PlanInput(f"weather window of {job.letter}", _hours(hours[job.id]))
     for job_id, name, why in problems:
         found[f"job:{job_id}"] = PlanInput(f"job {name}", f"not planned: {why}")
     spans = ", ".join(f"{a / 3600:.2f} to {b / 3600:.2f} h" for a, b in task.windows or ())

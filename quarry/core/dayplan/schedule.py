@@ -145,7 +145,7 @@ def _unoptimised(plan: Rotation) -> Working:
         source=PRACTICE,
         kind="run",
     )
-    return Working("First come, first charged", plan.makespan_s, "clock", (step,))
+    return Working("Without optimising", plan.makespan_s, "clock", (step,))
 
 
 def _charges(day: DayTask, plan: Rotation) -> dict[str, Working]:

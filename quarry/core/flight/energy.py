@@ -92,7 +92,7 @@ class ReservePolicy:
     """How much stays in the pack at landing, and of what.
 
     ``rated``: the share counts from the label (default). ``measured``: from what the pack holds
-    today. ``floor_frac`` is the hard floor that is shown but never planned into.
+    today. ``floor_frac`` is the minimum that is shown but never planned into.
     """
 
     landing_frac: float = LANDING.value
@@ -101,7 +101,7 @@ class ReservePolicy:
 
     def __post_init__(self) -> None:
         require_range(self.landing_frac, 0.05, 0.9, "reserve.landing_frac", "Landing reserve", "")
-        require_range(self.floor_frac, 0.0, self.landing_frac, "reserve.floor_frac", "Hard floor", "")
+        require_range(self.floor_frac, 0.0, self.landing_frac, "reserve.floor_frac", "Minimum", "")
 
 
 def power_step(aircraft: Airframe, where: str) -> Step:

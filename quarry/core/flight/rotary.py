@@ -290,7 +290,7 @@ def fit_power(figures: AirframeFigures) -> PowerModel:
     return PowerModel(with_hover(hover, fitted), figures.mass_kg, note=note)
 
 
-@formula("claimed power = energy of the pack × share used ÷ minutes", source=ALGEBRA, result="claim_w")
+@formula("rated power = energy of the pack × share used ÷ minutes", source=ALGEBRA, result="claim_w")
 def power_of_claim_w(energy_wh: float, used_frac: float, time_s: float) -> float:
     """Return the mean power behind a claimed or timed flight. [W]"""
     return energy_wh * used_frac * 3600.0 / time_s

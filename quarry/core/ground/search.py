@@ -96,7 +96,7 @@ def after_a_miss(containment_frac: float, detection_frac: float) -> tuple[float,
 
 @dataclass(frozen=True, slots=True)
 class SearchTask:
-    """How thoroughly to look: sweep width, wanted coverage, law, speed over ground and height."""
+    """Search settings: sweep width, wanted coverage, law, speed over ground and height."""
 
     sweep_width_m: float
     coverage: float

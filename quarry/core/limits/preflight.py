@@ -60,7 +60,7 @@ _BEFORE: tuple[Check, ...] = (
     Check("controller_frac", "day", "Controller charge", "number", "controller_frac", "Cold drains it: keep it on charge."),
     Check("tablet_frac", "day", "Tablet charge", "number", "tablet_frac"),
     Check("fire_box", "day", "Fire-resistant box and extinguisher at the charging place"),
-    Check("airspace", "day", "Airspace and permissions looked at", caution="Local law stands above this list."),
+    Check("airspace", "day", "Airspace and permissions looked at", caution="Local law takes precedence over this list."),
     Check("crew", "day", "Roles told; relief from cold or heat agreed"),
     Check("props", "day", "Props, arms and frame without cracks, tight"),
     Check("fallback", "site", "Fallback landing place chosen and told to all"),

@@ -61,15 +61,23 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("visibility_m", "Visibility", "m", "hour", "least", 0, 1e5, care=500.0, decimals=0),
         Quantity("ceiling_m", "Cloud base above the ground", "m", "hour", "least", 0, 20_000, care=30.0, decimals=0),
         Quantity(
-            "thunder_count", "Thunder near", "", "hour", "most", 0, 1, decimals=0, how="1 where thunder is forecast or heard"
+            "thunder_count",
+            "Thunderstorm",
+            "",
+            "hour",
+            "most",
+            0,
+            1,
+            decimals=0,
+            how="1 where a thunderstorm is forecast or thunder is heard",
         ),
         Quantity(
-            "sun_deg", "Sun above the horizon", "°", "hour", "least", -90, 90, care=3.0, how="−6° is the end of civil twilight"
+            "sun_deg", "Daylight: height of the sun", "°", "hour", "least", -90, 90, care=3.0, how="civil twilight ends at −6°"
         ),
         Quantity(
             "delta_t_k",
             "Delta-T",
-            "K",
+            "°C",
             "hour",
             "both",
             0,

@@ -283,7 +283,7 @@ def _working(
     for r in known:
         counts = r is used
         age = "" if r.age_s is None else f", {r.age_s / 60:.0f} min old"
-        note = "counts" if counts else "set aside: a fresh measurement stands above it, or it is too old"
+        note = "counts" if counts else "set aside: a fresh measurement takes precedence, or it is too old"
         source = FORECAST if r.origin == "forecast" else ENTERED
         steps.append(
             Step(

@@ -31,7 +31,7 @@ class Calibration:
 
     ``factor`` is what the planner uses; ``measured_ratio`` the middle of the own flights, of which ``count`` were believed and
     ``left_out`` were not; nine in ten times the truth lies between ``low`` and ``high``. ``noise``: the difference from one
-    could be chance.
+    difference not significant.
     """
 
     subject: Subject
@@ -47,7 +47,7 @@ class Calibration:
 
 
 def calibrate(subject: Subject, ratios: Sequence[float], *, worth_count: float | None = None) -> Calibration:
-    """Return what measured ÷ claimed of so many flights make of a factor.
+    """Return what measured ÷ rated of so many flights make of a factor.
 
     Parameters
     ----------
@@ -63,7 +63,7 @@ def calibrate(subject: Subject, ratios: Sequence[float], *, worth_count: float |
     """
     good = np.array([r for r in ratios if math.isfinite(r) and _BELIEF[0] <= r <= _BELIEF[1]])
     if not good.size:
-        raise MissingInput("No flight of this kind can be compared yet: read in a log of one.", "ratios")
+        raise MissingInput("No flight of this kind can be compared yet: import a log of one.", "ratios")
     worth = WORTH[subject] if worth_count is None else worth_count
     measured = float(np.median(good))
     weight = good.size / (good.size + worth)
@@ -72,7 +72,7 @@ def calibrate(subject: Subject, ratios: Sequence[float], *, worth_count: float |
     # The middle of n values of a normal law scatters by 1.2533 σ/√n (algebra of order statistics, for large n).
     off = _SURE * 1.2533 * spread / math.sqrt(good.size)
     steps = (
-        Step("measured_ratio", measured, "", f"middle of {good.size} flights, measured ÷ claimed", source=MEASURED, kind="input"),
+        Step("measured_ratio", measured, "", f"middle of {good.size} flights, measured ÷ rated", source=MEASURED, kind="input"),
         Step("weight_frac", weight, "", f"flights ÷ (flights + {worth:g} that the claim is worth)", source=BUHLMANN),
         Step("factor", factor, "", "1 + weight × (measured − 1)", source=BUHLMANN),
         Step("off", off, "", "nine in ten: 1.645 × 1.2533 × scatter ÷ √flights", source=ALGEBRA),
@@ -102,7 +102,7 @@ def _spread(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """How far a figure of one group of flights lies from that of another; ``noise``: it could be chance."""
+    """How far a figure of one group of flights lies from that of another; ``noise``: it difference not significant."""
 
     of: float
     against: float

@@ -42,7 +42,7 @@ class Claim:
 
     @property
     def ratio(self) -> float:
-        """Return measured ÷ claimed."""
+        """Return measured ÷ rated."""
         return self.measured / self.claimed
 
 
@@ -70,9 +70,9 @@ def power_claim(
         Step("craft_w", craft.power_w, "W", f"{craft.name} at {craft.cruise_m_s:g} m/s", source=ENTERED, kind="input"),
         Step("claimed_w", claimed, "W", words, source=ZENG),
         Step("measured_w", seen.mean_w, "W", "volts × current, mean from take-off to landing", source=MEASURED, kind="input"),
-        Step("ratio", seen.mean_w / claimed, "", "measured ÷ claimed", source=ALGEBRA),
+        Step("ratio", seen.mean_w / claimed, "", "measured ÷ rated", source=ALGEBRA),
     )
-    return Claim("power", claimed, seen.mean_w, "W", Working("Power against claim", seen.mean_w / claimed, "", steps))
+    return Claim("power", claimed, seen.mean_w, "W", Working("Power against rating", seen.mean_w / claimed, "", steps))
 
 
 def _travels(flight: Log) -> bool:
@@ -134,7 +134,7 @@ def capacity_claim(seen: Discharge, rated_ah: float, health_frac: float) -> Clai
         Step("used_frac", used, "", "percent at take-off less percent at landing", source=MEASURED, kind="input"),
         Step("holds_ah", holds, "Ah", "drawn ÷ share used", source=ALGEBRA),
     )
-    return Claim("capacity", claimed, holds, "Ah", Working("Capacity against claim", holds / claimed, "", steps))
+    return Claim("capacity", claimed, holds, "Ah", Working("Capacity against rating", holds / claimed, "", steps))
 
 
 def resistance_claim(seen: Discharge, cells: int, usual_25_ohm: float) -> Claim | None:

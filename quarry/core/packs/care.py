@@ -135,7 +135,7 @@ def care_tasks(state: PackState, health: Health, today_day: int, policy: CarePol
             "Never load-tested: new packs fail too.",
         )
     elif idle >= p.test_after_days:
-        add("load test", used + p.test_after_days, f"{idle} days on the shelf: test it before it serves.")
+        add("load test", used + p.test_after_days, f"{idle} days in storage: test it before it flies.")
     if state.rest_spread_v is not None and state.rest_spread_v >= p.balance_from_v:
         add("balance", today_day, f"Its cells rest {1000 * state.rest_spread_v:.0f} mV apart: charge it with the balance lead.")
     if health.level == "replace soon" and not state.successor_ordered:

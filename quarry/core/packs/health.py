@@ -1,4 +1,4 @@
-"""The verdict on a pack: in service, watch, replace soon, grounded, with every rule that speaks as a row.
+"""The verdict on a pack: in service, not yet tested, watch, replace soon, grounded, with every rule that speaks as a row.
 
 The worst rule decides. Age alone never retires a pack. Swelling or damage grounds it for good. Days are numbers
 on any common count, fractions of a day allowed; cycles are equivalent full cycles.
@@ -16,8 +16,8 @@ from quarry.core.base.errors import OutOfRange, require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, PRACTICE, Source
 from quarry.core.base.working import Quantity, Step, Working, explain, formula, given
 
-Level = Literal["in service", "watch", "replace soon", "grounded"]
-LEVELS: tuple[Level, ...] = ("in service", "watch", "replace soon", "grounded")
+Level = Literal["in service", "not yet tested", "watch", "replace soon", "grounded"]
+LEVELS: tuple[Level, ...] = ("in service", "not yet tested", "watch", "replace soon", "grounded")
 JudgedVerdict = Literal["good", "replace soon", "bad", "inconclusive"]
 
 
@@ -95,10 +95,10 @@ class HealthPolicy:
     load_spread_v: Threshold = Threshold(0.15, 0.30, "the weakest cell ends the flight, not the mean", ASSUMED)
     cycles: Threshold = Threshold(200.0, 300.0, "packs that are never flown deep reach more cycles, packs flown empty fewer")
     deep_count: Threshold = Threshold(
-        3.0, 10.0, "each landing below the hard floor wears a pack more than the cycle it counts as", ASSUMED
+        3.0, 10.0, "each landing below the minimum wears a pack more than the cycle it counts as", ASSUMED
     )
     age_days: Threshold = Threshold(3 * 365.0, None, "age alone does not rank packs: look closer, do not retire")
-    shelf_days: Threshold = Threshold(21.0, None, "packs fail on the shelf, new ones too: test before they serve")
+    shelf_days: Threshold = Threshold(21.0, None, "packs fail in storage, new ones too: test before they serve")
     lapses_count: Threshold = Threshold(1.0, None, "a pack left full, frozen or hot ages fastest")
 
 
@@ -201,8 +201,10 @@ def judge_health(history: PackHistory, today_day: float, policy: HealthPolicy = 
     rows.sort(key=lambda r: -LEVELS.index(r.level))
     level = rows[0].level if rows else "in service"
     spoiled = history.swollen or history.damaged
-    if level == "in service":
-        words = "Nothing speaks against it." if rows else "Nothing has been measured yet: test it before it serves."
+    if level == "in service" and not (history.tests or history.capacity or history.resistance):
+        level, words = "not yet tested", "Not yet tested: test it before it flies."
+    elif level == "in service":
+        words = "No issues."
     else:
         words = rows[0].words
     steps = tuple(Step(r.name, r.measured, r.unit, f"{r.words} Limit: {r.limit}", source=r.source, kind="limit") for r in rows)

@@ -50,7 +50,7 @@ def label_figures(
         words = f"draw that {HARD:.0f} in 100 of its last {len(draws)} flights stay below"
     else:
         gentle = hard = max(draws)
-        words = f"hardest of {len(draws)} flights: too few to tell hard from gentle"
+        words = f"hardest of {len(draws)} flights: too few to tell high load from low load"
     note_step(Step("draw_a", hard, "A", words, source=PRACTICE, kind="run"))
     capacity = rated_ah * health_frac
     kept = reserve_ah(landing_frac, rated_ah if of_rated else capacity)

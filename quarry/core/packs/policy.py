@@ -44,7 +44,7 @@ def _thresholds() -> list[Setting]:
         ("rest_spread_v", "Spread of cells at rest", "mV", 1000.0, 0.005, 0.5),
         ("load_spread_v", "Spread of cells under full load", "mV", 1000.0, 0.02, 1.0),
         ("cycles", "Equivalent full cycles", "", 1.0, 10.0, 5000.0),
-        ("deep_count", "Landings below the hard floor", "", 1.0, 1.0, 500.0),
+        ("deep_count", "Landings below the minimum", "", 1.0, 1.0, 500.0),
         ("age_days", "Age", "days", 1.0, 90.0, 7300.0),
         ("shelf_days", "Days without flight or test", "days", 1.0, 1.0, 365.0),
         ("lapses_count", "Storage and temperature lapses", "", 1.0, 1.0, 500.0),
@@ -85,7 +85,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting(
         "floor_frac",
         "Reserve",
-        "Hard floor",
+        "Minimum",
         _D.floor_frac,
         "no plan goes below it, and each landing below it is counted",
         "%",
@@ -173,7 +173,7 @@ SETTINGS: tuple[Setting, ...] = (
         "Care",
         "Load test before it serves after",
         _C.test_after_days,
-        "packs fail on the shelf, new ones too",
+        "packs fail in storage, new ones too",
         "days",
         1.0,
         1,
@@ -267,7 +267,7 @@ def policy_of(own: Mapping[str, Value]) -> PackPolicy:
 
 def _check_order(p: PackPolicy) -> None:
     if p.floor_frac > p.landing_frac:
-        raise OutOfRange("The hard floor lies above the planned landing. Lower it, or land higher.", "floor_frac")
+        raise OutOfRange("The minimum lies above the planned landing. Lower it, or land higher.", "floor_frac")
     for setting in SETTINGS:
         if setting.key.startswith("health.") and setting.key.endswith(".replace"):
             name = setting.key.split(".")[1]

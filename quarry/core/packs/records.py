@@ -66,7 +66,7 @@ class LoadTested(Record):
     cell_v: tuple[float, ...] = _number("Cell", "V", 1.0, 4.6, many=True)
     total_v: float | None = _number("Total", "V", 1.0, 130.0)
     start_frac: float | None = _number("Charge at the start", "", 0.0, 1.0)
-    rest_cell_v: float | None = _number("Rest volts of a cell", "V", 1.0, 4.6)
+    rest_cell_v: float | None = _number("Resting voltage of a cell", "V", 1.0, 4.6)
     pack_c: float | None = _number("Pack temperature", "°C", -40.0, 90.0)
 
 

@@ -59,6 +59,8 @@ def judge_set(members: Sequence[SetMember], policy: SetPolicy | None = None) -> 
     level = max(drift, weakest.level, key=LEVELS.index)
     if drift != "in service" and LEVELS.index(drift) >= LEVELS.index(weakest.level):
         words = f"drifting apart: {worst[3]}"
+    elif weakest.level == "not yet tested":
+        words = f"{weakest.name} is not yet tested"
     elif weakest.level != "in service":
         words = f"{weakest.name} decides: {weakest.level}"
     else:

@@ -25,7 +25,7 @@ def bound_working(task: RotationTask) -> Working:
     steps = [Step(why, b, "clock", words[why], source=ALGEBRA, kind="run") for b, why in found if math.isfinite(b)]
     best, why = lower_bound(task)
     return Working(
-        "No plan could end before",
+        "Earliest possible",
         best,
         "clock",
         (*steps, Step("bound", best, "clock", f"the latest of these: {why}", kind="limit")),

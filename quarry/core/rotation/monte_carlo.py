@@ -1,4 +1,4 @@
-"""How sure a day is: the plan flown ten thousand times with times that scatter as they do.
+"""Confidence a day is: the plan flown ten thousand times with times that scatter as they do.
 
 The order of everything stays as planned; each thing begins when all that it waits for is done, and no sooner than the
 hours allow. One windy day makes all flights long together: that part of the scatter is drawn once for a day, the rest for
@@ -44,7 +44,7 @@ class Scatter:
 
 _S = Scatter()
 SETTINGS: tuple[Setting, ...] = tuple(
-    Setting(f"scatter.{name}", "How sure", words, getattr(_S, name), why, "%", 100.0, 0.0, 1.0, source=ASSUMED)
+    Setting(f"scatter.{name}", "Confidence", words, getattr(_S, name), why, "%", 100.0, 0.0, 1.0, source=ASSUMED)
     for name, words, why in (
         ("day_frac", "Flights: all of one day together", "a windy day makes all flights long; your own logs will replace this"),
         ("flight_frac", "Flights: each by itself", "turns, pauses and gusts; your own logs will replace this"),

@@ -326,7 +326,7 @@ def _solve(
     coverage: Coverage, task: SortieTask, forbidden: BaseGeometry | None, *, rough: bool = False
 ) -> tuple[_Context, tuple[int, ...], NDArray[np.int64]]:
     require_range(task.overlap_m, 0.0, 500.0, "sorties.overlap_m", "Overlap on resuming", "m")
-    require_range(task.keep_spare_s, 0.0, 900.0, "sorties.keep_spare_s", "Time kept to spare", "s")
+    require_range(task.keep_spare_s, 0.0, 900.0, "sorties.keep_spare_s", "Time margin", "s")
     sets = task.sets or (label_give(task.aircraft, task.pack, task.policy)[0],)
     task = replace(task, sets=sets)
     detours = detours_around(forbidden if forbidden is not None else Polygon())
@@ -388,7 +388,7 @@ def _cut(c: _Context) -> tuple[tuple[int, ...], NDArray[np.int64]]:
     weakest = min(task.sets, key=lambda s: s.usable_wh)
     if min(usable) <= ways.ends_wh:
         raise Infeasible(
-            f"Pack {weakest.name} gives {weakest.usable_wh:.0f} Wh; take-off and landing with the time kept to spare take "
+            f"Pack {weakest.name} gives {weakest.usable_wh:.0f} Wh; take-off and landing with the time margin take "
             f"{ways.ends_wh + keep_wh:.0f} Wh. Choose a stronger pack.",
             "pack",
         )

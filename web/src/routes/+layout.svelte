@@ -23,7 +23,7 @@
       { id: 'go-jobs', label: 'Go to Jobs', keys: '2', run: () => goto('/jobs') },
       { id: 'go-days', label: 'Go to Day', keys: '3', run: () => goto('/days') },
       { id: 'go-limits', label: 'Go to Limits', keys: '4', run: () => goto('/limits') },
-      { id: 'go-bench', label: 'Go to Bench', keys: '5', run: () => goto('/bench') },
+      { id: 'go-bench', label: 'Go to Calculators', keys: '5', run: () => goto('/bench') },
       { id: 'go-preflight', label: 'Go to Preflight', keys: '6', run: () => goto('/preflight') },
       { id: 'go-logbook', label: 'Go to Logbook', keys: '7', run: () => goto('/logbook') },
       { id: 'go-fleet', label: 'Go to Fleet and models', run: () => goto('/fleet') },

@@ -37,7 +37,7 @@ def _label(label: LabelFigures, address: str, today: str) -> str:
     alarms = label.alarms
     levels = f"level 1 {alarms.first_v:.1f} V · level 2 {alarms.second_v:.1f} V" if alarms else "not set"
     unproven = "" if not alarms or alarms.proven else ", not proven"
-    minutes = f"<b>hard {_minutes(label.hard_s)} · gentle {_minutes(label.gentle_s)}</b>"
+    minutes = f"<b>high load {_minutes(label.hard_s)} · low load {_minutes(label.gentle_s)}</b>"
     first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if label.grounded else minutes
     return f"""<div class="label">{code}<div class="who"><b>{escape(label.name)}</b>{escape(label.model)}{mates}<br>
 {label.cells} cells · {label.capacity_ah:g} Ah · {label.rated_wh:.0f} Wh</div>

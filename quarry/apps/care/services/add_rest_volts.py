@@ -34,7 +34,7 @@ class RestVolts:
 
 
 def add_rest_volts(*, actor: User, rows: Sequence[RestVolts], at: datetime | None = None) -> list[PackRecord]:
-    """Add rest volts of many packs at once: all, or none and every row that is wrong by its number."""
+    """Add resting voltages of many packs at once: all, or none and every row that is wrong by its number."""
     require(actor, "packs:record")
     wrong: list[tuple[int, DomainError]] = []
     made = []

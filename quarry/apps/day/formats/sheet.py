@@ -21,7 +21,7 @@ table { border-collapse: collapse; width: 100% } td { padding: .25mm 1mm; vertic
 """
 _SAFETY = (
     "Never charge below freezing or unwatched. The pilot in command may always be stricter; "
-    "the maker's manual, aviation law, electrical and fire codes stand above this sheet."
+    "the maker's manual, aviation law, electrical and fire codes take precedence over this sheet."
 )
 
 

@@ -13,7 +13,7 @@ from quarry.apps.day.services._rehearsals import rehearsal_of
 
 @transaction.atomic
 def put_rehearsal_away(*, actor: User, day_id: UUID, away: bool = True) -> None:
-    """Put a rehearsal away, or bring it back; its clock stands meanwhile."""
+    """Archive a rehearsal, or restore it; its clock stands meanwhile."""
     require(actor, "day:run")
     run = rehearsal_of(day_id)
     run.clock_s, run.clock_at, run.speed = clock_of(run), timezone.now(), 0.0

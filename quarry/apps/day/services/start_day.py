@@ -8,17 +8,23 @@ from quarry.apps.day import mappers
 from quarry.apps.day.models import Day
 from quarry.apps.day.services.add_day import add_day
 from quarry.apps.fleet.models import Charger, Pack, Supply
+from quarry.apps.jobs.models import Job
 
 
 @transaction.atomic
 def start_day(*, actor: User, figures: Entered) -> Day:
-    """Make a day of what was said; what was not begins with the usual figures and the whole serviceable fleet.
+    """Make a day of what was said; what was not begins with the usual figures, the chargers, and the packs that its jobs need.
 
-    What stays at home is left out afterwards. A supply that was said to be none is none.
+    Without a job, all serviceable packs come along. What stays at home is left out afterwards. A supply that was said to be
+    none is none.
     """
     said = {k: v for k, v in figures.items() if v is not None or k == "supply_id"}
     begun = {d.key.removeprefix("day."): d.value for d in mappers.DAY_DEFAULTS}
-    able = Pack.objects.filter(archived_at=None, grounded=False).values_list("pk", "charge_frac")
+    able = Pack.objects.filter(archived_at=None, grounded=False)
+    needed = Job.objects.filter(pk__in=[j["job_id"] for j in said.get("jobs") or []], aircraft_model__isnull=False)
+    kinds = set(needed.values_list("aircraft_model__pack_model", flat=True))
+    if kinds:
+        able = able.filter(model__in=kinds)
     usual: Entered = {
         "pauses": [],
         "methods": {},
@@ -26,6 +32,6 @@ def start_day(*, actor: User, figures: Entered) -> Day:
         "supply_id": Supply.objects.filter(archived_at=None).order_by("name").values_list("pk", flat=True).first(),
         "charger_ids": list(Charger.objects.filter(archived_at=None).values_list("pk", flat=True)),
         "crew_ids": [actor.pk],
-        "packs": [{"pack_id": pk, "start_frac": frac} for pk, frac in able],
+        "packs": [{"pack_id": pk, "start_frac": frac} for pk, frac in able.values_list("pk", "charge_frac")],
     }
     return add_day(actor=actor, figures={**begun, **usual, **said})

@@ -22,8 +22,9 @@ def split_job(*, actor: User, job_id: UUID) -> list[Job]:
     """Make one job for each home of a job, with the areas nearest to it; the job itself is archived."""
     require(actor, "jobs:write")
     source = job_of(job_id)
+    f = fields_of(source)
     try:
-        parts = mappers.areas_by_home(fields_of(source))
+        parts = mappers.areas_by_home(f)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     whole = job_dict(source)
@@ -35,7 +36,7 @@ def split_job(*, actor: User, job_id: UUID) -> list[Job]:
             "home": list(part.home.at),
             "areas": [asdict(a) for a in part.areas],
             "keep_outs": [asdict(k) for k in part.keep_outs],
-            "site": {**whole["site"], "homes": []},
+            "site": {**asdict(f.site), "homes": []},
         }
         made.append(add_job(actor=actor, figures=whole | own))
     set_archived(actor=actor, job_id=source.pk, archived=True)

@@ -38,7 +38,7 @@ def begin_preflight(
         raise DomainError("missing", "Choose the aircraft that flies.", "aircraft_id")
     packs = list(Pack.objects.filter(pk__in=pack_ids, archived_at=None))
     if len(packs) != len(set(pack_ids)):
-        raise DomainError("not_found", "Choose packs that are on the shelf.", "pack_ids")
+        raise DomainError("not_found", "Choose packs of your own that are not archived.", "pack_ids")
     if len(packs) != aircraft.model.packs_count or any(p.model_id != aircraft.model.pack_model_id for p in packs):
         n = aircraft.model.packs_count
         raise DomainError(

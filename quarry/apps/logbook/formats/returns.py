@@ -67,7 +67,7 @@ def totals_html(totals: TotalsOut, organisation: str, today: str) -> str:
 <h1>Return of flights</h1><p>{escape(organisation)} · {escape(span)} · made on {escape(today)}</p>
 <table><thead><tr>{heads}</tr></thead><tbody>{rows}{line(totals.sum, " class=sum")}</tbody></table>
 <p class=fine>Each flight from take-off to landing, counted once; packs that fly together each have the flight under “Pack”. A cycle is one full
-charge used up. Hectares and litres as planned for each sortie and told by the crew. “With a log”: flights of which the aircraft's own log is kept.</p>
+charge used up. Hectares and litres as planned for each sortie and recorded by the crew. “With a log”: flights of which the aircraft's own log is kept.</p>
 <div class=sign><p>Date and place</p><p>Signature of the operations lead</p></div></body></html>"""
 
 

@@ -165,7 +165,7 @@ def forget_records(actor: User, f: Flight) -> None:
             actor=actor,
             pack_id=r.pack_id,
             kind="withdrawal",
-            figures={"words": "told by a log that is not of it"},
+            figures={"words": "recorded by a log that is not of it"},
             at=r.at,
             corrects=r.key,
         )

@@ -57,7 +57,7 @@
 
 <div class="mx-auto grid max-w-354 grid-cols-[190px_330px_minmax(0,1fr)] gap-8 px-6 py-6 max-narrow:grid-cols-1">
   <nav aria-label="Calculators" class="flex flex-col gap-0.5 max-narrow:flex-row max-narrow:flex-wrap">
-    <h1 class="mb-3 max-narrow:basis-full">Bench</h1>
+    <h1 class="mb-3 max-narrow:basis-full">Calculators</h1>
     {#each TOOLS as t (t.name)}
       <a
         href="/bench/{t.name}"

@@ -160,11 +160,11 @@ export const TOOLS: Tool[] = [
       ...(a.warning ? ([['caution', String(a.warning)]] as [string, string][]) : []),
     ],
     caution:
-      'Enter the levels in the aircraft, prove them in a trial flight near home, start high. The maker’s manual stands above this.',
+      'Enter the levels in the aircraft, prove them in a trial flight near home, start high. The maker’s manual takes precedence.',
   },
   {
     name: 'rest-voltage',
-    title: 'Charge from rest volts',
+    title: 'Charge from resting voltage',
     asks: 'Volts of a pack that has rested',
     fields: [CHEMISTRY, cells, num('pack_v', 'Whole pack', 22.8, { unit: 'V', digits: 2 })],
     head: (a) => (a.tells ? `${percent(n(a.low_frac))} to ${percent(n(a.high_frac))}` : 'Volts do not tell'),
@@ -219,7 +219,7 @@ export const TOOLS: Tool[] = [
     figures: (a) => [
       ['density', `${n(a.density_kg_m3).toFixed(3)} kg/m³`],
       ['dew point, spread', `${n(a.dew_point_c).toFixed(1)} °C, ${n(a.spread_k).toFixed(1)} K`],
-      ['Delta-T', `${n(a.delta_t_k).toFixed(1)} K, ${String(a.delta_t_class)}`],
+      ['Delta-T', `${n(a.delta_t_k).toFixed(1)} °C, ${String(a.delta_t_class)}`],
       [
         'feels like',
         `${n(a.chill_c).toFixed(0)} °C${a.relief_s ? `, relieve people every ${(n(a.relief_s) / 60).toFixed(0)} min` : ''}`,
@@ -261,7 +261,7 @@ export const TOOLS: Tool[] = [
       ['wind at height', `${n(a.wind_m_s).toFixed(1)} m/s, gusts ${n(a.gust_m_s).toFixed(1)}`],
       ['ground speed', `${n(a.ground_m_s).toFixed(1)} m/s`],
       ['left on landing', `${n(a.spare_wh).toFixed(1)} Wh`],
-      ['surely home from within', `${n(a.radius_m).toFixed(0)} m`],
+      ['safe return radius', `${n(a.radius_m).toFixed(0)} m`],
     ],
     caution: 'A law of wind with height does not hold in a still night or near trees: measure up there.',
   },
@@ -274,8 +274,8 @@ export const TOOLS: Tool[] = [
       num('rotors_count', 'Rotors', 6, { digits: 0 }),
       num('rotor_m', 'Rotor diameter', 0.39, { unit: 'm', digits: 3 }),
       num('energy_wh', 'Energy of the packs', 355, { unit: 'Wh', digits: 0 }),
-      num('claimed_hover_s', 'Claimed or timed hover', null, { unit: 'min', scale: 1 / 60, digits: 1 }),
-      num('claimed_cruise_s', 'Claimed or timed cruise', null, { unit: 'min', scale: 1 / 60, digits: 1 }),
+      num('claimed_hover_s', 'Rated or timed hover', null, { unit: 'min', scale: 1 / 60, digits: 1 }),
+      num('claimed_cruise_s', 'Rated or timed cruise', null, { unit: 'min', scale: 1 / 60, digits: 1 }),
       num('cruise_m_s', 'Cruise', 12, { unit: 'm/s' }),
       num('load_kg', 'Load', 0.4, { unit: 'kg', digits: 2 }),
       num('density_kg_m3', 'Density of the air', 1.2, { unit: 'kg/m³', digits: 3 }),

@@ -90,14 +90,14 @@
     queued: 'searching for better …',
     searching: 'searching for better …',
     best: 'best found',
-    proven: 'proven: none ends earlier',
+    proven: 'proven optimal: none ends earlier',
     stopped: 'search stopped',
     old: '',
   };
 
   $effect(() =>
     help.offer('day', [
-      { id: 'setup', label: 'What the day is made of', keys: 'E', run: () => (setup = !setup) },
+      { id: 'setup', label: 'Day settings', keys: 'E', run: () => (setup = !setup) },
       { id: 'copy-day', label: 'Copy this day', keys: 'C', run: () => (copying = true) },
       { id: 'print-day', label: 'Print this day', keys: 'P', run: () => window.print() },
       { id: 'day-sheet', label: 'Day sheet as PDF', run: () => (location.href = out('pdf')) },
@@ -221,9 +221,9 @@
         {#if plan && lower === 'packing'}<Packing {id} number={plan.number} />{/if}
         <div class="mt-3"><Fixed {planner} {plan} {writable} /></div>
       </section>
-      <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="What the day is made of">
+      <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="Day settings">
         <button class="button plain -ml-3 mb-2 text-lead" aria-expanded={setup} onclick={() => (setup = !setup)}
-          ><span class="sharp">{setup ? '▾' : '▸'} What the day is made of</span></button>
+          ><span class="sharp">{setup ? '▾' : '▸'} Day settings</span></button>
         {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p class="problem mb-2" role="alert">
             {planner.refused.detail}
           </p>{/if}
@@ -268,7 +268,7 @@
           >{/if}
         <dl class="mt-3 border-t border-rule text-small">
           <div class="flex min-h-9.5 items-center justify-between border-b border-rule">
-            <dt>No plan could end before</dt>
+            <dt>Earliest possible</dt>
             <dd class="font-semibold">
               <Why
                 text={clock(day.opens, plan.bound_s)}
@@ -280,7 +280,7 @@
             </dd>
           </div>
           <div class="flex min-h-9.5 items-center justify-between border-b border-rule">
-            <dt>First come, first charged</dt>
+            <dt>Without optimising</dt>
             <dd class="font-semibold">
               {#if plan.plain_rule_s}<Why
                   text={clock(day.opens, plan.plain_rule_s)}
@@ -296,11 +296,11 @@
               <dd class="font-semibold text-lichen">{hours(saved)}</dd>
             </div>{/if}
         </dl>
-        <h2 class="mt-5">How sure</h2>
+        <h2 class="mt-5">Confidence</h2>
         {#if plan.chance}<Sure {day} {plan} />{:else}<p class="quiet mt-1 text-small" role="status">
             Being worked out in the background …
           </p>{/if}
-        <h2 class="mt-5">What holds the day back</h2>
+        <h2 class="mt-5">Bottlenecks</h2>
         <Holds {day} {plan} />
         <h2 class="mt-5 flex justify-between">
           <span>Waits for packs</span><span
@@ -388,7 +388,7 @@
           onclick={() => window.print()}>Print</button>
       </div>
       <p class="quiet mt-3 text-note">
-        Never charge below freezing or unwatched. The maker's manual, electrical and fire codes stand above this plan.
+        Never charge below freezing or unwatched. The maker's manual, electrical and fire codes take precedence over this plan.
       </p>
     </aside>
   </div>

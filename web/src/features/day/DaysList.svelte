@@ -27,7 +27,7 @@
       ? await call('DELETE', '/api/days/{day_id}', path)
       : await call('POST', '/api/days/{day_id}/restore', path);
     if (problem) notices.say(problem.detail, { bad: true });
-    else if (undoable) notices.say(away ? 'Day put away' : 'Day brought back', { undo: () => void put(id, !away, false) });
+    else if (undoable) notices.say(away ? 'Day archived' : 'Day restored', { undo: () => void put(id, !away, false) });
     await days.load();
   }
 </script>
@@ -35,7 +35,7 @@
 <div class="mx-auto max-w-309 px-6 py-6">
   <div class="mb-5 flex items-end gap-4">
     <h1 class="mr-auto">Days</h1>
-    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
+    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />archived</label>
     <input class="input max-w-69" type="search" placeholder="Search day or job" aria-label="Search days" bind:value={search} />
     {#if writable}<a class="button dark" href="/days/new">Make a day</a>{/if}
   </div>
@@ -45,7 +45,7 @@
     <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
       {#if search}<p>Nothing matches “{search}”.</p>
         <button class="button mt-3" onclick={() => (search = '')}>Show all</button>
-      {:else if archived}<p>No day has been put away.</p>{:else}<h2 class="mb-2 text-title">No days yet</h2>
+      {:else if archived}<p>No day is archived.</p>{:else}<h2 class="mb-2 text-title">No days yet</h2>
         <p class="mb-4">A day brings jobs, aircraft, packs and chargers together and says who flies and charges when.</p>
         {#if writable}<a class="button dark" href="/days/new">Make the first</a>{/if}{/if}
     </div>
@@ -67,7 +67,7 @@
             <td class="text-right font-semibold">{d.finish_s === null ? '—' : clock(d.opens, d.finish_s)}</td>
             <td class="whitespace-nowrap text-right"
               >{#if d.archived}<button class="button" disabled={!writable} onclick={() => put(d.id, false)}>Bring back</button
-                >{:else}<button class="button plain" disabled={!writable} onclick={() => put(d.id, true)}>Put away</button
+                >{:else}<button class="button plain" disabled={!writable} onclick={() => put(d.id, true)}>Archive</button
                 >{/if}</td>
           </tr>
         {/each}

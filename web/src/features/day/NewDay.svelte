@@ -2,6 +2,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { call } from '$shared/api/call';
+  import { toProblem } from '$shared/ui/toProblem';
   import { type Problem } from '$shared/api/client';
   import { resource } from '$shared/resource.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -25,6 +26,7 @@
   // A new day starts from the whole fleet as it stands, with the usual figures: what stays at home is unticked later.
   async function make(e: SubmitEvent) {
     e.preventDefault();
+    const sheet = e.currentTarget as HTMLFormElement;
     busy = true;
     const { data, problem: bad } = await call('POST', '/api/days', {
       body: {
@@ -39,6 +41,7 @@
     busy = false;
     problem = bad;
     if (data) await goto(`/days/${data.day.id}`);
+    else await toProblem(sheet);
   }
   const at = (field: string) => (problem?.field === field ? problem.detail : '');
 </script>
@@ -49,12 +52,12 @@
     <TextField label="What is it called?" live value={name} onchange={(v) => (name = v)} problem={at('name')} />
     <TextField label="Date" type="date" live value={date} onchange={(v) => (date = v)} problem={at('date')} />
     <div class="grid grid-cols-2 gap-4">
-      <TextField label="Opens" type="time" live value={opens} onchange={(v) => (typed.opens = v)} problem={at('opens')} />
-      <TextField label="Closes" type="time" live value={closes} onchange={(v) => (typed.closes = v)} problem={at('closes')} />
+      <TextField label="Start" type="time" live value={opens} onchange={(v) => (typed.opens = v)} problem={at('opens')} />
+      <TextField label="End" type="time" live value={closes} onchange={(v) => (typed.closes = v)} problem={at('closes')} />
     </div>
     <p class="quiet">
-      It starts with all serviceable packs at the charge noted for them, all chargers and the first supply. Jobs, packs and breaks
-      are set on the next screen.
+      It starts with the serviceable packs that its job needs (all, where it has no job yet), at the charge noted for them, all
+      chargers and the first supply. Jobs, packs and breaks are set on the next screen.
     </p>
     {#if problem && !['name', 'date', 'opens', 'closes'].includes(problem.field)}<p class="problem" role="alert">
         {problem.detail}

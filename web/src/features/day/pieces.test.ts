@@ -125,14 +125,14 @@ describe('what is fixed', () => {
 
   it('is added by hand, of each kind', async () => {
     const seen = await drawn();
-    await fireEvent.click(screen.getByRole('button', { name: 'Fix it' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Lock' }));
     await waitFor(() => expect(sent(seen)).toEqual([pin({ kind: 'set', flight: 'S1', set: '01' })]));
     await fireEvent.change(screen.getByLabelText('fix'), { target: { value: 'port' } });
-    await fireEvent.click(screen.getByRole('button', { name: 'Fix it' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Lock' }));
     await waitFor(() => expect(sent(seen)[1]).toEqual(pin({ kind: 'port', port: 1, from: '10:00', to: '10:30' })));
     await fireEvent.change(screen.getByLabelText('fix'), { target: { value: 'takeoff' } });
     await fireEvent.change(screen.getByLabelText('sortie'), { target: { value: 'S2' } });
-    await fireEvent.click(screen.getByRole('button', { name: 'Fix it' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Lock' }));
     await waitFor(() => expect(sent(seen)[2]).toEqual(pin({ kind: 'takeoff', flight: 'S2', from: '10:00' })));
   });
 
@@ -148,7 +148,7 @@ describe('what is fixed', () => {
 
   it('is only shown to those who may not plan', async () => {
     await drawn({}, plan(), false);
-    expect(screen.getByRole('button', { name: 'Fix it' })).toBeDisabled();
+    expect(screen.getByRole('button', { name: 'Lock' })).toBeDisabled();
   });
 });
 
@@ -328,7 +328,7 @@ describe('a new day', () => {
       'POST /api/days': () => ({ day: { id: 'd9' } }),
     });
     render(NewDay);
-    const [opens, closes] = [screen.getByLabelText('Opens'), screen.getByLabelText('Closes')];
+    const [opens, closes] = [screen.getByLabelText('Start'), screen.getByLabelText('End')];
     expect(screen.getByRole('button', { name: 'Make the day' })).toBeDisabled();
     await fireEvent.input(opens, { target: { value: '06:15' } });
     come([

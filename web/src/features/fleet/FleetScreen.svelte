@@ -39,9 +39,10 @@
     row = r;
     open = true;
   }
-  function done() {
+  function done(names?: string[]) {
     open = false;
-    notices.say(row ? 'Saved' : `${form!.one[0]!.toUpperCase()}${form!.one.slice(1)} added`);
+    if (names) notices.say(`${names.length} added: ${names[0]} to ${names.at(-1)}`);
+    else notices.say(row ? 'Saved' : `${form!.one[0]!.toUpperCase()}${form!.one.slice(1)} added`);
     void load();
   }
   async function put(r: Row, away: boolean, undoable = true) {
@@ -52,7 +53,7 @@
       : await call('POST', `${path}/restore` as '/api/fleet/packs/{thing_id}/restore', params);
     if (problem) notices.say(problem.detail, { bad: true });
     else if (undoable)
-      notices.say(away ? `${r.name} put away` : `${r.name} brought back`, {
+      notices.say(away ? `${r.name} archived` : `${r.name} restored`, {
         undo: () => void put(r, !away, false),
       });
     await load();
@@ -79,7 +80,7 @@
 <div class="mx-auto max-w-354 px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">{form?.title ?? 'Fleet'}</h1>
-    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
+    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />archived</label>
     {#if form}<button
         class="button dark"
         disabled={!writable || !fleet}
@@ -90,8 +91,7 @@
   <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-tablet:grid-cols-1">
     <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-tablet:flex-row max-tablet:flex-wrap">
       {#each forms as n, k (n.noun)}
-        {#if !n.item && forms[k - 1]?.item}<span class="quiet mt-4 px-3 text-note max-tablet:hidden">what they are made of</span
-          >{/if}
+        {#if !n.item && forms[k - 1]?.item}<span class="quiet mt-4 px-3 text-note max-tablet:hidden">models</span>{/if}
         <a
           href="/fleet?of={n.noun}"
           aria-current={n.noun === form?.noun ? 'page' : undefined}
@@ -109,12 +109,12 @@
       {#if !fleet || !form}<p class="quiet" role="status">Looking …</p>
       {:else if !rows.length}
         <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
-          {#if archived}<p>Nothing has been put away.</p>{:else}<p class="mb-4">{form.empty}</p>
+          {#if archived}<p>Nothing is archived.</p>{:else}<p class="mb-4">{form.empty}</p>
             <button class="button dark" disabled={!writable} onclick={() => edit(null)}>Add a {form.one}</button>{/if}
         </div>
       {:else}
         {#if form.noun === 'packs'}<p class="quiet mb-3">
-            The register. What a pack can do today follows from its records: <a href="/packs">the shelf</a>.
+            The inventory. What a pack can do today follows from its records: <a href="/packs">battery status</a>.
           </p>{/if}
         <table class="sheet-table bg-sheet" data-testid="fleet">
           <thead>
@@ -159,7 +159,7 @@
                   {:else}<button class="button plain" disabled={!writable} onclick={() => edit(r)}>Edit</button><button
                       class="button plain"
                       disabled={!session.may(form.noun === 'packs' ? 'packs:retire' : form.right)}
-                      onclick={() => put(r, true)}>Put away</button
+                      onclick={() => put(r, true)}>Archive</button
                     >{/if}
                 </td>
               </tr>

@@ -2,6 +2,7 @@
   import { call } from '$shared/api/call';
   import { type Problem } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
+  import { toProblem } from '$shared/ui/toProblem';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import { isNumber, thingsOf, type Fleet, type Form, type Row } from './nouns';
@@ -10,7 +11,8 @@
     form: Form;
     row: Row | null;
     fleet: Fleet;
-    done: () => void;
+    /** Called with the names where several were added. */
+    done: (names?: string[]) => void;
     leave: () => void;
   }
   let { form, row, fleet, done, leave }: Props = $props();
@@ -26,13 +28,34 @@
     problem?.field === key || problem?.field === key.replace(/_id$/, '') || problem?.field.startsWith(`${key}.`)
       ? problem.detail
       : '';
-  const elsewhere = $derived(problem && problem.code !== 'stale' && !form.figures.some((f) => at(f.key)) ? problem.detail : '');
+  const elsewhere = $derived(
+    problem && problem.code !== 'stale' && ![...form.figures.map((f) => f.key), 'count', 'serials'].some(at)
+      ? problem.detail
+      : '',
+  );
   type Mode = { name: string; pack_w: number; wall_w: number };
   const modes = $derived((figures.modes ?? []) as Mode[]);
+
+  let sheet = $state<HTMLFormElement>();
+  let count = $state(1);
+  let serials = $state('');
+  const several = $derived(!row && form.item && count > 1);
 
   async function send(e: SubmitEvent) {
     e.preventDefault();
     busy = true;
+    if (several) {
+      const given = serials.split(/[\n,;\t]+/).map((x) => x.trim());
+      const of = $state.snapshot(figures) as never;
+      const { data, problem: refused } = await call('POST', `/api/fleet/${form.noun}/alike` as '/api/fleet/packs/alike', {
+        body: { of, count, serials: given.some(Boolean) ? given.slice(0, given.findLastIndex(Boolean) + 1) : [] },
+      });
+      busy = false;
+      problem = refused && { ...refused, field: refused.field.replace(/^of\./, '') };
+      if (data) done(data.map((x) => x.name));
+      else await toProblem(sheet);
+      return;
+    }
     const path = (row ? `/api/fleet/${form.noun}/{thing_id}` : `/api/fleet/${form.noun}`) as '/api/fleet/packs';
     const body = $state.snapshot(figures) as never;
     const answer = row
@@ -44,6 +67,7 @@
     busy = false;
     problem = answer.problem;
     if (answer.data) done();
+    else await toProblem(sheet);
   }
   function keepMine() {
     version += 1;
@@ -51,7 +75,7 @@
   }
 </script>
 
-<form class="flex flex-col gap-3" onsubmit={send}>
+<form bind:this={sheet} class="flex flex-col gap-3" onsubmit={send}>
   {#each form.figures as f (f.key)}
     {#if isNumber(f)}
       <NumberField
@@ -146,6 +170,25 @@
         problem={at(f.key)} />
     {/if}
   {/each}
+  {#if !row && form.item}
+    <NumberField
+      label="How many alike"
+      hint="names run on"
+      digits={0}
+      value={count}
+      onchange={(v) => (count = Math.max(1, Math.min(100, Math.round(v ?? 1))))}
+      problem={at('count')} />
+    {#if several && form.figures.some((f) => f.key === 'serial')}
+      <label class="flex flex-col gap-1"
+        >Serial numbers, one a line or pasted from a table; may stay empty<textarea
+          class="input py-2"
+          rows="4"
+          bind:value={serials}
+          aria-invalid={at('serials') ? 'true' : undefined}></textarea
+        ></label>
+      {#if at('serials')}<p class="problem m-0 text-small" role="alert">{at('serials')}</p>{/if}
+    {/if}
+  {/if}
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
   {#if problem?.code === 'stale'}
     <div class="rounded border-2 border-madder bg-wash-madder p-3" role="alert">
@@ -157,7 +200,7 @@
           .join(', ') || 'the same figures'}
       </p>
       <div class="flex gap-2">
-        <button type="button" class="button" onclick={done}>Take theirs</button><button
+        <button type="button" class="button" onclick={() => done()}>Take theirs</button><button
           type="button"
           class="button dark"
           onclick={keepMine}>Keep mine, then save again</button>
@@ -166,6 +209,6 @@
   {/if}
   <div class="mt-2 flex justify-end gap-3">
     <button type="button" class="button" onclick={leave}>Cancel</button><button class="button dark" disabled={busy}
-      >{row ? 'Save' : `Add the ${form.one}`}</button>
+      >{row ? 'Save' : several ? `Add ${count}` : `Add the ${form.one}`}</button>
   </div>
 </form>

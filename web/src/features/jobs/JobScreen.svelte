@@ -67,7 +67,7 @@
       { id: 'kml', label: 'Save as KML', run: () => save('kml') },
       { id: 'gpx', label: 'Save as GPX', run: () => save('gpx') },
       { id: 'csv', label: 'Save waypoints as CSV', run: () => save('csv') },
-      { id: 'gate', label: 'The gate for this job', keys: 'G', run: () => goto(`/limits?job=${id}`) },
+      { id: 'gate', label: 'Weather for this job', keys: 'G', run: () => goto(`/limits?job=${id}`) },
     ]),
   );
   async function save(form: 'geojson' | 'kml' | 'gpx' | 'csv', sortie?: number) {
@@ -104,7 +104,7 @@
                 name="area"
                 of="jobs"
                 id={job.id}
-                key="area_ha" />{/if}{job.archived ? ', put away' : ''}
+                key="area_ha" />{/if}{job.archived ? ', archived' : ''}
             <span class="ml-2" role="status" data-testid="save-state" class:problem={draft.unsaved}>{STATE[draft.state]}</span>
             {#if draft.unsaved}<button class="underline" onclick={() => draft.save()}>try again</button>{/if}
           </div>
@@ -133,11 +133,11 @@
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-3 pt-4">
         <JobPanel {draft} {fleet} {writable} />
         <p class="quiet mt-3 text-note">
-          An aid to planning. The pilot in command, the maker's manual and local law stand above it.
+          An aid to planning. The pilot in command, the maker's manual and local law take precedence.
         </p>
       </div>
       <div class="no-print flex gap-2 border-t border-rule px-5 py-3">
-        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}>Put into the day</button>
+        <button class="button dark flex-1" disabled={!plan} onclick={() => (putting = true)}>Schedule</button>
         <DropdownMenu.Root>
           <DropdownMenu.Trigger class="button" disabled={!job.areas.length}>Export routes</DropdownMenu.Trigger>
           <DropdownMenu.Portal>

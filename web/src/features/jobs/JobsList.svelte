@@ -4,6 +4,7 @@
   import { page } from '$app/state';
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
+  import { toProblem } from '$shared/ui/toProblem';
   import { type Problem, type Schemas } from '$shared/api/client';
   import { hours, show } from '$shared/format/units';
   import { Pages } from '$shared/resource.svelte';
@@ -56,9 +57,11 @@
 
   async function make(e: SubmitEvent) {
     e.preventDefault();
+    const sheet = e.currentTarget as HTMLFormElement;
     const { data, problem: bad } = await call('POST', '/api/jobs', { body: { name: name.trim(), kind, place: '' } });
     problem = bad;
     if (data) await goto(`/jobs/${data.job.id}`);
+    else await toProblem(sheet);
   }
   async function copy(id: string) {
     const { data, problem: bad } = await call('POST', '/api/jobs/{job_id}/copy', { params: { path: { job_id: id } } });
@@ -71,7 +74,7 @@
       ? await call('DELETE', '/api/jobs/{job_id}', path)
       : await call('POST', '/api/jobs/{job_id}/restore', path);
     if (bad) notices.say(bad.detail, { bad: true });
-    else if (undoable) notices.say(away ? 'Job put away' : 'Job brought back', { undo: () => void put(id, !away, false) });
+    else if (undoable) notices.say(away ? 'Job archived' : 'Job restored', { undo: () => void put(id, !away, false) });
     await jobs.load();
   }
 </script>
@@ -79,7 +82,7 @@
 <div class="mx-auto max-w-337 px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">Jobs</h1>
-    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />put away</label>
+    <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />archived</label>
     <select class="input w-auto" aria-label="Order of jobs" bind:value={sort}>
       {#each SORTS as o (o.id)}<option value={o.id}>{o.label}</option>{/each}
     </select>
@@ -98,7 +101,7 @@
     <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
       {#if search}<p>Nothing matches “{search}”.</p>
         <button class="button mt-3" onclick={() => (search = '')}>Show all</button>
-      {:else if archived}<p>No job has been put away.</p>
+      {:else if archived}<p>No job is archived.</p>
       {:else}<h2 class="mb-2 text-title">No jobs yet</h2>
         <p class="mb-4">A job is a piece of ground and what is to be done on it.</p>
         <button class="button dark" disabled={!writable} onclick={() => (making = true)}>Make the first</button>{/if}
@@ -128,7 +131,7 @@
               {:else}<button class="button plain" disabled={!writable} onclick={() => copy(j.id)}>Copy</button><button
                   class="button plain"
                   disabled={!writable}
-                  onclick={() => put(j.id, true)}>Put away</button
+                  onclick={() => put(j.id, true)}>Archive</button
                 >{/if}
             </td>
           </tr>

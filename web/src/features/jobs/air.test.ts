@@ -69,8 +69,8 @@ describe('the air of a job', () => {
   it('says that nothing flies on an assumed wind, and that a typed one is entered', async () => {
     const draft = draftOf();
     render(AirSection, { draft, fleet: FLEET, writable: true });
-    expect(screen.getByTestId('wind-word')).toHaveTextContent('Assumed: nothing flies on it.');
-    await set('Wind up there', '7');
+    expect(screen.getByTestId('wind-word')).toHaveTextContent('Assumed wind: not valid for flight.');
+    await set('Wind at flying height', '7');
     expect(draft.job!.wind).toMatchObject({ speed_m_s: 7, assumed: false, origin: 'entered', density_kg_m3: null });
     expect(screen.getByTestId('wind-word')).toHaveTextContent('Entered by hand.');
   });
@@ -118,7 +118,7 @@ describe('the air of a job', () => {
 
   it('is read only without the right', () => {
     render(AirSection, { draft: draftOf(), fleet: FLEET, writable: false });
-    expect(screen.getByLabelText('Wind up there')).toBeDisabled();
+    expect(screen.getByLabelText('Wind at flying height')).toBeDisabled();
     expect(screen.getByRole('button', { name: 'Take wind' })).toBeDisabled();
   });
 });
@@ -238,6 +238,6 @@ describe('pictures of a plan', () => {
     render(PlanChecks, { checks, jobId: 'j1' });
     const rows = screen.getAllByRole('listitem');
     expect(rows.map((r) => r.textContent?.trim()[0])).toEqual(['✕', '!']);
-    expect(screen.getByRole('link', { name: 'The gate for this job' })).toHaveAttribute('href', '/limits?job=j1');
+    expect(screen.getByRole('link', { name: 'Weather for this job' })).toHaveAttribute('href', '/limits?job=j1');
   });
 });

@@ -86,7 +86,7 @@
   $effect(() =>
     help.offer('limits', [
       { id: 'weather-service', label: 'Ask the weather service now', keys: 'A', run: () => look(true) },
-      { id: 'print-limits', label: 'Print the gate', keys: 'P', run: () => window.print() },
+      { id: 'print-limits', label: 'Print the weather window', keys: 'P', run: () => window.print() },
     ]),
   );
 </script>
@@ -113,7 +113,7 @@
     <p>There is no job yet: limits hold for a piece of ground and an aircraft. <a href="/jobs">Make a job</a>.</p>
   {:else if gate && page}
     <div class="mb-2 flex flex-wrap items-baseline gap-x-6 gap-y-1">
-      <h2>The gate, {dayName(gate.date)}</h2>
+      <h2>Weather window, {dayName(gate.date)}</h2>
       <span class="text-small">
         {#if gate.service.issued_at}Forecast of {time(gate.service.issued_at)}, {ageWords(gate.service.age_s)}{gate.service.source
             ? `, ${gate.service.source}`
@@ -133,7 +133,7 @@
     <div class="mt-1 flex flex-wrap gap-x-5 text-note" aria-label="How to read">
       <span><b>✓</b> go</span><span><b>!</b> with care</span><span><b>✕</b> closed, hatched</span><span
         ><b>?</b> not known: never a go</span
-      ><span>dashed: forecast, solid: measured</span><span>arrow: where the air goes</span>
+      ><span>dashed: forecast, solid: measured</span><span>arrow: where the wind blows to</span>
     </div>
     {#if shown && hour}
       <section class="mt-5" aria-label="The hour chosen">
@@ -163,7 +163,7 @@
         {#if shown.verdict.reasons.length}<ul class="mb-2 mt-0 pl-5">
             {#each shown.verdict.reasons as r, nth (nth)}<li>{r}</li>{/each}
           </ul>{/if}
-        <HourRows hour={shown} {jobId} quantities={page.quantities} />
+        <HourRows day={gate} hour={shown} {jobId} quantities={page.quantities} />
       </section>
     {/if}
     <section class="no-print mt-6 border-t-line border-ink pt-4" aria-label="What is measured">
@@ -182,8 +182,8 @@
         }} />
     </section>
     <p class="quiet mt-4 text-note">
-      An aid to judgement. The pilot in command, the maker's manual and local aviation law stand above it; check the sky with your
-      own eyes.
+      An aid to judgement. The pilot in command, the maker's manual and local aviation law take precedence; check the sky with
+      your own eyes.
     </p>
   {:else if !failed}<p class="quiet" role="status">Asking for the weather …</p>{/if}
 </div>

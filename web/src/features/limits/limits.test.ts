@@ -72,11 +72,11 @@ describe('how the gate is drawn', () => {
     expect([null, 30, 1500, 4 * 3600].map(ageWords)).toEqual(['never fetched', 'just now', '25 min old', '4 h old']);
   });
 
-  it('names where the wind comes from and draws where the air goes', () => {
+  it('names where the wind comes from and draws where the wind blows to', () => {
     expect([0, 44, 238, 359, -90].map(pointOf)).toEqual(['north', 'north-east', 'south-west', 'north', 'west']);
     render(WindArrow, { from: 238 });
     expect(screen.getByText(/from 238°, south-west/)).toBeInTheDocument();
-    expect(screen.getByRole('img', { name: 'the air goes towards north-east' })).toBeInTheDocument();
+    expect(screen.getByRole('img', { name: 'the wind blows to north-east' })).toBeInTheDocument();
   });
 });
 
@@ -108,7 +108,7 @@ describe('an hour', () => {
   it('puts what decides first, with whose limit it is and a working', async () => {
     const seen = serve({ 'GET /api/limits/moment/*/working/*': { title: 'Gust', value: -2, unit: 'm/s', note: '', steps: [] } });
     const one = hour('2031-05-06T10:00:00+00:00', 12, [row('air_c', 11, 'go'), row('visibility_m', null, 'no')]);
-    render(HourRows, { hour: one, jobId: 'j1', quantities: PAGE.quantities });
+    render(HourRows, { day: gate([10]), hour: one, jobId: 'j1', quantities: PAGE.quantities });
     const rows = within(screen.getByTestId('hour-rows')).getAllByRole('row').slice(1);
     expect(rows[0]).toHaveTextContent('Gust at flying height');
     expect(rows[0]).toHaveTextContent(/12.0 m\/s.*forecast.*10.0 m\/s.*Skarra, data sheet.*No go/);
@@ -135,7 +135,7 @@ describe('the sheets side by side', () => {
     const seen = serve({ 'PUT /api/limits': PAGE });
     const onchange = vi.fn();
     draw({ onchange });
-    await fireEvent.click(screen.getByRole('button', { name: 'Charge before take-off, House, all work: change' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Charge before take-off, Company, all work: change' }));
     await fireEvent.input(screen.getByLabelText('at least, %'), { target: { value: '90' } });
     await fireEvent.input(screen.getByLabelText(/^why/), { target: { value: 'cut to the charge' } });
     await fireEvent.click(screen.getByRole('button', { name: 'Set it' }));
@@ -171,7 +171,7 @@ describe('the sheets side by side', () => {
     await waitFor(() => expect((lastTo(seen, /limits$/)!.body as { rules: unknown[] }).rules).toEqual([]));
     await waitFor(() => expect(screen.queryByRole('button', { name: 'Take it out' })).not.toBeInTheDocument());
     await fireEvent.change(screen.getByLabelText('Limit something else'), { target: { value: 'rain_mm_h' } });
-    expect(await screen.findByRole('button', { name: 'Rain, House, all work: set a limit' })).toBeInTheDocument();
+    expect(await screen.findByRole('button', { name: 'Rain, Company, all work: set a limit' })).toBeInTheDocument();
     await fireEvent.click(screen.getAllByRole('button', { name: 'who changed what' })[1]!);
     expect(await screen.findByText(/Gust at flying height: none → – to 11.0 m\/s/)).toBeInTheDocument();
   });
@@ -193,7 +193,7 @@ describe('what is measured', () => {
     await fireEvent.blur(field);
   };
 
-  it('sends figures in SI with a key, and says it stands above the forecast', async () => {
+  it('sends figures in SI with a key, and says that it takes precedence over the forecast', async () => {
     session.me = { ...session.me!, units: 'imperial' } as never;
     const seen = serve({ 'POST /api/weather/readings': { id: 'r1' } });
     const onchange = vi.fn();
@@ -206,7 +206,7 @@ describe('what is measured', () => {
     expect(body.figures.gust_m_s).toBeCloseTo(8.94, 2);
     expect(body.figures.air_c).toBeCloseTo(10, 6);
     expect(body.key).toHaveLength(36);
-    expect(notices.list[0]?.text).toMatch(/above the forecast/);
+    expect(notices.list[0]?.text).toMatch(/precedence over the forecast/);
   });
 
   it('shows a refusal at its field and keeps what was typed', async () => {
@@ -265,7 +265,7 @@ describe('what is measured', () => {
     session.me = { ...session.me!, rights: [] } as never;
     draw();
     expect(screen.getByRole('button', { name: 'Record' })).toBeDisabled();
-    expect(screen.getByText(/stands on the forecast alone/)).toBeInTheDocument();
+    expect(screen.getByText(/rests on the forecast alone/)).toBeInTheDocument();
   });
 });
 

@@ -253,7 +253,7 @@
         >{/if}
       {#if run.last}<button class="button !min-h-tap" onclick={() => run.undo()}>Take back: {run.last.words}</button>{/if}
       {#each live.oddities.slice(-2) as o, nth (nth)}<span class="text-copper">! {o}</span>{/each}
-      <span class="quiet ml-auto">The pilot in command and the maker's manual stand above every call.</span>
+      <span class="quiet ml-auto">The pilot in command and the maker's manual take precedence over every call.</span>
     </div>
   </div>
   <EndDay {run} bind:open={ending} onended={() => run.refresh()} />

@@ -57,19 +57,19 @@
 </script>
 
 <div class="px-6 py-5">
-  <LogbookNav title="Claimed and real" />
+  <LogbookNav title="Rated and measured" />
   {#if failed}<p class="problem" role="alert">{failed} <button class="button" onclick={load}>Try again</button></p>{/if}
   {#if problem}<p class="problem mb-3" role="alert">{problem}</p>{/if}
   {#if !claims}
     {#if !failed}<p class="quiet" role="status">Working out what flights teach …</p>{/if}
   {:else}
     {#if claims.models.length}
-      <section class="mb-6 flex flex-wrap gap-x-10 gap-y-3" aria-label="Minutes claimed and real">
+      <section class="mb-6 flex flex-wrap gap-x-10 gap-y-3" aria-label="Minutes rated and measured">
         {#each claims.models as m (m.aircraft + m.pack_model)}
           <div data-testid="minutes">
             <div class="text-small">{m.aircraft} on {m.pack_model}, from full to empty</div>
             <div class="sharp text-page">
-              {digits(m.claimed_min, 1)} claimed, {digits(m.real_min, 1)} min real
+              {digits(m.claimed_min, 1)} rated, {digits(m.real_min, 1)} min measured
             </div>
             <div class="quiet text-note">
               {m.flights}
@@ -83,7 +83,7 @@
       <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
         <h2 class="mb-2 text-title">Nothing teaches yet</h2>
         <p>Flights with a log of volts and current teach power, capacity and resistance; charges and days teach their times.</p>
-        <a class="button mt-3" href="/logbook">Read logs in</a>
+        <a class="button mt-3" href="/logbook">Import logs</a>
       </div>
     {/if}
     {#each groups as g (g.subject)}
@@ -94,8 +94,8 @@
           <table class="sheet-table bg-sheet" data-testid="lessons-{g.subject}">
             <thead
               ><tr
-                ><th class="w-49">of</th><th class="w-29 !text-right">claimed</th><th class="w-29 !text-right">measured</th><th
-                  >measured ÷ claimed, one mark a flight</th
+                ><th class="w-49">of</th><th class="w-29 !text-right">rated</th><th class="w-29 !text-right">measured</th><th
+                  >measured ÷ rated, one mark a flight</th
                 ><th class="w-43 !text-right">plans go by</th><th class="w-37 !text-right">flights say</th><th class="w-43"
                   ><span class="visually-hidden">what can be done</span></th
                 ></tr
@@ -134,7 +134,7 @@
                         class="button small {l.figures?.noise ? '' : 'dark'}"
                         disabled={!may || busy === keyOf(l)}
                         onclick={() => accept(l)}>Plan by this</button>
-                      {#if l.figures?.noise}<div class="quiet text-note">could be chance</div>{/if}
+                      {#if l.figures?.noise}<div class="quiet text-note">difference not significant</div>{/if}
                     {:else if l.now_number !== null}
                       <button class="button small plain" disabled={!may} onclick={() => back(l.now_number!)}>Take back</button>
                     {/if}
@@ -211,7 +211,7 @@
             {/each}
           </tbody>
         </table>
-      {:else}<p class="quiet">Nothing has been accepted: plans go by what was claimed.</p>{/if}
+      {:else}<p class="quiet">Nothing has been accepted: plans go by what the maker rates.</p>{/if}
     </section>
   {/if}
 </div>

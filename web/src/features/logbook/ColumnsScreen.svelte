@@ -85,7 +85,7 @@
   {#if !file && !failed}<p class="quiet" role="status">Opening the log …</p>{/if}
   {#if file && look && page}
     <p class="mb-1 max-w-257">
-      <b class="[overflow-wrap:anywhere]">{file.name}</b>: {digits(file.size / 1000)} kB, columns parted by
+      <b class="[overflow-wrap:anywhere]">{file.name}</b>: {digits(file.size / 1000)} kB, separator:
       {look.separator === 'tab' ? 'tabs' : `“${look.separator}”`}, decimals with a {look.decimal === ',' ? 'comma' : 'point'},
       first row in line {look.first_row}.
       {#if file.same_kind}{file.same_kind} more {file.same_kind === 1 ? 'log' : 'logs'} of this kind wait for the same answer.{/if}

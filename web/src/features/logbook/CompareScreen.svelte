@@ -142,7 +142,7 @@
                   <td class="text-right font-semibold">{d.difference > 0 ? '+' : ''}{c.text(d.difference, session.units)}</td>
                   <td class="text-right">{c.text(d.low, session.units)} … {c.text(d.high, session.units)}</td>
                   <td
-                    >{#if d.noise}<span class="quiet">could be chance</span>{:else}<b>yes</b>{/if}</td>
+                    >{#if d.noise}<span class="quiet">difference not significant</span>{:else}<b>yes</b>{/if}</td>
                 </tr>
               {/if}
             {/each}

@@ -170,17 +170,16 @@
           </table>
           {#if flight.planned.planned_s !== null}<p class="quiet text-note">
               {againstPlan({ planned_s: flight.planned.planned_s, length_s: f.length_s })}{flight.planned.who
-                ? `; told by ${flight.planned.who}`
+                ? `; recorded by ${flight.planned.who}`
                 : ''}
             </p>{/if}
         {/if}
         {#if Object.keys(flight.claims).length}
-          <h2 class="mb-1 mt-5">Claimed and measured</h2>
+          <h2 class="mb-1 mt-5">Rated and measured</h2>
           <table class="sheet-table text-small" data-testid="claims">
             <thead
               ><tr
-                ><th></th><th class="!text-right">claimed</th><th class="!text-right">measured</th><th class="!text-right"
-                  >times</th
+                ><th></th><th class="!text-right">rated</th><th class="!text-right">measured</th><th class="!text-right">times</th
                 ></tr
               ></thead>
             <tbody>

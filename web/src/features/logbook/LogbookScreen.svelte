@@ -194,7 +194,7 @@
             ><tr
               ><th class="w-20">take-off</th><th>aircraft</th><th>packs</th><th>work</th><th class="w-43">charge</th><th
                 class="!text-right">flown</th
-              ><th class="!text-right">to plan</th><th>told by</th></tr
+              ><th class="!text-right">to plan</th><th>recorded by</th></tr
             ></thead>
           {#each groups as g (g.key)}
             <tbody>
@@ -275,7 +275,7 @@
           {/each}
         </ul>
       {/if}
-      <h2 class="mb-2">Read logs in</h2>
+      <h2 class="mb-2">Import logs</h2>
       <ImportBox {imports} />
       {#if book && !imports.list.length && book.imports.length}
         <ul class="quiet mt-3 list-none p-0 text-note">

@@ -114,8 +114,8 @@
     </table>
     <p class="quiet mt-2 max-w-234 text-note">
       A cycle is one full charge used up: shares of the charge taken out, added up over packs. Packs that fly together each have
-      the flight. Ground and litres as planned for each sortie, and told by the crew. What an authority or insurer wants stands
-      above this sheet: check its form.
+      the flight. Ground and litres as planned for each sortie, and recorded by the crew. What an authority or insurer wants takes
+      precedence over this sheet: check its form.
     </p>
   {/if}
 </div>

@@ -201,7 +201,7 @@ describe('columns', () => {
   });
 });
 
-describe('claimed and real', () => {
+describe('rated and measured', () => {
   it('lets a lead accept what was seen, and take it back', async () => {
     const made = { ...LESSON, now_factor: 1.06, now_number: 1, new: false };
     let claims: unknown = CLAIMS;
@@ -220,10 +220,10 @@ describe('claimed and real', () => {
     await waitFor(() => expect(lastTo(seen, /roll-back/)).toBeTruthy());
   });
 
-  it('says what could be chance, and that nothing teaches yet', async () => {
+  it('says what difference not significant, and that nothing teaches yet', async () => {
     serve({ 'GET /api/logbook/claims': { ...CLAIMS, lessons: [{ ...LESSON, figures: { ...LESSON.figures, noise: true } }] } });
     const one = render(ClaimsScreen);
-    await screen.findByText('could be chance');
+    await screen.findByText('difference not significant');
     one.unmount();
     serve({ 'GET /api/logbook/claims': { ...CLAIMS, lessons: [] } });
     render(ClaimsScreen);

@@ -128,10 +128,11 @@
 <div class="mx-auto max-w-320 px-6 py-5">
   <div class="mb-4 flex flex-wrap items-end gap-3">
     <h1 class="mr-auto">Charging at the bench</h1>
-    <a class="button" href="/packs">Back to the shelf</a>
+    <a class="button" href="/packs">Back to packs</a>
   </div>
   <p class="mb-4 max-w-217 text-small">
-    Never leave a charge alone. Sand or a lid at hand, the way out free. The manuals of pack and charger stand above these steps.
+    Never leave a charge alone. Sand or a lid at hand, the way out free. The manuals of pack and charger take precedence over
+    these steps.
   </p>
   <div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.25fr)] gap-8 max-tablet:grid-cols-1">
     <section>

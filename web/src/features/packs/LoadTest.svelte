@@ -170,7 +170,7 @@
             : '.'}
         </p>
         <div class="mt-5 flex flex-wrap gap-3">
-          <a class="button dark !min-h-tap-large !px-6 text-title" href="/packs">The shelf</a>
+          <a class="button dark !min-h-tap-large !px-6 text-title" href="/packs">All packs</a>
           <a class="button !min-h-tap-large !px-6 text-title" href="/packs/{id}">Its page</a>
           {#if kept.page.line.level !== 'grounded'}<button class="button !min-h-tap-large !px-6 text-title" onclick={again}
               >Test again</button

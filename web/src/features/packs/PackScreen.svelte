@@ -112,13 +112,13 @@
       },
       { id: 'record', label: 'Record something', keys: 'R', run: () => writable && (form = { kind: 'flight', wrong: null }) },
       { id: 'ground', label: 'Ground pack', keys: 'G', run: () => writable && (form = { kind: 'grounding', wrong: null }) },
-      { id: 'shelf', label: 'Back to the shelf', keys: 'Escape', run: () => goto('/packs') },
+      { id: 'shelf', label: 'Back to packs', keys: 'Escape', run: () => goto('/packs') },
     ]),
   );
 </script>
 
 {#if failed}
-  <p class="problem p-6" role="alert">{failed} <a class="button" href="/packs">The shelf</a></p>
+  <p class="problem p-6" role="alert">{failed} <a class="button" href="/packs">All packs</a></p>
 {:else if !page}
   <p class="quiet p-6" role="status">Fetching the pack …</p>
 {:else}
@@ -337,8 +337,12 @@
         {#if p.level === 'grounded'}<div class="problem mt-2 text-lead">Grounded: do not fly, do not charge</div>
         {:else if page.label.hard_s !== null && page.label.gentle_s !== null}
           <div class="mt-2 text-lead">
-            hard <Why text="{Math.floor(page.label.hard_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />,
-            gentle
+            high load <Why
+              text="{Math.floor(page.label.hard_s / 60)} min"
+              name="minutes on the label"
+              of="packs"
+              {id}
+              key="label" />, low load
             <Why text="{Math.floor(page.label.gentle_s / 60)} min" name="minutes on the label" of="packs" {id} key="label" />
           </div>
         {:else}<div class="quiet mt-2 text-small">Minutes follow from the first flights and charges.</div>{/if}

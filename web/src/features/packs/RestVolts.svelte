@@ -1,4 +1,4 @@
-<!-- Rest volts of a whole shelf with the keyboard alone: type a row, Enter, the next pack is on. -->
+<!-- Resting voltages of all packs with the keyboard alone: type a row, Enter, the next pack is on. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { call } from '$shared/api/call';
@@ -59,7 +59,7 @@
     problem = bad;
     if (data) {
       shelf.shelf = data;
-      notices.say(`Rest volts of ${sent.length} packs kept`);
+      notices.say(`Resting voltages of ${sent.length} packs recorded`);
       await goto('/packs');
     } else {
       const first = problems[0]?.row;
@@ -73,17 +73,17 @@
 
 <div class="mx-auto max-w-269 px-6 py-5">
   <div class="mb-2 flex flex-wrap items-end gap-3">
-    <h1 class="mr-auto">Rest volts</h1>
+    <h1 class="mr-auto">Resting voltage</h1>
     <label class="flex items-center gap-2"
       ><input type="checkbox" class="size-4" bind:checked={only} />leave grounded packs out</label>
-    <a class="button" href="/packs">Back to the shelf</a>
+    <a class="button" href="/packs">Back to packs</a>
   </div>
   <p class="quiet mb-4">
     Packs rested for an hour or more. Type each cell with a space between, 3.85 3.85 3.84 or 385 385 384, or the whole pack as one
     number; Enter goes on. Rows left empty are left as they are.
   </p>
-  {#if !shelf.shelf || !fleet}<p class="quiet" role="status">Looking at the shelf …</p>
-  {:else if !packs.length}<p class="quiet">No packs on the shelf yet.</p>
+  {#if !shelf.shelf || !fleet}<p class="quiet" role="status">Loading packs …</p>
+  {:else if !packs.length}<p class="quiet">No packs yet.</p>
   {:else}
     <table class="sheet-table bg-sheet" bind:this={table}>
       <thead
@@ -100,7 +100,7 @@
                 data-row={p.id}
                 inputmode="decimal"
                 autocomplete="off"
-                aria-label="Rest volts of {p.name}"
+                aria-label="Resting voltage of {p.name}"
                 aria-invalid={bad ? 'true' : undefined}
                 bind:value={() => typed[p.id] ?? '', (v) => (typed[p.id] = v)}
                 onkeydown={(e) => {

@@ -26,7 +26,11 @@
   const models = $derived(
     [...new Map(packs.map((p) => [p.model_id, p.model])).entries()].sort((a, b) => a[1].localeCompare(b[1])),
   );
-  const counts = $derived(LEVELS.map((l) => ({ level: l, count: packs.filter((p) => p.level === l).length })));
+  const counts = $derived(
+    LEVELS.map((l) => ({ level: l, count: packs.filter((p) => p.level === l).length })).filter(
+      (c) => c.count || c.level !== 'not yet tested',
+    ),
+  );
   const sets = $derived(shelf.shelf?.sets ?? []);
   const setOf = (p: Line) => (p.mates ? sets.find((s) => s.mates === p.mates && s.model_id === p.model_id) : undefined);
   const writable = $derived(session.may('packs:record'));
@@ -71,15 +75,15 @@
   }
   $effect(() =>
     help.offer('shelf', [
-      { id: 'search', label: 'Search the shelf', keys: '/', run: () => box?.focus() },
+      { id: 'search', label: 'Search packs', keys: '/', run: () => box?.focus() },
       { id: 'sort', label: 'Sort by the next figure', keys: 'S', run: nextSort },
       {
         id: 'walk',
-        label: 'Walk down the shelf (arrows)',
+        label: 'Walk down the list (arrows)',
         keys: 'ArrowDown',
         run: () => body?.querySelector<HTMLElement>('a[data-pack]')?.focus(),
       },
-      { id: 'rest', label: 'Type rest volts of the whole shelf', keys: 'V', run: () => writable && goto('/packs/rest') },
+      { id: 'rest', label: 'Enter resting voltages of all packs', keys: 'V', run: () => writable && goto('/packs/rest') },
       { id: 'add', label: 'Add a pack', keys: 'N', run: () => session.may('packs:write') && goto('/fleet?of=packs&new') },
     ]),
   );
@@ -94,12 +98,12 @@
         class="input !w-48"
         type="search"
         placeholder="Search  /"
-        aria-label="Search the shelf"
+        aria-label="Search packs"
         bind:value={search} />
       <button class="button" onclick={() => (tables = true)}>Tables</button>
       <a class="button" href="/packs/charging"
         >Charging{#if charging.size}<b>{charging.size}</b>{/if}</a>
-      {#if writable}<a class="button" href="/packs/rest">Rest volts</a>{/if}
+      {#if writable}<a class="button" href="/packs/rest">Resting voltage</a>{/if}
       {#if session.may('packs:write')}<a class="button dark" href="/fleet?of=packs&new">Add a pack</a>{/if}
     </div>
     <div class="mb-3 flex flex-wrap items-center gap-2">
@@ -121,10 +125,10 @@
     {#if shelf.problem}<p class="problem mb-3" role="alert">
         {shelf.problem.detail} <button class="button" onclick={() => shelf.load(away)}>Try again</button>
       </p>{/if}
-    {#if !shelf.shelf}<p class="quiet" role="status">Looking at the shelf …</p>
+    {#if !shelf.shelf}<p class="quiet" role="status">Loading packs …</p>
     {:else if !packs.length}
       <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
-        {#if away}<p>Nothing has been put away.</p>
+        {#if away}<p>Nothing is archived.</p>
         {:else}
           <p class="mb-4">No packs yet. First add a model of pack, then number your packs; or read your old sheet in.</p>
           <a class="button dark" href="/fleet?of=pack-models">Models of pack</a>
@@ -200,7 +204,7 @@
             : ''}</span>
         <span class="grow"></span>
         <a href="/fleet">Register, models, aircraft, chargers</a>
-        <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={away} />put away</label>
+        <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={away} />archived</label>
         <a class="button" href={labelPath('sheet')} target="_blank">Labels, sheet ({labels.length})</a>
         <a class="button" href={labelPath('roll')} target="_blank">Labels, roll</a>
       </div>

@@ -307,13 +307,13 @@ describe('rest volts of the shelf', () => {
       }),
     });
     render(RestVolts);
-    await screen.findByLabelText('Rest volts of 1');
-    await fireEvent.input(field('Rest volts of 1'), { target: { value: '385 385 384' } });
-    await fireEvent.input(field('Rest volts of 2'), { target: { value: '385 4.9 384' } });
+    await screen.findByLabelText('Resting voltage of 1');
+    await fireEvent.input(field('Resting voltage of 1'), { target: { value: '385 385 384' } });
+    await fireEvent.input(field('Resting voltage of 2'), { target: { value: '385 4.9 384' } });
     expect(screen.getByText('10 mV apart')).toBeInTheDocument();
     await fireEvent.click(screen.getByText('Keep 2 rows'));
     expect(await screen.findByText('Cell 2 cannot be.')).toBeInTheDocument();
-    expect(field('Rest volts of 2').value).toBe('385 4.9 384');
+    expect(field('Resting voltage of 2').value).toBe('385 4.9 384');
   });
 });
 
@@ -344,7 +344,7 @@ describe('a table', () => {
 
   it('names every wrong cell by line and column', async () => {
     const problems = [{ row: 7, column: 'cycles', detail: "'x' is not a number." }];
-    serve({ 'POST /api/packs/tables': importing('refused', { words: '1 cell is wrong. Nothing was read in.', problems }) });
+    serve({ 'POST /api/packs/tables': importing('refused', { words: '1 cell is wrong. Nothing was imported.', problems }) });
     render(Tables, { open: true, done: vi.fn() });
     await fireEvent.change(screen.getByLabelText(/Choose a CSV file/), { target: { files: [file] } });
     const row = (await screen.findByText('cycles')).closest('tr')!;

@@ -20,7 +20,7 @@ const line = (name: string, more = {}) => ({
   model_id: 'm',
   mates: '',
   level: 'in service',
-  words: 'Nothing speaks against it.',
+  words: 'No issues.',
   may_override: true,
   charge_frac: 0.6,
   health_frac: 0.9,
@@ -85,7 +85,7 @@ describe('the shelf', () => {
     await screen.findByTestId('shelf');
     await fireEvent.click(screen.getByRole('button', { name: /1\s*grounded/ }));
     expect(names()).toEqual(['2']);
-    await fireEvent.input(screen.getByLabelText('Search the shelf'), { target: { value: 'nothing like it' } });
+    await fireEvent.input(screen.getByLabelText('Search packs'), { target: { value: 'nothing like it' } });
     expect(screen.getByText(/No pack fits/)).toBeInTheDocument();
     await fireEvent.click(screen.getByRole('button', { name: 'Show all 3' }));
     expect(names()).toHaveLength(3);

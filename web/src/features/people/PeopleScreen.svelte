@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
+  import { toProblem } from '$shared/ui/toProblem';
   import { type Problem, type Schemas } from '$shared/api/client';
   import { Resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
@@ -35,6 +36,7 @@
   void load();
   async function add(e: SubmitEvent) {
     e.preventDefault();
+    const sheet = e.currentTarget as HTMLFormElement;
     const answer = await call('POST', '/api/people', { body: form });
     problem = answer.problem;
     if (answer.data) {
@@ -42,7 +44,7 @@
       first = answer.data;
       form = { username: '', full_name: '', role: 'pilot' };
       await load();
-    }
+    } else await toProblem(sheet);
   }
   async function change(p: Person, part: { role?: Role; active?: boolean }) {
     const { problem: bad } = await call('PATCH', '/api/people/{person_id}', {

@@ -77,8 +77,8 @@
 <div class="mx-auto max-w-309 px-6 py-6">
   <h1 class="mb-2">Policy of {session.me?.organisation}</h1>
   <p class="quiet mb-5 max-w-206">
-    Where practitioners disagree, a house decides. Each line says what is usual and why; what you set otherwise needs your reason.
-    The maker's manual and the law stand above it.
+    Where practitioners disagree, a company decides. Each line says what is usual and why; what you set otherwise needs your
+    reason. The maker's manual and the law take precedence.
   </p>
   {#if failed}<p class="problem" role="alert">{failed} <button class="button" onclick={load}>Try again</button></p>
   {:else if !policy}<p class="quiet" role="status">Looking it up …</p>

@@ -99,7 +99,7 @@
             class="button !min-w-18 {p.grounded ? 'text-madder' : ''}"
             aria-pressed={picked.includes(p.id)}
             onclick={() => toggle(p.id)}><span class="sharp text-title">{p.name}</span>{p.grounded ? ' ✕' : ''}</button>
-        {:else}<span class="quiet">No pack of this kind is on the shelf.</span>{/each}
+        {:else}<span class="quiet">No pack of this kind yet.</span>{/each}
       </div>
     {/if}
     <div class="mt-4 flex flex-wrap items-center gap-4">

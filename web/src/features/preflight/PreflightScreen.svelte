@@ -328,7 +328,7 @@
         </form>
       {/if}
       <p class="quiet mt-3 text-note">
-        The pilot in command may always be stricter. The maker's manual and local law stand above this list.
+        The pilot in command may always be stricter. The maker's manual and local law take precedence over this list.
       </p>
     </div>
     <aside class="bg-sheet px-5 py-4" aria-label="The list">

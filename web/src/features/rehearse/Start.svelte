@@ -33,7 +33,7 @@
     if (made) await goto(`/days/${made.id}/rehearse`);
   }
   async function away(l: Line) {
-    if (await rehearsal.putAway(l.id)) notices.say('Rehearsal put away', { undo: () => void rehearsal.putAway(l.id, true) });
+    if (await rehearsal.putAway(l.id)) notices.say('Rehearsal archived', { undo: () => void rehearsal.putAway(l.id, true) });
   }
   const when = (iso: string) =>
     new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
@@ -108,7 +108,7 @@
           <span>{l.by}, {l.by_hand ? 'by hand' : 'simulated crew'}, seed {l.seed}</span>
           <span class="quiet mr-auto">{l.faults.map(nameOf).join(', ') || 'nothing went wrong'}</span>
           <span>{l.closed ? 'over' : `at ${clock(day.opens, l.now_s)}`}</span>
-          {#if writable}<button class="button plain small" onclick={() => away(l)}>put away</button>{/if}
+          {#if writable}<button class="button plain small" onclick={() => away(l)}>Archive</button>{/if}
         </li>
       {:else}<li class="quiet py-3">
           {rehearsal.lines ? 'Nothing yet. The first rehearsal will be listed here.' : 'Looking …'}

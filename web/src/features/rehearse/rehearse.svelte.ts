@@ -70,7 +70,7 @@ export class RehearseState {
     return this.#told(call('POST', '/api/days/{day_id}/faults', { ...this.#path, body }));
   }
 
-  /** Put a rehearsal away, or bring it back. */
+  /** Archive a rehearsal, or restore it. */
   async putAway(id: string, back = false) {
     const params = { path: { day_id: id }, query: { back } };
     const { problem } = await call('DELETE', '/api/days/{day_id}/rehearsal', { params });

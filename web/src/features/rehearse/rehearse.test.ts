@@ -16,7 +16,7 @@ beforeEach(() => {
 });
 
 const KINDS = [
-  { kind: 'port_trips', words: 'a port trips and stays dead' },
+  { kind: 'port_trips', words: 'a port trips and stays out of order' },
   { kind: 'crew_late', words: 'the crew is held up' },
 ];
 const MINE: Schemas['RehearsalOut'] = {
@@ -28,7 +28,7 @@ const MINE: Schemas['RehearsalOut'] = {
   by_hand: false,
   closed: false,
   faults: [
-    { kind: 'port_trips', at_s: 1200, about: '', length_s: 1200, words: 'a port trips and stays dead', struck: true },
+    { kind: 'port_trips', at_s: 1200, about: '', length_s: 1200, words: 'a port trips and stays out of order', struck: true },
     { kind: 'crew_late', at_s: 9000, about: '', length_s: 1200, words: 'the crew is held up', struck: false },
   ],
   can: KINDS,
@@ -106,7 +106,7 @@ describe('a day to be rehearsed', () => {
     render(RehearseScreen, { id: 'd1' });
     expect(await screen.findByText('Nothing yet. The first rehearsal will be listed here.')).toBeTruthy();
     await fireEvent.click(await screen.findByLabelText('the crew is held up'));
-    await fireEvent.click(screen.getByLabelText('a port trips and stays dead'));
+    await fireEvent.click(screen.getByLabelText('a port trips and stays out of order'));
     const at = screen.getByLabelText<HTMLInputElement>('When: port trips');
     expect(at.value).toBe('09:40');
     await fireEvent.input(at, { target: { value: '10:15' } });
@@ -147,7 +147,7 @@ describe('a day to be rehearsed', () => {
     const seen = house({ 'GET /api/days/d1/rehearsals': [line], 'DELETE /api/days/r1/rehearsal': {} });
     render(RehearseScreen, { id: 'd1' });
     expect((await screen.findByText('Lena, by hand, seed 4')).closest('li')?.textContent).toContain('port trips');
-    await fireEvent.click(screen.getByRole('button', { name: 'put away' }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Archive' }));
     await waitFor(() => expect(lastTo(seen, /r1\/rehearsal$/)?.method).toBe('DELETE'));
   });
 
@@ -170,7 +170,7 @@ describe('a rehearsal under way', () => {
     expect(rows).toEqual([
       '10:30!the crew is held up (to come)',
       '08:20→The plan answers: ends 10 min later',
-      '08:20!a port trips and stays dead',
+      '08:20!a port trips and stays out of order',
     ]);
     expect(screen.getByRole('alert').textContent).toContain('No power');
   });

@@ -59,7 +59,7 @@ export interface paths {
         put?: never;
         /**
          * Make a day
-         * @description Make a day and plan it; what is left out begins with the usual figures and the whole serviceable fleet.
+         * @description Make a day and plan it; what is left out begins with the usual figures and the packs that its jobs need.
          */
         post: operations["add_day"];
         delete?: never;
@@ -88,7 +88,7 @@ export interface paths {
         post?: never;
         /**
          * Put a day away
-         * @description Archive the day; it can be brought back.
+         * @description Archive the day; it can be restored.
          */
         delete: operations["archive_day"];
         options?: never;
@@ -346,7 +346,7 @@ export interface paths {
         post?: never;
         /**
          * Put a rehearsal away
-         * @description Put it away, or with ``back`` bring it back.
+         * @description Archive it, or with ``back`` restore it.
          */
         delete: operations["put_rehearsal_away"];
         options?: never;
@@ -581,7 +581,7 @@ export interface paths {
         put: operations["change_aircraft_models"];
         post?: never;
         /**
-         * Put away from aircraft-models
+         * Archive one of aircraft-models
          * @description Put one away.
          */
         delete: operations["archive_aircraft_models"];
@@ -625,7 +625,7 @@ export interface paths {
         put: operations["change_aircraft"];
         post?: never;
         /**
-         * Put away from aircraft
+         * Archive one of aircraft
          * @description Put one away.
          */
         delete: operations["archive_aircraft"];
@@ -648,6 +648,26 @@ export interface paths {
          * @description Bring one back.
          */
         post: operations["restore_aircraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/aircraft/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add several to aircraft
+         * @description Add several that differ in name and serial alone: all of them, or none.
+         */
+        post: operations["add_aircraft_alike"];
         delete?: never;
         options?: never;
         head?: never;
@@ -689,7 +709,7 @@ export interface paths {
         put: operations["change_cameras"];
         post?: never;
         /**
-         * Put away from cameras
+         * Archive one of cameras
          * @description Put one away.
          */
         delete: operations["archive_cameras"];
@@ -753,7 +773,7 @@ export interface paths {
         put: operations["change_charger_models"];
         post?: never;
         /**
-         * Put away from charger-models
+         * Archive one of charger-models
          * @description Put one away.
          */
         delete: operations["archive_charger_models"];
@@ -817,7 +837,7 @@ export interface paths {
         put: operations["change_chargers"];
         post?: never;
         /**
-         * Put away from chargers
+         * Archive one of chargers
          * @description Put one away.
          */
         delete: operations["archive_chargers"];
@@ -846,6 +866,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fleet/chargers/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add several to chargers
+         * @description Add several that differ in name and serial alone: all of them, or none.
+         */
+        post: operations["add_chargers_alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fleet/forms": {
         parameters: {
             query?: never;
@@ -854,7 +894,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What the fleet is made of
+         * Figures of the fleet
          * @description Return the fields of every noun: words, units, ranges, and what a new one begins with.
          */
         get: operations["fleet_forms"];
@@ -901,7 +941,7 @@ export interface paths {
         put: operations["change_pack_models"];
         post?: never;
         /**
-         * Put away from pack-models
+         * Archive one of pack-models
          * @description Put one away.
          */
         delete: operations["archive_pack_models"];
@@ -965,7 +1005,7 @@ export interface paths {
         put: operations["change_packs"];
         post?: never;
         /**
-         * Put away from packs
+         * Archive one of packs
          * @description Put one away.
          */
         delete: operations["archive_packs"];
@@ -988,6 +1028,26 @@ export interface paths {
          * @description Bring one back.
          */
         post: operations["restore_packs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/packs/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add several to packs
+         * @description Add several that differ in name and serial alone: all of them, or none.
+         */
+        post: operations["add_packs_alike"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1029,7 +1089,7 @@ export interface paths {
         put: operations["change_supplies"];
         post?: never;
         /**
-         * Put away from supplies
+         * Archive one of supplies
          * @description Put one away.
          */
         delete: operations["archive_supplies"];
@@ -1052,6 +1112,26 @@ export interface paths {
          * @description Bring one back.
          */
         post: operations["restore_supplies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/supplies/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add several to supplies
+         * @description Add several that differ in name and serial alone: all of them, or none.
+         */
+        post: operations["add_supplies_alike"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1093,7 +1173,7 @@ export interface paths {
         put: operations["change_supply_models"];
         post?: never;
         /**
-         * Put away from supply-models
+         * Archive one of supply-models
          * @description Put one away.
          */
         delete: operations["archive_supply_models"];
@@ -1186,7 +1266,7 @@ export interface paths {
         post?: never;
         /**
          * Put a job away
-         * @description Archive the job; it can be brought back.
+         * @description Archive the job; it can be restored.
          */
         delete: operations["archive_job"];
         options?: never;
@@ -1386,7 +1466,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The gate of a date for a job
+         * The weather window of a date for a job
          * @description Return each hour of a date with its verdict; ``again`` asks the weather service now.
          */
         get: operations["gate"];
@@ -1546,7 +1626,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Claimed against real
+         * Rated against measured
          * @description Return what flights teach, what planning goes by, and how days kept to their plans.
          */
         get: operations["claims"];
@@ -1923,7 +2003,7 @@ export interface paths {
         };
         /**
          * All packs with verdict and care
-         * @description Return the shelf; what is due knows the days that are planned.
+         * @description Return the packs; what is due knows the days that are planned.
          */
         get: operations["shelf"];
         put?: never;
@@ -2124,7 +2204,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Rest volts of many packs
+         * Resting voltages of many packs
          * @description Add all, or none and say which rows are wrong.
          */
         post: operations["add_rest_volts"];
@@ -2162,7 +2242,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The register or its history as CSV
+         * The inventory or its history as CSV
          * @description Return all of a table; reading it in again changes nothing.
          */
         get: operations["export_table"];
@@ -2518,7 +2598,7 @@ export interface paths {
         post?: never;
         /**
          * Put a terrain away
-         * @description Archive a terrain; it can be brought back.
+         * @description Archive a terrain; it can be restored.
          */
         delete: operations["archive_terrain"];
         options?: never;
@@ -2775,7 +2855,7 @@ export interface components {
             /** Rotors */
             rotors?: number | null;
             /**
-             * Shows of the cells
+             * Cell telemetry
              * @default cells
              * @enum {string}
              */
@@ -2880,7 +2960,7 @@ export interface components {
             /** Rotors */
             rotors?: number | null;
             /**
-             * Shows of the cells
+             * Cell telemetry
              * @default cells
              * @enum {string}
              */
@@ -2931,6 +3011,20 @@ export interface components {
             power_w?: number | null;
             /** Version */
             version: number;
+        };
+        /**
+         * AircraftsAlike
+         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         */
+        AircraftsAlike: {
+            /** Count */
+            count: number;
+            of: components["schemas"]["AircraftIn"];
+            /**
+             * Serials
+             * @default []
+             */
+            serials: string[];
         };
         /**
          * AirFigures
@@ -3704,6 +3798,20 @@ export interface components {
             version: number;
         };
         /**
+         * ChargersAlike
+         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         */
+        ChargersAlike: {
+            /** Count */
+            count: number;
+            of: components["schemas"]["ChargerIn"];
+            /**
+             * Serials
+             * @default []
+             */
+            serials: string[];
+        };
+        /**
          * ChargingOut
          * @description A charge at the bench.
          */
@@ -4458,7 +4566,7 @@ export interface components {
         };
         /**
          * DayStart
-         * @description A new day: its name and hours. What is left out begins as the company stands, with its whole serviceable fleet.
+         * @description A new day: its name and hours. What is left out begins as the company stands, with the serviceable packs that its jobs need.
          */
         DayStart: {
             /** Bench C */
@@ -4906,7 +5014,7 @@ export interface components {
         };
         /**
          * FlightClaimOut
-         * @description What was claimed of a flight, and what it measured.
+         * @description What was rated of a flight, and what it measured.
          */
         FlightClaimOut: {
             /** Claimed */
@@ -5290,7 +5398,7 @@ export interface components {
         };
         /**
          * GateHour
-         * @description An hour of the gate.
+         * @description An hour of a weather window.
          */
         GateHour: {
             /** At */
@@ -5302,7 +5410,7 @@ export interface components {
         };
         /**
          * GateOut
-         * @description The gate of a date for a job; ``sun_offset_min`` is what local time lies behind UTC.
+         * @description The weather window of a date for a job; ``sun_offset_min`` is what local time lies behind UTC.
          */
         GateOut: {
             /** Begins */
@@ -5338,7 +5446,7 @@ export interface components {
         };
         /**
          * GateSpan
-         * @description A stretch under one verdict, in seconds from the gate's beginning.
+         * @description A stretch under one verdict, in seconds from its beginning.
          */
         GateSpan: {
             /** End S */
@@ -5573,7 +5681,7 @@ export interface components {
         };
         /**
          * InventoryEntry
-         * @description What is in the register beside the shelf line.
+         * @description What is in the inventory beside the line of a pack.
          */
         InventoryEntry: {
             /** Bought On */
@@ -6995,7 +7103,7 @@ export interface components {
         };
         /**
          * PackLine
-         * @description A pack on the shelf.
+         * @description A pack as it stands.
          */
         PackLine: {
             /** Archived */
@@ -7019,7 +7127,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "in service" | "watch" | "replace soon" | "grounded";
+            level: "in service" | "not yet tested" | "watch" | "replace soon" | "grounded";
             /** Mates */
             mates: string;
             /** May Override */
@@ -7076,7 +7184,7 @@ export interface components {
          */
         PackModelIn: {
             /**
-             * Evening out of cells, after full
+             * Balancing, after full
              * @default 0
              */
             balance_s: number;
@@ -7152,7 +7260,7 @@ export interface components {
             /** Archived */
             archived: boolean;
             /**
-             * Evening out of cells, after full
+             * Balancing, after full
              * @default 0
              */
             balance_s: number;
@@ -7339,6 +7447,20 @@ export interface components {
             volts_tell: boolean;
             /** Worst Cell */
             worst_cell: number | null;
+        };
+        /**
+         * PacksAlike
+         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         */
+        PacksAlike: {
+            /** Count */
+            count: number;
+            of: components["schemas"]["PackIn"];
+            /**
+             * Serials
+             * @default []
+             */
+            serials: string[];
         };
         /**
          * PasswordIn
@@ -8321,7 +8443,7 @@ export interface components {
         };
         /**
          * RestRow
-         * @description Rest volts of one pack.
+         * @description Resting voltage of one pack.
          */
         RestRow: {
             /** Cell V */
@@ -8340,7 +8462,7 @@ export interface components {
         };
         /**
          * RestRows
-         * @description Rest volts of many packs.
+         * @description Resting voltages of many packs.
          */
         RestRows: {
             /** At */
@@ -8384,7 +8506,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "in service" | "watch" | "replace soon" | "grounded";
+            level: "in service" | "not yet tested" | "watch" | "replace soon" | "grounded";
             /** Limits */
             limits: components["schemas"]["RuleLimit"][];
             /** Measured */
@@ -8425,7 +8547,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "in service" | "watch" | "replace soon" | "grounded";
+            level: "in service" | "not yet tested" | "watch" | "replace soon" | "grounded";
             /** Mates */
             mates: string;
             /**
@@ -9005,6 +9127,20 @@ export interface components {
             notes: string;
             /** Version */
             version: number;
+        };
+        /**
+         * SupplysAlike
+         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         */
+        SupplysAlike: {
+            /** Count */
+            count: number;
+            of: components["schemas"]["SupplyIn"];
+            /**
+             * Serials
+             * @default []
+             */
+            serials: string[];
         };
         /**
          * TableImportOut
@@ -10548,6 +10684,30 @@ export interface operations {
             };
         };
     };
+    add_aircraft_alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AircraftsAlike"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AircraftOut"][];
+                };
+            };
+        };
+    };
     add_cameras: {
         parameters: {
             query?: never;
@@ -10836,6 +10996,30 @@ export interface operations {
             };
         };
     };
+    add_chargers_alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChargersAlike"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargerOut"][];
+                };
+            };
+        };
+    };
     fleet_forms: {
         parameters: {
             query?: never;
@@ -11048,6 +11232,30 @@ export interface operations {
             };
         };
     };
+    add_packs_alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PacksAlike"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"][];
+                };
+            };
+        };
+    };
     add_supplies: {
         parameters: {
             query?: never;
@@ -11140,6 +11348,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SupplyOut"];
+                };
+            };
+        };
+    };
+    add_supplies_alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplysAlike"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyOut"][];
                 };
             };
         };

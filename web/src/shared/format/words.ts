@@ -7,9 +7,9 @@ interface Figure {
 }
 
 const FIGURES: Record<string, Figure> = {
-  ground_sample_m: { label: 'Ground sample', text: (v, s) => show(v, 'cm', s) },
+  ground_sample_m: { label: 'GSD', text: (v, s) => show(v, 'cm', s) },
   spacing_m: { label: 'Line spacing', text: (v, s) => show(v, 'm', s, 1) },
-  trigger_m: { label: 'A picture every', text: (v, s) => show(v, 'm', s, 1) },
+  trigger_m: { label: 'Photo interval', text: (v, s) => show(v, 'm', s, 1) },
   interval_s: { label: 'in time', text: (v) => `${v.toFixed(1)} s` },
   blur_px: { label: 'Motion blur', text: (v) => `${v.toFixed(2)} px` },
   pictures_count: { label: 'Pictures', text: (v) => digits(v) },
@@ -18,7 +18,7 @@ const FIGURES: Record<string, Figure> = {
   loads_count: { label: 'fillings', text: (v) => digits(v) },
   tank_area_ha: { label: 'Area per tank', text: (v, s) => show(v, 'ha', s, 2) },
   work_rate_ha_h: { label: 'Work rate, no turns', text: (v, s) => show(v, 'ha_h', s) },
-  detection_frac: { label: 'Chance to detect', text: (v) => percent(v) },
+  detection_frac: { label: 'Probability of detection (POD)', text: (v) => percent(v) },
   track_m: { label: 'Track, no turns', text: (v, s) => show(v, 'km', s) },
   on_scene_s: { label: 'Time on scene', text: (v) => hours(v) },
   lines_count: { label: 'Lines', text: (v) => digits(v) },

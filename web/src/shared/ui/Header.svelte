@@ -15,7 +15,7 @@
     ...(live ? [{ href: live, label: 'Live' }] : []),
     { href: '/limits', label: 'Limits' },
     { href: '/logbook', label: 'Logbook' },
-    { href: '/bench', label: 'Bench' },
+    { href: '/bench', label: 'Calculators' },
   ]);
   const lights = [
     { id: 'day', label: 'Daylight' },

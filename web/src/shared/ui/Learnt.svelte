@@ -10,7 +10,7 @@
       >Planned by what flights taught: {rows.length === 1 ? '1 calibration' : `${rows.length} calibrations`}</summary>
     <ul class="m-0 list-none p-0 pl-4">
       {#each rows as [of, words] (of)}<li class="py-0.5">{of}: {words}</li>{/each}
-      <li class="py-0.5"><a href="/logbook/claims">Claimed and real</a></li>
+      <li class="py-0.5"><a href="/logbook/claims">Rated and measured</a></li>
     </ul>
   </details>
 {/if}

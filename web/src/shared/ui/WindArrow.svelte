@@ -1,4 +1,4 @@
-<!-- Where the wind comes from, in words and degrees, with an arrow of where the air goes: both, so that nobody mixes them up. -->
+<!-- Where the wind comes from, in words and degrees, with an arrow of where the wind blows to: both, so that nobody mixes them up. -->
 <script lang="ts" module>
   const POINTS = ['north', 'north-east', 'east', 'south-east', 'south', 'south-west', 'west', 'north-west'];
   /** The point of the compass nearest to a bearing. */
@@ -17,7 +17,7 @@
 </script>
 
 <span class="inline-flex items-center gap-1.5 align-middle whitespace-nowrap">
-  <svg width={size} height={size} viewBox="-11 -11 22 22" role="img" aria-label="the air goes towards {pointOf(from + 180)}">
+  <svg width={size} height={size} viewBox="-11 -11 22 22" role="img" aria-label="the wind blows to {pointOf(from + 180)}">
     <g transform="rotate({from + 180})">
       <path d="M0 9V-4" stroke="var(--tarn)" stroke-width="2.4" />
       <path d="M0 -10L5.5 -1.5H-5.5Z" fill="var(--tarn)" />

@@ -1,4 +1,4 @@
-<!-- What a day is made of: hours, jobs in order, packs with their charge, chargers, supply, rests, crew. -->
+<!-- Day settings: hours, jobs in order, packs with their charge, chargers, supply, rests, crew. -->
 <script lang="ts">
   import type { Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
@@ -44,8 +44,58 @@
       packs: has ? day.packs.filter((p) => p.pack_id !== id) : [...day.packs, { pack_id: id, start_frac: frac }],
     });
   }
+  // What no aircraft of the day flies is folded away, unless it was chosen.
+  const kinds = $derived(
+    new Set(
+      day.jobs.map((d) => {
+        const craft = fleet?.aircraft.find((a) => a.id === d.aircraft_id)?.model_id;
+        return fleet?.aircraft_models.find((m) => m.id === craft)?.pack_model_id;
+      }),
+    ),
+  );
+  const chosen = $derived(new Set(day.packs.map((p) => p.pack_id)));
+  const near = $derived(
+    (fleet?.packs ?? []).filter((p) => !kinds.size || kinds.has(undefined) || kinds.has(p.model_id) || chosen.has(p.id)),
+  );
+  const others = $derived((fleet?.packs ?? []).filter((p) => !near.includes(p)));
   const toggle = (list: string[], id: string) => (list.includes(id) ? list.filter((x) => x !== id) : [...list, id]);
 </script>
+
+{#snippet packRow(p: Schemas['FleetOut']['packs'][number])}
+  {@const mine = day.packs.find((x) => x.pack_id === p.id)}
+  <div class="grid grid-cols-[1fr_112px] items-center border-b border-rule py-1">
+    <label class="flex min-h-touch items-center gap-2"
+      ><input
+        type="checkbox"
+        class="size-4"
+        disabled={off}
+        checked={!!mine}
+        onchange={() => togglePack(p.id, p.charge_frac)} /><span class="sharp text-lead">{p.name}</span><span
+        class="quiet truncate text-small"
+        >{p.grounded ? 'grounded' : fleet?.pack_models.find((m) => m.id === p.model_id)?.name}{p.mates
+          ? ` · pair ${p.mates}`
+          : ''}</span
+      ></label>
+    {#if mine && !p.grounded}
+      <div class="relative">
+        <input
+          class="input pr-8 text-right"
+          aria-label="Charge of pack {p.name} in percent"
+          inputmode="numeric"
+          disabled={off}
+          value={Math.round(mine.start_frac * 100)}
+          onchange={(e) => {
+            const n = Number(e.currentTarget.value);
+            if (Number.isFinite(n))
+              void planner.change({
+                packs: day.packs.map((x) => (x.pack_id === p.id ? { ...x, start_frac: n / 100 } : x)),
+              });
+          }} />
+        <span class="quiet absolute right-2.5 top-1/2 -translate-y-1/2">%</span>
+      </div>
+    {/if}
+  </div>
+{/snippet}
 
 <div class="grid grid-cols-[1.1fr_1fr_1fr] gap-8 max-narrow:grid-cols-2 max-phone:grid-cols-1">
   <section class="flex flex-col gap-3">
@@ -65,14 +115,14 @@
       problem={planner.problemAt('date')} />
     <div class="grid grid-cols-2 gap-3">
       <TextField
-        label="Opens"
+        label="Start"
         type="time"
         value={day.opens}
         disabled={off}
         onchange={(v) => v && planner.change({ opens: v })}
         problem={planner.problemAt('opens')} />
       <TextField
-        label="Closes"
+        label="End"
         type="time"
         value={day.closes}
         disabled={off}
@@ -196,7 +246,7 @@
         <div class="border-b border-rule py-2">
           <div class="flex items-center gap-2">
             <span class="sharp w-6 text-title">{j?.letter ?? '?'}</span><a class="mr-auto font-semibold" href="/jobs/{d.job_id}"
-              >{j?.name ?? 'a job put away'}</a>
+              >{j?.name ?? 'an archived job'}</a>
             <button class="button plain px-2" aria-label="Earlier" disabled={off || k === 0} onclick={() => move(k, -1)}
               >↑</button>
             <button
@@ -315,40 +365,17 @@
   <section>
     <h2 class="mb-2">Packs, with their charge at opening</h2>
     {#if planner.problemAt('packs')}<p class="problem mb-1 text-small">{planner.problemAt('packs')}</p>{/if}
-    {#each fleet?.packs ?? [] as p (p.id)}
-      {@const mine = day.packs.find((x) => x.pack_id === p.id)}
-      <div class="grid grid-cols-[1fr_112px] items-center border-b border-rule py-1">
-        <label class="flex min-h-touch items-center gap-2"
-          ><input
-            type="checkbox"
-            class="size-4"
-            disabled={off}
-            checked={!!mine}
-            onchange={() => togglePack(p.id, p.charge_frac)} /><span class="sharp text-lead">{p.name}</span><span
-            class="quiet truncate text-small"
-            >{p.grounded ? 'grounded' : fleet?.pack_models.find((m) => m.id === p.model_id)?.name}{p.mates
-              ? ` · pair ${p.mates}`
-              : ''}</span
-          ></label>
-        {#if mine && !p.grounded}
-          <div class="relative">
-            <input
-              class="input pr-8 text-right"
-              aria-label="Charge of pack {p.name} in percent"
-              inputmode="numeric"
-              disabled={off}
-              value={Math.round(mine.start_frac * 100)}
-              onchange={(e) => {
-                const n = Number(e.currentTarget.value);
-                if (Number.isFinite(n))
-                  void planner.change({
-                    packs: day.packs.map((x) => (x.pack_id === p.id ? { ...x, start_frac: n / 100 } : x)),
-                  });
-              }} />
-            <span class="quiet absolute right-2.5 top-1/2 -translate-y-1/2">%</span>
-          </div>
-        {/if}
-      </div>
-    {:else}<p class="quiet">No packs in the fleet. <a href="/packs">Add some.</a></p>{/each}
+    {#each near as p (p.id)}{@render packRow(p)}{:else}<p class="quiet">
+        {#if fleet?.packs.length}No pack of the kind that these jobs fly.{:else}No packs in the fleet. <a href="/packs"
+            >Add some.</a
+          >{/if}
+      </p>{/each}
+    {#if others.length}
+      <details class="mt-2">
+        <summary class="inline-flex min-h-touch cursor-pointer items-center"
+          >Add others ({others.length}: not flown by these jobs)</summary>
+        {#each others as p (p.id)}{@render packRow(p)}{/each}
+      </details>
+    {/if}
   </section>
 </div>

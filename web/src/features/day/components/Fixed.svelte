@@ -89,6 +89,6 @@
     {#if kind === 'port' || kind === 'supply'}<label class="text-small"
         >to <input class="input" type="time" bind:value={to} disabled={!writable} /></label
       >{/if}
-    <button class="button" disabled={!writable}>Fix it</button>
+    <button class="button" disabled={!writable}>Lock</button>
   </form>
 </section>

@@ -1,4 +1,4 @@
-<!-- What holds the day back: one more of each thing, zeros as plainly as gains, and the grid of packs and ports. -->
+<!-- Bottlenecks: one more of each thing, zeros as plainly as gains, and the grid of packs and ports. -->
 <script lang="ts">
   import { clock, hours } from '$shared/format/units';
   import Why from '$shared/working/Why.svelte';

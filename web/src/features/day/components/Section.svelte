@@ -36,7 +36,7 @@
     quiet
       ? undefined
       : help.offer('section', [
-          { id: 'table', label: 'The section as a table', keys: 'T', run: () => (table = !table) },
+          { id: 'table', label: 'Schedule as a table', keys: 'T', run: () => (table = !table) },
           { id: 'closer', label: 'Closer', keys: '+', run: () => zoom(0.6) },
           { id: 'wider', label: 'Wider', keys: '-', run: () => zoom(1 / 0.6) },
           { id: 'whole', label: 'The whole day', keys: '0', run: () => (view = null) },
@@ -472,7 +472,7 @@
 {#if !quiet}
   <div class="no-print flex flex-wrap items-center gap-2 text-small">
     <span class="mr-auto min-h-5.5" aria-live="polite" data-testid="tells"
-      >{tells || 'Point at a bed or walk the sorties with the arrow keys; < and > move a sortie by five minutes.'}</span>
+      >{tells || 'Hover or focus a row, or walk the sorties with the arrow keys; < and > move a sortie by five minutes.'}</span>
     <button class="button plain small" aria-label="Closer" onclick={() => zoom(0.6)}>+</button>
     <button class="button plain small" aria-label="Wider" onclick={() => zoom(1 / 0.6)}>−</button>
     {#if view}<button class="button plain small" onclick={() => (view = null)}>whole day</button>{/if}
@@ -504,7 +504,7 @@
   </div>
 
   <details class="mt-3" bind:open={table}>
-    <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">The section as a table</summary>
+    <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">Schedule as a table</summary>
     <table class="sheet-table bg-sheet" data-testid="section-table">
       <thead><tr><th>pack</th><th>state</th><th>from</th><th>to</th><th class="!text-right">charge then</th></tr></thead>
       <tbody>

@@ -68,7 +68,7 @@
   }
   const said = $derived(
     wind.origin === 'assumed'
-      ? 'Assumed: nothing flies on it.'
+      ? 'Assumed wind: not valid for flight.'
       : wind.origin === 'entered'
         ? 'Entered by hand.'
         : `${wind.words}${wind.at ? `, for ${new Date(wind.at).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })}` : ''}.`,
@@ -94,7 +94,7 @@
       onchange={(v) => draft.change({ aircraft_id: v || null })} />
   {/if}
   <NumberField
-    label="Load beyond the usual"
+    label="Extra payload"
     unit="kg"
     digits={2}
     value={job.sorties.load_kg}
@@ -115,7 +115,7 @@
     {#if asked}<p class="problem m-0 mt-1" role="alert">{asked}</p>{/if}
   </div>
   <NumberField
-    label="Wind up there"
+    label="Wind at flying height"
     quantity="m_s"
     value={wind.speed_m_s}
     disabled={off}
@@ -172,7 +172,7 @@
     onchange={(v) => draft.change({ wind: { ...wind, with_m_s: v } })}
     problem={draft.problemAt('wind.with_m_s')} />
   {#if wind.into_m_s != null && wind.with_m_s != null}<p class="quiet m-0 text-small">
-      Both measured: they stand above the computed airspeed and wind.
+      Both measured: they take precedence over the computed airspeed and wind.
       <button class="underline" disabled={off} onclick={() => draft.change({ wind: { ...wind, into_m_s: null, with_m_s: null } })}
         >forget them</button>
     </p>{/if}
@@ -204,7 +204,7 @@
     ]}
     onchange={(v) => draft.change({ sorties: { ...job.sorties, reserve_method: v as 'rated' } })} />
   <NumberField
-    label="Keep to spare"
+    label="Time margin"
     unit="s"
     digits={0}
     value={job.sorties.keep_spare_s}

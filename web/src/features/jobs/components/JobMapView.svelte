@@ -351,7 +351,7 @@
       height="68"
       viewBox="-34 -34 68 68"
       role="img"
-      aria-label="Wind from {job.wind.from_deg} degrees; the arrow shows where the air goes">
+      aria-label="Wind from {job.wind.from_deg} degrees; the arrow shows where the wind blows to">
       <circle r="33" fill="var(--sheet)" opacity=".95" />
       {#each Array.from({ length: 12 }, (_, k) => k * 30) as a (a)}<path
           d="M0 -30V-26"

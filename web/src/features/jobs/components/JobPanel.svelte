@@ -22,9 +22,9 @@
   const off = $derived(!writable);
   const holdsAir = $derived(fleet?.aircraft_models.find((m) => m.id === job.aircraft_model_id)?.holds === 'air');
   const HEADS = {
-    mapping: 'What the camera must see',
-    spraying: 'What goes on the ground',
-    search: 'How thoroughly to look',
+    mapping: 'Camera and overlap',
+    spraying: 'Application',
+    search: 'Search settings',
   };
 
   const SECTIONS = [
@@ -139,7 +139,7 @@
       problem={at('coverage')}
       disabled={off} />
     <Choice
-      label="Law of detection"
+      label="Detection model"
       value={String(job.work.law ?? 'random')}
       disabled={off}
       options={[

@@ -18,5 +18,5 @@
   </ul>
 {/if}
 <p class="no-print m-0 mb-1.5 mt-2.5 flex gap-4 text-small">
-  <a href="/limits?job={jobId}">The gate for this job</a><a href="/preflight?job={jobId}">Preflight</a>
+  <a href="/limits?job={jobId}">Weather for this job</a><a href="/preflight?job={jobId}">Preflight</a>
 </p>

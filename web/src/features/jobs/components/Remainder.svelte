@@ -90,7 +90,7 @@
   <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">Export the rest of {label}</summary>
   <p class="quiet m-0 mb-2">Where its work stopped becomes the first worked point, entered over a safe waypoint from home.</p>
   <div class="grid gap-2">
-    <select class="input" aria-label="Stopped, told by" bind:value={by}>
+    <select class="input" aria-label="Stopped, given by" bind:value={by}>
       {#each Object.entries(BY) as [key, word] (key)}<option value={key}>{word}</option>{/each}
     </select>
     {#if by === 'flight'}

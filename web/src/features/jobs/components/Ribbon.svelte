@@ -1,4 +1,4 @@
-<!-- The energy ribbon of one sortie: free to spend on work, way home, reserve and floor; below, the strip of lines. -->
+<!-- The energy ribbon of one sortie: usable for work, way home, reserve and floor; below, the strip of lines. -->
 <script lang="ts">
   import Chart from '$shared/chart/Chart.svelte';
   import { between, heightAt, through, type Strip } from '$shared/chart/frame';
@@ -118,9 +118,9 @@
             class="madder">{Math.round(plan.floor_frac * 100)}</text
           >{/if}
         <text x={f.right + 6} y={f.y(plan.reserve_frac) + 4} class="strong madder">reserve</text>
-        <text x={f.right + 6} y={f.y(plan.floor_frac) + 12} class="strong madder">floor</text>
+        <text x={f.right + 6} y={f.y(plan.floor_frac) + 12} class="strong madder">minimum</text>
         <text x={f.left + (turn - f.left) * 0.36} y={f.y(0.55)} text-anchor="middle" class="strong lichen halo"
-          >free to spend on work</text>
+          >usable for work</text>
         <text x={f.left + (turn - f.left) * 0.6} y={f.y(plan.reserve_frac + 0.025)} text-anchor="middle" class="strong tarn halo"
           >way home</text>
         <Plumb

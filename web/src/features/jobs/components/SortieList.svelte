@@ -91,14 +91,13 @@
   </p>
 {/if}
 <p class="mt-2 text-small">
-  Farthest point {show(plan.farthest_m, 'm', session.units)} from home; surely home from within {show(
+  Farthest point {show(plan.farthest_m, 'm', session.units)} from home; safe return radius {show(
     plan.radius_m,
     'm',
     session.units,
   )}.
-  {#if plan.pack.assumed}Planned for a new pack, none of this kind is in the fleet:{:else if plan.cut_for === 'each'}Each pack is
-    cut its own sortie; the weakest, {plan.pack.name}, gives{:else}Planned for the weakest pack that may fly, {plan.pack
-      .name}:{/if}
+  {#if plan.pack.assumed}Planned for a new pack, none of this kind is in the fleet:{:else if plan.cut_for === 'each'}Sorties are
+    sized per pack; the weakest, {plan.pack.name}, gives{:else}Planned for the weakest pack that may fly, {plan.pack.name}:{/if}
   <Why text="{minutes(plan.usable_s)} min" name="flight time of one set" of="jobs" id={draft.job!.id} key="endurance" /> at
   <Why text="{Math.round(plan.powers.work_w)} W" name="power on the lines" of="jobs" id={draft.job!.id} key="power_w" />.
   {#if plan.warm_up_s}Hover {Math.round(plan.warm_up_s)} s before work: cold air.{/if}

@@ -62,7 +62,7 @@
     if (!data) return;
     key = crypto.randomUUID();
     figures = { ...EMPTY, height_m: figures.height_m ?? null };
-    notices.say('Measured. It stands above the forecast now', { undo: () => void back(data.id, true) });
+    notices.say('Measured. It takes precedence over the forecast now', { undo: () => void back(data.id, true) });
     onchange();
   }
   async function back(id: string, withdrawn: boolean) {
@@ -183,7 +183,7 @@
   </div>
 </div>
 <h2 class="mb-1 mt-5">Readings of this date</h2>
-{#if !readings.length}<p class="quiet">None yet. The gate stands on the forecast alone.</p>{/if}
+{#if !readings.length}<p class="quiet">None yet. The weather window rests on the forecast alone.</p>{/if}
 <ul class="m-0 list-none p-0">
   {#each readings as r (r.id)}
     <li class="flex flex-wrap items-center gap-x-4 border-b border-rule py-1 text-small">

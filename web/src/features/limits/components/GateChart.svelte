@@ -62,7 +62,12 @@
 </script>
 
 <div bind:clientWidth={room}></div>
-<svg {width} height={bottom + 8} class="chart block" role="group" aria-label="The gate, hour by hour; arrow keys walk along it">
+<svg
+  {width}
+  height={bottom + 8}
+  class="chart block"
+  role="group"
+  aria-label="The weather window, hour by hour; arrow keys walk along it">
   {#each hours as h (h.at)}
     {@const k = at(h)}
     {#if h.verdict.word === 'no'}
@@ -90,7 +95,7 @@
     <text x={x(p.x) + 9} y={y(p.value) - 7} class="strong halo">{num(p.value)} measured</text>
   {/each}
   <path d="M{LEFT} {TOP + H}H{width - RIGHT}" stroke="var(--ink)" stroke-width="1.4" />
-  <text x="0" y={TOP + H + 20}>air goes</text>
+  <text x="0" y={TOP + H + 20}>wind to</text>
   {#each rows as key, r (key)}
     {@const ry = TOP + H + 32 + r * THIN}
     <text x="0" y={ry + 13}>{SHORT[key] ?? key}</text>

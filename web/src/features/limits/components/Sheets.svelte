@@ -35,7 +35,7 @@
     const find = (f: (s: Sheet) => boolean) => page.sheets.find(f) ?? null;
     const model = find((s) => !s.kept && s.aircraft_model_id === modelId);
     const list: Column[] = [
-      { level: 'organisation', head: 'House', under: 'all work', sheet: find((s) => s.level === 'organisation') },
+      { level: 'organisation', head: 'Company', under: 'all work', sheet: find((s) => s.level === 'organisation') },
     ];
     if (model) {
       const name = model.name.replace(', data sheet', '');
@@ -43,7 +43,7 @@
       list.push({
         level: 'aircraft',
         head: name,
-        under: 'house, on top of it',
+        under: 'company, on top of it',
         sheet: find((s) => s.kept && s.level === 'aircraft' && s.aircraft_model_id === modelId),
       });
     }
@@ -121,7 +121,7 @@
     adding = '';
     onchange(data);
     const fresh = columns.find((x) => x.level === c.level && x.under === c.under);
-    notices.say('Set. The gate is judged anew', before && fresh ? { undo: () => void put(fresh, before, null) } : {});
+    notices.say('Set. The weather window is judged again', before && fresh ? { undo: () => void put(fresh, before, null) } : {});
   }
   async function starter() {
     const { data, problem: bad } = await call('POST', '/api/limits/starter');

@@ -30,7 +30,7 @@ export const SHORT: Record<string, string> = {
   snow_mm_h: 'snow',
   visibility_m: 'visibility',
   ceiling_m: 'cloud base',
-  thunder_count: 'thunder',
+  thunder_count: 'thunderstorm',
   sun_deg: 'daylight',
   delta_t_k: 'Delta-T',
   spray_wind_m_s: 'wind at the nozzles',
@@ -43,6 +43,28 @@ export function said(key: string, value: number | null, system: System, unit = '
   const quantity = QUANTITY[key];
   if (quantity) return show(value, quantity, system, quantity === 'm' ? 0 : 1);
   return `${(value * scale).toFixed(decimals)}${unit ? ` ${unit}` : ''}`;
+}
+
+const TWILIGHT_DEG = -0.833; // the upper edge of the sun at the horizon
+const NIGHT_DEG = -6;
+
+/** Daylight of an hour in words, with when civil twilight begins or ends on that day. */
+export function daylight(day: GateDay, sunDeg: number): string {
+  const clock = (min: number | null) => {
+    if (min === null) return '';
+    const m = Math.round(min - day.sun_offset_min + 1440) % 1440;
+    return `${String(Math.floor(m / 60)).padStart(2, '0')}:${String(m % 60).padStart(2, '0')}`;
+  };
+  const dawn = clock(day.sun.dawn);
+  const dusk = clock(day.sun.dusk);
+  const span = dawn && dusk ? `: civil twilight begins ${dawn}, ends ${dusk}` : '';
+  if (sunDeg >= TWILIGHT_DEG) return `day${span}`;
+  return `${sunDeg >= NIGHT_DEG ? 'twilight' : 'night'}${span}`;
+}
+
+/** Whether a thunderstorm is about, in words. */
+export function thunderstorm(count: number): string {
+  return count > 0 ? 'reported' : 'none reported';
 }
 
 /** The thin rows below the wind: every other limit of the hours, in the order of the sheets. */

@@ -34,7 +34,7 @@ export function callLines(c: Call): [string, string] {
     case 'refuel':
       return [`Refuel`, c.set];
     case 'gate':
-      return [`Look at`, `the gate`];
+      return [`Check`, `the weather`];
     default:
       return ['Close the day', 'all is flown'];
   }

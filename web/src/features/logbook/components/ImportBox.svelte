@@ -40,7 +40,7 @@
       disabled={!may}
       onchange={(e) => take(e.currentTarget.files)} />
   </label>
-  {#if !may}<p class="quiet mt-2 text-note">Your role may look, not read in. Ask a battery handler or pilot.</p>{/if}
+  {#if !may}<p class="quiet mt-2 text-note">Your role may look, not import. Ask a battery handler or pilot.</p>{/if}
 </div>
 {#each imports.list as s (s.row?.id ?? s.name)}
   <div class="mt-3 text-small" role="status" data-testid="import">

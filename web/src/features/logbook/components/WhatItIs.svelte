@@ -103,7 +103,7 @@
           problem={at('aircraft_id')}
           onchange={(v) => v && change({ aircraft_id: v })} />
         <NumberField
-          label="Payload beyond the usual"
+          label="Extra payload"
           unit="kg"
           digits={2}
           value={flight.payload_kg}

@@ -16,7 +16,7 @@ export interface Group {
 export const PLACES = [
   { href: '/logbook', label: 'Flights' },
   { href: '/logbook/compare', label: 'Compare' },
-  { href: '/logbook/claims', label: 'Claimed and real' },
+  { href: '/logbook/claims', label: 'Rated and measured' },
   { href: '/logbook/totals', label: 'Totals' },
 ] as const;
 
@@ -176,7 +176,7 @@ export function recordWords(r: Entered, system: System): string {
     'load test': ['load test', all('cell_v', 'V', 1, 2), num('total_v') === null ? '' : `${digits(num('total_v')!, 2)} V`, warm],
     resistance: ['resistance', all('cell_ohm', 'mΩ', 1000, 1), warm],
     capacity: ['capacity', num('capacity_ah') === null ? '' : `${digits(num('capacity_ah')!, 2)} Ah`],
-    'rest volts': ['rest volts', all('cell_v', 'V', 1, 3), num('total_v') === null ? '' : `${digits(num('total_v')!, 2)} V`],
+    'rest volts': ['resting voltage', all('cell_v', 'V', 1, 3), num('total_v') === null ? '' : `${digits(num('total_v')!, 2)} V`],
     'alarm levels': ['alarm levels', `${digits(num('first_v') ?? 0, 1)} and ${digits(num('second_v') ?? 0, 1)} V`],
   };
   return (parts[r.kind] ?? [r.kind]).filter(Boolean).join(', ');

@@ -38,7 +38,7 @@
   <span class="quiet text-note"><kbd>J</kbd> <kbd>K</kbd> walk, <kbd>D</kbd> done</span>
 </div>
 {#if !tasks.length}
-  <p class="quiet mt-3">Nothing is due. The shelf is as it should be.</p>
+  <p class="quiet mt-3">Nothing is due.</p>
 {:else}
   <ol class="m-0 mt-2 list-none p-0" bind:this={list} data-testid="care">
     {#each tasks as t, k (t.pack.id + t.kind)}

@@ -29,7 +29,7 @@
       ...big.map((b) => ({
         at: y((days(b.begins) + days(b.ends)) / 2),
         when: b.flights ? `to ${month(b.ends)}` : `${Math.round(days(b.ends) - days(b.begins))} days`,
-        words: b.flights ? `${b.flights} flights` : b.state === 'left full' ? 'left full' : 'on the shelf',
+        words: b.flights ? `${b.flights} flights` : b.state === 'left full' ? 'left full' : 'in storage',
         grave: b.state === 'left full',
       })),
     ].sort((a, b) => Number(b.grave) - Number(a.grave) || a.at - b.at);

@@ -75,7 +75,7 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
     ],
   },
   'rest volts': {
-    label: 'rest volts',
+    label: 'resting voltage',
     hint: 'Rested for an hour or more.',
     fields: [
       { key: 'cell_v', label: 'Volts', type: 'cells', unit: 'V' },
@@ -88,7 +88,7 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
     fields: [{ key: 'capacity_ah', label: 'Capacity', type: 'number', unit: 'mAh', scale: 1000, digits: 0 }],
   },
   storage: {
-    label: 'a look at the shelf',
+    label: 'storage check',
     fields: [share('charge_frac', 'Charge'), warm('air_c', 'Air'), share('humidity_frac', 'Humidity')],
   },
   mishap: {
@@ -123,7 +123,7 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
       { key: 'cell_v', label: 'Lowest volts', type: 'cells', unit: 'V' },
       { key: 'total_v', label: 'or a total', type: 'number', unit: 'V', digits: 2, optional: true },
       share('start_frac', 'Charge at the start'),
-      { key: 'rest_cell_v', label: 'or rest volts of a cell', type: 'number', unit: 'V', digits: 2, optional: true },
+      { key: 'rest_cell_v', label: 'or resting voltage of a cell', type: 'number', unit: 'V', digits: 2, optional: true },
       warm('pack_c', 'Pack temperature'),
     ],
   },

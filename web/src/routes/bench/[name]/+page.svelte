@@ -3,5 +3,5 @@
   import BenchScreen from '$features/bench/BenchScreen.svelte';
 </script>
 
-<svelte:head><title>Bench · Gentle Quarry</title></svelte:head>
+<svelte:head><title>Calculators · Gentle Quarry</title></svelte:head>
 <BenchScreen name={page.params.name ?? ''} />

@@ -2,5 +2,5 @@
   import ClaimsScreen from '$features/logbook/ClaimsScreen.svelte';
 </script>
 
-<svelte:head><title>Claimed and real · Gentle Quarry</title></svelte:head>
+<svelte:head><title>Rated and measured · Gentle Quarry</title></svelte:head>
 <ClaimsScreen />

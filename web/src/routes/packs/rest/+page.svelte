@@ -2,5 +2,5 @@
   import RestVolts from '$features/packs/RestVolts.svelte';
 </script>
 
-<svelte:head><title>Rest volts · Gentle Quarry</title></svelte:head>
+<svelte:head><title>Resting voltage · Gentle Quarry</title></svelte:head>
 <RestVolts />
