@@ -227,3 +227,32 @@ def test_an_ended_session_asks_to_sign_in_again_and_keeps_what_was_typed(site, c
     page.get_by_role("dialog", name="Sign in again").wait_for(state="detached")
     assert title.input_value() == "Kept field"
     site.saved()  # sent again by itself
+
+
+@pytest.mark.parametrize("size", [(390, 844), (640, 400)], ids=["phone", "200 percent"])
+def test_no_screen_scrolls_sideways_in_the_hand_and_all_places_are_reached(site, crew, day, size):
+    """390 px wide, and 1280 px at 200 %; everything of the header lies in view."""
+    page = site.page
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    site.sign_in("lena")
+    pack, job = crew["fleet"]["01"].pk, day.jobs.get().job_id
+    of_day = [f"/days/{day.pk}", f"/days/{day.pk}/rehearse", f"/days/{day.pk}/live", "/days/new", "/days"]
+    of_packs = ["/packs", f"/packs/{pack}", f"/packs/{pack}/test", "/packs/charging", "/packs/rest", "/fleet"]
+    others = ["/jobs", f"/jobs/{job}", "/limits", "/preflight", "/policy", "/people", "/bench"]
+    of_book = ["/logbook", "/logbook/compare", "/logbook/claims", "/logbook/totals"]
+    for path in (*of_packs, *others, *of_book, *of_day):
+        site.go(path)
+        page.locator("main :is(h1, h2)").first.wait_for()
+        site.settle()
+        no_sideways_scroll(page, path)
+    bar = page.get_by_role("navigation", name="Main, bottom")
+    bar.get_by_role("link", name="Packs").click()
+    page.wait_for_url("**/packs")
+    bar.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Calculators").click()
+    page.wait_for_url("**/bench")
+    for button in page.get_by_role("banner").get_by_role("button").all():
+        box = button.bounding_box()
+        assert box["x"] >= 0
+        assert box["x"] + box["width"] <= size[0]
+    site.axe()

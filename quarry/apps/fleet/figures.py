@@ -111,7 +111,7 @@ PACKS = NounFigures(
     (
         _NAME,
         Figure("model_id", "Model", "thing", of="pack-models"),
-        Figure("mates", "Flies with", "text", default="", longest=20),
+        Figure("mates", "Paired with", "text", default="", longest=20),
         _percent("charge_frac", "Charge", low=0.0, high=1.0, default=0.6),
         _percent("health_frac", "Capacity, of rated", default=1.0),
         _count("cycles", "Cycles before its first record", 0, 10_000, default=0, aside=True, checked_as="Cycles"),

@@ -43,7 +43,7 @@
   {@render children()}
 {:else if session.me?.signed_in}
   <Header />
-  <main id="main">{@render children()}</main>
+  <main id="main" class="max-hand:pb-16">{@render children()}</main>
   <Help />
 {:else if session.unreached}
   <div class="p-8" role="alert">

@@ -33,7 +33,7 @@
 </script>
 
 <div class="mx-auto max-w-309 px-6 py-6">
-  <div class="mb-5 flex items-end gap-4">
+  <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">Days</h1>
     <label class="flex items-center gap-2"><input type="checkbox" class="size-4" bind:checked={archived} />archived</label>
     <input class="input max-w-69" type="search" placeholder="Search day or job" aria-label="Search days" bind:value={search} />

@@ -88,7 +88,7 @@
         onclick={() => edit(null)}>Add a {form.one}</button
       >{/if}
   </div>
-  <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-tablet:grid-cols-1">
+  <div class="grid grid-cols-[176px_minmax(0,1fr)] gap-7 max-tablet:grid-cols-[minmax(0,1fr)]">
     <nav aria-label="Fleet" class="flex flex-col gap-0.5 max-tablet:flex-row max-tablet:flex-wrap">
       {#each forms as n, k (n.noun)}
         {#if !n.item && forms[k - 1]?.item}<span class="quiet mt-4 px-3 text-note max-tablet:hidden">models</span>{/if}

@@ -173,7 +173,7 @@
   {#if !row && form.item}
     <NumberField
       label="How many alike"
-      hint="names run on"
+      hint="(numbered on)"
       digits={0}
       value={count}
       onchange={(v) => (count = Math.max(1, Math.min(100, Math.round(v ?? 1))))}

@@ -129,7 +129,7 @@
         {gate.service.issued_at ? 'What was known before still stands, and ages.' : ''} Enter what you measure, or paste a report.
       </p>{/if}
     {#each gate.service.notes.slice(0, 3) as n, nth (nth)}<p class="quiet text-small">{n}</p>{/each}
-    <div class="rounded bg-sheet p-3"><GateChart day={gate} bind:chosen {bands} /></div>
+    <div class="overflow-x-auto rounded bg-sheet p-3"><GateChart day={gate} bind:chosen {bands} /></div>
     <div class="mt-1 flex flex-wrap gap-x-5 text-note" aria-label="How to read">
       <span><b>✓</b> go</span><span><b>!</b> with care</span><span><b>✕</b> closed, hatched</span><span
         ><b>?</b> not known: never a go</span

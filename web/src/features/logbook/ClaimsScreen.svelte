@@ -111,7 +111,7 @@
                   <td class="text-right">{l.figures ? lessonFigure(l.claimed * l.figures.measured_ratio, l.unit) : '—'}</td>
                   <td><Ratio lesson={l} /></td>
                   <td class="text-right" data-testid="now">
-                    {l.now_number === null ? 'the claim' : `× ${digits(l.now_factor, 3)}`}
+                    {l.now_number === null ? 'as rated' : `× ${digits(l.now_factor, 3)}`}
                     <div class="quiet text-note">
                       {l.now_number === null ? '' : `calibration ${l.now_number}, `}{lessonFigure(
                         l.claimed * l.now_factor,
@@ -147,7 +147,7 @@
       </section>
     {/each}
     {#if groups.length}<p class="quiet mb-6 max-w-251 text-note">
-        A factor is drawn towards the claim while flights are few: one flight moves it little, twenty move it nearly all the way;
+        A factor is drawn towards the rating while flights are few: one flight moves it little, twenty move it nearly all the way;
         press a number for its working. Nothing changes in any plan until a lead accepts it, and each plan then says which
         calibration it used.
         {may ? '' : 'Your role may look: an operations lead accepts.'}

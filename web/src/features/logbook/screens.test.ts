@@ -211,7 +211,7 @@ describe('rated and measured', () => {
       'POST /api/logbook/calibrations/1/roll-back': { number: 1 },
     });
     render(ClaimsScreen);
-    await screen.findByText('the claim');
+    await screen.findByText('as rated');
     claims = { ...CLAIMS, lessons: [made] };
     await fireEvent.click(screen.getByRole('button', { name: 'Plan by this' }));
     await screen.findByText(/calibration 1,/);

@@ -17,6 +17,9 @@
     { href: '/logbook', label: 'Logbook' },
     { href: '/bench', label: 'Calculators' },
   ]);
+  // In the hand the first ones lie at the thumb, the rest behind More.
+  const far = $derived(places.filter((p) => p.href === '/logbook' || p.href === '/bench'));
+  const near = $derived(places.filter((p) => !far.includes(p)));
   const lights = [
     { id: 'day', label: 'Daylight' },
     { id: 'sun', label: 'Bright sun' },
@@ -67,7 +70,7 @@
     <a href="/jobs" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
       <Mark /><span class="sharp text-title max-tablet:hidden">Gentle Quarry</span>
     </a>
-    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2 max-tablet:ml-1 max-tablet:gap-0">
+    <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2 max-tablet:ml-1 max-tablet:gap-0 max-hand:hidden">
       {#each places as p (p.href)}
         <a
           href={p.href}
@@ -88,6 +91,12 @@
       <button class="button plain" onclick={() => (help.keys = true)} aria-label="Keys (?)">?</button>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger class="button plain max-w-86 max-tablet:max-w-43 max-tablet:!px-2">
+          <svg class="hidden max-hand:block" width="20" height="20" viewBox="0 0 20 20" aria-hidden="true"
+            ><circle cx="10" cy="6.5" r="3.7" fill="none" stroke="currentColor" stroke-width="1.8" /><path
+              d="M2.5 18.5c.8-4.6 3.6-6.6 7.5-6.6s6.7 2 7.5 6.6"
+              fill="none"
+              stroke="currentColor"
+              stroke-width="1.8" /></svg>
           <span class="truncate"
             >{session.me?.organisation}<span class="quiet ml-2 font-normal max-tablet:hidden"
               >{session.me?.full_name || session.me?.username}</span
@@ -145,6 +154,31 @@
   </svg>
   <div class="h-4.5"></div>
 </header>
+
+<nav
+  aria-label="Main, bottom"
+  class="no-print fixed inset-x-0 bottom-0 z-30 hidden border-t-line border-ink bg-paper pb-[env(safe-area-inset-bottom)] max-hand:flex">
+  {#each near as p (p.href)}
+    <a
+      href={p.href}
+      aria-current={active === p.href ? 'page' : undefined}
+      class="flex min-h-tap min-w-0 flex-1 items-center justify-center text-small no-underline {active === p.href
+        ? 'sharp border-t-4 border-ink'
+        : 'text-ink-2'}">{p.label}</a>
+  {/each}
+  <DropdownMenu.Root>
+    <DropdownMenu.Trigger
+      class="flex min-h-tap min-w-0 flex-1 items-center justify-center text-small {far.some((p) => p.href === active)
+        ? 'sharp border-t-4 border-ink'
+        : 'text-ink-2'}">More</DropdownMenu.Trigger>
+    <DropdownMenu.Portal>
+      <DropdownMenu.Content class="menu" align="end" side="top" sideOffset={6}>
+        {#each far as p (p.href)}<DropdownMenu.Item class="menu-item" onSelect={() => goto(p.href)}>{p.label}</DropdownMenu.Item
+          >{/each}
+      </DropdownMenu.Content>
+    </DropdownMenu.Portal>
+  </DropdownMenu.Root>
+</nav>
 
 <AlertDialog.Root open={unsent > 0} onOpenChange={(open) => (unsent = open ? unsent : 0)}>
   <AlertDialog.Portal>

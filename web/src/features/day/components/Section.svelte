@@ -290,7 +290,7 @@
   {/each}
   {#each gates as g, n (g.job_id)}
     {@const y = gateTop + n * (GATE + 6)}
-    <text x="0" y={y + 14} class="strong">{g.letter} gate</text>
+    <text x="0" y={y + 14} class="strong">{g.letter} weather</text>
     <text x="0" y={y + 29} class="soft">{g.limit_m_s === null ? 'no gust limit' : `gust, limit ${g.limit_m_s.toFixed(1)}`}</text>
     <rect x={LEFT} {y} width={Math.max(0, width - LEFT - RIGHT)} height={GATE} fill="var(--sheet)" stroke="var(--rule)" />
     {#each g.hours as h, k (h.start_s)}

@@ -345,7 +345,7 @@
     </div>
   </div>
 
-  <div class="absolute right-4 top-4 flex flex-col items-center gap-2" aria-label="Wind at flying height">
+  <div class="absolute right-4 top-4 flex flex-col items-center gap-2" aria-label="Wind planned with">
     <svg
       width="68"
       height="68"

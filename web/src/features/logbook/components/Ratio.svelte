@@ -48,7 +48,7 @@
       y="11"
       font-size="11.5"
       text-anchor={t && t.measured_ratio > 1 ? 'end' : 'start'}
-      fill="var(--ink-2)">claim</text>
+      fill="var(--ink-2)">rated</text>
   </svg>
   <div class="quiet text-note">{words}{t?.left_out ? `, ${t.left_out} not believed` : ''}</div>
 </div>
