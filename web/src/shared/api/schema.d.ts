@@ -7063,7 +7063,7 @@ export interface components {
              */
             health_frac: number;
             /**
-             * Flies with
+             * Paired with
              * @default
              */
             mates: string;
@@ -7371,7 +7371,7 @@ export interface components {
              */
             id: string;
             /**
-             * Flies with
+             * Paired with
              * @default
              */
             mates: string;
