@@ -212,7 +212,7 @@ def minutes(data: MinutesIn) -> dict[str, Any]:
 
 
 def model_of(craft: Airframe, cruise_w: float | None) -> PowerModel:
-    """Return the power model of an aircraft with what is claimed of it."""
+    """Return the power model of an aircraft with what is rated of it."""
     figures = AirframeFigures(
         float(craft.mass_kg or 1.0),
         int(craft.rotors_count or 4),

@@ -6,10 +6,10 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from quarry.apps.fleet.models import Pack, PackModel
+from quarry.apps.fleet.models import AircraftModel, Pack, PackModel
 from quarry.apps.fleet.services import add_thing
 from tests.api.test_routes import assert_problem
-from tests.factories import FIELD, PACK_MODEL, PASSWORD, POND, person
+from tests.factories import AIRCRAFT_MODEL, FIELD, PACK_MODEL, PASSWORD, POND, make_job, person
 
 
 def test_nobody_is_somebody_without_a_name(db, client):
@@ -385,3 +385,32 @@ def test_several_packs_alike_are_added_at_once_or_none(web, lead, fleet):
     many = web.post("/fleet/packs/alike", {"of": of | {"name": "Q1"}, "count": 2, "serials": ["a", "b", "c"]})
     assert many.json()["field"] == "serials"
     assert web.post("/fleet/packs/alike", {"of": of, "count": 101}).status_code == 422
+
+
+def test_a_job_that_is_new_to_a_day_brings_the_packs_it_flies(web, lead, fleet, job):
+    other = add_thing(actor=lead, model=PackModel, figures=PACK_MODEL | {"name": "Other kind"})
+    craft = add_thing(actor=lead, model=AircraftModel, figures=AIRCRAFT_MODEL | {"name": "Second", "pack_model_id": other.pk})
+    stranger = add_thing(actor=lead, model=Pack, figures={"name": "77", "model_id": other.pk})
+    said = {"name": "Tuesday", "date": "2031-05-06", "time_zone": "UTC", "opens": "08:00", "closes": "17:00"}
+    answer = web.post("/days", said | {"jobs": [{"job_id": str(job.pk), "aircraft_id": None}]}).json()
+    second = make_job(lead, fleet, name="Second field", aircraft_model_id=craft.pk, aircraft_id=None)
+
+    def put(answer, **change):
+        figures = {k: v for k, v in answer["day"].items() if k not in ("id", "version", "archived", "running")} | change
+        body = {"version": answer["day"]["version"], "day": figures}
+        saved = web.put(f"/days/{answer['day']['id']}", body)
+        assert saved.status_code == 200, saved.json()
+        return saved.json()
+
+    jobs = [*answer["day"]["jobs"], {"job_id": str(second.pk), "aircraft_id": None}]
+    with_both = put(answer, jobs=jobs)
+    assert str(stranger.pk) in {p["pack_id"] for p in with_both["day"]["packs"]}
+    without = put(with_both, packs=[p for p in with_both["day"]["packs"] if p["pack_id"] != str(stranger.pk)])
+    assert str(stranger.pk) not in {p["pack_id"] for p in without["day"]["packs"]}, "what a person left out stays out"
+
+
+def test_serial_numbers_are_only_for_what_has_one(web, fleet):
+    of = {"name": "Twin 2", "model_id": str(fleet["Twin"].pk)}
+    assert web.post("/fleet/chargers/alike", {"of": of, "count": 2, "serials": ["a"]}).status_code == 422
+    made = web.post("/fleet/chargers/alike", {"of": of, "count": 2})
+    assert [c["name"] for c in made.json()] == ["Twin 2", "Twin 3"]

@@ -13,6 +13,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Pack
 from quarry.apps.logbook import tasks
+from quarry.apps.logbook.models import Flight
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 from tests.factories import Web, person
 
@@ -140,3 +141,27 @@ def test_charges_and_tests_of_packs_stand_in_the_book(web, fleet):
     assert [r["kind"] for r in web.get("/logbook/records/charges").json()["items"]] == ["charge"]
     assert [r["pack"] for r in web.get("/logbook/records/tests", words="capac").json()["items"]] == ["02"]
     assert web.get("/logbook/records/tests", words="nothing").json()["total"] == 0
+
+
+def test_the_rest_of_a_sortie_from_its_log_begins_where_the_log_left_the_lines(web, job, flight):
+    """The log is laid along the first line of the job's own sortie, to its middle; one beside the field follows no line."""
+    plan = web.get(f"/jobs/{job.pk}").json()["plan"]
+    sortie = plan["sorties"][0]
+    (ax, ay), (bx, by) = sortie["worked"][0]
+    row = Flight.objects.get(pk=flight)
+    places = [(ax + (bx - ax) * k / 20, ay + (by - ay) * k / 20) for k in range(11)]
+    row.track = [[lon, lat, float(k)] for k, (lon, lat) in enumerate(places)]
+    row.save(update_fields=["track"])
+    path = f"/jobs/{job.pk}/export.geojson"
+    answer = web.get(path, sortie=1, flight_id=flight)
+    assert answer.status_code == 200
+    routes = [f for f in answer.json()["features"] if f["properties"].get("role") == "waypoint"]
+    begins = next(f for f in routes if f["properties"]["kind"] == "line start")
+    assert begins["geometry"]["coordinates"][:2] == pytest.approx([(ax + bx) / 2, (ay + by) / 2], abs=2e-6)
+    row.track = [[lon + 0.2, lat, at] for lon, lat, at in row.track]
+    row.save(update_fields=["track"])
+    refused = web.get(path, sortie=1, flight_id=flight)
+    assert (refused.status_code, refused.json()["field"]) == (422, "flight_id")
+    row.track = []
+    row.save(update_fields=["track"])
+    assert "holds no places" in web.get(path, sortie=1, flight_id=flight).json()["detail"]

@@ -424,3 +424,17 @@ def test_a_reader_that_never_ends_eats_memory_or_dies_is_stopped_with_the_reason
         with pytest.raises(FormatError, match="none of the forms") as bad:
             reader.call(READER, b"?", "x")
         assert bad.value.field == "file"
+
+
+def test_a_direction_or_rate_that_cannot_be_is_left_out_and_told():
+    ring = [[7.1, 46.2], [7.106, 46.2], [7.106, 46.203], [7.1, 46.2]]
+    about = {"name": "Low <field>", "bearing_deg": 725, "rate_l_ha": 9000}
+    shape = {"type": "Feature", "properties": about, "geometry": {"type": "Polygon", "coordinates": [ring]}}
+    found = read_boundary(json.dumps(shape).encode(), "x.geojson")
+    assert (found.areas[0].bearing_deg, found.areas[0].rate_l_ha) == (None, None)
+    told = " ".join(n.words for n in found.notes if n.did == "left out")
+    assert "725" in told
+    assert "9000 L/ha" in told
+    sound = shape | {"properties": about | {"bearing_deg": 35, "rate_l_ha": 12}}
+    kept = read_boundary(json.dumps(sound).encode(), "x.geojson").areas[0]
+    assert (kept.bearing_deg, kept.rate_l_ha) == (35.0, 12.0)

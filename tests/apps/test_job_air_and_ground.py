@@ -388,6 +388,10 @@ def test_areas_have_rates_of_their_own_and_litres_follow_them(lead, fleet):
     by_hand = sum(x["length_m"] * 5.0 / 1e4 * round(x["dose_l_ha"]) for x in plan["lines"])
     assert sum(s["litres"] for s in plan["sorties"]) == pytest.approx(by_hand)
     assert max(s["litres"] for s in plan["sorties"]) <= 40.0 + 1e-6
+    with pytest.raises(mappers.PlanError, match="Application rate") as bad:
+        job_plan(save(lead, Job.objects.get(pk=job.pk), areas=[areas[0], areas[1] | {"rate_l_ha": 1500.0}]))
+    assert bad.value.field == "areas.1.rate_l_ha"
+    save(lead, Job.objects.get(pk=job.pk), areas=areas)
     AircraftModel.objects.filter(name="Quad").update(flow="constant", version=50)
     with pytest.raises(mappers.PlanError, match="jobs of their own"):
         job_plan(Job.objects.get(pk=job.pk))

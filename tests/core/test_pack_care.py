@@ -214,3 +214,19 @@ def test_what_must_not_be_charged_is_refused(pack, rate, field):
     with pytest.raises(CoreError) as bad:
         bench_charge(OnBench(LIPO, 6, 16.0, **pack), rate_c_count=rate)
     assert bad.value.field == field
+
+
+def test_a_pack_that_joined_today_is_judged_by_its_last_flight_and_a_new_one_from_today():
+    """Imported history is older than the day on which the pack joined; with none, days count from joining."""
+    kind = replace(KIND, in_service_day=500.0)
+
+    def due(*entries):
+        seen = fold(kind, entries)
+        state = pack_state("01", kind, seen, drains_after_days=None, next_flight_day=None)
+        return {t.kind: t.words for t in care_tasks(state, judge_health(seen.history, 500.0), 500)}
+
+    flown = due(Entry("a", 100.0, Flown(flown_s=900.0, from_frac=1.0, to_frac=0.4)))
+    assert "400 days" in flown["monthly check"]
+    assert "load test" in flown
+    assert "monthly check" not in due()
+    assert not any("500 days" in words for words in due().values())

@@ -90,9 +90,9 @@ def archive_day(request: SignedIn, day_id: UUID) -> object:
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=True))
 
 
-@router.post("/{day_id}/restore", response=DayAnswer, operation_id="restore_day", summary="Bring a day back", by_alias=True)
+@router.post("/{day_id}/restore", response=DayAnswer, operation_id="restore_day", summary="Restore a day", by_alias=True)
 def restore_day(request: SignedIn, day_id: UUID) -> object:
-    """Bring an archived day back."""
+    """Restore an archived day."""
     return _answer(services.set_archived(actor=request.user, day_id=day_id, archived=False))
 
 

@@ -47,9 +47,8 @@ def _routes(noun: str, given: Any, shown: Any) -> None:
     def alike(request: SignedIn, data: Schema) -> object:
         """Add several that differ in name and serial alone: all of them, or none."""
         asked = data.dict()
-        made = services.add_alike(
-            actor=request.user, model=model, figures=asked["of"], count=asked["count"], serials=asked["serials"]
-        )
+        figures, count = asked.pop("of"), asked.pop("count")
+        made = services.add_alike(actor=request.user, model=model, figures=figures, count=count, **asked)
         return 201, [_out(row) for row in made]
 
     def change(request: SignedIn, thing_id: UUID, version: int, data: Schema) -> object:
@@ -60,11 +59,11 @@ def _routes(noun: str, given: Any, shown: Any) -> None:
         return _out(row)
 
     def archive(request: SignedIn, thing_id: UUID) -> object:
-        """Put one away."""
+        """Archive one."""
         return _out(services.set_archived(actor=request.user, model=model, thing_id=thing_id, archived=True))
 
     def restore(request: SignedIn, thing_id: UUID) -> object:
-        """Bring one back."""
+        """Restore one."""
         return _out(services.set_archived(actor=request.user, model=model, thing_id=thing_id, archived=False))
 
     for func in (add, change):
@@ -79,7 +78,7 @@ def _routes(noun: str, given: Any, shown: Any) -> None:
     router.delete(f"/{noun}/{{thing_id}}", response=shown, operation_id=f"archive_{tag}", summary=f"Archive one of {noun}")(
         archive
     )
-    router.post(f"/{noun}/{{thing_id}}/restore", response=shown, operation_id=f"restore_{tag}", summary=f"Bring back to {noun}")(
+    router.post(f"/{noun}/{{thing_id}}/restore", response=shown, operation_id=f"restore_{tag}", summary=f"Restore one of {noun}")(
         restore
     )
 

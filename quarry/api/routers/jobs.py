@@ -102,9 +102,9 @@ def archive_job(request: SignedIn, job_id: UUID) -> object:
     return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=True))
 
 
-@router.post("/{job_id}/restore", response=s.JobAnswer, operation_id="restore_job", summary="Bring a job back")
+@router.post("/{job_id}/restore", response=s.JobAnswer, operation_id="restore_job", summary="Restore a job")
 def restore_job(request: SignedIn, job_id: UUID) -> object:
-    """Bring an archived job back."""
+    """Restore an archived job."""
     return _answer(services.set_archived(actor=request.user, job_id=job_id, archived=False))
 
 
@@ -168,11 +168,9 @@ def archive_terrain(request: SignedIn, terrain_id: UUID) -> object:
     return queries.terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=True))
 
 
-@terrain_router.post(
-    "/{terrain_id}/restore", response=TerrainLine, operation_id="restore_terrain", summary="Bring a terrain back"
-)
+@terrain_router.post("/{terrain_id}/restore", response=TerrainLine, operation_id="restore_terrain", summary="Restore a terrain")
 def restore_terrain(request: SignedIn, terrain_id: UUID) -> object:
-    """Bring an archived terrain back."""
+    """Restore an archived terrain."""
     return queries.terrain_line(services.set_terrain_archived(actor=request.user, terrain_id=terrain_id, archived=False))
 
 

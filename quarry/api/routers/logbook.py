@@ -1,4 +1,4 @@
-"""The logbook: what was flown, logs read in, flights, comparisons, what planning learns, totals and returns."""
+"""The logbook: what was flown, imported logs, flights, comparisons, what planning learns, totals and returns."""
 
 from __future__ import annotations
 

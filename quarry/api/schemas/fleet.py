@@ -10,7 +10,7 @@ from ninja import Schema
 from pydantic import Field, create_model
 
 from quarry.api.schemas.base import In
-from quarry.apps.fleet.figures import BY_NOUN, ITEMS, MOST_LINES, Noun, NounFigures
+from quarry.apps.fleet.figures import BY_NOUN, ITEMS, MOST_ALIKE, MOST_LINES, Noun, NounFigures
 
 
 class Stored(Schema):
@@ -80,17 +80,18 @@ _STEMS: dict[Noun, str] = {
 }
 INPUTS: dict[Noun, Any] = {noun: _input(BY_NOUN[noun], f"{stem}In") for noun, stem in _STEMS.items()}
 OUTPUTS: dict[Noun, Any] = {noun: _output(INPUTS[noun], f"{stem}Out", **_MORE.get(noun, {})) for noun, stem in _STEMS.items()}
-ALIKE: dict[str, Any] = {
-    n.noun: create_model(
-        f"{_STEMS[n.noun]}sAlike",
-        __base__=In,
-        __doc__="Several alike: the first as given, names running on; serial numbers in the same order.",
-        of=(INPUTS[n.noun], ...),
-        count=(int, Field(ge=1, le=100)),
-        serials=(list[Annotated[str, Field(max_length=40)]], Field(default=[], max_length=100)),
-    )
-    for n in ITEMS
-}
+
+
+def _alike(noun: NounFigures) -> Any:
+    """Several alike: the first as given, names running on; serial numbers, where it has them, in the same order."""
+    given: dict[str, Any] = {"of": (INPUTS[noun.noun], ...), "count": (int, Field(ge=1, le=MOST_ALIKE))}
+    if any(f.key == "serial" for f in noun.figures):
+        serial = Annotated[str, Field(max_length=40)]
+        given["serials"] = (list[serial], Field(default=[], max_length=MOST_ALIKE))
+    return create_model(f"{_STEMS[noun.noun]}Several", __base__=In, __doc__=_alike.__doc__, **given)
+
+
+ALIKE: dict[str, Any] = {noun.noun: _alike(noun) for noun in ITEMS}
 FleetOut: Any = create_model(
     "FleetOut",
     __base__=Schema,

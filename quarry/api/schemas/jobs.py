@@ -20,7 +20,7 @@ class AreaIO(In):
     left_out: bool
     bearing_deg: float | None = Field(ge=0, lt=360)
     corridor_m: float | None = Field(gt=0, le=5000)
-    rate_l_ha: float | None = Field(default=None, gt=0, le=2000)
+    rate_l_ha: float | None = Field(default=None, gt=0)
 
 
 class KeepOutIO(In):

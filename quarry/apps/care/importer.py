@@ -315,7 +315,7 @@ def _model_rows() -> Iterator[Entered]:
 
 
 def _names() -> dict[UUID, str]:
-    """Return the name of every pack as the tables write it: one that was put away and lost its name gets a mark."""
+    """Return the name of every pack as the tables write it: one that was archived and lost its name gets a mark."""
     names: dict[UUID, str] = {}
     used: set[str] = set()
     for pk, name in Pack.objects.order_by("archived_at", "name", "pk").values_list("pk", "name"):

@@ -178,7 +178,7 @@ def judge(snapshot: PackSnapshot, policy: PackPolicy, today: float) -> Health:
 
 
 def line(pack: Pack, snapshot: PackSnapshot, policy: PackPolicy, today: float, next_flight: date | None) -> PackLine:
-    """Return one line of the shelf: verdict and why, charge, cycles, and what it needs today."""
+    """Return a pack as the list shows it: verdict and why, charge, cycles, and what it needs today."""
     health = judge(snapshot, policy, today)
     model = pack.model
     state = pack_state(
@@ -288,7 +288,7 @@ def alarms_of(snapshot: PackSnapshot) -> AlarmsSet | None:
 
 
 def body(pack: Pack, snapshot: PackSnapshot, rows: Sequence[PackRecord], policy: PackPolicy, today: float) -> PackBody:
-    """Return everything that a pack's page draws beside its shelf line and its records."""
+    """Return everything that a pack's page draws beside its line of the list and its records."""
     health = judge(snapshot, policy, today)
     h, model = snapshot.history, pack.model
     ahead = forecast(h, policy.health)

@@ -1,4 +1,4 @@
-"""Reading the shelf, a pack, and imports."""
+"""Reading packs, one pack, and imports."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def pack_of(pack_id: UUID, *, lock: bool = False) -> Pack:
     rows = Pack.objects.select_for_update(of=("self",)) if lock else Pack.objects.all()
     row = rows.select_related("model").filter(pk=pack_id).first()
     if row is None:
-        raise DomainError("not_found", "There is no such pack on your shelf.")
+        raise DomainError("not_found", "There is no such pack.")
     return row
 
 

@@ -24,6 +24,7 @@ Noun = Literal[
 ]
 Right = Literal["packs:write", "fleet:write"]
 NEEDED: Any = object()
+MOST_ALIKE = 100  # are added at once
 MOST_LINES = 12  # of a figure that is a list of short lines
 
 

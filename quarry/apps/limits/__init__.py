@@ -1,1 +1,1 @@
-"""Limits of organisation, aircraft, work and job; the gate of a day; preflight lists with verdict and override."""
+"""Limits of organisation, aircraft, work and job; the weather window of a day; preflight lists with verdict and override."""

@@ -118,7 +118,7 @@ def sheet_name(row: LimitSheet) -> str:
         return f"{row.aircraft_model.name}, company"
     if row.level == "job" and row.job is not None:
         return row.job.name
-    return {"work": row.work.capitalize(), "organisation": "House"}.get(row.level, row.level)
+    return {"work": row.work.capitalize(), "organisation": "Company"}.get(row.level, row.level)
 
 
 def data_sheet(model: AircraftModel) -> Sheet:

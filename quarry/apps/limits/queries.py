@@ -1,4 +1,4 @@
-"""Reading limits: sheets, the strictest for a job, the gate of a day, a moment tried, preflight lists."""
+"""Reading limits: sheets, the strictest for a job, the weather window of a day, a moment tried, preflight lists."""
 
 from __future__ import annotations
 

@@ -4,15 +4,9 @@ from __future__ import annotations
 
 import re
 
-from quarry.core.base.errors import require_range
-
-MOST_ALIKE = 100
-
 
 def running_names(first: str, count: int) -> list[str]:
     """Return the names of several things alike, the first as given, the last number in it running on in its width.
-
-    Raises `OutOfRange` where there are none or too many.
 
     Examples
     --------
@@ -23,7 +17,6 @@ def running_names(first: str, count: int) -> list[str]:
     >>> running_names("Heron", 2)
     ['Heron', 'Heron 2']
     """
-    require_range(count, 1, MOST_ALIKE, "count", "How many", "")
     found = re.match(r"^(.*?)(\d+)(\D*)$", first, flags=re.S)
     if found is None:
         return [first, *(f"{first} {k}" for k in range(2, count + 1))]

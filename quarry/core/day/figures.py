@@ -80,7 +80,7 @@ def check_figures(figures: Mapping[str, Any]) -> None:
     for name, value in figures.items():
         figure = FIGURES.get(name)
         if figure is None:
-            raise MissingInput(f"No event has a figure called {name[:40]}. Leave it out.", name[:60])
+            raise MissingInput(f"No event has a figure called {name[:40]}. Remove it.", name[:60])
         if value is not None:
             _check(figure, name, value)
 

@@ -101,7 +101,7 @@ class ReservePolicy:
 
     def __post_init__(self) -> None:
         require_range(self.landing_frac, 0.05, 0.9, "reserve.landing_frac", "Landing reserve", "")
-        require_range(self.floor_frac, 0.0, self.landing_frac, "reserve.floor_frac", "Minimum", "")
+        require_range(self.floor_frac, 0.0, self.landing_frac, "reserve.floor_frac", "Minimum charge", "")
 
 
 def power_step(aircraft: Airframe, where: str) -> Step:

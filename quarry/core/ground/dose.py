@@ -1,6 +1,6 @@
 """What each line truly gets: flow, dose and litres by the speed over ground at which it is flown.
 
-The product's label and local law stand above every figure here.
+The product's label and local law take precedence over every figure here.
 """
 
 from __future__ import annotations

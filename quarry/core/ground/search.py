@@ -96,7 +96,7 @@ def after_a_miss(containment_frac: float, detection_frac: float) -> tuple[float,
 
 @dataclass(frozen=True, slots=True)
 class SearchTask:
-    """Search settings: sweep width, wanted coverage, law, speed over ground and height."""
+    """What a search asks for: sweep width, wanted coverage, law, speed over ground and height."""
 
     sweep_width_m: float
     coverage: float

@@ -1,6 +1,6 @@
 """Spraying: application rate, flow and speed, litres and tank loads.
 
-The product's label and local law stand above every figure here.
+The product's label and local law take precedence over every figure here.
 """
 
 from __future__ import annotations
@@ -74,6 +74,14 @@ def tank_loads(volume_l: float, tank_l: float) -> int:
     return math.ceil(volume_l / tank_l - 1e-9)
 
 
+LEAST_RATE_L_HA, MOST_RATE_L_HA = 0.5, 1000.0
+
+
+def check_rate(rate_l_ha: float, field: str) -> float:
+    """Return an application rate; raises `OutOfRange` at the field where it cannot be. [L/ha]"""
+    return require_range(rate_l_ha, LEAST_RATE_L_HA, MOST_RATE_L_HA, field, "Application rate", "L/ha")
+
+
 @dataclass(frozen=True, slots=True)
 class SprayTask:
     """What is to be applied: rate, swath, tank, speed over ground on the lines, height above the crop."""
@@ -85,7 +93,7 @@ class SprayTask:
     height_m: float
 
     def __post_init__(self) -> None:
-        require_range(self.rate_l_ha, 0.5, 1000.0, "work.rate_l_ha", "Application rate", "L/ha")
+        check_rate(self.rate_l_ha, "work.rate_l_ha")
         require_range(self.swath_m, 0.5, 40.0, "work.swath_m", "Swath", "m")
         require_range(self.tank_l, 0.5, 400.0, "work.tank_l", "Tank", "L")
         require_range(self.speed_m_s, 0.5, 20.0, "work.speed_m_s", "Speed on the lines", "m/s")

@@ -31,7 +31,7 @@ def home_for(area: Sequence[LonLat], now: LonLat | None) -> tuple[LonLat, bool]:
 def nearest_home(outlines: Sequence[BaseGeometry], homes: Sequence[Metres]) -> list[int]:
     """Return for each outline which home is nearest to it, by what has to be flown there and over it.
 
-    The measure is the mean of the distances to its nearest edge and to its middle; of equal ones the first.
+    Measured to its nearest edge and to its middle, both together; of equal ones the first.
     """
     places = [Point(h) for h in homes]
     return [min(range(len(places)), key=lambda k: o.distance(places[k]) + o.centroid.distance(places[k])) for o in outlines]

@@ -74,7 +74,7 @@ def strictest(sheets: Iterable[Sheet]) -> dict[str, Limit]:
 
     Examples
     --------
-    >>> a = Sheet("a", "organisation", "House", (Rule("gust_m_s", most=12.0),))
+    >>> a = Sheet("a", "organisation", "Company", (Rule("gust_m_s", most=12.0),))
     >>> b = Sheet("b", "aircraft", "Heron", (Rule("gust_m_s", most=10.0),))
     >>> strictest([a, b])["gust_m_s"].most.sheet
     'Heron'

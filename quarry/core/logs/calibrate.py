@@ -31,7 +31,7 @@ class Calibration:
 
     ``factor`` is what the planner uses; ``measured_ratio`` the middle of the own flights, of which ``count`` were believed and
     ``left_out`` were not; nine in ten times the truth lies between ``low`` and ``high``. ``noise``: the difference from one
-    difference not significant.
+    is not significant.
     """
 
     subject: Subject
@@ -102,7 +102,7 @@ def _spread(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """How far a figure of one group of flights lies from that of another; ``noise``: it difference not significant."""
+    """How far a figure of one group of flights lies from that of another; ``noise``: the difference is not significant."""
 
     of: float
     against: float

@@ -236,7 +236,7 @@ def _like_a_number_plate(sample: Floats | None) -> bool:
 
 def _named(q: Quantity, words: str, unit_said: str) -> int:
     """Return how well a header names a quantity: the longest of its words that is in it, more if it is all of it."""
-    score = 12 if q.name == "cell_v" else 0  # told by its number: “cell1” is one word
+    score = 12 if q.name == "cell_v" else 0  # known by its number: “cell1” is one word
     for w in q.words:
         if re.search(rf"\b{re.escape(w)}\b", words):
             score = max(score, 10 * len(w.split()) + len(w) + (20 if words == w else 0))

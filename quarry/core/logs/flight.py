@@ -146,7 +146,7 @@ def thinned(log: Log, step_s: float = _PHASE_STEP_S) -> Log:
 
 
 def phases_of(flight: Log) -> tuple[Span, ...]:
-    """Return what a flight did, stretch by stretch; told by height, speed and track.
+    """Return what a flight did, stretch by stretch; judged by height, speed and track.
 
     Lines lie along one axis, flown both ways: where more than a third of the way does, what lies off it is transit.
     """

@@ -97,7 +97,8 @@ def care_tasks(state: PackState, health: Health, today_day: int, policy: CarePol
             kind, words = _leaving(health)
             add(kind, today_day, words)
         return tuple(found)
-    used = max(d for d in (state.last_used_day, state.last_tested_day, state.in_service_day) if d is not None)
+    seen = [d for d in (state.last_used_day, state.last_tested_day) if d is not None]
+    used = max(seen, default=state.in_service_day)
     idle = today_day - used
     soon = state.next_flight_day is not None and state.next_flight_day - today_day <= p.storage_after_days
     over = state.charge_frac - p.storage_frac
@@ -119,7 +120,9 @@ def care_tasks(state: PackState, health: Health, today_day: int, policy: CarePol
             used + p.storage_after_days,
             f"Only {state.charge_frac:.0%} left: charge it to {p.storage_frac:.0%}.",
         )
-    checked = max(d for d in (state.last_checked_day, used) if d is not None)
+    checked = max(
+        [*seen, *([state.last_checked_day] if state.last_checked_day is not None else [])], default=state.in_service_day
+    )
     add(
         "monthly check",
         checked + p.check_every_days,

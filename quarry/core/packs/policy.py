@@ -85,7 +85,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting(
         "floor_frac",
         "Reserve",
-        "Minimum",
+        "Minimum charge",
         _D.floor_frac,
         "no plan goes below it, and each landing below it is counted",
         "%",

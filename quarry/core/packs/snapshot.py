@@ -112,7 +112,7 @@ def standing_entries(entries: Sequence[Entry]) -> list[Entry]:
 
 
 def test_policy(good_v: float | None, bad_v: float | None, policy: PackPolicy) -> LoadTestPolicy:
-    """Return the policy of a load test with the levels of a pack's own model above those of the house."""
+    """Return the policy of a load test with the levels of a pack's own model above those of the company."""
     if good_v is None or bad_v is None:
         return policy.load_test
     return replace(policy.load_test, good_v=good_v, bad_v=bad_v)

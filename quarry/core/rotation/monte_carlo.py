@@ -1,4 +1,4 @@
-"""Confidence a day is: the plan flown ten thousand times with times that scatter as they do.
+"""The confidence in a day: the plan flown ten thousand times with times that scatter as they do.
 
 The order of everything stays as planned; each thing begins when all that it waits for is done, and no sooner than the
 hours allow. One windy day makes all flights long together: that part of the scatter is drawn once for a day, the rest for

@@ -378,7 +378,10 @@ def _powers_in_wind(task: SortieTask, speeds: LegSpeeds, carried_frac: float) ->
     note_step(Step("route_wh", float((legs_w * speeds.times_s).sum()) / _J_WH, "Wh", words, source=ZENG, kind="run"))
     note_step(Step("route_s", seconds, "s", "time of all legs, turns left out", source=NAVIGATION, kind="run"))
     mean = route_power_w(float((legs_w * speeds.times_s).sum()) / _J_WH, seconds)
-    return replace(powers, work_w=mean, turn_w=max(powers.turn_w, mean)), legs_w
+    greatest = float(legs_w.max())
+    if greatest > powers.peak_w:
+        note_step(Step("peak_w", greatest, "W", "greatest of all legs, more than any climb", source=ZENG, kind="choice"))
+    return replace(powers, work_w=mean, turn_w=max(powers.turn_w, mean), peak_w=max(powers.peak_w, greatest)), legs_w
 
 
 def _cut(c: _Context) -> tuple[tuple[int, ...], NDArray[np.int64]]:

@@ -9,7 +9,7 @@ from quarry.apps.fleet.models import Pack, PackModel, Thing
 
 @transaction.atomic
 def register_changed(*, actor: User, row: Thing) -> None:
-    """Fold anew what a change of the register touches: the pack, or all packs of a model. What records tell stands above it."""
+    """Fold anew what a change of the register touches: the pack, or all packs of a model. What records tell takes precedence."""
     if not isinstance(row, Pack | PackModel):
         return
     found = Pack.objects.filter(snapshot__isnull=False).select_related("model")

@@ -15,10 +15,10 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import DayEntry, check_methods, entered_json, pins_of, read_entry
+from quarry.apps.day.fields import DayEntry, JobEntry, check_methods, entered_json, pins_of, read_entry
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.day.queries import known_packs
-from quarry.apps.fleet.models import Aircraft, Charger, Supply
+from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.models import Job
 
 Row = TypeVar("Row", bound=Model)
@@ -129,6 +129,28 @@ def _fill_jobs(day: Day, e: DayEntry) -> None:
             raise DomainError("not_found", "Choose a job that exists.", f"jobs.{place}")
         aircraft = Aircraft.objects.filter(pk=j.aircraft_id).first() if j.aircraft_id else _fitting(job)
         DayJob.objects.create(organisation=day.organisation, day=day, job=job, aircraft=aircraft, place=place)
+
+
+def serviceable() -> QuerySet[Pack]:
+    """Return the packs that may fly."""
+    return Pack.objects.filter(archived_at=None, grounded=False)
+
+
+def kinds_flown(jobs: Sequence[JobEntry]) -> set[UUID]:
+    """Return the models of pack that the aircraft of jobs fly; none for a job that has no aircraft yet."""
+    chosen = [j.aircraft_id for j in jobs if j.aircraft_id]
+    left = [j.job_id for j in jobs if not j.aircraft_id]
+    return {
+        *Aircraft.objects.filter(pk__in=chosen).values_list("model__pack_model", flat=True),
+        *Job.objects.filter(pk__in=left, aircraft_model__isnull=False).values_list("aircraft_model__pack_model", flat=True),
+    }
+
+
+def bring_packs(day: Day, jobs: Sequence[JobEntry]) -> None:
+    """Bring along the packs that jobs new to a day fly, where the day has none of their kind yet."""
+    kinds = kinds_flown(jobs) - set(day.packs.values_list("pack__model", flat=True))
+    for pack in serviceable().filter(model__in=kinds):
+        DayPack.objects.create(organisation=day.organisation, day=day, pack=pack, start_frac=pack.charge_frac)
 
 
 def _fill_packs(day: Day, e: DayEntry) -> None:

@@ -6,9 +6,9 @@ from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.day import mappers
 from quarry.apps.day.models import Day
+from quarry.apps.day.services._entering import entered, kinds_flown, serviceable
 from quarry.apps.day.services.add_day import add_day
-from quarry.apps.fleet.models import Charger, Pack, Supply
-from quarry.apps.jobs.models import Job
+from quarry.apps.fleet.models import Charger, Supply
 
 
 @transaction.atomic
@@ -20,11 +20,8 @@ def start_day(*, actor: User, figures: Entered) -> Day:
     """
     said = {k: v for k, v in figures.items() if v is not None or k == "supply_id"}
     begun = {d.key.removeprefix("day."): d.value for d in mappers.DAY_DEFAULTS}
-    able = Pack.objects.filter(archived_at=None, grounded=False)
-    needed = Job.objects.filter(pk__in=[j["job_id"] for j in said.get("jobs") or []], aircraft_model__isnull=False)
-    kinds = set(needed.values_list("aircraft_model__pack_model", flat=True))
-    if kinds:
-        able = able.filter(model__in=kinds)
+    kinds = kinds_flown(entered(said).jobs)
+    able = serviceable().filter(model__in=kinds) if kinds else serviceable()
     usual: Entered = {
         "pauses": [],
         "methods": {},

@@ -17,12 +17,8 @@ def add_alike(*, actor: User, model: type[Thing], figures: Entered, count: int, 
     """Add several things that differ in name and serial alone: all of them, or none."""
     if len(serials) > count:
         raise DomainError("invalid", f"There are {len(serials)} serial numbers for {count}. Remove some, or add more.", "serials")
-    try:
-        names = mappers.names_alike(str(figures.get("name", "")), count)
-    except mappers.FleetError as bad:
-        raise DomainError(bad.code, bad.message, bad.field) from bad
     made = []
-    for k, name in enumerate(names):
+    for k, name in enumerate(mappers.names_alike(str(figures.get("name", "")), count)):
         own = {"name": name, "serial": serials[k]} if k < len(serials) else {"name": name}
         try:
             made.append(add_thing(actor=actor, model=model, figures={**figures, **own}))

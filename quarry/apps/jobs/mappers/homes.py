@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import shapely
 
 from quarry.apps.jobs.fields import AreaFields, JobFields, KeepOutFields, NamedPlace
+from quarry.apps.jobs.mappers.work import outline_of
 from quarry.core.base.errors import MissingInput
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.take_off import nearest_home
@@ -29,14 +30,9 @@ def areas_by_home(f: JobFields) -> list[FromHome]:
     if f.home is None or not f.site.homes:
         raise MissingInput("Add another home first: each area then goes to the home that is nearest to it.", "site.homes")
     areas = [a for a in f.areas if a.ring]
-    homes = [NamedPlace(f.home, "home"), *f.site.homes]
+    homes = [NamedPlace(f.home, "home"), *(NamedPlace(h.at, h.name or f"home {k}") for k, h in enumerate(f.site.homes, start=2))]
     frame = LocalFrame.around([p for a in areas for p in a.ring])
-    outlines = [
-        shapely.LineString(frame.to_metres(a.ring)).buffer((a.corridor_m or 1.0) / 2)
-        if a.corridor_m is not None or len(a.ring) < 3
-        else shapely.make_valid(shapely.Polygon(frame.to_metres(a.ring)))
-        for a in areas
-    ]
+    outlines = [outline_of(frame, a) for a in areas]
     nearest = nearest_home(outlines, frame.to_metres([h.at for h in homes]))
     found = []
     for k, home in enumerate(homes):
@@ -44,7 +40,7 @@ def areas_by_home(f: JobFields) -> list[FromHome]:
         if not mine:
             continue
         ground = shapely.union_all([outlines[i] for i in mine])
-        inside = [x for x in f.keep_outs if shapely.Polygon(frame.to_metres(x.ring)).buffer(0).intersects(ground)]
+        inside = [x for x in f.keep_outs if shapely.make_valid(shapely.Polygon(frame.to_metres(x.ring))).intersects(ground)]
         found.append(FromHome(home, [areas[i] for i in mine], inside))
     if len(found) < 2:
         raise MissingInput("All areas lie nearest to the same home: there is nothing to split.", "site.homes")

@@ -12,7 +12,7 @@ import shapely
 from quarry.apps.fleet.mappers import pump_of
 from quarry.apps.fleet.models import AircraftModel, Camera
 from quarry.apps.jobs.fields import JobFields, SprayingWork
-from quarry.apps.jobs.mappers.work import Ground
+from quarry.apps.jobs.mappers.work import Ground, outline_of
 from quarry.apps.jobs.views import FigureOut, LineOut, PlanCheck
 from quarry.core.base.sources import ALGEBRA, SPRAYING
 from quarry.core.base.units import M2_PER_HA
@@ -63,7 +63,7 @@ def rates_asked(f: JobFields, ground: Ground, c: Coverage) -> Floats:
         return rates
     # A line that covers runs up to half a spacing beside its area: the nearest area is the one it belongs to.
     places = shapely.points([((x1 + x2) / 2, (y1 + y2) / 2) for x1, y1, x2, y2 in c.spans])
-    outlines = [ground.outline_of(a) for a in f.taken]
+    outlines = [outline_of(ground.frame, a) for a in f.taken]
     away = np.array([shapely.distance(outline, places) for outline in outlines])
     asked = np.array([a.rate_l_ha if a.rate_l_ha is not None else job_rate for a in f.taken])
     return np.asarray(asked[np.argmin(away, axis=0)], dtype=np.float64)

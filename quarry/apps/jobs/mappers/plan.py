@@ -66,10 +66,9 @@ def _at_the_power_flown(
     Which power that is shows only once the lines are laid: until then calm air is assumed.
     """
     flown = joint.plan.powers
-    greatest_w = max([flown.peak_w, *(x.power_w for x in joint.plan.flown)])
-    if flown.work_w == setup.calm.work_w and greatest_w == setup.calm.peak_w:
+    if (flown.work_w, flown.peak_w) == (setup.calm.work_w, setup.calm.peak_w):
         return setup, joint
-    usable = usable_sets(f, model.pack_model, air, replace(flown, peak_w=greatest_w), shelf)
+    usable = usable_sets(f, model.pack_model, air, flown, shelf)
     plan = plan_sorties(joint.coverage, replace(task, sets=usable.sets), ground.area.forbidden)
     return replace(setup, usable=usable), replace(joint, plan=plan)
 

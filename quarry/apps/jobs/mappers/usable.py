@@ -47,7 +47,7 @@ class Air:
 
 
 def air_of(f: JobFields, model: AircraftModel, item: Aircraft | None) -> Air:
-    """Return the aircraft with its load, and the wind and density; speeds measured both ways stand above the computed."""
+    """Return the aircraft with its load, and the wind and density; speeds measured both ways take precedence over the computed."""
     craft = airframe(model, item)
     w = f.wind
     wind = Wind(w.speed_m_s, w.from_deg)

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
-from shapely import LineString, Polygon
+from shapely import LineString, MultiPoint, Polygon, make_valid
 from shapely.geometry.base import BaseGeometry
 
 from quarry.apps.fleet.mappers import MeasuredPack, camera_record
@@ -27,7 +27,7 @@ from quarry.core.ground.lines import angle_of
 from quarry.core.ground.mapping import MappingTask, mapping_figures
 from quarry.core.ground.outline import Area, KeepOut, Plot, make_plots
 from quarry.core.ground.search import SearchTask, search_figures
-from quarry.core.ground.spraying import SprayTask, spray_figures
+from quarry.core.ground.spraying import SprayTask, check_rate, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
 PLAN_VERSION = 12
@@ -40,11 +40,6 @@ class Ground:
 
     frame: LocalFrame
     area: Area
-
-    def outline_of(self, a: AreaFields) -> BaseGeometry:
-        """Return the outline of an area of a job in local metres, keep-outs not taken off."""
-        places = self.frame.to_metres(a.ring)
-        return LineString(places).buffer(a.corridor_m / 2) if a.corridor_m is not None else Polygon(places)
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +101,14 @@ def ground_of(f: JobFields) -> Ground:
     return Ground(frame, make_plots(plots, keeps, in_order=f.lines.in_order))
 
 
+def outline_of(frame: LocalFrame, a: AreaFields) -> BaseGeometry:
+    """Return the outline of an area of a job in local metres, keep-outs not taken off; of what encloses nothing, its line."""
+    places = frame.to_metres(a.ring)
+    if a.corridor_m is not None:
+        return LineString(places).buffer(a.corridor_m / 2)
+    return make_valid(Polygon(places)) if len(places) > 2 else MultiPoint(places)
+
+
 def area_ha(area: AreaFields) -> float:
     """Return what an area of a job encloses, keep-outs not taken off; of a corridor length times width. [ha]"""
     if area.corridor_m is not None:
@@ -148,6 +151,9 @@ def work_of(f: JobFields, camera: Camera | None, ground: Ground, over: OverLines
     if isinstance(f.work, MappingWork):
         return _mapping(replace(f.work, speed_m_s=over.fastest_m_s), camera)
     if isinstance(f.work, SprayingWork):
+        for k, area in enumerate(f.areas):
+            if area.rate_l_ha is not None:
+                check_rate(area.rate_l_ha, f"areas.{k}.rate_l_ha")
         return _spraying(replace(f.work, speed_m_s=over.mean_m_s), ground)
     return _search(replace(f.work, speed_m_s=over.mean_m_s), ground)
 

@@ -12,7 +12,7 @@ from quarry.apps.limits.services.save_sheet import save_sheet
 
 @transaction.atomic
 def begin_with_starter(*, actor: User) -> list[LimitSheet]:
-    """Fill the sheets of the house and of each kind of work that are not there yet with usual values."""
+    """Fill the sheets of the company and of each kind of work that are not there yet with usual values."""
     require(actor, "limits:write")
     made = []
     for level, work in (("organisation", ""), ("work", "mapping"), ("work", "spraying"), ("work", "search")):

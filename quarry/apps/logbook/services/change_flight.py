@@ -98,7 +98,7 @@ def _say_things(actor: User, f: Flight, changes: FlightSaid) -> None:
     if changes.pack_ids is not None:
         packs = list(Pack.objects.filter(pk__in=changes.pack_ids).select_related("model"))
         if len(packs) != len(set(changes.pack_ids)):
-            raise DomainError("not_found", "Choose packs of your shelf.", "pack_ids")
+            raise DomainError("not_found", "Choose packs of your own.", "pack_ids")
         check_packs(f, packs)
         f.packs.set(packs)
     if changes.aircraft_id is not None:

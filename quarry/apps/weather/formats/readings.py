@@ -1,4 +1,4 @@
-"""A table of readings as CSV: every wrong cell is told by line and column; nothing is read by half."""
+"""A table of readings as CSV: every wrong cell is named by line and column; nothing is read by half."""
 
 from __future__ import annotations
 

@@ -66,7 +66,7 @@
             <td class="whitespace-nowrap">{d.opens} to {d.closes}</td>
             <td class="text-right font-semibold">{d.finish_s === null ? '—' : clock(d.opens, d.finish_s)}</td>
             <td class="whitespace-nowrap text-right"
-              >{#if d.archived}<button class="button" disabled={!writable} onclick={() => put(d.id, false)}>Bring back</button
+              >{#if d.archived}<button class="button" disabled={!writable} onclick={() => put(d.id, false)}>Restore</button
                 >{:else}<button class="button plain" disabled={!writable} onclick={() => put(d.id, true)}>Archive</button
                 >{/if}</td>
           </tr>

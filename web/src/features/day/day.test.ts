@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { DayState, figuresOf, type Day } from './state/day.svelte';
+import { figuresOf } from '$shared/days';
+import { DayState, type Day } from './state/day.svelte';
 
 const day: Day = {
   id: 'd',

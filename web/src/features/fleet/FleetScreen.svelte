@@ -155,7 +155,7 @@
                     </div>{/if}</td>
                 {#each shown as f (f.key)}<td class={isNumber(f) ? 'text-right' : ''}>{cell(r, f)}</td>{/each}
                 <td class="whitespace-nowrap text-right">
-                  {#if r.archived}<button class="button" disabled={!writable} onclick={() => put(r, false)}>Bring back</button>
+                  {#if r.archived}<button class="button" disabled={!writable} onclick={() => put(r, false)}>Restore</button>
                   {:else}<button class="button plain" disabled={!writable} onclick={() => edit(r)}>Edit</button><button
                       class="button plain"
                       disabled={!session.may(form.noun === 'packs' ? 'packs:retire' : form.right)}

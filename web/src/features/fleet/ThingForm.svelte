@@ -45,7 +45,7 @@
     e.preventDefault();
     busy = true;
     if (several) {
-      const given = serials.split(/[\n,;\t]+/).map((x) => x.trim());
+      const given = serials.split(/\r?\n|[,;\t]/).map((x) => x.trim());
       const of = $state.snapshot(figures) as never;
       const { data, problem: refused } = await call('POST', `/api/fleet/${form.noun}/alike` as '/api/fleet/packs/alike', {
         body: { of, count, serials: given.some(Boolean) ? given.slice(0, given.findLastIndex(Boolean) + 1) : [] },

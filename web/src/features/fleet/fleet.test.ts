@@ -1,4 +1,4 @@
-import { fireEvent, render, screen, within } from '@testing-library/svelte';
+import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { Refusal, serve } from '../../test-server';
@@ -93,6 +93,38 @@ describe('what the server describes', () => {
       fan: false,
       plug: 'a',
       notes: '',
+    });
+  });
+
+  it('adds several alike at once with their serial numbers, and leads to what was refused', async () => {
+    at.url = new URL('http://x/fleet?of=packs');
+    const serial = figure('serial', 'Serial', { kind: 'text', begins: '' });
+    const packs = { ...noun('packs', 'pack', [serial], true), right: 'fleet:write' as const };
+    const refusal = new Refusal(409, 'name', 'P02: There is already one called P02. Choose another name.');
+    let answer: unknown = refusal;
+    const seen = serve({
+      'GET /api/fleet': { ...FLEET, packs: [] },
+      'GET /api/fleet/forms': [packs],
+      'POST /api/fleet/packs/alike': () => answer,
+    });
+    render(FleetScreen);
+    await fireEvent.click((await screen.findAllByRole('button', { name: 'Add a pack' }))[0]!);
+    const name = screen.getByLabelText('Name');
+    await fireEvent.input(name, { target: { value: 'P01' } });
+    const count = screen.getByRole('textbox', { name: /How many alike/ });
+    await fireEvent.input(count, { target: { value: '3' } });
+    await fireEvent.blur(count);
+    await fireEvent.input(await screen.findByLabelText(/Serial numbers/), { target: { value: 'A1\n\nA3\n' } });
+    await fireEvent.click(screen.getByRole('button', { name: 'Add 3' }));
+    expect(await screen.findByText(refusal.detail)).toBeInTheDocument();
+    await waitFor(() => expect(name).toHaveFocus());
+    answer = ['P01', 'P02', 'P03'].map((n) => ({ ...THING, id: n, name: n }));
+    await fireEvent.click(screen.getByRole('button', { name: 'Add 3' }));
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    expect(seen.filter((a) => a.method === 'POST').at(-1)!.body).toEqual({
+      of: { name: 'P01', serial: '' },
+      count: 3,
+      serials: ['A1', '', 'A3'],
     });
   });
 

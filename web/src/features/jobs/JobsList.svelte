@@ -127,7 +127,7 @@
             <td class="text-right">{j.sorties_count ?? '—'}</td>
             <td class="text-right">{j.total_s === null ? '—' : hours(j.total_s)}</td>
             <td class="whitespace-nowrap text-right">
-              {#if j.archived}<button class="button" disabled={!writable} onclick={() => put(j.id, false)}>Bring back</button>
+              {#if j.archived}<button class="button" disabled={!writable} onclick={() => put(j.id, false)}>Restore</button>
               {:else}<button class="button plain" disabled={!writable} onclick={() => copy(j.id)}>Copy</button><button
                   class="button plain"
                   disabled={!writable}

@@ -223,7 +223,11 @@ describe('pictures of a plan', () => {
       [100, 20, 70],
       [200, -5, 50],
     ];
-    const { unmount } = render(Profile, { plan: plan(), sortie: { profile, bends: [[0, 20, 3.2]] } as never });
+    const { unmount } = render(Profile, { plan: plan(), sortie: { profile, bends: [[30, 40, 3.2]] } as never });
+    // Shorter than the points lie apart, and drawn all the same, on the flight: 57.4 m at 30 m and 59.2 m at 40 m.
+    const bend = screen.getByTestId('bend').getAttribute('d')!;
+    expect(bend.match(/[ML]/g)).toEqual(['M', 'L']);
+    expect(screen.getByText(/up to 3 m off the height/)).toBeInTheDocument();
     expect(screen.getByRole('img')).toHaveAccessibleName(/highest flight 70 m above home, return height 55 m/);
     unmount();
     render(Profile, { plan: plan(), sortie: { profile: [], bends: [] } as never });

@@ -6,7 +6,7 @@ import WindArrow, { pointOf } from '$shared/ui/WindArrow.svelte';
 import { Refusal, lastTo, page, serve } from '../../test-server';
 import AirForm from './components/AirForm.svelte';
 import { gate, hour, PAGE, row } from './pieces.test.data';
-import { ageWords, drawnHours, hourAfter, hourOf, measuredPoints, said, thinRows } from './words/gate';
+import { ageWords, daylight, drawnHours, hourAfter, hourOf, measuredPoints, said, thinRows, thunderstorm } from './words/gate';
 import GateChart from './components/GateChart.svelte';
 import HourRows from './components/HourRows.svelte';
 import LimitsScreen from './LimitsScreen.svelte';
@@ -51,6 +51,16 @@ describe('how the gate is drawn', () => {
     expect(said('spread_k', 3, 'imperial', 'K')).toBe('3.0 K');
     expect(said('charge_frac', 0.96, 'metric', '%', 100, 0)).toBe('96 %');
     expect(said('gust_m_s', null, 'metric')).toBe('not known');
+  });
+
+  it('says daylight and thunderstorms in words, with the clock of the site', () => {
+    const winter = gate([5], { sun: { dawn: 420, sunrise: 460, noon: 700, sunset: 950, dusk: 1002 }, sun_offset_min: -60 });
+    expect(daylight(winter, -43)).toBe('night: civil twilight begins 08:00, ends 17:42');
+    expect(daylight(winter, -3)).toMatch(/^twilight: /);
+    expect(daylight(winter, 12)).toMatch(/^day: /);
+    const polar = gate([5], { sun: { dawn: null, sunrise: null, noon: 700, sunset: null, dusk: null } });
+    expect(daylight(polar, -20)).toBe('night');
+    expect([thunderstorm(0), thunderstorm(1)]).toEqual(['none reported', 'reported']);
   });
 
   it('places each reading once, and none that was taken back', () => {

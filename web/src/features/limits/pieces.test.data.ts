@@ -137,7 +137,7 @@ export const PAGE: Schemas['LimitsPage'] = {
     { key: 'job', words: 'Job' },
   ],
   sheets: [
-    sheet('organisation', 'House', [rule('gust_m_s', null, 12), rule('air_c', -10, 40), rule('charge_frac', 0.96, null)]),
+    sheet('organisation', 'Company', [rule('gust_m_s', null, 12), rule('air_c', -10, 40), rule('charge_frac', 0.96, null)]),
     sheet('aircraft', 'Skarra, data sheet', [rule('gust_m_s', null, 10), rule('air_c', 0, 42)], {
       kept: false,
       aircraft_model_id: 'm1',

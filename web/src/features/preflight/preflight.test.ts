@@ -28,7 +28,7 @@ const check = (key: string, words: string, more: Partial<Check> = {}): Check => 
 });
 const satellites = check('satellites_count', 'Satellites', {
   entry: 'number',
-  least: { value: 12, sheet: 'House', level: 'organisation', why: 'usual' },
+  least: { value: 12, sheet: 'Company', level: 'organisation', why: 'usual' },
 });
 const charge = check('charge_frac', 'Charge', { entry: 'number', unit: '%', scale: 100 });
 const cells = check('cells', 'Cells in the first climb', { entry: 'cells', caution: 'Watch each cell.' });
@@ -103,7 +103,7 @@ describe('how checks read', () => {
   });
 
   it('names the limit and whose it is', () => {
-    expect(boundWords(satellites)).toBe('at least 12 (House)');
+    expect(boundWords(satellites)).toBe('at least 12 (Company)');
     expect(boundWords(charge)).toBe('');
   });
 });
@@ -126,7 +126,7 @@ describe('a list', () => {
     await fireEvent.click(screen.getByRole('button', { name: 'Save' }));
     await screen.findByText('Satellites', { selector: '.sharp' });
     expect(lastTo(seen, /preflights\/p1$/)!.body).toEqual({ entries: { charge_frac: 0.98 } });
-    expect(screen.getByText('at least 12 (House)')).toBeInTheDocument();
+    expect(screen.getByText('at least 12 (Company)')).toBeInTheDocument();
     expect(screen.getByText('98 %')).toBeInTheDocument();
   });
 

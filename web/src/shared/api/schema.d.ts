@@ -392,8 +392,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring a day back
-         * @description Bring an archived day back.
+         * Restore a day
+         * @description Restore an archived day.
          */
         post: operations["restore_day"];
         delete?: never;
@@ -582,7 +582,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of aircraft-models
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_aircraft_models"];
         options?: never;
@@ -600,8 +600,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to aircraft-models
-         * @description Bring one back.
+         * Restore one of aircraft-models
+         * @description Restore one.
          */
         post: operations["restore_aircraft_models"];
         delete?: never;
@@ -626,7 +626,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of aircraft
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_aircraft"];
         options?: never;
@@ -644,8 +644,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to aircraft
-         * @description Bring one back.
+         * Restore one of aircraft
+         * @description Restore one.
          */
         post: operations["restore_aircraft"];
         delete?: never;
@@ -710,7 +710,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of cameras
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_cameras"];
         options?: never;
@@ -728,8 +728,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to cameras
-         * @description Bring one back.
+         * Restore one of cameras
+         * @description Restore one.
          */
         post: operations["restore_cameras"];
         delete?: never;
@@ -774,7 +774,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of charger-models
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_charger_models"];
         options?: never;
@@ -792,8 +792,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to charger-models
-         * @description Bring one back.
+         * Restore one of charger-models
+         * @description Restore one.
          */
         post: operations["restore_charger_models"];
         delete?: never;
@@ -838,7 +838,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of chargers
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_chargers"];
         options?: never;
@@ -856,8 +856,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to chargers
-         * @description Bring one back.
+         * Restore one of chargers
+         * @description Restore one.
          */
         post: operations["restore_chargers"];
         delete?: never;
@@ -942,7 +942,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of pack-models
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_pack_models"];
         options?: never;
@@ -960,8 +960,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to pack-models
-         * @description Bring one back.
+         * Restore one of pack-models
+         * @description Restore one.
          */
         post: operations["restore_pack_models"];
         delete?: never;
@@ -1006,7 +1006,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of packs
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_packs"];
         options?: never;
@@ -1024,8 +1024,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to packs
-         * @description Bring one back.
+         * Restore one of packs
+         * @description Restore one.
          */
         post: operations["restore_packs"];
         delete?: never;
@@ -1090,7 +1090,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of supplies
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_supplies"];
         options?: never;
@@ -1108,8 +1108,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to supplies
-         * @description Bring one back.
+         * Restore one of supplies
+         * @description Restore one.
          */
         post: operations["restore_supplies"];
         delete?: never;
@@ -1174,7 +1174,7 @@ export interface paths {
         post?: never;
         /**
          * Archive one of supply-models
-         * @description Put one away.
+         * @description Archive one.
          */
         delete: operations["archive_supply_models"];
         options?: never;
@@ -1192,8 +1192,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring back to supply-models
-         * @description Bring one back.
+         * Restore one of supply-models
+         * @description Restore one.
          */
         post: operations["restore_supply_models"];
         delete?: never;
@@ -1364,8 +1364,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring a job back
-         * @description Bring an archived job back.
+         * Restore a job
+         * @description Restore an archived job.
          */
         post: operations["restore_job"];
         delete?: never;
@@ -2616,8 +2616,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring a terrain back
-         * @description Bring an archived terrain back.
+         * Restore a terrain
+         * @description Restore an archived terrain.
          */
         post: operations["restore_terrain"];
         delete?: never;
@@ -3013,18 +3013,13 @@ export interface components {
             version: number;
         };
         /**
-         * AircraftsAlike
-         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         * AircraftSeveral
+         * @description Several alike: the first as given, names running on; serial numbers, where it has them, in the same order.
          */
-        AircraftsAlike: {
+        AircraftSeveral: {
             /** Count */
             count: number;
             of: components["schemas"]["AircraftIn"];
-            /**
-             * Serials
-             * @default []
-             */
-            serials: string[];
         };
         /**
          * AirFigures
@@ -3798,18 +3793,13 @@ export interface components {
             version: number;
         };
         /**
-         * ChargersAlike
-         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         * ChargerSeveral
+         * @description Several alike: the first as given, names running on; serial numbers, where it has them, in the same order.
          */
-        ChargersAlike: {
+        ChargerSeveral: {
             /** Count */
             count: number;
             of: components["schemas"]["ChargerIn"];
-            /**
-             * Serials
-             * @default []
-             */
-            serials: string[];
         };
         /**
          * ChargingOut
@@ -7449,10 +7439,10 @@ export interface components {
             worst_cell: number | null;
         };
         /**
-         * PacksAlike
-         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         * PackSeveral
+         * @description Several alike: the first as given, names running on; serial numbers, where it has them, in the same order.
          */
-        PacksAlike: {
+        PackSeveral: {
             /** Count */
             count: number;
             of: components["schemas"]["PackIn"];
@@ -9129,18 +9119,13 @@ export interface components {
             version: number;
         };
         /**
-         * SupplysAlike
-         * @description Several alike: the first as given, names running on; serial numbers in the same order.
+         * SupplySeveral
+         * @description Several alike: the first as given, names running on; serial numbers, where it has them, in the same order.
          */
-        SupplysAlike: {
+        SupplySeveral: {
             /** Count */
             count: number;
             of: components["schemas"]["SupplyIn"];
-            /**
-             * Serials
-             * @default []
-             */
-            serials: string[];
         };
         /**
          * TableImportOut
@@ -10693,7 +10678,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AircraftsAlike"];
+                "application/json": components["schemas"]["AircraftSeveral"];
             };
         };
         responses: {
@@ -11005,7 +10990,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChargersAlike"];
+                "application/json": components["schemas"]["ChargerSeveral"];
             };
         };
         responses: {
@@ -11241,7 +11226,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PacksAlike"];
+                "application/json": components["schemas"]["PackSeveral"];
             };
         };
         responses: {
@@ -11361,7 +11346,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SupplysAlike"];
+                "application/json": components["schemas"]["SupplySeveral"];
             };
         };
         responses: {

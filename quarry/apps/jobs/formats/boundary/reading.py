@@ -25,10 +25,12 @@ from quarry.apps.jobs.formats.boundary.tidy import Problem, tidy_ring
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.ground.geodesy import LocalFrame, check_lonlat, distance_m, ring_area_m2, wrap_lon
 from quarry.core.ground.outline import MOST_KEEP_OUTS
+from quarry.core.ground.spraying import LEAST_RATE_L_HA, MOST_RATE_L_HA
 
 _MOST_AREAS = 300
 _MOST_POINTS = 1_000
 _CLOSED_GAP_M, _CLOSED_FRAC = 25.0, 0.02
+_WHOLE_TURN_DEG = 360.0
 _TOLD_GAP_M = 0.5
 _TOUCHING_M = 0.5
 _FAR_M = 200_000.0
@@ -272,16 +274,27 @@ def _areas(rings: list[Ring], said: Said, shapes: Shapes) -> list[FoundArea]:
             shapes.note(
                 "closed", f"{what} was not closed: a straight side of {gap:,.0f} m joins its ends.", (outer[-1][0], outer[-1][1])
             )
+    bearing_deg, rate_l_ha = _own(said, what, shapes)
     areas = []
     for k, ring in enumerate(tidied):
         label = name if len(tidied) == 1 else f"{name or 'Area'} (part {k + 1})"
         holes = _holes(ring, rings[1:], what, shapes)
         net = _hectares(ring) - sum(_hectares(h.ring) for h in holes)
         use: Use = "nothing" if said.source or said.left_out else "area"
-        areas.append(
-            FoundArea(label, ring, holes, net, use, source=said.source, bearing_deg=said.bearing_deg, rate_l_ha=said.rate_l_ha)
-        )
+        areas.append(FoundArea(label, ring, holes, net, use, source=said.source, bearing_deg=bearing_deg, rate_l_ha=rate_l_ha))
     return areas
+
+
+def _own(said: Said, what: str, shapes: Shapes) -> tuple[float | None, float | None]:
+    """Return direction and rate that a file gives an area, None where they cannot be; what is left out is told."""
+    bearing, rate = said.bearing_deg, said.rate_l_ha
+    if bearing is not None and bearing >= _WHOLE_TURN_DEG:
+        shapes.note("left out", f"{what} has lines at {bearing:g}\u00b0, which is no direction: the best is taken.")
+        bearing = None
+    if rate is not None and not LEAST_RATE_L_HA <= rate <= MOST_RATE_L_HA:
+        shapes.note("left out", f"{what} has a rate of {rate:g} L/ha, which cannot be: that of the job is taken.")
+        rate = None
+    return bearing, rate
 
 
 def _holes(outer: Ring, rings: list[Ring], what: str, shapes: Shapes) -> list[FoundHole]:
@@ -328,12 +341,8 @@ def _take_line(line: RawLine, found: Found, shapes: Shapes) -> None:
         found.areas += _areas([[*(places if gap > 0 else places[:-1]), places[0]]], line.said, shapes)
         return
     closed = places[0] == places[-1]
-    said = line.said
-    found.lines.append(
-        FoundLine(
-            clean_name(said.name), places, length, 0.0 if closed else gap, closed, said.width_m, said.bearing_deg, said.rate_l_ha
-        )
-    )
+    name, own = clean_name(line.said.name), _own(line.said, what, shapes)
+    found.lines.append(FoundLine(name, places, length, 0.0 if closed else gap, closed, line.said.width_m, *own))
     if line.outline and not closes:
         shapes.note(
             "found",

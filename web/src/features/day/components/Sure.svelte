@@ -1,4 +1,4 @@
-<!-- Confidence the last landing is: its distribution over many days, half and nine in ten marked, and what made late days late. -->
+<!-- The confidence in the last landing: its distribution over many days, half and nine in ten marked, and what made late days late. -->
 <script lang="ts">
   import Chart from '$shared/chart/Chart.svelte';
   import { clock, percent } from '$shared/format/units';

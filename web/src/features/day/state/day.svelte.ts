@@ -1,5 +1,6 @@
 import { call, type Result } from '$shared/api/call';
 import { type Problem, type Schemas } from '$shared/api/client';
+import { figuresOf } from '$shared/days';
 import { Drafts, worthAgain } from '$shared/device/drafts';
 
 export type Day = Schemas['DayOut'];
@@ -12,11 +13,6 @@ export type Drawn = Pick<
 > & { pins: DayPlan['pins'] };
 type Figures = Schemas['DayFigures'];
 type Answer = Schemas['DayAnswer'];
-
-export function figuresOf(day: Day): Figures {
-  const { id: _id, version: _version, archived: _archived, running: _running, ...figures } = day;
-  return figures;
-}
 
 /** A day on the screen: changes are saved and planned at once; a better plan is fetched while the search runs. */
 export class DayState {

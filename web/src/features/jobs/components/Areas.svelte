@@ -89,7 +89,7 @@
                 value={a.rate_l_ha == null ? '' : +toShown(a.rate_l_ha, 'l_ha', session.units).toFixed(2)}
                 disabled={!writable}
                 onchange={(e) => {
-                  const v = number(e.currentTarget.value, 2000);
+                  const v = number(e.currentTarget.value, Infinity);
                   if (v !== undefined && v !== 0)
                     change(k, { rate_l_ha: v === null ? null : fromShown(v, 'l_ha', session.units) });
                 }} />

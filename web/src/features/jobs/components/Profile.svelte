@@ -13,7 +13,19 @@
   const high = $derived(Math.max(plan.return_m, ...points.map((p) => p[2])));
   const bends = $derived(sortie.bends as [number, number, number][]);
   const most = $derived(Math.max(0, ...bends.map((b) => Math.abs(b[2]))));
-  const inside = (bend: [number, number, number]) => points.filter((p) => p[0] >= bend[0] && p[0] <= bend[1]);
+  /** The flight along a stretch, from end to end: points are farther apart than some stretches are long. */
+  function stretch([from, to]: [number, number, number]): [number, number][] {
+    const flight = (at: number) => {
+      const k = Math.max(
+        1,
+        points.findIndex((p) => p[0] >= at),
+      );
+      const [a, b] = [points[k - 1]!, points[k]!];
+      return a[2] + ((b[2] - a[2]) * (at - a[0])) / (b[0] - a[0]);
+    };
+    const between = points.filter((p) => p[0] > from && p[0] < to).map((p): [number, number] => [p[0], p[2]]);
+    return [[from, flight(from)], ...between, [to, flight(to)]];
+  }
   const h = (v: number) => Math.round(toShown(v, 'm', session.units));
 </script>
 
@@ -55,10 +67,7 @@
             stroke-dasharray="8 3" />
           {#each bends as bend (bend[0])}<path
               data-testid="bend"
-              d={through(
-                f,
-                inside(bend).map((p) => [p[0], p[2]]),
-              )}
+              d={through(f, stretch(bend))}
               fill="none"
               stroke="var(--madder)"
               stroke-width="4.5" />{/each}

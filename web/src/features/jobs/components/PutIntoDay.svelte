@@ -3,6 +3,7 @@
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
   import { dayName } from '$shared/format/units';
+  import { figuresOf } from '$shared/days';
   import { allDays } from '$shared/lists';
   import { Resource } from '$shared/resource.svelte';
   import Failed from '$shared/ui/Failed.svelte';
@@ -20,11 +21,11 @@
     const { data, problem: unread } = await call('GET', '/api/days/{day_id}', { params: { path: { day_id: dayId } } });
     problem = unread?.detail ?? '';
     if (!data) return;
-    const { id: _i, version, archived: _a, ...day } = data.day;
-    if (!day.jobs.some((j) => j.job_id === job.id)) {
+    const { version, jobs } = data.day;
+    if (!jobs.some((j) => j.job_id === job.id)) {
       const body = {
         version,
-        day: { ...day, jobs: [...day.jobs, { job_id: job.id, aircraft_id: job.aircraft_id }] },
+        day: { ...figuresOf(data.day), jobs: [...jobs, { job_id: job.id, aircraft_id: job.aircraft_id }] },
       };
       const { problem: bad } = await call('PUT', '/api/days/{day_id}', { params: { path: { day_id: dayId } }, body });
       if (bad) {
@@ -40,7 +41,7 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-head">Put {job.name} into a day</Dialog.Title>
+      <Dialog.Title class="sharp mb-3 text-head">Schedule {job.name}</Dialog.Title>
       {#if problem}<p class="problem mb-2" role="alert">{problem}</p>{/if}
       <Failed of={theDays} class="mb-2" />
       {#if days === null && !theDays.problem}<p class="quiet" role="status">Looking for days …</p>{/if}

@@ -1,4 +1,4 @@
-<!-- The energy ribbon of one sortie: usable for work, way home, reserve and floor; below, the strip of lines. -->
+<!-- The energy ribbon of one sortie: usable for work, way home, reserve and minimum; below, the strip of lines. -->
 <script lang="ts">
   import Chart from '$shared/chart/Chart.svelte';
   import { between, heightAt, through, type Strip } from '$shared/chart/frame';
