@@ -52,6 +52,7 @@ def pytest_collection_modifyitems(items):
     items.sort(key=place)
 
 
+@pytest.hookimpl(optionalhook=True)
 def pytest_xdist_make_scheduler(config, log):
     """Hand tests out one by one, in their order."""
     from xdist.scheduler import LoadScopeScheduling

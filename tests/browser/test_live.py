@@ -186,3 +186,50 @@ def test_a_tap_at_the_moment_of_a_shift_is_not_taken(site, crew, day):
     page.wait_for_timeout(STILL_MS)
     button.click()
     expect(page.get_by_role("button", name="Power is back")).to_be_visible()
+
+
+def test_what_happens_out_of_order_is_recorded_by_touch(chromium, site, crew, day):
+    """On the tablet with gloves: a later call first, a pack by its tile, an aircraft home early, and an emergency."""
+    tablet = Site(window(chromium, viewport={"width": 820, "height": 1180}, has_touch=True).new_page(), site.address)
+    tablet.sign_in("lena")
+    tablet.go(f"/days/{day.pk}/live")
+    page = tablet.page
+    page.get_by_role("button", name="Begin the day").click()
+    expect(page.get_by_test_id("answer")).to_be_visible()
+
+    def kinds():
+        return list(DayEvent.objects.filter(day=day).order_by("pk").values_list("kind", flat=True))
+
+    def press(button):
+        page.wait_for_timeout(STILL_MS)
+        button.tap()
+
+    later = page.get_by_test_id("later").filter(has_text="Launch").first
+    press(later)
+    expect(page.get_by_test_id("call").get_by_role("heading")).to_contain_text("Launch")
+    press(page.get_by_test_id("answer"))
+    expect(page.get_by_role("button", name="Coming home")).to_be_enabled()
+    assert kinds()[-1] == "launched"
+
+    rests = page.get_by_test_id("pack").filter(has_text="rests").or_(page.get_by_test_id("pack").filter(has_text="ready")).first
+    press(rests)
+    page.get_by_test_id("doings").get_by_role("button", name="Hot or swollen").tap()
+    expect(page.get_by_test_id("doings")).to_have_count(0)
+    expect(page.get_by_test_id("pack").filter(has_text="out")).to_have_count(1)
+    assert kinds()[-1] == "pack_out"
+
+    press(page.get_by_role("button", name="Coming home"))
+    expect(page.get_by_test_id("air").first).to_contain_text("coming home")
+    press(page.get_by_role("button", name="Emergency"))
+    expect(page.get_by_test_id("call").get_by_role("heading")).to_contain_text("Emergency")
+    expect(page.get_by_test_id("alert").first).to_contain_text("nothing is launched until it is over")
+    tablet.axe()
+    press(page.get_by_role("button", name="It is on the ground"))
+    landing = page.get_by_test_id("landing")
+    expect(landing.get_by_role("textbox", name="Route completed")).to_be_visible()
+    press(landing.get_by_role("button", name="It is down"))
+    expect(page.get_by_test_id("aircraft").first).to_contain_text("on the ground")
+    assert kinds()[-3:] == ["homing", "emergency", "landed"]
+    tablet.settle()
+    page.context.close()
+    assert not tablet.faults

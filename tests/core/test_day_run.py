@@ -90,7 +90,10 @@ class TestEvents:
             ),
             st.integers(0, 30),
             st.sampled_from(
-                ["launched", "landed", "on_port", "off_port", "port_dead", "undo", "tested", "power_out", "power_back", "closed"]
+                [
+                    *("launched", "landed", "on_port", "off_port", "port_dead", "undo", "tested", "power_out", "power_back"),
+                    *("homing", "emergency", "emergency_over", "lost", "closed"),
+                ]
             ),
             st.integers(0, 9000),
             st.integers(1, 6),
@@ -791,3 +794,121 @@ class TestRecords:
         monkeypatch.setattr(records, "fold", lambda *a: folds.append(1) or whole(*a))
         fold_with_records(FRAME, [replace(e, key=f"{e.key}{k}", at_s=e.at_s + k) for k in range(40) for e in self.EVENTS])
         assert len(folds) == 1
+
+
+class TestHomeBeforeTheWorkIsDone:
+    """F1 takes 1000 s, 200 s of it out, home and landing: half a way home is 100 s."""
+
+    def test_what_turned_home_lands_sooner_takes_less_and_leaves_the_rest_to_fly(self):
+        state = fold(FRAME, [up("F1", 0, "s0"), happened("homing", 500, flight="F1", why="rain")])
+        planned = replan(FRAME, state, PLAN, 500.0)
+        calls = calls_from(FRAME, state, planned.task, planned.plan, 500.0, BACKS)
+        land = next(c for c in calls if c.id == "land:F1")
+        assert land.at_s == 600.0
+        assert not any(c.id == "back:F1" for c in calls), "it has turned back"
+        after = fold(FRAME, [up("F1", 0, "s0"), happened("homing", 500, flight="F1"), down("F1", 610)])
+        assert after.flights["F1"].done_frac == pytest.approx((500 - 100) / 800)
+        assert after.packs["s0a"].frac == pytest.approx(1.0 - 0.6 * 0.6)
+        assert after.sorties["F1+"].flight_s == math.ceil(200 + 0.5 * 800)
+
+    def test_what_was_written_down_at_the_landing_counts_more_than_the_clock(self):
+        events = [up("F1", 0, "s0"), happened("homing", 500, flight="F1"), down("F1", 610, left_frac=0.5, done_frac=0.7)]
+        state = fold(FRAME, events)
+        assert (state.flights["F1"].done_frac, state.packs["s0a"].frac) == (0.7, 0.5)
+
+    def test_a_turn_home_on_the_ground_is_kept_and_told_and_not_counted(self):
+        state = fold(FRAME, [happened("homing", 5, flight="F1")])
+        assert state.flights["F1"].word == "planned"
+        assert "F1 was not in the air" in state.oddities[0]
+
+    def test_no_alert_asks_what_is_coming_home_to_turn_back(self):
+        state = fold(FRAME, [up("F1", 0, "s0"), happened("homing", 790, flight="F1")])
+        keys = {a.key for a in alerts_of(FRAME, state, 880.0, turn_backs_s=BACKS)}
+        assert "back:F1" not in keys
+
+
+class TestEmergencies:
+    TWO = RotationTask(
+        (Craft("a", "t"), Craft("b", "t")),
+        tuple(Flight(f"{c}{k}", c.lower(), 1000.0, 0.6) for c in "AB" for k in (1, 2)),
+        tuple(PackSet(f"s{k}", "t", 1, 200.0, 1.0) for k in range(4)),
+        (CHARGER,),
+        swap_s=180.0,
+        rest_after_flight_s=600.0,
+        rest_after_charge_s=300.0,
+        windows=((0.0, 40_000.0),),
+    )
+    PLANNED = dispatch(TWO)
+    BOTH = Frame(
+        TWO,
+        {s.id: (s.id,) for s in TWO.sets},
+        {f.flight: f.set for f in PLANNED.flights},
+        {f.id: 200.0 for f in TWO.flights},
+        preflight=True,
+    )
+
+    def state(self, *events):
+        first = [up("A1", 0, "s0"), up("B1", 10, "s1")]
+        return fold(self.BOTH, [*first, *events])
+
+    def calls(self, state, now):
+        planned = replan(self.BOTH, state, self.PLANNED, now)
+        return planned, calls_from(self.BOTH, state, planned.task, planned.plan, now, {})
+
+    def test_an_emergency_comes_before_every_other_call_and_nothing_is_launched_meanwhile(self):
+        state = self.state(down("B1", 300, left_frac=0.6), happened("emergency", 400, flight="A1", why="motor"))
+        planned, calls = self.calls(state, 420.0)
+        assert (calls[0].kind, calls[0].flight, calls[0].owner) == ("emergency", "A1", "lead")
+        assert "people first" in calls[0].why
+        assert not any(c.kind in ("launch", "fit") for c in calls)
+        assert min(f.takeoff_s for f in planned.plan.flights) >= 420.0 + 600.0
+        alert = alerts_of(self.BOTH, state, 420.0)[0]
+        assert (alert.key, alert.grade, alert.reason) == ("emergency:A1", "now", "motor")
+
+    def test_who_else_is_in_the_air_is_said(self):
+        state = self.state(happened("emergency", 400, flight="A1"))
+        assert "also in the air: B1" in alerts_of(self.BOTH, state, 420.0)[0].reason
+
+    def test_a_false_alarm_ends_it_and_launches_are_called_again(self):
+        state = self.state(
+            down("B1", 300, left_frac=0.6), happened("emergency", 400, flight="A1"), happened("emergency_over", 430, flight="A1")
+        )
+        _, calls = self.calls(state, 440.0)
+        assert state.emergencies() == []
+        assert any(c.kind == "launch" and c.flight == "B2" for c in calls)
+
+    @pytest.mark.parametrize("marks", [["damage"], ["hard landing"], []])
+    def test_after_a_hard_landing_or_an_emergency_the_aircraft_is_checked_anew(self, marks):
+        checked = [happened("checked", 0, aircraft=x) for x in "ab"]
+        bad = [] if marks else [happened("emergency", 400, flight="A1")]
+        state = self.state(*checked, *bad, down("A1", 900, left_frac=0.4, marks=marks))
+        _, calls = self.calls(state, 910.0)
+        again = next(c for c in calls if c.kind == "preflight")
+        assert (again.aircraft, again.owner) == ("a", "pilot")
+        state = self.state(*checked, *bad, down("A1", 900, left_frac=0.4, marks=marks), happened("checked", 950, aircraft="a"))
+        assert not any(c.kind == "preflight" for c in self.calls(state, 960.0)[1])
+
+    def test_a_lost_aircraft_leaves_the_day_with_its_packs_and_the_other_flies_on(self):
+        lost = happened("lost", 700, "gone", flight="A1")
+        state = self.state(happened("emergency", 400, flight="A1"), lost, down("B1", 1000, left_frac=0.4))
+        planned, calls = self.calls(state, 1010.0)
+        assert (state.flights["A1"].word, state.flights["A2"].word) == ("lost", "dropped")
+        assert (state.packs["s0"].word, state.packs["s0"].why) == ("out", "lost with A1")
+        assert [f.flight for f in planned.plan.flights] == ["B2"]
+        assert not any(c.aircraft == "a" for c in calls)
+        assert any("A1 was lost" in r for r in debrief(self.BOTH, state, self.PLANNED).risky)
+        back = self.state(happened("emergency", 400, flight="A1"), lost, happened("undo", 800, of="gone"))
+        assert (back.flights["A1"].word, back.flights["A2"].word) == ("airborne", "planned")
+
+    def test_the_landing_of_what_was_lost_waits_for_the_loss_to_be_taken_back(self):
+        state = self.state(happened("lost", 700, flight="A1"), down("A1", 900))
+        assert state.flights["A1"].word == "lost"
+        assert "Take back the loss first" in state.oddities[-1]
+
+
+def test_every_call_has_an_owner_the_bench_the_handler_the_aircraft_the_pilot():
+    state = begin(FRAME)
+    calls = calls_from(FRAME, state, remainder(FRAME, state, 0.0), PLAN, 0.0, BACKS, air_c=5.0)
+    owners = {c.kind: c.owner for c in calls}
+    assert {owners[k] for k in ("on_port", "off_port", "warm")} == {"handler"}
+    assert {owners[k] for k in ("launch", "land", "fit", "turn_back")} == {"pilot"}

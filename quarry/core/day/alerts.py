@@ -8,7 +8,8 @@ from typing import Literal
 
 from quarry.core.base.settings import Setting
 from quarry.core.base.sources import PRACTICE
-from quarry.core.day.state import DayState, Frame, PackNow, charge_now, share_of_whole
+from quarry.core.day.owners import Owner
+from quarry.core.day.state import DayState, Frame, PackNow, charge_now, planned_landing_s, share_of_whole
 from quarry.core.defaults import LANDING
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.rotation.model import FULL, RotationTask
@@ -17,7 +18,6 @@ from quarry.core.rotation.people import PeopleLimits, long_spells
 _COLD_C, _HOT_C = 0.0, 30.0
 _GAP_TOLD_S = 3600.0
 Grade = Literal["now", "soon"]
-Owner = Literal["pilot", "handler", "lead"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,7 +160,7 @@ def alerts_of(
     for f in state.flights.values():
         if f.word == "airborne":
             levels = frame.levels.get(f.set)
-            found += _flying(state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w, levels)
+            found += _flying(frame, state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w, levels)
     found += _wind(state, gust)
     for p in state.packs.values():
         found += _packs(frame, p, now_s, b.pack_low_c, w)
@@ -171,6 +171,7 @@ def alerts_of(
 
 
 def _flying(
+    frame: Frame,
     state: DayState,
     flight: str,
     t: Telemetry | None,
@@ -187,12 +188,21 @@ def _flying(
         # The pack's own levels, or those of its chemistry; never below the floor that the day was planned with.
         floor_v, soon_v, whose = max(floor_v, levels.now_v), max(soon_v, levels.soon_v), levels.whose
     found = []
-    lands = f.takeoff_s + state.sorties[flight].flight_s
+    lands, homing = planned_landing_s(frame, state, f), math.isfinite(f.homing_s)
 
     def now(what: str, words: str, reason: str, limit: str) -> None:
         found.append(Alert(f"{what}:{flight}", "now", words, reason, limit, "pilot", flight))
 
-    if back_s is not None and f.takeoff_s + back_s <= now_s < lands and f.takeoff_s + back_s < lands:
+    if math.isfinite(f.emergency_s):
+        others = [x.id for x in state.flights.values() if x.word == "airborne" and x.id != flight]
+        also = f"; also in the air: {', '.join(others)}" if others else ""
+        now(
+            "emergency",
+            f"Emergency: {flight}",
+            f"{f.why or 'reported by the crew'}{also}; nothing is launched until it is over",
+            "",
+        )
+    if back_s is not None and not homing and f.takeoff_s + back_s <= now_s < lands and f.takeoff_s + back_s < lands:
         now(
             "back",
             f"Turn back {flight} now",
@@ -202,7 +212,8 @@ def _flying(
     if t is not None:
         if t.left_frac is not None and t.home_frac is not None and t.left_frac - t.home_frac <= reserve:
             left = f"{t.left_frac:.0%} left and {t.home_frac:.0%} to come home"
-            now("energy", f"Turn back {flight} now", left, f"{reserve:.0%} at landing")
+            words = f"{flight} comes home below its reserve" if homing else f"Turn back {flight} now"
+            now("energy", words, left, f"{reserve:.0%} at landing")
         if t.lowest_v is not None and t.lowest_v < floor_v:
             now(
                 "volts", f"Land {flight} now", f"its lowest cell is at {t.lowest_v:.2f} V under load", f"{floor_v:.2f} V, {whose}"
@@ -353,7 +364,7 @@ def _supply(frame: Frame, state: DayState) -> list[Alert]:
     task: RotationTask = frame.task
     if state.power_out_s is not None:
         waiting = ", ".join(p.name for p in state.packs.values() if p.word == "port")
-        return [Alert("power", "now", "No power", f"{waiting or 'no pack'} on the ports", "–", "handler", "supply")]
+        return [Alert("power", "now", "No power", f"{waiting or 'no pack'} on the ports", "", "handler", "supply")]
     load = load_now_w(frame, state)
     if task.site_power_w is not None and load > task.site_power_w + 1.0:
         return [

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
+from quarry.core.day.owners import Owner, owner_of
 from quarry.core.day.resume import resume_at
-from quarry.core.day.state import DayState, Frame, share_of_whole
+from quarry.core.day.state import DayState, Frame, planned_landing_s, share_of_whole
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.reschedule import reschedule_in_order
 
@@ -21,7 +23,7 @@ _RANK = {kind: k for k, kind in enumerate(_ORDER)}
 
 @dataclass(frozen=True, slots=True)
 class DayCall:
-    """One call; ``id`` stays the same while the thing to do does, whatever its time."""
+    """One call; ``id`` stays the same while the thing to do does, whatever its time; ``owner``: who answers it."""
 
     id: str
     at_s: float
@@ -34,6 +36,7 @@ class DayCall:
     mode: str = ""
     why: str = ""
     missed: str = ""
+    owner: Owner = "lead"
 
 
 def calls_from(
@@ -56,7 +59,7 @@ def calls_from(
     air_c : float, optional
         Air temperature: below 15 °C packs are called to be warmed. [°C]
     """
-    found = [*_in_the_air(state, turn_backs_s, now_s), *_ports(frame, state, task, plan)]
+    found = [*_in_the_air(frame, state, turn_backs_s, now_s), *_ports(frame, state, task, plan)]
     if plan is not None:
         found += _ahead(frame, state, task, plan, turn_backs_s, air_c)
         found += _before_flights(frame, state, task, plan)
@@ -65,7 +68,10 @@ def calls_from(
         left = ", ".join(f.id for f in task.flights)
         why = f"what can be flown is flown; {left} stays undone" if left else "everything is flown and off its ports"
         found.append(DayCall("close", now_s, "close", why=why))
-    found.sort(key=lambda c: (c.at_s, _RANK.get(c.kind, 9), c.id))
+    if emergencies := _emergencies(state):
+        found = [*emergencies, *(c for c in found if c.kind not in ("launch", "fit"))]
+    found = [replace(c, owner=owner_of(c.kind)) for c in found]
+    found.sort(key=lambda c: (c.kind != "emergency", c.at_s, _RANK.get(c.kind, 9), c.id))
     marked = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
     return tuple(marked)
 
@@ -84,9 +90,14 @@ def _before_flights(frame: Frame, state: DayState, task: RotationTask, plan: Rot
         found.append(DayCall(f"test:{name}", at, "test", of_set[0].flight, set=p.set, pack=name, why=why))
     flown = {f.aircraft for f in state.flights.values() if f.word in ("airborne", "landed")}
     for craft in {f.aircraft: f for f in reversed(plan.flights)}.values() if frame.preflight else ():
-        if craft.aircraft not in state.checked | flown:
+        if craft.aircraft not in state.checked | flown - state.to_check:
             at = max(task.now_s, craft.takeoff_s - _CHECK_BEFORE_S)
             key, why = f"check:{craft.aircraft}", "props, home, satellites, return height, limits"
+            if craft.aircraft in state.to_check:
+                key, why = (
+                    f"check:{craft.aircraft}:again",
+                    "its last landing was hard, damaged it or was an emergency: look it over",
+                )
             found.append(DayCall(key, at, "preflight", craft.flight, craft.aircraft, craft.set, why=why))
     for name, times in frame.refuel_s.items():
         for at in times[state.refuelled.get(name, 0) :][:1]:
@@ -106,14 +117,22 @@ def _waits_for(state: DayState, now_s: float) -> list[DayCall]:
     return [DayCall("gate", until, "gate", why=state.gate_words or "closed by hand")]
 
 
-def _in_the_air(state: DayState, turn_backs_s: dict[str, float], now_s: float) -> list[DayCall]:
+def _emergencies(state: DayState) -> list[DayCall]:
+    why = "people first; the pilot in command decides, by the maker's manual and local rules; nothing is launched meanwhile"
+    return [
+        DayCall(f"emergency:{f.id}", f.emergency_s, "emergency", f.id, f.aircraft, f.set, why=why) for f in state.emergencies()
+    ]
+
+
+def _in_the_air(frame: Frame, state: DayState, turn_backs_s: dict[str, float], now_s: float) -> list[DayCall]:
     found = []
     for f in state.flights.values():
         if f.word != "airborne":
             continue
-        lands = f.takeoff_s + state.sorties[f.id].flight_s
+        lands = planned_landing_s(frame, state, f)
+        homing = math.isfinite(f.homing_s)
         back = f.takeoff_s + turn_backs_s.get(f.id, float("inf"))
-        if now_s <= back < lands:
+        if now_s <= back < lands and not homing:
             found.append(
                 DayCall(
                     f"back:{f.id}",
@@ -125,7 +144,8 @@ def _in_the_air(state: DayState, turn_backs_s: dict[str, float], now_s: float) -
                     why="from then on the reserve pays for the way home",
                 )
             )
-        found.append(DayCall(f"land:{f.id}", lands, "land", f.id, f.aircraft, f.set, why="its work is done by then"))
+        why = "it has turned home: about so long from where it was" if homing else "its work is done by then"
+        found.append(DayCall(f"land:{f.id}", lands, "land", f.id, f.aircraft, f.set, why=why))
     return found
 
 

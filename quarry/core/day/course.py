@@ -7,7 +7,7 @@ from copy import copy
 from dataclasses import dataclass, field
 
 from quarry.core.day.events import Event
-from quarry.core.day.remainder import expected_landing_s, frac_now
+from quarry.core.day.remainder import expected_landing_s, frac_now, takes_frac
 from quarry.core.day.replan import Replanned
 from quarry.core.day.state import DayState, Frame, PackNow, begin, charge_now, fold
 from quarry.core.rotation.model import FULL, PlannedCharge, PlannedFlight, Rotation, RotationTask
@@ -120,8 +120,8 @@ def _ahead(frame: Frame, state: DayState, replanned: Replanned, p: PackNow, now_
         return []
     if p.word == "air":
         f = state.flights[_flight_of(state, p)]
-        lands = expected_landing_s(state, f, now_s)
-        left = max(0.0, p.frac - state.sorties[f.id].energy_frac)
+        lands = expected_landing_s(frame, state, f, now_s)
+        left = max(0.0, p.frac - takes_frac(frame, state, f))
         if lands - now_s >= _LEAST_S:
             beds.append(Bed("flying", now_s, lands, ((now_s, frac), (lands, left)), f.id))
         pack.landed_s, t, frac = lands, lands, left

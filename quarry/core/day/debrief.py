@@ -77,7 +77,9 @@ def debrief(
 
 def _risky(state: DayState, reserve_frac: float, floor_v: float) -> tuple[str, ...]:
     found = []
-    for f in sorted(state.flights.values(), key=lambda f: f.landing_s if f.word == "landed" else math.inf):
+    for f in sorted(state.flights.values(), key=lambda f: f.landing_s if f.word in ("landed", "lost") else math.inf):
+        if f.word == "lost":
+            found.append(f"{f.id} was lost, and {f.set} with it: retire its packs")
         if f.word != "landed":
             continue
         if f.left_frac < reserve_frac - 0.005:
@@ -151,4 +153,4 @@ def _nothing_more(state: DayState, had: Replanned) -> bool:
 
 
 def _over(state: DayState) -> bool:
-    return all(f.word in ("landed", "dropped") for f in state.flights.values())
+    return all(f.word in ("landed", "lost", "dropped") for f in state.flights.values())

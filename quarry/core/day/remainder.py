@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from quarry.core.day.state import CraftNow, DayState, FlightNow, Frame, PackNow, charge_now
+from quarry.core.day.state import CraftNow, DayState, FlightNow, Frame, PackNow, charge_now, flown_share, planned_landing_s
+from quarry.core.day.triggers import NOT_NOW_S
 from quarry.core.rotation.model import FULL, Charger, Craft, Flight, PackSet, PlannedCharge, RotationTask, duration_s
 
 
@@ -29,9 +30,14 @@ def remainder(frame: Frame, state: DayState, now_s: float) -> RotationTask:
     )
 
 
-def expected_landing_s(state: DayState, f: FlightNow, now_s: float) -> float:
-    """Return when a sortie in the air lands: as planned from its launch, or now if that has passed. [s]"""
-    return max(now_s, f.takeoff_s + state.sorties[f.id].flight_s)
+def expected_landing_s(frame: Frame, state: DayState, f: FlightNow, now_s: float) -> float:
+    """Return when a sortie in the air lands: as planned from its launch or its turn home, or now if that has passed. [s]"""
+    return max(now_s, planned_landing_s(frame, state, f))
+
+
+def takes_frac(frame: Frame, state: DayState, f: FlightNow) -> float:
+    """Return what a sortie takes of its packs: as planned, or less where it turned home early. [0 to 1]"""
+    return state.sorties[f.id].energy_frac * flown_share(frame, state, f)
 
 
 def frac_now(frame: Frame, state: DayState, p: PackNow, now_s: float) -> float:
@@ -39,9 +45,9 @@ def frac_now(frame: Frame, state: DayState, p: PackNow, now_s: float) -> float:
     f = next((x for x in state.flights.values() if x.word == "airborne" and x.set == p.set), None)
     if p.word != "air" or f is None:
         return charge_now(frame, p, now_s)
-    lands = expected_landing_s(state, f, now_s)
+    lands = expected_landing_s(frame, state, f, now_s)
     share = min(1.0, max(0.0, (now_s - f.takeoff_s) / max(1.0, lands - f.takeoff_s)))
-    return max(0.0, p.frac - state.sorties[f.id].energy_frac * share)
+    return max(0.0, p.frac - takes_frac(frame, state, f) * share)
 
 
 def _airborne(state: DayState, c: CraftNow) -> FlightNow | None:
@@ -51,7 +57,7 @@ def _airborne(state: DayState, c: CraftNow) -> FlightNow | None:
 def _craft(frame: Frame, state: DayState, c: Craft, now_s: float) -> Craft:
     mine = state.craft[c.id]
     flying = _airborne(state, mine)
-    free = expected_landing_s(state, flying, now_s) + frame.task.swap_s if flying else mine.free_s
+    free = expected_landing_s(frame, state, flying, now_s) + frame.task.swap_s if flying else mine.free_s
     return replace(c, from_s=max(free, now_s))
 
 
@@ -78,9 +84,9 @@ def _set(frame: Frame, state: DayState, packs: PackSet, now_s: float, begun: tup
         return None
     flying = next((f for f in state.flights.values() if f.word == "airborne" and f.set == packs.id), None)
     if flying is not None:
-        took = state.sorties[flying.id].energy_frac
+        took = takes_frac(frame, state, flying)
         fracs = tuple(max(0.0, p.frac - took) for p in members)
-        lands = expected_landing_s(state, flying, now_s)
+        lands = expected_landing_s(frame, state, flying, now_s)
         return replace(packs, fracs=fracs, start_frac=min(fracs), from_s=lands + frame.task.rest_after_flight_s, first=False)
     under_way = {(c.set, c.pack) for c in begun}
     fracs = tuple(p.frac if (packs.id, p.index) in under_way else charge_now(frame, p, now_s) for p in members)
@@ -105,8 +111,8 @@ def _flights(state: DayState, task: RotationTask, now_s: float) -> tuple[Flight,
 
 
 def _late(f: Flight, state: DayState, task: RotationTask, now_s: float) -> Flight:
-    """Return a flight that keeps out of a closed gate and a hold."""
-    least = max(now_s, state.hold_until_s, state.gate_closed_until_s)
+    """Return a flight that keeps out of a closed gate and a hold; while there is an emergency nothing is launched."""
+    least = max(now_s, state.hold_until_s, state.gate_closed_until_s, now_s + NOT_NOW_S if state.emergencies() else now_s)
     if least <= now_s:
         return f
     spans = f.windows if f.windows is not None else task.windows or ((0.0, math.inf),)

@@ -13,11 +13,14 @@ from quarry.core.packs.alarms import FlightLevels
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, Flight, Mode, PackSet, RotationTask
 
-FlightWord = Literal["planned", "airborne", "landed", "dropped"]
+FlightWord = Literal["planned", "airborne", "landed", "lost", "dropped"]
 PackWord = Literal["rest", "port", "air", "out"]
 _SAME_S = 120.0  # two people who write down one take-off or landing differ by less
 _SAME_FRAC = 0.02
 _LEFT_OVER_FRAC = 0.02  # less of a sortie than this is not flown again
+_UNKNOWN_FIXED_FRAC = 0.25  # of a sortie, where the way out and home is not known
+_MOST_FIXED_FRAC = 0.9
+_CHECKED_AFTER = ("hard landing", "damage")  # what was seen at a landing after which an aircraft is checked anew
 
 
 @dataclass(slots=True)
@@ -25,7 +28,8 @@ class FlightNow:
     """A sortie as it stands.
 
     ``done_frac``: the share of its work that was done; ``resume``: what the crew noted to go on from; ``work``: images or
-    litres counted at the landing.
+    litres counted at the landing. ``homing_s``: when it turned home before its work was done; ``emergency_s``: since when it
+    is in an emergency, with ``why``.
     """
 
     id: str
@@ -41,6 +45,9 @@ class FlightNow:
     resume: str = ""
     marks: tuple[str, ...] = ()
     work: float | None = None
+    homing_s: float = math.nan
+    emergency_s: float = math.nan
+    why: str = ""
     key: str = ""
 
 
@@ -96,6 +103,7 @@ class DayState:
     gate_words: str = ""
     tested: dict[str, str] = field(default_factory=dict)
     checked: set[str] = field(default_factory=set)
+    to_check: set[str] = field(default_factory=set)
     refuelled: dict[str, int] = field(default_factory=dict)
     started_s: float | None = None
     closed_s: float | None = None
@@ -106,6 +114,10 @@ class DayState:
     def on_port(self, port: int) -> PackNow | None:
         """Return the pack on a port."""
         return next((p for p in self.packs.values() if p.word == "port" and p.port == port), None)
+
+    def emergencies(self) -> list[FlightNow]:
+        """Return the sorties that are in an emergency now."""
+        return [f for f in self.flights.values() if f.word == "airborne" and math.isfinite(f.emergency_s)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,6 +152,15 @@ class Frame:
         charger = next(c for c in self.task.chargers if c.id == ports[port - 1][0])
         return next((m for m in charger.modes if m.name == name), min(charger.modes, key=lambda m: m.pack_w, default=None))
 
+    def fixed_part_s(self, flight: str, whole_s: float) -> float:
+        """Return what a sortie takes however little it works: out, home and landing. [s]"""
+        return min(self.fixed_s.get(flight.rstrip("+"), _UNKNOWN_FIXED_FRAC * whole_s), _MOST_FIXED_FRAC * whole_s)
+
+    def done_by_clock(self, flight: str, whole_s: float, flown_s: float) -> float:
+        """Return the share of its lines that a sortie has done after so long in the air. [0 to 1]"""
+        fixed_s = self.fixed_part_s(flight, whole_s)
+        return min(1.0, max(0.0, (flown_s - fixed_s / 2) / (whole_s - fixed_s)))
+
     def set_of(self, name: str) -> PackSet:
         """Return the set that a pack belongs to."""
         return next(s for s in self.task.sets if name in self.members[s.id])
@@ -152,6 +173,19 @@ def share_of_whole(state: DayState, flight: str) -> float:
         name = name.removesuffix("+")
         left *= 1.0 - state.flights[name].done_frac
     return left
+
+
+def flown_share(frame: Frame, state: DayState, f: FlightNow) -> float:
+    """Return what part of its time a sortie takes: less than all of it where it turned home early. [0 to 1]"""
+    if not math.isfinite(f.homing_s):
+        return 1.0
+    whole_s = state.sorties[f.id].flight_s
+    return min(1.0, (f.homing_s - f.takeoff_s + frame.fixed_part_s(f.id, whole_s) / 2) / whole_s)
+
+
+def planned_landing_s(frame: Frame, state: DayState, f: FlightNow) -> float:
+    """Return when a sortie in the air is to land: as planned from its launch, or from when it turned home. [s]"""
+    return f.takeoff_s + state.sorties[f.id].flight_s * flown_share(frame, state, f)
 
 
 def begin(frame: Frame) -> DayState:
@@ -218,11 +252,11 @@ def _launched(frame: Frame, state: DayState, e: Event, stands: dict[str, str]) -
     if set_id not in frame.members:
         state.oddities.append(f"{set_id} is no set of this day: the launch of {f.id} counts on {f.set or 'no set'}.")
         set_id = f.set
-    if f.word in ("airborne", "landed"):
+    if f.word in ("airborne", "landed", "lost"):
         if f.set == set_id and abs(f.takeoff_s - e.at_s) <= _SAME_S:
             return
         words = f"{f.id} was launched twice: on {f.set} and on {set_id}. Which is right?"
-        if f.word == "landed" or not _question(state, f"launch {f.id}", f.key, e, words, stands):
+        if f.word != "airborne" or not _question(state, f"launch {f.id}", f.key, e, words, stands):
             return
         _back_from(state, frame, f)
     craft = state.craft[f.aircraft]
@@ -230,6 +264,7 @@ def _launched(frame: Frame, state: DayState, e: Event, stands: dict[str, str]) -
         state.oddities.append(f"{craft.flight} was still in the air when {f.id} was launched: its landing was not written down.")
         _down(frame, state, state.flights[craft.flight], e.at_s, e)
     f.word, f.set, f.takeoff_s, f.key = "airborne", set_id, e.at_s, e.key
+    f.homing_s = f.emergency_s = math.nan
     craft.flight = f.id
     for name in frame.members.get(set_id, ()):
         p = state.packs[name]
@@ -255,6 +290,9 @@ def _landed(frame: Frame, state: DayState, e: Event, stands: dict[str, str]) -> 
         )
         if same or not _question(state, f"landing {f.id}", f.key, e, f"{words}. Which is right?", stands):
             return
+    elif f.word == "lost":
+        state.oddities.append(f"{f.id} was recorded lost: its landing is kept and not counted. Take back the loss first.")
+        return
     elif f.word != "airborne":
         state.oddities.append(f"{f.id} landed and its launch was not written down: it counts as flown on {f.set or 'no set'}.")
         f.takeoff_s = e.at_s - state.sorties[f.id].flight_s
@@ -267,9 +305,11 @@ def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) ->
     first = f.word != "landed"
     f.word, f.landing_s = "landed", at_s
     done = landing.get("done_frac") if landing else None
+    if done is None and math.isfinite(f.homing_s):
+        done = frame.done_by_clock(f.id, state.sorties[f.id].flight_s, f.homing_s - f.takeoff_s)
     f.done_frac = 1.0 if done is None else float(done)
     f.key = landing.key if landing else f.key
-    took = state.sorties[f.id].energy_frac
+    took = state.sorties[f.id].energy_frac * flown_share(frame, state, f)
     read = landing.get("left_frac") if landing else None
     for name in frame.members.get(f.set, ()):
         p = state.packs[name]
@@ -288,6 +328,9 @@ def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) ->
         f.pack_c, f.resume = landing.get("pack_c"), str(landing.get("resume") or "")
         f.marks = tuple(str(m) for m in landing.get("marks") or ())
         f.work = landing.get("work")
+    if math.isfinite(f.emergency_s) or any(m in _CHECKED_AFTER for m in f.marks):
+        state.checked.discard(f.aircraft)
+        state.to_check.add(f.aircraft)
     _left_over(frame, state, f)
     craft = state.craft[f.aircraft]
     if craft.flight in ("", f.id):
@@ -306,10 +349,50 @@ def _left_over(frame: Frame, state: DayState, f: FlightNow) -> None:
     if there is not None and there.word != "planned":
         return
     whole = state.sorties[f.id]
-    fixed = min(frame.fixed_s.get(f.id.rstrip("+"), 0.25 * whole.flight_s), whole.flight_s)
+    fixed = frame.fixed_part_s(f.id, whole.flight_s)
     length = float(math.ceil(fixed + (1.0 - f.done_frac) * (whole.flight_s - fixed)))
     state.sorties[name] = replace(whole, id=name, flight_s=length, energy_frac=length / whole.flight_s * whole.energy_frac)
     state.flights[name] = FlightNow(name, f.aircraft)
+
+
+def _in_air(state: DayState, e: Event, what: str) -> FlightNow | None:
+    f = state.flights.get(str(e.get("flight")))
+    if f is None or f.word != "airborne":
+        state.oddities.append(f"{e.get('flight')} was not in the air: {what} is kept and not counted.")
+        return None
+    return f
+
+
+def _homing(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    f = _in_air(state, e, "its turn home")
+    if f is not None and not math.isfinite(f.homing_s):
+        f.homing_s = e.at_s
+
+
+def _emergency(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    f = _in_air(state, e, "its emergency")
+    if f is not None:
+        f.emergency_s, f.why = e.at_s, str(e.get("why") or "")
+
+
+def _emergency_over(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    f = _in_air(state, e, "the end of its emergency")
+    if f is not None:
+        f.emergency_s = math.nan
+
+
+def _lost(frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    """Take an aircraft that does not come back out of the day, with its packs and what it was still to fly."""
+    f = _in_air(state, e, "its loss")
+    if f is None:
+        return
+    f.word, f.landing_s, f.done_frac = "lost", e.at_s, 0.0
+    state.craft[f.aircraft].flight = ""
+    for name in frame.members.get(f.set, ()):
+        state.packs[name].word, state.packs[name].since_s, state.packs[name].why = "out", e.at_s, f"lost with {f.id}"
+    for other in state.flights.values():
+        if other.aircraft == f.aircraft and other.word == "planned":
+            other.word = "dropped"
 
 
 def _pack(state: DayState, e: Event) -> PackNow | None:
@@ -432,6 +515,7 @@ def _dropped(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) 
 
 def _checked(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
     state.checked.add(str(e.get("aircraft")))
+    state.to_check.discard(str(e.get("aircraft")))
 
 
 def _refuelled(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
@@ -452,6 +536,10 @@ _APPLY: dict[str, _Apply] = {
     "started": _started,
     "launched": _launched,
     "landed": _landed,
+    "homing": _homing,
+    "emergency": _emergency,
+    "emergency_over": _emergency_over,
+    "lost": _lost,
     "on_port": _on_port,
     "off_port": _off_port,
     "tested": _tested,

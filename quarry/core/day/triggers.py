@@ -6,6 +6,10 @@ from __future__ import annotations
 TURNING = frozenset(
     {
         "landed",
+        "homing",
+        "emergency",
+        "emergency_over",
+        "lost",
         "tested",
         "pack_out",
         "pack_back",

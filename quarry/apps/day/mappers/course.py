@@ -21,8 +21,8 @@ def to_course(r: Reading, replanned: Replanned) -> CourseOut:
     length_s = max([w[1] for w in windows] + [kept.plan.makespan_s, now_s, *(f.landing_s for f in ahead)])
     flights = []
     for f in state.flights.values():
-        if f.word in ("airborne", "landed"):
-            lands_s = f.landing_s if f.word == "landed" else expected_landing_s(state, f, now_s)
+        if f.word in ("airborne", "landed", "lost"):
+            lands_s = expected_landing_s(frame, state, f, now_s) if f.word == "airborne" else f.landing_s
             flights.append(_flight(r, f.id, f.aircraft, f.set, f.takeoff_s, lands_s, happened=True))
     flights += [_flight(r, f.flight, f.aircraft, f.set, f.takeoff_s, f.landing_s, happened=False) for f in ahead]
     drawn = course(frame, r.events, replanned, now_s, length_s)

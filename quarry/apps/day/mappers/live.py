@@ -14,8 +14,8 @@ from pydantic import TypeAdapter
 from quarry.apps.day.mappers.plan import Roster, aircraft_view
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.day.repository import ChargerName, RunFrame, changes_of, frame_of, rotation_from
-from quarry.apps.day.views.live import LiveCall, LiveFlight, LiveOut, LivePack, LivePort, SummaryOut
-from quarry.apps.day.views.plan import PlanOfDay, WaitOut
+from quarry.apps.day.views.live import LiveAircraft, LiveCall, LiveFlight, LiveOut, LivePack, LivePort, SummaryOut
+from quarry.apps.day.views.plan import DayAircraftOut, PlanOfDay, WaitOut
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.day.alerts import Bounds, PortReading, Telemetry, Watch, alerts_of, load_now_w, planned_work
@@ -25,7 +25,7 @@ from quarry.core.day.events import Event, check_event
 from quarry.core.day.freshness import gust_now, port_is_fresh
 from quarry.core.day.progress import done_frac, expected_frac
 from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
-from quarry.core.day.remainder import frac_now
+from quarry.core.day.remainder import expected_landing_s, frac_now
 from quarry.core.day.replan import Replanned, replan
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, charge_now, fold, share_of_whole
@@ -175,7 +175,7 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
         flights=[_flight(r, name) for name in state.flights],
         packs=[_pack(r, name) for name in sorted(state.packs)],
         ports=[_port(r, n, ports.get(n)) for n, _ in enumerate(frame.ports(), start=1)],
-        aircraft=kept.aircraft,
+        aircraft=[_aircraft(r, a, replanned) for a in kept.aircraft],
         gates=kept.gates,
         gust=gust,
         gate_closed_until_s=None if state.gate_closed_until_s <= now_s else _finite(state.gate_closed_until_s, 9e6),
@@ -222,7 +222,7 @@ def _known(value: float) -> float | None:
 
 def _call(c: DayCall, kept: RunFrame) -> LiveCall:
     name = kept.aircraft_name(c.aircraft)
-    return LiveCall(c.id, c.at_s, c.kind, c.flight, c.aircraft, c.set, c.pack, c.port, c.mode, c.why, c.missed, name)
+    return LiveCall(c.id, c.at_s, c.kind, c.flight, c.aircraft, c.set, c.pack, c.port, c.mode, c.why, c.missed, c.owner, name)
 
 
 def _flight(r: Reading, name: str) -> LiveFlight:
@@ -255,6 +255,9 @@ def _flight(r: Reading, name: str) -> LiveFlight:
         resume_words=point.words() if point else "",
         resume_at=(round(point.lon_deg, 7), round(point.lat_deg, 7)) if point else None,
         number=figures.number if figures else None,
+        homing_s=_known(f.homing_s),
+        emergency_s=_known(f.emergency_s),
+        lands_s=expected_landing_s(frame, state, f, r.now_s) if f.word == "airborne" else None,
         work=f.work,
         planned_work=round(planned_work(frame, state, name), 1),
         work_what=route.what if route else "",
@@ -277,6 +280,32 @@ def _pack(r: Reading, name: str) -> LivePack:
         why=p.why,
         resting_until_s=p.landed_s + r.frame.task.rest_after_flight_s if rests else None,
         pack_c=p.pack_c,
+        charges_on=_charges_on(r, name),
+    )
+
+
+def _charges_on(r: Reading, pack: str) -> list[int]:
+    """Return the ports by number whose charger takes a pack, but for those that are out of order."""
+    kind, takes = r.frame.set_of(pack).type, {c.id: c for c in r.frame.task.chargers}
+    ports = enumerate(r.frame.ports(), start=1)
+    return [n for n, (charger, _) in ports if n not in r.state.dead_ports and takes[charger].charges(kind)]
+
+
+def _aircraft(r: Reading, a: DayAircraftOut, replanned: Replanned) -> LiveAircraft:
+    ahead = (
+        min((f for f in replanned.plan.flights if f.aircraft == a.id), key=lambda f: f.takeoff_s, default=None)
+        if replanned.plan
+        else None
+    )
+    kind = next(c.type for c in r.frame.task.aircraft if c.id == a.id)
+    return LiveAircraft(
+        id=a.id,
+        name=a.name,
+        model=a.model,
+        flight=r.state.craft[a.id].flight,
+        next=ahead.flight if ahead else "",
+        next_s=ahead.takeoff_s if ahead else None,
+        sets=[s.id for s in r.frame.task.sets if s.type == kind],
     )
 
 

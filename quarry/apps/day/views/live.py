@@ -10,7 +10,7 @@ from uuid import UUID
 from quarry.apps.day.views.plan import DayAircraftOut, DayFlightOut, DayGate, DayPackOut, WaitOut
 from quarry.core.day.alerts import Alert, Telemetry
 from quarry.core.day.calls import DayCall
-from quarry.core.day.state import Question
+from quarry.core.day.state import FlightWord, Question
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class LiveFlight:
 
     id: str
     aircraft: str
-    word: Literal["planned", "airborne", "landed", "dropped"]
+    word: FlightWord
     set: str
     takeoff_s: float | None
     landing_s: float | None
@@ -44,6 +44,9 @@ class LiveFlight:
     resume_words: str
     resume_at: tuple[float, float] | None
     number: int | None
+    homing_s: float | None
+    emergency_s: float | None
+    lands_s: float | None
     work: float | None
     planned_work: float
     work_what: str
@@ -51,7 +54,7 @@ class LiveFlight:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LivePack:
-    """A pack as it stands."""
+    """A pack as it stands; ``charges_on``: ports that can charge it and work."""
 
     id: str
     name: str
@@ -64,6 +67,17 @@ class LivePack:
     why: str
     resting_until_s: float | None
     pack_c: float | None
+    charges_on: list[int]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LiveAircraft(DayAircraftOut):
+    """An aircraft as it stands: what it flies now, what it flies next and when [s], and the sets that it can take."""
+
+    flight: str
+    next: str
+    next_s: float | None
+    sets: list[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,7 +127,7 @@ class LiveOut:
     flights: list[LiveFlight]
     packs: list[LivePack]
     ports: list[LivePort]
-    aircraft: list[DayAircraftOut]
+    aircraft: list[LiveAircraft]
     gates: list[DayGate]
     gust: tuple[float, float] | None
     gate_closed_until_s: float | None

@@ -3,24 +3,31 @@
   import { page } from '$app/state';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
-  import { clock, hours, percent } from '$shared/format/units';
+  import { clock, percent } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { steady } from '$shared/ui/steady';
+  import AircraftRows from './components/AircraftRows.svelte';
   import AlertPlace from './components/AlertPlace.svelte';
   import Caller from './components/Caller.svelte';
   import Debrief from './components/Debrief.svelte';
+  import Doings from './components/Doings.svelte';
   import EndDay from './components/EndDay.svelte';
   import { heard } from './state/heard.svelte';
   import LargePrint from './components/LargePrint.svelte';
   import { LiveState } from './state/live.svelte';
+  import type { Whose } from './words/calls';
+  import type { Live } from './words/words';
   import { ownerOf } from '$shared/device/outbox';
-  import { callsOf, nextOf } from './words/calls';
+  import { callsOf, isOf, nextOf, shownOf, WHOSE } from './words/calls';
+  import { ofAircraft, ofPack, ofPort } from './words/doings';
+  import { whose } from './state/whose';
   import { callLine, countdown, opensAt } from './words/words';
 
   let { id }: { id: string } = $props();
   // svelte-ignore state_referenced_locally
   const run = new LiveState(id, ownerOf(session.me ?? {}, id));
+  run.whose = whose.of(session.me ?? {});
   $effect(() => {
     void run.open();
     return () => run.close();
@@ -56,14 +63,47 @@
   });
   const later = $derived(
     live
-      ? callsOf(run, live)
+      ? shownOf(run, live)
           .filter((c) => c !== nextOf(run, live))
           .slice(0, 5)
       : [],
   );
   const late = $derived(live ? live.finish_s - live.planned_finish_s : 0);
   $effect(() => help.offer('live', [{ id: 'send', label: 'Send what waits', run: () => run.send() }]));
-  const flying = $derived(new Set((live?.flights ?? []).filter((f) => f.word === 'airborne').map((f) => f.id)));
+  let about = $state<{ what: 'pack' | 'port' | 'aircraft'; id: string } | null>(null);
+  const opened = $derived.by(() => {
+    if (!live || !about) return null;
+    const { what, id: name } = about;
+    if (what === 'pack') {
+      const p = live.packs.find((x) => x.name === name)!;
+      const stands = `${WORDS[p.word]}${p.word === 'port' ? ` ${p.port}` : ''}${p.flight ? ` ${p.flight}` : ''}, ${percent(p.frac)}${p.why ? `: ${p.why}` : ''}`;
+      const doings = p.word === 'air' ? [] : ofPack(p, live);
+      return { title: `Pack ${p.name}`, stands, doings, shows: p.word === 'rest' || p.word === 'port' ? p.name : undefined };
+    }
+    if (what === 'port') {
+      const p = live.ports.find((x) => x.port === Number(name))!;
+      return { title: `Port ${p.port}`, stands: portWords(p), doings: ofPort(p, live) };
+    }
+    const a = live.aircraft.find((x) => x.id === name)!;
+    return { title: a.name, stands: a.next ? `${a.next} is next` : 'nothing more to fly', doings: ofAircraft(a, live) };
+  });
+  const portWords = (p: Live['ports'][number]) =>
+    p.dead
+      ? 'fault'
+      : p.pack
+        ? `${p.pack}, ${percent(p.frac ?? 0)}${p.into_a === null ? '' : `, ${p.into_a.toFixed(1)} A`}`
+        : 'free';
+  const dueOf = (w: Whose) => (live ? callsOf(run, live).filter((c) => isOf(c, w) && c.at_s <= run.nowS).length : 0);
+  function choose(call: string) {
+    run.chosen = call;
+    run.landing = null;
+    // The big call stands above what was tapped.
+    document.querySelector('[data-testid="call"]')?.scrollIntoView?.({ block: 'nearest' });
+  }
+  function open(p: Live['packs'][number]) {
+    if (p.word === 'air' && p.flight) run.land(p.flight);
+    else about = { what: 'pack', id: p.name };
+  }
   const large = $derived(page.url.searchParams.has('large'));
   const due = $derived.by(() => {
     const next = live ? nextOf(run, live) : null;
@@ -117,12 +157,26 @@
   <LargePrint {run} {live} />
 {:else}
   <div class="mx-auto flex max-w-286 flex-col pb-6" data-testid="live" {@attach steadily}>
-    <div class="flex flex-wrap items-baseline gap-x-5 px-6 py-2 text-lead">
-      <a class="sharp mr-auto text-head text-ink" href="/days/{id}">{live.name}</a>
-      <span
-        >ends {at(live.finish_s)}{#if Math.abs(late) > 90}, {hours(Math.abs(late))}
-          {late > 0 ? 'later' : 'earlier'} than planned{/if}</span>
+    <div class="flex flex-wrap items-center gap-x-5 px-6 py-2 text-lead">
+      <a class="sharp min-w-0 text-head break-words text-ink max-phone:mr-auto" href="/days/{id}">{live.name}</a>
       <span class="sharp text-page tabular-nums" data-testid="clock">{at(run.nowS)}</span>
+      <div
+        class="flex items-center gap-2 max-phone:order-last max-phone:w-full"
+        role="group"
+        aria-label="Whose calls"
+        data-testid="whose">
+        {#each WHOSE as w (w.id)}<button
+            class="button !min-h-tap max-phone:flex-1 max-phone:!px-1"
+            aria-pressed={run.whose === w.id}
+            onclick={() => {
+              run.whose = w.id;
+              whose.keep(session.me ?? {}, w.id);
+            }}
+            >{w.words}{#if dueOf(w.id)}<span class="count" aria-label="{dueOf(w.id)} due">{dueOf(w.id)}</span>{/if}</button
+          >{/each}
+      </div>
+      <span class="ml-auto max-phone:ml-0 max-phone:w-full"
+        >ends {at(live.finish_s)}{#if Math.abs(late) > 90}, planned {at(live.planned_finish_s)}{/if}</span>
     </div>
     {#if live.rehearsal_of}<div class="hatched px-6 py-1 text-lead">
         <span class="bg-paper px-2"
@@ -140,16 +194,24 @@
       {#if run.clockOffS}This device's clock is {countdown(run.clockOffS)} off; times are set right.{/if}
     </div>
 
-    <AlertPlace {run} {live} {writable} />
+    <div class="grid grid-cols-[9fr_11fr] items-start gap-4 px-6 max-laptop:grid-cols-1 max-laptop:gap-1">
+      <AlertPlace {run} {live} {writable} />
+      {#if !live.closed}<AircraftRows {run} {live} {writable} onopen={(a) => (about = { what: 'aircraft', id: a.id })} />{/if}
+    </div>
 
     <Caller {run} {live} {writable} onclosed={() => run.refresh()} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 
     {#if !live.closed}<ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
         {#each later as c (c.id)}
-          <li class="flex items-baseline gap-4 border-b border-rule py-2 text-head">
-            <b class="w-18 tabular-nums">{at(c.at_s)}</b><span class="mr-auto">{callLine(c)}</span><span class="quiet text-lead"
-              >{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span>
+          <li class="border-b border-rule">
+            <button
+              class="flex min-h-tap w-full items-center gap-4 bg-transparent text-left text-head"
+              data-testid="later"
+              onclick={() => choose(c.id)}
+              ><b class="w-18 tabular-nums">{at(c.at_s)}</b><span class="mr-auto min-w-0">{callLine(c)}</span><span
+                class="quiet text-lead">{c.at_s > run.nowS ? `in ${Math.round((c.at_s - run.nowS) / 60)} min` : 'due'}</span
+              ></button>
           </li>
         {:else}<li class="quiet py-2">No more calls.</li>{/each}
       </ol>{/if}
@@ -158,22 +220,11 @@
         {c.words}.
       </p>{/each}
 
-    {#each live.telemetry.filter((t) => flying.has(String(t.flight))) as t (t.flight)}<p
-        class="m-0 flex flex-wrap gap-x-5 border-t border-rule px-6 py-1.5 text-lead"
-        data-testid="air">
-        <b>{t.flight} in the air</b>
-        {#if t.left_frac !== null}<span>{percent(Number(t.left_frac))}</span>{/if}
-        {#if t.lowest_v !== null}<span>lowest cell {Number(t.lowest_v).toFixed(2)} V</span>{/if}
-        {#if t.pack_c !== null}<span>{Math.round(Number(t.pack_c))} °C</span>{/if}
-        {#if t.satellites !== null}<span>{t.satellites} satellites</span>{/if}
-        {#if t.from_home_m !== null}<span>{Math.round(Number(t.from_home_m))} m out</span>{/if}
-        <span class="quiet">told {countdown(run.nowS - Number(t.at_s))} ago</span>
-      </p>{/each}
     <section class="px-6" aria-label="Packs">
       <h2>Packs</h2>
       <div class="mt-1 grid grid-cols-[repeat(auto-fill,minmax(84px,1fr))] gap-2">
         {#each live.packs as p (p.name)}
-          <div class="text-center text-body" data-testid="pack">
+          <button class="tile text-center text-body" data-testid="pack" disabled={!writable} onclick={() => open(p)}>
             <svg
               viewBox="0 0 84 72"
               class="w-full"
@@ -204,30 +255,21 @@
               >{p.word === 'rest' && p.frac > 0.985 ? 'ready' : WORDS[p.word]}{p.word === 'port' ? ` ${p.port}` : ''}{p.flight
                 ? ` ${p.flight}`
                 : ''}</b>
-          </div>
+          </button>
         {/each}
       </div>
       <div class="mt-3 grid grid-cols-[repeat(auto-fill,minmax(178px,1fr))] gap-2" aria-label="Ports" role="group">
         {#each live.ports as p (p.port)}
-          <div class="flex items-center gap-2 border-line border-ink bg-sheet px-3 py-2 text-lead" data-testid="port">
+          <button
+            class="flex min-h-tap items-center gap-2 border-line border-ink bg-sheet px-3 py-2 text-left text-lead"
+            data-testid="port"
+            disabled={!writable}
+            onclick={() => (about = { what: 'port', id: String(p.port) })}>
             <span
               class="grid size-8 shrink-0 place-items-center rounded-full border-[1.6px] {p.pack ? 'bg-heather text-sheet' : ''}"
               ><b>{p.port}</b></span>
-            <span
-              >{p.dead
-                ? 'fault'
-                : p.pack
-                  ? `${p.pack}, ${percent(p.frac ?? 0)}${p.into_a === null ? '' : `, ${p.into_a.toFixed(1)} A`}`
-                  : 'free'}</span>
-            {#if writable}<button
-                class="button plain small ml-auto"
-                onclick={() =>
-                  run.tap(
-                    { kind: p.dead ? 'port_back' : 'port_dead', figures: { port: p.port } },
-                    p.dead ? `port ${p.port} works again` : `port ${p.port}: fault reported`,
-                  )}>{p.dead ? 'Works again' : 'Report fault'}</button
-              >{/if}
-          </div>
+            <span class="min-w-0 break-words"><span class="visually-hidden">Port {p.port}: </span>{portWords(p)}</span>
+          </button>
         {/each}
       </div>
     </section>
@@ -256,12 +298,33 @@
       <span class="quiet ml-auto">The pilot in command and the maker's manual take precedence over every call.</span>
     </div>
   </div>
+  <Doings {run} about={opened} onclose={() => (about = null)} />
   <EndDay {run} bind:open={ending} onended={() => run.refresh()} />
 {/if}
 
 <style>
   .hatched {
     background: repeating-linear-gradient(-45deg, var(--ink) 0 2px, var(--paper) 2px 9px);
+  }
+  .tile {
+    padding: 0;
+    border: 0;
+    background: none;
+    color: inherit;
+    font: inherit;
+    cursor: pointer;
+  }
+  .tile:disabled {
+    cursor: default;
+  }
+  .count {
+    min-width: 24px;
+    padding: 0 6px;
+    border-radius: 12px;
+    background: var(--madder);
+    color: var(--sheet);
+    font-size: 14px;
+    line-height: 24px;
   }
   .name {
     fill: var(--ink);

@@ -8,8 +8,9 @@ import Landing from './components/Landing.svelte';
 import LargePrint from './components/LargePrint.svelte';
 import LiveScreen from './LiveScreen.svelte';
 import { LiveState } from './state/live.svelte';
+import { callOf as call, liveDay as live } from './live.test.data';
 import { isoNow, Outbox, ownerOf, type Tap } from '$shared/device/outbox';
-import { answerWords, callLine, callLines, countdown, insteadOf, moreOf, tapOf, type Call, type Live } from './words/words';
+import { answerWords, callLine, callLines, countdown, insteadOf, moreOf, tapOf, type Live } from './words/words';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
 vi.mock('$app/state', () => ({ page: { url: new URL('http://x/days/d/live') } }));
@@ -20,115 +21,8 @@ beforeEach(() => {
   session.me = { id: 1, signed_in: true, units: 'metric', rights: ['day:run'], organisation: 'Crew' } as never;
 });
 
-const call = (kind: string, at: number, more: Partial<Call> = {}): Call => ({
-  id: `${kind}:${more.flight ?? more.pack ?? ''}`,
-  at_s: at,
-  kind,
-  flight: '',
-  aircraft: 'a1',
-  aircraft_name: 'Wren',
-  set: '',
-  pack: '',
-  port: 0,
-  mode: '',
-  why: 'because of it',
-  missed: '',
-  ...more,
-});
 const LAUNCH = call('launch', 1000, { flight: 'S1', set: '01' });
 const LAND = call('land', 2200, { flight: 'S1', set: '01' });
-
-function live(part: Partial<Live> = {}): Live {
-  return {
-    day_id: 'd',
-    name: 'Fell day',
-    opens_at: new Date(Date.now() - 1000 * 1000).toISOString(),
-    closes_at: new Date(Date.now() + 9e6).toISOString(),
-    time_zone: 'UTC',
-    now_s: 1000,
-    revision: 1,
-    plan_number: 1,
-    planned_at_s: 900,
-    finish_s: 9000,
-    planned_finish_s: 9000,
-    problem: '',
-    changes: [],
-    calls: [LAUNCH, LAND],
-    alerts: [],
-    flights: [
-      {
-        id: 'S1',
-        aircraft: 'a1',
-        word: 'planned',
-        set: '01',
-        takeoff_s: null,
-        landing_s: null,
-        left_frac: null,
-        lowest_v: null,
-        pack_c: null,
-        done_frac: 1,
-        resume: '',
-        job: 'j',
-        letter: 'S',
-        key: '',
-        expected_frac: 0.37,
-        length_s: 1200,
-        done_by_now: null,
-        resume_words: '',
-        resume_at: null,
-        number: 1,
-        work: null,
-        planned_work: 0,
-        work_what: '',
-      },
-    ],
-    packs: [
-      {
-        name: '01',
-        set: '01',
-        word: 'rest',
-        frac: 1,
-        port: 0,
-        flight: '',
-        flights: 0,
-        why: '',
-        resting_until_s: null,
-        pack_c: null,
-      },
-      {
-        name: '02',
-        set: '02',
-        word: 'out',
-        frac: 0.5,
-        port: 0,
-        flight: '',
-        flights: 0,
-        why: 'swollen',
-        resting_until_s: null,
-        pack_c: null,
-      },
-    ],
-    ports: [{ port: 1, dead: false, pack: '', frac: null }],
-    aircraft: [{ id: 'a1', name: 'Wren' }],
-    gates: [],
-    gust: null,
-    gate_closed_until_s: null,
-    gate_words: '',
-    hold_until_s: null,
-    power_out: false,
-    load_w: 0,
-    can_give_w: null,
-    questions: [],
-    oddities: [],
-    telemetry: [],
-    speed: 1,
-    rehearsal_of: null,
-    closed: false,
-    events: 0,
-    fallbacks: {},
-    ...part,
-  } as Live;
-}
 
 /** A server that takes events, and can be cut off. */
 function server(day: string, told: Live = live()) {
@@ -338,7 +232,7 @@ describe('a landing', () => {
 
   it('that came early says how much was done and where', async () => {
     const ontap = draw(true);
-    await fireEvent.input(screen.getByRole('textbox', { name: /Of its route it did/ }), { target: { value: '60' } });
+    await fireEvent.input(screen.getByRole('textbox', { name: /Route completed/ }), { target: { value: '60' } });
     await fireEvent.input(screen.getByLabelText(/Last waypoint/), { target: { value: 'line 4' } });
     await fireEvent.click(screen.getByRole('button', { name: 'It is down' }));
     expect(ontap.mock.calls[0]![0].figures).toMatchObject({ done_frac: 0.6, resume: 'line 4' });
@@ -460,7 +354,7 @@ describe('what stands between flights', () => {
     const ontap = vi.fn();
     render(Landing, { flight, early: true, expected: null, gap: 0.03, ontap, oncancel: () => {} });
     expect(screen.getByTestId('resume').textContent).toContain('line 3 of 9');
-    expect(screen.getByRole<HTMLInputElement>('textbox', { name: /Of its route it did/ }).value).toBe('62');
+    expect(screen.getByRole<HTMLInputElement>('textbox', { name: /Route completed/ }).value).toBe('62');
     expect(screen.getByText('of 248 planned')).toBeTruthy();
     await fireEvent.input(screen.getByLabelText('Images taken'), { target: { value: '200' } });
     expect(screen.getByRole('status').textContent).toContain('A gap');

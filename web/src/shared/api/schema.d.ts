@@ -6369,6 +6369,26 @@ export interface components {
             in_order: boolean;
         };
         /**
+         * LiveAircraft
+         * @description An aircraft as it stands: what it flies now, what it flies next and when [s], and the sets that it can take.
+         */
+        LiveAircraft: {
+            /** Flight */
+            flight: string;
+            /** Id */
+            id: string;
+            /** Model */
+            model: string;
+            /** Name */
+            name: string;
+            /** Next */
+            next: string;
+            /** Next S */
+            next_s: number | null;
+            /** Sets */
+            sets: string[];
+        };
+        /**
          * LiveAnswer
          * @description A day as it stands, or none while it has not begun.
          */
@@ -6412,6 +6432,12 @@ export interface components {
              */
             mode: string;
             /**
+             * Owner
+             * @default lead
+             * @enum {string}
+             */
+            owner: "pilot" | "handler" | "lead";
+            /**
              * Pack
              * @default
              */
@@ -6443,8 +6469,12 @@ export interface components {
             done_by_now: number | null;
             /** Done Frac */
             done_frac: number;
+            /** Emergency S */
+            emergency_s: number | null;
             /** Expected Frac */
             expected_frac: number | null;
+            /** Homing S */
+            homing_s: number | null;
             /** Id */
             id: string;
             /** Job */
@@ -6453,6 +6483,8 @@ export interface components {
             key: string;
             /** Landing S */
             landing_s: number | null;
+            /** Lands S */
+            lands_s: number | null;
             /** Left Frac */
             left_frac: number | null;
             /** Length S */
@@ -6484,7 +6516,7 @@ export interface components {
              * Word
              * @enum {string}
              */
-            word: "planned" | "airborne" | "landed" | "dropped";
+            word: "planned" | "airborne" | "landed" | "lost" | "dropped";
             /** Work */
             work: number | null;
             /** Work What */
@@ -6496,7 +6528,7 @@ export interface components {
          */
         LiveOut: {
             /** Aircraft */
-            aircraft: components["schemas"]["DayAircraftOut"][];
+            aircraft: components["schemas"]["LiveAircraft"][];
             /** Alerts */
             alerts: components["schemas"]["Alert"][];
             /** Calls */
@@ -6588,9 +6620,11 @@ export interface components {
         };
         /**
          * LivePack
-         * @description A pack as it stands.
+         * @description A pack as it stands; ``charges_on``: ports that can charge it and work.
          */
         LivePack: {
+            /** Charges On */
+            charges_on: number[];
             /** Flight */
             flight: string;
             /** Flights */

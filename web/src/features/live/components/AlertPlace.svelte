@@ -20,7 +20,9 @@
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
-  class="place relative mx-6 h-39 shrink-0 overflow-y-auto border-y-2 {count ? 'border-ink' : 'border-dashed border-rule'}"
+  class="place relative h-39 min-w-0 shrink-0 max-phone:h-26 overflow-y-auto border-y-2 {count
+    ? 'border-ink'
+    : 'border-dashed border-rule'}"
   role="region"
   aria-label="Alerts"
   tabindex={count > 2 ? 0 : undefined}
@@ -29,7 +31,7 @@
     <div class="row bg-madder text-sheet" role="alert" data-testid="alert">
       <span aria-hidden="true" class="text-page">◆</span>
       <span class="sharp min-w-0 text-page leading-tight">{a.words}</span>
-      <span class="ml-auto text-right text-body">{a.reason}<br />limit {a.limit}, {a.owner}</span>
+      <span class="ml-auto text-right text-body">{a.reason}<br />{a.limit ? `limit ${a.limit}, ` : ''}{a.owner}</span>
     </div>
   {/each}
   {#each backs as b (b.id)}
@@ -55,7 +57,7 @@
     <div class="row bg-wash-copper" role="alert" data-testid="alert">
       <span aria-hidden="true" class="text-page">!</span>
       <span class="sharp min-w-0 text-page leading-tight">{a.words}</span>
-      <span class="ml-auto text-right text-body">{a.reason}<br />limit {a.limit}, {a.owner}</span>
+      <span class="ml-auto text-right text-body">{a.reason}<br />{a.limit ? `limit ${a.limit}, ` : ''}{a.owner}</span>
     </div>
   {/each}
   {#if !count}<p class="quiet m-0 grid h-full place-items-center text-lead">No alerts.</p>{/if}

@@ -3,6 +3,8 @@
   import { clock } from '$shared/format/units';
   import { help } from '$shared/ui/help.svelte';
   import { nextOf } from '../words/calls';
+  import { ofEmergency, type Doing } from '../words/doings';
+  import Doings from './Doings.svelte';
   import Landing from './Landing.svelte';
   import type { LiveState } from '../state/live.svelte';
   import {
@@ -30,13 +32,14 @@
   let { run, live, writable, compact = false, onclosed }: Props = $props();
   /** After “still flying” or “not full” a call stays away for so long. */
   const AGAIN_S = 120;
-  let landing = $state<{ flight: string; early: boolean } | null>(null);
+  let asking = $state.raw<Doing | null>(null);
+  const landing = $derived(run.landing);
   let closing = $state(false);
   const at = (s: number) => clock(opensAt(live), s);
   const next = $derived(nextOf(run, live));
   const lines = $derived(next ? callLines(next) : null);
   const left = $derived(next ? next.at_s - run.nowS : 0);
-  const instead = $derived(next ? insteadOf(next, run.nowS, live) : []);
+  const instead = $derived(next && next.kind !== 'emergency' ? insteadOf(next, run.nowS, live) : []);
   const more = $derived(next ? moreOf(next, live) : null);
   // A call that takes another's place must not take the tap that was meant for that one.
   const STILL_MS = 400;
@@ -51,7 +54,8 @@
 
   function answer(c: Call) {
     if (!settled()) return;
-    if (c.kind === 'land') landing = { flight: c.flight, early: false };
+    if (c.kind === 'land') run.land(c.flight);
+    else if (c.kind === 'emergency') run.land(c.flight, true);
     else if (c.kind === 'close') void close();
     else {
       const t = tapOf(c);
@@ -61,7 +65,7 @@
   function other(c: Call, i: Instead) {
     if (!settled()) return;
     if (i.tap) void run.tap(i.tap, i.words, i.tap.kind === 'note' ? c.id : '', AGAIN_S);
-    else landing = { flight: c.flight, early: true };
+    else run.land(c.flight, true);
   }
   async function close() {
     closing = true;
@@ -88,19 +92,25 @@
       {compact}
       ontap={(t, words) => {
         void run.tap(t, words, `land:${landing!.flight}`);
-        landing = null;
+        run.landing = null;
       }}
-      oncancel={() => (landing = null)} />
+      oncancel={() => (run.landing = null)} />
   {:else if next && lines}
-    <div class="flex items-end justify-between gap-x-6 {compact ? '' : 'max-phone:flex-wrap'}">
+    <div class="flex items-end justify-between gap-x-6 max-phone:gap-x-2">
       <div class="min-w-0">
-        <div class="quiet {compact ? 'text-body' : 'text-head'}">{left < 0 ? 'Due since' : 'Next, at'} {at(next.at_s)}</div>
-        <h1 class="!my-1 {compact ? '!text-page !leading-[1.1]' : '!text-[clamp(44px,8vw,70px)] !leading-[1.02]'}">
+        <div class="quiet {compact ? 'text-body' : 'text-head'}">
+          {left < 0 ? 'Due since' : run.chosen === next.id ? 'Chosen, due at' : 'Next, at'}
+          {at(next.at_s)}
+          {#if run.chosen === next.id}<button class="button small plain" onclick={() => (run.chosen = '')}
+              >Back to next call</button
+            >{/if}
+        </div>
+        <h1 class="!my-1 {compact ? '!text-page !leading-[1.1]' : '!text-[clamp(36px,8vw,70px)] !leading-[1.02]'}">
           {lines[0]} <br />{lines[1]}
         </h1>
       </div>
       <div
-        class="sharp leading-none tabular-nums {compact ? 'text-call' : 'text-[clamp(84px,15vw,132px)]'} {left < 0
+        class="sharp leading-none tabular-nums {compact ? 'text-call' : 'text-[clamp(44px,15vw,132px)]'} {left < 0
           ? 'text-madder'
           : ''}"
         data-testid="countdown"
@@ -112,12 +122,20 @@
       {next.why}{#if next.missed}; {next.missed}{/if}.
     </div>
     <button
-      class="button dark mt-4 w-full {compact ? '!min-h-tap-large !text-page' : '!min-h-35 !text-call'}"
+      class="button dark mt-4 w-full {compact ? '!min-h-tap-large !text-page' : '!min-h-35 !text-call max-phone:!min-h-24'}"
       disabled={!writable || closing}
       onclick={() => answer(next)}
       data-testid="answer"><span aria-hidden="true">✓</span> {answerWords(next)}</button>
     {#if more}<a class="button mt-3 w-full {compact ? '' : '!min-h-tap-large !text-head'}" href={more.href}>{more.words}</a>{/if}
     <div class="mt-3 grid grid-cols-3 {compact ? 'gap-1.5' : 'gap-3'}">
+      {#if next.kind === 'emergency'}{#each ofEmergency(next) as d (d.words)}<button
+            class="button flex-col !gap-0 {compact ? '!min-h-tap !px-1.5' : '!min-h-tap-call'}"
+            disabled={!writable}
+            onclick={() => settled() && (d.ask ? (asking = d) : void run.tap(d.tap, d.words))}
+            ><span class={compact ? 'text-body' : 'text-head'}>{d.words}</span><span
+              class="font-normal {compact ? 'text-note' : 'text-lead'}">{d.then}</span
+            ></button
+          >{/each}{/if}
       {#each instead as i (i.words)}<button
           class="button flex-col !gap-0 {compact ? '!min-h-tap !px-1.5' : '!min-h-tap-call'}"
           disabled={!writable}
@@ -131,3 +149,4 @@
     <h1 class={compact ? '!text-page' : '!text-call'}>{live.closed ? 'The day is closed' : 'Nothing to do now'}</h1>
   {/if}
 </section>
+<Doings {run} about={null} {asking} onclose={() => (asking = null)} />

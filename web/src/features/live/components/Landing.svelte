@@ -76,7 +76,7 @@
 <form class="flex flex-col gap-4" onsubmit={save} aria-label="Landing of {flight.id}" data-testid="landing">
   <div class="grid gap-5 {compact ? 'grid-cols-1' : 'grid-cols-2 max-phone:grid-cols-1'}">
     <Pad {compact} label="Charge left in {flight.set}" unit="%" bind:value={percent} problem={problems.percent} />
-    {#if early}<Pad {compact} label="Of its route it did" unit="%" bind:value={done} problem={problems.done} />
+    {#if early}<Pad {compact} label="Route completed" unit="%" bind:value={done} problem={problems.done} />
     {:else}<Pad {compact} label="Lowest cell, if it shows" unit="V" decimals bind:value={volts} problem={problems.volts} />{/if}
   </div>
   {#if early}<label class="text-title"

@@ -4,6 +4,7 @@ import { type Problem } from '$shared/api/client';
 import { isoNow, Outbox, type Tap } from '$shared/device/outbox';
 import { sendWaiting } from '$shared/device/send';
 import { notices } from '$shared/device/stream';
+import type { Whose } from '../words/calls';
 import type { Live, Tapped } from '../words/words';
 
 const AGAIN_MS = 4000;
@@ -21,6 +22,10 @@ export class LiveState {
   notStarted = $state(false);
   clockOffS = $state(0);
   storageRefused = $state(false);
+  /** Whose calls are shown here; the call that was chosen out of order; the landing that is written down. */
+  whose = $state<Whose>('all');
+  chosen = $state('');
+  landing = $state.raw<{ flight: string; early: boolean } | null>(null);
   /** Calls that were answered by a note. */
   answered = $state.raw<readonly string[]>([]);
   /** Seconds from the opening, by this device's clock set to the server's. */
@@ -104,6 +109,12 @@ export class LiveState {
     else this.problem = problem;
   }
 
+  /** Open the landing of a sortie; what turned home before its work was done comes early. */
+  land(flight: string, early = false) {
+    const f = this.live?.flights.find((x) => x.id === flight);
+    this.landing = { flight, early: early || (f?.homing_s ?? null) !== null };
+  }
+
   /** Something was tapped: it is kept first, then sent. */
   async tap(tapped: Tapped, words: string, call = '', forS = Infinity) {
     const tap: Tap = {
@@ -120,6 +131,7 @@ export class LiveState {
       (tapped.kind === 'note' ? this.#notes : this.#waitingFor).push(call);
     }
     this.last = { key: tap.key, words };
+    this.chosen = '';
     await this.#outbox.add(tap);
     this.waiting = await this.#outbox.waiting();
     this.storageRefused = this.#outbox.refused;

@@ -35,6 +35,8 @@ export function callLines(c: Call): [string, string] {
       return [`Refuel`, c.set];
     case 'gate':
       return [`Check`, `the weather`];
+    case 'emergency':
+      return [`Emergency`, `${c.flight}, ${c.aircraft_name}`];
     default:
       return ['Close the day', 'all is flown'];
   }
@@ -56,6 +58,7 @@ export function answerWords(c: Call): string {
     preflight: 'It is checked',
     refuel: 'It is full',
     gate: 'It is open',
+    emergency: 'It is on the ground',
     close: 'Close the day',
   };
   return words[c.kind] ?? 'Done';
