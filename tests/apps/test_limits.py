@@ -13,13 +13,26 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.care.queries import shelf
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
+from quarry.apps.day import services as days_services
 from quarry.apps.fleet.queries import thing_dict
 from quarry.apps.fleet.services import change_thing
 from quarry.apps.limits import queries, services
-from quarry.apps.limits.models import LimitSheet
+from quarry.apps.limits.models import LimitSheet, Preflight
 from quarry.apps.weather.services import ask_weather_service
 from tests.apps.test_weather import Service
-from tests.factories import HOME, add_reading, make_day, make_job, person, plain, save_sheet, set_rules
+from tests.factories import (
+    HOME,
+    add_reading,
+    make_day,
+    make_job,
+    make_today,
+    person,
+    plain,
+    post_events,
+    post_telemetry,
+    save_sheet,
+    set_rules,
+)
 
 
 def set_model(lead, fleet, **figures):
@@ -346,3 +359,74 @@ def test_cells_of_the_first_climb_reach_the_pack_once_and_are_judged_as_its_page
     with pytest.raises(DomainError) as wrong:
         services.enter(actor=lead, preflight_id=row.pk, entries={"cells": [4.4] * 6})
     assert wrong.value.field == "cells"
+
+
+def enter(lead, row, key, answer, words):
+    remarks = {key: services.GivenRemark(answer, words)}
+    return services.enter(actor=lead, preflight_id=row.pk, entries={}, remarks=remarks)
+
+
+def test_a_defect_holds_the_list_until_it_is_checked_again(lead, clear_sky, job):
+    row = fill(lead, begin(lead, clear_sky, job))
+    row = enter(lead, row, "props", "defect", " nick in prop 3 ")
+    line = next(x for p in queries.preflight_view(row).parts for x in p.lines if x.key == "props")
+    assert (line.done, line.verdict, line.answer, line.remark) == (True, "no", "defect", "nick in prop 3")
+    entry = queries.preflight_view(row).entries["props"]
+    assert (entry.value, entry.by) == (None, lead.full_name or lead.username)
+    with pytest.raises(DomainError, match="nick in prop 3"):
+        services.clear(actor=lead, preflight_id=row.pk)
+    services.enter(actor=lead, preflight_id=row.pk, entries={"props": True})
+    assert services.clear(actor=lead, preflight_id=row.pk).state == "cleared"
+
+
+def test_a_remark_without_words_is_refused_at_its_check_and_nothing_is_lost(lead, clear_sky, job):
+    row = fill(lead, begin(lead, clear_sky, job))
+    with pytest.raises(DomainError) as bad:
+        enter(lead, row, "mat", "not applicable", " ")
+    assert bad.value.field == "mat"
+    assert queries.preflight_view(queries.preflight_of(row.pk)).open_count == 0
+    assert enter(lead, row, "mat", "not applicable", "dry grass").word == "go"
+
+
+def test_cells_that_turn_out_a_defect_are_withdrawn_from_the_records(lead, clear_sky, job):
+    row = fill(lead, begin(lead, clear_sky, job))
+    services.clear(actor=lead, preflight_id=row.pk)
+    services.enter(actor=lead, preflight_id=row.pk, entries={"cells": [3.97] * 6})
+    row = enter(lead, queries.preflight_of(row.pk), "cells", "defect", "the display froze")
+    assert PackRecord.objects.filter(pack=clear_sky["01"], kind="withdrawal").count() == 1
+    assert queries.preflight_view(row).climb_word == "no"
+
+
+def test_what_is_known_of_a_list_comes_from_records_and_then_from_the_running_day(lead, clear_sky, job):
+    pack = clear_sky["01"]
+    row = begin(lead, clear_sky, job)
+    assert days.known_of_preflight(row.pk) == {}
+    add_record(actor=lead, pack_id=pack.pk, kind="load test", figures={"cell_v": [3.97, 3.96, 3.95, 3.97, 3.97, 3.96]})
+    add_record(actor=lead, pack_id=pack.pk, kind="charge", figures={"from_frac": 0.4, "to_frac": 1.0})
+    found = days.known_of_preflight(row.pk)
+    assert (found["charge_frac"].value, found["charge_frac"].now) == (1.0, False)
+    assert found["cells"].value == [3.97, 3.96, 3.95, 3.97, 3.97, 3.96]
+    assert found["cells"].words.startswith("last load test")
+    today = make_today(lead, clear_sky, [job], ago_min=10)
+    Preflight.objects.filter(pk=row.pk).update(on=today.date)
+    days_services.start_run(actor=lead, day_id=today.pk)
+    found = days.known_of_preflight(row.pk)
+    assert (found["charge_frac"].words, found["charge_frac"].now) == ("01 on the running day", True)
+    flight = days.live_of(today).aircraft[0].next
+    post_events(
+        actor=lead,
+        day_id=today.pk,
+        device="t",
+        device_now=timezone.now(),
+        events=[{"key": "u", "kind": "launched", "at": timezone.now(), "figures": {"flight": flight, "set": "01"}, "under": 1}],
+    )
+    told = {"flight": flight, "at": timezone.now(), "left_frac": 0.96, "pack_c": 24.0, "satellites": 17, "cells_v": [3.9] * 6}
+    post_telemetry(actor=lead, day_id=today.pk, device_now=timezone.now(), readings=[told])
+    found = days.known_of_preflight(row.pk)
+    assert {k: v.value for k, v in found.items() if v.now and k != "return_clear_m"} == {
+        "charge_frac": 0.96,
+        "pack_c": 24.0,
+        "satellites_count": 17.0,
+        "cells": [3.9] * 6,
+    }
+    assert "from the aircraft" in found["cells"].words

@@ -7,11 +7,14 @@ import pytest
 from django.utils import timezone
 from playwright.sync_api import expect
 
+from quarry.apps.day import queries as day_queries
+from quarry.apps.day import services as days
+from quarry.apps.fleet.models import PackModel
 from quarry.apps.limits import services
 from quarry.apps.limits.models import LimitSheet, Preflight
 from tests.apps.test_limits import forecast_for, set_model
 from tests.browser.conftest import no_sideways_scroll
-from tests.factories import make_day, make_job, save_sheet
+from tests.factories import make_day, make_job, make_today, post_events, post_telemetry, save_sheet
 
 pytestmark = pytest.mark.browser
 
@@ -192,3 +195,65 @@ def test_both_screens_with_gloves_on_a_tablet(site, limited):
     assert page.get_by_role("button", name="7", exact=True).bounding_box()["height"] >= 56
     no_sideways_scroll(page)
     site.axe_in_every_light()
+
+
+@pytest.mark.parametrize("cells", [6, 14])
+def test_a_list_on_a_running_day_takes_few_taps(site, limited, cells):
+    """From the open list to going on after the first climb, on the first sortie of the day, every number entered."""
+    lead, fleet = limited["lead"], limited["fleet"]
+    forecast_for(lead, [4.0] * 30)
+    PackModel.objects.filter(pk=fleet["01"].model_id).update(cells=cells)
+    day = make_today(lead, fleet, [limited["job"]], ago_min=10)
+    days.start_run(actor=lead, day_id=day.pk)
+    made = services.begin_preflight(
+        actor=lead,
+        job_id=limited["job"].pk,
+        aircraft_id=fleet["A1"].pk,
+        pack_ids=[fleet["01"].pk],
+        sortie=1,
+        on=day.date,
+    )
+    page = site.page
+    page.set_viewport_size({"width": 820, "height": 1180})
+    site.sign_in("lena")
+    site.go(f"/preflight/{made.pk}")
+    count = page.locator("aside p").first
+    taps = 0
+
+    def press(button):
+        nonlocal taps
+        before = count.inner_text()
+        button.click()
+        taps += 1
+        expect(count).not_to_have_text(before)
+
+    def likely(words):
+        press(page.get_by_role("group", name="Likely values").get_by_role("button", name=words, exact=True))
+
+    together = page.get_by_role("button", name=re.compile("as listed$"))
+    check = page.get_by_test_id("check").locator(".sharp").first
+    numbers = {"Controller": "90 %", "Tablet": "90 %", "Return": "40 m", "Pack temperature": "20 °C", "Satellites": "16"}
+    for _ in range(12):
+        if count.inner_text().split()[0] == count.inner_text().split()[2]:
+            break
+        words = next((v for k, v in numbers.items() if check.inner_text().startswith(k)), None)
+        if words:
+            likely(words)
+        else:
+            press(together)
+    page.get_by_role("button", name="Clear for take-off").click()
+    taps += 1
+    page.get_by_role("button", name="Go on").wait_for()
+    flight = day_queries.live_of(day).aircraft[0].next
+    now = timezone.now()
+    up = {"key": "u", "kind": "launched", "at": now, "figures": {"flight": flight, "set": "01"}, "under": 1}
+    post_events(actor=lead, day_id=day.pk, device="t", device_now=now, events=[up])
+    told = {"flight": flight, "at": now, "left_frac": 0.97, "pack_c": 24.0, "satellites": 17, "cells_v": [3.97] * cells}
+    post_telemetry(actor=lead, day_id=day.pk, device_now=now, readings=[told])
+    together.wait_for(timeout=15_000)
+    press(together)
+    page.get_by_role("button", name="Go on").click()
+    taps += 1
+    expect(page.get_by_test_id("climb-verdict")).to_contain_text("Went on")
+    assert taps < (12 if cells == 6 else 20), taps
+    assert len(Preflight.objects.get(pk=made.pk).entries["cells"]["value"]) == cells

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import MissingInput, OutOfRange
-from quarry.core.limits.preflight import AircraftTraits, check_entry, checklist, judge_preflight
-from quarry.core.limits.quantities import QUANTITIES
+from quarry.core.limits.preflight import AircraftTraits, Remark, check_entry, checklist, judge_preflight
+from quarry.core.limits.quantities import QUANTITIES, quantity_of
 from quarry.core.limits.sheets import LEVELS, Rule, Sheet, check_rule, strictest
 from quarry.core.limits.starter import HOUSE, WORK
 from quarry.core.limits.verdict import BandPolicy, Reading, Verdict, band_policy, judge
@@ -275,3 +275,55 @@ def test_an_entry_that_cannot_be_is_refused_at_its_line(key, value):
 def test_every_quantity_can_be_said():
     assert len(QUANTITIES) >= 20
     assert BandPolicy().gust_no_frac == 0.9
+
+
+def with_remark(key, answer, words, **over):
+    checks = checklist("mapping", AIRCRAFT)
+    entries = {c.key: True for c in checks if c.entry == "tick"} | {k: v for k, v in FINE.items() if k in {c.key for c in checks}}
+    del entries[key]
+    return judge_preflight(
+        checks,
+        entries | over,
+        strictest([HOUSE_SHEET, HERON]),
+        cells=AIRCRAFT.cells,
+        weather=GO,
+        remarks={key: Remark(answer, words)},
+    )
+
+
+def test_a_defect_is_no_go_with_what_was_seen_and_what_follows_and_may_be_overridden():
+    found = with_remark("props", "defect", "nick in prop 3")
+    assert (found.word, found.open_count, found.may_override) == ("no", 0, True)
+    assert any("nick in prop 3. The aircraft stays on the ground" in r for r in found.reasons)
+
+
+def test_nobody_overrides_a_defect_of_the_pack():
+    found = with_remark("contacts", "defect", "swollen on one side")
+    assert not found.may_override
+    assert "ground it and take another" in found.hard[0]
+
+
+def test_what_does_not_apply_leaves_a_go_and_a_limit_that_is_not_checked_is_said():
+    assert with_remark("mat", "not applicable", "dry grass").word == "go"
+    missed = with_remark("satellites_count", "not applicable", "flown by hand indoors")
+    assert missed.word == "care"
+    assert any("Its limit is not checked" in r for r in missed.reasons)
+
+
+def test_a_defect_in_the_first_climb_says_come_back():
+    found = with_remark("hover", "defect", "drifts to the left")
+    assert (found.word, found.climb) == ("go", "no")
+    assert "Come back and land." in found.climb_reasons[0]
+
+
+@pytest.mark.parametrize("words", ["", "  ", "x", "y" * 201, "two\nlines"])
+def test_a_remark_says_something_that_can_be_read(words):
+    with pytest.raises(MissingInput) as bad:
+        with_remark("props", "defect", words)
+    assert bad.value.field == "props"
+
+
+def test_likely_numbers_can_all_be_entered():
+    for check in checklist("mapping", AIRCRAFT):
+        for number in check.likely:
+            check_entry(check, number / quantity_of(check.limits).scale, AIRCRAFT.cells)

@@ -10,6 +10,8 @@ from ninja import Router
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import limits as s
 from quarry.api.schemas.base import WorkingOut
+from quarry.apps.day.queries import known_of_preflight
+from quarry.apps.day.views.live import KnownValue
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import entered, job_of
 from quarry.apps.limits import queries, services
@@ -113,10 +115,23 @@ def get(request: SignedIn, preflight_id: UUID) -> object:
     return queries.preflight_view(row)
 
 
+@preflight_router.get(
+    "/{preflight_id}/known",
+    response=dict[str, KnownValue],
+    operation_id="known_of_preflight",
+    summary="Numbers of a list that are known already",
+)
+def known(request: SignedIn, preflight_id: UUID) -> object:
+    """Return by the key of its check what records, the plan, the running day and the aircraft tell, and where each is from."""
+    return known_of_preflight(preflight_id)
+
+
 @preflight_router.patch("/{preflight_id}", response=PreflightOut, operation_id="enter_preflight", summary="Enter checks")
 def enter(request: SignedIn, preflight_id: UUID, data: s.EntriesIn) -> object:
     """Keep entries and return the verdict as it then stands."""
-    return queries.preflight_view(services.enter(actor=request.user, preflight_id=preflight_id, entries=data.entries))
+    remarks = {key: services.GivenRemark(r.answer, r.words) for key, r in data.remarks.items()}
+    row = services.enter(actor=request.user, preflight_id=preflight_id, entries=data.entries, remarks=remarks)
+    return queries.preflight_view(row)
 
 
 @preflight_router.post(

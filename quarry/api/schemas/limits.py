@@ -45,10 +45,18 @@ class PreflightStart(In):
     on: date | None = None
 
 
+class RemarkIn(In):
+    """A check answered in words: a defect, or not applicable."""
+
+    answer: Literal["defect", "not applicable"]
+    words: str = Field(max_length=300)
+
+
 class EntriesIn(In):
     """Entries of a list by key: a tick, a number in SI, volts of all cells; null opens a check again."""
 
-    entries: dict[str, bool | float | list[float] | None] = Field(max_length=40)
+    entries: dict[str, bool | float | list[float] | None] = Field(default_factory=dict, max_length=40)
+    remarks: dict[str, RemarkIn] = Field(default_factory=dict, max_length=40)
 
 
 class OverrideIn(In):

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import fields
-from datetime import date
+from dataclasses import dataclass, fields
+from datetime import date, datetime, timedelta
 from typing import Any, cast
 from uuid import UUID
 
@@ -39,6 +39,7 @@ from quarry.apps.workings import WorkingOut
 
 RecordRefused = mappers.RecordRefused
 SHOWN_RECORDS = 200
+KNOWN_CHARGE_DAYS = 3.0  # a charge recorded longer ago is asked for anew
 LESSONS = 20  # charges a pack is judged by
 
 
@@ -87,6 +88,33 @@ def measured_of(packs: list[Pack]) -> dict[str, MeasuredPack]:
     """Return by id of the pack what planning needs of its records."""
     kept = PackSnapshot.objects.filter(pack__in=packs).values_list("pack_id", "digest")
     return {str(pack_id): mappers.measured(mappers.stored_snapshot(digest)) for pack_id, digest in kept}
+
+
+@dataclass(frozen=True, slots=True)
+class KnownPack:
+    """What the records of a pack last told: its charge where that is not long ago, its cells, each with when."""
+
+    charge_frac: float | None
+    charge_at: datetime | None
+    cells_v: list[float] | None
+    cells_at: datetime | None
+
+
+def known_of(pack: Pack) -> KnownPack:
+    """Return what the records of a pack last told that a preflight list asks for."""
+    kept = PackSnapshot.objects.filter(pack=pack).values_list("digest", flat=True).first()
+    snapshot = mappers.stored_snapshot(kept) if kept is not None else None
+    charged = snapshot.charge_day if snapshot is not None else None
+    fresh = charged is not None and 0.0 <= today() - charged <= KNOWN_CHARGE_DAYS
+    gone = PackRecord.objects.filter(pack=pack, corrects__isnull=False).values("corrects")
+    last = PackRecord.objects.filter(pack=pack, kind="load test").exclude(key__in=gone).order_by("-at", "-id").first()
+    cells = last.figures.get("cell_v") if last is not None else None
+    return KnownPack(
+        snapshot.charge_frac if snapshot is not None and fresh else None,
+        timezone.now() - timedelta(days=today() - charged) if charged is not None and fresh else None,
+        [float(v) for v in cells] if cells else None,
+        last.at if last is not None and cells else None,
+    )
 
 
 def alarms_of(pack_ids: list[UUID]) -> dict[str, tuple[float, float, float | None]]:

@@ -19,7 +19,7 @@ from pydantic import TypeAdapter
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.care.queries import alarms_of, shelf
+from quarry.apps.care.queries import alarms_of, known_of, shelf
 from quarry.apps.day import mappers
 from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, methods_of, pauses_of, pin_fields_of
 from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
@@ -36,6 +36,7 @@ from quarry.apps.day.views.live import (
     CourseOut,
     EndingOut,
     FaultKind,
+    KnownValue,
     LiveOut,
     RecordedEvent,
     RehearsalLine,
@@ -61,7 +62,7 @@ from quarry.apps.fleet.models import Charger, Pack
 from quarry.apps.fleet.queries import swap_learned
 from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.mappers import PlanError
-from quarry.apps.limits.queries import windows_for
+from quarry.apps.limits.queries import preflight_of, preflight_view, return_clear_of, windows_for
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
 from quarry.apps.policy import mappers as policy_mappers
@@ -416,6 +417,36 @@ def live_of(day: Day, now: tuple[mappers.Reading, mappers.Replanned] | None = No
     head = mappers.DayHead(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
     telemetry = list(DayTelemetry.objects.filter(day=day))
     return mappers.to_live(*now, telemetry, head, policy_mappers.watch(own_values()))
+
+
+def known_of_preflight(preflight_id: UUID) -> dict[str, KnownValue]:
+    """Return by the key of its check what is known of the numbers that a list asks for, and where each is from.
+
+    What the aircraft and the running day tell comes before what records tell.
+    """
+    row = preflight_of(preflight_id)
+    packs = list(row.packs.select_related("model").order_by("name"))
+    found: dict[str, KnownValue] = {}
+    told = [(p, known_of(p)) for p in packs]
+    charged = [(k.charge_frac, p.name, k.charge_at) for p, k in told if k.charge_frac is not None and k.charge_at is not None]
+    if charged and len(charged) == len(packs):
+        frac, name, at = min(charged)
+        found["charge_frac"] = KnownValue(frac, f"records of {name}, {at:%-d %b}", now=False)
+    if len(told) == 1 and told[0][1].cells_v is not None and told[0][1].cells_at is not None:
+        found["cells"] = KnownValue(told[0][1].cells_v, f"last load test, {told[0][1].cells_at:%-d %b}", now=False)
+    clear_m = return_clear_of(row)
+    if clear_m is not None:
+        found["return_clear_m"] = KnownValue(round(clear_m, 1), "from the plan over its terrain", now=True)
+    run = (
+        DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__date=row.on)
+        .select_related("day", "organisation")
+        .last()
+    )
+    if run is not None:
+        telemetry = list(DayTelemetry.objects.filter(day=run.day))
+        found |= mappers.known_on_day(read_run(run), telemetry, {str(p.pk) for p in packs}, hours_of(run.day)[0])
+    wanted = {c.key: c for part in preflight_view(row).parts for c in part.lines if c.entry != "tick"}
+    return {k: v for k, v in found.items() if k in wanted and isinstance(v.value, list) == (wanted[k].entry == "cells")}
 
 
 def course_of(day: Day) -> CourseOut:

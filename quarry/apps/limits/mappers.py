@@ -18,6 +18,7 @@ from quarry.apps.limits.views import (
     BoundOut,
     CheckLine,
     CheckPart,
+    EntryOut,
     GateSpan,
     LevelOut,
     LimitLine,
@@ -41,11 +42,14 @@ from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings
 from quarry.core.limits.preflight import (
     PARTS,
     AircraftTraits,
+    Answer,
     Check,
     Line,
+    Remark,
     Shows,
     Work,
     check_entry,
+    check_remark,
     checklist,
     judge_preflight,
 )
@@ -297,6 +301,14 @@ def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> 
         check_entry(found, value, cells)
 
 
+def check_remark_of(checks: tuple[Check, ...], key: str, answer: Answer, words: str) -> None:
+    """Raise `LimitError` at the key unless the remark says what it has to."""
+    found = next((c for c in checks if c.key == key), None)
+    if found is None:
+        raise CoreError("There is no such check on this list.", key)
+    check_remark(found, Remark(answer, words))
+
+
 def preflight(  # noqa: PLR0913 - all that a list is judged by
     checks: tuple[Check, ...],
     entries: Mapping[str, bool | float | list[float]],
@@ -308,6 +320,7 @@ def preflight(  # noqa: PLR0913 - all that a list is judged by
     grounded: str,
     cannot_fly: str,
     cells_test: tuple[Word, str] | None,
+    remarks: Mapping[str, EntryOut],
     own: OwnValues,
 ) -> JudgedList:
     """Return a list judged as it stands."""
@@ -321,6 +334,7 @@ def preflight(  # noqa: PLR0913 - all that a list is judged by
         grounded=grounded,
         cannot_fly=cannot_fly,
         cells_test=cells_test,
+        remarks={k: Remark(e.answer, e.words) for k, e in remarks.items() if e.answer},
         policy=bands(own),
     )
 
@@ -366,6 +380,10 @@ def _line(line: Line, limits: dict[str, Limit]) -> CheckLine:
         words=line.check.words,
         entry=line.check.entry,
         caution=line.check.caution,
+        follows=line.check.follows,
+        likely=list(line.check.likely),
+        answer=line.remark.answer if line.remark else "",
+        remark=line.remark.words if line.remark else "",
         done=line.done,
         verdict=line.verdict,
         reason=line.reason,

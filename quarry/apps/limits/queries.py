@@ -286,6 +286,7 @@ def judged(row: Preflight) -> Judged:
         grounded="; ".join(f"pack {p.name}, {p.grounded_why or 'grounded'}" for p in packs if p.grounded),
         cannot_fly=_cannot_fly(f, model.packs_count, packs, plan, sortie, values, rules.method),
         cells_test=_cells_test(packs, values),
+        remarks=entries,
         own=own,
     )
     return Judged(result, limits, entries, packs, verdict, hour, sortie)
@@ -336,6 +337,14 @@ def _cannot_fly(
         if why:
             return why
     return ""
+
+
+def return_clear_of(row: Preflight) -> float | None:
+    """Return what the return height of the plan leaves above ground and obstacles; None where no terrain is known. [m]"""
+    plan, _ = _sortie(row.job, row.sortie)
+    if plan is None or not plan.terrain:
+        return None
+    return plan.return_m - plan.return_needed_m + jobs.entered(row.job).sorties.clearance_m
 
 
 def preflight_view(row: Preflight) -> PreflightOut:

@@ -182,14 +182,19 @@ class GateOut:
     readings: list[ReadingOut]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True)
 class EntryOut:
-    """An entry with who and when; ``record``: the key of the record of the pack that it was written into."""
+    """An entry with who and when; ``record``: the key of the record of the pack that it was written into.
+
+    ``answer`` and ``words``: a defect and what was seen, or not applicable and why.
+    """
 
     value: EntryValue
     by: str
     at: str
     record: str = ""
+    answer: Literal["", "defect", "not applicable"] = ""
+    words: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -200,9 +205,13 @@ class CheckLine:
     words: str
     entry: Literal["tick", "number", "cells"]
     caution: str
+    follows: str
+    likely: list[float]
     done: bool
     verdict: WordName
     reason: str
+    answer: Literal["", "defect", "not applicable"]
+    remark: str
     unit: str
     scale: float
     decimals: int

@@ -26,11 +26,32 @@ PARTS: tuple[tuple[Part, str], ...] = (
     ("climb", "After launch: first climb and hover"),
 )
 Value = bool | float | list[float]
+Answer = Literal["defect", "not applicable"]
+_REMARK_MOST = 200
+_FOLLOWS: Mapping[str, str] = {
+    "contacts": "The pack does not fly: ground it and take another.",
+    "props": "The aircraft stays on the ground until it is mended and checked again.",
+    "hover": "Come back and land.",
+    "cells": "Come back and land.",
+}
+_FOLLOWS_ELSE = "No go until it is put right and checked again, or overridden by name."
+_NOBODY = frozenset({"contacts"})  # a defect here nobody may override
+
+
+@dataclass(frozen=True, slots=True)
+class Remark:
+    """A check that is neither done nor open: a defect with what was seen, or not applicable with the reason."""
+
+    answer: Answer
+    words: str
 
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """One line of a list. ``limits`` is the quantity that its number is judged by; ``caution`` is said beside it."""
+    """One line of a list. ``limits`` is the quantity that its number is judged by; ``caution`` is said beside it.
+
+    ``likely``: numbers that are entered most often, in the unit that is shown, for one tap.
+    """
 
     key: str
     part: Part
@@ -39,6 +60,12 @@ class Check:
     limits: str = ""
     caution: str = ""
     work: tuple[Work, ...] = ("mapping", "spraying", "search")
+    likely: tuple[float, ...] = ()
+
+    @property
+    def follows(self) -> str:
+        """What a defect here means."""
+        return _FOLLOWS.get(self.key, _FOLLOWS_ELSE)
 
 
 Shows = Literal["cells", "total", "none"]
@@ -56,16 +83,32 @@ class AircraftTraits:
     packs_count: int = 1
 
 
+_SHARES = (100.0, 95.0, 90.0, 80.0, 70.0, 60.0, 50.0)
 _BEFORE: tuple[Check, ...] = (
-    Check("controller_frac", "day", "Controller charge", "number", "controller_frac", "Cold drains it: keep it on charge."),
-    Check("tablet_frac", "day", "Tablet charge", "number", "tablet_frac"),
+    Check(
+        "controller_frac",
+        "day",
+        "Controller charge",
+        "number",
+        "controller_frac",
+        "Cold drains it: keep it on charge.",
+        likely=_SHARES,
+    ),
+    Check("tablet_frac", "day", "Tablet charge", "number", "tablet_frac", likely=_SHARES),
     Check("fire_box", "day", "Fire-resistant box and extinguisher at the charging place"),
     Check("airspace", "day", "Airspace and permissions looked at", caution="Local law takes precedence over this list."),
     Check("crew", "day", "Roles told; relief from cold or heat agreed"),
     Check("props", "day", "Props, arms and frame without cracks, tight"),
     Check("fallback", "site", "Fallback landing place chosen and told to all"),
     Check("people", "site", "People, roads and lines around are clear"),
-    Check("return_clear_m", "site", "Return height above ground and obstacles", "number", "return_clear_m"),
+    Check(
+        "return_clear_m",
+        "site",
+        "Return height above ground and obstacles",
+        "number",
+        "return_clear_m",
+        likely=(20.0, 25.0, 30.0, 40.0, 50.0, 60.0),
+    ),
     Check("compass", "site", "Compass set after a long move", caution="Needed after a move far away or to another height."),
     Check("mat", "site", "Landing mat where it is wet or snowy"),
 )
@@ -95,11 +138,26 @@ _HEAD: tuple[Check, ...] = (
         "Pack: contacts clean, no swelling, latched",
         caution="Swollen or damaged: out of service at once.",
     ),
-    Check("pack_c", "take-off", "Pack temperature", "number", "pack_c", "Warm it in the case or an inside pocket without metal."),
-    Check("charge_frac", "take-off", "Charge", "number", "charge_frac"),
+    Check(
+        "pack_c",
+        "take-off",
+        "Pack temperature",
+        "number",
+        "pack_c",
+        "Warm it in the case or an inside pocket without metal.",
+        likely=(5.0, 10.0, 15.0, 20.0, 25.0, 30.0, 35.0),
+    ),
+    Check("charge_frac", "take-off", "Charge", "number", "charge_frac", likely=(100.0, 99.0, 98.0, 95.0, 90.0)),
 )
 _TAIL: tuple[Check, ...] = (
-    Check("satellites_count", "take-off", "Satellites", "number", "satellites_count"),
+    Check(
+        "satellites_count",
+        "take-off",
+        "Satellites",
+        "number",
+        "satellites_count",
+        likely=(12.0, 14.0, 15.0, 16.0, 18.0, 20.0, 24.0),
+    ),
     Check("home", "take-off", "Home point set where you stand"),
     Check("payload", "take-off", "Load: sensors free, balanced, fixed, clear to launch and catch"),
     Check(
@@ -161,6 +219,7 @@ class Line:
     verdict: Word
     reason: str
     row: Row | None = None
+    remark: Remark | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,6 +265,13 @@ def check_entry(check: Check, value: Value, cells: int) -> None:
         require_range(value * q.scale, q.low * q.scale, q.high * q.scale, check.key, q.words, q.unit)
 
 
+def check_remark(check: Check, remark: Remark) -> None:
+    """Raise an error at the check's key unless a defect says what was seen, and what is not applicable says why."""
+    if not 3 <= len(remark.words.strip()) <= _REMARK_MOST or not remark.words.isprintable():
+        what = "what is wrong" if remark.answer == "defect" else "why it does not apply here"
+        raise MissingInput(f"{check.words}: say {what}, in 3 to {_REMARK_MOST} characters.", check.key)
+
+
 def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
     checks: Sequence[Check],
     entries: Mapping[str, Value],
@@ -217,6 +283,7 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
     grounded: str = "",
     cannot_fly: str = "",
     cells_test: tuple[Word, str] | None = None,
+    remarks: Mapping[str, Remark] | None = None,
     policy: BandPolicy | None = None,
 ) -> Preflight:
     """Judge a list as it stands.
@@ -237,10 +304,18 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
         Why the pack is grounded; why it cannot fly the sortie today. Neither can be overridden.
     cells_test : (word, reason), optional
         What the load test makes of the cells entered: this list never says go where the page of the pack would not.
+    remarks : mapping, optional
+        Checks by key that are a defect, or not applicable.
     """
     lines: list[Line] = []
     hard: list[str] = []
     for check in checks:
+        remark = (remarks or {}).get(check.key)
+        if remark is not None:
+            lines.append(_remarked(check, remark, limits))
+            if remark.answer == "defect" and check.key in _NOBODY:
+                hard.append(lines[-1].reason)
+            continue
         value = entries.get(check.key)
         if value is None or value is False:
             lines.append(Line(check, False, "no", f"{check.words}: not done yet."))
@@ -285,6 +360,18 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
         sum(not x.done for x in climb),
         tuple(x.reason for x in climb if x.done and x.verdict != "go"),
     )
+
+
+def _remarked(check: Check, remark: Remark, limits: Mapping[str, Limit]) -> Line:
+    """Return a check that was answered in words: a defect is no go; a number that a limit asks for is missed with care."""
+    check_remark(check, remark)
+    if remark.answer == "defect":
+        return Line(check, True, "no", f"{check.words}: defect: {remark.words}. {check.follows}", remark=remark)
+    if check.limits in limits and check.entry != "tick":
+        return Line(
+            check, True, "care", f"{check.words}: not applicable: {remark.words}. Its limit is not checked.", remark=remark
+        )
+    return Line(check, True, "go", "", remark=remark)
 
 
 def _judged(check: Check, value: Value, limits: Mapping[str, Limit], policy: BandPolicy | None) -> Line:

@@ -206,6 +206,18 @@ class EndingOut:
 
 
 @dataclass(frozen=True, slots=True)
+class KnownValue:
+    """A number that a preflight list asks for and that is known already, in SI, and where it is from.
+
+    ``now``: it is told of this take-off, by the plan, the running day or the aircraft; else it is what was last recorded.
+    """
+
+    value: float | list[float]
+    words: str
+    now: bool
+
+
+@dataclass(frozen=True, slots=True)
 class GhostOut:
     """A sortie as it was planned before the day."""
 

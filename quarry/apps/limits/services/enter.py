@@ -1,6 +1,7 @@
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Literal
 from uuid import UUID
 
 from django.db import transaction
@@ -18,9 +19,21 @@ from quarry.apps.limits.services._preflights import may_enter, name_of
 from quarry.apps.limits.views import EntryOut, EntryValue
 
 
+@dataclass(frozen=True, slots=True)
+class GivenRemark:
+    """A check answered in words."""
+
+    answer: Literal["defect", "not applicable"]
+    words: str
+
+
 @transaction.atomic
-def enter(*, actor: User, preflight_id: UUID, entries: dict[str, EntryValue]) -> Preflight:
+def enter(
+    *, actor: User, preflight_id: UUID, entries: dict[str, EntryValue], remarks: dict[str, GivenRemark] | None = None
+) -> Preflight:
     """Keep entries of a list; a value of None opens a check again. Each entry carries who and when.
+
+    ``remarks``: checks that are a defect, with what was seen, or not applicable, with the reason.
 
     Cells measured in the first climb are written into the records of the pack, once.
     """
@@ -41,6 +54,16 @@ def enter(*, actor: User, preflight_id: UUID, entries: dict[str, EntryValue]) ->
         kept[key] = EntryOut(value=value, by=name_of(actor), at=timezone.now().isoformat())
         if key == "cells":
             kept[key] = replace(kept[key], record=_cells_to_record(actor, row, kept, before, value))
+    for key, remark in (remarks or {}).items():
+        may_enter(row, part.get(key, ""), key)
+        try:
+            mappers.check_remark_of(checks, key, remark.answer, remark.words)
+        except mappers.LimitError as bad:
+            raise DomainError(bad.code, bad.message, bad.field) from bad
+        before = kept.get(key)
+        record = _cells_to_record(actor, row, kept, before, None) if key == "cells" else ""
+        now = timezone.now().isoformat()
+        kept[key] = EntryOut(None, name_of(actor), now, record, remark.answer, remark.words.strip())
     row.entries = entries_json(kept)
     result = judged(row).result
     if row.state == "open":

@@ -9,7 +9,7 @@
   import { help } from '$shared/ui/help.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import WindArrow from '$shared/ui/WindArrow.svelte';
-  import { boundWords, nextOpen, padded, spoken, type Check } from './checks';
+  import { asShown, boundWords, likelyOf, nextOpen, padded, spoken, type Check, type Entered, type Known } from './checks';
 
   type List = Schemas['PreflightOut'];
   let { id }: { id: string } = $props();
@@ -25,6 +25,10 @@
   let name = $state('');
   let reason = $state('');
   let busy = $state(false);
+  let known = $state.raw<Known>({});
+  let remarking = $state<'' | 'defect' | 'not applicable'>('');
+  let remark = $state('');
+  let typed = $state(false);
   // Cleared and launched: what only flight can show, until somebody decides to go on or to come back.
   const launched = $derived(list?.state === 'cleared' || list?.state === 'overridden');
   const climb = $derived((list?.parts ?? []).filter((p) => p.part === 'climb').flatMap((p) => p.lines));
@@ -47,35 +51,66 @@
     });
     failed = bad?.detail ?? '';
     if (data) take(data, null);
+    if (data) void look();
+  }
+  /** What records, the plan, the running day and the aircraft tell already. */
+  async function look() {
+    const { data } = await call('GET', '/api/preflights/{preflight_id}/known', { params: { path: { preflight_id: id } } });
+    known = (data ?? {}) as Known;
+    if (cells.every((c) => !c)) cells = boxes();
   }
   $effect(() => void load());
+  // What the aircraft tells in its first climb is asked for while it climbs.
+  $effect(() => {
+    if (!inClimb) return;
+    const again = setInterval(() => void look(), 5000);
+    return () => clearInterval(again);
+  });
 
+  /** The cells to type over: those of the last test, where there was one. */
+  function boxes(): string[] {
+    const told = known.cells?.value;
+    const count = list?.cells ?? 0;
+    return Array.isArray(told) && told.length === count ? told.map((v) => String(Math.round(v * 100))) : Array(count).fill('');
+  }
   function go(key: string) {
     at = key;
     digits = '';
     minus = false;
     cell = 0;
-    cells = Array(list?.cells ?? 0).fill('');
+    cells = boxes();
     problem = null;
+    remarking = '';
+    remark = '';
+    typed = false;
   }
-  async function enter(key: string, value: boolean | number | number[] | null) {
+  async function save(body: Schemas['EntriesIn'], on: boolean) {
     if (!writable || busy) return;
     busy = true;
     const { data, problem: bad } = await call('PATCH', '/api/preflights/{preflight_id}', {
       params: { path: { preflight_id: id } },
-      body: { entries: { [key]: value } },
+      body,
     });
     busy = false;
-    take(data, bad, value !== null);
+    take(data, bad, on);
+  }
+  const enter = (key: string, value: Entered) => save({ entries: { [key]: value }, remarks: {} }, value !== null);
+  const part = $derived(list?.parts.find((p) => p.lines.some((c) => c.key === at)) ?? null);
+  const together = $derived(part ? asShown(part.lines, known) : {});
+  const several = $derived(Object.keys(together).length);
+  async function answer(e: SubmitEvent) {
+    e.preventDefault();
+    if (now && remarking) await save({ entries: {}, remarks: { [now.key]: { answer: remarking, words: remark } } }, true);
   }
   function press(d: string) {
     if (!now) return;
     if (now.entry === 'cells') {
       if (d === '−' || d === '.') return;
+      typed = true;
       const held = cells[cell]!.length >= 3 ? d : cells[cell]! + d;
       cells[cell] = held;
       if (held.length === 3 && cell < cells.length - 1) cell += 1;
-      else if (held.length === 3 && cells.every((c) => c.length === 3)) void keep();
+      else if (held.length === 3 && !known.cells && cells.every((c) => c.length === 3)) void keep();
     } else if (d === '−') minus = !minus;
     else if (d !== '.' || !digits.includes('.')) digits += d;
   }
@@ -145,7 +180,8 @@
     if (to) go(to.key);
   }
   const shown = $derived(now?.entry === 'number' ? padded(digits, minus) : '');
-  const entered = (c: Check) => spoken(c, list?.entries[c.key]?.value ?? null);
+  const entered = (c: Check) =>
+    c.answer ? (c.answer === 'defect' ? 'defect' : 'n/a') : spoken(c, list?.entries[c.key]?.value ?? null);
   const wind = $derived(list?.hour?.measured[0] ?? list?.hour?.forecast ?? null);
   $effect(() =>
     help.offer('preflight', [{ id: 'print-preflight', label: 'Print this list', keys: 'P', run: () => window.print() }]),
@@ -225,9 +261,26 @@
           <div class="mb-1 text-page leading-tight"><span class="sharp">{now.words}</span></div>
           {#if now.caution}<p class="mb-1 mt-0 text-lead text-copper">{now.caution}</p>{/if}
           {#if boundWords(now)}<p class="quiet mb-1 mt-0">{boundWords(now)}</p>{/if}
+          {#if now.answer}<p class="mb-1 mt-0 text-lead" data-testid="remark">
+              <b class={now.answer === 'defect' ? 'text-madder' : ''}
+                >{now.answer === 'defect' ? '✕ Defect' : 'Not applicable'}:</b>
+              {now.remark}{now.answer === 'defect' ? `. ${now.follows}` : ''}
+            </p>{/if}
           {#if problem && problem.field !== 'name' && problem.field !== 'reason'}<p class="problem text-title" role="alert">
               {problem.detail}
             </p>{/if}
+          {#if now.entry !== 'tick' && likelyOf(now, known).length}<div
+              class="mb-2 flex flex-wrap items-center gap-2"
+              role="group"
+              aria-label="Likely values">
+              {#each likelyOf(now, known) as l (l.words)}<button
+                  class="button !min-h-tap-large {l.from ? 'flex-col !gap-0 !border-2' : ''}"
+                  disabled={!writable || busy}
+                  onclick={() => enter(now!.key, l.value)}
+                  ><span class="text-head">{l.words}</span>{#if l.from}<span class="text-body font-normal">{l.from}</span
+                    >{/if}</button
+                >{/each}
+            </div>{/if}
           {#if now.entry === 'tick'}
             <button class="button dark mt-2 !min-h-38 text-large" disabled={!writable} onclick={keep}
               >{now.done ? 'Done ✓' : 'Done'}</button>
@@ -259,7 +312,8 @@
                 <button
                   class="button dark mt-3 !min-h-35 w-full text-page"
                   disabled={!writable || busy || (now.entry === 'cells' ? !cells.every((c) => c.length === 3) : !digits)}
-                  onclick={keep}>Save</button>
+                  onclick={keep}
+                  >{now.entry === 'cells' && known.cells && !typed ? `Save as shown: ${known.cells.words}` : 'Save'}</button>
               </div>
               <div class="grid grid-cols-3 gap-2" role="group" aria-label="Keys">
                 {#each ['7', '8', '9', '4', '5', '6', '1', '2', '3', now.entry === 'cells' ? '' : '−', '0', now.entry === 'cells' ? '' : '.'] as k, n (n)}
@@ -272,6 +326,41 @@
             </div>
           {/if}
         </div>
+      {/if}
+      {#if now && writable}
+        <div class="no-print mt-3 flex flex-wrap gap-2" data-testid="answers">
+          {#if several > 1}<button
+              class="button !min-h-tap-large !border-2 text-lead"
+              disabled={busy}
+              onclick={() => save({ entries: together, remarks: {} }, true)}>✓ All {several} of “{part!.words}” as listed</button
+            >{/if}
+          {#if now.answer}<button class="button !min-h-tap-large" onclick={() => enter(now!.key, null)}>Open it again</button
+            >{/if}
+          <button
+            class="button !min-h-tap-large"
+            aria-expanded={remarking === 'defect'}
+            onclick={() => (remarking = remarking === 'defect' ? '' : 'defect')}>Defect …</button>
+          <button
+            class="button !min-h-tap-large"
+            aria-expanded={remarking === 'not applicable'}
+            onclick={() => (remarking = remarking === 'not applicable' ? '' : 'not applicable')}>Not applicable …</button>
+        </div>
+        {#if remarking}
+          <form class="no-print mt-2 grid gap-2 border-y-2 border-ink py-3" onsubmit={answer} aria-label={now.words}>
+            <label
+              >{remarking === 'defect' ? 'What is wrong' : 'Why it does not apply here'}<input
+                class="input !h-tap"
+                maxlength="200"
+                bind:value={remark}
+                aria-invalid={problem?.field === now.key || undefined} /></label>
+            {#if remarking === 'defect'}<p class="m-0">{now.follows}</p>{/if}
+            <div class="flex gap-3">
+              <button class="button dark !min-h-tap"
+                >{remarking === 'defect' ? 'Record defect' : 'Record as not applicable'}</button>
+              <button class="button !min-h-tap" type="button" onclick={() => (remarking = '')}>Cancel</button>
+            </div>
+          </form>
+        {/if}
       {/if}
       <div class="no-print mt-3 flex flex-wrap gap-3">
         {#if list.state === 'open'}
@@ -349,8 +438,18 @@
                 disabled={!checks.some((x) => x.key === c.key)}
                 onclick={() => go(c.key)}>
                 <span class={c.done && c.verdict !== 'go' ? 'text-madder' : ''}
-                  >{!c.done ? '○' : c.verdict === 'go' ? '✓' : c.verdict === 'care' ? '!' : '✕'}</span>
-                <span>{c.words}</span><b>{entered(c)}</b>
+                  >{!c.done
+                    ? '○'
+                    : c.answer === 'not applicable'
+                      ? '–'
+                      : c.verdict === 'go'
+                        ? '✓'
+                        : c.verdict === 'care'
+                          ? '!'
+                          : '✕'}</span>
+                <span>{c.words}</span>{#if !c.done && known[c.key]}<span class="text-small"
+                    >{spoken(c, known[c.key]!.value)}, {known[c.key]!.words}</span
+                  >{:else}<b>{entered(c)}</b>{/if}
               </button>
             </li>
           {/each}

@@ -2,7 +2,38 @@
 import type { Schemas } from '$shared/api/client';
 
 export type Check = Schemas['CheckLine'];
-type Value = boolean | number | number[] | null;
+export type Entered = boolean | number | number[] | null;
+type Value = Entered;
+export type Known = Record<string, { value: number | number[]; words: string; now: boolean }>;
+
+/** What one tap enters: what is known already with where it is from, then what is entered most often. */
+export function likelyOf(check: Check, known: Known): { words: string; from: string; value: number | number[] }[] {
+  // Cells of an earlier test stand in their boxes: one that differs is typed over.
+  const told = check.entry === 'cells' && !known[check.key]?.now ? undefined : known[check.key];
+  const mine = told
+    ? [
+        {
+          words: Array.isArray(told.value) ? told.value.map((v) => v.toFixed(2)).join('  ') : spoken(check, told.value),
+          from: told.words,
+          value: told.value,
+        },
+      ]
+    : [];
+  const often = check.likely
+    .map((n) => ({ words: check.unit ? `${n} ${check.unit}` : String(n), from: '', value: n / check.scale }))
+    .filter((n) => n.words !== mine[0]?.words);
+  return [...mine, ...often];
+}
+
+/** What one tap enters for a whole part: its open ticks, and the open numbers that this take-off tells; all are listed beside it. */
+export function asShown(lines: Check[], known: Known): Record<string, Entered> {
+  const open = lines.filter((c) => !c.done);
+  return Object.fromEntries(
+    open
+      .filter((c) => c.entry === 'tick' || known[c.key]?.now)
+      .map((c) => [c.key, c.entry === 'tick' ? true : known[c.key]!.value]),
+  );
+}
 
 /** The next open check after one, else the first open of all, else the one itself. */
 export function nextOpen(checks: Check[], after: string): string {

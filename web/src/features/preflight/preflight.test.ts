@@ -22,6 +22,10 @@ const check = (key: string, words: string, more: Partial<Check> = {}): Check => 
   unit: '',
   scale: 1,
   decimals: 0,
+  follows: 'No go until it is put right.',
+  likely: [],
+  answer: '',
+  remark: '',
   least: null,
   most: null,
   ...more,
@@ -115,7 +119,7 @@ describe('a list', () => {
     const seen = serve({
       'GET /api/preflights/*': list([charge, satellites]),
       'PATCH /api/preflights/*': list([{ ...charge, done: true, verdict: 'go' }, satellites], {
-        entries: { charge_frac: { value: 0.98, by: 'Otto', at: '', record: '' } },
+        entries: { charge_frac: { value: 0.98, by: 'Otto', at: '', record: '', answer: '', words: '' } },
       }),
     });
     render(PreflightScreen, { id: 'p1' });
@@ -125,7 +129,7 @@ describe('a list', () => {
     expect(screen.getByLabelText('Typed')).toHaveTextContent('98');
     await fireEvent.click(screen.getByRole('button', { name: 'Save' }));
     await screen.findByText('Satellites', { selector: '.sharp' });
-    expect(lastTo(seen, /preflights\/p1$/)!.body).toEqual({ entries: { charge_frac: 0.98 } });
+    expect(lastTo(seen, /preflights\/p1$/)!.body).toMatchObject({ entries: { charge_frac: 0.98 } });
     expect(screen.getByText('at least 12 (Company)')).toBeInTheDocument();
     expect(screen.getByText('98 %')).toBeInTheDocument();
   });
@@ -138,7 +142,7 @@ describe('a list', () => {
     await fireEvent.keyDown(document.body, { key: 'Backspace' });
     for (const key of '71395') await fireEvent.keyDown(document.body, { key });
     await waitFor(() => expect(lastTo(seen, /p1$/)?.method).toBe('PATCH'));
-    expect(lastTo(seen, /p1$/)!.body).toEqual({ entries: { cells: [3.96, 3.71, 3.95] } });
+    expect(lastTo(seen, /p1$/)!.body).toMatchObject({ entries: { cells: [3.96, 3.71, 3.95] } });
   });
 
   it('ticks with one key, and opens a check again', async () => {
@@ -149,9 +153,9 @@ describe('a list', () => {
     await screen.findByText('Home point set', { selector: '.sharp' });
     await fireEvent.keyDown(document.body, { key: 'Enter' });
     await screen.findByRole('button', { name: 'Done ✓' });
-    expect(lastTo(seen, /p1$/)!.body).toEqual({ entries: { home: true } });
+    expect(lastTo(seen, /p1$/)!.body).toMatchObject({ entries: { home: true } });
     await fireEvent.click(screen.getByRole('button', { name: 'Open it again' }));
-    await waitFor(() => expect(lastTo(seen, /p1$/)!.body).toEqual({ entries: { home: null } }));
+    await waitFor(() => expect(lastTo(seen, /p1$/)!.body).toMatchObject({ entries: { home: null } }));
   });
 
   it('shows a refusal and keeps what was typed', async () => {
@@ -256,6 +260,70 @@ describe('a list', () => {
     serve({ 'GET /api/preflights/*': new Refusal(404, '', 'There is no such preflight list.') });
     render(PreflightScreen, { id: 'gone' });
     expect(await screen.findByRole('alert')).toHaveTextContent('no such preflight list');
+  });
+
+  const known = (values: object) => ({
+    'GET /api/preflights/p1/known': values,
+    'PATCH /api/preflights/*': list([charge, satellites]),
+  });
+
+  it('takes a likely number, and one that is known, with one tap', async () => {
+    const seen = serve({
+      'GET /api/preflights/p1': list([{ ...charge, likely: [100, 95] }, satellites]),
+      ...known({ charge_frac: { value: 0.97, words: '04 on the running day', now: true } }),
+    });
+    render(PreflightScreen, { id: 'p1' });
+    await fireEvent.click(await screen.findByRole('button', { name: /97 %\s*04 on the running day/ }));
+    await waitFor(() => expect(lastTo(seen, /p1$/)?.method).toBe('PATCH'));
+    expect(lastTo(seen, /p1$/)!.body).toMatchObject({ entries: { charge_frac: 0.97 } });
+  });
+
+  it('takes the ticks of a part and what this take-off tells together, and no number that nobody told', async () => {
+    const home = check('home', 'Home point set');
+    const seen = serve({
+      'GET /api/preflights/p1': list([home, check('mat', 'Mat'), charge, satellites]),
+      ...known({
+        charge_frac: { value: 0.97, words: '04 on the running day', now: true },
+        satellites_count: { value: 9, words: 'last time', now: false },
+      }),
+    });
+    render(PreflightScreen, { id: 'p1' });
+    await fireEvent.click(await screen.findByRole('button', { name: /All 3 of “Every take-off” as listed/ }));
+    await waitFor(() => expect(lastTo(seen, /p1$/)?.method).toBe('PATCH'));
+    expect(lastTo(seen, /p1$/)!.body).toEqual({ entries: { home: true, mat: true, charge_frac: 0.97 }, remarks: {} });
+  });
+
+  it('records a defect with what was seen and what follows, and what does not apply with the reason', async () => {
+    const props = check('props', 'Props tight', { follows: 'The aircraft stays on the ground.' });
+    const seen = serve({ 'GET /api/preflights/p1': list([props]), ...known({}) });
+    render(PreflightScreen, { id: 'p1' });
+    await fireEvent.click(await screen.findByRole('button', { name: 'Defect …' }));
+    expect(screen.getByText('The aircraft stays on the ground.')).toBeInTheDocument();
+    await fireEvent.input(screen.getByLabelText('What is wrong'), { target: { value: 'nick in prop 3' } });
+    await fireEvent.click(screen.getByRole('button', { name: 'Record defect' }));
+    await waitFor(() => expect(lastTo(seen, /p1$/)?.method).toBe('PATCH'));
+    expect(lastTo(seen, /p1$/)!.body).toEqual({
+      entries: {},
+      remarks: { props: { answer: 'defect', words: 'nick in prop 3' } },
+    });
+  });
+
+  it('shows cells of the last test in their boxes, to be typed over where one differs', async () => {
+    const up = list([{ ...cells }], { state: 'cleared' });
+    up.parts = [{ ...up.parts[0]!, part: 'climb' }];
+    const seen = serve({
+      'GET /api/preflights/p1': up,
+      'GET /api/preflights/p1/known': { cells: { value: [3.97, 3.96, 3.95], words: 'last load test, 12 Nov', now: false } },
+      'PATCH /api/preflights/*': up,
+    });
+    render(PreflightScreen, { id: 'p1' });
+    expect(await screen.findByRole('button', { name: 'Save as shown: last load test, 12 Nov' })).toBeEnabled();
+    expect(screen.queryByRole('button', { name: /as listed/ }), 'an old test is no measurement').toBeNull();
+    await fireEvent.click(screen.getByRole('button', { name: 'Cell 2: 396' }));
+    for (const key of '371') await fireEvent.keyDown(document.body, { key });
+    await fireEvent.click(screen.getByRole('button', { name: 'Save' }));
+    await waitFor(() => expect(lastTo(seen, /p1$/)?.method).toBe('PATCH'));
+    expect(lastTo(seen, /p1$/)!.body).toMatchObject({ entries: { cells: [3.97, 3.71, 3.95] } });
   });
 });
 

@@ -2494,6 +2494,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preflights/{preflight_id}/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Numbers of a list that are known already
+         * @description Return by the key of its check what records, the plan, the running day and the aircraft tell, and where each is from.
+         */
+        get: operations["known_of_preflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preflights/{preflight_id}/override": {
         parameters: {
             query?: never;
@@ -3846,6 +3866,11 @@ export interface components {
          * @description A check as it stands.
          */
         CheckLine: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "" | "defect" | "not applicable";
             /** Caution */
             caution: string;
             /** Decimals */
@@ -3857,12 +3882,18 @@ export interface components {
              * @enum {string}
              */
             entry: "tick" | "number" | "cells";
+            /** Follows */
+            follows: string;
             /** Key */
             key: string;
             least: components["schemas"]["BoundOut"] | null;
+            /** Likely */
+            likely: number[];
             most: components["schemas"]["BoundOut"] | null;
             /** Reason */
             reason: string;
+            /** Remark */
+            remark: string;
             /** Scale */
             scale: number;
             /** Unit */
@@ -4722,15 +4753,27 @@ export interface components {
          */
         EntriesIn: {
             /** Entries */
-            entries: {
+            entries?: {
                 [key: string]: boolean | number | number[] | null;
+            };
+            /** Remarks */
+            remarks?: {
+                [key: string]: components["schemas"]["RemarkIn"];
             };
         };
         /**
          * EntryOut
          * @description An entry with who and when; ``record``: the key of the record of the pack that it was written into.
+         *
+         *     ``answer`` and ``words``: a defect and what was seen, or not applicable and why.
          */
         EntryOut: {
+            /**
+             * Answer
+             * @default
+             * @enum {string}
+             */
+            answer: "" | "defect" | "not applicable";
             /** At */
             at: string;
             /** By */
@@ -4742,6 +4785,11 @@ export interface components {
             record: string;
             /** Value */
             value: boolean | number | number[] | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * EventIO
@@ -5998,6 +6046,20 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * KnownValue
+         * @description A number that a preflight list asks for and that is known already, in SI, and where it is from.
+         *
+         *     ``now``: it is told of this take-off, by the plan, the running day or the aircraft; else it is what was last recorded.
+         */
+        KnownValue: {
+            /** Now */
+            now: boolean;
+            /** Value */
+            value: number | number[];
+            /** Words */
+            words: string;
         };
         /**
          * LabelOut
@@ -8369,6 +8431,19 @@ export interface components {
             seed: number;
             /** Speed */
             speed: number;
+        };
+        /**
+         * RemarkIn
+         * @description A check answered in words: a defect, or not applicable.
+         */
+        RemarkIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "defect" | "not applicable";
+            /** Words */
+            words: string;
         };
         /**
          * ReportIn
@@ -13251,6 +13326,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreflightOut"];
+                };
+            };
+        };
+    };
+    known_of_preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preflight_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["KnownValue"];
+                    };
                 };
             };
         };
