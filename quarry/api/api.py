@@ -19,6 +19,7 @@ from quarry.api.routers import (
     policy,
     rehearsals,
     session,
+    today,
     weather,
 )
 
@@ -42,3 +43,4 @@ api.add_router("/days", rehearsals.router)
 api.add_router("/rehearsals", rehearsals.fault_router)
 api.add_router("/logbook", logbook.router)
 api.add_router("/compute", compute.router)
+api.add_router("/today", today.router)

@@ -9,6 +9,7 @@ from quarry.simulators.histories import Life
 
 LON, LAT, SEED = -4.3120, 55.1240, 41
 ORGANISATION = "Tarnholt Air Works"
+TIME_ZONE = "Europe/London"
 SITE = "Ormerigg Fell"
 TERRAIN = "Ormerigg Fell, simulated"
 

@@ -152,7 +152,7 @@ def test_charge_beyond_full_and_strange_packs_are_refused(lead, fleet, day, stra
         ({"packs": []}, "No pack for", "packs"),
         ({"charger_ids": []}, "no charger in the day", "chargers"),
         ({"closes": "08:10"}, "no opening of the day is that long", "windows"),
-        ({"closes": "08:25", "pauses": []}, "packs are not full in time", "windows"),
+        ({"closes": "08:25", "pauses": []}, "What stands in the way: the hours of the day. It would fit: end the day", "windows"),
     ],
 )
 def test_days_that_cannot_be_flown_say_what_would_help(lead, day, change, words, field):

@@ -70,6 +70,7 @@ def take(page, home=""):
 def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     page = site.page
     site.sign_in_at_the_door("lena", PASSWORD)
+    page.get_by_role("navigation", name="Main").get_by_role("link", name="Jobs").click()
     page.get_by_role("button", name="Make a job").first.click()
     page.get_by_label("What is it called?").fill("Lower meadow")
     page.get_by_role("button", name="Make it").click()

@@ -247,7 +247,7 @@ def test_without_weather_it_is_never_a_go():
     assert lost.reasons[0].startswith("Nothing is known of the weather")
     closed = flown(weather=Verdict("no", gust(12.0).rows))
     assert closed.word == "no"
-    assert "beyond it" in closed.reasons[0]
+    assert "exceeded" in closed.reasons[0]
 
 
 def test_what_the_plan_knows_is_judged_too():

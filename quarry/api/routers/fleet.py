@@ -36,6 +36,12 @@ def forms_of_nouns(request: SignedIn) -> object:
     return forms()
 
 
+@router.post("/samples", response={201: list[str]}, operation_id="add_samples", summary="Sample models to start from")
+def samples(request: SignedIn) -> object:
+    """Add a sample model of each kind that has none yet; returns their names."""
+    return 201, [row.name for row in services.add_samples(actor=request.user)]
+
+
 def _routes(noun: str, given: Any, shown: Any) -> None:
     model = queries.model_of(noun)
     tag = noun.replace("-", "_")

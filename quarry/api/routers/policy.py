@@ -32,7 +32,6 @@ def set_policy(request: SignedIn, data: s.PolicyIn) -> object:
         actor=request.user,
         version=data.version,
         changes=[services.Change(c.key, c.value, c.why) for c in data.changes],
-        currency=data.currency,
     )
     after_policy(request.user.organisation)
     return queries.page()

@@ -9,7 +9,7 @@ from ninja import Router
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import HistoryOut
-from quarry.api.schemas.people import Me, PasswordIn, PreferencesIn, SignIn
+from quarry.api.schemas.people import CompanyIn, CompanyOut, Me, PasswordIn, PreferencesIn, SignIn
 from quarry.apps.accounts import queries, services
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import rights_of
@@ -23,6 +23,9 @@ NOBODY: dict[str, object] = {
     "full_name": "",
     "role": None,
     "organisation": "",
+    "time_zone": "",
+    "currency": "",
+    "dates": "day",
     "rights": [],
     "units": "metric",
     "light": "day",
@@ -42,6 +45,9 @@ def _me(request: HttpRequest) -> dict[str, object]:
         "full_name": user.full_name,
         "role": user.role,
         "organisation": user.organisation.name,
+        "time_zone": user.organisation.time_zone,
+        "currency": user.organisation.currency,
+        "dates": user.organisation.dates,
         "rights": rights_of(user),
         "units": user.units,
         "light": user.light,
@@ -82,6 +88,20 @@ def preferences(request: SignedIn, data: PreferencesIn) -> object:
     """Keep the preferences with the person."""
     services.set_preferences(actor=request.user, units=data.units, light=data.light, gloves=data.gloves)
     return _me(request)
+
+
+@router.get("/company", response=CompanyOut, operation_id="company", summary="The company")
+def company(request: SignedIn) -> object:
+    """Return what the screens of the company go by."""
+    return request.user.organisation
+
+
+@router.patch("/company", response=CompanyOut, operation_id="set_company", summary="Set the company's name, zone, currency")
+def set_company(request: SignedIn, data: CompanyIn) -> object:
+    """Keep what is given; the rest stays."""
+    return services.set_company(
+        actor=request.user, name=data.name, time_zone=data.time_zone, currency=data.currency, dates=data.dates
+    )
 
 
 @router.post("/me/password", response=Me, operation_id="change_password", summary="Change one's own password")

@@ -90,4 +90,3 @@ class PolicyIn(In):
 
     version: int
     changes: list[PolicyChange] = Field(max_length=200)
-    currency: str | None = Field(default=None, max_length=3)

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from quarry.api.schemas.base import In
 
+DatesName = Literal["day", "month", "iso"]
 RoleName = Literal["lead", "pilot", "handler", "viewer"]
 
 
@@ -29,11 +30,32 @@ class Me(Schema):
     full_name: str
     role: RoleName | None
     organisation: str
+    time_zone: str
+    currency: str
+    dates: DatesName
     rights: list[str]
     units: Literal["metric", "imperial"]
     light: Literal["day", "sun", "night"]
     gloves: bool
     live_day: UUID | None
+
+
+class CompanyOut(Schema):
+    """What the screens of a company go by."""
+
+    name: str
+    time_zone: str
+    currency: str
+    dates: DatesName
+
+
+class CompanyIn(In):
+    """A change of it; what is left out stays."""
+
+    name: str | None = Field(default=None, max_length=120)
+    time_zone: str | None = Field(default=None, max_length=40)
+    currency: str | None = Field(default=None, max_length=3)
+    dates: DatesName | None = None
 
 
 class PreferencesIn(In):

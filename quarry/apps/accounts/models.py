@@ -21,10 +21,20 @@ else:
 
 
 class Organisation(models.Model):
-    """One operator. Nothing of one is visible to another."""
+    """One operator. Nothing of one is visible to another.
+
+    ``time_zone``, ``currency`` and ``dates`` are what its screens go by; a zone left empty is that of the device.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
+    time_zone = models.CharField(max_length=40, blank=True)
+    currency = models.CharField(max_length=3, blank=True)
+    dates = models.CharField(
+        max_length=5,
+        default="day",
+        choices=[("day", "30 Nov 2026"), ("month", "Nov 30, 2026"), ("iso", "2026-11-30")],
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -21,6 +21,7 @@ class Right:
 RIGHTS = {
     r.name: r
     for r in (
+        Right("company:write", Role.LEAD, "set the company's name, time zone and currency"),
         Right("people:write", Role.LEAD, "add people, set roles and reset passwords"),
         Right("fleet:write", Role.PILOT, "change aircraft, chargers and models"),
         Right("packs:write", Role.HANDLER, "change packs"),

@@ -426,27 +426,30 @@ def known_of_preflight(preflight_id: UUID) -> dict[str, KnownValue]:
     """
     row = preflight_of(preflight_id)
     packs = list(row.packs.select_related("model").order_by("name"))
-    found: dict[str, KnownValue] = {}
-    told = [(p, known_of(p)) for p in packs]
-    charged = [(k.charge_frac, p.name, k.charge_at) for p, k in told if k.charge_frac is not None and k.charge_at is not None]
-    if charged and len(charged) == len(packs):
-        frac, name, at = min(charged)
-        found["charge_frac"] = KnownValue(frac, f"records of {name}, {at:%-d %b}", now=False)
-    if len(told) == 1 and told[0][1].cells_v is not None and told[0][1].cells_at is not None:
-        found["cells"] = KnownValue(told[0][1].cells_v, f"last load test, {told[0][1].cells_at:%-d %b}", now=False)
+    found = _recorded_of(packs)
     clear_m = return_clear_of(row)
     if clear_m is not None:
-        found["return_clear_m"] = KnownValue(round(clear_m, 1), "from the plan over its terrain", now=True)
-    run = (
-        DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__date=row.on)
-        .select_related("day", "organisation")
-        .last()
-    )
+        found |= {"return_clear_m": KnownValue(round(clear_m, 1), "from the plan over its terrain", now=True)}
+    runs = DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__date=row.on).select_related("day", "organisation")
+    run = runs.last()
     if run is not None:
         telemetry = list(DayTelemetry.objects.filter(day=run.day))
         found |= mappers.known_on_day(read_run(run), telemetry, {str(p.pk) for p in packs}, hours_of(run.day)[0])
     wanted = {c.key: c for part in preflight_view(row).parts for c in part.lines if c.entry != "tick"}
     return {k: v for k, v in found.items() if k in wanted and isinstance(v.value, list) == (wanted[k].entry == "cells")}
+
+
+def _recorded_of(packs: Sequence[Pack]) -> dict[str, KnownValue]:
+    """Return what the records of packs last told: the least charge, and of a single pack its cells."""
+    records = [(p.name, known_of(p)) for p in packs]
+    charged = [(k.charge_frac, name, k.charge_at) for name, k in records if k.charge_frac is not None and k.charge_at is not None]
+    found: dict[str, KnownValue] = {}
+    if charged and len(charged) == len(packs):
+        frac, name, at = min(charged)
+        found |= {"charge_frac": KnownValue(frac, f"records of {name}, {at:%-d %b}", now=False)}
+    if len(records) == 1 and records[0][1].cells_v is not None and records[0][1].cells_at is not None:
+        found |= {"cells": KnownValue(records[0][1].cells_v, f"last load test, {records[0][1].cells_at:%-d %b}", now=False)}
+    return found
 
 
 def course_of(day: Day) -> CourseOut:

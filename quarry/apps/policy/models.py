@@ -11,7 +11,6 @@ class Policy(Owned):
     """One row for each organisation: ``own`` maps the key of a setting to its value, reason, who and when."""
 
     own = models.JSONField(default=dict)
-    currency = models.CharField(max_length=3, default="£")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["organisation"], name="one_policy")]

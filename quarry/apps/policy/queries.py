@@ -28,6 +28,5 @@ def page() -> PolicyOut:
     row = policy()
     return PolicyOut(
         version=row.version if row else 0,
-        currency=row.currency if row else "£",
         settings=mappers.lines(mappers.own_from(row.own) if row else {}),
     )

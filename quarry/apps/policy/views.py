@@ -63,5 +63,4 @@ class PolicyOut:
     """The policy."""
 
     version: int
-    currency: str
     settings: list[SettingOut]

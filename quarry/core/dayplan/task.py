@@ -190,7 +190,7 @@ def first_rotation(day: DayTask) -> Rotation:
         None can exist; where one thing that people fixed stands in the way, it is named.
     """
     try:
-        return dispatch(day.task)
+        return dispatch(day.task, explain=True)
     except CoreError as bad:
         if day.too_cold and bad.field != "jobs":
             raise Infeasible(f"{day.too_cold} Without a charge this day cannot be flown.", "bench_c") from None

@@ -261,11 +261,11 @@ def _side(q: Quantity, r: Reading, bound: Bound, policy: BandPolicy, *, most: bo
     near = r.value > care if most else r.value < care
     if q.banded and r.value >= no:
         beyond = True
-    side = "limit" if most else "least"
+    side = "limit" if most else "min"
     words = f"{q.words} {shown(q, r.value)}, {side} {shown(q, bound.value)} ({bound.sheet})"
     if beyond:
         inside = q.banded and r.value <= bound.value
-        return "no", margin, f"{words}: {'too close' if inside else 'beyond it'}.", bound.sheet
+        return "no", margin, f"{words}: {'too close' if inside else 'exceeded' if most else 'below minimum'}.", bound.sheet
     if near:
         return "care", margin, f"{words}: near it.", bound.sheet
     return "go", margin, f"{words}.", bound.sheet

@@ -15,6 +15,7 @@ from itertools import product
 import numpy as np
 
 from quarry.core.base.errors import Infeasible
+from quarry.core.rotation.binding import why_infeasible
 from quarry.core.rotation.bounds import lower_bound
 from quarry.core.rotation.model import PlannedCharge, PlannedFlight, Rotation, RotationTask, Wait, check_task, duration_s
 from quarry.core.rotation.simulation import ORDERS, RATES, TIGHTEST, Lengths, Play, Rule, Simulation
@@ -22,7 +23,7 @@ from quarry.core.rotation.simulation import ORDERS, RATES, TIGHTEST, Lengths, Pl
 _WORK_PER_PLAY = 640
 
 
-def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7) -> Rotation:
+def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7, explain: bool = False) -> Rotation:
     """Return a good rotation at once.
 
     Parameters
@@ -33,6 +34,8 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7) -> 
         How often to play it; by default so often that 40 sorties stay under 50 ms.
     seed : int
         Seed of the shifts.
+    explain : bool
+        Where there is none, relax each constraint in turn and name the smallest change that would do.
 
     Raises
     ------
@@ -52,6 +55,14 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7) -> 
                 "No schedule was found: no charger of the day takes packs of their cells and volts. Add one that does, or full packs.",
                 "chargers",
             )
+        if explain:
+            few = max(8, plays // 3)
+
+            def last_landing(other: RotationTask) -> float | None:
+                play = _search(other, few, seed)[1] or _late_first(other, few, seed)[1]
+                return play.makespan_s if play is not None else None
+
+            raise why_infeasible(task, last_landing)
         unbound = replace(task, flights=tuple(replace(f, windows=None) for f in task.flights))
         if unbound.flights != task.flights and (_search(unbound, plays, seed)[1] or _late_first(unbound, plays, seed)[1]):
             raise Infeasible(

@@ -19,6 +19,7 @@
   });
   $effect(() =>
     help.offer('places', [
+      { id: 'go-today', label: 'Go to Today', keys: '0', run: () => goto('/today') },
       { id: 'go-packs', label: 'Go to Packs', keys: '1', run: () => goto('/packs') },
       { id: 'go-jobs', label: 'Go to Jobs', keys: '2', run: () => goto('/jobs') },
       { id: 'go-days', label: 'Go to Day', keys: '3', run: () => goto('/days') },
@@ -28,6 +29,7 @@
       { id: 'go-logbook', label: 'Go to Logbook', keys: '7', run: () => goto('/logbook') },
       { id: 'go-fleet', label: 'Go to Fleet and models', run: () => goto('/fleet') },
       { id: 'go-policy', label: 'Go to Policy', run: () => goto('/policy') },
+      { id: 'go-company', label: 'Go to Company', run: () => goto('/company') },
       { id: 'go-people', label: 'Go to People and password', run: () => goto('/people') },
       { id: 'light-day', label: 'Light: daylight', run: () => session.prefer({ light: 'day' }) },
       { id: 'light-sun', label: 'Light: bright sun', run: () => session.prefer({ light: 'sun' }) },

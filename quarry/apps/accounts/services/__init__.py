@@ -4,6 +4,7 @@ from quarry.apps.accounts.services.add_person import add_person
 from quarry.apps.accounts.services.change_own_password import change_own_password
 from quarry.apps.accounts.services.change_person import change_person
 from quarry.apps.accounts.services.reset_password import reset_password
+from quarry.apps.accounts.services.set_company import set_company
 from quarry.apps.accounts.services.set_preferences import set_preferences
 from quarry.apps.accounts.services.sign_in import sign_in
 
@@ -12,6 +13,7 @@ __all__ = [
     "change_own_password",
     "change_person",
     "reset_password",
+    "set_company",
     "set_preferences",
     "sign_in",
 ]

@@ -288,22 +288,20 @@ def known_on_day(r: Reading, telemetry: list[DayTelemetry], pack_ids: set[str], 
     """Return what a running day tells of the numbers that a preflight list of some of its packs asks for."""
     names = [name for name, pack_id in r.kept.pack_ids.items() if pack_id in pack_ids]
     packs = [r.state.packs[name] for name in names]
-    found: dict[str, KnownValue] = {}
     if not packs or len(packs) != len(pack_ids):
-        return found
+        return {}
     weakest = min(packs, key=lambda p: frac_now(r.frame, r.state, p, r.now_s))
-    found["charge_frac"] = KnownValue(
-        round(frac_now(r.frame, r.state, weakest, r.now_s), 3), f"{weakest.name} on the running day", now=True
-    )
+    frac = round(frac_now(r.frame, r.state, weakest, r.now_s), 3)
+    found = {"charge_frac": KnownValue(frac, f"{weakest.name} on the running day", now=True)}
     up = next((f.id for f in r.state.flights.values() if f.word == "airborne" and f.set == packs[0].set), "")
     t = next((_from_the_air(row, opens.timestamp()) for row in telemetry if up and row.flight == up), None)
     if t is None:
         return found
     words = f"from the aircraft, {max(0.0, r.now_s - t.at_s):.0f} s ago"
-    told = {"charge_frac": t.left_frac, "pack_c": t.pack_c, "satellites_count": t.satellites}
-    found |= {key: KnownValue(float(value), words, now=True) for key, value in told.items() if value is not None}
+    read = {"charge_frac": t.left_frac, "pack_c": t.pack_c, "satellites_count": t.satellites}
+    found |= {key: KnownValue(float(value), words, now=True) for key, value in read.items() if value is not None}
     if t.cells_v and len(packs) == 1:
-        found["cells"] = KnownValue(list(t.cells_v), words, now=True)
+        found |= {"cells": KnownValue(list(t.cells_v), words, now=True)}
     return found
 
 

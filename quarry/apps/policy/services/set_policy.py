@@ -25,7 +25,7 @@ class Change:
 
 
 @transaction.atomic
-def set_policy(*, actor: User, version: int, changes: list[Change], currency: str | None = None) -> Policy:
+def set_policy(*, actor: User, version: int, changes: list[Change]) -> Policy:
     """Set or reset settings."""
     require(actor, "policy:write")
     row, _made = Policy.objects.select_for_update().get_or_create(organisation=actor.organisation, defaults={"version": 0})
@@ -48,8 +48,6 @@ def set_policy(*, actor: User, version: int, changes: list[Change], currency: st
     except mappers.PolicyError as bad:
         raise DomainError(bad.code, bad.message, _key_of(bad.field)) from bad
     row.own = mappers.own_json(own)
-    if currency is not None:
-        row.currency = currency.strip()[:3] or row.currency
     row.version += 1
     row.save()
     record(actor=actor, action="policy.changed", row=row, label="Policy", before=before, after=row.own)

@@ -62,7 +62,7 @@ class Command(BaseCommand):
             return
         passwords = json.load(sys.stdin)
         with transaction.atomic():
-            organisation = Organisation.objects.create(name=scene.ORGANISATION)
+            organisation = Organisation.objects.create(name=scene.ORGANISATION, time_zone=scene.TIME_ZONE, currency="£")
             with scope(organisation=organisation):
                 _load(organisation, passwords, options["days_ahead"])
         self.stdout.write("The demo is loaded.")
@@ -118,7 +118,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         figures={
             "name": f"{scene.SITE}, three jobs",
             "date": when.isoformat(),
-            "time_zone": "Europe/London",
+            "time_zone": scene.TIME_ZONE,
             "opens": "08:00",
             "closes": "17:00",
             "pauses": [{"from": "12:30", "to": "13:00"}],

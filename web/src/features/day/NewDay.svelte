@@ -5,11 +5,13 @@
   import { toProblem } from '$shared/ui/toProblem';
   import { type Problem } from '$shared/api/client';
   import { resource } from '$shared/resource.svelte';
+  import { session } from '$shared/session.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
+  const zone = session.me?.time_zone || Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
   const tomorrow = new Date(Date.now() + 24 * 3600 * 1000);
   let name = $state('Field day');
-  let date = $state(tomorrow.toISOString().slice(0, 10));
+  let date = $state(new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(tomorrow));
   const defaults = resource(() => call('GET', '/api/policy/defaults'));
   /** A time of day of so many hours. */
   const timeOf = (h: number | undefined) =>
@@ -34,7 +36,7 @@
         date,
         opens,
         closes,
-        time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
+        time_zone: zone,
         jobs: wanted ? [{ job_id: wanted, aircraft_id: null }] : [],
       },
     });

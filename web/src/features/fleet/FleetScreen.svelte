@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
@@ -14,6 +15,14 @@
   let failed = $state('');
   let archived = $state(false);
   let open = $state(false);
+  const unpowered = $derived(
+    thingsOf(fleet, 'chargers').some((c) => !c.archived) && !thingsOf(fleet, 'supplies').some((s) => !s.archived),
+  );
+  async function addSupply() {
+    const models = thingsOf(fleet, 'supply-models').some((m) => !m.archived);
+    await goto(`/fleet?of=${models ? 'supplies' : 'supply-models'}`);
+    edit(null);
+  }
   let row = $state.raw<Row | null>(null);
   const noun = $derived((page.url.searchParams.get('of') ?? 'packs') as Noun);
   const form = $derived(forms.find((n) => n.noun === noun) ?? forms[0]);
@@ -106,6 +115,12 @@
       {#if failed}<p class="problem mb-3" role="alert">
           {failed} <button class="button" onclick={load}>Try again</button>
         </p>{/if}
+      {#if unpowered}<div
+          class="mb-4 flex flex-wrap items-center gap-3 border-y-2 border-copper bg-wash-copper px-4 py-3"
+          data-testid="no-supply">
+          <span class="mr-auto"><b>What powers your chargers?</b> Without a supply no charging is planned on site.</span>
+          <button class="button" disabled={!writable} onclick={addSupply}>Add a supply</button>
+        </div>{/if}
       {#if !fleet || !form}<p class="quiet" role="status">Looking …</p>
       {:else if !rows.length}
         <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">

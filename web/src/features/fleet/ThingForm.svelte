@@ -5,7 +5,7 @@
   import { toProblem } from '$shared/ui/toProblem';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
-  import { isNumber, thingsOf, type Fleet, type Form, type Row } from './nouns';
+  import { isNumber, thingsOf, type Field, type Fleet, type Form, type Row } from './nouns';
 
   interface Props {
     form: Form;
@@ -16,9 +16,14 @@
     leave: () => void;
   }
   let { form, row, fleet, done, leave }: Props = $props();
+  /** What a new one begins with; where only one thing can be chosen, it is. */
+  function beginsWith(f: Field): unknown {
+    const only = f.kind === 'thing' && !f.optional ? thingsOf(fleet, f.of!).filter((m) => !m.archived) : [];
+    return only.length === 1 ? only[0]!.id : f.begins;
+  }
   // svelte-ignore state_referenced_locally
   let figures = $state<Record<string, unknown>>(
-    Object.fromEntries(form.figures.map((f) => [f.key, row ? row[f.key] : f.begins])),
+    Object.fromEntries(form.figures.map((f) => [f.key, row ? row[f.key] : beginsWith(f)])),
   );
   // svelte-ignore state_referenced_locally
   let version = $state(row?.version ?? 0);

@@ -26,7 +26,7 @@
   let search = $state(page.url.searchParams.get('q') ?? '');
   let archived = $state(page.url.searchParams.has('away'));
   let sort = $state<Sort>((page.url.searchParams.get('sort') as Sort) ?? 'changed');
-  let making = $state(false);
+  let making = $state(page.url.searchParams.has('new'));
   let name = $state('');
   let kind = $state<Kind>('mapping');
   let problem = $state.raw<Problem | null>(null);

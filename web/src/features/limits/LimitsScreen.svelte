@@ -36,7 +36,7 @@
   let chosen = $state('');
   let modelId = $state('');
   let tried = $state.raw<GateHour | null>(null);
-  const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
+  const zone = session.me?.time_zone || Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
 
   let turn = 0;
   async function look(again = false) {

@@ -290,7 +290,7 @@ describe('the screen of limits', () => {
         { id: 'm2', name: 'Brunt' },
       ],
     },
-    'GET /api/policy': { version: 1, currency: '£', settings: [{ key: 'limits.gust_no_frac', value: 0.8 }] },
+    'GET /api/policy': { version: 1, settings: [{ key: 'limits.gust_no_frac', value: 0.8 }] },
     'GET /api/limits/gate/*': gate([5, 5, 5, 5, 5, 5, 5, 5, 5, 5, 12]),
   };
 

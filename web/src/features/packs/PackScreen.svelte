@@ -24,7 +24,7 @@
   let { id }: { id: string } = $props();
   let page = $state.raw<Page | null>(null);
   let failed = $state('');
-  let currency = $state('£');
+  const currency = $derived(session.me?.currency ?? '');
   let form = $state.raw<{ kind: FormKind; wrong: Kept | null } | null>(null);
   let more = $state(40);
   const writable = $derived(session.may('packs:record'));
@@ -36,7 +36,6 @@
     if (data) page = data;
   }
   $effect(() => void load());
-  void call('GET', '/api/policy').then((a) => a.data && (currency = a.data.currency));
 
   function taken(answer: Schemas['RecordAnswer']) {
     form = null;
@@ -100,7 +99,7 @@
   });
   const test = $derived(page?.tests.filter((t) => t.cell_v.length).at(-1));
   const day = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
-  const money = (v: number) => (v < 1 ? `${(100 * v).toFixed(1)} ${currency === '£' ? 'p' : 'c'}` : `${currency}${v.toFixed(2)}`);
+  const money = (v: number) => `${currency}${v.toFixed(v < 1 ? 3 : 2)}`;
   const measured = (r: Schemas['RuleOut']) => (typeof r.measured === 'number' ? figureOf(r.measured, r.unit) : r.measured);
   $effect(() =>
     help.offer('pack', [

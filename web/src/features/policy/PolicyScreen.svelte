@@ -1,6 +1,7 @@
 <script lang="ts">
   import { call } from '$shared/api/call';
   import { type Problem, type Schemas } from '$shared/api/client';
+  import { date } from '$shared/format/dates';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
 
@@ -42,7 +43,7 @@
   async function send(changes: Schemas['PolicyChange'][], undo?: Schemas['PolicyChange'][]) {
     busy = true;
     const { data, problem: bad } = await call('PUT', '/api/policy', {
-      body: { version: policy!.version, changes, currency: null },
+      body: { version: policy!.version, changes },
     });
     busy = false;
     problem = bad;
@@ -64,14 +65,7 @@
     const value = s.choices.length ? s.choices[Number(text)]!.value : n / s.scale;
     await send([{ key: s.key, value, why }], before(s));
   }
-  async function money(currency: string) {
-    const { data, problem: bad } = await call('PUT', '/api/policy', {
-      body: { version: policy!.version, changes: [], currency },
-    });
-    if (bad) notices.say(bad.detail, { bad: true });
-    if (data) policy = data;
-  }
-  const when = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+  const when = (t: string) => date(t);
 </script>
 
 <div class="mx-auto max-w-309 px-6 py-6">
@@ -88,7 +82,7 @@
       <table class="sheet-table bg-sheet" data-testid="policy">
         <tbody>
           {#each policy.settings.filter((s) => s.group === g) as s (s.key)}
-            <tr class={s.own ? 'shadow-[inset_3px_0_0_var(--copper)]' : ''}>
+            <tr id={s.key} class={s.own ? 'shadow-[inset_3px_0_0_var(--copper)]' : ''}>
               <td class="w-77 align-top">{s.words}</td>
               <td class="w-49 align-top">
                 <b>{said(s, s.value)}</b>
@@ -137,14 +131,6 @@
         </tbody>
       </table>
     {/each}
-    <h2 class="mt-6 mb-1">Money</h2>
-    <label class="flex items-center gap-3"
-      >Sign of the currency<input
-        class="input !w-23"
-        maxlength="3"
-        disabled={!writable}
-        value={policy.currency}
-        onchange={(e) => money(e.currentTarget.value)} /></label>
     <h2 class="mt-8 mb-1">Who changed what</h2>
     {#if !history.length}<p class="quiet">Nothing has been set otherwise yet.</p>{/if}
     <ul class="m-0 list-none p-0">
@@ -152,7 +138,7 @@
           <span class="quiet">{when(h.at)}</span><b>{h.who}</b><span
             >{Object.keys({ ...h.before, ...h.after })
               .map((key) => policy?.settings.find((s) => s.key === key)?.words ?? key)
-              .join(', ') || 'the sign of the currency'}</span>
+              .join(', ')}</span>
         </li>{/each}
     </ul>
   {/if}

@@ -23,7 +23,6 @@ const setting = (key: string, words: string, value: unknown, more = {}) => ({
 });
 const POLICY = {
   version: 3,
-  currency: '£',
   settings: [
     setting('care.storage_frac', 'Storage charge', 0.6, { unit: '%', scale: 100 }),
     setting('reserve_method', 'The reserve counts from', 'rated', {

@@ -6,8 +6,8 @@
   import SignIn from '$shared/ui/SignIn.svelte';
 
   function on() {
-    const to = page.url.searchParams.get('to') ?? '/jobs';
-    void goto(to.startsWith('/') && !to.startsWith('//') && to !== '/sign-in' ? to : '/jobs');
+    const to = page.url.searchParams.get('to') ?? '/today';
+    void goto(to.startsWith('/') && !to.startsWith('//') && to !== '/sign-in' ? to : '/today');
   }
   $effect(() => {
     if (session.me?.signed_in) on();

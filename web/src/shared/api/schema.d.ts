@@ -4,6 +4,30 @@
  */
 
 export interface paths {
+    "/api/company": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The company
+         * @description Return what the screens of the company go by.
+         */
+        get: operations["company"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set the company's name, zone, currency
+         * @description Keep what is given; the rest stays.
+         */
+        patch: operations["set_company"];
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -1048,6 +1072,26 @@ export interface paths {
          * @description Add several that differ in name and serial alone: all of them, or none.
          */
         post: operations["add_packs_alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sample models to start from
+         * @description Add a sample model of each kind that has none yet; returns their names.
+         */
+        post: operations["add_samples"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2646,6 +2690,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What runs, flies next, is due and asks
+         * @description Return what the first screen shows: the running day, the next days, what is due, what needs an answer, and setting up.
+         */
+        get: operations["today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What goes by a name
+         * @description Return packs, jobs, days, aircraft, chargers, people and settings whose name holds some words.
+         */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weather/readings": {
         parameters: {
             query?: never;
@@ -4041,6 +4125,68 @@ export interface components {
             refused: components["schemas"]["RefusedFile"][];
         };
         /**
+         * ComingDay
+         * @description A day that is planned and not flown: its jobs, its sorties, its last landing, and its weather. [s from opening]
+         */
+        ComingDay: {
+            /** Closes */
+            closes: string;
+            /** Crew */
+            crew: string[];
+            /** Date */
+            date: string;
+            /** Finish S */
+            finish_s: number | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Jobs */
+            jobs: string[];
+            /** Length S */
+            length_s: number;
+            /** Name */
+            name: string;
+            /** Opens */
+            opens: string;
+            /** Sorties */
+            sorties: number | null;
+            /** Weather */
+            weather: components["schemas"]["WeatherSpan"][];
+        };
+        /**
+         * CompanyIn
+         * @description A change of it; what is left out stays.
+         */
+        CompanyIn: {
+            /** Currency */
+            currency?: string | null;
+            /** Dates */
+            dates?: ("day" | "month" | "iso") | null;
+            /** Name */
+            name?: string | null;
+            /** Time Zone */
+            time_zone?: string | null;
+        };
+        /**
+         * CompanyOut
+         * @description What the screens of a company go by.
+         */
+        CompanyOut: {
+            /** Currency */
+            currency: string;
+            /**
+             * Dates
+             * @enum {string}
+             */
+            dates: "day" | "month" | "iso";
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
          * CompareIn
          * @description Two groups, and what is laid over one another.
          */
@@ -4702,6 +4848,20 @@ export interface components {
             unit: string;
         };
         /**
+         * DueItem
+         * @description Something to do or to say: in words, with the reason, and where.
+         */
+        DueItem: {
+            /** Href */
+            href: string;
+            /** Reason */
+            reason: string;
+            /** Urgent */
+            urgent: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
          * EndCharge
          * @description How a charge ended.
          */
@@ -5315,6 +5475,20 @@ export interface components {
             limited_by: string;
             /** Low */
             low: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Found
+         * @description Something that goes by a name, what it is, and where it is.
+         */
+        Found: {
+            /** Detail */
+            detail: string;
+            /** Href */
+            href: string;
+            /** Kind */
+            kind: string;
             /** Words */
             words: string;
         };
@@ -6863,6 +7037,13 @@ export interface components {
          * @description Who is signed in, and what this person may do; empty when nobody is.
          */
         Me: {
+            /** Currency */
+            currency: string;
+            /**
+             * Dates
+             * @enum {string}
+             */
+            dates: "day" | "month" | "iso";
             /** Full Name */
             full_name: string;
             /** Gloves */
@@ -6884,6 +7065,8 @@ export interface components {
             role: ("lead" | "pilot" | "handler" | "viewer") | null;
             /** Signed In */
             signed_in: boolean;
+            /** Time Zone */
+            time_zone: string;
             /**
              * Units
              * @enum {string}
@@ -7863,8 +8046,6 @@ export interface components {
         PolicyIn: {
             /** Changes */
             changes: components["schemas"]["PolicyChange"][];
-            /** Currency */
-            currency?: string | null;
             /** Version */
             version: number;
         };
@@ -7873,8 +8054,6 @@ export interface components {
          * @description The policy.
          */
         PolicyOut: {
-            /** Currency */
-            currency: string;
             /** Settings */
             settings: components["schemas"]["SettingOut"][];
             /** Version */
@@ -8622,6 +8801,33 @@ export interface components {
             words: string;
         };
         /**
+         * RunningDay
+         * @description A day that is being flown: the calls that are due or come next, and what cannot wait. Times from the opening. [s]
+         */
+        RunningDay: {
+            /** Alerts */
+            alerts: string[];
+            /** Calls */
+            calls: components["schemas"]["LiveCall"][];
+            /** Finish S */
+            finish_s: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Now S */
+            now_s: number;
+            /** Opens At */
+            opens_at: string;
+            /** Questions */
+            questions: number;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /**
          * SeriesOut
          * @description Samples of a stretch of a flight, thinned to what a screen can show; gaps are null.
          */
@@ -8688,6 +8894,27 @@ export interface components {
             unit: string;
             /** Value */
             value: boolean | number | string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SetupStep
+         * @description One step of setting a company up: what it is for, whether it is done, and where it is done.
+         */
+        SetupStep: {
+            /** Done */
+            done: boolean;
+            /** Href */
+            href: string;
+            /** Key */
+            key: string;
+            /**
+             * Samples
+             * @default false
+             */
+            samples: boolean;
+            /** Why */
+            why: string;
             /** Words */
             words: string;
         };
@@ -9422,6 +9649,25 @@ export interface components {
             words: string;
         };
         /**
+         * TodayOut
+         * @description What the first screen shows; ``steps`` is empty once a company is set up.
+         */
+        TodayOut: {
+            /** Answers */
+            answers: components["schemas"]["DueItem"][];
+            /** Date */
+            date: string;
+            /** Days */
+            days: components["schemas"]["ComingDay"][];
+            /** Due */
+            due: components["schemas"]["DueItem"][];
+            /** Due More */
+            due_more: number;
+            running: components["schemas"]["RunningDay"] | null;
+            /** Steps */
+            steps: components["schemas"]["SetupStep"][];
+        };
+        /**
          * TotalRow
          * @description Sums of a group of flights.
          */
@@ -9648,6 +9894,25 @@ export interface components {
             source: string;
         };
         /**
+         * WeatherSpan
+         * @description A stretch of a day under one word for all its jobs, in seconds from its opening; ``unknown``: no forecast of it.
+         */
+        WeatherSpan: {
+            /** End S */
+            end_s: number;
+            /** Reason */
+            reason: string;
+            /** Start S */
+            start_s: number;
+            /** Unknown */
+            unknown: boolean;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "go" | "care" | "no";
+        };
+        /**
          * WeekDayOut
          * @description A day of the week with what its newest plan flies; times are seconds from its opening.
          */
@@ -9801,6 +10066,50 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    company: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanyOut"];
+                };
+            };
+        };
+    };
+    set_company: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompanyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanyOut"];
+                };
+            };
+        };
+    };
     list_calculators: {
         parameters: {
             query?: never;
@@ -11346,6 +11655,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackOut"][];
+                };
+            };
+        };
+    };
+    add_samples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
         };
@@ -13558,6 +13887,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TerrainLine"];
+                };
+            };
+        };
+    };
+    today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayOut"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"][];
                 };
             };
         };

@@ -1,3 +1,5 @@
+import { date, zone } from './dates';
+
 /** Text from SI values: the only place that knows metric and imperial. */
 export type System = 'metric' | 'imperial';
 export type Quantity = 'm' | 'km' | 'm_s' | 'ha' | 'l' | 'l_ha' | 'l_min' | 'cm' | 'c' | 'ha_h';
@@ -129,11 +131,11 @@ export function dayName(date: string): string {
 }
 
 export function clockOf(at: string | null): string {
-  return at ? new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '—';
+  return at
+    ? new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone() || undefined })
+    : '—';
 }
 
 export function dayAndClock(at: string | null): string {
-  return at
-    ? `${new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })}, ${clockOf(at)}`
-    : 'not known when';
+  return at ? `${date(at)}, ${clockOf(at)}` : 'not known when';
 }

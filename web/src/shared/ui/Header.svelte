@@ -9,6 +9,7 @@
 
   const live = $derived(session.me?.live_day ? `/days/${session.me.live_day}/live` : '');
   const places = $derived([
+    { href: '/today', label: 'Today' },
     { href: '/packs', label: 'Packs' },
     { href: '/jobs', label: 'Jobs' },
     { href: '/days', label: 'Day' },
@@ -18,7 +19,7 @@
     { href: '/bench', label: 'Calculators' },
   ]);
   // In the hand the first ones lie at the thumb, the rest behind More.
-  const far = $derived(places.filter((p) => p.href === '/logbook' || p.href === '/bench'));
+  const far = $derived(places.filter((p) => ['/limits', '/logbook', '/bench'].includes(p.href)));
   const near = $derived(places.filter((p) => !far.includes(p)));
   const lights = [
     { id: 'day', label: 'Daylight' },
@@ -67,7 +68,7 @@
 
 <header class="no-print sticky top-0 z-30 bg-paper" bind:clientWidth={width}>
   <div class="flex h-15 items-center gap-5 px-6 max-tablet:gap-2 max-tablet:px-4">
-    <a href="/jobs" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
+    <a href="/today" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
       <Mark /><span class="sharp text-title max-tablet:hidden">Gentle Quarry</span>
     </a>
     <nav bind:this={nav} aria-label="Main" class="ml-3 flex gap-2 max-tablet:ml-1 max-tablet:gap-0 max-hand:hidden">
@@ -132,6 +133,8 @@
               ><span class="w-4"></span>Fleet and models</DropdownMenu.Item>
             <DropdownMenu.Item class="menu-item" onSelect={() => goto('/policy')}
               ><span class="w-4"></span>Policy</DropdownMenu.Item>
+            <DropdownMenu.Item class="menu-item" onSelect={() => goto('/company')}
+              ><span class="w-4"></span>Company</DropdownMenu.Item>
             <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}
               ><span class="w-4"></span>People and password</DropdownMenu.Item>
             <DropdownMenu.Item class="menu-item" onSelect={() => leave()}><span class="w-4"></span>Sign out</DropdownMenu.Item>

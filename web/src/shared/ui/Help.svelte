@@ -1,5 +1,8 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { Command, Dialog } from 'bits-ui';
+  import { call } from '$shared/api/call';
+  import type { Schemas } from '$shared/api/client';
   import { help } from './help.svelte';
 
   let search = $state('');
@@ -10,6 +13,25 @@
     ['W', 'on a dotted number: its working'],
     ['Esc', 'close'],
   ];
+
+  type Found = Schemas['Found'];
+  let found = $state.raw<Found[]>([]);
+  let timer: ReturnType<typeof setTimeout>;
+  let turn = 0;
+  // What goes by a name is asked for while it is typed; an older answer never replaces a newer one.
+  $effect(() => {
+    const words = search.trim();
+    clearTimeout(timer);
+    if (words.length < 2) {
+      found = [];
+      return;
+    }
+    timer = setTimeout(async () => {
+      const mine = ++turn;
+      const { data } = await call('GET', '/api/today/find', { params: { query: { q: words } } });
+      if (mine === turn && data) found = data;
+    }, 150);
+  });
 
   function pick(run: () => void) {
     help.palette = false;
@@ -26,10 +48,24 @@
     <Dialog.Content class="dialog top-[14vh] translate-y-0" aria-describedby={undefined}>
       <Dialog.Title class="visually-hidden">Find and do</Dialog.Title>
       <Command.Root label="Find and do">
-        <Command.Input class="input" placeholder="What would you like to do?" bind:value={search} autofocus />
-        <Command.List class="mt-2 max-h-[46vh] overflow-y-auto">
+        <Command.Input
+          class="input"
+          placeholder="A pack, job, day, person, setting, or what to do"
+          bind:value={search}
+          autofocus />
+        <Command.List tabindex={0} class="mt-2 max-h-[min(46vh,calc(86dvh-140px))] overflow-y-auto">
           <Command.Viewport>
-            <Command.Empty class="quiet p-3">Nothing by that name on this screen.</Command.Empty>
+            <Command.Empty class="quiet p-3">Nothing goes by that name.</Command.Empty>
+            {#each found as f (f.href + f.words)}
+              <Command.Item
+                class="menu-item justify-between"
+                value="{f.kind} {f.words} {f.href}"
+                keywords={[search.trim()]}
+                onSelect={() => pick(() => goto(f.href))}>
+                <span class="min-w-0 break-words"><b>{f.words}</b> <span class="quiet">{f.detail}</span></span><span class="quiet"
+                  >{f.kind}</span>
+              </Command.Item>
+            {/each}
             {#each help.actions as a (a.id)}
               <Command.Item class="menu-item justify-between" value={a.label} onSelect={() => pick(a.run)}>
                 <span>{a.label}</span>{#if a.keys}<kbd class="quiet">{a.keys.split(' / ')[0]}</kbd>{/if}
@@ -80,6 +116,7 @@
     transform: translate(-50%, -50%);
   }
   :global(.dialog.translate-y-0) {
+    top: 14vh;
     transform: translate(-50%, 0);
   }
   :global(.dialog.wide) {

@@ -8,6 +8,9 @@
     disabled?: boolean;
     autocomplete?: 'username' | 'current-password' | 'new-password' | 'off';
     live?: boolean;
+    /** The id of a list of values to choose from. */
+    list?: string;
+    maxlength?: number;
   }
   let {
     label,
@@ -18,6 +21,8 @@
     disabled = false,
     autocomplete = 'off',
     live = false,
+    list,
+    maxlength,
   }: Props = $props();
   const id = $props.id();
 </script>
@@ -30,6 +35,8 @@
     {type}
     {disabled}
     {autocomplete}
+    {list}
+    {maxlength}
     {value}
     oninput={(e) => live && onchange(e.currentTarget.value)}
     onchange={(e) => onchange(e.currentTarget.value)}

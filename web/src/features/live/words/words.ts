@@ -1,7 +1,9 @@
 import type { Schemas } from '$shared/api/client';
+import { callLine, type Call } from '$shared/format/calls';
+
+export { callLine, callLines, countdown, type Call } from '$shared/format/calls';
 
 export type Live = Schemas['LiveOut'];
-export type Call = Schemas['LiveCall'];
 export type Tapped = { kind: string; figures: Record<string, unknown> };
 /** Something else than what was called: its words, what follows, and what is told; none opens a pad. */
 export interface Instead {
@@ -9,40 +11,6 @@ export interface Instead {
   then: string;
   tap: Tapped | null;
 }
-
-/** A call in two short lines, as large as the screen. */
-export function callLines(c: Call): [string, string] {
-  switch (c.kind) {
-    case 'launch':
-      return [`Launch ${c.flight}`, `${c.aircraft_name} on ${c.set}`];
-    case 'land':
-      return [`Land ${c.flight}`, `${c.set} to rest`];
-    case 'turn_back':
-      return [`Turn back`, `${c.flight}, ${c.aircraft_name}`];
-    case 'on_port':
-      return [`Pack ${c.pack}`, `on port ${c.port}`];
-    case 'off_port':
-      return [`Pack ${c.pack}`, `off port ${c.port}`];
-    case 'fit':
-      return [`Fit ${c.set}`, `into ${c.aircraft_name}`];
-    case 'warm':
-      return [`Warm ${c.set}`, `for ${c.flight}`];
-    case 'test':
-      return [`Load-test`, `pack ${c.pack}`];
-    case 'preflight':
-      return [`Preflight`, `${c.aircraft_name}, ${c.flight}`];
-    case 'refuel':
-      return [`Refuel`, c.set];
-    case 'gate':
-      return [`Check`, `the weather`];
-    case 'emergency':
-      return [`Emergency`, `${c.flight}, ${c.aircraft_name}`];
-    default:
-      return ['Close the day', 'all is flown'];
-  }
-}
-
-export const callLine = (c: Call) => callLines(c).join(' ');
 
 /** What the big answer says. */
 export function answerWords(c: Call): string {
@@ -167,15 +135,6 @@ export function moreOf(c: Call, live: Live): { href: string; words: string } | n
   if (c.kind !== 'preflight') return null;
   const f = live.flights.find((x) => x.id === c.flight);
   return f ? { href: `/preflight?job=${f.job}&sortie=${f.id.replace(/\D/g, '')}`, words: 'Open the list' } : null;
-}
-
-/** Seconds as a countdown: 1:38, or how long it is overdue. */
-export function countdown(s: number): string {
-  const t = Math.abs(Math.round(s));
-  const h = Math.floor(t / 3600);
-  const m = Math.floor((t % 3600) / 60);
-  const two = (n: number) => String(n).padStart(2, '0');
-  return h ? `${h}:${two(m)}:${two(t % 60)}` : `${m}:${two(t % 60)}`;
 }
 
 /** When a day opens, on the clocks of its place. */

@@ -1,0 +1,98 @@
+<!-- What every screen of a company goes by: its name, its time zone, its currency, how it writes dates. -->
+<script lang="ts">
+  import { call } from '$shared/api/call';
+  import { type Problem, type Schemas } from '$shared/api/client';
+  import { date } from '$shared/format/dates';
+  import { resource } from '$shared/resource.svelte';
+  import { session } from '$shared/session.svelte';
+  import Failed from '$shared/ui/Failed.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
+  import TextField from '$shared/ui/TextField.svelte';
+  import { toProblem } from '$shared/ui/toProblem';
+
+  type Company = Schemas['CompanyOut'];
+  const FORMS = ['day', 'month', 'iso'] as const;
+  const zones = Intl.supportedValuesOf('timeZone');
+  const device = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
+  const writable = $derived(session.may('company:write'));
+  let form = $state<Company>({ name: '', time_zone: '', currency: '', dates: 'day' });
+  let problem = $state.raw<Problem | null>(null);
+  let busy = $state(false);
+  // A zone that nobody has set begins with that of the device.
+  const company = resource(
+    () => call('GET', '/api/company'),
+    (c) => (form = { ...c, time_zone: c.time_zone || device }),
+  );
+  const at = (field: string) => (problem?.field === field ? problem.detail : '');
+  const now = $derived(
+    zones.includes(form.time_zone) || form.time_zone === 'UTC'
+      ? new Date().toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: form.time_zone })
+      : '',
+  );
+
+  async function save(e: SubmitEvent) {
+    e.preventDefault();
+    const sheet = e.currentTarget as HTMLFormElement;
+    busy = true;
+    const { data, problem: bad } = await call('PATCH', '/api/company', { body: form });
+    busy = false;
+    problem = bad;
+    if (!data) return toProblem(sheet);
+    await session.load();
+    notices.say('Company saved');
+  }
+</script>
+
+<div class="mx-auto max-w-149 px-6 py-8">
+  <h1 class="mb-5">Company</h1>
+  <Failed of={company} />
+  {#if company.value}
+    <form class="flex flex-col gap-4" onsubmit={save}>
+      <TextField
+        label="Name"
+        live
+        value={form.name}
+        onchange={(v) => (form.name = v)}
+        problem={at('name')}
+        disabled={!writable} />
+      <div>
+        <TextField
+          label="Time zone"
+          live
+          list="zones"
+          value={form.time_zone}
+          onchange={(v) => (form.time_zone = v)}
+          problem={at('time_zone')}
+          disabled={!writable} />
+        <datalist id="zones"
+          >{#each zones as z (z)}<option value={z}></option>{/each}</datalist>
+        {#if now}<p class="quiet m-0 mt-1">It is {now} there now. New days begin with it; each day may have its own.</p>{/if}
+      </div>
+      <TextField
+        label="Currency sign or code, such as € or CHF"
+        live
+        maxlength={3}
+        value={form.currency}
+        onchange={(v) => (form.currency = v)}
+        problem={at('currency')}
+        disabled={!writable} />
+      <fieldset class="border-0 p-0">
+        <legend class="mb-1">Dates</legend>
+        <div class="flex flex-wrap gap-2">
+          {#each FORMS as f (f)}<button
+              type="button"
+              class="button"
+              aria-pressed={form.dates === f}
+              disabled={!writable}
+              onclick={() => (form.dates = f)}>{date('2026-11-30', f)}</button
+            >{/each}
+        </div>
+      </fieldset>
+      {#if problem && !['name', 'time_zone', 'currency'].includes(problem.field)}<p class="problem m-0" role="alert">
+          {problem.detail}
+        </p>{/if}
+      {#if writable}<button class="button dark self-start" disabled={busy}>Save company</button>
+      {:else}<p class="quiet m-0">An operations lead sets this.</p>{/if}
+    </form>
+  {:else if !company.problem}<p class="quiet" role="status">Looking …</p>{/if}
+</div>

@@ -1,0 +1,44 @@
+import { session } from '../session.svelte';
+
+type Form = 'day' | 'month' | 'iso';
+const SHORT = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+interface Parts {
+  year: number;
+  month: number;
+  day: number;
+}
+
+/** The date of a moment in a time zone; of a bare date, itself. */
+function partsOf(at: string | Date, zone: string): Parts {
+  if (typeof at === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(at)) {
+    const [year = 0, month = 1, day = 1] = at.split('-').map(Number);
+    return { year, month, day };
+  }
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    year: 'numeric',
+    month: 'numeric',
+    day: 'numeric',
+    timeZone: zone || undefined,
+  });
+  const found = Object.fromEntries(parts.formatToParts(new Date(at)).map((p) => [p.type, Number(p.value)]));
+  return { year: found.year ?? 0, month: found.month ?? 1, day: found.day ?? 1 };
+}
+
+const form = (): Form => session.me?.dates ?? 'day';
+/** The zone that the company goes by; the device's where none is set. */
+export const zone = () => session.me?.time_zone ?? '';
+
+/** A date as the company writes it: 30 Nov 2026, Nov 30, 2026 or 2026-11-30. */
+export function date(at: string | Date, as: Form = form()): string {
+  const { year, month, day } = partsOf(at, zone());
+  if (as === 'iso') return `${year}-${String(month).padStart(2, '0')}-${String(day).padStart(2, '0')}`;
+  return as === 'month' ? `${SHORT[month - 1]} ${day}, ${year}` : `${day} ${SHORT[month - 1]} ${year}`;
+}
+
+/** A date without its year. */
+export function shortDate(at: string | Date, as: Form = form()): string {
+  const { month, day } = partsOf(at, zone());
+  if (as === 'iso') return `${String(month).padStart(2, '0')}-${String(day).padStart(2, '0')}`;
+  return as === 'month' ? `${SHORT[month - 1]} ${day}` : `${day} ${SHORT[month - 1]}`;
+}
