@@ -1,6 +1,7 @@
 """The calculators' doors: over HTTP for people signed in, and on the command line without a database."""
 
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -242,3 +243,9 @@ def test_the_installed_command_needs_no_database_and_no_framework():
     told = json.loads(done.stdout)
     assert set(told) == {"sorties", "total_s"}
     assert set(told["sorties"][0]) == {"from_m", "to_m", "time_s"}
+
+
+def test_every_calculator_of_the_register_is_on_the_screen():
+    folder = Path(__file__).resolve().parents[2] / "web/src/features/bench"
+    shown = {n for f in folder.glob("*calculators.ts") for n in re.findall(r"^    name: '([a-z-]+)'", f.read_text(), re.M)}
+    assert shown == set(CALCULATORS)

@@ -256,3 +256,25 @@ def test_no_screen_scrolls_sideways_in_the_hand_and_all_places_are_reached(site,
         assert box["x"] >= 0
         assert box["x"] + box["width"] <= size[0]
     site.axe()
+
+
+def test_every_calculator_answers_what_it_begins_with_and_is_filled_from_a_pack(site, crew):
+    page = site.page
+    site.sign_in("lena")
+    site.go("/bench")
+    links = page.get_by_role("navigation", name="Calculators").get_by_role("link")
+    page.get_by_test_id("answer").wait_for()
+    for name in links.all_inner_texts():
+        links.filter(has_text=re.compile(f"^{re.escape(name)}$")).click()
+        expect(links.filter(has_text=re.compile(f"^{re.escape(name)}$"))).to_have_attribute("aria-current", "page")
+        expect(page.get_by_test_id("answer")).to_be_visible()
+        expect(page.get_by_role("alert")).to_have_count(0)
+    expect(page.get_by_text("POST /api/compute")).to_be_hidden()
+    site.axe()
+    links.filter(has_text=re.compile("^Alarm levels$")).click()
+    page.get_by_label("Fill from a pack").select_option(label="02")
+    expect(page.get_by_label("Cells in series")).to_have_value("6")
+    lines = "0 25.1 –\n4 24.4 23.7\n8 23.6 22.9\n12 22.6 21.7\n14 22.0 20.9"
+    page.get_by_label("Readings").fill(lines)
+    page.get_by_role("button", name="Save levels to 02").click()
+    page.get_by_text("02: recorded").wait_for()

@@ -7,6 +7,7 @@ import math
 from quarry.apps.day.mappers.live import Reading
 from quarry.apps.day.views.live import CourseOut, GhostOut
 from quarry.apps.day.views.plan import BedOut, DayFlightOut, DayPackOut, WaitOut
+from quarry.core.base.naming import short_names
 from quarry.core.day.course import course
 from quarry.core.day.remainder import expected_landing_s
 from quarry.core.day.replan import Replanned
@@ -25,6 +26,7 @@ def to_course(r: Reading, replanned: Replanned) -> CourseOut:
             lands_s = expected_landing_s(frame, state, f, now_s) if f.word == "airborne" else f.landing_s
             flights.append(_flight(r, f.id, f.aircraft, f.set, f.takeoff_s, lands_s, happened=True))
     flights += [_flight(r, f.flight, f.aircraft, f.set, f.takeoff_s, f.landing_s, happened=False) for f in ahead]
+    short = short_names(p for p in state.packs)
     drawn = course(frame, r.events, replanned, now_s, length_s)
     return CourseOut(
         now_s=now_s,
@@ -47,6 +49,7 @@ def to_course(r: Reading, replanned: Replanned) -> CourseOut:
                 "",
                 [_bed(b, happened=True) for b in p.past] + [_bed(b, happened=False) for b in p.ahead],
                 p.why,
+                short[p.name],
             )
             for p in drawn.packs
         ],

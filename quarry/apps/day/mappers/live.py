@@ -17,6 +17,7 @@ from quarry.apps.day.repository import ChargerName, RunFrame, changes_of, frame_
 from quarry.apps.day.views.live import KnownValue, LiveAircraft, LiveCall, LiveFlight, LiveOut, LivePack, LivePort, SummaryOut
 from quarry.apps.day.views.plan import DayAircraftOut, PlanOfDay, WaitOut
 from quarry.core.base.errors import CoreError
+from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
 from quarry.core.day.alerts import Bounds, PortReading, Telemetry, Watch, alerts_of, load_now_w, planned_work
 from quarry.core.day.calls import DayCall, calls_from
@@ -173,7 +174,7 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
         calls=[_call(c, kept) for c in calls[:_CALLS_SHOWN]],
         alerts=list(alerts),
         flights=[_flight(r, name) for name in state.flights],
-        packs=[_pack(r, name) for name in sorted(state.packs)],
+        packs=[_pack(r, name, short) for name, short in sorted(short_names(state.packs).items())],
         ports=[_port(r, n, ports.get(n)) for n, _ in enumerate(frame.ports(), start=1)],
         aircraft=[_aircraft(r, a, replanned) for a in kept.aircraft],
         gates=kept.gates,
@@ -264,7 +265,7 @@ def _flight(r: Reading, name: str) -> LiveFlight:
     )
 
 
-def _pack(r: Reading, name: str) -> LivePack:
+def _pack(r: Reading, name: str, short: str) -> LivePack:
     state = r.state
     p = state.packs[name]
     rests = math.isfinite(p.landed_s) and p.word == "rest"
@@ -281,6 +282,7 @@ def _pack(r: Reading, name: str) -> LivePack:
         resting_until_s=p.landed_s + r.frame.task.rest_after_flight_s if rests else None,
         pack_c=p.pack_c,
         charges_on=_charges_on(r, name),
+        short=short,
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from quarry.apps.day.fields import PinFields
 from quarry.apps.day.views.plan import (
@@ -21,6 +21,7 @@ from quarry.apps.day.views.plan import (
 )
 from quarry.apps.workings import to_workings
 from quarry.core.base.errors import CoreError
+from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
 from quarry.core.dayplan.inputs import AircraftInput
 from quarry.core.dayplan.schedule import PackDay, cautions_of, lands_with, length_of, pack_days, pins_cost_s, workings_of
@@ -160,7 +161,8 @@ def _pin(p: PinFields, words: str) -> PinOut:
 def _packs(day: DayTask, plan: Rotation) -> list[DayPackOut]:
     found = [_pack(day, line) for line in pack_days(day, plan)]
     found += [DayPackOut("", name, "", "", why, []) for name, why in day.left_out.items()]
-    return sorted(found, key=lambda p: p.name)
+    short = short_names(p.name for p in found)
+    return sorted((replace(p, short=short[p.name]) for p in found), key=lambda p: p.name)
 
 
 def _pack(day: DayTask, line: PackDay) -> DayPackOut:

@@ -54,7 +54,7 @@ class LiveFlight:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LivePack:
-    """A pack as it stands; ``charges_on``: ports that can charge it and work."""
+    """A pack as it stands; ``charges_on``: ports that can charge it and work; ``short``: its name for little room."""
 
     id: str
     name: str
@@ -68,6 +68,7 @@ class LivePack:
     resting_until_s: float | None
     pack_c: float | None
     charges_on: list[int]
+    short: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -66,7 +66,7 @@ class BedOut:
 
 @dataclass(frozen=True, slots=True)
 class DayPackOut:
-    """The day of one pack."""
+    """The day of one pack; ``short``: what it is called where there is little room."""
 
     id: str
     name: str
@@ -75,6 +75,7 @@ class DayPackOut:
     grounded: str
     beds: list[BedOut]
     why: str = ""
+    short: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

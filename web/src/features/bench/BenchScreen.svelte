@@ -5,8 +5,11 @@
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
+  import { session } from '$shared/session.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
   import BenchCurve from './BenchCurve.svelte';
+  import { ofAircraft, ofJob, ofPack } from './fill';
   import { bodyOf, TOOLS, type Answer } from './calculators';
 
   let { name }: { name: string } = $props();
@@ -49,6 +52,40 @@
     }, 120);
     return () => clearTimeout(timer);
   });
+  const SOURCES = { packs: 'a pack', aircraft: 'an aircraft', jobs: 'a job' };
+  const fleet = resource(() => call('GET', '/api/fleet'));
+  const jobs = resource(() => call('GET', '/api/jobs'));
+  let filledFrom = $state.raw<{ tool: string; id: string; name: string } | null>(null);
+  const choices = $derived.by(() => {
+    if (tool.fill === 'jobs') return (jobs.value?.items ?? []).map((j) => ({ value: j.id, label: j.name }));
+    const rows = tool.fill === 'packs' ? fleet.value?.packs : tool.fill === 'aircraft' ? fleet.value?.aircraft : [];
+    return (rows ?? []).map((r) => ({ value: String(r.id), label: r.name }));
+  });
+  async function fillFrom(id: string) {
+    const known = fleet.value;
+    if (!known || !id) return;
+    let from: Record<string, unknown> = {};
+    if (tool.fill === 'packs') from = ofPack(known, id);
+    else if (tool.fill === 'aircraft') from = ofAircraft(known, id);
+    else {
+      const { data } = await call('GET', '/api/jobs/{job_id}', { params: { path: { job_id: id } } });
+      if (data) from = ofJob(known, data.job);
+    }
+    const name = choices.find((c) => c.value === id)?.label ?? '';
+    const taken = Object.fromEntries(tool.fields.filter((f) => from[f.key] !== undefined).map((f) => [f.key, from[f.key]]));
+    filledFrom = { tool: tool.name, id, name };
+    edits = { ...edits, ...taken };
+    notices.say(`${Object.keys(taken).length} figures of ${name} taken over`);
+  }
+  async function keep() {
+    if (!tool.keep || !filledFrom || !answer) return;
+    const { kind, figures } = tool.keep.record(answer, typed);
+    const { problem: bad } = await call('POST', '/api/packs/{pack_id}/records', {
+      params: { path: { pack_id: filledFrom.id } },
+      body: { kind, figures, note: tool.title, at: null, key: crypto.randomUUID(), corrects: null },
+    });
+    notices.say(bad ? bad.detail : `${filledFrom.name}: recorded`, bad ? { bad: true } : {});
+  }
   const put = (key: string, value: unknown) => (edits = { ...edits, [key]: value });
   const at = (key: string) => (problem && (problem.field === key || problem.field.startsWith(`${key}.`)) ? problem.detail : '');
   const elsewhere = $derived(problem && !tool.fields.some((f) => at(f.key)) ? problem.detail : '');
@@ -69,6 +106,12 @@
   </nav>
   <section class="flex min-w-0 flex-col gap-2.5">
     <h2>{tool.asks}</h2>
+    {#if tool.fill && choices.length}<Choice
+        label="Fill from {SOURCES[tool.fill]}"
+        value={filledFrom?.tool === tool.name ? filledFrom.id : ''}
+        empty="choose"
+        options={choices}
+        onchange={fillFrom} />{/if}
     {#key tool.name}
       {#each tool.fields as f (f.key)}
         {#if f.type === 'number'}
@@ -113,7 +156,10 @@
   <section class="min-w-0" aria-live="polite">
     {#if answer && !problem}
       <div class="sharp text-large leading-tight {TONE[tool.head(answer)] ?? ''}" data-testid="answer">
-        <Why text={tool.head(answer)} name={tool.title.toLowerCase()} given={answer.working} />
+        {#if answer.working}<Why
+            text={tool.head(answer)}
+            name={tool.title.toLowerCase()}
+            given={answer.working} />{:else}{tool.head(answer)}{/if}
       </div>
       {#if answer.words && answer.words.replaceAll('%', ' %') !== tool.head(answer)}<p class="mt-1 text-lead">
           {answer.words}
@@ -128,8 +174,13 @@
     {:else if !problem}<p class="quiet" role="status">Working it out …</p>
     {:else}<p class="quiet">The answer follows when the figures fit.</p>{/if}
     {#if tool.caution}<p class="quiet mt-3 border-l-3 border-copper pl-3 text-small">{tool.caution}</p>{/if}
-    <p class="quiet mt-4 text-note">
+    {#if tool.keep && filledFrom?.tool === tool.name && answer && !problem && session.may('packs:record')}<button
+        class="button mt-3"
+        onclick={keep}>{tool.keep.words} to {filledFrom.name}</button
+      >{/if}
+    <details class="quiet mt-4 text-note">
+      <summary class="flex min-h-touch-small cursor-pointer items-center">Use it from other programs</summary>
       The same at <code>POST /api/compute/{tool.name}</code> and <code>quarry compute {tool.name}</code>.
-    </p>
+    </details>
   </section>
 </div>

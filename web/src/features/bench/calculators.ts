@@ -1,41 +1,10 @@
 /** The calculators as people ask for them: what to type, and which figures answer. The arithmetic is the server's. */
-import type { Schemas } from '$shared/api/client';
 import { digits, minutes, percent } from '$shared/format/units';
 import { CHEMISTRIES } from '$shared/format/words';
+import { GROUND_TOOLS, POWER_TOOLS } from './more-calculators';
+import { n, num, type Ask, type Tool } from './tools';
 
-export type Value = string | number | boolean | null;
-export interface Ask {
-  key: string;
-  label: string;
-  type: 'number' | 'cells' | 'choice' | 'text' | 'table';
-  unit?: string;
-  scale?: number;
-  digits?: number;
-  optional?: boolean;
-  options?: { value: string; label: string }[];
-  columns?: { key: string; label: string; scale: number }[];
-  start: unknown;
-  /** The default of the product that it begins with. */
-  begins?: string;
-}
-export interface Tool {
-  name: string;
-  title: string;
-  asks: string;
-  fields: Ask[];
-  /** The answer in big words, and the figures beside it. */
-  head: (a: Answer) => string;
-  figures: (a: Answer) => [string, string][];
-  caution?: string;
-}
-// An answer has the shape of its calculator; only the tool that asked knows it.
-export type Answer = Record<string, unknown> & { picture?: Picture; working: Schemas['WorkingOut']; words?: string };
-export interface Picture {
-  x: string;
-  y: string;
-  lines: { name: string; points: [number, number][]; dashed: boolean }[];
-  marks: { words: string; x: number | null; y: number | null; tone: 'plain' | 'good' | 'watch' | 'bad' }[];
-}
+export { bodyOf, type Answer, type Ask, type Picture, type Tool } from './tools';
 
 const CHEMISTRY: Ask = {
   key: 'chemistry',
@@ -44,22 +13,26 @@ const CHEMISTRY: Ask = {
   options: CHEMISTRIES,
   start: 'lipo',
 };
-const num = (key: string, label: string, start: number | null, more: Partial<Ask> = {}): Ask => ({
-  key,
-  label,
-  type: 'number',
-  digits: 1,
-  optional: start === null,
-  start,
-  ...more,
-});
 const cells = num('cells_count', 'Cells in series', 6, { digits: 0 });
-const n = (v: unknown) => v as number;
 const mAh = (v: unknown) => `${digits(1000 * n(v))} mAh`;
 
-export const TOOLS: Tool[] = [
+const PACK_TOOLS: Tool[] = [
   {
     name: 'load-test',
+    keep: {
+      words: 'Record load test',
+      record: (_, typed) => ({
+        kind: 'load test',
+        figures: {
+          cell_v: String(typed.cell_volts ?? '')
+            .split(/[\s;]+/)
+            .map((t) => Number(t.replace(',', '.'))),
+          start_frac: typed.start_frac,
+          pack_c: typed.pack_c,
+        },
+      }),
+    },
+    fill: 'packs',
     title: 'Load test',
     asks: 'Lowest volts of each cell in a full-power climb',
     fields: [
@@ -75,6 +48,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'sustainable-current',
+    fill: 'packs',
     title: 'Sustainable current',
     asks: 'Resistance of each cell by a meter',
     fields: [
@@ -95,6 +69,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'charge-back',
+    fill: 'packs',
     title: 'Charge-back',
     asks: 'Minutes flown and what the charger put back',
     fields: [
@@ -132,6 +107,14 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'alarm-levels',
+    keep: {
+      words: 'Save levels',
+      record: (a) => ({
+        kind: 'alarm levels',
+        figures: { first_v: (a.level_1 as Level).rest_v, second_v: (a.level_2 as Level).rest_v, loss_v: a.loss_v },
+      }),
+    },
+    fill: 'packs',
     title: 'Alarm levels',
     asks: 'Volts after each minute of a test flight, and the way home',
     fields: [
@@ -164,6 +147,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'rest-voltage',
+    fill: 'packs',
     title: 'Charge from resting voltage',
     asks: 'Volts of a pack that has rested',
     fields: [CHEMISTRY, cells, num('pack_v', 'Whole pack', 22.8, { unit: 'V', digits: 2 })],
@@ -172,6 +156,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'transport',
+    fill: 'packs',
     title: 'Transport class',
     asks: 'The label of a spare pack',
     fields: [
@@ -228,6 +213,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'way-home',
+    fill: 'aircraft',
     title: 'Wind and way home',
     asks: 'A place seen from home, and a wind read at a height',
     fields: [
@@ -267,6 +253,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'flight-minutes',
+    fill: 'aircraft',
     title: 'Flight minutes',
     asks: 'Few facts of an aircraft, or its claim',
     fields: [
@@ -301,6 +288,7 @@ export const TOOLS: Tool[] = [
   },
   {
     name: 'cold-pack',
+    fill: 'packs',
     title: 'Pack in the cold',
     asks: 'A pack, its temperature, and what is asked of it',
     fields: [
@@ -369,50 +357,10 @@ export const TOOLS: Tool[] = [
   },
 ];
 
+/** Every calculator of the register. */
+export const TOOLS: Tool[] = [...PACK_TOOLS, ...POWER_TOOLS, ...GROUND_TOOLS];
+
 interface Level {
   loaded_v: number;
   rest_v: number;
-}
-
-/** What was typed as the calculator takes it; throws the key of a field that is not a number. */
-export function bodyOf(tool: Tool, typed: Record<string, unknown>): Record<string, unknown> {
-  const body: Record<string, unknown> = {};
-  for (const f of tool.fields) {
-    const value = sent(f, typed[f.key]);
-    if (value === undefined) continue;
-    const [head, inner] = f.key.split('.') as [string, string?];
-    if (inner) body[head] = { ...(body[head] as object), [inner]: value };
-    else body[head] = value;
-  }
-  return body;
-}
-
-function sent(f: Ask, value: unknown): unknown {
-  if (f.type === 'cells') {
-    const text = String(value ?? '').trim();
-    if (!text) return undefined;
-    return text.split(/[\s;]+/).map((t) => number(t, f.key) / (f.scale ?? 1));
-  }
-  if (f.type === 'table') {
-    return String(value ?? '')
-      .split('\n')
-      .filter((l) => l.trim())
-      .map((l) => {
-        const parts = l.trim().split(/[\s;]+/);
-        return Object.fromEntries(
-          f.columns!.map((c, k) => [
-            c.key,
-            parts[k] === undefined || /^[–-]$/.test(parts[k]!) ? null : number(parts[k]!, f.key) / c.scale,
-          ]),
-        );
-      });
-  }
-  if (value === null || value === '' || value === undefined) return undefined;
-  return value;
-}
-
-function number(text: string, key: string): number {
-  const v = Number(text.replace(',', '.'));
-  if (!Number.isFinite(v)) throw new Error(key);
-  return v;
 }

@@ -308,7 +308,7 @@
         </h2>
         {#each perAircraft as a (a.name)}
           <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-small">
-            <span>{a.name}</span><span class="h-3 border-l border-ink"
+            <span class="truncate" title={a.name}>{a.name}</span><span class="h-3 border-l border-ink"
               ><span
                 class="block h-full bg-heather"
                 style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"></span

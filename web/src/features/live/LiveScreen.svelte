@@ -247,14 +247,20 @@
                 height={70 * Math.max(0.05, p.frac)}
                 fill="url(#p-{p.word === 'rest' && p.frac > 0.985 ? 'ready' : PATTERN[p.word]})" />
               <rect x="12" y="8" width="60" height="30" fill="var(--sheet)" stroke="var(--ink)" />
-              <text x="42" y="31" text-anchor="middle" class="name">{p.name}</text>
+              <text
+                x="42"
+                y="31"
+                text-anchor="middle"
+                class="name"
+                style:font-size={p.short.length > 4 ? `${Math.floor(96 / p.short.length)}px` : null}>{p.short}</text>
               <rect x="16" y="44" width="52" height="20" fill="var(--sheet)" />
               <text x="42" y="59" text-anchor="middle" class="share">{percent(p.frac)}</text>
             </svg>
             <b class={p.word === 'out' ? 'text-madder' : ''}
               >{p.word === 'rest' && p.frac > 0.985 ? 'ready' : WORDS[p.word]}{p.word === 'port' ? ` ${p.port}` : ''}{p.flight
                 ? ` ${p.flight}`
-                : ''}</b>
+                : ''}</b
+            >{#if p.short !== p.name}<span class="block truncate text-note" title={p.name}>{p.name}</span>{/if}
           </button>
         {/each}
       </div>

@@ -86,6 +86,7 @@ export function liveDay(part: Partial<Live> = {}): Live {
         resting_until_s: null,
         pack_c: null,
         charges_on: [1],
+        short: '01',
       },
       {
         name: '02',
@@ -99,6 +100,7 @@ export function liveDay(part: Partial<Live> = {}): Live {
         resting_until_s: null,
         pack_c: null,
         charges_on: [1],
+        short: '02',
       },
     ],
     ports: [{ port: 1, dead: false, pack: '', frac: null }],

@@ -4599,7 +4599,7 @@ export interface components {
         };
         /**
          * DayPackOut
-         * @description The day of one pack.
+         * @description The day of one pack; ``short``: what it is called where there is little room.
          */
         DayPackOut: {
             /** Beds */
@@ -4614,6 +4614,11 @@ export interface components {
             name: string;
             /** Set */
             set: string;
+            /**
+             * Short
+             * @default
+             */
+            short: string;
             /**
              * Why
              * @default
@@ -6856,7 +6861,7 @@ export interface components {
         };
         /**
          * LivePack
-         * @description A pack as it stands; ``charges_on``: ports that can charge it and work.
+         * @description A pack as it stands; ``charges_on``: ports that can charge it and work; ``short``: its name for little room.
          */
         LivePack: {
             /** Charges On */
@@ -6879,6 +6884,8 @@ export interface components {
             resting_until_s: number | null;
             /** Set */
             set: string;
+            /** Short */
+            short: string;
             /** Why */
             why: string;
             /**

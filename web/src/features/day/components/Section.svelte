@@ -2,6 +2,7 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
   import { placeIn } from '$shared/chart/frame';
+  import { cut } from '$shared/format/cut';
   import { clock, hours as inHours, percent, secondsOf } from '$shared/format/units';
   import { STATE_WORDS } from '$shared/format/words';
   import { help } from '$shared/ui/help.svelte';
@@ -252,6 +253,11 @@
     return y + GATE - ((g.limit_m_s ?? 0) / top) * GATE;
   };
   const GATE_SIGN = { go: '', care: '!', no: '✕' };
+  /** The letters of the longest name of a pack as it is written here, and where what it does begins beside it. */
+  const letters = $derived(Math.max(1, ...plan.packs.map((p) => (p.short || p.name).length)));
+  const stateX = $derived(letters <= 2 ? 44 : 16 + letters * (letters > 4 ? 9.4 : 12));
+  /** So many letters of an aircraft's name have room before its lane. */
+  const LANE_CHARS = 17;
   const aircraftName = (id: string) => plan.aircraft.find((a) => a.id === id)?.name ?? '';
 </script>
 
@@ -320,7 +326,11 @@
   {/each}
   {#each plan.aircraft as a, k (a.id)}
     {@const y = lanesTop + k * LANE}
-    <text x="0" y={y + 17} class="strong">{a.name}<tspan class="soft" dx="7">{a.model}</tspan></text>
+    <text x="0" y={y + 17} class="strong" unicode-bidi="isolate"
+      ><title>{a.name}, {a.model}</title>{cut(a.name, LANE_CHARS)}{#if a.name.length + a.model.length < LANE_CHARS}<tspan
+          class="soft"
+          dx="7">{a.model}</tspan
+        >{/if}</text>
     <path d="M{LEFT} {y + LANE - 1}H{width - RIGHT}" stroke="var(--rule)" />
     {#each plan.waits.filter((w) => w.aircraft === a.id && w.reason === 'pack') as w (w.flight)}
       <rect
@@ -387,23 +397,25 @@
   {/each}
   {#each places as { pack, y, h } (pack.name)}
     {@const first = now(pack)}
-    <text x="10" y={y + Math.min(h - 4, h / 2 + 6)} class="number" class:slim={h < 20} class:bad={pack.grounded}
-      >{pack.name}</text>
+    <text
+      x="10"
+      y={y + Math.min(h - 4, h / 2 + 6)}
+      class="number"
+      class:slim={h < 20}
+      class:bad={pack.grounded}
+      class:long={letters > 4}
+      >{pack.short || pack.name}{#if pack.short && pack.short !== pack.name}<title>{pack.name}</title>{/if}</text>
     {#if pack.why}<title>{pack.name}: {pack.why}</title>{/if}
     {#if pack.grounded}
-      <text x="44" y={y + h / 2 + 5} class="strong bad"
+      <text x={stateX} y={y + h / 2 + 5} class="strong bad"
         >{pack.grounded.startsWith('waits') || pack.grounded.startsWith('no ') ? 'left out' : 'grounded'}</text>
       <rect x={LEFT} {y} width={Math.max(0, width - LEFT - RIGHT)} height={h - 3} fill="url(#p-grounded)" />
       <rect x={LEFT + 8} y={y + 2} width={pack.grounded.length * 7.4 + 10} height={h - 7} fill="var(--sheet)" />
       <text x={LEFT + 13} y={y + h / 2 + 3} class="bad strong">{pack.grounded}</text>
     {:else}
-      <text x="44" y={y + h / 2 - (h > 32 ? 2 : -5)} class="strong">{first.word}</text>
-      {#if h > 32}<text x="44" y={y + h / 2 + 13} class="soft">{first.share} at start</text>{:else}<text
-          x={LEFT - 8}
-          y={y + h / 2 + 5}
-          text-anchor="end"
-          class="soft">{first.share}</text
-        >{/if}
+      <text x={stateX} y={y + h / 2 - (h > 32 ? 2 : -5)} class="strong">{first.word}</text>
+      {#if h > 32}<text x={stateX} y={y + h / 2 + 13} class="soft">{first.share}{letters > 2 ? '' : ' at start'}</text
+        >{:else}<text x={LEFT - 8} y={y + h / 2 + 5} text-anchor="end" class="soft">{first.share}</text>{/if}
       <rect x={LEFT} {y} width={Math.max(0, width - LEFT - RIGHT)} height={h} fill="var(--sheet)" />
       <g clip-path="url(#{uid}-hours)">
         {#each pack.beds.filter((b) => b.start_s < span[1] && b.end_s > span[0]) as b (b.start_s)}
@@ -560,6 +572,9 @@
     font-size: 19px;
     font-variation-settings: 'SHRP' 100;
     font-weight: 700;
+  }
+  .number.long {
+    font-size: 15px;
   }
   .slim {
     font-size: 14px;

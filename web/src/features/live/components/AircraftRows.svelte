@@ -1,5 +1,6 @@
 <!-- Every aircraft of the day in a row of its own, always as high: what is in the air is one tap from home, down or an emergency. -->
 <script lang="ts">
+  import { cut } from '$shared/format/cut';
   import { clock, percent } from '$shared/format/units';
   import type { LiveState } from '../state/live.svelte';
   import { countdown, opensAt, type Live } from '../words/words';
@@ -36,7 +37,7 @@
       class="grid h-19.5 grid-cols-[minmax(0,1fr)_auto] items-center gap-x-3 border-b border-rule max-phone:h-17 max-phone:gap-x-1"
       data-testid="aircraft">
       <div class="min-w-0 text-lead leading-tight">
-        <div class="sharp truncate text-title" title={a.name}>{f ? `${f.id}, ` : ''}{a.name}</div>
+        <div class="sharp truncate text-title" title={a.name}>{f ? `${f.id}, ` : ''}{cut(a.name, f ? 16 : 24)}</div>
         <div class="line-clamp-2 text-body" data-testid="air">
           {#if f}{f.homing_s === null ? 'lands' : 'coming home, lands'}
             {at(f.lands_s ?? run.nowS)}{readings(f.id) ? ` · ${readings(f.id)}` : ''}

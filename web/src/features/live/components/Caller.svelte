@@ -38,6 +38,7 @@
   const at = (s: number) => clock(opensAt(live), s);
   const next = $derived(nextOf(run, live));
   const lines = $derived(next ? callLines(next) : null);
+  const longest = $derived(Math.max(0, ...(lines ?? []).flatMap((l) => l.split(' ')).map((w) => w.length)));
   const left = $derived(next ? next.at_s - run.nowS : 0);
   const instead = $derived(next && next.kind !== 'emergency' ? insteadOf(next, run.nowS, live) : []);
   const more = $derived(next ? moreOf(next, live) : null);
@@ -105,7 +106,14 @@
               >Back to next call</button
             >{/if}
         </div>
-        <h1 class="!my-1 {compact ? '!text-page !leading-[1.1]' : '!text-[clamp(36px,8vw,70px)] !leading-[1.02]'}">
+        <h1
+          class="!my-1 [overflow-wrap:anywhere] {compact
+            ? '!text-page !leading-[1.1]'
+            : longest > 18
+              ? '!text-[clamp(22px,3vw,34px)] !leading-[1.1]'
+              : longest > 12
+                ? '!text-[clamp(28px,4.4vw,44px)] !leading-[1.08]'
+                : '!text-[clamp(36px,8vw,70px)] !leading-[1.02]'}">
           {lines[0]} <br />{lines[1]}
         </h1>
       </div>

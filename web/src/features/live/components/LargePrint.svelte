@@ -41,7 +41,7 @@
   {:else}<p class="text-call">Nothing to do now.</p>{/each}
   <div class="mt-auto flex flex-wrap gap-x-8 gap-y-2 text-[clamp(22px,2.4vw,32px)]">
     {#each live.packs as p (p.name)}<span
-        ><b class="sharp">{p.name}</b>
+        ><b class="sharp" title={p.name}>{p.short}</b>
         {p.word === 'port'
           ? `port ${p.port}, ${percent(p.frac)}`
           : p.word === 'air'

@@ -47,7 +47,11 @@
         class="grid grid-cols-[44px_1fr_auto] items-start gap-x-2 border-b border-rule py-2 {k === at
           ? 'bg-sheet shadow-[inset_3px_0_0_var(--ink)]'
           : ''}">
-        <a href="/packs/{t.pack.id}" class="sharp pl-2 text-title no-underline hover:underline">{t.pack.name}</a>
+        <a
+          href="/packs/{t.pack.id}"
+          class="sharp pl-2 text-title break-words no-underline hover:underline {t.pack.name.length > 4 ? 'col-span-3' : ''}"
+          ><bdi>{t.pack.name}</bdi></a
+        >{#if t.pack.name.length > 4}<span></span>{/if}
         <div class="min-w-0">
           <b class={t.kind === 'recycle' || t.kind === 'take out of service' ? 'text-madder' : ''}>{t.kind}</b>
           <span class="quiet text-note"> · {when(t)}{t.by_itself ? ', by itself' : ''}</span>

@@ -1,0 +1,272 @@
+/** The calculators of ground, way, charging and rotation, as people ask for them. */
+import { digits, hours, minutes, percent } from '$shared/format/units';
+import { n, num, rowsOf, type Answer, type Ask, type Tool } from './tools';
+
+const points = (key: string, label: string, start: string): Ask => ({
+  key,
+  label,
+  type: 'table',
+  columns: [
+    { key: 'x', label: 'm east', scale: 1 },
+    { key: 'y', label: 'm north', scale: 1 },
+  ],
+  start,
+});
+const places = (f: Ask, typed: Record<string, unknown>) => rowsOf(f, typed[f.key]).map((p) => [p.x, p.y]);
+const OUTLINE = points('outline', 'Corners', '0 0\n420 20\n460 310\n40 330');
+const ROUTE = points('route', 'Waypoints', '0 0\n900 0\n900 40\n0 40\n0 80\n900 80\n900 120\n0 120\n0 160\n900 160');
+const list = (a: Answer, key: string) => a[key] as Record<string, number>[];
+
+export const GROUND_TOOLS: Tool[] = [
+  {
+    name: 'mapping',
+    title: 'Mapping',
+    asks: 'A camera, its height and overlaps',
+    fields: [
+      num('camera.sensor_w_mm', 'Sensor width', 17.3, { unit: 'mm', digits: 2 }),
+      num('camera.sensor_h_mm', 'Sensor height', 13, { unit: 'mm', digits: 2 }),
+      num('camera.focal_mm', 'Focal length', 12, { unit: 'mm', digits: 2 }),
+      num('camera.image_w_px', 'Image width', 5280, { unit: 'px', digits: 0 }),
+      num('camera.image_h_px', 'Image height', 3956, { unit: 'px', digits: 0 }),
+      num('height_m', 'Height above ground', 80, { unit: 'm', digits: 0 }),
+      num('side_overlap_frac', 'Side overlap', 0.7, { unit: '%', scale: 100, digits: 0 }),
+      num('forward_overlap_frac', 'Forward overlap', 0.8, { unit: '%', scale: 100, digits: 0 }),
+      num('speed_m_s', 'Speed over ground', 8, { unit: 'm/s' }),
+      num('exposure_s', 'Exposure', 0.001, { unit: 'ms', scale: 1000, digits: 2 }),
+    ],
+    fill: 'jobs',
+    head: (a) => `${(100 * n(a.ground_sample_m)).toFixed(2)} cm GSD, ${n(a.spacing_m).toFixed(1)} m between lines`,
+    figures: (a) => [
+      ['footprint', `${n(a.footprint_w_m).toFixed(0)} × ${n(a.footprint_h_m).toFixed(0)} m`],
+      ['photo interval', `${n(a.trigger_m).toFixed(1)} m, ${n(a.interval_s).toFixed(1)} s`],
+      ['blur', `${n(a.blur_px).toFixed(2)} px`],
+    ],
+  },
+  {
+    name: 'spraying',
+    title: 'Spraying',
+    asks: 'A rate, a swath and a speed',
+    fields: [
+      num('rate_l_ha', 'Application rate', 18, { unit: 'L/ha' }),
+      num('swath_m', 'Swath', 6, { unit: 'm' }),
+      num('tank_l', 'Tank', 16, { unit: 'L' }),
+      num('speed_m_s', 'Speed over ground', 5, { unit: 'm/s' }),
+      num('area_ha', 'Area', 8, { unit: 'ha', digits: 2 }),
+    ],
+    fill: 'jobs',
+    head: (a) => `${n(a.flow_l_min).toFixed(2)} L/min, ${n(a.volume_l).toFixed(0)} L in ${n(a.loads)} loads`,
+    figures: (a) => [
+      ['one tank covers', `${n(a.tank_area_ha).toFixed(2)} ha, ${n(a.tank_line_m).toFixed(0)} m of line`],
+      ['work rate on the lines', `${n(a.work_rate_ha_h).toFixed(1)} ha/h`],
+    ],
+    caution: 'The label of the product decides on rate, drops and distances.',
+  },
+  {
+    name: 'search',
+    title: 'Search',
+    asks: 'A sweep width, a coverage and an area',
+    fields: [
+      num('sweep_width_m', 'Sweep width', 60, { unit: 'm', digits: 0 }),
+      num('coverage', 'Coverage', 1, { digits: 2 }),
+      {
+        key: 'law',
+        label: 'Detection model',
+        type: 'choice',
+        options: [
+          { value: 'random', label: 'random search' },
+          { value: 'inverse_cube', label: 'inverse cube' },
+          { value: 'definite', label: 'definite range' },
+        ],
+        start: 'random',
+      },
+      num('speed_m_s', 'Speed over ground', 8, { unit: 'm/s' }),
+      num('area_m2', 'Area', 400_000, { unit: 'ha', scale: 1 / 10_000, digits: 1 }),
+    ],
+    fill: 'jobs',
+    head: (a) => `POD ${percent(n(a.detection_frac))}, ${n(a.spacing_m).toFixed(0)} m between tracks`,
+    figures: (a) => [
+      ['track', `${(n(a.track_m) / 1000).toFixed(1)} km`],
+      ['time on scene', hours(n(a.on_scene_s))],
+    ],
+    caution: 'A probability for what is there to be seen once; it is no proof that nobody is there.',
+  },
+  {
+    name: 'coverage',
+    title: 'Coverage',
+    asks: 'An outline in metres, and the lines over it',
+    fields: [
+      OUTLINE,
+      num('spacing', 'Between lines', 18, { unit: 'm' }),
+      num('speed', 'Speed over ground', 8, { unit: 'm/s' }),
+      num('turn', 'A turn takes', 4, { unit: 's' }),
+    ],
+    body: (typed) => ({
+      instance: {
+        polygon: { exterior: places(OUTLINE, typed) },
+        line_spacing_m: typed.spacing,
+        speed_mps: typed.speed,
+        turn_s: typed.turn,
+      },
+      ends: 'cover',
+    }),
+    head: (a) => `${((90 - n(a.angle_deg) + 360) % 180).toFixed(0)}° and back, ${hours(n(a.time_s))}`,
+    figures: (a) => [
+      ['on the lines', `${(n(a.on_line_m) / 1000).toFixed(2)} km`],
+      ['lines', String((a.lines as unknown[]).length)],
+      ['not covered', percent(n(a.uncovered_frac), 2)],
+    ],
+    caution: 'Without a way home and without wind: a job plans with both.',
+  },
+  {
+    name: 'sorties',
+    title: 'Sorties',
+    asks: 'A route in metres, cut for one pack',
+    fields: [
+      ROUTE,
+      num('home_x', 'Home, m east', -60, { unit: 'm', digits: 0 }),
+      num('home_y', 'Home, m north', 40, { unit: 'm', digits: 0 }),
+      num('airspeed', 'Air speed', 9, { unit: 'm/s' }),
+      num('usable', 'A pack gives', 840, { unit: 'min', scale: 1 / 60 }),
+      num('fixed', 'Take-off and landing take', 75, { unit: 's', digits: 0 }),
+      num('turn', 'A turn takes', 4, { unit: 's' }),
+    ],
+    body: (typed) => ({
+      instance: {
+        route: places(ROUTE, typed),
+        home: [typed.home_x, typed.home_y],
+        airspeed_mps: typed.airspeed,
+        usable_s: typed.usable,
+        takeoff_landing_s: typed.fixed,
+        turn_s: typed.turn,
+      },
+    }),
+    head: (a) => `${list(a, 'sorties').length} sorties, ${hours(n(a.total_s))} in the air`,
+    figures: (a) =>
+      list(a, 'sorties').map((s, k) => [
+        `sortie ${k + 1}`,
+        `${s.from_m!.toFixed(0)} to ${s.to_m!.toFixed(0)} m of the route, ${minutes(s.time_s!)}`,
+      ]),
+    caution: 'In calm air: a job cuts with its wind, and for each pack.',
+  },
+];
+
+export const POWER_TOOLS: Tool[] = [
+  {
+    name: 'way',
+    title: 'A way in wind',
+    asks: 'A straight way, an air speed and a wind',
+    fields: [
+      num('distance_m', 'Distance', 1200, { unit: 'm', digits: 0 }),
+      num('track_deg', 'Track', 240, { unit: '°', digits: 0 }),
+      num('airspeed_m_s', 'Air speed', 12, { unit: 'm/s' }),
+      num('wind_speed_m_s', 'Wind', 6, { unit: 'm/s' }),
+      num('wind_from_deg', 'Wind from', 250, { unit: '°', digits: 0 }),
+    ],
+    head: (a) => `${minutes(n(a.time_s))} at ${n(a.ground_speed_m_s).toFixed(1)} m/s over ground`,
+    figures: (a) => [['heading', `${n(a.heading_deg).toFixed(0)}°`]],
+  },
+  {
+    name: 'resistance-from-load',
+    title: 'Resistance from a load',
+    asks: 'Volts and current at a few loads',
+    fields: [
+      {
+        key: 'points',
+        label: 'Points',
+        type: 'table',
+        columns: [
+          { key: 'volts', label: 'V', scale: 1 },
+          { key: 'amperes', label: 'A', scale: 1 },
+        ],
+        start: '24.9 2\n24.4 18\n24.0 31\n23.5 46',
+      },
+    ],
+    body: (typed, tool) => {
+      const rows = rowsOf(tool.fields[0]!, typed.points);
+      return { volts: rows.map((r) => r.volts), amperes: rows.map((r) => r.amperes) };
+    },
+    head: (a) => `${(1000 * n(a.resistance_ohm)).toFixed(1)} mΩ`,
+    figures: (a) => [
+      ['at no load', `${n(a.rest_v).toFixed(2)} V`],
+      ['fit', percent(n(a.fit_frac), 1)],
+    ],
+  },
+  {
+    name: 'charge',
+    title: 'Charge time',
+    asks: 'A pack, how full it is, and the power of a port',
+    fields: [
+      num('energy_wh', 'Energy of the pack', 266, { unit: 'Wh', digits: 0 }),
+      num('from_frac', 'Charge now', 0.35, { unit: '%', scale: 100, digits: 0 }),
+      num('power_w', 'Into the pack', 400, { unit: 'W', digits: 0 }),
+      num('cv_from_frac', 'Constant voltage from', 0.85, { unit: '%', scale: 100, digits: 0 }),
+      num('most_rate_c', 'Max rate', 2, { unit: 'C' }),
+    ],
+    fill: 'packs',
+    head: (a) => minutes(n(a.charge_s)),
+    figures: () => [],
+    caution: 'Stay with what charges, on what does not burn. The maker’s manual takes precedence.',
+  },
+  {
+    name: 'steady',
+    title: 'Steady rotation',
+    asks: 'The cycle of one pack, and what there is',
+    fields: [
+      num('slot_s', 'Flight and swap', 1500, { unit: 'min', scale: 1 / 60 }),
+      num('rest_after_flight_s', 'Rest after a flight', 600, { unit: 'min', scale: 1 / 60 }),
+      num('charge_s', 'Charge', 3000, { unit: 'min', scale: 1 / 60 }),
+      num('rest_after_charge_s', 'Rest after a charge', 300, { unit: 'min', scale: 1 / 60 }),
+      num('packs', 'Packs', 4, { digits: 0 }),
+      num('ports', 'Ports', 2, { digits: 0 }),
+    ],
+    head: (a) => `${n(a.packs_needed)} packs and ${n(a.ports_needed)} ports: nobody waits`,
+    figures: (a) => [
+      ['with what there is a take-off every', minutes(n(a.interval_s))],
+      ['mean wait', minutes(n(a.mean_wait_s))],
+    ],
+  },
+  {
+    name: 'rotation',
+    title: 'Rotation',
+    asks: 'Equal sorties on equal packs, charged in between',
+    fields: [
+      num('flights', 'Sorties', 8, { digits: 0 }),
+      num('flight', 'A sortie takes', 1200, { unit: 'min', scale: 1 / 60 }),
+      num('energy', 'of its pack', 60, { unit: '%', digits: 0 }),
+      num('sets', 'Packs', 4, { digits: 0 }),
+      num('capacity', 'Energy of a pack', 266, { unit: 'Wh', digits: 0 }),
+      num('soc', 'They come with', 60, { unit: '%', digits: 0 }),
+      num('ports', 'Ports', 2, { digits: 0 }),
+      num('into', 'Into a pack', 400, { unit: 'W', digits: 0 }),
+      num('swap', 'Swap', 240, { unit: 's', digits: 0 }),
+    ],
+    body: (t) => ({
+      instance: {
+        swap_s: t.swap,
+        rest_after_flight_s: 600,
+        rest_after_charge_s: 300,
+        aircraft: [{ id: 'A', type: 'pack' }],
+        sorties: Array.from({ length: Number(t.flights) }, (_, k) => ({
+          id: `S${k + 1}`,
+          aircraft: 'A',
+          flight_s: t.flight,
+          energy_pct: t.energy,
+        })),
+        sets: Array.from({ length: Number(t.sets) }, (_, k) => ({
+          id: `${k + 1}`,
+          type: 'pack',
+          packs: 1,
+          capacity_wh: t.capacity,
+          soc_pct: t.soc,
+        })),
+        chargers: [{ id: 'C', ports: t.ports, modes: [{ name: 'charge', pack_w: t.into, wall_w: t.into }] }],
+      },
+    }),
+    head: (a) => `Last landing after ${hours(n(a.makespan_s))}`,
+    figures: (a) =>
+      list(a, 'flights')
+        .slice(0, 12)
+        .map((f) => [String(f.sortie), `up after ${digits(Number(f.takeoff_s) / 60)} min on pack ${String(f.set)}`]),
+    caution: 'Rests of 10 min after a flight and 5 min after a charge. A day plans with your own packs, weather and people.',
+  },
+];
