@@ -25,11 +25,14 @@
     return {};
   });
   const typed = $derived<Record<string, unknown>>({ ...starts, ...edits });
-  let answer = $state.raw<Answer | null>(null);
+  let answered = $state.raw<{ tool: string; answer: Answer } | null>(null);
+  // An answer belongs to the calculator that gave it: another one cannot read it.
+  const answer = $derived(answered?.tool === tool.name ? answered.answer : null);
   let problem = $state.raw<Problem | null>(null);
   let turn = 0;
   $effect(() => {
     const mine = ++turn;
+    const asked = tool.name;
     let body: Record<string, unknown>;
     const now = typed;
     if (!Object.keys(now).length) return;
@@ -48,7 +51,7 @@
       const got = await call('POST', '/api/compute/{name}', { params: { path: { name: tool.name } }, body: body as never });
       if (mine !== turn) return;
       problem = got.problem;
-      answer = got.data as Answer | null;
+      answered = got.data ? { tool: asked, answer: got.data as Answer } : null;
     }, 120);
     return () => clearTimeout(timer);
   });
