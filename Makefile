@@ -5,7 +5,7 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 # Compiled modules are kept: every process that starts would compile the whole of its libraries anew.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: help setup demo dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi lock
+.PHONY: help setup demo company dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi lock
 
 help:  ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -17,9 +17,12 @@ demo:  ## install what is missing and start the product with demo data
 	@tools/setup.sh demo
 	@exec $(PY) -m quarry.project.demo
 
+company:  ## add a company of your own to the running demo: make company NAME="North Crew" LEAD=lena
+	@$(PY) -m quarry.project.company "$(NAME)" "$(LEAD)"
+
 test: setup  ## install and check everything, then run all tests
 	@$(MAKE) --no-print-directory -j2 --output-sync=target check web-test
-	@$(PY) -m pytest -n $$(( $$(nproc) + 1 )) --dist loadscope --no-loadscope-reorder
+	@$(PY) -m pytest -n $$(( $$(nproc) + 2 )) --dist loadscope --no-loadscope-reorder
 
 check: .venv/installed lint types contracts web-check  ## lint, types, contracts
 

@@ -139,6 +139,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             f"Gentle Quarry is running already: {there.get('url', 'starting')}\nEnd it with Ctrl-C in its terminal, or: kill {there['pid']}"
         )
         return 0
+    pid_file.touch(0o600)
+    pid_file.chmod(0o600)
     pid_file.write_text(json.dumps({"pid": os.getpid()}))
     # SIGINT too: started in the background by a script it would be ignored.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
@@ -176,7 +178,8 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         supervisor.start("worker", "reader", "caretaker")
         say("5/5 server …")
         supervisor.start("server")
-        pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url}))
+        pid_file.touch(0o600)
+        pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url, "database": env["QUARRY_DATABASE_URL"]}))
         if not _answers(f"{server}/api/me", 300, lambda: supervisor.running("server")):
             raise ClusterError(f"The server did not answer; see {supervisor.log_of('server')}.")
         supervisor.start("rehearsal-service")

@@ -76,6 +76,8 @@ def test_every_screen_in_every_light(site, crew, day):
     site.axe_in_every_light()
     pack = crew["fleet"]["01"].pk
     for path, word in (
+        ("/today", "Next days"),
+        ("/company", "Save company"),
         ("/packs", "Add a pack"),
         (f"/packs/{pack}", "Its life"),
         (f"/packs/{pack}/test", "Record"),
@@ -238,7 +240,7 @@ def test_no_screen_scrolls_sideways_in_the_hand_and_all_places_are_reached(site,
     pack, job = crew["fleet"]["01"].pk, day.jobs.get().job_id
     of_day = [f"/days/{day.pk}", f"/days/{day.pk}/rehearse", f"/days/{day.pk}/live", "/days/new", "/days"]
     of_packs = ["/packs", f"/packs/{pack}", f"/packs/{pack}/test", "/packs/charging", "/packs/rest", "/fleet"]
-    others = ["/jobs", f"/jobs/{job}", "/limits", "/preflight", "/policy", "/people", "/bench"]
+    others = ["/today", "/company", "/jobs", f"/jobs/{job}", "/limits", "/preflight", "/policy", "/people", "/bench"]
     of_book = ["/logbook", "/logbook/compare", "/logbook/claims", "/logbook/totals"]
     for path in (*of_packs, *others, *of_book, *of_day):
         site.go(path)

@@ -269,6 +269,44 @@
           {#if problem && problem.field !== 'name' && problem.field !== 'reason'}<p class="problem text-title" role="alert">
               {problem.detail}
             </p>{/if}
+          {#if writable}
+            <div class="no-print mb-2 flex flex-wrap gap-2" data-testid="answers">
+              {#if several > 1}<button
+                  class="button !min-h-tap-large !border-2 text-lead"
+                  disabled={busy}
+                  onclick={() => save({ entries: together, remarks: {} }, true)}
+                  >✓ All {several} of “{part!.words}” as listed</button
+                >{/if}
+              {#if now.answer || (now.entry === 'tick' && now.done)}<button
+                  class="button !min-h-tap-large"
+                  onclick={() => enter(now!.key, null)}>Open it again</button
+                >{/if}
+              <button
+                class="button !min-h-tap-large"
+                aria-expanded={remarking === 'defect'}
+                onclick={() => (remarking = remarking === 'defect' ? '' : 'defect')}>Defect …</button>
+              <button
+                class="button !min-h-tap-large"
+                aria-expanded={remarking === 'not applicable'}
+                onclick={() => (remarking = remarking === 'not applicable' ? '' : 'not applicable')}>Not applicable …</button>
+            </div>
+            {#if remarking}
+              <form class="no-print mb-2 grid gap-2 border-y-2 border-ink py-3" onsubmit={answer} aria-label={now.words}>
+                <label
+                  >{remarking === 'defect' ? 'What is wrong' : 'Why it does not apply here'}<input
+                    class="input !h-tap"
+                    maxlength="200"
+                    bind:value={remark}
+                    aria-invalid={problem?.field === now.key || undefined} /></label>
+                {#if remarking === 'defect'}<p class="m-0">{now.follows}</p>{/if}
+                <div class="flex gap-3">
+                  <button class="button dark !min-h-tap"
+                    >{remarking === 'defect' ? 'Record defect' : 'Record as not applicable'}</button>
+                  <button class="button !min-h-tap" type="button" onclick={() => (remarking = '')}>Cancel</button>
+                </div>
+              </form>
+            {/if}
+          {/if}
           {#if now.entry !== 'tick' && likelyOf(now, known).length}<div
               class="mb-2 flex flex-wrap items-center gap-2"
               role="group"
@@ -284,7 +322,6 @@
           {#if now.entry === 'tick'}
             <button class="button dark mt-2 !min-h-38 text-large" disabled={!writable} onclick={keep}
               >{now.done ? 'Done ✓' : 'Done'}</button>
-            {#if now.done}<button class="button mt-2 !min-h-tap" onclick={() => enter(now!.key, null)}>Open it again</button>{/if}
           {:else}
             <div class="grid grid-cols-[minmax(0,1fr)_270px] gap-4 max-phone:grid-cols-1">
               <div>
@@ -326,41 +363,6 @@
             </div>
           {/if}
         </div>
-      {/if}
-      {#if now && writable}
-        <div class="no-print mt-3 flex flex-wrap gap-2" data-testid="answers">
-          {#if several > 1}<button
-              class="button !min-h-tap-large !border-2 text-lead"
-              disabled={busy}
-              onclick={() => save({ entries: together, remarks: {} }, true)}>✓ All {several} of “{part!.words}” as listed</button
-            >{/if}
-          {#if now.answer}<button class="button !min-h-tap-large" onclick={() => enter(now!.key, null)}>Open it again</button
-            >{/if}
-          <button
-            class="button !min-h-tap-large"
-            aria-expanded={remarking === 'defect'}
-            onclick={() => (remarking = remarking === 'defect' ? '' : 'defect')}>Defect …</button>
-          <button
-            class="button !min-h-tap-large"
-            aria-expanded={remarking === 'not applicable'}
-            onclick={() => (remarking = remarking === 'not applicable' ? '' : 'not applicable')}>Not applicable …</button>
-        </div>
-        {#if remarking}
-          <form class="no-print mt-2 grid gap-2 border-y-2 border-ink py-3" onsubmit={answer} aria-label={now.words}>
-            <label
-              >{remarking === 'defect' ? 'What is wrong' : 'Why it does not apply here'}<input
-                class="input !h-tap"
-                maxlength="200"
-                bind:value={remark}
-                aria-invalid={problem?.field === now.key || undefined} /></label>
-            {#if remarking === 'defect'}<p class="m-0">{now.follows}</p>{/if}
-            <div class="flex gap-3">
-              <button class="button dark !min-h-tap"
-                >{remarking === 'defect' ? 'Record defect' : 'Record as not applicable'}</button>
-              <button class="button !min-h-tap" type="button" onclick={() => (remarking = '')}>Cancel</button>
-            </div>
-          </form>
-        {/if}
       {/if}
       <div class="no-print mt-3 flex flex-wrap gap-3">
         {#if list.state === 'open'}

@@ -36,13 +36,14 @@
       {#each steps as s, n (s.key)}
         {@const off = away.includes(s.key)}
         <li
-          class="grid grid-cols-[32px_minmax(0,1fr)_auto] items-center gap-x-3 border-b border-rule py-2 {s === next
+          class="grid grid-cols-[32px_minmax(0,1fr)_auto] items-center max-phone:grid-cols-[32px_minmax(0,1fr)] gap-x-3 border-b border-rule py-2 {s ===
+          next
             ? 'shadow-[inset_3px_0_0_var(--ink)] pl-2'
             : ''}"
           aria-current={s === next ? 'step' : undefined}>
           <span class="sharp text-head" aria-hidden="true">{s.done ? '✓' : n + 1}</span>
           <span><b>{s.words}</b>{s.done ? ', done' : off ? ', skipped' : ''}<br /><span class="quiet">{s.why}</span></span>
-          <span class="flex flex-wrap justify-end gap-2">
+          <span class="flex flex-wrap justify-end gap-2 max-phone:col-start-2 max-phone:justify-start max-phone:pt-2">
             {#if !s.done && !off}
               {#if s.samples}<button class="button" disabled={busy} onclick={samples}>Start with sample models</button>{/if}
               <a class="button {s === next ? 'dark' : ''}" href={s.href}
