@@ -1,6 +1,7 @@
 import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
 import { describe, expect, it, vi } from 'vitest';
 import { lastTo, page, Refusal, serve } from '../../test-server';
+import { openDays } from '$shared/days';
 import PutIntoDay from './components/PutIntoDay.svelte';
 
 const goto = vi.hoisted(() => vi.fn());
@@ -16,7 +17,7 @@ const DAY = {
   jobs: [{ job_id: 'j1', aircraft_id: 'a1' }],
 };
 const SERVED = {
-  'GET /api/days': page([{ id: 'd1', name: 'Tuesday', date: '2031-05-06' }]),
+  'GET /api/days': page([{ id: 'd1', name: 'Tuesday', date: '2031-05-06', running: '' }]),
   'GET /api/days/d1': { day: DAY },
 };
 
@@ -39,5 +40,13 @@ describe('a job is scheduled', () => {
     await fireEvent.click(await screen.findByRole('button', { name: /Tuesday/ }));
     expect(await screen.findByRole('alert')).toHaveTextContent('Somebody saved this day in between.');
     expect(goto).not.toHaveBeenCalled();
+  });
+});
+
+describe('the days offered', () => {
+  it('are those to come, the next first, then past ones that are still open', () => {
+    const day = (date: string, running = '') => ({ date, running });
+    const days = [day('2026-11-01'), day('2026-12-09'), day('2026-11-20'), day('2026-12-01'), day('2026-12-02', 'closed')];
+    expect(openDays(days, '2026-12-01').map((d) => d.date)).toEqual(['2026-12-01', '2026-12-09', '2026-11-20', '2026-11-01']);
   });
 });

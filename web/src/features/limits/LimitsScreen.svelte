@@ -3,7 +3,7 @@
   import { page as route } from '$app/state';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
-  import { dayName } from '$shared/format/units';
+  import { clockOf, dayName } from '$shared/format/units';
   import { allJobs } from '$shared/lists';
   import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
@@ -82,7 +82,7 @@
   const line = $derived(jobs?.find((j) => j.id === jobId) ?? null);
   const place = $derived((job?.home ?? job?.areas[0]?.ring[0] ?? null) as [number, number] | null);
   const wind = $derived(shown?.measured[0] ?? shown?.forecast ?? null);
-  const time = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  const time = (iso: string) => clockOf(iso);
   $effect(() =>
     help.offer('limits', [
       { id: 'weather-service', label: 'Ask the weather service now', keys: 'A', run: () => look(true) },

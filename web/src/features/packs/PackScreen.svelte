@@ -5,6 +5,7 @@
   import { type Schemas } from '$shared/api/client';
   import { digits, hours, percent } from '$shared/format/units';
   import { CHEMISTRIES } from '$shared/format/words';
+  import { date } from '$shared/format/dates';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
   import { notices } from '$shared/ui/notices.svelte';
@@ -98,7 +99,7 @@
     return { from: end, middle: to(a.middle), low: to(a.low), high: to(a.high), words };
   });
   const test = $derived(page?.tests.filter((t) => t.cell_v.length).at(-1));
-  const day = (t: string) => new Date(t).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+  const day = (t: string) => date(t);
   const money = (v: number) => `${currency}${v.toFixed(v < 1 ? 3 : 2)}`;
   const measured = (r: Schemas['RuleOut']) => (typeof r.measured === 'number' ? figureOf(r.measured, r.unit) : r.measured);
   $effect(() =>

@@ -3,6 +3,8 @@
   import { call } from '$shared/api/call';
   import { toProblem } from '$shared/ui/toProblem';
   import { type Problem, type Schemas } from '$shared/api/client';
+  import { shortDate } from '$shared/format/dates';
+  import { clockOf } from '$shared/format/units';
   import { Resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import Failed from '$shared/ui/Failed.svelte';
@@ -76,13 +78,7 @@
     }
   }
   let asking = $state.raw<Person | null>(null);
-  const when = (t: string) =>
-    new Date(t).toLocaleString('en-GB', {
-      day: 'numeric',
-      month: 'short',
-      hour: '2-digit',
-      minute: '2-digit',
-    });
+  const when = (t: string) => `${shortDate(t)}, ${clockOf(t)}`;
 </script>
 
 <div class="mx-auto max-w-309 px-6 py-6">

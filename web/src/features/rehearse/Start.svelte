@@ -1,5 +1,7 @@
 <!-- What is to be rehearsed: who answers the calls, how fast, what goes wrong and when; and what was rehearsed before. -->
 <script lang="ts">
+  import { shortDate } from '$shared/format/dates';
+  import { clockOf } from '$shared/format/units';
   import { goto } from '$app/navigation';
   import { clock, secondsOf } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
@@ -35,8 +37,7 @@
   async function away(l: Line) {
     if (await rehearsal.putAway(l.id)) notices.say('Rehearsal archived', { undo: () => void rehearsal.putAway(l.id, true) });
   }
-  const when = (iso: string) =>
-    new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+  const when = (iso: string) => `${shortDate(iso)}, ${clockOf(iso)}`;
   const nameOf = (kind: string) => kind.replaceAll('_', ' ');
 </script>
 

@@ -30,14 +30,14 @@ const TABLE: Record<Quantity, Record<System, Shown>> = {
     metric: { unit: 'ha/h', factor: 1, digits: 1 },
     imperial: { unit: 'ac/h', factor: 2.47105, digits: 1 },
   },
-  l: { metric: { unit: 'L', factor: 1, digits: 1 }, imperial: { unit: 'gal', factor: 0.264172, digits: 1 } },
+  l: { metric: { unit: 'L', factor: 1, digits: 1 }, imperial: { unit: 'US gal', factor: 0.264172, digits: 1 } },
   l_ha: {
     metric: { unit: 'L/ha', factor: 1, digits: 1 },
-    imperial: { unit: 'gal/ac', factor: 0.106907, digits: 2 },
+    imperial: { unit: 'US gal/ac', factor: 0.106907, digits: 2 },
   },
   l_min: {
     metric: { unit: 'L/min', factor: 1, digits: 2 },
-    imperial: { unit: 'gal/min', factor: 0.264172, digits: 2 },
+    imperial: { unit: 'US gal/min', factor: 0.264172, digits: 2 },
   },
   c: {
     metric: { unit: '°C', factor: 1, digits: 1 },

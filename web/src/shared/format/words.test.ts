@@ -16,7 +16,7 @@ describe('words', () => {
   it('names figures and shows them in the units of the person', () => {
     expect(figureLabel('ground_sample_m')).toBe('GSD');
     expect(figureText('ground_sample_m', 0.0113, 'metric')).toBe('1.13 cm');
-    expect(figureText('volume_l', 80, 'imperial')).toBe('21.1 gal');
+    expect(figureText('volume_l', 80, 'imperial')).toBe('21.1 US gal');
     expect(figureText('detection_frac', 0.632, 'metric')).toBe('63 %');
     expect(figureText('pictures_count', 3101, 'metric')).toBe('3\u202f101');
   });

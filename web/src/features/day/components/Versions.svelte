@@ -1,7 +1,7 @@
 <!-- The kept plans of a day: who, when, why, what has changed since; two of them, or another day, side by side. -->
 <script lang="ts">
   import { call } from '$shared/api/call';
-  import { clock, hours } from '$shared/format/units';
+  import { dayAndClock, clock, hours } from '$shared/format/units';
   import { allDays } from '$shared/lists';
   import { Resource, resource } from '$shared/resource.svelte';
   import Failed from '$shared/ui/Failed.svelte';
@@ -33,7 +33,7 @@
     failed = problem?.detail ?? data?.problem?.detail ?? '';
     if (data?.plan) other = { plan: data.plan, day: data.day, name: data.day.name };
   }
-  const made = (t: string) => new Date(t).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  const made = (t: string) => dayAndClock(t);
   const waits = (p: DayPlan) => p.waits.filter((w) => w.reason === 'pack').reduce((s, w) => s + w.to_s - w.from_s, 0);
   const fast = (p: DayPlan) => p.calls.filter((c) => c.kind === 'on_port').length;
   const peak = (p: DayPlan) => Math.max(0, ...(p.load as [number, number][]).map((l) => l[1]));

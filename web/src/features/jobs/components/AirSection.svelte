@@ -3,7 +3,7 @@
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
-  import { show } from '$shared/format/units';
+  import { dayAndClock, show } from '$shared/format/units';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import WindArrow from '$shared/ui/WindArrow.svelte';
@@ -71,7 +71,7 @@
       ? 'Assumed wind: not valid for flight.'
       : wind.origin === 'entered'
         ? 'Entered by hand.'
-        : `${wind.words}${wind.at ? `, for ${new Date(wind.at).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })}` : ''}.`,
+        : `${wind.words}${wind.at ? `, for ${dayAndClock(wind.at)}` : ''}.`,
   );
 </script>
 

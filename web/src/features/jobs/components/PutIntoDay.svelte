@@ -3,7 +3,7 @@
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
   import { dayName } from '$shared/format/units';
-  import { figuresOf } from '$shared/days';
+  import { figuresOf, openDays } from '$shared/days';
   import { allDays } from '$shared/lists';
   import { Resource } from '$shared/resource.svelte';
   import Failed from '$shared/ui/Failed.svelte';
@@ -11,7 +11,7 @@
 
   let { job, open = $bindable() }: { job: Job; open: boolean } = $props();
   const theDays = new Resource(allDays);
-  const days = $derived(theDays.value);
+  const days = $derived(theDays.value && openDays(theDays.value, new Date().toISOString().slice(0, 10)));
   let problem = $state('');
   $effect(() => {
     if (open) void theDays.load();
@@ -51,6 +51,7 @@
             <button class="button w-full justify-between" onclick={() => into(d.id)}
               ><span>{d.name}</span><span class="quiet">{dayName(d.date)}</span></button>
           </li>
+        {:else}{#if days}<li class="quiet">No day is open. Make one for it.</li>{/if}
         {/each}
       </ul>
       <div class="mt-4 flex justify-between gap-3">

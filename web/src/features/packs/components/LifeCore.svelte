@@ -1,5 +1,6 @@
 <!-- The life of a pack as a core of rock, newest on top: beds of flying, lying, lying full; what stood out on leaders. -->
 <script lang="ts">
+  import { shortDate } from '$shared/format/dates';
   import type { Schemas } from '$shared/api/client';
 
   let { life }: { life: Schemas['LifeOut'] } = $props();
@@ -12,8 +13,7 @@
   const FILL = { flown: 'p-charging', shelf: 'p-resting', 'left full': 'p-waiting' } as const;
   const month = (d: string) =>
     new Date(`${d}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'short', year: '2-digit', timeZone: 'UTC' });
-  const short = (d: string) =>
-    new Date(`${d}T12:00:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' });
+  const short = shortDate;
 
   interface Note {
     at: number;
