@@ -22,7 +22,7 @@ company:  ## add a company of your own to the running demo: make company NAME="N
 
 test: setup  ## install and check everything, then run all tests
 	@$(MAKE) --no-print-directory -j2 --output-sync=target check web-test
-	@$(PY) -m pytest -n $$(( $$(nproc) + 2 )) --dist loadscope --no-loadscope-reorder
+	@$(PY) -m pytest -n $$(( $$(nproc) + 1 )) --dist loadscope --no-loadscope-reorder
 
 check: .venv/installed lint types contracts web-check  ## lint, types, contracts
 

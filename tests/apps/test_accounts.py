@@ -106,7 +106,11 @@ def test_ones_own_password_can_be_changed(lead):
     ("role", "rights"),
     [
         ("lead", set(RIGHTS)),
-        ("pilot", set(RIGHTS) - {"people:write", "packs:retire", "policy:write", "limits:write", "calibrations:accept"}),
+        (
+            "pilot",
+            set(RIGHTS)
+            - {"company:write", "people:write", "packs:retire", "policy:write", "limits:write", "calibrations:accept"},
+        ),
         ("handler", {"packs:write", "packs:record", "weather:write", "day:run", "logs:read"}),
         ("viewer", set()),
     ],

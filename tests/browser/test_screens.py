@@ -140,7 +140,7 @@ def test_keys_reach_everything(site, crew, day):
     page.keyboard.press("3")
     page.wait_for_url("**/days")
     page.keyboard.press("Control+k")
-    page.get_by_placeholder("What would you like to do?").fill("night")
+    page.get_by_placeholder("A pack, job, day, person, setting, or what to do").fill("night")
     page.keyboard.press("Enter")
     expect(page.locator("html")).to_have_attribute("data-light", "night")
     page.reload()

@@ -26,10 +26,10 @@ from quarry.core.day.events import Event, check_event
 from quarry.core.day.freshness import gust_now, port_is_fresh
 from quarry.core.day.progress import done_frac, expected_frac
 from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
-from quarry.core.day.remainder import expected_landing_s, frac_now
+from quarry.core.day.remainder import frac_now
 from quarry.core.day.replan import Replanned, replan
 from quarry.core.day.resume import resume_at
-from quarry.core.day.state import DayState, Frame, charge_now, fold, share_of_whole
+from quarry.core.day.state import DayState, Frame, charge_now, fold, planned_landing_s, share_of_whole
 from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
 from quarry.core.dayplan.inputs import PackInput
 from quarry.core.packs.alarms import FlightLevels, LevelsSet, flight_levels
@@ -258,7 +258,7 @@ def _flight(r: Reading, name: str) -> LiveFlight:
         number=figures.number if figures else None,
         homing_s=_known(f.homing_s),
         emergency_s=_known(f.emergency_s),
-        lands_s=expected_landing_s(frame, state, f, r.now_s) if f.word == "airborne" else None,
+        lands_s=planned_landing_s(frame, state, f) if f.word == "airborne" else None,
         work=f.work,
         planned_work=round(planned_work(frame, state, name), 1),
         work_what=route.what if route else "",

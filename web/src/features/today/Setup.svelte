@@ -38,7 +38,7 @@
         <li
           class="grid grid-cols-[32px_minmax(0,1fr)_auto] items-center max-phone:grid-cols-[32px_minmax(0,1fr)] gap-x-3 border-b border-rule py-2 {s ===
           next
-            ? 'shadow-[inset_3px_0_0_var(--ink)] pl-2'
+            ? 'border-l-2 border-l-ink pl-2'
             : ''}"
           aria-current={s === next ? 'step' : undefined}>
           <span class="sharp text-head" aria-hidden="true">{s.done ? '✓' : n + 1}</span>

@@ -110,9 +110,9 @@
           class="!my-1 [overflow-wrap:anywhere] {compact
             ? '!text-page !leading-[1.1]'
             : longest > 18
-              ? '!text-[clamp(22px,3vw,34px)] !leading-[1.1]'
+              ? '!text-page !leading-tight'
               : longest > 12
-                ? '!text-[clamp(28px,4.4vw,44px)] !leading-[1.08]'
+                ? '!text-large !leading-tight'
                 : '!text-[clamp(36px,8vw,70px)] !leading-[1.02]'}">
           {lines[0]} <br />{lines[1]}
         </h1>
