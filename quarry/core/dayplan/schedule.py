@@ -1,4 +1,4 @@
-"""What a schedule says of its day beyond its times: temperatures of packs, charge at landing, cautions, workings."""
+"""What a schedule says of its day, its times apart: temperatures of packs, charge at landing, cautions, workings."""
 
 from __future__ import annotations
 

@@ -117,7 +117,7 @@ def _percent(t: Floats, left: Floats | None, steps: list[Step]) -> dict[str, obj
 def knee_of(t: Floats, left: Floats) -> dict[str, object]:
     """Return where the charge begins to fall faster: the break of two straight pieces that fit best; nothing if one does.
 
-    How much steeper is told by the middle of the falls within each piece, so that a single jump is no knee.
+    How much steeper follows from the middle of the falls within each piece, so that a single jump is no knee.
     """
     if t.size < 30 or left[0] - left[-1] < 0.2:
         return {}

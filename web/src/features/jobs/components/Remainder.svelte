@@ -1,4 +1,4 @@
-<!-- What is left of a sortie as a route: from where its work stopped, told by waypoint, distance, time or place. -->
+<!-- What is left of a sortie as a route: from where its work stopped, given as waypoint, distance, time or place. -->
 <script lang="ts">
   import { untrack } from 'svelte';
   import { call } from '$shared/api/call';
