@@ -7,16 +7,19 @@ wind comes from.
 
 from __future__ import annotations
 
+import math
+from itertools import pairwise
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from quarry.compute.register import calculator
 from quarry.core.base.shapes import plain
-from quarry.core.base.working import as_dict
+from quarry.core.base.sources import BELLMAN
+from quarry.core.base.working import Quantity, Step, Working, as_dict
 from quarry.core.flight.wind import HeldSpeed, Wind, leg_times_s
 from quarry.core.ground.coverage import plan_coverage
-from quarry.core.ground.lines import MOST_LEFT_FRAC, LineTask
+from quarry.core.ground.lines import MOST_LEFT_FRAC, LineTask, bearing_of
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
@@ -76,7 +79,22 @@ def coverage(data: CoverageIn) -> dict[str, Any]:
     )
     plan = plan_coverage(area, task)
     c = plan.best
+    way_m, turns = sum(math.dist(a, b) for a, b in pairwise(c.path)), c.line_count - 1
+    steps = (
+        Step("bearing_deg", bearing_of(c.angle_deg), "°", "the direction with the least time of those tried", kind="choice"),
+        Step("way_m", way_m, "m", "lines and the ways between them", kind="run"),
+        Step("turns", float(turns), "", "one between two lines", kind="run"),
+        Step(
+            "time_s",
+            way_m / i.speed_mps + turns * i.turn_s,
+            "s",
+            "way ÷ speed + turns × time of a turn",
+            (Quantity("speed_m_s", i.speed_mps, "m/s"), Quantity("turn_s", i.turn_s, "s")),
+        ),
+    )
     return {
+        "bearing_deg": bearing_of(c.angle_deg),
+        "working": as_dict(Working("Coverage", c.time_s, "s", steps)),
         "angle_deg": c.angle_deg,
         "path": plain(c.path),
         "lines": plain(c.spans),
@@ -135,7 +153,23 @@ def sorties(data: SortiesIn) -> dict[str, Any]:
         {"from_m": float(st.at_m[a]), "to_m": float(st.at_m[b]), "time_s": t}
         for a, b, t in zip(cut.breaks, cut.breaks[1:], cut.times_s, strict=False)
     ]
-    return {"sorties": pieces, "total_s": sum(cut.times_s)}
+    steps = [
+        Step(
+            f"sortie_{k}_s",
+            p["time_s"],
+            "s",
+            f"{p['from_m']:.0f} to {p['to_m']:.0f} m of the route, out and home",
+            source=BELLMAN,
+            kind="run",
+        )
+        for k, p in enumerate(pieces, start=1)
+    ]
+    steps.append(Step("total_s", sum(cut.times_s), "s", "the sum of its sorties"))
+    return {
+        "sorties": pieces,
+        "total_s": sum(cut.times_s),
+        "working": as_dict(Working("Sorties", sum(cut.times_s), "s", tuple(steps))),
+    }
 
 
 class ModeIn(Loose):

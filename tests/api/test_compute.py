@@ -241,7 +241,7 @@ def test_the_installed_command_needs_no_database_and_no_framework():
     )
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
-    assert set(told) == {"sorties", "total_s"}
+    assert set(told) == {"sorties", "total_s", "working"}
     assert set(told["sorties"][0]) == {"from_m", "to_m", "time_s"}
 
 
@@ -249,3 +249,46 @@ def test_every_calculator_of_the_register_is_on_the_screen():
     folder = Path(__file__).resolve().parents[2] / "web/src/features/bench"
     shown = {n for f in folder.glob("*calculators.ts") for n in re.findall(r"^    name: '([a-z-]+)'", f.read_text(), re.M)}
     assert shown == set(CALCULATORS)
+
+
+@pytest.mark.parametrize(
+    ("name", "data"),
+    [
+        (
+            "coverage",
+            {
+                "instance": {
+                    "polygon": {"exterior": [[0, 0], [420, 20], [460, 310], [40, 330]]},
+                    "line_spacing_m": 18.0,
+                    "speed_mps": 8.0,
+                    "turn_s": 4.0,
+                },
+                "ends": "cover",
+            },
+        ),
+        (
+            "sorties",
+            {
+                "instance": {
+                    "route": [[0, 0], [2000, 0], [2000, 40], [0, 40]],
+                    "home": [-60, 40],
+                    "airspeed_mps": 9.0,
+                    "usable_s": 540.0,
+                    "takeoff_landing_s": 75.0,
+                    "turn_s": 4.0,
+                }
+            },
+        ),
+    ],
+)
+def test_the_working_of_ground_gives_its_number_again(name, data):
+    found = compute(name, data)
+    steps = {s["name"]: s for s in found["working"]["steps"]}
+    if name == "coverage":
+        time_s = steps["way_m"]["value"] / 8.0 + steps["turns"]["value"] * 4.0
+        assert time_s == pytest.approx(found["time_s"], rel=1e-6)
+        assert steps["time_s"]["value"] == pytest.approx(found["time_s"], rel=1e-6)
+        assert found["bearing_deg"] == pytest.approx((90.0 - found["angle_deg"]) % 180.0)
+    else:
+        assert sum(s["time_s"] for s in found["sorties"]) == pytest.approx(steps["total_s"]["value"])
+        assert len(found["sorties"]) == len(steps) - 1 > 1

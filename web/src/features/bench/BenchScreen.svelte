@@ -159,10 +159,7 @@
   <section class="min-w-0" aria-live="polite">
     {#if answer && !problem}
       <div class="sharp text-large leading-tight {TONE[tool.head(answer)] ?? ''}" data-testid="answer">
-        {#if answer.working}<Why
-            text={tool.head(answer)}
-            name={tool.title.toLowerCase()}
-            given={answer.working} />{:else}{tool.head(answer)}{/if}
+        <Why text={tool.head(answer)} name={tool.title.toLowerCase()} given={answer.working} />
       </div>
       {#if answer.words && answer.words.replaceAll('%', ' %') !== tool.head(answer)}<p class="mt-1 text-lead">
           {answer.words}

@@ -109,7 +109,7 @@ export const GROUND_TOOLS: Tool[] = [
       },
       ends: 'cover',
     }),
-    head: (a) => `${((90 - n(a.angle_deg) + 360) % 180).toFixed(0)}° and back, ${hours(n(a.time_s))}`,
+    head: (a) => `Lines at ${n(a.bearing_deg).toFixed(0)}°, ${hours(n(a.time_s))}`,
     figures: (a) => [
       ['on the lines', `${(n(a.on_line_m) / 1000).toFixed(2)} km`],
       ['lines', String((a.lines as unknown[]).length)],
@@ -232,19 +232,31 @@ export const POWER_TOOLS: Tool[] = [
     fields: [
       num('flights', 'Sorties', 8, { digits: 0 }),
       num('flight', 'A sortie takes', 1200, { unit: 'min', scale: 1 / 60 }),
-      num('energy', 'of its pack', 60, { unit: '%', digits: 0 }),
+      num('energy', 'A sortie takes of its pack', 60, { unit: '%', digits: 0 }),
       num('sets', 'Packs', 4, { digits: 0 }),
       num('capacity', 'Energy of a pack', 266, { unit: 'Wh', digits: 0 }),
-      num('soc', 'They come with', 60, { unit: '%', digits: 0 }),
+      num('soc', 'Packs come with', 60, { unit: '%', digits: 0 }),
       num('ports', 'Ports', 2, { digits: 0 }),
       num('into', 'Into a pack', 400, { unit: 'W', digits: 0 }),
-      num('swap', 'Swap', 240, { unit: 's', digits: 0 }),
+      num('swap', 'Swap', null, { unit: 's', digits: 0, begins: 'day.swap_s', optional: false }),
+      num('flown', 'Rest after a flight', null, {
+        unit: 'min',
+        scale: 1 / 60,
+        begins: 'day.rest_after_flight_s',
+        optional: false,
+      }),
+      num('charged', 'Rest after a charge', null, {
+        unit: 'min',
+        scale: 1 / 60,
+        begins: 'day.rest_after_charge_s',
+        optional: false,
+      }),
     ],
     body: (t) => ({
       instance: {
         swap_s: t.swap,
-        rest_after_flight_s: 600,
-        rest_after_charge_s: 300,
+        rest_after_flight_s: t.flown,
+        rest_after_charge_s: t.charged,
         aircraft: [{ id: 'A', type: 'pack' }],
         sorties: Array.from({ length: Number(t.flights) }, (_, k) => ({
           id: `S${k + 1}`,
@@ -267,6 +279,6 @@ export const POWER_TOOLS: Tool[] = [
       list(a, 'flights')
         .slice(0, 12)
         .map((f) => [String(f.sortie), `up after ${digits(Number(f.takeoff_s) / 60)} min on pack ${String(f.set)}`]),
-    caution: 'Rests of 10 min after a flight and 5 min after a charge. A day plans with your own packs, weather and people.',
+    caution: 'A day plans with your own packs, weather and people.',
   },
 ];

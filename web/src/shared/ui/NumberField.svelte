@@ -65,7 +65,7 @@
     <input
       {id}
       class="input text-right"
-      style="padding-right: {shownUnit ? 18 + shownUnit.length * 8.5 : 10}px"
+      style="padding-right: {shownUnit ? 18 + shownUnit.length * 9.5 : 10}px"
       inputmode="decimal"
       autocomplete="off"
       {disabled}
