@@ -10,6 +10,7 @@ from quarry.api.routers import (
     compute,
     days,
     fleet,
+    imagery,
     jobs,
     limits,
     live,
@@ -34,6 +35,7 @@ api.add_router("/packs", packs.router)
 api.add_router("/policy", policy.router)
 api.add_router("/jobs", jobs.router)
 api.add_router("/terrains", jobs.terrain_router)
+api.add_router("/imagery", imagery.router)
 api.add_router("/weather", weather.router)
 api.add_router("/limits", limits.router)
 api.add_router("/preflights", limits.preflight_router)

@@ -67,6 +67,7 @@ def most_bytes(path: str, *, known: bool) -> int:
         (r"/api/jobs/boundary", settings.UPLOAD_MOST_BYTES),
         (r"/api/terrains|/api/packs/tables(/.*)?", settings.TABLE_MOST_BYTES),
         (r"/api/logbook/imports", settings.LOG_MOST_BYTES),
+        (r"/api/imagery", settings.IMAGERY_MOST_BYTES),
     ):
         if re.fullmatch(where, path):
             return most + _SLACK

@@ -8,6 +8,7 @@ import hashlib
 import re
 from collections.abc import Callable
 from contextlib import nullcontext
+from urllib.parse import urlsplit
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
@@ -29,8 +30,20 @@ def _inline_hashes() -> str:
     return " ".join(f"'sha256-{h}'" for h in hashes)
 
 
+def _map_service(request: HttpRequest, response: HttpResponse) -> str:
+    """Return where a page may fetch pictures of the ground from, as the policy writes it."""
+    user = getattr(request, "user", None)
+    if not response.headers.get("Content-Type", "").startswith("text/html") or user is None or not user.is_authenticated:
+        return ""
+    parts = urlsplit(user.organisation.map_address)
+    return f" {parts.scheme}://{parts.netloc}" if parts.netloc else ""
+
+
 class SafetyHeaders:
-    """A strict content security policy: nothing is fetched from elsewhere, no frames, no plug-ins."""
+    """A strict content security policy: nothing is fetched from elsewhere, no frames, no plug-ins.
+
+    Only a company that has entered a service of map pictures lets its pages show pictures from that one address.
+    """
 
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
@@ -40,7 +53,7 @@ class SafetyHeaders:
         response = self.get_response(request)
         response["Content-Security-Policy"] = (
             f"default-src 'none'; script-src 'self' {_inline_hashes()}; style-src 'self' 'unsafe-inline'; "
-            "img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; "
+            f"img-src 'self' data: blob:{_map_service(request, response)}; font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; "
             "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
         )
         response["X-Content-Type-Options"] = "nosniff"

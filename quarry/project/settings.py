@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "quarry.apps.fleet",
     "quarry.apps.care",
     "quarry.apps.weather",
+    "quarry.apps.imagery",
     "quarry.apps.jobs",
     "quarry.apps.limits",
     "quarry.apps.day",
@@ -127,6 +128,7 @@ WEATHER_RETRY_S = 60  # how long a silent service is left alone
 UPLOAD_MOST_BYTES = 8_000_000
 TABLE_MOST_BYTES = 60_000_000
 LOG_MOST_BYTES = 200_000_000
+IMAGERY_MOST_BYTES = 200_000_000
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]
 
 LOGGING = {

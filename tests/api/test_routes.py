@@ -41,6 +41,9 @@ def filled(path: str, rows: dict | None = None) -> str:
             "name": "way",
             "person_id": "999999",
             "number": "1",
+            "zoom": "3",
+            "column": "4",
+            "row": "2",
         }.get(name, str(uuid.uuid4()))
 
     return re.sub(r"{(\w+)}", value, path)
@@ -86,6 +89,7 @@ def rows(fleet, job, day, lead):
     from quarry.apps.care.fields import ChargeAsked
     from quarry.apps.care.importer import begin_import
     from quarry.apps.care.services import begin_charge
+    from quarry.apps.imagery.models import Imagery
     from quarry.apps.jobs.models import Terrain
 
     terrain = Terrain.objects.create(
@@ -99,6 +103,7 @@ def rows(fleet, job, day, lead):
         rows=2,
         heights=b"",
     )
+    imagery = Imagery.objects.create(organisation=lead.organisation, name="top", bounds=[7, 46, 8, 47], least_zoom=3, most_zoom=3)
     pack = fleet["01"]
     charging = begin_charge(actor=lead, pack_id=pack.pk, asked=ChargeAsked())
     table = begin_import(actor=lead, name="packs.csv", data=b"name,model\n")
@@ -108,7 +113,7 @@ def rows(fleet, job, day, lead):
     reading = add_reading(actor=lead, lon=7.1, lat=46.2, figures={"gust_m_s": 4.0})
     listed = begin_preflight(actor=lead, job_id=job.pk, aircraft_id=fleet["A1"].pk, pack_ids=[pack.pk], sortie=1)
     log = logged(lead, fleet)
-    more = {"sheet_id": sheet.pk, "reading_id": reading.pk, "preflight_id": listed.pk}
+    more = {"imagery_id": imagery.pk, "sheet_id": sheet.pk, "reading_id": reading.pk, "preflight_id": listed.pk}
     ids = more | {"pack_id": pack.pk, "charging_id": charging.pk, "import_id": table.pk}
     ids |= {"import_id": log[0].pk, "file_id": log[1].file_id, "flight_id": log[1].pk, "number": log[2].number}
     return ids | {"job_id": job.pk, "day_id": day.pk, "person_id": lead.pk, "terrain_id": terrain.pk, "fleet": fleet}

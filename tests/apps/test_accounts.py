@@ -218,3 +218,36 @@ def test_the_application_role_is_no_superuser(db):
     with connection.cursor() as cursor:
         cursor.execute("SELECT rolsuper, rolcreaterole FROM pg_roles WHERE rolname = current_user")
         assert cursor.fetchone() == (False, False)
+
+
+def test_a_service_of_map_pictures_is_off_and_allowed_to_the_pages_of_the_company_that_enters_it(
+    web, stranger, settings, tmp_path
+):
+    (tmp_path / "index.html").write_text("<html></html>")
+    settings.BUILD = tmp_path
+
+    def pictures_from(address="/jobs"):
+        return web.client.get(address)["Content-Security-Policy"].split("img-src ")[1].split(";")[0]
+
+    assert pictures_from() == "'self' data: blob:"
+    wrong = [
+        ("maps.example/{z}/{x}/{y}.png", "whole address"),
+        ("https://maps.example/{z}/{x}.png", "needs {z}, {x} and {y}"),
+        ("https://maps.example; script-src */{z}/{x}/{y}", "whole address"),
+        ("https://user@maps.example/{z}/{x}/{y}", "whole address"),
+        ("javascript:alert(1)//{z}{x}{y}", "whole address"),
+    ]
+    for address, words in wrong:
+        refused = web.patch("/company", {"map_address": address})
+        assert refused.status_code == 422, address
+        assert refused.json()["field"] == "map_address"
+        assert words in refused.json()["detail"]
+    kept = web.patch(
+        "/company",
+        {"map_address": "https://maps.example:8443/wmts/top/{TileMatrix}/{TileRow}/{TileCol}.jpg", "map_credit": "© Survey"},
+    ).json()
+    assert kept["map_address"] == "https://maps.example:8443/wmts/top/{z}/{y}/{x}.jpg"
+    assert pictures_from() == "'self' data: blob: https://maps.example:8443"
+    assert web.get("/me")["Content-Security-Policy"].count("maps.example") == 0
+    web.client.force_login(stranger)
+    assert pictures_from() == "'self' data: blob:"

@@ -16,7 +16,7 @@ from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import WorkingOut
 from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlanProblem, Stopped, TerrainLine, TerrainOut
+from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlaceRead, PlanProblem, Stopped, TerrainLine, TerrainOut
 from quarry.apps.logbook.queries import track_of
 from quarry.apps.weather.services import ask_weather_service
 from quarry.apps.weather.views import PlanningAir
@@ -69,6 +69,12 @@ def read_boundary(
     home = (home_lon, home_lat) if home_lon is not None and home_lat is not None else None
     read = services.read_boundary_file(actor=request.user, data=data, filename=file.name or "", home=home)
     return asdict(read.found) | {"home": read.home, "home_stays": read.home_stays}
+
+
+@router.get("/place", response=PlaceRead, operation_id="read_place", summary="Read coordinates in any notation")
+def read_place(request: SignedIn, query: Query[s.PlaceQuery]) -> object:
+    """Return the place that degrees in any form, a UTM or an MGRS reference mean; nothing is stored."""
+    return queries.place_from(query.text)
 
 
 @router.get("/{job_id}", response=s.JobAnswer, operation_id="get_job", summary="A job with its plan")

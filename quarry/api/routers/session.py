@@ -26,6 +26,8 @@ NOBODY: dict[str, object] = {
     "time_zone": "",
     "currency": "",
     "dates": "day",
+    "map_address": "",
+    "map_credit": "",
     "rights": [],
     "units": "metric",
     "light": "day",
@@ -48,6 +50,8 @@ def _me(request: HttpRequest) -> dict[str, object]:
         "time_zone": user.organisation.time_zone,
         "currency": user.organisation.currency,
         "dates": user.organisation.dates,
+        "map_address": user.organisation.map_address,
+        "map_credit": user.organisation.map_credit,
         "rights": rights_of(user),
         "units": user.units,
         "light": user.light,
@@ -99,9 +103,7 @@ def company(request: SignedIn) -> object:
 @router.patch("/company", response=CompanyOut, operation_id="set_company", summary="Set the company's name, zone, currency")
 def set_company(request: SignedIn, data: CompanyIn) -> object:
     """Keep what is given; the rest stays."""
-    return services.set_company(
-        actor=request.user, name=data.name, time_zone=data.time_zone, currency=data.currency, dates=data.dates
-    )
+    return services.set_company(actor=request.user, change=services.CompanyChange(**data.dict()))
 
 
 @router.post("/me/password", response=Me, operation_id="change_password", summary="Change one's own password")

@@ -161,6 +161,12 @@ class JobMade(Schema):
     letter: str
 
 
+class PlaceQuery(In):
+    """Coordinates as a person writes them."""
+
+    text: str = Field(min_length=1, max_length=120)
+
+
 class ExportQuery(In):
     """What of a job goes out: one sortie or all; what is left of one from a waypoint, distance, place, time after take-off or flown log."""
 

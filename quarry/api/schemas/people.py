@@ -33,6 +33,8 @@ class Me(Schema):
     time_zone: str
     currency: str
     dates: DatesName
+    map_address: str
+    map_credit: str
     rights: list[str]
     units: Literal["metric", "imperial"]
     light: Literal["day", "sun", "night"]
@@ -47,6 +49,8 @@ class CompanyOut(Schema):
     time_zone: str
     currency: str
     dates: DatesName
+    map_address: str
+    map_credit: str
 
 
 class CompanyIn(In):
@@ -56,6 +60,8 @@ class CompanyIn(In):
     time_zone: str | None = Field(default=None, max_length=40)
     currency: str | None = Field(default=None, max_length=3)
     dates: DatesName | None = None
+    map_address: str | None = Field(default=None, max_length=400)
+    map_credit: str | None = Field(default=None, max_length=200)
 
 
 class PreferencesIn(In):

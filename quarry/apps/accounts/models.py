@@ -24,6 +24,7 @@ class Organisation(models.Model):
     """One operator. Nothing of one is visible to another.
 
     ``time_zone``, ``currency`` and ``dates`` are what its screens go by; a zone left empty is that of the device.
+    ``map_address`` is a service of pictures that its maps ask, with ``{z}``, ``{x}`` and ``{y}``; empty: none is asked.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -35,6 +36,9 @@ class Organisation(models.Model):
         default="day",
         choices=[("day", "30 Nov 2026"), ("month", "Nov 30, 2026"), ("iso", "2026-11-30")],
     )
+
+    map_address = models.CharField(max_length=400, blank=True)
+    map_credit = models.CharField(max_length=200, blank=True)
 
     def __str__(self) -> str:
         return self.name

@@ -28,6 +28,7 @@ from quarry.apps.weather.views import PlanningAir
 from quarry.apps.workings import WorkingOut
 
 PlanRefused = mappers.PlanError
+place_from = mappers.place_from
 FIELDS = ("name", "letter", "kind", "place", "areas", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 

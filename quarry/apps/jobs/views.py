@@ -249,6 +249,14 @@ class HomesOut:
 
 
 @dataclass(frozen=True, slots=True)
+class PlaceRead:
+    """A place read from what a person wrote, and as what it was read."""
+
+    at: Place
+    form: str
+
+
+@dataclass(frozen=True, slots=True)
 class TerrainLine:
     """A terrain grid: where it lies."""
 

@@ -4,11 +4,12 @@ from quarry.apps.accounts.services.add_person import add_person
 from quarry.apps.accounts.services.change_own_password import change_own_password
 from quarry.apps.accounts.services.change_person import change_person
 from quarry.apps.accounts.services.reset_password import reset_password
-from quarry.apps.accounts.services.set_company import set_company
+from quarry.apps.accounts.services.set_company import CompanyChange, set_company
 from quarry.apps.accounts.services.set_preferences import set_preferences
 from quarry.apps.accounts.services.sign_in import sign_in
 
 __all__ = [
+    "CompanyChange",
     "add_person",
     "change_own_password",
     "change_person",

@@ -2,6 +2,7 @@
 
 from quarry.apps.jobs.mappers.homes import areas_by_home
 from quarry.apps.jobs.mappers.over_ground import height_at, pack_heights, terrain_grid, terrain_row, terrain_view
+from quarry.apps.jobs.mappers.places import place_from
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
 from quarry.apps.jobs.mappers.usable import usable_sets, ways_m_s
@@ -22,6 +23,7 @@ __all__ = [
     "height_at",
     "home_for",
     "pack_heights",
+    "place_from",
     "plan_job",
     "rest_of",
     "sortie_route",

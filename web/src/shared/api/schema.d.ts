@@ -1266,6 +1266,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imagery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures of the ground
+         * @description Return the pictures of the company and where they lie.
+         */
+        get: operations["list_imagery"];
+        put?: never;
+        /**
+         * Load a picture of the ground
+         * @description Keep a GeoTIFF, an MBTiles or a PMTiles file; a GeoTIFF of heights is refused with the code ``heights``.
+         */
+        post: operations["add_imagery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imagery/{imagery_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put a picture away
+         * @description Archive a picture of the ground; it can be restored.
+         */
+        delete: operations["archive_imagery"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imagery/{imagery_id}/{zoom}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One tile of a picture
+         * @description Return a tile (columns from 180° west, rows from the north); an empty picture where there is nothing. It never changes.
+         */
+        get: operations["get_imagery_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imagery/{imagery_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a picture
+         * @description Restore an archived picture of the ground.
+         */
+        post: operations["restore_imagery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1472,6 +1556,26 @@ export interface paths {
          * @description Read GeoJSON, KML, KMZ, GPX, a zipped shapefile, GeoPackage, corners as CSV or WKT; nothing is stored.
          */
         post: operations["read_boundary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read coordinates in any notation
+         * @description Return the place that degrees in any form, a UTM or an MGRS reference mean; nothing is stored.
+         */
+        get: operations["read_place"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4164,6 +4268,10 @@ export interface components {
             currency?: string | null;
             /** Dates */
             dates?: ("day" | "month" | "iso") | null;
+            /** Map Address */
+            map_address?: string | null;
+            /** Map Credit */
+            map_credit?: string | null;
             /** Name */
             name?: string | null;
             /** Time Zone */
@@ -4181,6 +4289,10 @@ export interface components {
              * @enum {string}
              */
             dates: "day" | "month" | "iso";
+            /** Map Address */
+            map_address: string;
+            /** Map Credit */
+            map_credit: string;
             /** Name */
             name: string;
             /** Time Zone */
@@ -5864,6 +5976,34 @@ export interface components {
             words: string;
         };
         /**
+         * ImageryLine
+         * @description A picture of the ground: where it lies (west, south, east, north), its zooms, and what was done on reading it.
+         */
+        ImageryLine: {
+            /** Bounds */
+            bounds: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Credit */
+            credit: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Least Zoom */
+            least_zoom: number;
+            /** Most Zoom */
+            most_zoom: number;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * ImportOut
          * @description How far an import has come.
          */
@@ -7064,6 +7204,10 @@ export interface components {
             light: "day" | "sun" | "night";
             /** Live Day */
             live_day: string | null;
+            /** Map Address */
+            map_address: string;
+            /** Map Credit */
+            map_credit: string;
             /** Organisation */
             organisation: string;
             /** Rights */
@@ -7949,6 +8093,27 @@ export interface components {
             to: string;
             /** Words */
             words: string;
+        };
+        /**
+         * PlaceQuery
+         * @description Coordinates as a person writes them.
+         */
+        PlaceQuery: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * PlaceRead
+         * @description A place read from what a person wrote, and as what it was read.
+         */
+        PlaceRead: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Form */
+            form: string;
         };
         /**
          * PlanAir
@@ -9654,6 +9819,18 @@ export interface components {
             weakest_v: number | null;
             /** Words */
             words: string;
+        };
+        /**
+         * TilePlace
+         * @description Where a tile lies in the square net.
+         */
+        TilePlace: {
+            /** Column */
+            column: number;
+            /** Row */
+            row: number;
+            /** Zoom */
+            zoom: number;
         };
         /**
          * TodayOut
@@ -11925,6 +12102,123 @@ export interface operations {
             };
         };
     };
+    list_imagery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageryLine"][];
+                };
+            };
+        };
+    };
+    add_imagery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageryLine"];
+                };
+            };
+        };
+    };
+    archive_imagery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                imagery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageryLine"];
+                };
+            };
+        };
+    };
+    get_imagery_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                column: number;
+                imagery_id: string;
+                row: number;
+                zoom: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    restore_imagery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                imagery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageryLine"];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: {
@@ -12239,6 +12533,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoundaryOut"];
+                };
+            };
+        };
+    };
+    read_place: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceRead"];
                 };
             };
         };

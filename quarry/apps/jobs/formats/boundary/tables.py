@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import math
 import re
 from itertools import groupby
 
@@ -10,17 +11,13 @@ import shapely
 from shapely.errors import ShapelyError
 
 from quarry.apps.jobs.formats.boundary.shapes import FormatError, RawArea, RawLine, RawPoint, Ring, Said, Shapes, number
+from quarry.core.ground.coordinates import read_angle
 
 _LON = ("lon", "long", "lng", "longitude", "lon_deg", "x_lon")
 _LAT = ("lat", "latitude", "lat_deg", "y_lat")
 _EAST, _NORTH = ("x", "e", "east", "easting"), ("y", "n", "north", "northing")
 _NAME = ("name", "field", "area", "parcel", "id", "polygon")
 _WKT = re.compile(r"^\s*(SRID\s*=\s*(\d+)\s*;)?\s*(MULTI)?(POINT|LINESTRING|POLYGON|GEOMETRYCOLLECTION)\b", re.IGNORECASE)
-_DEGREES = re.compile(
-    r"""^\s*(?P<first>[NSEW])?\s*(?P<sign>[-+−])?(?P<deg>\d+(?:[.,]\d+)?)\s*°?\s*
-        (?:(?P<min>\d+(?:[.,]\d+)?)\s*['′’]\s*)?(?:(?P<sec>\d+(?:[.,]\d+)?)\s*(?:["″”]|'')\s*)?(?P<last>[NSEW])?\s*$""",
-    re.VERBOSE | re.IGNORECASE,
-)
 
 
 def is_wkt(text: str) -> bool:
@@ -124,7 +121,10 @@ def _columns(head: list[str]) -> tuple[int, int] | None:
 
 
 def _plain(row: list[str]) -> bool:
-    return len(row) >= 2 and all(_DEGREES.match(cell) for cell in row[:2])
+    try:
+        return len(row) >= 2 and all(math.isfinite(read_angle(cell)) for cell in row[:2])
+    except ValueError:
+        return False
 
 
 def _wkt_rows(rows: list[list[str]], wkt: int, name: int | None) -> Shapes:
@@ -166,14 +166,8 @@ def _corners(rows: list[list[str]], columns: tuple[int, int], name: int | None) 
 
 
 def _degrees(words: str) -> float:
-    """Return degrees from a number, or from degrees, minutes and seconds with or without a letter for the side."""
+    """Return a number of a net, or degrees in any form."""
     try:
         return number(words.strip())
     except ValueError:
-        found = _DEGREES.match(words)
-    if found is None:
-        raise ValueError(words)
-    parts = [float((found[k] or "0").replace(",", ".")) for k in ("deg", "min", "sec")]
-    side = (found["first"] or found["last"] or "").upper()
-    negative = found["sign"] in ("-", "−") or side in ("S", "W")
-    return (-1 if negative else 1) * (parts[0] + parts[1] / 60 + parts[2] / 3600)
+        return read_angle(words)
