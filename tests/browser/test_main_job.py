@@ -1,7 +1,6 @@
 """The main job, as a person does it: from a dropped boundary to the first calls of a day."""
 
 import json
-import math
 import re
 from itertools import pairwise
 from pathlib import Path
@@ -11,6 +10,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.jobs import queries as jobs
 from quarry.core.ground.geodesy import distance_m
+from tests.browser.maps import pixel
 from tests.factories import FIELD, HOME, PASSWORD, make_day, make_job
 
 pytestmark = pytest.mark.browser
@@ -30,28 +30,6 @@ DROP = """([name, text]) => {
   data.items.add(new File([text], name, { type: 'application/json' }));
   document.querySelector('[role=application]').dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
 }"""
-
-
-PADDING = (64, 150, 66, 110)  # of the map when it shows the whole job: top, right, bottom, left
-
-
-def mercator(place):
-    """Web Mercator, the map's own plane."""
-    lon, lat = math.radians(place[0]), math.radians(place[1])
-    return 6_378_137.0 * lon, 6_378_137.0 * math.log(math.tan(math.pi / 4 + lat / 2))
-
-
-def pixel(box, place):
-    """Where a place lies on the screen once outline and home have been brought into view."""
-    xs, ys = zip(*(mercator(p) for p in [*FIELD, HOME]), strict=True)
-    top, right, bottom, left = PADDING
-    inner = (box["width"] - left - right, box["height"] - top - bottom)
-    scale = max((max(xs) - min(xs)) / inner[0], (max(ys) - min(ys)) / inner[1])
-    x, y = mercator(place)
-    return (
-        box["x"] + left + inner[0] / 2 + (x - (min(xs) + max(xs)) / 2) / scale,
-        box["y"] + top + inner[1] / 2 - (y - (min(ys) + max(ys)) / 2) / scale,
-    )
 
 
 def sorties(page):
@@ -104,9 +82,8 @@ def test_from_a_dropped_boundary_to_the_first_calls(site, crew, tmp_path):
     page.get_by_role("button", name="Areas, places").click()
     corner = page.get_by_label("Corner 3, longitude")
     was = corner.input_value()
-    box = page.locator("[data-testid=map]").bounding_box()
     page.wait_for_timeout(400)
-    grip = pixel(box, FIELD[2])
+    grip = pixel(page, FIELD[2])
     page.mouse.move(*grip)
     page.mouse.down()
     page.mouse.move(grip[0] - 60, grip[1] + 50, steps=8)

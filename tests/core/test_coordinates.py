@@ -92,6 +92,7 @@ def test_a_published_grid_reference():
         ("55 75 N 4 18 W", "go to 60"),
         ("-55 N 4 W", "a sign or a letter"),
         ("55 N 4 N", "Two latitudes"),
+        ("46 12 N", "Only one of the two"),
         ("91, 4", "Latitude goes to 90"),
         ("4, 181", "longitude to 180"),
         ("hello", "no place that can be read"),

@@ -127,7 +127,9 @@ def _pair(a: tuple[float, str], b: tuple[float, str]) -> tuple[float, float]:
     """Return longitude and latitude of two angles with their sides."""
     if a[1] and b[1] and (a[1] in "NS") == (b[1] in "NS"):
         raise BadPlace("Two latitudes or two longitudes make no place. Write one of each.", "text")
-    turned = a[1] in ("E", "W") or b[1] in ("N", "S")
+    if bool(a[1]) != bool(b[1]):
+        raise BadPlace("Only one of the two angles has its letter. Write N or S, and E or W, or neither.", "text")
+    turned = a[1] in ("E", "W")
     return (a[0], b[0]) if turned else (b[0], a[0])
 
 

@@ -15,7 +15,7 @@
   const zones = Intl.supportedValuesOf('timeZone');
   const device = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
   const writable = $derived(session.may('company:write'));
-  let form = $state<Company>({ name: '', time_zone: '', currency: '', dates: 'day' });
+  let form = $state<Company>({ name: '', time_zone: '', currency: '', dates: 'day', map_address: '', map_credit: '' });
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
   // A zone that nobody has set begins with that of the device.
@@ -38,6 +38,8 @@
     busy = false;
     problem = bad;
     if (!data) return toProblem(sheet);
+    // A page may fetch pictures only from where it was opened with.
+    if (data.map_address !== session.me?.map_address) return location.reload();
     await session.load();
     notices.say('Company saved');
   }
@@ -88,7 +90,32 @@
             >{/each}
         </div>
       </fieldset>
-      {#if problem && !['name', 'time_zone', 'currency'].includes(problem.field)}<p class="problem m-0" role="alert">
+      <details open={!!form.map_address || !!at('map_address')}>
+        <summary class="cursor-pointer font-semibold">Map service{form.map_address ? '' : ': none, maps ask nobody'}</summary>
+        <p class="quiet my-2">
+          Maps may show pictures of a service that you have the right to use. Each device then asks it for the ground that is
+          looked at. Empty: nothing is asked. Own pictures need none: drop a GeoTIFF, MBTiles or PMTiles file on a job's map.
+        </p>
+        <TextField
+          label={'Address with {z}, {x} and {y}, or of a WMTS with {TileMatrix}, {TileCol} and {TileRow}'}
+          live
+          maxlength={400}
+          value={form.map_address}
+          onchange={(v) => (form.map_address = v)}
+          problem={at('map_address')}
+          disabled={!writable} />
+        <TextField
+          label="Words of credit that the service asks for"
+          live
+          maxlength={200}
+          value={form.map_credit}
+          onchange={(v) => (form.map_credit = v)}
+          problem={at('map_credit')}
+          disabled={!writable} />
+      </details>
+      {#if problem && !['name', 'time_zone', 'currency', 'map_address', 'map_credit'].includes(problem.field)}<p
+          class="problem m-0"
+          role="alert">
           {problem.detail}
         </p>{/if}
       {#if writable}<button class="button dark self-start" disabled={busy}>Save company</button>

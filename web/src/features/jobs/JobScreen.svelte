@@ -13,7 +13,8 @@
   import Why from '$shared/working/Why.svelte';
   import Directions from './components/Directions.svelte';
   import { JobDraft } from './state/draft.svelte';
-  import JobMapView from './components/JobMapView.svelte';
+  import { Folds } from './state/folds.svelte';
+  import JobMapView from './map/JobMapView.svelte';
   import JobPanel from './components/JobPanel.svelte';
   import PutIntoDay from './components/PutIntoDay.svelte';
   import Profile from './components/Profile.svelte';
@@ -25,6 +26,10 @@
   const draft = new JobDraft();
   let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
   let putting = $state(false);
+  let alone = $state(false);
+  let titleWidth = $state(0);
+  let titleHeight = $state(0);
+  const folds = new Folds();
   $effect(() => {
     void draft.load(id);
     return () => draft.leave();
@@ -67,9 +72,15 @@
       { id: 'kml', label: 'Save as KML', run: () => save('kml') },
       { id: 'gpx', label: 'Save as GPX', run: () => save('gpx') },
       { id: 'csv', label: 'Save waypoints as CSV', run: () => save('csv') },
+      { id: 'below', label: 'Fold the curves below', keys: 'B', run: () => folds.turn('below') },
+      { id: 'side', label: 'Fold the figures beside', keys: 'S', run: () => folds.turn('side') },
       { id: 'gate', label: 'Weather for this job', keys: 'G', run: () => goto(`/limits?job=${id}`) },
     ]),
   );
+  const CURVES = [
+    { id: 'energy', words: 'Energy and direction' },
+    { id: 'height', words: 'Height and airspeed' },
+  ] as const;
   async function save(form: 'geojson' | 'kml' | 'gpx' | 'csv', sortie?: number) {
     const failed = await download(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
     if (failed) notices.say(failed, { bad: true });
@@ -87,11 +98,14 @@
 {:else if !job}
   <p class="quiet p-6" role="status">Unrolling the sheet …</p>
 {:else}
-  <div class="job grid min-h-[calc(100dvh-68px)] grid-cols-[minmax(0,1fr)_336px]">
-    <div class="flex min-w-0 flex-col">
-      <div class="relative min-h-97 flex-1 max-tablet:min-h-137">
-        <JobMapView {draft} />
-        <div class="absolute left-0 top-0 max-w-[46%] bg-sheet/95 py-3 pl-6 pr-5">
+  <div class="job" class:wide={folds.folded('side')} class:alone>
+    <div class="flex min-h-0 min-w-0 flex-col">
+      <div class="map relative flex-1">
+        <JobMapView {draft} bind:alone title={{ width: titleWidth, height: titleHeight }} />
+        <div
+          class="head absolute left-0 top-0 bg-sheet/95 py-3 pl-6 pr-5"
+          bind:clientWidth={titleWidth}
+          bind:clientHeight={titleHeight}>
           <input
             class="sharp title"
             aria-label="Name of the job"
@@ -116,20 +130,42 @@
             </p>{/if}
         </div>
       </div>
-      {#if plan && draft.sortie}
-        <div class="under grid grid-cols-[minmax(0,1fr)_316px] bg-paper pb-3">
-          <div class="min-w-0">
-            <Ribbon {plan} sortie={draft.sortie} letter={job.letter} assumed={job.wind.assumed} />
-            <Profile {plan} sortie={draft.sortie} />
-          </div>
-          <div>
-            <Directions {draft} {plan} {writable} />
-            <SpeedCurve {plan} cruise={model?.cruise_m_s ?? null} work={Number(job.work.speed_m_s ?? 0)} />
-          </div>
+      {#if plan && draft.sortie && !alone}
+        <div class="flex flex-wrap items-center gap-1 bg-paper px-4 pt-1" role="toolbar" aria-label="Curves of the sortie">
+          {#each CURVES as c (c.id)}
+            <button
+              class="button plain small curve"
+              aria-pressed={!folds.folded('below') && folds.curves === c.id}
+              onclick={() => folds.show(c.id)}>{c.words}</button>
+          {/each}
+          <button
+            class="button plain small ml-auto"
+            aria-expanded={!folds.folded('below')}
+            title="Fold the curves below (B)"
+            onclick={() => folds.turn('below')}>{folds.folded('below') ? 'Show curves' : 'Fold'}</button>
+          <button
+            class="button plain small max-tablet:hidden"
+            aria-expanded={!folds.folded('side')}
+            title="Fold the figures beside (S)"
+            onclick={() => folds.turn('side')}>{folds.folded('side') ? 'Show figures' : 'Fold figures'}</button>
         </div>
+        {#if !folds.folded('below')}
+          <div class="under bg-paper pb-3" data-curves={folds.curves}>
+            <div class="min-w-0">
+              <div class="energy"><Ribbon {plan} sortie={draft.sortie} letter={job.letter} assumed={job.wind.assumed} /></div>
+              <div class="height"><Profile {plan} sortie={draft.sortie} /></div>
+            </div>
+            <div>
+              <div class="energy"><Directions {draft} {plan} {writable} /></div>
+              <div class="height">
+                <SpeedCurve {plan} cruise={model?.cruise_m_s ?? null} work={Number(job.work.speed_m_s ?? 0)} />
+              </div>
+            </div>
+          </div>
+        {/if}
       {/if}
     </div>
-    <aside class="panel flex min-h-0 flex-col bg-sheet" aria-label="Figures and sorties">
+    <aside hidden={folds.folded('side') || alone} class="panel flex min-h-0 flex-col bg-sheet" aria-label="Figures and sorties">
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-3 pt-4">
         <JobPanel {draft} {fleet} {writable} />
         <p class="quiet mt-3 text-note">
@@ -181,21 +217,79 @@
     font-weight: 650;
     field-sizing: content;
   }
+  .head {
+    max-width: 46%;
+  }
   .title:hover:not(:disabled),
   .title:focus {
     border-bottom-color: var(--rule);
+  }
+  .job {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 336px;
+    min-height: calc(100dvh - 68px);
+  }
+  /* The map is the largest thing here: six tenths of the window at least. */
+  .map {
+    min-height: 60dvh;
+  }
+  .under {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 316px;
+  }
+  .panel[hidden] {
+    display: none;
+  }
+  .job.wide,
+  .job.alone {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .job.alone {
+    position: fixed;
+    z-index: 30;
+    inset: 0;
+    background: var(--paper);
+  }
+  .curve[aria-pressed='true'] {
+    border-color: var(--ink);
+    background: var(--sheet);
+    color: var(--ink);
   }
   @media (min-width: 901px) {
     .job {
       height: calc(100dvh - 68px);
     }
+    .job.alone {
+      height: auto;
+    }
+  }
+  /* Where there is height for both, both are shown. */
+  @media (min-width: 901px) and (max-height: 1000px) {
+    .under[data-curves='energy'] .height,
+    .under[data-curves='height'] .energy {
+      display: none;
+    }
+  }
+  @media (max-width: 900px), (min-height: 1001px) {
+    .curve {
+      display: none;
+    }
   }
   @media (max-width: 900px) {
-    .job {
-      grid-template-columns: minmax(0, 1fr);
-    }
+    .job,
     .under {
       grid-template-columns: minmax(0, 1fr);
+    }
+  }
+  @media (max-width: 640px) {
+    .head {
+      max-width: calc(100% - 140px);
+      padding-left: 12px;
+    }
+    .title {
+      min-width: 0;
+      max-width: 100%;
+      font-size: 19px;
     }
   }
   @media print {

@@ -9,15 +9,19 @@ import { LineString, MultiLineString, Point, Polygon } from 'ol/geom';
 import { Draw, Modify, Snap } from 'ol/interaction';
 import Graticule from 'ol/layer/Graticule';
 import ImageLayer from 'ol/layer/Image';
+import TileLayer from 'ol/layer/Tile';
 import VectorLayer from 'ol/layer/Vector';
 import { fromLonLat, toLonLat, transformExtent } from 'ol/proj';
 import ImageStatic from 'ol/source/ImageStatic';
 import VectorSource from 'ol/source/Vector';
+import XYZ from 'ol/source/XYZ';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import type { Schemas } from '$shared/api/client';
 import type { Job, Plan } from '../state/draft.svelte';
 import { lookOf, token } from '../state/look';
 import { turned } from '../state/places';
+import { settle, type Box, type Label, type Spot } from './labels';
+import { measure, type Drawn } from './measure';
 
 export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'home' | 'stopped';
 type Place = [number, number];
@@ -33,9 +37,35 @@ export interface Edits {
   home(place: Place): void;
   pick(sortie: number): void;
   pointer(place: Place | null): void;
+  drawing(drawn: Drawn | null): void;
+}
+
+/** A picture of the ground, the company's own or a service's. */
+export interface Picture {
+  id: string;
+  url: string;
+  bounds: number[] | null;
+  zooms: [number, number];
+}
+
+/** Words on the map before their spot is found. */
+interface Words {
+  at: number[];
+  text: string;
+  ink: string;
+  weight: number;
+  gap: number;
+  /** On a ground of its own colour, as the names of sorties are. */
+  badge?: string;
+  chosen?: boolean;
+  spare?: boolean;
+  toward?: [number, number];
+  /** It stands inside something so wide, in metres of the map, or not at all. */
+  inside?: number;
 }
 
 const FONT = '"Geologica Variable", sans-serif';
+const WORDS_FONT = `650 12.5px ${FONT}`;
 let middle = 0;
 // In the turn of the job, so that what crosses 180° is drawn as one piece.
 const at = (p: number[]): number[] => fromLonLat([turned(p[0]!, middle), p[1]!]);
@@ -49,11 +79,21 @@ const ringOf = (p: Polygon | LineString): Place[] =>
 export class JobMap {
   map: OlMap;
   #terrain = new ImageLayer<ImageStatic>({ zIndex: 0 });
-  #contours = new VectorLayer({ source: new VectorSource(), zIndex: 1 });
+  #contours = new VectorLayer({ source: new VectorSource(), zIndex: 2, declutter: true });
   #ground = new VectorLayer({ source: new VectorSource(), zIndex: 3 });
   #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
   #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
-  #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7, declutter: false });
+  #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7 });
+  #labels = new VectorLayer({ source: new VectorSource(), zIndex: 8, declutter: true });
+  #here = new VectorLayer({ source: new VectorSource(), zIndex: 9 });
+  #pictures: TileLayer<XYZ>[] = [];
+  #words: Words[] = [];
+  #signs: { at: number[]; radius: number }[] = [];
+  #settled = new Map<number, Spot[]>();
+  /** What lies over the edges of the map, in points: the job is fitted into what is left. */
+  room = { top: 34, right: 110, bottom: 70, left: 60 };
+  /** How large the title in the upper left corner is. */
+  title = { width: 0, height: 0 };
   #grid: Graticule;
   #edits: Edits;
   #tool: Tool = 'move';
@@ -80,10 +120,25 @@ export class JobMap {
       target,
       pixelRatio: Math.min(2, window.devicePixelRatio),
       controls: [],
-      layers: [this.#terrain, this.#contours, this.#grid, this.#ground, this.#plan, this.#marks, this.#handles],
+      layers: [
+        this.#terrain,
+        this.#contours,
+        this.#grid,
+        this.#ground,
+        this.#plan,
+        this.#marks,
+        this.#handles,
+        this.#labels,
+        this.#here,
+      ],
       view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 14, maxZoom: 21, minZoom: 3 }),
     });
-    this.map.on('rendercomplete', () => (target.dataset.drawn = String(Date.now())));
+    this.map.on('rendercomplete', () => {
+      const view = this.map.getView();
+      target.dataset.centre = view.getCenter()?.join(' ');
+      target.dataset.resolution = String(view.getResolution());
+      target.dataset.drawn = String(Date.now());
+    });
     // What was brought into view stays in view when the map changes size, until a person moves it.
     this.map.on('change:size', () => this.#whole && this.#show(false));
     const moved = () => (this.#whole = null);
@@ -91,7 +146,10 @@ export class JobMap {
     target.addEventListener('wheel', moved, { passive: true });
     this.map.on('pointermove', (e) => edits.pointer(e.dragging ? null : back(e.coordinate)));
     this.map.on('singleclick', (e) => {
-      if (this.#tool === 'home') edits.home(back(e.coordinate));
+      if (this.#tool === 'home') {
+        this.#whole = null;
+        edits.home(back(e.coordinate));
+      }
       if (this.#tool === 'stopped') edits.stopped(back(e.coordinate));
       if (this.#tool !== 'move') return;
       this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false), {
@@ -188,8 +246,110 @@ export class JobMap {
   show(job: Job, plan: Plan | null, selected: number, stale: boolean) {
     if (this.#dragging) return;
     middle = job.areas[0]?.ring[0]?.[0] ?? job.home?.[0] ?? middle;
+    this.#words = [];
+    this.#signs = [];
     this.#showGround(job);
     this.#showPlan(job, plan, selected, stale);
+    this.#showWords();
+  }
+
+  /** Pictures of the ground, the lowest first; what was there before goes. */
+  showPictures(pictures: Picture[]) {
+    for (const layer of this.#pictures) this.map.removeLayer(layer);
+    this.#pictures = pictures.map(
+      (p) =>
+        new TileLayer({
+          zIndex: 1,
+          extent: p.bounds ? transformExtent(p.bounds, 'EPSG:4326', 'EPSG:3857') : undefined,
+          source: new XYZ({ url: p.url, minZoom: p.zooms[0], maxZoom: p.zooms[1], transition: 0 }),
+        }),
+    );
+    for (const layer of this.#pictures) this.map.addLayer(layer);
+  }
+
+  /** A light edge under a line, where it lies over a picture and not on paper. */
+  #casing(width: number, zIndex: number): Style[] {
+    if (!this.#pictures.length) return [];
+    return [new Style({ stroke: new Stroke({ color: token('--map-halo'), width: width + 3 }), zIndex: zIndex - 0.5 })];
+  }
+
+  /** What of the terrain is drawn. */
+  showRelief(shade: boolean, contours: boolean) {
+    this.#terrain.setVisible(shade);
+    this.#contours.setVisible(contours);
+  }
+
+  /** Mark a place that was asked for by its coordinates. */
+  point(place: number[] | null) {
+    const source = this.#here.getSource()!;
+    source.clear();
+    if (!place) return;
+    const f = new Feature(new Point(at(place)));
+    const ring = (color: string, width: number) =>
+      new Style({ image: new Circle({ radius: 13, stroke: new Stroke({ color: token(color), width }) }) });
+    const cross = new Style({
+      image: new RegularShape({
+        points: 4,
+        radius: 20,
+        radius2: 0,
+        stroke: new Stroke({ color: token('--madder'), width: 2.2 }),
+      }),
+    });
+    f.setStyle([ring('--sheet', 6), ring('--madder', 2.6), cross]);
+    source.addFeature(f);
+  }
+
+  /** Words at their spots: found anew for each scale, from the place of all of them. */
+  #showWords() {
+    this.#settled.clear();
+    const source = this.#labels.getSource()!;
+    source.clear();
+    source.addFeatures(
+      this.#words.map((w, nth) => {
+        const f = new Feature(new Point(w.at));
+        f.setStyle((_, resolution) => {
+          const spot = this.#spots(resolution)[nth];
+          return spot ? worded(w, spot) : undefined;
+        });
+        return f;
+      }),
+    );
+  }
+
+  #spots(resolution: number): Spot[] {
+    const key = Math.round(Math.log2(resolution) * 50);
+    const known = this.#settled.get(key);
+    if (known) return known;
+    const labels: Label[] = this.#words.map((w) => {
+      const wide = widthOf(w.text) + 12;
+      const fits = w.inside === undefined || w.inside / resolution > wide;
+      return {
+        x: w.at[0]! / resolution,
+        y: -w.at[1]! / resolution,
+        width: fits ? wide : 1e7,
+        height: 21,
+        gap: w.gap,
+        weight: w.weight,
+        spare: w.spare,
+        toward: w.toward,
+        on: w.inside !== undefined,
+      };
+    });
+    const signs: Box[] = this.#signs.map(({ at: [x, y], radius: r }) => ({
+      left: x! / resolution - r,
+      right: x! / resolution + r,
+      top: -y! / resolution - r,
+      bottom: -y! / resolution + r,
+    }));
+    const fit = labels.map((l) => l.width < 1e7);
+    const spots = settle(
+      labels.filter((_, k) => fit[k]),
+      signs,
+    );
+    let next = 0;
+    const all = fit.map((f) => (f ? spots[next++]! : null));
+    this.#settled.set(key, all);
+    return all;
   }
 
   #showGround(job: Job) {
@@ -203,17 +363,18 @@ export class JobMap {
       const f = new Feature<Polygon | LineString>(
         a.corridor_m !== null ? new LineString(places) : new Polygon([places.length ? [...places, places[0]!] : []]),
       );
-      f.setStyle(a.corridor_m !== null ? corridor(a.corridor_m, a.left_out, this.#tool === 'move') : ground(a.left_out));
+      f.setStyle(
+        a.corridor_m !== null
+          ? corridor(a.corridor_m, a.left_out, this.#tool === 'move')
+          : [...this.#casing(2.2, 0), ground(a.left_out)],
+      );
       if (places.length > 1) source.addFeature(f);
       if (job.areas.length > 1 && places.length > 1) {
-        const sign = new Feature(new Point(middleOf(f.getGeometry()!)));
         const words = a.name.length > 24 ? `${a.name.slice(0, 23)}…` : a.name || `area ${this.#areas.length + 1}`;
         const shown = a.left_out ? `${words}, left out` : words;
-        const style = new Style({ text: label(shown, '--ink-2') });
-        const across = getWidth(f.getGeometry()!.getExtent());
         // A name stands where it does not cover its area.
-        sign.setStyle((_, resolution) => (across / resolution > 9 * shown.length ? style : undefined));
-        this.#handles.getSource()!.addFeature(sign);
+        const across = getWidth(f.getGeometry()!.getExtent()) / 1.4;
+        this.#say({ at: middleOf(f.getGeometry()!), text: shown, ink: '--ink-2', weight: 1, gap: 0, inside: across });
       }
       return f;
     });
@@ -228,10 +389,16 @@ export class JobMap {
           fill: new Fill({ color: crosses(never) }),
         }),
       ]);
-      const sign = new Feature(new Point([(west + east) / 2, south]));
       const words = never ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`;
-      sign.setStyle(new Style({ text: label(words, '--madder', 0, 17) }));
-      this.#handles.getSource()!.addFeature(sign);
+      this.#say({
+        at: [(west + east) / 2, south],
+        text: words,
+        ink: '--madder',
+        weight: 3,
+        gap: 4,
+        spare: job.keep_outs.length > 12,
+        toward: [0, 1],
+      });
       this.#keeps.push(f);
       source.addFeature(f);
     }
@@ -246,8 +413,8 @@ export class JobMap {
             stroke: new Stroke({ color: token('--sheet'), width: 2 }),
           }),
         }),
-        new Style({ text: label('home', '--ink', -34, 2) }),
       ]);
+      this.#say({ at: at(job.home!), text: 'home', ink: '--ink', weight: 8, gap: 13, toward: [0, 1] }, 13);
       source.addFeature(this.#home);
     }
     for (const o of job.site?.obstacles ?? [])
@@ -281,6 +448,11 @@ export class JobMap {
     }
   }
 
+  #say(words: Words, sign = 0) {
+    this.#words.push(words);
+    if (sign) this.#signs.push({ at: words.at, radius: sign });
+  }
+
   /** A place that stands on the ground with its name; it is moved by its numbers, not by dragging. */
   #sign(place: number[], words: string, ink: string, points: number, angle: number) {
     const f = new Feature(new Point(at(place)));
@@ -294,8 +466,8 @@ export class JobMap {
           stroke: new Stroke({ color: token(ink), width: 2.4 }),
         }),
       }),
-      new Style({ text: label(words, ink, 0, 18) }),
     ]);
+    this.#say({ at: at(place), text: words, ink, weight: 4, gap: 9, toward: [0, 1] }, 9);
     this.#handles.getSource()!.addFeature(f);
   }
 
@@ -312,17 +484,11 @@ export class JobMap {
       const color = token(look.token);
       const lines = new Feature(new MultiLineString(s.worked.map((w) => w.map(at))));
       lines.set('sortie', s.number);
-      lines.setStyle(
-        new Style({
-          stroke: new Stroke({
-            color,
-            width: look.width + (chosen ? 1 : 0),
-            lineDash: look.dash,
-            lineCap: 'butt',
-          }),
-          zIndex: chosen ? 2 : 1,
-        }),
-      );
+      const width = look.width + (chosen ? 1 : 0);
+      lines.setStyle([
+        ...this.#casing(width, chosen ? 2 : 1),
+        new Style({ stroke: new Stroke({ color, width, lineDash: look.dash, lineCap: 'butt' }), zIndex: chosen ? 2 : 1 }),
+      ]);
       source.addFeature(lines);
       if (chosen) {
         const path = s.path.map(at);
@@ -345,8 +511,8 @@ export class JobMap {
             }),
           }),
           new Style({ image: new Circle({ radius: 3, fill: new Fill({ color: token('--madder') }) }) }),
-          new Style({ text: label('last turn-back', '--madder', 0, -20) }),
         ]);
+        this.#say({ at: at(s.turn_back_at), text: 'last turn-back', ink: '--madder', weight: 9, gap: 10 }, 9);
         marks.addFeature(turn);
       }
       const entry = new Feature(new Point(at(s.entry)));
@@ -360,19 +526,20 @@ export class JobMap {
           }),
           zIndex: 3,
         }),
-        new Style({
-          text: new Text({
-            text: `${job.letter}${s.number}`,
-            font: `700 13px ${FONT}`,
-            fill: new Fill({ color: token('--sheet') }),
-            backgroundFill: new Fill({ color }),
-            backgroundStroke: new Stroke({ color: token('--sheet'), width: chosen ? 2.5 : 1 }),
-            padding: [4, 5, 2, 6],
-            ...outward(at(s.entry), middle),
-          }),
-          zIndex: chosen ? 9 : 4,
-        }),
       ]);
+      this.#say(
+        {
+          at: at(s.entry),
+          text: `${job.letter}${s.number}`,
+          ink: '--sheet',
+          badge: look.token,
+          chosen,
+          weight: chosen ? 7 : 5,
+          gap: 6,
+          toward: outward(at(s.entry), middle),
+        },
+        5,
+      );
       marks.addFeature(entry);
     }
   }
@@ -410,7 +577,22 @@ export class JobMap {
           image: new Circle({ radius: 5, fill: new Fill({ color: token('--ink') }) }),
         }),
       });
+      const closed = tool !== 'corridor';
+      draw.on('drawstart', (e) => {
+        const drawn = e.feature.getGeometry() as Polygon | LineString;
+        drawn.on('change', () => {
+          const places = drawn instanceof LineString ? drawn.getCoordinates() : drawn.getCoordinates()[0]!.slice(0, -1);
+          this.#edits.drawing(
+            measure(
+              places.map((p) => toLonLat(p)),
+              closed,
+            ),
+          );
+        });
+      });
+      draw.on('drawabort', () => this.#edits.drawing(null));
       draw.on('drawend', (e) => {
+        this.#edits.drawing(null);
         const ring = ringOf(e.feature.getGeometry() as Polygon | LineString);
         if (tool !== 'keep-out') this.#edits.addArea(ring, tool === 'corridor');
         else this.#edits.addKeepOut(ring);
@@ -418,6 +600,22 @@ export class JobMap {
       this.#tools = [draw, new Snap({ source: this.#ground.getSource()! })];
     }
     this.#tools.forEach((t) => this.map.addInteraction(t));
+  }
+
+  /** Set the next corner of what is being drawn at a place; begins an area where nothing is. */
+  corner(place: number[]): void {
+    let draw = this.#tools.find((t): t is Draw => t instanceof Draw);
+    if (!draw) {
+      this.use('outline');
+      draw = this.#tools.find((t): t is Draw => t instanceof Draw)!;
+    }
+    draw.appendCoordinates([at(place)]);
+  }
+
+  /** Close what is being drawn; true if it has enough corners. */
+  close(): boolean {
+    const draw = this.#tools.find((t): t is Draw => t instanceof Draw);
+    return !!draw?.finishDrawing();
   }
 
   /** Remove the last corner while drawing; true if one was being drawn. */
@@ -466,6 +664,12 @@ export class JobMap {
     this.#show(animate);
   }
 
+  /** Bring a box of degrees (west, south, east, north) into view. */
+  bring(bounds: number[]) {
+    this.#whole = transformExtent(bounds, 'EPSG:4326', 'EPSG:3857');
+    this.#show(true);
+  }
+
   /** Bring one place into view. */
   look(place: number[]) {
     this.#whole = null;
@@ -474,9 +678,21 @@ export class JobMap {
   }
 
   #show(animate: boolean) {
-    const size = this.map.getSize() ?? [900, 500];
+    const [width, height] = (this.map.getSize() ?? [900, 500]) as [number, number];
+    const { right, bottom, top, left } = this.room;
+    const within = (t: number, l: number) => [
+      Math.min(t, height / 3),
+      Math.min(right, width / 4),
+      Math.min(bottom, height / 3),
+      Math.min(l, width / 2),
+    ];
+    const scale = ([t, r, b, l]: number[]) =>
+      Math.max(getWidth(this.#whole!) / (width - r! - l!), getHeight(this.#whole!) / (height - t! - b!));
+    // Below the title or beside it, where the job is shown larger.
+    const below = within(Math.max(top, this.title.height + 14), left);
+    const beside = within(top, Math.max(left, this.title.width + 20));
     this.map.getView().fit(this.#whole!, {
-      padding: [Math.min(64, size[1]! / 6), 150, Math.min(parseFloat(token('--target')) + 30, size[1]! / 4), 110],
+      padding: scale(below) <= scale(beside) ? below : beside,
       maxZoom: 18,
       duration: animate ? 200 : 0,
     });
@@ -523,23 +739,37 @@ function corridor(width_m: number, leftOut: boolean, axis: boolean) {
   };
 }
 
-/** A label stands off its point, away from the middle of the area, where there is room. */
-function outward(place: number[], middle: number[] | null): { offsetX: number; offsetY: number } {
-  if (!middle) return { offsetX: 0, offsetY: -20 };
-  const [dx, dy] = [place[0]! - middle[0]!, place[1]! - middle[1]!];
+/** A label rather stands away from the middle of the area, where there is room. */
+function outward(place: number[], middle: number[] | null): [number, number] {
+  if (!middle) return [0, -1];
+  const [dx, dy] = [place[0]! - middle[0]!, middle[1]! - place[1]!];
   const far = Math.hypot(dx, dy) || 1;
-  return { offsetX: (28 * dx) / far, offsetY: (-22 * dy) / far };
+  return [dx / far, dy / far];
 }
 
-function label(text: string, color: string, x = 0, y = 0): Text {
-  return new Text({
-    text,
-    font: `600 12.5px ${FONT}`,
-    fill: new Fill({ color: token(color) }),
-    backgroundFill: new Fill({ color: token('--map-halo') }),
-    padding: [4, 5, 3, 6],
-    offsetX: x,
-    offsetY: y,
+let ruler: CanvasRenderingContext2D | null = null;
+function widthOf(text: string): number {
+  ruler ??= document.createElement('canvas').getContext('2d');
+  if (!ruler) return 8 * text.length;
+  ruler.font = WORDS_FONT;
+  return ruler.measureText(text).width;
+}
+
+function worded(w: Words, [dx, dy]: [number, number]): Style {
+  return new Style({
+    zIndex: w.weight,
+    text: new Text({
+      text: w.text,
+      font: WORDS_FONT,
+      fill: new Fill({ color: token(w.ink) }),
+      backgroundFill: new Fill({ color: token(w.badge ?? '--map-halo') }),
+      backgroundStroke: w.badge ? new Stroke({ color: token('--sheet'), width: w.chosen ? 2.5 : 1 }) : undefined,
+      padding: [4, 5, 3, 6],
+      offsetX: dx,
+      offsetY: dy,
+      // Found their spots already; numbers of contours give way to them.
+      declutterMode: 'obstacle',
+    }),
   });
 }
 

@@ -4,16 +4,36 @@
   import type { Attachment } from 'svelte/attachments';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
-  import { digits, show } from '$shared/format/units';
+  import { show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import { help } from '$shared/ui/help.svelte';
   import type { JobDraft } from '../state/draft.svelte';
-  import FromFile from './FromFile.svelte';
+  import FromFile from '../components/FromFile.svelte';
   import { leftOut, taken, type Boundary, type Choice } from '../state/boundary';
-  import { JobMap, type Tool } from './map';
+  import Coordinates from './Coordinates.svelte';
+  import KeepOuts from './KeepOuts.svelte';
+  import LayersPanel from './LayersPanel.svelte';
+  import ScaleBar from './ScaleBar.svelte';
+  import WindRose from './WindRose.svelte';
+  import { JobMap, type Tool } from './job-map';
+  import { Layers } from './layers.svelte';
+  import { inWords, type Drawn } from './measure';
 
-  let { draft }: { draft: JobDraft } = $props();
+  interface Props {
+    draft: JobDraft;
+    /** The map fills the window. */
+    alone?: boolean;
+    /** How large the title over its corner is. */
+    title?: { width: number; height: number };
+  }
+  let { draft, alone = $bindable(false), title = { width: 0, height: 0 } }: Props = $props();
+  const layers = new Layers();
+  void layers.load();
+  let panel = $state<'' | 'layers' | 'coordinates'>('');
+  let drawn = $state.raw<Drawn | null>(null);
+  let foot = $state(0);
+  let perPx = $state(1);
   let map: JobMap | null = $state.raw(null);
   let tool = $state<Tool>('move');
   let pointer = $state.raw<[number, number] | null>(null);
@@ -24,10 +44,8 @@
   let found = $state.raw<{ file: string; boundary: Boundary } | null>(null);
   let stop = $state.raw<AbortController | null>(null);
   let refusal = $state.raw<{ file: string; words: string } | null>(null);
-  let bar = $state({ px: 100, text: '', half: '' });
   const job = $derived(draft.job!);
   const writable = $derived(session.may('jobs:write') && !job.archived);
-  const MOST_SHOWN = 40;
   const stale = $derived(draft.state === 'waiting' || draft.state === 'working');
 
   const mount: Attachment<HTMLElement> = (node) => {
@@ -57,11 +75,13 @@
       },
       pick: (n) => (draft.selected = n),
       pointer: (p) => (pointer = p),
+      drawing: (d) => (drawn = d),
     });
-    m.map.getView().on('change:resolution', () => scale(m));
+    const scale = () => (perPx = m.resolution());
+    m.map.getView().on(['change:resolution', 'change:center'], scale);
     m.map.once('postrender', () => {
       m.fit(job, null, false);
-      scale(m);
+      scale();
     });
     map = m;
     return () => {
@@ -70,17 +90,9 @@
     };
   };
 
-  function scale(m: JobMap) {
-    const perPx = m.resolution() * (session.units === 'imperial' ? 3.28084 : 1);
-    const want = perPx * 130;
-    const step = 10 ** Math.floor(Math.log10(want));
-    const length = [5, 2, 1].map((k) => k * step).find((k) => k <= want) ?? step;
-    const unit = session.units === 'imperial' ? 'ft' : 'm';
-    bar = { px: length / perPx, text: `${digits(length)} ${unit}`, half: digits(length / 2) };
-  }
-
   function take(next: Tool) {
     tool = next;
+    drawn = null;
     map?.use(next);
     map?.show(job, draft.plan, draft.selected, stale);
   }
@@ -127,6 +139,16 @@
     map.writable = writable;
     map.show(job, draft.plan, draft.selected, stale);
   });
+  $effect(() => {
+    map?.showPictures(layers.shown);
+    untrack(() => map?.show(job, draft.plan, draft.selected, stale));
+  });
+  $effect(() => map?.showRelief(layers.on('shade'), layers.on('contours')));
+  $effect(() => {
+    if (!map) return;
+    map.room.bottom = foot + 30;
+    map.title = title;
+  });
   let light = '';
   $effect(() => {
     const now = session.me?.light ?? 'day';
@@ -141,10 +163,8 @@
     reading = true;
     const form = new FormData();
     form.append('file', file);
-    if (/\.(tiff?|asc|grd)$/i.test(file.name)) {
-      await loadTerrain(file.name, form);
-      return;
-    }
+    if (/\.(tiff?|mbtiles|pmtiles)$/i.test(file.name)) return loadPicture(file.name, form);
+    if (/\.(asc|grd)$/i.test(file.name)) return loadTerrain(file.name, form);
     stop = new AbortController();
     const stopped = stop.signal;
     const { data, problem } = await call('POST', '/api/jobs/boundary', {
@@ -192,11 +212,27 @@
     }
   }
 
+  /** A picture of the ground; a GeoTIFF of heights is terrain. */
+  async function loadPicture(name: string, form: FormData) {
+    const { data, problem } = await call('POST', '/api/imagery', { body: form as never, bodySerializer: (b) => b as never });
+    if (problem?.code === 'heights') return loadTerrain(name, form);
+    reading = false;
+    if (!data) {
+      refusal = { file: name, words: problem.detail };
+      return;
+    }
+    await layers.load();
+    const path = { params: { path: { imagery_id: data.id } } };
+    const undo = () => void call('DELETE', '/api/imagery/{imagery_id}', path).then(() => layers.load());
+    notices.say(`${name}: taken as a picture of the ground. ${data.notes.join(' ')}`.trim(), { undo });
+    map?.bring(data.bounds);
+  }
+
   async function loadTerrain(name: string, form: FormData) {
     const { data, problem } = await call('POST', '/api/terrains', { body: form as never, bodySerializer: (b) => b as never });
     reading = false;
     if (!data) {
-      notices.say(problem.detail, { bad: true });
+      refusal = { file: name, words: problem.detail };
       return;
     }
     const undo = async () => {
@@ -210,35 +246,124 @@
     void draft.load(job.id);
   }
 
-  function removeKeepOut(k: number) {
-    draft.change({ keep_outs: job.keep_outs.filter((_, n) => n !== k) });
-    notices.say('Keep-out deleted', { undo: () => draft.undo() });
-  }
-
   let sheet: HTMLCanvasElement | undefined = $state();
   let input: HTMLInputElement | undefined = $state();
+  const FILES =
+    'Boundary: GeoJSON, KML, KMZ, GPX, zipped shapefile, GeoPackage, corners as CSV, WKT. Ground: GeoTIFF, MBTiles, PMTiles, ASCII grid (I)';
   $effect(() =>
     help.offer('map', [
       { id: 'fit', label: 'Show the whole job', keys: 'F', run: () => map?.fit(job, null) },
       { id: 'in', label: 'Zoom in', keys: '+', run: () => map?.zoom(1) },
       { id: 'out', label: 'Zoom out', keys: '-', run: () => map?.zoom(-1) },
-      { id: 'tool-move', label: 'Move points', keys: 'M / Escape', run: () => take('move') },
+      { id: 'tool-move', label: 'Move points', keys: 'M / Escape', run: escape },
       { id: 'tool-outline', label: 'Draw an area', keys: 'O', run: () => take('outline') },
       { id: 'tool-corridor', label: 'Draw a corridor along a line', keys: 'L', run: () => take('corridor') },
       { id: 'tool-keep', label: 'Draw a keep-out', keys: 'K', run: () => take('keep-out') },
       { id: 'tool-home', label: 'Set home', keys: 'H', run: () => take('home') },
       { id: 'undo', label: 'Undo', keys: 'Ctrl Z', run: () => map?.stepBack() || draft.undo() },
       { id: 'redo', label: 'Redo', keys: 'Ctrl Y', run: () => draft.redo() },
+      { id: 'coordinates', label: 'Place by coordinates', keys: 'C', run: () => open('coordinates') },
+      { id: 'layers', label: 'Layers of the map', keys: 'Y', run: () => open('layers') },
+      { id: 'alone', label: 'Map alone, and back', keys: 'X', run: () => (alone = !alone) },
       { id: 'file', label: 'Import a boundary file', keys: 'I', run: () => input?.click() },
     ]),
   );
-  const tools: { id: Tool; label: string; path: string }[] = [
-    { id: 'move', label: 'Move points (M). Alt-click a corner deletes it', path: 'M3 2l11 6-5 1.4L7 15z' },
-    { id: 'outline', label: 'Draw an area (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },
-    { id: 'corridor', label: 'Draw a corridor along a line (L)', path: 'M1.5 12l5-6 4 3.5L15 4M1.5 15l5-6 4 3.5L15 7' },
-    { id: 'keep-out', label: 'Draw a keep-out (K)', path: 'M3 3l10 10M13 3L3 13' },
-    { id: 'home', label: 'Set home (H)', path: 'M8 2.5l6 11H2z' },
+  function open(which: typeof panel) {
+    panel = panel === which ? '' : which;
+    if (panel !== 'coordinates') map?.point(null);
+  }
+  /** One step back at a time: the panel, the tool, the whole window. */
+  function escape() {
+    if (panel) open(panel);
+    else if (tool === 'move' && alone) alone = false;
+    else take('move');
+  }
+  function corner(place: [number, number]) {
+    if (tool !== 'outline' && tool !== 'corridor' && tool !== 'keep-out') take('outline');
+    map?.corner(place);
+  }
+  const drawing = $derived(tool === 'outline' || tool === 'corridor' || tool === 'keep-out');
+  interface ToolButton {
+    words: string;
+    title: string;
+    path: string;
+    full?: boolean;
+    on?: boolean;
+    off?: boolean;
+    phone?: false;
+    run: () => void;
+  }
+  const TOOLS: { id: Tool; words: string; title: string; path: string }[] = [
+    { id: 'move', words: 'Move', title: 'Move points (M). Alt-click a corner deletes it', path: 'M3 2l11 6-5 1.4L7 15z' },
+    { id: 'outline', words: 'Area', title: 'Draw an area (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },
+    {
+      id: 'corridor',
+      words: 'Corridor',
+      title: 'Draw a corridor along a line (L)',
+      path: 'M1.5 12l5-6 4 3.5L15 4M1.5 15l5-6 4 3.5L15 7',
+    },
+    { id: 'keep-out', words: 'Keep-out', title: 'Draw a keep-out (K)', path: 'M3 3l10 10M13 3L3 13' },
+    { id: 'home', words: 'Home', title: 'Set home (H)', path: 'M8 2.5l6 11H2z' },
   ];
+  const buttons = $derived<ToolButton[][]>([
+    TOOLS.map((t) => ({
+      ...t,
+      full: t.id === 'home',
+      on: tool === t.id,
+      off: !writable,
+      run: () => take(t.id),
+    })),
+    [
+      {
+        words: 'Place',
+        title: 'Place by coordinates (C)',
+        path: 'M8 1v14M1 8h14M8 4.5a3.5 3.5 0 100 7 3.5 3.5 0 000-7',
+        on: panel === 'coordinates',
+        run: () => open('coordinates'),
+      },
+      { words: 'File', title: FILES, path: 'M3 2h6l4 4v8H3zM9 2v4h4', off: !writable, run: () => input?.click() },
+      {
+        words: 'Layers',
+        title: 'Layers of the map (Y)',
+        path: 'M8 2l6 3-6 3-6-3zM2 8.5l6 3 6-3M2 11.5l6 3 6-3',
+        on: panel === 'layers',
+        run: () => open('layers'),
+      },
+    ],
+    [
+      {
+        words: 'Undo',
+        title: 'Undo (Ctrl Z)',
+        path: 'M6 3L2 7l4 4M2 7h8a4 4 0 010 8H7',
+        off: !draft.past.length,
+        run: () => map?.stepBack() || draft.undo(),
+      },
+      {
+        words: 'Redo',
+        title: 'Redo (Ctrl Y)',
+        path: 'M10 3l4 4-4 4M14 7H6a4 4 0 000 8h3',
+        off: !draft.future.length,
+        run: () => draft.redo(),
+      },
+    ],
+    [
+      { words: 'In', title: 'Zoom in (+)', path: 'M8 3v10M3 8h10', phone: false, run: () => map?.zoom(1) },
+      { words: 'Out', title: 'Zoom out (−)', path: 'M3 8h10', phone: false, run: () => map?.zoom(-1) },
+      {
+        words: 'All',
+        title: 'Show the whole job (F)',
+        path: 'M2 6V2h4M10 2h4v4M14 10v4h-4M6 14H2v-4',
+        run: () => map?.fit(job, null),
+      },
+      {
+        words: alone ? 'Back' : 'Alone',
+        title: 'Map alone, and back (X)',
+        path: alone ? 'M6 2v4H2M10 2v4h4M14 10h-4v4M6 14v-4H2' : 'M9 2h5v5M14 2L9 7M7 14H2V9M2 14l5-5',
+        on: alone,
+        run: () => (alone = !alone),
+      },
+    ],
+  ]);
 </script>
 
 <FromFile
@@ -265,163 +390,104 @@
   <div class="no-print absolute inset-0" data-testid="map" {@attach mount}></div>
   <canvas class="print-only w-full" bind:this={sheet} aria-hidden="true"></canvas>
 
-  <div class="no-print absolute bottom-3 left-3 flex gap-1 rounded bg-sheet/95 p-1" role="toolbar" aria-label="Map tools">
-    {#each tools as t (t.id)}
-      <button
-        class="button px-2"
-        aria-pressed={tool === t.id}
-        aria-label={t.label}
-        title={t.label}
-        disabled={!writable}
-        onclick={() => take(t.id)}>
-        <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
-          ><path
-            d={t.path}
-            fill={t.id === 'home' ? 'currentColor' : 'none'}
-            stroke="currentColor"
-            stroke-width="1.7"
-            stroke-linejoin="round" /></svg>
-      </button>
-    {/each}
-    <span class="mx-1 w-px bg-rule"></span>
-    <button
-      class="button px-2"
-      aria-label="Undo (Ctrl Z)"
-      title="Undo (Ctrl Z)"
-      disabled={!draft.past.length}
-      onclick={() => draft.undo()}>↶</button>
-    <button
-      class="button px-2"
-      aria-label="Redo (Ctrl Y)"
-      title="Redo (Ctrl Y)"
-      disabled={!draft.future.length}
-      onclick={() => draft.redo()}>↷</button>
-    <span class="mx-1 w-px bg-rule"></span>
-    <button class="button px-2" aria-label="Zoom in (+)" onclick={() => map?.zoom(1)}>+</button>
-    <button class="button px-2" aria-label="Zoom out (−)" onclick={() => map?.zoom(-1)}>−</button>
-    <button
-      class="button"
-      title="GeoJSON, KML, KMZ, GPX, zipped shapefile, GeoPackage, corners as CSV, WKT"
-      disabled={!writable}
-      onclick={() => input?.click()}>From file</button>
-    <input
-      bind:this={input}
-      class="hidden"
-      type="file"
-      aria-label="Boundary file"
-      accept=".geojson,.json,.kml,.kmz,.gpx,.zip,.gpkg,.csv,.txt,.wkt,.gz,.tif,.tiff,.asc"
-      onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))} />
+  <div class="absolute inset-x-3 bottom-3 flex flex-wrap-reverse items-end justify-between gap-2" bind:clientHeight={foot}>
+    <div class="no-print flex flex-wrap gap-1 rounded bg-sheet/95 p-1" role="toolbar" aria-label="Map tools">
+      {#each buttons as group, k (k)}
+        {#if k}<span class="w-px bg-rule max-phone:hidden"></span>{/if}
+        {#each group as b (b.title)}
+          <button
+            class="button tool {b.phone === false ? 'max-phone:hidden' : ''}"
+            aria-pressed={b.on}
+            aria-label={b.title}
+            title={b.title}
+            disabled={b.off}
+            onclick={b.run}>
+            <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
+              ><path
+                d={b.path}
+                fill={b.full ? 'currentColor' : 'none'}
+                stroke="currentColor"
+                stroke-width="1.7"
+                stroke-linejoin="round" /></svg>
+            {b.words}
+          </button>
+        {/each}
+      {/each}
+    </div>
+    <div class="ml-auto flex flex-col items-end gap-1">
+      <ScaleBar {perPx} />
+      <div class="quiet rounded bg-sheet/95 px-2 py-0.5 text-note">
+        {#if pointer}{pointer[1].toFixed(5)}°, {pointer[0].toFixed(5)}° ·
+        {/if}
+        {#if terrainState === 'known'}contours every {show(5, 'm', session.units)}{terrain?.line.simulated
+            ? ', terrain simulated'
+            : ''}
+        {:else if terrainState === 'loading'}looking for terrain …
+        {:else}no terrain known here: plain sheet with a grid of degrees{/if}{#if layers.credits}
+          · {layers.credits}{/if}
+      </div>
+    </div>
   </div>
+  <input
+    bind:this={input}
+    class="hidden"
+    type="file"
+    aria-label="Boundary file"
+    accept=".geojson,.json,.kml,.kmz,.gpx,.zip,.gpkg,.csv,.txt,.wkt,.gz,.tif,.tiff,.asc,.mbtiles,.pmtiles"
+    onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))} />
+
+  {#if panel}
+    <div
+      class="no-print absolute left-3 w-72 max-w-[90%] overflow-y-auto rounded border border-rule bg-sheet p-3"
+      style:bottom="{foot + 20}px"
+      style:max-height="calc(100% - {foot + 110}px)"
+      role="group"
+      aria-label={panel === 'layers' ? 'Layers' : 'Place by coordinates'}>
+      <div class="flex items-center justify-between">
+        <h3 class="m-0 text-base font-semibold">{panel === 'layers' ? 'Layers' : 'Place by coordinates'}</h3>
+        <button class="button plain" aria-label="Close" onclick={() => open(panel)}>×</button>
+      </div>
+      {#if panel === 'layers'}
+        <LayersPanel
+          {layers}
+          terrain={terrain?.line.name ?? null}
+          writable={session.may('jobs:write')}
+          onfile={() => input?.click()}
+          onlook={(bounds) => map?.bring(bounds)} />
+      {:else}
+        <Coordinates
+          {writable}
+          {drawing}
+          onplace={(place) => {
+            map?.point(place);
+            if (place) map?.look(place);
+          }}
+          onhome={(home) => draft.change({ home })}
+          oncorner={corner}
+          onclose={() => map?.close() || notices.say('An area needs three corners.', { bad: true })} />
+      {/if}
+    </div>
+  {/if}
 
   {#if tool !== 'move'}
-    <p class="absolute left-1/2 top-3 -translate-x-1/2 rounded bg-ink px-3 py-2 text-sheet" role="status">
-      {tool === 'home'
-        ? 'Click where the crew takes off and lands.'
-        : tool === 'stopped'
-          ? 'Tap the line where work stopped.'
-          : 'Click corner after corner; double-click ends. Ctrl Z takes the last one back, Esc leaves.'}
+    <p
+      class="absolute left-1/2 top-3 z-10 -translate-x-1/2 rounded bg-ink px-3 py-2 text-sheet"
+      role="status"
+      aria-live={drawn ? 'off' : 'polite'}>
+      {drawn
+        ? inWords(drawn, session.units)
+        : tool === 'home'
+          ? 'Click where the crew takes off and lands.'
+          : tool === 'stopped'
+            ? 'Tap the line where work stopped.'
+            : 'Click corner after corner; double-click ends. Ctrl Z takes the last one back, Esc leaves.'}
     </p>
   {/if}
 
-  <div class="absolute bottom-3 right-3 flex flex-col items-end gap-1">
-    <div class="rounded bg-sheet/95 px-3 py-1.5 text-note">
-      <div class="flex justify-between gap-2">
-        <span>0</span>{#if bar.px > 90}<span>{bar.half}</span>{/if}<span>{bar.text}</span>
-      </div>
-      <svg width={bar.px} height="6" aria-hidden="true"
-        ><rect width={bar.px} height="5" fill="none" stroke="var(--ink)" /><rect
-          width={bar.px / 4}
-          height="5"
-          fill="var(--ink)" /><rect x={bar.px / 2} width={bar.px / 4} height="5" fill="var(--ink)" /></svg>
-    </div>
-    <div class="quiet rounded bg-sheet/95 px-2 py-0.5 text-note">
-      {#if pointer}{pointer[1].toFixed(5)}°, {pointer[0].toFixed(5)}° ·
-      {/if}
-      {#if terrainState === 'known'}contours every {show(5, 'm', session.units)}{terrain?.line.simulated
-          ? ', terrain simulated'
-          : ''}
-      {:else if terrainState === 'loading'}looking for terrain …
-      {:else}no terrain known here: plain sheet with a grid of degrees{/if}
-    </div>
-  </div>
-
-  <div class="absolute right-4 top-4 flex flex-col items-center gap-2" aria-label="Wind planned with">
-    <svg
-      width="68"
-      height="68"
-      viewBox="-34 -34 68 68"
-      role="img"
-      aria-label="Wind from {job.wind.from_deg} degrees; the arrow shows where the wind blows to">
-      <circle r="33" fill="var(--sheet)" opacity=".95" />
-      {#each Array.from({ length: 12 }, (_, k) => k * 30) as a (a)}<path
-          d="M0 -30V-26"
-          stroke="var(--ink-2)"
-          transform="rotate({a})" />{/each}
-      <text y="-17" text-anchor="middle" font-size="12" font-weight="650" fill="var(--ink)">N</text>
-      <g transform="rotate({job.wind.from_deg + 180})"
-        ><path d="M0 19V-4" stroke="var(--tarn)" stroke-width="3.4" /><path d="M0 -18l6.5 14h-13z" fill="var(--tarn)" /></g>
-    </svg>
-    <span class="rounded bg-sheet/95 px-2 py-1 text-note font-semibold text-tarn"
-      >{show(job.wind.speed_m_s, 'm_s', session.units)} from {Math.round(job.wind.from_deg)}°{job.wind.assumed
-        ? ', assumed'
-        : ''}</span>
-  </div>
+  <WindRose wind={job.wind} />
 
   {#if job.keep_outs.length && writable && tool === 'move'}
-    <details
-      class="no-print absolute right-4 top-38 max-h-[60%] max-w-66 overflow-y-auto rounded bg-sheet/95 px-3 py-2 text-small">
-      <summary class="cursor-pointer font-semibold">{job.keep_outs.length} keep-out{job.keep_outs.length > 1 ? 's' : ''}</summary>
-      {#if job.keep_outs.length > 1}<div class="mt-2 flex gap-3 text-small">
-          <button
-            class="underline"
-            onclick={() => draft.change({ keep_outs: job.keep_outs.map((x) => ({ ...x, crossing: 'never' as const })) })}
-            >none crossed</button
-          ><button
-            class="underline"
-            onclick={() => draft.change({ keep_outs: job.keep_outs.map((x) => ({ ...x, crossing: 'unworked' as const })) })}
-            >all may be crossed</button>
-        </div>{/if}
-      {#each job.keep_outs.slice(0, MOST_SHOWN) as k, n (n)}
-        <div class="mt-2 flex flex-col gap-1.5 border-t border-rule pt-2">
-          <input
-            class="input"
-            aria-label="Name of keep-out {n + 1}"
-            placeholder="name"
-            value={k.name}
-            onchange={(e) =>
-              draft.change({
-                keep_outs: job.keep_outs.map((x, i) => (i === n ? { ...x, name: e.currentTarget.value } : x)),
-              })} />
-          <label class="flex items-center gap-2"
-            ><input
-              type="checkbox"
-              class="size-4"
-              checked={k.crossing === 'never'}
-              onchange={(e) =>
-                draft.change({
-                  keep_outs: job.keep_outs.map((x, i) =>
-                    i === n ? { ...x, crossing: e.currentTarget.checked ? 'never' : 'unworked' } : x,
-                  ),
-                })} />never crossed</label>
-          <label class="flex items-center gap-2"
-            >margin, m <input
-              class="input !w-18"
-              inputmode="decimal"
-              aria-label="Margin of keep-out {n + 1}, m"
-              value={k.margin_m}
-              onchange={(e) => {
-                const v = Number(e.currentTarget.value.replace(',', '.'));
-                if (v >= 0 && v <= 500)
-                  draft.change({ keep_outs: job.keep_outs.map((x, i) => (i === n ? { ...x, margin_m: v } : x)) });
-              }} /></label>
-          <button class="button" onclick={() => removeKeepOut(n)}>Delete</button>
-          {#if draft.problemAt(`keep_outs.${n}`)}<p class="problem">
-              {draft.problemAt(`keep_outs.${n}`)}
-            </p>{/if}
-        </div>
-      {/each}
-      {#if job.keep_outs.length > MOST_SHOWN}<p class="quiet mb-0 mt-2">The first {MOST_SHOWN} of {job.keep_outs.length}.</p>{/if}
-    </details>
+    <KeepOuts {draft} />
   {/if}
 
   {#if !job.areas.length && tool === 'move'}
@@ -472,3 +538,14 @@
     </div>
   {/if}
 </div>
+
+<style>
+  .tool {
+    flex-direction: column;
+    gap: 1px;
+    min-width: max(54px, var(--target));
+    padding: 2px 4px;
+    font-size: 12px;
+    line-height: 1.2;
+  }
+</style>
