@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import instances, lists, live, logs, pages, samples, server, shelf, speed
+from bench import instances, lists, live, logs, opening, pages, samples, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -22,4 +22,5 @@ shelf.table()
 logs.table()
 samples.table()
 pages.table()
+opening.table()
 sys.exit(failed)

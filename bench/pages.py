@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 from bench.clock import show
+from quarry.project.build import scripts_of
 
 BUILD = Path(__file__).parents[1] / "web" / "build"
 
@@ -18,10 +19,10 @@ def table() -> None:
         return
     manifest = next(assets.glob("entry/app.*.js")).read_text(encoding="utf-8")
     start = BUILD / "index.html"
-    shared = _follow(set(re.findall(r"_app/immutable/[\w./~-]+\.(?:js|css)", start.read_text(encoding="utf-8"))))
+    shared = scripts_of(BUILD, set(re.findall(r"_app/immutable/[\w./~-]+\.(?:js|css)", start.read_text(encoding="utf-8"))))
     rows = []
     for node in sorted(assets.glob("nodes/*.js"), key=lambda p: int(p.name.split(".")[0])):
-        own = _follow({f"_app/immutable/nodes/{node.name}"}) - shared
+        own = scripts_of(BUILD, {f"_app/immutable/nodes/{node.name}"}) - shared
         css = {str(p.relative_to(BUILD)) for p in assets.glob(f"assets/{node.name.split('.')[0]}.*.css")}
         if node.name.split(".")[0] in ("0", "1"):
             shared |= own | css
@@ -38,23 +39,6 @@ def table() -> None:
             if names.get(number, "") != "/"
         ],
     )
-
-
-def _follow(paths: set[str]) -> set[str]:
-    """Return the paths with all that they import at once."""
-    found: set[str] = set()
-    todo = list(paths)
-    while todo:
-        path = todo.pop()
-        if path in found or not (BUILD / path).is_file():
-            continue
-        found.add(path)
-        if path.endswith(".js"):
-            text = (BUILD / path).read_text(encoding="utf-8")
-            folder = (BUILD / path).parent
-            for name in re.findall(r"""(?:from|import)\s*["'](\.{1,2}/[^"']+\.js)["']""", text):
-                todo.append(str((folder / name).resolve().relative_to(BUILD.resolve())))
-    return found
 
 
 def _size(paths: set[str]) -> int:

@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 import os
-import warnings
 from typing import TYPE_CHECKING, cast
 
 from django.core.asgi import get_asgi_application
 from django.core.exceptions import ImproperlyConfigured
 
 from quarry.project.bodies import BoundedBodies
+from quarry.project.build import with_build
 
 if TYPE_CHECKING:
     from asgiref.typing import ASGI3Application
 
 _SHORTEST_KEY = 40
 
-# Files of the build are small and read at once; Django would rather stream them asynchronously.
-warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "quarry.project.settings")
 if len(os.environ.get("QUARRY_SECRET_KEY", "")) < _SHORTEST_KEY:
     raise ImproperlyConfigured(
@@ -26,4 +24,4 @@ if len(os.environ.get("QUARRY_SECRET_KEY", "")) < _SHORTEST_KEY:
     )
 # No question to the database holds up all others for ever; workers and migrations have no such bound.
 os.environ.setdefault("QUARRY_STATEMENT_TIMEOUT_S", "20")
-application = BoundedBodies(cast("ASGI3Application", get_asgi_application()))
+application = BoundedBodies(with_build(cast("ASGI3Application", get_asgi_application())))

@@ -2,32 +2,21 @@
 
 from __future__ import annotations
 
-import base64
-import functools
-import hashlib
 import re
 from collections.abc import Callable
 from contextlib import nullcontext
 from urllib.parse import urlsplit
 
-from django.conf import settings
 from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from django.middleware.gzip import GZipMiddleware
+from django.middleware.http import ConditionalGetMiddleware
 from django_scopes import scope
 
 from quarry.apps.accounts.tokens import bridge_user
+from quarry.project.headers import safety_headers
 
 Handler = Callable[[HttpRequest], HttpResponse]
-
-
-@functools.lru_cache(maxsize=1)
-def _inline_hashes() -> str:
-    try:
-        text = (settings.BUILD / "index.html").read_text(encoding="utf-8")
-    except OSError:
-        return ""
-    found = re.findall(r"<script>(.*?)</script>", text, re.DOTALL)
-    hashes = [base64.b64encode(hashlib.sha256(s.encode()).digest()).decode() for s in found]
-    return " ".join(f"'sha256-{h}'" for h in hashes)
 
 
 def _map_service(request: HttpRequest, response: HttpResponse) -> str:
@@ -51,18 +40,32 @@ class SafetyHeaders:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer with the headers set."""
         response = self.get_response(request)
-        response["Content-Security-Policy"] = (
-            f"default-src 'none'; script-src 'self' {_inline_hashes()}; style-src 'self' 'unsafe-inline'; "
-            f"img-src 'self' data: blob:{_map_service(request, response)}; font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; "
-            "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
-        )
-        response["X-Content-Type-Options"] = "nosniff"
-        response["X-Frame-Options"] = "DENY"
-        response["Referrer-Policy"] = "same-origin"
-        response["Cross-Origin-Opener-Policy"] = "same-origin"
-        if settings.SECURE:
-            response["Strict-Transport-Security"] = "max-age=31536000"
+        for name, value in safety_headers(_map_service(request, response)).items():
+            response[name] = value
         return response
+
+
+class PackedAnswers(GZipMiddleware):
+    """Packs what the API answers as text; a stream and pictures go as they are."""
+
+    def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
+        """Pack an answer where that makes it smaller."""
+        kind = response.headers.get("Content-Type", "")
+        if response.streaming or not kind.startswith(("application/json", "application/problem+json", "text/")):
+            return response
+        return super().process_response(request, response)
+
+
+class MarkedAnswers(ConditionalGetMiddleware):
+    """Marks each answer of the API by its content: who has it already is told so in a few bytes. It is always asked for anew."""
+
+    def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
+        """Mark an answer, or say that it has not changed."""
+        if not request.path.startswith("/api/") or response.streaming:
+            return response
+        if request.method in ("GET", "HEAD") and not response.has_header("Cache-Control"):
+            response["Cache-Control"] = "private, no-cache"
+        return super().process_response(request, response)
 
 
 _OF_A_DAY = re.compile(r"^/api/days/([0-9a-f-]{36})/(?:events|telemetry|close|live)$")

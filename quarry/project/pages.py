@@ -5,14 +5,17 @@ from __future__ import annotations
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+from quarry.project.build import scripts_for
 
-def page(_request: HttpRequest) -> HttpResponse:
-    """Return the built page; it is never cached so that a new build is seen at once."""
+
+def page(request: HttpRequest) -> HttpResponse:
+    """Return the built page; it is never cached so that a new build is seen at once. It names the scripts of its screen."""
     try:
         body = (settings.BUILD / "index.html").read_bytes()
     except OSError:
         return HttpResponse("The front end is not built. Run `make setup`.", status=503, content_type="text/plain")
-    response = HttpResponse(body)
+    own = "".join(f'<link rel="modulepreload" href="/{script}">' for script in scripts_for(request.path))
+    response = HttpResponse(body.replace(b"</head>", own.encode() + b"</head>", 1))
     response["Cache-Control"] = "no-cache"
     return response
 

@@ -44,9 +44,10 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "quarry.project.middleware.SafetyHeaders",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "quarry.project.middleware.PackedAnswers",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "quarry.project.middleware.MarkedAnswers",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "quarry.project.middleware.OrganisationScope",
@@ -89,22 +90,6 @@ USE_I18N = False
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / ".quarry" / "static"
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)
-WHITENOISE_ROOT = BUILD if BUILD.is_dir() else None
-
-
-def _immutable(_path: str, url: str) -> bool:
-    return url.startswith("/_app/immutable/")
-
-
-WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
-
-
-def _never_kept(headers: object, _path: str, url: str) -> None:
-    if url == "/service-worker.js":
-        headers["Cache-Control"] = "no-cache"  # type: ignore[index]
-
-
-WHITENOISE_ADD_HEADERS_FUNCTION = _never_kept
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"

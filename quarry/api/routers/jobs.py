@@ -181,6 +181,9 @@ def restore_terrain(request: SignedIn, terrain_id: UUID) -> object:
 
 
 @terrain_router.get("/{terrain_id}", response=TerrainOut, operation_id="get_terrain", summary="Light and contours of a terrain")
-def get_terrain(request: SignedIn, terrain_id: UUID, step_m: float = 5.0) -> object:
+def get_terrain(request: SignedIn, response: HttpResponse, terrain_id: UUID, step_m: float = 5.0, drawing: str = "") -> object:
     """Return what a map draws."""
-    return queries.terrain_view(terrain_id, min(max(step_m, 1.0), 200.0))
+    view = queries.terrain_view(terrain_id, min(max(step_m, 1.0), 200.0))
+    if drawing == queries.DRAWING:
+        response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return view

@@ -29,6 +29,7 @@ from quarry.apps.workings import WorkingOut
 
 PlanRefused = mappers.PlanError
 place_from = mappers.place_from
+DRAWING = mappers.DRAWING
 FIELDS = ("name", "letter", "kind", "place", "areas", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 
@@ -201,7 +202,7 @@ def terrain_line(t: Terrain) -> TerrainLine:
     """Return where a terrain grid lies."""
     east = t.west_deg + (t.columns - 1) * t.cell_deg_lon
     north = t.south_deg + (t.rows - 1) * t.cell_deg_lat
-    return TerrainLine(t.pk, t.name, (t.west_deg, t.south_deg, east, north), t.simulated)
+    return TerrainLine(t.pk, t.name, (t.west_deg, t.south_deg, east, north), t.simulated, mappers.DRAWING)
 
 
 def terrain_view(terrain_id: UUID, step_m: float) -> TerrainOut:

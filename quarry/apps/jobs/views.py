@@ -264,14 +264,18 @@ class TerrainLine:
     name: str
     bounds: tuple[float, float, float, float]
     simulated: bool
+    drawing: str  # names its drawing: the same name is always the same drawing
 
 
 @dataclass(frozen=True, slots=True)
 class ContourOut:
-    """All lines of one height."""
+    """All lines of one height.
+
+    Each is its first point, counted from the south-western corner, and then steps: x and y by turns in ``quantum_deg``.
+    """
 
     height_m: float
-    lines: list[list[Place]]
+    lines: list[list[int]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -282,6 +286,7 @@ class TerrainOut:
     columns: int
     rows: int
     shade: str
+    quantum_deg: float
     contours: list[ContourOut]
 
 

@@ -4,7 +4,6 @@
   import { page } from '$app/state';
   import { session } from '$shared/session.svelte';
   import Header from '$shared/ui/Header.svelte';
-  import Help from '$shared/ui/Help.svelte';
   import { help } from '$shared/ui/help.svelte';
   import Notices from '$shared/ui/Notices.svelte';
   import Patterns from '$shared/ui/Patterns.svelte';
@@ -12,6 +11,8 @@
 
   let { children } = $props();
   void session.load();
+  // The palette and the sheet of keys come when they are first asked for, and stay.
+  const Help = $derived(help.wanted ? import('$shared/ui/Help.svelte') : null);
   const atDoor = $derived(page.url.pathname === '/sign-in');
 
   $effect(() => {
@@ -39,6 +40,7 @@
   );
 </script>
 
+<svelte:window onkeydown={(e) => help.press(e)} />
 <Patterns />
 <a href="#main" class="visually-hidden">To the content</a>
 {#if atDoor}
@@ -46,7 +48,7 @@
 {:else if session.me?.signed_in}
   <Header />
   <main id="main" class="max-hand:pb-16">{@render children()}</main>
-  <Help />
+  {#if Help}{#await Help then { default: Sheets }}<Sheets />{/await}{/if}
 {:else if session.unreached}
   <div class="p-8" role="alert">
     <h1 class="mb-2">No link to the server</h1>

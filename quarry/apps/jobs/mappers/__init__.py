@@ -1,7 +1,7 @@
 """Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
 
 from quarry.apps.jobs.mappers.homes import areas_by_home
-from quarry.apps.jobs.mappers.over_ground import height_at, pack_heights, terrain_grid, terrain_row, terrain_view
+from quarry.apps.jobs.mappers.over_ground import DRAWING, height_at, pack_heights, terrain_grid, terrain_row, terrain_view
 from quarry.apps.jobs.mappers.places import place_from
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
@@ -11,6 +11,7 @@ from quarry.core.ground.take_off import home_for
 from quarry.core.sorties.waypoints import SortieRoute
 
 __all__ = [
+    "DRAWING",
     "PLAN_VERSION",
     "PlanError",
     "Shelf",

@@ -5,12 +5,13 @@ from __future__ import annotations
 import base64
 import math
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
+import shapely
 
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.mappers.work import Ground
@@ -22,6 +23,11 @@ from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.lines import Coverage
 from quarry.core.ground.relief import ClearReturn, Obstacle, RouteRelief, clear_return, route_relief
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade
+
+# Changes with what `terrain_view` draws: an answer that was kept under another name is not used.
+DRAWING = "2"
+_QUANTUM_DEG = 2e-6
+_SMOOTH_CELLS = 1 / 16  # how far a drawn contour may lie off the true one
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,11 +104,21 @@ def pack_heights(heights_m: Any) -> bytes:
 def terrain_view(row: Terrain, step_m: float) -> TerrainOut:
     """Return what a map draws of a terrain: light by cell from north to south, and contours."""
     grid = terrain_grid(row)
-    lines = [
-        ContourOut(h, [[(round(x, 6), round(y, 6)) for x, y in line] for line in found]) for h, found in contours(grid, step_m)
-    ]
+    west, south = grid.bounds[:2]
+    off_deg = _SMOOTH_CELLS * min(grid.cell_lon_deg, grid.cell_lat_deg)
+    lines = [ContourOut(h, [_steps(line, west, south, off_deg) for line in found]) for h, found in contours(grid, step_m)]
     shade = base64.b64encode(hill_shade(grid)[::-1].tobytes()).decode()
-    return TerrainOut(grid.bounds, row.columns, row.rows, shade, lines)
+    return TerrainOut(grid.bounds, row.columns, row.rows, shade, _QUANTUM_DEG, lines)
+
+
+def _steps(line: Sequence[Sequence[float]], west: float, south: float, off_deg: float) -> list[int]:
+    """Return a line as whole numbers: its first point and then steps; what the eye would not miss is left out."""
+    drawn = shapely.get_coordinates(shapely.LineString(line).simplify(off_deg, preserve_topology=False))
+    points = np.rint((drawn - (west, south)) / _QUANTUM_DEG).astype(np.int64)
+    steps = np.diff(points, axis=0, prepend=np.zeros((1, 2), dtype=np.int64))
+    moved = (steps != 0).any(axis=1)
+    moved[0] = True
+    return [int(v) for v in steps[moved].ravel()]
 
 
 def terrain_row(grid: TerrainGrid) -> Mapping[str, Any]:

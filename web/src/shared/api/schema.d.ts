@@ -4341,15 +4341,14 @@ export interface components {
         /**
          * ContourOut
          * @description All lines of one height.
+         *
+         *     Each is its first point, counted from the south-western corner, and then steps: x and y by turns in ``quantum_deg``.
          */
         ContourOut: {
             /** Height M */
             height_m: number;
             /** Lines */
-            lines: [
-                number,
-                number
-            ][][];
+            lines: number[][];
         };
         /**
          * CourseOut
@@ -9763,6 +9762,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Drawing */
+            drawing: string;
             /**
              * Id
              * Format: uuid
@@ -9789,6 +9790,8 @@ export interface components {
             columns: number;
             /** Contours */
             contours: components["schemas"]["ContourOut"][];
+            /** Quantum Deg */
+            quantum_deg: number;
             /** Rows */
             rows: number;
             /** Shade */
@@ -14149,6 +14152,7 @@ export interface operations {
     get_terrain: {
         parameters: {
             query?: {
+                drawing?: string;
                 step_m?: number;
             };
             header?: never;

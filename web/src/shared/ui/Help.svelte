@@ -40,8 +40,6 @@
   }
 </script>
 
-<svelte:window onkeydown={(e) => help.press(e)} />
-
 <Dialog.Root bind:open={help.palette}>
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
@@ -95,33 +93,6 @@
 </Dialog.Root>
 
 <style>
-  :global(.veil) {
-    position: fixed;
-    inset: 0;
-    z-index: 50;
-    background: var(--veil);
-  }
-  :global(.dialog) {
-    position: fixed;
-    top: 50%;
-    left: 50%;
-    z-index: 55;
-    width: min(560px, calc(100vw - 32px));
-    max-height: calc(100dvh - 48px);
-    padding: 20px 22px;
-    overflow-y: auto;
-    border: 1.5px solid var(--ink);
-    border-radius: 6px;
-    background: var(--sheet);
-    transform: translate(-50%, -50%);
-  }
-  :global(.dialog.translate-y-0) {
-    top: 14vh;
-    transform: translate(-50%, 0);
-  }
-  :global(.dialog.wide) {
-    width: min(860px, calc(100vw - 32px));
-  }
   kbd {
     font: inherit;
     font-weight: 560;

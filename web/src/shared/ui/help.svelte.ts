@@ -13,6 +13,13 @@ class Help {
   keys = $state(false);
   #byScreen = $state.raw<Record<string, Action[]>>({});
 
+  #wanted = false;
+
+  /** Whether the palette or the sheet of keys was ever asked for. */
+  get wanted(): boolean {
+    return (this.#wanted ||= this.palette || this.keys);
+  }
+
   get actions(): Action[] {
     return Object.values(this.#byScreen).flat();
   }

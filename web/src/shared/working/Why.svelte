@@ -1,11 +1,7 @@
 <!-- The only way to show a computed number that someone acts on: a dotted underline, and its working as a borehole log. -->
 <script lang="ts">
-  import { Popover } from 'bits-ui';
   import { call, type Result } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
-  import { showUnit } from '$shared/format/units';
-  import { stepWord } from '$shared/format/words';
-  import { session } from '$shared/session.svelte';
 
   type Working = Schemas['WorkingOut'];
   interface Props {
@@ -38,6 +34,16 @@
     packs: () => call('GET', '/api/packs/{pack_id}/working/{key}', { params: { path: { pack_id: id, key } } }),
   };
 
+  // The log comes when the first number is asked about.
+  let asked = $state(false);
+  const log = $derived(asked ? import('./Log.svelte') : null);
+
+  function toggle() {
+    open = !open;
+    asked = true;
+    if (open) void load();
+  }
+
   async function load() {
     // From a panel the log opens beside it, at the height of its number, so that it covers no figure.
     const panel = trigger?.closest('aside')?.getBoundingClientRect();
@@ -54,85 +60,33 @@
     working = data;
     problem = bad?.detail ?? '';
   }
-
-  function value(v: number | string | boolean | null, unit: string): string {
-    if (typeof v === 'number' && unit === 'clock') return clock ? clock(v) : showUnit(v, 's', session.units);
-    if (typeof v === 'number') return showUnit(v, unit, session.units);
-    return String(v ?? '');
-  }
-
-  const BED: Record<string, string> = {
-    input: 'p-ready',
-    formula: 'p-charging',
-    run: 'p-charging',
-    choice: 'p-resting',
-    assumption: 'p-cooling',
-    limit: 'p-grounded',
-  };
-  const WORD: Record<string, string> = {
-    input: 'Given',
-    formula: 'Step',
-    run: 'Computed',
-    choice: 'Choice',
-    assumption: 'Assumed',
-    limit: 'Limit',
-  };
 </script>
 
-<Popover.Root bind:open onOpenChange={(o) => o && load()}
-  ><Popover.Trigger
-    bind:ref={trigger}
-    class="why {extra}"
-    aria-label="{name}: {text}. Show the working"
-    onkeydown={(e: KeyboardEvent) => {
-      if (e.key.toLowerCase() === 'w') {
-        e.preventDefault();
-        e.stopPropagation();
-        open = true;
-        void load();
-      }
-    }}>{text}</Popover.Trigger
-  ><Popover.Portal>
-    <Popover.Content
-      class="log {margin ? 'log-margin' : ''}"
-      side={margin ? 'right' : 'left'}
-      sideOffset={margin ? 2 : lead}
-      collisionPadding={12}
-      data-working>
-      <Popover.Arrow class="log-arrow" width={18} height={10} />
-      <div class="flex items-baseline justify-between gap-4 border-b-line border-ink px-4 py-2.5 pl-10">
-        <span class="sharp text-lead">Working: {name}</span>
-        <span class="sharp text-lead">{text}</span>
-      </div>
-      {#if problem}
-        <p class="problem p-4">{problem}</p>
-      {:else if !working}
-        <p class="quiet p-4 pl-10" role="status">Looking it up …</p>
-      {:else}
-        <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-        <ol class="m-0 max-h-[60vh] list-none overflow-y-auto p-0" tabindex="0" aria-label="Steps">
-          {#each working.steps as s, k (k)}
-            <li class="row relative grid grid-cols-[64px_1fr_auto] items-stretch gap-x-3 pl-11">
-              <svg width="26" height="100%" class="absolute inset-y-0 left-0 h-full border-r border-ink" aria-hidden="true"
-                ><rect width="26" height="100%" fill="url(#{BED[s.kind]})" /></svg>
-              <span class="kind quiet py-2 text-note">{WORD[s.kind]}</span>
-              <div class="border-b border-rule py-2">
-                <div>{s.formula}</div>
-                {#if s.inputs.length}
-                  <div class="quiet text-note">
-                    {s.inputs.map((q) => `${stepWord(q.name)} ${value(q.value, q.unit)}`).join(' · ')}
-                  </div>
-                {/if}
-                {#if s.note}<div class="text-note">{s.note}</div>{/if}
-                <div class="quiet text-note italic">{s.source}</div>
-              </div>
-              <b class="border-b border-rule py-2 pr-4 text-right">{value(s.value, s.unit)}</b>
-            </li>
-          {/each}
-        </ol>
-      {/if}
-    </Popover.Content>
-  </Popover.Portal></Popover.Root>
+<button
+  type="button"
+  bind:this={trigger}
+  class="why {extra}"
+  aria-label="{name}: {text}. Show the working"
+  aria-haspopup="dialog"
+  aria-expanded={open}
+  data-state={open ? 'open' : 'closed'}
+  onclick={toggle}
+  onkeydown={(e) => {
+    if (e.key.toLowerCase() !== 'w') return;
+    e.preventDefault();
+    e.stopPropagation();
+    if (!open) toggle();
+  }}>{text}</button
+>{#if log}{#await log then { default: Log }}<Log
+      bind:open
+      {trigger}
+      {text}
+      {name}
+      {working}
+      {problem}
+      {margin}
+      {lead}
+      {clock} />{/await}{/if}
 
 <style>
   :global(.why) {
@@ -159,29 +113,5 @@
     position: absolute;
     inset: -14px -12px;
     content: '';
-  }
-  :global(.log) {
-    z-index: 45;
-    width: min(520px, calc(100vw - 24px));
-    border: 1.5px solid var(--ink);
-    border-radius: 4px;
-    background: var(--field);
-    box-shadow: 0 8px 22px var(--shadow);
-  }
-  :global(.log-margin) {
-    width: min(302px, calc(100vw - 24px));
-  }
-  :global(.log-margin) .row {
-    grid-template-columns: 1fr auto;
-  }
-  :global(.log-margin) .kind {
-    position: absolute;
-    overflow: hidden;
-    width: 1px;
-    height: 1px;
-    clip-path: inset(50%);
-  }
-  :global(.log-arrow) {
-    color: var(--ink);
   }
 </style>

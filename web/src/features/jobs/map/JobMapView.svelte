@@ -110,7 +110,9 @@
       return;
     }
     if (terrain?.line.id === found.id) return;
-    const { data: sheet } = await call('GET', '/api/terrains/{terrain_id}', { params: { path: { terrain_id: found.id } } });
+    const { data: sheet } = await call('GET', '/api/terrains/{terrain_id}', {
+      params: { path: { terrain_id: found.id }, query: { drawing: found.drawing } },
+    });
     if (!sheet) return;
     terrain = { line: found, sheet };
     terrainState = 'known';

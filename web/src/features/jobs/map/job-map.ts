@@ -19,7 +19,7 @@ import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import type { Schemas } from '$shared/api/client';
 import type { Job, Plan } from '../state/draft.svelte';
 import { lookOf, token } from '../state/look';
-import { turned } from '../state/places';
+import { placesOf, turned } from '../state/places';
 import { settle, type Box, type Label, type Spot } from './labels';
 import { measure, type Drawn } from './measure';
 
@@ -198,20 +198,20 @@ export class JobMap {
       image.data[4 * k + 3] = 255;
     });
     context.putImageData(image, 0, 0);
-    const [w, s, e, n] = sheet.bounds as [number, number, number, number];
+    const [w, south, e, n] = sheet.bounds as [number, number, number, number];
     const dx = (e - w) / (sheet.columns - 1) / 2;
-    const dy = (n - s) / (sheet.rows - 1) / 2;
+    const dy = (n - south) / (sheet.rows - 1) / 2;
     this.#terrain.setSource(
       new ImageStatic({
         url: canvas.toDataURL(),
-        imageExtent: transformExtent([w - dx, s - dy, e + dx, n + dy], 'EPSG:4326', 'EPSG:3857'),
+        imageExtent: transformExtent([w - dx, south - dy, e + dx, n + dy], 'EPSG:4326', 'EPSG:3857'),
         interpolate: true,
       }),
     );
     source.addFeatures(
       sheet.contours.map((c) => {
         const bold = Math.round(c.height_m) % 25 === 0;
-        const f = new Feature(new MultiLineString(c.lines.map((l) => l.map(at))));
+        const f = new Feature(new MultiLineString(c.lines.map((l) => placesOf(l, w, south, sheet.quantum_deg).map(at))));
         f.setStyle(
           new Style({
             stroke: new Stroke({
