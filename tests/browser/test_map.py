@@ -184,7 +184,7 @@ def test_an_own_picture_lies_under_the_plan_stays_and_is_put_away(opened):
     panel = page.get_by_role("group", name="Layers")
     expect(panel.get_by_label("own flight")).to_be_checked()
     opened.axe()
-    panel.get_by_role("button", name="put away").click()
+    panel.get_by_role("button", name="archive").click()
     expect(panel.get_by_label("own flight")).to_have_count(0)
     page.get_by_role("button", name="Undo", exact=True).last.click()
     expect(panel.get_by_label("own flight")).to_be_checked()

@@ -4,6 +4,7 @@
   import { digits, percent } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import { nearing } from '$shared/ui/nearing';
   import Verdict, { LEVELS, type Level } from '$shared/ui/Verdict.svelte';
   import Why from '$shared/working/Why.svelte';
   import CareList from './components/CareList.svelte';
@@ -48,6 +49,14 @@
     return found;
   });
 
+  // Long lists come on the screen piece by piece: a part at once, more as its end comes near.
+  const PIECE = 40;
+  let most = $state(PIECE);
+  $effect(() => {
+    void [search, model, levels, sort, away];
+    most = PIECE;
+  });
+
   $effect(() => void shelf.load(away));
   $effect(() => {
     const url = new URL(page.url);
@@ -70,6 +79,7 @@
     if (e.key !== 'ArrowDown' && e.key !== 'ArrowUp') return;
     const links = [...(body?.querySelectorAll<HTMLElement>('a[data-pack]') ?? [])];
     const now = links.indexOf(document.activeElement as HTMLElement);
+    if (now > links.length - 10) most += PIECE;
     links[Math.max(0, Math.min(links.length - 1, now + (e.key === 'ArrowDown' ? 1 : -1)))]?.focus();
     e.preventDefault();
   }
@@ -152,7 +162,7 @@
           </tr>
         </thead>
         <tbody bind:this={body}>
-          {#each rows as r ('set' in r ? `set ${r.set.model_id} ${r.set.mates}` : r.pack.id)}
+          {#each rows.slice(0, most) as r ('set' in r ? `set ${r.set.model_id} ${r.set.mates}` : r.pack.id)}
             {#if 'set' in r}
               <tr class="bg-paper-deep">
                 <td class="!h-9"></td>
@@ -195,6 +205,9 @@
               </tr>
             {/if}
           {/each}
+          {#if rows.length > most}{#key most}<tr {@attach nearing(() => (most += PIECE))}
+                ><td colspan="8" class="quiet">{rows.length - most} more</td></tr
+              >{/key}{/if}
         </tbody>
       </table>
       <div class="mt-3 flex flex-wrap items-center gap-3 text-small">

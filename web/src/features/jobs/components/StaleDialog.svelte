@@ -1,43 +1,45 @@
 <!-- Two people saved the same job: both versions side by side, and a question. -->
 <script lang="ts">
   import { Dialog } from 'bits-ui';
+  import { differences } from '$shared/format/differences';
+  import { session } from '$shared/session.svelte';
   import type { JobDraft } from '../state/draft.svelte';
   import { figuresOf } from '../state/draft.svelte';
 
   let { draft }: { draft: JobDraft } = $props();
+  /** Parts as the panel calls them; an empty name stands for what needs none. */
   const WORDS: Record<string, string> = {
-    areas: 'areas',
-    keep_outs: 'keep-outs',
-    work: 'figures of the work',
-    sorties: 'breaks and reserve',
-    lines: 'lines',
-    wind: 'wind',
-    home: 'home',
+    areas: 'area',
+    keep_outs: 'keep-out',
+    ring: '',
+    work: '',
+    lines: '',
+    sorties: '',
+    site: '',
+    bearing_deg: 'line direction',
+    corridor_m: 'corridor width',
+    aircraft_model_id: 'aircraft model',
+    aircraft_id: 'aircraft',
+    camera_id: 'camera',
+    landing_frac: 'charge at landing',
+    floor_frac: 'minimum charge',
+    fallbacks: 'fallback',
+    obstacles: 'obstacle',
+    homes: 'other home',
   };
+  /** What is chosen by its key cannot be told by it: that it differs is what is said. */
+  const KEYS = ['aircraft_model_id', 'aircraft_id', 'camera_id'];
   const rows = $derived.by(() => {
     if (!draft.theirs || !draft.job) return [];
-    const mine = figuresOf(draft.job) as Record<string, unknown>;
-    const theirs = figuresOf(draft.theirs) as Record<string, unknown>;
-    return Object.keys(mine)
-      .filter((k) => JSON.stringify(mine[k]) !== JSON.stringify(theirs[k]))
-      .map((k) => ({
-        what: WORDS[k] ?? k.replaceAll('_', ' '),
-        mine: text(mine[k], theirs[k]),
-        theirs: text(theirs[k], mine[k]),
-      }));
+    const [mine, theirs] = [figuresOf(draft.job), figuresOf(draft.theirs)] as Record<string, unknown>[];
+    const chosen = (f: Record<string, unknown>, other: Record<string, unknown>) =>
+      Object.fromEntries(
+        Object.entries(f).map(([k, v]) => [k, KEYS.includes(k) ? (v === other[k] ? v : v ? 'another one' : null) : v]),
+      );
+    const [a, b] = [chosen(mine!, theirs!), chosen(theirs!, mine!)];
+    for (const k of KEYS) if (a[k] === 'another one') a[k] = 'the one here';
+    return differences(a, b, WORDS, session.units);
   });
-
-  function text(v: unknown, other: unknown): string {
-    if (Array.isArray(v) && v.length > 2) return `${v.length} corners or pieces`;
-    if (v && typeof v === 'object') {
-      const o = (other ?? {}) as Record<string, unknown>;
-      return Object.entries(v)
-        .filter(([k, x]) => JSON.stringify(x) !== JSON.stringify(o[k]))
-        .map(([k, x]) => `${k.replaceAll('_', ' ')} ${x}`)
-        .join(', ');
-    }
-    return String(v ?? 'none');
-  }
 </script>
 
 <Dialog.Root open={!!draft.theirs}>
@@ -51,7 +53,7 @@
       <table class="sheet-table">
         <thead><tr><th></th><th>here, yours</th><th>saved by somebody else</th></tr></thead>
         <tbody
-          >{#each rows as r (r.what)}<tr><td class="font-semibold">{r.what}</td><td>{r.mine}</td><td>{r.theirs}</td></tr
+          >{#each rows as r, k (k)}<tr><td class="font-semibold">{r.what}</td><td>{r.mine}</td><td>{r.theirs}</td></tr
             >{/each}</tbody>
       </table>
       <div class="mt-4 flex justify-end gap-3">

@@ -1,4 +1,4 @@
-<!-- What lies under the plan, switched on and off; own pictures are put away here. -->
+<!-- What lies under the plan, switched on and off; own pictures are archived here. -->
 <script lang="ts">
   import { call } from '$shared/api/call';
   import { notices } from '$shared/ui/notices.svelte';
@@ -22,7 +22,7 @@
       if (back.problem) notices.say(back.problem.detail, { bad: true });
       await layers.load();
     };
-    notices.say(`${one.name} put away`, { undo: () => void undo() });
+    notices.say(`${one.name} archived`, { undo: () => void undo() });
     await layers.load();
   }
 </script>
@@ -46,7 +46,7 @@
     {@render choice(one.id, one.name)}
     <div class="flex gap-3 text-small">
       <button class="underline" onclick={() => onlook(one.bounds as number[])}>show</button>
-      {#if writable}<button class="underline" onclick={() => putAway(one)}>put away</button>{/if}
+      {#if writable}<button class="underline" onclick={() => putAway(one)}>archive</button>{/if}
     </div>
     {#each one.notes as note (note)}<p class="quiet m-0 mt-1 text-small">{note}</p>{/each}
   </div>

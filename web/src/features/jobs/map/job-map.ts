@@ -11,6 +11,7 @@ import Graticule from 'ol/layer/Graticule';
 import ImageLayer from 'ol/layer/Image';
 import TileLayer from 'ol/layer/Tile';
 import VectorLayer from 'ol/layer/Vector';
+import VectorImageLayer from 'ol/layer/VectorImage';
 import { fromLonLat, toLonLat, transformExtent } from 'ol/proj';
 import ImageStatic from 'ol/source/ImageStatic';
 import VectorSource from 'ol/source/Vector';
@@ -79,7 +80,9 @@ const ringOf = (p: Polygon | LineString): Place[] =>
 export class JobMap {
   map: OlMap;
   #terrain = new ImageLayer<ImageStatic>({ zIndex: 0 });
-  #contours = new VectorLayer({ source: new VectorSource(), zIndex: 2, declutter: true });
+  // Drawn once and then moved as a picture; their numbers apart, so that they give way to other words.
+  #contours = new VectorImageLayer({ source: new VectorSource(), zIndex: 2, imageRatio: 2 });
+  #heights = new VectorLayer({ source: new VectorSource(), zIndex: 2, declutter: true });
   #ground = new VectorLayer({ source: new VectorSource(), zIndex: 3 });
   #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
   #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
@@ -123,6 +126,7 @@ export class JobMap {
       layers: [
         this.#terrain,
         this.#contours,
+        this.#heights,
         this.#grid,
         this.#ground,
         this.#plan,
@@ -179,6 +183,7 @@ export class JobMap {
     this.#sheet = sheet;
     const source = this.#contours.getSource()!;
     source.clear();
+    this.#heights.getSource()!.clear();
     this.#grid.setVisible(!sheet);
     if (!sheet) {
       this.#terrain.setSource(null);
@@ -213,24 +218,9 @@ export class JobMap {
         const bold = Math.round(c.height_m) % 25 === 0;
         const f = new Feature(new MultiLineString(c.lines.map((l) => placesOf(l, w, south, sheet.quantum_deg).map(at))));
         f.setStyle(
-          new Style({
-            stroke: new Stroke({
-              color: token(bold ? '--contour-bold' : '--contour'),
-              width: bold ? 1.3 : 0.6,
-            }),
-            text: bold
-              ? new Text({
-                  text: String(c.height_m),
-                  placement: 'line',
-                  font: `500 12px ${FONT}`,
-                  fill: new Fill({ color: token('--contour-bold') }),
-                  stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
-                  repeat: 700,
-                  maxAngle: 0.4,
-                })
-              : undefined,
-          }),
+          new Style({ stroke: new Stroke({ color: token(bold ? '--contour-bold' : '--contour'), width: bold ? 1.3 : 0.6 }) }),
         );
+        if (bold) this.#heights.getSource()!.addFeature(numbered(f.getGeometry()!, String(c.height_m)));
         return f;
       }),
     );
@@ -277,6 +267,7 @@ export class JobMap {
   showRelief(shade: boolean, contours: boolean) {
     this.#terrain.setVisible(shade);
     this.#contours.setVisible(contours);
+    this.#heights.setVisible(contours);
   }
 
   /** Mark a place that was asked for by its coordinates. */
@@ -737,6 +728,24 @@ function corridor(width_m: number, leftOut: boolean, axis: boolean) {
       ...(axis ? [new Style({ stroke: new Stroke({ color: token('--ink-2'), width: 1, lineDash: [8, 6] }) })] : []),
     ];
   };
+}
+
+function numbered(lines: MultiLineString, height: string): Feature {
+  const f = new Feature(lines);
+  f.setStyle(
+    new Style({
+      text: new Text({
+        text: height,
+        placement: 'line',
+        font: `500 12px ${FONT}`,
+        fill: new Fill({ color: token('--contour-bold') }),
+        stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
+        repeat: 700,
+        maxAngle: 0.4,
+      }),
+    }),
+  );
+  return f;
 }
 
 /** A label rather stands away from the middle of the area, where there is room. */
