@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import LIGHTS, no_sideways_scroll
+from tests.browser.conftest import LIGHTS, Site, no_sideways_scroll, window
 from tests.factories import PASSWORD, make_day, make_job
 
 pytestmark = pytest.mark.browser
@@ -173,13 +173,20 @@ def test_two_people_saving_at_once_are_asked_and_neither_loses(site, crew, day):
     site.go("/jobs")
     page.get_by_role("link", name="Top field").click()
     page.get_by_test_id("sorties").wait_for()
-    Job.objects.filter(name="Top field").update(name="Otto's field", version=9)
+    row = Job.objects.get()
+    figures = {"work": row.work | {"speed_m_s": 4.5}, "wind": row.wind | {"from_deg": 11.0}}
+    Job.objects.filter(name="Top field").update(name="Otto's field", version=9, **figures)
     title = page.get_by_label("Name of the job")
     title.fill("Lena's field")
     title.press("Tab")
     dialog = page.get_by_role("alertdialog").or_(page.get_by_role("dialog"))
     dialog.get_by_text(re.compile("Otto's field")).first.wait_for()
     dialog.get_by_text(re.compile("Lena's field")).first.wait_for()
+    said = dialog.get_by_role("table").inner_text()
+    assert re.search(r"speed\s.*4\.5 m/s", said)
+    assert re.search(r"wind, from\s.*11°", said)
+    assert not re.search(r"_|\[object|undefined|null", said)
+    assert dialog.get_by_role("row").count() == 4, "only what differs"
     site.axe()
     site.faults.clear()  # the browser notes the refused save
     dialog.get_by_role("button", name=re.compile("[Mm]ine")).click()
@@ -231,9 +238,9 @@ def test_an_ended_session_asks_to_sign_in_again_and_keeps_what_was_typed(site, c
     site.saved()  # sent again by itself
 
 
-@pytest.mark.parametrize("size", [(390, 844), (640, 400)], ids=["phone", "200 percent"])
+@pytest.mark.parametrize("size", [(390, 844), (640, 400), (320, 640)], ids=["phone", "200 percent", "400 percent"])
 def test_no_screen_scrolls_sideways_in_the_hand_and_all_places_are_reached(site, crew, day, size):
-    """390 px wide, and 1280 px at 200 %; everything of the header lies in view."""
+    """390 px wide, and 1280 px at 200 and at 400 %; everything of the header lies in view."""
     page = site.page
     page.set_viewport_size({"width": size[0], "height": size[1]})
     site.sign_in("lena")
@@ -280,3 +287,32 @@ def test_every_calculator_answers_what_it_begins_with_and_is_filled_from_a_pack(
     page.get_by_label("Readings").fill(lines)
     page.get_by_role("button", name="Save levels to 02").click()
     page.get_by_text("02: recorded").wait_for()
+
+
+def test_where_the_device_sets_the_colours_what_is_chosen_is_still_seen(chromium, server, crew, day):
+    context = window(chromium, forced_colors="active")
+    site = Site(context.new_page(), server)
+    page = site.page
+    site.sign_in("lena")
+
+    def colour(target):
+        return target.evaluate("e => getComputedStyle(e).backgroundColor")
+
+    site.go(f"/jobs/{day.jobs.get().job_id}")
+    site.drawn()
+    tools = page.get_by_role("toolbar", name="Map tools")
+    assert colour(tools.get_by_role("button", name="Move points")) != colour(tools.get_by_role("button", name="Draw an area"))
+    rows = page.locator("[data-testid=sorties] tbody tr")
+    chosen = page.locator("[data-testid=sorties] tr[aria-current]")
+    expect(chosen).to_have_count(1)
+    if rows.count() > 1:
+        assert colour(chosen) != colour(page.locator("[data-testid=sorties] tbody tr:not([aria-current])").first)
+    here = page.get_by_role("navigation", name="Main", exact=True).get_by_role("link", name="Jobs")
+    assert "underline" in here.evaluate("e => getComputedStyle(e).textDecorationLine")
+    site.go("/bench")
+    page.get_by_test_id("answer").wait_for()
+    links = page.get_by_role("navigation", name="Calculators").get_by_role("link")
+    assert colour(page.locator("nav a[aria-current=page]").last) != colour(links.nth(3))
+    site.settle()
+    context.close()
+    assert not site.faults

@@ -10,7 +10,7 @@
   import Why from '$shared/working/Why.svelte';
   import BenchCurve from './BenchCurve.svelte';
   import { ofAircraft, ofJob, ofPack } from './fill';
-  import { bodyOf, TOOLS, type Answer } from './calculators';
+  import { bodyOf, GROUPS, TOOLS, type Answer } from './calculators';
 
   let { name }: { name: string } = $props();
   const tool = $derived(TOOLS.find((t) => t.name === name) ?? TOOLS[0]!);
@@ -98,13 +98,16 @@
 <div class="mx-auto grid max-w-354 grid-cols-[190px_330px_minmax(0,1fr)] gap-8 px-6 py-6 max-narrow:grid-cols-1">
   <nav aria-label="Calculators" class="flex flex-col gap-0.5 max-narrow:flex-row max-narrow:flex-wrap">
     <h1 class="mb-3 max-narrow:basis-full">Calculators</h1>
-    {#each TOOLS as t (t.name)}
-      <a
-        href="/bench/{t.name}"
-        aria-current={t.name === tool.name ? 'page' : undefined}
-        class="flex min-h-touch items-center rounded px-3 no-underline {t.name === tool.name
-          ? 'bg-ink font-semibold text-sheet'
-          : 'hover:bg-paper-deep'}">{t.title}</a>
+    {#each GROUPS as g (g.words)}
+      <h2 class="quiet m-0 mt-2 px-3 text-small max-narrow:basis-full">{g.words}</h2>
+      {#each g.tools as t (t.name)}
+        <a
+          href="/bench/{t.name}"
+          aria-current={t.name === tool.name ? 'page' : undefined}
+          class="flex min-h-touch items-center rounded px-3 no-underline {t.name === tool.name
+            ? 'bg-ink font-semibold text-sheet'
+            : 'hover:bg-paper-deep'}">{t.title}</a>
+      {/each}
     {/each}
   </nav>
   <section class="flex min-w-0 flex-col gap-2.5">

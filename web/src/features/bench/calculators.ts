@@ -357,8 +357,32 @@ const PACK_TOOLS: Tool[] = [
   },
 ];
 
-/** Every calculator of the register. */
-export const TOOLS: Tool[] = [...PACK_TOOLS, ...POWER_TOOLS, ...GROUND_TOOLS];
+const ALL: Tool[] = [...PACK_TOOLS, ...POWER_TOOLS, ...GROUND_TOOLS];
+const ORDER: [words: string, names: string[]][] = [
+  [
+    'Packs',
+    [
+      'load-test',
+      'sustainable-current',
+      'alarm-levels',
+      'rest-voltage',
+      'resistance-from-load',
+      'cold-pack',
+      'compare-packs',
+      'transport',
+    ],
+  ],
+  ['Charging', ['charge-back', 'charge', 'steady', 'rotation']],
+  ['Air and flight', ['air', 'way', 'way-home', 'flight-minutes', 'metar']],
+  ['Work', ['mapping', 'spraying', 'search', 'coverage', 'sorties']],
+];
+
+/** Every calculator of the register, in the order of the work; what has no place of its own yet stands at the end. */
+export const GROUPS: { words: string; tools: Tool[] }[] = [
+  ...ORDER.map(([words, names]) => ({ words, tools: names.flatMap((n) => ALL.filter((t) => t.name === n)) })),
+  { words: 'Others', tools: ALL.filter((t) => !ORDER.some(([, names]) => names.includes(t.name))) },
+].filter((g) => g.tools.length);
+export const TOOLS: Tool[] = GROUPS.flatMap((g) => g.tools);
 
 interface Level {
   loaded_v: number;

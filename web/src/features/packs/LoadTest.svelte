@@ -224,7 +224,7 @@
               <span class="sharp block min-h-tap-large text-call">{total || '·'} V</span>
             </div>
           {/if}
-          <div class="mt-4 grid grid-cols-2 gap-4">
+          <div class="mt-4 grid grid-cols-2 gap-4 max-phone:grid-cols-1">
             {#each steppers as t (t.label)}
               <div>
                 <span class="block pb-1">{t.label}</span>

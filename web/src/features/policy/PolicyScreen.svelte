@@ -134,7 +134,8 @@
     <h2 class="mt-8 mb-1">Who changed what</h2>
     {#if !history.length}<p class="quiet">Nothing has been set otherwise yet.</p>{/if}
     <ul class="m-0 list-none p-0">
-      {#each history as h, k (k)}<li class="grid grid-cols-[120px_120px_1fr] gap-2 border-b border-rule py-1.5 text-small">
+      {#each history as h, k (k)}<li
+          class="grid grid-cols-[120px_120px_1fr] gap-2 max-phone:grid-cols-1 border-b border-rule py-1.5 text-small">
           <span class="quiet">{when(h.at)}</span><b>{h.who}</b><span
             >{Object.keys({ ...h.before, ...h.after })
               .map((key) => policy?.settings.find((s) => s.key === key)?.words ?? key)

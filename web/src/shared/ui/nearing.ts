@@ -8,7 +8,8 @@ export function nearing(near: () => void): Attachment<HTMLElement> {
       return;
     }
     const seen = new IntersectionObserver((entries) => entries.some((e) => e.isIntersecting) && near(), {
-      rootMargin: '800px',
+      // Whoever has jumped past it is near it too.
+      rootMargin: '1000000px 0px 800px 0px',
     });
     seen.observe(node);
     return () => seen.disconnect();

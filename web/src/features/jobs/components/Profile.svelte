@@ -39,7 +39,7 @@
           session.units,
         )} above home, return height {show(plan.return_m, 'm', session.units)}"
         height={70}
-        least={320}
+        least={240}
         x={[points[0]![0], points.at(-1)![0]]}
         y={[low, high * 1.06]}
         margins={{ left: 40, right: 62, top: 6, bottom: 4 }}

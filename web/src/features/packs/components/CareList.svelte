@@ -3,9 +3,12 @@
   import { goto } from '$app/navigation';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import { nearing } from '$shared/ui/nearing';
   import { shelf, type Task } from '../state/shelf.svelte';
 
   let at = $state(0);
+  const PIECE = 30;
+  let most = $state(PIECE);
   let list: HTMLElement | undefined = $state();
   const tasks = $derived(shelf.tasks);
   const writable = $derived(session.may('packs:record'));
@@ -19,6 +22,7 @@
   }
   function move(by: number) {
     at = Math.min(tasks.length - 1, Math.max(0, at + by));
+    if (at > most - 5) most += PIECE;
     list?.querySelectorAll<HTMLElement>('[data-task]')[at]?.scrollIntoView({ block: 'nearest' });
   }
   $effect(() => {
@@ -41,7 +45,7 @@
   <p class="quiet mt-3">Nothing is due.</p>
 {:else}
   <ol class="m-0 mt-2 list-none p-0" bind:this={list} data-testid="care">
-    {#each tasks as t, k (t.pack.id + t.kind)}
+    {#each tasks.slice(0, most) as t, k (t.pack.id + t.kind)}
       <li
         data-task
         class="grid grid-cols-[44px_1fr_auto] items-start gap-x-2 border-b border-rule py-2 {k === at
@@ -68,6 +72,9 @@
           }}>{tests(t) ? 'Test' : 'Done'}</button>
       </li>
     {/each}
+    {#if tasks.length > most}{#key most}<li class="quiet py-2" {@attach nearing(() => (most += PIECE))}>
+          {tasks.length - most} more
+        </li>{/key}{/if}
   </ol>
 {/if}
 
