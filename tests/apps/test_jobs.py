@@ -70,6 +70,7 @@ def test_the_other_kinds_of_work_plan_too(lead, fleet, kind):
     plan = job_plan(job)
     keys = [f["key"] for f in plan["figures"]]
     assert ("volume_l" in keys) == (kind == "spraying")
+    assert [key for key in keys if not queries.working_of(job, key).steps] == []
     assert ("detection_frac" in keys) == (kind == "search")
     if kind == "spraying":
         assert "tank" in {s["bound_by"] for s in plan["sorties"]}

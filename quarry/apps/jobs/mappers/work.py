@@ -18,6 +18,7 @@ from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import FigureOut
 from quarry.core.base.errors import CoreError, MissingInput
 from quarry.core.base.shapes import plain
+from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working, explain
 from quarry.core.flight.usable_energy import ColdPolicy
@@ -30,7 +31,7 @@ from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, check_rate, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 12
+PLAN_VERSION = 13
 PlanError = CoreError
 
 
@@ -186,7 +187,8 @@ def _spraying(w: SprayingWork, ground: Ground) -> WorkAsked:
         "tank_area_ha": f.tank_area_ha,
         "work_rate_ha_h": f.work_rate_ha_h,
     }
-    return WorkAsked(task.swath_m, task.speed_m_s, f.tank_line_m, *_figures(values, explained.steps))
+    swath = Step("spacing_m", task.swath_m, "m", "lines lie one swath apart, as entered", source=ALGEBRA, kind="input")
+    return WorkAsked(task.swath_m, task.speed_m_s, f.tank_line_m, *_figures(values, (swath, *explained.steps)))
 
 
 def _search(w: SearchWork, ground: Ground) -> WorkAsked:

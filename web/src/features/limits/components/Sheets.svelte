@@ -242,8 +242,8 @@
     {/if}
   {/each}
 {/snippet}
-<div class="mt-2 flex items-center gap-2">
-  <select class="input !w-74" aria-label="Limit something else" disabled={!writable} bind:value={adding}>
+<div class="mt-2 flex flex-wrap items-center gap-2">
+  <select class="input !w-74 max-w-full" aria-label="Limit something else" disabled={!writable} bind:value={adding}>
     <option value="">limit something else …</option>
     {#each rest as q (q.key)}<option value={q.key}>{q.words}</option>{/each}
   </select>
