@@ -10,13 +10,14 @@
   import { help } from '$shared/ui/help.svelte';
   import type { JobDraft } from '../state/draft.svelte';
   import FromFile from '../components/FromFile.svelte';
-  import { leftOut, taken, type Boundary, type Choice } from '../state/boundary';
   import Coordinates from './Coordinates.svelte';
   import KeepOuts from './KeepOuts.svelte';
   import LayersPanel from './LayersPanel.svelte';
+  import MapTools, { type ToolButton } from './MapTools.svelte';
   import ScaleBar from './ScaleBar.svelte';
   import WindRose from './WindRose.svelte';
   import { JobMap, type Tool } from './job-map';
+  import { MapFiles } from './files.svelte';
   import { Layers } from './layers.svelte';
   import { inWords, type Drawn } from './measure';
 
@@ -39,13 +40,17 @@
   let pointer = $state.raw<[number, number] | null>(null);
   let terrain = $state.raw<{ line: Schemas['TerrainLine']; sheet: Schemas['TerrainOut'] } | null>(null);
   let terrainState = $state<'loading' | 'known' | 'outside' | 'none'>('loading');
-  let over = $state(false);
-  let reading = $state(false);
-  let found = $state.raw<{ file: string; boundary: Boundary } | null>(null);
-  let stop = $state.raw<AbortController | null>(null);
-  let refusal = $state.raw<{ file: string; words: string } | null>(null);
   const job = $derived(draft.job!);
   const writable = $derived(session.may('jobs:write') && !job.archived);
+  // svelte-ignore state_referenced_locally
+  const files = new MapFiles({
+    draft,
+    layers,
+    writable: () => writable,
+    findTerrain: () => findTerrain(),
+    fit: () => map?.fit(job, null),
+    bring: (bounds) => map?.bring(bounds),
+  });
   const stale = $derived(draft.state === 'waiting' || draft.state === 'working');
 
   const mount: Attachment<HTMLElement> = (node) => {
@@ -158,96 +163,6 @@
     light = now;
   });
 
-  async function drop(files: FileList | null | undefined) {
-    over = false;
-    const file = files?.[0];
-    if (!file || !writable) return;
-    reading = true;
-    const form = new FormData();
-    form.append('file', file);
-    if (/\.(tiff?|mbtiles|pmtiles)$/i.test(file.name)) return loadPicture(file.name, form);
-    if (/\.(asc|grd)$/i.test(file.name)) return loadTerrain(file.name, form);
-    stop = new AbortController();
-    const stopped = stop.signal;
-    const { data, problem } = await call('POST', '/api/jobs/boundary', {
-      signal: stopped,
-      params: { query: job.home ? { home_lon: job.home[0], home_lat: job.home[1] } : {} },
-      body: form as never,
-      bodySerializer: (b) => b as never,
-    });
-    if (stopped.aborted) return;
-    reading = false;
-    if (data) found = { file: file.name, boundary: data };
-    // A refusal stays to be read; what was there stays as it is.
-    else refusal = { file: file.name, words: problem.detail };
-  }
-
-  function takeOver(name: string, data: Boundary, choice: Choice) {
-    found = refusal = null;
-    const change = taken(data, choice, job);
-    const chosen = choice.points.includes('home');
-    const notes = [...data.notes, ...leftOut(data, choice)];
-    if (!chosen && !data.home_stays)
-      notes.unshift({
-        did: 'found',
-        words: 'No home was taken from the file: it stands at a corner of the area. Move it to where you take off.',
-        at: data.home,
-      });
-    draft.change(change);
-    draft.area = 0;
-    draft.imported = { file: name, notes };
-    const count = change.areas!.length;
-    notices.say(`${name}: ${count} area${count > 1 ? 's' : ''} taken over`, { undo: () => draft.undo() });
-    setTimeout(() => map?.fit(job, null), 30);
-  }
-
-  /** Text with corners or WKT, pasted. */
-  function pasted(e: ClipboardEvent) {
-    const into = e.target as HTMLElement | null;
-    if (into?.closest('input, textarea, select') || !writable) return;
-    const text = e.clipboardData?.getData('text/plain').trim() ?? '';
-    if (e.clipboardData?.files.length) void drop(e.clipboardData.files);
-    else if (/^(SRID|MULTI|POLYGON|LINESTRING|[{<]|\S*lat|\S*lon)/i.test(text)) {
-      const list = new DataTransfer();
-      list.items.add(new File([text], 'pasted text', { type: 'text/plain' }));
-      void drop(list.files);
-    }
-  }
-
-  /** A picture of the ground; a GeoTIFF of heights is terrain. */
-  async function loadPicture(name: string, form: FormData) {
-    const { data, problem } = await call('POST', '/api/imagery', { body: form as never, bodySerializer: (b) => b as never });
-    if (problem?.code === 'heights') return loadTerrain(name, form);
-    reading = false;
-    if (!data) {
-      refusal = { file: name, words: problem.detail };
-      return;
-    }
-    await layers.load();
-    const path = { params: { path: { imagery_id: data.id } } };
-    const undo = () => void call('DELETE', '/api/imagery/{imagery_id}', path).then(() => layers.load());
-    notices.say(`${name}: taken as a picture of the ground. ${data.notes.join(' ')}`.trim(), { undo });
-    map?.bring(data.bounds);
-  }
-
-  async function loadTerrain(name: string, form: FormData) {
-    const { data, problem } = await call('POST', '/api/terrains', { body: form as never, bodySerializer: (b) => b as never });
-    reading = false;
-    if (!data) {
-      refusal = { file: name, words: problem.detail };
-      return;
-    }
-    const undo = async () => {
-      const back = await call('DELETE', '/api/terrains/{terrain_id}', { params: { path: { terrain_id: data.id } } });
-      if (back.problem) notices.say(back.problem.detail, { bad: true });
-      await findTerrain();
-      void draft.load(job.id);
-    };
-    notices.say(`${name}: terrain taken over, the plan follows it`, { undo: () => void undo() });
-    await findTerrain();
-    void draft.load(job.id);
-  }
-
   let sheet: HTMLCanvasElement | undefined = $state();
   let input: HTMLInputElement | undefined = $state();
   const FILES =
@@ -257,7 +172,8 @@
       { id: 'fit', label: 'Show the whole job', keys: 'F', run: () => map?.fit(job, null) },
       { id: 'in', label: 'Zoom in', keys: '+', run: () => map?.zoom(1) },
       { id: 'out', label: 'Zoom out', keys: '-', run: () => map?.zoom(-1) },
-      { id: 'tool-move', label: 'Move points', keys: 'M / Escape', run: escape },
+      { id: 'tool-move', label: 'Move points', keys: 'M', run: () => take('move') },
+      { id: 'step-back', label: 'Back: panel, tool, whole window', keys: 'Escape', run: escape },
       { id: 'tool-outline', label: 'Draw an area', keys: 'O', run: () => take('outline') },
       { id: 'tool-corridor', label: 'Draw a corridor along a line', keys: 'L', run: () => take('corridor') },
       { id: 'tool-keep', label: 'Draw a keep-out', keys: 'K', run: () => take('keep-out') },
@@ -285,16 +201,6 @@
     map?.corner(place);
   }
   const drawing = $derived(tool === 'outline' || tool === 'corridor' || tool === 'keep-out');
-  interface ToolButton {
-    words: string;
-    title: string;
-    path: string;
-    full?: boolean;
-    on?: boolean;
-    off?: boolean;
-    phone?: false;
-    run: () => void;
-  }
   const TOOLS: { id: Tool; words: string; title: string; path: string }[] = [
     { id: 'move', words: 'Move', title: 'Move points (M). Alt-click a corner deletes it', path: 'M3 2l11 6-5 1.4L7 15z' },
     { id: 'outline', words: 'Area', title: 'Draw an area (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },
@@ -369,12 +275,12 @@
 </script>
 
 <FromFile
-  file={found?.file ?? ''}
-  found={found?.boundary ?? null}
+  file={files.found?.file ?? ''}
+  found={files.found?.boundary ?? null}
   replaces={job.areas.length > 0}
-  onuse={(choice) => found && takeOver(found.file, found.boundary, choice)}
-  oncancel={() => (found = null)} />
-<svelte:window onbeforeprint={() => sheet && map?.copyTo(sheet)} onpaste={pasted} />
+  onuse={(choice) => files.takeOver(choice)}
+  oncancel={() => (files.found = null)} />
+<svelte:window onbeforeprint={() => sheet && map?.copyTo(sheet)} onpaste={(e) => files.pasted(e)} />
 
 <div
   class="relative h-full w-full overflow-hidden bg-paper-deep"
@@ -382,40 +288,18 @@
   aria-label="Map of the job. The fields beside it and the list of corners give the same by keyboard."
   ondragover={(e) => {
     e.preventDefault();
-    over = true;
+    files.over = true;
   }}
-  ondragleave={() => (over = false)}
+  ondragleave={() => (files.over = false)}
   ondrop={(e) => {
     e.preventDefault();
-    void drop(e.dataTransfer?.files);
+    void files.take(e.dataTransfer?.files);
   }}>
   <div class="no-print absolute inset-0" data-testid="map" {@attach mount}></div>
   <canvas class="print-only w-full" bind:this={sheet} aria-hidden="true"></canvas>
 
   <div class="absolute inset-x-3 bottom-3 flex flex-wrap-reverse items-end justify-between gap-2" bind:clientHeight={foot}>
-    <div class="no-print flex flex-wrap gap-1 rounded bg-sheet/95 p-1" role="toolbar" aria-label="Map tools">
-      {#each buttons as group, k (k)}
-        {#if k}<span class="w-px bg-rule max-phone:hidden"></span>{/if}
-        {#each group as b (b.title)}
-          <button
-            class="button tool {b.phone === false ? 'max-phone:hidden' : ''}"
-            aria-pressed={b.on}
-            aria-label={b.title}
-            title={b.title}
-            disabled={b.off}
-            onclick={b.run}>
-            <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"
-              ><path
-                d={b.path}
-                fill={b.full ? 'currentColor' : 'none'}
-                stroke="currentColor"
-                stroke-width="1.7"
-                stroke-linejoin="round" /></svg>
-            {b.words}
-          </button>
-        {/each}
-      {/each}
-    </div>
+    <MapTools groups={buttons} />
     <div class="ml-auto flex flex-col items-end gap-1">
       <ScaleBar {perPx} />
       <div class="quiet rounded bg-sheet/95 px-2 py-0.5 text-note">
@@ -436,7 +320,7 @@
     type="file"
     aria-label="Boundary file"
     accept=".geojson,.json,.kml,.kmz,.gpx,.zip,.gpkg,.csv,.txt,.wkt,.gz,.tif,.tiff,.asc,.mbtiles,.pmtiles"
-    onchange={(e) => drop(e.currentTarget.files).then(() => (input!.value = ''))} />
+    onchange={(e) => files.take(e.currentTarget.files).then(() => (input!.value = ''))} />
 
   {#if panel}
     <div
@@ -514,40 +398,23 @@
       {draft.problemAt('areas', 'keep_outs', 'home')}
     </p>
   {/if}
-  {#if refusal}
+  {#if files.refusal}
     <div
       class="absolute left-1/2 top-25 flex w-[min(560px,92%)] -translate-x-1/2 flex-col gap-2 rounded border-2 border-madder bg-sheet px-4 py-3"
       role="alert">
-      <b class="[overflow-wrap:anywhere]">{refusal.file} was not imported</b>
-      <p class="m-0">{refusal.words}</p>
+      <b class="[overflow-wrap:anywhere]">{files.refusal.file} was not imported</b>
+      <p class="m-0">{files.refusal.words}</p>
       <p class="quiet m-0 text-small">What was here before is unchanged.</p>
-      <button class="button self-end" onclick={() => (refusal = null)}>Close</button>
+      <button class="button self-end" onclick={() => (files.refusal = null)}>Close</button>
     </div>
   {/if}
-  {#if over || reading}
+  {#if files.over || files.reading}
     <div
       class="pointer-events-none absolute inset-3 grid place-items-center rounded border-3 border-dashed border-ink bg-sheet/80">
       <span class="flex flex-col items-center gap-3"
-        ><span class="sharp text-page" role="status">{reading ? 'Reading the file …' : 'Let go to import this file'}</span>
-        {#if reading && stop}<button
-            class="button pointer-events-auto"
-            onclick={() => {
-              stop?.abort();
-              stop = null;
-              reading = false;
-            }}>Cancel</button
+        ><span class="sharp text-page" role="status">{files.reading ? 'Reading the file …' : 'Let go to import this file'}</span>
+        {#if files.reading && files.stop}<button class="button pointer-events-auto" onclick={() => files.cancel()}>Cancel</button
           >{/if}</span>
     </div>
   {/if}
 </div>
-
-<style>
-  .tool {
-    flex-direction: column;
-    gap: 1px;
-    min-width: max(54px, var(--target));
-    padding: 2px 4px;
-    font-size: 12px;
-    line-height: 1.2;
-  }
-</style>

@@ -1,6 +1,5 @@
 /** The map of a job: drawn from the terrain grid and from what is planned; knows nothing of saving. */
 import Feature from 'ol/Feature';
-import type { FeatureLike } from 'ol/Feature';
 import OlMap from 'ol/Map';
 import View from 'ol/View';
 import { singleClick } from 'ol/events/condition';
@@ -8,25 +7,22 @@ import { createEmpty, extend, getCenter, getHeight, getWidth, isEmpty } from 'ol
 import { LineString, MultiLineString, Point, Polygon } from 'ol/geom';
 import { Draw, Modify, Snap } from 'ol/interaction';
 import Graticule from 'ol/layer/Graticule';
-import ImageLayer from 'ol/layer/Image';
 import TileLayer from 'ol/layer/Tile';
 import VectorLayer from 'ol/layer/Vector';
-import VectorImageLayer from 'ol/layer/VectorImage';
 import { fromLonLat, toLonLat, transformExtent } from 'ol/proj';
-import ImageStatic from 'ol/source/ImageStatic';
 import VectorSource from 'ol/source/Vector';
 import XYZ from 'ol/source/XYZ';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
-import type { Schemas } from '$shared/api/client';
 import type { Job, Plan } from '../state/draft.svelte';
 import { lookOf, token } from '../state/look';
-import { placesOf, turned } from '../state/places';
-import { settle, type Box, type Label, type Spot } from './labels';
+import { turned } from '../state/places';
 import { measure, type Drawn } from './measure';
+import { corridor, cornersOf, crosses, FONT, ground, middleOf } from './styles';
+import { TerrainLayers, type Terrain } from './terrain-layers';
+import { outward, WordsLayer } from './words-layer';
 
 export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'home' | 'stopped';
 type Place = [number, number];
-type Terrain = Schemas['TerrainOut'];
 
 export interface Edits {
   areas(rings: Place[][]): void;
@@ -49,24 +45,6 @@ export interface Picture {
   zooms: [number, number];
 }
 
-/** Words on the map before their spot is found. */
-interface Words {
-  at: number[];
-  text: string;
-  ink: string;
-  weight: number;
-  gap: number;
-  /** On a ground of its own colour, as the names of sorties are. */
-  badge?: string;
-  chosen?: boolean;
-  spare?: boolean;
-  toward?: [number, number];
-  /** It stands inside something so wide, in metres of the map, or not at all. */
-  inside?: number;
-}
-
-const FONT = '"Geologica Variable", sans-serif';
-const WORDS_FONT = `650 12.5px ${FONT}`;
 let middle = 0;
 // In the turn of the job, so that what crosses 180° is drawn as one piece.
 const at = (p: number[]): number[] => fromLonLat([turned(p[0]!, middle), p[1]!]);
@@ -79,20 +57,14 @@ const ringOf = (p: Polygon | LineString): Place[] =>
 
 export class JobMap {
   map: OlMap;
-  #terrain = new ImageLayer<ImageStatic>({ zIndex: 0 });
-  // Drawn once and then moved as a picture; their numbers apart, so that they give way to other words.
-  #contours = new VectorImageLayer({ source: new VectorSource(), zIndex: 2, imageRatio: 2 });
-  #heights = new VectorLayer({ source: new VectorSource(), zIndex: 2, declutter: true });
+  #terrain = new TerrainLayers();
   #ground = new VectorLayer({ source: new VectorSource(), zIndex: 3 });
   #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
   #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
   #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7 });
-  #labels = new VectorLayer({ source: new VectorSource(), zIndex: 8, declutter: true });
+  #words = new WordsLayer();
   #here = new VectorLayer({ source: new VectorSource(), zIndex: 9 });
   #pictures: TileLayer<XYZ>[] = [];
-  #words: Words[] = [];
-  #signs: { at: number[]; radius: number }[] = [];
-  #settled = new Map<number, Spot[]>();
   /** What lies over the edges of the map, in points: the job is fitted into what is left. */
   room = { top: 34, right: 110, bottom: 70, left: 60 };
   /** How large the title in the upper left corner is. */
@@ -106,7 +78,6 @@ export class JobMap {
   #home: Feature<Point> | null = null;
   #dragging = false;
   #whole: number[] | null = null;
-  #sheet: Terrain | null = null;
   writable = true;
 
   constructor(target: HTMLElement, edits: Edits) {
@@ -124,15 +95,13 @@ export class JobMap {
       pixelRatio: Math.min(2, window.devicePixelRatio),
       controls: [],
       layers: [
-        this.#terrain,
-        this.#contours,
-        this.#heights,
+        ...this.#terrain.layers,
         this.#grid,
         this.#ground,
         this.#plan,
         this.#marks,
         this.#handles,
-        this.#labels,
+        this.#words.layer,
         this.#here,
       ],
       view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 14, maxZoom: 21, minZoom: 3 }),
@@ -180,55 +149,13 @@ export class JobMap {
 
   /** Draw the terrain, or none; the graticule stands in where there is none. */
   showTerrain(sheet: Terrain | null) {
-    this.#sheet = sheet;
-    const source = this.#contours.getSource()!;
-    source.clear();
-    this.#heights.getSource()!.clear();
     this.#grid.setVisible(!sheet);
-    if (!sheet) {
-      this.#terrain.setSource(null);
-      return;
-    }
-    const canvas = document.createElement('canvas');
-    canvas.width = sheet.columns;
-    canvas.height = sheet.rows;
-    const ink = token('--shade-dark').split(',').map(Number);
-    const light = token('--shade-light').split(',').map(Number);
-    const context = canvas.getContext('2d')!;
-    const image = context.createImageData(sheet.columns, sheet.rows);
-    const bytes = Uint8Array.from(atob(sheet.shade), (c) => c.charCodeAt(0));
-    bytes.forEach((b, k) => {
-      const share = Math.min(1, Math.max(0, (b - 96) / 122));
-      for (let c = 0; c < 3; c++) image.data[4 * k + c] = ink[c]! + (light[c]! - ink[c]!) * share ** 0.55;
-      image.data[4 * k + 3] = 255;
-    });
-    context.putImageData(image, 0, 0);
-    const [w, south, e, n] = sheet.bounds as [number, number, number, number];
-    const dx = (e - w) / (sheet.columns - 1) / 2;
-    const dy = (n - south) / (sheet.rows - 1) / 2;
-    this.#terrain.setSource(
-      new ImageStatic({
-        url: canvas.toDataURL(),
-        imageExtent: transformExtent([w - dx, south - dy, e + dx, n + dy], 'EPSG:4326', 'EPSG:3857'),
-        interpolate: true,
-      }),
-    );
-    source.addFeatures(
-      sheet.contours.map((c) => {
-        const bold = Math.round(c.height_m) % 25 === 0;
-        const f = new Feature(new MultiLineString(c.lines.map((l) => placesOf(l, w, south, sheet.quantum_deg).map(at))));
-        f.setStyle(
-          new Style({ stroke: new Stroke({ color: token(bold ? '--contour-bold' : '--contour'), width: bold ? 1.3 : 0.6 }) }),
-        );
-        if (bold) this.#heights.getSource()!.addFeature(numbered(f.getGeometry()!, String(c.height_m)));
-        return f;
-      }),
-    );
+    this.#terrain.show(sheet, at);
   }
 
   /** Draw colours anew after the light has changed. */
   relight(job: Job, plan: Plan | null, selected: number, stale: boolean) {
-    this.showTerrain(this.#sheet);
+    this.#terrain.again(at);
     this.show(job, plan, selected, stale);
   }
 
@@ -236,11 +163,10 @@ export class JobMap {
   show(job: Job, plan: Plan | null, selected: number, stale: boolean) {
     if (this.#dragging) return;
     middle = job.areas[0]?.ring[0]?.[0] ?? job.home?.[0] ?? middle;
-    this.#words = [];
-    this.#signs = [];
+    this.#words.clear();
     this.#showGround(job);
     this.#showPlan(job, plan, selected, stale);
-    this.#showWords();
+    this.#words.lay();
   }
 
   /** Pictures of the ground, the lowest first; what was there before goes. */
@@ -250,6 +176,8 @@ export class JobMap {
       (p) =>
         new TileLayer({
           zIndex: 1,
+          // A canvas of its own, which the night light can darken.
+          className: 'ol-layer ground-picture',
           extent: p.bounds ? transformExtent(p.bounds, 'EPSG:4326', 'EPSG:3857') : undefined,
           source: new XYZ({ url: p.url, minZoom: p.zooms[0], maxZoom: p.zooms[1], transition: 0 }),
         }),
@@ -265,9 +193,7 @@ export class JobMap {
 
   /** What of the terrain is drawn. */
   showRelief(shade: boolean, contours: boolean) {
-    this.#terrain.setVisible(shade);
-    this.#contours.setVisible(contours);
-    this.#heights.setVisible(contours);
+    this.#terrain.parts(shade, contours);
   }
 
   /** Mark a place that was asked for by its coordinates. */
@@ -288,59 +214,6 @@ export class JobMap {
     });
     f.setStyle([ring('--sheet', 6), ring('--madder', 2.6), cross]);
     source.addFeature(f);
-  }
-
-  /** Words at their spots: found anew for each scale, from the place of all of them. */
-  #showWords() {
-    this.#settled.clear();
-    const source = this.#labels.getSource()!;
-    source.clear();
-    source.addFeatures(
-      this.#words.map((w, nth) => {
-        const f = new Feature(new Point(w.at));
-        f.setStyle((_, resolution) => {
-          const spot = this.#spots(resolution)[nth];
-          return spot ? worded(w, spot) : undefined;
-        });
-        return f;
-      }),
-    );
-  }
-
-  #spots(resolution: number): Spot[] {
-    const key = Math.round(Math.log2(resolution) * 50);
-    const known = this.#settled.get(key);
-    if (known) return known;
-    const labels: Label[] = this.#words.map((w) => {
-      const wide = widthOf(w.text) + 12;
-      const fits = w.inside === undefined || w.inside / resolution > wide;
-      return {
-        x: w.at[0]! / resolution,
-        y: -w.at[1]! / resolution,
-        width: fits ? wide : 1e7,
-        height: 21,
-        gap: w.gap,
-        weight: w.weight,
-        spare: w.spare,
-        toward: w.toward,
-        on: w.inside !== undefined,
-      };
-    });
-    const signs: Box[] = this.#signs.map(({ at: [x, y], radius: r }) => ({
-      left: x! / resolution - r,
-      right: x! / resolution + r,
-      top: -y! / resolution - r,
-      bottom: -y! / resolution + r,
-    }));
-    const fit = labels.map((l) => l.width < 1e7);
-    const spots = settle(
-      labels.filter((_, k) => fit[k]),
-      signs,
-    );
-    let next = 0;
-    const all = fit.map((f) => (f ? spots[next++]! : null));
-    this.#settled.set(key, all);
-    return all;
   }
 
   #showGround(job: Job) {
@@ -365,7 +238,7 @@ export class JobMap {
         const shown = a.left_out ? `${words}, left out` : words;
         // A name stands where it does not cover its area.
         const across = getWidth(f.getGeometry()!.getExtent()) / 1.4;
-        this.#say({ at: middleOf(f.getGeometry()!), text: shown, ink: '--ink-2', weight: 1, gap: 0, inside: across });
+        this.#words.say({ at: middleOf(f.getGeometry()!), text: shown, ink: '--ink-2', weight: 1, gap: 0, inside: across });
       }
       return f;
     });
@@ -381,7 +254,7 @@ export class JobMap {
         }),
       ]);
       const words = never ? k.name || 'keep out' : `${k.name || 'keep-out'}, may be crossed`;
-      this.#say({
+      this.#words.say({
         at: [(west + east) / 2, south],
         text: words,
         ink: '--madder',
@@ -405,7 +278,7 @@ export class JobMap {
           }),
         }),
       ]);
-      this.#say({ at: at(job.home!), text: 'home', ink: '--ink', weight: 8, gap: 13, toward: [0, 1] }, 13);
+      this.#words.say({ at: at(job.home!), text: 'home', ink: '--ink', weight: 8, gap: 13, toward: [0, 1] }, 13);
       source.addFeature(this.#home);
     }
     for (const o of job.site?.obstacles ?? [])
@@ -439,11 +312,6 @@ export class JobMap {
     }
   }
 
-  #say(words: Words, sign = 0) {
-    this.#words.push(words);
-    if (sign) this.#signs.push({ at: words.at, radius: sign });
-  }
-
   /** A place that stands on the ground with its name; it is moved by its numbers, not by dragging. */
   #sign(place: number[], words: string, ink: string, points: number, angle: number) {
     const f = new Feature(new Point(at(place)));
@@ -458,7 +326,7 @@ export class JobMap {
         }),
       }),
     ]);
-    this.#say({ at: at(place), text: words, ink, weight: 4, gap: 9, toward: [0, 1] }, 9);
+    this.#words.say({ at: at(place), text: words, ink, weight: 4, gap: 9, toward: [0, 1] }, 9);
     this.#handles.getSource()!.addFeature(f);
   }
 
@@ -503,7 +371,7 @@ export class JobMap {
           }),
           new Style({ image: new Circle({ radius: 3, fill: new Fill({ color: token('--madder') }) }) }),
         ]);
-        this.#say({ at: at(s.turn_back_at), text: 'last turn-back', ink: '--madder', weight: 9, gap: 10 }, 9);
+        this.#words.say({ at: at(s.turn_back_at), text: 'last turn-back', ink: '--madder', weight: 9, gap: 10 }, 9);
         marks.addFeature(turn);
       }
       const entry = new Feature(new Point(at(s.entry)));
@@ -518,7 +386,7 @@ export class JobMap {
           zIndex: 3,
         }),
       ]);
-      this.#say(
+      this.#words.say(
         {
           at: at(s.entry),
           text: `${job.letter}${s.number}`,
@@ -694,110 +562,4 @@ export class JobMap {
     const lat = toLonLat(view.getCenter() ?? [0, 0])[1]!;
     return (view.getResolution() ?? 1) * Math.cos((lat * Math.PI) / 180);
   }
-}
-
-function cornersOf(g: Polygon | LineString): number[][] {
-  return g instanceof LineString ? g.getCoordinates() : (g.getCoordinates()[0]?.slice(1) ?? []);
-}
-
-function middleOf(g: Polygon | LineString): number[] {
-  return g instanceof LineString ? g.getCoordinateAt(0.5) : g.getInteriorPoint().getCoordinates().slice(0, 2);
-}
-
-function ground(leftOut: boolean): Style {
-  return new Style({
-    stroke: new Stroke({
-      color: token(leftOut ? '--ink-3' : '--ink'),
-      width: leftOut ? 1.4 : 2.2,
-      lineDash: leftOut ? [3, 5] : [],
-    }),
-    fill: new Fill({ color: leftOut ? 'transparent' : token('--area-fill') }),
-  });
-}
-
-/** A corridor is drawn as wide as it is on the ground. */
-function corridor(width_m: number, leftOut: boolean, axis: boolean) {
-  return (f: FeatureLike, resolution: number): Style[] => {
-    const [, y] = toLonLat((f.getGeometry() as LineString).getCoordinateAt(0.5));
-    const px = Math.max(3, width_m / (resolution * Math.cos((y! * Math.PI) / 180)));
-    return [
-      new Style({
-        stroke: new Stroke({ color: token(leftOut ? '--ink-3' : '--ink'), width: px + 3, lineCap: 'butt', lineJoin: 'miter' }),
-      }),
-      new Style({ stroke: new Stroke({ color: token('--paper-deep'), width: px, lineCap: 'butt', lineJoin: 'miter' }) }),
-      ...(axis ? [new Style({ stroke: new Stroke({ color: token('--ink-2'), width: 1, lineDash: [8, 6] }) })] : []),
-    ];
-  };
-}
-
-function numbered(lines: MultiLineString, height: string): Feature {
-  const f = new Feature(lines);
-  f.setStyle(
-    new Style({
-      text: new Text({
-        text: height,
-        placement: 'line',
-        font: `500 12px ${FONT}`,
-        fill: new Fill({ color: token('--contour-bold') }),
-        stroke: new Stroke({ color: token('--map-halo'), width: 3 }),
-        repeat: 700,
-        maxAngle: 0.4,
-      }),
-    }),
-  );
-  return f;
-}
-
-/** A label rather stands away from the middle of the area, where there is room. */
-function outward(place: number[], middle: number[] | null): [number, number] {
-  if (!middle) return [0, -1];
-  const [dx, dy] = [place[0]! - middle[0]!, middle[1]! - place[1]!];
-  const far = Math.hypot(dx, dy) || 1;
-  return [dx / far, dy / far];
-}
-
-let ruler: CanvasRenderingContext2D | null = null;
-function widthOf(text: string): number {
-  ruler ??= document.createElement('canvas').getContext('2d');
-  if (!ruler) return 8 * text.length;
-  ruler.font = WORDS_FONT;
-  return ruler.measureText(text).width;
-}
-
-function worded(w: Words, [dx, dy]: [number, number]): Style {
-  return new Style({
-    zIndex: w.weight,
-    text: new Text({
-      text: w.text,
-      font: WORDS_FONT,
-      fill: new Fill({ color: token(w.ink) }),
-      backgroundFill: new Fill({ color: token(w.badge ?? '--map-halo') }),
-      backgroundStroke: w.badge ? new Stroke({ color: token('--sheet'), width: w.chosen ? 2.5 : 1 }) : undefined,
-      padding: [4, 5, 3, 6],
-      offsetX: dx,
-      offsetY: dy,
-      // Found their spots already; numbers of contours give way to them.
-      declutterMode: 'obstacle',
-    }),
-  });
-}
-
-function crosses(never: boolean): CanvasPattern | string {
-  const tile = document.createElement('canvas');
-  tile.width = tile.height = 11;
-  const c = tile.getContext('2d');
-  if (!c) return token('--wash-madder');
-  c.fillStyle = token('--wash-madder');
-  if (never) c.fillRect(0, 0, 11, 11);
-  c.strokeStyle = token('--madder');
-  c.lineWidth = 1.2;
-  c.beginPath();
-  c.moveTo(3, 3);
-  c.lineTo(8, 8);
-  if (never) {
-    c.moveTo(8, 3);
-    c.lineTo(3, 8);
-  }
-  c.stroke();
-  return c.createPattern(tile, 'repeat') ?? token('--wash-madder');
 }
