@@ -270,7 +270,9 @@ class TestMatching:
         assert queries.flown() == []
         tell("late", "landed", at["landed"] + timedelta(minutes=2), flight=first["flight"], left_frac=0.42)
         (entry,) = queries.flown()
-        assert (entry.to_frac, round(entry.length_s)) == (0.42, 9 * 60)
+        assert entry.to_frac == 0.42
+        # The device's clock is corrected by how late each batch arrives: a slow machine moves a landing by seconds.
+        assert entry.length_s == pytest.approx(9 * 60, abs=5)
         Job.objects.update(name="Long field")
         assert queries.flown()[0].job == "Long field", "a job bears the name that it has today"
         close_run(actor=lead, day_id=made.pk)

@@ -11,7 +11,7 @@ from django_scopes import scope
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry, Organisation, User
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.services import set_company
+from quarry.apps.accounts.services import CompanyChange, set_company
 from quarry.apps.care.services import add_record
 from quarry.apps.day import queries as days
 from quarry.apps.day import services
@@ -23,7 +23,7 @@ from tests.factories import PASSWORD, make_day, make_fleet, make_job, make_today
 
 
 def company(lead, **given):
-    return set_company(actor=lead, **{"name": None, "time_zone": None, "currency": None, "dates": None} | given)
+    return set_company(actor=lead, change=CompanyChange(**given))
 
 
 class TestCompany:

@@ -15,8 +15,8 @@ LAT, LON = st.floats(-79.5, 83.5), st.floats(-179.99, 179.99)
 
 
 def _near(found, lon, lat, metres=1.5):
-    across = (found.lon - lon) * 111_320 * math.cos(math.radians(lat))
-    assert math.hypot(across, (found.lat - lat) * 111_320) < metres
+    across = (found.lon_deg - lon) * 111_320 * math.cos(math.radians(lat))
+    assert math.hypot(across, (found.lat_deg - lat) * 111_320) < metres
 
 
 def _dms(value, sides, spread):
@@ -116,9 +116,9 @@ def test_any_text_is_a_place_on_earth_or_refused(text):
         found = read_place(text)
     except BadPlace:
         return
-    assert -90 <= found.lat <= 90
-    assert -180 <= found.lon <= 180
+    assert -90 <= found.lat_deg <= 90
+    assert -180 <= found.lon_deg <= 180
 
 
 def test_the_letter_for_south_is_never_taken_for_seconds():
-    assert read_place("33 55 30 S 18 25 0 E").lat == pytest.approx(-33.925)
+    assert read_place("33 55 30 S 18 25 0 E").lat_deg == pytest.approx(-33.925)

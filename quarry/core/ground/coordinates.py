@@ -45,8 +45,8 @@ class BadPlace(CoreError):
 class ReadPlace:
     """A place read from a text: degrees, and how it was understood, to be shown."""
 
-    lon: float
-    lat: float
+    lon_deg: float
+    lat_deg: float
     form: str
 
 
