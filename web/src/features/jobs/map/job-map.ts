@@ -77,6 +77,7 @@ export class JobMap {
   #keeps: Feature<Polygon>[] = [];
   #home: Feature<Point> | null = null;
   #dragging = false;
+  #pointed: number[] | null = null;
   #whole: number[] | null = null;
   writable = true;
 
@@ -156,6 +157,7 @@ export class JobMap {
   /** Draw colours anew after the light has changed. */
   relight(job: Job, plan: Plan | null, selected: number, stale: boolean) {
     this.#terrain.again(at);
+    this.point(this.#pointed);
     this.show(job, plan, selected, stale);
   }
 
@@ -198,6 +200,7 @@ export class JobMap {
 
   /** Mark a place that was asked for by its coordinates. */
   point(place: number[] | null) {
+    this.#pointed = place;
     const source = this.#here.getSource()!;
     source.clear();
     if (!place) return;
