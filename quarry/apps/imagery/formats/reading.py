@@ -1,4 +1,4 @@
-"""A picture of the ground in whichever form it comes: told by the first bytes, not by the name."""
+"""A picture of the ground in whichever form it comes: recognised from the first bytes, not by the name."""
 
 from __future__ import annotations
 

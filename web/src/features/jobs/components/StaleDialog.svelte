@@ -27,7 +27,7 @@
     obstacles: 'obstacle',
     homes: 'other home',
   };
-  /** What is chosen by its key cannot be told by it: that it differs is what is said. */
+  /** A key says nothing to a reader: of what is chosen by one, only that it differs is shown. */
   const KEYS = ['aircraft_model_id', 'aircraft_id', 'camera_id'];
   const rows = $derived.by(() => {
     if (!draft.theirs || !draft.job) return [];

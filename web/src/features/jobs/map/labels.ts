@@ -35,7 +35,7 @@ const WAYS: [number, number][] = [
   [1, 1],
   [-1, 1],
 ];
-/** How much farther off it is tried; up to here its place is still told by its colour and nearness. */
+/** How much farther off it is tried; up to here its colour and nearness still show where it belongs. */
 const FARTHER = [0, 12, 26, 44, 64];
 
 function boxAt(label: Label, dx: number, dy: number): Box {
