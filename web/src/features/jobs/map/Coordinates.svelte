@@ -47,7 +47,7 @@
   </p>
   {#if writable}
     <div class="flex flex-wrap gap-2">
-      <button class="button" onclick={() => oncorner(found!.at)}>{drawing ? 'Next corner' : 'First corner of an area'}</button>
+      <button class="button" onclick={() => oncorner(found!.at)}>{drawing ? 'Next corner' : 'First corner'}</button>
       <button class="button" onclick={() => onhome(found!.at)}>Home here</button>
     </div>
   {/if}

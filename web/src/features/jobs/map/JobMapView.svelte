@@ -324,7 +324,7 @@
 
   {#if panel}
     <div
-      class="no-print absolute left-3 w-72 max-w-[90%] overflow-y-auto rounded border border-rule bg-sheet p-3"
+      class="no-print absolute left-3 w-80 max-w-[90%] overflow-y-auto rounded border border-rule bg-sheet p-3"
       style:bottom="{foot + 20}px"
       style:max-height="calc(100% - {foot + 110}px)"
       role="group"
