@@ -139,6 +139,7 @@ CHARGER_MODELS: list[dict[str, Any]] = [
         "least_cells": 2,
         "most_cells": 6,
         "most_v": 26.0,
+        "chemistries": ["lipo", "liion"],
         "modes": [{"name": "fast", "pack_w": 560.0, "wall_w": 630.0}, {"name": "gentle", "pack_w": 280.0, "wall_w": 315.0}],
     },
     {
@@ -147,6 +148,7 @@ CHARGER_MODELS: list[dict[str, Any]] = [
         "least_cells": 4,
         "most_cells": 14,
         "most_v": 61.0,
+        "chemistries": ["lipo", "liion"],
         "modes": [{"name": "fast", "pack_w": 1150.0, "wall_w": 1290.0}, {"name": "gentle", "pack_w": 575.0, "wall_w": 650.0}],
     },
 ]

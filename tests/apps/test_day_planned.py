@@ -541,7 +541,7 @@ def test_packs_of_many_cells_are_planned_on_no_charger_for_few(lead, fleet, job)
     PackModel.objects.update(cells=14)
     empty = [{"pack_id": fleet[f"0{k}"].pk, "start_frac": 0.3} for k in (1, 2, 3, 4)]
     day = make_day(lead, fleet, [job], packs=empty)
-    with pytest.raises(queries.PlanRefused, match="no charger of the day takes packs of their cells and volts") as bad:
+    with pytest.raises(queries.PlanRefused, match="no charger of the day takes packs of their cells, volts and chemistry") as bad:
         queries.plan_of(day)
     assert bad.value.field == "chargers"
     with pytest.raises(DomainError, match="it takes at most 6 cells, and this pack has 14") as refused:
@@ -557,3 +557,6 @@ def test_packs_of_many_cells_are_planned_on_no_charger_for_few(lead, fleet, job)
     plan = plan_of(day)
     assert {c["charger"] for c in plan["rotation"]["charges"]} == {"2"}, "chargers are numbered by name: Bench, Big"
     assert any("Bench does not charge P6: it takes at most 6 cells" in c for c in plan["cautions"])
+    ChargerModel.objects.filter(name="Wide").update(chemistries=["lfp"])
+    with pytest.raises(queries.PlanRefused, match="no charger of the day takes packs of their cells, volts and chemistry"):
+        plan_of(save(lead, day, charger_ids=[str(big.pk)]))

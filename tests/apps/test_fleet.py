@@ -41,6 +41,9 @@ def change(who, row, **figures):
         (models.ChargerModel, CHARGER_MODEL | {"name": "x", "modes": []}, "modes"),
         (models.ChargerModel, CHARGER_MODEL | {"name": "x", "modes": [{"name": "m", "pack_w": 100, "wall_w": 50}]}, "modes"),
         (models.ChargerModel, CHARGER_MODEL | {"name": "x", "cap_w": -1}, "cap_w"),
+        (models.ChargerModel, CHARGER_MODEL | {"name": "x", "chemistries": ["lipo", "coal"]}, "chemistries"),
+        (models.ChargerModel, CHARGER_MODEL | {"name": "x", "chemistries": ["lipo", "lipo"]}, "chemistries"),
+        (models.ChargerModel, CHARGER_MODEL | {"name": "x", "chemistries": [["lipo"]]}, "chemistries"),
         (models.SupplyModel, {"name": "x", "kind": "generator", "rated_w": 0, "headroom_frac": 0.2}, "rated_w"),
         (models.SupplyModel, {"name": "x", "kind": "generator", "rated_w": 900, "headroom_frac": 0.9}, "headroom_frac"),
         (models.SupplyModel, {"name": "x", "kind": "wind", "rated_w": 900, "headroom_frac": 0.2}, "kind"),
@@ -154,9 +157,9 @@ def test_a_figure_is_described_as_it_is_kept(noun):
     assert set(described) == set(columns) - hidden
     for key, figure in described.items():
         column = columns[key]
-        if figure.choices:
+        if figure.kind == "choice":
             assert {v for v, _ in figure.choices} == {v for v, _ in column.choices}, key
         if not figure.needed and column.has_default():
             default = column.get_default()
             assert figure.default == (tuple(default) if isinstance(default, list) else default), key
-        assert figure.optional == (column.null or (figure.kind in ("text", "lines") and column.blank)), key
+        assert figure.optional == (column.null or (figure.kind in ("text", "lines", "several") and column.blank)), key

@@ -9,6 +9,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import CoreError, Infeasible, MissingInput
+from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.rotation.bounds import bound_working, lower_bound
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
@@ -353,20 +354,22 @@ class TestWhichPacksAChargerTakes:
         assert reschedule_in_order(narrow, plan) is None
 
     def test_a_day_without_a_charger_for_its_packs_says_so(self):
-        with pytest.raises(Infeasible, match="no charger of the day takes packs of their cells and volts") as bad:
+        with pytest.raises(Infeasible, match="no charger of the day takes packs of their cells, volts and chemistry") as bad:
             dispatch(self.task(only=(Charger("fast", 2, (Mode("only", 600.0, 660.0),), types=(self.SMALL,)),)))
         assert bad.value.field == "chargers"
 
     @pytest.mark.parametrize(
-        ("takes", "cells", "full_v", "words"),
+        ("takes", "chemistry", "cells", "words"),
         [
-            (ChargerRange(2, 6, 26.0), 6, 25.2, ""),
-            (ChargerRange(2, 6, 26.0), 14, 58.8, "at most 6 cells"),
-            (ChargerRange(4, None, None), 3, 12.6, "4 cells or more"),
-            (ChargerRange(None, None, 26.0), 6, 26.1, "at most 26 V"),
-            (ChargerRange(), 14, 58.8, ""),
+            (ChargerRange(2, 6, 26.0), "lipo", 6, ""),
+            (ChargerRange(2, 6, 26.0), "lipo", 14, "at most 6 cells"),
+            (ChargerRange(4, None, None), "lipo", 3, "4 cells or more"),
+            (ChargerRange(None, None, 26.0), "lihv", 6, "at most 26 V"),
+            (ChargerRange(chemistries=("lipo", "liion")), "lfp", 6, "does not charge LFP"),
+            (ChargerRange(chemistries=("lipo", "liion")), "liion", 6, ""),
+            (ChargerRange(), "lfp", 14, ""),
         ],
     )
-    def test_cells_and_volts_say_what_a_charger_takes(self, takes, cells, full_v, words):
-        found = why_not_charged(takes, cells, full_v)
+    def test_cells_volts_and_chemistry_say_what_a_charger_takes(self, takes, chemistry, cells, words):
+        found = why_not_charged(takes, chemistry_of(chemistry), cells)
         assert (words in found) if words else found == ""

@@ -10,7 +10,7 @@ from ninja import Schema
 from pydantic import Field, create_model
 
 from quarry.api.schemas.base import In
-from quarry.apps.fleet.figures import BY_NOUN, ITEMS, MOST_ALIKE, MOST_LINES, Noun, NounFigures
+from quarry.apps.fleet.figures import BY_NOUN, ITEMS, MOST_ALIKE, MOST_LINES, Figure, Noun, NounFigures
 
 
 class Stored(Schema):
@@ -41,11 +41,18 @@ _TYPES: dict[str, Any] = {
 }
 
 
+def _type_of(figure: Figure) -> Any:
+    if not figure.choices:
+        return _TYPES[figure.kind]
+    one: Any = Literal[tuple(value for value, _ in figure.choices)]
+    return one if figure.kind == "choice" else Annotated[list[one], Field(max_length=len(figure.choices))]
+
+
 def _input(noun: NounFigures, name: str) -> Any:
     """Return the input of a noun: its fields, their words, units and ranges from the description of its figures."""
     given: dict[str, Any] = {}
     for f in noun.figures:
-        kind = Literal[tuple(value for value, _ in f.choices)] if f.kind == "choice" else _TYPES[f.kind]
+        kind = _type_of(f)
         # What is shown at another scale is sent in the unit of its name.
         known = {"unit": f.unit if f.scale == 1.0 else "", "minimum": f.low, "maximum": f.high}
         extra = {k: v for k, v in known.items() if v not in (None, "")}
@@ -54,7 +61,7 @@ def _input(noun: NounFigures, name: str) -> Any:
             more |= {"max_length": f.longest, "min_length": 1 if f.needed else 0}
         if f.needed:
             given[f.key] = (kind, Field(**more))
-        elif f.kind == "lines":
+        elif f.kind in ("lines", "several"):
             given[f.key] = (kind, Field(default_factory=list, **more))
         else:
             given[f.key] = (kind | None if f.default is None else kind, Field(default=f.default, **more))

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
-Kind = Literal["text", "number", "whole", "choice", "thing", "yes", "date", "rates", "lines"]
+Kind = Literal["text", "number", "whole", "choice", "thing", "yes", "date", "rates", "lines", "several"]
 Quantity = Literal["m", "m_s", "l", "c"]
 Noun = Literal[
     "packs",
@@ -36,7 +36,7 @@ class Figure:
     ``high``] as stored; what the core holds within bounds has none here. ``default`` is taken where it is left out
     (`NEEDED`: it may not be), ``begins`` stands in a new form where that differs. ``of`` is the noun from which a thing
     is chosen; ``aside``: in the form and not in the table; ``checked_as`` names it in a refusal where the label would
-    not do; ``longest``: a text, or each of the lines.
+    not do; ``longest``: a text, or each of the lines. ``several``: any of the choices, none where it is not known.
     """
 
     key: str
@@ -64,7 +64,7 @@ class Figure:
     @property
     def optional(self) -> bool:
         """Whether it may stay empty: then it is not known."""
-        return self.default is None or (self.kind in ("text", "lines") and self.default in ("", ()))
+        return self.default is None or (self.kind in ("text", "lines", "several") and self.default in ("", ()))
 
     @property
     def first(self) -> Any:
@@ -296,6 +296,7 @@ CHARGER_MODELS = NounFigures(
         _count("least_cells", "Cells in series, min", 1, 28, default=None, checked_as="Fewest cells"),
         _count("most_cells", "Cells in series, max", 1, 28, default=None, checked_as="Most cells"),
         _known("most_v", "Pack voltage, max", 3.0, 130.0, unit="V", digits=1, aside=True, checked_as="Most volts"),
+        Figure("chemistries", "Chemistries it charges", "several", default=(), choices=_CHEMISTRIES, aside=True),
         Figure("cap_w", "All ports draw at most", unit="W", digits=0, default=None),
         Figure("power_factor", "Power factor", digits=2, low=0.3, high=1.0, default=0.95, aside=True),
         _NOTES,

@@ -211,12 +211,12 @@ def charge_law(row: PackModel) -> ChargeLaw:
 
 def charger_range(model: ChargerModel) -> ChargerRange:
     """Return which packs a kind of charger takes."""
-    return ChargerRange(model.least_cells, model.most_cells, model.most_v)
+    return ChargerRange(model.least_cells, model.most_cells, model.most_v, tuple(model.chemistries))
 
 
 def not_charged_words(charger: Charger, pack: PackModel) -> str:
     """Return why a charger does not take a kind of pack; empty where it does, or where that is not known."""
-    return why_not_charged(charger_range(charger.model), pack.cells, pack.cells * chemistry_of(pack.chemistry).full_v)
+    return why_not_charged(charger_range(charger.model), chemistry_of(pack.chemistry), pack.cells)
 
 
 def outlets_of(model: SupplyModel, name: str) -> list[Outlet]:
@@ -273,6 +273,10 @@ def _check_figure(figure: Figure, value: object) -> None:
         lines = value if isinstance(value, list) else [None]
         if len(lines) > MOST_LINES or not all(isinstance(x, str) and 0 < len(x) <= figure.longest for x in lines):
             raise MissingInput(f"Write up to {MOST_LINES} short steps, one a line.", figure.key)
+    elif figure.kind == "several":
+        known = [key for key, _ in figure.choices]
+        if not isinstance(value, list) or sorted(k for k in known if k in value) != sorted(map(str, value)):
+            raise MissingInput("Choose among those that are offered, each once.", figure.key)
     elif figure.low is not None and figure.high is not None and isinstance(value, int | float):
         low, high = figure.low * figure.scale, figure.high * figure.scale
         require_range(value * figure.scale, low, high, figure.key, figure.checked_as or figure.label, figure.unit)

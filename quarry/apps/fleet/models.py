@@ -119,7 +119,8 @@ class AircraftModel(Thing):
 class ChargerModel(Thing):
     """A kind of charger: equal ports, rates in watts into a pack and from the supply, and which packs it takes.
 
-    ``least_cells``, ``most_cells``: in series; ``most_v``: of a full pack. Empty: not known, and then it is planned for all.
+    ``least_cells``, ``most_cells``: in series; ``most_v``: of a full pack; ``chemistries``: by key.
+    Empty: not known, and then it is planned for all.
     """
 
     ports = models.PositiveSmallIntegerField()
@@ -129,6 +130,7 @@ class ChargerModel(Thing):
     least_cells = models.PositiveSmallIntegerField(null=True, blank=True)
     most_cells = models.PositiveSmallIntegerField(null=True, blank=True)
     most_v = models.FloatField(null=True, blank=True)
+    chemistries = models.JSONField(default=list, blank=True)
 
 
 class SupplyModel(Thing):

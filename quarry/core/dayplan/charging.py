@@ -72,6 +72,6 @@ def taken_by(charger: ChargerInput, kinds: dict[str, PackInput]) -> tuple[tuple[
     if not charger.takes.known:
         words = f"{charger.model_name} does not say which cells it takes: enter them with its model. It is planned for all packs."
         return None, [words]
-    why = {kind: why_not_charged(charger.takes, p.cells, p.cells * p.chemistry.full_v) for kind, p in kinds.items()}
+    why = {kind: why_not_charged(charger.takes, p.chemistry, p.cells) for kind, p in kinds.items()}
     cautions = [f"{charger.name} does not charge {kinds[kind].model_name}: {words}." for kind, words in why.items() if words]
     return (tuple(sorted(k for k, words in why.items() if not words)) if any(why.values()) else None), cautions

@@ -15,6 +15,7 @@ from quarry.core.base.errors import require_range
 from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, PRACTICE
 from quarry.core.base.units import J_PER_WH
 from quarry.core.base.working import Step, formula, note_step, recording
+from quarry.core.cells.chemistry import Chemistry
 
 TAPER_END_C = 0.05  # chargers end a charge at this rate
 
@@ -160,27 +161,31 @@ def charge_ratio(
 
 @dataclass(frozen=True, slots=True)
 class ChargerRange:
-    """Which packs a charger takes by the maker's sheet: cells in series, volts of a full pack; None where it is not known."""
+    """Which packs a charger takes by the maker's sheet: cells in series, volts of a full pack, keys of chemistries.
+
+    None, or no chemistry: not known.
+    """
 
     least_cells: int | None = None
     most_cells: int | None = None
     most_v: float | None = None
+    chemistries: tuple[str, ...] = ()
 
     @property
     def known(self) -> bool:
         """Whether anything is known of it."""
-        return (self.least_cells, self.most_cells, self.most_v) != (None, None, None)
+        return self != ChargerRange()
 
 
-def why_not_charged(takes: ChargerRange, cells_count: int, full_v: float) -> str:
-    """Return why a charger does not take a pack of so many cells in series, in words; empty where it does or is not known to.
-
-    ``full_v`` is the pack's when full. [V]
-    """
+def why_not_charged(takes: ChargerRange, chemistry: Chemistry, cells_count: int) -> str:
+    """Return why a charger does not take a pack of so many cells in series, in words; empty where it does or is not known to."""
+    if takes.chemistries and chemistry.key not in takes.chemistries:
+        return f"it does not charge {chemistry.name} by what is entered of it, and this pack is {chemistry.name}"
     if takes.least_cells is not None and cells_count < takes.least_cells:
         return f"it takes {takes.least_cells} cells or more, and this pack has {cells_count}"
     if takes.most_cells is not None and cells_count > takes.most_cells:
         return f"it takes at most {takes.most_cells} cells, and this pack has {cells_count}"
+    full_v = cells_count * chemistry.full_v
     if takes.most_v is not None and full_v > takes.most_v + 1e-9:
         return f"it gives at most {takes.most_v:g} V, and this pack is full at {full_v:.1f} V"
     return ""

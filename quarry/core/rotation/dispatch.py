@@ -52,7 +52,7 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7, exp
         flown = {c.type for c in task.aircraft if any(f.aircraft == c.id for f in task.flights)}
         if any(not any(c.ports > 0 and c.charges(kind) for c in task.chargers) for kind in flown if task.chargers):
             raise Infeasible(
-                "No schedule was found: no charger of the day takes packs of their cells and volts. Add one that does, or full packs.",
+                "No schedule was found: no charger of the day takes packs of their cells, volts and chemistry. Add one that does, or full packs.",
                 "chargers",
             )
         if explain:

@@ -247,7 +247,7 @@ def check_task(task: RotationTask) -> None:
         full = sum(1 for s in sets if s.start_frac >= FULL)
         if task.policy == "full" and need > full and not any(c.ports > 0 and c.modes and c.charges(kind) for c in task.chargers):
             lacks = (
-                "no charger of the day takes packs of their cells and volts"
+                "no charger of the day takes packs of their cells, volts and chemistry"
                 if task.chargers
                 else "there is no charger in the day"
             )

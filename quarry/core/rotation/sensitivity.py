@@ -80,7 +80,8 @@ def _changes(task: RotationTask, power_step_w: float) -> Iterable[tuple[Thing, i
         of = "set" if usual.packs > 1 else "pack"
         like = f" like {usual.id}" if len(dict.fromkeys(types.values())) > 1 else ""
         yield "set", 1, f"one more {of}{like} at {usual.start_frac:.0%}", with_sets(task, kind, 1)
-        yield "full_set", 1, f"one more full {of}{like}", with_sets(task, kind, 1, start_frac=1.0)
+        if usual.start_frac < FULL:  # else the same thing would stand there under two names
+            yield "full_set", 1, f"one more full {of}{like}", with_sets(task, kind, 1, start_frac=1.0)
         part = [s for s in of_kind if s.start_frac < FULL]
         if part:
             most = min(part, key=lambda s: s.start_frac)

@@ -74,6 +74,7 @@
     if (answer.data) done();
     else await toProblem(sheet);
   }
+  const chosen = (key: string) => (figures[key] ?? []) as string[];
   function keepMine() {
     version += 1;
     problem = null;
@@ -115,6 +116,24 @@
           class="size-4"
           checked={Boolean(figures[f.key])}
           onchange={(e) => (figures[f.key] = e.currentTarget.checked)} />{f.label}</label>
+    {:else if f.kind === 'several'}
+      <fieldset class="border-0 p-0">
+        <legend class="mb-1">{f.label} <span class="quiet">(none ticked: not known)</span></legend>
+        <div class="flex flex-wrap gap-x-4">
+          {#each f.choices as c (c.value)}
+            <label class="flex min-h-touch items-center gap-2"
+              ><input
+                type="checkbox"
+                class="size-4"
+                checked={chosen(f.key).includes(c.value)}
+                onchange={(e) =>
+                  (figures[f.key] = f.choices
+                    .map((x) => x.value)
+                    .filter((v) => (v === c.value ? e.currentTarget.checked : chosen(f.key).includes(v))))} />{c.label}</label>
+          {/each}
+        </div>
+        {#if at(f.key)}<p class="problem m-0 text-small" role="alert">{at(f.key)}</p>{/if}
+      </fieldset>
     {:else if f.kind === 'lines'}
       <label class="flex flex-col gap-1"
         >{f.label}<textarea

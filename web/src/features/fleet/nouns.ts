@@ -13,6 +13,6 @@ export const thingsOf = (fleet: Fleet | null, noun: Noun): Row[] =>
 
 /** Columns of the table of a noun: its name stands first, notes, rates and ticks stand in the form alone. */
 export const columnsOf = (form: Form): Field[] =>
-  form.figures.filter((f) => f.key !== 'name' && !f.aside && f.kind !== 'yes' && f.kind !== 'rates');
+  form.figures.filter((f) => f.key !== 'name' && !f.aside && f.kind !== 'yes' && f.kind !== 'rates' && f.kind !== 'several');
 
 export const isNumber = (f: Field): boolean => f.kind === 'number' || f.kind === 'whole';

@@ -3911,6 +3911,8 @@ export interface components {
         ChargerModelIn: {
             /** All ports draw at most */
             cap_w?: number | null;
+            /** Chemistries it charges */
+            chemistries?: ("lipo" | "lihv" | "liion" | "lfp")[];
             /** Cells in series, min */
             least_cells?: number | null;
             /** Rates of one port */
@@ -3943,6 +3945,8 @@ export interface components {
             archived: boolean;
             /** All ports draw at most */
             cap_w?: number | null;
+            /** Chemistries it charges */
+            chemistries?: ("lipo" | "lihv" | "liion" | "lfp")[];
             /**
              * Id
              * Format: uuid
@@ -5246,7 +5250,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "text" | "number" | "whole" | "choice" | "thing" | "yes" | "date" | "rates" | "lines";
+            kind: "text" | "number" | "whole" | "choice" | "thing" | "yes" | "date" | "rates" | "lines" | "several";
             /** Label */
             label: string;
             /** Of */

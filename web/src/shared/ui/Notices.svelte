@@ -27,6 +27,10 @@
   class="no-print fixed z-70 flex max-w-[94vw] flex-col gap-2"
   style:left="{spot.left}px"
   style:top="{spot.top}px"
+  onpointerenter={() => notices.hold(true)}
+  onpointerleave={() => notices.hold(false)}
+  onfocusin={() => notices.hold(true)}
+  onfocusout={() => notices.hold(false)}
   role="status"
   aria-live="polite">
   {#each notices.list as n (n.id)}
