@@ -19,6 +19,8 @@ from quarry.apps.day.services import add_day
 from quarry.apps.fleet import models as fleet
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import queries as job_queries
+from quarry.apps.jobs.mappers import pack_heights
+from quarry.apps.jobs.models import Terrain
 from quarry.apps.jobs.services import add_job
 from quarry.apps.limits.services import save_sheet as save_limits
 from quarry.apps.limits.views import LimitRule
@@ -27,6 +29,7 @@ from quarry.apps.logbook.views import ColumnSaid
 from quarry.apps.policy.services import Change, set_policy
 from quarry.apps.weather import services as weather
 from quarry.apps.weather.fields import AirFigures
+from quarry.simulators.ground import Sheet, upland
 
 PASSWORD = "a-long-enough-one"
 FIELD = [[7.1, 46.2], [7.106, 46.2], [7.1065, 46.2035], [7.1003, 46.2038]]
@@ -116,6 +119,23 @@ def make_job(lead: User, known: dict[str, Any], **over: Any) -> Any:
         "work": {"height_m": 45.0},
     }
     return add_job(actor=lead, figures=figures | over)
+
+
+def make_terrain(lead: User) -> tuple[Sheet, Any]:
+    """Terrain of hills around the jobs of the tests, as it was made and as it is kept."""
+    sheet = upland(7.103, 46.2, seed=2, cells=60, cell_deg=0.0005)
+    row = Terrain.objects.create(
+        organisation=lead.organisation,
+        name="sheet",
+        west_deg=sheet.west_deg,
+        south_deg=sheet.south_deg,
+        cell_deg_lon=sheet.cell_deg,
+        cell_deg_lat=sheet.cell_deg,
+        columns=60,
+        rows=60,
+        heights=pack_heights(sheet.heights_m),
+    )
+    return sheet, row
 
 
 def make_day(lead: User, known: dict[str, Any], flown: list[Any], **over: Any) -> Any:

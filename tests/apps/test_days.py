@@ -14,7 +14,8 @@ from quarry.apps.day import exports, mappers, queries, services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.tasks import begin_search, better_day_plan
-from tests.factories import make_day, make_job, person
+from quarry.apps.jobs.queries import home_height_m
+from tests.factories import make_day, make_job, make_terrain, person
 
 OLD_PLAN = Path(__file__).parents[1] / "samples" / "plans" / "day-12.json"
 
@@ -192,6 +193,16 @@ def test_two_jobs_on_two_aircraft_share_ports_and_supply(lead, fleet, job):
 def test_jobs_without_an_aircraft_take_one_that_fits(lead, fleet, day, job):
     saved = save(lead, day, jobs=[{"job_id": job.pk, "aircraft_id": None}])
     assert saved.jobs.get().aircraft == fleet["A1"]
+
+
+def test_the_site_lies_as_high_as_the_terrain_under_home_says(lead, fleet, job):
+    begun = {"name": "Upland", "date": "2031-05-06", "jobs": [{"job_id": job.pk, "aircraft_id": fleet["A1"].pk}]}
+    assert services.start_day(actor=lead, figures=begun).elevation_m == 0.0, "no terrain, not known"
+    make_terrain(lead)
+    there = home_height_m(job)
+    assert there > 100
+    assert services.start_day(actor=lead, figures=begun).elevation_m == pytest.approx(there, abs=0.5)
+    assert services.start_day(actor=lead, figures=begun | {"elevation_m": 55.0}).elevation_m == 55.0
 
 
 def test_a_copy_takes_everything_to_another_date(lead, day):

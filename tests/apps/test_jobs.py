@@ -12,9 +12,8 @@ from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.jobs import exports, mappers, queries, services
 from quarry.apps.jobs.fields import fields_of
-from quarry.apps.jobs.models import CachedPlan, Job, Terrain
-from quarry.simulators.ground import upland
-from tests.factories import FIELD, HOME, POND, job_plan, make_job, person, plain, set_rules
+from quarry.apps.jobs.models import CachedPlan, Job
+from tests.factories import FIELD, HOME, POND, job_plan, make_job, make_terrain, person, plain, set_rules
 
 
 def save(who, job, version=None, **change):
@@ -263,18 +262,7 @@ def test_exports_have_names_and_need_an_outline(lead, job):
 
 
 def test_terrain_is_stored_to_a_decimetre_and_gives_home_its_height(lead, job):
-    sheet = upland(7.103, 46.2, seed=2, cells=60, cell_deg=0.0005)
-    row = Terrain.objects.create(
-        organisation=lead.organisation,
-        name="sheet",
-        west_deg=sheet.west_deg,
-        south_deg=sheet.south_deg,
-        cell_deg_lon=sheet.cell_deg,
-        cell_deg_lat=sheet.cell_deg,
-        columns=60,
-        rows=60,
-        heights=mappers.pack_heights(sheet.heights_m),
-    )
+    sheet, row = make_terrain(lead)
     grid = mappers.terrain_grid(row)
     assert abs(grid.heights_m - sheet.heights_m).max() <= 0.051
     assert queries.home_height_m(job) == pytest.approx(grid.height_m(*HOME))
