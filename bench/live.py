@@ -136,7 +136,7 @@ def _paint(made: House, day: str) -> None:
     """Print when the next call can be read on a device whose processor is four times slower, and what it loads."""
     from playwright.sync_api import sync_playwright
 
-    path = shutil.which("chromium")
+    path = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     if path is None:
         print("\nChromium is missing: first paint is not measured.")
         return

@@ -28,7 +28,7 @@ WATCH = """() => {
 
 def table() -> None:
     """Print both tables for the demo's data in a throwaway house."""
-    path = shutil.which("chromium")
+    path = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     if path is None:
         print("\nChromium is missing: opening is not measured.")
         return

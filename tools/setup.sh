@@ -19,7 +19,10 @@ need=()
 [ -n "$python" ] || need+=(python3)
 if [ ! -x .venv/bin/python ] && { [ -z "$python" ] || ! "$python" -c 'import ensurepip, venv' 2>/dev/null; }; then need+=(python3-venv); fi
 if ! ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 && ! command -v initdb >/dev/null; then need+=(postgresql); fi
-if [ "$level" = full ] && ! command -v chromium >/dev/null; then need+=(chromium); fi
+# The shell draws no windows of its own, so tests take a fifth less of the processor. A whole browser serves where it cannot be had.
+browser=chromium-headless-shell
+if [ "$level" = full ] && ! command -v $browser >/dev/null && [ ! -e .quarry/no-shell ]; then need+=($browser); fi
+only_browser() { [ "${need[*]}" = $browser ] && command -v chromium >/dev/null && touch .quarry/no-shell; }
 # What drives the browser in tests is linked against it.
 if [ "$level" = full ] && ! ls /usr/lib/*/libatomic.so.1 >/dev/null 2>&1; then need+=(libatomic1); fi
 # Labels are set by Pango and HarfBuzz.
@@ -30,7 +33,7 @@ ls /usr/share/fonts/truetype/dejavu/DejaVuSans.ttf >/dev/null 2>&1 || need+=(fon
 if [ ${#need[@]} -gt 0 ]; then
   install="apt-get install -y --no-install-recommends ${need[*]}"
   if [ "$(id -u)" = 0 ]; then as=(env); elif sudo -n true 2>/dev/null; then as=(sudo -n env); else as=(); fi
-  if [ ${#as[@]} = 0 ] || ! command -v apt-get >/dev/null; then
+  if { [ ${#as[@]} = 0 ] || ! command -v apt-get >/dev/null; } && ! only_browser; then
     say "These Debian packages are missing: ${need[*]}"
     say "Run this once, then repeat:"
     say "    sudo apt-get update && sudo $install"
@@ -39,7 +42,7 @@ if [ ${#need[@]} -gt 0 ]; then
   say "Debian packages: ${need[*]} …"
   export DEBIAN_FRONTEND=noninteractive
   # The package would make and start a cluster of its own; this project keeps one apart.
-  { "${as[@]}" DEBIAN_FRONTEND=noninteractive apt-get update && "${as[@]}" DEBIAN_FRONTEND=noninteractive $install; } >.quarry/apt.log 2>&1 || {
+  { "${as[@]}" DEBIAN_FRONTEND=noninteractive apt-get update && "${as[@]}" DEBIAN_FRONTEND=noninteractive $install; } >.quarry/apt.log 2>&1 || only_browser || {
     tail -n 5 .quarry/apt.log
     say "The packages could not be installed; .quarry/apt.log has all of it. Run: $install"
     exit 1

@@ -101,7 +101,7 @@ def start_chromium():
     """Return a function that starts a browser; the session has one driver for all of them."""
     from playwright.sync_api import expect, sync_playwright
 
-    path = os.environ.get("CHR") or shutil.which("chromium")
+    path = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     assert path, "Chromium is missing. Run: make setup"
     expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as driver:
