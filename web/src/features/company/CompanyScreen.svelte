@@ -1,5 +1,6 @@
 <!-- What every screen of a company goes by: its name, its time zone, its currency, how it writes dates. -->
 <script lang="ts">
+  import { clockIn } from '$shared/format/moments';
   import { call } from '$shared/api/call';
   import { type Problem, type Schemas } from '$shared/api/client';
   import { date } from '$shared/format/dates';
@@ -24,11 +25,7 @@
     (c) => (form = { ...c, time_zone: c.time_zone || device }),
   );
   const at = (field: string) => (problem?.field === field ? problem.detail : '');
-  const now = $derived(
-    zones.includes(form.time_zone) || form.time_zone === 'UTC'
-      ? new Date().toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: form.time_zone })
-      : '',
-  );
+  const now = $derived(zones.includes(form.time_zone) || form.time_zone === 'UTC' ? clockIn(new Date(), form.time_zone) : '');
 
   async function save(e: SubmitEvent) {
     e.preventDefault();

@@ -1,5 +1,6 @@
 <!-- Hours, flights, cycles, hectares and litres, by month, person, aircraft, pack or job; to hand in as CSV or PDF. -->
 <script lang="ts">
+  import { MONTHS, partsOfDate } from '$shared/format/moments';
   import { page as route } from '$app/state';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
@@ -45,10 +46,11 @@
   const query = $derived(`?by=${by}${begins ? `&begins=${begins}` : ''}${ends ? `&ends=${ends}` : ''}`);
   const most = $derived(Math.max(1, ...(totals?.rows.map((r) => r.flown_s) ?? [1])));
   const inHours = (s: number) => digits(s / 3600, 1);
-  const nameOf = (name: string) =>
-    totals?.by === 'month'
-      ? new Date(`${name}-15T12:00:00Z`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' })
-      : name;
+  function monthName(name: string): string {
+    const { year, month } = partsOfDate(name);
+    return `${MONTHS[month - 1]} ${year}`;
+  }
+  const nameOf = (name: string) => (totals?.by === 'month' ? monthName(name) : name);
 </script>
 
 <div class="px-6 py-5">

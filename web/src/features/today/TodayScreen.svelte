@@ -1,5 +1,6 @@
 <!-- Where a person begins: what flies, what comes next with its weather, what is due, and who waits for an answer. -->
 <script lang="ts">
+  import { clockIn } from '$shared/format/moments';
   import { call } from '$shared/api/call';
   import type { Schemas } from '$shared/api/client';
   import { callLine } from '$shared/format/calls';
@@ -22,8 +23,7 @@
   });
   // A handler comes for the packs, everybody else for what flies.
   const packsFirst = $derived(session.me?.role === 'handler');
-  const opens = (r: Running) =>
-    new Date(r.opens_at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: r.time_zone });
+  const opens = (r: Running) => clockIn(r.opens_at, r.time_zone);
   const when = (d: Coming) =>
     d.date === today.value?.date ? 'Today' : `${dayName(d.date).split(',')[0]!.split(' ')[0]}, ${shortDate(d.date)}`;
   const spanWords = (d: Coming) =>

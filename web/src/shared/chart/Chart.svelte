@@ -1,5 +1,6 @@
 <!-- A drawing of figures over figures: measures its room, rules the sheet, names its ticks; what is drawn on it is the caller's. -->
 <script lang="ts">
+  import { sized } from '$shared/ui/sized';
   import type { Snippet } from 'svelte';
   import { frame, placeIn, type Frame, type Margins, type Span } from './frame';
 
@@ -54,7 +55,7 @@
   const up = $derived(yTicks === null ? [] : Array.isArray(yTicks) ? yTicks : f.y.ticks(yTicks));
 </script>
 
-<div class="min-w-0" bind:clientWidth={room}>
+<div class="min-w-0" {@attach sized((size) => (room = size.width))}>
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
   <svg
     {width}

@@ -1,29 +1,12 @@
 import { session } from '../session.svelte';
+import { MONTHS, partsIn, partsOfDate } from './moments';
 
 type Form = 'day' | 'month' | 'iso';
-const SHORT = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
-interface Parts {
-  year: number;
-  month: number;
-  day: number;
-}
+const SHORT = MONTHS.map((m) => m.slice(0, 3));
 
 /** The date of a moment in a time zone; of a bare date, itself. */
-function partsOf(at: string | Date, zone: string): Parts {
-  if (typeof at === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(at)) {
-    const [year = 0, month = 1, day = 1] = at.split('-').map(Number);
-    return { year, month, day };
-  }
-  const parts = new Intl.DateTimeFormat('en-GB', {
-    year: 'numeric',
-    month: 'numeric',
-    day: 'numeric',
-    timeZone: zone || undefined,
-  });
-  const found = Object.fromEntries(parts.formatToParts(new Date(at)).map((p) => [p.type, Number(p.value)]));
-  return { year: found.year ?? 0, month: found.month ?? 1, day: found.day ?? 1 };
-}
+const partsOf = (at: string | Date, zone: string) =>
+  typeof at === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(at) ? partsOfDate(at) : partsIn(at, zone);
 
 const form = (): Form => session.me?.dates ?? 'day';
 /** The zone that the company goes by; the device's where none is set. */

@@ -1,3 +1,4 @@
+import { clockIn, MONTHS, partsOfDate, weekday } from './moments';
 import { date, zone } from './dates';
 
 /** Text from SI values: the only place that knows metric and imperial. */
@@ -126,14 +127,12 @@ export function clock(opens: string, after: number): string {
 }
 
 export function dayName(date: string): string {
-  const d = new Date(`${date}T12:00:00Z`);
-  return d.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
+  const { month, day } = partsOfDate(date);
+  return `${weekday(date)} ${day} ${MONTHS[month - 1]}`;
 }
 
 export function clockOf(at: string | null): string {
-  return at
-    ? new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone() || undefined })
-    : '—';
+  return at ? clockIn(at, zone()) : '—';
 }
 
 export function dayAndClock(at: string | null): string {

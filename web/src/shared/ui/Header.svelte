@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sized } from '$shared/ui/sized';
   import { page } from '$app/state';
   import { session } from '$shared/session.svelte';
   import { help } from './help.svelte';
@@ -33,8 +34,13 @@
 
   $effect(() => {
     void width;
-    const el = nav?.querySelector<HTMLElement>(`a[href="${active}"]`);
-    lift = el ? { x: el.offsetLeft, w: el.offsetWidth } : { x: -200, w: 0 };
+    const here = `a[href="${active}"]`;
+    // With the frame that lays the page out anyway.
+    const frame = requestAnimationFrame(() => {
+      const el = nav?.querySelector<HTMLElement>(here);
+      lift = el ? { x: el.offsetLeft, w: el.offsetWidth } : { x: -200, w: 0 };
+    });
+    return () => cancelAnimationFrame(frame);
   });
 
   // The beds below the words fold up under the active one.
@@ -60,7 +66,7 @@
   }
 </script>
 
-<header class="no-print sticky top-0 z-30 bg-paper" bind:clientWidth={width}>
+<header class="no-print sticky top-0 z-30 bg-paper" {@attach sized((size) => (width = size.width))}>
   <div class="flex h-15 items-center gap-5 px-6 max-tablet:gap-2 max-tablet:px-4">
     <a href="/today" class="flex items-center gap-2.5 no-underline" aria-label="Gentle Quarry, start">
       <Mark /><span class="sharp text-title max-tablet:hidden">Gentle Quarry</span>

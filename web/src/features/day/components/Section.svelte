@@ -1,5 +1,6 @@
 <!-- The section of a day: hours across, each pack a bed whose height is its charge and whose fill is its state. -->
 <script lang="ts">
+  import { sized } from '$shared/ui/sized';
   import { scaleLinear } from 'd3-scale';
   import { placeIn } from '$shared/chart/frame';
   import { cut } from '$shared/format/cut';
@@ -261,7 +262,7 @@
   const aircraftName = (id: string) => plan.aircraft.find((a) => a.id === id)?.name ?? '';
 </script>
 
-<div bind:clientWidth={width}></div>
+<div {@attach sized((size) => (width = size.width))}></div>
 <svg
   bind:this={svg}
   {width}

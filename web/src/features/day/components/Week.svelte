@@ -1,5 +1,7 @@
 <!-- The week of a day: the hours of each date side by side, nights left out, with what each day flies. -->
 <script lang="ts">
+  import { partsOfDate, weekday } from '$shared/format/moments';
+  import { sized } from '$shared/ui/sized';
   import { scaleLinear } from 'd3-scale';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
@@ -31,15 +33,14 @@
   const x = $derived(scaleLinear([open, close], [6, column - 6]));
   const lanes = $derived(Math.max(1, ...dates.map((d) => all.filter((r) => r.date === d).length)));
   const height = $derived(TOP + lanes * LANE + 4);
-  const short = (date: string) =>
-    new Date(`${date}T12:00:00Z`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', timeZone: 'UTC' });
+  const short = (date: string) => `${weekday(date).slice(0, 3)} ${partsOfDate(date).day}`;
   const told = (d: Schemas['WeekDayOut']) =>
     `${d.name}, ${dayName(d.date)}: ${d.opens} to ${d.closes}, ${d.flights.length} sorties${d.finish_s === null ? ', no plan yet' : `, last landing ${clock(d.opens, d.finish_s)}`}`;
 </script>
 
 <section aria-label="The week" data-testid="week" class="mb-3">
   <Failed of={planned} />
-  <div bind:clientWidth={width}></div>
+  <div {@attach sized((size) => (width = size.width))}></div>
   {#if rows === null}<p class="quiet" role="status">Looking through the week …</p>
   {:else}
     <svg {width} {height} class="block bg-sheet" role="group" aria-label="Days of this week">

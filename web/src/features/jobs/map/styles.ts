@@ -4,7 +4,7 @@ import type { FeatureLike } from 'ol/Feature';
 import { LineString, MultiLineString, Polygon } from 'ol/geom';
 import { toLonLat } from 'ol/proj';
 import { Fill, Stroke, Style, Text } from 'ol/style';
-import { token } from '../state/look';
+import { token } from '$shared/ui/token';
 
 export const FONT = '"Geologica Variable", sans-serif';
 

@@ -9,7 +9,7 @@ import ImageStatic from 'ol/source/ImageStatic';
 import VectorSource from 'ol/source/Vector';
 import { Stroke, Style } from 'ol/style';
 import type { Schemas } from '$shared/api/client';
-import { token } from '../state/look';
+import { token } from '$shared/ui/token';
 import { placesOf } from '../state/places';
 import { numbered } from './styles';
 

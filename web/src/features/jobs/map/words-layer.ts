@@ -4,7 +4,7 @@ import { Point } from 'ol/geom';
 import VectorLayer from 'ol/layer/Vector';
 import VectorSource from 'ol/source/Vector';
 import { Fill, Stroke, Style, Text } from 'ol/style';
-import { token } from '../state/look';
+import { token } from '$shared/ui/token';
 import { settle, type Box, type Label, type Spot } from './labels';
 import { FONT } from './styles';
 

@@ -18,7 +18,3 @@ const LOOKS: Look[] = [
 export function lookOf(number: number): Look {
   return LOOKS[(number - 1) % LOOKS.length]!;
 }
-
-export function token(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-}

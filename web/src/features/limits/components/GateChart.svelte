@@ -1,5 +1,6 @@
 <!-- The gate: gust and mean at flying height against the limit along the hours; closed hours hatched, other limits as thin rows. -->
 <script lang="ts">
+  import { sized } from '$shared/ui/sized';
   import { frame, through, type Point } from '$shared/chart/frame';
   import Level from '$shared/chart/Level.svelte';
   import { toShown, unitOf } from '$shared/format/units';
@@ -61,7 +62,7 @@
   }
 </script>
 
-<div bind:clientWidth={room}></div>
+<div {@attach sized((size) => (room = size.width))}></div>
 <svg
   {width}
   height={bottom + 8}

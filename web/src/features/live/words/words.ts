@@ -1,3 +1,4 @@
+import { clockIn } from '$shared/format/moments';
 import type { Schemas } from '$shared/api/client';
 import { callLine, type Call } from '$shared/format/calls';
 
@@ -138,5 +139,4 @@ export function moreOf(c: Call, live: Live): { href: string; words: string } | n
 }
 
 /** When a day opens, on the clocks of its place. */
-export const opensAt = (live: Pick<Live, 'opens_at' | 'time_zone'>) =>
-  new Date(live.opens_at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: live.time_zone });
+export const opensAt = (live: Pick<Live, 'opens_at' | 'time_zone'>) => clockIn(live.opens_at, live.time_zone);

@@ -1,5 +1,6 @@
 <!-- What flights measured against the claim: one mark each, the claim a plumb line, where the truth lies nine times in ten, what plans go by. -->
 <script lang="ts">
+  import { sized } from '$shared/ui/sized';
   import { scaleLinear } from 'd3-scale';
   import { digits } from '$shared/format/units';
   import type { Lesson } from '../words/book';
@@ -21,7 +22,7 @@
   );
 </script>
 
-<div bind:clientWidth={width} class="min-w-51">
+<div {@attach sized((size) => (width = size.width))} class="min-w-51">
   <svg {width} height={H} class="block" role="img" aria-label={words}>
     <path d="M10 {H - 12}H{width - 10}" stroke="var(--rule)" />
     {#if t}

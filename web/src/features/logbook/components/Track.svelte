@@ -1,5 +1,6 @@
 <!-- Where it flew, solid, over the lines that were planned, broken and paler; a dot follows the pointer on the curves. -->
 <script lang="ts">
+  import { sized } from '$shared/ui/sized';
   import { digits, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
 
@@ -53,7 +54,7 @@
   });
 </script>
 
-<div bind:clientWidth={width}>
+<div {@attach sized((size) => (width = size.width))}>
   {#if track.length < 2}
     <p class="quiet rounded border-line border-dashed border-rule bg-sheet px-4 py-8 text-center text-small">
       This log tells no places: it has no latitude and longitude.

@@ -1,4 +1,5 @@
 /** Long series drawn one below the other on one time axis. Knows uPlot and nothing of where samples come from. */
+import { token } from '$shared/ui/token';
 import uPlot from 'uplot';
 import type { Schemas } from '$shared/api/client';
 
@@ -23,7 +24,6 @@ export interface Bed {
   digits: number;
 }
 
-const token = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 const CELLS = ['--ink', '--tarn', '--copper', '--heather', '--lichen', '--madder'];
 const LEFT = 52;
 export const PLOT_LEFT = LEFT;

@@ -1,4 +1,5 @@
 /** What the logbook says in words, and small sums for drawing. Texts live here, rules do not. */
+import { weekday } from '$shared/format/moments';
 import { date } from '$shared/format/dates';
 import type { Schemas } from '$shared/api/client';
 import { digits, minutes, percent, show, type System } from '$shared/format/units';
@@ -40,8 +41,7 @@ export function grouped(entries: Entry[], by: GroupBy): Group[] {
 export { clockOf, dayAndClock } from '$shared/format/units';
 
 export function longDate(day: string): string {
-  const weekday = new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', { weekday: 'short', timeZone: 'UTC' });
-  return `${weekday}, ${date(day)}`;
+  return `${weekday(day).slice(0, 3)}, ${date(day)}`;
 }
 
 /** How a flight kept to its plan: later is plus. */

@@ -1,5 +1,6 @@
 <!-- The life of a pack as a core of rock, newest on top: beds of flying, lying, lying full; what stood out on leaders. -->
 <script lang="ts">
+  import { MONTHS, partsOfDate } from '$shared/format/moments';
   import { shortDate } from '$shared/format/dates';
   import type { Schemas } from '$shared/api/client';
 
@@ -11,8 +12,10 @@
   const last = $derived(Math.max(...life.beds.map((b) => days(b.ends)), ...life.marks.map((m) => days(m.at)), first + 1));
   const y = (d: number) => 8 + ((last - d) / (last - first)) * (H - 20);
   const FILL = { flown: 'p-charging', shelf: 'p-resting', 'left full': 'p-waiting' } as const;
-  const month = (d: string) =>
-    new Date(`${d}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'short', year: '2-digit', timeZone: 'UTC' });
+  function month(d: string): string {
+    const { year, month: n } = partsOfDate(d);
+    return `${MONTHS[n - 1]!.slice(0, 3)} ${String(year).slice(2)}`;
+  }
   const short = shortDate;
 
   interface Note {
