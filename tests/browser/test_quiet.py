@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 from quarry.apps.day import services
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.queries import plan_of
+from quarry.project.pages import answers_for
 from tests.browser.conftest import PATIENCE_MS, until
 from tests.factories import make_day, make_job, make_today
 
@@ -59,9 +60,15 @@ def test_no_screen_asks_the_server_for_ever(site, crew, chromium):
     _, paths = rows(crew)
     site.sign_in("lena")
     asked: dict[str, list[float]] = {path: [] for path in paths}
+    urls: dict[str, list[str]] = {path: [] for path in paths}
 
     def count(path):
-        return lambda request: asked[path].append(time.monotonic()) if "/api/" in request.url else None
+        def seen(request):
+            if "/api/" in request.url:
+                asked[path].append(time.monotonic())
+                urls[path].append(request.url.removeprefix(site.address))
+
+        return seen
 
     pages = []
     for path in paths:
@@ -74,6 +81,12 @@ def test_no_screen_asks_the_server_for_ever(site, crew, chromium):
         site.page.wait_for_timeout(200)
     assert all(asked.values())
     opened = time.monotonic()
+    for path, page in pages:
+        named = page.evaluate("[...document.querySelectorAll('link[rel=preload][as=fetch]')].map(l => l.getAttribute('href'))")
+        assert "/api/me" in named
+        assert named[1:] == list(answers_for(path.partition("?")[0]))
+        if "/live" not in path:  # whose screen asks again when its stream opens
+            assert [urls[path].count(a) for a in named] == [1] * len(named), (path, urls[path])
     site.page.wait_for_timeout(1000 * IDLE_S)
     for _, page in pages:
         page.close()

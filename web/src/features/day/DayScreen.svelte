@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Later from '$shared/ui/Later.svelte';
   import Learnt from '$shared/ui/Learnt.svelte';
   import { beforeNavigate, goto } from '$app/navigation';
   import { Dialog } from 'bits-ui';
@@ -208,27 +209,31 @@
       {#each planner.jobProblems as p (p.job_id)}<p class="problem mt-2" role="alert">
           <a href="/jobs/{p.job_id}">{p.name}</a>: {p.message}
         </p>{/each}
-      <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="Fixed, plans, packing">
-        <div class="mb-3 flex flex-wrap gap-2">
-          <button class="button" aria-pressed={lower === 'plans'} onclick={() => (lower = lower === 'plans' ? '' : 'plans')}
-            >Plans side by side</button>
-          <button class="button" aria-pressed={week} onclick={() => (week = !week)}>The week</button>
-          <button class="button" aria-pressed={lower === 'packing'} onclick={() => (lower = lower === 'packing' ? '' : 'packing')}
-            >What to take</button>
-          {#if plan}{#each FORMS as f (f.form)}<a class="button" href={out(f.form)} download>{f.label}</a>{/each}{/if}
-        </div>
-        {#if plan && lower === 'plans'}<Versions {day} {plan} />{/if}
-        {#if plan && lower === 'packing'}<Packing {id} number={plan.number} />{/if}
-        <div class="mt-3"><Fixed {planner} {plan} {writable} /></div>
-      </section>
-      <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="Day settings">
-        <button class="button plain -ml-3 mb-2 text-lead" aria-expanded={setup} onclick={() => (setup = !setup)}
-          ><span class="sharp">{setup ? '▾' : '▸'} Day settings</span></button>
-        {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p class="problem mb-2" role="alert">
-            {planner.refused.detail}
-          </p>{/if}
-        {#if setup}<DaySetup {planner} {fleet} {jobs} {people} {writable} />{/if}
-      </section>
+      <Later>
+        <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="Fixed, plans, packing">
+          <div class="mb-3 flex flex-wrap gap-2">
+            <button class="button" aria-pressed={lower === 'plans'} onclick={() => (lower = lower === 'plans' ? '' : 'plans')}
+              >Plans side by side</button>
+            <button class="button" aria-pressed={week} onclick={() => (week = !week)}>The week</button>
+            <button
+              class="button"
+              aria-pressed={lower === 'packing'}
+              onclick={() => (lower = lower === 'packing' ? '' : 'packing')}>What to take</button>
+            {#if plan}{#each FORMS as f (f.form)}<a class="button" href={out(f.form)} download>{f.label}</a>{/each}{/if}
+          </div>
+          {#if plan && lower === 'plans'}<Versions {day} {plan} />{/if}
+          {#if plan && lower === 'packing'}<Packing {id} number={plan.number} />{/if}
+          <div class="mt-3"><Fixed {planner} {plan} {writable} /></div>
+        </section>
+        <section class="no-print mt-5 border-t-line border-ink pt-3" aria-label="Day settings">
+          <button class="button plain -ml-3 mb-2 text-lead" aria-expanded={setup} onclick={() => (setup = !setup)}
+            ><span class="sharp">{setup ? '▾' : '▸'} Day settings</span></button>
+          {#if planner.refused && planner.refused.code !== 'stale' && !planner.refused.field}<p class="problem mb-2" role="alert">
+              {planner.refused.detail}
+            </p>{/if}
+          {#if setup}<DaySetup {planner} {fleet} {jobs} {people} {writable} />{/if}
+        </section>
+      </Later>
     </div>
     <aside class="bg-sheet px-6 py-5" aria-label="Finish and calls">
       {#if drawn}
@@ -296,83 +301,86 @@
               <dd class="font-semibold text-lichen">{hours(saved)}</dd>
             </div>{/if}
         </dl>
-        <h2 class="mt-5">Confidence</h2>
-        {#if plan.chance}<Sure {day} {plan} />{:else}<p class="quiet mt-1 text-small" role="status">
-            Being worked out in the background …
-          </p>{/if}
-        <h2 class="mt-5">Bottlenecks</h2>
-        <Holds {day} {plan} />
-        <h2 class="mt-5 flex justify-between">
-          <span>Waits for packs</span><span
-            ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span>
-        </h2>
-        {#each perAircraft as a (a.name)}
-          <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-small">
-            <span class="truncate" title={a.name}>{a.name}</span><span class="h-3 border-l border-ink"
-              ><span
-                class="block h-full bg-heather"
-                style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"></span
-              ></span
-            ><b class="text-right">{hours(a.s)}</b>
-          </div>
-        {/each}
-        {#if plan.gates.length}
-          <h2 class="mt-5">Fallback landing places</h2>
-          {#each plan.gates as g (g.job_id)}<p class="m-0 mt-1 text-small">
-              <b>{g.letter}</b>
-              {#if g.fallbacks.length}{g.fallbacks.join(', ')}{:else}<span class="text-copper">none chosen yet</span>{/if}
-            </p>{/each}
-        {/if}
-        <h2 class="mt-5">Calls to come</h2>
-        <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-        <ol
-          class="scrolls m-0 mt-1 max-h-120 list-none overflow-y-auto p-0"
-          data-testid="calls"
-          tabindex="0"
-          aria-label="Calls to come">
-          {#each plan.calls as c, k (k)}
-            <li
-              class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back'
-                ? 'font-semibold text-madder'
-                : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}">
-              <b>{clock(day.opens, c.at_s)}</b>
-              <span>
-                {calling(c, name(c.aircraft))}
-                {#if c.kind === 'on_port'}for <Why
-                    text={hours(chargeOf(c))}
-                    name="charge of pack {c.member}"
-                    of="days"
-                    id={day.id}
-                    key="charge_{c.member}_{Math.round(c.at_s)}" />{/if}
-              </span>
-            </li>
-          {:else}<li class="quiet py-2">No calls.</li>{/each}
-        </ol>
-        {#if plan.can_give_w !== null}
-          <h2 class="mt-5">Supply</h2>
-          <p class="m-0 mt-1 text-small">
-            Can give <Why
-              text="{(plan.can_give_w / 1000).toFixed(2)} kW"
-              name="what the supply can give"
-              of="days"
-              id={day.id}
-              key="supply" /> for hours{#if plan.supply.each.some((s) => s.generator)}, at {Math.round(plan.supply.elevation_m)} m and
-              {Math.round(plan.supply.air_c)} °C{/if}.
-          </p>
-          {#each plan.supply.each as s (s.name)}
-            {#if s.litres}<p class="m-0 mt-1 text-small">
-                {s.name}: {s.litres.toFixed(1)} l of {s.fuel}{#if s.refuel_s.length}, refuel {(s.refuel_s as number[])
-                    .map((t) => clock(day.opens, t))
-                    .join(', ')}{/if}.
-              </p>{/if}
-          {/each}
-          {#if plan.supply.outlets}<p class="m-0 mt-1 text-small">
-              {#if plan.supply.outlets_needed == null}One of the chargers alone is too much for an outlet like these.
-              {:else}{plan.supply.outlets_needed === 1 ? 'One outlet is' : `${plan.supply.outlets_needed} outlets are`} enough; there
-                {plan.supply.outlets === 1 ? 'is one' : `are ${plan.supply.outlets}`}.{/if}
+        <Later>
+          <h2 class="mt-5">Confidence</h2>
+          {#if plan.chance}<Sure {day} {plan} />{:else}<p class="quiet mt-1 text-small" role="status">
+              Being worked out in the background …
             </p>{/if}
-          {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-small">{c} → {o}</p>{/each}
-        {/if}
+          <h2 class="mt-5">Bottlenecks</h2>
+          <Holds {day} {plan} />
+          <h2 class="mt-5 flex justify-between">
+            <span>Waits for packs</span><span
+              ><Why text={hours(waited)} name="waits for packs" of="days" id={day.id} key="waits" /></span>
+          </h2>
+          {#each perAircraft as a (a.name)}
+            <div class="mt-1.5 grid grid-cols-[84px_1fr_56px] items-center gap-2 text-small">
+              <span class="truncate" title={a.name}>{a.name}</span><span class="h-3 border-l border-ink"
+                ><span
+                  class="block h-full bg-heather"
+                  style="width: {plan.finish_s ? Math.min(100, (a.s / plan.finish_s) * 100) : 0}%"></span
+                ></span
+              ><b class="text-right">{hours(a.s)}</b>
+            </div>
+          {/each}
+          {#if plan.gates.length}
+            <h2 class="mt-5">Fallback landing places</h2>
+            {#each plan.gates as g (g.job_id)}<p class="m-0 mt-1 text-small">
+                <b>{g.letter}</b>
+                {#if g.fallbacks.length}{g.fallbacks.join(', ')}{:else}<span class="text-copper">none chosen yet</span>{/if}
+              </p>{/each}
+          {/if}
+          <h2 class="mt-5">Calls to come</h2>
+          <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+          <ol
+            class="scrolls m-0 mt-1 max-h-120 list-none overflow-y-auto p-0"
+            data-testid="calls"
+            tabindex="0"
+            aria-label="Calls to come">
+            {#each plan.calls as c, k (k)}
+              <li
+                class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back'
+                  ? 'font-semibold text-madder'
+                  : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}">
+                <b>{clock(day.opens, c.at_s)}</b>
+                <span>
+                  {calling(c, name(c.aircraft))}
+                  {#if c.kind === 'on_port'}for <Why
+                      text={hours(chargeOf(c))}
+                      name="charge of pack {c.member}"
+                      of="days"
+                      id={day.id}
+                      key="charge_{c.member}_{Math.round(c.at_s)}" />{/if}
+                </span>
+              </li>
+            {:else}<li class="quiet py-2">No calls.</li>{/each}
+          </ol>
+          {#if plan.can_give_w !== null}
+            <h2 class="mt-5">Supply</h2>
+            <p class="m-0 mt-1 text-small">
+              Can give <Why
+                text="{(plan.can_give_w / 1000).toFixed(2)} kW"
+                name="what the supply can give"
+                of="days"
+                id={day.id}
+                key="supply" /> for hours{#if plan.supply.each.some((s) => s.generator)}, at {Math.round(plan.supply.elevation_m)} m
+                and
+                {Math.round(plan.supply.air_c)} °C{/if}.
+            </p>
+            {#each plan.supply.each as s (s.name)}
+              {#if s.litres}<p class="m-0 mt-1 text-small">
+                  {s.name}: {s.litres.toFixed(1)} l of {s.fuel}{#if s.refuel_s.length}, refuel {(s.refuel_s as number[])
+                      .map((t) => clock(day.opens, t))
+                      .join(', ')}{/if}.
+                </p>{/if}
+            {/each}
+            {#if plan.supply.outlets}<p class="m-0 mt-1 text-small">
+                {#if plan.supply.outlets_needed == null}One of the chargers alone is too much for an outlet like these.
+                {:else}{plan.supply.outlets_needed === 1 ? 'One outlet is' : `${plan.supply.outlets_needed} outlets are`} enough; there
+                  {plan.supply.outlets === 1 ? 'is one' : `are ${plan.supply.outlets}`}.{/if}
+              </p>{/if}
+            {#each Object.entries(plan.supply.outlet_of) as [c, o] (c)}<p class="quiet m-0 mt-1 text-small">{c} → {o}</p>{/each}
+          {/if}
+        </Later>
       {:else if !drawn}<h2>Last landing</h2>
         <p class="quiet mt-2">No plan yet.</p>{/if}
       <div class="no-print mt-4 flex flex-wrap gap-2">

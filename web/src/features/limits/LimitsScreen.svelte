@@ -1,5 +1,6 @@
 <!-- Limits: the gate of a date for a job, which rule decides in an hour, what was measured, and the sheets side by side. -->
 <script lang="ts">
+  import Later from '$shared/ui/Later.svelte';
   import { page as route } from '$app/state';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
@@ -166,21 +167,23 @@
         <HourRows day={gate} hour={shown} {jobId} quantities={page.quantities} />
       </section>
     {/if}
-    <section class="no-print mt-6 border-t-line border-ink pt-4" aria-label="What is measured">
-      <AirForm {place} readings={gate.readings} onchange={() => look()} />
-    </section>
-    <section class="mt-6 border-t-line border-ink pt-4" aria-label="Sheets">
-      <h2 class="mb-2">Whose limit holds</h2>
-      <Sheets
-        {page}
-        {gate}
-        job={line}
-        modelId={modelId || null}
-        onchange={(p) => {
-          limits.value = p;
-          void look();
-        }} />
-    </section>
+    <Later>
+      <section class="no-print mt-6 border-t-line border-ink pt-4" aria-label="What is measured">
+        <AirForm {place} readings={gate.readings} onchange={() => look()} />
+      </section>
+      <section class="mt-6 border-t-line border-ink pt-4" aria-label="Sheets">
+        <h2 class="mb-2">Whose limit holds</h2>
+        <Sheets
+          {page}
+          {gate}
+          job={line}
+          modelId={modelId || null}
+          onchange={(p) => {
+            limits.value = p;
+            void look();
+          }} />
+      </section>
+    </Later>
     <p class="quiet mt-4 text-note">
       An aid to judgement. The pilot in command, the maker's manual and local aviation law take precedence; check the sky with
       your own eyes.

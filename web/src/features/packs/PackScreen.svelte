@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Later from '$shared/ui/Later.svelte';
   import { goto } from '$app/navigation';
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
@@ -158,7 +159,7 @@
       <div class="grid grid-cols-[190px_minmax(0,1fr)] gap-6 max-tablet:grid-cols-1">
         <section class="min-w-0 max-tablet:hidden">
           <h2 class="mb-2">Its life, newest on top</h2>
-          {#if page.life.beds.length || page.life.marks.length}<LifeCore life={page.life} />
+          {#if page.life.beds.length || page.life.marks.length}<Later><LifeCore life={page.life} /></Later>
           {:else}<p class="quiet text-small">No flights recorded yet.</p>{/if}
         </section>
         <div class="min-w-0">
@@ -188,137 +189,141 @@
           {:else}<p class="quiet rounded border-line border-dashed border-rule bg-sheet px-5 py-6">
               Nothing has been measured yet. A load test and the first charges tell what it can do.
             </p>{/if}
-          <div class="mt-5 grid grid-cols-2 gap-x-7 gap-y-5 max-laptop:grid-cols-1">
-            <section class="min-w-0">
-              <h2 class="mb-1">Resistance by cell <span class="quiet text-note font-normal">mΩ, brought to 25 °C</span></h2>
-              <Trend
-                label="Resistance of each cell over cycles"
-                series={cellLines}
-                unit="mΩ"
-                limit={page.resistance_limits.replace && first
-                  ? {
-                      value: page.resistance_limits.replace * first * 1000,
-                      words: `${page.resistance_limits.replace} × as first read`,
-                      below: false,
-                    }
-                  : null}
-                watch={first ? page.resistance_limits.watch * first * 1000 : null}
-                empty="Two readings by a meter draw the first line." />
-            </section>
-            <section class="min-w-0">
-              <h2 class="mb-1">
-                Capacity by charge-back <span class="quiet text-note font-normal">% of {page.model.capacity_ah} Ah</span>
-              </h2>
-              <Trend
-                label="Capacity over cycles with its forecast"
-                series={[{ name: 'capacity', points: capacity, strong: true }]}
-                unit="%"
-                dots
-                limit={page.capacity_limits.replace
-                  ? {
-                      value: 100 * page.capacity_limits.replace,
-                      words: `limit ${percent(page.capacity_limits.replace)}`,
-                      below: true,
-                    }
-                  : null}
-                watch={100 * page.capacity_limits.watch}
-                {ahead}
-                empty="Record what a charge put back, with the percent before and after." />
-            </section>
-            <section class="min-w-0">
-              <h2 class="mb-1">
-                Last load test <span class="quiet text-note font-normal"
-                  >{test ? `V, ${day(test.at)}, ${test.verdict}` : ''}</span>
-              </h2>
-              {#if test}<LastTest {test} levels={page.test_levels} />
-              {:else}<p class="quiet rounded border-line border-dashed border-rule bg-sheet px-4 py-8 text-center text-small">
-                  {page.test_levels.good ? 'Not tested cell by cell yet.' : `The usual levels say nothing of ${page.chemistry}.`}
-                </p>{/if}
-            </section>
-            <section class="min-w-0">
-              <h2 class="mb-1">What it gives and costs</h2>
-              <table class="sheet-table">
-                <tbody>
-                  <tr
-                    ><td>Cycles left</td><td class="text-right"
-                      ><Why
-                        text={page.forecast.cycles_left === null ? 'not known' : page.forecast.words}
-                        name="cycles left"
-                        of="packs"
-                        {id}
-                        key="forecast" /></td
-                    ></tr>
-                  {#if page.forecast.cycles_left === null}<tr
-                      ><td colspan="2" class="quiet text-small">{page.forecast.words}</td></tr
-                    >{/if}
-                  <tr
-                    ><td
-                      >Flown, as recorded; <a href="/logbook?by=pack&q={encodeURIComponent(page.line.name)}">flights</a>,
-                      <a href="/logbook/compare?pack={page.line.id}">discharge curves</a></td
-                    ><td class="text-right font-semibold">{page.flights} flights, {hours(page.flown_s)}</td></tr>
-                  {#if page.true_a}<tr
-                      ><td>Current it can bear</td><td class="text-right"
+          <Later>
+            <div class="mt-5 grid grid-cols-2 gap-x-7 gap-y-5 max-laptop:grid-cols-1">
+              <section class="min-w-0">
+                <h2 class="mb-1">Resistance by cell <span class="quiet text-note font-normal">mΩ, brought to 25 °C</span></h2>
+                <Trend
+                  label="Resistance of each cell over cycles"
+                  series={cellLines}
+                  unit="mΩ"
+                  limit={page.resistance_limits.replace && first
+                    ? {
+                        value: page.resistance_limits.replace * first * 1000,
+                        words: `${page.resistance_limits.replace} × as first read`,
+                        below: false,
+                      }
+                    : null}
+                  watch={first ? page.resistance_limits.watch * first * 1000 : null}
+                  empty="Two readings by a meter draw the first line." />
+              </section>
+              <section class="min-w-0">
+                <h2 class="mb-1">
+                  Capacity by charge-back <span class="quiet text-note font-normal">% of {page.model.capacity_ah} Ah</span>
+                </h2>
+                <Trend
+                  label="Capacity over cycles with its forecast"
+                  series={[{ name: 'capacity', points: capacity, strong: true }]}
+                  unit="%"
+                  dots
+                  limit={page.capacity_limits.replace
+                    ? {
+                        value: 100 * page.capacity_limits.replace,
+                        words: `limit ${percent(page.capacity_limits.replace)}`,
+                        below: true,
+                      }
+                    : null}
+                  watch={100 * page.capacity_limits.watch}
+                  {ahead}
+                  empty="Record what a charge put back, with the percent before and after." />
+              </section>
+              <section class="min-w-0">
+                <h2 class="mb-1">
+                  Last load test <span class="quiet text-note font-normal"
+                    >{test ? `V, ${day(test.at)}, ${test.verdict}` : ''}</span>
+                </h2>
+                {#if test}<LastTest {test} levels={page.test_levels} />
+                {:else}<p class="quiet rounded border-line border-dashed border-rule bg-sheet px-4 py-8 text-center text-small">
+                    {page.test_levels.good
+                      ? 'Not tested cell by cell yet.'
+                      : `The usual levels say nothing of ${page.chemistry}.`}
+                  </p>{/if}
+              </section>
+              <section class="min-w-0">
+                <h2 class="mb-1">What it gives and costs</h2>
+                <table class="sheet-table">
+                  <tbody>
+                    <tr
+                      ><td>Cycles left</td><td class="text-right"
                         ><Why
-                          text="{page.true_a.toFixed(0)} A, {page.true_c?.toFixed(1)} C"
-                          name="sustainable current"
+                          text={page.forecast.cycles_left === null ? 'not known' : page.forecast.words}
+                          name="cycles left"
                           of="packs"
                           {id}
-                          key="current" />
-                        {#if page.model.label_c}<span class="quiet text-note">label {page.model.label_c} C</span>{/if}</td
-                      ></tr
-                    >{/if}
-                  {#if page.money}
-                    <tr><td>Bought for</td><td class="text-right font-semibold">{currency}{digits(page.money.price)}</td></tr>
-                    {#if page.money.so_far !== null}<tr
-                        ><td>Each minute so far</td><td class="text-right"
-                          ><Why text={money(page.money.so_far)} name="money so far" of="packs" {id} key="money" /></td
-                        ></tr
+                          key="forecast" /></td
+                      ></tr>
+                    {#if page.forecast.cycles_left === null}<tr
+                        ><td colspan="2" class="quiet text-small">{page.forecast.words}</td></tr
                       >{/if}
-                    {#if page.money.over_life !== null}<tr
-                        ><td>Each minute over its life</td><td class="text-right font-semibold"
+                    <tr
+                      ><td
+                        >Flown, as recorded; <a href="/logbook?by=pack&q={encodeURIComponent(page.line.name)}">flights</a>,
+                        <a href="/logbook/compare?pack={page.line.id}">discharge curves</a></td
+                      ><td class="text-right font-semibold">{page.flights} flights, {hours(page.flown_s)}</td></tr>
+                    {#if page.true_a}<tr
+                        ><td>Current it can bear</td><td class="text-right"
                           ><Why
-                            text={money(page.money.over_life)}
-                            name="money over its life"
+                            text="{page.true_a.toFixed(0)} A, {page.true_c?.toFixed(1)} C"
+                            name="sustainable current"
                             of="packs"
                             {id}
-                            key="money.life" /></td
+                            key="current" />
+                          {#if page.model.label_c}<span class="quiet text-note">label {page.model.label_c} C</span>{/if}</td
                         ></tr
                       >{/if}
-                  {:else}<tr><td colspan="2" class="quiet text-small">No price is entered for it or its model.</td></tr>{/if}
-                </tbody>
-              </table>
+                    {#if page.money}
+                      <tr><td>Bought for</td><td class="text-right font-semibold">{currency}{digits(page.money.price)}</td></tr>
+                      {#if page.money.so_far !== null}<tr
+                          ><td>Each minute so far</td><td class="text-right"
+                            ><Why text={money(page.money.so_far)} name="money so far" of="packs" {id} key="money" /></td
+                          ></tr
+                        >{/if}
+                      {#if page.money.over_life !== null}<tr
+                          ><td>Each minute over its life</td><td class="text-right font-semibold"
+                            ><Why
+                              text={money(page.money.over_life)}
+                              name="money over its life"
+                              of="packs"
+                              {id}
+                              key="money.life" /></td
+                          ></tr
+                        >{/if}
+                    {:else}<tr><td colspan="2" class="quiet text-small">No price is entered for it or its model.</td></tr>{/if}
+                  </tbody>
+                </table>
+              </section>
+            </div>
+            <section class="mt-6">
+              <h2 class="mb-1">
+                Story <span class="quiet text-note font-normal"
+                  >{page.records_count} records; a wrong one is corrected, never erased</span>
+              </h2>
+              {#if !page.records.length}<p class="quiet py-3">Nothing recorded yet.</p>{:else}
+                <table class="sheet-table text-small" data-testid="records">
+                  <tbody>
+                    {#each page.records.slice(0, more) as r (r.key)}
+                      <tr class={r.stands ? '' : 'quiet line-through'}>
+                        <td class="w-26 whitespace-nowrap !py-1.5">{day(r.at)}</td>
+                        <td class="w-24 font-semibold !py-1.5">{r.kind}</td>
+                        <td class="!py-1.5">{wordsOf(r, session.units)}</td>
+                        <td class="quiet whitespace-nowrap !py-1.5">{r.who}</td>
+                        <td class="whitespace-nowrap !py-0 text-right no-underline">
+                          {#if r.stands && writable && r.kind !== 'withdrawal'}
+                            {#if r.kind in RECORDS}<button
+                                class="button plain small"
+                                onclick={() => (form = { kind: r.kind as FormKind, wrong: r })}>Correct</button
+                              >{/if}
+                            <button class="button plain small" onclick={() => takeBack(r)}>Take back</button>
+                          {:else if !r.stands}<span class="visually-hidden">no longer stands</span>{/if}
+                        </td>
+                      </tr>
+                    {/each}
+                  </tbody>
+                </table>
+                {#if page.records.length > more}<button class="button mt-2" onclick={() => (more += 80)}>Show more</button>{/if}
+              {/if}
             </section>
-          </div>
-          <section class="mt-6">
-            <h2 class="mb-1">
-              Story <span class="quiet text-note font-normal"
-                >{page.records_count} records; a wrong one is corrected, never erased</span>
-            </h2>
-            {#if !page.records.length}<p class="quiet py-3">Nothing recorded yet.</p>{:else}
-              <table class="sheet-table text-small" data-testid="records">
-                <tbody>
-                  {#each page.records.slice(0, more) as r (r.key)}
-                    <tr class={r.stands ? '' : 'quiet line-through'}>
-                      <td class="w-26 whitespace-nowrap !py-1.5">{day(r.at)}</td>
-                      <td class="w-24 font-semibold !py-1.5">{r.kind}</td>
-                      <td class="!py-1.5">{wordsOf(r, session.units)}</td>
-                      <td class="quiet whitespace-nowrap !py-1.5">{r.who}</td>
-                      <td class="whitespace-nowrap !py-0 text-right no-underline">
-                        {#if r.stands && writable && r.kind !== 'withdrawal'}
-                          {#if r.kind in RECORDS}<button
-                              class="button plain small"
-                              onclick={() => (form = { kind: r.kind as FormKind, wrong: r })}>Correct</button
-                            >{/if}
-                          <button class="button plain small" onclick={() => takeBack(r)}>Take back</button>
-                        {:else if !r.stands}<span class="visually-hidden">no longer stands</span>{/if}
-                      </td>
-                    </tr>
-                  {/each}
-                </tbody>
-              </table>
-              {#if page.records.length > more}<button class="button mt-2" onclick={() => (more += 80)}>Show more</button>{/if}
-            {/if}
-          </section>
+          </Later>
         </div>
       </div>
     </div>
