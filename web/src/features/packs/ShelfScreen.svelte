@@ -12,7 +12,15 @@
   import { arranged, shelf, SORTS, type Line, type SortKey } from './state/shelf.svelte';
   import Tables from './components/Tables.svelte';
 
+  let typed = $state(page.url.searchParams.get('q') ?? '');
+  /** What is looked for: what was typed, once the fingers rest, so that each letter stands at once. */
   let search = $state(page.url.searchParams.get('q') ?? '');
+  const RESTS_MS = 120;
+  $effect(() => {
+    const words = typed;
+    const timer = setTimeout(() => (search = words), RESTS_MS);
+    return () => clearTimeout(timer);
+  });
   let model = $state('');
   let levels = $state<Level[]>([]);
   let sort = $state<SortKey>((page.url.searchParams.get('by') as SortKey) ?? 'name');
@@ -49,12 +57,13 @@
     return found;
   });
 
-  // Long lists come on the screen piece by piece: a part at once, more as its end comes near.
-  const PIECE = 40;
-  let most = $state(PIECE);
+  // Long lists come on the screen piece by piece: a window full at once, more as its end comes near.
+  const FIRST = 14;
+  const PIECE = 26;
+  let most = $state(FIRST);
   $effect(() => {
     void [search, model, levels, sort, away];
-    most = PIECE;
+    most = FIRST;
   });
 
   $effect(() => void shelf.load(away));
@@ -109,7 +118,7 @@
         type="search"
         placeholder="Search  /"
         aria-label="Search packs"
-        bind:value={search} />
+        bind:value={typed} />
       <button class="button" onclick={() => (tables = true)}>Tables</button>
       <a class="button" href="/packs/charging"
         >Charging{#if charging.size}<b>{charging.size}</b>{/if}</a>
@@ -147,7 +156,7 @@
       </div>
     {:else if !shown.length}
       <p class="quiet py-8">
-        No pack fits. <button class="button" onclick={() => ((search = ''), (model = ''), (levels = []))}
+        No pack fits. <button class="button" onclick={() => ((typed = ''), (model = ''), (levels = []))}
           >Show all {packs.length}</button>
       </p>
     {:else}

@@ -86,9 +86,9 @@ describe('the shelf', () => {
     await fireEvent.click(screen.getByRole('button', { name: /1\s*grounded/ }));
     expect(names()).toEqual(['2']);
     await fireEvent.input(screen.getByLabelText('Search packs'), { target: { value: 'nothing like it' } });
-    expect(screen.getByText(/No pack fits/)).toBeInTheDocument();
+    expect(await screen.findByText(/No pack fits/)).toBeInTheDocument();
     await fireEvent.click(screen.getByRole('button', { name: 'Show all 3' }));
-    expect(names()).toHaveLength(3);
+    await vi.waitFor(() => expect(names()).toHaveLength(3));
     expect(screen.getByText(/capacity as entered, not yet measured/)).toBeInTheDocument();
   });
 
