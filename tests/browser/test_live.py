@@ -5,7 +5,7 @@ from django.utils import timezone
 from playwright.sync_api import expect
 
 from quarry.apps.day import queries, services
-from quarry.apps.day.models import DayEvent, DayRun
+from quarry.apps.day.models import DayEvent, DayPack, DayRun
 from tests.browser.conftest import STILL_MS, Site, no_sideways_scroll, tap, window
 from tests.factories import make_job, make_today, plain, post_events, post_telemetry
 
@@ -62,26 +62,40 @@ def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):
     site.faults = [f for f in site.faults if "ERR_INTERNET_DISCONNECTED" not in f]
 
 
-def test_a_landing_is_read_and_a_flown_day_goes_to_the_records(site, crew, day):
-    page = site.page
-    page.set_viewport_size({"width": 820, "height": 1180})
-    site.sign_in("lena")
-    site.go(f"/days/{day.pk}/live")
-    page.get_by_role("button", name="Begin the day").click()
+def test_a_whole_day_is_run_by_touch_to_its_end(chromium, site, crew, day):
+    """On the tablet with gloves, from its beginning to the last landing and its end; the figures of a landing are read."""
+    DayPack.objects.filter(day=day).update(start_frac=1.0)  # nothing has to be charged before it can fly
+    tablet = Site(window(chromium, viewport={"width": 820, "height": 1180}, has_touch=True).new_page(), site.address)
+    tablet.sign_in("lena")
+    tablet.go(f"/days/{day.pk}/live")
+    page = tablet.page
+    page.get_by_role("button", name="Begin the day").tap()
     tell_until(page, ["It is up"])
     landing = page.get_by_test_id("landing")
     tell_until(page, ["It is down"], shows=landing)
     landing.get_by_role("textbox", name="Charge left").fill("43")
     landing.get_by_role("textbox", name="Lowest cell").fill("3,71")
-    site.axe()
+    tablet.axe()
     tap(page, landing.get_by_role("button", name="It is down"))
     expect(page.get_by_test_id("live").get_by_test_id("pack").first).to_contain_text("43 %")
     event = DayEvent.objects.get(day=day, kind="landed")
     assert (event.figures["left_frac"], event.figures["lowest_v"]) == (0.43, 3.71)
-    services.close_run(actor=crew["lead"], day_id=day.pk)
+
+    for _ in range(30):
+        if landing.is_visible():
+            tap(page, landing.get_by_role("button", name="It is down"))
+        elif page.get_by_test_id("answer").is_visible():
+            tap(page, page.get_by_test_id("answer"))
+        else:
+            break
+        page.wait_for_timeout(400)
+    flown = DayEvent.objects.filter(day=day, kind="landed").count()
+    assert flown == DayEvent.objects.filter(day=day, kind="launched").count() > 1
+    expect(page.get_by_test_id("call")).to_contain_text("The day is closed")
     assert DayEvent.objects.filter(day=day, kind="closed").count() == 1
-    page.reload()
-    page.get_by_test_id("call").get_by_text("The day is closed").wait_for()
+    tablet.settle()
+    page.context.close()
+    assert not tablet.faults
 
 
 def test_two_people_who_record_one_landing_are_asked_which_stands(chromium, site, crew, day):
@@ -230,6 +244,15 @@ def test_what_happens_out_of_order_is_recorded_by_touch(chromium, site, crew, da
     press(landing.get_by_role("button", name="It is down"))
     expect(page.get_by_test_id("aircraft").first).to_contain_text("on the ground")
     assert kinds()[-3:] == ["homing", "emergency", "landed"]
+
+    # The day is broken off; what goes to the records is said before.
+    press(page.get_by_role("button", name="End day …"))
+    asked = page.get_by_role("dialog")
+    expect(asked).to_contain_text("to the records of packs")
+    expect(asked).to_contain_text("Not flown:")
+    asked.get_by_role("button", name="End day", exact=True).tap()
+    expect(page.get_by_test_id("call")).to_contain_text("The day is closed")
+    assert kinds()[-1] == "closed"
     tablet.settle()
     page.context.close()
     assert not tablet.faults
