@@ -1,4 +1,4 @@
-"""A change that the server would not take: kept on the device, asked about before it is left, sent again by itself."""
+"""What the server would not take or was never sent: kept on the device, asked about before it is left, there again."""
 
 import json
 
@@ -54,3 +54,32 @@ def test_a_change_that_failed_is_asked_about_kept_and_sent_again(site, crew):
     job.refresh_from_db()
     assert 7.5 in job.wind.values()
     site.faults[:] = [f for f in site.faults if "503" not in f]
+
+
+def test_what_was_typed_into_a_form_and_not_sent_stands_there_again(site, crew):
+    page = site.page
+    earlier = page.get_by_text("What you typed here earlier was not saved")
+    site.sign_in("lena")
+    site.go(f"/packs/{crew['fleet']['01'].pk}/test")
+    page.get_by_role("button", name="Cell 1: empty").wait_for()
+    page.keyboard.type("387385")
+    expect(page.get_by_role("button", name="Cell 2: 3.85")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("button", name="Cell 2: 3.85")).to_be_visible()
+    expect(earlier).to_be_visible()
+    page.get_by_role("button", name="Begin anew").click()
+    expect(page.get_by_role("button", name="Cell 1: empty")).to_be_visible()
+    expect(earlier).to_have_count(0)
+
+    site.go("/fleet?of=packs")
+    form = page.get_by_role("dialog")
+    page.get_by_role("button", name="Add a pack").first.click()
+    form.get_by_label("Name or number").fill("77")
+    page.keyboard.press("Escape")
+    expect(form).to_have_count(0)
+    page.get_by_role("button", name="Add a pack").first.click()
+    expect(form.get_by_label("Name or number")).to_have_value("77")
+    expect(earlier).to_be_visible()
+    form.get_by_role("button", name="Cancel").click()
+    page.get_by_role("button", name="Add a pack").first.click()
+    expect(form.get_by_label("Name or number")).to_have_value("")

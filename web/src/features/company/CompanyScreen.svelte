@@ -93,22 +93,24 @@
           Maps may show pictures of a service that you have the right to use. Each device then asks it for the ground that is
           looked at. Empty: nothing is asked. Own pictures need none: drop a GeoTIFF, MBTiles or PMTiles file on a job's map.
         </p>
-        <TextField
-          label={'Address with {z}, {x} and {y}, or of a WMTS with {TileMatrix}, {TileCol} and {TileRow}'}
-          live
-          maxlength={400}
-          value={form.map_address}
-          onchange={(v) => (form.map_address = v)}
-          problem={at('map_address')}
-          disabled={!writable} />
-        <TextField
-          label="Words of credit that the service asks for"
-          live
-          maxlength={200}
-          value={form.map_credit}
-          onchange={(v) => (form.map_credit = v)}
-          problem={at('map_credit')}
-          disabled={!writable} />
+        <div class="flex flex-col gap-4">
+          <TextField
+            label={'Address with {z}, {x} and {y}, or of a WMTS with {TileMatrix}, {TileCol} and {TileRow}'}
+            live
+            maxlength={400}
+            value={form.map_address}
+            onchange={(v) => (form.map_address = v)}
+            problem={at('map_address')}
+            disabled={!writable} />
+          <TextField
+            label="Words of credit that the service asks for"
+            live
+            maxlength={200}
+            value={form.map_credit}
+            onchange={(v) => (form.map_credit = v)}
+            problem={at('map_credit')}
+            disabled={!writable} />
+        </div>
       </details>
       {#if problem && !['name', 'time_zone', 'currency', 'map_address', 'map_credit'].includes(problem.field)}<p
           class="problem m-0"

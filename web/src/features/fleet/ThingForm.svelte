@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { formDraft } from '$shared/device/form-draft.svelte';
+  import CameBack from '$shared/ui/CameBack.svelte';
   import { call } from '$shared/api/call';
   import { type Problem } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
@@ -45,6 +47,12 @@
   let count = $state(1);
   let serials = $state('');
   const several = $derived(!row && form.item && count > 1);
+  const draft = formDraft(
+    // svelte-ignore state_referenced_locally
+    `fleet/${form.noun}/${row?.id ?? 'new'}`,
+    () => ({ figures: $state.snapshot(figures), version, count, serials }),
+    (typed) => ({ figures, version, count, serials } = typed),
+  );
 
   async function send(e: SubmitEvent) {
     e.preventDefault();
@@ -57,8 +65,10 @@
       });
       busy = false;
       problem = refused && { ...refused, field: refused.field.replace(/^of\./, '') };
-      if (data) done(data.map((x) => x.name));
-      else await toProblem(sheet);
+      if (data) {
+        draft.forget();
+        done(data.map((x) => x.name));
+      } else await toProblem(sheet);
       return;
     }
     const path = (row ? `/api/fleet/${form.noun}/{thing_id}` : `/api/fleet/${form.noun}`) as '/api/fleet/packs';
@@ -71,8 +81,9 @@
       : await call('POST', path, { body });
     busy = false;
     problem = answer.problem;
-    if (answer.data) done();
-    else await toProblem(sheet);
+    if (!answer.data) return toProblem(sheet);
+    draft.forget();
+    done();
   }
   const chosen = (key: string) => (figures[key] ?? []) as string[];
   function keepMine() {
@@ -82,6 +93,7 @@
 </script>
 
 <form bind:this={sheet} class="flex flex-col gap-3" onsubmit={send}>
+  <CameBack {draft} />
   {#each form.figures as f (f.key)}
     {#if isNumber(f)}
       <NumberField
@@ -224,15 +236,25 @@
           .join(', ') || 'the same figures'}
       </p>
       <div class="flex gap-2">
-        <button type="button" class="button" onclick={() => done()}>Take theirs</button><button
+        <button
           type="button"
-          class="button dark"
-          onclick={keepMine}>Keep mine, then save again</button>
+          class="button"
+          onclick={() => {
+            draft.forget();
+            done();
+          }}>Take theirs</button
+        ><button type="button" class="button dark" onclick={keepMine}>Keep mine, then save again</button>
       </div>
     </div>
   {/if}
   <div class="mt-2 flex justify-end gap-3">
-    <button type="button" class="button" onclick={leave}>Cancel</button><button class="button dark" disabled={busy}
-      >{row ? 'Save' : several ? `Add ${count}` : `Add the ${form.one}`}</button>
+    <button
+      type="button"
+      class="button"
+      onclick={() => {
+        draft.forget();
+        leave();
+      }}>Cancel</button
+    ><button class="button dark" disabled={busy}>{row ? 'Save' : several ? `Add ${count}` : `Add the ${form.one}`}</button>
   </div>
 </form>

@@ -1,5 +1,7 @@
 <!-- A load test on the tailgate: big keys, cell after cell, the verdict at once. -->
 <script lang="ts">
+  import { formDraft } from '$shared/device/form-draft.svelte';
+  import CameBack from '$shared/ui/CameBack.svelte';
   import { call } from '$shared/api/call';
   import { type Problem, type Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
@@ -39,6 +41,15 @@
       step: (by: number) => (warm = warm === null ? 22 : Math.min(80, Math.max(-30, warm + by))),
     },
   ];
+  const draft = formDraft(
+    // svelte-ignore state_referenced_locally
+    `load-test/${id}`,
+    () => ({ cells: cells.some(Boolean) ? $state.snapshot(cells) : [], how, total, start, warm }),
+    (typed) => {
+      ({ how, total, start, warm } = typed);
+      cells = typed.cells.length ? typed.cells : cells.map(() => '');
+    },
+  );
   const writable = $derived(session.may('packs:record'));
   const levels = $derived(page?.test_levels);
 
@@ -47,7 +58,7 @@
     failed = bad?.detail ?? '';
     if (data) {
       page = data;
-      cells = Array(data.model.cells).fill('');
+      if (cells.length !== data.model.cells) cells = Array(data.model.cells).fill('');
     }
   }
   $effect(() => void load());
@@ -116,7 +127,9 @@
     const answer = await send(id, recordOf('load test', figures, { key }));
     busy = false;
     problem = answer.problem;
-    if (answer.data) kept = answer.data;
+    if (!answer.data) return;
+    draft.forget();
+    kept = answer.data;
   }
   async function undo() {
     if (!kept) return;
@@ -128,6 +141,7 @@
     kept = null;
     key = crypto.randomUUID();
     at = 0;
+    cells = cells.map(() => '');
     void load();
   }
   const tone = (v: string | undefined) =>
@@ -157,6 +171,7 @@
       <span>Load test · {page.model.name}, {page.model.cells} cells, {page.chemistry}</span>
       <a class="button ml-auto" href="/packs/{id}">Back to the pack</a>
     </div>
+    {#if !kept}<CameBack {draft} />{/if}
     {#if kept}
       <div class="rounded border-2 border-ink bg-sheet p-6" role="status" data-testid="kept">
         <div class="sharp text-clock leading-none text-{tone(kept.verdict?.verdict)}">

@@ -1,5 +1,7 @@
 <!-- Anything else that is written down about a pack, each kind with its own few figures. -->
 <script lang="ts">
+  import { formDraft } from '$shared/device/form-draft.svelte';
+  import CameBack from '$shared/ui/CameBack.svelte';
   import type { Problem, Schemas } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
@@ -40,6 +42,18 @@
   let busy = $state(false);
   const key = crypto.randomUUID();
   const ACTS: Partial<Record<FormKind, string>> = { grounding: 'Ground pack', release: 'Release pack' };
+  // svelte-ignore state_referenced_locally
+  const begun = at;
+  const draft = formDraft(
+    // svelte-ignore state_referenced_locally
+    `record/${id}/${wrong?.key ?? kind}`,
+    // The moment that a form begins with is no change.
+    () => ({ chosen, figures: $state.snapshot(figures), lists: $state.snapshot(lists), at: at === begun ? '' : at, note }),
+    (typed) => {
+      ({ chosen, figures, lists, note } = typed);
+      at = typed.at || begun;
+    },
+  );
   const words = $derived(RECORDS[chosen]);
   const kinds = $derived((Object.keys(RECORDS) as FormKind[]).filter((k) => k !== 'release' || lead));
   const problemAt = (name: string) =>
@@ -71,11 +85,14 @@
     );
     busy = false;
     problem = answer.problem;
-    if (answer.data) done(answer.data);
+    if (!answer.data) return;
+    draft.forget();
+    done(answer.data);
   }
 </script>
 
 <form class="flex flex-col gap-3" onsubmit={submit}>
+  <CameBack {draft} />
   {#if !wrong}<Choice
       label="What"
       value={chosen}
@@ -129,7 +146,13 @@
   <TextField label="Note" live value={note} onchange={(v) => (note = v)} />
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
   <div class="mt-2 flex justify-end gap-3">
-    <button type="button" class="button" onclick={leave}>Cancel</button>
+    <button
+      type="button"
+      class="button"
+      onclick={() => {
+        draft.forget();
+        leave();
+      }}>Cancel</button>
     <button class="button dark" disabled={busy}>{wrong ? 'Replace record' : (ACTS[chosen] ?? 'Record')}</button>
   </div>
 </form>
