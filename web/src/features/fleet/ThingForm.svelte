@@ -93,7 +93,7 @@
 </script>
 
 <form bind:this={sheet} class="flex flex-col gap-3" onsubmit={send}>
-  <CameBack {draft} />
+  <CameBack {draft} offers={false} />
   {#each form.figures as f (f.key)}
     {#if isNumber(f)}
       <NumberField
@@ -248,6 +248,7 @@
     </div>
   {/if}
   <div class="mt-2 flex justify-end gap-3">
+    <CameBack {draft} says={false} />
     <button
       type="button"
       class="button"

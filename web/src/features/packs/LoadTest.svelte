@@ -48,6 +48,10 @@
     (typed) => {
       ({ how, total, start, warm } = typed);
       cells = typed.cells.length ? typed.cells : cells.map(() => '');
+      at = Math.max(
+        0,
+        cells.findIndex((c) => c.length < COMPLETE),
+      );
     },
   );
   const writable = $derived(session.may('packs:record'));
@@ -171,7 +175,7 @@
       <span>Load test · {page.model.name}, {page.model.cells} cells, {page.chemistry}</span>
       <a class="button ml-auto" href="/packs/{id}">Back to the pack</a>
     </div>
-    {#if !kept}<CameBack {draft} />{/if}
+    {#if !kept}<div class="mb-3"><CameBack {draft} /></div>{/if}
     {#if kept}
       <div class="rounded border-2 border-ink bg-sheet p-6" role="status" data-testid="kept">
         <div class="sharp text-clock leading-none text-{tone(kept.verdict?.verdict)}">

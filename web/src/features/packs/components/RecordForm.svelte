@@ -92,7 +92,7 @@
 </script>
 
 <form class="flex flex-col gap-3" onsubmit={submit}>
-  <CameBack {draft} />
+  <CameBack {draft} offers={false} />
   {#if !wrong}<Choice
       label="What"
       value={chosen}
@@ -146,6 +146,7 @@
   <TextField label="Note" live value={note} onchange={(v) => (note = v)} />
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
   <div class="mt-2 flex justify-end gap-3">
+    <CameBack {draft} says={false} />
     <button
       type="button"
       class="button"
