@@ -143,7 +143,13 @@ class TestSchools:
         full = plan_of(busy)
         assert all(b["curve"][-1][1] > 0.999 for p in full["packs"] for b in p["beds"] if b["state"] == "charging")
         r = queries.roster_of(save(lead, busy, methods={"packs": "need"}))
-        need = plain(mappers.better_plan(r, mappers.first_plan(r), 4.0)[0])
+        stops = []
+
+        def enough(finish_s, _bound_s):
+            if finish_s < 0.84 * full["finish_s"]:  # a slow machine searches longer for the same plan
+                stops[-1]()
+
+        need = plain(mappers.better_plan(r, mappers.first_plan(r), 60.0, stops.append, enough)[0])
         tops = [b["curve"][-1][1] for p in need["packs"] for b in p["beds"] if b["state"] == "charging"]
         assert min(tops) < 0.999
         assert need["finish_s"] < 0.85 * full["finish_s"]
