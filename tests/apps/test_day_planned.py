@@ -344,7 +344,7 @@ class TestLessons:
         plan = plan_of(queries.day_of(day.pk))
         assert plan["finish_s"] > before
         key = next(k for k in plan["workings"] if k.startswith("charge_"))
-        assert "evens the cells out" in json.dumps(plan["workings"][key])
+        assert "balances the cells" in json.dumps(plan["workings"][key])
 
 
 class TestVersions:

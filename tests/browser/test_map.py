@@ -54,6 +54,12 @@ def test_the_map_is_the_largest_thing_and_its_tools_fit_a_glove(opened, width, h
         assert box["y"] + box["height"] <= edge["y"] + edge["height"]
 
 
+def test_the_first_view_shows_the_field_and_home_clear_of_the_tools(opened):
+    tools = opened.page.get_by_role("toolbar", name="Map tools").bounding_box()
+    for place in (*FIELD, HOME):
+        assert pixel(opened.page, place)[1] < tools["y"], place
+
+
 def _boxes(tools):
     return [b for b in (tools.nth(k).bounding_box() for k in range(tools.count())) if b]
 

@@ -1,4 +1,4 @@
-"""People's hours, what a pack's own charges taught, and evening out of cells."""
+"""People's hours, what a pack's own charges taught, and balancing."""
 
 import itertools
 

@@ -26,7 +26,7 @@ RETIRED = {
     r"First come, first charged|No plan could end before|What holds the day back|How sure\b": "Without optimising, Earliest possible …",
     r"The section as a table|Point at a bed": "Schedule as a table, Hover or focus a row",
     r"\b[Rr]est volts\b": "resting voltage",
-    r"Evening out of cells|Shows of the cells": "Balancing, Cell telemetry",
+    r"[Ee]vening out|[Ee]vens? the cells|Shows of the cells": "Balancing, Cell telemetry",
     r": beyond it\b|, least \{|\d, least \d": "exceeded, below minimum",
     r"Wind up there|[Ll]oad beyond the usual|nothing flies on it": "Wind at flying height, Extra payload, not valid for flight",
     r"[Kk]e(?:ep|pt) to spare|surely home": "time margin, safe return radius",

@@ -183,7 +183,7 @@ def _beyond_the_law(day: DayTask, packs: PackSet, law_s: float) -> tuple[Step, .
         slowest = max(day.members[packs.id], key=lambda p: p.slowness)
         steps += (Step("slowness", packs.slowness, "", slowest.slowness_words, source=BUHLMANN, kind="input"),)
     if packs.balance_s:
-        words = "the charger evens the cells out at the end, as entered with the pack model"
+        words = "the charger balances the cells at the end, as entered with the pack model"
         steps += (Step("balance_s", packs.balance_s, "s", words, source=ENTERED, kind="input"),)
     total = law_s * packs.slowness + packs.balance_s
-    return (*steps, Step("charge_s", total, "s", "computed time × times the law + evening out", source=ALGEBRA))
+    return (*steps, Step("charge_s", total, "s", "computed time × times the law + balancing", source=ALGEBRA))

@@ -50,7 +50,7 @@ class PackSet:
     """Packs that fly together.
 
     ``capacity_wh`` and ``start_frac`` belong to each pack. ``slowness`` multiplies charge time; ``balance_s`` comes after a
-    charge to full, while the charger evens the cells out.
+    charge to full, while the charger balances the cells.
     ``from_s`` is when the set is there; ``first``: its first charge goes before all others that wait then.
     ``fracs``: state of charge of each pack, where they differ in the middle of a day.
     """

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { formDraft } from '$shared/device/form-draft.svelte';
   import CameBack from '$shared/ui/CameBack.svelte';
+  import FormEnd from '$shared/ui/FormEnd.svelte';
   import { call } from '$shared/api/call';
   import { type Problem } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
@@ -93,7 +94,7 @@
 </script>
 
 <form bind:this={sheet} class="flex flex-col gap-3" onsubmit={send}>
-  <CameBack {draft} offers={false} />
+  <CameBack {draft} />
   {#each form.figures as f (f.key)}
     {#if isNumber(f)}
       <NumberField
@@ -247,15 +248,5 @@
       </div>
     </div>
   {/if}
-  <div class="mt-2 flex justify-end gap-3">
-    <CameBack {draft} says={false} />
-    <button
-      type="button"
-      class="button"
-      onclick={() => {
-        draft.forget();
-        leave();
-      }}>Cancel</button
-    ><button class="button dark" disabled={busy}>{row ? 'Save' : several ? `Add ${count}` : `Add the ${form.one}`}</button>
-  </div>
+  <FormEnd {draft} {leave} {busy}>{row ? 'Save' : several ? `Add ${count}` : `Add the ${form.one}`}</FormEnd>
 </form>

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { sized } from '$shared/ui/sized';
   import { beforeNavigate, goto } from '$app/navigation';
   import { DropdownMenu } from 'bits-ui';
   import { call } from '$shared/api/call';
@@ -28,7 +27,9 @@
   let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
   let putting = $state(false);
   let alone = $state(false);
-  let title = $state.raw({ width: 0, height: 0 });
+  // Known before the first view is laid: what lies under the title and the tools cannot be seen.
+  let titleWidth = $state(0);
+  let titleHeight = $state(0);
   const folds = new Folds();
   $effect(() => {
     void draft.load(id);
@@ -101,8 +102,11 @@
   <div class="job" class:wide={folds.folded('side')} class:alone>
     <div class="flex min-h-0 min-w-0 flex-col">
       <div class="map relative flex-1">
-        <JobMapView {draft} bind:alone {title} />
-        <div class="head absolute left-0 top-0 bg-sheet/95 py-3 pl-6 pr-5" {@attach sized((size) => (title = size))}>
+        <JobMapView {draft} bind:alone title={{ width: titleWidth, height: titleHeight }} />
+        <div
+          class="head absolute left-0 top-0 bg-sheet/95 py-3 pl-6 pr-5"
+          bind:clientWidth={titleWidth}
+          bind:clientHeight={titleHeight}>
           <input
             class="sharp title"
             aria-label="Name of the job"

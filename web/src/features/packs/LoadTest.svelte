@@ -175,7 +175,9 @@
       <span>Load test · {page.model.name}, {page.model.cells} cells, {page.chemistry}</span>
       <a class="button ml-auto" href="/packs/{id}">Back to the pack</a>
     </div>
-    {#if !kept}<div class="mb-3"><CameBack {draft} /></div>{/if}
+    {#if !kept}<div class="mb-3">
+        <CameBack {draft}><button class="button small" onclick={() => draft.anew()}>Begin anew</button></CameBack>
+      </div>{/if}
     {#if kept}
       <div class="rounded border-2 border-ink bg-sheet p-6" role="status" data-testid="kept">
         <div class="sharp text-clock leading-none text-{tone(kept.verdict?.verdict)}">

@@ -17,11 +17,8 @@
       0.3,
     ),
   );
-  const minutes = $derived(
-    scaleLinear([room[0] / 60, room[1] / 60], [0, 1])
-      .ticks(4)
-      .map((m) => m * 60),
-  );
+  const inMinutes = $derived(scaleLinear([room[0] / 60, room[1] / 60], [0, 1]));
+  const TICKS = 4;
   const chosen = $derived.by((): P => {
     const near = points.reduce(
       (a, b) => (Math.abs(b[0] - plan.bearing_deg) < Math.abs(a[0] - plan.bearing_deg) ? b : a),
@@ -50,8 +47,8 @@
       margins={{ left: 36, right: 14, top: 4, bottom: 20 }}
       xTicks={[0, 45, 90, 135, 180]}
       xWords={(v) => `${v}°`}
-      yTicks={minutes}
-      yWords={(v) => String(Math.round(v / 60))}
+      yTicks={inMinutes.ticks(TICKS).map((m) => m * 60)}
+      yWords={(v) => inMinutes.tickFormat(TICKS)(v / 60)}
       pick={writable ? (v) => set(Math.round(Math.min(179, Math.max(0, v)))) : null}>
       {#snippet under(f)}
         <path

@@ -60,7 +60,7 @@
       height={H + 46}
       x={[0, end]}
       y={[0, 1]}
-      margins={{ left: 40, right: 62, top: 10, bottom: 46 }}
+      margins={{ left: 40, right: 70, top: 10, bottom: 46 }}
       xTicks={null}
       yTicks={[1, 0.5, 0]}
       yWords={(v) => (v ? String(v * 100) : '0 %')}>

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { sized } from '$shared/ui/sized';
   import 'ol/ol.css';
   import { untrack } from 'svelte';
   import type { Attachment } from 'svelte/attachments';
@@ -299,9 +298,7 @@
   <div class="no-print absolute inset-0" data-testid="map" {@attach mount}></div>
   <canvas class="print-only w-full" bind:this={sheet} aria-hidden="true"></canvas>
 
-  <div
-    class="absolute inset-x-3 bottom-3 flex flex-wrap-reverse items-end justify-between gap-2"
-    {@attach sized((size) => (foot = size.height))}>
+  <div class="absolute inset-x-3 bottom-3 flex flex-wrap-reverse items-end justify-between gap-2" bind:clientHeight={foot}>
     <MapTools groups={buttons} />
     <div class="ml-auto flex flex-col items-end gap-1">
       <ScaleBar {perPx} />

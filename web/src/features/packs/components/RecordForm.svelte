@@ -2,6 +2,7 @@
 <script lang="ts">
   import { formDraft } from '$shared/device/form-draft.svelte';
   import CameBack from '$shared/ui/CameBack.svelte';
+  import FormEnd from '$shared/ui/FormEnd.svelte';
   import type { Problem, Schemas } from '$shared/api/client';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
@@ -92,7 +93,7 @@
 </script>
 
 <form class="flex flex-col gap-3" onsubmit={submit}>
-  <CameBack {draft} offers={false} />
+  <CameBack {draft} />
   {#if !wrong}<Choice
       label="What"
       value={chosen}
@@ -145,15 +146,5 @@
   <TextField label="When" type="datetime-local" live value={at} onchange={(v) => (at = v)} problem={problemAt('at')} />
   <TextField label="Note" live value={note} onchange={(v) => (note = v)} />
   {#if elsewhere}<p class="problem" role="alert">{elsewhere}</p>{/if}
-  <div class="mt-2 flex justify-end gap-3">
-    <CameBack {draft} says={false} />
-    <button
-      type="button"
-      class="button"
-      onclick={() => {
-        draft.forget();
-        leave();
-      }}>Cancel</button>
-    <button class="button dark" disabled={busy}>{wrong ? 'Replace record' : (ACTS[chosen] ?? 'Record')}</button>
-  </div>
+  <FormEnd {draft} {leave} {busy}>{wrong ? 'Replace record' : (ACTS[chosen] ?? 'Record')}</FormEnd>
 </form>
