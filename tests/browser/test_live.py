@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayPack, DayRun
-from tests.browser.conftest import STILL_MS, Site, no_sideways_scroll, tap, window
+from tests.browser.conftest import STILL_MS, Site, no_sideways_scroll, tap, until, window
 from tests.factories import make_job, make_today, plain, post_events, post_telemetry
 
 pytestmark = pytest.mark.browser
@@ -81,14 +81,13 @@ def test_a_whole_day_is_run_by_touch_to_its_end(chromium, site, crew, day):
     event = DayEvent.objects.get(day=day, kind="landed")
     assert (event.figures["left_frac"], event.figures["lowest_v"]) == (0.43, 3.71)
 
+    told = DayEvent.objects.filter(day=day)
     for _ in range(30):
-        if landing.is_visible():
-            tap(page, landing.get_by_role("button", name="It is down"))
-        elif page.get_by_test_id("answer").is_visible():
-            tap(page, page.get_by_test_id("answer"))
-        else:
+        known, form = told.count(), landing.is_visible()
+        tap(page, landing.get_by_role("button", name="It is down") if form else page.get_by_test_id("answer"))
+        until(page, lambda k=known, f=form: told.count() > k or landing.is_visible() != f, "a tap was not told")
+        if told.filter(kind="closed").exists():
             break
-        page.wait_for_timeout(400)
     flown = DayEvent.objects.filter(day=day, kind="landed").count()
     assert flown == DayEvent.objects.filter(day=day, kind="launched").count() > 1
     expect(page.get_by_test_id("call")).to_contain_text("The day is closed")
