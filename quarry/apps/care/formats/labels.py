@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from html import escape
 from typing import Any, Literal
 
 from quarry.apps.care.views import LabelFigures
+from quarry.apps.printed import named
 
 Size = Literal["sheet", "roll"]
 _SHEET = (
@@ -18,11 +18,19 @@ body { margin: 0; color: #000; font-family: 'DejaVu Sans', sans-serif; font-size
 .label { display: inline-block; box-sizing: border-box; padding: 2.2mm; position: relative; overflow: hidden; vertical-align: top }
 .label svg { position: absolute; left: 2.2mm; top: 2.2mm; width: 19mm; height: 19mm }
 .who { margin-left: 21mm; height: 19mm; overflow: hidden }
-.who b { font-size: 27pt; line-height: 1; display: block }
+.who b { line-height: 1; display: block; overflow-wrap: anywhere }
 .lines { position: absolute; left: 2.2mm; right: 2.2mm; bottom: 1.6mm }
 .lines b { font-size: 7.6pt }
 .no { border: .7mm solid #000; padding: .4mm 1mm; font-weight: bold }
 """
+
+
+def _type_size_pt(name: str) -> float:
+    """Return the size at which a name, of the widest letters too, stands whole in at most two lines of a label."""
+    for most, size in ((3, 27.0), (4, 22.0), (6, 15.0), (12, 13.5), (16, 11.0)):
+        if len(name) <= most:
+            return size
+    return 7.5
 
 
 def _minutes(seconds: float | None) -> str:
@@ -33,13 +41,13 @@ def _label(label: LabelFigures, address: str, today: str) -> str:
     import segno
 
     code = segno.make(f"{address}/packs/{label.id}", error="m").svg_inline(border=0, scale=1, omitsize=True)
-    mates = f" · set {escape(label.mates)}" if label.mates else ""
+    mates = f" · set {named(label.mates)}" if label.mates else ""
     alarms = label.alarms
     levels = f"level 1 {alarms.first_v:.1f} V · level 2 {alarms.second_v:.1f} V" if alarms else "not set"
     unproven = "" if not alarms or alarms.proven else ", not proven"
     minutes = f"<b>high load {_minutes(label.hard_s)} · low load {_minutes(label.gentle_s)}</b>"
     first = '<span class="no">GROUNDED: do not fly, do not charge</span>' if label.grounded else minutes
-    return f"""<div class="label">{code}<div class="who"><b>{escape(label.name)}</b>{escape(label.model)}{mates}<br>
+    return f"""<div class="label">{code}<div class="who"><b style="font-size:{_type_size_pt(label.name)}pt">{named(label.name)}</b>{named(label.model)}{mates}<br>
 {label.cells} cells · {label.capacity_ah:g} Ah · {label.rated_wh:.0f} Wh</div>
 <div class="lines">{first}<br>
 land at {label.shown_frac:.0%} on its screen · store at {label.storage_frac:.0%}<br>

@@ -5,18 +5,19 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from quarry.apps.day.views.plan import CallOut, PlanOfDay
+from quarry.apps.printed import isolated
 
 
 def call_words(c: CallOut, aircraft: dict[str, str]) -> str:
     """Return one call in words."""
-    name = aircraft.get(c.aircraft, "")
+    name, member, packs = (isolated(n) for n in (aircraft.get(c.aircraft, ""), c.member, c.set))
     return {
-        "on_port": f"{c.member} on port {c.port}",
-        "off_port": f"{c.member} off port {c.port}",
-        "fit": f"{c.set} into {name}",
+        "on_port": f"{member} on port {c.port}",
+        "off_port": f"{member} off port {c.port}",
+        "fit": f"{packs} into {name}",
         "launch": f"Launch {c.flight}, {name}",
         "turn_back": f"Turn back {c.flight}, latest",
-        "land": f"{c.flight} lands, {c.set} to rest",
+        "land": f"{c.flight} lands, {packs} to rest",
     }[c.kind]
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from quarry.apps.day.formats.calls import at, call_words, names_of
 from quarry.apps.day.views.plan import DayGate, DayOut, PlanOfDay
+from quarry.apps.printed import named
 
 _STYLE = """
 @page { size: A4; margin: 10mm 11mm }
@@ -42,21 +43,21 @@ def sheet_html(day: DayOut, number: int, opens: datetime, plan: PlanOfDay) -> st
     sure = f"nine days in ten by <b>{clock(chance.p90_s)}</b><br>" if chance else ""
     gates = "".join(f"<tr><td>{escape(g.letter)}</td><td>{_gate(g, clock)}</td></tr>" for g in plan.gates)
     packs = ", ".join(
-        f"{escape(p.name)} {p.beds[0].curve[0][1]:.0%}" if p.beds else f"{escape(p.name)} out: {escape(p.grounded)}"
+        f"{named(p.name)} {p.beds[0].curve[0][1]:.0%}" if p.beds else f"{named(p.name)} out: {escape(p.grounded)}"
         for p in plan.packs
     )
     supply = "; ".join(
-        f"{escape(s.name)} {s.can_give_w:.0f} W"
+        f"{named(s.name)} {s.can_give_w:.0f} W"
         + (f", {s.litres:.1f} l" if s.litres else "")
         + (f", refuel {', '.join(clock(t) for t in s.refuel_s)}" if s.refuel_s else "")
         for s in plan.supply.each
     )
-    outlets = "; ".join(f"{escape(c)} → {escape(o)}" for c, o in plan.supply.outlet_of.items())
+    outlets = "; ".join(f"{named(c)} → {named(o)}" for c, o in plan.supply.outlet_of.items())
     cautions = "".join(f"<p class=warn>! {escape(c)}</p>" for c in plan.cautions)
     fixed = "".join(f"<p>fixed: {escape(p.words)}</p>" for p in plan.pins)
     flights = "".join(
         f"<tr><td>{escape(f.flight)}</td><td>{clock(f.takeoff_s)} to {clock(f.landing_s)}</td>"
-        f"<td>{escape(aircraft.get(f.aircraft, ''))}</td><td>{escape(f.set)}</td><td>lands at {f.landing_frac:.0%}</td></tr>"
+        f"<td>{escape(aircraft.get(f.aircraft, ''))}</td><td>{named(f.set)}</td><td>lands at {f.landing_frac:.0%}</td></tr>"
         for f in plan.flights
     )
     return f"""<!doctype html><html lang="en"><title>{escape(day.name)}</title><style>{_STYLE}

@@ -56,11 +56,12 @@
   let ending = $state(false);
   let moved = $state(false);
   let calm: ReturnType<typeof setTimeout>;
-  const steadily = steady(() => {
+  function ignored() {
     moved = true;
     clearTimeout(calm);
     calm = setTimeout(() => (moved = false), 2500);
-  });
+  }
+  const steadily = steady(ignored);
   const later = $derived(
     live
       ? shownOf(run, live)
@@ -199,7 +200,7 @@
       {#if !live.closed}<AircraftRows {run} {live} {writable} onopen={(a) => (about = { what: 'aircraft', id: a.id })} />{/if}
     </div>
 
-    <Caller {run} {live} {writable} onclosed={() => run.refresh()} />
+    <Caller {run} {live} {writable} onignored={ignored} onclosed={() => run.refresh()} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 
     {#if !live.closed}<ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">

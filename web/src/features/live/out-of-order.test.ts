@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
+import { fireEvent, render, screen, waitFor, within } from '@testing-library/svelte';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { lastTo, serve, type Asked } from '../../test-server';
@@ -54,6 +54,20 @@ describe('what happens first', () => {
     await still();
     await fireEvent.click(screen.getByTestId('answer'));
     expect(await told()).toMatchObject({ kind: 'on_port', figures: { pack: '03', port: 1 } });
+  });
+
+  it('asks before a pack is taken off its port long before it is full', async () => {
+    const { told } = await open(
+      live({
+        calls: [call('off_port', 4000, { pack: '03', port: 1 })],
+        packs: [pack('03', { word: 'port', port: 1, frac: 0.64 })],
+      }),
+    );
+    await fireEvent.click(screen.getByTestId('answer'));
+    const asked = await screen.findByRole('dialog');
+    expect(asked).toHaveTextContent(/is at 64\s?% now/);
+    await fireEvent.click(within(asked).getByRole('button', { name: /off/ }));
+    expect(await told()).toMatchObject({ kind: 'off_port', figures: { pack: '03' } });
   });
 
   it('is recorded at the pack, the port or the aircraft, whatever is called', async () => {

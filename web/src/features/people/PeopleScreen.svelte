@@ -1,7 +1,6 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
-  import { toProblem } from '$shared/ui/toProblem';
   import { type Problem, type Schemas } from '$shared/api/client';
   import { shortDate } from '$shared/format/dates';
   import { clockOf } from '$shared/format/units';
@@ -9,8 +8,8 @@
   import { session } from '$shared/session.svelte';
   import Failed from '$shared/ui/Failed.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import Choice from '$shared/ui/Choice.svelte';
   import TextField from '$shared/ui/TextField.svelte';
+  import PersonForm from './PersonForm.svelte';
 
   type Person = Schemas['PersonOut'];
   type Role = Person['role'];
@@ -19,8 +18,6 @@
   const people = $derived(all.value);
   const history = $derived(past.value ?? []);
   let adding = $state(false);
-  let form = $state({ username: '', full_name: '', role: 'pilot' as Role });
-  let problem = $state.raw<Problem | null>(null);
   let first = $state.raw<Schemas['FirstPassword'] | null>(null);
   let own = $state({ old: '', new: '' });
   let ownProblem = $state.raw<Problem | null>(null);
@@ -36,17 +33,10 @@
     await Promise.all([all.load(), past.load()]);
   }
   void load();
-  async function add(e: SubmitEvent) {
-    e.preventDefault();
-    const sheet = e.currentTarget as HTMLFormElement;
-    const answer = await call('POST', '/api/people', { body: form });
-    problem = answer.problem;
-    if (answer.data) {
-      adding = false;
-      first = answer.data;
-      form = { username: '', full_name: '', role: 'pilot' };
-      await load();
-    } else await toProblem(sheet);
+  async function added(made: Schemas['FirstPassword']) {
+    adding = false;
+    first = made;
+    await load();
   }
   async function change(p: Person, part: { role?: Role; active?: boolean }) {
     const { problem: bad } = await call('PATCH', '/api/people/{person_id}', {
@@ -160,26 +150,7 @@
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
       <Dialog.Title class="sharp mb-4 text-head">A new person</Dialog.Title>
-      <form class="flex flex-col gap-3" onsubmit={add}>
-        <TextField
-          label="Full name"
-          live
-          value={form.full_name}
-          onchange={(v) => (form.full_name = v)}
-          problem={problem?.field === 'full_name' ? problem.detail : ''} />
-        <TextField
-          label="Signs in as"
-          live
-          value={form.username}
-          onchange={(v) => (form.username = v)}
-          problem={problem && problem.field !== 'full_name' ? problem.detail : ''} />
-        <Choice label="Role" value={form.role} options={ROLES} onchange={(v) => (form.role = v as Role)} />
-        <div class="mt-2 flex justify-end gap-3">
-          <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button
-            class="button dark"
-            disabled={form.username.length < 2}>Add</button>
-        </div>
-      </form>
+      <PersonForm roles={ROLES} onadded={added} oncancel={() => (adding = false)} />
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>

@@ -4,6 +4,7 @@
   import { date } from '$shared/format/dates';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
+  import SettingForm from './SettingForm.svelte';
 
   type Policy = Schemas['PolicyOut'];
   type Setting = Policy['settings'][number];
@@ -11,8 +12,6 @@
   let policy = $state.raw<Policy | null>(null);
   let failed = $state('');
   let open = $state('');
-  let text = $state('');
-  let why = $state('');
   let problem = $state.raw<Problem | null>(null);
   let history = $state.raw<Schemas['HistoryOut'][]>([]);
   let busy = $state(false);
@@ -35,10 +34,6 @@
   function edit(s: Setting) {
     open = s.key;
     problem = null;
-    why = s.own?.why ?? '';
-    text = s.choices.length
-      ? String(s.choices.findIndex((c) => c.value === s.value))
-      : String(Number((Number(s.value) * s.scale).toFixed(4)));
   }
   async function send(changes: Schemas['PolicyChange'][], undo?: Schemas['PolicyChange'][]) {
     busy = true;
@@ -48,23 +43,14 @@
     busy = false;
     problem = bad;
     if (bad?.code === 'stale') await load();
-    if (!data) return;
+    if (!data) return false;
     policy = data;
     open = '';
     notices.say('Set. Every pack is judged anew', undo ? { undo: () => void send(undo) } : {});
-    await load();
+    void load();
+    return true;
   }
   const before = (s: Setting): Schemas['PolicyChange'][] => [{ key: s.key, value: s.own?.value ?? null, why: s.own?.why ?? '' }];
-  async function save(e: SubmitEvent, s: Setting) {
-    e.preventDefault();
-    const n = Number(text.trim().replace(',', '.'));
-    if (!s.choices.length && (text.trim() === '' || Number.isNaN(n))) {
-      problem = { status: 422, code: 'invalid', field: s.key, detail: 'Type a number.' };
-      return;
-    }
-    const value = s.choices.length ? s.choices[Number(text)]!.value : n / s.scale;
-    await send([{ key: s.key, value, why }], before(s));
-  }
   const when = (t: string) => date(t);
 </script>
 
@@ -94,27 +80,12 @@
                   {s.reason[0]!.toUpperCase() + s.reason.slice(1)}. <i class="quiet">{s.source}</i>
                 </div>
                 {#if open === s.key}
-                  <form class="mt-2 flex flex-wrap items-end gap-2 border-t border-rule pt-2" onsubmit={(e) => save(e, s)}>
-                    <label class="flex flex-col gap-1"
-                      >New{s.unit ? `, ${s.unit}` : ''}
-                      {#if s.choices.length}<select class="input !w-54" bind:value={text}
-                          >{#each s.choices as c, k (k)}<option value={String(k)}>{c.words}</option>{/each}</select
-                        >{:else}<input
-                          class="input !w-26"
-                          inputmode="decimal"
-                          bind:value={text}
-                          aria-invalid={problem ? 'true' : undefined} />{/if}</label>
-                    <label class="flex grow flex-col gap-1">Why<input class="input" maxlength="200" bind:value={why} /></label>
-                    <button class="button dark" disabled={busy}>Set it</button>
-                    {#if s.own}<button
-                        type="button"
-                        class="button"
-                        disabled={busy}
-                        onclick={() => send([{ key: s.key, value: null, why: '' }], before(s))}>Back to usual</button
-                      >{/if}
-                    <button type="button" class="button plain" onclick={() => (open = '')}>Cancel</button>
-                    {#if problem}<p class="problem basis-full" role="alert">{problem.detail}</p>{/if}
-                  </form>
+                  <SettingForm
+                    setting={s}
+                    {busy}
+                    {problem}
+                    send={(change) => send([change], before(s))}
+                    oncancel={() => (open = '')} />
                 {/if}
               </td>
               <td class="w-20 align-top text-right"

@@ -44,6 +44,7 @@ const set = (words: string) => fireEvent.click(within(row(words)).getByRole('but
 
 beforeEach(() => (session.me = { signed_in: true, units: 'metric', rights: ['policy:write'], organisation: 'Crew' } as never));
 afterEach(() => {
+  localStorage.clear();
   notices.list = [];
 });
 
@@ -57,6 +58,30 @@ describe('the policy page', () => {
     expect(row('Look every')).toHaveTextContent('a damp store · Ines');
     expect(row('The reserve counts from')).toHaveTextContent('the rated capacity');
     expect(screen.getByText('Nothing has been set otherwise yet.')).toBeInTheDocument();
+  });
+
+  it('keeps what was typed and not set, until it is set or cancelled', async () => {
+    serve({ 'GET /api/policy': POLICY, 'GET /api/history': [], 'PUT /api/policy': POLICY });
+    const first = render(PolicyScreen);
+    await screen.findAllByText('Storage charge');
+    await set('Storage charge');
+    await fireEvent.input(screen.getByLabelText('Why'), { target: { value: 'cool store' } });
+    first.unmount();
+    const second = render(PolicyScreen);
+    await screen.findAllByText('Storage charge');
+    await set('Look every');
+    expect(screen.getByLabelText('Why')).toHaveValue('a damp store');
+    expect(screen.queryByText(/was not saved/)).not.toBeInTheDocument();
+    await set('Storage charge');
+    expect(screen.getByLabelText('Why')).toHaveValue('cool store');
+    expect(screen.getByText(/was not saved/)).toBeInTheDocument();
+    await fireEvent.click(screen.getByText('Set it'));
+    await waitFor(() => expect(screen.queryByLabelText('Why')).not.toBeInTheDocument());
+    second.unmount();
+    render(PolicyScreen);
+    await screen.findAllByText('Storage charge');
+    await set('Storage charge');
+    expect(screen.getByLabelText('Why')).toHaveValue('');
   });
 
   it('sends the value of the server and not the one that is shown, with the reason', async () => {

@@ -13,6 +13,7 @@
   import { Resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
   import { RehearseState, SPEEDS } from './rehearse.svelte';
   import Start from './Start.svelte';
 
@@ -147,7 +148,13 @@
           {:else}<p class="quiet" role="status">Looking back …</p>{/if}
         </div>
       {:else}
-        {#if mine.by_hand}<Caller {run} {live} {writable} compact onclosed={() => rehearsal.refresh()} />
+        {#if mine.by_hand}<Caller
+            {run}
+            {live}
+            {writable}
+            compact
+            onignored={() => notices.say('The call changed just then: tap again')}
+            onclosed={() => rehearsal.refresh()} />
         {:else}<p class="m-0 px-4 py-4">
             A simulated crew answers every call within half a minute. Next:
             {#if live.calls[0]}<b>{clock(opens, live.calls[0].at_s)}</b>, in {countdown(

@@ -8,6 +8,8 @@ export interface FormDraft {
   readonly back: boolean;
   /** The server has it, or nobody wants it: nothing is kept, and nothing more until the form is opened anew. */
   forget(): void;
+  /** The server has what stands here now, and the form stays open: what is typed from here on is kept again. */
+  saved(): void;
   /** Put the form as it began, without what came back. */
   anew(): void;
 }
@@ -20,7 +22,7 @@ export interface FormDraft {
  */
 export function formDraft<T>(name: string, read: () => T, put: (typed: T) => void): FormDraft {
   const key = `${PREFIX}/${session.me?.id ?? 0}/${name}`;
-  const begins = JSON.stringify(read());
+  let begins = JSON.stringify(read());
   let back = $state(false);
   let over = false;
 
@@ -56,6 +58,15 @@ export function formDraft<T>(name: string, read: () => T, put: (typed: T) => voi
       return back;
     },
     forget,
+    saved() {
+      begins = JSON.stringify(read());
+      back = false;
+      try {
+        localStorage.removeItem(key);
+      } catch {
+        // Nothing was kept.
+      }
+    },
     anew() {
       put(JSON.parse(begins) as T);
       back = false;

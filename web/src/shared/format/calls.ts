@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client';
+import { isolated } from './names';
 
 export type Call = Schemas['LiveCall'];
 
@@ -6,29 +7,29 @@ export type Call = Schemas['LiveCall'];
 export function callLines(c: Call): [string, string] {
   switch (c.kind) {
     case 'launch':
-      return [`Launch ${c.flight}`, `${c.aircraft_name} on ${c.set}`];
+      return [`Launch ${c.flight}`, `${isolated(c.aircraft_name)} on ${isolated(c.set)}`];
     case 'land':
-      return [`Land ${c.flight}`, `${c.set} to rest`];
+      return [`Land ${c.flight}`, `${isolated(c.set)} to rest`];
     case 'turn_back':
-      return [`Turn back`, `${c.flight}, ${c.aircraft_name}`];
+      return [`Turn back`, `${c.flight}, ${isolated(c.aircraft_name)}`];
     case 'on_port':
-      return [`Pack ${c.pack}`, `on port ${c.port}`];
+      return [`Pack ${isolated(c.pack)}`, `on port ${c.port}`];
     case 'off_port':
-      return [`Pack ${c.pack}`, `off port ${c.port}`];
+      return [`Pack ${isolated(c.pack)}`, `off port ${c.port}`];
     case 'fit':
-      return [`Fit ${c.set}`, `into ${c.aircraft_name}`];
+      return [`Fit ${isolated(c.set)}`, `into ${isolated(c.aircraft_name)}`];
     case 'warm':
-      return [`Warm ${c.set}`, `for ${c.flight}`];
+      return [`Warm ${isolated(c.set)}`, `for ${c.flight}`];
     case 'test':
-      return [`Load-test`, `pack ${c.pack}`];
+      return [`Load-test`, `pack ${isolated(c.pack)}`];
     case 'preflight':
-      return [`Preflight`, `${c.aircraft_name}, ${c.flight}`];
+      return [`Preflight`, `${isolated(c.aircraft_name)}, ${c.flight}`];
     case 'refuel':
-      return [`Refuel`, c.set];
+      return [`Refuel`, isolated(c.set)];
     case 'gate':
       return [`Check`, `the weather`];
     case 'emergency':
-      return [`Emergency`, `${c.flight}, ${c.aircraft_name}`];
+      return [`Emergency`, `${c.flight}, ${isolated(c.aircraft_name)}`];
     default:
       return ['Close the day', 'all is flown'];
   }

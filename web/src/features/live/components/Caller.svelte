@@ -3,7 +3,7 @@
   import { clock } from '$shared/format/units';
   import { help } from '$shared/ui/help.svelte';
   import { nextOf } from '../words/calls';
-  import { ofEmergency, type Doing } from '../words/doings';
+  import { ofEarly, ofEmergency, type Doing } from '../words/doings';
   import Doings from './Doings.svelte';
   import Landing from './Landing.svelte';
   import type { LiveState } from '../state/live.svelte';
@@ -27,9 +27,11 @@
     writable: boolean;
     /** Beside a section: smaller, for a desk. */
     compact?: boolean;
+    /** A tap was not taken, because the call had only just come. */
+    onignored: () => void;
     onclosed?: () => void;
   }
-  let { run, live, writable, compact = false, onclosed }: Props = $props();
+  let { run, live, writable, compact = false, onignored, onclosed }: Props = $props();
   /** After “still flying” or “not full” a call stays away for so long. */
   const AGAIN_S = 120;
   let asking = $state.raw<Doing | null>(null);
@@ -50,7 +52,11 @@
     void landing;
     came = performance.now();
   });
-  const settled = () => performance.now() - came >= STILL_MS;
+  function settled() {
+    const still = performance.now() - came >= STILL_MS;
+    if (!still) onignored();
+    return still;
+  }
   const flightOf = (name: string) => live.flights.find((f) => f.id === name);
 
   function answer(c: Call) {
@@ -59,7 +65,8 @@
     else if (c.kind === 'emergency') run.land(c.flight, true);
     else if (c.kind === 'close') void close();
     else {
-      const t = tapOf(c);
+      asking = ofEarly(c, run.nowS, live);
+      const t = asking ? null : tapOf(c);
       if (t) void run.tap(t, callLine(c), c.id);
     }
   }

@@ -28,7 +28,7 @@
       chosen = d;
       return;
     }
-    void run.tap(d.tap, d.words);
+    void run.tap(d.tap, d.words, d.call);
     close();
   }
   function record(e: SubmitEvent) {

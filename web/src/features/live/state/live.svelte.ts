@@ -39,6 +39,7 @@ export class LiveState {
   #closed = false;
   #timers: ReturnType<typeof setInterval>[] = [];
   #sending = false;
+  #again = false;
   #askedAt = 0;
   /** Calls answered by taps that the server has not taken yet: it will say itself what comes of them. */
   #waitingFor: string[] = [];
@@ -158,14 +159,16 @@ export class LiveState {
 
   /** Send what waits, in order; what was taken or refused waits no longer. */
   async send() {
+    this.#again = this.#sending;
     if (this.#sending) return;
     this.#sending = true;
+    const asked = [...this.#waitingFor];
     try {
       const { told: data, problem } = await sendWaiting(this.id, this.#outbox);
       if (data) {
         if (data.refused.length) this.refused = data.refused;
         this.clockOffS = data.clock_off_s;
-        this.#waitingFor = [];
+        this.#waitingFor = this.#waitingFor.filter((c) => !asked.includes(c));
         if (data.live) this.#take(data.live);
         else void this.refresh();
       } else {
@@ -178,6 +181,8 @@ export class LiveState {
       this.storageRefused = this.#outbox.refused;
       this.#sending = false;
     }
+    // What was tapped meanwhile does not wait for the next round.
+    if (this.#again) void this.send();
   }
 
   #take(live: Live) {

@@ -1,4 +1,5 @@
-import type { Call, Live, Tapped } from './words';
+import { clock, percent } from '$shared/format/units';
+import { callLine, opensAt, tapOf, type Call, type Live, type Tapped } from './words';
 
 type Pack = Live['packs'][number];
 type Port = Live['ports'][number];
@@ -11,6 +12,8 @@ export interface Doing {
   tap: Tapped;
   /** What it takes with it: asked before it is recorded. */
   ask?: string;
+  /** The call that it answers. */
+  call?: string;
 }
 
 const FULL = 0.985;
@@ -116,4 +119,21 @@ export function ofEmergency(c: Call): Doing[] {
       ask: `${c.aircraft_name} is recorded as lost on ${c.flight}. Its packs and its other sorties leave the day.`,
     },
   ];
+}
+
+/** A pack that is called off its port later than so long from now is asked about. */
+const EARLY_S = 120;
+
+/** What is asked before a pack is taken off its port long before it is full; nothing where its time has come. */
+export function ofEarly(c: Call, nowS: number, live: Live): Doing | null {
+  const tap = c.kind === 'off_port' && c.at_s - nowS > EARLY_S ? tapOf(c) : null;
+  if (!tap) return null;
+  const pack = live.packs.find((p) => p.name === c.pack);
+  return {
+    words: callLine(c),
+    then: 'to rest',
+    tap,
+    call: c.id,
+    ask: `It charges until ${clock(opensAt(live), c.at_s)}${pack ? ` and is at ${percent(pack.frac)} now` : ''}. The plan goes on with what is in it.`,
+  };
 }
