@@ -242,7 +242,7 @@ Writer = Callable[[Truth, Sequence[Row]], bytes]
 
 def plain_seconds(truth: Truth, rows: Sequence[Row]) -> bytes:
     """Commas; seconds since it was switched on; percent, volts, amperes; the pack's number above the table."""
-    head = f"# aircraft: simulated\n# serial: {truth.serial}\n# firmware: {truth.firmware}\n"
+    head = f"# aircraft: simulated\n# battery serial: {truth.serial}\n# firmware: {truth.firmware}\n"
     names = ["elapsed_s", "battery_pct", *[f"cell{k}_V" for k in range(1, truth.cells + 1)], "current_A", "used_mAh", "temp_C"]
     names += ["height_m", "speed_mps", "lat", "lon", "mode", "warning"]
     lines = [
@@ -270,7 +270,7 @@ def plain_seconds(truth: Truth, rows: Sequence[Row]) -> bytes:
 def comma_decimals(truth: Truth, rows: Sequence[Row], zone: str = "Europe/London") -> bytes:
     """Semicolons and decimal commas, day before month, local clock, kilometres per hour; Windows signs."""
     names = ["Datum Zeit", "Ladung [%]", "Spannung [V]", "Strom [A]", "Verbrauch [mAh]", "Akkutemperatur [°C]", "Höhe [m]"]
-    names += ["Geschwindigkeit [km/h]", "Breite", "Länge", "Modus", "Warnung", "Seriennummer"]
+    names += ["Geschwindigkeit [km/h]", "Breite", "Länge", "Modus", "Warnung", "Seriennummer Akku"]
     local = truth.began.astimezone(ZoneInfo(zone))
 
     def comma(value: float, digits: int) -> str:
@@ -313,7 +313,7 @@ def small_units(truth: Truth, rows: Sequence[Row]) -> bytes:
         "latitude",
         "longitude",
         "fw",
-        "sn",
+        "battery_sn",
     ]
     units = ["ms", "%", *["mV" for _ in cells], "mA", "°F", "ft", "kn", "deg", "deg", "", ""]
     zero = truth.began.timestamp() * 1000
@@ -368,7 +368,7 @@ def camel_case(truth: Truth, rows: Sequence[Row]) -> bytes:
 
 def odd_names(truth: Truth, rows: Sequence[Row]) -> bytes:
     """Names that nobody could know: a person has to say what they are."""
-    names = ["t", "lvl", "bus", "draw", "tmp1", "agl", "gs", "y", "x"]
+    names = ["t", "w1", "bus", "draw", "tmp1", "agl", "gs", "y", "x"]
     zero = truth.began.timestamp()
     lines = [
         ",".join(

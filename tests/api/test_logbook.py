@@ -61,7 +61,7 @@ def test_a_column_is_said_and_the_log_is_read(web, truth):
     drop(web, WRITERS["odd names"](truth, fly(truth, 3)))
     (asking,) = web.get("/logbook").json()["asking_files"]
     page = web.get(f"/logbook/files/{asking['id']}").json()
-    known = {"t": "time_s", "lvl": "left_frac", "agl": "height_m", "bus": "pack_v", "draw": "current_a"}
+    known = {"t": "time_s", "w1": "left_frac", "agl": "height_m", "bus": "pack_v", "draw": "current_a"}
     units = {c["name"]: c["units"][0] for c in page["choices"]}
     columns = [{"header": h, "quantity": q, "unit": units[q]} for h, q in known.items()]
     wrong = web.put(f"/logbook/files/{asking['id']}/columns", {"columns": [*columns, columns[1]], "zone": ""})

@@ -31,7 +31,8 @@ from quarry.apps.logbook.samples import series_of
 from quarry.apps.logbook.views import ReadWaiting
 from quarry.core.base.errors import CoreError
 from quarry.core.logs.archive import logs_in
-from quarry.core.logs.reading import _split, look_at
+from quarry.core.logs.forms import split
+from quarry.core.logs.reading import look_at
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 from tests.factories import change_flight, job_plan, make_today, person, plain, post_events, say_columns
 
@@ -143,7 +144,7 @@ class TestReadingIn:
 
 
 class TestAsking:
-    COLUMNS = {"t": ("time_s", "s"), "lvl": ("left_frac", "%"), "bus": ("pack_v", "V"), "draw": ("current_a", "A")} | {
+    COLUMNS = {"t": ("time_s", "s"), "w1": ("left_frac", "%"), "bus": ("pack_v", "V"), "draw": ("current_a", "A")} | {
         "agl": ("height_m", "m")
     }
 
@@ -156,7 +157,7 @@ class TestAsking:
         file = say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=self.columns(), zone="")
         assert sorted(f.state for f in LogFile.objects.all()) == ["asks", "read"]
         assert tasks.begin_waiting(lead, file) == ReadWaiting(1, [])
-        assert Source.objects.get().columns["lvl"]["quantity"] == "left_frac"
+        assert Source.objects.get().columns["w1"]["quantity"] == "left_frac"
         third = read(lead, written(truth, "odd names", 3), "third.csv")
         assert third.report[0]["state"] == "read"
         assert Flight.objects.count() == 3
@@ -572,5 +573,5 @@ class TestNothingIsBookedWrongly:
 
 def test_a_line_of_many_quotes_is_split_in_one_pass():
     line = '"a;b";' * 40_000
-    assert _split(line, ";")[:2] == ["a;b", "a;b"]
-    assert len(_split(line, ";")) == 40_001
+    assert split(line, ";")[:2] == ["a;b", "a;b"]
+    assert len(split(line, ";")) == 40_001

@@ -18,11 +18,12 @@ from quarry.core.base.errors import BadReading, CoreError
 from quarry.core.logs import archive
 from quarry.core.logs.archive import MOST_FILES, logs_in
 from quarry.core.logs.calibrate import WORTH, calibrate, coverage, difference
-from quarry.core.logs.columns import Column
+from quarry.core.logs.candidates import Column
 from quarry.core.logs.discharge import discharge_of
 from quarry.core.logs.flight import distance_flown_m, flights_in, part, phases_of
-from quarry.core.logs.quantities import plain_words, unit_word
-from quarry.core.logs.reading import Log, decode, read_log, shape_of
+from quarry.core.logs.forms import decode, shape_of
+from quarry.core.logs.lexicon import name_part, units_said, words_of
+from quarry.core.logs.reading import Log, read_log
 from quarry.core.logs.wind import wind_met
 
 ROWS = 240
@@ -152,7 +153,7 @@ class TestReading:
 
     def test_what_stands_above_the_table_is_kept_and_a_day_runs_past_midnight(self):
         log = read_log(written(truth(), "unit row")).log
-        assert log.words == {"serial": "K6-0042", "firmware": "4.1.7"}
+        assert log.words == {"airframe": "K6-0042", "firmware": "4.1.7"}
         assert log.time_s[-1] == ROWS - 1
         assert math.isnan(log.began_s)
         dated = read_log(written(truth(), "decimal comma")).log
@@ -196,10 +197,12 @@ class TestReading:
 
 class TestWhatAColumnIs:
     def test_headers_are_taken_apart(self):
-        assert plain_words("packVoltage_mV") == "pack voltage mv"
-        assert plain_words("Battery-Temp [°C]") == "battery temp °c"
-        assert unit_word("voltage (mV)") == "mv"
-        assert unit_word("speed") == ""
+        assert words_of("packVoltage_mV") == ("pack", "voltage", "mv")
+        assert name_part("Battery-Temp [°C]") == ("battery", "temp")
+        assert name_part("packVoltage_mV") == ("pack", "voltage")
+        assert [u.name for u in units_said("voltage (mV)")] == ["mV"]
+        assert units_said("speed") == ()
+        assert [u.name for u in units_said("cell 1 mV")] == ["mV"], "the first cell, and not one millivolt"
 
     def test_values_that_contradict_their_header_are_asked(self):
         rows = ["time_s,voltage (V)"] + [f"{k},{24_000 - k}" for k in range(60)]

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import BadReading
-from quarry.core.logs.columns import Column
+from quarry.core.logs.candidates import Column
 from quarry.core.logs.reading import look_at, read_log
 
 BEGAN = datetime(2031, 5, 6, 9, 12, tzinfo=UTC)

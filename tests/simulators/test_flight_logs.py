@@ -116,8 +116,8 @@ def test_names_that_nobody_could_know_are_asked_and_time_and_percent_are_guessed
     truth = Truth(CRAFT, seconds=600.0)
     look = look_at(WRITERS["odd names"](truth, fly(truth, 3)))
     told = {c.header: c.quantity for c in look.columns}
-    assert (told["t"], told["lvl"]) == ("time_s", "left_frac")
-    assert {"t", "lvl"} <= set(look.asks)
+    assert (told["t"], told["w1"]) == ("time_s", "left_frac")
+    assert {"t", "w1"} <= set(look.asks)
     assert not look.lacks
 
 

@@ -14,7 +14,9 @@ Floats = NDArray[np.float64]
 _BACK_S = 60.0  # rows in the wrong order lie nearer together; a clock that was set back jumps farther
 _BACK_FRAC = 0.3
 _OFF_FRAC = 0.03
+_SMOOTHER = 0.5
 _RISE_FRAC = 0.05
+_LEAST_CELL_V, _MOST_CELL_V = 2.4, 4.5
 
 
 def clock_runs_back(time_s: Floats) -> str:
@@ -26,6 +28,25 @@ def clock_runs_back(time_s: Floats) -> str:
     if back.size > _BACK_FRAC * max(1, steps.size):
         return f"its clock runs backwards on {back.size} of {steps.size} rows"
     return ""
+
+
+def mixed_up(place: NDArray[np.int64], numbers: Mapping[str, Floats]) -> bool:
+    """Return whether rows only stand in the wrong order: put in order of time, what they tell goes to and fro less.
+
+    A clock that was set back does the opposite: put in order, what lies far apart comes to stand side by side.
+    """
+    wasted = []
+    for name in ("used_ah", "left_frac", "lat_deg", "lon_deg", "height_m", "altitude_m"):
+        values = numbers.get(name)
+        if values is None or np.isfinite(values).sum() < 3:
+            continue
+        ways = [v[np.isfinite(v)] for v in (values, values[place])]
+        written, ordered = (float(np.sum(np.abs(np.diff(v))) - abs(v[-1] - v[0])) for v in ways)
+        if written > 0:
+            wasted.append(ordered / written)
+        elif name in ("used_ah", "left_frac"):
+            return False
+    return bool(wasted) and min(wasted) < _SMOOTHER
 
 
 def cells_against_pack(pack_v: Floats | None, cells_v: Mapping[int, Floats]) -> str:
@@ -51,3 +72,15 @@ def percent_rises(left_frac: Floats | None) -> str:
         if rise > _RISE_FRAC
         else ""
     )
+
+
+def cells_against_told(told: int, cells_v: Mapping[int, Floats], pack_v: Floats | None) -> str:
+    """Say that the log tells another number of cells above its table than its columns, or its volts, do."""
+    if len(cells_v) > 1 and len(cells_v) != told:
+        return f"above its table it tells {told} cells, and {len(cells_v)} are in it: the cell count does not match"
+    if pack_v is None or not np.isfinite(pack_v).any():
+        return ""
+    each = float(np.nanmedian(pack_v)) / told
+    if _LEAST_CELL_V <= each <= _MOST_CELL_V:
+        return ""
+    return f"above its table it tells {told} cells, and its volts are {each:.1f} V for each: the cell count does not match"

@@ -1,8 +1,7 @@
-"""Reading a log of any delimited form: encoding, separator, decimal comma, header, unit row, dates; what is bad is counted."""
+"""Reading a log of any text form into canonical units: what is bad is counted, what contradicts itself is held."""
 
 from __future__ import annotations
 
-import io
 import math
 import re
 from collections.abc import Mapping, Sequence
@@ -13,46 +12,24 @@ import polars as pl
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadReading
-from quarry.core.logs.columns import Column, recognise, unit_of
-from quarry.core.logs.contradictions import cells_against_pack, clock_runs_back
-from quarry.core.logs.quantities import BY_NAME, plain_words
+from quarry.core.logs.candidates import Above, Column, Sample, unit_of, values_in
+from quarry.core.logs.clock_faults import mended
+from quarry.core.logs.clocks import kind_of, moments, zone_above
+from quarry.core.logs.columns import recognise
+from quarry.core.logs.contradictions import cells_against_pack, cells_against_told, clock_runs_back, mixed_up
+from quarry.core.logs.forms import Shape, as_utf8, decode, listed, shape_of, table_of
+from quarry.core.logs.lexicon import cells_told, declared_units, level_of, listed_units, owners, told_above, words_of
+from quarry.core.logs.quantities import BY_NAME
 
 Floats = NDArray[np.float64]
-_LOOK_LINES = 400
 _HEAD_BYTES = 400_000
-_LOOK_BYTES = 120_000
+_LOOK_BYTES, _LOOK_PARTS = 2_000_000, 24
+_SAMPLE_ROWS, _SAMPLE_BLOCKS = 6_000, 12
 _MOST_ROWS = 1_200_000
-_NOTHING = ("", "NaN", "nan", "null", "NULL", "-", "--", "N/A", "n/a")
-_DELIMITERS = (";", "\t", "|", ",")
-_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
-_CLOCK = re.compile(
-    r"^(?:\d{1,4}[-./]\d{1,2}[-./]\d{1,4}[ T])?\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?\s*(?:[ap]m)?Z?(?:[+-]\d{2}:?\d{2})?$", re.I
-)
-_DATES = (
-    "%Y-%m-%d %H:%M:%S%.f",
-    "%Y-%m-%dT%H:%M:%S%.f",
-    "%Y/%m/%d %H:%M:%S%.f",
-    "%d.%m.%Y %H:%M:%S%.f",
-    "%m/%d/%Y %H:%M:%S%.f",
-    "%d/%m/%Y %H:%M:%S%.f",
-)
-_ZONE = r"\s*(Z|[+-]\d{2}:?\d{2})$"
-_PREAMBLE = re.compile(r"^\s*#?\s*([A-Za-z][\w .]{1,40}?)\s*[:=]\s*(.{1,80}?)\s*$")
-
-
-@dataclass(frozen=True, slots=True)
-class Shape:
-    """The form of a table of text: where its parts are, and how numbers are written."""
-
-    encoding: str
-    delimiter: str
-    comma: bool
-    header: int
-    unit_row: int | None
-    first: int
-    names: tuple[str, ...]
-    units: tuple[str, ...]
-    preamble: Mapping[str, str]
+_LEAST_KNOWN = 0.3  # fewer of the values that are used, and the log tells nothing
+_DEGREES = r"^\s*(\d{1,3})\s*[°\s]\s*(\d{1,2}(?:[.,]\d+)?)\s*['′]?\s*([NSEWO])\s*$"
+_HEMISPHERE = r"^\s*([+-]?\d{1,3}(?:[.,]\d+)?)\s*°?\s*([NSEWO])\s*$"
+_FLAG = re.compile(r"(\d+)\s*[:=]?\s*([^\d,;|]+)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,107 +76,6 @@ class Reading:
         return tuple(c for c in self.columns if not c.certain)
 
 
-def decode(data: bytes) -> tuple[str, str]:
-    """Return (text, encoding) of a file's bytes.
-
-    Raises
-    ------
-    BadReading
-        The file is empty or is no text.
-    """
-    if not data.strip():
-        raise BadReading("This file is empty: export the log again.", "file")
-    for mark, name in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
-        if data.startswith(mark):
-            return data.decode(name, errors="replace"), name
-    head = data[:4096]
-    if b"\x00" in head:
-        raise BadReading("This file is no text table: export the log as CSV.", "file")
-    try:
-        return data.decode("utf-8"), "utf-8"
-    except UnicodeDecodeError:
-        text = data.decode("cp1252", errors="replace")
-    odd = sum(not (c.isprintable() or c in "\r\n\t") for c in text[:4096])
-    if odd > 0.05 * min(len(text), 4096):
-        raise BadReading("This file is no text table: export the log as CSV.", "file")
-    return text, "cp1252"
-
-
-def shape_of(text: str, encoding: str = "utf-8") -> Shape:
-    """Return the form of a table of text.
-
-    Raises
-    ------
-    BadReading
-        No table is found in it, or it has a header and nothing below.
-    """
-    lines = text[: 400 * _LOOK_LINES].splitlines()[:_LOOK_LINES]
-    filled = [(k, line) for k, line in enumerate(lines) if line.strip()]
-    delimiter, width = _delimiter([line for _, line in filled])
-    rows = [(k, _split(line, delimiter)) for k, line in filled]
-    whole = [(k, r) for k, r in rows if len(r) == width]
-    first = next(
-        (n for n, (_, r) in enumerate(whole) if _numbers(r, delimiter) >= max(1, (len([c for c in r if c]) + 1) // 2)), None
-    )
-    if first is None:
-        raise BadReading("There is a header and no row below it: export the log again.", "file")
-    if first == 0:
-        names, header, unit_row, units = tuple(f"column {k + 1}" for k in range(width)), -1, None, ("",) * width
-    else:
-        has_units = first >= 2 and whole[first - 1][0] - whole[first - 2][0] == 1
-        top = first - 2 if has_units else first - 1
-        header, names = whole[top][0], tuple(c.strip().strip('"') for c in whole[top][1])
-        unit_row = whole[first - 1][0] if has_units else None
-        units = tuple(c.strip().strip('"') for c in whole[first - 1][1]) if has_units else ("",) * width
-    body = [r for _, r in whole[first : first + 60]]
-    comma = delimiter != "," and sum("," in c for r in body for c in r) > sum(
-        "." in c and not _CLOCK.match(c) for r in body for c in r
-    )
-    preamble = {
-        m.group(1).strip().lower(): m.group(2) for k, line in filled if k < max(0, header) and (m := _PREAMBLE.match(line))
-    }
-    return Shape(encoding, delimiter, comma, header, unit_row, whole[first][0], names, units, preamble)
-
-
-def _split(line: str, delimiter: str) -> list[str]:
-    if '"' not in line:
-        return [c.strip() for c in line.split(delimiter)]
-    # Every other part lies between quotes; a doubled quote inside one only opens and closes it again.
-    cells, cell = [], ""
-    for k, part in enumerate(line.split('"')):
-        if k % 2:
-            cell += part
-            continue
-        first, *rest = part.split(delimiter)
-        cell += first
-        for more in rest:
-            cells.append(cell.strip())
-            cell = more
-    return [*cells, cell.strip()]
-
-
-def _numbers(row: Sequence[str], delimiter: str) -> int:
-    return sum(bool(_NUMBER.match(c) or _CLOCK.match(c)) for c in row if delimiter != "," or "," not in c)
-
-
-def _delimiter(lines: list[str]) -> tuple[str, int]:
-    """Return the separator that most lines share, and how many columns it makes."""
-    best: tuple[float, str, int] = (0.0, "", 0)
-    for d in _DELIMITERS:
-        counts = [len(_split(line, d)) for line in lines]
-        wide = [c for c in counts if c > 1]
-        if not wide:
-            continue
-        width = max(set(wide), key=wide.count)
-        share = wide.count(width) / len(lines)
-        # A decimal comma makes columns too: a rarer sign that is as steady comes first.
-        if share > best[0] + (0.2 if best[1] else 0.0):
-            best = (share, d, width)
-    if best[0] < 0.3:
-        raise BadReading("No table was found in this file: export the log as CSV.", "file")
-    return best[1], best[2]
-
-
 @dataclass(frozen=True, slots=True)
 class Look:
     """The head of a log, to be looked at before it is read: its form, what each column is taken for, its first rows as text.
@@ -226,20 +102,12 @@ def look_at(data: bytes, known: Mapping[str, Column] | None = None, *, rows: int
     BadReading
         It is empty, no text, or no table.
     """
-    cut = data[:_LOOK_BYTES].rsplit(b"\n", 1)[0] if len(data) > _LOOK_BYTES else data
-    text, encoding = decode(cut)
-    shape = shape_of(text, encoding)
-    frame = _frame(_as_utf8(cut, encoding), shape)
-    if frame.height == 0:
-        raise BadReading("There is a header and no row below it: export the log again.", "file")
-    numbers = [_as_number(frame.to_series(k), shape) for k in range(frame.width)]
-    columns = recognise(shape.names, shape.units, numbers)
-    if known:
-        columns = tuple(_as_said(c, known) for c in columns)
-    lines = [line for line in text.splitlines()[shape.first :] if line.strip()]
-    # Rows from the whole head, not its first second, so that one sees values change.
-    step = max(1, len(lines) // rows)
-    shown = tuple(tuple(_split(line, shape.delimiter)[: len(shape.names)]) for line in lines[::step][:rows])
+    shape, plain = _opened(data)
+    frame = table_of(_parts_of(plain, shape), shape)
+    columns = _recognised(frame, shape, known)
+    # Rows from the whole of it, not its first second, so that one sees values change.
+    step = max(1, frame.height // rows)
+    shown = tuple(tuple(_as_text(v) for v in frame.row(k)) for k in range(0, frame.height, step))[:rows]
     lacks = "" if any(c.quantity == "time_s" for c in columns) else "No column holds a time: say which one counts the seconds."
     return Look(shape, columns, shown, lacks)
 
@@ -259,36 +127,151 @@ def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
     BadReading
         It cannot be read as a log: the message says why.
     """
-    head, encoding = decode(data[:_HEAD_BYTES].rsplit(b"\n", 1)[0] if len(data) > _HEAD_BYTES else data)
-    if encoding == "utf-16":
-        head = decode(data)[0]
-    shape = shape_of(head, encoding)
-    frame = _frame(_as_utf8(data, encoding), shape)
-    if frame.height == 0:
-        raise BadReading("There is a header and no row below it: export the log again.", "file")
+    shape, plain = _opened(data)
+    parts = _parts_of(plain, shape)
+    frame = table_of(plain, shape)
     if frame.height > _MOST_ROWS:
-        raise BadReading(f"More than {_MOST_ROWS:,} rows: cut the log into flights first.", "file")
-    numbers = [_as_number(frame.to_series(k), shape) for k in range(frame.width)]
-    samples = [n[:20_000] if n is not None else None for n in numbers]
-    columns = recognise(shape.names, shape.units, samples)
-    if known:
-        columns = tuple(_as_said(c, known) for c in columns)
+        raise BadReading(f"More than {_MOST_ROWS:,} rows: too large. Cut the log into flights first.", "file")
+    columns = _recognised(frame if parts is plain else table_of(parts, shape), shape, known)
     if not any(c.quantity == "time_s" for c in columns):
         raise BadReading("No column holds a time: say which one counts the seconds.", "time_s")
-    return _assemble(shape, columns, frame, numbers)
+    return _assemble(shape, columns, frame)
 
 
-def _as_utf8(data: bytes, encoding: str) -> bytes:
-    """Return the bytes as the table reader takes them; a first part that is ASCII says nothing of the rest."""
-    if encoding == "utf-8":
-        if data.isascii():
-            return data
-        try:
-            data.decode("utf-8")
-        except UnicodeDecodeError:
-            return data.decode("cp1252", errors="replace").encode()
-        return data
-    return data.decode(encoding, errors="replace").encode()
+def _opened(data: bytes) -> tuple[Shape, bytes]:
+    """Return the form of a log and its bytes as UTF-8."""
+    head, encoding = decode(data[:_HEAD_BYTES].rsplit(b"\n", 1)[0] if len(data) > _HEAD_BYTES else data)
+    if encoding.startswith("utf-16"):
+        head = decode(data)[0]
+    shape = shape_of(head, encoding)
+    plain = as_utf8(data, encoding)
+    if (
+        encoding == "utf-8"
+        and plain is not data
+        and not data.isascii()
+        and shape_of(plain[:_HEAD_BYTES].decode("utf-8", "replace"))
+    ):
+        shape = shape_of(plain[:_HEAD_BYTES].decode("utf-8", "replace"), "cp1252")
+    return shape, plain
+
+
+def _parts_of(plain: bytes, shape: Shape) -> bytes:
+    """Return a large log's head and stretches from all of it; a smaller one whole. The same bytes give the same parts."""
+    if len(plain) <= _LOOK_BYTES:
+        return plain
+    at = 0
+    for _ in range(shape.first):
+        at = plain.index(b"\n", at) + 1
+    wide = _LOOK_BYTES // _LOOK_PARTS
+    parts = [plain[:at]]
+    for k in range(_LOOK_PARTS):
+        begin = at + (len(plain) - at - wide) * k // (_LOOK_PARTS - 1)
+        begin = begin if k == 0 else plain.find(b"\n", begin) + 1
+        end = plain.rfind(b"\n", begin, begin + wide) + 1
+        if 0 < begin < end:
+            parts.append(plain[begin:end])
+    return b"".join(parts)
+
+
+def _as_text(value: object) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, pl.Series):
+        return "; ".join(_as_text(v) for v in value)
+    if isinstance(value, list):
+        return "; ".join(_as_text(v) for v in value)
+    return str(value)
+
+
+def _recognised(frame: pl.DataFrame, shape: Shape, known: Mapping[str, Column] | None) -> tuple[Column, ...]:
+    if frame.height == 0:
+        raise BadReading("There is a header and no row below it: no data. Export the log again.", "file")
+    rows = _sampled(frame.height)
+    thin = frame if rows is None else frame[rows]
+    samples = [_sample(thin.to_series(k), shape, k) for k in range(thin.width)]
+    above = Above(
+        declared_units(shape.above),
+        listed_units(shape.above, len(shape.names)),
+        cells_told(shape.above),
+        bool(_flags(shape.above)),
+    )
+    columns = recognise(samples, above)
+    if known:
+        columns = tuple(_as_said(c, known) for c in columns)
+    return columns
+
+
+def _sampled(rows: int) -> NDArray[np.int64] | None:
+    """Return rows of stretches spread over a log, within which they stay close; None for all of a short one."""
+    if rows <= _SAMPLE_ROWS:
+        return None
+    stride = min(10, -(-rows // _SAMPLE_ROWS))
+    each = _SAMPLE_ROWS // _SAMPLE_BLOCKS
+    begins = np.linspace(0, rows - each * stride, _SAMPLE_BLOCKS).astype(int) if rows > _SAMPLE_ROWS * stride else [0]
+    if len(begins) == 1:
+        return np.arange(0, rows, stride)
+    return np.unique(np.concatenate([b + stride * np.arange(each) for b in begins]))
+
+
+def _sample(series: pl.Series, shape: Shape, k: int) -> Sample:
+    """Return one column as it is looked at."""
+    header, below = shape.names[k], shape.units[k]
+    parts = listed(series, comma=shape.comma)
+    if parts is not None:
+        return Sample(header, below, _floats(parts[0]), parts=tuple(_floats(p) for p in parts))
+    if series.dtype.is_numeric() or series.dtype == pl.Null:
+        return Sample(header, below, _floats(series))
+    words = series.cast(pl.String).str.strip_chars() if series.dtype != pl.Boolean else series.cast(pl.String)
+    filled = words.drop_nulls()
+    if not filled.len():
+        return Sample(header, below, np.full(series.len(), math.nan))
+    head = filled.head(50).to_list()
+    clock = kind_of(head)
+    if clock:
+        found = moments(words)
+        return Sample(
+            header, below, found.seconds, clock="date" if not found.timed else "moment", order=found.order, order_told=found.told
+        )
+    place = _place(words)
+    if place is not None:
+        return Sample(header, below, place[0], place=place[1])
+    numbers, percent = _numbers(words, shape)
+    if numbers is not None:
+        return Sample(header, below, numbers, percent=percent)
+    return Sample(header, below, words=tuple(filled.unique(maintain_order=True).head(200).to_list()))
+
+
+def _floats(series: pl.Series) -> Floats:
+    return np.array(series.cast(pl.Float64).fill_null(math.nan).to_numpy(), dtype=float)
+
+
+def _place(words: pl.Series) -> tuple[Floats, str] | None:
+    """Return a column of degrees with letters of the hemispheres, with or without minutes, and which letters; else None."""
+    filled = words.drop_nulls()
+    for form, minutes in ((_DEGREES, True), (_HEMISPHERE, False)):
+        if filled.head(50).str.contains(form).sum() < 0.8 * min(50, filled.len()):
+            continue
+        parts = words.str.extract_groups(form).struct.unnest()
+        whole = _floats(parts["1"].str.replace(",", ".", literal=True).cast(pl.Float64, strict=False))
+        if minutes:
+            whole = whole + _floats(parts["2"].str.replace(",", ".", literal=True).cast(pl.Float64, strict=False)) / 60.0
+        letter = parts["3" if minutes else "2"]
+        west = np.array(letter.is_in(["S", "W", "O"]).fill_null(value=False).to_numpy())
+        letters = "NS" if letter.drop_nulls().is_in(["N", "S"]).sum() > 0.5 * letter.drop_nulls().len() else "EW"
+        return np.where(west, -whole, whole), letters
+    return None
+
+
+def _numbers(words: pl.Series, shape: Shape) -> tuple[Floats | None, bool]:
+    """Return words that are numbers, and whether a percent sign stands behind them; None where they are words."""
+    filled = words.drop_nulls()
+    bare = words.str.replace(r"\s*%$", "")
+    percent = bool(filled.head(200).str.ends_with("%").sum() > 0.8 * min(200, filled.len()))
+    plain = bare.str.replace(",", ".", literal=True) if shape.comma or percent else bare
+    found = plain.cast(pl.Float64, strict=False)
+    if found.is_not_null().sum() < 0.5 * filled.len():
+        return None, False
+    return _floats(found), percent
 
 
 def _as_said(column: Column, known: Mapping[str, Column]) -> Column:
@@ -298,147 +281,195 @@ def _as_said(column: Column, known: Mapping[str, Column]) -> Column:
     return Column(column.index, column.header, said.quantity, said.unit, said.cell, certain=True, why="as told before")
 
 
-def _frame(data: bytes, shape: Shape) -> pl.DataFrame:
-    try:
-        frame = pl.read_csv(
-            io.BytesIO(data),
-            has_header=False,
-            separator=shape.delimiter,
-            skip_rows=shape.first,
-            decimal_comma=shape.comma,
-            infer_schema_length=5000,
-            ignore_errors=True,
-            truncate_ragged_lines=True,
-            encoding="utf8-lossy",
-        )
-    except pl.exceptions.PolarsError as bad:
-        raise BadReading(f"The table cannot be read: {str(bad).splitlines()[0]}", "file") from bad
-    # Words for nothing make a column of words of one of numbers.
-    frame = frame.with_columns(pl.col(pl.String).replace(dict.fromkeys(_NOTHING)))
-    width = len(shape.names)
-    if frame.width < width:
-        frame = frame.with_columns([pl.lit(None, dtype=pl.Float64).alias(f"more_{k}") for k in range(width - frame.width)])
-    return frame[:, :width]
-
-
-def _as_number(series: pl.Series, shape: Shape) -> Floats | None:
-    """Return a column as numbers, times of day and dates as seconds; None where it is words."""
-    if series.dtype.is_numeric() or series.dtype == pl.Null:
-        return np.array(series.cast(pl.Float64).fill_null(math.nan).to_numpy(), dtype=float)
-    if series.dtype == pl.Boolean:
-        return None
-    words = series.cast(pl.String).str.strip_chars()
-    filled = words.drop_nulls()
-    if not filled.len():
-        return np.full(series.len(), math.nan)
-    head = filled.head(50).to_list()
-    if sum(bool(_CLOCK.match(w)) for w in head) > 0.8 * len(head):
-        return _as_clock(words)
-    plain = words.str.replace(",", ".", literal=True) if shape.comma else words
-    found = plain.cast(pl.Float64, strict=False)
-    if found.is_not_null().sum() < 0.5 * filled.len():
-        return None
-    return np.array(found.fill_null(math.nan).to_numpy(), dtype=float)
-
-
-def _as_clock(words: pl.Series) -> Floats:
-    """Return moments as seconds: from 1970 for dates, from midnight for times of day, which run on past midnight."""
-    text = words.str.replace(",", ".", literal=True).str.replace(_ZONE, "")
-    for form in _DATES:
-        found = text.str.to_datetime(form, strict=False, time_unit="us")
-        if found.is_not_null().sum() > 0.8 * words.drop_nulls().len():
-            whole = found.dt.epoch("us").cast(pl.Float64) / 1e6
-            return np.array((whole - _ahead_s(words)).fill_null(math.nan).to_numpy(), dtype=float)
-    parts = text.str.extract_groups(r"(\d{1,2}):(\d{2})(?::(\d{2}(?:\.\d+)?))?").struct.unnest()
-    hours, minutes, seconds = (parts[k].cast(pl.Float64, strict=False) for k in ("1", "2", "3"))
-    total = hours * 3600 + minutes * 60 + seconds.fill_null(0.0)
-    late = text.str.to_lowercase().str.contains("pm").fill_null(value=False) & (hours < 12)
-    values = np.array((total + late.cast(pl.Float64) * 43_200).fill_null(math.nan).to_numpy(), dtype=float)
-    steps = np.diff(values, prepend=values[:1])
-    return np.asarray(values + 86_400.0 * np.cumsum(np.nan_to_num(steps) < -43_200.0), dtype=np.float64)
-
-
-def _ahead_s(words: pl.Series) -> pl.Series:
-    """Return by how much the zone that each moment names is ahead of UTC; nothing where it names none. [s]"""
-    parts = words.str.extract_groups(r"([+-])(\d{2}):?(\d{2})$").struct.unnest()
-    sign = parts["1"].replace_strict({"+": 1.0, "-": -1.0}, default=0.0, return_dtype=pl.Float64)
-    hours, minutes = (parts[k].cast(pl.Float64, strict=False).fill_null(0.0) for k in ("2", "3"))
-    # A date alone may end like a zone: only what follows a clock is one.
-    return sign * (hours * 3600 + minutes * 60) * words.str.contains(r":\d{2}(?:[.,]\d+)?\s*[+-]\d{2}:?\d{2}$").cast(pl.Float64)
-
-
-def _is_zoned(column: Column, series: pl.Series) -> bool:
-    """Return whether the clock of a log is known to be UTC: by its zone, its header, or as it counts from 1970."""
-    if series.dtype.is_numeric():
-        return True
-    first = str(series.drop_nulls().first() or "")
-    return (bool(re.search(_ZONE, first)) and ":" in first) or bool(re.search(r"\b(utc|gmt|zulu)\b", plain_words(column.header)))
-
-
-def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, numbers: Sequence[Floats | None]) -> Reading:
-    by_quantity: dict[str, Floats] = {}
-    cells: dict[int, Floats] = {}
-    words: dict[str, str] = {k: v for k, v in shape.preamble.items() if k in ("serial", "firmware")}
-    used = [c for c in columns if c.quantity]
-    bad = np.zeros(frame.height, dtype=bool)
-    for c in used:
-        q = BY_NAME[c.quantity]
-        if q.text:
-            shown = frame.to_series(c.index).cast(pl.String).drop_nulls()
-            if shown.len():
-                words[q.name] = str(shown.mode().sort()[0])
+def _flags(above: Sequence[str]) -> dict[int, str]:
+    """Return what the bits of a status mean, by their values, as it is told above the table; only what is said of a battery."""
+    for line in above:
+        if not {"bit", "bits", "flags", "flag"} & set(words_of(line)):
             continue
-        raw = numbers[c.index]
+        named = {int(n): w.strip() for n, w in _FLAG.findall(line.split(":", 1)[-1].split("=", 1)[-1]) if int(n) < 2**31}
+        return {n: w for n, w in named.items() if (level_of(w) or 0) > 0 and "remote" not in owners(words_of(w))}
+    return {}
+
+
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    """Rows of a log while they are put in order: clock, numbers, cells by their number, and which rows of the table they are."""
+
+    time_s: Floats
+    numbers: Mapping[str, Floats]
+    cells: Mapping[int, Floats]
+    places: NDArray[np.int64]
+
+    def take(self, rows: NDArray[np.int64]) -> _Rows:
+        """Return some of the rows, in the order asked for."""
+        if rows.size == self.time_s.size and np.array_equal(rows, np.arange(rows.size)):
+            return self
+        return _Rows(
+            self.time_s[rows],
+            {k: v[rows] for k, v in self.numbers.items()},
+            {k: v[rows] for k, v in self.cells.items()},
+            self.places[rows],
+        )
+
+
+def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) -> Reading:
+    numbers, cells, texts, bad = _values(shape, columns, frame)
+    time, dated, zoned = _times(shape, columns, frame)
+    _tells_enough([*numbers.values(), *cells.values()])
+    bad |= ~np.isfinite(time)
+    if bad.all():
+        raise BadReading("No row of this log can be read: look at its columns.", "file")
+    rows = _Rows(time, numbers, cells, np.arange(time.size)).take(np.flatnonzero(~bad))
+    rows, doubts, holds = _in_order(rows)
+    told = cells_told(shape.above)
+    against = (
+        cells_against_pack(rows.numbers.get("pack_v"), rows.cells),
+        "" if told is None else cells_against_told(told, rows.cells, rows.numbers.get("pack_v")),
+    )
+    holds += [w for w in against if w]
+    put_right = mended(rows.time_s, rows.numbers, dated=dated)
+    holds += put_right.holds
+    doubts += [*put_right.doubts, *_doubts(put_right.time_s, rows.numbers), *holds]
+    began_s = float(put_right.time_s[0])
+    seconds = put_right.time_s - began_s
+    found = dict(rows.numbers)
+    if "height_m" not in found and "altitude_m" in found:
+        found["height_m"] = found["altitude_m"] - _ground(found["altitude_m"])
+        doubts.append("its height is above sea level: height is counted from where it stood")
+    words = dict(told_above(shape.above))
+    for q, series in texts.items():
+        shown = series.drop_nulls()
+        if shown.len():
+            words[q] = str(shown.mode().sort()[0])
+    marks: dict[str, tuple[tuple[float, str], ...]] = {
+        q: _changes(texts[q], rows.places, seconds) for q in ("mode", "warning", "serial") if q in texts
+    }
+    # Cell by cell in memory: each is looked at by itself.
+    stacked = np.stack([rows.cells[k] for k in sorted(rows.cells)]).T if rows.cells else None
+    log = Log(seconds, found, stacked, words, began_s if dated else math.nan, marks, zoned)
+    examples = tuple(f"row {shape.first + 1 + int(k)}" for k in np.flatnonzero(bad)[:5])
+    return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, tuple(doubts), tuple(holds))
+
+
+def _values(
+    shape: Shape, columns: Sequence[Column], frame: pl.DataFrame
+) -> tuple[dict[str, Floats], dict[int, Floats], dict[str, pl.Series], NDArray[np.bool_]]:
+    """Return what the columns hold in canonical units: numbers, cells, words; and which rows hold nonsense in one of them."""
+    numbers: dict[str, Floats] = {}
+    cells: dict[int, Floats] = {}
+    texts: dict[str, pl.Series] = {}
+    bad = np.zeros(frame.height, dtype=bool)
+    for c in columns:
+        series = frame.to_series(c.index)
+        if not c.quantity or c.quantity in ("time_s", "date_s"):
+            continue
+        if BY_NAME[c.quantity].text:
+            texts[c.quantity] = _text_of(c, series, shape)
+            continue
+        parts = listed(series, comma=shape.comma) if c.quantity == "cell_v" and c.cell == 0 else None
+        if parts is not None:
+            cells |= {k + 1: values_in(_floats(p), unit_of(c)) for k, p in enumerate(parts)}
+            continue
+        raw = _sample(series, shape, c.index).numbers
         if raw is None:
             raise BadReading(f"“{c.header}” holds words, not numbers: choose another column.", c.quantity)
-        values = (raw + unit_of(c).offset) * unit_of(c).factor
+        values = values_in(raw, unit_of(c))
         if c.quantity == "cell_v":
             cells[c.cell] = values
         else:
-            by_quantity[c.quantity] = values
-        if frame.to_series(c.index).dtype == pl.String:
-            bad |= np.array(frame.to_series(c.index).is_not_null().to_numpy()) & np.isnan(raw)
-    time = by_quantity.pop("time_s")
-    clock = next(c for c in used if c.quantity == "time_s")
-    bad |= ~np.isfinite(time)
-    order = np.flatnonzero(~bad)
-    if not order.size:
-        raise BadReading("No row of this log can be read: look at its columns.", "file")
-    examples = tuple(f"row {shape.first + 1 + int(k)}" for k in np.flatnonzero(bad)[:5])
-    if bad.any():
-        time, by_quantity, cells = (
-            time[order],
-            {k: v[order] for k, v in by_quantity.items()},
-            {k: v[order] for k, v in cells.items()},
+            numbers[c.quantity] = values
+        if series.dtype == pl.String:
+            bad |= np.array(series.is_not_null().to_numpy()) & np.isnan(raw)
+    return numbers, cells, texts, bad
+
+
+def _in_order(rows: _Rows) -> tuple[_Rows, list[str], list[str]]:
+    """Return rows in order of their clock, each once, with what was odd about them and what holds the log."""
+    doubts: list[str] = []
+    holds: list[str] = []
+    back = int(np.sum(np.diff(rows.time_s) < 0))
+    if back:
+        doubts.append(f"its clock goes back {back} times: rows are put in order of time")
+        place = np.argsort(rows.time_s, kind="stable")
+        words = "" if mixed_up(place, rows.numbers) else clock_runs_back(rows.time_s)
+        holds += [words] if words else []
+        rows = rows.take(place)
+    twice = _twice(rows)
+    if twice.any():
+        rows = rows.take(np.flatnonzero(~twice))
+        doubts.append(f"{int(twice.sum())} rows stand there twice and count once")
+    return rows, doubts, holds
+
+
+def _times(shape: Shape, columns: Sequence[Column], frame: pl.DataFrame) -> tuple[Floats, bool, bool]:
+    """Return the clock of each row in seconds, whether it tells the date, and whether that is of a known zone."""
+    clock = next(c for c in columns if c.quantity == "time_s")
+    date = next((c for c in columns if c.quantity == "date_s"), None)
+    series = frame.to_series(clock.index)
+    says_utc = any({"utc", "gmt", "zulu", "z"} & set(words_of(c.header)) for c in (clock, date) if c is not None)
+    ahead = zone_above(shape.above)
+    if series.dtype.is_numeric():
+        time = values_in(_floats(series), unit_of(clock))
+        dated = bool(np.isfinite(time).any()) and float(np.nanmax(time)) > 1e8
+        return time, dated, dated
+    words = series.cast(pl.String)
+    if not kind_of(words.drop_nulls().head(50).to_list()):
+        numbers, _ = _numbers(words.str.strip_chars(), shape)
+        if numbers is None:
+            raise BadReading(f"“{clock.header}” holds words, not times: choose another column.", "time_s")
+        time = values_in(numbers, unit_of(clock))
+        dated = bool(np.isfinite(time).any()) and float(np.nanmax(time)) > 1e8
+        return time, dated, dated
+    found = moments(words, clock.unit if clock.unit.endswith("first") else "")
+    time, dated, zoned = found.seconds, found.dated, found.zoned
+    if date is not None and not dated:
+        days = moments(frame.to_series(date.index).cast(pl.String), date.unit if date.unit.endswith("first") else "")
+        time, dated, zoned = days.seconds + time % 86_400.0, True, zoned or days.zoned
+    if not zoned and dated and not says_utc and ahead is not None:
+        return time - ahead, dated, True
+    return time, dated, zoned or says_utc
+
+
+def _tells_enough(columns: Sequence[Floats]) -> None:
+    known = float(np.mean([np.mean(np.isfinite(c)) for c in columns])) if columns else 1.0
+    if known < _LEAST_KNOWN:
+        raise BadReading(
+            f"Too few numbers: {1 - known:.0%} of the values are missing or are not numbers. Export the log again.", "file"
         )
-    holds = tuple(w for w in (clock_runs_back(time), cells_against_pack(by_quantity.get("pack_v"), cells)) if w)
-    doubts = (*_doubts(time, by_quantity), *holds)
-    place = np.argsort(time, kind="stable") if np.any(np.diff(time) < 0) else None
-    if place is not None:
-        time, by_quantity, cells = (
-            time[place],
-            {k: v[place] for k, v in by_quantity.items()},
-            {k: v[place] for k, v in cells.items()},
-        )
-    kept = order if place is None else order[place]
-    began_s = float(time[0])
-    marks = {
-        c.quantity: _changes(frame.to_series(c.index), kept, time - began_s)
-        for c in used
-        if c.quantity in ("mode", "warning", "serial")
-    }
-    # Cell by cell in memory: each is looked at by itself.
-    stacked = np.stack([cells[k] for k in sorted(cells)]).T if cells else None
-    log = Log(
-        time - began_s,
-        by_quantity,
-        stacked,
-        words,
-        began_s if began_s > 1e8 else math.nan,
-        marks,
-        _is_zoned(clock, frame.to_series(clock.index)),
-    )
-    return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, doubts, holds)
+
+
+def _twice(rows: _Rows) -> NDArray[np.bool_]:
+    """Return which rows say the same as the one before them, moment and all."""
+    found = np.zeros(rows.time_s.size, dtype=bool)
+    found[1:] = np.diff(rows.time_s) == 0
+    for values in (*rows.numbers.values(), *rows.cells.values()):
+        if not found.any():
+            break
+        same = (values[1:] == values[:-1]) | (np.isnan(values[1:]) & np.isnan(values[:-1]))
+        found[1:] &= same
+    return found
+
+
+def _ground(altitude: Floats) -> float:
+    """Return the height above sea level of where it stood: its lowest, but for a stray row."""
+    known = altitude[np.isfinite(altitude)]
+    return float(np.percentile(known, 1.0)) if known.size else 0.0
+
+
+def _text_of(column: Column, series: pl.Series, shape: Shape) -> pl.Series:
+    """Return a column of words; levels and flags of a warning in words."""
+    if column.quantity != "warning" or not series.dtype.is_numeric():
+        return series.cast(pl.String).str.strip_chars()
+    flags = _flags(shape.above)
+    values = series.cast(pl.Int64, strict=False).fill_null(0)
+    if flags:
+        worst = sorted(flags.items(), key=lambda f: level_of(f[1]) or 0)
+        made = pl.Series([""] * values.len())
+        for bit, name in worst:
+            here = pl.Series(((values.to_numpy() & bit) != 0).tolist())
+            made = made.zip_with(~here, pl.Series([name] * values.len()))
+        return made
+    return values.map_elements(lambda v: "" if v <= 0 else f"level {v}", return_dtype=pl.String)
 
 
 def _changes(series: pl.Series, kept: NDArray[np.int64], time_s: Floats) -> tuple[tuple[float, str], ...]:
@@ -453,9 +484,6 @@ def _doubts(time: Floats, numbers: Mapping[str, Floats]) -> tuple[str, ...]:
     """Return what is odd about a log, and no reason to hold it."""
     found = []
     steps = np.diff(time)
-    back = int(np.sum(steps < 0))
-    if back:
-        found.append(f"its clock goes back {back} times: rows are put in order of time")
     usual = float(np.median(steps[steps > 0])) if np.any(steps > 0) else 1.0
     gaps = steps[steps > max(10.0, 50 * usual)]
     if gaps.size:

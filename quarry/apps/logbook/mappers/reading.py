@@ -19,7 +19,7 @@ from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
 from quarry.core.logs.archive import Packed, logs_in
 from quarry.core.logs.by_phase import draw_by_phase
-from quarry.core.logs.columns import Column
+from quarry.core.logs.candidates import Column
 from quarry.core.logs.contradictions import percent_rises
 from quarry.core.logs.discharge import Discharge, discharge_of
 from quarry.core.logs.flight import Span, flights_in, part, phases_of
@@ -49,6 +49,19 @@ _WORDS = {
     "warning": "warning",
     "firmware": "firmware",
     "serial": "serial of the pack",
+    "date_s": "date",
+    "cell_low_v": "volts of the lowest cell",
+    "cell_high_v": "volts of the highest cell",
+    "air_c": "air temperature",
+    "altitude_m": "height above sea level",
+    "climb_m_s": "vertical speed",
+    "pitch_deg": "pitch",
+    "roll_deg": "roll",
+    "heading_deg": "heading",
+    "wind_m_s": "wind speed",
+    "wind_from_deg": "wind from",
+    "throttle_frac": "throttle",
+    "airframe": "serial of the aircraft",
 }
 
 
@@ -103,7 +116,7 @@ def look_of(data: bytes, columns: Mapping[str, ColumnSaid]) -> Looked:
         ],
         rows=[list(r) for r in look.rows],
         lacks=look.lacks,
-        separator={"\t": "tab"}.get(look.shape.delimiter, look.shape.delimiter),
+        separator={"\t": "tab", " ": "blanks", "": "JSON, line by line"}.get(look.shape.delimiter, look.shape.delimiter),
         decimal="," if look.shape.comma else ".",
         encoding=look.shape.encoding,
         first_row=look.shape.first + 1,
@@ -131,12 +144,16 @@ class FlightRow:
 
 @dataclass(frozen=True, slots=True)
 class FoundFlight:
-    """A flight of a log: its row, its samples, what it says of its pack, and the wind it met."""
+    """A flight of a log: its row, its samples, what it says of its pack, and the wind it met.
+
+    ``number``: a number that it tells without saying whose it is, or as the aircraft's.
+    """
 
     row: FlightRow
     log: Log
     seen: Discharge
     wind: WindMet | None
+    number: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,6 +180,7 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
     dated = math.isfinite(log.began_s)
     made = []
     doubts, holds = list(reading.doubts), list(reading.holds)
+    own = "serial" in log.marks or "serial" in log.words
     serials = _serials(log, spans, doubts)
     for number, span in enumerate(spans, start=1):
         flight = part(log, span)
@@ -178,7 +196,7 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
             began_at=began,
             zoned=log.zoned or bool(zone),
             length_s=seen.length_s,
-            serial=serials[number - 1][:60],
+            serial=serials[number - 1][:60] if own else "",
             firmware=log.words.get("firmware", "")[:60],
             figures=_figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1]),
             phases=[[p.name, round(p.start_s, 1), round(p.end_s, 1)] for p in phases],
@@ -187,7 +205,7 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
             wind=None if wind is None else plain(wind),
             track=_track(flight),
         )
-        made.append(FoundFlight(row, flight, seen, wind))
+        made.append(FoundFlight(row, flight, seen, wind, "" if own else serials[number - 1][:60]))
     return Found(made, reading.rows, reading.bad_rows, list(reading.examples), doubts, dated, log.zoned, holds)
 
 
@@ -213,7 +231,7 @@ def _serials(log: Log, spans: tuple[Span, ...], doubts: list[str]) -> list[str]:
             if rise > _SWAP_FRAC:
                 swapped = True
                 doubts.append(f"percent rose by {100 * rise:.0f} before flight {number}: say which pack flew from then on")
-        found.append("" if swapped else log.words.get("serial", ""))
+        found.append("" if swapped else log.words.get("serial", log.words.get("airframe", "")))
     return found
 
 

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import fields
 from uuid import UUID, uuid4
 
+from django.db.models import QuerySet
+
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.bounded import BoundedReader
@@ -70,6 +72,8 @@ def _take_flight(actor: User, row: LogFile, found: mappers.FoundFlight, old: Fli
         setattr(made, x.name, getattr(found.row, x.name))
     # What a person said of when it was stays where the log itself does not tell.
     made.began_at = said if found.row.began_at is None else found.row.began_at
+    if found.number and _goes_by(found.number).exists():
+        made.serial = found.number
     made.version += 1 if old else 0
     made.save()
     full, overview = mappers.samples_of(found.log)
@@ -97,12 +101,16 @@ def find_match(actor: User, f: Flight) -> None:
             f.match = "asked"
     if f.match == "none" and not f.packs.exists() and f.serial:
         # A pack that calls itself by its number, or by the name people gave it.
-        mine = Pack.objects.filter(serial__iexact=f.serial) | Pack.objects.filter(name__iexact=f.serial, archived_at=None)
-        named = [p for p in mine.select_related("model")[:1] if can_have_flown(f, [p])]
+        named = [p for p in _goes_by(f.serial).select_related("model")[:1] if can_have_flown(f, [p])]
         f.packs.set(named)
         only_aircraft(f)
     f.save()
     into_records(actor, f)
+
+
+def _goes_by(name: str) -> QuerySet[Pack]:
+    """Return the packs that go by a number or a name in this company."""
+    return Pack.objects.filter(serial__iexact=name) | Pack.objects.filter(name__iexact=name, archived_at=None)
 
 
 def attach(f: Flight, entry: BookEntry) -> None:
