@@ -49,7 +49,7 @@ class Sample:
     place: str = ""
     percent: bool = False
     order: str = ""
-    order_told: bool = True
+    order_sure: bool = True
 
     @property
     def known(self) -> Floats:

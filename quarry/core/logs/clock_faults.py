@@ -41,7 +41,7 @@ def mended(time_s: Floats, numbers: Mapping[str, Floats], *, dated: bool) -> Men
         step = float(steps[j])
         if dated and time_s[j] < _UNSET_S <= time_s[j + 1]:
             made[: j + 1] += step - usual
-            doubts.append("its clock was set during the log: what came before is told by the clock as it was set")
+            doubts.append("its clock was set during the log: what came before is set right by it")
         elif _flies(numbers, int(j)) and _flies(numbers, int(j) + 1):
             used = _used_frac_of_expected(time_s, numbers, int(j), jumps)
             if used is None:

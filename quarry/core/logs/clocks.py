@@ -26,7 +26,7 @@ _KNOWN = 0.8  # of the values must be read by a form before it is taken
 class Moments:
     """A column of moments as seconds: from 1970 where it holds dates, else from midnight, running on past it.
 
-    ``order``: which comes first in its dates, where that matters; ``told`` False where nothing but custom speaks for it.
+    ``order``: which comes first in its dates, where that matters; ``sure`` False where nothing but custom speaks for it.
     ``zoned``: each names its zone.
     """
 
@@ -34,7 +34,7 @@ class Moments:
     dated: bool
     timed: bool
     order: Order = ""
-    told: bool = True
+    sure: bool = True
     zoned: bool = False
 
 
@@ -80,17 +80,17 @@ def moments(words: pl.Series, order: str = "") -> Moments:
         steps = np.diff(clock, prepend=clock[:1])
         return Moments(clock + _DAY_S * np.cumsum(np.nan_to_num(steps) < -_DAY_S / 2), dated=False, timed=timed, zoned=zoned)
     x, y, z = _floats(a), _floats(b), _floats(c)
-    told, which = True, order
+    sure, which = True, order
     if float(np.nanmax(x)) > 31:  # the year comes first
         days, which = _days(x, y, z), ""
     elif which or float(np.nanmax(x)) > 12 or float(np.nanmax(y)) > 12:
         which = which or ("day first" if float(np.nanmax(x)) > 12 else "month first")
         days = _days(z, y, x) if which == "day first" else _days(z, x, y)
     else:
-        which, told = _order_of(x, y, words, half.is_not_null().any())
+        which, sure = _order_of(x, y, words, half.is_not_null().any())
         days = _days(z, y, x) if which == "day first" else _days(z, x, y)
     total = days * _DAY_S + clock - _ahead_s(words)
-    return Moments(total, dated=True, timed=timed, order=which, told=told, zoned=zoned)  # type: ignore[arg-type]
+    return Moments(total, dated=True, timed=timed, order=which, sure=sure, zoned=zoned)  # type: ignore[arg-type]
 
 
 def _order_of(x: Floats, y: Floats, words: pl.Series, halves: bool) -> tuple[str, bool]:

@@ -46,11 +46,11 @@ class _State:
 
 def recognise(samples: Sequence[Sample], above: Above | None = None) -> tuple[Column, ...]:
     """Return what each column is taken for."""
-    told = above or Above()
+    given = above or Above()
     found: dict[int, Column] = {}
-    offered = {k: candidates_of(s, told.listed[k] if k < len(told.listed) else (), told) for k, s in enumerate(samples)}
+    offered = {k: candidates_of(s, given.listed[k] if k < len(given.listed) else (), given) for k, s in enumerate(samples)}
     clock = _clock(offered, samples, found)
-    cells = _cells(samples, told, found)
+    cells = _cells(samples, given, found)
     rest = {k: [c for c in of if c.quantity not in ("time_s", "date_s", "cell_v")] for k, of in offered.items() if k not in found}
     facts = together.Facts(clock, cells, *_position(rest, samples))
     rest = _by_behaviour(rest, samples, facts)
@@ -168,15 +168,15 @@ def _unit(q: Quantity, said: Sequence[Unit], sample: Sample, above: Above) -> tu
     if sample.place:
         return unit_named("position", "°, minutes"), True, "it holds degrees and minutes"
     declared = above.declared.get(q.dimension)
-    told = [*said, *((declared,) if declared is not None and not said else ())]
-    fits = [u for u in (*told, *q.units) if _fits(q, u, values)]
-    for unit in told:
+    stated = [*said, *((declared,) if declared is not None and not said else ())]
+    fits = [u for u in (*stated, *q.units) if _fits(q, u, values)]
+    for unit in stated:
         if unit in fits or not values.size:
             return unit, True, f"the header says {unit.name}" if said else f"above the table it says {unit.name}"
-    if told and fits:
-        return fits[0], False, f"the header says {told[0].name}, the values are those of {fits[0].name}"
+    if stated and fits:
+        return fits[0], False, f"the header says {stated[0].name}, the values are those of {fits[0].name}"
     if not fits:
-        return (told[0], False, "its values are beyond what is usual") if told and not q.text else (None, False, "")
+        return (stated[0], False, "its values are beyond what is usual") if stated and not q.text else (None, False, "")
     if q.name == "time_s":
         return _time_unit(fits, values)
     if q.name in ("lat_deg", "lon_deg", "left_frac", "throttle_frac"):
@@ -242,8 +242,8 @@ def _dated(sample: Sample, column: Column) -> Column:
     """Return a column of dates with which comes first in them; a person is asked where only custom tells it."""
     if not sample.order:
         return column
-    asked = "" if sample.order_told else ": say whether the day or the month comes first"
-    return replace(column, unit=sample.order, certain=column.certain and sample.order_told, why=f"{column.why}{asked}")
+    asked = "" if sample.order_sure else ": say whether the day or the month comes first"
+    return replace(column, unit=sample.order, certain=column.certain and sample.order_sure, why=f"{column.why}{asked}")
 
 
 def _runs(sample: Sample, unit: Unit) -> float:
@@ -351,8 +351,8 @@ def _cell_unit(sample: Sample, above: Above, values: Floats) -> Unit | None:
     known = values[np.isfinite(values) & (values != 0)]
     if not known.size:
         return None
-    told: tuple[Unit, ...] = (*said, *((declared,) if declared is not None else ()), *q.units)
-    return next((unit for unit in told if _fits(q, unit, known)), None)
+    stated: tuple[Unit, ...] = (*said, *((declared,) if declared is not None else ()), *q.units)
+    return next((unit for unit in stated if _fits(q, unit, known)), None)
 
 
 def _position(rest: Mapping[int, list[Candidate]], samples: Sequence[Sample]) -> tuple[Floats | None, Floats | None]:

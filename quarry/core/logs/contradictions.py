@@ -74,13 +74,13 @@ def percent_rises(left_frac: Floats | None) -> str:
     )
 
 
-def cells_against_told(told: int, cells_v: Mapping[int, Floats], pack_v: Floats | None) -> str:
+def cells_against_stated(stated: int, cells_v: Mapping[int, Floats], pack_v: Floats | None) -> str:
     """Say that the log tells another number of cells above its table than its columns, or its volts, do."""
-    if len(cells_v) > 1 and len(cells_v) != told:
-        return f"above its table it tells {told} cells, and {len(cells_v)} are in it: the cell count does not match"
+    if len(cells_v) > 1 and len(cells_v) != stated:
+        return f"above its table it tells {stated} cells, and {len(cells_v)} are in it: the cell count does not match"
     if pack_v is None or not np.isfinite(pack_v).any():
         return ""
-    each = float(np.nanmedian(pack_v)) / told
+    each = float(np.nanmedian(pack_v)) / stated
     if _LEAST_CELL_V <= each <= _MOST_CELL_V:
         return ""
-    return f"above its table it tells {told} cells, and its volts are {each:.1f} V for each: the cell count does not match"
+    return f"above its table it tells {stated} cells, and its volts are {each:.1f} V for each: the cell count does not match"

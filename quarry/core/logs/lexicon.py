@@ -1,16 +1,15 @@
-"""Words and units of headers in many languages, as data: `lexicon.toml`. Here they are looked up."""
+"""Words and units of headers in many languages: looked up here, as data in `words.py`."""
 
 from __future__ import annotations
 
 import re
-import tomllib
 import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from pathlib import Path
 
-_DATA = tomllib.loads(Path(__file__).with_name("lexicon.toml").read_text(encoding="utf-8"))
+from quarry.core.logs import words as data
+
 _PLAIN = str.maketrans({"ł": "l", "Ł": "l", "ø": "o", "Ø": "o", "ß": "ss", "æ": "ae", "Æ": "ae", "đ": "d", "’": "'"})
 _CAMEL = re.compile(r"(?<=[a-z]{2})(?=[A-Z])")  # “packVoltage” is two words, “mV” is one
 _WORD = re.compile(r"[a-z]+|\d+")
@@ -29,19 +28,17 @@ class Unit:
     dimension: str = ""
 
 
+def _phrases(text: str) -> tuple[str, ...]:
+    return tuple(" ".join(p.split()) for p in text.split(",") if p.strip())
+
+
 UNITS: dict[str, tuple[Unit, ...]] = {
-    dimension: tuple(
-        Unit(str(name), float(factor), tuple(words), float(offset), dimension) for name, factor, offset, *words in rows
-    )
-    for dimension, rows in _DATA["units"].items()
+    dimension: tuple(Unit(name, factor, _phrases(words), offset, dimension) for name, factor, offset, words in rows)
+    for dimension, rows in data.UNITS.items()
 }
-WORDS: dict[str, tuple[str, ...]] = {name: tuple(q["words"]) for name, q in _DATA["quantities"].items()}
-DIMENSION: dict[str, str] = {name: str(q["dimension"]) for name, q in _DATA["quantities"].items()}
-_OWNERS: dict[str, tuple[str, ...]] = {k: tuple(v) for k, v in _DATA["owners"].items()}
-_PREAMBLE: dict[str, tuple[str, ...]] = {k: tuple(v) for k, v in _DATA["preamble"].items()}
-_LEVELS: dict[str, tuple[str, ...]] = {k: tuple(v) for k, v in _DATA["levels"].items()}
-
-
+WORDS: dict[str, tuple[str, ...]] = {name: _phrases(text) for name, (_, text) in data.QUANTITIES.items()}
+DIMENSION: dict[str, str] = {name: dimension for name, (dimension, _) in data.QUANTITIES.items()}
+_OWNERS, _PREAMBLE, _LEVELS = ({k: _phrases(v) for k, v in table.items()} for table in (data.OWNERS, data.ABOVE, data.LEVELS))
 _NARROWER = {
     "altitude_m",
     "climb_m_s",
@@ -246,7 +243,7 @@ def listed_units(lines: Sequence[str], columns: int) -> tuple[tuple[Unit, ...], 
     return ()
 
 
-def cells_told(lines: Sequence[str]) -> int | None:
+def cells_stated(lines: Sequence[str]) -> int | None:
     """Return how many cells in series the lines above a table tell; None where they tell none."""
     for line in lines:
         words = words_of(line)
@@ -259,7 +256,7 @@ def cells_told(lines: Sequence[str]) -> int | None:
     return None
 
 
-def told_above(lines: Sequence[str]) -> dict[str, str]:
+def stated_above(lines: Sequence[str]) -> dict[str, str]:
     """Return what stands above a table: firmware, airframe, and the pack's own number, as far as they are told."""
     found: dict[str, str] = {}
     for line in lines:

@@ -1,6 +1,6 @@
 """What a flight log may hold: each quantity with its units, and where its values lie.
 
-What names them stands in `lexicon.toml`. Ranges only tell one unit from another, and a percent from a share: they are common
+What names them stands in `words.py`. Ranges only tell one unit from another, and a percent from a share: they are common
 practice, with no source, and refuse nothing.
 """
 

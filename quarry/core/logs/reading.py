@@ -16,9 +16,9 @@ from quarry.core.logs.candidates import Above, Column, Sample, unit_of, values_i
 from quarry.core.logs.clock_faults import mended
 from quarry.core.logs.clocks import kind_of, moments, zone_above
 from quarry.core.logs.columns import recognise
-from quarry.core.logs.contradictions import cells_against_pack, cells_against_told, clock_runs_back, mixed_up
+from quarry.core.logs.contradictions import cells_against_pack, cells_against_stated, clock_runs_back, mixed_up
 from quarry.core.logs.forms import Shape, as_utf8, decode, listed, shape_of, table_of
-from quarry.core.logs.lexicon import cells_told, declared_units, level_of, listed_units, owners, told_above, words_of
+from quarry.core.logs.lexicon import cells_stated, declared_units, level_of, listed_units, owners, stated_above, words_of
 from quarry.core.logs.quantities import BY_NAME
 
 Floats = NDArray[np.float64]
@@ -192,7 +192,7 @@ def _recognised(frame: pl.DataFrame, shape: Shape, known: Mapping[str, Column] |
     above = Above(
         declared_units(shape.above),
         listed_units(shape.above, len(shape.names)),
-        cells_told(shape.above),
+        cells_stated(shape.above),
         bool(_flags(shape.above)),
     )
     columns = recognise(samples, above)
@@ -230,7 +230,7 @@ def _sample(series: pl.Series, shape: Shape, k: int) -> Sample:
     if clock:
         found = moments(words)
         return Sample(
-            header, below, found.seconds, clock="date" if not found.timed else "moment", order=found.order, order_told=found.told
+            header, below, found.seconds, clock="date" if not found.timed else "moment", order=found.order, order_sure=found.sure
         )
     place = _place(words)
     if place is not None:
@@ -321,10 +321,10 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) ->
         raise BadReading("No row of this log can be read: look at its columns.", "file")
     rows = _Rows(time, numbers, cells, np.arange(time.size)).take(np.flatnonzero(~bad))
     rows, doubts, holds = _in_order(rows)
-    told = cells_told(shape.above)
+    stated = cells_stated(shape.above)
     against = (
         cells_against_pack(rows.numbers.get("pack_v"), rows.cells),
-        "" if told is None else cells_against_told(told, rows.cells, rows.numbers.get("pack_v")),
+        "" if stated is None else cells_against_stated(stated, rows.cells, rows.numbers.get("pack_v")),
     )
     holds += [w for w in against if w]
     put_right = mended(rows.time_s, rows.numbers, dated=dated)
@@ -336,7 +336,7 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) ->
     if "height_m" not in found and "altitude_m" in found:
         found["height_m"] = found["altitude_m"] - _ground(found["altitude_m"])
         doubts.append("its height is above sea level: height is counted from where it stood")
-    words = dict(told_above(shape.above))
+    words = dict(stated_above(shape.above))
     for q, series in texts.items():
         shown = series.drop_nulls()
         if shown.len():

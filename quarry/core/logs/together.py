@@ -98,10 +98,10 @@ def _charge_adds_up(amps: Floats, used_ah: Floats, facts: Facts) -> float:
     if keep.sum() < _LEAST_ROWS:
         return 0.0
     added = float(np.sum((np.abs(amps[1:]) + np.abs(amps[:-1]))[keep] / 2 * steps[keep])) / 3600.0
-    told = float(np.sum(gained[keep]))
-    if told <= 0 or added <= 0:
+    stated = float(np.sum(gained[keep]))
+    if stated <= 0 or added <= 0:
         return 0.0
-    ratio = added / told
+    ratio = added / stated
     if 0.85 <= ratio <= 1.18:
         return _FIRMLY
     return _AGAINST if not 0.5 <= ratio <= 2.0 else 0.0
@@ -132,14 +132,14 @@ def _rises_at(climb: Floats, height: Floats, facts: Facts) -> float:
     keep = whole & np.isfinite(rise) & np.isfinite(mean) & (seconds > 0)
     if keep.sum() < _LEAST_ROWS:
         return 0.0
-    slope, told = rise[keep] / seconds[keep], mean[keep]
+    slope, stated = rise[keep] / seconds[keep], mean[keep]
     if np.ptp(slope) < 0.8:
         return 0.0
-    power = float(np.dot(told, told)) or 1e-9
-    ratio = float(np.dot(slope, told)) / power
-    if float(np.std(slope)) == 0 or float(np.std(told)) == 0:
+    power = float(np.dot(stated, stated)) or 1e-9
+    ratio = float(np.dot(slope, stated)) / power
+    if float(np.std(slope)) == 0 or float(np.std(stated)) == 0:
         return _AGAINST
-    alike = float(np.corrcoef(slope, told)[0, 1])
+    alike = float(np.corrcoef(slope, stated)[0, 1])
     return _FIRMLY if alike > 0.7 and 0.55 <= ratio <= 1.7 else _AGAINST
 
 
@@ -157,11 +157,11 @@ def _moves_at(speed: Floats, east_m: Floats, north_m: Floats, facts: Facts) -> f
     mean = np.convolve((speed[1:] + speed[:-1]) / 2, np.ones(wide) / wide, "valid")
     keep = whole & np.isfinite(away) & np.isfinite(mean) & (seconds > 0)
     moved = away[keep] / np.maximum(seconds[keep], 1e-9)
-    told = mean[keep]
+    stated = mean[keep]
     fast = moved > 2.0
     if fast.sum() < _LEAST_ROWS:
         return 0.0
-    ratio = float(np.median(told[fast] / moved[fast]))
+    ratio = float(np.median(stated[fast] / moved[fast]))
     return _FIRMLY if 0.85 <= ratio <= 1.18 else _AGAINST
 
 
