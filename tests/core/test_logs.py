@@ -296,12 +296,14 @@ class TestArchives:
             ("day/a.csv", one),
             ("day/notes.pdf", b"x"),
             ("__MACOSX/._a.csv", b"x"),
-            ("day/c.csv.gz", gzip.compress(one)),
+            ("day/c.psv", one),
         )
         found = list(logs_in("day.zip", data))
-        assert [f.name for f in found] == ["day/a.csv", "day/b.csv", "day/c.csv.gz"]
+        assert [f.name for f in found] == ["day/a.csv", "day/b.csv", "day/c.psv"]
         assert found[0].unpack() == found[2].unpack() == one
         assert found[1].unpack() == two
+        with pytest.raises(BadReading, match="nested"):
+            list(logs_in("day.zip", packed(("day/c.csv.gz", gzip.compress(one)))))
         (alone,) = logs_in("a.csv.gz", gzip.compress(one))
         assert alone.unpack() == one
 
@@ -399,6 +401,24 @@ class TestFlights:
 
 
 class TestDischarge:
+    @pytest.mark.parametrize(("seconds", "times", "known"), [(8, 1.8, 54.0), (3, 1.8, None), (8, 1.2, None)])
+    def test_a_hard_climb_is_its_steady_part_and_must_be_long_and_hard_enough(self, seconds, times, known):
+        t = np.arange(0.0, 300.0, 0.5)
+        hard = (t > 20) & (t <= 20 + seconds)
+        amps = np.where(hard, 30.0 * times, 30.0)
+        height = np.cumsum(np.where(t < 40, 2.0, 0.0) * 0.5)
+        found = discharge_of(Log(t, {"current_a": amps, "height_m": height}, None, {})).hard_a
+        assert found == (None if known is None else pytest.approx(known, rel=0.08))
+
+    def test_words_of_warning_that_nobody_knows_are_told_by_when_they_come(self):
+        t = np.arange(0.0, 600.0)
+        marks = {"warning": ((0.0, "zzyx"), (300.0, "qorr"), (500.0, "vamp"))}
+        found = discharge_of(Log(t, {"left_frac": 1 - t / 700}, None, {}, marks=marks))
+        assert (found.warned_s, found.in_warning_s, found.critical_s) == (300.0, 299.0, 99.0)
+        known = {"warning": ((0.0, "néant"), (300.0, "batterie faible"), (400.0, "néant"), (500.0, "batterie critique"))}
+        found = discharge_of(Log(t, {}, None, {}, marks=known))
+        assert (found.warned_s, found.in_warning_s, found.critical_s) == (300.0, 199.0, 99.0)
+
     def test_minutes_draw_and_energy_are_those_that_the_log_was_made_of(self):
         log = flown()
         told = discharge_of(part(log, flights_in(log)[0]))
@@ -406,7 +426,7 @@ class TestDischarge:
         assert (told.from_frac, told.to_frac) == pytest.approx((1.0, 0.3), abs=0.003)
         assert told.min_per_percent == pytest.approx(20 / 70, rel=0.01)
         assert told.mean_a == pytest.approx(30.0, rel=0.02)
-        assert told.hard_a == pytest.approx(38.0, rel=0.03)
+        assert told.hard_a is None, "no climb drew more than the rest of the flight"
         assert told.used_ah == pytest.approx(10.0, rel=0.02)
         assert told.used_wh == pytest.approx(10.0 * (25.0 - 1.05 - 0.018 * 30), rel=0.02)
         assert told.wh_per_km == pytest.approx(told.used_wh / 9.6, rel=0.04)

@@ -15,7 +15,8 @@ MOST_FILES = 2000
 MOST_BYTES = 400_000_000  # of one log, unpacked
 _MOST_TOTAL = 2_000_000_000  # of one archive, unpacked
 _CHUNK = 1 << 20
-_TABLES = (".csv", ".txt", ".tsv", ".log", ".dat", ".gz")
+_ARCHIVES = (".zip", ".7z", ".rar", ".tar", ".gz", ".tgz", ".bz2", ".xz")
+_PICTURES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".dng", ".pdf", ".mp4", ".mov", ".md", ".html", ".kml", ".gpx")
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +49,7 @@ class Packed:
 
 
 def logs_in(name: str, data: bytes) -> Iterator[Packed]:
-    """Yield the logs in what was dropped; folders and what is no table by its name are passed over.
+    """Yield the logs in what was dropped; folders, pictures and papers are passed over, of anything else it is said what it is.
 
     Raises
     ------
@@ -65,9 +66,9 @@ def logs_in(name: str, data: bytes) -> Iterator[Packed]:
     except zipfile.BadZipFile as bad:
         raise BadReading(f"{name} is cut off or damaged: copy it again.", "file") from bad
     entries = [i for i in archive.infolist() if not i.is_dir() and not i.filename.rsplit("/", 1)[-1].startswith(".")]
-    if any(i.filename.lower().endswith((".zip", ".7z", ".rar", ".tar")) for i in entries):
-        raise BadReading(f"{name} holds archives in an archive: unpack it once first.", "file")
-    tables = [i for i in entries if i.filename.lower().endswith(_TABLES)]
+    if any(i.filename.lower().endswith(_ARCHIVES) for i in entries):
+        raise BadReading(f"{name} holds archives in an archive (nested): unpack it once first.", "file")
+    tables = [i for i in entries if not i.filename.lower().endswith(_PICTURES)]
     if not tables:
         raise BadReading(f"{name} holds no table: pack the logs as CSV.", "file")
     if (

@@ -265,7 +265,8 @@ def _runs(sample: Sample, unit: Unit) -> float:
 
 def like_a_clock(sample: Sample) -> tuple[Unit, str] | None:
     """Return the unit in which a nameless column counts as a clock does; None where it does not."""
-    if sample.numbers is None:
+    said = units_said(sample.header, sample.below)
+    if sample.numbers is None or (said and all(u.dimension != "time" for u in said)):
         return None
     steps = np.diff(sample.known)
     if steps.size < 20 or np.mean(steps > 0) < 0.99:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,6 +13,7 @@ from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
 from quarry.core.logs.by_phase import pack_volts
 from quarry.core.logs.flight import blocked, distance_flown_m, smooth, thinned
+from quarry.core.logs.lexicon import level_of
 from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
@@ -23,8 +25,8 @@ _MIDDLE = (0.1, 0.8)  # of a flight: at its ends cells behave otherwise
 _LOCAL_S, _LEAST_ROWS = 30.0, 120
 _LEAST_SWING, _MOST_ERROR = 0.01, 0.08  # of the mean current; of the resistance, as one standard error
 _SETTLED_S = 120.0
-_CALM = ("normal", "none", "ok", "no warning")
-_CRITICAL = ("critical", "severe", "level 2", "kritisch", "landing now", "forced")
+_CLIMB_S, _CLIMB_TIMES, _CLIMB_M_S = 4.0, 1.4, 0.8  # a hard climb: so long, so many times the usual draw, while it rises
+_PLATEAU = 0.92
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +80,7 @@ def discharge_of(flight: Log) -> Discharge:
     steps = [Step("length_s", length, "s", "from take-off to landing", source=ALGEBRA)]
     slow = thinned(flight)  # what changes over seconds is looked at twice a second
     figures |= _percent(slow.time_s, slow.numbers.get("left_frac"), steps)
-    figures |= _draw(t, n.get("current_a"), pack_volts(flight), n.get("used_ah"), figures["distance_m"], steps)
+    figures |= _draw(t, n.get("current_a"), pack_volts(flight), n.get("used_ah"), n.get("height_m"), figures["distance_m"], steps)
     figures |= _cells(flight)
     figures |= _resistance(slow.time_s, slow.numbers.get("current_a"), pack_volts(slow), slow.numbers.get("pack_c"))
     figures |= _warmth(slow.time_s, slow.numbers.get("pack_c"))
@@ -104,14 +106,26 @@ def _percent(t: Floats, left: Floats | None, steps: list[Step]) -> dict[str, obj
         steps.append(Step("min_per_percent", float(each), "min", "length ÷ percent used", source=ALGEBRA))
     known = np.isfinite(left)
     found |= knee_of(t[known], left[known])
+    found["drops"] = _drops(t[known], left[known])
+    return found
+
+
+def _drops(t: Floats, left: Floats) -> tuple[tuple[float, float], ...]:
+    """Return sudden falls as (moment, by how much): a fall within seconds that is many times the usual one, where it is steepest."""
     step = float(np.median(np.diff(t))) if t.size > 1 else 1.0
     wide = max(1, round(_DROP_S / max(step, 1e-3)))
-    falls = left[:-wide] - left[wide:] if left.size > wide else np.empty(0)
-    usual = float(np.nanmedian(falls)) if falls.size else 0.0
+    if left.size <= wide:
+        return ()
+    falls = left[:-wide] - left[wide:]
+    usual = float(np.median(falls))
     at = np.flatnonzero(falls > max(_DROP_FRAC, 6 * usual))
     kept = at[np.concatenate(([True], np.diff(at) > wide))] if at.size else at
-    found["drops"] = tuple((float(t[k]), round(float(falls[k : k + wide].max()), 4)) for k in kept)
-    return found
+    found = []
+    for k in kept:
+        inside = left[k : k + 2 * wide + 1]
+        deepest = int(np.argmin(np.diff(inside)))
+        found.append((float(t[k + deepest + 1]), round(float(falls[k : k + wide].max()), 4)))
+    return tuple(found)
 
 
 def knee_of(t: Floats, left: Floats) -> dict[str, object]:
@@ -152,7 +166,13 @@ def _rests(x: Floats, y: Floats) -> Floats:
 
 
 def _draw(
-    t: Floats, current: Floats | None, volts: Floats | None, used: Floats | None, distance: object, steps: list[Step]
+    t: Floats,
+    current: Floats | None,
+    volts: Floats | None,
+    used: Floats | None,
+    height: Floats | None,
+    distance: object,
+    steps: list[Step],
 ) -> dict[str, object]:
     found: dict[str, object] = {}
     minutes = (t[-1] - t[0]) / 60.0
@@ -161,9 +181,11 @@ def _draw(
         ah = float(np.trapezoid(i, t)) / 3600.0
         found |= {
             "mean_a": ah * 60.0 / minutes,
-            "hard_a": float(np.percentile(_fives(t, i), 98)),
             "used_ah": ah,
         }
+        hard = _hard_climb_a(t, i, height)
+        if hard is not None:
+            found["hard_a"] = hard
         steps.append(Step("used_ah", ah, "Ah", "current summed over the flight", source=ALGEBRA))
         if volts is not None and np.isfinite(volts).sum() > 2:
             wh = float(np.trapezoid(i * np.nan_to_num(volts), t)) / 3600.0
@@ -179,15 +201,38 @@ def _draw(
     return found
 
 
-def _fives(t: Floats, values: Floats) -> Floats:
-    """Return running means over five seconds, from means of half a second."""
-    halves = blocked(t, values, 0.5)
-    return smooth(np.linspace(float(t[0]), float(t[-1]), halves.size), halves, 5.0)
+def _hard_climb_a(t: Floats, amps: Floats, height: Floats | None) -> float | None:
+    """Return the mean current of the steady part of the fullest climb of at least four seconds; None where there is none. [A]
+
+    A climb is hard where it draws well above what is usual in the flight. Where no height is told, the current alone tells it.
+    """
+    seconds = np.arange(float(t[0]), float(t[-1]), 0.5)
+    if seconds.size < 20:
+        return None
+    i = smooth(seconds, np.interp(seconds, t, amps), 1.0)
+    hard = i > _CLIMB_TIMES * float(np.median(i))
+    if height is not None and np.isfinite(height).any():
+        known = np.isfinite(height)
+        rises = np.gradient(smooth(seconds, np.interp(seconds, t[known], height[known]), 2.0), seconds)
+        hard &= rises > _CLIMB_M_S
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], hard.astype(int), [0]))))
+    spans = [(a, b) for a, b in zip(edges[::2], edges[1::2], strict=True) if (b - a) * 0.5 >= _CLIMB_S]
+    if not spans:
+        return None
+    a, b = max(spans, key=lambda s: float(np.mean(i[s[0] : s[1]])))
+    full = float(np.percentile(i[a:b], 80))
+    return float(np.mean(i[a:b][i[a:b] >= _PLATEAU * full]))
 
 
 def _cells(flight: Log) -> dict[str, object]:
     if flight.cells_v is None:
-        return {}
+        lowest_only, highest = flight.numbers.get("cell_low_v"), flight.numbers.get("cell_high_v")
+        if lowest_only is None or not np.isfinite(lowest_only).any():
+            return {}
+        found: dict[str, object] = {"lowest_v": float(np.nanmin(blocked(flight.time_s, lowest_only, 1.0)))}
+        if highest is not None and np.isfinite(highest).any():
+            found["spread_v"] = float(np.nanpercentile(highest - lowest_only, 95))
+        return found
     cells = np.stack([blocked(flight.time_s, c, 1.0) for c in flight.cells_v.T])
     cells = cells[:, np.isfinite(cells).all(axis=0)]
     if not cells.size:
@@ -242,17 +287,35 @@ def _warmth(t: Floats, warm: Floats | None) -> dict[str, object]:
 
 
 def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ...]) -> dict[str, object]:
-    """Return when the first warning came, at which charge, how long warnings stood, and how long the critical stage."""
+    """Return when the first warning came, at which charge, how long warnings stood, and how long the critical stage.
+
+    What a word means is known, or it is told by when it comes: what stands from the beginning is calm, what comes first after
+    it is the first stage, what comes after that and with less charge the critical one.
+    """
     ends = [*(a for a, _ in marks[1:]), float(t[-1])]
-    spans = [(a, b, w.lower()) for (a, w), b in zip(marks, ends[: len(marks)], strict=True)]
-    warned = [(a, b, w) for a, b, w in spans if w and not any(x in w for x in _CALM)]
+    level = _levels([w for _, w in marks])
+    spans = [(a, b, level[w]) for (a, w), b in zip(marks, ends[: len(marks)], strict=True)]
+    warned = [(a, b, n) for a, b, n in spans if n > 0]
     if not warned:
         return {}
     found: dict[str, object] = {"warned_s": warned[0][0], "in_warning_s": sum(b - a for a, b, _ in warned)}
-    critical = [b - a for a, b, w in warned if any(x in w for x in _CRITICAL)]
+    critical = [b - a for a, b, n in warned if n > 1]
     if critical:
         found["critical_s"] = sum(critical)
     if left is not None and np.isfinite(left).any():
         known = np.isfinite(left)
         found["warned_frac"] = float(np.interp(warned[0][0], t[known], left[known]))
+    return found
+
+
+def _levels(words: Sequence[str]) -> dict[str, int]:
+    """Return how bad each word of warning is: 0 calm, 1 a first warning, 2 critical."""
+    found: dict[str, int] = {}
+    for place, word in enumerate(words):
+        if word in found:
+            continue
+        known = level_of(word)
+        if known is None:
+            known = 0 if place == 0 else min(2, 1 + max((n for n in found.values()), default=0))
+        found[word] = known
     return found

@@ -107,8 +107,9 @@ def shape_of(text: str, encoding: str = "utf-8") -> Shape:
     if sum(line.lstrip().startswith("{") for _, line in filled) > 0.8 * len(filled):
         return _json_shape(filled, encoding)
     found = _delimiter([line for _, line in filled])
-    lined = _lined_up(filled, encoding)
-    if lined is not None and (found is None or len(lined.names) > 2 * found[1]):
+    # Decimal commas alone make columns too; another sign that is steady parts them for certain.
+    lined = _lined_up(filled, encoding) if found is None or found[0] == "," else None
+    if lined is not None and (found is None or len(lined.names) > found[1]):
         return lined
     if found is None:
         raise BadReading("No table was found in this file: export the log as CSV.", "file")
@@ -122,16 +123,18 @@ def _delimited(filled: list[tuple[int, str]], delimiter: str, width: int, encodi
     )
     if first is None:
         raise BadReading("There is a header and no row below it that holds numbers: no data. Export the log again.", "file")
+    # A header holds no figures: rows between it and the first that can be read are bad rows of the table.
+    top = next((n for n in range(first - 1, -1, -1) if not any(map(_is_figure, whole[n][1]))), None)
     header, unit_row = -1, None
-    if first == 0:
+    if top is None:
         names, units = tuple(f"column {k + 1}" for k in range(width)), ("",) * width
     else:
-        top = first - 1
         below = [c.strip().strip('"') for c in whole[top][1]]
-        apart = first >= 2 and whole[first - 1][0] - whole[first - 2][0] == 1
+        apart = top >= 1 and whole[top][0] - whole[top - 1][0] == 1
+        first = top + 1
         # A row of units spells units or nothing; a short table above the table does not.
         if apart and sum(bool(units_spelled(re.sub(r"\(.*?\)", "", c))) for c in below) >= 0.4 * max(1, sum(map(bool, below))):
-            unit_row, top, units = whole[first - 1][0], first - 2, tuple(below)
+            unit_row, top, units = whole[top][0], top - 1, tuple(below)
         else:
             units = ("",) * width
         header, names = whole[top][0], tuple(c.strip().strip('"') for c in whole[top][1])

@@ -113,6 +113,9 @@ def level_of(text: str) -> int | None:
     words = words_of(text)
     if not words:
         return 0
+    numbers = [int(w) for w in words if w.isdigit()]
+    if numbers and (len(words) == 1 or "level" in words):
+        return min(2, numbers[0])
     for level, kind in ((2, "critical"), (0, "calm"), (1, "low")):
         if _longest(_LEVELS[kind], words)[0]:
             return level

@@ -18,7 +18,16 @@ from quarry.core.logs.clocks import kind_of, moments, zone_above
 from quarry.core.logs.columns import recognise
 from quarry.core.logs.contradictions import cells_against_pack, cells_against_stated, clock_runs_back, mixed_up
 from quarry.core.logs.forms import Shape, as_utf8, decode, listed, shape_of, table_of
-from quarry.core.logs.lexicon import cells_stated, declared_units, level_of, listed_units, owners, stated_above, words_of
+from quarry.core.logs.lexicon import (
+    cells_stated,
+    declared_units,
+    level_of,
+    listed_units,
+    owners,
+    stated_above,
+    units_said,
+    words_of,
+)
 from quarry.core.logs.quantities import BY_NAME
 
 Floats = NDArray[np.float64]
@@ -287,7 +296,9 @@ def _flags(above: Sequence[str]) -> dict[int, str]:
         if not {"bit", "bits", "flags", "flag"} & set(words_of(line)):
             continue
         named = {int(n): w.strip() for n, w in _FLAG.findall(line.split(":", 1)[-1].split("=", 1)[-1]) if int(n) < 2**31}
-        return {n: w for n, w in named.items() if (level_of(w) or 0) > 0 and "remote" not in owners(words_of(w))}
+        warned = {n: w for n, w in named.items() if (level_of(w) or 0) > 0 and "remote" not in owners(words_of(w))}
+        of_pack = {n: w for n, w in warned.items() if "pack" in owners(words_of(w))}
+        return of_pack or warned
     return {}
 
 
@@ -315,7 +326,7 @@ class _Rows:
 def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) -> Reading:
     numbers, cells, texts, bad = _values(shape, columns, frame)
     time, dated, zoned = _times(shape, columns, frame)
-    _tells_enough([*numbers.values(), *cells.values()])
+    _tells_enough([*numbers.values(), *cells.values(), *_meant_as_numbers(shape, columns, frame)])
     bad |= ~np.isfinite(time)
     if bad.all():
         raise BadReading("No row of this log can be read: look at its columns.", "file")
@@ -428,6 +439,17 @@ def _times(shape: Shape, columns: Sequence[Column], frame: pl.DataFrame) -> tupl
     if not zoned and dated and not says_utc and ahead is not None:
         return time - ahead, dated, True
     return time, dated, zoned or says_utc
+
+
+def _meant_as_numbers(shape: Shape, columns: Sequence[Column], frame: pl.DataFrame) -> list[Floats]:
+    """Return columns that are not used and whose header says a unit, as far as they hold numbers."""
+    found = []
+    for c in columns:
+        series = frame.to_series(c.index)
+        if c.quantity in ("", "serial", "airframe") and series.dtype == pl.String and units_said(c.header, shape.units[c.index]):
+            plain = series.str.replace(",", ".", literal=True) if shape.comma else series
+            found.append(_floats(plain.cast(pl.Float64, strict=False)))
+    return found
 
 
 def _tells_enough(columns: Sequence[Floats]) -> None:

@@ -34,8 +34,8 @@ QUANTITIES = {
         "time",
         """
         time*, *zeit, zeit*, temps, tiempo*, tempo, hora, heure, ora, uhrzeit, czas*, godzina, tijd*, *tijd, clock*, stamp,
-        timestamp*, zeitstempel, horodatage, datetime, fecha y hora, data e ora, data i czas, date et heure, when, utc,
-        elapsed*, boot, tm, at, hour*, moment, epoch, seconds
+        timestamp*, zeitstempel, horodat*, datetime, fecha y hora, data e ora, data i czas, date et heure, when, utc,
+        elapsed*, boot, tm, at, hour*, moment, epoch, second*, sekund*, segund*, sec, zeitpunkt, laufzeit, instante, orario, orologio, reloj
     """,
     ),
     "date_s": ("date", "date, datum, fecha, data, day, dia, jour, giorno, tag, dzien, dag"),
@@ -44,7 +44,7 @@ QUANTITIES = {
         """
         charge, charge left, *ladung, ladung*, *ladestand*, *remaining*, rest*, soc, state of charge, percent*, *prozent*,
         procent*, pourcentage, porcentaje, percentual*, porcentagem, level, lvl, niveau*, livello*, nivel*, poziom*, stan*,
-        carga*, carica*, fuel*, left, gauge, chg, pct, capacity percent, fullung*, fullstand*, lading*, naladowani*, accustand
+        carga*, carica*, fuel*, left, gauge, chg, pct, capacity percent, fullung*, fullstand*, *lading*, naladowani*, accustand
     """,
     ),
     "cell_v": (

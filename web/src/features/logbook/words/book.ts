@@ -96,7 +96,7 @@ export const FIGURES: { title: string; rows: Figure[] }[] = [
     rows: [
       { key: 'mean_w', label: 'mean power', text: (v) => `${digits(v)} W` },
       { key: 'mean_a', label: 'mean current', text: (v) => `${digits(v, 1)} A` },
-      { key: 'hard_a', label: 'hardest five seconds', text: (v) => `${digits(v, 1)} A` },
+      { key: 'hard_a', label: 'hard climb', text: (v) => `${digits(v, 1)} A` },
       { key: 'ah_per_min', label: 'for each minute', text: (v) => `${digits(v * 1000)} mAh` },
       { key: 'wh_per_km', label: 'for each kilometre', text: (v) => `${digits(v, 1)} Wh` },
       { key: 'distance_m', label: 'flown', text: (v, s) => show(v, 'km', s, 2) },
@@ -134,7 +134,7 @@ export const COMPARED: Record<string, { label: string; text: (v: number, s: Syst
   min_per_percent: { label: 'seconds for each percent', text: (v) => digits(v * 60, 1) },
   used_frac: { label: 'charge used', text: (v) => percent(v, 1) },
   mean_w: { label: 'mean power, W', text: (v) => digits(v, 1) },
-  hard_a: { label: 'hardest draw, A', text: (v) => digits(v, 1) },
+  hard_a: { label: 'hard climb, A', text: (v) => digits(v, 1) },
   wh_per_km: { label: 'Wh for each kilometre', text: (v) => digits(v, 2) },
   lowest_v: { label: 'lowest cell, V', text: (v) => digits(v, 3) },
   spread_v: { label: 'spread of cells, mV', text: (v) => digits(v * 1000) },

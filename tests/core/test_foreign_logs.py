@@ -1,0 +1,243 @@
+"""Fourteen logs that nobody here wrote, with known truth (README in their folder): columns, flights, and logs made of them."""
+
+from __future__ import annotations
+
+import gzip
+import itertools
+import json
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from quarry.core.logs.discharge import discharge_of
+from quarry.core.logs.flight import flights_in, part
+from quarry.core.logs.reading import read_log
+from quarry.core.logs.wind import wind_met
+
+HERE = Path(__file__).parents[1] / "samples" / "logs"
+TRUTH = json.loads((HERE / "truth.json").read_text())["files"]
+# What the folder's README calls a quantity, and what it is called here; “other” is none of them.
+NAMES = {
+    "other": "", "time_iso": "time_s", "time_epoch": "time_s", "time_s": "time_s", "time_of_day": "time_s", "date": "date_s",
+    "percent": "left_frac", "cell_voltage": "cell_v", "cell_voltages_list": "cell_v", "cell_voltage_min": "cell_low_v",
+    "cell_voltage_max": "cell_high_v", "pack_voltage": "pack_v", "current": "current_a", "charge_used": "used_ah",
+    "pack_temperature": "pack_c", "ambient_temperature": "air_c", "height": "height_m", "altitude_msl": "altitude_m",
+    "vertical_speed": "climb_m_s", "ground_speed": "speed_m_s", "latitude": "lat_deg", "longitude": "lon_deg",
+    "pitch": "pitch_deg", "roll": "roll_deg", "heading": "heading_deg", "wind_speed": "wind_m_s", "wind_from": "wind_from_deg",
+    "warning": "warning", "mode": "mode", "firmware": "firmware", "serial": "airframe", "pack_serial": "serial",
+}  # fmt: skip
+
+
+def bytes_of(key):
+    name, _, member = key.partition("::")
+    path = HERE / name
+    if member:
+        return zipfile.ZipFile(path).read(member)
+    return gzip.decompress(path.read_bytes()) if name.endswith(".gz") else path.read_bytes()
+
+
+@pytest.fixture(scope="module", params=TRUTH)
+def log(request):
+    return request.param, TRUTH[request.param], read_log(bytes_of(request.param))
+
+
+def test_every_column_is_what_it_is_and_nothing_is_asked(log):
+    _, truth, reading = log
+    taken = {c.header: c.quantity for c in reading.columns}
+    assert taken == {c["name"]: NAMES[c["quantity"]] for c in truth["columns"]}
+    assert reading.asks == ()
+    assert reading.holds == ()
+    assert reading.bad_rows == 0
+
+
+def test_each_value_comes_out_in_its_unit(log):
+    """By the factor of the truth; a permille, a kelvin or a foot that is taken for another unit is far off."""
+    _, truth, reading = log
+    for c, known in zip(reading.columns, truth["columns"], strict=True):
+        if known["quantity"] == "cell_voltage":
+            assert c.cell == known.get("cell", c.cell)
+    plausible = {"current_a": (0.3, 120), "pack_c": (-5, 60), "speed_m_s": (-0.5, 25), "climb_m_s": (-8, 8), "left_frac": (0, 1)}
+    for name, (low, high) in plausible.items():
+        values = reading.log.numbers.get(name)
+        if values is not None:
+            values = np.abs(values) if name == "current_a" else values
+            assert low <= np.nanpercentile(values, 1) <= np.nanpercentile(values, 99) <= high, name
+
+
+def test_what_stands_above_the_table_is_read(log):
+    _, truth, reading = log
+    assert reading.log.words["firmware"] == truth["firmware"]
+    assert truth["serial"] in reading.log.words.values()
+
+
+def near(found, known, off):
+    return known is None if found is None else known is not None and abs(found - known) <= off
+
+
+def test_flights_are_those_that_were_flown(log):
+    """Tolerances of the folder's README; what the log does not tell must not be a number."""
+    key, truth, reading = log
+    spans = flights_in(reading.log)
+    assert len(spans) == len(truth["flights"])
+    for span, known in zip(spans, truth["flights"], strict=True):
+        flight = part(reading.log, span)
+        seen, blind = discharge_of(flight), known["not_observable"]
+        assert near(span.start_s, known["takeoff_s"], 3)
+        assert near(span.end_s, known["landing_s"], 3)
+        assert near(seen.length_s / 60, known["minutes"], 0.1)
+        assert near(100 * seen.from_frac, known["percent_from"], 1.01)
+        assert near(100 * seen.to_frac, known["percent_to"], 1.01)
+        assert near(None if seen.knee_frac is None else 100 * seen.knee_frac, known["knee_percent"], 6)
+        assert len(seen.drops) == len(known["sudden_drops"])
+        for (at_s, by_frac), drop in zip(seen.drops, known["sudden_drops"], strict=True):
+            assert near(span.start_s + at_s, drop["t_s"], 3)
+            assert near(100 * by_frac, drop["from"] - drop["to"], 2)
+        assert seen.used_wh == pytest.approx(known["energy_Wh"], rel=0.02)
+        assert 1000 * seen.used_ah == pytest.approx(known["mAh_used"], rel=0.02)
+        assert seen.mean_a == pytest.approx(known["mean_A"], rel=0.02)
+        hard = known["hard_climb_A"]
+        assert seen.hard_a == (None if hard is None else pytest.approx(hard, rel=0.08))
+        if truth["warnings_logged"]:
+            low = 0.0 if seen.warned_s is None else seen.length_s - seen.warned_s
+            assert near(low, known["low_to_landing_s"], 5)
+            assert near(seen.critical_s or 0.0, known["critical_s"], 5)
+        if "lowest_cell" not in blind:
+            assert near(seen.lowest_v, known["lowest_cell_V"], 0.025)
+            if "lowest_cell_index" not in blind and known["lowest_cell_margin_V"] >= 0.02:
+                assert seen.lowest_cell == known["lowest_cell_index"]
+        if seen.resistance_ohm is not None:
+            each, ohm = 1000 * seen.resistance_ohm / truth["pack"]["cells"], known["resistance_per_cell_mohm"]
+            assert 0.8 * ohm["ohmic_mean"] <= each <= 1.2 * ohm["with_slow_part_mean"]
+        if "temp" in blind:
+            assert seen.from_c is None
+        else:
+            assert near(seen.from_c, known["temp_start_C"], 1)
+            assert near(seen.most_c, known["temp_max_C"], 1)
+        assert seen.distance_m == pytest.approx(known["distance_m"], rel=0.08)
+        assert near(float(np.nanmax(flight.numbers["height_m"])), known["max_height_m"], 2)
+        wind, met = known["mean_wind"], wind_met(flight)
+        assert met is None or truth["wind_judged"], key
+        if met is not None:
+            column = truth["wind_source"] == "column"
+            assert near(met.wind_m_s, wind["speed_ms"], 0.3 if column else 1.5)
+            away = abs((met.from_deg - wind["from_deg"] + 180) % 360 - 180)
+            assert away <= (8 if column else 30)
+
+
+def test_what_is_odd_about_a_log_is_said():
+    doubts = {key: " ".join(read_log(bytes_of(key)).doubts) for key in ("polder.csv.gz", "river-clock.csv", "shuffled.csv")}
+    assert "jumps by 2.0 h in flight" in doubts["polder.csv.gz"]
+    assert "its clock was set during the log" in doubts["river-clock.csv"]
+    assert f"{TRUTH['shuffled.csv']['duplicated_rows']} rows stand there twice" in doubts["shuffled.csv"]
+    assert "rows are put in order" in doubts["shuffled.csv"]
+
+
+# Other hands' names for the same things, in eight languages; not taken from the product's own words.
+OTHERS = {
+    "time_epoch": ["Timestamp", "Zeitstempel", "horodate", "marca de tiempo", "tempo", "znacznik czasu", "tijdstempel"],
+    "percent": ["State of charge", "Akkuladung", "Charge restante", "Carga restante", "Carica residua", "Nivel da bateria",
+                "Acculading", "Poziom baterii", "battery left"],
+    "pack_voltage": ["Battery voltage", "Akkuspannung", "Tension batterie", "Voltaje de bateria", "Tensione batteria",
+                     "Tensao da bateria", "Accuspanning", "Napiecie baterii"],
+    "current": ["Battery current", "Akkustrom", "Courant batterie", "Corriente", "Corrente batteria", "Stroomsterkte", "Prad baterii"],
+    "charge_used": ["Consumed", "Verbrauchte Kapazitaet", "Consomme", "Consumo", "Consumato", "Verbruikt", "Zuzyte"],
+    "pack_temperature": ["Battery temperature", "Akkutemperatur", "Temperature batterie", "Temperatura bateria",
+                         "Accutemperatuur", "Temperatura baterii"],
+    "height": ["Relative altitude", "Hoehe ueber Start", "Hauteur sol", "Altura relativa", "Quota relativa", "Hoogte", "Wysokosc"],
+    "ground_speed": ["Ground velocity", "Geschwindigkeit", "Vitesse sol", "Velocidad", "Velocita", "Snelheid", "Predkosc"],
+    "latitude": ["Latitude", "Breitengrad", "Latitud", "Latitudine", "Breedtegraad", "Szerokosc"],
+    "longitude": ["Longitude", "Laengengrad", "Longitud", "Longitudine", "Lengtegraad", "Dlugosc"],
+    "other": ["Remote battery", "Fernbedienung Akku", "Batterie telecommande", "Bateria del mando", "Batteria radiocomando",
+              "Bateria do comando", "Accu afstandsbediening", "Bateria nadajnika", "Tablet battery"],
+}  # fmt: skip
+SCALES = {
+    "pack_voltage": [("V", 1.0), ("mV", 1e3), ("cV", 1e2)],
+    "current": [("A", 1.0), ("mA", 1e3), ("dA", 10.0)],
+    "charge_used": [("mAh", 1e3), ("Ah", 1.0)],
+    "percent": [("%", 100.0), ("", 1.0)],
+    "pack_temperature": [("°C", 1.0), ("K", 1.0)],
+    "height": [("m", 1.0), ("ft", 1 / 0.3048), ("cm", 100.0)],
+    "ground_speed": [("m/s", 1.0), ("km/h", 3.6), ("kt", 1 / 0.514444), ("mph", 1 / 0.44704)],
+    "other": [("%", 100.0)],
+}
+FIGURES = {"time_epoch": 3, "latitude": 7, "longitude": 7, "percent": 4}
+BASES = ("gravel-pit.csv", "lot_07.csv", "bosco.txt", "champ-nord.tsv", "telemetry.jsonl", "shuffled.csv")
+
+
+@pytest.fixture(scope="module")
+def bases():
+    found = {}
+    for key in BASES:
+        log = read_log(bytes_of(key)).log
+        rows = np.arange(0, log.rows, max(1, round(1.0 / float(np.median(np.diff(log.time_s))))))
+        n = {k: v[rows] for k, v in log.numbers.items()}
+        found[key] = {
+            "time_epoch": 1.75e9 + log.time_s[rows],
+            "percent": n["left_frac"],
+            "pack_voltage": n["pack_v"],
+            "current": np.abs(n["current_a"]),
+            "charge_used": n.get("used_ah"),
+            "pack_temperature": n.get("pack_c"),
+            "height": n["height_m"],
+            "ground_speed": n["speed_m_s"],
+            "latitude": n["lat_deg"],
+            "longitude": n["lon_deg"],
+            "other": np.round(0.97 - 0.1 * np.arange(rows.size) / rows.size, 2),
+        }
+    return found
+
+
+def mutated(base, rng):
+    """Return a log with columns renamed, reordered, rescaled and separated anew, and what each header holds, by its factor."""
+    separator = rng.choice([",", ";", "\t", "|"])
+    comma = separator != "," and rng.random() < 0.4
+    style = rng.integers(4)
+    heads, columns, truth = [], [], {}
+    for q in rng.permutation([q for q, v in base.items() if v is not None]):
+        name = str(rng.choice(OTHERS[q]))
+        unit, factor = SCALES.get(q, [("", 1.0)])[rng.integers(len(SCALES.get(q, [0])))]
+        said = f" [{unit}]" if style == 0 else f" ({unit})" if style == 1 else f" {unit}" if style == 2 else f"_{unit}"
+        head = name.replace(" ", "_") if style == 3 else name
+        head += said if unit else ""
+        values = base[q] * factor + (273.15 if unit == "K" else 0.0)
+        text = [f"{v:.{FIGURES.get(q, 2)}f}" for v in values]
+        heads.append(head)
+        columns.append([t.replace(".", ",") for t in text] if comma else text)
+        truth[head] = (NAMES[q], factor)
+    lines = [separator.join(heads), *(separator.join(row) for row in zip(*columns, strict=True))]
+    encoding = str(rng.choice(["utf-8", "utf-8-sig", "utf-16", "cp1252"]))
+    return "\n".join(lines).encode(encoding), truth
+
+
+def judged(reading, truth, base):
+    """Return (kept, asked, unused, wrong) headers of a mutated log."""
+    kept, asked, unused, wrong = [], [], [], []
+    plain = {NAMES[q]: v for q, v in base.items() if v is not None}
+    for c in reading.columns:
+        known, _ = truth[c.header]
+        if not c.certain:
+            asked.append(c.header)
+        elif c.quantity == known:
+            told = reading.log.numbers.get(c.quantity)
+            same = told is None or np.nanmedian(np.abs(np.abs(told) - np.abs(plain[known]))) <= 0.02 * np.nanmax(
+                np.abs(plain[known])
+            )
+            (kept if same else wrong).append(c.header)
+        else:
+            (unused if not c.quantity else wrong).append(c.header)
+    return kept, asked, unused, wrong
+
+
+def test_three_hundred_logs_made_of_them_keep_their_truth_or_ask(bases):
+    rng = np.random.default_rng(18)
+    counts = np.zeros(4, dtype=int)
+    for _, key in zip(range(300), itertools.cycle(BASES), strict=False):
+        data, truth = mutated(bases[key], rng)
+        found = judged(read_log(data), truth, bases[key])
+        assert found[3] == [], (key, truth)
+        counts += [len(f) for f in found]
+    kept, _, unused, wrong = counts / counts.sum()
+    assert kept > 0.95
+    assert (unused < 0.01, wrong) == (True, 0)
