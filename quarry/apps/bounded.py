@@ -37,6 +37,8 @@ class ReadingStopped(ValueError):
 class BoundedReader:
     """A process that calls functions, named as ``package.module:function``; started when first needed, ended on leaving.
 
+    The functions stand in modules that open no model: nothing is set up there for the database.
+
     After a stop the next call starts a fresh process.
     """
 
@@ -121,10 +123,6 @@ def _serve(theirs: Connection, memory_mb: int) -> None:
             return
         try:
             module, name = function.split(":")
-            if ".bridge" in module:
-                import django
-
-                django.setup()  # a bridge knows models, and asks them nothing here
             answer: tuple[str, Any] = ("done", getattr(importlib.import_module(module), name)(*args))
         except MemoryError:
             answer = ("memory", None)

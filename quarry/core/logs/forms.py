@@ -20,6 +20,7 @@ Form = Literal["delimited", "lined up", "json lines"]
 _LOOK_LINES = 400
 _MOST_PREAMBLE = 60
 _NOTHING = ("", "NaN", "nan", "null", "NULL", "-", "--", "N/A", "n/a")
+_NO_TEXT = "This file is no text table, and not a table of another kind that is known: export the log as CSV."
 _DELIMITERS = (";", "\t", "|", ",")
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?\s?%?$")
 CLOCK = re.compile(
@@ -70,14 +71,14 @@ def decode(data: bytes) -> tuple[str, str]:
             # Of text in the letters of the west every other byte is nothing.
             if len(head) > 8 and head[at::2].count(0) > 0.8 * len(head[at::2]) and head[1 - at :: 2].count(0) == 0:
                 return data.decode(name, errors="replace"), name
-        raise BadReading("This file is no text table: export the log as CSV.", "file")
+        raise BadReading(_NO_TEXT, "file")
     try:
         return data.decode("utf-8"), "utf-8"
     except UnicodeDecodeError:
         text = data.decode("cp1252", errors="replace")
     odd = sum(not (c.isprintable() or c in "\r\n\t") for c in text[:4096])
     if odd > 0.05 * min(len(text), 4096):
-        raise BadReading("This file is no text table: export the log as CSV.", "file")
+        raise BadReading(_NO_TEXT, "file")
     return text, "cp1252"
 
 

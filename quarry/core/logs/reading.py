@@ -139,8 +139,6 @@ def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
     shape, plain = _opened(data)
     parts = _parts_of(plain, shape)
     frame = table_of(plain, shape)
-    if frame.height > _MOST_ROWS:
-        raise BadReading(f"More than {_MOST_ROWS:,} rows: too large. Cut the log into flights first.", "file")
     columns = _recognised(frame if parts is plain else table_of(parts, shape), shape, known)
     if not any(c.quantity == "time_s" for c in columns):
         raise BadReading("No column holds a time: say which one counts the seconds.", "time_s")
@@ -154,6 +152,8 @@ def _opened(data: bytes) -> tuple[Shape, bytes]:
         head = decode(data)[0]
     shape = shape_of(head, encoding)
     plain = as_utf8(data, encoding)
+    if plain.count(b"\n") > _MOST_ROWS + shape.first:
+        raise BadReading(f"More than {_MOST_ROWS:,} rows: too large. Cut the log into flights first.", "file")
     if (
         encoding == "utf-8"
         and plain is not data

@@ -1,9 +1,6 @@
 """Files to the core's logs and flights, what they teach, and back to plain data."""
 
-from quarry.apps.logbook.mappers.comparing import Compared, compared
-from quarry.apps.logbook.mappers.learning import Lesson, claims_of, covered, day_ratio, lesson_of
-from quarry.apps.logbook.mappers.matching import LogFlown, best_matches
-from quarry.apps.logbook.mappers.reading import (
+from quarry.apps.logbook.formats.logs import (
     FoundFlight,
     LogError,
     Looked,
@@ -16,6 +13,9 @@ from quarry.apps.logbook.mappers.reading import (
     seen_of,
     unpack_all,
 )
+from quarry.apps.logbook.mappers.comparing import Compared, compared
+from quarry.apps.logbook.mappers.learning import Lesson, claims_of, covered, day_ratio, lesson_of
+from quarry.apps.logbook.mappers.matching import LogFlown, best_matches
 from quarry.core.defaults import SWAP
 from quarry.core.logs.archive import Packed
 from quarry.core.logs.discharge import Discharge

@@ -38,7 +38,7 @@ def look_at_log(data: bytes, columns: Mapping[str, ColumnSaid], apart: BoundedRe
     """Return what `mappers.look_of` does, in a process apart where one is given."""
     if apart is None:
         return mappers.look_of(data, columns)
-    found: mappers.Looked = apart.call("quarry.apps.logbook.mappers:look_of", data, columns, seconds=READ_S)
+    found: mappers.Looked = apart.call("quarry.apps.logbook.formats.logs:look_of", data, columns, seconds=READ_S)
     return found
 
 
@@ -48,7 +48,9 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
     A log that says something against itself is held: nothing of it is kept before a person has accepted it.
     """
     given = (data, columns_of(row.source), row.source.zone)
-    found = apart.call("quarry.apps.logbook.mappers:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
+    found = (
+        apart.call("quarry.apps.logbook.formats.logs:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
+    )
     if found.holds and not row.accepted:
         row.state, row.words, row.doubts = "asks", f"it says against itself: {found.holds[0]}"[:300], found.doubts
         row.save()
