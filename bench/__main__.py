@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import instances, lists, live, logs, opening, pages, samples, server, shelf, speed
+from bench import foreign, instances, lists, live, logs, opening, pages, samples, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -20,6 +20,7 @@ lists.table()
 live.table()
 shelf.table()
 logs.table()
+foreign.table()
 samples.table()
 pages.table()
 opening.table()

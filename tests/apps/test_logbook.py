@@ -189,6 +189,34 @@ class TestAsking:
         assert bad.value.field == "zone"
         assert not Flight.objects.exists()
 
+    def test_an_answer_by_which_the_log_cannot_be_read_is_not_remembered(self, lead, truth):
+        read(lead, written(truth, "odd names"))
+        words = [{"header": "t", "quantity": "time_s", "unit": "s", "cell": 0}]
+        words += [{"header": h, "quantity": "", "unit": "", "cell": 0} for h in ("agl", "gs", "draw")]
+        with pytest.raises(DomainError, match="Neither height, current nor speed"):
+            say_columns(actor=lead, file_id=LogFile.objects.get().pk, columns=words, zone="")
+        assert Source.objects.get().columns == {}
+        assert read(lead, written(truth, "odd names", 2), "again.csv").report[0]["state"] == "asks"
+
+    def test_another_answer_reads_the_kept_logs_of_its_kind_again(self, lead, truth):
+        read(lead, archive([(f"{k}.csv", written(truth, "odd names", k)) for k in (1, 2)]), "two.zip")
+        for unit, drawn in (("A", True), ("cA", False)):
+            columns = [c | ({"unit": unit} if c["header"] == "draw" else {}) for c in self.columns()]
+            file = say_columns(actor=lead, file_id=LogFile.objects.first().pk, columns=columns, zone="")
+            assert tasks.begin_waiting(lead, file) == ReadWaiting(1, [])
+            assert [f.figures["mean_a"] > 5.0 for f in Flight.objects.all()] == [drawn, drawn]
+        assert tasks.begin_waiting(lead, file) == ReadWaiting(0, [])
+
+    def test_a_flight_says_which_columns_were_used_and_why_others_were_not(self, lead, truth):
+        read(lead, (SAMPLES / "gravel-pit.csv").read_bytes())
+        used = {c.header: c for c in queries.flight_page(Flight.objects.get().pk).file.columns}
+        assert used["Charge left (%)"].words == "percent left"
+        assert used["Cell no. 3 (V)"].words == "volts of cell 3"
+        assert (used["Tablet battery (%)"].words, used["Tablet battery (%)"].why) == (
+            "",
+            "it is of another battery than the pack's",
+        )
+
     def test_columns_can_be_corrected_after_reading(self, lead, truth):
         read(lead, written(truth))
         file = LogFile.objects.get()

@@ -3,17 +3,27 @@
 from __future__ import annotations
 
 import gzip
+import io
 import itertools
 import json
 import zipfile
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 import pytest
+import xlsxwriter
 
+from quarry.core.base.errors import BadReading
+from quarry.core.logs import reading as reading_module
+from quarry.core.logs.archive import logs_in
+from quarry.core.logs.candidates import Above
+from quarry.core.logs.columns import candidates_of, search
 from quarry.core.logs.discharge import discharge_of
 from quarry.core.logs.flight import flights_in, part
+from quarry.core.logs.forms import table_of
 from quarry.core.logs.reading import read_log
+from quarry.core.logs.together import Facts
 from quarry.core.logs.wind import wind_met
 
 HERE = Path(__file__).parents[1] / "samples" / "logs"
@@ -134,6 +144,49 @@ def test_what_is_odd_about_a_log_is_said():
     assert "rows are put in order" in doubts["shuffled.csv"]
 
 
+def test_a_spreadsheet_tells_what_its_text_tells():
+    """Numbers and dates of a workbook, by a library of others (XlsxWriter); a second sheet of notes is no log."""
+    table = pl.read_csv(HERE / "gravel-pit.csv", skip_rows=4).head(900)
+    dated = table.with_columns(pl.col("Clock (UTC)").str.to_datetime("%Y-%m-%d %H:%M:%S%.f"))
+    book = io.BytesIO()
+    with xlsxwriter.Workbook(book, {"in_memory": True}) as made:
+        dated.write_excel(made, worksheet="Flight", dtype_formats={pl.Datetime: "yyyy-mm-dd hh:mm:ss.0"})
+        made.add_worksheet("Notes").write(0, 0, "calm")
+    (packed,) = logs_in("flight.xlsx", book.getvalue())
+    sheet, text = read_log(packed.unpack()), read_log(table.write_csv().encode())
+    assert [(c.header, c.quantity, c.unit) for c in sheet.columns] == [(c.header, c.quantity, c.unit) for c in text.columns]
+    assert sheet.log.time_s == pytest.approx(text.log.time_s, abs=0.06)
+    for name, values in text.log.numbers.items():
+        assert sheet.log.numbers[name] == pytest.approx(values, abs=1e-6), name
+    with pytest.raises(BadReading, match="no table of samples"):
+        list(logs_in("flight.xlsx", _book_of_notes()))
+
+
+def _book_of_notes():
+    book = io.BytesIO()
+    with xlsxwriter.Workbook(book, {"in_memory": True}) as made:
+        made.add_worksheet("Notes").write(0, 0, "calm")
+    return book.getvalue()
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_assignment_is_that_of_an_exhaustive_search(seed):
+    """On six columns of a foreign log, a beam so wide that it drops nothing finds no better one."""
+    rng = np.random.default_rng(seed)
+    key = str(rng.choice([k for k in TRUTH if k != "telemetry.jsonl"]))
+    shape, plain = reading_module._opened(bytes_of(key))
+    frame = table_of(plain, shape)[::4]
+    chosen = sorted(rng.choice(frame.width, min(6, frame.width), replace=False))
+    samples = [reading_module._sample(frame.to_series(int(k)), shape, int(k)) for k in chosen]
+    offered = {k: candidates_of(s, (), Above()) for k, s in enumerate(samples)}
+    offered = {k: [c for c in of if c.quantity not in ("time_s", "date_s", "cell_v")] for k, of in offered.items()}
+    facts = Facts(np.arange(frame.height) * 1.0)
+    best, whole = search(offered, samples, facts), search(offered, samples, facts, beam=10**7)
+    assert len(whole) >= len(best)
+    assert best[0][0] == pytest.approx(whole[0][0])
+    assert {k: c.quantity for k, c in best[0][1].items()} == {k: c.quantity for k, c in whole[0][1].items()}
+
+
 # Other hands' names for the same things, in eight languages; not taken from the product's own words.
 OTHERS = {
     "time_epoch": ["Timestamp", "Zeitstempel", "horodate", "marca de tiempo", "tempo", "znacznik czasu", "tijdstempel"],
@@ -166,8 +219,8 @@ FIGURES = {"time_epoch": 3, "latitude": 7, "longitude": 7, "percent": 4}
 BASES = ("gravel-pit.csv", "lot_07.csv", "bosco.txt", "champ-nord.tsv", "telemetry.jsonl", "shuffled.csv")
 
 
-@pytest.fixture(scope="module")
-def bases():
+def bases_of():
+    """Return six of the logs once a second, by what the folder's README calls their quantities, in canonical units."""
     found = {}
     for key in BASES:
         log = read_log(bytes_of(key)).log
@@ -187,6 +240,11 @@ def bases():
             "other": np.round(0.97 - 0.1 * np.arange(rows.size) / rows.size, 2),
         }
     return found
+
+
+@pytest.fixture(scope="module")
+def bases():
+    return bases_of()
 
 
 def mutated(base, rng):

@@ -13,6 +13,7 @@ from quarry.apps.background import BROKEN_OFF, Kind, register
 from quarry.apps.logbook import services
 from quarry.apps.logbook.importer import give_another_try, run_import
 from quarry.apps.logbook.models import Import, LogFile, Source
+from quarry.apps.logbook.queries.logs import to_be_read
 from quarry.apps.logbook.views import ReadWaiting
 
 AT_ONCE_BYTES, AT_ONCE_FILES = 400_000, 4
@@ -53,8 +54,8 @@ def begin_again(actor: User, import_id: UUID) -> None:
 
 
 def begin_waiting(actor: User, file: LogFile) -> ReadWaiting:
-    """Read the logs that waited for the same answer: a few at once, more on the queue; returns what came of them."""
-    count = LogFile.objects.filter(source=file.source_id, state="asks").count()
+    """Read the logs that the same answer is for: a few at once, more on the queue; returns what came of them."""
+    count = len(to_be_read(file.source))
     if count <= AT_ONCE_FILES:
         return services.read_waiting(actor=actor, source=file.source)
     read_waiting.defer(source_id=str(file.source_id), actor_id=actor.pk)

@@ -287,6 +287,16 @@ class JobNamed:
 
 
 @dataclass(frozen=True, slots=True)
+class ColumnUse:
+    """A column of a log: what it was taken for in words, empty where it is not used, in which unit, and why."""
+
+    header: str
+    words: str
+    unit: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
 class FileOfFlight:
     """The log in which a flight was found."""
 
@@ -297,6 +307,7 @@ class FileOfFlight:
     rows: int
     examples: list[str]
     flights: int
+    columns: list[ColumnUse]
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,4 @@
-"""The logs in what was dropped: one table, a gzip of one, or a zip of many; bounded, and never half read."""
+"""The logs in what was dropped: one table, a gzip of one, a spreadsheet, or a zip of many; bounded, and never half read."""
 
 from __future__ import annotations
 
@@ -14,6 +14,8 @@ from quarry.core.base.errors import BadReading
 MOST_FILES = 2000
 MOST_BYTES = 400_000_000  # of one log, unpacked
 _MOST_TOTAL = 2_000_000_000  # of one archive, unpacked
+_MOST_SHEET = 200_000_000  # of one spreadsheet, unpacked
+_LEAST_ROWS = 12  # a sheet with fewer is no log
 _CHUNK = 1 << 20
 _ARCHIVES = (".zip", ".7z", ".rar", ".tar", ".gz", ".tgz", ".bz2", ".xz")
 _PICTURES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".dng", ".pdf", ".mp4", ".mov", ".md", ".html", ".kml", ".gpx")
@@ -65,6 +67,9 @@ def logs_in(name: str, data: bytes) -> Iterator[Packed]:
         archive = zipfile.ZipFile(io.BytesIO(data))
     except zipfile.BadZipFile as bad:
         raise BadReading(f"{name} is cut off or damaged: copy it again.", "file") from bad
+    if "xl/workbook.xml" in archive.namelist():
+        yield from _sheets_in(name, data, sum(i.file_size for i in archive.infolist()))
+        return
     entries = [i for i in archive.infolist() if not i.is_dir() and not i.filename.rsplit("/", 1)[-1].startswith(".")]
     if any(i.filename.lower().endswith(_ARCHIVES) for i in entries):
         raise BadReading(f"{name} holds archives in an archive (nested): unpack it once first.", "file")
@@ -79,6 +84,28 @@ def logs_in(name: str, data: bytes) -> Iterator[Packed]:
         raise BadReading(f"{name} claims more than can be: {MOST_FILES} logs of {MOST_BYTES // 10**6} MB at the most.", "file")
     for i in sorted(tables, key=lambda i: i.filename):
         yield Packed(i.filename, i.file_size, archive, b"")
+
+
+def _sheets_in(name: str, data: bytes, unpacked: int) -> Iterator[Packed]:
+    """Yield the sheets of a spreadsheet that may be logs, as text between tabs; each is named when there are several."""
+    import fastexcel  # slow to load, and needed here alone
+
+    if unpacked > _MOST_SHEET:
+        raise BadReading(f"{name} unpacks to more than {_MOST_SHEET // 10**6} MB: too large. Export it as CSV.", "file")
+    try:
+        book = fastexcel.read_excel(data)
+        tables = [
+            (sheet, book.load_sheet(sheet, header_row=None, skip_whitespace_tail_rows=True, dtypes="string").to_polars())
+            for sheet in book.sheet_names
+        ]
+    except fastexcel.FastExcelError as bad:
+        raise BadReading(f"{name} is a damaged spreadsheet: export it again, or as CSV.", "file") from bad
+    logs = [(sheet, table) for sheet, table in tables if table.height >= _LEAST_ROWS]
+    if not logs:
+        raise BadReading(f"{name} holds no table of samples: no data. Export the log again.", "file")
+    for sheet, table in logs:
+        text = table.write_csv(include_header=False, separator="\t").encode()
+        yield Packed(name if len(logs) == 1 else f"{name}: {sheet}", len(text), None, text)
 
 
 def _plain(name: str, data: bytes) -> bytes:

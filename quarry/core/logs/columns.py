@@ -506,6 +506,8 @@ def _told_why_not(columns: tuple[Column, ...], samples: Sequence[Sample]) -> tup
             why = c.why
         elif "remote" in owners(name_part(s.header)):
             why = "it is of another battery than the pack's" if s.numbers is not None else "it is not of the aircraft"
+        elif owners(name_part(s.header)) & {"engine", "board"}:
+            why = "it is of the motors or the electronics, not of the pack"
         else:
             why = "no quantity is known by this name"
         made.append(replace(c, why=why))

@@ -293,7 +293,7 @@ def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ..
     it is the first stage, what comes after that and with less charge the critical one.
     """
     ends = [*(a for a, _ in marks[1:]), float(t[-1])]
-    level = _levels([w for _, w in marks])
+    level = levels_of([w for _, w in marks])
     spans = [(a, b, level[w]) for (a, w), b in zip(marks, ends[: len(marks)], strict=True)]
     warned = [(a, b, n) for a, b, n in spans if n > 0]
     if not warned:
@@ -308,7 +308,7 @@ def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ..
     return found
 
 
-def _levels(words: Sequence[str]) -> dict[str, int]:
+def levels_of(words: Sequence[str]) -> dict[str, int]:
     """Return how bad each word of warning is: 0 calm, 1 a first warning, 2 critical."""
     found: dict[str, int] = {}
     for place, word in enumerate(words):

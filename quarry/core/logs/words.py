@@ -114,7 +114,7 @@ QUANTITIES = {
     "speed_m_s": (
         "speed",
         """
-        *speed*, velocit*, *geschwindigkeit*, fahrt*, vitesse*, velocidad*, velocidade*, vel, predkosc*, *snelheid*, gs, sog,
+        *speed*, velocit*, *geschwindigkeit*, fahrt*, vitesse*, velocidad*, velocidade*, vel, tempo, predkosc*, *snelheid*, gs, sog,
         vgnd, over ground, spd, ground*
     """,
     ),

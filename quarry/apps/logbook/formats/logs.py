@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from quarry.apps.logbook.formats.samples import packed
-from quarry.apps.logbook.views import ColumnChoice, ColumnSaid, LogColumn, LookOut
+from quarry.apps.logbook.views import ColumnChoice, ColumnSaid, ColumnUse, LogColumn, LookOut
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
@@ -21,9 +21,10 @@ from quarry.core.logs.archive import Packed, logs_in
 from quarry.core.logs.by_phase import draw_by_phase
 from quarry.core.logs.candidates import Column
 from quarry.core.logs.contradictions import percent_rises
-from quarry.core.logs.discharge import Discharge, discharge_of
+from quarry.core.logs.discharge import Discharge, discharge_of, levels_of
 from quarry.core.logs.flight import Span, flights_in, part, phases_of
-from quarry.core.logs.quantities import QUANTITIES
+from quarry.core.logs.lexicon import unit_named
+from quarry.core.logs.quantities import BY_NAME, QUANTITIES
 from quarry.core.logs.reading import Log, Look, look_at, read_log
 from quarry.core.logs.wind import WindMet, wind_met
 
@@ -68,6 +69,22 @@ _WORDS = {
 def choices() -> list[ColumnChoice]:
     """Return what a column may hold, in words, each with its units."""
     return [ColumnChoice(name=q.name, words=_WORDS.get(q.name, q.name), units=[u.name for u in q.units]) for q in QUANTITIES]
+
+
+def is_unit_of(quantity: str, unit: str) -> bool:
+    """Return whether a quantity can come in a unit, of those that logs spell besides the listed ones."""
+    return quantity in BY_NAME and unit_named(BY_NAME[quantity].dimension, unit) is not None
+
+
+def columns_used(look: LookOut) -> list[ColumnUse]:
+    """Return each column of a log with what it was taken for, or why it is not used."""
+    found = []
+    for c in look.columns:
+        words = _WORDS.get(c.quantity, c.quantity)
+        if c.quantity == "cell_v":
+            words = f"volts of cell {c.cell}" if c.cell else "volts of all cells"
+        found.append(ColumnUse(c.header, words, c.unit, c.why))
+    return found
 
 
 def phase_words() -> dict[str, str]:
@@ -267,7 +284,9 @@ def _figures(seen: Discharge, cells: int) -> Any:
 
 
 def _marks(flight: Log) -> Any:
-    found = [(round(t, 1), kind, words) for kind in ("mode", "warning") for t, words in flight.marks.get(kind, ()) if words]
+    level = levels_of([words for _, words in flight.marks.get("warning", ())])
+    found = [(round(t, 1), "mode", words) for t, words in flight.marks.get("mode", ()) if words]
+    found += [(round(t, 1), "warning", words) for t, words in flight.marks.get("warning", ()) if level[words]]
     return [{"at_s": at, "kind": kind, "words": words} for at, kind, words in sorted(found, key=lambda m: m[0])[:_MOST_MARKS]]
 
 

@@ -13,12 +13,13 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day.models import Day
 from quarry.apps.day.repository import frame_of
 from quarry.apps.logbook import mappers
-from quarry.apps.logbook.models import Flight, Import, LogFile
+from quarry.apps.logbook.models import Flight, Import, LogFile, Source
 from quarry.apps.logbook.queries.recorded import around, asks
 from quarry.apps.logbook.repository import (
     by_phase_of,
     candidates_of,
     claims_of,
+    columns_of,
     figures_of,
     look_of,
     marks_of,
@@ -76,6 +77,18 @@ def import_of(import_id: UUID) -> Import:
     return row
 
 
+def to_be_read(source: Source) -> list[LogFile]:
+    """Return the logs of a kind that wait for its columns, or were read by other columns than are said now."""
+    said = columns_of(source)
+    found = []
+    for row in LogFile.objects.filter(source=source):
+        taken = {c.header: (c.quantity, c.unit if c.quantity else "", c.cell) for c in look_of(row).columns} if row.look else {}
+        other = any(taken.get(h, ("", "", 0))[:2] != (c.quantity, c.unit if c.quantity else "") for h, c in said.items())
+        if row.state == "asks" or other:
+            found.append(row)
+    return found
+
+
 def file_view(row: LogFile) -> LogFileOut:
     """Return a log with its head and what its columns are taken for."""
     return LogFileOut(
@@ -117,7 +130,16 @@ def flight_page(flight_id: UUID) -> FlightPage:
     return FlightPage(
         id=f.pk,
         version=f.version,
-        file=FileOfFlight(f.file_id, file.name, file.doubts, file.bad_rows, file.rows, file.examples, file.flights.count()),
+        file=FileOfFlight(
+            f.file_id,
+            file.name,
+            file.doubts,
+            file.bad_rows,
+            file.rows,
+            file.examples,
+            file.flights.count(),
+            mappers.columns_used(look_of(file)) if file.look else [],
+        ),
         number=f.number,
         began_at=f.began_at,
         zoned=f.zoned,

@@ -52,7 +52,7 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
         apart.call("quarry.apps.logbook.formats.logs:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
     )
     if found.holds and not row.accepted:
-        row.state, row.words, row.doubts = "asks", f"it says against itself: {found.holds[0]}"[:300], found.doubts
+        row.state, row.words, row.doubts = "asks", f"it contradicts itself: {found.holds[0]}"[:300], found.doubts
         row.save()
         return 0
     before = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}

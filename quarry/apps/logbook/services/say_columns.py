@@ -41,10 +41,11 @@ def say_columns(*, actor: User, file_id: UUID, columns: Sequence[tuple[str, Colu
             before=before,
             after={"columns": source.columns, "zone": zone},
         )
-    try:
-        read_again(actor=actor, row=asked)
-    except mappers.LogError as bad:
-        raise DomainError(bad.code, bad.message, _field_of(asked, bad.field)) from bad
+        # An answer by which the log cannot be read is not remembered.
+        try:
+            read_again(actor=actor, row=asked)
+        except mappers.LogError as bad:
+            raise DomainError(bad.code, bad.message, _field_of(asked, bad.field)) from bad
     return asked
 
 
@@ -56,7 +57,9 @@ def _field_of(row: LogFile, quantity: str) -> str:
 
 def _check_columns(row: LogFile, columns: Sequence[tuple[str, ColumnSaid]]) -> None:
     known = {c.name: c.units for c in mappers.choices()}
-    headers = {c.header for c in repository.look_of(row).columns}
+    looked = repository.look_of(row).columns
+    headers = {c.header for c in looked}
+    in_lists = {c.header for c in looked if c.quantity == "cell_v" and c.cell == 0}
     seen: dict[tuple[str, int], str] = {}
     for place, (header, c) in enumerate(columns):
         if header not in headers:
@@ -66,9 +69,9 @@ def _check_columns(row: LogFile, columns: Sequence[tuple[str, ColumnSaid]]) -> N
         units = known.get(c.quantity)
         if units is None:
             raise DomainError("invalid", "Choose what this column holds from the list.", f"columns.{place}")
-        if c.unit not in units:
+        if c.unit not in units and not mappers.is_unit_of(c.quantity, c.unit):
             raise DomainError("invalid", f"Choose one of its units: {', '.join(units)}.", f"columns.{place}")
-        if c.quantity == "cell_v" and not 1 <= c.cell <= MOST_CELLS:
+        if c.quantity == "cell_v" and header not in in_lists and not 1 <= c.cell <= MOST_CELLS:
             raise DomainError("invalid", "Say which cell of the pack it is: 1, 2, 3 …", f"columns.{place}")
         key = (c.quantity, c.cell if c.quantity == "cell_v" else 0)
         if key in seen:

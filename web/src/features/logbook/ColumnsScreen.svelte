@@ -31,6 +31,8 @@
   const file = $derived(page?.file ?? null);
   const look = $derived(file?.look ?? null);
   const unitsOf = (quantity: string) => page?.choices.find((c) => c.name === quantity)?.units.filter(Boolean) ?? [];
+  // What was read from the log may be spelled as no usual unit is: it stays a choice.
+  const unitsAt = (c: Said) => [...new Set([...unitsOf(c.quantity), c.unit])].filter(Boolean);
   const at = (k: number) => (problem?.field === `columns.${k}` ? problem.detail : '');
   const open = $derived(look?.columns.filter((c) => !c.certain).length ?? 0);
   const dated = $derived(
@@ -105,7 +107,7 @@
         </p>
         <button class="button" disabled={!may || busy} onclick={accept}>Read it all the same</button>
       </div>
-    {:else if file.doubts.length}<p class="mb-2 text-small">The log contradicts itself: {file.doubts.join('; ')}.</p>{/if}
+    {:else if file.doubts.length}<p class="mb-2 text-small">About the log: {file.doubts.join('; ')}.</p>{/if}
     {#if file.bad_rows}<p class="mb-2 text-small">
         {digits(file.bad_rows)} of {digits(file.rows)} rows could not be read, such as {file.examples.join(', ')}.
       </p>{/if}
@@ -135,7 +137,7 @@
                   <option value="">not used</option>
                   {#each page.choices as q (q.name)}<option value={q.name}>{q.words}</option>{/each}
                 </select>
-                {#if unitsOf(said[k]!.quantity).length}
+                {#if unitsAt(said[k]!).length}
                   <div class="flex gap-1">
                     <select
                       class="input"
@@ -143,9 +145,9 @@
                       disabled={!may}
                       value={said[k]!.unit}
                       onchange={(e) => (said[k]!.unit = e.currentTarget.value)}>
-                      {#each unitsOf(said[k]!.quantity) as u (u)}<option value={u}>{u}</option>{/each}
+                      {#each unitsAt(said[k]!) as u (u)}<option value={u}>{u}</option>{/each}
                     </select>
-                    {#if said[k]!.quantity === 'cell_v'}
+                    {#if said[k]!.quantity === 'cell_v' && said[k]!.cell > 0}
                       <input
                         class="input !w-18"
                         type="number"

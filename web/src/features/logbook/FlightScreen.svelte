@@ -10,6 +10,7 @@
   import Why from '$shared/working/Why.svelte';
   import { AlertDialog } from 'bits-ui';
   import { againstPlan, dayAndClock, FIGURES, lessonFigure, SUBJECTS } from './words/book';
+  import ColumnsUsed from './components/ColumnsUsed.svelte';
   import FlightCurves from './components/FlightCurves.svelte';
   import LogbookNav from './components/LogbookNav.svelte';
   import Track from './components/Track.svelte';
@@ -74,6 +75,7 @@
           .join(' ')
       : 'A flight',
   );
+  const WIND_BY = { column: 'as logged', tilt: 'by its tilt', 'ground speed': 'by its ground speeds' };
   const figure = (key: string) => (f ? (f as unknown as Record<string, number | null | undefined>)[key] : null);
   const told = $derived(
     FIGURES.map((g) => ({ ...g, rows: g.rows.filter((r) => figure(r.key) !== null && figure(r.key) !== undefined) })).filter(
@@ -101,13 +103,14 @@
       {#if flight.firmware}<span class="quiet">firmware {flight.firmware}</span>{/if}
       {#if flight.wind}<span class="flex items-center gap-1.5"
           >wind met {show(flight.wind.wind_m_s, 'm_s', session.units)}
-          <WindArrow from={flight.wind.from_deg} />{flight.wind.whole ? '' : ' along the lines only'}</span
-        >{/if}
+          <WindArrow from={flight.wind.from_deg} />{flight.wind.whole ? '' : ' along the lines only'}
+          <span class="quiet">{WIND_BY[flight.wind.by]}</span></span
+        >{:else}<span class="quiet">wind: not in this log</span>{/if}
     </div>
     {#if flight.ask || flight.match === 'asked'}
       <div class="mb-4 border-l-3 border-copper pl-3" data-testid="ask"><WhatItIs {flight} {change} {problem} /></div>
     {/if}
-    {#each flight.file.doubts as d, nth (nth)}<p class="problem mb-1 text-small">The log says against itself: {d}.</p>{/each}
+    {#each flight.file.doubts as d, nth (nth)}<p class="mb-1 text-small">About the log: {d}.</p>{/each}
     <div class="grid grid-cols-[minmax(0,1fr)_336px] gap-8 max-narrow:grid-cols-1">
       <section class="min-w-0" aria-label="Curves">
         <FlightCurves {flight} bind:at />
@@ -243,6 +246,7 @@
             ? `, ${digits(flight.file.bad_rows)} of them could not be read`
             : ''}.
         </p>
+        <ColumnsUsed columns={flight.file.columns} />
         <div class="mt-2 flex flex-wrap gap-2">
           <a class="button small" href="/logbook/files/{flight.file.id}">Its columns</a>
           <a class="button small" href="/api/logbook/flights/{flight.id}/samples.csv" download>Samples, CSV</a>

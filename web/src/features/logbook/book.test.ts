@@ -10,7 +10,7 @@ import {
   recordWords,
   type Entry,
 } from './words/book';
-import { bedsOf, clock, moved, places, zoomed } from './components/curves';
+import { bedsOf, beside, clock, moved, places, zoomed } from './components/curves';
 
 vi.mock('uplot', () => ({ default: class {} }));
 
@@ -69,6 +69,30 @@ describe('the book', () => {
 });
 
 describe('curves', () => {
+  it('write the words of events where they cover no other', () => {
+    const event = (words: string, at: number) => ({ event: { words }, at });
+    const sides = (all: [string, number][], width = 800) =>
+      beside(
+        all.map(([w, at]) => event(w, at)),
+        width,
+      ).map((e) => e.side);
+    expect(sides([['low', 100]])).toEqual(['start']);
+    expect(sides([['battery critical', 780]])).toEqual(['end']);
+    expect(
+      sides([
+        ['knee', 600],
+        ['Akku schwach', 610],
+        ['Akku fast leer', 700],
+      ]),
+    ).toEqual(['end', '', '']);
+    expect(
+      sides([
+        ['low', 300],
+        ['critical', 400],
+      ]),
+    ).toEqual(['start', 'start']);
+  });
+
   it('zoom about a time and never leave the flight', () => {
     expect(zoomed({ from: 0, to: 100 }, 100, 50, 0.5)).toEqual({ from: 25, to: 75 });
     expect(zoomed({ from: 0, to: 100 }, 100, 0, 0.5)).toEqual({ from: 0, to: 50 });

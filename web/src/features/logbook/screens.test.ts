@@ -7,6 +7,7 @@ import ClaimsScreen from './ClaimsScreen.svelte';
 import ColumnsScreen from './ColumnsScreen.svelte';
 import LogbookScreen from './LogbookScreen.svelte';
 import TotalsScreen from './TotalsScreen.svelte';
+import ColumnsUsed from './components/ColumnsUsed.svelte';
 import WhatItIs from './components/WhatItIs.svelte';
 
 vi.mock('$app/navigation', () => ({ goto: vi.fn() }));
@@ -274,4 +275,16 @@ it('a log that only counts asks when it was; a doubtful one which flight it is',
   expect(change).toHaveBeenLastCalledWith({ record: 'record:1' });
   await fireEvent.click(screen.getByRole('button', { name: 'None of these' }));
   expect(change).toHaveBeenLastCalledWith({ record: '' });
+});
+
+describe('the columns of a log', () => {
+  it('are counted in one line, which opens to what each was taken for and why others were not', () => {
+    const column = (header: string, words: string, unit = '', why = '') => ({ header, words, unit, why });
+    render(ColumnsUsed, {
+      columns: [column('Pack (V)', 'volts of the pack', 'V'), column('Tablet (%)', '', '', 'it is of another battery')],
+    });
+    expect(screen.getByText('Columns: 1 of 2 used')).toBeInTheDocument();
+    expect(screen.getByText('volts of the pack, V')).toBeInTheDocument();
+    expect(screen.getByText('not used: it is of another battery')).toBeInTheDocument();
+  });
 });

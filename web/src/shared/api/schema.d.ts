@@ -4233,6 +4233,20 @@ export interface components {
             refused: components["schemas"]["RefusedFile"][];
         };
         /**
+         * ColumnUse
+         * @description A column of a log: what it was taken for in words, empty where it is not used, in which unit, and why.
+         */
+        ColumnUse: {
+            /** Header */
+            header: string;
+            /** Unit */
+            unit: string;
+            /** Why */
+            why: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ComingDay
          * @description A day that is planned and not flown: its jobs, its sorties, its last landing, and its weather. [s from opening]
          */
@@ -5281,6 +5295,8 @@ export interface components {
         FileOfFlight: {
             /** Bad Rows */
             bad_rows: number;
+            /** Columns */
+            columns: components["schemas"]["ColumnUse"][];
             /** Doubts */
             doubts: string[];
             /** Examples */
@@ -10189,11 +10205,17 @@ export interface components {
          * @description Wind at flying height as it was met, and the air speed held; ``off_m_s`` is how far the rows lie from them.
          *
          *     ``whole`` is False where lines were flown both ways and in no other direction: then it is the part of the wind along
-         *     the lines, and air speed is at least what is told.
+         *     the lines, and air speed is at least what is told. ``by``: the log's own wind, its tilt, or its ground speeds.
          */
         WindMet: {
             /** Air M S */
             air_m_s: number;
+            /**
+             * By
+             * @default ground speed
+             * @enum {string}
+             */
+            by: "column" | "tilt" | "ground speed";
             /** From Deg */
             from_deg: number;
             /** Off M S */

@@ -7,7 +7,7 @@
   import { placeIn } from '$shared/chart/frame';
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
-  import { bedsOf, clock, Curves, moved, PLOT_LEFT, zoomed, type Series, type Span } from './curves';
+  import { bedsOf, beside, clock, Curves, moved, PLOT_LEFT, zoomed, type Series, type Span } from './curves';
 
   interface Props {
     flight: Schemas['FlightPage'];
@@ -83,6 +83,14 @@
     asking = false;
   }
   const x = (t: number) => PLOT_LEFT + ((t - span.from) / (span.to - span.from)) * (width - PLOT_LEFT - 8);
+  const events = $derived(
+    [
+      ...flight.marks.filter((m) => m.kind === 'warning').map((m) => ({ at_s: m.at_s, words: m.words, knee: false })),
+      ...(flight.figures.knee_s == null ? [] : [{ at_s: flight.figures.knee_s, words: 'knee', knee: true }]),
+    ]
+      .filter((m) => m.at_s >= span.from && m.at_s <= span.to)
+      .map((event) => ({ event, at: x(event.at_s) })),
+  );
   const timeAt = (px: number) => span.from + ((px - PLOT_LEFT) / Math.max(1, width - PLOT_LEFT - 8)) * (span.to - span.from);
 
   function wheel(e: WheelEvent) {
@@ -215,14 +223,14 @@
             >{/if}
         {/if}
       {/each}
-      {#each flight.marks.filter((m) => m.kind === 'warning' && m.at_s >= span.from && m.at_s <= span.to) as m (m.at_s)}
-        <path d="M{x(m.at_s)} 10V44" stroke="var(--madder)" stroke-width="1.6" />
-        <text x={Math.min(width - 130, x(m.at_s) + 4)} y="15" fill="var(--madder)" font-weight="600">{m.words}</text>
+      {#each beside(events, width - 8) as e (e.event.at_s + e.event.words)}
+        {@const ink = e.event.knee ? 'var(--copper)' : 'var(--madder)'}
+        <path d="M{e.at} 4V44" stroke={ink} stroke-width="1.6" stroke-dasharray={e.event.knee ? '4 3' : undefined}>
+          <title>{e.event.words}</title></path>
+        {#if e.side}<text x={e.at + (e.side === 'start' ? 4 : -4)} y="15" text-anchor={e.side} fill={ink} font-weight="600"
+            >{e.event.words}</text
+          >{/if}
       {/each}
-      {#if flight.figures.knee_s != null && flight.figures.knee_s >= span.from && flight.figures.knee_s <= span.to}
-        <path d="M{x(flight.figures.knee_s)} 4V44" stroke="var(--copper)" stroke-width="1.6" stroke-dasharray="4 3" />
-        <text x={Math.max(PLOT_LEFT, x(flight.figures.knee_s) - 34)} y="15" fill="var(--copper)" font-weight="600">knee</text>
-      {/if}
     </svg>
     {#key `${beds.map((b) => b.id + b.label).join()}`}
       <div class="plots relative" {@attach mount(session.me?.light)}></div>

@@ -29,13 +29,13 @@
     over = false;
     take(e.dataTransfer?.files);
   }}>
-  <p class="mb-2">Drop logs here: CSV or any other table of text, gzip, or a zip of many.</p>
+  <p class="mb-2">Drop logs here: CSV or any other table of text, a spreadsheet, gzip, or a zip of many.</p>
   <label class="button {may ? 'dark' : 'pointer-events-none opacity-60'}">
     Choose logs<input
       bind:this={input}
       type="file"
       multiple
-      accept=".csv,.txt,.tsv,.log,.dat,.gz,.zip"
+      accept=".csv,.txt,.tsv,.psv,.log,.dat,.json,.jsonl,.ndjson,.xlsx,.gz,.zip"
       class="visually-hidden"
       disabled={!may}
       onchange={(e) => take(e.currentTarget.files)} />

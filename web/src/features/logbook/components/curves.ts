@@ -242,3 +242,32 @@ export class Curves {
     this.#plots = [];
   }
 }
+
+const LETTER_PX = 7.4;
+
+/** An event with its words beside its line: on its right or left side, wherever they cover no other; nothing where they would. */
+export interface Beside<T> {
+  event: T;
+  at: number;
+  side: 'start' | 'end' | '';
+}
+
+/** Place the words of events that stand at some pixels from the left, in order, within `width`. */
+export function beside<T extends { words: string }>(events: { event: T; at: number }[], width: number): Beside<T>[] {
+  const sorted = [...events].sort((a, b) => a.at - b.at);
+  let taken = 0;
+  return sorted.map(({ event, at }, k) => {
+    const wide = event.words.length * LETTER_PX + 8;
+    const next = sorted[k + 1]?.at ?? width;
+    if (at + wide <= Math.min(next, width)) {
+      taken = at + wide;
+      return { event, at, side: 'start' };
+    }
+    if (at - wide >= taken) {
+      taken = at;
+      return { event, at, side: 'end' };
+    }
+    taken = Math.max(taken, at);
+    return { event, at, side: '' };
+  });
+}
