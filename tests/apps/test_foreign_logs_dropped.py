@@ -11,6 +11,7 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.apps.logbook.models import Flight, LogData, LogFile
+from tests.factories import change_flight
 
 HERE = Path(__file__).parents[1] / "samples" / "logs"
 TRUTH = json.loads((HERE / "truth.json").read_text())["files"]
@@ -71,6 +72,44 @@ def test_a_pack_whose_cells_do_not_fit_is_never_taken_whatever_its_number(lead, 
     drop(lead, HERE / "july.zip")
     noon = LogFile.objects.get(name="crew-b/noon.csv")
     assert not [p for f in noon.flights.all() for p in f.packs.all()]
+
+
+def test_where_no_warnings_are_logged_those_of_the_aircrafts_model_stand(lead, fleet):
+    """Within five seconds, as its README asks; taken away again with the percents, and never over what a log tells itself."""
+    known = TRUTH["july.zip::crew-c/evening.psv"]["flights"][0]
+    model = fleet["Quad"]
+    model.low_frac, model.critical_frac = known["low_percent"] / 100, known["critical_percent"] / 100
+    model.save()
+    drop(lead, HERE / "july.zip")
+    f = Flight.objects.get(file__name="crew-c/evening.psv")
+    assert "warned_s" not in f.figures
+    change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"aircraft_id": fleet["A1"].pk})
+    f.refresh_from_db()
+    assert f.figures["warned_by"] == "percent"
+    assert f.length_s - f.figures["warned_s"] == pytest.approx(known["low_to_landing_s"], abs=5)
+    assert f.figures["critical_s"] == pytest.approx(known["critical_s"], abs=5)
+    model.low_frac = model.critical_frac = None
+    model.save()
+    change_flight(actor=lead, flight_id=f.pk, version=f.version, changes={"aircraft_id": fleet["A1"].pk})
+    f.refresh_from_db()
+    assert not {"warned_by", "warned_s", "critical_s"} & set(f.figures)
+
+    drop(lead, HERE / "champ-nord.tsv")
+    logged = Flight.objects.get(file__name="champ-nord.tsv")
+    change_flight(actor=lead, flight_id=logged.pk, version=logged.version, changes={"aircraft_id": fleet["A1"].pk})
+    logged.refresh_from_db()
+    assert logged.figures["warned_by"] == "log"
+    real = TRUTH["champ-nord.tsv"]["flights"][0]
+    assert logged.length_s - logged.figures["warned_s"] == pytest.approx(real["low_to_landing_s"], abs=5)
+
+
+def test_a_pack_whose_volts_do_not_fit_is_never_taken_where_no_cells_are_logged(lead, fleet):
+    """Four cells by their volts; the packs of the fleet here have six."""
+    Pack.objects.filter(name="01").update(serial="TN4-560")
+    drop(lead, HERE / "shuffled.csv")
+    f = Flight.objects.get()
+    assert f.serial == "TN4-560"
+    assert not f.packs.exists()
 
 
 @pytest.mark.parametrize("name", BAD)

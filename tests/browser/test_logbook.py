@@ -109,6 +109,56 @@ def test_from_a_dropped_archive_to_a_changed_plan(site, crew, truth):
     expect(page.get_by_test_id("finish")).to_have_text(before)
 
 
+def day_with_swaps(began):
+    """A log of an unknown kind, once a second: three flights on three packs, the firmware changed after the first."""
+    heads = ["q", "zz", "total [V]", "current [A]", "height [m]", "pack tag", "firmware", "warning"]
+    lines, at = [], began.timestamp()
+    for tag, firmware, low in (("QA", "1.1", 25), ("QB", "1.2", 40), ("QC", "1.2", 40)):
+        for k in range(-40, 760):
+            up = 0 <= k < 720
+            left = 98 - 80 * min(max(k, 0), 720) / 720
+            word = "critical" if left <= 20 else "low" if left <= low else "none"
+            row = [at, round(left), round(22.0 + left / 50, 2), 26.0 if up else 0.5, 30.0 if up else 0.0, tag, firmware, word]
+            lines.append(",".join(str(v) for v in row))
+            at += 1
+    return "\n".join([",".join(heads), *lines]).encode()
+
+
+def test_a_day_with_swaps_of_an_unknown_kind_becomes_three_flights_on_three_packs(site, crew):
+    """One page asks; then two firmwares are compared from the first warning to the landing."""
+    for name, tag in (("01", "QA"), ("02", "QB"), ("03", "QC")):
+        Pack.objects.filter(name=name).update(serial=tag)
+    page = site.page
+    site.sign_in("lena")
+    site.go("/logbook")
+    page.get_by_text("Nothing was flown in this time").wait_for()
+    data = day_with_swaps(datetime.now(UTC) - timedelta(days=2))
+    page.locator("input[type=file]").set_input_files({"name": "day.csv", "mimeType": "text/csv", "buffer": data})
+    page.get_by_test_id("import").get_by_role("link", name="day.csv").click()
+    page.get_by_test_id("columns").wait_for()
+    expect(page.get_by_text("2 columns are not certain")).to_be_visible()
+    expect(page.get_by_label("What q holds")).to_have_value("time_s")
+    expect(page.get_by_label("What zz holds")).to_have_value("left_frac")
+    page.get_by_role("button", name="Read it so").click()
+    page.wait_for_url("**/logbook")
+    flights = page.get_by_test_id("flights").get_by_role("row")
+    for name in ("01", "02", "03"):
+        expect(flights.filter(has_text=name).first).to_be_visible()
+    assert [[p.name for p in f.packs.all()] for f in Flight.objects.order_by("number")] == [["01"], ["02"], ["03"]]
+
+    page.get_by_role("link", name="Compare").click()
+    firmware = page.get_by_label("firmware", exact=False)
+    page.get_by_role("button", name="All flights").first.click()
+    page.get_by_role("button", name="All flights").last.click()
+    firmware.first.select_option(label="1.1")
+    firmware.last.select_option(label="1.2")
+    row = page.get_by_test_id("differences").get_by_role("row").filter(has_text="minutes from first warning to landing")
+    expect(row).to_be_visible()
+    page.get_by_role("button", name="From first warning").click()
+    expect(page.get_by_test_id("overlay").get_by_role("img").first).to_be_visible()
+    site.axe()
+
+
 def test_curves_are_moved_and_looked_at_closely_by_keys_and_wheel(site, crew, truth):
     row = begin_import(actor=crew["lead"], name="long.csv", data=written(truth, "small units", 1, step_s=0.05)[1])
     run_import(row.pk)

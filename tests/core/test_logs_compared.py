@@ -158,3 +158,33 @@ def test_a_thinned_series_keeps_its_peaks_and_its_ends(rows, points):
     assert np.all(np.diff(axis) >= 0)
     assert math.isclose(float(np.nanmax(thin["v"])), float(v.max()))
     assert math.isclose(float(np.nanmin(thin["v"])), float(v.min()))
+
+
+class TestWhatPeopleCompare:
+    def figures(self, **over):
+        return {"length_s": 1200.0, "lowest_v": 3.6, "warned_s": 1000.0, "critical_s": 60.0} | over
+
+    def test_a_cell_that_lies_far_lower_is_no_noise_of_its_voltage(self):
+        """Six percent of a voltage is 0.2 V: a pack whose weakest cell lies 0.4 V lower is weak after three flights each."""
+        ours = [self.figures(lowest_v=3.2 + 0.01 * k) for k in range(3)]
+        theirs = [self.figures(lowest_v=3.6 + 0.01 * k) for k in range(3)]
+        found = {name: d for name, _, d in table_of(ours, theirs)}
+        assert not found["lowest_v"].noise
+        assert found["lowest_v"].difference == pytest.approx(-0.4)
+        near = [self.figures(lowest_v=3.59 + 0.01 * k) for k in range(3)]
+        assert {name: d for name, _, d in table_of(near, theirs)}["lowest_v"].noise
+
+    def test_from_the_first_warning_to_the_landing(self):
+        found = {name: d for name, _, d in table_of([self.figures(warned_s=900.0)], [self.figures()])}
+        assert (found["warned_to_landing_s"].of, found["warned_to_landing_s"].against) == (300.0, 200.0)
+        assert found["critical_s"].difference == 0.0
+
+    def test_curves_lie_over_one_another_at_the_first_warning_or_at_the_landing(self):
+        log = log_of()
+        minutes = float(log.time_s[-1]) / 60
+        at_landing = curve_of(log, "cell_v", "landing", 6)
+        assert (at_landing.x[0], at_landing.x[-1]) == pytest.approx((-minutes, 0.0), abs=0.05)
+        warned = curve_of(log, "cell_v", "warning", 6, warned_s=60.0)
+        assert (warned.x[0], warned.x[-1]) == pytest.approx((-1.0, minutes - 1.0), abs=0.05)
+        with pytest.raises(MissingInput, match="No warning came"):
+            curve_of(log, "cell_v", "warning", 6)

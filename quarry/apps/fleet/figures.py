@@ -269,6 +269,8 @@ AIRCRAFT_MODELS = NounFigures(
             aside=True,
             checked_as="Least pack temperature",
         ),
+        _known("low_frac", "Warns of low battery at", 0.02, 0.9, unit="%", scale=100, digits=0, aside=True),
+        _known("critical_frac", "Critical battery at", 0.01, 0.9, unit="%", scale=100, digits=0, aside=True),
         _known("most_load_kg", "Load at most", 0, 200, unit="kg", digits=2, aside=True, checked_as="Most load"),
         Figure("rain_rated", "Rated for rain and snow", "yes", default=False, aside=True),
         Figure(

@@ -107,6 +107,8 @@ class AircraftModel(Thing):
     most_air_c = models.FloatField(null=True, blank=True)
     least_pack_c = models.FloatField(null=True, blank=True)
     most_load_kg = models.FloatField(null=True, blank=True)
+    low_frac = models.FloatField(null=True, blank=True)
+    critical_frac = models.FloatField(null=True, blank=True)
     rain_rated = models.BooleanField(default=False)
     shows = models.CharField(
         max_length=6, choices=[("cells", "Each cell"), ("total", "A total only"), ("none", "No volts")], default="cells"

@@ -124,7 +124,7 @@ def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> R
     there = LogFile.objects.filter(digest=digest).first()
     if there is not None:
         words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
-        return ReportLine(name, "there", words, there.pk)
+        return ReportLine(name, "there", words, there.pk, flight_ids=_flights_of(there))
     looked = look_at_log(data, {}, apart)
     source = source_of(row.organisation, looked.mark, name)
     if source.columns:
@@ -149,7 +149,12 @@ def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> R
         return ReportLine(name, "asks", kept.words, kept.pk)
     counted = f"{flights} flight{'' if flights == 1 else 's'}"
     counted += f", {kept.bad_rows} rows could not be read" if kept.bad_rows else ""
-    return ReportLine(name, "read", "; ".join([counted, *kept.doubts]), kept.pk, flights, kept.rows, kept.bad_rows)
+    words = "; ".join([counted, *kept.doubts])
+    return ReportLine(name, "read", words, kept.pk, flights, kept.rows, kept.bad_rows, _flights_of(kept))
+
+
+def _flights_of(row: LogFile) -> list[UUID]:
+    return list(row.flights.order_by("number").values_list("pk", flat=True))
 
 
 def _ask_words(look: LookOut) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 from uuid import UUID
 
@@ -14,7 +14,7 @@ from quarry.core.logs.wind import WindMet
 Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
 Of = Literal["aircraft model", "aircraft", "pack", ""]
 __all__ = ["PhaseDraw", "WindMet"]
-Axis = Literal["percent", "time", "charge"]
+Axis = Literal["percent", "time", "charge", "warning", "landing"]
 CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
 MatchWord = Literal["none", "sure", "asked", "said"]
 Source = Literal["day", "record", "log"]
@@ -83,6 +83,7 @@ class ReportLine:
     flights: int = 0
     rows: int = 0
     bad_rows: int = 0
+    flight_ids: list[UUID] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -450,6 +451,7 @@ class FlightFigures:
     to_frac: float | None = None
     used_frac: float | None = None
     min_per_percent: float | None = None
+    low_run_s: float | None = None
     knee_frac: float | None = None
     knee_s: float | None = None
     drops: tuple[list[float], ...] = ()
@@ -466,12 +468,14 @@ class FlightFigures:
     resistance_ohm: float | None = None
     resistance_c: float | None = None
     resistance_r2: float | None = None
+    resistance_25_ohm: float | None = None
     steps: int = 0
     from_c: float | None = None
     to_c: float | None = None
     most_c: float | None = None
     settled_c: float | None = None
     distance_m: float | None = None
+    warned_by: Literal["", "log", "percent"] = ""
     warned_s: float | None = None
     warned_frac: float | None = None
     in_warning_s: float | None = None

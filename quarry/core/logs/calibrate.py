@@ -112,12 +112,15 @@ class Difference:
     noise: bool
 
 
-def difference(ours: Sequence[float], theirs: Sequence[float], *, draws: int = 4000, seed: int = 7) -> Difference:
+def difference(
+    ours: Sequence[float], theirs: Sequence[float], *, scatter: float | None = None, draws: int = 4000, seed: int = 7
+) -> Difference:
     """Return the difference of the middles of two groups, with the bounds within which it lies nine times in ten.
 
     Bounds by resampling both groups (Efron's bootstrap, percentiles), as flights are not normal. Of few flights that
     promises too much: three may lie close together by luck. So the bounds are never narrower than those of the scatter that
     flights usually have, to which the own scatter is drawn while they are few. A group of one takes the scatter of the other.
+    ``scatter``: what the figure usually scatters by from flight to flight, in its own unit; by default a share of it.
 
     Raises
     ------
@@ -131,16 +134,22 @@ def difference(ours: Sequence[float], theirs: Sequence[float], *, draws: int = 4
     made = _resampled(rng, a, b, draws) - _resampled(rng, b, a, draws)
     low, high = (float(x) for x in np.percentile(made, (5, 95)))
     middle = float(np.median(a) - np.median(b))
-    off = _usual_off(a, b)
+    off = _usual_off(a, b, scatter)
     low, high = min(low, middle - off), max(high, middle + off)
     return Difference(float(np.median(a)), float(np.median(b)), middle, low, high, low <= 0.0 <= high)
 
 
 def _usual_off(
-    a: np.ndarray[tuple[int, ...], np.dtype[np.float64]], b: np.ndarray[tuple[int, ...], np.dtype[np.float64]]
+    a: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
+    b: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
+    scatter: float | None,
 ) -> float:
     """Return how far two middles lie apart by chance nine times in ten, with the scatter that flights usually have."""
-    parts = [(1.2533 * _spread(x / m) * m) ** 2 / x.size for x in (a, b) if (m := float(abs(np.median(x)))) > 0]
+    parts = []
+    for x in (a, b):
+        unit = abs(float(np.median(x))) if scatter is None else scatter / _NOISE_FRAC
+        if unit > 0:
+            parts.append((1.2533 * _spread(x / unit) * unit) ** 2 / x.size)
     return _SURE * math.sqrt(sum(parts))
 
 

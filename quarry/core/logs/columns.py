@@ -32,6 +32,7 @@ _BY_VALUES, _BY_UNIT = 2.6, 1.5  # for what has no name: by what its values do, 
 _LEAST_A = 0.8  # what flies draws more than this most of the time
 _NEAR_DEG = 0.5  # a flight stays within so much of latitude and longitude; an attitude seldom does
 _BY_OWNER = ("left_frac", "pack_v", "current_a", "used_ah", "pack_c")  # “battery V” names none of them, and is one
+_FEW = {"serial": 5, "firmware": 3, "airframe": 1}  # so many numbers of a kind there may be in one log
 _CELL_STEMS = ("u", "v", "z", "c", "ucell", "vcell")
 
 
@@ -154,7 +155,7 @@ def _of_words(q: Quantity, sample: Sample, odds: float, whose: frozenset[str], a
         if (distinct.size <= 6 and distinct.min() >= 0 and distinct.max() <= 9) or (above.flags and distinct.size <= 64):
             return Candidate(q.name, unit, odds, True, True, "levels" if distinct.size <= 6 else "flags")
         return None
-    if q.name in ("serial", "firmware", "airframe") and distinct.size <= (5 if q.name == "serial" else 1):
+    if q.name in ("serial", "firmware", "airframe") and distinct.size <= _FEW[q.name]:
         pack_said = q.name == "firmware" or (q.name == "serial") == bool(whose & {"pack"})
         return Candidate(q.name, unit, odds, True, True, f"named “{sample.header}”, and it stays") if pack_said else None
     return None
@@ -488,7 +489,7 @@ def _settled(k: int, sample: Sample, of: Sequence[Candidate], best: Sequence[tup
     sure = alike >= _SURE and c.said and c.certain
     why = c.why or f"named “{sample.header}”"
     if not sure and not q.essential and alike < _SURE:
-        return Column(k, sample.header, why=f"it may be {c.quantity}, which is not sure enough")
+        return Column(k, sample.header, why="what it holds is not sure enough")
     return Column(k, sample.header, c.quantity, c.unit.name, certain=sure or not q.essential, why=why)
 
 

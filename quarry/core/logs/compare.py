@@ -10,40 +10,49 @@ import numpy as np
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import MissingInput
+from quarry.core.cells.resistance import resistance_at_25_ohm
 from quarry.core.logs.by_phase import pack_volts
 from quarry.core.logs.calibrate import Difference, difference
 from quarry.core.logs.flight import smooth, thinned
 from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
-Axis = Literal["percent", "time", "charge"]
+Axis = Literal["percent", "time", "charge", "warning", "landing"]
 POINTS = 121
-FIGURES = (
-    ("length_s", "s"),
-    ("min_per_percent", "min"),
-    ("used_frac", ""),
-    ("mean_w", "W"),
-    ("hard_a", "A"),
-    ("wh_per_km", "Wh/km"),
-    ("lowest_v", "V"),
-    ("spread_v", "V"),
-    ("knee_frac", ""),
-    ("resistance_ohm", "Ω"),
-    ("most_c", "°C"),
-    ("settled_c", "°C"),
+# By figure its unit, and what it scatters by from one flight to the next of the same kind; None: a share of itself. The share of
+# a voltage would hide a cell that lies far lower. Common practice, no source.
+FIGURES: tuple[tuple[str, str, float | None], ...] = (
+    ("length_s", "s", None),
+    ("min_per_percent", "min", None),
+    ("used_frac", "", 0.03),
+    ("low_run_s", "s", None),
+    ("warned_to_landing_s", "s", None),
+    ("critical_s", "s", None),
+    ("knee_frac", "", 0.04),
+    ("mean_w", "W", None),
+    ("hard_a", "A", None),
+    ("wh_per_km", "Wh/km", None),
+    ("lowest_v", "V", 0.03),
+    ("spread_v", "V", 0.008),
+    ("resistance_25_ohm", "Ω", None),
+    ("most_c", "°C", 2.5),
+    ("settled_c", "°C", 2.5),
 )
 
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """A quantity of one flight over an axis: percent used up from full, minutes or ampere hours from take-off."""
+    """A quantity of one flight over an axis: percent used up from full, minutes or ampere hours from take-off.
+
+    Or minutes from the first warning, or to the landing: what was before counts below nothing.
+    """
 
     x: tuple[float, ...]
     y: tuple[float, ...]
 
 
-def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None) -> Curve:
-    """Return one curve of at most `POINTS` points.
+def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None, warned_s: float | None = None) -> Curve:
+    """Return one curve of at most `POINTS` points; ``warned_s`` is when the first warning came.
 
     Volts are those of a mean cell: by the number of ``cells`` in series where the log tells a total alone.
 
@@ -53,7 +62,7 @@ def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None) -
         The log does not tell the quantity or the axis.
     """
     slow = thinned(flight, 1.0)
-    x, y = _axis(slow, axis), _quantity(slow, quantity, cells)
+    x, y = _axis(slow, axis, warned_s), _quantity(slow, quantity, cells)
     known = np.isfinite(x) & np.isfinite(y)
     if known.sum() < 5:
         raise MissingInput(f"This log tells no {quantity} over {axis}.", "quantity")
@@ -65,9 +74,15 @@ def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None) -
     )
 
 
-def _axis(log: Log, axis: Axis) -> Floats:
+def _axis(log: Log, axis: Axis, warned_s: float | None) -> Floats:
     if axis == "time":
         return log.time_s / 60.0
+    if axis == "landing":
+        return (log.time_s - float(log.time_s[-1])) / 60.0
+    if axis == "warning":
+        if warned_s is None:
+            raise MissingInput("No warning came in this flight.", "axis")
+        return (log.time_s - warned_s) / 60.0
     if axis == "percent":
         left = log.numbers.get("left_frac")
         if left is None:
@@ -123,8 +138,19 @@ def table_of(
 ) -> list[tuple[str, str, Difference]]:
     """Return by figure how the middle of one group of flights lies from that of the other, with its bounds."""
     found = []
-    for name, unit in FIGURES:
-        a, b = ([float(v) for f in group if (v := f.get(name)) is not None] for group in (ours, theirs))
+    for name, unit, scatter in FIGURES:
+        a, b = ([v for f in group if (v := _figure(f, name)) is not None] for group in (ours, theirs))
         if a and b:
-            found.append((name, unit, difference(a, b)))
+            found.append((name, unit, difference(a, b, scatter=scatter)))
     return found
+
+
+def _figure(figures: Mapping[str, float | None], name: str) -> float | None:
+    if name == "warned_to_landing_s":
+        length, warned = figures.get("length_s"), figures.get("warned_s")
+        return None if length is None or warned is None else float(length - warned)
+    value = figures.get(name)
+    ohm, warm = figures.get("resistance_ohm"), figures.get("resistance_c")
+    if name == "resistance_25_ohm" and value is None and ohm is not None and warm is not None:
+        return resistance_at_25_ohm(ohm, warm)
+    return None if value is None else float(value)

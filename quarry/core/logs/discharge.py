@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
+from quarry.core.cells.resistance import resistance_at_25_ohm
 from quarry.core.logs.by_phase import pack_volts
 from quarry.core.logs.flight import blocked, distance_flown_m, smooth, thinned
 from quarry.core.logs.lexicon import level_of
@@ -20,6 +21,7 @@ Floats = NDArray[np.float64]
 _KNEE_GAIN = 0.35  # two straight pieces must leave a third less than one does, before a knee is believed
 _KNEE_STEEPER, _KNEE_POINTS = 1.25, 240
 _DROP_FRAC, _DROP_S = 0.02, 3.0
+_LOW_RUN = (0.3, 0.1)
 _STEP_A, _STEP_FRAC = 5.0, 0.2  # steps of current that tell resistance
 _MIDDLE = (0.1, 0.8)  # of a flight: at its ends cells behave otherwise
 _LOCAL_S, _LEAST_ROWS = 30.0, 120
@@ -33,9 +35,9 @@ _PLATEAU = 0.92
 class Discharge:
     """A flight as its pack saw it; what the log does not tell is None. Shares in 0 to 1, temperatures in °C.
 
-    ``knee_frac``: from where the charge falls faster, ``knee_s`` when; ``drops``: sudden falls as (time, by how much);
+    ``low_run_s``: from 30 to 10 % left; ``knee_frac``: from where the charge falls faster, ``knee_s`` when; ``drops``: sudden falls as (time, by how much);
     ``warned_s``: when the first warning came, ``in_warning_s`` how long warnings stood, ``critical_s`` the last stage of them;
-    ``resistance_ohm`` of the whole pack at ``resistance_c``, from ``steps`` steps of current with the share of their
+    ``resistance_ohm`` of the whole pack at ``resistance_c``, brought to 25 °C in ``resistance_25_ohm``, from ``steps`` steps of current with the share of their
     scatter that it explains.
     """
 
@@ -43,6 +45,7 @@ class Discharge:
     from_frac: float | None = None
     to_frac: float | None = None
     min_per_percent: float | None = None
+    low_run_s: float | None = None
     knee_frac: float | None = None
     knee_s: float | None = None
     drops: tuple[tuple[float, float], ...] = ()
@@ -59,6 +62,7 @@ class Discharge:
     resistance_ohm: float | None = None
     resistance_c: float | None = None
     resistance_r2: float | None = None
+    resistance_25_ohm: float | None = None
     steps: int = 0
     from_c: float | None = None
     to_c: float | None = None
@@ -107,6 +111,9 @@ def _percent(t: Floats, left: Floats | None, steps: list[Step]) -> dict[str, obj
     known = np.isfinite(left)
     found |= knee_of(t[known], left[known])
     found["drops"] = _drops(t[known], left[known])
+    if first >= _LOW_RUN[0] and last <= _LOW_RUN[1]:
+        starts, ends = (float(t[known][int(np.argmax(left[known] <= share))]) for share in _LOW_RUN)
+        found["low_run_s"] = ends - starts
     return found
 
 
@@ -273,7 +280,8 @@ def _resistance(t: Floats, current: Floats | None, volts: Floats | None, warm: F
     steps = int(np.sum(np.abs(np.diff(i)) >= max(_STEP_A, _STEP_FRAC * float(i.mean()))))
     found: dict[str, object] = {"resistance_ohm": ohm, "resistance_r2": explained, "steps": steps}
     if warm is not None and np.isfinite(warm).any():
-        found["resistance_c"] = float(np.nanmedian(np.interp(grid, t, warm)))
+        middle_c = float(np.nanmedian(np.interp(grid, t, warm)))
+        found |= {"resistance_c": middle_c, "resistance_25_ohm": resistance_at_25_ohm(ohm, middle_c)}
     return found
 
 
@@ -305,6 +313,30 @@ def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ..
     if left is not None and np.isfinite(left).any():
         known = np.isfinite(left)
         found["warned_frac"] = float(np.interp(warned[0][0], t[known], left[known]))
+    return found
+
+
+def warnings_by_percent(flight: Log, low_frac: float | None, critical_frac: float | None) -> dict[str, float]:
+    """Return when a log that logs no warnings must have had them: by the percents at which its aircraft warns.
+
+    Percent as aircraft show it, rounded to whole numbers, at or below the threshold. Empty where none came.
+    """
+    left = flight.numbers.get("left_frac")
+    if left is None or not np.isfinite(left).any():
+        return {}
+    known = np.isfinite(left)
+    t, shown = flight.time_s[known], np.round(100.0 * left[known])
+    end = float(flight.time_s[-1])
+    found: dict[str, float] = {}
+    for share, first in ((low_frac, True), (critical_frac, False)):
+        below = shown <= round(100.0 * share) if share is not None else np.zeros(shown.size, dtype=bool)
+        if not below.any():
+            continue
+        came = float(t[int(np.argmax(below))])
+        if first:
+            found |= {"warned_s": came, "in_warning_s": end - came, "warned_frac": float(left[known][int(np.argmax(below))])}
+        else:
+            found["critical_s"] = end - came
     return found
 
 

@@ -353,7 +353,7 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) ->
         if shown.len():
             words[q] = str(shown.mode().sort()[0])
     marks: dict[str, tuple[tuple[float, str], ...]] = {
-        q: _changes(texts[q], rows.places, seconds) for q in ("mode", "warning", "serial") if q in texts
+        q: _changes(texts[q], rows.places, seconds) for q in ("mode", "warning", "serial", "firmware") if q in texts
     }
     # Cell by cell in memory: each is looked at by itself.
     stacked = np.stack([rows.cells[k] for k in sorted(rows.cells)]).T if rows.cells else None

@@ -214,8 +214,9 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
             zoned=log.zoned or bool(zone),
             length_s=seen.length_s,
             serial=serials[number - 1][:60] if own else "",
-            firmware=log.words.get("firmware", "")[:60],
-            figures=_figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1]),
+            firmware=_firmware(flight)[:60],
+            figures=_figures(seen, 0 if flight.cells_v is None else flight.cells_v.shape[1])
+            | ({"warned_by": "log"} if "warning" in flight.marks else {}),
             phases=[[p.name, round(p.start_s, 1), round(p.end_s, 1)] for p in phases],
             by_phase=[plain(p) for p in draw_by_phase(flight, phases)],
             marks=_marks(flight),
@@ -250,6 +251,12 @@ def _serials(log: Log, spans: tuple[Span, ...], doubts: list[str]) -> list[str]:
                 doubts.append(f"percent rose by {100 * rise:.0f} before flight {number}: say which pack flew from then on")
         found.append("" if swapped else log.words.get("serial", log.words.get("airframe", "")))
     return found
+
+
+def _firmware(flight: Log) -> str:
+    """Return the firmware of a flight: the last that it tells in the air, else the one of the whole log."""
+    named = [w for _, w in flight.marks.get("firmware", ()) if w]
+    return named[-1] if named else flight.words.get("firmware", "")
 
 
 def _share_at(log: Log, left: np.ndarray[Any, Any], at_s: float) -> float:

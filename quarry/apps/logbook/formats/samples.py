@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -13,6 +14,7 @@ from quarry.core.logs.thin import enveloped
 
 OVERVIEW_POINTS = 8000
 _ROW_GROUP = 65_536  # a look into a long log reads the groups it needs
+_CELL = re.compile(r"cell_\d+_v$")
 _NOT_DRAWN = ("time_s", "lat_deg", "lon_deg")
 _WHOLE = ("time_s", "lat_deg", "lon_deg")  # half precision of these would be seen
 
@@ -52,7 +54,7 @@ def unpacked(data: bytes, from_s: float | None = None, to_s: float | None = None
 def log_from(data: bytes) -> Log:
     """Return kept samples as the core's log."""
     table = unpacked(data)
-    cells = sorted((c for c in table.columns if c.startswith("cell_") and c.endswith("_v")), key=lambda c: int(c.split("_")[1]))
+    cells = sorted((c for c in table.columns if _CELL.match(c)), key=lambda c: int(c.split("_")[1]))
     numbers = {c: table[c].cast(pl.Float64).to_numpy() for c in table.columns if c != "time_s" and c not in cells}
     stacked = np.stack([table[c].cast(pl.Float64).to_numpy() for c in cells]).T if cells else None
     return Log(table["time_s"].to_numpy(), numbers, stacked, {})

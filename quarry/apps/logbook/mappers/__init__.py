@@ -17,10 +17,10 @@ from quarry.apps.logbook.formats.logs import (
 )
 from quarry.apps.logbook.mappers.comparing import Compared, compared
 from quarry.apps.logbook.mappers.learning import Lesson, claims_of, covered, day_ratio, lesson_of
-from quarry.apps.logbook.mappers.matching import LogFlown, best_matches
+from quarry.apps.logbook.mappers.matching import LogFlown, best_matches, volts_fit
 from quarry.core.defaults import SWAP
 from quarry.core.logs.archive import Packed
-from quarry.core.logs.discharge import Discharge
+from quarry.core.logs.discharge import Discharge, warnings_by_percent
 from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
 
@@ -54,4 +54,6 @@ __all__ = [
     "samples_of",
     "seen_of",
     "unpack_all",
+    "volts_fit",
+    "warnings_by_percent",
 ]

@@ -55,7 +55,7 @@ def _group(flights: Sequence[Compared], quantity: CurveOf, axis: Axis) -> Flight
     made: list[tuple[UUID, Curve]] = []
     for f in flights:
         try:
-            made.append((f.line.id, curve_of(log_from(f.samples), quantity, axis, f.cells)))
+            made.append((f.line.id, curve_of(log_from(f.samples), quantity, axis, f.cells, f.figures.get("warned_s"))))
         except CoreError:
             continue
     middle = middle_of([c for _, c in made])

@@ -7,8 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from quarry.apps.fleet.models import PackModel
 from quarry.apps.logbook.views import BookEntry, Candidate
+from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.logs.match import Flown, matches_of
+
+_OVER_FULL_V = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +24,12 @@ class LogFlown:
     serial: str
     zoned: bool
     to_frac: float | None
+
+
+def volts_fit(model: PackModel, volts: float) -> bool:
+    """Return whether a pack of a model can have shown a mean of so many volts in flight: each cell between empty and full."""
+    chemistry = chemistry_of(model.chemistry)
+    return chemistry.least_v <= volts / model.cells <= chemistry.full_v + _OVER_FULL_V
 
 
 def best_matches(flight: LogFlown, recorded: Sequence[BookEntry], serials: dict[str, list[str]]) -> tuple[list[Candidate], bool]:

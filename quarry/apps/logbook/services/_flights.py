@@ -26,6 +26,7 @@ from quarry.apps.logbook.views import BookEntry, ColumnSaid
 
 MOST_CELLS = 28
 SAME_FACTOR = 0.0005
+_OF_WARNINGS = ("warned_by", "warned_s", "warned_frac", "in_warning_s", "critical_s")
 READ_S = 120.0  # one log is read no longer than this
 
 
@@ -205,7 +206,20 @@ def work_out_claims(
         air_c=f.air_c,
     )
     f.claims = claims_json(claims)
-    f.save(update_fields=["claims"])
+    _work_out_warnings(f, flight)
+    f.save(update_fields=["claims", "figures"])
+
+
+def _work_out_warnings(f: Flight, flight: mappers.Log) -> None:
+    """Work out warnings by the percents at which the model of aircraft warns, where the log logs none itself."""
+    by = f.figures.get("warned_by", "")
+    if by == "log" or (not by and "warned_s" in f.figures):
+        return
+    plain = {k: v for k, v in f.figures.items() if k not in _OF_WARNINGS}
+    model = f.aircraft.model if f.aircraft is not None else None
+    known = model is not None and (model.low_frac is not None or model.critical_frac is not None)
+    by_percent = mappers.warnings_by_percent(flight, model.low_frac, model.critical_frac) if model is not None else {}
+    f.figures = plain | ({"warned_by": "percent"} | by_percent if known else {})
 
 
 def can_have_flown(f: Flight, packs: list[Pack]) -> bool:
@@ -218,12 +232,20 @@ def can_have_flown(f: Flight, packs: list[Pack]) -> bool:
 
 
 def check_packs(f: Flight, packs: list[Pack]) -> None:
-    """Refuse packs that cannot have flown it: the wrong number of cells, or more charge drawn than they hold."""
+    """Refuse packs that cannot have flown it: other cells, other volts, or more charge drawn than they hold."""
     seen = figures_of(f)
     cells, used = seen.cells_count, seen.used_ah
     for p in packs:
         if len(packs) == 1 and cells and cells != p.model.cells:
             raise DomainError("wrong_pack", f"The log tells of {cells} cells and pack {p.name} has {p.model.cells}.", "pack_ids")
+        volts = seen.mean_w / seen.mean_a if len(packs) == 1 and seen.mean_w and seen.mean_a else None
+        if volts is not None and not mappers.volts_fit(p.model, volts):
+            raise DomainError(
+                "wrong_pack",
+                f"The log's volts would be {volts / p.model.cells:.1f} V for each of the {p.model.cells} cells of pack {p.name}: "
+                "it is another pack.",
+                "pack_ids",
+            )
         if used and used > 1.15 * p.model.capacity_ah * len(packs):
             raise DomainError(
                 "wrong_pack",

@@ -1,6 +1,7 @@
 import { fireEvent, render, screen, waitFor } from '@testing-library/svelte';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { session } from '$shared/session.svelte';
+import { notices } from '$shared/ui/notices.svelte';
 import { serve } from '../../test-server';
 import CompanyScreen from './CompanyScreen.svelte';
 
@@ -8,7 +9,10 @@ const COMPANY = { name: 'Crew', time_zone: 'Europe/Oslo', currency: 'CHF', dates
 const ME = { id: 1, signed_in: true, units: 'metric', rights: ['company:write'], organisation: 'Crew', map_address: '' };
 
 beforeEach(() => (session.me = ME as never));
-afterEach(() => localStorage.clear());
+afterEach(() => {
+  localStorage.clear();
+  notices.list = [];
+});
 
 describe('the company', () => {
   it('keeps what was typed and not saved; what is saved begins anew', async () => {

@@ -35,6 +35,8 @@
     { value: 'percent', label: 'Percent used', words: 'percent used' },
     { value: 'time', label: 'Minutes', words: 'minutes from take-off' },
     { value: 'charge', label: 'Ampere hours', words: 'ampere hours drawn' },
+    { value: 'warning', label: 'From first warning', words: 'minutes from the first warning' },
+    { value: 'landing', label: 'To landing', words: 'minutes to the landing' },
   ];
   void call('GET', '/api/logbook/groupings').then(({ data, problem: bad }) => {
     known = data;

@@ -218,6 +218,9 @@
                 {:else}{r.text(figure(r.key)!, session.units)}{/if}
               </dd>
             {/each}
+            {#if g.title === 'Warnings' && f.warned_by === 'percent'}<dt class="quiet col-span-2 py-1 text-note">
+                Not in the log: by the percents at which this model of aircraft warns.
+              </dt>{/if}
             {#if g.title === 'Charge'}
               {#each f.drops ?? [] as d (d[0])}<dt class="border-b border-rule py-1">sudden drop after {minutes(d[0]!)}</dt>
                 <dd class="m-0 border-b border-rule py-1 text-right font-semibold">{percent(d[1]!)}</dd>{/each}

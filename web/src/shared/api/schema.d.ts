@@ -2994,6 +2994,8 @@ export interface components {
              * @default 3
              */
             climb_m_s: number;
+            /** Critical battery at */
+            critical_frac?: number | null;
             /** Cruise airspeed */
             cruise_m_s: number;
             /** Take-off and landing together */
@@ -3023,6 +3025,8 @@ export interface components {
              * @default false
              */
             live_at_once: boolean;
+            /** Warns of low battery at */
+            low_frac?: number | null;
             /** Mass at take-off, tank empty */
             mass_kg?: number | null;
             /** Air to */
@@ -3094,6 +3098,8 @@ export interface components {
              * @default 3
              */
             climb_m_s: number;
+            /** Critical battery at */
+            critical_frac?: number | null;
             /** Cruise airspeed */
             cruise_m_s: number;
             /** Take-off and landing together */
@@ -3128,6 +3134,8 @@ export interface components {
              * @default false
              */
             live_at_once: boolean;
+            /** Warns of low battery at */
+            low_frac?: number | null;
             /** Mass at take-off, tank empty */
             mass_kg?: number | null;
             /** Air to */
@@ -4326,7 +4334,7 @@ export interface components {
              * @default percent
              * @enum {string}
              */
-            axis: "percent" | "time" | "charge";
+            axis: "percent" | "time" | "charge" | "warning" | "landing";
             ours: components["schemas"]["GroupIn"];
             /**
              * Quantity
@@ -4345,7 +4353,7 @@ export interface components {
              * Axis
              * @enum {string}
              */
-            axis: "percent" | "time" | "charge";
+            axis: "percent" | "time" | "charge" | "warning" | "landing";
             ours: components["schemas"]["FlightGroupOut"];
             /**
              * Quantity
@@ -5408,6 +5416,8 @@ export interface components {
             knee_s?: number | null;
             /** Length S */
             length_s: number;
+            /** Low Run S */
+            low_run_s?: number | null;
             /** Lowest Cell */
             lowest_cell?: number | null;
             /** Lowest V */
@@ -5420,6 +5430,8 @@ export interface components {
             min_per_percent?: number | null;
             /** Most C */
             most_c?: number | null;
+            /** Resistance 25 Ohm */
+            resistance_25_ohm?: number | null;
             /** Resistance C */
             resistance_c?: number | null;
             /** Resistance Ohm */
@@ -5445,6 +5457,12 @@ export interface components {
             used_frac?: number | null;
             /** Used Wh */
             used_wh?: number | null;
+            /**
+             * Warned By
+             * @default
+             * @enum {string}
+             */
+            warned_by: "" | "log" | "percent";
             /** Warned Frac */
             warned_frac?: number | null;
             /** Warned S */
@@ -8844,6 +8862,8 @@ export interface components {
             bad_rows: number;
             /** File Id */
             file_id?: string | null;
+            /** Flight Ids */
+            flight_ids?: string[];
             /**
              * Flights
              * @default 0

@@ -7,6 +7,8 @@
   let over = $state(false);
   let input: HTMLInputElement | undefined = $state();
   const may = $derived(session.may('logs:read'));
+  /** So few files are shown at once with what came of each, whatever the dates of the list are. */
+  const SHOWN = 12;
   const WORD = { read: 'read', there: 'there already', asks: 'asks', refused: 'refused' } as const;
 
   function take(files: FileList | null | undefined) {
@@ -62,8 +64,10 @@
       {#if s.row.broken_off}<button class="button small" disabled={!may} onclick={() => imports.again(s.row!.id)}
           >Try again</button
         >{/if}
-      {#if s.row.report.length > 1 || s.row.report.some((r) => r.state !== 'read')}
-        <details class="mt-1" open={s.row.report.some((r) => r.state === 'asks' || r.state === 'refused')}>
+      {#if s.row.report.length}
+        <details
+          class="mt-1"
+          open={s.row.report.length <= SHOWN || s.row.report.some((r) => r.state === 'asks' || r.state === 'refused')}>
           <summary class="cursor-pointer">each file</summary>
           <ul class="m-0 max-h-63 list-none overflow-y-auto p-0">
             {#each s.row.report as r, nth (nth)}
@@ -71,6 +75,9 @@
                 {#if r.state === 'asks' && r.file_id}<a class="font-semibold" href="/logbook/files/{r.file_id}">{r.name}</a
                   >{:else}{r.name}{/if}
                 <span class={r.state === 'refused' ? 'problem' : 'quiet'}>{WORD[r.state]}{r.words ? `: ${r.words}` : ''}</span>
+                {#each r.flight_ids ?? [] as id, nth (id)}
+                  <a href="/logbook/flights/{id}">flight {nth + 1}</a>
+                {/each}
               </li>
             {/each}
           </ul>

@@ -132,6 +132,9 @@ export const FIGURES: { title: string; rows: Figure[] }[] = [
 export const COMPARED: Record<string, { label: string; text: (v: number, s: System) => string }> = {
   length_s: { label: 'minutes flown', text: (v) => minutes(v) },
   min_per_percent: { label: 'seconds for each percent', text: (v) => digits(v * 60, 1) },
+  low_run_s: { label: 'minutes from 30 to 10 %', text: (v) => minutes(v) },
+  warned_to_landing_s: { label: 'minutes from first warning to landing', text: (v) => minutes(v) },
+  critical_s: { label: 'minutes in critical', text: (v) => minutes(v) },
   used_frac: { label: 'charge used', text: (v) => percent(v, 1) },
   mean_w: { label: 'mean power, W', text: (v) => digits(v, 1) },
   hard_a: { label: 'hard climb, A', text: (v) => digits(v, 1) },
@@ -139,7 +142,7 @@ export const COMPARED: Record<string, { label: string; text: (v: number, s: Syst
   lowest_v: { label: 'lowest cell, V', text: (v) => digits(v, 3) },
   spread_v: { label: 'spread of cells, mV', text: (v) => digits(v * 1000) },
   knee_frac: { label: 'falls faster from', text: (v) => percent(v) },
-  resistance_ohm: { label: 'resistance of the pack, mΩ', text: (v) => digits(v * 1000, 2) },
+  resistance_25_ohm: { label: 'resistance of the pack at 25 °C, mΩ', text: (v) => digits(v * 1000, 2) },
   most_c: { label: 'warmest, °C', text: (v) => digits(v, 1) },
   settled_c: { label: 'settled at, °C', text: (v) => digits(v, 1) },
 };
