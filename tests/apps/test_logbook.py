@@ -480,6 +480,22 @@ def test_totals_count_a_flight_once_and_a_pack_for_itself(lead, fleet, truth):
     assert by_pack.sum.flown_s == pytest.approx(860, abs=1)
     assert by_pack.sum.cycles == pytest.approx(1.2)
     assert queries.totals(None, None, "month").rows[0].name == "2026-05"
+    assert queries.totals(None, None, "season").rows[0].name == "Mar 2026 to May 2026"
+
+
+def test_totals_by_what_logs_tell(lead, fleet, truth):
+    """By firmware and model; a flight whose battery warned is counted as such."""
+    long = replace(truth, seconds=1100.0, capacity_ah=9.0)
+    read(lead, written(replace(long, firmware="4.2"), seed=3), "long.csv")
+    read(lead, written(replace(truth, began=BEGAN - timedelta(days=130)), seed=4), "short.csv")
+    for f in Flight.objects.all():
+        change_flight(
+            actor=lead, flight_id=f.pk, version=f.version, changes={"aircraft_id": str(Aircraft.objects.get(name="A1").pk)}
+        )
+    found = {r.name: (r.flights, r.warned) for r in queries.totals(None, None, "firmware").rows}
+    assert found == {"4.2": (1, 1), "3.1": (1, 0)}
+    assert {r.name: r.flights for r in queries.totals(None, None, "model").rows} == {"Quad": 2}
+    assert [r.name for r in queries.totals(None, None, "season").rows] == ["Mar 2026 to May 2026", "Dec 2025 to Feb 2026"]
 
 
 def rows_of(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import gzip
 import io
 import itertools
@@ -13,12 +14,15 @@ import numpy as np
 import polars as pl
 import pytest
 import xlsxwriter
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from quarry.core.base.errors import BadReading
+from quarry.core.base.errors import BadReading, CoreError
 from quarry.core.logs import reading as reading_module
 from quarry.core.logs.archive import logs_in
 from quarry.core.logs.candidates import Above
 from quarry.core.logs.columns import candidates_of, search
+from quarry.core.logs.contradictions import percent_rises
 from quarry.core.logs.discharge import discharge_of
 from quarry.core.logs.flight import flights_in, part
 from quarry.core.logs.forms import table_of
@@ -142,6 +146,46 @@ def test_what_is_odd_about_a_log_is_said():
     assert "its clock was set during the log" in doubts["river-clock.csv"]
     assert f"{TRUTH['shuffled.csv']['duplicated_rows']} rows stand there twice" in doubts["shuffled.csv"]
     assert "rows are put in order" in doubts["shuffled.csv"]
+
+
+def test_a_height_that_begins_far_up_on_the_ground_is_counted_from_there():
+    """One above the sea by another name; a log that begins in the air keeps its height."""
+    text = (HERE / "gravel-pit.csv").read_text().splitlines()
+    rows = [line.split(",") for line in text[5:]]
+    up = "\n".join([*text[:5], *(",".join([*r[:3], f"{float(r[3]) + 312.4:.1f}", *r[4:]]) for r in rows)])
+    reading = read_log(up.encode())
+    assert "height does not begin at nothing" in " ".join(reading.doubts)
+    (span,) = flights_in(reading.log)
+    most = TRUTH["gravel-pit.csv"]["flights"][0]["max_height_m"]
+    assert float(np.nanmax(part(reading.log, span).numbers["height_m"])) == pytest.approx(most, abs=2)
+
+
+def test_a_charge_that_comes_back_in_flight_is_said_with_when():
+    """Its README: two steps upwards in flight, 175 s and 273 s after the first row; take-off after nine."""
+    reading = read_log((HERE / "bad" / "charge_comes_back.csv").read_bytes())
+    (span,) = flights_in(reading.log)
+    flight = part(reading.log, span)
+    words = percent_rises(flight.numbers["left_frac"], flight.time_s)
+    assert "first 2:45 min after take-off" in words or "first 2:46 min after take-off" in words
+
+
+HEADS = [
+    b"\n".join(bytes_of(key).splitlines()[:70])
+    for key in ("gravel-pit.csv", "bosco.txt", "ladera.txt", "champ-nord.tsv", "telemetry.jsonl")
+]
+
+
+@given(st.sampled_from(HEADS), st.lists(st.tuples(st.integers(0, 10**6), st.binary(max_size=6)), max_size=12))
+@settings(max_examples=120, deadline=None)
+def test_a_damaged_log_is_refused_in_words_or_read(head, wounds):
+    data = bytearray(head)
+    for place, other in wounds:
+        at = place % len(data)
+        data[at : at + len(other)] = other
+    with contextlib.suppress(CoreError):
+        reading = read_log(bytes(data))
+        assert reading.log.rows > 0
+        assert np.all(np.diff(reading.log.time_s) >= 0)
 
 
 def test_a_spreadsheet_tells_what_its_text_tells():
@@ -299,3 +343,48 @@ def test_three_hundred_logs_made_of_them_keep_their_truth_or_ask(bases):
     kept, _, unused, wrong = counts / counts.sum()
     assert kept > 0.95
     assert (unused < 0.01, wrong) == (True, 0)
+
+
+# Tables as crews have them, by headers alone (invented): each header with what it holds; “” is nothing that is known or asked.
+HEADERS = {
+    "Portuguese": "Bateria (%)=left_frac; Nível do comando (%)=; Tensão total (V)=pack_v; Corrente (A)=current_a; Altura (m)=height_m; "
+    "Altitude GPS (m)=altitude_m; Velocidade horizontal (km/h)=speed_m_s; Velocidade vertical (m/s)=climb_m_s; "
+    "Temp. bateria (°C)=pack_c; Temp. ESC (°C)=; Latitude=lat_deg; Longitude=lon_deg",
+    "short": "VBAT=pack_v; IBAT=current_a; MAH=used_ah; ALT=height_m; VSPD=climb_m_s; GSPD=speed_m_s; LAT=lat_deg; LNG=lon_deg; "
+    "PIT=pitch_deg; ROL=roll_deg; YAW=heading_deg; TEMP=pack_c; RSSI=",
+    "long": "Battery 1 voltage (V)=pack_v; Battery 1 current (A)=current_a; Battery 1 charge level (%)=left_frac; "
+    "RC battery level (%)=; Motor 1 temperature (C)=; Battery 1 temperature (C)=pack_c; GPS altitude AMSL (ft)=altitude_m; "
+    "Height above launch (ft)=height_m; Horizontal speed (mph)=speed_m_s; Heading (deg)=heading_deg; Throttle (%)=throttle_frac",
+    "French": "Charge batterie %=left_frac; Charge radiocommande %=; Tension batterie mV=pack_v; Intensité A=current_a; "
+    "Température batterie °C=pack_c; Température moteur °C=; Altitude m=height_m; Vitesse km/h=speed_m_s",
+    "Dutch": "accuspanning=pack_v; stroom=current_a; resterend=left_frac; temperatuur accu=pack_c; hoogte=height_m; "
+    "snelheid=speed_m_s; breedtegraad=lat_deg; lengtegraad=lon_deg",
+    "Spanish": "Batería dron (%)=left_frac; Batería mando (%)=; Voltaje (V)=pack_v; Intensidad (A)=current_a; Consumo (mAh)=used_ah; "
+    "Altura relativa (m)=height_m; Velocidad (m/s)=speed_m_s; Temperatura batería=pack_c; Temperatura aire=air_c",
+}
+FACTORS = {"(km/h)": 3.6, "km/h": 3.6, "(mph)": 1 / 0.44704, "(ft)": 1 / 0.3048, "mV": 1e3, "(mAh)": 1e3, "MAH": 1e3}
+
+
+@pytest.mark.parametrize("habit", HEADERS)
+def test_headers_of_other_habits_are_known(habit):
+    log = read_log(bytes_of("gravel-pit.csv")).log
+    rows = np.arange(0, log.rows, 5)
+    n = {k: v[rows] for k, v in log.numbers.items()}
+    other = {
+        "altitude_m": n["height_m"] + 312.0,
+        "throttle_frac": np.clip(np.abs(n["current_a"]) / 60, 0, 1),
+        "air_c": np.full(rows.size, 21.0),
+        "": np.round(0.9 - 0.1 * np.arange(rows.size) / rows.size, 3),
+    }
+    heads, columns, known = ["Flight time (s)"], [log.time_s[rows]], {}
+    for pair in HEADERS[habit].split("; "):
+        head, _, quantity = pair.rpartition("=")
+        values = n.get(quantity, other.get(quantity)) * FACTORS.get(head.split()[-1], 1.0)
+        percent = quantity in ("left_frac", "throttle_frac") or (not quantity and "%" in head)
+        heads.append(head)
+        columns.append(values * 100 if percent or head == "resterend" else values + 40 * (not quantity))
+        known[head] = quantity
+    lines = [",".join(heads), *(",".join(f"{v:.7f}" for v in row) for row in zip(*columns, strict=True))]
+    reading = read_log("\n".join(lines).encode())
+    assert {c.header: c.quantity for c in reading.columns[1:]} == known
+    assert reading.asks == ()

@@ -6,12 +6,14 @@ import math
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
+import polars as pl
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import BadReading
 from quarry.core.logs.candidates import Column
+from quarry.core.logs.clocks import moments
 from quarry.core.logs.reading import look_at, read_log
 
 BEGAN = datetime(2031, 5, 6, 9, 12, tzinfo=UTC)
@@ -120,3 +122,45 @@ class TestByValues:
         look = look_at(f"time s,battery %,other\n{rows}".encode())
         assert [c.quantity for c in look.columns] == ["time_s", "left_frac", ""]
         assert look.asks == ()
+
+
+class TestMoments:
+    FORMS = {
+        "compact": "%Y%m%dT%H%M%SZ",
+        "halves of the day": "%m/%d/%Y %I:%M:%S %p",
+        "day first": "%d.%m.%Y %H:%M:%S",
+        "year first": "%Y/%m/%d %H:%M:%S",
+        "two digits of the year": "%d.%m.%y %H:%M:%S",
+    }
+
+    @given(st.sampled_from(sorted(FORMS)), st.integers(1_104_537_600, 4_102_358_400))
+    @settings(max_examples=120, deadline=None)
+    def test_any_moment_of_a_century_comes_out_of_any_form(self, form, second):
+        """Against the calendar of the standard library; a day above twelve says which comes first."""
+        moment = datetime.fromtimestamp(second, UTC)
+        moment = moment.replace(day=min(28, max(13, moment.day)))
+        texts = [(moment + timedelta(seconds=k)).strftime(self.FORMS[form]) for k in range(5)]
+        found = moments(pl.Series(texts))
+        assert found.dated
+        assert found.seconds == pytest.approx([moment.timestamp() + k for k in range(5)])
+
+    def test_a_night_tells_which_comes_first(self):
+        night = ["12/04/2025 23:59:59", "13/04/2025 00:00:00"]
+        assert (moments(pl.Series(night)).order, moments(pl.Series(night)).sure) == ("day first", True)
+        other = ["04/11/2025 23:59:59", "04/12/2025 00:00:00"]
+        assert (moments(pl.Series(other)).order, moments(pl.Series(other)).sure) == ("month first", True)
+        unsure = moments(pl.Series(["04/05/2025 10:00:00", "04/05/2025 10:00:01"]))
+        assert not unsure.sure
+        said = moments(pl.Series(["04/05/2025 10:00:00"]), "month first")
+        assert said.seconds[0] == datetime(2025, 4, 5, 10, tzinfo=UTC).timestamp()
+
+    def test_a_date_that_may_be_read_two_ways_is_asked(self):
+        look = look_at(table([f"04/05/2031 10:00:{k:02d}" for k in range(ROWS)]))
+        assert look.asks == ("time",)
+        assert "whether the day or the month comes first" in look.columns[0].why
+
+    def test_a_zone_above_the_table_makes_the_clock_that_of_the_world(self):
+        data = b"Ortszeit;UTC+01:00\n" + table([f"06.05.2031 10:12:{k:02d}" for k in range(ROWS)]).replace(b",", b";")
+        log = read_log(data).log
+        assert log.zoned
+        assert log.began_s == BEGAN.timestamp()

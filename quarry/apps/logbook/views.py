@@ -18,7 +18,7 @@ Axis = Literal["percent", "time", "charge", "warning", "landing"]
 CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
 MatchWord = Literal["none", "sure", "asked", "said"]
 Source = Literal["day", "record", "log"]
-By = Literal["month", "person", "aircraft", "pack", "job"]
+By = Literal["month", "season", "person", "aircraft", "model", "firmware", "pack", "job"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -247,7 +247,7 @@ class ClaimsOut:
 
 @dataclass(frozen=True, slots=True)
 class TotalRow:
-    """Sums of a group of flights."""
+    """Sums of a group of flights; ``warned``: flights with a log in which the battery warned."""
 
     name: str
     flights: int
@@ -257,6 +257,7 @@ class TotalRow:
     litres: float
     with_log: int
     longest_s: float
+    warned: int
 
 
 @dataclass(frozen=True, slots=True)

@@ -46,6 +46,7 @@ SUFFIXES: dict[str, str] = {
     "rad": "rad",
     "frac": "",
     "count": "",
+    "nat": "nat",
     "day": "",
     "s": "s",
     "m": "m",

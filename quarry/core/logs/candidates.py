@@ -73,7 +73,7 @@ class Candidate:
 
     quantity: str
     unit: Unit
-    odds: float
+    odds_nat: float
     said: bool
     certain: bool = True
     why: str = ""

@@ -33,6 +33,7 @@ _LEAST_A = 0.8  # what flies draws more than this most of the time
 _NEAR_DEG = 0.5  # a flight stays within so much of latitude and longitude; an attitude seldom does
 _BY_OWNER = ("left_frac", "pack_v", "current_a", "used_ah", "pack_c")  # “battery V” names none of them, and is one
 _FEW = {"serial": 5, "firmware": 3, "airframe": 1}  # so many numbers of a kind there may be in one log
+_OWNS = {"pack_v": {"pack"}}  # volts of a cell are not those of the pack
 _CELL_STEMS = ("u", "v", "z", "c", "ucell", "vcell")
 
 
@@ -69,13 +70,13 @@ def candidates_of(sample: Sample, listed: tuple[Unit, ...], above: Above) -> lis
     whose = owners(words)
     said = units_said(sample.header, sample.below) or listed or (units_said("x %") if sample.percent else ())
     found = [c for q in QUANTITIES if q.name != "cell_v" and (c := _one(q, sample, words, whose, said, above)) is not None]
-    return sorted(found, key=lambda c: -c.odds)
+    return sorted(found, key=lambda c: -c.odds_nat)
 
 
 def _one(
     q: Quantity, sample: Sample, words: tuple[str, ...], whose: frozenset[str], said: tuple[Unit, ...], above: Above
 ) -> Candidate | None:
-    odds = named(q.name, words)
+    odds = _named(q, words, whose)
     by_name = bool(odds)
     if q.text:
         return _of_words(q, sample, odds, whose, above)
@@ -86,13 +87,9 @@ def _one(
     if sample.place and (q.dimension != "position" or sample.place[-1:] not in ("NS" if q.name == "lat_deg" else "EWO")):
         return None
     mine = [u for u in said if u.dimension == q.dimension]
-    if said and not mine and not sample.clock:
-        odds += _UNIT_OTHER
-    elif mine and (by_name or (q.name in _BY_OWNER and whose & {"pack", "cell"})):
-        odds += _UNIT_FITS
-    elif mine and q.name in _BY_OWNER:
-        odds += _BY_UNIT
-    by_name = by_name or bool(mine and whose & {"pack"} and q.name in _BY_OWNER)
+    if not sample.clock:
+        more, by_unit = _of_unit(q, mine, said, whose, by_name=by_name)
+        odds, by_name = odds + more, by_name or by_unit
     if odds <= 0 and not sample.clock and not sample.place:
         return None
     odds += _of_owner(q, whose)
@@ -113,9 +110,32 @@ def _one(
     return Candidate(q.name, unit, odds, by_name, certain, why)
 
 
+def _named(q: Quantity, words: tuple[str, ...], whose: frozenset[str]) -> float:
+    """Return how plainly a header names a quantity; a temperature of the air is one by whose it is."""
+    odds = named(q.name, words)
+    if q.name == "air_c" and "air" in whose:
+        return max(odds, named("pack_c", words))
+    return odds
+
+
+def _of_unit(
+    q: Quantity, mine: Sequence[Unit], said: Sequence[Unit], whose: frozenset[str], *, by_name: bool
+) -> tuple[float, bool]:
+    """Return what the unit that is said speaks for a quantity, and whether it stands for its name."""
+    if said and not mine:
+        return _UNIT_OTHER, False
+    if not mine:
+        return 0.0, False
+    if by_name or (q.name in _BY_OWNER and whose & _OWNS.get(q.name, {"pack", "cell"})):
+        return _UNIT_FITS, bool(whose & {"pack"}) and q.name in _BY_OWNER
+    if q.name == "time_s":  # what says that it is in seconds, and runs as a clock does, is one
+        return _UNIT_FITS, True
+    return (_BY_UNIT, bool(whose & {"pack"})) if q.name in _BY_OWNER else (0.0, False)
+
+
 def _of_owner(q: Quantity, whose: frozenset[str]) -> float:
     """Return what it says for a quantity whose thing the column is: another's battery is never the pack's."""
-    if whose & {"remote"}:
+    if whose & {"remote"} or (whose & {"gap"} and q.dimension == "volts"):
         return _ANOTHERS
     if q.name == "air_c":
         return 3.5 if "air" in whose else -4.0
@@ -217,11 +237,11 @@ def _clock(offered: Mapping[int, list[Candidate]], samples: Sequence[Sample], fo
     for k, of in offered.items():
         for c in of:
             if c.quantity == "time_s":
-                odds = c.odds + _runs(samples[k], c.unit)
+                odds = c.odds_nat + _runs(samples[k], c.unit)
                 if odds >= _LEAST:
                     scored.append((odds, k, c))
     scored.sort(key=lambda x: (-x[0], x[1]))
-    dates = sorted((-c.odds, k, c) for k, of in offered.items() for c in of if c.quantity == "date_s")
+    dates = sorted((-c.odds_nat, k, c) for k, of in offered.items() for c in of if c.quantity == "date_s")
     for _, k, _ in dates[:1]:
         found[k] = _dated(samples[k], Column(k, samples[k].header, "date_s", why="it holds dates"))
     if not scored:
@@ -362,7 +382,7 @@ def _position(rest: Mapping[int, list[Candidate]], samples: Sequence[Sample]) ->
     found = []
     for quantity in ("lon_deg", "lat_deg"):
         best = max(
-            ((c.odds, k, c) for k, of in rest.items() for c in of if c.quantity == quantity and c.said),
+            ((c.odds_nat, k, c) for k, of in rest.items() for c in of if c.quantity == quantity and c.said),
             default=None,
             key=lambda x: x[0],
         )
@@ -405,7 +425,7 @@ def _drawn(rest: Mapping[int, list[Candidate]], samples: Sequence[Sample], facts
     """Return what grows as the pack is emptied, by the likeliest column for it."""
     for quantity in ("used_ah", "current_a", "pack_v"):
         best = max(
-            ((c.odds, k, c) for k, of in rest.items() for c in of if c.quantity == quantity and c.odds >= _LEAST),
+            ((c.odds_nat, k, c) for k, of in rest.items() for c in of if c.quantity == quantity and c.odds_nat >= _LEAST),
             default=None,
             key=lambda x: x[0],
         )
@@ -437,7 +457,7 @@ def search(
     agree = together.Agreement(samples, facts)
     only = _named_once(rest)
     states = [_State(0.0)]
-    order = sorted((k for k, of in rest.items() if of), key=lambda k: -rest[k][0].odds)
+    order = sorted((k for k, of in rest.items() if of), key=lambda k: -rest[k][0].odds_nat)
     for k in order:
         longer = list(states)
         for state in states:
@@ -445,7 +465,7 @@ def search(
                 if state.of(c.quantity) is not None:
                     continue
                 sole = c.said and c.quantity in only
-                gain = c.odds - _NOTHING + max(agree.alone(k, c), 0.0 if sole else -math.inf)
+                gain = c.odds_nat - _NOTHING + max(agree.alone(k, c), 0.0 if sole else -math.inf)
                 for other, d in state.taken:
                     both = agree.pair(k, c, other, d)
                     gain += max(both, 0.0) if sole and d.said and d.quantity in only else both
@@ -465,7 +485,7 @@ def _named_once(rest: Mapping[int, list[Candidate]]) -> set[str]:
     named_for: dict[str, set[int]] = {}
     for k, of in rest.items():
         for c in of:
-            if BY_NAME[c.quantity].essential and (c.odds >= _LEAST or not c.said):
+            if BY_NAME[c.quantity].essential and (c.odds_nat >= _LEAST or not c.said):
                 named_for.setdefault(c.quantity, set()).add(k)
     return {q for q, columns in named_for.items() if len(columns) == 1}
 
@@ -482,7 +502,7 @@ def _settled(k: int, sample: Sample, of: Sequence[Candidate], best: Sequence[tup
     whole = sum(w for w, _ in weights)
     c = best[0][1].get(k)
     if c is None:
-        named_so = next((x for x in of if x.odds >= _LEAST and x.said), None)
+        named_so = next((x for x in of if x.odds_nat >= _LEAST and x.said), None)
         return Column(k, sample.header, why="" if named_so is None else f"{named_so.quantity}")
     alike = sum(w for w, other in weights if other is not None and other.quantity == c.quantity and other.unit == c.unit) / whole
     q = BY_NAME[c.quantity]

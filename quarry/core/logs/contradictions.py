@@ -61,17 +61,23 @@ def cells_against_pack(pack_v: Floats | None, cells_v: Mapping[int, Floats]) -> 
     return f"its cells add up to {off:.0%} more or less than its pack volts: a cell is missing, or packs are in series"
 
 
-def percent_rises(left_frac: Floats | None) -> str:
-    """Say that the charge left rises during a flight, which no pack does."""
+def percent_rises(left_frac: Floats | None, time_s: Floats | None = None) -> str:
+    """Say that the charge left rises during a flight, which no pack does, and when."""
     if left_frac is None:
         return ""
-    left = left_frac[np.isfinite(left_frac)]
-    rise = float(np.max(left - np.minimum.accumulate(left))) if left.size else 0.0
-    return (
-        f"its percent rises by {100 * rise:.0f} points in flight: it is not the pack's, or more than one pack is in it"
-        if rise > _RISE_FRAC
-        else ""
-    )
+    known = np.isfinite(left_frac)
+    left = left_frac[known]
+    if not left.size:
+        return ""
+    above = left - np.minimum.accumulate(left)
+    rise = float(np.max(above))
+    if rise <= _RISE_FRAC:
+        return ""
+    when = ""
+    if time_s is not None:
+        at = float(time_s[known][int(np.argmax(above > _RISE_FRAC))])
+        when = f", first {int(at // 60)}:{int(at % 60):02d} min after take-off"
+    return f"its percent rises by {100 * rise:.0f} points in flight{when}: it is not the pack's, or more than one pack is in it"
 
 
 def cells_against_stated(stated: int, cells_v: Mapping[int, Floats], pack_v: Floats | None) -> str:

@@ -35,6 +35,7 @@ _HEAD_BYTES = 400_000
 _LOOK_BYTES, _LOOK_PARTS = 2_000_000, 24
 _SAMPLE_ROWS, _SAMPLE_BLOCKS = 6_000, 12
 _MOST_ROWS = 1_200_000
+_FAR_UP_M, _STANDS_FRAC = 20.0, 0.15  # so high, and drawing so little of what it draws hard
 _LEAST_KNOWN = 0.3  # fewer of the values that are used, and the log tells nothing
 _DEGREES = r"^\s*(\d{1,3})\s*[°\s]\s*(\d{1,2}(?:[.,]\d+)?)\s*['′]?\s*([NSEWO])\s*$"
 _HEMISPHERE = r"^\s*([+-]?\d{1,3}(?:[.,]\d+)?)\s*°?\s*([NSEWO])\s*$"
@@ -347,6 +348,9 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) ->
     if "height_m" not in found and "altitude_m" in found:
         found["height_m"] = found["altitude_m"] - _ground(found["altitude_m"])
         doubts.append("its height is above sea level: height is counted from where it stood")
+    elif "height_m" in found and _begins_up_there(found):
+        found["height_m"] = found["height_m"] - _ground(found["height_m"])
+        doubts.append("its height does not begin at nothing where it stands: it is counted from there")
     words = dict(stated_above(shape.above))
     for q, series in texts.items():
         shown = series.drop_nulls()
@@ -470,6 +474,16 @@ def _twice(rows: _Rows) -> NDArray[np.bool_]:
         same = (values[1:] == values[:-1]) | (np.isnan(values[1:]) & np.isnan(values[:-1]))
         found[1:] &= same
     return found
+
+
+def _begins_up_there(numbers: Mapping[str, Floats]) -> bool:
+    """Return whether a height is far from nothing while the aircraft stands: it is one above the sea, whatever it is called."""
+    height, current = numbers["height_m"], numbers.get("current_a")
+    known = height[np.isfinite(height)]
+    if current is None or known.size < 20 or abs(float(np.median(known[:5]))) < _FAR_UP_M:
+        return False
+    draw = np.abs(current[np.isfinite(current)])
+    return draw.size > 20 and float(np.median(draw[:5])) < _STANDS_FRAC * float(np.percentile(draw, 90))
 
 
 def _ground(altitude: Floats) -> float:

@@ -22,6 +22,7 @@ OWNERS = {
         regolatore, propeller*
     """,
     "board": "board*, carte, placa*, scheda, plyt*, platine, cpu, imu, *baro*, printplaat, processor*, core, chip, mcu, gyro*",
+    "gap": "delta*, diff*, spread*, imbalance*, deviation*, abweichung*, ecart*, differenz*, verschil*, roznica*, unterschied*",
     "air": """
         air, ambient*, outside*, outdoor, oat, luft*, *luft, aussen*, umgebung*, exterieur*, ambiant*, aria, aire, ar,
         esterna, esterno, omgeving*, lucht*, buiten*, powietrz*, otoczeni*, weather
@@ -77,6 +78,7 @@ QUANTITIES = {
     "current_a": (
         "amps",
         """
+        intens*,
         *current*, amp*, *strom, strom*, courant*, corriente*, corrente*, prad*, *stroom*, draw, i, ib, ibat*, ipk, ipack,
         ipacco, discharge current
     """,
@@ -100,6 +102,7 @@ QUANTITIES = {
     "altitude_m": (
         "length",
         """
+        altitude gps, altitud gps, altura gps, gps altura,
         msl, asl, amsl, nn, nhn, *sea*, niveau de la mer, nivel del mar, livello del mare, nivel do mar, zeeniveau, nap, npm,
         ellipsoid*, gps alt*, gps height
     """,
@@ -107,6 +110,7 @@ QUANTITIES = {
     "climb_m_s": (
         "speed",
         """
+        vspd, vspeed,
         climb*, rate of climb, vert*, *steig*, *sink*, descen*, vario*, vz, vup, vdown, up, down, salita*, montee*, descida*,
         subid*, ascen*, discesa*, wznoszeni*, opadani*, stijg*, *daal*, bajada
     """,
@@ -114,6 +118,7 @@ QUANTITIES = {
     "speed_m_s": (
         "speed",
         """
+        gspd, gspeed,
         *speed*, velocit*, *geschwindigkeit*, fahrt*, vitesse*, velocidad*, velocidade*, vel, tempo, predkosc*, *snelheid*, gs, sog,
         vgnd, over ground, spd, ground*
     """,
@@ -122,7 +127,7 @@ QUANTITIES = {
     "lon_deg": ("position", "lon*, lng*, *lon, *lange*, *laenge*, lengte*, dl, dlug*, lambda, x, longitud*"),
     "pitch_deg": (
         "angle",
-        "pitch*, nick*, theta, beccheggio, cabeceo, arfagem, tangage, pochyleni*, stamp*, nose up, assiette, inclinaison",
+        "pitch*, pit, nick*, theta, beccheggio, cabeceo, arfagem, tangage, pochyleni*, stamp*, nose up, assiette, inclinaison",
     ),
     "roll_deg": ("angle", "roll*, bank*, phi, rollio, alabeo, rolagem, roulis, przechyleni*, kantel*, querneigung, rol"),
     "heading_deg": (
@@ -135,7 +140,7 @@ QUANTITIES = {
     "wind_m_s": ("speed", "wind, wind speed, windgeschwindigkeit, vent, viento, vento, wiatr*, windsnelheid, wind*"),
     "wind_from_deg": ("angle", "wind from, wind dir*, wind aus, windricht*, wind*, vent*, viento*, wiatr*"),
     "throttle_frac": ("percent", "throttle*, *gas, gaz, acelerador, manetka*, thr, thrust, schub"),
-    "satellites": ("count", "sat*, num sats, *satelli*, gnss*"),
+    "satellites": ("count", "*sats, sat*, num sats, *satelli*, gnss*"),
     "mode": ("text", "mode, flight mode, state, modus, phase, fase, etape, etapa, toestand, *zustand, tryb, modo, status, stan"),
     "warning": (
         "text",
@@ -149,6 +154,7 @@ QUANTITIES = {
     "serial": (
         "text",
         """
+        serie*,
         batt* serial, battery id, battery nr, battery no, battery tag, pack serial, pack tag, pack id, pack, akku, akku nr,
         akkunummer, accu nr, *serial*, *seriennummer*, sn, bateria id, batteria id, pakiet, batterie
     """,
@@ -156,6 +162,7 @@ QUANTITIES = {
     "airframe": (
         "text",
         """
+        serie*,
         craft*, aircraft*, airframe*, serial*, sn, *seriennummer*, numero de serie, uav, drone, unit, toestel, fluggerat*,
         aeronef*, aeronave*, velivolo*, statek, dron, nr seryjny, vehicle*, serial aircraft, machine
     """,

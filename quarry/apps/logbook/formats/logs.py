@@ -201,7 +201,7 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
     serials = _serials(log, spans, doubts)
     for number, span in enumerate(spans, start=1):
         flight = part(log, span)
-        rises = percent_rises(flight.numbers.get("left_frac"))
+        rises = percent_rises(flight.numbers.get("left_frac"), flight.time_s)
         if rises and rises not in holds:
             holds.append(rises)
             doubts.append(rises)

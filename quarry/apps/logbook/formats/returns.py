@@ -19,8 +19,18 @@ _HEADS = {
     "hectares": "hectares",
     "litres": "litres",
     "with_log": "with a log",
+    "warned": "with a warning",
 }
-_BY = {"month": "Month", "person": "Person", "aircraft": "Aircraft", "pack": "Pack", "job": "Job"}
+_BY = {
+    "month": "Month",
+    "season": "Season",
+    "person": "Person",
+    "aircraft": "Aircraft",
+    "model": "Model",
+    "firmware": "Firmware",
+    "pack": "Pack",
+    "job": "Job",
+}
 _STYLE = """
 @page { size: A4; margin: 18mm 16mm; @bottom-right { content: counter(page) " of " counter(pages); font: 8pt 'DejaVu Sans' } }
 body { font: 9.5pt/1.4 'DejaVu Sans', sans-serif; color: #000; margin: 0 } h1 { font-size: 17pt; margin: 0 0 1mm }
@@ -41,6 +51,7 @@ def _row(r: TotalRow) -> dict[str, str | int]:
         "hectares": f"{r.hectares:.2f}",
         "litres": f"{r.litres:.1f}",
         "with_log": r.with_log,
+        "warned": r.warned,
     }
 
 
@@ -62,12 +73,12 @@ def totals_html(totals: TotalsOut, organisation: str, today: str) -> str:
     def line(r: TotalRow, mark: str = "") -> str:
         return f"<tr{mark}>" + "".join(f"<td>{escape(str(v))}</td>" for v in _row(r).values()) + "</tr>"
 
-    rows = "".join(line(r) for r in totals.rows) or "<tr><td colspan=8>Nothing was flown in this time.</td></tr>"
+    rows = "".join(line(r) for r in totals.rows) or "<tr><td colspan=9>Nothing was flown in this time.</td></tr>"
     return f"""<!doctype html><html lang="en"><title>Return of flights</title><style>{_STYLE}</style><body>
 <h1>Return of flights</h1><p>{escape(organisation)} · {escape(span)} · made on {escape(today)}</p>
 <table><thead><tr>{heads}</tr></thead><tbody>{rows}{line(totals.sum, " class=sum")}</tbody></table>
 <p class=fine>Each flight from take-off to landing, counted once; packs that fly together each have the flight under “Pack”. A cycle is one full
-charge used up. Hectares and litres as planned for each sortie and recorded by the crew. “With a log”: flights of which the aircraft's own log is kept.</p>
+charge used up. Hectares and litres as planned for each sortie and recorded by the crew. “With a log”: flights of which the aircraft's own log is kept, “with a warning” those of them in which the battery warned.</p>
 <div class=sign><p>Date and place</p><p>Signature of the operations lead</p></div></body></html>"""
 
 

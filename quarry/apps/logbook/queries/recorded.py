@@ -64,6 +64,7 @@ _SUMS = {
     "litres": Sum("litres", default=0.0),
     "with_log": Count("log"),
     "longest_s": Max("length_s", default=0.0),
+    "warned": Count("log", filter=Q(log__figures__has_key="warned_s")),
 }
 
 
@@ -79,6 +80,7 @@ class Sums:
     litres: float
     with_log: int
     longest_s: float
+    warned: int
 
 
 def _or(column: str, words: str) -> Coalesce:
@@ -87,7 +89,11 @@ def _or(column: str, words: str) -> Coalesce:
 
 _NAMES: dict[By, Case | Coalesce | Func] = {
     "month": Func(F("date"), Value("YYYY-MM"), function="to_char", output_field=TextField()),
+    # Three months each, from December on: the year and quarter that a month later lies in.
+    "season": Func(F("date"), template="to_char(%(expressions)s + interval '1 month', 'YYYY-Q')", output_field=TextField()),
     "person": _or("who", "not written down"),
+    "model": Coalesce("aircraft__model__name", Value("not known")),
+    "firmware": _or("log__firmware", "not known"),
     "aircraft": _or("aircraft_name", "not known"),
     "job": Case(When(job=None, then=Value("no job")), default=_or("job_name", "not known"), output_field=TextField()),
 }
@@ -297,7 +303,7 @@ def book_records(
 
 
 def totals(begins: date | None, ends: date | None, by: By) -> TotalsOut:
-    """Return what was flown in all, by month, person, aircraft, pack or job: hours, flights, cycles, hectares, litres.
+    """Return what was flown in all, by month, season, person, aircraft, its model or firmware, pack or job: hours, flights, cycles, hectares, litres.
 
     Packs that fly together each have the flight; the sum counts it once. A cycle is a full charge used up: shares of the charge
     taken out, added up.
@@ -309,8 +315,17 @@ def totals(begins: date | None, ends: date | None, by: By) -> TotalsOut:
     else:
         groups = known.annotate(name=_NAMES[by]).values_list("name").annotate(**_SUMS).values_list("name", *_SUMS)
         rows = [_total(name, Sums(*sums)) for name, *sums in groups]
-    rows.sort(key=lambda r: r.name, reverse=by == "month")
+    rows.sort(key=lambda r: r.name, reverse=by in ("month", "season"))
+    if by == "season":
+        rows = [replace(r, name=_season(r.name)) for r in rows]
     return TotalsOut(by, begins, ends, rows, _total("all", Sums(**known.aggregate(**_SUMS))))
+
+
+def _season(name: str) -> str:
+    """Return three months in words, such as Dec 2026 to Feb 2027."""
+    year, quarter = (int(x) for x in name.split("-"))
+    first, last = ("Dec", "Feb") if quarter == 1 else (("Mar", "May"), ("Jun", "Aug"), ("Sep", "Nov"))[quarter - 2]
+    return f"{first} {year - 1 if quarter == 1 else year} to {last} {year}"
 
 
 def _by_pack(groups: list[tuple[list[str], Sums]]) -> list[TotalRow]:
@@ -334,8 +349,9 @@ def _both(a: TotalRow, b: TotalRow) -> TotalRow:
         a.litres + b.litres,
         a.with_log + b.with_log,
         max(a.longest_s, b.longest_s),
+        a.warned + b.warned,
     )
 
 
 def _total(name: str, s: Sums) -> TotalRow:
-    return TotalRow(name, s.flights, s.flown_s, s.cycles, s.hectares, s.litres, s.with_log, s.longest_s)
+    return TotalRow(name, s.flights, s.flown_s, s.cycles, s.hectares, s.litres, s.with_log, s.longest_s, s.warned)

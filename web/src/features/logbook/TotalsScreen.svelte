@@ -19,8 +19,11 @@
   let by = $state<By>((asked.get('by') as By) ?? 'month');
   const BY: { id: By; label: string }[] = [
     { id: 'month', label: 'Month' },
+    { id: 'season', label: 'Season' },
     { id: 'person', label: 'Person' },
     { id: 'aircraft', label: 'Aircraft' },
+    { id: 'model', label: 'Model' },
+    { id: 'firmware', label: 'Firmware' },
     { id: 'pack', label: 'Pack' },
     { id: 'job', label: 'Job' },
   ];
@@ -80,7 +83,9 @@
             class="!text-right">hours</th
           ><th class="w-[24%]"><span class="visually-hidden">share</span></th><th class="!text-right">longest, min</th><th
             class="!text-right">cycles</th
-          ><th class="!text-right">ground</th><th class="!text-right">spread</th><th class="!text-right">with a log</th></tr
+          ><th class="!text-right">ground</th><th class="!text-right">spread</th><th class="!text-right">with a log</th><th
+            class="!text-right">with a warning</th
+          ></tr
         ></thead>
       <tbody>
         {#each totals.rows as r (r.name)}
@@ -97,6 +102,7 @@
             <td class="text-right">{r.hectares >= 0.05 ? show(r.hectares, 'ha', session.units) : '—'}</td>
             <td class="text-right">{r.litres ? show(r.litres, 'l', session.units) : '—'}</td>
             <td class="text-right">{digits(r.with_log)}</td>
+            <td class="text-right">{r.with_log ? digits(r.warned) : '—'}</td>
           </tr>
         {/each}
       </tbody>
@@ -111,6 +117,7 @@
           <td class="border-t-line !border-ink text-right">{show(totals.sum.hectares, 'ha', session.units)}</td>
           <td class="border-t-line !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
           <td class="border-t-line !border-ink text-right">{digits(totals.sum.with_log)}</td>
+          <td class="border-t-line !border-ink text-right">{digits(totals.sum.warned)}</td>
         </tr>
       </tfoot>
     </table>

@@ -233,7 +233,17 @@ describe('rated and measured', () => {
 });
 
 it('totals follow what they are asked by, and go out as they stand', async () => {
-  const row = { name: 'Otto', flights: 2, flown_s: 3600, cycles: 1.4, hectares: 0, litres: 0, with_log: 1, longest_s: 1800 };
+  const row = {
+    name: 'Otto',
+    flights: 2,
+    flown_s: 3600,
+    cycles: 1.4,
+    hectares: 0,
+    litres: 0,
+    with_log: 1,
+    longest_s: 1800,
+    warned: 0,
+  };
   serve({ 'GET /api/logbook/totals': { by: 'person', begins: null, ends: null, rows: [row], sum: { ...row, name: 'all' } } });
   render(TotalsScreen);
   await screen.findByText('Otto');

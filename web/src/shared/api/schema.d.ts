@@ -9896,7 +9896,7 @@ export interface components {
         };
         /**
          * TotalRow
-         * @description Sums of a group of flights.
+         * @description Sums of a group of flights; ``warned``: flights with a log in which the battery warned.
          */
         TotalRow: {
             /** Cycles */
@@ -9913,6 +9913,8 @@ export interface components {
             longest_s: number;
             /** Name */
             name: string;
+            /** Warned */
+            warned: number;
             /** With Log */
             with_log: number;
         };
@@ -9927,7 +9929,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "month" | "person" | "aircraft" | "pack" | "job";
+            by: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
             /** Ends */
             ends: string | null;
             /** Rows */
@@ -9946,7 +9948,7 @@ export interface components {
              * @default month
              * @enum {string}
              */
-            by: "month" | "person" | "aircraft" | "pack" | "job";
+            by: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
             /** Ends */
             ends?: string | null;
         };
@@ -13245,7 +13247,7 @@ export interface operations {
         parameters: {
             query?: {
                 begins?: string | null;
-                by?: "month" | "person" | "aircraft" | "pack" | "job";
+                by?: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
                 ends?: string | null;
             };
             header?: never;
@@ -13269,7 +13271,7 @@ export interface operations {
         parameters: {
             query?: {
                 begins?: string | null;
-                by?: "month" | "person" | "aircraft" | "pack" | "job";
+                by?: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
                 ends?: string | null;
             };
             header?: never;
