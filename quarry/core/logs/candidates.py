@@ -56,14 +56,17 @@ class Sample:
         """Return its numbers that are told; empty where it holds words."""
         return np.empty(0) if self.numbers is None else self.numbers[np.isfinite(self.numbers)]
 
+    def canonical(self, unit: Unit) -> Floats:
+        """Return its numbers in the canonical unit of their quantity; empty where it holds words."""
+        return np.empty(0) if self.numbers is None else values_in(self.numbers, unit)
+
 
 @dataclass(frozen=True, slots=True)
 class Above:
-    """What stands above a table of its units: by dimension, or column by column; and how many cells it tells."""
+    """What stands above a table of its units: by dimension, or column by column; and whether its status is told in flags."""
 
     declared: Mapping[str, Unit] = field(default_factory=dict)
     listed: tuple[tuple[Unit, ...], ...] = ()
-    cells: int | None = None
     flags: bool = False
 
 

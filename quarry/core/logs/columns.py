@@ -57,11 +57,11 @@ def recognise(samples: Sequence[Sample], above: Above | None = None) -> tuple[Co
     facts = together.Facts(clock, cells, *_position(rest, samples))
     rest = _by_behaviour(rest, samples, facts)
     best = search(rest, samples, facts)
+    taken = {c.quantity: samples[k].header for k, c in best[0][1].items()}
     for k, sample in enumerate(samples):
         if k not in found:
-            found[k] = _settled(k, sample, rest.get(k, []), best)
-    columns = tuple(found[k] for k in range(len(samples)))
-    return _told_why_not(columns, samples)
+            found[k] = _settled(k, sample, rest.get(k, []), best, taken)
+    return tuple(found[k] for k in range(len(samples)))
 
 
 def candidates_of(sample: Sample, listed: tuple[Unit, ...], above: Above) -> list[Candidate]:
@@ -250,13 +250,13 @@ def _clock(offered: Mapping[int, list[Candidate]], samples: Sequence[Sample], fo
             return None
         k, (unit, why) = guess
         found[k] = Column(k, samples[k].header, "time_s", unit.name, certain=False, why=why)
-        return values_in(samples[k].numbers, unit)  # type: ignore[arg-type]
+        return samples[k].canonical(unit)
     odds, k, c = scored[0]
     rival = scored[1][0] if len(scored) > 1 else -math.inf
     plain = bool(samples[k].clock) or c.said
     sure = plain and c.certain and odds - rival > 0.4
     found[k] = _dated(samples[k], Column(k, samples[k].header, "time_s", c.unit.name, certain=sure, why=c.why))
-    return values_in(samples[k].numbers, c.unit)  # type: ignore[arg-type]
+    return samples[k].canonical(c.unit)
 
 
 def _dated(sample: Sample, column: Column) -> Column:
@@ -332,8 +332,7 @@ def _cells(samples: Sequence[Sample], above: Above, found: dict[int, Column]) ->
         cell = number + 1 if first == 0 else number
         cell = cell if len({n for n, _ in group}) == len(group) else place + 1
         found[k] = Column(k, samples[k].header, "cell_v", unit_name, cell, why="one of columns alike but for their number")
-        numbers = samples[k].numbers
-        total = total if numbers is None else np.add(total, values_in(numbers, volts))
+        total = np.add(total, samples[k].canonical(volts))
     return total
 
 
@@ -345,11 +344,11 @@ def _are_cells(stem: tuple[str, ...], unit_name: str, group: list[tuple[int, int
         return False
     if stem and stem[-1] in _CELL_STEMS:
         return True
-    unit = unit_named("volts", unit_name)
+    unit = unit_named("volts", unit_name) or BY_NAME["cell_v"].units[0]
     mine = {k for _, k in group}
-    total = np.sum([values_in(samples[k].numbers, unit) for k in mine], axis=0)  # type: ignore[arg-type]
-    others = (s.numbers for k, s in enumerate(samples) if k not in mine and s.numbers is not None and not s.clock)
-    return any(together.same_volts(values_in(o, u), total) > 0 for o in others for u in BY_NAME["pack_v"].units)
+    total = np.sum([samples[k].canonical(unit) for k in mine], axis=0)
+    others = (s for k, s in enumerate(samples) if k not in mine and s.numbers is not None and not s.clock)
+    return any(together.same_volts(o.canonical(u), total) > 0 for o in others for u in BY_NAME["pack_v"].units)
 
 
 def _numbered(words: tuple[str, ...]) -> tuple[int | None, tuple[str, ...]]:
@@ -388,7 +387,7 @@ def _position(rest: Mapping[int, list[Candidate]], samples: Sequence[Sample]) ->
         )
         if best is None:
             return None, None
-        found.append(values_in(samples[best[1]].numbers, best[2].unit))  # type: ignore[arg-type]
+        found.append(samples[best[1]].canonical(best[2].unit))
     lon, lat = found
     middle = math.radians(float(np.nanmedian(lat))) if np.isfinite(lat).any() else 0.0
     return lon * together.EARTH_M * math.cos(middle), lat * together.EARTH_M
@@ -412,10 +411,7 @@ def _by_behaviour(
                 of.append(Candidate("left_frac", guess[0], _BY_VALUES, False, False, guess[1]))
         if "pack_v" not in names and facts.cells_sum_v is not None and (not said or said[0].dimension == "volts"):
             for unit in BY_NAME["pack_v"].units:
-                if (
-                    _fits(BY_NAME["pack_v"], unit, s.known)
-                    and together.same_volts(values_in(s.numbers, unit), facts.cells_sum_v) > 0
-                ):
+                if _fits(BY_NAME["pack_v"], unit, s.known) and together.same_volts(s.canonical(unit), facts.cells_sum_v) > 0:
                     of.append(Candidate("pack_v", unit, 0.0, False, True, "it is the sum of the cells"))
                     break
     return made
@@ -430,8 +426,7 @@ def _drawn(rest: Mapping[int, list[Candidate]], samples: Sequence[Sample], facts
             key=lambda x: x[0],
         )
         if best is not None:
-            values = values_in(samples[best[1]].numbers, best[2].unit)  # type: ignore[arg-type]
-            return together.drawn(quantity, values, facts)
+            return together.drawn(quantity, samples[best[1]].canonical(best[2].unit), facts)
     return None if facts.cells_sum_v is None else -facts.cells_sum_v
 
 
@@ -495,41 +490,37 @@ def _turned_too(of: Sequence[Candidate]) -> list[Candidate]:
     return [*of, *(replace(c, unit=turned(c.unit)) for c in of if c.quantity == "climb_m_s")]
 
 
-def _settled(k: int, sample: Sample, of: Sequence[Candidate], best: Sequence[tuple[float, Mapping[int, Candidate]]]) -> Column:
+def _settled(
+    k: int,
+    sample: Sample,
+    of: Sequence[Candidate],
+    best: Sequence[tuple[float, Mapping[int, Candidate]]],
+    taken: Mapping[str, str],
+) -> Column:
     """Return what a column is by the best assignment, and how sure that is by the odds of the others."""
-    top = best[0][0]
-    weights = [(math.exp(max(-60.0, odds - top)), taken.get(k)) for odds, taken in best]
-    whole = sum(w for w, _ in weights)
     c = best[0][1].get(k)
     if c is None:
-        named_so = next((x for x in of if x.odds_nat >= _LEAST and x.said), None)
-        return Column(k, sample.header, why="" if named_so is None else f"{named_so.quantity}")
-    alike = sum(w for w, other in weights if other is not None and other.quantity == c.quantity and other.unit == c.unit) / whole
-    q = BY_NAME[c.quantity]
-    sure = alike >= _SURE and c.said and c.certain
-    why = c.why or f"named “{sample.header}”"
-    if not sure and not q.essential and alike < _SURE:
+        return Column(k, sample.header, why=_why_not(sample, of, taken))
+    weights = [(math.exp(max(-60.0, odds - best[0][0])), others.get(k)) for odds, others in best]
+    alike = sum(w for w, other in weights if other is not None and other.quantity == c.quantity and other.unit == c.unit)
+    share = alike / sum(w for w, _ in weights)
+    essential = BY_NAME[c.quantity].essential
+    sure = share >= _SURE and c.said and c.certain
+    if share < _SURE and not essential:
         return Column(k, sample.header, why="what it holds is not sure enough")
-    return Column(k, sample.header, c.quantity, c.unit.name, certain=sure or not q.essential, why=why)
+    return Column(
+        k, sample.header, c.quantity, c.unit.name, certain=sure or not essential, why=c.why or f"named “{sample.header}”"
+    )
 
 
-def _told_why_not(columns: tuple[Column, ...], samples: Sequence[Sample]) -> tuple[Column, ...]:
-    """Say of each column that is not used why it is not."""
-    taken = {c.quantity: c.header for c in columns if c.quantity}
-    made = []
-    for c, s in zip(columns, samples, strict=True):
-        if c.quantity:
-            made.append(c)
-            continue
-        if c.why in BY_NAME:
-            why = f"“{taken[c.why]}” is taken for it" if c.why in taken else "its values do not go with its name"
-        elif c.why:
-            why = c.why
-        elif "remote" in owners(name_part(s.header)):
-            why = "it is of another battery than the pack's" if s.numbers is not None else "it is not of the aircraft"
-        elif owners(name_part(s.header)) & {"engine", "board"}:
-            why = "it is of the motors or the electronics, not of the pack"
-        else:
-            why = "no quantity is known by this name"
-        made.append(replace(c, why=why))
-    return tuple(made)
+def _why_not(sample: Sample, of: Sequence[Candidate], taken: Mapping[str, str]) -> str:
+    """Return why a column is not used."""
+    named_for = next((c.quantity for c in of if c.odds_nat >= _LEAST and c.said), "")
+    if named_for:
+        return f"“{taken[named_for]}” is taken for it" if named_for in taken else "its values do not go with its name"
+    whose = owners(name_part(sample.header))
+    if "remote" in whose:
+        return "it is of another battery than the pack's" if sample.numbers is not None else "it is not of the aircraft"
+    if whose & {"engine", "board"}:
+        return "it is of the motors or the electronics, not of the pack"
+    return "no quantity is known by this name"

@@ -297,7 +297,7 @@ def _warmth(t: Floats, warm: Floats | None) -> dict[str, object]:
 def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ...]) -> dict[str, object]:
     """Return when the first warning came, at which charge, how long warnings stood, and how long the critical stage.
 
-    What a word means is known, or it is told by when it comes: what stands from the beginning is calm, what comes first after
+    What a word means is known, or follows from when it comes: what stands from the beginning is calm, what comes first after
     it is the first stage, what comes after that and with less charge the critical one.
     """
     ends = [*(a for a, _ in marks[1:]), float(t[-1])]

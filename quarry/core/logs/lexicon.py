@@ -12,6 +12,7 @@ from quarry.core.logs import words as data
 
 _PLAIN = str.maketrans({"ł": "l", "Ł": "l", "ø": "o", "Ø": "o", "ß": "ss", "æ": "ae", "Æ": "ae", "đ": "d", "’": "'"})
 _CAMEL = re.compile(r"(?<=[a-z]{2})(?=[A-Z])")  # “packVoltage” is two words, “mV” is one
+_DOWN = ", downwards"
 _WORD = re.compile(r"[a-z]+|\d+")
 _BRACKET = re.compile(r"[\[(]\s*([^\])]*?)\s*[\])]")
 _SCALED = re.compile(r"^(\d+(?:[.,]\d+)?(?:e[+-]?\d+)?)\s*[x*]?\s*(\D.*)$")
@@ -145,7 +146,7 @@ def units_spelled(text: str) -> tuple[Unit, ...]:
     if scaled:
         times = float(scaled[1].replace(",", "."))
         return tuple(
-            Unit(f"{times:g} {u.name}", u.factor * times, (), u.offset / times, u.dimension)
+            Unit(f"{times:g} {u.name}".replace("e-0", "e-"), u.factor * times, (), u.offset / times, u.dimension)
             for u in _spelled().get(scaled[2].strip(), ())
             if times > 0
         )
@@ -153,9 +154,9 @@ def units_spelled(text: str) -> tuple[Unit, ...]:
 
 
 def unit_named(dimension: str, name: str) -> Unit | None:
-    """Return the unit of a dimension by its name, as it was told before; one that is turned round begins with “minus”."""
-    if name.startswith("minus "):
-        unit = unit_named(dimension, name.removeprefix("minus "))
+    """Return the unit of a dimension by its name, as it was told before; one that counts downwards ends with “down”."""
+    if name.endswith(_DOWN):
+        unit = unit_named(dimension, name.removesuffix(_DOWN))
         return None if unit is None else turned(unit)
     for unit in UNITS[dimension]:
         if unit.name == name:
@@ -165,7 +166,7 @@ def unit_named(dimension: str, name: str) -> Unit | None:
 
 def turned(unit: Unit) -> Unit:
     """Return a unit that counts the other way."""
-    return Unit(f"minus {unit.name}", -unit.factor, (), unit.offset, unit.dimension)
+    return Unit(f"{unit.name}{_DOWN}", -unit.factor, (), unit.offset, unit.dimension)
 
 
 @lru_cache(maxsize=4096)

@@ -202,7 +202,6 @@ def _recognised(frame: pl.DataFrame, shape: Shape, known: Mapping[str, Column] |
     above = Above(
         declared_units(shape.above),
         listed_units(shape.above, len(shape.names)),
-        cells_stated(shape.above),
         bool(_flags(shape.above)),
     )
     columns = recognise(samples, above)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from quarry.core.logs.candidates import Candidate, Sample, values_in
+from quarry.core.logs.candidates import Candidate, Sample
 
 Floats = NDArray[np.float64]
 FOLLOWS = 0.9  # squared correlation with the charge drawn from which a percent is the pack's
@@ -117,51 +117,44 @@ def _percent_falls(left: Floats, grown: Floats) -> float:
     return _AGAINST if follows < 0.5 else 0.0
 
 
-def _rises_at(climb: Floats, height: Floats, facts: Facts) -> float:
-    """Return what it says for vertical speed that it is the slope of the height; which way round it counts is told too."""
+def _moved_and_said(said: Floats, places: Sequence[Floats], facts: Facts) -> tuple[list[Floats], Floats] | None:
+    """Return by how much places change a second, over stretches without a gap, and the mean of a said speed; None if too few."""
     steps = facts.steps_s()
-    if steps is None or steps.size + 1 != climb.size:
-        return 0.0
     wide = facts.rows_in(_OVER_S)
-    if climb.size < 4 * wide:
+    if steps is None or steps.size + 1 != said.size or said.size < 4 * wide:
+        return None
+    each = np.ones(wide)
+    seconds = np.convolve(steps, each, "valid")
+    slopes = [np.convolve(np.diff(p), each, "valid") / np.maximum(seconds, 1e-9) for p in places]
+    mean = np.convolve((said[1:] + said[:-1]) / 2, each / wide, "valid")
+    keep = (np.convolve(steps == 0, each, "valid") == 0) & np.isfinite(np.sum([*slopes, mean], axis=0))
+    return ([slope[keep] for slope in slopes], mean[keep]) if keep.sum() >= _LEAST_ROWS else None
+
+
+def _rises_at(climb: Floats, height: Floats, facts: Facts) -> float:
+    """Return what it says for vertical speed that it is the slope of the height, counted the same way round."""
+    found = _moved_and_said(climb, (height,), facts)
+    if found is None or np.ptp(found[0][0]) < 0.8:
         return 0.0
-    seconds = np.convolve(steps, np.ones(wide), "valid")
-    whole = np.convolve(steps == 0, np.ones(wide), "valid") == 0
-    rise = np.convolve(np.diff(height), np.ones(wide), "valid")
-    mean = np.convolve((climb[1:] + climb[:-1]) / 2, np.ones(wide) / wide, "valid")
-    keep = whole & np.isfinite(rise) & np.isfinite(mean) & (seconds > 0)
-    if keep.sum() < _LEAST_ROWS:
-        return 0.0
-    slope, stated = rise[keep] / seconds[keep], mean[keep]
-    if np.ptp(slope) < 0.8:
-        return 0.0
-    power = float(np.dot(stated, stated)) or 1e-9
-    ratio = float(np.dot(slope, stated)) / power
-    if float(np.std(slope)) == 0 or float(np.std(stated)) == 0:
+    (slope,), said = found
+    if float(np.std(said)) == 0:
         return _AGAINST
-    alike = float(np.corrcoef(slope, stated)[0, 1])
+    ratio = float(np.dot(slope, said)) / float(np.dot(said, said))
+    alike = float(np.corrcoef(slope, said)[0, 1])
     return _FIRMLY if alike > 0.7 and 0.55 <= ratio <= 1.7 else _AGAINST
 
 
 def _moves_at(speed: Floats, east_m: Floats, north_m: Floats, facts: Facts) -> float:
     """Return what it says for ground speed that the position moves by it."""
-    steps = facts.steps_s()
-    if steps is None or steps.size + 1 != speed.size:
+    found = _moved_and_said(speed, (east_m, north_m), facts)
+    if found is None:
         return 0.0
-    wide = facts.rows_in(_OVER_S)
-    if speed.size < 4 * wide:
-        return 0.0
-    whole = np.convolve(steps == 0, np.ones(wide), "valid") == 0
-    seconds = np.convolve(steps, np.ones(wide), "valid")
-    away = np.hypot(np.convolve(np.diff(east_m), np.ones(wide), "valid"), np.convolve(np.diff(north_m), np.ones(wide), "valid"))
-    mean = np.convolve((speed[1:] + speed[:-1]) / 2, np.ones(wide) / wide, "valid")
-    keep = whole & np.isfinite(away) & np.isfinite(mean) & (seconds > 0)
-    moved = away[keep] / np.maximum(seconds[keep], 1e-9)
-    stated = mean[keep]
+    (east, north), said = found
+    moved = np.hypot(east, north)
     fast = moved > 2.0
     if fast.sum() < _LEAST_ROWS:
         return 0.0
-    ratio = float(np.median(stated[fast] / moved[fast]))
+    ratio = float(np.median(said[fast] / moved[fast]))
     return _FIRMLY if 0.85 <= ratio <= 1.18 else _AGAINST
 
 
@@ -194,8 +187,7 @@ class Agreement:
         self._pairs: dict[tuple[int, str, str, int, str, str], float] = {}
 
     def _values(self, k: int, c: Candidate) -> Floats:
-        numbers = self._samples[k].numbers
-        return np.empty(0) if numbers is None else values_in(numbers, c.unit)
+        return self._samples[k].canonical(c.unit)
 
     def alone(self, k: int, c: Candidate) -> float:
         """Return what speaks for a candidate by what is settled."""

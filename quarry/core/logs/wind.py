@@ -1,4 +1,4 @@
-"""The wind that a flight met: told by the log, else from its tilt, else from ground speeds at one air speed; else not at all."""
+"""The wind that a flight met: as the log has it, else from its tilt, else from ground speeds at one air speed; else not at all."""
 
 from __future__ import annotations
 
@@ -80,7 +80,7 @@ def _by_tilt(flight: Log) -> WindMet | None:
     """Return the wind from how an aircraft leans: against its drag, which grows with some power of the speed through the air.
 
     Which way its angles count, the power and the drag itself are not known: all are fitted together with the wind, over
-    steady seconds. A fit that leaves much, or whose tilt is mostly one way, tells nothing.
+    steady seconds (common practice, no source). A fit that leaves much, or whose tilt is mostly one way, tells nothing.
     """
     angles = [flight.numbers.get(n) for n in ("pitch_deg", "roll_deg", "heading_deg")]
     steady = _steady_seconds(flight)

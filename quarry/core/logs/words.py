@@ -262,13 +262,13 @@ ABOVE = {
 LEVELS = {
     "calm": """
         none, no, ok, normal*, good, fine, well, keine*, kein, neant, aucun*, rien, ningun*, nada, nessun*, niente, nenhum*,
-        geen, brak, zadn*, gut, bien, bene, bem, goed, dobr*, nominal, healthy, full, sufficient, false, off, 0, -, charged,
+        geen, brak, zadn*, gut, bien, bene, bem, goed, dobr*, nominal, healthy, full, sufficient, false, off, charged,
         green
     """,
-    "low": "low*, *niedrig*, *schwach*, faible*, baj*, bass*, baix*, *laag*, nisk*, reserve*, yellow, amber, return*, warn*, 1",
+    "low": "low*, *niedrig*, *schwach*, faible*, baj*, bass*, baix*, *laag*, nisk*, reserve*, yellow, amber, return*, warn*",
     "critical": """
         crit*, krit*, *kritisch*, severe*, very low, forced*, emergency*, landing now, land now, critiq*, muy baj*, molto
-        bass*, kryty*, zeer laag*, sehr niedrig*, red, level 2, empty*, leer, vide, vaci*, scaric*, 2, automatic landing, auto
+        bass*, kryty*, zeer laag*, sehr niedrig*, red, empty*, leer, vide, vaci*, scaric*, automatic landing, auto
         land*
     """,
 }

@@ -6,6 +6,7 @@
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
+  import { tellsDate } from './words/book';
   import LogbookNav from './components/LogbookNav.svelte';
 
   let { id }: { id: string } = $props();
@@ -35,10 +36,7 @@
   const unitsAt = (c: Said) => [...new Set([...unitsOf(c.quantity), c.unit])].filter(Boolean);
   const at = (k: number) => (problem?.field === `columns.${k}` ? problem.detail : '');
   const open = $derived(look?.columns.filter((c) => !c.certain).length ?? 0);
-  const dated = $derived(
-    said.some((c) => c.quantity === 'time_s') && look?.rows[0]?.some((v) => /\d[-./]\d+[-./]\d.*\d:\d/.test(v)),
-  );
-
+  const dated = $derived(said.some((c, k) => ['time_s', 'date_s'].includes(c.quantity) && tellsDate(look?.rows[0]?.[k] ?? '')));
   function choose(k: number, quantity: string) {
     const units = unitsOf(quantity);
     said[k] = { ...said[k]!, quantity, unit: units[0] ?? '', cell: quantity === 'cell_v' ? said[k]!.cell || 1 : 0 };

@@ -6,7 +6,7 @@
   import { digits } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
-  import { COMPARED, dayAndClock } from './words/book';
+  import { COMPARED, dayAndClock, signed } from './words/book';
   import GroupOf from './components/GroupOf.svelte';
   import LogbookNav from './components/LogbookNav.svelte';
   import Overlay from './components/Overlay.svelte';
@@ -141,8 +141,8 @@
                   <td>{c.label}</td>
                   <td class="text-right">{c.text(d.of, session.units)}</td>
                   <td class="text-right">{c.text(d.against, session.units)}</td>
-                  <td class="text-right font-semibold">{d.difference > 0 ? '+' : ''}{c.text(d.difference, session.units)}</td>
-                  <td class="text-right">{c.text(d.low, session.units)} … {c.text(d.high, session.units)}</td>
+                  <td class="text-right font-semibold">{signed(c.text(d.difference, session.units))}</td>
+                  <td class="text-right">{signed(c.text(d.low, session.units))} … {signed(c.text(d.high, session.units))}</td>
                   <td
                     >{#if d.noise}<span class="quiet">difference not significant</span>{:else}<b>yes</b>{/if}</td>
                 </tr>

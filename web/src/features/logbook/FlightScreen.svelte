@@ -153,7 +153,7 @@
           <table class="sheet-table text-small" data-testid="planned">
             <thead
               ><tr
-                ><th></th><th class="!text-right">planned</th><th class="!text-right">told</th><th class="!text-right">log</th
+                ><th></th><th class="!text-right">planned</th><th class="!text-right">recorded</th><th class="!text-right">log</th
                 ></tr
               ></thead>
             <tbody>

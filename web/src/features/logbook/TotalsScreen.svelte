@@ -76,51 +76,54 @@
   {:else if !totals.rows.length}
     <p class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">Nothing was flown in this time.</p>
   {:else}
-    <table class="sheet-table bg-sheet" data-testid="totals">
-      <thead
-        ><tr
-          ><th>{BY.find((b) => b.id === totals!.by)?.label.toLowerCase()}</th><th class="!text-right">flights</th><th
-            class="!text-right">hours</th
-          ><th class="w-[24%]"><span class="visually-hidden">share</span></th><th class="!text-right">longest, min</th><th
-            class="!text-right">cycles</th
-          ><th class="!text-right">ground</th><th class="!text-right">spread</th><th class="!text-right">with a log</th><th
-            class="!text-right">with a warning</th
-          ></tr
-        ></thead>
-      <tbody>
-        {#each totals.rows as r (r.name)}
-          <tr class="hover:bg-paper-deep">
-            <td class="font-semibold">{nameOf(r.name)}</td>
-            <td class="text-right">{digits(r.flights)}</td>
-            <td class="text-right">{inHours(r.flown_s)}</td>
-            <td
-              ><svg width="100%" height="12" aria-hidden="true"
-                ><rect width="{(100 * r.flown_s) / most}%" height="12" fill="var(--ink-2)" /></svg
-              ></td>
-            <td class="text-right">{digits(r.longest_s / 60, 1)}</td>
-            <td class="text-right">{digits(r.cycles, 1)}</td>
-            <td class="text-right">{r.hectares >= 0.05 ? show(r.hectares, 'ha', session.units) : '—'}</td>
-            <td class="text-right">{r.litres ? show(r.litres, 'l', session.units) : '—'}</td>
-            <td class="text-right">{digits(r.with_log)}</td>
-            <td class="text-right">{r.with_log ? digits(r.warned) : '—'}</td>
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+    <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Totals">
+      <table class="sheet-table bg-sheet" data-testid="totals">
+        <thead
+          ><tr
+            ><th>{BY.find((b) => b.id === totals!.by)?.label.toLowerCase()}</th><th class="!text-right">flights</th><th
+              class="!text-right">hours</th
+            ><th class="w-[24%]"><span class="visually-hidden">share</span></th><th class="!text-right">longest, min</th><th
+              class="!text-right">cycles</th
+            ><th class="!text-right">ground</th><th class="!text-right">spread</th><th class="!text-right">with a log</th><th
+              class="!text-right">with a warning</th
+            ></tr
+          ></thead>
+        <tbody>
+          {#each totals.rows as r (r.name)}
+            <tr class="hover:bg-paper-deep">
+              <td class="min-w-27 font-semibold">{nameOf(r.name)}</td>
+              <td class="text-right">{digits(r.flights)}</td>
+              <td class="text-right">{inHours(r.flown_s)}</td>
+              <td
+                ><svg width="100%" height="12" aria-hidden="true"
+                  ><rect width="{(100 * r.flown_s) / most}%" height="12" fill="var(--ink-2)" /></svg
+                ></td>
+              <td class="text-right">{digits(r.longest_s / 60, 1)}</td>
+              <td class="text-right">{digits(r.cycles, 1)}</td>
+              <td class="text-right">{r.hectares >= 0.05 ? show(r.hectares, 'ha', session.units) : '—'}</td>
+              <td class="text-right">{r.litres ? show(r.litres, 'l', session.units) : '—'}</td>
+              <td class="text-right">{digits(r.with_log)}</td>
+              <td class="text-right">{r.with_log ? digits(r.warned) : '—'}</td>
+            </tr>
+          {/each}
+        </tbody>
+        <tfoot>
+          <tr class="font-semibold">
+            <td class="border-t-line !border-ink">all, each flight once</td>
+            <td class="border-t-line !border-ink text-right">{digits(totals.sum.flights)}</td>
+            <td class="border-t-line !border-ink text-right" data-testid="all-hours">{inHours(totals.sum.flown_s)}</td>
+            <td class="border-t-line !border-ink"></td>
+            <td class="border-t-line !border-ink text-right">{digits(totals.sum.longest_s / 60, 1)}</td>
+            <td class="border-t-line !border-ink text-right">{digits(totals.sum.cycles, 1)}</td>
+            <td class="border-t-line !border-ink text-right">{show(totals.sum.hectares, 'ha', session.units)}</td>
+            <td class="border-t-line !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
+            <td class="border-t-line !border-ink text-right">{digits(totals.sum.with_log)}</td>
+            <td class="border-t-line !border-ink text-right">{digits(totals.sum.warned)}</td>
           </tr>
-        {/each}
-      </tbody>
-      <tfoot>
-        <tr class="font-semibold">
-          <td class="border-t-line !border-ink">all, each flight once</td>
-          <td class="border-t-line !border-ink text-right">{digits(totals.sum.flights)}</td>
-          <td class="border-t-line !border-ink text-right" data-testid="all-hours">{inHours(totals.sum.flown_s)}</td>
-          <td class="border-t-line !border-ink"></td>
-          <td class="border-t-line !border-ink text-right">{digits(totals.sum.longest_s / 60, 1)}</td>
-          <td class="border-t-line !border-ink text-right">{digits(totals.sum.cycles, 1)}</td>
-          <td class="border-t-line !border-ink text-right">{show(totals.sum.hectares, 'ha', session.units)}</td>
-          <td class="border-t-line !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
-          <td class="border-t-line !border-ink text-right">{digits(totals.sum.with_log)}</td>
-          <td class="border-t-line !border-ink text-right">{digits(totals.sum.warned)}</td>
-        </tr>
-      </tfoot>
-    </table>
+        </tfoot>
+      </table>
+    </div>
     <p class="quiet mt-2 max-w-234 text-note">
       A cycle is one full charge used up: shares of the charge taken out, added up over packs. Packs that fly together each have
       the flight. Ground and litres as planned for each sortie, and recorded by the crew. What an authority or insurer wants takes

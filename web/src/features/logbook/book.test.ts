@@ -8,6 +8,8 @@ import {
   grouped,
   lessonFigure,
   recordWords,
+  signed,
+  tellsDate,
   type Entry,
 } from './words/book';
 import { bedsOf, beside, clock, moved, places, zoomed } from './components/curves';
@@ -68,6 +70,32 @@ describe('the book', () => {
   });
 });
 
+describe('words of figures and clocks', () => {
+  it('write a difference with its sign, and nothing as nothing', () => {
+    expect(['1.4', '-1.4', '−1:32', '-0.0', '0.00', '-4.0 %'].map(signed)).toEqual([
+      '+1.4',
+      '−1.4',
+      '−1:32',
+      '0.0',
+      '0.00',
+      '−4.0 %',
+    ]);
+  });
+
+  it('know a clock that tells the date from one that only counts', () => {
+    const dated = [
+      '2025-05-17 08:20:11',
+      '12/04/2025 23:49:20,0',
+      '20250714T010500Z',
+      '1748874710.0',
+      '1761652056000',
+      '21.03.2025',
+    ];
+    expect(dated.map(tellsDate)).toEqual(dated.map(() => true));
+    expect(['52310', '1874.6', '10:02:15', ''].map(tellsDate)).toEqual([false, false, false, false]);
+  });
+});
+
 describe('curves', () => {
   it('write the words of events where they cover no other', () => {
     const event = (words: string, at: number) => ({ event: { words }, at });
@@ -75,16 +103,25 @@ describe('curves', () => {
       beside(
         all.map(([w, at]) => event(w, at)),
         width,
-      ).map((e) => e.side);
+      ).map((e) => `${e.side}${e.row || ''}`);
     expect(sides([['low', 100]])).toEqual(['start']);
     expect(sides([['battery critical', 780]])).toEqual(['end']);
     expect(
       sides([
-        ['knee', 600],
-        ['Akku schwach', 610],
         ['Akku fast leer', 700],
+        ['Akku schwach', 610],
+        ['knee', 600],
       ]),
-    ).toEqual(['end', '', '']);
+    ).toEqual(['end', 'start1', 'end1']);
+    expect(
+      sides([
+        ['critical', 500],
+        ['another', 502],
+        ['a third', 504],
+        ['a fourth', 506],
+        ['a fifth', 508],
+      ]).filter((side) => !side),
+    ).not.toEqual([]);
     expect(
       sides([
         ['low', 300],

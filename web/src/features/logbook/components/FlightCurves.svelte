@@ -85,7 +85,11 @@
   const x = (t: number) => PLOT_LEFT + ((t - span.from) / (span.to - span.from)) * (width - PLOT_LEFT - 8);
   const events = $derived(
     [
-      ...flight.marks.filter((m) => m.kind === 'warning').map((m) => ({ at_s: m.at_s, words: m.words, knee: false })),
+      // The last warning is the gravest: its words come first.
+      ...flight.marks
+        .filter((m) => m.kind === 'warning')
+        .map((m) => ({ at_s: m.at_s, words: m.words, knee: false }))
+        .reverse(),
       ...(flight.figures.knee_s == null ? [] : [{ at_s: flight.figures.knee_s, words: 'knee', knee: true }]),
     ]
       .filter((m) => m.at_s >= span.from && m.at_s <= span.to)
@@ -207,28 +211,34 @@
       at = null;
     }}
     onkeydown={key}>
-    <svg {width} height="44" class="chart block select-none overflow-hidden" aria-hidden="true">
-      {#each inView as p (p[1])}
-        {@const a = Math.max(PLOT_LEFT, x(p[1]))}
-        {@const b = Math.min(width - 8, x(p[2]))}
-        {#if b - a > 0.4}
-          {@const drawn = shape(p[0], a, b)}
-          <path
-            d={drawn.d}
-            fill={drawn.hollow ? 'var(--sheet)' : 'var(--ink-2)'}
-            stroke="var(--ink-2)"
-            stroke-width={drawn.hollow ? 1 : 0} />
-          {#if b - a > 60}<text x={(a + b) / 2} y="35" text-anchor="middle" class="halo" fill="var(--ink)"
-              >{flight.phase_words[p[0]] ?? p[0]}</text
-            >{/if}
-        {/if}
-      {/each}
+    <svg {width} height="58" class="chart block select-none overflow-hidden" aria-hidden="true">
+      <g transform="translate(0 14)"
+        >{#each inView as p (p[1])}
+          {@const a = Math.max(PLOT_LEFT, x(p[1]))}
+          {@const b = Math.min(width - 8, x(p[2]))}
+          {#if b - a > 0.4}
+            {@const drawn = shape(p[0], a, b)}
+            <path
+              d={drawn.d}
+              fill={drawn.hollow ? 'var(--sheet)' : 'var(--ink-2)'}
+              stroke="var(--ink-2)"
+              stroke-width={drawn.hollow ? 1 : 0} />
+            {#if b - a > 60}<text x={(a + b) / 2} y="35" text-anchor="middle" class="halo" fill="var(--ink)"
+                >{flight.phase_words[p[0]] ?? p[0]}</text
+              >{/if}
+          {/if}
+        {/each}</g>
       {#each beside(events, width - 8) as e (e.event.at_s + e.event.words)}
         {@const ink = e.event.knee ? 'var(--copper)' : 'var(--madder)'}
-        <path d="M{e.at} 4V44" stroke={ink} stroke-width="1.6" stroke-dasharray={e.event.knee ? '4 3' : undefined}>
+        <path d="M{e.at} {3 + 14 * e.row}V58" stroke={ink} stroke-width="1.6" stroke-dasharray={e.event.knee ? '4 3' : undefined}>
           <title>{e.event.words}</title></path>
-        {#if e.side}<text x={e.at + (e.side === 'start' ? 4 : -4)} y="15" text-anchor={e.side} fill={ink} font-weight="600"
-            >{e.event.words}</text
+        {#if e.side}<text
+            x={e.at + (e.side === 'start' ? 4 : -4)}
+            y={13 + 14 * e.row}
+            text-anchor={e.side}
+            class="halo"
+            fill={ink}
+            font-weight="600">{e.event.words}</text
           >{/if}
       {/each}
     </svg>

@@ -243,31 +243,37 @@ export class Curves {
   }
 }
 
-const LETTER_PX = 7.4;
+const LETTER_PX = 7.1;
+const ROWS = 2;
 
-/** An event with its words beside its line: on its right or left side, wherever they cover no other; nothing where they would. */
+/** An event with its words beside its line: in which row, on its right or left; no side where they would cover others. */
 export interface Beside<T> {
   event: T;
   at: number;
+  row: number;
   side: 'start' | 'end' | '';
 }
 
-/** Place the words of events that stand at some pixels from the left, in order, within `width`. */
+/**
+ * Place the words of events that stand at some pixels from the left within `width`; those named first have the choice.
+ *
+ * Words never cover words; they cross the line of another event only where there is no other room.
+ */
 export function beside<T extends { words: string }>(events: { event: T; at: number }[], width: number): Beside<T>[] {
-  const sorted = [...events].sort((a, b) => a.at - b.at);
-  let taken = 0;
-  return sorted.map(({ event, at }, k) => {
+  const placed: { row: number; from: number; to: number }[] = [];
+  const lines = events.map((e) => e.at);
+  return events.map(({ event, at }) => {
     const wide = event.words.length * LETTER_PX + 8;
-    const next = sorted[k + 1]?.at ?? width;
-    if (at + wide <= Math.min(next, width)) {
-      taken = at + wide;
-      return { event, at, side: 'start' };
-    }
-    if (at - wide >= taken) {
-      taken = at;
-      return { event, at, side: 'end' };
-    }
-    taken = Math.max(taken, at);
-    return { event, at, side: '' };
+    for (const crossing of [false, true])
+      for (let row = 0; row < ROWS; row++)
+        for (const side of ['start', 'end'] as const) {
+          const [from, to] = side === 'start' ? [at, at + wide] : [at - wide, at];
+          const covers = placed.some((p) => p.row === row && p.from < to && from < p.to);
+          const crosses = lines.some((x) => x > from && x < to);
+          if (from < 0 || to > width || covers || (crosses && !crossing)) continue;
+          placed.push({ row, from, to });
+          return { event, at, row, side };
+        }
+    return { event, at, row: 0, side: '' };
   });
 }

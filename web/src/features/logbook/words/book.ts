@@ -147,6 +147,17 @@ export const COMPARED: Record<string, { label: string; text: (v: number, s: Syst
   settled_c: { label: 'settled at, °C', text: (v) => digits(v, 1) },
 };
 
+/** A figure as a difference: with its sign, and none where it rounds to nothing. */
+export function signed(text: string): string {
+  const bare = text.replace(/^[-−+]/, '');
+  if (!/[1-9]/.test(bare)) return bare;
+  return `${/^[-−]/.test(text) ? '−' : '+'}${bare}`;
+}
+
+/** Whether a value of a log's clock tells the date: written out, or counted from 1970 in seconds or thousandths. */
+export const tellsDate = (value: string) =>
+  /^\d{4}[-./]\d{1,2}[-./]\d|^\d{1,2}[-./]\d{1,2}[-./]\d{2,4}|^\d{8}T\d|^\d{10}(\.\d+)?$|^\d{13}$/.test(value);
+
 /** A date so many days before another, as 2031-05-06. */
 export function daysBefore(date: string, days: number): string {
   return new Date(Date.parse(`${date}T12:00:00Z`) - days * 86_400_000).toISOString().slice(0, 10);
