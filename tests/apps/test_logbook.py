@@ -443,15 +443,40 @@ class TestLearning:
                 actor=person(org, "pia"), subject="power", thing="aircraft", thing_id=x.thing_id, factor=x.factor
             )
 
-    def test_two_groups_of_one_kind_do_not_differ(self, lead, six):
-        ids = [str(pk) for pk in Flight.objects.values_list("pk", flat=True)]
-        told = plain(queries.compare(queries.Group(flight_ids=ids[:3]), queries.Group(flight_ids=ids[3:]), "cell_v", "percent"))
-        assert all(d["noise"] for d in told["table"] if d["figure"] == "mean_w")
-        assert len(told["ours"]["curves"]) == 3
-        assert told["ours"]["band"]["x"] == sorted(told["ours"]["band"]["x"])
+    def test_groups_of_one_kind_do_not_differ_and_what_else_differs_is_named(self, lead, six):
+        ids = list(Flight.objects.order_by("began_at").values_list("pk", flat=True))
+        groups = [queries.Group(flight_ids=ids[k : k + 2]) for k in (0, 2, 4)]
+        found = plain(queries.compare(groups, "cell_v", "at_percent", 0.8))
+        (power,) = (row for row in found["table"] if row["figure"] == "mean_w")
+        assert all(d["noise"] for d in power["against"])
+        assert power["counts"] == [2, 2, 2]
+        assert [len(g["curves"]) for g in found["groups"]] == [2, 2, 2]
+        assert found["groups"][0]["band"]["x"] == sorted(found["groups"][0]["band"]["x"])
+        assert found["imbalances"] == []
+        Flight.objects.filter(pk__in=ids[4:]).update(air_c=4.0)
+        Flight.objects.filter(pk__in=ids[:4]).update(air_c=18.0)
+        (air,) = plain(queries.compare(groups, "cell_v", "time"))["imbalances"]
+        assert (air["condition"], air["group"], air["mine"], air["first"], air["taken_out"]) == ("air_c", 2, 4.0, 18.0, False)
         with pytest.raises(DomainError) as bad:
-            queries.compare(queries.Group(firmware="9"), queries.Group(), "cell_v", "time")
-        assert bad.value.field == "ours"
+            queries.compare([queries.Group(), queries.Group(firmware="9")], "cell_v", "time")
+        assert bad.value.field == "groups.1"
+        with pytest.raises(DomainError, match="which percent"):
+            queries.compare(groups, "cell_v", "at_percent")
+
+    def test_what_flights_can_be_grouped_by_is_counted(self, lead, six, fleet, truth):
+        at = BEGAN + timedelta(days=9)
+        figures = {"flown_s": 425.0, "from_frac": 0.99, "to_frac": 0.5, "aircraft": "A1"}
+        add_record(actor=lead, pack_id=fleet["02"].pk, kind="flight", figures=figures, at=at)
+        read(lead, written(replace(truth, began=at), seed=31), "recorded.csv")
+        known = queries.groupings()
+        assert known.flights == 7
+        assert [(g.name, g.flights) for g in known.packs] == [("02", 7)]
+        assert sum(g.flights for g in known.seasons) == 7
+        season = known.seasons[0]
+        assert len(queries.flights_like(queries.Group(season=season.id))) == season.flights
+        assert [(g.name, g.flights) for g in known.people] == [("Lena", 1)], "who flew the others nobody wrote down"
+        assert len(queries.flights_like(queries.Group(person="Lena"))) == 1
+        assert queries.flights_like(queries.Group(person="Nobody")) == []
 
 
 def test_long_series_are_thinned_without_losing_a_dip(lead, truth):

@@ -147,11 +147,8 @@ def test_a_day_with_swaps_of_an_unknown_kind_becomes_three_flights_on_three_pack
     assert [[p.name for p in f.packs.all()] for f in Flight.objects.order_by("number")] == [["01"], ["02"], ["03"]]
 
     page.get_by_role("link", name="Compare").click()
-    firmware = page.get_by_label("firmware", exact=False)
-    page.get_by_role("button", name="All flights").first.click()
-    page.get_by_role("button", name="All flights").last.click()
-    firmware.first.select_option(label="1.1")
-    firmware.last.select_option(label="1.2")
+    page.get_by_label("compare by").select_option(value="firmware")
+    expect(page.get_by_role("heading", name="firmware 1.2")).to_be_visible()
     row = page.get_by_test_id("differences").get_by_role("row").filter(has_text="minutes from first warning to landing")
     expect(row).to_be_visible()
     page.get_by_role("button", name="From first warning").click()

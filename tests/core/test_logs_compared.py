@@ -14,8 +14,8 @@ from quarry.core.base.errors import MissingInput
 from quarry.core.flight.energy import Airframe
 from quarry.core.logs.by_phase import draw_by_phase
 from quarry.core.logs.claim import capacity_claim, power_claim, resistance_claim
-from quarry.core.logs.compare import curve_of, middle_of, table_of
-from quarry.core.logs.discharge import Discharge
+from quarry.core.logs.compare import Moments, curve_of, middle_of
+from quarry.core.logs.discharge import Discharge, discharge_of, minutes_to
 from quarry.core.logs.flight import Span, distance_flown_m
 from quarry.core.logs.match import Flown, matches_of
 from quarry.core.logs.reading import Log
@@ -94,10 +94,6 @@ class TestCurves:
         assert all(a <= b <= c for a, b, c in zip(low.y, middle.y, high.y, strict=True))
         assert middle_of([]) is None
 
-    def test_the_table_tells_figures_that_both_groups_have(self):
-        rows = table_of([{"mean_w": 600.0, "most_c": 30.0}] * 4, [{"mean_w": 700.0}] * 4)
-        assert [(r[0], r[2].noise) for r in rows] == [("mean_w", False)]
-
 
 class TestClaims:
     CRAFT = Airframe("x", 480.0, 10.0, 60.0, 3.0)
@@ -160,31 +156,40 @@ def test_a_thinned_series_keeps_its_peaks_and_its_ends(rows, points):
     assert math.isclose(float(np.nanmin(thin["v"])), float(v.min()))
 
 
-class TestWhatPeopleCompare:
-    def figures(self, **over):
-        return {"length_s": 1200.0, "lowest_v": 3.6, "warned_s": 1000.0, "critical_s": 60.0} | over
-
-    def test_a_cell_that_lies_far_lower_is_no_noise_of_its_voltage(self):
-        """Six percent of a voltage is 0.2 V: a pack whose weakest cell lies 0.4 V lower is weak after three flights each."""
-        ours = [self.figures(lowest_v=3.2 + 0.01 * k) for k in range(3)]
-        theirs = [self.figures(lowest_v=3.6 + 0.01 * k) for k in range(3)]
-        found = {name: d for name, _, d in table_of(ours, theirs)}
-        assert not found["lowest_v"].noise
-        assert found["lowest_v"].difference == pytest.approx(-0.4)
-        near = [self.figures(lowest_v=3.59 + 0.01 * k) for k in range(3)]
-        assert {name: d for name, _, d in table_of(near, theirs)}["lowest_v"].noise
-
-    def test_from_the_first_warning_to_the_landing(self):
-        found = {name: d for name, _, d in table_of([self.figures(warned_s=900.0)], [self.figures()])}
-        assert (found["warned_to_landing_s"].of, found["warned_to_landing_s"].against) == (300.0, 200.0)
-        assert found["critical_s"].difference == 0.0
-
-    def test_curves_lie_over_one_another_at_the_first_warning_or_at_the_landing(self):
+class TestMoments:
+    def test_curves_lie_over_one_another_at_a_percent_at_the_first_warning_or_at_the_landing(self):
         log = log_of()
         minutes = float(log.time_s[-1]) / 60
         at_landing = curve_of(log, "cell_v", "landing", 6)
         assert (at_landing.x[0], at_landing.x[-1]) == pytest.approx((-minutes, 0.0), abs=0.05)
-        warned = curve_of(log, "cell_v", "warning", 6, warned_s=60.0)
+        warned = curve_of(log, "cell_v", "warning", 6, Moments(warned_s=60.0))
         assert (warned.x[0], warned.x[-1]) == pytest.approx((-1.0, minutes - 1.0), abs=0.05)
         with pytest.raises(MissingInput, match="No warning came"):
             curve_of(log, "cell_v", "warning", 6)
+        half = curve_of(log, "left_frac", "at_percent", at_frac=0.7)
+        assert np.interp(0.0, half.x, half.y) == pytest.approx(0.7, abs=0.005)
+        with pytest.raises(MissingInput, match="did not pass"):
+            curve_of(log, "left_frac", "at_percent", at_frac=0.2)
+        with pytest.raises(MissingInput, match="from which percent"):
+            curve_of(log, "left_frac", "at_percent")
+
+    @given(st.floats(0.0, 599.0), st.sampled_from(["time", "percent", "charge", "landing"]))
+    def test_a_warning_lies_on_its_curve(self, at, axis):
+        curve = curve_of(log_of(), "left_frac", axis, moments=Moments(at, min(599.0, at + 30.0)))
+        for point in (curve.warned, curve.critical):
+            assert point[1] == pytest.approx(float(np.interp(point[0], curve.x, curve.y)), abs=0.01)
+        assert curve.critical[0] >= curve.warned[0]
+        assert curve_of(log_of(), "left_frac", axis, moments=Moments(900.0)).warned is None
+
+
+def test_minutes_to_a_charge_are_slower_above_the_knee_than_below():
+    kneed = {"min_per_percent": 0.2, "knee_frac": 0.4, "above_knee_min": 0.25, "below_knee_min": 0.1}
+    assert minutes_to(kneed, 0.5) == pytest.approx(12.5)
+    assert minutes_to(kneed, 0.3) == pytest.approx(60 * 0.25 + 10 * 0.1)
+    assert minutes_to(kneed, 0.0) == pytest.approx(60 * 0.25 + 40 * 0.1)
+    assert minutes_to({"min_per_percent": 0.2}, 0.3) == pytest.approx(14.0)
+    assert minutes_to({}, 0.3) is None
+    t = np.arange(0.0, 1200.0)
+    left = np.where(t < 800, 1 - t / 2000, 0.6 - (t - 800) / 800)
+    found = discharge_of(Log(t, {"left_frac": left}, None, {}))
+    assert (found.above_knee_min, found.below_knee_min) == pytest.approx((2000 / 6000, 800 / 6000), rel=0.05)

@@ -161,10 +161,12 @@ def groupings(request: SignedIn) -> object:
     return queries.groupings()
 
 
-@router.post("/compare", response=views.CompareOut, operation_id="compare_flights", summary="Lay two groups over one another")
+@router.post(
+    "/compare", response=views.CompareOut, operation_id="compare_flights", summary="Lay groups of flights over one another"
+)
 def compare(request: SignedIn, data: s.CompareIn) -> object:
     """Return curves, middles, and the differences with their bounds."""
-    return queries.compare(queries.Group(**data.ours.dict()), queries.Group(**data.theirs.dict()), data.quantity, data.axis)
+    return queries.compare([queries.Group(**g.dict()) for g in data.groups], data.quantity, data.axis, data.at_frac)
 
 
 @router.get("/claims", response=views.ClaimsOut, operation_id="claims", summary="Rated against measured")

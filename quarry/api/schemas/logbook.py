@@ -9,7 +9,7 @@ from ninja import Schema
 from pydantic import Field
 
 from quarry.api.schemas.base import In
-from quarry.apps.logbook.views import Axis, By, CurveOf, Of, Subject
+from quarry.apps.logbook.views import Axis, By, CurveOf, Of, Season, Subject
 
 
 class BookQuery(Schema):
@@ -79,6 +79,8 @@ class GroupIn(In):
     aircraft_model_id: UUID | None = None
     job_id: UUID | None = None
     firmware: str | None = Field(default=None, max_length=60)
+    person: str | None = Field(default=None, max_length=120)
+    season: Season | None = None
     begins: date | None = None
     ends: date | None = None
     least_air_c: float | None = None
@@ -92,12 +94,15 @@ class GroupIn(In):
 
 
 class CompareIn(In):
-    """Two groups, and what is laid over one another."""
+    """Groups, of which the first is what the others are held against, and what is laid over one another.
 
-    ours: GroupIn
-    theirs: GroupIn
+    ``at_frac``: the charge left from which the axis ``at_percent`` counts.
+    """
+
+    groups: list[GroupIn] = Field(min_length=2, max_length=6)
     quantity: CurveOf = "cell_v"
     axis: Axis = "percent"
+    at_frac: float | None = Field(default=None, ge=0, le=1)
 
 
 class AcceptIn(In):

@@ -8,7 +8,8 @@ from datetime import date, datetime, timedelta
 from typing import Any, cast
 from uuid import UUID
 
-from django.db.models import QuerySet
+from django.db.models import QuerySet, Window
+from django.db.models.functions import RowNumber
 from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
@@ -168,12 +169,12 @@ def charge_lessons(packs: list[Pack]) -> dict[str, list[float]]:
     """Return by pack how long each of its last charges to full took, in times of what the law says."""
     known = {p.pk: p for p in packs}
     rows = Charging.objects.filter(pack__in=packs, goal="full", from_frac__isnull=False, ended_at__isnull=False)
+    rank = Window(RowNumber(), partition_by="pack_id", order_by="-ended_at")
     found: dict[str, list[float]] = {}
-    for row in rows.order_by("-ended_at"):
-        mine = found.setdefault(str(row.pack_id), [])
-        ratio = mappers.bench_ratio(known[row.pack_id], row) if len(mine) < LESSONS else None
+    for row in rows.annotate(rank=rank).filter(rank__lte=LESSONS).order_by("-ended_at"):
+        ratio = mappers.bench_ratio(known[row.pack_id], row)
         if ratio is not None:
-            mine.append(ratio)
+            found.setdefault(str(row.pack_id), []).append(ratio)
     return found
 
 

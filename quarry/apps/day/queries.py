@@ -531,8 +531,10 @@ class FlownRun:
     flown: FlownDay
 
 
-def flown_days(begins: date | None = None, ends: date | None = None) -> list[FlownRun]:
-    """Return the days that were or are being flown, with what was flown on each; rehearsals are none.
+def flown_days(begins: date | None = None, ends: date | None = None, newest: int | None = None) -> list[FlownRun]:
+    """Return the days that were or are being flown, oldest first, with what was flown on each; rehearsals are none.
+
+    ``newest``: no more than so many, the last ones.
 
     One query, however many there are: what was flown is kept with each run (see `services.refresh_flown` for what an older
     version kept).
@@ -542,6 +544,8 @@ def flown_days(begins: date | None = None, ends: date | None = None) -> list[Flo
         rows = rows.filter(day__date__gte=begins)
     if ends is not None:
         rows = rows.filter(day__date__lte=ends)
+    if newest is not None:
+        rows = rows.filter(pk__in=rows.order_by("-day__date", "-pk").values("pk")[:newest])
     light = rows.defer("frame", "current", "changes", "rehearsal").annotate(outside_c=Cast(KT("frame__air_c"), FloatField()))
     return [
         FlownRun(

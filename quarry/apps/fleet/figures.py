@@ -271,6 +271,10 @@ AIRCRAFT_MODELS = NounFigures(
         ),
         _known("low_frac", "Warns of low battery at", 0.02, 0.9, unit="%", scale=100, digits=0, aside=True),
         _known("critical_frac", "Critical battery at", 0.01, 0.9, unit="%", scale=100, digits=0, aside=True),
+        _known("rated_hover_min", "Rated flight time, hover", 1, 600, unit="min", digits=1, aside=True),
+        _known("rated_steady_min", "Rated flight time, steady", 1, 600, unit="min", digits=1, aside=True),
+        _known("rated_mixed_min", "Rated flight time, mixed", 1, 600, unit="min", digits=1, aside=True),
+        _known("rated_left_frac", "Rated with this much left", 0, 0.9, unit="%", scale=100, digits=0, aside=True),
         _known("most_load_kg", "Load at most", 0, 200, unit="kg", digits=2, aside=True, checked_as="Most load"),
         Figure("rain_rated", "Rated for rain and snow", "yes", default=False, aside=True),
         Figure(

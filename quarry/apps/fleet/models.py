@@ -73,7 +73,7 @@ class AircraftModel(Thing):
     ``mass_kg`` at take-off, ``rotors`` and ``rotor_m`` let power follow speed, load and air. ``most_*`` and ``least_*``
     are the maker's limits, from the data sheet. ``power_up`` is how it is switched on, step by step; ``shows`` what its
     screen tells of the cells. On lines it ``holds`` its speed over ground or through the air, where it flies ``most_m_s`` at
-    most; a sprayer's ``flow`` follows the speed or stays as set, within its bounds. ``learnt`` holds the calibrations in force (see `Calibration`).
+    most; ``rated_…_min`` are the minutes that the maker states, with ``rated_left_frac`` left; a sprayer's ``flow`` follows the speed or stays as set, within its bounds. ``learnt`` holds the calibrations in force (see `Calibration`).
     """
 
     work = models.CharField(
@@ -109,6 +109,10 @@ class AircraftModel(Thing):
     most_load_kg = models.FloatField(null=True, blank=True)
     low_frac = models.FloatField(null=True, blank=True)
     critical_frac = models.FloatField(null=True, blank=True)
+    rated_hover_min = models.FloatField(null=True, blank=True)
+    rated_steady_min = models.FloatField(null=True, blank=True)
+    rated_mixed_min = models.FloatField(null=True, blank=True)
+    rated_left_frac = models.FloatField(null=True, blank=True)
     rain_rated = models.BooleanField(default=False)
     shows = models.CharField(
         max_length=6, choices=[("cells", "Each cell"), ("total", "A total only"), ("none", "No volts")], default="cells"

@@ -9,16 +9,20 @@ from uuid import UUID
 
 from quarry.apps.workings import WorkingOut
 from quarry.core.logs.by_phase import PhaseDraw
+from quarry.core.logs.groups import Condition
 from quarry.core.logs.wind import WindMet
 
 Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
 Of = Literal["aircraft model", "aircraft", "pack", ""]
-__all__ = ["PhaseDraw", "WindMet"]
-Axis = Literal["percent", "time", "charge", "warning", "landing"]
+__all__ = ["Condition", "PhaseDraw", "WindMet"]
+Axis = Literal["percent", "time", "charge", "at_percent", "warning", "landing"]
 CurveOf = Literal["cell_v", "left_frac", "current_a", "pack_c", "height_m", "speed_m_s"]
 MatchWord = Literal["none", "sure", "asked", "said"]
 Source = Literal["day", "record", "log"]
-By = Literal["month", "season", "person", "aircraft", "model", "firmware", "pack", "job"]
+RatedKind = Literal["hover", "steady", "mixed", "figures"]
+MinutesBy = Literal["all", "firmware", "season", "air"]
+Season = Literal["1", "2", "3", "4"]  # quarters of a year from December on
+By = Literal["month", "season", "person", "aircraft", "model", "firmware", "pack", "job", "warning", "landing"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -221,16 +225,39 @@ class DayAgainstPlan:
 
 
 @dataclass(frozen=True, slots=True)
-class ClaimedMinutes:
-    """Minutes from full to the reserve: by the makers' figures, and as flown."""
+class RatedClaim:
+    """Minutes that the maker states with so much left, or that follow from the figures of aircraft and pack; and measured."""
 
-    aircraft: str
-    pack_model: str
+    kind: RatedKind
+    rated_min: float
+    left_frac: float
+    measured_min: float
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredMinutes:
+    """What flights of one kind got out of a full pack."""
+
+    by: MinutesBy
+    name: str
     flights: int
-    claimed_min: float
-    real_min: float
+    kneed: int
+    to_reserve_min: float
+    to_warning_min: float | None
+    to_empty_min: float
     least_min: float
     most_min: float
+
+
+@dataclass(frozen=True, slots=True)
+class MinutesOut:
+    """Minutes from full of a model of aircraft on a model of pack: rated, and measured in all, by firmware, season and air."""
+
+    aircraft_model: str
+    pack_model: str
+    reserve_frac: float
+    rated: list[RatedClaim]
+    rows: list[MeasuredMinutes]
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,12 +269,12 @@ class ClaimsOut:
     days: list[DayAgainstPlan]
     covered: int
     covered_of: int
-    models: list[ClaimedMinutes]
+    minutes: list[MinutesOut]
 
 
 @dataclass(frozen=True, slots=True)
 class TotalRow:
-    """Sums of a group of flights; ``warned``: flights with a log in which the battery warned."""
+    """Sums of a group of flights; ``warned``: flights with a log in which the battery warned; ``early``: landed before its time."""
 
     name: str
     flights: int
@@ -258,17 +285,30 @@ class TotalRow:
     with_log: int
     longest_s: float
     warned: int
+    early: int
+
+
+@dataclass(frozen=True, slots=True)
+class MonthOfPack:
+    """Minutes that packs of a model gave from full to empty in a month, over ``flights``; ``air_c`` of those that tell it."""
+
+    model: str
+    month: str
+    minutes: float
+    flights: int
+    air_c: float | None
 
 
 @dataclass(frozen=True, slots=True)
 class TotalsOut:
-    """What was flown in all."""
+    """What was flown in all, and what packs gave month by month."""
 
     by: By
     begins: dt.date | None
     ends: dt.date | None
     rows: list[TotalRow]
     sum: TotalRow
+    months: list[MonthOfPack]
 
 
 @dataclass(frozen=True, slots=True)
@@ -338,15 +378,26 @@ class FlightPlanned:
 
 
 @dataclass(frozen=True, slots=True)
-class GroupingsOut:
-    """What flights with a log can be grouped by."""
+class Grouping:
+    """A thing, person, firmware or season by which flights can be grouped, and how many have a log."""
 
-    packs: list[NamedThing]
-    pack_models: list[NamedThing]
-    aircraft: list[NamedThing]
-    aircraft_models: list[NamedThing]
-    jobs: list[NamedThing]
-    firmware: list[str]
+    id: str
+    name: str
+    flights: int
+
+
+@dataclass(frozen=True, slots=True)
+class GroupingsOut:
+    """What flights with a log can be grouped by, each with the most flights first."""
+
+    packs: list[Grouping]
+    pack_models: list[Grouping]
+    aircraft: list[Grouping]
+    aircraft_models: list[Grouping]
+    jobs: list[Grouping]
+    firmware: list[Grouping]
+    people: list[Grouping]
+    seasons: list[Grouping]
     flights: int
 
 
@@ -452,6 +503,8 @@ class FlightFigures:
     to_frac: float | None = None
     used_frac: float | None = None
     min_per_percent: float | None = None
+    above_knee_min: float | None = None
+    below_knee_min: float | None = None
     low_run_s: float | None = None
     knee_frac: float | None = None
     knee_s: float | None = None
@@ -480,6 +533,7 @@ class FlightFigures:
     warned_s: float | None = None
     warned_frac: float | None = None
     in_warning_s: float | None = None
+    critical_at_s: float | None = None
     critical_s: float | None = None
     cells_count: int | None = None
     working: WorkingOut | None = None
@@ -555,11 +609,13 @@ class SeriesOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlightCurveOut:
-    """One curve."""
+    """One curve, and the points at which the first and the critical warning came."""
 
     id: UUID
     x: list[float]
     y: list[float]
+    warned: tuple[float, float] | None
+    critical: tuple[float, float] | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -584,12 +640,8 @@ class FlightGroupOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DifferenceOut:
-    """How far a figure of one group lies from that of the other."""
+    """How far a figure of a group lies from that of the first, with the bounds for nine in ten; ``noise``: not significant."""
 
-    figure: str
-    unit: str
-    of: float
-    against: float
     difference: float
     low: float
     high: float
@@ -597,12 +649,43 @@ class DifferenceOut:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CompareOut:
-    """Two groups laid over one another."""
+class AdjustedOut(DifferenceOut):
+    """The same by a regression without other conditions that differ."""
 
-    ours: FlightGroupOut
-    theirs: FlightGroupOut
-    table: list[DifferenceOut]
+    without: list[Condition]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CompareRow:
+    """One figure: the middle of each group and of how many flights, and how each later group lies from the first."""
+
+    figure: str
+    unit: str
+    middles: list[float | None]
+    counts: list[int]
+    against: list[DifferenceOut | None]
+    adjusted: list[AdjustedOut | None]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImbalanceOut:
+    """A condition in which a group differs from the first besides what they are compared by: means, or the usual names."""
+
+    condition: Condition
+    group: int
+    mine: float | str
+    first: float | str
+    taken_out: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CompareOut:
+    """Groups laid over one another, each held against the first."""
+
+    groups: list[FlightGroupOut]
+    table: list[CompareRow]
+    imbalances: list[ImbalanceOut]
+    reserve_frac: float
     quantity: CurveOf
     axis: Axis
 

@@ -21,7 +21,7 @@ Subject = Literal["power", "capacity", "resistance", "charge", "swap"]
 # How many flights (charges, swaps) the claim is worth, by what scatters in the field: common practice, with no source.
 WORTH: dict[Subject, float] = {"power": 4.0, "capacity": 5.0, "resistance": 3.0, "charge": 3.0, "swap": 4.0}
 _BELIEF = (0.4, 2.5)  # ratios beyond are a log that was misread, or another aircraft
-_NOISE_FRAC = 0.06  # one flight against another of the same kind, before its own scatter is known
+USUAL_SCATTER_FRAC = 0.06  # one flight against another of the same kind, before its own scatter is known
 _SURE = 1.645  # nine in ten lie within so many deviations of a normal law
 
 
@@ -94,10 +94,10 @@ def calibrate(subject: Subject, ratios: Sequence[float], *, worth_count: float |
 def _spread(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> float:
     """Return the scatter of flights: from their median deviation, leaning on the usual one while they are few."""
     if values.size < 2:
-        return _NOISE_FRAC
+        return USUAL_SCATTER_FRAC
     own = 1.4826 * float(np.median(np.abs(values - np.median(values))))
     weight = (values.size - 1) / (values.size + 3)
-    return math.sqrt(weight * own**2 + (1 - weight) * _NOISE_FRAC**2)
+    return math.sqrt(weight * own**2 + (1 - weight) * USUAL_SCATTER_FRAC**2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,7 +147,7 @@ def _usual_off(
     """Return how far two middles lie apart by chance nine times in ten, with the scatter that flights usually have."""
     parts = []
     for x in (a, b):
-        unit = abs(float(np.median(x))) if scatter is None else scatter / _NOISE_FRAC
+        unit = abs(float(np.median(x))) if scatter is None else scatter / USUAL_SCATTER_FRAC
         if unit > 0:
             parts.append((1.2533 * _spread(x / unit) * unit) ** 2 / x.size)
     return _SURE * math.sqrt(sum(parts))

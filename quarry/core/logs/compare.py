@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -10,49 +10,46 @@ import numpy as np
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import MissingInput
-from quarry.core.cells.resistance import resistance_at_25_ohm
 from quarry.core.logs.by_phase import pack_volts
-from quarry.core.logs.calibrate import Difference, difference
 from quarry.core.logs.flight import smooth, thinned
 from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
-Axis = Literal["percent", "time", "charge", "warning", "landing"]
+Axis = Literal["percent", "time", "charge", "at_percent", "warning", "landing"]
 POINTS = 121
-# By figure its unit, and what it scatters by from one flight to the next of the same kind; None: a share of itself. The share of
-# a voltage would hide a cell that lies far lower. Common practice, no source.
-FIGURES: tuple[tuple[str, str, float | None], ...] = (
-    ("length_s", "s", None),
-    ("min_per_percent", "min", None),
-    ("used_frac", "", 0.03),
-    ("low_run_s", "s", None),
-    ("warned_to_landing_s", "s", None),
-    ("critical_s", "s", None),
-    ("knee_frac", "", 0.04),
-    ("mean_w", "W", None),
-    ("hard_a", "A", None),
-    ("wh_per_km", "Wh/km", None),
-    ("lowest_v", "V", 0.03),
-    ("spread_v", "V", 0.008),
-    ("resistance_25_ohm", "Ω", None),
-    ("most_c", "°C", 2.5),
-    ("settled_c", "°C", 2.5),
-)
+
+
+@dataclass(frozen=True, slots=True)
+class Moments:
+    """When warnings came in a flight, in seconds from take-off; None where none did."""
+
+    warned_s: float | None = None
+    critical_at_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Curve:
     """A quantity of one flight over an axis: percent used up from full, minutes or ampere hours from take-off.
 
-    Or minutes from the first warning, or to the landing: what was before counts below nothing.
+    Or minutes from a percent left, from the first warning, or to the landing: what was before counts below nothing.
+    ``warned`` and ``critical``: the points at which these warnings came, where the curve reaches them.
     """
 
     x: tuple[float, ...]
     y: tuple[float, ...]
+    warned: tuple[float, float] | None = None
+    critical: tuple[float, float] | None = None
 
 
-def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None, warned_s: float | None = None) -> Curve:
-    """Return one curve of at most `POINTS` points; ``warned_s`` is when the first warning came.
+def curve_of(
+    flight: Log,
+    quantity: str,
+    axis: Axis,
+    cells: int | None = None,
+    moments: Moments | None = None,
+    at_frac: float | None = None,
+) -> Curve:
+    """Return one curve of at most `POINTS` points; ``at_frac`` is the charge left from which ``at_percent`` counts.
 
     Volts are those of a mean cell: by the number of ``cells`` in series where the log tells a total alone.
 
@@ -62,32 +59,41 @@ def curve_of(flight: Log, quantity: str, axis: Axis, cells: int | None = None, w
         The log does not tell the quantity or the axis.
     """
     slow = thinned(flight, 1.0)
-    x, y = _axis(slow, axis, warned_s), _quantity(slow, quantity, cells)
+    when = moments or Moments()
+    x, y = _axis(slow, axis, when, at_frac), _quantity(slow, quantity, cells)
     known = np.isfinite(x) & np.isfinite(y)
     if known.sum() < 5:
         raise MissingInput(f"This log tells no {quantity} over {axis}.", "quantity")
-    x, y = np.maximum.accumulate(x[known]), smooth(slow.time_s[known], y[known], 4.0)
+    t, x, y = slow.time_s[known], np.maximum.accumulate(x[known]), smooth(slow.time_s[known], y[known], 4.0)
     grid = np.linspace(float(x[0]), float(x[-1]), POINTS)
+
+    def at(moment_s: float | None) -> tuple[float, float] | None:
+        if moment_s is None or not t[0] <= moment_s <= t[-1]:
+            return None
+        return round(float(np.interp(moment_s, t, x)), 4), round(float(np.interp(moment_s, t, y)), 5)
+
     return Curve(
         tuple(round(float(v), 4) for v in grid),
         tuple(round(float(v), 5) for v in np.interp(grid, x, y)),
+        at(when.warned_s),
+        at(when.critical_at_s),
     )
 
 
-def _axis(log: Log, axis: Axis, warned_s: float | None) -> Floats:
+def _axis(log: Log, axis: Axis, when: Moments, at_frac: float | None) -> Floats:
     if axis == "time":
         return log.time_s / 60.0
     if axis == "landing":
         return (log.time_s - float(log.time_s[-1])) / 60.0
     if axis == "warning":
-        if warned_s is None:
+        if when.warned_s is None:
             raise MissingInput("No warning came in this flight.", "axis")
-        return (log.time_s - warned_s) / 60.0
-    if axis == "percent":
+        return (log.time_s - when.warned_s) / 60.0
+    if axis in ("percent", "at_percent"):
         left = log.numbers.get("left_frac")
         if left is None:
             raise MissingInput("This log tells no percent.", "axis")
-        return 100.0 * (1.0 - left)
+        return 100.0 * (1.0 - left) if axis == "percent" else _from_percent(log.time_s, left, at_frac)
     used = log.numbers.get("used_ah")
     if used is not None:
         first = used[np.isfinite(used)]
@@ -97,6 +103,17 @@ def _axis(log: Log, axis: Axis, warned_s: float | None) -> Floats:
         raise MissingInput("This log tells no charge drawn.", "axis")
     i = np.abs(np.nan_to_num(current))
     return np.concatenate(([0.0], np.cumsum((i[1:] + i[:-1]) / 2 * np.diff(log.time_s)))) / 3600.0
+
+
+def _from_percent(time_s: Floats, left: Floats, at_frac: float | None) -> Floats:
+    """Return minutes from the moment at which so much charge was left first."""
+    if at_frac is None:
+        raise MissingInput("Say from which percent the curves are to count.", "at_frac")
+    known = np.isfinite(left)
+    below = left[known] <= at_frac
+    if not below.any() or below[0]:
+        raise MissingInput("This flight did not pass that percent.", "axis")
+    return (time_s - float(time_s[known][int(np.argmax(below))])) / 60.0
 
 
 def _quantity(log: Log, quantity: str, cells: int | None) -> Floats:
@@ -131,26 +148,3 @@ def middle_of(curves: Sequence[Curve]) -> tuple[Curve, Curve, Curve] | None:
     x = tuple(round(float(v), 4) for v in grid)
     middle, low, high = (Curve(x, tuple(round(float(v), 5) for v in row)) for row in rows)
     return middle, low, high
-
-
-def table_of(
-    ours: Sequence[Mapping[str, float | None]], theirs: Sequence[Mapping[str, float | None]]
-) -> list[tuple[str, str, Difference]]:
-    """Return by figure how the middle of one group of flights lies from that of the other, with its bounds."""
-    found = []
-    for name, unit, scatter in FIGURES:
-        a, b = ([v for f in group if (v := _figure(f, name)) is not None] for group in (ours, theirs))
-        if a and b:
-            found.append((name, unit, difference(a, b, scatter=scatter)))
-    return found
-
-
-def _figure(figures: Mapping[str, float | None], name: str) -> float | None:
-    if name == "warned_to_landing_s":
-        length, warned = figures.get("length_s"), figures.get("warned_s")
-        return None if length is None or warned is None else float(length - warned)
-    value = figures.get(name)
-    ohm, warm = figures.get("resistance_ohm"), figures.get("resistance_c")
-    if name == "resistance_25_ohm" and value is None and ohm is not None and warm is not None:
-        return resistance_at_25_ohm(ohm, warm)
-    return None if value is None else float(value)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -35,8 +35,10 @@ _PLATEAU = 0.92
 class Discharge:
     """A flight as its pack saw it; what the log does not tell is None. Shares in 0 to 1, temperatures in °C.
 
-    ``low_run_s``: from 30 to 10 % left; ``knee_frac``: from where the charge falls faster, ``knee_s`` when; ``drops``: sudden falls as (time, by how much);
-    ``warned_s``: when the first warning came, ``in_warning_s`` how long warnings stood, ``critical_s`` the last stage of them;
+    ``low_run_s``: from 30 to 10 % left; ``knee_frac``: from where the charge falls faster, ``knee_s`` when; minutes for each
+    percent ``above_knee_min`` and ``below_knee_min``; ``drops``: sudden falls as (time, by how much);
+    ``warned_s``: when the first warning came, ``in_warning_s`` how long warnings stood, ``critical_at_s`` and ``critical_s``
+    when the last stage of them came and how long it stood;
     ``resistance_ohm`` of the whole pack at ``resistance_c``, brought to 25 °C in ``resistance_25_ohm``, from ``steps`` steps of current with the share of their
     scatter that it explains.
     """
@@ -45,6 +47,8 @@ class Discharge:
     from_frac: float | None = None
     to_frac: float | None = None
     min_per_percent: float | None = None
+    above_knee_min: float | None = None
+    below_knee_min: float | None = None
     low_run_s: float | None = None
     knee_frac: float | None = None
     knee_s: float | None = None
@@ -72,6 +76,7 @@ class Discharge:
     warned_s: float | None = None
     warned_frac: float | None = None
     in_warning_s: float | None = None
+    critical_at_s: float | None = None
     critical_s: float | None = None
     working: Working | None = None
 
@@ -153,7 +158,13 @@ def knee_of(t: Floats, left: Floats) -> dict[str, object]:
     first, then = (_fall(part) for part in (y[: at + 1], y[at:]))
     if first <= 0 or then < _KNEE_STEEPER * first:
         return {}
-    return {"knee_frac": float(y[at]), "knee_s": float(grid[at])}
+    each_min = float(grid[1] - grid[0]) / 60.0 / 100.0
+    return {
+        "knee_frac": float(y[at]),
+        "knee_s": float(grid[at]),
+        "above_knee_min": each_min / first,
+        "below_knee_min": each_min / then,
+    }
 
 
 def _fall(y: Floats) -> float:
@@ -307,9 +318,9 @@ def _warnings(t: Floats, left: Floats | None, marks: tuple[tuple[float, str], ..
     if not warned:
         return {}
     found: dict[str, object] = {"warned_s": warned[0][0], "in_warning_s": sum(b - a for a, b, _ in warned)}
-    critical = [b - a for a, b, n in warned if n > 1]
+    critical = [(a, b) for a, b, n in warned if n > 1]
     if critical:
-        found["critical_s"] = sum(critical)
+        found |= {"critical_at_s": critical[0][0], "critical_s": sum(b - a for a, b in critical)}
     if left is not None and np.isfinite(left).any():
         known = np.isfinite(left)
         found["warned_frac"] = float(np.interp(warned[0][0], t[known], left[known]))
@@ -336,8 +347,21 @@ def warnings_by_percent(flight: Log, low_frac: float | None, critical_frac: floa
         if first:
             found |= {"warned_s": came, "in_warning_s": end - came, "warned_frac": float(left[known][int(np.argmax(below))])}
         else:
-            found["critical_s"] = end - came
+            found |= {"critical_at_s": came, "critical_s": end - came}
     return found
+
+
+def minutes_to(figures: Mapping[str, float | None], left_frac: float) -> float | None:
+    """Return minutes from full to so much charge left, as a flight draws it: slower above its knee than below. [min]
+
+    None where a flight tells no percent.
+    """
+    each, knee = figures.get("min_per_percent"), figures.get("knee_frac")
+    above, below = figures.get("above_knee_min"), figures.get("below_knee_min")
+    if knee is None or above is None or below is None:
+        return None if each is None else 100.0 * each * (1.0 - left_frac)
+    turn = max(knee, left_frac)
+    return 100.0 * (above * (1.0 - turn) + below * (turn - left_frac))
 
 
 def levels_of(words: Sequence[str]) -> dict[str, int]:

@@ -20,6 +20,7 @@ _HEADS = {
     "litres": "litres",
     "with_log": "with a log",
     "warned": "with a warning",
+    "early": "landed early",
 }
 _BY = {
     "month": "Month",
@@ -30,6 +31,8 @@ _BY = {
     "firmware": "Firmware",
     "pack": "Pack",
     "job": "Job",
+    "warning": "Warning",
+    "landing": "Landing",
 }
 _STYLE = """
 @page { size: A4; margin: 18mm 16mm; @bottom-right { content: counter(page) " of " counter(pages); font: 8pt 'DejaVu Sans' } }
@@ -52,6 +55,7 @@ def _row(r: TotalRow) -> dict[str, str | int]:
         "litres": f"{r.litres:.1f}",
         "with_log": r.with_log,
         "warned": r.warned,
+        "early": r.early,
     }
 
 
@@ -73,12 +77,12 @@ def totals_html(totals: TotalsOut, organisation: str, today: str) -> str:
     def line(r: TotalRow, mark: str = "") -> str:
         return f"<tr{mark}>" + "".join(f"<td>{escape(str(v))}</td>" for v in _row(r).values()) + "</tr>"
 
-    rows = "".join(line(r) for r in totals.rows) or "<tr><td colspan=9>Nothing was flown in this time.</td></tr>"
+    rows = "".join(line(r) for r in totals.rows) or "<tr><td colspan=10>Nothing was flown in this time.</td></tr>"
     return f"""<!doctype html><html lang="en"><title>Return of flights</title><style>{_STYLE}</style><body>
 <h1>Return of flights</h1><p>{escape(organisation)} · {escape(span)} · made on {escape(today)}</p>
 <table><thead><tr>{heads}</tr></thead><tbody>{rows}{line(totals.sum, " class=sum")}</tbody></table>
 <p class=fine>Each flight from take-off to landing, counted once; packs that fly together each have the flight under “Pack”. A cycle is one full
-charge used up. Hectares and litres as planned for each sortie and recorded by the crew. “With a log”: flights of which the aircraft's own log is kept, “with a warning” those of them in which the battery warned.</p>
+charge used up. Hectares and litres as planned for each sortie and recorded by the crew. “With a log”: flights of which the aircraft's own log is kept, “with a warning” those of them in which the battery warned. “Landed early”: more than a minute and 15 % before its planned time.</p>
 <div class=sign><p>Date and place</p><p>Signature of the operations lead</p></div></body></html>"""
 
 

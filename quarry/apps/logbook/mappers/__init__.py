@@ -15,12 +15,13 @@ from quarry.apps.logbook.formats.logs import (
     seen_of,
     unpack_all,
 )
-from quarry.apps.logbook.mappers.comparing import Compared, compared
-from quarry.apps.logbook.mappers.learning import Lesson, claims_of, covered, day_ratio, lesson_of
+from quarry.apps.logbook.mappers.comparing import Compared, compared, conditions_of
+from quarry.apps.logbook.mappers.learning import RESERVE_FRAC, Lesson, band_of_air, claims_of, covered, day_ratio, lesson_of
 from quarry.apps.logbook.mappers.matching import LogFlown, best_matches, volts_fit
 from quarry.core.defaults import SWAP
 from quarry.core.logs.archive import Packed
 from quarry.core.logs.discharge import Discharge, warnings_by_percent
+from quarry.core.logs.endurance import endurance_of, measured_min
 from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
 
@@ -28,6 +29,10 @@ SWAP_S = SWAP.value
 
 __all__ = [
     "SWAP_S",
+    "RESERVE_FRAC",
+    "band_of_air",
+    "endurance_of",
+    "measured_min",
     "Compared",
     "Discharge",
     "Log",
@@ -45,6 +50,7 @@ __all__ = [
     "is_unit_of",
     "claims_of",
     "compared",
+    "conditions_of",
     "covered",
     "flights_of",
     "lesson_of",

@@ -13,6 +13,7 @@ from quarry.apps.logbook.views import FlightClaimOut, LessonFigures
 from quarry.apps.workings import to_working
 from quarry.core.air.atmosphere import SEA_LEVEL_KG_M3
 from quarry.core.base.errors import CoreError
+from quarry.core.defaults import LANDING
 from quarry.core.limits.hourly_conditions import HourAir, density_of
 from quarry.core.logs.calibrate import Subject, calibrate, coverage
 from quarry.core.logs.claim import Claim, capacity_claim, power_claim, resistance_claim
@@ -20,6 +21,17 @@ from quarry.core.logs.discharge import Discharge
 from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
 from quarry.core.power.charging import charge_ratio
+
+RESERVE_FRAC = LANDING.value
+_AIR_C = (0, 10, 20, 30)
+
+
+def band_of_air(air_c: float) -> str:
+    """Return ten degrees of air temperature in words."""
+    below = [edge for edge in _AIR_C if air_c >= edge]
+    if not below:
+        return f"below {_AIR_C[0]} °C"
+    return f"{below[-1]} °C and more" if below[-1] == _AIR_C[-1] else f"{below[-1]} to {below[-1] + 10} °C"
 
 
 def claims_of(

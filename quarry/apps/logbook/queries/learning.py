@@ -2,38 +2,59 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass
+from datetime import datetime
 from typing import cast
 from uuid import UUID
+
+from django.db.models import FloatField, Window
+from django.db.models.fields.json import KT
+from django.db.models.functions import Cast, RowNumber
 
 from quarry.apps.care.models import PackRecord
 from quarry.apps.care.queries import charge_lessons
 from quarry.apps.day.models import Day
 from quarry.apps.day.queries import FlownRun, charge_powers, flown_days
-from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack
+from quarry.apps.fleet.models import Aircraft, AircraftModel, Calibration, Pack, PackModel
 from quarry.apps.fleet.queries import calibrations, calibrations_in_force
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.models import Flight
-from quarry.apps.logbook.queries.recorded import HEAVY, name_of
-from quarry.apps.logbook.repository import claims_of, figures_of
+from quarry.apps.logbook.queries.logs import season_words
+from quarry.apps.logbook.queries.recorded import name_of
 from quarry.apps.logbook.views import (
     CalibrationOut,
-    ClaimedMinutes,
     ClaimsOut,
     DayAgainstPlan,
-    FlightClaimOut,
     LessonOut,
     LessonPoint,
+    MeasuredMinutes,
+    MinutesBy,
+    MinutesOut,
     Of,
+    RatedClaim,
+    RatedKind,
     Subject,
 )
 from quarry.apps.workings import working_view
 
 LEARN_FROM = 60  # the newest flights of a thing that teach
+LEARN_DAYS = 400  # the newest days that do
+_MINUTES_FROM = 200
+_OF_MINUTES = ("min_per_percent", "knee_frac", "above_knee_min", "below_knee_min", "warned_frac")
 _SAME = 0.001  # a calibration that is the same to a thousandth would change nothing
 _SHOWN_DAYS, _SHOWN_CALIBRATIONS = 60, 100
 InForce = dict[tuple[str, UUID | None], Calibration]
+
+
+@dataclass(frozen=True, slots=True)
+class _Flown:
+    """A flight as far as its minutes go."""
+
+    figures: Mapping[str, float | None]
+    at: datetime | None
+    firmware: str
+    air_c: float | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,44 +71,32 @@ class Taught:
 
 
 def lessons(runs: list[FlownRun] | None = None) -> list[LessonOut]:
-    """Return everything that is taught, by model, aircraft and pack; ``runs`` are the flown days where a caller has them."""
-    flights = list(
-        Flight.objects.exclude(claims={})
-        .select_related("aircraft__model")
-        .prefetch_related("packs__model")
-        .defer(*HEAVY)
-        .order_by("-began_at")
-    )
+    """Return everything that is taught, by model, aircraft and pack; ``runs`` are the flown days where a caller has them.
+
+    Of each thing the newest flights alone are read, however many there are.
+    """
     now: InForce = calibrations_in_force()
     found: list[LessonOut] = []
     craft: dict[UUID, list[Aircraft]] = {}
     for item in Aircraft.objects.filter(archived_at=None).order_by("name"):
         craft.setdefault(item.model_id, []).append(item)
-    of_model: dict[UUID, list[Flight]] = {}
-    of_pack: dict[UUID, list[Flight]] = {}
-    for f in flights:
-        if f.aircraft is not None:
-            of_model.setdefault(f.aircraft.model_id, []).append(f)
-        for p in f.packs.all():
-            of_pack.setdefault(p.pk, []).append(f)
+    by_model, by_craft = _points("power", "aircraft__model_id"), _points("power", "aircraft_id")
     for model in AircraftModel.objects.filter(archived_at=None).order_by("name"):
-        mine = of_model.get(model.pk, [])
-        found += _lesson(
-            Taught("power", "aircraft model", model.pk, model.name, "", model.power_w, "W"), _ratios(mine, "power"), now
-        )
+        power = Taught("power", "aircraft model", model.pk, model.name, "", model.power_w, "W")
+        found += _lesson(power, by_model.get(model.pk, []), now)
         for item in craft.get(model.pk, ()):
-            own = [f for f in mine if f.aircraft_id == item.pk]
             claim = item.power_w if item.power_w is not None else model.power_w
-            found += _lesson(Taught("power", "aircraft", item.pk, item.name, model.name, claim, "W"), _ratios(own, "power"), now)
+            own = Taught("power", "aircraft", item.pk, item.name, model.name, claim, "W")
+            found += _lesson(own, by_craft.get(item.pk, []), now)
     packs = list(Pack.objects.filter(archived_at=None).select_related("model").order_by("model__name", "name"))
-    runs = flown_days() if runs is None else runs
+    runs = flown_days(newest=LEARN_DAYS) if runs is None else runs
     charges = _charge_ratios(packs, runs)
+    capacity, resistance = _points("capacity", "packs__pk"), _points("resistance", "packs__pk")
     for pack in packs:
-        own = of_pack.get(pack.pk, [])
         ah, kind = pack.model.capacity_ah * pack.health_frac, pack.model.name
-        found += _lesson(Taught("capacity", "pack", pack.pk, pack.name, kind, ah, "Ah"), _ratios(own, "capacity"), now)
-        ohm = _ratios(own, "resistance")
-        claimed = ohm[0][1].claimed if ohm else 0.0
+        found += _lesson(Taught("capacity", "pack", pack.pk, pack.name, kind, ah, "Ah"), capacity.get(pack.pk, []), now)
+        ohm = resistance.get(pack.pk, [])
+        claimed = ohm[0].claimed if ohm else 0.0
         found += _lesson(Taught("resistance", "pack", pack.pk, pack.name, kind, claimed, "Ω"), ohm, now)
         found += _taught(Taught("charge", "pack", pack.pk, pack.name, kind, 1.0, "×"), charges.get(str(pack.pk), []), now)
     swaps = [ratio for run in runs for ratio in run.flown.swaps]
@@ -96,12 +105,27 @@ def lessons(runs: list[FlownRun] | None = None) -> list[LessonOut]:
     return found + _taught(Taught("swap", "", None, "all swaps", "", entered_s, "s"), swaps[-LEARN_FROM:], now)
 
 
+def _points(subject: Subject, of: str) -> dict[UUID, list[LessonPoint]]:
+    """Return by thing what its newest flights teach of a subject."""
+    rank = Window(RowNumber(), partition_by=of, order_by=["-began_at", "pk"])
+    rows = Flight.objects.filter(claims__has_key=subject).exclude(**{of: None}).order_by().annotate(rank=rank)
+    parts = {x: Cast(KT(f"claims__{subject}__{x}"), FloatField()) for x in ("ratio", "measured", "claimed")}
+    found: dict[UUID, list[LessonPoint]] = {}
+    for thing, pk, at, ratio, measured, claimed in (
+        rows.filter(rank__lte=LEARN_FROM).annotate(**parts).order_by("rank").values_list(of, "pk", "began_at", *parts)
+    ):
+        found.setdefault(thing, []).append(LessonPoint(pk, at, ratio, measured, claimed))
+    return found
+
+
 def _charge_ratios(packs: list[Pack], runs: list[FlownRun]) -> dict[str, list[float]]:
     """Return by pack how long its charges to full took, in times of what the law says: at the bench and on flown days."""
     found = charge_lessons(packs)
     known = {p.pk: p for p in packs}
     powers_w = charge_powers(runs)
-    for r in PackRecord.objects.filter(kind="charge", pack__in=packs, key__in=powers_w).order_by("-at"):
+    rank = Window(RowNumber(), partition_by="pack_id", order_by="-at")
+    rows = PackRecord.objects.filter(kind="charge", pack__in=packs, key__in=powers_w).annotate(rank=rank)
+    for r in rows.filter(rank__lte=LEARN_FROM).order_by("-at"):
         mine = found.setdefault(str(r.pack_id), [])
         ratio = mappers.day_ratio(known[r.pack_id], r.figures, powers_w[r.key]) if len(mine) < LEARN_FROM else None
         if ratio is not None:
@@ -109,13 +133,7 @@ def _charge_ratios(packs: list[Pack], runs: list[FlownRun]) -> dict[str, list[fl
     return found
 
 
-def _ratios(rows: Iterable[Flight], subject: str) -> list[tuple[Flight, FlightClaimOut]]:
-    able = [f for f in rows if subject in f.claims][:LEARN_FROM]
-    return [(f, claims_of(f)[subject]) for f in able]
-
-
-def _lesson(of: Taught, claims: list[tuple[Flight, FlightClaimOut]], now: InForce) -> list[LessonOut]:
-    points = [LessonPoint(f.pk, f.began_at, c.ratio, c.measured, c.claimed) for f, c in claims]
+def _lesson(of: Taught, points: list[LessonPoint], now: InForce) -> list[LessonOut]:
     return _taught(of, [p.ratio for p in points], now, points)
 
 
@@ -139,8 +157,8 @@ def _taught(of: Taught, ratios: list[float], now: InForce, points: list[LessonPo
 
 
 def claims() -> ClaimsOut:
-    """Return rated against measured: lessons, calibrations that were accepted, and how days kept to their plans."""
-    runs = flown_days()
+    """Return rated against measured: lessons, calibrations that were accepted, and how the last days kept to their plans."""
+    runs = flown_days(newest=LEARN_DAYS)
     days = [r for r in runs if r.flown.sorties]
     kept = [
         (r.flown.promised_s, r.flown.finish_s)
@@ -154,7 +172,7 @@ def claims() -> ClaimsOut:
         days=[_against_plan(r) for r in reversed(days)][:_SHOWN_DAYS],
         covered=inside,
         covered_of=of,
-        models=_claimed_minutes(),
+        minutes=_minutes(),
     )
 
 
@@ -176,24 +194,58 @@ def _against_plan(r: FlownRun) -> DayAgainstPlan:
     )
 
 
-def _claimed_minutes() -> list[ClaimedMinutes]:
-    """Return by aircraft and model of pack the minutes that the maker's figures give from full to the reserve, and those flown."""
-    groups: dict[tuple[str, str], list[tuple[Aircraft, Pack, float]]] = {}
-    rows = Flight.objects.select_related("aircraft__model").prefetch_related("packs__model").defer(*HEAVY)
-    for f in rows.order_by("-began_at"):
-        packs = list(f.packs.all())
-        minutes = figures_of(f).min_per_percent
-        if f.aircraft and packs and minutes:
-            groups.setdefault((f.aircraft.name, packs[0].model.name), []).append((f.aircraft, packs[0], float(minutes)))
-    found = []
-    for (craft, model), flown in sorted(groups.items(), key=lambda g: g[0]):
-        aircraft, pack, _ = flown[0]
-        power_w = aircraft.power_w or aircraft.model.power_w
-        each = sorted(minutes for _, _, minutes in flown)
-        claimed_min = pack.model.rated_wh * aircraft.model.packs_count / power_w * 60.0
-        real = (100.0 * each[len(each) // 2], 100.0 * each[0], 100.0 * each[-1])
-        found.append(ClaimedMinutes(craft, model, len(flown), claimed_min, *real))
-    return found
+def _minutes() -> list[MinutesOut]:
+    """Return by model of aircraft and of pack the minutes from full that are rated, and those that the newest flights got."""
+    pair = ("aircraft__model_id", "packs__model_id")
+    rank = Window(RowNumber(), partition_by=pair, order_by=["-began_at", "pk"])
+    parts = {x: Cast(KT(f"figures__{x}"), FloatField()) for x in _OF_MINUTES}
+    rows = Flight.objects.filter(figures__has_key="min_per_percent").exclude(aircraft=None).exclude(packs=None)
+    groups: dict[tuple[UUID, UUID], dict[UUID, _Flown]] = {}
+    newest = rows.order_by().annotate(rank=rank).filter(rank__lte=_MINUTES_FROM).annotate(**parts)
+    for craft, pack, pk, at, firmware, air_c, *figures in newest.values_list(
+        *pair, "pk", "began_at", "firmware", "air_c", *parts
+    ):
+        one = _Flown(dict(zip(_OF_MINUTES, figures, strict=True)), at, firmware, air_c)
+        groups.setdefault((craft, pack), {})[pk] = one
+    models = AircraftModel.objects.in_bulk([craft for craft, _ in groups])
+    kinds = PackModel.objects.in_bulk([pack for _, pack in groups])
+    found = [_minutes_of(models[craft], kinds[pack], list(mine.values())) for (craft, pack), mine in groups.items()]
+    return sorted((m for m in found if m.rows), key=lambda m: (m.aircraft_model, m.pack_model))
+
+
+def _minutes_of(craft: AircraftModel, pack: PackModel, flown: list[_Flown]) -> MinutesOut:
+    figures = [f.figures for f in flown]
+    left = craft.rated_left_frac or 0.0
+    stated: list[tuple[RatedKind, float | None, float]] = [
+        ("hover", craft.rated_hover_min, left),
+        ("steady", craft.rated_steady_min, left),
+        ("mixed", craft.rated_mixed_min, left),
+        ("figures", pack.rated_wh * craft.packs_count / craft.power_w * 60.0, 0.0),
+    ]
+    rated = [
+        RatedClaim(kind, minutes, share, measured)
+        for kind, minutes, share in stated
+        if minutes is not None and (measured := mappers.measured_min(figures, share)) is not None
+    ]
+    ways: list[tuple[MinutesBy, Callable[[_Flown], str]]] = [
+        ("all", lambda _: "all flights"),
+        ("firmware", lambda f: f.firmware),
+        ("season", lambda f: "" if f.at is None else season_words(f.at.month)),
+        ("air", lambda f: "" if f.air_c is None else mappers.band_of_air(f.air_c)),
+    ]
+    rows = []
+    for by, name_of_group in ways:
+        mine: dict[str, list[Mapping[str, float | None]]] = {}
+        for f in flown:
+            mine.setdefault(name_of_group(f), []).append(f.figures)
+        mine.pop("", None)
+        if by != "all" and len(mine) < 2:
+            continue
+        for name in sorted(mine):
+            got = mappers.endurance_of(mine[name], mappers.RESERVE_FRAC)
+            if got is not None:
+                rows.append(MeasuredMinutes(by, name, **asdict(got)))
+    return MinutesOut(craft.name, pack.name, mappers.RESERVE_FRAC, rated, rows)
 
 
 def calibration_view(row: Calibration) -> CalibrationOut:

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import cast
+from typing import Any, cast
 from uuid import UUID
 
-from django.db.models import QuerySet
+from django.db.models import Count, QuerySet
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day.models import Day
 from quarry.apps.day.repository import frame_of
 from quarry.apps.logbook import mappers
-from quarry.apps.logbook.models import Flight, Import, LogFile, Source
+from quarry.apps.logbook.models import Flight, FlownFlight, Import, LogFile, Source
 from quarry.apps.logbook.queries.recorded import around, asks
 from quarry.apps.logbook.repository import (
     by_phase_of,
@@ -30,11 +32,13 @@ from quarry.apps.logbook.views import (
     Axis,
     BookEntry,
     CompareOut,
+    Condition,
     CurveOf,
     FileOfFlight,
     FlightPage,
     FlightPlanned,
     GroupFlight,
+    Grouping,
     GroupingsOut,
     JobNamed,
     LogFileOut,
@@ -42,9 +46,21 @@ from quarry.apps.logbook.views import (
     MatchCandidate,
     MatchWord,
     NamedThing,
+    Season,
 )
 
 MOST_COMPARED = 40
+SEASONS: Mapping[Season, tuple[str, tuple[int, ...]]] = {
+    "1": ("Dec to Feb", (12, 1, 2)),
+    "2": ("Mar to May", (3, 4, 5)),
+    "3": ("Jun to Aug", (6, 7, 8)),
+    "4": ("Sep to Nov", (9, 10, 11)),
+}
+
+
+def season_words(month: int) -> str:
+    """Return the season of a month: three months from December on."""
+    return next(words for words, of in SEASONS.values() if month in of)
 
 
 def flight_of(flight_id: UUID, *, lock: bool = False) -> Flight:
@@ -218,6 +234,8 @@ class Group:
     aircraft_model_id: UUID | None = None
     job_id: UUID | None = None
     firmware: str | None = None
+    person: str | None = None
+    season: Season | None = None
     begins: date | None = None
     ends: date | None = None
     least_air_c: float | None = None
@@ -239,14 +257,40 @@ _PATHS = {
     "firmware": "firmware",
     "begins": "began_at__date__gte",
     "ends": "began_at__date__lte",
-    "flight_ids": "pk__in",
+}
+_CONDITIONS: dict[str, Condition] = {
+    "pack_id": "pack",
+    "pack_model_id": "pack_model",
+    "aircraft_id": "aircraft",
+    "aircraft_model_id": "aircraft_model",
+    "job_id": "job",
+    "firmware": "firmware",
+    "person": "person",
+    "least_air_c": "air_c",
+    "most_air_c": "air_c",
+    "least_wind_m_s": "wind_m_s",
+    "most_wind_m_s": "wind_m_s",
+    "least_pack_c": "from_c",
+    "most_pack_c": "from_c",
+    "least_payload_kg": "payload_kg",
+    "most_payload_kg": "payload_kg",
 }
 
 
 def flights_like(group: Group) -> list[Flight]:
-    """Return the flights of a group: by pack, model of pack, aircraft, payload, firmware, temperature and wind."""
-    rows: QuerySet[Flight] = Flight.objects.prefetch_related("packs__model").select_related("aircraft", "job", "samples")
+    """Return the newest flights of a group: by pack, aircraft, job, person, payload, firmware, season, temperature and wind."""
+    rows: QuerySet[Flight] = (
+        Flight.objects.prefetch_related("packs__model")
+        .select_related("aircraft__model", "job", "samples")
+        .defer("samples__data", "track", "phases", "marks", "candidates")
+    )
     asked = {path: value for key, path in _PATHS.items() if (value := getattr(group, key))}
+    if group.person is not None:
+        asked["pk__in"] = FlownFlight.objects.filter(who=group.person).exclude(log=None).values("log")
+    if group.flight_ids:
+        rows = rows.filter(pk__in=group.flight_ids)
+    if group.season:
+        asked["began_at__month__in"] = SEASONS[group.season][1]
     return [f for f in rows.filter(**asked).order_by("-began_at").distinct() if _fits(f, group)][:MOST_COMPARED]
 
 
@@ -266,20 +310,55 @@ def _within(value: float | None, least: float | None, most: float | None) -> boo
     return value is not None and (least is None or value >= least) and (most is None or value <= most)
 
 
-def compare(ours: Group, theirs: Group, quantity: CurveOf, axis: Axis) -> CompareOut:
-    """Return two groups of flights laid over one another."""
-    groups = []
-    for name, group in (("ours", ours), ("theirs", theirs)):
+def compare(groups: Sequence[Group], quantity: CurveOf, axis: Axis, at_frac: float | None = None) -> CompareOut:
+    """Return groups of flights laid over one another, each held against the first.
+
+    Raises
+    ------
+    DomainError
+        A group has no flight, or a percent is missing from which the curves are to count.
+    """
+    if axis == "at_percent" and at_frac is None:
+        raise DomainError("missing", "Say from which percent the curves are to count.", "at_frac")
+    found = []
+    for k, group in enumerate(groups):
         flights = flights_like(group)
         if not flights:
-            raise DomainError("missing", "No flight with a log is in this group. Choose less narrowly.", name)
-        groups.append([_compared(f) for f in flights])
-    return mappers.compared(groups[0], groups[1], quantity, axis)
+            raise DomainError("missing", "No flight with a log is in this group. Choose less narrowly.", f"groups.{k}")
+        found.append(flights)
+    people = _people([f.pk for flights in found for f in flights])
+    by = frozenset(c for key, c in _CONDITIONS.items() if len({getattr(g, key) for g in groups}) > 1)
+    return mappers.compared([[_compared(f, people) for f in g] for g in found], quantity, axis, at_frac, by)
 
 
-def _compared(f: Flight) -> mappers.Compared:
+def _people(flight_ids: list[UUID]) -> dict[UUID, str]:
+    """Return who flew flights, as far as somebody wrote it down."""
+    rows = FlownFlight.objects.filter(log__in=flight_ids).exclude(who="").values_list("log", "who")
+    return dict(rows)
+
+
+def _compared(f: Flight, people: dict[UUID, str]) -> mappers.Compared:
+    figures, wind, packs = figures_of(f), wind_of(f), list(f.packs.all())
+    conditions = mappers.conditions_of(
+        {
+            "air_c": f.air_c,
+            "wind_m_s": wind.wind_m_s if wind else None,
+            "payload_kg": f.payload_kg,
+            "from_c": figures.from_c,
+            "from_frac": figures.from_frac,
+        },
+        {
+            "aircraft_model": f.aircraft.model.name if f.aircraft else "",
+            "pack_model": packs[0].model.name if packs else "",
+            "firmware": f.firmware,
+            "job": f.job.name if f.job else "",
+            "person": people.get(f.pk, ""),
+            "aircraft": f.aircraft.name if f.aircraft else "",
+            "pack": ", ".join(sorted(p.name for p in packs)),
+        },
+    )
     line = GroupFlight(f.pk, f.began_at, f.length_s, _words(f))
-    return mappers.Compared(line, f.figures, bytes(f.samples.overview), _cells(f))
+    return mappers.Compared(line, figures, by_phase_of(f), conditions, bytes(f.samples.overview), _cells(f))
 
 
 def _words(f: Flight) -> str:
@@ -287,27 +366,28 @@ def _words(f: Flight) -> str:
 
 
 def groupings() -> GroupingsOut:
-    """Return what flights with a log can be grouped by."""
-    rows = Flight.objects.select_related("aircraft__model", "job").prefetch_related("packs__model")
-    packs: dict[UUID, str] = {}
-    models: dict[UUID, str] = {}
-    craft: dict[UUID, str] = {}
-    kinds: dict[UUID, str] = {}
-    jobs: dict[UUID, str] = {}
-    firmware: set[str] = set()
-    count = 0
-    for f in rows.defer("track", "phases", "marks", "by_phase", "candidates"):
-        count += 1
-        for p in f.packs.all():
-            packs[p.pk], models[p.model_id] = p.name, p.model.name
-        if f.aircraft:
-            craft[f.aircraft.pk], kinds[f.aircraft.model_id] = f.aircraft.name, f.aircraft.model.name
-        if f.job:
-            jobs[f.job.pk] = f.job.name
-        if f.firmware:
-            firmware.add(f.firmware)
-    return GroupingsOut(_named(packs), _named(models), _named(craft), _named(kinds), _named(jobs), sorted(firmware), count)
+    """Return what flights with a log can be grouped by, each with the most flights first."""
+    logged = FlownFlight.objects.exclude(log=None).exclude(who="")
+    months = Counter(dict(_counted(Flight.objects.exclude(began_at=None), "began_at__month")))
+    seasons = [Grouping(key, words, sum(months[m] for m in of)) for key, (words, of) in SEASONS.items()]
+    return GroupingsOut(
+        packs=_named(Flight.objects.all(), "packs__pk", "packs__name"),
+        pack_models=_named(Flight.objects.all(), "packs__model__pk", "packs__model__name"),
+        aircraft=_named(Flight.objects.all(), "aircraft__pk", "aircraft__name"),
+        aircraft_models=_named(Flight.objects.all(), "aircraft__model__pk", "aircraft__model__name"),
+        jobs=_named(Flight.objects.all(), "job__pk", "job__name"),
+        firmware=_named(Flight.objects.exclude(firmware=""), "firmware", "firmware"),
+        people=_named(logged, "who", "who"),
+        seasons=[s for s in seasons if s.flights],
+        flights=Flight.objects.count(),
+    )
 
 
-def _named(found: dict[UUID, str]) -> list[NamedThing]:
-    return [NamedThing(k, v) for k, v in sorted(found.items(), key=lambda x: x[1])]
+def _counted(rows: QuerySet[Any], *paths: str) -> list[tuple[Any, ...]]:
+    return list(rows.order_by().values_list(*paths).annotate(n=Count("pk", distinct=True)))
+
+
+def _named(rows: QuerySet[Any], key: str, name: str) -> list[Grouping]:
+    counted = _counted(rows.exclude(**{key: None}), *dict.fromkeys((key, name)))
+    found = [Grouping(str(row[0]), str(row[-2]), int(row[-1])) for row in counted]
+    return sorted(found, key=lambda g: (-g.flights, g.name))

@@ -25,6 +25,7 @@ from quarry.apps.logbook.views import (
     BookRecords,
     By,
     ImportOut,
+    MonthOfPack,
     Source,
     TotalRow,
     TotalsOut,
@@ -33,6 +34,7 @@ from quarry.apps.paging import PAGE, page_of
 
 HEAVY = ("track", "phases", "marks", "by_phase", "candidates")  # drawn on the page of a flight alone
 _AROUND = timedelta(hours=16)
+_LEAST_USED = 0.15  # less of a pack tells little of what it gives
 _EXPORTED = (
     "min_per_percent",
     "mean_a",
@@ -55,6 +57,8 @@ _EXPORTED = (
     "in_warning_s",
     "critical_s",
 )
+# Landed early: a minute, and more than its time scatters by anyway, before the planned moment.
+_EARLY = Q(length_s__lt=F("planned_s") - 60.0) & Q(length_s__lt=F("planned_s") * 0.85)
 _SUMS = {
     "flights": Count("id"),
     "flown_s": Sum("length_s", default=0.0),
@@ -65,6 +69,7 @@ _SUMS = {
     "with_log": Count("log"),
     "longest_s": Max("length_s", default=0.0),
     "warned": Count("log", filter=Q(log__figures__has_key="warned_s")),
+    "early": Count("id", filter=_EARLY),
 }
 
 
@@ -81,6 +86,7 @@ class Sums:
     with_log: int
     longest_s: float
     warned: int
+    early: int
 
 
 def _or(column: str, words: str) -> Coalesce:
@@ -95,6 +101,18 @@ _NAMES: dict[By, Case | Coalesce | Func] = {
     "model": Coalesce("aircraft__model__name", Value("not known")),
     "firmware": _or("log__firmware", "not known"),
     "aircraft": _or("aircraft_name", "not known"),
+    "warning": Case(
+        When(log=None, then=Value("no log")),
+        When(log__figures__has_key="warned_s", then=Value("warned")),
+        default=Value("not warned"),
+        output_field=TextField(),
+    ),
+    "landing": Case(
+        When(planned_s=None, then=Value("no plan")),
+        When(_EARLY, then=Value("landed early")),
+        default=Value("as planned, or later"),
+        output_field=TextField(),
+    ),
     "job": Case(When(job=None, then=Value("no job")), default=_or("job_name", "not known"), output_field=TextField()),
 }
 _RECORD_KINDS = {"charges": ("charge",), "tests": ("load test", "resistance", "capacity", "rest volts", "alarm levels")}
@@ -303,7 +321,7 @@ def book_records(
 
 
 def totals(begins: date | None, ends: date | None, by: By) -> TotalsOut:
-    """Return what was flown in all, by month, season, person, aircraft, its model or firmware, pack or job: hours, flights, cycles, hectares, litres.
+    """Return what was flown in all, by month, season, person, aircraft, its model or firmware, pack, job, warning or landing: hours, flights, cycles, hectares, litres.
 
     Packs that fly together each have the flight; the sum counts it once. A cycle is a full charge used up: shares of the charge
     taken out, added up.
@@ -318,7 +336,30 @@ def totals(begins: date | None, ends: date | None, by: By) -> TotalsOut:
     rows.sort(key=lambda r: r.name, reverse=by in ("month", "season"))
     if by == "season":
         rows = [replace(r, name=_season(r.name)) for r in rows]
-    return TotalsOut(by, begins, ends, rows, _total("all", Sums(**known.aggregate(**_SUMS))))
+    return TotalsOut(by, begins, ends, rows, _total("all", Sums(**known.aggregate(**_SUMS))), _months(known))
+
+
+def _months(known: QuerySet[FlownFlight]) -> list[MonthOfPack]:
+    """Return what packs of each model gave from full to empty month by month: time in the air over the charge it used."""
+    sums = {
+        "flown_s": Sum("length_s"),
+        "used": Sum("used_frac"),
+        "flights": Count("id"),
+        "with_air": Count("air_c"),
+        "air": Sum("air_c", default=0.0),
+    }
+    rows = known.filter(used_frac__gte=_LEAST_USED).annotate(month=_NAMES["month"]).values_list("pack_ids", "month")
+    models = {str(pk): name for pk, name in Pack.objects.values_list("pk", "model__name")}
+    found: dict[tuple[str, str], list[float]] = {}
+    for pack_ids, month, *more in rows.annotate(**sums).values_list("pack_ids", "month", *sums):
+        kinds = {models[p] for p in pack_ids if p in models}
+        if len(kinds) == 1:
+            key = (kinds.pop(), month)
+            found[key] = [a + b for a, b in zip(found.get(key, [0.0] * len(sums)), more, strict=True)]
+    return [
+        MonthOfPack(model, month, flown_s / used / 60.0, round(flights), air / with_air if with_air else None)
+        for (model, month), (flown_s, used, flights, with_air, air) in sorted(found.items())
+    ]
 
 
 def _season(name: str) -> str:
@@ -350,8 +391,9 @@ def _both(a: TotalRow, b: TotalRow) -> TotalRow:
         a.with_log + b.with_log,
         max(a.longest_s, b.longest_s),
         a.warned + b.warned,
+        a.early + b.early,
     )
 
 
 def _total(name: str, s: Sums) -> TotalRow:
-    return TotalRow(name, s.flights, s.flown_s, s.cycles, s.hectares, s.litres, s.with_log, s.longest_s, s.warned)
+    return TotalRow(name, s.flights, s.flown_s, s.cycles, s.hectares, s.litres, s.with_log, s.longest_s, s.warned, s.early)

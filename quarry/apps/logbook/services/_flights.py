@@ -26,7 +26,7 @@ from quarry.apps.logbook.views import BookEntry, ColumnSaid
 
 MOST_CELLS = 28
 SAME_FACTOR = 0.0005
-_OF_WARNINGS = ("warned_by", "warned_s", "warned_frac", "in_warning_s", "critical_s")
+_OF_WARNINGS = ("warned_by", "warned_s", "warned_frac", "in_warning_s", "critical_at_s", "critical_s")
 READ_S = 120.0  # one log is read no longer than this
 
 

@@ -7,6 +7,7 @@
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
   import { clockOf, dayAndClock, lessonFigure, longDate, SUBJECTS, type Lesson } from './words/book';
+  import MinutesRated from './components/MinutesRated.svelte';
   import LogbookNav from './components/LogbookNav.svelte';
   import Ratio from './components/Ratio.svelte';
 
@@ -63,22 +64,11 @@
   {#if !claims}
     {#if !failed}<p class="quiet" role="status">Working out what flights teach …</p>{/if}
   {:else}
-    {#if claims.models.length}
-      <section class="mb-6 flex flex-wrap gap-x-10 gap-y-3" aria-label="Minutes rated and measured">
-        {#each claims.models as m (m.aircraft + m.pack_model)}
-          <div data-testid="minutes">
-            <div class="text-small">{m.aircraft} on {m.pack_model}, from full to empty</div>
-            <div class="sharp text-page">
-              {digits(m.claimed_min, 1)} rated, {digits(m.real_min, 1)} min measured
-            </div>
-            <div class="quiet text-note">
-              {m.flights}
-              {m.flights === 1 ? 'flight' : 'flights'}: {digits(m.least_min, 1)} to {digits(m.most_min, 1)} min
-            </div>
-          </div>
-        {/each}
-      </section>
-    {/if}
+    {#each claims.minutes as m (m.aircraft_model + m.pack_model)}<MinutesRated minutes={m} />{/each}
+    {#if claims.minutes.length}<p class="quiet mb-6 max-w-251 text-note">
+        The middle flight counts, of the newest 200. A flight that used half a pack stands for a whole one by its minutes for each
+        percent, above its knee and below it.
+      </p>{/if}
     {#if !groups.length}
       <div class="rounded border-line border-dashed border-rule bg-sheet px-8 py-12 text-center">
         <h2 class="mb-2 text-title">Nothing teaches yet</h2>

@@ -8,6 +8,7 @@
   import { session } from '$shared/session.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import { today } from './words/book';
+  import Seasons from './components/Seasons.svelte';
   import LogbookNav from './components/LogbookNav.svelte';
 
   type By = NonNullable<Schemas['TotalsOut']['by']>;
@@ -26,6 +27,8 @@
     { id: 'firmware', label: 'Firmware' },
     { id: 'pack', label: 'Pack' },
     { id: 'job', label: 'Job' },
+    { id: 'warning', label: 'Warning' },
+    { id: 'landing', label: 'Landing' },
   ];
   let turn = 0;
   async function load() {
@@ -87,7 +90,7 @@
               class="!text-right">cycles</th
             ><th class="!text-right">ground</th><th class="!text-right">spread</th><th class="!text-right">with a log</th><th
               class="!text-right">with a warning</th
-            ></tr
+            ><th class="!text-right">landed early</th></tr
           ></thead>
         <tbody>
           {#each totals.rows as r (r.name)}
@@ -105,6 +108,7 @@
               <td class="text-right">{r.litres ? show(r.litres, 'l', session.units) : '—'}</td>
               <td class="text-right">{digits(r.with_log)}</td>
               <td class="text-right">{r.with_log ? digits(r.warned) : '—'}</td>
+              <td class="text-right">{digits(r.early)}</td>
             </tr>
           {/each}
         </tbody>
@@ -120,6 +124,7 @@
             <td class="border-t-line !border-ink text-right">{show(totals.sum.litres, 'l', session.units)}</td>
             <td class="border-t-line !border-ink text-right">{digits(totals.sum.with_log)}</td>
             <td class="border-t-line !border-ink text-right">{digits(totals.sum.warned)}</td>
+            <td class="border-t-line !border-ink text-right">{digits(totals.sum.early)}</td>
           </tr>
         </tfoot>
       </table>
@@ -127,7 +132,8 @@
     <p class="quiet mt-2 max-w-234 text-note">
       A cycle is one full charge used up: shares of the charge taken out, added up over packs. Packs that fly together each have
       the flight. Ground and litres as planned for each sortie, and recorded by the crew. What an authority or insurer wants takes
-      precedence over this sheet: check its form.
+      precedence over this sheet: check its form. Landed early: more than a minute and 15 % before its planned time.
     </p>
+    {#if totals.months.length}<Seasons months={totals.months} />{/if}
   {/if}
 </div>

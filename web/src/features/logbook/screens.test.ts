@@ -98,7 +98,29 @@ const LESSON = {
   points: [{ flight_id: 'f', at: null, ratio: 1.1, measured: 660, claimed: 600 }],
   new: true,
 };
-const CLAIMS = { lessons: [LESSON], calibrations: [], days: [], covered: 0, covered_of: 0, models: [] };
+const CLAIMS = { lessons: [LESSON], calibrations: [], days: [], covered: 0, covered_of: 0, minutes: [] };
+const MINUTES = {
+  aircraft_model: 'Quad',
+  pack_model: 'Slab',
+  reserve_frac: 0.3,
+  rated: [
+    { kind: 'hover', rated_min: 40, left_frac: 0.1, measured_min: 32 },
+    { kind: 'figures', rated_min: 36, left_frac: 0, measured_min: 34 },
+  ],
+  rows: [
+    {
+      by: 'firmware',
+      name: '2.1',
+      flights: 7,
+      kneed: 3,
+      to_reserve_min: 24.5,
+      to_warning_min: null,
+      to_empty_min: 33.9,
+      least_min: 31,
+      most_min: 36,
+    },
+  ],
+};
 
 beforeEach(() => {
   session.me = { signed_in: true, units: 'metric', rights: ['logs:read', 'logs:delete', 'calibrations:accept'] } as never;
@@ -232,6 +254,15 @@ describe('rated and measured', () => {
   });
 });
 
+it('minutes rated by the maker stand beside those measured, and how far they lie apart', async () => {
+  serve({ 'GET /api/logbook/claims': { ...CLAIMS, minutes: [MINUTES] } });
+  render(ClaimsScreen);
+  await screen.findByText('Maker, hover, to 10 % left');
+  expect(screen.getByText('40.0 rated, 32.0 min measured')).toBeTruthy();
+  expect(screen.getByText(/−20 % against the rating/)).toBeTruthy();
+  expect(within(screen.getByRole('row', { name: /Firmware: 2.1/ })).getByText('24.5')).toBeTruthy();
+});
+
 it('totals follow what they are asked by, and go out as they stand', async () => {
   const row = {
     name: 'Otto',
@@ -243,8 +274,11 @@ it('totals follow what they are asked by, and go out as they stand', async () =>
     with_log: 1,
     longest_s: 1800,
     warned: 0,
+    early: 0,
   };
-  serve({ 'GET /api/logbook/totals': { by: 'person', begins: null, ends: null, rows: [row], sum: { ...row, name: 'all' } } });
+  serve({
+    'GET /api/logbook/totals': { by: 'person', begins: null, ends: null, rows: [row], sum: { ...row, name: 'all' }, months: [] },
+  });
   render(TotalsScreen);
   await screen.findByText('Otto');
   await fireEvent.click(screen.getByRole('button', { name: 'Person' }));

@@ -1796,7 +1796,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Lay two groups over one another
+         * Lay groups of flights over one another
          * @description Return curves, middles, and the differences with their bounds.
          */
         post: operations["compare_flights"];
@@ -2959,6 +2959,22 @@ export interface components {
             thing_id?: string | null;
         };
         /**
+         * AdjustedOut
+         * @description The same by a regression without other conditions that differ.
+         */
+        AdjustedOut: {
+            /** Difference */
+            difference: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Noise */
+            noise: boolean;
+            /** Without */
+            without: ("air_c" | "wind_m_s" | "payload_kg" | "from_c" | "from_frac" | "aircraft_model" | "pack_model" | "firmware" | "job" | "person" | "aircraft" | "pack")[];
+        };
+        /**
          * AircraftIn
          * @description Aircraft: one of them.
          */
@@ -3062,6 +3078,14 @@ export interface components {
              * @default false
              */
             rain_rated: boolean;
+            /** Rated flight time, hover */
+            rated_hover_min?: number | null;
+            /** Rated with this much left */
+            rated_left_frac?: number | null;
+            /** Rated flight time, mixed */
+            rated_mixed_min?: number | null;
+            /** Rated flight time, steady */
+            rated_steady_min?: number | null;
             /** Rotor diameter */
             rotor_m?: number | null;
             /** Rotors */
@@ -3171,6 +3195,14 @@ export interface components {
              * @default false
              */
             rain_rated: boolean;
+            /** Rated flight time, hover */
+            rated_hover_min?: number | null;
+            /** Rated with this much left */
+            rated_left_frac?: number | null;
+            /** Rated flight time, mixed */
+            rated_mixed_min?: number | null;
+            /** Rated flight time, steady */
+            rated_steady_min?: number | null;
             /** Rotor diameter */
             rotor_m?: number | null;
             /** Rotors */
@@ -4134,26 +4166,6 @@ export interface components {
             words: string;
         };
         /**
-         * ClaimedMinutes
-         * @description Minutes from full to the reserve: by the makers' figures, and as flown.
-         */
-        ClaimedMinutes: {
-            /** Aircraft */
-            aircraft: string;
-            /** Claimed Min */
-            claimed_min: number;
-            /** Flights */
-            flights: number;
-            /** Least Min */
-            least_min: number;
-            /** Most Min */
-            most_min: number;
-            /** Pack Model */
-            pack_model: string;
-            /** Real Min */
-            real_min: number;
-        };
-        /**
          * ClaimsOut
          * @description Rated against measured.
          */
@@ -4168,8 +4180,8 @@ export interface components {
             days: components["schemas"]["DayAgainstPlan"][];
             /** Lessons */
             lessons: components["schemas"]["LessonOut"][];
-            /** Models */
-            models: components["schemas"]["ClaimedMinutes"][];
+            /** Minutes */
+            minutes: components["schemas"]["MinutesOut"][];
         };
         /**
          * ClimbIn
@@ -4326,43 +4338,69 @@ export interface components {
         };
         /**
          * CompareIn
-         * @description Two groups, and what is laid over one another.
+         * @description Groups, of which the first is what the others are held against, and what is laid over one another.
+         *
+         *     ``at_frac``: the charge left from which the axis ``at_percent`` counts.
          */
         CompareIn: {
+            /** At Frac */
+            at_frac?: number | null;
             /**
              * Axis
              * @default percent
              * @enum {string}
              */
-            axis: "percent" | "time" | "charge" | "warning" | "landing";
-            ours: components["schemas"]["GroupIn"];
+            axis: "percent" | "time" | "charge" | "at_percent" | "warning" | "landing";
+            /** Groups */
+            groups: components["schemas"]["GroupIn"][];
             /**
              * Quantity
              * @default cell_v
              * @enum {string}
              */
             quantity: "cell_v" | "left_frac" | "current_a" | "pack_c" | "height_m" | "speed_m_s";
-            theirs: components["schemas"]["GroupIn"];
         };
         /**
          * CompareOut
-         * @description Two groups laid over one another.
+         * @description Groups laid over one another, each held against the first.
          */
         CompareOut: {
             /**
              * Axis
              * @enum {string}
              */
-            axis: "percent" | "time" | "charge" | "warning" | "landing";
-            ours: components["schemas"]["FlightGroupOut"];
+            axis: "percent" | "time" | "charge" | "at_percent" | "warning" | "landing";
+            /** Groups */
+            groups: components["schemas"]["FlightGroupOut"][];
+            /** Imbalances */
+            imbalances: components["schemas"]["ImbalanceOut"][];
             /**
              * Quantity
              * @enum {string}
              */
             quantity: "cell_v" | "left_frac" | "current_a" | "pack_c" | "height_m" | "speed_m_s";
+            /** Reserve Frac */
+            reserve_frac: number;
             /** Table */
-            table: components["schemas"]["DifferenceOut"][];
-            theirs: components["schemas"]["FlightGroupOut"];
+            table: components["schemas"]["CompareRow"][];
+        };
+        /**
+         * CompareRow
+         * @description One figure: the middle of each group and of how many flights, and how each later group lies from the first.
+         */
+        CompareRow: {
+            /** Adjusted */
+            adjusted: (components["schemas"]["AdjustedOut"] | null)[];
+            /** Against */
+            against: (components["schemas"]["DifferenceOut"] | null)[];
+            /** Counts */
+            counts: number[];
+            /** Figure */
+            figure: string;
+            /** Middles */
+            middles: (number | null)[];
+            /** Unit */
+            unit: string;
         };
         /**
          * ContourOut
@@ -4969,25 +5007,17 @@ export interface components {
         };
         /**
          * DifferenceOut
-         * @description How far a figure of one group lies from that of the other.
+         * @description How far a figure of a group lies from that of the first, with the bounds for nine in ten; ``noise``: not significant.
          */
         DifferenceOut: {
-            /** Against */
-            against: number;
             /** Difference */
             difference: number;
-            /** Figure */
-            figure: string;
             /** High */
             high: number;
             /** Low */
             low: number;
             /** Noise */
             noise: boolean;
-            /** Of */
-            of: number;
-            /** Unit */
-            unit: string;
         };
         /**
          * DueItem
@@ -5371,14 +5401,24 @@ export interface components {
         };
         /**
          * FlightCurveOut
-         * @description One curve.
+         * @description One curve, and the points at which the first and the critical warning came.
          */
         FlightCurveOut: {
+            /** Critical */
+            critical: [
+                number,
+                number
+            ] | null;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Warned */
+            warned: [
+                number,
+                number
+            ] | null;
             /** X */
             x: number[];
             /** Y */
@@ -5389,10 +5429,16 @@ export interface components {
          * @description What a flight says; what its log does not tell is missing.
          */
         FlightFigures: {
+            /** Above Knee Min */
+            above_knee_min?: number | null;
             /** Ah Per Min */
             ah_per_min?: number | null;
+            /** Below Knee Min */
+            below_knee_min?: number | null;
             /** Cells Count */
             cells_count?: number | null;
+            /** Critical At S */
+            critical_at_s?: number | null;
             /** Critical S */
             critical_s?: number | null;
             /** Distance M */
@@ -5918,26 +5964,46 @@ export interface components {
             pack_id?: string | null;
             /** Pack Model Id */
             pack_model_id?: string | null;
+            /** Person */
+            person?: string | null;
+            /** Season */
+            season?: ("1" | "2" | "3" | "4") | null;
+        };
+        /**
+         * Grouping
+         * @description A thing, person, firmware or season by which flights can be grouped, and how many have a log.
+         */
+        Grouping: {
+            /** Flights */
+            flights: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * GroupingsOut
-         * @description What flights with a log can be grouped by.
+         * @description What flights with a log can be grouped by, each with the most flights first.
          */
         GroupingsOut: {
             /** Aircraft */
-            aircraft: components["schemas"]["NamedThing"][];
+            aircraft: components["schemas"]["Grouping"][];
             /** Aircraft Models */
-            aircraft_models: components["schemas"]["NamedThing"][];
+            aircraft_models: components["schemas"]["Grouping"][];
             /** Firmware */
-            firmware: string[];
+            firmware: components["schemas"]["Grouping"][];
             /** Flights */
             flights: number;
             /** Jobs */
-            jobs: components["schemas"]["NamedThing"][];
+            jobs: components["schemas"]["Grouping"][];
             /** Pack Models */
-            pack_models: components["schemas"]["NamedThing"][];
+            pack_models: components["schemas"]["Grouping"][];
             /** Packs */
-            packs: components["schemas"]["NamedThing"][];
+            packs: components["schemas"]["Grouping"][];
+            /** People */
+            people: components["schemas"]["Grouping"][];
+            /** Seasons */
+            seasons: components["schemas"]["Grouping"][];
         };
         /**
          * HistoryOut
@@ -6039,6 +6105,25 @@ export interface components {
             name: string;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * ImbalanceOut
+         * @description A condition in which a group differs from the first besides what they are compared by: means, or the usual names.
+         */
+        ImbalanceOut: {
+            /**
+             * Condition
+             * @enum {string}
+             */
+            condition: "air_c" | "wind_m_s" | "payload_kg" | "from_c" | "from_frac" | "aircraft_model" | "pack_model" | "firmware" | "job" | "person" | "aircraft" | "pack";
+            /** First */
+            first: number | string;
+            /** Group */
+            group: number;
+            /** Mine */
+            mine: number | string;
+            /** Taken Out */
+            taken_out: boolean;
         };
         /**
          * ImportOut
@@ -7264,6 +7349,33 @@ export interface components {
             username: string;
         };
         /**
+         * MeasuredMinutes
+         * @description What flights of one kind got out of a full pack.
+         */
+        MeasuredMinutes: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "all" | "firmware" | "season" | "air";
+            /** Flights */
+            flights: number;
+            /** Kneed */
+            kneed: number;
+            /** Least Min */
+            least_min: number;
+            /** Most Min */
+            most_min: number;
+            /** Name */
+            name: string;
+            /** To Empty Min */
+            to_empty_min: number;
+            /** To Reserve Min */
+            to_reserve_min: number;
+            /** To Warning Min */
+            to_warning_min: number | null;
+        };
+        /**
          * Methods
          * @description How a day is planned.
          *
@@ -7315,6 +7427,22 @@ export interface components {
             rates: "any" | "gentle";
         };
         /**
+         * MinutesOut
+         * @description Minutes from full of a model of aircraft on a model of pack: rated, and measured in all, by firmware, season and air.
+         */
+        MinutesOut: {
+            /** Aircraft Model */
+            aircraft_model: string;
+            /** Pack Model */
+            pack_model: string;
+            /** Rated */
+            rated: components["schemas"]["RatedClaim"][];
+            /** Reserve Frac */
+            reserve_frac: number;
+            /** Rows */
+            rows: components["schemas"]["MeasuredMinutes"][];
+        };
+        /**
          * ModeIn
          * @description A rate of a charger.
          */
@@ -7337,6 +7465,22 @@ export interface components {
             price: number;
             /** So Far */
             so_far: number | null;
+        };
+        /**
+         * MonthOfPack
+         * @description Minutes that packs of a model gave from full to empty in a month, over ``flights``; ``air_c`` of those that tell it.
+         */
+        MonthOfPack: {
+            /** Air C */
+            air_c: number | null;
+            /** Flights */
+            flights: number;
+            /** Minutes */
+            minutes: number;
+            /** Model */
+            model: string;
+            /** Month */
+            month: string;
         };
         /**
          * NamedPlaceIO
@@ -8522,6 +8666,23 @@ export interface components {
             keys: string[];
             /** Words */
             words: string;
+        };
+        /**
+         * RatedClaim
+         * @description Minutes that the maker states with so much left, or that follow from the figures of aircraft and pack; and measured.
+         */
+        RatedClaim: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hover" | "steady" | "mixed" | "figures";
+            /** Left Frac */
+            left_frac: number;
+            /** Measured Min */
+            measured_min: number;
+            /** Rated Min */
+            rated_min: number;
         };
         /**
          * ReadingIn
@@ -9896,11 +10057,13 @@ export interface components {
         };
         /**
          * TotalRow
-         * @description Sums of a group of flights; ``warned``: flights with a log in which the battery warned.
+         * @description Sums of a group of flights; ``warned``: flights with a log in which the battery warned; ``early``: landed before its time.
          */
         TotalRow: {
             /** Cycles */
             cycles: number;
+            /** Early */
+            early: number;
             /** Flights */
             flights: number;
             /** Flown S */
@@ -9920,7 +10083,7 @@ export interface components {
         };
         /**
          * TotalsOut
-         * @description What was flown in all.
+         * @description What was flown in all, and what packs gave month by month.
          */
         TotalsOut: {
             /** Begins */
@@ -9929,9 +10092,11 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
+            by: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job" | "warning" | "landing";
             /** Ends */
             ends: string | null;
+            /** Months */
+            months: components["schemas"]["MonthOfPack"][];
             /** Rows */
             rows: components["schemas"]["TotalRow"][];
             sum: components["schemas"]["TotalRow"];
@@ -9948,7 +10113,7 @@ export interface components {
              * @default month
              * @enum {string}
              */
-            by: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
+            by: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job" | "warning" | "landing";
             /** Ends */
             ends?: string | null;
         };
@@ -13247,7 +13412,7 @@ export interface operations {
         parameters: {
             query?: {
                 begins?: string | null;
-                by?: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
+                by?: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job" | "warning" | "landing";
                 ends?: string | null;
             };
             header?: never;
@@ -13271,7 +13436,7 @@ export interface operations {
         parameters: {
             query?: {
                 begins?: string | null;
-                by?: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job";
+                by?: "month" | "season" | "person" | "aircraft" | "model" | "firmware" | "pack" | "job" | "warning" | "landing";
                 ends?: string | null;
             };
             header?: never;
