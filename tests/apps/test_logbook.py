@@ -28,7 +28,7 @@ from quarry.apps.logbook import importer, queries, services, tasks
 from quarry.apps.logbook.importer import begin_import, run_import, stop_import
 from quarry.apps.logbook.models import Flight, FlightSamples, LogData, LogFile, Source
 from quarry.apps.logbook.samples import series_of
-from quarry.apps.logbook.views import ReadWaiting
+from quarry.apps.logbook.views import ColumnSaid, ReadWaiting
 from quarry.core.base.errors import CoreError
 from quarry.core.logs.archive import logs_in
 from quarry.core.logs.forms import split
@@ -615,6 +615,60 @@ class TestNothingIsBookedWrongly:
         services.accept_held(actor=lead, file_id=held.pk)
         assert LogFile.objects.get().state == "read"
         assert Flight.objects.count() >= 1
+
+    def test_a_held_log_shows_the_rows_and_without_the_column_it_is_read(self, lead, fleet):
+        Pack.objects.filter(name="01").update(serial="QA")
+        read(lead, rows_of([(300, 98, 60, "QA")], percent=lambda t, left: left + (20 if t > 150 else 0)))
+        file = queries.file_page(LogFile.objects.get().pk).file
+        (hold,) = file.holds
+        place = next(k for k, c in enumerate(file.look.columns) if c.quantity == "left_frac")
+        assert hold.leave_out == [file.look.columns[place].header]
+        at = next(k for k, row in enumerate(hold.rows) if row.number == hold.line)
+        before, after = (float(hold.rows[k].cells[place]) for k in (at - 1, at))
+        assert after - before > 15, "the line that is shown is the one at which percent rises"
+        kept = [c for c in file.look.columns if c.header not in hold.leave_out]
+        columns = [(c.header, ColumnSaid(c.quantity, c.unit, c.cell)) for c in kept] + [(hold.leave_out[0], ColumnSaid("", ""))]
+        services.say_columns(actor=lead, file_id=file.id, columns=columns, zone="")
+        assert LogFile.objects.get().state == "read"
+        assert "from_frac" not in Flight.objects.get().figures
+
+    def test_a_clock_that_was_set_back_is_read_in_parts(self, lead, fleet):
+        Pack.objects.filter(name="01").update(serial="QA")
+        read(lead, rows_of([(300, 98, 60, "QA")], clock=lambda t: t - (7200 if t - BEGAN.timestamp() > 200 else 0)))
+        held = LogFile.objects.get()
+        assert queries.file_page(held.pk).file.holds[0].splits
+        services.accept_held(actor=lead, file_id=held.pk, split=True)
+        held.refresh_from_db()
+        assert (held.state, held.accepted) == ("read", False)
+        parts = list(Flight.objects.order_by("number"))
+        assert [f.number for f in parts] == [1, 2]
+        assert sum(f.length_s for f in parts) == pytest.approx(300, abs=15)
+        assert parts[1].began_at < parts[0].began_at, "each part is dated by its own clock"
+        services.read_again(actor=lead, row=held)
+        assert Flight.objects.count() == 2
+
+    def test_a_flight_longer_than_any_pack_is_held(self, lead, fleet):
+        """Quad flies 480 W on 6 cells of 10 Ah: 28 minutes by its figures; a clock in tenths of a second makes ten times that."""
+        (line,) = read(
+            lead, rows_of([(600, 98, 30, "QA")], clock=lambda t: BEGAN.timestamp() + 10 * (t - BEGAN.timestamp()))
+        ).report
+        assert line["state"] == "asks"
+        assert "no pack lasts beyond" in line["words"]
+        AircraftModel.objects.update(power_w=40.0)
+        services.accept_held(actor=lead, file_id=LogFile.objects.get().pk, split=False)
+        assert LogFile.objects.get().holds == []
+
+    @pytest.mark.parametrize(("times", "state"), [(1.0, "read"), (1.9, "asks"), (0.5, "asks")])
+    def test_charge_against_current_holds_a_log(self, lead, fleet, times, state):
+        """Twenty amperes over ten minutes are 3.33 Ah, whatever a counter says."""
+        lines = ["time [s],battery [%],current [A],drawn [mAh],height [m]"]
+        for t in range(640):
+            up = 20 < t < 620
+            drawn = 20.0 * min(max(t - 20, 0), 600) / 3.6
+            lines.append(f"{t},{98 - round(drawn / 90)},{20.0 if up else 0.4},{round(times * drawn)},{30.0 if up else 0.0}")
+        (line,) = read(lead, "\n".join(lines).encode()).report
+        assert line["state"] == state
+        assert ("its current adds up to 3.3" in line["words"]) == (state == "asks")
 
     def test_volts_against_cells_hold_a_log(self, lead, fleet):
         text = rows_of([(300, 98, 60, "QA")]).decode().replace(",22.8,", ",15.2,")

@@ -165,7 +165,9 @@ def test_a_charge_that_comes_back_in_flight_is_said_with_when():
     reading = read_log((HERE / "bad" / "charge_comes_back.csv").read_bytes())
     (span,) = flights_in(reading.log)
     flight = part(reading.log, span)
-    words = percent_rises(flight.numbers["left_frac"], flight.time_s)
+    hold = percent_rises(flight.numbers["left_frac"], flight.time_s)
+    words = hold.words
+    assert flight.time_s[hold.row] == pytest.approx(165.5, abs=1.0)
     assert "first 2:45 min after take-off" in words or "first 2:46 min after take-off" in words
 
 

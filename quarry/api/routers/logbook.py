@@ -99,9 +99,9 @@ def say_columns(request: SignedIn, file_id: UUID, data: s.ColumnsIn) -> object:
 @router.post(
     "/files/{file_id}/accept", response=views.LogFilePage, operation_id="accept_log", summary="Read a held log all the same"
 )
-def accept_held(request: SignedIn, file_id: UUID) -> object:
-    """Read a log that says something against itself."""
-    services.accept_held(actor=request.user, file_id=file_id)
+def accept_held(request: SignedIn, file_id: UUID, data: s.AcceptLogIn) -> object:
+    """Read a log that says something against itself, as it is or in parts."""
+    services.accept_held(actor=request.user, file_id=file_id, split=data.split)
     return queries.file_page(file_id)
 
 

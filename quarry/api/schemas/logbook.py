@@ -69,6 +69,12 @@ class FlightIn(In):
     aircraft_id: UUID | None = None
 
 
+class AcceptLogIn(In):
+    """How a log that contradicts itself is read: as it is, or in parts where its clock does not go on."""
+
+    split: bool = False
+
+
 class GroupIn(In):
     """A group of flights with a log."""
 

@@ -50,7 +50,8 @@ class Import(Owned):
 class LogFile(Owned):
     """One log. ``state``: asks (a person has to say what its columns are, or that it is to be read all the same) or read.
 
-    ``accepted``: a person let it be read though it says something against itself. ``digest`` tells the same file when it comes again. ``look`` is its head with what its columns are taken for.
+    ``accepted``: a person let it be read though it says something against itself (``holds``), ``split``: in parts, where its
+    clock does not go on. ``digest`` tells the same file when it comes again. ``look`` is its head with what its columns are taken for.
     """
 
     name = models.CharField(max_length=200)
@@ -64,7 +65,9 @@ class LogFile(Owned):
     bad_rows = models.PositiveIntegerField(default=0)
     examples = models.JSONField(default=list)
     doubts = models.JSONField(default=list)
+    holds = models.JSONField(default=list)
     accepted = models.BooleanField(default=False)
+    split = models.BooleanField(default=False)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     read_at = models.DateTimeField(auto_now=True)
 

@@ -13,6 +13,7 @@ from quarry.apps.logbook.views import (
     FlightClaimOut,
     FlightFigures,
     FlightMark,
+    HoldOut,
     LookOut,
     PhaseDraw,
     ReportLine,
@@ -20,6 +21,7 @@ from quarry.apps.logbook.views import (
 )
 
 _LOOK = TypeAdapter(LookOut)
+_HOLDS = TypeAdapter(list[HoldOut])
 _SAID = TypeAdapter(dict[str, ColumnSaid])
 _FIGURES = TypeAdapter(FlightFigures)
 _CANDIDATES = TypeAdapter(list[Candidate])
@@ -39,6 +41,16 @@ def look_of(row: LogFile) -> LookOut:
 def look_json(look: LookOut) -> Any:
     """Return a head as it is kept."""
     return _LOOK.dump_python(look, mode="json")
+
+
+def holds_of(row: LogFile) -> list[HoldOut]:
+    """Return what a log says against itself; a log that was held by an older version says it in its doubts alone."""
+    return _HOLDS.validate_python(row.holds)
+
+
+def holds_json(holds: list[HoldOut]) -> Any:
+    """Return what a log says against itself as it is kept."""
+    return _HOLDS.dump_python(holds, mode="json")
 
 
 def columns_of(row: Source) -> dict[str, ColumnSaid]:

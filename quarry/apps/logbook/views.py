@@ -437,6 +437,28 @@ class LookOut:
     first_row: int
 
 
+@dataclass(frozen=True, slots=True)
+class HeldRow:
+    """A row of a log by its line in the file."""
+
+    number: int
+    cells: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class HoldOut:
+    """What a log says against itself, the line of the file at which it shows with the rows around it, and what would mend it.
+
+    ``leave_out``: columns one of which is not what it is taken for; ``splits``: read in parts it would be whole.
+    """
+
+    words: str
+    line: int | None
+    rows: list[HeldRow]
+    leave_out: list[str]
+    splits: bool
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LogFileOut:
     """A log."""
@@ -451,6 +473,7 @@ class LogFileOut:
     examples: list[str]
     doubts: list[str]
     held: bool
+    holds: list[HoldOut]
     look: LookOut
     zone: str
     same_kind: int

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from quarry.core.logs.contradictions import Hold
+
 Floats = NDArray[np.float64]
 _JUMP_S, _JUMP_TIMES = 60.0, 50.0
 _UNSET_S = 1_104_537_600.0  # 2005: a clock that tells an earlier time has not been set (common practice, no source)
@@ -22,7 +24,7 @@ class Mended:
 
     time_s: Floats
     doubts: tuple[str, ...] = ()
-    holds: tuple[str, ...] = ()
+    holds: tuple[Hold, ...] = ()
 
 
 def mended(time_s: Floats, numbers: Mapping[str, Floats], *, dated: bool) -> Mended:
@@ -36,7 +38,9 @@ def mended(time_s: Floats, numbers: Mapping[str, Floats], *, dated: bool) -> Men
         return Mended(time_s)
     usual = float(np.median(steps[steps > 0])) if np.any(steps > 0) else 1.0
     jumps = np.flatnonzero(steps > max(_JUMP_S, _JUMP_TIMES * usual))
-    made, doubts, holds = np.array(time_s), [], []
+    made = np.array(time_s)
+    doubts: list[str] = []
+    holds: list[Hold] = []
     for j in jumps:
         step = float(steps[j])
         if dated and time_s[j] < _UNSET_S <= time_s[j + 1]:
@@ -45,11 +49,22 @@ def mended(time_s: Floats, numbers: Mapping[str, Floats], *, dated: bool) -> Men
         elif _flies(numbers, int(j)) and _flies(numbers, int(j) + 1):
             used = _used_frac_of_expected(time_s, numbers, int(j), jumps)
             if used is None:
-                holds.append(f"its clock jumps by {_long(step)} in flight, and nothing tells whether it flew on")
+                words = f"its clock jumps by {_long(step)} in flight, and nothing tells whether it flew on"
+                holds.append(Hold(words, int(j) + 1, splits=True))
             elif used < _SAME_FRAC:
                 made[j + 1 :] -= step - usual
                 doubts.append(f"its clock jumps by {_long(step)} in flight: the time between is taken out")
     return Mended(made, tuple(doubts), tuple(holds))
+
+
+def breaks_in(time_s: Floats) -> NDArray[np.int64]:
+    """Return the rows, as written, before which a clock goes back, or jumps ahead by more than its rows lie apart."""
+    steps = np.diff(time_s)
+    if not np.any(steps > 0):
+        return np.empty(0, dtype=np.int64)
+    usual = float(np.median(steps[steps > 0]))
+    far = max(_JUMP_S, _JUMP_TIMES * usual)
+    return np.flatnonzero((steps < -_JUMP_S) | (steps > far)) + 1
 
 
 def _long(seconds: float) -> str:

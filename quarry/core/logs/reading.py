@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 import numpy as np
 import polars as pl
@@ -13,10 +14,10 @@ from numpy.typing import NDArray
 
 from quarry.core.base.errors import BadReading
 from quarry.core.logs.candidates import Above, Column, Sample, unit_of, values_in
-from quarry.core.logs.clock_faults import mended
+from quarry.core.logs.clock_faults import breaks_in, mended
 from quarry.core.logs.clocks import kind_of, moments, zone_above
 from quarry.core.logs.columns import recognise
-from quarry.core.logs.contradictions import cells_against_pack, cells_against_stated, clock_runs_back, mixed_up
+from quarry.core.logs.contradictions import Hold, cells_against_pack, cells_against_stated, clock_runs_back, mixed_up
 from quarry.core.logs.forms import Shape, as_utf8, decode, listed, shape_of, table_of
 from quarry.core.logs.lexicon import (
     cells_stated,
@@ -35,6 +36,7 @@ _HEAD_BYTES = 400_000
 _LOOK_BYTES, _LOOK_PARTS = 2_000_000, 24
 _SAMPLE_ROWS, _SAMPLE_BLOCKS = 6_000, 12
 _MOST_ROWS = 1_200_000
+_LEAST_PART = 30  # rows between two jumps of a clock
 _FAR_UP_M, _STANDS_FRAC = 20.0, 0.15  # so high, and drawing so little of what it draws hard
 _LEAST_KNOWN = 0.3  # fewer of the values that are used, and the log tells nothing
 _DEGREES = r"^\s*(\d{1,3})\s*[°\s]\s*(\d{1,2}(?:[.,]\d+)?)\s*['′]?\s*([NSEWO])\s*$"
@@ -68,7 +70,8 @@ class Log:
 class Reading:
     """A log as it was read: its form, what each column was taken for, what is to be asked, and what was wrong with it.
 
-    ``holds``: what it says against itself; nothing of it is to be booked before a person has looked at it.
+    ``holds``: what it says against itself; nothing of it is to be booked before a person has looked at it. ``places``: which row
+    of its table each row of the log is; ``table`` as it was read.
     """
 
     shape: Shape
@@ -78,7 +81,17 @@ class Reading:
     bad_rows: int
     examples: tuple[str, ...] = ()
     doubts: tuple[str, ...] = field(default_factory=tuple)
-    holds: tuple[str, ...] = ()
+    holds: tuple[Hold, ...] = ()
+    places: NDArray[np.int64] = field(default_factory=lambda: np.empty(0, dtype=np.int64))
+    table: pl.DataFrame = field(default_factory=pl.DataFrame, repr=False)
+
+    def rows_around(self, row: int, beside: int = 3) -> tuple[tuple[int, tuple[str, ...]], ...]:
+        """Return rows of the table around one, each with its line in the file and its values as text."""
+        first = max(0, row - beside)
+        return tuple(
+            (self.shape.first + 1 + k, tuple(_as_text(v) for v in self.table.row(k)))
+            for k in range(first, min(self.table.height, row + beside + 1))
+        )
 
     @property
     def asks(self) -> tuple[Column, ...]:
@@ -123,7 +136,12 @@ def look_at(data: bytes, known: Mapping[str, Column] | None = None, *, rows: int
 
 
 def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
-    """Read a log.
+    """Read a log as one; see `read_logs`."""
+    return read_logs(data, known)[0]
+
+
+def read_logs(data: bytes, known: Mapping[str, Column] | None = None, *, split: bool = False) -> tuple[Reading, ...]:
+    """Read a log, in one or, where it is to be ``split``, in parts between which its clock goes back or jumps.
 
     Parameters
     ----------
@@ -143,7 +161,21 @@ def read_log(data: bytes, known: Mapping[str, Column] | None = None) -> Reading:
     columns = _recognised(frame if parts is plain else table_of(parts, shape), shape, known)
     if not any(c.quantity == "time_s" for c in columns):
         raise BadReading("No column holds a time: say which one counts the seconds.", "time_s")
-    return _assemble(shape, columns, frame)
+    if not split:
+        return (_assemble(shape, columns, frame),)
+    times = _times(shape, columns, frame)[0]
+    edges = [0, *breaks_in(np.where(np.isfinite(times), times, np.interp(*_gaps_of(times)))), frame.height]
+    parts_of_it = [(a, b) for a, b in pairwise(edges) if b - a >= _LEAST_PART]
+    if not parts_of_it:
+        raise BadReading("No part of this log between two jumps of its clock is long enough to be a flight.", "file")
+    return tuple(_assemble(shape, columns, frame.slice(a, b - a), whole=frame, first=a) for a, b in parts_of_it)
+
+
+def _gaps_of(times: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return what interpolates times that are missing: all rows, the known ones, and theirs."""
+    known = np.flatnonzero(np.isfinite(times))
+    rows = np.arange(times.size, dtype=float)
+    return (rows, known.astype(float), times[known]) if known.size else (rows, rows, np.zeros(times.size))
 
 
 def _opened(data: bytes) -> tuple[Shape, bytes]:
@@ -323,7 +355,10 @@ class _Rows:
         )
 
 
-def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) -> Reading:
+def _assemble(
+    shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame, *, whole: pl.DataFrame | None = None, first: int = 0
+) -> Reading:
+    """Return rows as a log; ``frame`` may be a part of a ``whole`` table, from its row ``first`` on."""
     numbers, cells, texts, bad = _values(shape, columns, frame)
     time, dated, zoned = _times(shape, columns, frame)
     _tells_enough([*numbers.values(), *cells.values(), *_meant_as_numbers(shape, columns, frame)])
@@ -333,14 +368,17 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) ->
     rows = _Rows(time, numbers, cells, np.arange(time.size)).take(np.flatnonzero(~bad))
     rows, doubts, holds = _in_order(rows)
     stated = cells_stated(shape.above)
+    put_right = mended(rows.time_s, rows.numbers, dated=dated)
     against = (
         cells_against_pack(rows.numbers.get("pack_v"), rows.cells),
-        "" if stated is None else cells_against_stated(stated, rows.cells, rows.numbers.get("pack_v")),
+        None if stated is None else cells_against_stated(stated, rows.cells, rows.numbers.get("pack_v")),
+        *put_right.holds,
     )
-    holds += [w for w in against if w]
-    put_right = mended(rows.time_s, rows.numbers, dated=dated)
-    holds += put_right.holds
-    doubts += [*put_right.doubts, *_doubts(put_right.time_s, rows.numbers), *holds]
+    places = rows.places + first
+    holds = [replace(h, row=h.row + first) for h in holds if h.row is not None] + [
+        h.at_row(places) for h in against if h is not None
+    ]
+    doubts += [*put_right.doubts, *_doubts(put_right.time_s, rows.numbers), *(h.words for h in holds)]
     began_s = float(put_right.time_s[0])
     seconds = put_right.time_s - began_s
     found = dict(rows.numbers)
@@ -361,8 +399,9 @@ def _assemble(shape: Shape, columns: tuple[Column, ...], frame: pl.DataFrame) ->
     # Cell by cell in memory: each is looked at by itself.
     stacked = np.stack([rows.cells[k] for k in sorted(rows.cells)]).T if rows.cells else None
     log = Log(seconds, found, stacked, words, began_s if dated else math.nan, marks, zoned)
-    examples = tuple(f"row {shape.first + 1 + int(k)}" for k in np.flatnonzero(bad)[:5])
-    return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, tuple(doubts), tuple(holds))
+    examples = tuple(f"row {shape.first + 1 + first + int(k)}" for k in np.flatnonzero(bad)[:5])
+    table = frame if whole is None else whole
+    return Reading(shape, columns, log, frame.height, int(bad.sum()), examples, tuple(doubts), tuple(holds), places, table)
 
 
 def _values(
@@ -397,16 +436,16 @@ def _values(
     return numbers, cells, texts, bad
 
 
-def _in_order(rows: _Rows) -> tuple[_Rows, list[str], list[str]]:
+def _in_order(rows: _Rows) -> tuple[_Rows, list[str], list[Hold]]:
     """Return rows in order of their clock, each once, with what was odd about them and what holds the log."""
     doubts: list[str] = []
-    holds: list[str] = []
+    holds: list[Hold] = []
     back = int(np.sum(np.diff(rows.time_s) < 0))
     if back:
         doubts.append(f"its clock goes back {back} times: rows are put in order of time")
         place = np.argsort(rows.time_s, kind="stable")
-        words = "" if mixed_up(place, rows.numbers) else clock_runs_back(rows.time_s)
-        holds += [words] if words else []
+        back_at = None if mixed_up(place, rows.numbers) else clock_runs_back(rows.time_s)
+        holds += [] if back_at is None else [back_at.at_row(rows.places)]
         rows = rows.take(place)
     twice = _twice(rows)
     if twice.any():

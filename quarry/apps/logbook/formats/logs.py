@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -13,19 +13,19 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from quarry.apps.logbook.formats.samples import packed
-from quarry.apps.logbook.views import ColumnChoice, ColumnSaid, ColumnUse, LogColumn, LookOut
+from quarry.apps.logbook.views import ColumnChoice, ColumnSaid, ColumnUse, HeldRow, HoldOut, LogColumn, LookOut
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
 from quarry.core.base.working import as_dict
 from quarry.core.logs.archive import Packed, logs_in
 from quarry.core.logs.by_phase import draw_by_phase
 from quarry.core.logs.candidates import Column
-from quarry.core.logs.contradictions import percent_rises
+from quarry.core.logs.contradictions import Hold, charge_against_current, longer_than_packs, percent_rises
 from quarry.core.logs.discharge import Discharge, discharge_of, levels_of
 from quarry.core.logs.flight import Span, flights_in, part, phases_of
 from quarry.core.logs.lexicon import unit_named
 from quarry.core.logs.quantities import BY_NAME, QUANTITIES
-from quarry.core.logs.reading import Log, Look, look_at, read_log
+from quarry.core.logs.reading import Log, Look, Reading, look_at, read_logs
 from quarry.core.logs.wind import WindMet, wind_met
 
 LogError = CoreError
@@ -184,16 +184,48 @@ class Found:
     doubts: list[str]
     dated: bool
     zoned: bool
-    holds: list[str]
+    holds: list[HoldOut]
 
 
-def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Found:
-    """Return every flight in a log; raises `LogError` where there is none to be found, and why."""
-    reading = read_log(data, _known(columns))
+def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str, split: bool = False) -> Found:
+    """Return every flight in a log; ``split``: read in parts where its clock goes back or jumps.
+
+    Raises `LogError` where there is none to be found, and why.
+    """
+    readings = read_logs(data, _known(columns), split=split)
+    found = Found([], 0, 0, [], [], True, True, [])
+    for reading in readings:
+        made = _flights_of(reading, zone, len(found.flights))
+        examples = [*found.examples, *(e for e in made.examples if e not in found.examples)][:5]
+        doubts = [*found.doubts, *(d for d in made.doubts if d not in found.doubts)]
+        found = Found(
+            [*found.flights, *made.flights],
+            found.rows + made.rows,
+            found.bad_rows + made.bad_rows,
+            examples,
+            doubts,
+            found.dated and made.dated,
+            found.zoned and made.zoned,
+            [*found.holds, *made.holds],
+        )
+    if not found.flights:
+        raise CoreError("No flight is in this log: it never leaves the ground for a quarter of a minute.", "file")
+    if split:
+        return replace(found, doubts=[f"its clock does not go on: read in {len(readings)} parts", *found.doubts])
+    return found
+
+
+def hold_view(hold: Hold, reading: Reading) -> HoldOut:
+    """Return what a log says against itself with the rows where it shows, and the columns that may be left out to mend it."""
+    headers = [c.header for c in reading.columns if c.quantity in hold.of and c.quantity != "time_s"]
+    rows = [] if hold.row is None else [HeldRow(number, list(cells)) for number, cells in reading.rows_around(hold.row)]
+    return HoldOut(hold.words, reading.shape.first + 1 + hold.row if hold.row is not None else None, rows, headers, hold.splits)
+
+
+def _flights_of(reading: Reading, zone: str, before: int) -> Found:
+    """Return the flights of one part of a log, numbered on from those ``before``."""
     log = reading.log
     spans = flights_in(log)
-    if not spans:
-        raise CoreError("No flight is in this log: it never leaves the ground for a quarter of a minute.", "file")
     dated = math.isfinite(log.began_s)
     made = []
     doubts, holds = list(reading.doubts), list(reading.holds)
@@ -201,15 +233,20 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
     serials = _serials(log, spans, doubts)
     for number, span in enumerate(spans, start=1):
         flight = part(log, span)
-        rises = percent_rises(flight.numbers.get("left_frac"), flight.time_s)
-        if rises and rises not in holds:
-            holds.append(rises)
-            doubts.append(rises)
+        first = int(np.searchsorted(log.time_s, span.start_s))
+        n = flight.numbers
+        for hold in (
+            percent_rises(n.get("left_frac"), flight.time_s),
+            charge_against_current(flight.time_s, n.get("used_ah"), n.get("current_a")),
+        ):
+            if hold is not None and hold.words not in doubts:
+                holds.append(hold.at_row(reading.places[first:]))
+                doubts.append(hold.words)
         seen, phases = discharge_of(flight), phases_of(flight)
         wind = wind_met(flight)
         began = _moment(flight.began_s, zone, zoned=log.zoned) if dated else None
         row = FlightRow(
-            number=number,
+            number=before + number,
             began_at=began,
             zoned=log.zoned or bool(zone),
             length_s=seen.length_s,
@@ -224,7 +261,15 @@ def flights_of(data: bytes, columns: Mapping[str, ColumnSaid], zone: str) -> Fou
             track=_track(flight),
         )
         made.append(FoundFlight(row, flight, seen, wind, "" if own else serials[number - 1][:60]))
-    return Found(made, reading.rows, reading.bad_rows, list(reading.examples), doubts, dated, log.zoned, holds)
+    shown = [hold_view(h, reading) for h in holds]
+    return Found(made, reading.rows, reading.bad_rows, list(reading.examples), doubts, dated, log.zoned, shown)
+
+
+def too_long(found: Found, longest_s: float) -> list[HoldOut]:
+    """Return what speaks against flights that last far longer than any pack does by its figures."""
+    longest = max((f.row.length_s for f in found.flights), default=0.0)
+    hold = longer_than_packs(longest, longest_s)
+    return [] if hold is None else [HoldOut(hold.words, None, [], [], splits=False)]
 
 
 def _serials(log: Log, spans: tuple[Span, ...], doubts: list[str]) -> list[str]:

@@ -13,6 +13,7 @@ from quarry.apps.logbook.formats.logs import (
     phase_words,
     samples_of,
     seen_of,
+    too_long,
     unpack_all,
 )
 from quarry.apps.logbook.mappers.comparing import Compared, compared, conditions_of
@@ -59,6 +60,7 @@ __all__ = [
     "phase_words",
     "samples_of",
     "seen_of",
+    "too_long",
     "unpack_all",
     "volts_fit",
     "warnings_by_percent",

@@ -15,18 +15,19 @@ from quarry.apps.care.models import PackRecord
 from quarry.apps.care.queries import measured_of
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.day.models import Day
-from quarry.apps.fleet.models import Aircraft, Pack
+from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack
 from quarry.apps.jobs.models import Job
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogFile, Source
 from quarry.apps.logbook.queries.recorded import around, serials_of
-from quarry.apps.logbook.repository import candidates_json, claims_json, columns_of, figures_of
+from quarry.apps.logbook.repository import candidates_json, claims_json, columns_of, figures_of, holds_json
 from quarry.apps.logbook.views import BookEntry, ColumnSaid
 
 MOST_CELLS = 28
 SAME_FACTOR = 0.0005
 _OF_WARNINGS = ("warned_by", "warned_s", "warned_frac", "in_warning_s", "critical_at_s", "critical_s")
+LONGEST_S = 4 * 3600.0
 READ_S = 120.0  # one log is read no longer than this
 
 
@@ -48,12 +49,15 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
 
     A log that says something against itself is held: nothing of it is kept before a person has accepted it.
     """
-    given = (data, columns_of(row.source), row.source.zone)
+    given = (data, columns_of(row.source), row.source.zone, row.split)
     found = (
         apart.call("quarry.apps.logbook.formats.logs:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
     )
-    if found.holds and not row.accepted:
-        row.state, row.words, row.doubts = "asks", f"it contradicts itself: {found.holds[0]}"[:300], found.doubts
+    holds = [*found.holds, *mappers.too_long(found, longest_s())]
+    row.holds = holds_json(holds)
+    if holds and not row.accepted:
+        doubts = list(dict.fromkeys([*found.doubts, *(h.words for h in holds)]))
+        row.state, row.words, row.doubts = "asks", f"it contradicts itself: {holds[0].words}"[:300], doubts
         row.save()
         return 0
     before = {f.number: f for f in row.flights.prefetch_related("packs").select_related("aircraft", "job", "day")}
@@ -66,6 +70,15 @@ def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | 
     row.rows, row.bad_rows, row.examples, row.doubts = found.rows, found.bad_rows, found.examples, found.doubts
     row.save()
     return len(found.flights)
+
+
+def longest_s() -> float:
+    """Return how long the best pack of the company lasts by the figures of its models; that of a long day where there are none."""
+    lasts = [
+        3600.0 * m.pack_model.rated_wh * m.packs_count / m.power_w
+        for m in AircraftModel.objects.filter(archived_at=None, power_w__gt=0).select_related("pack_model")
+    ]
+    return max(lasts, default=LONGEST_S)
 
 
 def _take_flight(actor: User, row: LogFile, found: mappers.FoundFlight, old: Flight | None) -> None:
@@ -136,7 +149,7 @@ def only_aircraft(f: Flight) -> None:
 
 def into_records(actor: User, f: Flight) -> None:
     """Write a flight of which nobody told into the records of its packs; take it out again where it turns out otherwise."""
-    if f.record or f.began_at is None or not 20.0 <= f.length_s <= 4 * 3600.0:
+    if f.record or f.began_at is None or not 20.0 <= f.length_s <= LONGEST_S:
         forget_records(actor, f)
         return
     seen, aircraft = figures_of(f), f.aircraft.name if f.aircraft else ""

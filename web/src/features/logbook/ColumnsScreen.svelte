@@ -7,6 +7,7 @@
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import { tellsDate } from './words/book';
+  import Held from './components/Held.svelte';
   import LogbookNav from './components/LogbookNav.svelte';
 
   let { id }: { id: string } = $props();
@@ -58,14 +59,23 @@
     await goto(data.file.flights.length === 1 ? `/logbook/flights/${data.file.flights[0]}` : '/logbook');
   }
 
-  async function accept() {
+  async function leaveOut(header: string) {
+    said = said.map((c) => (c.header === header ? { ...c, quantity: '', unit: '', cell: 0 } : c));
+    await send();
+  }
+
+  async function accept(split: boolean) {
     busy = true;
     const { data, problem: bad } = await call('POST', '/api/logbook/files/{file_id}/accept', {
       params: { path: { file_id: id } },
+      body: { split },
     });
     busy = false;
     problem = bad;
-    if (data) await goto(data.file.flights.length === 1 ? `/logbook/flights/${data.file.flights[0]}` : '/logbook');
+    if (data?.file.held) {
+      page = data;
+      notices.say('Still held: read in parts it contradicts itself too.', { bad: true });
+    } else if (data) await goto(data.file.flights.length === 1 ? `/logbook/flights/${data.file.flights[0]}` : '/logbook');
   }
 
   async function remove() {
@@ -95,16 +105,7 @@
         {open === 1 ? 'One column is' : `${open} columns are`} not certain: marked with “?”.
       </p>{/if}
     {#if file.held}
-      <div
-        class="mb-3 flex flex-wrap items-center gap-4 border-y-2 border-copper bg-wash-copper px-4 py-2"
-        role="status"
-        data-testid="held">
-        <p class="m-0 min-w-0 flex-1">
-          <b>Held: nothing of this log is in the logbook yet.</b> It contradicts itself: {file.doubts.join('; ')}. Correct its
-          columns below, or read it all the same; your name stands beside it.
-        </p>
-        <button class="button" disabled={!may || busy} onclick={accept}>Read it all the same</button>
-      </div>
+      <Held {file} {may} {busy} {leaveOut} {accept} />
     {:else if file.doubts.length}<p class="mb-2 text-small">About the log: {file.doubts.join('; ')}.</p>{/if}
     {#if file.bad_rows}<p class="mb-2 text-small">
         {digits(file.bad_rows)} of {digits(file.rows)} rows could not be read, such as {file.examples.join(', ')}.

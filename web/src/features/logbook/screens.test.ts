@@ -122,6 +122,50 @@ const MINUTES = {
   ],
 };
 
+const column = (header: string, more = {}) => ({
+  header,
+  unit_row: '',
+  quantity: '',
+  unit: '',
+  cell: 0,
+  certain: true,
+  why: '',
+  ...more,
+});
+
+const PAGE = {
+  file: {
+    id: 'x',
+    name: 'odd.csv',
+    size: 4000,
+    state: 'asks',
+    words: '',
+    rows: 0,
+    bad_rows: 0,
+    examples: [],
+    doubts: [],
+    held: false,
+    look: {
+      columns: [column('t', { quantity: 'time_s', unit: 's', certain: false }), column('lvl')],
+      rows: [['1.0', '99']],
+      lacks: '',
+      separator: ',',
+      decimal: '.',
+      encoding: 'utf-8',
+      first_row: 2,
+    },
+    zone: '',
+    same_kind: 2,
+    columns_said: false,
+    flights: [],
+  },
+  choices: [
+    { name: 'time_s', words: 'time', units: ['s', 'ms'] },
+    { name: 'left_frac', words: 'percent left', units: ['%', 'share'] },
+  ],
+  zone_guess: 'UTC',
+};
+
 beforeEach(() => {
   session.me = { signed_in: true, units: 'metric', rights: ['logs:read', 'logs:delete', 'calibrations:accept'] } as never;
   vi.spyOn(window.history, 'replaceState').mockImplementation(() => {});
@@ -162,49 +206,6 @@ describe('the logbook', () => {
 });
 
 describe('columns', () => {
-  const column = (header: string, more = {}) => ({
-    header,
-    unit_row: '',
-    quantity: '',
-    unit: '',
-    cell: 0,
-    certain: true,
-    why: '',
-    ...more,
-  });
-  const PAGE = {
-    file: {
-      id: 'x',
-      name: 'odd.csv',
-      size: 4000,
-      state: 'asks',
-      words: '',
-      rows: 0,
-      bad_rows: 0,
-      examples: [],
-      doubts: [],
-      held: false,
-      look: {
-        columns: [column('t', { quantity: 'time_s', unit: 's', certain: false }), column('lvl')],
-        rows: [['1.0', '99']],
-        lacks: '',
-        separator: ',',
-        decimal: '.',
-        encoding: 'utf-8',
-        first_row: 2,
-      },
-      zone: '',
-      same_kind: 2,
-      columns_said: false,
-      flights: [],
-    },
-    choices: [
-      { name: 'time_s', words: 'time', units: ['s', 'ms'] },
-      { name: 'left_frac', words: 'percent left', units: ['%', 'share'] },
-    ],
-    zone_guess: 'UTC',
-  };
-
   it('shows real rows, takes what is said, and puts a refusal at its column', async () => {
     let answer: unknown = new Refusal(422, 'columns.1', 'Choose one of its units.');
     const seen = serve({ 'GET /api/logbook/files/x': PAGE, 'PUT /api/logbook/files/x/columns': () => answer });
@@ -220,6 +221,45 @@ describe('columns', () => {
     await waitFor(() => expect(notices.list.at(-1)?.text).toContain('3 logs read'));
     expect(lastTo(seen, /columns/)?.body).toMatchObject({
       columns: [{ header: 't' }, { header: 'lvl', quantity: 'left_frac', unit: '%' }],
+    });
+  });
+});
+
+describe('a held log', () => {
+  it('shows the rows, and is read without a column or in parts', async () => {
+    const look = {
+      ...PAGE.file.look,
+      columns: PAGE.file.look.columns.map((c) => (c.header === 'lvl' ? { ...c, quantity: 'left_frac' } : c)),
+    };
+    const holds = [
+      {
+        words: 'its percent rises by 20 points in flight',
+        line: 152,
+        rows: [
+          { number: 151, cells: ['150', '70'] },
+          { number: 152, cells: ['151', '90'] },
+        ],
+        leave_out: ['lvl'],
+        splits: true,
+      },
+    ];
+    const page = { ...PAGE, file: { ...PAGE.file, look, held: true, holds, doubts: ['its percent rises'] } };
+    const seen = serve({
+      'GET /api/logbook/files/x': page,
+      'POST /api/logbook/files/x/accept': page,
+      'PUT /api/logbook/files/x/columns': { read: 1, queued: 0, refused: [], file: { ...PAGE.file, flights: ['f'] } },
+    });
+    render(ColumnsScreen, { id: 'x' });
+    const line = await screen.findByRole('row', { name: /▸ 152/ });
+    expect(within(line).getByText('90')).toBeTruthy();
+    await fireEvent.click(screen.getByRole('button', { name: /Read in parts/ }));
+    await waitFor(() => expect(notices.list.at(-1)?.text).toContain('Still held'));
+    expect(lastTo(seen, /accept/)?.body).toEqual({ split: true });
+    await fireEvent.click(screen.getByRole('button', { name: 'Read it without “lvl”' }));
+    await waitFor(() => expect(lastTo(seen, /columns/)).toBeTruthy());
+    expect((lastTo(seen, /columns/)!.body as { columns: { header: string; quantity: string }[] }).columns[1]).toMatchObject({
+      header: 'lvl',
+      quantity: '',
     });
   });
 });

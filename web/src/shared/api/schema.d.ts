@@ -1841,7 +1841,7 @@ export interface paths {
         put?: never;
         /**
          * Read a held log all the same
-         * @description Read a log that says something against itself.
+         * @description Read a log that says something against itself, as it is or in parts.
          */
         post: operations["accept_log"];
         delete?: never;
@@ -2957,6 +2957,17 @@ export interface components {
             thing: "aircraft model" | "aircraft" | "pack" | "";
             /** Thing Id */
             thing_id?: string | null;
+        };
+        /**
+         * AcceptLogIn
+         * @description How a log that contradicts itself is read: as it is, or in parts where its clock does not go on.
+         */
+        AcceptLogIn: {
+            /**
+             * Split
+             * @default false
+             */
+            split: boolean;
         };
         /**
          * AdjustedOut
@@ -6006,6 +6017,16 @@ export interface components {
             seasons: components["schemas"]["Grouping"][];
         };
         /**
+         * HeldRow
+         * @description A row of a log by its line in the file.
+         */
+        HeldRow: {
+            /** Cells */
+            cells: string[];
+            /** Number */
+            number: number;
+        };
+        /**
          * HistoryOut
          * @description One line of history.
          */
@@ -6026,6 +6047,24 @@ export interface components {
             label: string;
             /** Who */
             who: string;
+        };
+        /**
+         * HoldOut
+         * @description What a log says against itself, the line of the file at which it shows with the rows around it, and what would mend it.
+         *
+         *     ``leave_out``: columns one of which is not what it is taken for; ``splits``: read in parts it would be whole.
+         */
+        HoldOut: {
+            /** Leave Out */
+            leave_out: string[];
+            /** Line */
+            line: number | null;
+            /** Rows */
+            rows: components["schemas"]["HeldRow"][];
+            /** Splits */
+            splits: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * HomeOut
@@ -7211,6 +7250,8 @@ export interface components {
             flights: string[];
             /** Held */
             held: boolean;
+            /** Holds */
+            holds: components["schemas"]["HoldOut"][];
             /**
              * Id
              * Format: uuid
@@ -13107,7 +13148,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptLogIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
