@@ -20,7 +20,7 @@ from typing import Any
 MEMORY_MB = 1500
 SECONDS = 20.0
 _STARTS_S = 30.0
-_ONE_THREAD = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "POLARS_MAX_THREADS")
+_THREADS_OF = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "POLARS_MAX_THREADS")
 
 
 class ReadingStopped(ValueError):
@@ -42,8 +42,8 @@ class BoundedReader:
     After a stop the next call starts a fresh process.
     """
 
-    def __init__(self, *, memory_mb: int = MEMORY_MB) -> None:
-        self._memory_mb = memory_mb
+    def __init__(self, *, memory_mb: int = MEMORY_MB, threads: int = 1) -> None:
+        self._memory_mb, self._threads = memory_mb, threads
         self._process: subprocess.Popen[bytes] | None = None
         self._ours: Connection | None = None
 
@@ -83,7 +83,7 @@ class BoundedReader:
 
     def _start(self) -> Connection:
         ours, theirs = pipe()
-        env = os.environ | dict.fromkeys(_ONE_THREAD, "1")
+        env = os.environ | dict.fromkeys(_THREADS_OF, "1") | {"POLARS_MAX_THREADS": str(self._threads)}
         command = [sys.executable, "-m", "quarry.apps.bounded", str(theirs.fileno()), str(self._memory_mb)]
         self._process = subprocess.Popen(  # noqa: S603 - our own module under our own interpreter
             command, pass_fds=[theirs.fileno()], env=env, stdin=subprocess.DEVNULL

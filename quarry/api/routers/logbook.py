@@ -48,7 +48,7 @@ def read_in(request: SignedIn, file: File[UploadedFile]) -> object:
     """Read it in, on the worker where it is large or an archive."""
     data = file.read(settings.LOG_MOST_BYTES + 1)
     row = importer.begin_import(actor=request.user, name=file.name or "", data=data)
-    tasks.begin_run(row, len(data), packed=data[:2] in (b"PK", b"\x1f\x8b"))
+    tasks.begin_run(row, len(data), packed=importer.is_packed(data))
     return 201, queries.import_view(queries.import_of(row.pk))
 
 

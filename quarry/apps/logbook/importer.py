@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import gzip
-import hashlib
 from collections import Counter
 from uuid import UUID
 
 from django.conf import settings
 from django.db import IntegrityError, transaction
+from isal import igzip
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
@@ -19,11 +18,9 @@ from quarry.apps.logbook import mappers
 from quarry.apps.logbook.mappers import Packed
 from quarry.apps.logbook.models import Import, LogData, LogFile
 from quarry.apps.logbook.repository import columns_of, look_json, report_json
-from quarry.apps.logbook.services._flights import look_at_log, source_of, take_flights
+from quarry.apps.logbook.services._flights import source_of, take_flights
+from quarry.apps.logbook.services._opened import SMALL_BYTES, Opened, reader_apart
 from quarry.apps.logbook.views import LookOut, ReportLine
-
-READER_MB = 4000
-SMALL_BYTES = 2_000_000  # what is smaller is read in seconds whatever is in it: reading is linear
 
 
 class Stopped(Exception):
@@ -37,7 +34,14 @@ def begin_import(*, actor: User, name: str, data: bytes) -> Import:
         raise DomainError("empty", f"{name} is empty: export it again.", "file")
     if len(data) > settings.LOG_MOST_BYTES:
         raise DomainError("too_large", f"{name} is larger than {settings.LOG_MOST_BYTES // 1_000_000} MB. Split it.", "file")
+    if len(data) > SMALL_BYTES and not is_packed(data):
+        data = igzip.compress(data, 1)  # a fifth of the bytes to store, and as it is kept with the log
     return Import.objects.create(organisation=actor.organisation, name=name[:160] or "log", data=data, by=actor)
+
+
+def is_packed(data: bytes) -> bool:
+    """Return whether it is an archive or compressed."""
+    return data[:2] in (b"PK", b"\x1f\x8b")
 
 
 def stop_import(*, actor: User, import_id: UUID) -> None:
@@ -70,9 +74,10 @@ def run_import(import_id: UUID) -> None:
     own_row.update(state="reading")
     report: list[ReportLine] = []
     try:
-        logs = list(mappers.unpack_all(row.name, bytes(row.data)))
+        kept = bytes(row.data)
+        logs = list(mappers.unpack_all(row.name, kept))
         own_row.update(total=len(logs))
-        with BoundedReader(memory_mb=READER_MB) as apart:
+        with reader_apart() as apart:
             for k, packed in enumerate(logs):
                 if not own_row.filter(state="reading").update(done=k, report=report_json(report)):
                     raise Stopped
@@ -110,41 +115,40 @@ def _words(report: list[ReportLine]) -> str:
 def _read_one(row: Import, packed: Packed, apart: BoundedReader) -> ReportLine:
     """Read one log in a transaction of its own; returns its line of the report."""
     try:
-        data = packed.unpack()
+        opened = Opened(packed, apart)
         with transaction.atomic():
-            return _keep(row, packed.name, data, apart if len(data) > SMALL_BYTES else None)
+            return _keep(row, packed.name, opened)
     except (mappers.LogError, DomainError, ReadingStopped) as bad:
         return ReportLine(packed.name, "refused", bad.message)
     except IntegrityError:
         return ReportLine(packed.name, "there", "is being imported by somebody else")
 
 
-def _keep(row: Import, name: str, data: bytes, apart: BoundedReader | None) -> ReportLine:
-    digest = hashlib.sha256(data).hexdigest()
-    there = LogFile.objects.filter(digest=digest).first()
+def _keep(row: Import, name: str, log: Opened) -> ReportLine:
+    there = LogFile.objects.filter(digest=log.digest).first()
     if there is not None:
         words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
         return ReportLine(name, "there", words, there.pk, flight_ids=_flights_of(there))
-    looked = look_at_log(data, {}, apart)
+    looked = log.looked
     source = source_of(row.organisation, looked.mark, name)
     if source.columns:
-        looked = look_at_log(data, columns_of(source), apart)
+        looked = log.look(columns_of(source))
     kept = LogFile.objects.create(
         organisation=row.organisation,
         name=name[-200:],
-        digest=digest,
-        size=len(data),
+        digest=log.digest,
+        size=log.size,
         state="asks",
         source=source,
         look=look_json(looked.look),
         by=row.by,
     )
-    LogData.objects.create(organisation=row.organisation, file=kept, data=gzip.compress(data, 1))
+    LogData.objects.create(organisation=row.organisation, file=kept, data=log.kept)
     if looked.asks:
         kept.words = (looked.look.lacks or f"say what {_ask_words(looked.look)} holds")[:300]
         kept.save(update_fields=["words"])
         return ReportLine(name, "asks", kept.words, kept.pk)
-    flights = take_flights(row.by, kept, data, apart)
+    flights = take_flights(row.by, kept, log.read)
     if kept.state == "asks":
         return ReportLine(name, "asks", kept.words, kept.pk)
     counted = f"{flights} flight{'' if flights == 1 else 's'}"

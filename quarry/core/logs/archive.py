@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-import gzip
 import io
 import zipfile
 import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
+
+from isal import igzip, isal_zlib
 
 from quarry.core.base.errors import BadReading
 
@@ -17,6 +18,7 @@ _MOST_TOTAL = 2_000_000_000  # of one archive, unpacked
 _MOST_SHEET = 200_000_000  # of one spreadsheet, unpacked
 _LEAST_ROWS = 12  # a sheet with fewer is no log
 _CHUNK = 1 << 20
+_CUT_OFF: type[Exception] = isal_zlib.IsalError  # type: ignore[assignment] # its stub names an instance
 _ARCHIVES = (".zip", ".7z", ".rar", ".tar", ".gz", ".tgz", ".bz2", ".xz")
 _PICTURES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".dng", ".pdf", ".mp4", ".mov", ".md", ".html", ".kml", ".gpx")
 
@@ -29,6 +31,11 @@ class Packed:
     size: int
     _archive: zipfile.ZipFile | None
     _data: bytes
+
+    @property
+    def compressed(self) -> bytes | None:
+        """Return it as it was dropped where that is a gzip of it alone; its bytes are then not unpacked here."""
+        return self._data if self._archive is None and self._data.startswith(b"\x1f\x8b") else None
 
     def unpack(self) -> bytes:
         """Return its bytes.
@@ -112,9 +119,9 @@ def _plain(name: str, data: bytes) -> bytes:
     if not data.startswith(b"\x1f\x8b"):
         return data
     try:
-        with gzip.GzipFile(fileobj=io.BytesIO(data)) as source:
+        with igzip.IGzipFile(fileobj=io.BytesIO(data)) as source:  # type: ignore[no-untyped-call]
             return _bounded(source, name)
-    except (OSError, EOFError, zlib.error) as bad:
+    except (OSError, EOFError, _CUT_OFF) as bad:
         raise BadReading(f"{name} is cut off or damaged: copy it again.", "file") from bad
 
 

@@ -190,8 +190,8 @@ def table_of(groups: Sequence[Sequence[Flown]], without: Sequence[Condition] = (
     """Return by figure how the middle of each later group lies from that of the first, as it is and ``without`` conditions."""
     rows = []
     for name, unit, scatter in FIGURES:
-        told = [[(v, f) for f in group if (v := figure_of(f.figures, name)) is not None] for group in groups]
-        values = [[v for v, _ in g] for g in told]
+        known = [[(v, f) for f in group if (v := figure_of(f.figures, name)) is not None] for group in groups]
+        values = [[v for v, _ in g] for g in known]
         if sum(1 for v in values if v) < 2:
             continue
         against = [difference(v, values[0], scatter=scatter) if v and values[0] else None for v in values[1:]]
@@ -202,14 +202,14 @@ def table_of(groups: Sequence[Sequence[Flown]], without: Sequence[Condition] = (
                 tuple(float(np.median(v)) if v else None for v in values),
                 tuple(len(v) for v in values),
                 tuple(against),
-                adjusted(told, without, scatter) if without else (None,) * len(against),
+                adjusted(known, without, scatter) if without else (None,) * len(against),
             )
         )
     return rows
 
 
 def adjusted(
-    told: Sequence[Sequence[tuple[float, Flown]]], without: Sequence[Condition], scatter: float | None = None
+    known: Sequence[Sequence[tuple[float, Flown]]], without: Sequence[Condition], scatter: float | None = None
 ) -> tuple[Adjusted | None, ...]:
     """Return how far each later group lies from the first with conditions taken out, by least squares over all flights.
 
@@ -217,12 +217,12 @@ def adjusted(
     left in where too few flights tell it, or where it goes with the groups so closely that the two cannot be told apart.
     None where a group has no flight, or nothing could be taken out.
     """
-    of = np.array([k for k, group in enumerate(told) for _ in group])
-    flights = [f for group in told for _, f in group]
-    y = np.array([v for group in told for v, _ in group])
-    present = [k for k in range(1, len(told)) if told[k]]
-    nothing: tuple[None, ...] = (None,) * (len(told) - 1)
-    if not present or not told[0]:
+    of = np.array([k for k, group in enumerate(known) for _ in group])
+    flights = [f for group in known for _, f in group]
+    y = np.array([v for group in known for v, _ in group])
+    present = [k for k in range(1, len(known)) if known[k]]
+    nothing: tuple[None, ...] = (None,) * (len(known) - 1)
+    if not present or not known[0]:
         return nothing
     design = np.column_stack([np.ones(y.size), *((of == k).astype(float) for k in present)])
     rows = np.ones(y.size, dtype=bool)
@@ -237,7 +237,7 @@ def adjusted(
             taken.append(condition)
     if not taken:
         return nothing
-    return _by_regression(design[rows], y[rows], [k in present for k in range(1, len(told))], tuple(taken), scatter)
+    return _by_regression(design[rows], y[rows], [k in present for k in range(1, len(known))], tuple(taken), scatter)
 
 
 def _columns_of(condition: Condition, flights: Sequence[Flown]) -> Floats | None:

@@ -22,7 +22,7 @@ from quarry.core.logs.by_phase import draw_by_phase
 from quarry.core.logs.candidates import Column
 from quarry.core.logs.contradictions import Hold, charge_against_current, longer_than_packs, percent_rises
 from quarry.core.logs.discharge import Discharge, discharge_of, levels_of
-from quarry.core.logs.flight import Span, flights_in, part, phases_of
+from quarry.core.logs.flight import Span, flights_in, part, phases_of, thinned
 from quarry.core.logs.lexicon import unit_named
 from quarry.core.logs.quantities import BY_NAME, QUANTITIES
 from quarry.core.logs.reading import Log, Look, Reading, look_at, read_logs
@@ -161,13 +161,15 @@ class FlightRow:
 
 @dataclass(frozen=True, slots=True)
 class FoundFlight:
-    """A flight of a log: its row, its samples, what it says of its pack, and the wind it met.
+    """A flight of a log: its row, its samples as they are kept, what it says of its pack, and the wind it met.
 
-    ``number``: a number that it tells without saying whose it is, or as the aircraft's.
+    ``slow``: its samples second by second. ``number``: a number that it tells without saying whose it is, or as the aircraft's.
     """
 
     row: FlightRow
-    log: Log
+    samples: tuple[bytes, bytes]
+    rows: int
+    slow: Log
     seen: Discharge
     wind: WindMet | None
     number: str = ""
@@ -260,7 +262,8 @@ def _flights_of(reading: Reading, zone: str, before: int) -> Found:
             wind=None if wind is None else plain(wind),
             track=_track(flight),
         )
-        made.append(FoundFlight(row, flight, seen, wind, "" if own else serials[number - 1][:60]))
+        named = "" if own else serials[number - 1][:60]
+        made.append(FoundFlight(row, packed(flight), flight.rows, slowed(flight), seen, wind, named))
     shown = [hold_view(h, reading) for h in holds]
     return Found(made, reading.rows, reading.bad_rows, list(reading.examples), doubts, dated, log.zoned, shown)
 
@@ -314,9 +317,40 @@ def seen_of(flight: Log) -> tuple[Discharge, WindMet | None]:
     return discharge_of(flight), wind_met(flight)
 
 
-def samples_of(flight: Log) -> tuple[bytes, bytes]:
-    """Return the samples of a flight and their overview, packed."""
-    return packed(flight)
+def slowed(flight: Log) -> Log:
+    """Return a flight second by second: what is worked out of its aircraft and its warnings needs no more."""
+    return thinned(flight, 1.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """A log that was opened: the digest and the size of its bytes, and its head."""
+
+    digest: str
+    size: int
+    looked: Looked
+
+
+_open: dict[str, bytes] = {}
+
+
+def open_kept(name: str, kept: bytes) -> Opened:
+    """Unpack a log that is kept gzipped, hold its bytes for `flights_of_open`, and look at its head. Raises `LogError`."""
+    data = next(iter(logs_in(name, kept))).unpack()
+    digest = hashlib.sha256(data).hexdigest()
+    _open.clear()
+    _open[digest] = data
+    return Opened(digest, len(data), look_of(data, {}))
+
+
+def look_of_open(digest: str, columns: Mapping[str, ColumnSaid]) -> Looked:
+    """Do what `look_of` does with the log that was opened last."""
+    return look_of(_open[digest], columns)
+
+
+def flights_of_open(digest: str, columns: Mapping[str, ColumnSaid], zone: str, split: bool) -> Found:
+    """Do what `flights_of` does with the log that was opened last."""
+    return flights_of(_open.pop(digest), columns, zone, split)
 
 
 def _moment(began_s: float, zone: str, *, zoned: bool) -> datetime:

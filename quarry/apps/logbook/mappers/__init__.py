@@ -1,6 +1,9 @@
 """Files to the core's logs and flights, what they teach, and back to plain data."""
 
+from collections.abc import Mapping
+
 from quarry.apps.logbook.formats.logs import (
+    Found,
     FoundFlight,
     LogError,
     Looked,
@@ -11,14 +14,15 @@ from quarry.apps.logbook.formats.logs import (
     look_of,
     mark_of,
     phase_words,
-    samples_of,
     seen_of,
+    slowed,
     too_long,
     unpack_all,
 )
 from quarry.apps.logbook.mappers.comparing import Compared, compared, conditions_of
 from quarry.apps.logbook.mappers.learning import RESERVE_FRAC, Lesson, band_of_air, claims_of, covered, day_ratio, lesson_of
 from quarry.apps.logbook.mappers.matching import LogFlown, best_matches, volts_fit
+from quarry.apps.logbook.views import ColumnSaid
 from quarry.core.defaults import SWAP
 from quarry.core.logs.archive import Packed
 from quarry.core.logs.discharge import Discharge, warnings_by_percent
@@ -27,9 +31,11 @@ from quarry.core.logs.reading import Log
 from quarry.core.logs.wind import WindMet
 
 SWAP_S = SWAP.value
+Columns = Mapping[str, ColumnSaid]
 
 __all__ = [
     "SWAP_S",
+    "Columns",
     "RESERVE_FRAC",
     "band_of_air",
     "endurance_of",
@@ -38,6 +44,7 @@ __all__ = [
     "Discharge",
     "Log",
     "WindMet",
+    "Found",
     "FoundFlight",
     "Lesson",
     "LogFlown",
@@ -58,8 +65,8 @@ __all__ = [
     "look_of",
     "mark_of",
     "phase_words",
-    "samples_of",
     "seen_of",
+    "slowed",
     "too_long",
     "unpack_all",
     "volts_fit",

@@ -93,8 +93,9 @@ def _or(column: str, words: str) -> Coalesce:
     return Coalesce(NullIf(column, Value("")), Value(words))
 
 
+_MONTH: Func = Func(F("date"), Value("YYYY-MM"), function="to_char", output_field=TextField())
 _NAMES: dict[By, Case | Coalesce | Func] = {
-    "month": Func(F("date"), Value("YYYY-MM"), function="to_char", output_field=TextField()),
+    "month": _MONTH,
     # Three months each, from December on: the year and quarter that a month later lies in.
     "season": Func(F("date"), template="to_char(%(expressions)s + interval '1 month', 'YYYY-Q')", output_field=TextField()),
     "person": _or("who", "not written down"),
@@ -348,7 +349,7 @@ def _months(known: QuerySet[FlownFlight]) -> list[MonthOfPack]:
         "with_air": Count("air_c"),
         "air": Sum("air_c", default=0.0),
     }
-    rows = known.filter(used_frac__gte=_LEAST_USED).annotate(month=_NAMES["month"]).values_list("pack_ids", "month")
+    rows = known.filter(used_frac__gte=_LEAST_USED).annotate(month=_MONTH).values_list("pack_ids", "month")
     models = {str(pk): name for pk, name in Pack.objects.values_list("pk", "model__name")}
     found: dict[tuple[str, str], list[float]] = {}
     for pack_ids, month, *more in rows.annotate(**sums).values_list("pack_ids", "month", *sums):

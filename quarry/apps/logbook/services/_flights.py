@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import fields
 from uuid import UUID, uuid4
 
@@ -10,7 +10,6 @@ from django.db.models import QuerySet
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.bounded import BoundedReader
 from quarry.apps.care.models import PackRecord
 from quarry.apps.care.queries import measured_of
 from quarry.apps.care.services.add_record import add_record
@@ -22,13 +21,12 @@ from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogFile, Source
 from quarry.apps.logbook.queries.recorded import around, serials_of
 from quarry.apps.logbook.repository import candidates_json, claims_json, columns_of, figures_of, holds_json
-from quarry.apps.logbook.views import BookEntry, ColumnSaid
+from quarry.apps.logbook.views import BookEntry
 
 MOST_CELLS = 28
 SAME_FACTOR = 0.0005
 _OF_WARNINGS = ("warned_by", "warned_s", "warned_frac", "in_warning_s", "critical_at_s", "critical_s")
 LONGEST_S = 4 * 3600.0
-READ_S = 120.0  # one log is read no longer than this
 
 
 def source_of(organisation: Organisation, mark: str, name: str) -> Source:
@@ -36,23 +34,13 @@ def source_of(organisation: Organisation, mark: str, name: str) -> Source:
     return Source.objects.get_or_create(organisation=organisation, mark=mark, defaults={"name": name[:120]})[0]
 
 
-def look_at_log(data: bytes, columns: Mapping[str, ColumnSaid], apart: BoundedReader | None) -> mappers.Looked:
-    """Return what `mappers.look_of` does, in a process apart where one is given."""
-    if apart is None:
-        return mappers.look_of(data, columns)
-    found: mappers.Looked = apart.call("quarry.apps.logbook.formats.logs:look_of", data, columns, seconds=READ_S)
-    return found
-
-
-def take_flights(actor: User, row: LogFile, data: bytes, apart: BoundedReader | None = None) -> int:
+def take_flights(actor: User, row: LogFile, read: Callable[[mappers.Columns, str, bool], mappers.Found]) -> int:
     """Find the flights of a log and keep them in place of those found before; returns how many. Raises `mappers.LogError`.
 
+    ``read`` returns what the log holds, by what its columns were said to be, the zone of its clock, and whether it is split.
     A log that says something against itself is held: nothing of it is kept before a person has accepted it.
     """
-    given = (data, columns_of(row.source), row.source.zone, row.split)
-    found = (
-        apart.call("quarry.apps.logbook.formats.logs:flights_of", *given, seconds=READ_S) if apart else mappers.flights_of(*given)
-    )
+    found = read(columns_of(row.source), row.source.zone, row.split)
     holds = [*found.holds, *mappers.too_long(found, longest_s())]
     row.holds = holds_json(holds)
     if holds and not row.accepted:
@@ -92,12 +80,12 @@ def _take_flight(actor: User, row: LogFile, found: mappers.FoundFlight, old: Fli
         made.serial = found.number
     made.version += 1 if old else 0
     made.save()
-    full, overview = mappers.samples_of(found.log)
-    news = {"organisation": row.organisation, "rows": found.log.rows, "data": full, "overview": overview}
+    full, overview = found.samples
+    news = {"organisation": row.organisation, "rows": found.rows, "data": full, "overview": overview}
     FlightSamples.objects.update_or_create(flight=made, defaults=news)
     if old is None or old.match != "said":
         find_match(actor, made)
-    work_out_claims(made, found.log, found.seen, found.wind)
+    work_out_claims(made, found.slow, found.seen, found.wind)
 
 
 def find_match(actor: User, f: Flight) -> None:
@@ -204,8 +192,9 @@ def work_out_claims(
     """Work out what was claimed of a flight, from what is known of its aircraft and packs."""
     packs = list(f.packs.select_related("model"))
     if flight is None or seen is None:
-        flight = log_from(bytes(FlightSamples.objects.get(flight=f).data))
-        seen, wind = mappers.seen_of(flight)
+        whole = log_from(bytes(FlightSamples.objects.get(flight=f).data))
+        seen, wind = mappers.seen_of(whole)
+        flight = mappers.slowed(whole)
     measured = measured_of(packs)
     claims = mappers.claims_of(
         flight,
