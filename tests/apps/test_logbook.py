@@ -463,6 +463,33 @@ class TestLearning:
         with pytest.raises(DomainError, match="which percent"):
             queries.compare(groups, "cell_v", "at_percent")
 
+    def test_minutes_that_the_maker_states_are_held_against_those_flown(self, lead, six):
+        AircraftModel.objects.filter(name="Quad").update(rated_hover_min=30.0, rated_left_frac=0.1)
+        for k, f in enumerate(Flight.objects.order_by("began_at")):
+            Flight.objects.filter(pk=f.pk).update(air_c=(-4.0, 6.0, 15.0)[k % 3], firmware="2.0" if k < 4 else "2.1")
+        (found,) = queries.claims().minutes
+        hover, by_figures = found.rated
+        each = sorted(f.figures["min_per_percent"] for f in Flight.objects.all())
+        assert (hover.kind, hover.rated_min, hover.left_frac) == ("hover", 30.0, 0.1)
+        assert hover.measured_min == pytest.approx(90 * (each[2] + each[3]) / 2, rel=0.05)
+        assert by_figures.kind == "figures"
+        assert [(r.by, r.name, r.flights) for r in found.rows if r.by != "season"] == [
+            ("all", "all flights", 6),
+            ("firmware", "2.0", 4),
+            ("firmware", "2.1", 2),
+            ("air", "below 0 °C", 2),
+            ("air", "0 to 10 °C", 2),
+            ("air", "10 to 20 °C", 2),
+        ]
+        assert all(r.least_min <= r.to_empty_min <= r.most_min and r.to_reserve_min < r.to_empty_min for r in found.rows)
+
+    def test_claims_read_the_newest_flights_alone(self, lead, six, django_assert_max_num_queries, monkeypatch):
+        monkeypatch.setattr("quarry.apps.logbook.queries.learning.LEARN_FROM", 4)
+        newest = [f.pk for f in Flight.objects.order_by("-began_at")[:4]]
+        with django_assert_max_num_queries(24):
+            power = self.lesson("power", "A1")
+        assert [p.flight_id for p in power.points] == newest
+
     def test_what_flights_can_be_grouped_by_is_counted(self, lead, six, fleet, truth):
         at = BEGAN + timedelta(days=9)
         figures = {"flown_s": 425.0, "from_frac": 0.99, "to_frac": 0.5, "aircraft": "A1"}
@@ -488,6 +515,23 @@ def test_long_series_are_thinned_without_losing_a_dip(lead, truth):
     assert len(part["time_s"]) == pytest.approx(600, abs=3)
     current = whole["series"]["current_a"]
     assert max(c for c in current if c is not None) >= max(c for c in part["series"]["current_a"] if c is not None)
+
+
+def test_totals_by_warning_and_landing_and_what_packs_gave_by_month(lead, fleet, truth):
+    read(lead, written(truth))
+    for minutes, used in ((20, 0.6), (10, 0.4), (1, 0.05)):
+        figures = {"flown_s": 60.0 * minutes, "from_frac": 1.0, "to_frac": 1.0 - used, "aircraft": "A1", "air_c": 4.0}
+        add_record(
+            actor=lead, pack_id=fleet["03"].pk, kind="flight", figures=figures, at=BEGAN + timedelta(days=1, hours=minutes)
+        )
+    rows = {r.name: r.flights for r in queries.totals(None, None, "warning").rows}
+    assert rows == {"no log": 3, "warned" if "warned_s" in Flight.objects.get().figures else "not warned": 1}
+    assert [(r.name, r.flights) for r in queries.totals(None, None, "landing").rows] == [("no plan", 4)]
+    (month,) = queries.totals(None, None, "month").months
+    own = Flight.objects.get().figures
+    flown_s, used = 1800 + own["length_s"], 1.0 + own["used_frac"]
+    assert (month.model, month.flights, month.air_c) == ("P6", 3, 4.0), "a flight that used little tells little"
+    assert month.minutes == pytest.approx(flown_s / used / 60, rel=0.02)
 
 
 def test_totals_count_a_flight_once_and_a_pack_for_itself(lead, fleet, truth):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -26,12 +27,13 @@ RESERVE_FRAC = LANDING.value
 _AIR_C = (0, 10, 20, 30)
 
 
-def band_of_air(air_c: float) -> str:
-    """Return ten degrees of air temperature in words."""
-    below = [edge for edge in _AIR_C if air_c >= edge]
-    if not below:
-        return f"below {_AIR_C[0]} °C"
-    return f"{below[-1]} °C and more" if below[-1] == _AIR_C[-1] else f"{below[-1]} to {below[-1] + 10} °C"
+def band_of_air(air_c: float) -> tuple[float, str]:
+    """Return ten degrees of air temperature, by where they begin and in words."""
+    begins = [edge for edge in _AIR_C if air_c >= edge]
+    if not begins:
+        return -math.inf, f"below {_AIR_C[0]} °C"
+    low = begins[-1]
+    return low, f"{low} °C and more" if low == _AIR_C[-1] else f"{low} to {low + 10} °C"
 
 
 def claims_of(

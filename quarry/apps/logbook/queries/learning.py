@@ -227,22 +227,23 @@ def _minutes_of(craft: AircraftModel, pack: PackModel, flown: list[_Flown]) -> M
         for kind, minutes, share in stated
         if minutes is not None and (measured := mappers.measured_min(figures, share)) is not None
     ]
-    ways: list[tuple[MinutesBy, Callable[[_Flown], str]]] = [
-        ("all", lambda _: "all flights"),
-        ("firmware", lambda f: f.firmware),
-        ("season", lambda f: "" if f.at is None else season_words(f.at.month)),
-        ("air", lambda f: "" if f.air_c is None else mappers.band_of_air(f.air_c)),
+    # Each with what its groups are put in order by.
+    ways: list[tuple[MinutesBy, Callable[[_Flown], tuple[float, str]]]] = [
+        ("all", lambda _: (0, "all flights")),
+        ("firmware", lambda f: (0, f.firmware)),
+        ("season", lambda f: (0, "") if f.at is None else (f.at.month % 12 // 3, season_words(f.at.month))),
+        ("air", lambda f: (0, "") if f.air_c is None else mappers.band_of_air(f.air_c)),
     ]
     rows = []
     for by, name_of_group in ways:
-        mine: dict[str, list[Mapping[str, float | None]]] = {}
+        mine: dict[tuple[float, str], list[Mapping[str, float | None]]] = {}
         for f in flown:
             mine.setdefault(name_of_group(f), []).append(f.figures)
-        mine.pop("", None)
+        mine.pop((0, ""), None)
         if by != "all" and len(mine) < 2:
             continue
-        for name in sorted(mine):
-            got = mappers.endurance_of(mine[name], mappers.RESERVE_FRAC)
+        for (_, name), figures_of_group in sorted(mine.items(), key=lambda g: g[0]):
+            got = mappers.endurance_of(figures_of_group, mappers.RESERVE_FRAC)
             if got is not None:
                 rows.append(MeasuredMinutes(by, name, **asdict(got)))
     return MinutesOut(craft.name, pack.name, mappers.RESERVE_FRAC, rated, rows)

@@ -8,7 +8,7 @@
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import { dayAndClock } from './words/book';
-  import { groupsBy, imbalanceWords, letterOf, MOST_GROUPS, nameOfGroup, WAYS, type Group, type GroupBy } from './words/groups';
+  import { groupsBy, imbalanceLines, letterOf, MOST_GROUPS, nameOfGroup, WAYS, type Group, type GroupBy } from './words/groups';
   import Differences from './components/Differences.svelte';
   import GroupOf from './components/GroupOf.svelte';
   import LogbookNav from './components/LogbookNav.svelte';
@@ -165,9 +165,7 @@
       </p>
       {#if compared.imbalances.length}
         <ul class="m-0 mt-3 max-w-251 list-none border-l-3 border-copper p-0 pl-3 text-small" data-testid="imbalances">
-          {#each compared.imbalances as i (i.condition + i.group)}<li class="py-0.5">
-              {imbalanceWords(i, session.units)}
-            </li>{/each}
+          {#each imbalanceLines(compared.imbalances, session.units) as line (line)}<li class="py-0.5">{line}</li>{/each}
         </ul>
       {/if}
       <h2 class="mb-1 mt-5">What differs</h2>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { overTheYear } from './words/seasons';
-import { groupsBy, imbalanceWords, LINES, MOST_GROUPS, nameOfGroup, type Known } from './words/groups';
+import { groupsBy, imbalanceLines, LINES, MOST_GROUPS, nameOfGroup, type Known } from './words/groups';
 
 const thing = (id: string, name = id, flights = 3) => ({ id, name, flights });
 const known: Known = {
@@ -35,12 +35,12 @@ describe('groups', () => {
 
 describe('what else differs', () => {
   it('is said with figures, and what became of it', () => {
-    const air = { condition: 'air_c' as const, group: 1, mine: 4, first: 18.2, taken_out: true };
-    expect(imbalanceWords(air, 'metric')).toBe(
-      'Group B differs in air temperature: on average 4 °C, group A 18 °C. Taken out in the second line of each difference.',
-    );
+    const air = (group: number, mine: number) => ({ condition: 'air_c' as const, group, mine, first: 18.2, taken_out: true });
     const model = { condition: 'pack_model' as const, group: 2, mine: 'Slab', first: 'Brick', taken_out: false };
-    expect(imbalanceWords(model, 'metric')).toContain('Group C differs in model of pack: mostly Slab, group A Brick. Its effect');
+    expect(imbalanceLines([air(1, 4), air(2, 9.6), model], 'metric')).toEqual([
+      'They differ in air temperature too: on average A 18 °C, B 4 °C, C 10 °C. The adjusted differences are without it.',
+      'They differ in model of pack too: mostly A Brick, C Slab. With these flights its effect cannot be told apart from that of the groups.',
+    ]);
   });
 });
 

@@ -7,11 +7,15 @@
   import { conditionWords, letterOf } from '../words/groups';
 
   let { compared, names }: { compared: Schemas['CompareOut']; names: string[] } = $props();
+  const few = $derived(names.length === 2);
   const later = $derived(names.slice(1));
 </script>
 
 {#snippet line(d: Schemas['DifferenceOut'], text: (v: number) => string)}
-  {#if d.noise}<span class="quiet">{signed(text(d.difference))}, not significant</span>
+  {#if d.noise}<span class="quiet"
+      >{signed(text(d.difference))}{#if few}, not significant{:else}<span aria-hidden="true">&nbsp;~</span><span
+          class="visually-hidden">, not significant</span
+        >{/if}</span>
   {:else}<b>{signed(text(d.difference))}</b>{/if}
   <div class="quiet text-note">{signed(text(d.low))} … {signed(text(d.high))}</div>
 {/snippet}
@@ -40,12 +44,13 @@
                 {#if middle !== null}<div class="quiet text-note">of {digits(row.counts[k]!)}</div>{/if}
               </td>
               {#if k > 0}
-                <td class="min-w-40 text-right">
+                <td class="{few ? 'min-w-40' : 'min-w-29'} text-right">
                   {#if row.against[k - 1]}{@render line(row.against[k - 1]!, text)}{:else}—{/if}
                   {#if row.adjusted[k - 1]}
                     {@const a = row.adjusted[k - 1]!}
                     <div class="mt-1 border-t border-rule pt-1" data-testid="adjusted">
-                      <span class="quiet text-note">without {conditionWords(a.without)}</span>
+                      <span class="quiet text-note" title="without {conditionWords(a.without)}"
+                        >adjusted{few ? ` for ${conditionWords(a.without)}` : ''}</span>
                       {@render line(a, text)}
                     </div>
                   {/if}
@@ -61,6 +66,7 @@
 <p class="quiet mt-1 max-w-251 text-note">
   The middle flight of each group counts, and below it of how many flights. Below each difference: between what it lies nine times
   in ten. These bounds come from drawing the flights again and again, and are never narrower than what flights of one kind differ
-  by anyway, so that three flights that happen to agree prove nothing. “Without” takes other conditions out by a linear regression
-  over all flights shown.
+  by anyway, so that three flights that happen to agree prove nothing.
+  {few ? '' : '~: the difference is not significant.'} Adjusted: without other conditions that differ, by a linear regression over all
+  flights shown.
 </p>

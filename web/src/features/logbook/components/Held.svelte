@@ -41,7 +41,7 @@
             <tbody>
               {#each h.rows as row (row.number)}
                 <tr class={row.number === h.line ? 'bg-wash-copper font-semibold' : ''}>
-                  <td class="px-2 py-0.5">{row.number === h.line ? '▸ ' : ''}{digits(row.number)}</td>
+                  <td class="whitespace-nowrap px-2 py-0.5">{row.number === h.line ? '▸ ' : ''}{digits(row.number)}</td>
                   {#each shown as c (c.k)}<td class="max-w-63 truncate px-2 py-0.5">{row.cells[c.k] ?? ''}</td>{/each}
                 </tr>
               {/each}

@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Schemas } from '$shared/api/client';
   import Chart from '$shared/chart/Chart.svelte';
-  import { span, through } from '$shared/chart/frame';
+  import { through } from '$shared/chart/frame';
   import { MONTHS } from '$shared/format/moments';
   import { digits, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
@@ -30,7 +30,7 @@
       label="Minutes from a full pack by month: {models.map((m) => m.name).join(', ')}"
       height={240}
       x={[0.5, 12.5]}
-      y={span([0, ...all], 0.04)}
+      y={[0, 1.15 * Math.max(1, ...all)]}
       margins={{ left: 54, right: 14, top: 16, bottom: 34 }}
       xTicks={[1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]}
       xWords={short}

@@ -77,11 +77,18 @@ const CONDITIONS: Record<Condition, { label: string; text?: (v: number, s: Syste
 };
 export const conditionWords = (of: Condition[]) => of.map((c) => CONDITIONS[c].label).join(', ');
 
-/** In what a group differs besides what it is compared by, and what became of it. */
-export function imbalanceWords(i: Schemas['ImbalanceOut'], system: System): string {
-  const { label, text } = CONDITIONS[i.condition];
-  const say = (v: number | string) => (typeof v === 'number' ? (text?.(v, system) ?? digits(v, 1)) : v);
-  const mostly = typeof i.mine === 'string' ? 'mostly ' : 'on average ';
-  const what = `Group ${letterOf(i.group)} differs in ${label}: ${mostly}${say(i.mine)}, group A ${say(i.first)}.`;
-  return `${what} ${i.taken_out ? 'Taken out in the second line of each difference.' : 'Its effect cannot be told apart from the group’s with these flights.'}`;
+/** In what groups differ besides what they are compared by, a line for each condition, and what became of it. */
+export function imbalanceLines(all: Schemas['ImbalanceOut'][], system: System): string[] {
+  const lines = [...new Set(all.map((i) => i.condition))].map((condition) => {
+    const mine = all.filter((i) => i.condition === condition);
+    const { label, text } = CONDITIONS[condition];
+    const say = (v: number | string) => (typeof v === 'number' ? (text?.(v, system) ?? digits(v, 1)) : v);
+    const how = typeof mine[0]!.first === 'string' ? 'mostly' : 'on average';
+    const groups = mine.map((i) => `${letterOf(i.group)} ${say(i.mine)}`).join(', ');
+    const end = mine[0]!.taken_out
+      ? 'The adjusted differences are without it.'
+      : 'With these flights its effect cannot be told apart from that of the groups.';
+    return `They differ in ${label} too: ${how} A ${say(mine[0]!.first)}, ${groups}. ${end}`;
+  });
+  return lines;
 }
