@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ninja import NinjaAPI
+from ninja.openapi.schema import OpenAPISchema
 from ninja.security import django_auth
 
 from quarry.api.errors import install
@@ -23,8 +26,37 @@ from quarry.api.routers import (
     today,
     weather,
 )
+from quarry.api.schemas.base import Problem
 
-api = NinjaAPI(
+_REFUSALS = {
+    "400": "It cannot be read",
+    "401": "Sign in first",
+    "403": "Your role may not, or the page is out of date",
+    "404": "There is no such thing",
+    "409": "Somebody else has changed it meanwhile",
+    "413": "More than this address takes",
+    "422": "A field cannot be so",
+    "429": "Too many tries: wait",
+    "503": "The database is away: try again",
+}
+
+
+class DocumentedApi(NinjaAPI):
+    """The API, whose document says of every operation how it refuses: problem+json."""
+
+    def get_openapi_schema(self, **more: Any) -> OpenAPISchema:
+        """Return the document."""
+        document = super().get_openapi_schema(**more)
+        document["components"]["schemas"]["Problem"] = Problem.json_schema()
+        content = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+        for methods in document["paths"].values():
+            for operation in methods.values():
+                refusals = {int(code): {"description": words, "content": content} for code, words in _REFUSALS.items()}
+                operation["responses"] = {**operation["responses"], **refusals}
+        return document
+
+
+api = DocumentedApi(
     title="Gentle Quarry", version="1", auth=django_auth, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
 )
 install(api)

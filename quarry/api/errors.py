@@ -7,9 +7,13 @@ import logging
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.core.exceptions import BadRequest, RequestDataTooBig, SuspiciousOperation
+from django.db import DataError, InterfaceError, OperationalError
+from django.http import Http404, HttpRequest, HttpResponse, UnreadablePostError
+from django.http.multipartparser import InputStreamExhausted, MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
+from psycopg.errors import QueryCanceled
 
 from quarry.apps.accounts.errors import DomainError, TooManyTries
 from quarry.apps.accounts.permissions import NotAllowed
@@ -17,6 +21,7 @@ from quarry.apps.paging import BadCursor
 from quarry.core.base.errors import CoreError
 
 _STATUS = {"not_found": 404, "stale": 409, "throttled": 429, "wrong_password": 400, "too_large": 413}
+RETRY_S = 5
 log = logging.getLogger(__name__)
 Bad = TypeVar("Bad", bound=Exception)
 
@@ -76,7 +81,32 @@ def install(api: NinjaAPI) -> None:
     on(CoreError, lambda _r, e: problem(422, e.code, e.message, e.field))
     on(DomainError, _domain)
     on(BadCursor, lambda _r, _e: problem(422, "invalid", "The list has changed meanwhile. Load it again.", "cursor"))
+    on(RequestDataTooBig, lambda _r, _e: problem(413, "too_large", "More was sent than this address takes. Send less at once."))
+    for broken in (MultiPartParserError, BadRequest, SuspiciousOperation, UnreadablePostError, InputStreamExhausted):
+        on(broken, lambda _r, _e: problem(400, "unreadable", "The request is damaged and cannot be read. Send it again."))
+    for beyond in (OverflowError, DataError):
+        on(beyond, _beyond)
+    for away in (OperationalError, InterfaceError):
+        on(away, _away)
     on(Exception, _unexpected)
+
+
+def _beyond(request: HttpRequest, bad: Exception) -> HttpResponse:
+    log.warning("a value out of range at %s", request.path, exc_info=bad)
+    return problem(422, "out_of_range", "A value is far beyond what it can be, or holds what cannot be kept. Correct it.")
+
+
+def _away(request: HttpRequest, bad: Exception) -> HttpResponse:
+    """Answer while the database is away, or a question to it took too long: it is worth asking again."""
+    log.error("the database does not answer at %s", request.path, exc_info=bad)
+    if isinstance(bad.__cause__, QueryCanceled):
+        response = problem(503, "too_slow", "This takes too long at the moment. Ask for less at once, or try again in a minute.")
+    else:
+        response = problem(
+            503, "away", "The database does not answer at the moment. What you entered is kept; it is tried again."
+        )
+    response["Retry-After"] = str(RETRY_S)
+    return response
 
 
 def _domain(_request: HttpRequest, bad: DomainError) -> HttpResponse:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
@@ -13,7 +12,7 @@ from ninja import File, Query, Router, UploadedFile
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import jobs as s
-from quarry.api.schemas.base import WorkingOut
+from quarry.api.schemas.base import Moment, WorkingOut
 from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlaceRead, PlanProblem, Stopped, TerrainLine, TerrainOut
@@ -127,7 +126,7 @@ def homes(request: SignedIn, job_id: UUID) -> object:
 
 
 @router.get("/{job_id}/air", response=PlanningAir, operation_id="job_air", summary="Wind and air for an hour")
-def air(request: SignedIn, job_id: UUID, at: datetime) -> object:
+def air(request: SignedIn, job_id: UUID, at: Moment) -> object:
     """Return wind and air at flying height for an hour, from a fresh measurement or the forecast."""
     job = queries.job_of(job_id)
     place = queries.entered(job).place

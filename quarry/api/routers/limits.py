@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date
 from uuid import UUID
 
 from ninja import Router
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas import limits as s
-from quarry.api.schemas.base import WorkingOut
+from quarry.api.schemas.base import Moment, WorkingOut
 from quarry.apps.day.queries import known_of_preflight
 from quarry.apps.day.views.live import KnownValue
 from quarry.apps.jobs.models import Job
@@ -71,7 +71,7 @@ def gate(request: SignedIn, job_id: UUID, on: date, zone: str = "UTC", again: bo
 
 
 @router.get("/moment/{job_id}", response=GateHour, operation_id="limits_moment", summary="The verdict of an hour")
-def moment(request: SignedIn, job_id: UUID, at: datetime, aircraft_model_id: UUID | None = None) -> object:
+def moment(request: SignedIn, job_id: UUID, at: Moment, aircraft_model_id: UUID | None = None) -> object:
     """Return the verdict of the hour for a job, with another aircraft if asked."""
     job = queries.with_aircraft(_asked(request, job_id), aircraft_model_id)
     return queries.moment(job, at)[1]
@@ -80,7 +80,7 @@ def moment(request: SignedIn, job_id: UUID, at: datetime, aircraft_model_id: UUI
 @router.get(
     "/moment/{job_id}/working/{key}", response=WorkingOut, operation_id="limits_working", summary="How a limit was judged"
 )
-def working(request: SignedIn, job_id: UUID, key: str, at: datetime) -> object:
+def working(request: SignedIn, job_id: UUID, key: str, at: Moment) -> object:
     """Return the working of one judged limit."""
     return queries.working_of(job_of(job_id), at, key)
 

@@ -2,20 +2,49 @@
 
 from __future__ import annotations
 
-from typing import Any
+from datetime import date, datetime
+from typing import Annotated, Any
 
 from ninja import Schema
-from pydantic import ConfigDict
+from pydantic import AfterValidator, ConfigDict, field_validator
 
 from quarry.apps.workings import QuantityOut, StepOut, WorkingOut
 
-__all__ = ["HistoryOut", "In", "Problem", "QuantityOut", "StepOut", "WorkingOut"]
+__all__ = ["HistoryOut", "In", "Moment", "Problem", "QuantityOut", "StepOut", "WorkingOut"]
+_FIRST, _LAST = 1970, 2200  # years between which all that is kept and worked out lies
+_MOST_INTEGER = 2**53  # beyond it a number of JSON is no longer the one that was meant
+
+
+def storable(value: Any) -> Any:
+    """Return a value that can be kept and worked with; raises ValueError where it cannot."""
+    if isinstance(value, str) and "\x00" in value:
+        raise ValueError("A character is in it that cannot be kept (NUL). Take it out")
+    if isinstance(value, int) and abs(value) > _MOST_INTEGER:
+        raise ValueError("The number is too large to be kept")
+    if isinstance(value, (date, datetime)) and not _FIRST <= value.year <= _LAST:
+        raise ValueError(f"Give a date between {_FIRST} and {_LAST}")
+    if isinstance(value, dict):
+        for name, inside in value.items():
+            storable(name)
+            storable(inside)
+    elif isinstance(value, (list, tuple)):
+        for inside in value:
+            storable(inside)
+    return value
+
+
+Moment = Annotated[datetime, AfterValidator(storable)]
 
 
 class In(Schema):
-    """Base of all inputs: numbers must be finite, unknown names are refused."""
+    """Base of all inputs: numbers must be finite, dates within centuries, texts storable; unknown names are refused."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @field_validator("*")
+    @classmethod
+    def _storable(cls, value: Any) -> Any:
+        return storable(value)
 
 
 class Problem(Schema):

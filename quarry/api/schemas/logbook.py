@@ -5,14 +5,13 @@ from __future__ import annotations
 from datetime import date, datetime
 from uuid import UUID
 
-from ninja import Schema
 from pydantic import Field
 
 from quarry.api.schemas.base import In
 from quarry.apps.logbook.views import Axis, By, CurveOf, Of, Season, Subject
 
 
-class BookQuery(Schema):
+class BookQuery(In):
     """Which part of the logbook."""
 
     begins: date | None = None
@@ -25,7 +24,7 @@ class BookQuery(Schema):
     size: int = 100
 
 
-class DateSpan(Schema):
+class DateSpan(In):
     """Between two dates."""
 
     begins: date | None = None
@@ -120,7 +119,7 @@ class AcceptIn(In):
     factor: float
 
 
-class TotalsQuery(Schema):
+class TotalsQuery(In):
     """Totals by what, between which dates."""
 
     begins: date | None = None
