@@ -29,7 +29,7 @@ Answer = tuple[int, str, bytes]
 Send = Callable[[str, str, dict[str, str], bytes], Answer]
 _ID = re.compile(r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")
 # Who ends his own session or changes his own password calls nothing more.
-LEFT_OUT = {"sign_out", "change_password", "sign_in"}
+LEFT_OUT = {"sign_out", "change_password", "sign_in", "reset_password", "change_person"}
 _HOSTILE: tuple[Any, ...] = (
     "\x00",
     "nan",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date, datetime
 from typing import Annotated, Any
 
@@ -12,6 +13,7 @@ from quarry.apps.workings import QuantityOut, StepOut, WorkingOut
 
 __all__ = ["HistoryOut", "In", "Moment", "Problem", "QuantityOut", "StepOut", "WorkingOut"]
 _FIRST, _LAST = 1970, 2200  # years between which all that is kept and worked out lies
+_DATE = re.compile(r"(\d{4})-\d{2}-\d{2}(?:[T ][\d:.]+(?:Z|[+-][\d:]+)?)?")
 _MOST_INTEGER = 2**53  # beyond it a number of JSON is no longer the one that was meant
 
 
@@ -21,7 +23,9 @@ def storable(value: Any) -> Any:
         raise ValueError("A character is in it that cannot be kept (NUL). Take it out")
     if isinstance(value, int) and abs(value) > _MOST_INTEGER:
         raise ValueError("The number is too large to be kept")
-    if isinstance(value, (date, datetime)) and not _FIRST <= value.year <= _LAST:
+    written = _DATE.fullmatch(value) if isinstance(value, str) else None
+    year = int(written[1]) if written else value.year if isinstance(value, (date, datetime)) else _FIRST
+    if not _FIRST <= year <= _LAST:
         raise ValueError(f"Give a date between {_FIRST} and {_LAST}")
     if isinstance(value, dict):
         for name, inside in value.items():
