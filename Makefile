@@ -5,7 +5,7 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 # Compiled modules are kept: every process that starts would compile the whole of its libraries anew.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: help setup fuzz demo company dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi lock
+.PHONY: help setup fuzz package demo company dev test check lint types contracts web-check web-test format reference bench worker reset-demo openapi lock
 
 help:  ## list the targets
 	@grep -hE '^[a-z-]+:.*## ' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -46,6 +46,9 @@ format:  ## bring all code into form
 
 reference: .venv/installed  ## run published values against the core; FILE=path takes another file
 	@$(PY) -m tests.reference $(if $(FILE),"$(FILE)")
+
+package: .venv/installed  ## build one wheel with the screens inside, in dist/
+	@tools/package.sh
 
 fuzz: .venv/installed  ## send made-up and hostile calls to a throwaway house; CALLS=10000
 	@$(PY) -m bench.fuzz $(or $(CALLS),10000)

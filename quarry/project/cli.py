@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 import sys
+import tempfile
 from pathlib import Path
 
 import click
@@ -12,11 +13,15 @@ import click
 _EPILOG = "Settings come from the environment (docs/settings.md): QUARRY_DATABASE_URL, QUARRY_SECRET_KEY, QUARRY_PUBLIC_URL, QUARRY_BACKUPS."
 
 
-def _set_up() -> None:
-    """Open the database's models, once a command needs them."""
+def _set_up(*, pool: bool = False) -> None:
+    """Open the database's models, once a command needs them; what ends soon needs no pool of links."""
     import django
+    from django.conf import settings
 
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "quarry.project.settings")
+    if not pool:
+        options = settings.DATABASES["default"]["OPTIONS"]
+        settings.DATABASES["default"]["OPTIONS"] = {k: v for k, v in dict(options).items() if k != "pool"}  # type: ignore[call-overload]
     django.setup()
 
 
@@ -52,6 +57,9 @@ def serve(bind: str, workers: int, proxy: str) -> None:
         raise click.ClickException("Give --bind as address and port, such as 127.0.0.1:8640.")
     args = ["--host", host or "127.0.0.1", "--port", port, "--workers", str(workers), "--proxy-headers", "--lifespan", "off"]
     args += ["--forwarded-allow-ips", proxy, "--timeout-graceful-shutdown", "5"]
+    if workers > 1 and os.environ.get("QUARRY_METRICS_TOKEN"):
+        # Each web process counts for itself; the one that is asked for figures adds up all of them.
+        os.environ.setdefault("PROMETHEUS_MULTIPROC_DIR", tempfile.mkdtemp(prefix="quarry-metrics-"))
     os.execv(sys.executable, [sys.executable, "-m", "uvicorn", "quarry.project.asgi:application", *args])  # noqa: S606
 
 
@@ -60,7 +68,7 @@ def serve(bind: str, workers: int, proxy: str) -> None:
 @click.option("--concurrency", default=1, show_default=True, type=click.IntRange(1, 64), help="How much at once.")
 def worker(queues: str, concurrency: int) -> None:
     """Search plans and read logs and tables from the queue, until told to stop."""
-    _set_up()
+    _set_up(pool=True)
     from django.core.management import call_command
 
     call_command("procrastinate", "worker", "-q", queues, "--concurrency", str(concurrency))
@@ -69,7 +77,7 @@ def worker(queues: str, concurrency: int) -> None:
 @main.command()
 def caretaker() -> None:
     """Take up work whose process died; one of these is enough for any number of workers."""
-    _set_up()
+    _set_up(pool=True)
     from django.core.management import call_command
 
     call_command("look_after")

@@ -9,6 +9,7 @@ from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
+import psycopg
 from django.conf import settings
 from django.db import DatabaseError, connection
 from django.db.migrations.executor import MigrationExecutor
@@ -18,6 +19,8 @@ _LEAST_FREE_BYTES = 1_000_000_000
 _LATE_JOB_S = 900.0
 _ALIVE_S = 60.0
 _OLD_BACKUP_S = 26 * 3600.0
+_CONNECT_S = 3
+_LOOK = "Look at QUARRY_DATABASE_URL and at the database server."
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +40,7 @@ def alive(_request: HttpRequest) -> HttpResponse:
 
 def ready(_request: HttpRequest) -> HttpResponse:
     """Answer 200 where requests can be taken, else 503, with what was looked at."""
-    checks = [_safely(name, look) for name, look in READY.items()]
+    checks = _looked_at(READY)
     fine = all(c.ok for c in checks)
     response = JsonResponse({"ready": fine, "checks": [asdict(c) for c in checks]}, status=200 if fine else 503)
     response["Cache-Control"] = "no-store"
@@ -46,22 +49,42 @@ def ready(_request: HttpRequest) -> HttpResponse:
 
 def all_checks() -> list[Check]:
     """Return everything that is looked at, for the command line."""
-    return [_safely(name, look) for name, look in (READY | MORE).items()]
+    return _looked_at(READY | MORE)
 
 
-def _safely(name: str, look: Callable[[], Check]) -> Check:
-    try:
-        return look()
-    except DatabaseError as bad:
-        words = str(bad).strip().split("\n")[0][:200]
-        return Check(name, ok=False, found=words, mend="Look at QUARRY_DATABASE_URL and at the database server.")
+def _looked_at(what: dict[str, Callable[[], Check]]) -> list[Check]:
+    """Return what was found; without a database nothing is asked of it."""
+    first = database()
+    checks = [first]
+    for name, look in what.items():
+        if name == "database" or (not first.ok and name in OF_DATABASE):
+            continue
+        try:
+            checks.append(look())
+        except DatabaseError as bad:
+            checks.append(Check(name, ok=False, found=_line(bad), mend=_LOOK))
+    return checks
+
+
+def _line(bad: Exception) -> str:
+    return (str(bad).strip() or type(bad).__name__).split("\n")[0][:200]
 
 
 def database() -> Check:
-    """Look whether the database answers."""
-    with connection.cursor() as cursor:
-        cursor.execute("SHOW server_version")
-        row = cursor.fetchone()
+    """Look whether the database answers, by a link of its own that waits for seconds only."""
+    of = connection.settings_dict
+    try:
+        with psycopg.connect(
+            host=of["HOST"],
+            port=of["PORT"],
+            user=of["USER"],
+            password=of["PASSWORD"],
+            dbname=of["NAME"],
+            connect_timeout=_CONNECT_S,
+        ) as link:
+            row = link.execute("SHOW server_version").fetchone()
+    except psycopg.Error as bad:
+        return Check("database", ok=False, found=_line(bad), mend=_LOOK)
     return Check("database", ok=True, found=f"PostgreSQL {row[0] if row else ''}".strip())
 
 
@@ -144,5 +167,6 @@ def backup() -> Check:
     return Check("backup", ok=age_s < _OLD_BACKUP_S, found=words, mend="Run each day: quarry backup")
 
 
+OF_DATABASE = ("migrations", "queue")
 READY: dict[str, Callable[[], Check]] = {"database": database, "migrations": migrations, "queue": queue, "disk": disk}
 MORE: dict[str, Callable[[], Check]] = {"secret key": secret_key, "screens": front_end, "backup": backup}

@@ -15,6 +15,7 @@ from django_scopes import scope
 
 from quarry.apps.accounts.tokens import bridge_user
 from quarry.project.headers import safety_headers
+from quarry.project.logs import of_company
 
 Handler = Callable[[HttpRequest], HttpResponse]
 
@@ -85,6 +86,8 @@ class OrganisationScope:
             request.bridge = bridge_user(credentials[len("Bearer ") :], path.group(1))  # type: ignore[attr-defined]
             request.user = getattr(request, "bridge", None) or request.user
         user = request.user
+        if user.is_authenticated:
+            of_company(str(user.organisation_id))
         within = scope(organisation=user.organisation) if user.is_authenticated else nullcontext()
         with within:
             return self.get_response(request)

@@ -11,7 +11,8 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 ROOT = Path(__file__).resolve().parents[2]
-BUILD = ROOT / "web" / "build"
+# The screens lie in the checkout, or inside the package where that is installed.
+BUILD = next(p for p in (ROOT / "quarry" / "screens", ROOT / "web" / "build") if p.is_dir() or p.name == "build")
 
 DEBUG = False
 # What serves refuses to start without one (asgi.py); a command that signs nothing makes do with one of its own.
@@ -43,6 +44,8 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "quarry.project.logs.TracedRequests",
+    "quarry.project.metrics.MeasuredRequests",
     "quarry.project.middleware.SafetyHeaders",
     "quarry.project.middleware.PackedAnswers",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -88,8 +91,6 @@ USE_TZ = True
 USE_I18N = False
 
 STATIC_URL = "static/"
-STATIC_ROOT = ROOT / ".quarry" / "static"
-STATIC_ROOT.mkdir(parents=True, exist_ok=True)
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -119,7 +120,15 @@ PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "formatters": {
+        "plain": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"},
+        "json": {"()": "quarry.project.logs.JsonLine"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": "json" if os.environ.get("QUARRY_LOG", "plain") == "json" else "plain",
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

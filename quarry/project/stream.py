@@ -17,6 +17,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHt
 
 from quarry.api.errors import nothing_here
 from quarry.apps.day.services.tell_screens import CHANNEL
+from quarry.project.metrics import STREAMS
 
 _PING_S = 15.0
 _AGAIN_S = 1.0
@@ -77,9 +78,11 @@ class Listener:
         self._ears.setdefault(organisation, set()).add(ear)
         if self._task is None or self._task.done():
             self._task = asyncio.create_task(self._listen())
+        STREAMS.inc()
         try:
             yield ear
         finally:
+            STREAMS.dec()
             self._ears[organisation].discard(ear)
             if not self._ears[organisation]:
                 del self._ears[organisation]

@@ -7,12 +7,14 @@ from django.urls import path, re_path
 from quarry.api.api import api
 from quarry.api.errors import nothing_here
 from quarry.project.health import alive, ready
+from quarry.project.metrics import figures
 from quarry.project.pages import missing, page
 from quarry.project.stream import notice_stream
 
 urlpatterns = [
     path("healthz", alive),
     path("readyz", ready),
+    path("metrics", figures),
     path("api/stream", notice_stream),
     path("api/", api.urls),
     re_path(r"^api/.*$", nothing_here),

@@ -2,17 +2,24 @@
 
 import json
 import os
+import re
 import subprocess
 import sys
 import time
+import urllib.error
+import urllib.request
+import zipfile
 from pathlib import Path
 from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
 import pytest
+from click.testing import CliRunner
 from psycopg import sql
 
 from quarry.project import backups
+from quarry.project.cli import main
+from quarry.project.cluster import free_port
 
 ROOT = Path(__file__).parents[2]
 PASSWORD = "a-long-enough-word-7"
@@ -201,3 +208,49 @@ def test_a_server_whose_tables_are_old_is_not_ready(client, db, monkeypatch):
     assert answer.status_code == 503
     (bad,) = [c for c in answer.json()["checks"] if not c["ok"]]
     assert (bad["name"], bad["mend"]) == ("migrations", "Run: quarry migrate")
+
+
+def test_the_package_serves_the_screens_outside_the_checkout(served, tmp_path):
+    """One wheel, put beside the libraries that are there, with nothing of the checkout in reach."""
+    url, folder = served
+    subprocess.run([ROOT / "tools" / "package.sh"], check=True, capture_output=True, timeout=120)
+    (wheel,) = (ROOT / "dist").glob("*.whl")
+    with zipfile.ZipFile(wheel) as opened:
+        opened.extractall(tmp_path / "there")
+    env = {**os.environ, "PYTHONPATH": str(tmp_path / "there"), "QUARRY_DATABASE_URL": url, "QUARRY_SECRET_KEY": "x" * 44}
+    quarry(url, "backup", QUARRY_BACKUPS=str(folder))
+    run = [sys.executable, "-m", "quarry"]
+    looked = subprocess.run(
+        [*run, "doctor"], cwd=tmp_path, env=env | {"QUARRY_BACKUPS": str(folder)}, capture_output=True, text=True, check=False
+    )
+    assert "ok   screens: built" in looked.stdout, looked.stdout + looked.stderr
+    port = free_port(8_760)
+    server = subprocess.Popen([*run, "serve", "--bind", f"127.0.0.1:{port}"], cwd=tmp_path, env=env, stderr=subprocess.DEVNULL)
+    try:
+        assert fetched(port, "/healthz") == b"ok\n"
+        assert json.loads(fetched(port, "/readyz"))["ready"] is True
+        page = fetched(port, "/").decode()
+        script = re.search(r"/_app/immutable/entry/start\.[\w-]+\.js", page)[0]
+        assert fetched(port, script).startswith(b"export")
+    finally:
+        server.terminate()
+        server.wait(20)
+
+
+def fetched(port, path):
+    until = time.monotonic() + 60
+    while True:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}{path}", timeout=20) as answer:
+                return answer.read()
+        except (urllib.error.URLError, ConnectionError):
+            if time.monotonic() > until:
+                raise
+            time.sleep(0.3)
+
+
+@pytest.mark.parametrize("unit", sorted(p.name for p in (ROOT / "deploy").glob("*.service")))
+def test_each_unit_runs_a_command_that_there_is(unit):
+    (line,) = re.findall(r"^ExecStart=/opt/quarry/bin/quarry (.+)$", (ROOT / "deploy" / unit).read_text(), re.MULTILINE)
+    command = CliRunner().invoke(main, [*line.split(), "--help"])
+    assert command.exit_code == 0, command.output
