@@ -13,12 +13,13 @@ from datetime import timedelta
 from typing import Any
 
 from asgiref.sync import async_to_sync
-from django.db import transaction
+from django.contrib.sessions.models import Session
+from django.db import DatabaseError, connection, transaction
 from django.db.models import F, Q, QuerySet
 from django.utils import timezone
 from django_scopes import scopes_disabled
 from procrastinate.contrib.django import app
-from procrastinate.contrib.django.models import ProcrastinateJob
+from procrastinate.contrib.django.models import ProcrastinateEvent, ProcrastinateJob
 from procrastinate.jobs import Status
 
 log = logging.getLogger(__name__)
@@ -48,6 +49,57 @@ _KINDS: dict[str, Kind] = {}
 def register(kind: Kind) -> None:
     """Add a kind of work, once."""
     _KINDS[kind.task] = kind
+
+
+@dataclass(frozen=True, slots=True)
+class Tidying:
+    """Something that is cleared away on a schedule: what in words, and what does it; it returns how much went."""
+
+    words: str
+    clear: Callable[[], int]
+
+
+_TIDYINGS: list[Tidying] = []
+
+
+def register_tidying(tidying: Tidying) -> None:
+    """Add something that is cleared away, once."""
+    _TIDYINGS.append(tidying)
+
+
+def tidy() -> dict[str, int]:
+    """Clear away what nobody needs any more: returns how much of each went. One that fails does not keep back the others."""
+    found = {}
+    with scopes_disabled():
+        for tidying in (*_OWN, *_TIDYINGS):
+            try:
+                found[tidying.words] = tidying.clear()
+            except DatabaseError:
+                log.exception("%s cannot be cleared away", tidying.words)
+    return found
+
+
+def _finished_jobs() -> int:
+    """Jobs that were done go after a day, jobs that failed after two weeks."""
+    ended = ProcrastinateEvent.objects.filter(type__in=("succeeded", "failed", "cancelled", "aborted"))
+    now = timezone.now()
+    done = ended.filter(at__lt=now - timedelta(days=KEEP_DONE_DAYS)).values("job_id")
+    failed = ended.filter(at__lt=now - timedelta(days=KEEP_FAILED_DAYS)).values("job_id")
+    gone = ProcrastinateJob.objects.filter(Q(status="succeeded", pk__in=done) | Q(status__in=_FAILED, pk__in=failed))
+    with connection.cursor() as cursor:
+        keys = list(gone.values_list("pk", flat=True)[:_AT_ONCE])
+        cursor.execute("DELETE FROM procrastinate_jobs WHERE id = ANY(%s)", [keys])
+        return int(cursor.rowcount)
+
+
+def _old_sessions() -> int:
+    return int(Session.objects.filter(expire_date__lt=timezone.now()).delete()[0])
+
+
+_FAILED = ("failed", "cancelled", "aborted")
+KEEP_DONE_DAYS, KEEP_FAILED_DAYS = 1, 14
+_AT_ONCE = 10_000
+_OWN = (Tidying("finished jobs", _finished_jobs), Tidying("sessions that are over", _old_sessions))
 
 
 def take_up() -> int:

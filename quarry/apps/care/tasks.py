@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from uuid import UUID
 
 from django.db import transaction
+from django.utils import timezone
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
 from quarry.apps.accounts.models import Organisation, User
-from quarry.apps.background import BROKEN_OFF, Kind, register
+from quarry.apps.background import BROKEN_OFF, Kind, Tidying, register, register_tidying
 from quarry.apps.care.importer import AT_ONCE_BYTES, give_another_try, run_import
 from quarry.apps.care.models import PackSnapshot, TableImport
 from quarry.apps.care.services import refresh_all
 
 AT_ONCE_PACKS = 400
+UNDER_WAY = ("waiting", "checking", "writing")
+KEPT_FILE = timedelta(days=7)  # how long what was broken off can be tried again
 
 
 def begin_run(table_import: TableImport) -> None:
@@ -38,11 +42,21 @@ register(
     Kind(
         "read_table_in",
         "import_id",
-        lambda: TableImport.objects.filter(state__in=("waiting", "checking", "writing")).defer("data"),
+        lambda: TableImport.objects.filter(state__in=UNDER_WAY).defer("data"),
         _begin_again,
         _give_up,
     )
 )
+
+
+def _clear_files() -> int:
+    """Take the files of imports away that ended long ago; what is said of them stays, and that the file is to be dropped again."""
+    ended = TableImport.objects.exclude(state__in=UNDER_WAY).exclude(data=b"").filter(made_at__lt=timezone.now() - KEPT_FILE)
+    ended.filter(tries__gt=0).update(words="It was broken off, and its file is no longer kept. Drop it once more.")
+    return ended.update(data=b"", tries=0)
+
+
+register_tidying(Tidying("files of imports of tables", _clear_files))
 
 
 def begin_again(actor: User, import_id: UUID) -> None:

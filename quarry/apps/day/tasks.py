@@ -6,14 +6,18 @@ import contextlib
 import logging
 import threading
 from collections.abc import Callable
+from datetime import timedelta
 from typing import Any
 
 from django.db import connection, transaction
+from django.db.models import Exists, OuterRef, Window
+from django.db.models.functions import RowNumber
+from django.utils import timezone
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
-from quarry.apps.background import Kind, register
+from quarry.apps.background import Kind, Tidying, register, register_tidying
 from quarry.apps.day import mappers
 from quarry.apps.day.models import DayPlan, DayRun
 from quarry.apps.day.queries import roster_of
@@ -21,6 +25,7 @@ from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.services import take_better
 
 log = logging.getLogger(__name__)
+KEPT_PLANS, KEPT_PLAN = 10, timedelta(days=30)  # of each day its newest plans stay, and those made of late
 SEARCH_S = 20.0
 _LOOK_S = 0.5
 _SEARCH_SHARE = 0.8  # of the bar; the rest is what one more of each thing would do
@@ -60,6 +65,18 @@ register(
         _give_up,
     )
 )
+
+
+def _clear_plans() -> int:
+    """Take plans of a day away that are old, are none of its newest, and were never flown or rehearsed."""
+    ranked = DayPlan.objects.annotate(rank=Window(RowNumber(), partition_by="day_id", order_by="-number"))
+    flown = DayRun.objects.filter(day=OuterRef("day"), plan_number=OuterRef("number"))
+    old = DayPlan.objects.filter(made_at__lt=timezone.now() - KEPT_PLAN).exclude(state__in=("queued", "searching"))
+    gone = old.exclude(Exists(flown)).exclude(pk__in=ranked.filter(rank__lte=KEPT_PLANS).values("pk"))
+    return gone.delete()[0]
+
+
+register_tidying(Tidying("plans that newer ones replaced", _clear_plans))
 
 
 @app.task(name="better_day_plan", queue="plans")

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from uuid import UUID
 
 from django.db import transaction
+from django.utils import timezone
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
 from quarry.apps.accounts.models import User
-from quarry.apps.background import BROKEN_OFF, Kind, register
+from quarry.apps.background import BROKEN_OFF, Kind, Tidying, register, register_tidying
 from quarry.apps.logbook import services
 from quarry.apps.logbook.importer import give_another_try, run_import
 from quarry.apps.logbook.models import Import, LogFile, Source
 from quarry.apps.logbook.queries.logs import to_be_read
 from quarry.apps.logbook.views import ReadWaiting
 
+UNDER_WAY = ("waiting", "reading")
+KEPT_FILE = timedelta(days=7)  # how long what was broken off can be tried again
 AT_ONCE_BYTES, AT_ONCE_FILES = 400_000, 4
 
 
@@ -40,11 +44,21 @@ register(
     Kind(
         "read_logs_in",
         "import_id",
-        lambda: Import.objects.filter(state__in=("waiting", "reading")).defer("data"),
+        lambda: Import.objects.filter(state__in=UNDER_WAY).defer("data"),
         _begin_again,
         _give_up,
     )
 )
+
+
+def _clear_files() -> int:
+    """Take the files of imports away that ended long ago; what is said of them stays, and that the file is to be dropped again."""
+    ended = Import.objects.exclude(state__in=UNDER_WAY).exclude(data=b"").filter(made_at__lt=timezone.now() - KEPT_FILE)
+    ended.filter(tries__gt=0).update(words="It was broken off, and its file is no longer kept. Drop it once more.")
+    return ended.update(data=b"", tries=0)
+
+
+register_tidying(Tidying("files of imports of logs", _clear_files))
 
 
 def begin_again(actor: User, import_id: UUID) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import math
 import time
 from argparse import ArgumentParser
 from typing import Any
@@ -10,13 +11,14 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import connection
 
-from quarry.apps.background import take_up
+from quarry.apps.background import take_up, tidy
 
 log = logging.getLogger(__name__)
+_TIDY_S = 3600.0
 
 
 class Command(BaseCommand):
-    """Take up what was broken off, again and again."""
+    """Take up what was broken off, again and again, and clear away once an hour what nobody needs."""
 
     help = "Begin again what a worker or the server broke off, until told to stop."
 
@@ -26,9 +28,13 @@ class Command(BaseCommand):
 
     def handle(self, *_args: Any, **options: Any) -> None:
         """Run until a signal ends it."""
+        tidied = -math.inf
         while True:
             try:
                 take_up()
+                if time.monotonic() - tidied > _TIDY_S:
+                    tidied = time.monotonic()
+                    log.info("cleared away: %s", tidy())
             except Exception:
                 log.exception("what was broken off cannot be looked for")
             finally:
