@@ -179,8 +179,8 @@ class TestTidying:
             day=day,
             plan_number=first.number + 1,
             started_by=lead,
-            started_at=timezone.now(),
             frame={},
+            current={},
         )
         tidy()
         assert DayPlan.objects.filter(day=day).count() == 14, "all were made of late"
