@@ -252,10 +252,17 @@ def _serve(env: dict[str, str]) -> tuple[str, str, list[str]]:
     scheme = "http"
     if public:
         name = urlsplit(public).hostname or "localhost"
-        certificate, key = ensure_certificate(STATE / "tls", name)
-        args += ["--ssl-certfile", str(certificate), "--ssl-keyfile", str(key)]
         scheme = "https"
-        say(f"    to trust this server on a tablet, copy {certificate} to it and install it as a trusted certificate")
+        own = env.get("QUARRY_TLS_CERTIFICATE", ""), env.get("QUARRY_TLS_KEY", "")
+        if any(own):
+            args += ["--ssl-certfile", own[0], "--ssl-keyfile", own[1]]
+        else:
+            made = ensure_certificate(STATE / "tls", name)
+            args += ["--ssl-certfile", str(made.chain), "--ssl-keyfile", str(made.key)]
+            say(
+                f"    to trust this server on a tablet, copy {made.trusted} to it and install it as a trusted certificate; "
+                f"it speaks for {name} alone, until {made.until:%Y-%m-%d}"
+            )
     return public or f"http://127.0.0.1:{port}", f"{scheme}://127.0.0.1:{port}", args
 
 

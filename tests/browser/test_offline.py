@@ -103,9 +103,9 @@ def test_the_script_that_keeps_the_page_is_never_kept_itself(chromium, own):
 
 def test_a_tablet_reaches_the_van_by_its_name_in_a_secure_context(start_chromium, crew, day, tmp_path):
     tls = ensure_certificate(tmp_path, VAN)
-    key = x509.load_pem_x509_certificate(tls[0].read_bytes()).public_key()
+    key = x509.load_pem_x509_certificate(tls.chain.read_bytes()).public_key()
     pin = base64.b64encode(hashlib.sha256(key.public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo)).digest()).decode()
-    server = Server(8_690, VAN, tls)
+    server = Server(8_690, VAN, (tls.chain, tls.key))
     # The van's name leads to this machine, and its certificate alone is trusted, as on a tablet that it was copied to.
     rules = f"--host-resolver-rules=MAP {VAN} 127.0.0.1,MAP * ~NOTFOUND,EXCLUDE 127.0.0.1"
     trust = f"--ignore-certificate-errors-spki-list={pin}"

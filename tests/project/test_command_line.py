@@ -17,7 +17,7 @@ import pytest
 from click.testing import CliRunner
 from psycopg import sql
 
-from quarry.project import backups
+from quarry.project import backups, setting_up
 from quarry.project.cli import main
 from quarry.project.cluster import free_port
 
@@ -247,6 +247,40 @@ def fetched(port, path):
             if time.monotonic() > until:
                 raise
             time.sleep(0.3)
+
+
+def test_setup_writes_settings_units_and_the_first_company_and_may_be_run_again(cluster, tmp_path):
+    url = database("of_the_setup")
+    answers = {
+        "database": url,
+        "address": "https://quarry.example.org",
+        "backups": str(tmp_path / "backups"),
+        "company": "North Crew",
+        "lead": "lena",
+        "password": PASSWORD,
+    }
+    file = tmp_path / "answers.json"
+    file.write_text(json.dumps(answers | {"lead": ""}))
+    where = ["--settings", str(tmp_path / "quarry.env"), "--units", str(tmp_path / "units"), "--answers", str(file)]
+    refused = quarry("", "setup", *where)
+    assert (refused.returncode, "lack: lead" in refused.stderr) == (1, True)
+    file.write_text(json.dumps(answers))
+    done = quarry("", "setup", *where, QUARRY_SECRET_KEY="")
+    assert done.returncode == 0, done.stderr
+    assert "Sign in as lena" in done.stdout
+    settings = setting_up.read_settings(tmp_path / "quarry.env")
+    assert (tmp_path / "quarry.env").stat().st_mode & 0o777 == 0o600
+    assert len(settings["QUARRY_SECRET_KEY"]) > 40
+    assert len(list((tmp_path / "units").iterdir())) == 5
+    again = quarry("", "setup", *where, QUARRY_SECRET_KEY="")
+    assert again.returncode == 0, again.stderr
+    assert "North Crew is there already" in again.stdout
+    assert setting_up.read_settings(tmp_path / "quarry.env") == settings, "the secret stays"
+
+
+def test_the_units_in_the_checkout_are_those_that_setup_writes():
+    made = setting_up.units("/opt/quarry/bin/quarry", "/etc/quarry/quarry.env", "/var/lib/quarry")
+    assert {p.name: p.read_text() for p in (ROOT / "deploy").glob("quarry-*")} == made
 
 
 @pytest.mark.parametrize("unit", sorted(p.name for p in (ROOT / "deploy").glob("*.service")))

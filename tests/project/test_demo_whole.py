@@ -177,7 +177,7 @@ def test_after_a_kill_the_next_start_takes_over_and_speaks_tls_and_an_interrupt_
     start = Start(state, QUARRY_BIND="127.0.0.1:8740", QUARRY_PUBLIC_URL="https://localhost:8740")
     assert start.ready() == "https://localhost:8740"
     assert "to trust this server on a tablet" in start.told()
-    link = opener(cafile=str(state / "tls" / "localhost.crt"))
+    link = opener(cafile=str(state / "tls" / "localhost-authority.crt"))
     assert sign_in("https://localhost:8740", state, link)["signed_in"]
     answer = link.open("https://localhost:8740/", timeout=20)
     assert "max-age" in answer.headers["Strict-Transport-Security"]

@@ -1,5 +1,6 @@
 """The start command's parts: secrets, stale pids, ports, the private cluster, the certificate, the demo it loads."""
 
+import contextlib
 import io
 import json
 import os
@@ -17,6 +18,7 @@ from urllib.request import urlopen
 
 import pytest
 from cryptography import x509
+from cryptography.hazmat.primitives import serialization
 from django.core.management import call_command
 from django.utils import timezone
 from django_scopes import scope
@@ -98,27 +100,56 @@ def test_the_network_is_opened_only_with_a_public_address(bind):
 
 
 @pytest.mark.parametrize(("host", "kind"), [("van.local", x509.DNSName), ("192.168.7.2", x509.IPAddress)])
-def test_the_certificate_names_its_host_is_kept_and_trusted_by_a_client_that_holds_it(tmp_path, host, kind):
-    certificate, key = ensure_certificate(tmp_path / "tls", host)
-    assert mode(key) == 0o600
-    told = x509.load_pem_x509_certificate(certificate.read_bytes())
-    names = told.extensions.get_extension_for_class(x509.SubjectAlternativeName).value.get_values_for_type(kind)
+def test_the_certificate_names_its_host_is_kept_and_trusted_by_a_client_that_holds_its_authority(tmp_path, host, kind):
+    made = ensure_certificate(tmp_path / "tls", host)
+    assert mode(made.key) == 0o600
+    shown = x509.load_pem_x509_certificate(made.chain.read_bytes())
+    names = shown.extensions.get_extension_for_class(x509.SubjectAlternativeName).value.get_values_for_type(kind)
     assert [str(n) for n in names] == [host]
-    before = certificate.read_bytes()
-    assert ensure_certificate(tmp_path / "tls", host)[0].read_bytes() == before
-    server, client = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER), ssl.create_default_context(cafile=str(certificate))
-    server.load_cert_chain(certificate, key)
+    before = made.chain.read_bytes()
+    assert ensure_certificate(tmp_path / "tls", host) == made
+    assert made.chain.read_bytes() == before
+    assert greeted(made.chain, made.key, made.trusted, host) == b"hello"
+
+
+def greeted(chain, key, trusted, host):
+    """What a client that trusts one certificate hears from a server with another."""
+    server, client = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER), ssl.create_default_context(cafile=str(trusted))
+    server.load_cert_chain(chain, key)
     ours, theirs = socket.socketpair()
 
     def serve():
-        with server.wrap_socket(ours, server_side=True) as told_to:
-            told_to.sendall(b"hello")
+        with contextlib.suppress(ssl.SSLError, ConnectionError), server.wrap_socket(ours, server_side=True) as wrapped:
+            wrapped.sendall(b"hello")
 
     thread = threading.Thread(target=serve)
     thread.start()
-    with client.wrap_socket(theirs, server_hostname=host) as heard:
-        assert heard.recv(5) == b"hello"
-    thread.join()
+    try:
+        with client.wrap_socket(theirs, server_hostname=host) as heard:
+            return heard.recv(5)
+    finally:
+        theirs.close()
+        thread.join()
+
+
+def test_the_authority_that_tablets_trust_speaks_for_its_one_name_and_its_key_is_nowhere(tmp_path):
+    made = ensure_certificate(tmp_path, "van.local")
+    authority = x509.load_pem_x509_certificate(made.trusted.read_bytes())
+    limits = authority.extensions.get_extension_for_class(x509.NameConstraints)
+    assert limits.critical
+    assert [n.value for n in limits.value.permitted_subtrees] == ["van.local"]
+    kept = serialization.load_pem_private_key(made.key.read_bytes(), None)
+    assert kept.public_key() != authority.public_key(), "the key that is kept signs nothing that a tablet would believe"
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["van.local-authority.crt", "van.local.key", "van.local.pem"]
+    with pytest.raises(ssl.SSLCertVerificationError):
+        greeted(made.chain, made.key, made.trusted, "bank.example")
+
+
+def test_a_certificate_in_its_last_month_is_made_anew(tmp_path, monkeypatch):
+    monkeypatch.setattr("quarry.project.certificate._VALID", timedelta(days=20))
+    old = ensure_certificate(tmp_path, "van.local")
+    monkeypatch.undo()
+    assert ensure_certificate(tmp_path, "van.local").until > old.until
 
 
 def test_the_private_cluster_listens_on_loopback_with_passwords_and_starts_again(cluster):
