@@ -6,8 +6,8 @@ from typing import Any
 
 from ninja import NinjaAPI
 from ninja.openapi.schema import OpenAPISchema
-from ninja.security import django_auth
 
+from quarry.api.auth import PERSON
 from quarry.api.errors import install
 from quarry.api.routers import (
     compute,
@@ -57,7 +57,7 @@ class DocumentedApi(NinjaAPI):
 
 
 api = DocumentedApi(
-    title="Gentle Quarry", version="1", auth=django_auth, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
+    title="Gentle Quarry", version="1", auth=PERSON, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
 )
 install(api)
 api.add_router("", session.router)

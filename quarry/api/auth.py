@@ -5,9 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest
-from ninja.security import HttpBearer, django_auth
+from ninja.security import HttpBearer, SessionAuth
 
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import User
+
+_WITH_A_FIRST_PASSWORD = ("/api/me/password", "/api/session")
 
 
 class SignedIn(HttpRequest):
@@ -24,4 +27,16 @@ class BridgeAuth(HttpBearer):
         return getattr(request, "bridge", None)
 
 
-BRIDGE_OR_PERSON = [BridgeAuth(), django_auth]
+class PersonAuth(SessionAuth):
+    """Lets in who is signed in; with a password that somebody else made, to choosing another and signing out alone."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> Any:
+        """Return the person, or None."""
+        user = super().authenticate(request, key)
+        if isinstance(user, User) and user.first_password and request.path not in _WITH_A_FIRST_PASSWORD:
+            raise DomainError("first_password", "Choose a password of your own first.")
+        return user
+
+
+PERSON = PersonAuth()
+BRIDGE_OR_PERSON = [BridgeAuth(), PERSON]

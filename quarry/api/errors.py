@@ -20,7 +20,7 @@ from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.paging import BadCursor
 from quarry.core.base.errors import CoreError
 
-_STATUS = {"not_found": 404, "stale": 409, "throttled": 429, "wrong_password": 400, "too_large": 413}
+_STATUS = {"not_found": 404, "stale": 409, "throttled": 429, "wrong_password": 400, "too_large": 413, "first_password": 403}
 RETRY_S = 5
 log = logging.getLogger(__name__)
 Bad = TypeVar("Bad", bound=Exception)

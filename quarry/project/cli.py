@@ -225,6 +225,7 @@ def person_reset(username: str) -> None:
     password = secrets.token_urlsafe(9)
     with transaction.atomic(), scope(organisation=user.organisation):
         user.set_password(password)
+        user.first_password = True
         user.save()
         record(actor=user, action="person.password_reset", row=user, label=f"{username}, at the server")
     click.echo(f"{username} of {user.organisation.name} signs in with: {password}")

@@ -56,6 +56,27 @@ def test_ones_own_password_keeps_this_session(web):
     assert assert_problem(web.post("/me/password", {"old": "x", "new": "a-much-fresher-one"}), 400)["field"] == "old"
 
 
+def test_who_was_given_a_password_chooses_another_before_anything_else(web, client):
+    from django.test import Client
+
+    made = web.post("/people", {"username": "nils", "full_name": "Nils", "role": "pilot"}).json()
+    theirs = Client()
+
+    def post(path, body):
+        return theirs.post(f"/api{path}", json.dumps(body), "application/json")
+
+    assert post("/session", {"username": "nils", "password": made["password"]}).json()["first_password"] is True
+    assert_problem(theirs.get("/api/jobs"), 403, "first_password")
+    assert theirs.get("/api/me").json()["signed_in"] is True
+    same = post("/me/password", {"old": made["password"], "new": made["password"]})
+    assert assert_problem(same, 422)["field"] == "new"
+    chosen = post("/me/password", {"old": made["password"], "new": "a-much-fresher-one"})
+    assert chosen.json()["first_password"] is False
+    assert theirs.get("/api/jobs").status_code == 200
+    web.post(f"/people/{made['person']['id']}/password")
+    assert theirs.get("/api/jobs").status_code == 401, "a reset ends the session"
+
+
 def test_people_are_added_and_changed_with_a_history(web):
     made = web.post("/people", {"username": "nils", "full_name": "Nils", "role": "viewer"})
     assert made.status_code == 201

@@ -32,6 +32,7 @@ NOBODY: dict[str, object] = {
     "units": "metric",
     "light": "day",
     "gloves": False,
+    "first_password": False,
     "live_day": None,
 }
 
@@ -56,6 +57,7 @@ def _me(request: HttpRequest) -> dict[str, object]:
         "units": user.units,
         "light": user.light,
         "gloves": user.gloves,
+        "first_password": user.first_password,
         "live_day": live_day(user.organisation),
     }
 

@@ -39,6 +39,7 @@ class Me(Schema):
     units: Literal["metric", "imperial"]
     light: Literal["day", "sun", "night"]
     gloves: bool
+    first_password: bool
     live_day: UUID | None
 
 

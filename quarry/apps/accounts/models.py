@@ -54,7 +54,10 @@ class Role(models.TextChoices):
 
 
 class User(AbstractUser):
-    """A person of one organisation, with display preferences."""
+    """A person of one organisation, with display preferences.
+
+    ``first_password``: somebody else made the password; nothing is done with it but choosing another.
+    """
 
     organisation = models.ForeignKey(Organisation, on_delete=models.PROTECT, related_name="people")
     role = models.CharField(max_length=10, choices=Role, default=Role.VIEWER)
@@ -62,6 +65,7 @@ class User(AbstractUser):
     units = models.CharField(max_length=10, default="metric", choices=[("metric", "Metric"), ("imperial", "Imperial")])
     light = models.CharField(max_length=6, default="day", choices=[("day", "Day"), ("sun", "Sun"), ("night", "Night")])
     gloves = models.BooleanField(default=False)
+    first_password = models.BooleanField(default=False)
 
     REQUIRED_FIELDS = []
 

@@ -5,6 +5,7 @@
   import { session } from '$shared/session.svelte';
   import Header from '$shared/ui/Header.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import OwnPassword from '$shared/ui/OwnPassword.svelte';
   import Notices from '$shared/ui/Notices.svelte';
   import Patterns from '$shared/ui/Patterns.svelte';
   import SignIn from '$shared/ui/SignIn.svelte';
@@ -45,6 +46,8 @@
 <a href="#main" class="visually-hidden">To the content</a>
 {#if atDoor}
   {@render children()}
+{:else if session.me?.first_password}
+  <OwnPassword />
 {:else if session.me?.signed_in}
   <Header />
   <main id="main" class="max-hand:pb-16">{@render children()}</main>

@@ -26,6 +26,7 @@ def add_person(*, actor: User, username: str, full_name: str, role: str) -> tupl
         raise DomainError("invalid", " ".join(messages), field) from bad
     password = secrets.token_urlsafe(9)
     person.set_password(password)
+    person.first_password = True
     person.save()
     record(
         actor=actor,

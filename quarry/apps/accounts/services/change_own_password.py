@@ -17,5 +17,8 @@ def change_own_password(*, actor: User, old: str, new: str) -> None:
         validate_password(new, actor)
     except ValidationError as bad:
         raise DomainError("weak_password", " ".join(bad.messages), "new") from bad
+    if new == old:
+        raise DomainError("weak_password", "This is the password that you have. Choose another.", "new")
     actor.set_password(new)
+    actor.first_password = False
     actor.save()

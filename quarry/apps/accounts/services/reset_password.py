@@ -17,6 +17,7 @@ def reset_password(*, actor: User, person_id: int) -> tuple[User, str]:
     person = person_of(actor, person_id)
     password = secrets.token_urlsafe(9)
     person.set_password(password)
+    person.first_password = True
     person.save()
     record(
         actor=actor,

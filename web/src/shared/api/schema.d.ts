@@ -7354,6 +7354,8 @@ export interface components {
              * @enum {string}
              */
             dates: "day" | "month" | "iso";
+            /** First Password */
+            first_password: boolean;
             /** Full Name */
             full_name: string;
             /** Gloves */
