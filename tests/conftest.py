@@ -39,7 +39,7 @@ ORDER = (
 
 
 # Their tests share what took long to make: one process runs all of them.
-TOGETHER = ("tests/project/test_demo_whole.py", "tests/simulators/test_histories.py")
+TOGETHER = ("tests/project/test_demo_whole.py", "tests/project/test_command_line.py", "tests/simulators/test_histories.py")
 
 
 def pytest_collection_modifyitems(items):

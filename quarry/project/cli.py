@@ -120,6 +120,10 @@ def _answers(given: object) -> dict[str, str]:
 @click.option("--bind", default=lambda: os.environ.get("QUARRY_BIND", "127.0.0.1:8640"), help="Address and port to listen on.")
 @click.option("--workers", default=1, show_default=True, type=click.IntRange(1, 64), help="Web processes.")
 @click.option(
+    "--certificate", default=lambda: os.environ.get("QUARRY_TLS_CERTIFICATE", ""), help="To speak TLS itself: its chain."
+)
+@click.option("--key", default=lambda: os.environ.get("QUARRY_TLS_KEY", ""), help="The key of that certificate.")
+@click.option(
     "--proxy", default="127.0.0.1", show_default=True, help="Addresses of proxies whose word on the client is believed."
 )
 def serve(bind: str, workers: int, certificate: str, key: str, proxy: str) -> None:
