@@ -29,15 +29,11 @@ from quarry.api.routers import (
 from quarry.api.schemas.base import Problem
 
 _REFUSALS = {
-    "400": "It cannot be read",
-    "401": "Sign in first",
-    "403": "Your role may not, or the page is out of date",
-    "404": "There is no such thing",
-    "409": "Somebody else has changed it meanwhile",
-    "413": "More than this address takes",
-    "422": "A field cannot be so",
-    "429": "Too many tries: wait",
-    "503": "The database is away: try again",
+    "4XX": (
+        "Refused",
+        "Refused, with the reason and the field: not signed in, not allowed, not there, changed meanwhile, invalid",
+    ),
+    "503": ("Away", "The database is away or too slow: try again after the seconds of Retry-After"),
 }
 
 
@@ -47,12 +43,14 @@ class DocumentedApi(NinjaAPI):
     def get_openapi_schema(self, **more: Any) -> OpenAPISchema:
         """Return the document."""
         document = super().get_openapi_schema(**more)
-        document["components"]["schemas"]["Problem"] = Problem.json_schema()
+        parts = document["components"]
+        parts["schemas"]["Problem"] = Problem.json_schema()
         content = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+        parts["responses"] = {name: {"description": words, "content": content} for name, words in _REFUSALS.values()}
+        refusals = {code: {"$ref": f"#/components/responses/{name}"} for code, (name, _) in _REFUSALS.items()}
         for methods in document["paths"].values():
             for operation in methods.values():
-                refusals = {int(code): {"description": words, "content": content} for code, words in _REFUSALS.items()}
-                operation["responses"] = {**operation["responses"], **refusals}
+                operation["responses"] = {str(code): of for code, of in operation["responses"].items()} | refusals
         return document
 
 

@@ -52,6 +52,26 @@ def register(kind: Kind) -> None:
 
 
 @dataclass(frozen=True, slots=True)
+class Waiting:
+    """How many jobs of a queue wait to be taken up, and for how long the oldest does."""
+
+    queue: str
+    count: int
+    oldest_s: float
+
+
+def waiting() -> list[Waiting]:
+    """Return what waits, by queue; what is to be done later does not wait yet."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT j.queue_name, count(*), coalesce(max(extract(epoch FROM now() - e.at)), 0) "
+            "FROM procrastinate_jobs j LEFT JOIN procrastinate_events e ON e.job_id = j.id AND e.type = 'deferred' "
+            "WHERE j.status = 'todo' AND (j.scheduled_at IS NULL OR j.scheduled_at < now()) GROUP BY 1 ORDER BY 1"
+        )
+        return [Waiting(queue, count, float(oldest_s)) for queue, count, oldest_s in cursor.fetchall()]
+
+
+@dataclass(frozen=True, slots=True)
 class Tidying:
     """Something that is cleared away on a schedule: what in words, and what does it; it returns how much went."""
 

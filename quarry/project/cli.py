@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import secrets
 import subprocess
 import sys
 import tempfile
@@ -68,7 +67,7 @@ def setup(settings: Path, units: Path, home: str, answers: TextIO | None) -> Non
     asked = _answers(json.load(answers) if answers is not None else None)
     os.environ.update(setting_up.write_settings(settings, asked))
     click.echo(f"Settings written to {settings}.")
-    program = Path(sys.argv[0]).resolve()
+    program = Path(sys.executable).with_name("quarry")
     units.mkdir(parents=True, exist_ok=True)
     for name, text in setting_up.units(str(program), str(settings), home).items():
         (units / name).write_text(text, encoding="utf-8")
@@ -217,21 +216,13 @@ def person() -> None:
 def person_reset(username: str) -> None:
     """Give a person a new first password, printed once, and end their sessions; for a lead who has lost theirs."""
     _set_up()
-    from django.db import transaction
-    from django_scopes import scope
-
-    from quarry.apps.accounts.history import record
     from quarry.apps.accounts.models import User
+    from quarry.apps.accounts.services import reset_at_server
 
     user = User.objects.select_related("organisation").filter(username=username).first()
     if user is None:
         raise click.ClickException(f"Nobody signs in as {username}.")
-    password = secrets.token_urlsafe(9)
-    with transaction.atomic(), scope(organisation=user.organisation):
-        user.set_password(password)
-        user.first_password = True
-        user.save()
-        record(actor=user, action="person.password_reset", row=user, label=f"{username}, at the server")
+    password = reset_at_server(actor=user)
     click.echo(f"{username} of {user.organisation.name} signs in with: {password}")
 
 

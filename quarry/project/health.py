@@ -15,6 +15,8 @@ from django.db import DatabaseError, connection
 from django.db.migrations.executor import MigrationExecutor
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from quarry.apps.background import waiting
+
 _LEAST_FREE_BYTES = 1_000_000_000
 _LATE_JOB_S = 900.0
 _ALIVE_S = 60.0
@@ -117,19 +119,14 @@ def unknown_migrations() -> list[str]:
 
 def queue() -> Check:
     """Look whether work on the queue is taken up."""
+    jobs = waiting()
+    oldest_s = max((w.oldest_s for w in jobs), default=0.0)
     with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT count(*), coalesce(extract(epoch FROM now() - min(e.at)), 0) FROM procrastinate_jobs j "
-            "LEFT JOIN procrastinate_events e ON e.job_id = j.id AND e.type = 'deferred' "
-            "WHERE j.status = 'todo' AND (j.scheduled_at IS NULL OR j.scheduled_at < now())"
-        )
-        waiting, oldest_s = cursor.fetchone() or (0, 0)
-        cursor.execute(
-            "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - make_interval(secs => %s)", [_ALIVE_S]
-        )
+        alive = "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - make_interval(secs => %s)"
+        cursor.execute(alive, [_ALIVE_S])
         (workers,) = cursor.fetchone() or (0,)
-    found = f"{waiting} waiting, the oldest for {float(oldest_s):.0f} s; {workers} workers"
-    return Check("queue", ok=float(oldest_s) < _LATE_JOB_S, found=found, mend="Start a worker: quarry worker")
+    found = f"{sum(w.count for w in jobs)} waiting, the oldest for {oldest_s:.0f} s; {workers} workers"
+    return Check("queue", ok=oldest_s < _LATE_JOB_S, found=found, mend="Start a worker: quarry worker")
 
 
 def disk() -> Check:

@@ -1,6 +1,6 @@
 """What the processes write about themselves: plain lines, or one JSON object a line, each with its request and company.
 
-No line holds a name of a person, an address or what somebody entered: a company is told by its key, a query without its values.
+No line holds a name of a person, an address or what somebody entered: a company stands there by its key, a query without its values.
 """
 
 from __future__ import annotations

@@ -15,6 +15,7 @@ from prometheus_client.multiprocess import MultiProcessCollector
 from prometheus_client.registry import Collector
 
 from quarry.api.errors import nothing_here, problem
+from quarry.apps.background import waiting
 
 REQUESTS = Histogram(
     "quarry_request_seconds",
@@ -29,11 +30,6 @@ FROM procrastinate_jobs j
 JOIN procrastinate_events done ON done.job_id = j.id AND done.type = 'succeeded' AND done.at > now() - interval '1 hour'
 JOIN procrastinate_events began ON began.job_id = j.id AND began.type = 'started'
 GROUP BY 1
-"""
-_WAITING = """
-SELECT j.queue_name, count(*), coalesce(max(extract(epoch FROM now() - e.at)), 0)
-FROM procrastinate_jobs j LEFT JOIN procrastinate_events e ON e.job_id = j.id AND e.type = 'deferred'
-WHERE j.status = 'todo' GROUP BY 1
 """
 
 
@@ -57,20 +53,19 @@ class OfQueue(Collector):
 
     def collect(self) -> Iterator[GaugeMetricFamily]:
         """Yield how many wait, for how long the oldest does, and how long what was done of late took."""
-        waiting = GaugeMetricFamily("quarry_queue_waiting", "Jobs that wait", labels=["queue"])
+        count_of = GaugeMetricFamily("quarry_queue_waiting", "Jobs that wait", labels=["queue"])
         oldest = GaugeMetricFamily("quarry_queue_oldest_seconds", "How long the oldest of them waits", labels=["queue"])
         done = GaugeMetricFamily("quarry_jobs_done_last_hour", "Jobs done in the last hour", labels=["task"])
         took = GaugeMetricFamily("quarry_job_mean_seconds", "How long these took, mean", labels=["task"])
+        for w in waiting():
+            count_of.add_metric([w.queue], float(w.count))
+            oldest.add_metric([w.queue], w.oldest_s)
         with connection.cursor() as cursor:
-            cursor.execute(_WAITING)
-            for queue, count, age_s in cursor.fetchall():
-                waiting.add_metric([queue], float(count))
-                oldest.add_metric([queue], float(age_s))
             cursor.execute(_JOBS)
             for task, count, mean_s in cursor.fetchall():
                 done.add_metric([task], float(count))
                 took.add_metric([task], float(mean_s))
-        yield from (waiting, oldest, done, took)
+        yield from (count_of, oldest, done, took)
 
 
 def figures(request: HttpRequest) -> HttpResponse:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import secrets
+
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.fields import Plain
 from quarry.apps.accounts.models import User
@@ -18,3 +20,11 @@ def person_of(actor: User, person_id: int) -> User:
         return User.objects.select_for_update().get(pk=person_id, organisation=actor.organisation)
     except User.DoesNotExist as none:
         raise DomainError("not_found", "There is no such person.") from none
+
+
+def give_first_password(person: User) -> str:
+    """Give a person a password that is good for choosing another, and return it, once; who gives it saves the person."""
+    password = secrets.token_urlsafe(9)
+    person.set_password(password)
+    person.first_password = True
+    return password

@@ -1,7 +1,5 @@
 from __future__ import annotations
 
-import secrets
-
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
@@ -9,7 +7,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import Role, User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services._people import person_dict
+from quarry.apps.accounts.services._people import give_first_password, person_dict
 
 
 @transaction.atomic
@@ -24,9 +22,7 @@ def add_person(*, actor: User, username: str, full_name: str, role: str) -> tupl
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad
-    password = secrets.token_urlsafe(9)
-    person.set_password(password)
-    person.first_password = True
+    password = give_first_password(person)
     person.save()
     record(
         actor=actor,

@@ -1,13 +1,11 @@
 from __future__ import annotations
 
-import secrets
-
 from django.db import transaction
 
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services._people import person_of
+from quarry.apps.accounts.services._people import give_first_password, person_of
 
 
 @transaction.atomic
@@ -15,9 +13,7 @@ def reset_password(*, actor: User, person_id: int) -> tuple[User, str]:
     """Give a person a new first password and end their sessions; returns the person and the password, once."""
     require(actor, "people:write")
     person = person_of(actor, person_id)
-    password = secrets.token_urlsafe(9)
-    person.set_password(password)
-    person.first_password = True
+    password = give_first_password(person)
     person.save()
     record(
         actor=actor,

@@ -126,7 +126,7 @@
           onchange={(of) => change(k, of)}
           ontoggle={() => toggle(k)}
           flights={fits ? compared!.groups[k]!.flights.length : null}
-          problem={problem?.field === `groups.${k}` ? problem.detail : ''}
+          problem={problem && `${problem.field}.`.startsWith(`groups.${k}.`) ? problem.detail : ''}
           remove={groups.length > 2 ? () => remove(k) : null} />
       {/each}
     </div>
