@@ -85,6 +85,11 @@
   const names = $derived(groups.map((g) => nameOfGroup(known!, g.of)));
   // While an answer is awaited the one before has other groups.
   const fits = $derived(compared !== null && compared.groups.length === groups.length);
+  const without = $derived(
+    (compared?.groups ?? [])
+      .flatMap((g, n) => (g.without ? `${letterOf(n)} ${g.without} of ${g.flights.length}` : []))
+      .join(', '),
+  );
   const warned = $derived(compared?.groups.some((g) => g.curves.some((c) => c.warned || c.critical)) ?? false);
 </script>
 
@@ -160,8 +165,7 @@
           ? 'Each line: the middle of its group.'
           : 'Thin: one flight; strong: the middle of its group; wash: its middle half.'}
         {#if warned}Open triangle: first warning; filled: critical.{/if}
-        {#each compared.groups as g, n (n)}{#if g.without}{g.without} of group {letterOf(n)} do not tell this curve.
-          {/if}{/each}
+        {#if without}{axis === 'warning' ? 'Flights without a warning' : 'Flights that do not tell this curve'}: {without}.{/if}
       </p>
       {#if compared.imbalances.length}
         <ul class="m-0 mt-3 max-w-251 list-none border-l-3 border-copper p-0 pl-3 text-small" data-testid="imbalances">

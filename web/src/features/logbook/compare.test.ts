@@ -25,7 +25,7 @@ const group = (id: string) => ({
 });
 const differs = (difference: number, noise: boolean) => ({ difference, low: difference - 10, high: difference + 10, noise });
 const compared = (count: number) => ({
-  groups: ['f1', 'f2', 'f3'].slice(0, count).map(group),
+  groups: ['f1', 'f2', 'f3'].slice(0, count).map((id, k) => ({ ...group(id), without: k })),
   table: [
     {
       figure: 'mean_w',
@@ -60,6 +60,7 @@ describe('groups of flights', () => {
     expect(screen.getAllByTestId('warned')).toHaveLength(2);
     await fireEvent.change(screen.getByLabelText('compare by'), { target: { value: 'firmware' } });
     await screen.findByText('C less A');
+    expect(screen.getByText(/Flights that do not tell this curve: B 1 of 1, C 2 of 1\./)).toBeTruthy();
     expect(asked(lastTo(seen, /compare/)!.body).groups).toEqual([{ firmware: '2.0' }, { firmware: '2.1' }, { firmware: '2.2' }]);
     const row = screen.getByRole('row', { name: /mean power/ });
     expect(within(row).getByText('+50.0').tagName).toBe('B');
