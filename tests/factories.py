@@ -12,6 +12,7 @@ from django.contrib.auth.hashers import make_password
 from django.utils import timezone
 from pydantic_core import to_jsonable_python
 
+from quarry.apps.accounts import queries as queries_of_people
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.services import add_record
 from quarry.apps.day import services
@@ -255,3 +256,8 @@ def say_columns(*, columns, **more):
 def change_flight(*, changes, **more):
     """Say something of a flight of a log, from plain changes."""
     return logbook.change_flight(changes=logbook.FlightSaid(said=frozenset(changes), **changes), **more)
+
+
+def history_of(actor, thing, thing_id):
+    """Return what the history says of a thing, newest first."""
+    return queries_of_people.history_page(actor, queries_of_people.HistoryWanted(thing=thing, thing_id=str(thing_id))).items

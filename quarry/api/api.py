@@ -7,7 +7,7 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.openapi.schema import OpenAPISchema
 
-from quarry.api.auth import PERSON
+from quarry.api.auth import TOKEN_OR_PERSON
 from quarry.api.errors import install
 from quarry.api.routers import (
     compute,
@@ -24,6 +24,7 @@ from quarry.api.routers import (
     rehearsals,
     session,
     today,
+    tokens,
     weather,
 )
 from quarry.api.schemas.base import Problem
@@ -55,10 +56,11 @@ class DocumentedApi(NinjaAPI):
 
 
 api = DocumentedApi(
-    title="Gentle Quarry", version="1", auth=PERSON, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
+    title="Gentle Quarry", version="1", auth=TOKEN_OR_PERSON, docs_url=None, openapi_url="/openapi.json", urls_namespace="api"
 )
 install(api)
 api.add_router("", session.router)
+api.add_router("", tokens.router)
 api.add_router("/people", people.router)
 api.add_router("/fleet", fleet.router)
 api.add_router("/packs", packs.router)

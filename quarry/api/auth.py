@@ -1,4 +1,4 @@
-"""Who may ask: a person who is signed in or, where a route says so, a bridge that tells of one day."""
+"""Who may ask: a person who is signed in, or a program that shows a token good for what it asks."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja.security import HttpBearer, SessionAuth
 
 from quarry.apps.accounts.errors import DomainError
-from quarry.apps.accounts.models import User
+from quarry.apps.accounts.models import ApiToken, User
 
 _WITH_A_FIRST_PASSWORD = ("/api/me/password", "/api/session")
 
@@ -17,14 +17,15 @@ class SignedIn(HttpRequest):
     """A request whose asker is known: every route refuses others before its function is called, unless it says ``auth=None``."""
 
     user: User
+    token: ApiToken | None
 
 
-class BridgeAuth(HttpBearer):
-    """Lets a bridge in that the middleware has found good for the day of this path."""
+class TokenAuth(HttpBearer):
+    """Lets a program in whose token the middleware has found good for this address."""
 
     def authenticate(self, request: HttpRequest, _token: str) -> Any:
-        """Return the person in whose name the bridge tells, or None."""
-        return getattr(request, "bridge", None)
+        """Return the person in whose name the program asks, or None."""
+        return getattr(request, "program", None)
 
 
 class PersonAuth(SessionAuth):
@@ -38,5 +39,4 @@ class PersonAuth(SessionAuth):
         return user
 
 
-PERSON = PersonAuth()
-BRIDGE_OR_PERSON = [BridgeAuth(), PERSON]
+TOKEN_OR_PERSON = [TokenAuth(), PersonAuth()]

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
 from django.core.exceptions import BadRequest, RequestDataTooBig, SuspiciousOperation
-from django.db import DataError, InterfaceError, OperationalError
+from django.db import DatabaseError, DataError, InterfaceError, OperationalError
 from django.http import Http404, HttpRequest, HttpResponse, UnreadablePostError
 from django.http.multipartparser import InputStreamExhausted, MultiPartParserError
 from ninja import NinjaAPI
@@ -16,11 +16,22 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from psycopg.errors import QueryCanceled
 
 from quarry.apps.accounts.errors import DomainError, TooManyTries
+from quarry.apps.accounts.history import note_refusal
+from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.paging import BadCursor
 from quarry.core.base.errors import CoreError
 
-_STATUS = {"not_found": 404, "stale": 409, "throttled": 429, "wrong_password": 400, "too_large": 413, "first_password": 403}
+_STATUS = {
+    "not_found": 404,
+    "stale": 409,
+    "throttled": 429,
+    "wrong_password": 400,
+    "too_large": 413,
+    "first_password": 403,
+    "wrong_code": 400,
+    "no_mail": 409,
+}
 RETRY_S = 5
 log = logging.getLogger(__name__)
 Bad = TypeVar("Bad", bound=Exception)
@@ -77,7 +88,7 @@ def install(api: NinjaAPI) -> None:
     on(AuthenticationError, lambda _r, _e: problem(401, "signed_out", "Sign in first."))
     on(Http404, lambda _r, _e: problem(404, "not_found", "There is nothing here."))
     on(HttpError, _http)
-    on(NotAllowed, lambda _r, e: problem(403, "not_allowed", e.reason))
+    on(NotAllowed, _not_allowed)
     on(CoreError, lambda _r, e: problem(422, e.code, e.message, e.field))
     on(DomainError, _domain)
     on(BadCursor, lambda _r, _e: problem(422, "invalid", "The list has changed meanwhile. Load it again.", "cursor"))
@@ -107,6 +118,17 @@ def _away(request: HttpRequest, bad: Exception) -> HttpResponse:
         )
     response["Retry-After"] = str(RETRY_S)
     return response
+
+
+def _not_allowed(request: HttpRequest, bad: NotAllowed) -> HttpResponse:
+    """Refuse, and write it down for the lead; what was begun is rolled back by now."""
+    user = request.user
+    if isinstance(user, User):
+        try:
+            note_refusal(actor=user, right=bad.right.name, reason=bad.reason)
+        except DatabaseError:
+            log.exception("a refusal could not be written down")
+    return problem(403, "not_allowed", bad.reason)
 
 
 def _domain(_request: HttpRequest, bad: DomainError) -> HttpResponse:

@@ -3,21 +3,28 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Callable
 from contextlib import nullcontext
 from urllib.parse import urlsplit
 
+from allauth.usersessions.models import UserSession
 from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from django.middleware.gzip import GZipMiddleware
 from django.middleware.http import ConditionalGetMiddleware
+from django.utils import timezone
 from django_scopes import scope
 
-from quarry.apps.accounts.tokens import bridge_user
+from quarry.api.errors import problem
+from quarry.apps.accounts.adapters import address_of
+from quarry.apps.accounts.tokens import BadToken, OutsideScope, asker
 from quarry.project.headers import safety_headers
 from quarry.project.logs import of_company
 
 Handler = Callable[[HttpRequest], HttpResponse]
+_PERSONAL = re.compile(r"/api/(?:me|session|people|tokens?|history|password|company)(?:[/.]|$)")
+_NOTED_EVERY_S = 120.0
 
 
 def _map_service(request: HttpRequest, response: HttpResponse) -> str:
@@ -65,26 +72,49 @@ class MarkedAnswers(ConditionalGetMiddleware):
         if not request.path.startswith("/api/") or response.streaming:
             return response
         if request.method in ("GET", "HEAD") and not response.has_header("Cache-Control"):
-            response["Cache-Control"] = "private, no-cache"
+            # Signing in, people, tokens and history leave no copy in the browser at all.
+            response["Cache-Control"] = "no-store" if _PERSONAL.match(request.path) else "private, no-cache"
         return super().process_response(request, response)
 
 
-_OF_A_DAY = re.compile(r"^/api/days/([0-9a-f-]{36})/(?:events|telemetry|close|live)$")
+class SeenSessions:
+    """Keeps when and where each session was last used, to the nearest minutes, for the list of sessions."""
+
+    def __init__(self, get_response: Handler) -> None:
+        self.get_response = get_response
+        self._seen: dict[str, float] = {}
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Note the session where it has not been noted for a while, and answer."""
+        key, now = request.session.session_key, time.monotonic()
+        if key and request.user.is_authenticated and now - self._seen.get(key, -_NOTED_EVERY_S) >= _NOTED_EVERY_S:
+            self._seen = {k: at for k, at in self._seen.items() if now - at < _NOTED_EVERY_S} | {key: now}
+            if not UserSession.objects.filter(session_key=key).update(last_seen_at=timezone.now(), ip=address_of(request)):
+                UserSession.objects.create_from_request(request)
+        return self.get_response(request)
 
 
 class OrganisationScope:
-    """Opens the scope of the signed-in person's organisation, or of a bridge's; without one, queries raise."""
+    """Opens the scope of the signed-in person's organisation, or of a program's; without one, queries raise."""
 
     def __init__(self, get_response: Handler) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Answer inside the scope."""
-        path = _OF_A_DAY.match(request.path)
+        """Answer inside the scope; a token that is not good is refused, whoever is signed in beside it."""
+        request.token = None  # type: ignore[attr-defined]
         credentials = request.headers.get("Authorization", "")
-        if path and credentials.startswith("Bearer "):
-            request.bridge = bridge_user(credentials[len("Bearer ") :], path.group(1))  # type: ignore[attr-defined]
-            request.user = getattr(request, "bridge", None) or request.user
+        if credentials.startswith("Bearer ") and request.path.startswith("/api/"):
+            try:
+                program, token = asker(credentials[len("Bearer ") :], request.method or "", request.path)
+            except BadToken:
+                return problem(
+                    401, "bad_token", "This token is unknown, expired or revoked. Ask your operations lead for another."
+                )
+            except OutsideScope:
+                return problem(403, "outside_scope", "This token is not for this. GET /api/token says what it is for.")
+            request.program, request.token = program, token  # type: ignore[attr-defined]
+            request.user = program
         user = request.user
         if user.is_authenticated:
             of_company(str(user.organisation_id))

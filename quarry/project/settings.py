@@ -28,9 +28,14 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.auth",
     "django.contrib.sessions",
+    "quarry.apps.accounts",  # first: its letters stand before the library's
+    "allauth",
+    "allauth.account",
+    "allauth.headless",
+    "allauth.mfa",
+    "allauth.usersessions",
     "ninja",
     "procrastinate.contrib.django",
-    "quarry.apps.accounts",
     "quarry.apps.policy",
     "quarry.apps.fleet",
     "quarry.apps.care",
@@ -53,16 +58,40 @@ MIDDLEWARE = [
     "quarry.project.middleware.MarkedAnswers",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "quarry.project.middleware.SeenSessions",
     "quarry.project.middleware.OrganisationScope",
 ]
 
 ROOT_URLCONF = "quarry.project.urls"
 ASGI_APPLICATION = "quarry.project.asgi.application"
 AUTH_USER_MODEL = "accounts.User"
+# The second is asked for nothing: sessions from before companies had names of their own are known by it.
+AUTHENTICATION_BACKENDS = ["quarry.apps.accounts.backends.ByCompany", "django.contrib.auth.backends.ModelBackend"]
+SILENCED_SYSTEM_CHECKS = ["auth.W004"]  # names are unique within a company; ByCompany knows how to tell people apart
+# Second steps, sessions and letters come from allauth; what it shows and asks goes through this API and these screens.
+HEADLESS_ONLY = True
+HEADLESS_CLIENTS = ("browser",)
+HEADLESS_FRONTEND_URLS = {"account_reset_password_from_key": f"{PUBLIC_URL}/sign-in/new-password?key={{key}}"}
+ACCOUNT_ADAPTER = "quarry.apps.accounts.adapters.People"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
+MFA_ADAPTER = "quarry.apps.accounts.adapters.SecondSteps"
+MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_PASSKEY_LOGIN_ENABLED = True
+MFA_TOTP_ISSUER = "Gentle Quarry"
+MFA_TOTP_TOLERANCE = 1
+MFA_REAUTHENTICATION_REQUIRED = False  # each change asks for the password itself
+MFA_ALLOW_UNVERIFIED_EMAIL = True  # addresses are entered by the company's lead
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = not SECURE  # a browser itself offers passkeys on loopback and over TLS alone
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+# Shared by all web processes and machines: what was tried how often, codes that were used.
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "quarry_cache"}}
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 
@@ -85,6 +114,15 @@ def _database(url: str) -> dict[str, object]:
 
 DATABASES = {"default": _database(os.environ.get("QUARRY_DATABASE_URL", "postgresql://quarry@127.0.0.1:5432/quarry"))}
 
+_mail = urlsplit(os.environ.get("QUARRY_MAIL_URL", ""))
+MAIL = bool(_mail.hostname)  # without it a lead gives new passwords by hand
+EMAIL_HOST, EMAIL_PORT = _mail.hostname or "", _mail.port or (465 if _mail.scheme == "smtps" else 25)
+EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = unquote(_mail.username or ""), unquote(_mail.password or "")
+EMAIL_USE_SSL = _mail.scheme == "smtps"
+EMAIL_USE_TLS = _mail.scheme == "smtp+tls"
+EMAIL_TIMEOUT = 10
+DEFAULT_FROM_EMAIL = os.environ.get("QUARRY_MAIL_FROM", f"quarry@{_public.hostname or 'localhost'}")
+
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"
 USE_TZ = True
@@ -106,6 +144,7 @@ BODY_MOST_BYTES = 12_000_000  # of a request that brings no file; bodies.py keep
 
 SIGN_IN_TRIES = 5  # wrong passwords for one name from one address before it must wait
 SIGN_IN_WAIT_S = 60
+SECRET_TRIES = 10  # wrong answers to one secret (own password, code of a second step) in the same time
 ADDRESS_TRIES = 60  # wrong passwords from one address, all names together, in the same time
 WEATHER_URL = os.environ.get("QUARRY_WEATHER_URL", "")
 WEATHER_WAIT_S = 3.0  # a service that takes longer counts as silent

@@ -10,10 +10,19 @@ from django.db import transaction
 from django.test import Client
 
 from quarry.api.api import api
-from tests.factories import Web, add_reading
+from tests.factories import PASSWORD, Web, add_reading
 
 DOCUMENT = Path(__file__).parents[2] / "docs" / "openapi.json"
-OPEN = {("get", "/api/me"), ("post", "/api/session")}
+# Ways to sign in, and to come back after a password was forgotten.
+OPEN = {
+    ("get", "/api/me"),
+    ("post", "/api/session"),
+    ("post", "/api/session/code"),
+    ("post", "/api/session/passkey"),
+    ("post", "/api/session/passkey/question"),
+    ("post", "/api/password/forgotten"),
+    ("post", "/api/password/new"),
+}
 
 
 def operations():
@@ -40,6 +49,8 @@ def filled(path: str, rows: dict | None = None) -> str:
             "key": "finish",
             "name": "way",
             "person_id": "999999",
+            "session_id": "999999",
+            "step_id": "999999",
             "number": "1",
             "zoom": "3",
             "column": "4",
@@ -180,6 +191,8 @@ def _body(path, method, fleet, job):
         return {"columns": [{"header": "t", "quantity": "time_s", "unit": "s"}]}
     if "{flight_id}" in path:
         return {"version": 1, "note": "x"}
+    if path.endswith("/remove"):
+        return {"password": PASSWORD}
     if path.endswith("/climb"):
         return {"go_on": True}
     if "preflight_id" in path:

@@ -9,7 +9,6 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.queries import history_for
 from quarry.apps.care import queries, services
 from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.models import Charging, PackRecord
@@ -18,7 +17,7 @@ from quarry.apps.day.queries import roster_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.queries import thing_dict
 from quarry.apps.jobs.queries import packs_for_job
-from tests.factories import person, plain, set_rules
+from tests.factories import history_of, person, plain, set_rules
 
 BAD = {"cell_v": [3.95, 3.95, 3.95, 3.4, 3.95, 3.95], "start_frac": 0.98, "pack_c": 22.0}
 GOOD = {"cell_v": [3.96] * 6, "start_frac": 0.98, "pack_c": 22.0}
@@ -52,7 +51,7 @@ def test_a_failed_load_test_grounds_the_pack_everywhere_at_once(handler, fleet, 
     assert (told["level"], [t["kind"] for t in told["tasks"]]) == ("grounded", ["take out of service"])
     assert pack.name not in [p.name for p in packs_for_job(job)]
     assert "cell 4 fell" in roster_of(day).day.left_out[pack.name]
-    assert next(h.action for h in history_for(handler, thing="pack", thing_id=str(pack.pk))) == "pack.grounded"
+    assert next(h.action for h in history_of(handler, "pack", pack.pk)) == "pack.grounded"
 
 
 def test_what_a_charge_put_back_changes_the_minutes_that_are_planned(handler, pack):

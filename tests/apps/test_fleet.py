@@ -5,12 +5,11 @@ from django_scopes import scope
 
 from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
-from quarry.apps.accounts.queries import history_for
 from quarry.apps.fleet import models, queries, services
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.figures import BY_NOUN
 from quarry.apps.fleet.mappers import NOUNS, airframe, charge_law, drawn_of, pack_figures
-from tests.factories import AIRCRAFT_MODEL, CAMERA, CHARGER_MODEL, PACK_MODEL, person
+from tests.factories import AIRCRAFT_MODEL, CAMERA, CHARGER_MODEL, PACK_MODEL, history_of, person
 
 
 def change(who, row, **figures):
@@ -96,7 +95,7 @@ def test_only_a_lead_retires_a_pack(org, lead, fleet):
 
 def test_every_change_stands_in_the_history_with_before_and_after(lead, fleet):
     change(lead, fleet["02"], cycles=40)
-    line = history_for(lead, thing="pack", thing_id=str(fleet["02"].pk))[0]
+    line = history_of(lead, "pack", fleet["02"].pk)[0]
     assert (line.action, line.before["cycles"], line.after["cycles"]) == ("pack.changed", 0, 40)
 
 

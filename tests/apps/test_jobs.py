@@ -175,10 +175,10 @@ def test_saving_the_same_again_changes_nothing(lead, job):
 
 
 def test_history_keeps_what_changed_and_only_that(lead, job):
-    from quarry.apps.accounts.queries import history_for
+    from tests.factories import history_of
 
     save(lead, job, name="New name")
-    line = history_for(lead, thing="job", thing_id=str(job.pk))[0]
+    line = history_of(lead, "job", job.pk)[0]
     assert (line.action, line.before, line.after) == ("job.changed", {"name": "Top field"}, {"name": "New name"})
 
 

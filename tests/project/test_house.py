@@ -77,6 +77,7 @@ def test_a_service_is_a_file_of_its_name():
     """One verb, one file, keyword-only; who does it comes first, unless nobody does: the program itself, or who is to be signed in."""
     nobody = {
         "sign_in",
+        "set_forgotten_password",
         "ask_weather_service",
         "halt_rehearsal",
         "look_back",

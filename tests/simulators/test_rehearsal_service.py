@@ -193,10 +193,10 @@ def test_a_bridge_tells_of_its_day_alone(lead, day, client, job, fleet):
 
     good = bridge_token(lead, day.pk)
     assert ask("POST", f"/api/days/{day.pk}/events", good) == 200
-    assert ask("POST", f"/api/days/{other.pk}/events", good) == 401
+    assert ask("POST", f"/api/days/{other.pk}/events", good) == 403
     assert ask("POST", f"/api/days/{day.pk}/events", good[:-2] + "xx") == 401
-    assert ask("DELETE", f"/api/days/{day.pk}/rehearsal", good) == 401
-    assert ask("GET", f"/api/days/{day.pk}", good) == 401
+    assert ask("DELETE", f"/api/days/{day.pk}/rehearsal", good) == 403
+    assert ask("GET", f"/api/days/{day.pk}", good) == 403
     lead.is_active = False
     lead.save()
     assert ask("POST", f"/api/days/{day.pk}/events", good) == 401

@@ -2,17 +2,36 @@
 
 from __future__ import annotations
 
-from django.contrib.auth import login, logout, update_session_auth_hash
+from allauth.account.internal.flows.logout import logout
+from django.conf import settings
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
+from django_scopes import scope
 from ninja import Router
 
 from quarry.api.auth import SignedIn
-from quarry.api.schemas.base import HistoryOut
-from quarry.api.schemas.people import CompanyIn, CompanyOut, Me, PasswordIn, PreferencesIn, SignIn
-from quarry.apps.accounts import queries, services
+from quarry.api.schemas.people import (
+    AppCode,
+    CodesOut,
+    CompanyIn,
+    CompanyOut,
+    ForgottenIn,
+    LetterPassword,
+    Me,
+    NewPasskey,
+    OwnPasswordIn,
+    Passkey,
+    PasskeyQuestion,
+    PasswordIn,
+    PreferencesIn,
+    SignIn,
+)
+from quarry.apps.accounts import queries, second_steps, services
+from quarry.apps.accounts.adapters import address_of
+from quarry.apps.accounts.history import note_sign_in
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import rights_of
+from quarry.apps.accounts.views import AppSecret, OpenSession, SecondSteps
 from quarry.apps.day.queries import live_day
 
 router = Router(tags=["session"])
@@ -34,13 +53,17 @@ NOBODY: dict[str, object] = {
     "gloves": False,
     "first_password": False,
     "live_day": None,
+    "second_step": [],
+    "mail": False,
+    "email": "",
 }
 
 
 def _me(request: HttpRequest) -> dict[str, object]:
     user = request.user
     if not isinstance(user, User):
-        return NOBODY
+        waits = second_steps.pending(request)
+        return {**NOBODY, "mail": settings.MAIL, "second_step": waits.by if waits else []}
     return {
         "signed_in": True,
         "id": user.pk,
@@ -59,11 +82,10 @@ def _me(request: HttpRequest) -> dict[str, object]:
         "gloves": user.gloves,
         "first_password": user.first_password,
         "live_day": live_day(user.organisation),
+        "second_step": [],
+        "mail": settings.MAIL,
+        "email": user.email,
     }
-
-
-def _address(request: HttpRequest) -> str:
-    return str(request.META.get("REMOTE_ADDR", ""))
 
 
 @router.get("/me", response=Me, auth=None, operation_id="me", summary="Who is signed in")
@@ -75,10 +97,42 @@ def me(request: HttpRequest) -> object:
 
 @router.post("/session", response=Me, auth=None, operation_id="sign_in", summary="Sign in")
 def sign_in(request: HttpRequest, data: SignIn) -> object:
-    """Open a session."""
-    user = services.sign_in(username=data.username, password=data.password, address=_address(request))
-    login(request, user)
+    """Open a session; ``second_step`` says by what it must be finished, where the person has set one up."""
+    user = services.sign_in(username=data.username, password=data.password, company=data.company, address=address_of(request))
+    second_steps.begin_session(request, user)
+    return _opened(request)
+
+
+@router.post("/session/code", response=Me, auth=None, operation_id="sign_in_code", summary="Finish signing in by a code")
+def sign_in_code(request: HttpRequest, data: AppCode) -> object:
+    """Take a code of the app, or a spare code."""
+    second_steps.take_code(request, data.code)
+    return _opened(request)
+
+
+@router.post(
+    "/session/passkey/question", response=PasskeyQuestion, auth=None, operation_id="ask_passkey", summary="Ask for a passkey"
+)
+def ask_passkey(request: HttpRequest) -> object:
+    """Return what the browser needs: to finish a sign-in that waits, or to sign in without a password."""
+    return {"options": second_steps.ask_passkey(request)}
+
+
+@router.post(
+    "/session/passkey", response=Me, auth=None, operation_id="sign_in_passkey", summary="Sign in, or finish, by a passkey"
+)
+def sign_in_passkey(request: HttpRequest, data: Passkey) -> object:
+    """Take what the passkey has signed."""
+    second_steps.take_passkey(request, data.credential)
+    return _opened(request)
+
+
+def _opened(request: HttpRequest) -> object:
     get_token(request)
+    user = request.user
+    if isinstance(user, User):
+        with scope(organisation=user.organisation):
+            note_sign_in(person=user, address=address_of(request))
     return _me(request)
 
 
@@ -86,7 +140,21 @@ def sign_in(request: HttpRequest, data: SignIn) -> object:
 def sign_out(request: SignedIn) -> object:
     """Close the session."""
     logout(request)
-    return NOBODY
+    return {**NOBODY, "mail": settings.MAIL}
+
+
+@router.post("/password/forgotten", response={204: None}, auth=None, operation_id="forgot_password", summary="Ask for a letter")
+def forgot(request: HttpRequest, data: ForgottenIn) -> object:
+    """Send a link for a new password to this address, if somebody signs in with it; the answer is the same either way."""
+    second_steps.send_letter(request, data.email)
+    return 204, None
+
+
+@router.post("/password/new", response={204: None}, auth=None, operation_id="new_password", summary="Set a forgotten password")
+def forgotten_password(request: HttpRequest, data: LetterPassword) -> object:
+    """Set the password by the key of the letter."""
+    services.set_forgotten_password(key=data.key, password=data.password, address=address_of(request))
+    return 204, None
 
 
 @router.patch("/me", response=Me, operation_id="set_preferences", summary="Set how one wants to see things")
@@ -112,21 +180,74 @@ def set_company(request: SignedIn, data: CompanyIn) -> object:
 def password(request: SignedIn, data: PasswordIn) -> object:
     """Change the password and stay signed in here."""
     services.change_own_password(actor=request.user, old=data.old, new=data.new)
-    update_session_auth_hash(request, request.user)
+    services.end_sessions(actor=request.user)
+    second_steps.keep_session(request, request.user)
     return _me(request)
 
 
-@router.get("/history", response=list[HistoryOut], operation_id="history", summary="Who changed what")
-def history(request: SignedIn, thing: str = "", thing_id: str = "") -> object:
-    """Return the newest changes first."""
-    return [
-        {
-            "at": h.at.isoformat(),
-            "who": h.actor.username if h.actor else "",
-            "action": h.action,
-            "label": h.label,
-            "before": h.before,
-            "after": h.after,
-        }
-        for h in queries.history_for(request.user, thing=thing, thing_id=thing_id)
-    ]
+@router.get("/me/sessions", response=list[OpenSession], operation_id="my_sessions", summary="One's own sessions")
+def sessions(request: SignedIn) -> object:
+    """Return where one is signed in."""
+    return queries.sessions_of(request.user, request.session.session_key or "")
+
+
+@router.delete("/me/sessions", response={204: None}, operation_id="end_other_sessions", summary="Sign out everywhere else")
+def end_others(request: SignedIn) -> object:
+    """End all sessions but this one."""
+    services.end_sessions(actor=request.user)
+    second_steps.keep_session(request, request.user)
+    return 204, None
+
+
+@router.delete("/me/sessions/{session_id}", response={204: None}, operation_id="end_session", summary="End a session")
+def end_session(request: SignedIn, session_id: int) -> object:
+    """End one of one's own sessions; its device is asked to sign in at its next step."""
+    services.end_sessions(actor=request.user, session_id=session_id)
+    return 204, None
+
+
+@router.get("/me/second-steps", response=SecondSteps, operation_id="second_steps", summary="One's own second steps")
+def own_steps(request: SignedIn) -> object:
+    """Return the apps and passkeys that are set up, and how many spare codes are left."""
+    return second_steps.second_steps(request.user)
+
+
+@router.post("/me/second-steps/app", response=AppSecret, operation_id="begin_app", summary="Begin to set up an app of codes")
+def begin_app(request: SignedIn, data: OwnPasswordIn) -> object:
+    """Return a secret for the app."""
+    return second_steps.begin_app(request.user, data.password)
+
+
+@router.put("/me/second-steps/app", response=CodesOut, operation_id="finish_app", summary="Set up an app by its first code")
+def finish_app(request: SignedIn, data: AppCode) -> object:
+    """Return spare codes, shown once, where there were none."""
+    return {"codes": second_steps.finish_app(request, request.user, data.code)}
+
+
+@router.post(
+    "/me/second-steps/passkey", response=PasskeyQuestion, operation_id="begin_passkey", summary="Begin to make a passkey"
+)
+def begin_passkey(request: SignedIn, data: OwnPasswordIn) -> object:
+    """Return what the browser needs to make one."""
+    return {"options": second_steps.begin_passkey(request, request.user, data.password)}
+
+
+@router.put("/me/second-steps/passkey", response=CodesOut, operation_id="finish_passkey", summary="Keep a passkey")
+def finish_passkey(request: SignedIn, data: NewPasskey) -> object:
+    """Return spare codes, shown once, where there were none."""
+    return {"codes": second_steps.finish_passkey(request, request.user, data.name, data.credential)}
+
+
+@router.post("/me/second-steps/codes", response=CodesOut, operation_id="new_spare_codes", summary="Make new spare codes")
+def spare_codes(request: SignedIn, data: OwnPasswordIn) -> object:
+    """Return them once; those before stop working."""
+    return {"codes": second_steps.new_codes(request, request.user, data.password)}
+
+
+@router.post(
+    "/me/second-steps/{step_id}/remove", response={204: None}, operation_id="remove_second_step", summary="Remove a second step"
+)
+def remove_step(request: SignedIn, step_id: int, data: OwnPasswordIn) -> object:
+    """Remove an app or a passkey."""
+    second_steps.remove_step(request, request.user, step_id, data.password)
+    return 204, None

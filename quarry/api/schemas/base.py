@@ -11,7 +11,7 @@ from pydantic import AfterValidator, ConfigDict, field_validator
 
 from quarry.apps.workings import QuantityOut, StepOut, WorkingOut
 
-__all__ = ["HistoryOut", "In", "Moment", "Problem", "QuantityOut", "StepOut", "WorkingOut"]
+__all__ = ["In", "Moment", "Problem", "QuantityOut", "StepOut", "WorkingOut"]
 _FIRST, _LAST = 1970, 2200  # years between which all that is kept and worked out lies
 _DATE = re.compile(r"(\d{4})-\d{2}-\d{2}(?:[T ][\d:.]+(?:Z|[+-][\d:]+)?)?")
 _MOST_INTEGER = 2**53  # beyond it a number of JSON is no longer the one that was meant
@@ -58,14 +58,3 @@ class Problem(Schema):
     code: str
     detail: str
     field: str
-
-
-class HistoryOut(Schema):
-    """One line of history."""
-
-    at: str
-    who: str
-    action: str
-    label: str
-    before: dict[str, Any] | None
-    after: dict[str, Any] | None

@@ -2,23 +2,135 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from datetime import date, datetime
+from typing import Any, Literal
 from uuid import UUID
 
 from ninja import Schema
 from pydantic import Field
 
 from quarry.api.schemas.base import In
+from quarry.apps.accounts.views import HistoryLine, TokenView
 
 DatesName = Literal["day", "month", "iso"]
 RoleName = Literal["lead", "pilot", "handler", "viewer"]
 
 
 class SignIn(In):
-    """Name and password."""
+    """Name, or address of mail, and password; the company where several have a person of the name."""
 
     username: str = Field(min_length=1, max_length=150)
     password: str = Field(min_length=1, max_length=200)
+    company: str = Field(default="", max_length=120)
+
+
+class AppCode(In):
+    """A code of an app, or a spare code."""
+
+    code: str = Field(min_length=4, max_length=20)
+
+
+class Passkey(In):
+    """What a passkey has signed, as the browser hands it over."""
+
+    credential: dict[str, Any]
+
+
+class NewPasskey(In):
+    """A passkey that the browser has made, and a name to tell it apart by."""
+
+    name: str = Field(default="", max_length=60)
+    credential: dict[str, Any]
+
+
+class PasskeyQuestion(Schema):
+    """What a browser needs to ask for, or make, a passkey."""
+
+    options: dict[str, Any]
+
+
+class OwnPasswordIn(In):
+    """One's own password, asked for before what guards it is changed."""
+
+    password: str = Field(min_length=1, max_length=200)
+
+
+class CodesOut(Schema):
+    """Spare codes, shown once."""
+
+    codes: list[str]
+
+
+class ForgottenIn(In):
+    """Where a link for a new password is to be sent."""
+
+    email: str = Field(min_length=3, max_length=254)
+
+
+class LetterPassword(In):
+    """The key of a letter, and the new password."""
+
+    key: str = Field(min_length=3, max_length=200)
+    password: str = Field(min_length=1, max_length=200)
+
+
+class TokenIn(In):
+    """A token to be made: what it is for, what it opens, for how many days; ``day_id``: for that day alone."""
+
+    name: str = Field(min_length=1, max_length=80)
+    scope: Literal["telemetry", "logs", "read"]
+    days: int = Field(ge=1, le=400)
+    day_id: UUID | None = None
+
+
+class NewToken(Schema):
+    """A token with its secret, shown once."""
+
+    token: TokenView
+    secret: str
+
+
+class DayNow(Schema):
+    """A day that runs."""
+
+    id: UUID
+    name: str
+
+
+class TokenSelf(Schema):
+    """What a token says of itself to the program that shows it, with the days that run now."""
+
+    name: str
+    scope: str
+    day_id: UUID | None
+    expires_at: datetime
+    running: list[DayNow]
+
+
+class HistoryQuery(In):
+    """Which lines of the history are wanted."""
+
+    thing: str = Field(default="", max_length=40)
+    thing_id: str = Field(default="", max_length=40)
+    who: str = Field(default="", max_length=150)
+    words: str = Field(default="", max_length=100)
+    begins: date | None = None
+    ends: date | None = None
+
+
+class HistoryPageQuery(HistoryQuery):
+    """Which page of them."""
+
+    cursor: str = Field(default="", max_length=200)
+    size: int = Field(default=100, ge=1, le=500)
+
+
+class HistoryPage(Schema):
+    """Lines of the history, newest first, and how many there are in all."""
+
+    items: list[HistoryLine]
+    next: str | None
+    total: int
 
 
 class Me(Schema):
@@ -41,6 +153,9 @@ class Me(Schema):
     gloves: bool
     first_password: bool
     live_day: UUID | None
+    second_step: list[Literal["app", "codes", "passkey"]]
+    mail: bool
+    email: str
 
 
 class CompanyOut(Schema):
@@ -76,7 +191,7 @@ class PreferencesIn(In):
 class PasswordIn(In):
     """A change of one's own password."""
 
-    old: str
+    old: str = Field(max_length=200)
     new: str = Field(max_length=200)
 
 
@@ -86,8 +201,10 @@ class PersonOut(Schema):
     id: int
     username: str
     full_name: str
+    email: str
     role: RoleName
     active: bool
+    second_steps: int
 
 
 class PersonIn(In):
@@ -95,13 +212,15 @@ class PersonIn(In):
 
     username: str = Field(min_length=2, max_length=60, pattern=r"^[\w.@+-]+$")
     full_name: str = Field(max_length=120)
+    email: str = Field(default="", max_length=254)
     role: RoleName
 
 
 class PersonChange(In):
     """Changes of a person."""
 
-    full_name: str | None = None
+    full_name: str | None = Field(default=None, max_length=120)
+    email: str | None = Field(default=None, max_length=254)
     role: RoleName | None = None
     active: bool | None = None
 

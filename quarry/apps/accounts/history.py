@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TypeVar, cast
 from uuid import UUID
 
+from django.core.cache import cache
 from django.db.models import Model
 from django.utils import timezone
 
@@ -13,6 +14,7 @@ from quarry.apps.accounts.fields import Plain
 from quarry.apps.accounts.models import HistoryEntry, Owned, User
 
 Own = TypeVar("Own", bound=Owned)
+_QUIET_S = 600
 
 
 def record(*, actor: User, action: str, row: Model, label: str, before: Plain | None = None, after: Plain | None = None) -> None:
@@ -33,6 +35,31 @@ def record(*, actor: User, action: str, row: Model, label: str, before: Plain | 
         before=before,
         after=after,
     )
+
+
+def note_sign_in_refused(*, person: User, address: str) -> None:
+    """Write down that a wrong password was tried for somebody; once in ten minutes for a person and an address."""
+    if cache.add(f"refused:{person.pk}:{address}", 1, _QUIET_S):
+        HistoryEntry.objects.create(
+            organisation=person.organisation,
+            actor=None,
+            action="session.refused",
+            thing="session",
+            thing_id=str(person.pk),
+            label=person.username[:160],
+            after={"address": address},
+        )
+
+
+def note_sign_in(*, person: User, address: str) -> None:
+    """Write down that somebody has signed in."""
+    record(actor=person, action="session.opened", row=person, label=person.username, after={"address": address})
+
+
+def note_refusal(*, actor: User, right: str, reason: str) -> None:
+    """Write down that somebody asked for what the role does not carry; once in ten minutes for a person and a right."""
+    if cache.add(f"right:{actor.pk}:{right}", 1, _QUIET_S):
+        record(actor=actor, action="right.refused", row=actor, label=reason)
 
 
 def check_version(row: Owned, version: int, current: Plain) -> None:

@@ -6,7 +6,10 @@ import uuid
 from typing import TYPE_CHECKING, TypeVar
 
 from django.contrib.auth.models import AbstractUser
+from django.contrib.auth.validators import UnicodeUsernameValidator
 from django.db import models
+from django.db.models.functions import Lower
+from django.utils.crypto import salted_hmac
 from django_scopes import ScopedManager
 
 if TYPE_CHECKING:
@@ -56,9 +59,12 @@ class Role(models.TextChoices):
 class User(AbstractUser):
     """A person of one organisation, with display preferences.
 
+    Names are unique within a company, addresses of mail everywhere: a person signs in by either.
     ``first_password``: somebody else made the password; nothing is done with it but choosing another.
+    ``sessions_ended`` counts how often all sessions were ended at once: a session begun before is good for nothing.
     """
 
+    username = models.CharField(max_length=150, validators=[UnicodeUsernameValidator()])
     organisation = models.ForeignKey(Organisation, on_delete=models.PROTECT, related_name="people")
     role = models.CharField(max_length=10, choices=Role, default=Role.VIEWER)
     full_name = models.CharField(max_length=120, blank=True)
@@ -66,8 +72,20 @@ class User(AbstractUser):
     light = models.CharField(max_length=6, default="day", choices=[("day", "Day"), ("sun", "Sun"), ("night", "Night")])
     gloves = models.BooleanField(default=False)
     first_password = models.BooleanField(default=False)
+    sessions_ended = models.PositiveIntegerField(default=0)
 
     REQUIRED_FIELDS = []
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint("organisation", Lower("username"), name="one_name_in_a_company"),
+            models.UniqueConstraint(Lower("email"), condition=~models.Q(email=""), name="one_person_an_address"),
+        ]
+
+    def get_session_auth_hash(self) -> str:
+        """Return what every session of this person carries; it changes with the password and when all sessions end."""
+        ended = f":{self.sessions_ended}" if self.sessions_ended else ""
+        return salted_hmac("quarry.apps.accounts.User.session", self.password + ended, algorithm="sha256").hexdigest()
 
 
 class Owned(models.Model):
@@ -113,3 +131,36 @@ class SignInFailure(models.Model):
 
     class Meta:
         indexes = [models.Index(fields=["address", "at"])]
+
+
+class Scope(models.TextChoices):
+    """What a token of the API lets a program do."""
+
+    TELEMETRY = "telemetry", "Report what happens on days"
+    LOGS = "logs", "Import logs"
+    READ = "read", "Read everything"
+
+
+class ApiToken(models.Model):
+    """What a program shows instead of a session: good for one purpose, for a while, in the name of who made it.
+
+    Only the digest of the secret is kept; ``hint`` is its beginning, to tell tokens apart by. ``day_id``: for that day alone.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=80)
+    scope = models.CharField(max_length=10, choices=Scope)
+    day_id = models.UUIDField(null=True, blank=True)
+    digest = models.CharField(max_length=64, unique=True)
+    hint = models.CharField(max_length=12)
+    made_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True, blank=True)
+    revoked_at = models.DateTimeField(null=True, blank=True)
+
+    objects = Scoped()
+
+    class Meta:
+        ordering = ["-made_at"]

@@ -23,6 +23,9 @@ RIGHTS = {
     for r in (
         Right("company:write", Role.LEAD, "set the company's name, time zone and currency"),
         Right("people:write", Role.LEAD, "add people, set roles and reset passwords"),
+        Right("tokens:write", Role.LEAD, "make and revoke tokens for programs"),
+        Right("history:read", Role.LEAD, "read the whole history with sign-ins and refusals"),
+        Right("company:move", Role.LEAD, "export or delete the company"),
         Right("fleet:write", Role.PILOT, "change aircraft, chargers and models"),
         Right("packs:write", Role.HANDLER, "change packs"),
         Right("packs:record", Role.HANDLER, "record tests, charges, flights and mishaps of packs"),
@@ -46,6 +49,7 @@ class NotAllowed(Exception):
     """The person's role does not carry the right; ``reason`` says which would."""
 
     def __init__(self, right: Right) -> None:
+        self.right = right
         self.reason = f"Your role cannot {right.words}. Ask a person with the role {right.least.label.lower()}."
         super().__init__(self.reason)
 

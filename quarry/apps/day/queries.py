@@ -377,6 +377,12 @@ def live_day(organisation: Organisation) -> str | None:
     return str(last.day_id) if last is not None else None
 
 
+def running_days() -> list[Day]:
+    """Return the days that are being flown, rehearsals apart, newest first."""
+    rows = DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__archived_at=None).select_related("day")
+    return [run.day for run in rows.order_by("-started_at")[:50]]
+
+
 def run_mark(day_id: UUID) -> tuple[str, float] | None:
     """Return the mark of a running day as it stands, and the speed of its clock; nothing where it has not begun.
 

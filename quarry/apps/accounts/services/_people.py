@@ -11,7 +11,22 @@ from quarry.apps.accounts.models import User
 
 def person_dict(person: User) -> Plain:
     """Return what the history keeps of a person: never the password."""
-    return {"username": person.username, "full_name": person.full_name, "role": person.role, "active": person.is_active}
+    return {
+        "username": person.username,
+        "full_name": person.full_name,
+        "email": person.email,
+        "role": person.role,
+        "active": person.is_active,
+    }
+
+
+def check_free(person: User) -> None:
+    """Raise `DomainError` where another of the company has the name, or another anywhere the address of mail."""
+    others = User.objects.exclude(pk=person.pk)
+    if others.filter(organisation=person.organisation, username__iexact=person.username).exists():
+        raise DomainError("taken", f"The name {person.username} is taken. Choose another.", "username")
+    if person.email and others.filter(email__iexact=person.email).exists():
+        raise DomainError("taken", f"Somebody signs in with {person.email} already. Write another address.", "email")
 
 
 def person_of(actor: User, person_id: int) -> User:

@@ -7,16 +7,17 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import Role, User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.accounts.services._people import give_first_password, person_dict
+from quarry.apps.accounts.services._people import check_free, give_first_password, person_dict
 
 
 @transaction.atomic
-def add_person(*, actor: User, username: str, full_name: str, role: str) -> tuple[User, str]:
+def add_person(*, actor: User, username: str, full_name: str, role: str, email: str = "") -> tuple[User, str]:
     """Add a person to the actor's organisation; returns the person and a first password to hand over."""
     require(actor, "people:write")
-    if User.objects.filter(username__iexact=username).exists():
-        raise DomainError("taken", f"The name {username} is taken. Choose another.", "username")
-    person = User(organisation=actor.organisation, username=username, full_name=full_name, role=Role(role))
+    person = User(
+        organisation=actor.organisation, username=username, full_name=full_name, role=Role(role), email=email.strip().lower()
+    )
+    check_free(person)
     try:
         person.full_clean(exclude=["password"])
     except ValidationError as bad:

@@ -6,6 +6,7 @@ from django_scopes import scope
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services._people import give_first_password
+from quarry.apps.accounts.services._sessions import end_all
 
 
 @transaction.atomic
@@ -13,6 +14,7 @@ def reset_at_server(*, actor: User) -> str:
     """Give the actor a new first password and return it, once: who runs the server acts in the name of who lost theirs."""
     password = give_first_password(actor)
     actor.save()
+    end_all(actor)
     with scope(organisation=actor.organisation):
         record(actor=actor, action="person.password_reset", row=actor, label=f"{actor.username}, at the server")
     return password

@@ -1254,10 +1254,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Who changed what
-         * @description Return the newest changes first.
+         * Who changed what, page by page
+         * @description Return lines of the history, newest first; sign-ins, refusals and tokens for leads alone.
          */
         get: operations["history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The history as CSV
+         * @description Return all lines that are wanted.
+         */
+        get: operations["export_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2142,6 +2162,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/second-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One's own second steps
+         * @description Return the apps and passkeys that are set up, and how many spare codes are left.
+         */
+        get: operations["second_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-steps/{step_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove a second step
+         * @description Remove an app or a passkey.
+         */
+        post: operations["remove_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-steps/app": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set up an app by its first code
+         * @description Return spare codes, shown once, where there were none.
+         */
+        put: operations["finish_app"];
+        /**
+         * Begin to set up an app of codes
+         * @description Return a secret for the app.
+         */
+        post: operations["begin_app"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-steps/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make new spare codes
+         * @description Return them once; those before stop working.
+         */
+        post: operations["new_spare_codes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-steps/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep a passkey
+         * @description Return spare codes, shown once, where there were none.
+         */
+        put: operations["finish_passkey"];
+        /**
+         * Begin to make a passkey
+         * @description Return what the browser needs to make one.
+         */
+        post: operations["begin_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One's own sessions
+         * @description Return where one is signed in.
+         */
+        get: operations["my_sessions"];
+        put?: never;
+        post?: never;
+        /**
+         * Sign out everywhere else
+         * @description End all sessions but this one.
+         */
+        delete: operations["end_other_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End a session
+         * @description End one of one's own sessions; its device is asked to sign in at its next step.
+         */
+        delete: operations["end_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs": {
         parameters: {
             query?: never;
@@ -2446,6 +2618,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/password/forgotten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for a letter
+         * @description Send a link for a new password to this address, if somebody signs in with it; the answer is the same either way.
+         */
+        post: operations["forgot_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set a forgotten password
+         * @description Set the password by the key of the letter.
+         */
+        post: operations["new_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -2505,6 +2717,46 @@ export interface paths {
          */
         post: operations["reset_password"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/second-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove somebody's second steps
+         * @description Let a person who lost the device sign in by the password alone.
+         */
+        delete: operations["remove_second_steps"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End somebody's sessions
+         * @description End all sessions of a person: a device was lost, or somebody forgot to sign out.
+         */
+        delete: operations["end_sessions_of"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2713,7 +2965,7 @@ export interface paths {
         put?: never;
         /**
          * Sign in
-         * @description Open a session.
+         * @description Open a session; ``second_step`` says by what it must be finished, where the person has set one up.
          */
         post: operations["sign_in"];
         /**
@@ -2721,6 +2973,66 @@ export interface paths {
          * @description Close the session.
          */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish signing in by a code
+         * @description Take a code of the app, or a spare code.
+         */
+        post: operations["sign_in_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign in, or finish, by a passkey
+         * @description Take what the passkey has signed.
+         */
+        post: operations["sign_in_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/passkey/question": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for a passkey
+         * @description Return what the browser needs: to finish a sign-in that waits, or to sign in without a password.
+         */
+        post: operations["ask_passkey"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2829,6 +3141,70 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the token that is shown opens
+         * @description Return what a program needs to begin: what its token is for, and which days run.
+         */
+        get: operations["this_token"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens of the company
+         * @description Return all tokens, never their secrets.
+         */
+        get: operations["list_tokens"];
+        put?: never;
+        /**
+         * Make a token
+         * @description Make a token; its secret is shown once.
+         */
+        post: operations["make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke a token
+         * @description From now on it opens nothing.
+         */
+        delete: operations["revoke_token"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3355,6 +3731,26 @@ export interface components {
             reason: string;
             /** Words */
             words: string;
+        };
+        /**
+         * AppCode
+         * @description A code of an app, or a spare code.
+         */
+        AppCode: {
+            /** Code */
+            code: string;
+        };
+        /**
+         * AppSecret
+         * @description A secret for an app of codes: as text, as an address, as a picture (a data address) to photograph.
+         */
+        AppSecret: {
+            /** Address */
+            address: string;
+            /** Picture */
+            picture: string;
+            /** Secret */
+            secret: string;
         };
         /**
          * AreaIO
@@ -4203,6 +4599,14 @@ export interface components {
             go_on: boolean;
         };
         /**
+         * CodesOut
+         * @description Spare codes, shown once.
+         */
+        CodesOut: {
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * ColumnChoice
          * @description Something that a column may hold.
          */
@@ -4712,6 +5116,19 @@ export interface components {
             next: string | null;
             /** Total */
             total: number;
+        };
+        /**
+         * DayNow
+         * @description A day that runs.
+         */
+        DayNow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * DayOut
@@ -5690,6 +6107,14 @@ export interface components {
             words: string;
         };
         /**
+         * ForgottenIn
+         * @description Where a link for a new password is to be sent.
+         */
+        ForgottenIn: {
+            /** Email */
+            email: string;
+        };
+        /**
          * Found
          * @description Something that goes by a name, what it is, and where it is.
          */
@@ -6027,26 +6452,117 @@ export interface components {
             number: number;
         };
         /**
-         * HistoryOut
-         * @description One line of history.
+         * HistoryLine
+         * @description A line of the history: who did what to which thing, from what to what.
          */
-        HistoryOut: {
+        HistoryLine: {
             /** Action */
             action: string;
             /** After */
             after: {
                 [key: string]: unknown;
             } | null;
-            /** At */
+            /**
+             * At
+             * Format: date-time
+             */
             at: string;
             /** Before */
             before: {
                 [key: string]: unknown;
             } | null;
+            /** Id */
+            id: number;
             /** Label */
             label: string;
+            /** Thing */
+            thing: string;
+            /** Thing Id */
+            thing_id: string;
             /** Who */
             who: string;
+        };
+        /**
+         * HistoryPage
+         * @description Lines of the history, newest first, and how many there are in all.
+         */
+        HistoryPage: {
+            /** Items */
+            items: components["schemas"]["HistoryLine"][];
+            /** Next */
+            next: string | null;
+            /** Total */
+            total: number;
+        };
+        /**
+         * HistoryPageQuery
+         * @description Which page of them.
+         */
+        HistoryPageQuery: {
+            /** Begins */
+            begins?: string | null;
+            /**
+             * Cursor
+             * @default
+             */
+            cursor: string;
+            /** Ends */
+            ends?: string | null;
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Thing
+             * @default
+             */
+            thing: string;
+            /**
+             * Thing Id
+             * @default
+             */
+            thing_id: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * HistoryQuery
+         * @description Which lines of the history are wanted.
+         */
+        HistoryQuery: {
+            /** Begins */
+            begins?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /**
+             * Thing
+             * @default
+             */
+            thing: string;
+            /**
+             * Thing Id
+             * @default
+             */
+            thing_id: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * HoldOut
@@ -6668,6 +7184,16 @@ export interface components {
             measured: number;
             /** Ratio */
             ratio: number;
+        };
+        /**
+         * LetterPassword
+         * @description The key of a letter, and the new password.
+         */
+        LetterPassword: {
+            /** Key */
+            key: string;
+            /** Password */
+            password: string;
         };
         /**
          * LevelOut
@@ -7354,6 +7880,8 @@ export interface components {
              * @enum {string}
              */
             dates: "day" | "month" | "iso";
+            /** Email */
+            email: string;
             /** First Password */
             first_password: boolean;
             /** Full Name */
@@ -7369,6 +7897,8 @@ export interface components {
             light: "day" | "sun" | "night";
             /** Live Day */
             live_day: string | null;
+            /** Mail */
+            mail: boolean;
             /** Map Address */
             map_address: string;
             /** Map Credit */
@@ -7379,6 +7909,8 @@ export interface components {
             rights: string[];
             /** Role */
             role: ("lead" | "pilot" | "handler" | "viewer") | null;
+            /** Second Step */
+            second_step: ("app" | "codes" | "passkey")[];
             /** Signed In */
             signed_in: boolean;
             /** Time Zone */
@@ -7555,6 +8087,30 @@ export interface components {
             name: string;
         };
         /**
+         * NewPasskey
+         * @description A passkey that the browser has made, and a name to tell it apart by.
+         */
+        NewPasskey: {
+            /** Credential */
+            credential: {
+                [key: string]: unknown;
+            };
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * NewToken
+         * @description A token with its secret, shown once.
+         */
+        NewToken: {
+            /** Secret */
+            secret: string;
+            token: components["schemas"]["TokenView"];
+        };
+        /**
          * NoteOut
          * @description Something found in a file or done to it, in words, and where it lies.
          */
@@ -7619,6 +8175,30 @@ export interface components {
             top_m: number;
         };
         /**
+         * OpenSession
+         * @description A session of a person: where it was opened, when it was last used, whether it is the one that asks.
+         */
+        OpenSession: {
+            /** Address */
+            address: string;
+            /** Device */
+            device: string;
+            /** Here */
+            here: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+        };
+        /**
          * OptionOut
          * @description One of the values of a choice, with its words.
          */
@@ -7670,6 +8250,14 @@ export interface components {
             value: boolean | number | string;
             /** Why */
             why: string;
+        };
+        /**
+         * OwnPasswordIn
+         * @description One's own password, asked for before what guards it is changed.
+         */
+        OwnPasswordIn: {
+            /** Password */
+            password: string;
         };
         /**
          * PackEntry
@@ -8107,6 +8695,26 @@ export interface components {
             serials: string[];
         };
         /**
+         * Passkey
+         * @description What a passkey has signed, as the browser hands it over.
+         */
+        Passkey: {
+            /** Credential */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PasskeyQuestion
+         * @description What a browser needs to ask for, or make, a passkey.
+         */
+        PasskeyQuestion: {
+            /** Options */
+            options: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * PasswordIn
          * @description A change of one's own password.
          */
@@ -8153,6 +8761,8 @@ export interface components {
         PersonChange: {
             /** Active */
             active?: boolean | null;
+            /** Email */
+            email?: string | null;
             /** Full Name */
             full_name?: string | null;
             /** Role */
@@ -8163,6 +8773,11 @@ export interface components {
          * @description A new person.
          */
         PersonIn: {
+            /**
+             * Email
+             * @default
+             */
+            email: string;
             /** Full Name */
             full_name: string;
             /**
@@ -8180,6 +8795,8 @@ export interface components {
         PersonOut: {
             /** Active */
             active: boolean;
+            /** Email */
+            email: string;
             /** Full Name */
             full_name: string;
             /** Id */
@@ -8189,6 +8806,8 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "pilot" | "handler" | "viewer";
+            /** Second Steps */
+            second_steps: number;
             /** Username */
             username: string;
         };
@@ -9257,6 +9876,35 @@ export interface components {
             time_zone: string;
         };
         /**
+         * SecondStep
+         * @description An app of codes, or a passkey; ``kind`` is ``app`` or ``passkey``.
+         */
+        SecondStep: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Used At */
+            used_at: string | null;
+        };
+        /**
+         * SecondSteps
+         * @description All second steps of a person, and how many spare codes are left.
+         */
+        SecondSteps: {
+            /** Codes Left */
+            codes_left: number;
+            /** Steps */
+            steps: components["schemas"]["SecondStep"][];
+        };
+        /**
          * SeriesOut
          * @description Samples of a stretch of a flight, thinned to what a screen can show; gaps are null.
          */
@@ -9462,9 +10110,14 @@ export interface components {
         };
         /**
          * SignIn
-         * @description Name and password.
+         * @description Name, or address of mail, and password; the company where several have a person of the name.
          */
         SignIn: {
+            /**
+             * Company
+             * @default
+             */
+            company: string;
             /** Password */
             password: string;
             /** Username */
@@ -10111,6 +10764,81 @@ export interface components {
             running: components["schemas"]["RunningDay"] | null;
             /** Steps */
             steps: components["schemas"]["SetupStep"][];
+        };
+        /**
+         * TokenIn
+         * @description A token to be made: what it is for, what it opens, for how many days; ``day_id``: for that day alone.
+         */
+        TokenIn: {
+            /** Day Id */
+            day_id?: string | null;
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "telemetry" | "logs" | "read";
+        };
+        /**
+         * TokenSelf
+         * @description What a token says of itself to the program that shows it, with the days that run now.
+         */
+        TokenSelf: {
+            /** Day Id */
+            day_id: string | null;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Name */
+            name: string;
+            /** Running */
+            running: components["schemas"]["DayNow"][];
+            /** Scope */
+            scope: string;
+        };
+        /**
+         * TokenView
+         * @description A token of the API: never its secret.
+         */
+        TokenView: {
+            /** Day Id */
+            day_id: string | null;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Good */
+            good: boolean;
+            /** Hint */
+            hint: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            /** Name */
+            name: string;
+            /** Revoked At */
+            revoked_at: string | null;
+            /** Scope */
+            scope: string;
+            /** Scope Words */
+            scope_words: string;
+            /** Used At */
+            used_at: string | null;
         };
         /**
          * TotalRow
@@ -12530,8 +13258,14 @@ export interface operations {
     history: {
         parameters: {
             query?: {
+                begins?: string | null;
+                cursor?: string;
+                ends?: string | null;
+                size?: number;
                 thing?: string;
                 thing_id?: string;
+                who?: string;
+                words?: string;
             };
             header?: never;
             path?: never;
@@ -12546,8 +13280,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HistoryOut"][];
+                    "application/json": components["schemas"]["HistoryPage"];
                 };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_history: {
+        parameters: {
+            query?: {
+                begins?: string | null;
+                ends?: string | null;
+                thing?: string;
+                thing_id?: string;
+                who?: string;
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
         };
@@ -13864,6 +14625,248 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    second_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondSteps"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    remove_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPasswordIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    finish_app: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AppCode"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodesOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    begin_app: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPasswordIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppSecret"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    new_spare_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPasswordIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodesOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    finish_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPasskey"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodesOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    begin_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPasswordIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyQuestion"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    my_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenSession"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    end_other_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     shelf: {
         parameters: {
             query?: {
@@ -14274,6 +15277,54 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    forgot_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgottenIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    new_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterPassword"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     list_people: {
         parameters: {
             query?: never;
@@ -14370,6 +15421,52 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FirstPassword"];
                 };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    remove_second_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    end_sessions_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
         };
@@ -14720,6 +15817,80 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    sign_in_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AppCode"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    sign_in_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Passkey"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    ask_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyQuestion"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     list_terrains: {
         parameters: {
             query?: never;
@@ -14890,6 +16061,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Found"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    this_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenSelf"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    list_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenView"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    revoke_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenView"];
                 };
             };
             503: components["responses"]["Away"];
