@@ -22,6 +22,7 @@ from quarry.api.routers import (
     people,
     policy,
     rehearsals,
+    server,
     session,
     today,
     tokens,
@@ -61,6 +62,7 @@ api = DocumentedApi(
 install(api)
 api.add_router("", session.router)
 api.add_router("", tokens.router)
+api.add_router("", server.router)
 api.add_router("/people", people.router)
 api.add_router("/fleet", fleet.router)
 api.add_router("/packs", packs.router)

@@ -10,7 +10,6 @@ import subprocess
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from urllib.parse import unquote, urlsplit, urlunsplit
@@ -18,6 +17,7 @@ from urllib.parse import unquote, urlsplit, urlunsplit
 import psycopg
 from psycopg import sql
 
+from quarry.apps.health import Backup, backups_in
 from quarry.project.cluster import ClusterError, binaries
 
 _CHUNK = 1 << 20
@@ -27,25 +27,6 @@ _DUMP_S, _RESTORE_S = 6 * 3600, 12 * 3600
 
 class BackupError(Exception):
     """A backup could not be made, tried out or put back; the message says what to do."""
-
-
-@dataclass(frozen=True, slots=True)
-class Backup:
-    """A dump that was finished: its file, when it was made, and its size."""
-
-    path: Path
-    made_at: datetime
-    size: int
-
-
-def backups_in(folder: Path) -> list[Backup]:
-    """Return the finished backups of a folder, newest first."""
-    found = []
-    for path in folder.glob("quarry-*.dump"):
-        if path.with_suffix(".dump.sha256").exists():
-            about = path.stat()
-            found.append(Backup(path, datetime.fromtimestamp(about.st_mtime, UTC), about.st_size))
-    return sorted(found, key=lambda b: b.path.name, reverse=True)
 
 
 def back_up(url: str, folder: Path, *, keep: int, mark: str = "") -> Backup:

@@ -168,7 +168,8 @@ def migrate(*, no_backup: bool, folder: str | None, keep: int) -> None:
     _set_up()
     from django.core.management import call_command
 
-    from quarry.project import backups, health
+    from quarry.apps import health
+    from quarry.project import backups
 
     ahead = health.unknown_migrations()
     if ahead:
@@ -274,7 +275,7 @@ def restore(file: Path, *, replace: bool, yes: bool) -> None:
 def doctor() -> None:
     """Look whether all stands as it should; says what to do where it does not. Ends with 1 if something is wrong."""
     _set_up()
-    from quarry.project.health import all_checks
+    from quarry.apps.health import all_checks
 
     checks = all_checks()
     for c in checks:

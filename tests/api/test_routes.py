@@ -17,6 +17,7 @@ DOCUMENT = Path(__file__).parents[2] / "docs" / "openapi.json"
 OPEN = {
     ("get", "/api/me"),
     ("post", "/api/session"),
+    ("delete", "/api/session"),
     ("post", "/api/session/code"),
     ("post", "/api/session/passkey"),
     ("post", "/api/session/passkey/question"),

@@ -115,6 +115,7 @@ def test_ones_own_password_can_be_changed(lead):
                 "people:write",
                 "tokens:write",
                 "history:read",
+                "server:read",
                 "packs:retire",
                 "policy:write",
                 "limits:write",

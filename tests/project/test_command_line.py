@@ -204,7 +204,7 @@ def test_the_server_says_whether_it_lives_and_can_take_requests(client, db):
 
 
 def test_a_server_whose_tables_are_old_is_not_ready(client, db, monkeypatch):
-    monkeypatch.setattr("quarry.project.health.pending_migrations", lambda: ["fleet.0099_next"])
+    monkeypatch.setattr("quarry.apps.health.pending_migrations", lambda: ["fleet.0099_next"])
     answer = client.get("/readyz")
     assert answer.status_code == 503
     (bad,) = [c for c in answer.json()["checks"] if not c["ok"]]

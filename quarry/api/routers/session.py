@@ -136,9 +136,9 @@ def _opened(request: HttpRequest) -> object:
     return _me(request)
 
 
-@router.delete("/session", response=Me, operation_id="sign_out", summary="Sign out")
-def sign_out(request: SignedIn) -> object:
-    """Close the session."""
+@router.delete("/session", response=Me, auth=None, operation_id="sign_out", summary="Sign out")
+def sign_out(request: HttpRequest) -> object:
+    """Close the session, or leave a sign-in that waits for its second step."""
     logout(request)
     return {**NOBODY, "mail": settings.MAIL}
 

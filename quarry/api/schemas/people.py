@@ -107,6 +107,22 @@ class TokenSelf(Schema):
     running: list[DayNow]
 
 
+class ServerCheck(Schema):
+    """One thing that was looked at: whether it stands, what was found, and what helps where it does not."""
+
+    name: str
+    ok: bool
+    found: str
+    mend: str
+
+
+class ServerOut(Schema):
+    """How the server does."""
+
+    version: str
+    checks: list[ServerCheck]
+
+
 class HistoryQuery(In):
     """Which lines of the history are wanted."""
 

@@ -25,6 +25,7 @@ RIGHTS = {
         Right("people:write", Role.LEAD, "add people, set roles and reset passwords"),
         Right("tokens:write", Role.LEAD, "make and revoke tokens for programs"),
         Right("history:read", Role.LEAD, "read the whole history with sign-ins and refusals"),
+        Right("server:read", Role.LEAD, "see how the server does"),
         Right("company:move", Role.LEAD, "export or delete the company"),
         Right("fleet:write", Role.PILOT, "change aircraft, chargers and models"),
         Right("packs:write", Role.HANDLER, "change packs"),

@@ -14,7 +14,7 @@
   void session.load();
   // The palette and the sheet of keys come when they are first asked for, and stay.
   const Help = $derived(help.wanted ? import('$shared/ui/Help.svelte') : null);
-  const atDoor = $derived(page.url.pathname === '/sign-in');
+  const atDoor = $derived(page.url.pathname === '/sign-in' || page.url.pathname.startsWith('/sign-in/'));
 
   $effect(() => {
     if (session.me && !session.me.signed_in && !atDoor) void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname)}`);
@@ -32,7 +32,11 @@
       { id: 'go-fleet', label: 'Go to Fleet and models', run: () => goto('/fleet') },
       { id: 'go-policy', label: 'Go to Policy', run: () => goto('/policy') },
       { id: 'go-company', label: 'Go to Company', run: () => goto('/company') },
-      { id: 'go-people', label: 'Go to People and password', run: () => goto('/people') },
+      { id: 'go-people', label: 'Go to People', run: () => goto('/people') },
+      { id: 'go-account', label: 'Go to Your sign-in: password, second step, sessions', run: () => goto('/account') },
+      { id: 'go-history', label: 'Go to History', run: () => goto('/history') },
+      { id: 'go-tokens', label: 'Go to Tokens for programs', run: () => goto('/tokens') },
+      { id: 'go-server', label: 'Go to Server', run: () => goto('/server') },
       { id: 'light-day', label: 'Light: daylight', run: () => session.prefer({ light: 'day' }) },
       { id: 'light-sun', label: 'Light: bright sun', run: () => session.prefer({ light: 'sun' }) },
       { id: 'light-night', label: 'Light: night, red only', run: () => session.prefer({ light: 'night' }) },

@@ -1,6 +1,7 @@
-import { call } from './api/call';
+import { call, type Result } from './api/call';
 import { listeners, type Problem, type Schemas } from './api/client';
 import { forgetDays } from './device/outbox';
+import { signWithPasskey } from './device/passkeys';
 import { sendAll } from './device/send';
 import type { System } from './format/units';
 
@@ -50,14 +51,30 @@ class Session {
     this.unreached = !data && !this.me;
   }
 
-  async signIn(username: string, password: string) {
-    const { data, problem } = await call('POST', '/api/session', { body: { username, password } });
-    if (data) {
+  /** Sign in by name and password; where a second step is set up, `me.second_step` says by what it is finished. */
+  async signIn(username: string, password: string, company = '') {
+    return this.#opened(await call('POST', '/api/session', { body: { username, password, company } }));
+  }
+
+  async signInByCode(code: string) {
+    return this.#opened(await call('POST', '/api/session/code', { body: { code } }));
+  }
+
+  /** Sign in by a passkey of this device, with or without a password before. */
+  async signInByPasskey(): Promise<Problem | null> {
+    const asked = await call('POST', '/api/session/passkey/question');
+    if (asked.problem) return asked.problem;
+    const { credential, problem } = await signWithPasskey(asked.data.options);
+    return problem ?? this.#opened(await call('POST', '/api/session/passkey', { body: { credential } }));
+  }
+
+  #opened({ data, problem }: Result<Me>): Problem | null {
+    if (data?.signed_in) {
       kept.write(data);
-      this.#take(data);
       this.unreached = false;
-      for (const heard of [...listeners.signedIn]) heard();
     }
+    if (data) this.#take(data);
+    if (data?.signed_in) for (const heard of [...listeners.signedIn]) heard();
     return problem;
   }
 
@@ -71,7 +88,7 @@ class Session {
     if (waiting) return { waiting, problem: null };
     const { problem } = await call('DELETE', '/api/session');
     if (problem) return { waiting: 0, problem };
-    if (me) await forgetDays(me);
+    if (me?.signed_in) await forgetDays(me);
     kept.write(null);
     await this.load();
     return { waiting: 0, problem: null };

@@ -1,26 +1,19 @@
 <script lang="ts">
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
-  import { type Problem, type Schemas } from '$shared/api/client';
-  import { shortDate } from '$shared/format/dates';
-  import { clockOf } from '$shared/format/units';
+  import { type Schemas } from '$shared/api/client';
   import { Resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import Failed from '$shared/ui/Failed.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import TextField from '$shared/ui/TextField.svelte';
   import PersonForm from './PersonForm.svelte';
 
   type Person = Schemas['PersonOut'];
   type Role = Person['role'];
   const all = new Resource(() => call('GET', '/api/people'));
-  const past = new Resource(() => call('GET', '/api/history'));
   const people = $derived(all.value);
-  const history = $derived(past.value ?? []);
   let adding = $state(false);
   let first = $state.raw<Schemas['FirstPassword'] | null>(null);
-  let own = $state({ old: '', new: '' });
-  let ownProblem = $state.raw<Problem | null>(null);
   const lead = $derived(session.may('people:write'));
   const ROLES = [
     { value: 'lead', label: 'operations lead' },
@@ -30,7 +23,7 @@
   ];
 
   async function load() {
-    await Promise.all([all.load(), past.load()]);
+    await all.load();
   }
   void load();
   async function added(made: Schemas['FirstPassword']) {
@@ -38,7 +31,7 @@
     first = made;
     await load();
   }
-  async function change(p: Person, part: { role?: Role; active?: boolean }) {
+  async function change(p: Person, part: { role?: Role; active?: boolean; email?: string }) {
     const { problem: bad } = await call('PATCH', '/api/people/{person_id}', {
       params: { path: { person_id: p.id } },
       body: part,
@@ -46,7 +39,7 @@
     if (bad) notices.say(bad.detail, { bad: true });
     else
       notices.say(`${p.username} changed`, {
-        undo: () => void change(p, { role: p.role, active: p.active }),
+        undo: () => void change(p, { role: p.role, active: p.active, email: p.email }),
       });
     await load();
   }
@@ -58,17 +51,38 @@
     first = data;
     asking = null;
   }
-  async function setOwn(e: SubmitEvent) {
-    e.preventDefault();
-    const { problem: bad } = await call('POST', '/api/me/password', { body: own });
-    ownProblem = bad;
-    if (!bad) {
-      own = { old: '', new: '' };
-      notices.say('Your password is changed');
-    }
+  type Question = { kind: 'password' | 'sessions' | 'steps'; person: Person };
+  let asking = $state.raw<Question | null>(null);
+  const QUESTIONS = {
+    password: {
+      title: 'A new password for',
+      words: 'The old one stops working at once, and all sessions of this person end.',
+      act: 'Make a new one',
+    },
+    sessions: {
+      title: 'Sign out',
+      words: 'All sessions of this person end, on every device. Taps that wait on a device are sent after signing in again.',
+      act: 'End all sessions',
+    },
+    steps: {
+      title: 'Remove the second step of',
+      words:
+        'For somebody whose phone or key is lost. All sessions of this person end, and the password alone signs in until a new one is set up. Make sure it is really this person who asks.',
+      act: 'Remove second step',
+    },
+  };
+  async function act({ kind, person }: Question) {
+    if (kind === 'password') return reset(person);
+    const params = { path: { person_id: person.id } };
+    const { problem: bad } =
+      kind === 'sessions'
+        ? await call('DELETE', '/api/people/{person_id}/sessions', { params })
+        : await call('DELETE', '/api/people/{person_id}/second-steps', { params });
+    const done = kind === 'sessions' ? 'is signed out everywhere' : 'signs in by the password alone';
+    notices.say(bad?.detail ?? `${person.username} ${done}`, { bad: !!bad });
+    asking = null;
+    await load();
   }
-  let asking = $state.raw<Person | null>(null);
-  const when = (t: string) => `${shortDate(t)}, ${clockOf(t)}`;
 </script>
 
 <div class="mx-auto max-w-309 px-6 py-6">
@@ -76,13 +90,16 @@
     <h1 class="mr-auto">People of {session.me?.organisation}</h1>
     <button class="button dark" disabled={!lead} onclick={() => (adding = true)}>Add a person</button>
   </div>
-  <div class="grid grid-cols-[minmax(0,1fr)_300px] gap-10 max-tablet:grid-cols-1">
+  <div>
     <div>
-      <Failed of={[all, past]} />
+      <Failed of={all} />
       {#if people === null}{#if !all.problem}<p class="quiet" role="status">Looking …</p>{/if}{:else}
         <table class="sheet-table bg-sheet">
           <thead
-            ><tr><th>name</th><th>signs in as</th><th>role</th><th><span class="visually-hidden">what can be done</span></th></tr
+            ><tr
+              ><th>name</th><th>signs in as</th><th>e-mail</th><th>role</th><th>second step</th><th
+                ><span class="visually-hidden">what can be done</span></th
+              ></tr
             ></thead>
           <tbody>
             {#each people as p (p.id)}
@@ -90,6 +107,14 @@
                 <td class="font-semibold"
                   >{p.full_name || '—'}{#if !p.active}<span class="problem"> · no access</span>{/if}</td>
                 <td>{p.username}</td>
+                <td
+                  >{#if lead}<input
+                      class="input"
+                      type="email"
+                      aria-label="E-mail of {p.username}"
+                      placeholder="none"
+                      value={p.email}
+                      onchange={(e) => change(p, { email: e.currentTarget.value })} />{:else}{p.email || '—'}{/if}</td>
                 <td>
                   {#if lead}<select
                       class="input"
@@ -99,49 +124,27 @@
                       >{#each ROLES as r (r.value)}<option value={r.value}>{r.label}</option>{/each}</select>
                   {:else}{ROLES.find((r) => r.value === p.role)?.label}{/if}
                 </td>
-                <td class="whitespace-nowrap text-right"
-                  >{#if lead}<button class="button plain" onclick={() => (asking = p)}>New password</button><button
-                      class="button plain"
-                      onclick={() => change(p, { active: !p.active })}>{p.active ? 'Take access' : 'Give access'}</button
-                    >{/if}</td>
+                <td>{p.second_steps ? 'set up' : '—'}</td>
+                <td class="text-right"
+                  >{#if lead}<div class="flex flex-wrap justify-end">
+                      <button class="button plain" onclick={() => (asking = { kind: 'password', person: p })}>New password</button
+                      >{#if p.second_steps}<button class="button plain" onclick={() => (asking = { kind: 'steps', person: p })}
+                          >Remove second step</button
+                        >{/if}<button class="button plain" onclick={() => (asking = { kind: 'sessions', person: p })}
+                        >Sign out everywhere</button
+                      ><button class="button plain" onclick={() => change(p, { active: !p.active })}
+                        >{p.active ? 'Take access' : 'Give access'}</button>
+                    </div>{/if}</td>
               </tr>
             {/each}
           </tbody>
         </table>
       {/if}
-      <h2 class="mb-1 mt-8">What was changed lately</h2>
-      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-      <ul class="m-0 max-h-103 list-none overflow-y-auto p-0" tabindex="0" aria-label="What was changed lately">
-        {#each history.slice(0, 60) as h, k (k)}<li
-            class="grid grid-cols-[120px_100px_1fr] gap-2 border-b border-rule py-1.5 text-small">
-            <span class="quiet">{when(h.at)}</span><b>{h.who || 'the system'}</b><span
-              >{h.label}: {h.action.replace('.', ' ').replaceAll('_', ' ')}{h.after && h.before
-                ? ` (${Object.keys(h.after).join(', ').replaceAll('_', ' ')})`
-                : ''}</span>
-          </li>{:else}<li class="quiet py-2">Nothing yet.</li>{/each}
-      </ul>
+      <p class="mt-4 text-small">
+        What was done by whom stands in the <a href="/history">history</a>. Your own password, second step and sessions:
+        <a href="/account">your sign-in</a>.
+      </p>
     </div>
-    <form class="flex flex-col gap-3" onsubmit={setOwn}>
-      <h2>Your own password</h2>
-      <input class="hidden" autocomplete="username" value={session.me?.username} readonly aria-label="Name" />
-      <TextField
-        label="Present password"
-        type="password"
-        autocomplete="current-password"
-        live
-        value={own.old}
-        onchange={(v) => (own.old = v)}
-        problem={ownProblem?.field === 'old' ? ownProblem.detail : ''} />
-      <TextField
-        label="New password, ten characters or more"
-        type="password"
-        autocomplete="new-password"
-        live
-        value={own.new}
-        onchange={(v) => (own.new = v)}
-        problem={ownProblem && ownProblem.field !== 'old' ? ownProblem.detail : ''} />
-      <button class="button self-start" disabled={!own.old || !own.new}>Change it</button>
-    </form>
   </div>
 </div>
 
@@ -158,11 +161,12 @@
   <Dialog.Portal>
     <Dialog.Overlay class="veil" />
     <Dialog.Content class="dialog" aria-describedby={undefined}>
-      <Dialog.Title class="sharp mb-3 text-head">A new password for {asking?.username}?</Dialog.Title>
-      <p class="mb-4">The old one stops working at once, and all sessions of this person end.</p>
+      <Dialog.Title class="sharp mb-3 text-head"
+        >{asking ? `${QUESTIONS[asking.kind].title} ${asking.person.username}?` : ''}</Dialog.Title>
+      <p class="mb-4">{asking ? QUESTIONS[asking.kind].words : ''}</p>
       <div class="flex justify-end gap-3">
-        <Dialog.Close class="button">Cancel</Dialog.Close><button class="button dark" onclick={() => asking && reset(asking)}
-          >Make a new one</button>
+        <Dialog.Close class="button">Cancel</Dialog.Close><button class="button dark" onclick={() => asking && act(asking)}
+          >{asking ? QUESTIONS[asking.kind].act : ''}</button>
       </div>
     </Dialog.Content>
   </Dialog.Portal>

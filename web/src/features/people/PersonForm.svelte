@@ -16,7 +16,7 @@
     oncancel: () => void;
   }
   let { roles, onadded, oncancel }: Props = $props();
-  let form = $state({ username: '', full_name: '', role: 'pilot' as Role });
+  let form = $state({ username: '', full_name: '', email: '', role: 'pilot' as Role });
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
   const draft = formDraft(
@@ -51,7 +51,14 @@
     live
     value={form.username}
     onchange={(v) => (form.username = v)}
-    problem={problem && problem.field !== 'full_name' ? problem.detail : ''} />
+    problem={problem && !['full_name', 'email'].includes(problem.field) ? problem.detail : ''} />
+  <TextField
+    label="E-mail, for signing in and a forgotten password (optional)"
+    live
+    type="email"
+    value={form.email}
+    onchange={(v) => (form.email = v)}
+    problem={problem?.field === 'email' ? problem.detail : ''} />
   <Choice label="Role" value={form.role} options={roles} onchange={(v) => (form.role = v as Role)} />
   <FormEnd {draft} leave={oncancel} busy={busy || form.username.length < 2}>Add</FormEnd>
 </form>

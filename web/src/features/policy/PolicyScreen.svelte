@@ -13,7 +13,7 @@
   let failed = $state('');
   let open = $state('');
   let problem = $state.raw<Problem | null>(null);
-  let history = $state.raw<Schemas['HistoryOut'][]>([]);
+  let history = $state.raw<Schemas['HistoryLine'][]>([]);
   let busy = $state(false);
   const writable = $derived(session.may('policy:write'));
   const groups = $derived([...new Set(policy?.settings.map((s) => s.group) ?? [])]);
@@ -22,9 +22,9 @@
     const { data, problem: bad } = await call('GET', '/api/policy');
     failed = bad?.detail ?? '';
     if (data) policy = data;
-    const past = await call('GET', '/api/history');
+    const past = await call('GET', '/api/history', { params: { query: { thing: 'policy' } } });
     failed ||= past.problem?.detail ?? '';
-    if (past.data) history = past.data.filter((h) => h.action === 'policy.changed');
+    if (past.data) history = past.data.items;
   }
   void load();
   const said = (s: Setting, v: Value) =>

@@ -2,7 +2,7 @@ import { fireEvent, render, screen, waitFor, within } from '@testing-library/sve
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { session } from '$shared/session.svelte';
 import { notices } from '$shared/ui/notices.svelte';
-import { lastTo, Refusal, serve } from '../../test-server';
+import { lastTo, page, Refusal, serve } from '../../test-server';
 import PolicyScreen from './PolicyScreen.svelte';
 
 const setting = (key: string, words: string, value: unknown, more = {}) => ({
@@ -50,7 +50,7 @@ afterEach(() => {
 
 describe('the policy page', () => {
   it('shows default, own value, reason and who', async () => {
-    serve({ 'GET /api/policy': POLICY, 'GET /api/history': [] });
+    serve({ 'GET /api/policy': POLICY, 'GET /api/history': page([]) });
     render(PolicyScreen);
     await screen.findAllByText('Storage charge');
     expect(row('Storage charge')).toHaveTextContent('60 %');
@@ -61,7 +61,7 @@ describe('the policy page', () => {
   });
 
   it('keeps what was typed and not set, until it is set or cancelled', async () => {
-    serve({ 'GET /api/policy': POLICY, 'GET /api/history': [], 'PUT /api/policy': POLICY });
+    serve({ 'GET /api/policy': POLICY, 'GET /api/history': page([]), 'PUT /api/policy': POLICY });
     const first = render(PolicyScreen);
     await screen.findAllByText('Storage charge');
     await set('Storage charge');
@@ -85,7 +85,7 @@ describe('the policy page', () => {
   });
 
   it('sends the value of the server and not the one that is shown, with the reason', async () => {
-    const seen = serve({ 'GET /api/policy': POLICY, 'GET /api/history': [], 'PUT /api/policy': POLICY });
+    const seen = serve({ 'GET /api/policy': POLICY, 'GET /api/history': page([]), 'PUT /api/policy': POLICY });
     render(PolicyScreen);
     await screen.findAllByText('Storage charge');
     await set('Storage charge');
@@ -104,7 +104,7 @@ describe('the policy page', () => {
   });
 
   it('takes a method by its words and goes back to the usual', async () => {
-    const seen = serve({ 'GET /api/policy': POLICY, 'GET /api/history': [], 'PUT /api/policy': POLICY });
+    const seen = serve({ 'GET /api/policy': POLICY, 'GET /api/history': page([]), 'PUT /api/policy': POLICY });
     render(PolicyScreen);
     await screen.findAllByText('Storage charge');
     await set('The reserve counts from');
@@ -123,7 +123,7 @@ describe('the policy page', () => {
   it('says at the line what is wrong and keeps what was typed', async () => {
     serve({
       'GET /api/policy': POLICY,
-      'GET /api/history': [],
+      'GET /api/history': page([]),
       'PUT /api/policy': new Refusal(422, 'care.storage_frac', 'Give 20 to 80 %.'),
     });
     render(PolicyScreen);
@@ -140,14 +140,14 @@ describe('the policy page', () => {
 
   it('is read by all and set by a lead', async () => {
     session.me = { signed_in: true, units: 'metric', rights: [] } as never;
-    serve({ 'GET /api/policy': POLICY, 'GET /api/history': [] });
+    serve({ 'GET /api/policy': POLICY, 'GET /api/history': page([]) });
     render(PolicyScreen);
     await screen.findAllByText('Storage charge');
     for (const b of screen.getAllByRole('button')) expect(b).toBeDisabled();
   });
 
   it('offers to try again when the link is lost', async () => {
-    serve({ 'GET /api/history': [] });
+    serve({ 'GET /api/history': page([]) });
     render(PolicyScreen);
     expect(await screen.findByText('Try again')).toBeInTheDocument();
   });

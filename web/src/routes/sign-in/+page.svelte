@@ -40,7 +40,8 @@
     <p class="mb-6 text-lead">From a piece of ground and a box of packs to a flown day.</p>
     <SignIn done={on} />
     <p class="quiet mt-8 text-small">
-      No account yet, or the password forgotten? The operations lead of your crew gives you one.
+      {#if session.me?.mail}<a href="/sign-in/forgotten">Forgotten your password?</a> No account yet? The operations lead of your crew
+        gives you one.{:else}No account yet, or the password forgotten? The operations lead of your crew gives you one.{/if}
     </p>
   </section>
 </main>

@@ -2954,6 +2954,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How the server does
+         * @description Return what was looked at just now, and the version that runs.
+         */
+        get: operations["server"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -2970,7 +2990,7 @@ export interface paths {
         post: operations["sign_in"];
         /**
          * Sign out
-         * @description Close the session.
+         * @description Close the session, or leave a sign-in that waits for its second step.
          */
         delete: operations["sign_out"];
         options?: never;
@@ -9921,6 +9941,30 @@ export interface components {
             whole_s: number;
         };
         /**
+         * ServerCheck
+         * @description One thing that was looked at: whether it stands, what was found, and what helps where it does not.
+         */
+        ServerCheck: {
+            /** Found */
+            found: string;
+            /** Mend */
+            mend: string;
+            /** Name */
+            name: string;
+            /** Ok */
+            ok: boolean;
+        };
+        /**
+         * ServerOut
+         * @description How the server does.
+         */
+        ServerOut: {
+            /** Checks */
+            checks: components["schemas"]["ServerCheck"][];
+            /** Version */
+            version: string;
+        };
+        /**
          * SetOut
          * @description A matched set.
          */
@@ -15764,6 +15808,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FaultKind"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    server: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServerOut"];
                 };
             };
             503: components["responses"]["Away"];

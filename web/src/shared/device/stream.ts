@@ -5,6 +5,7 @@
  * browser has no locks (a page without a secure address), each tab listens for itself. Without anybody who follows a day,
  * nothing listens.
  */
+import { listeners } from '../api/client';
 import { session } from '../session.svelte';
 
 export interface Follower {
@@ -75,6 +76,12 @@ class Notices {
     source.addEventListener('day', (e) => {
       const [day, revision] = (e as MessageEvent<string>).data.split(':');
       this.#tell({ day, revision: Number(revision) });
+    });
+    // The session has ended, or access was taken: whoever looks on is asked to sign in.
+    source.addEventListener('over', () => {
+      source.close();
+      listeners.signedOut();
+      this.#again = setTimeout(() => this.#listen(), AGAIN_MS);
     });
     source.addEventListener('all', () => this.#tell({ revision: 0 }));
     source.onopen = () => this.#tell({ linked: true });

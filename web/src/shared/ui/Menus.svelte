@@ -67,8 +67,15 @@
         ><span class="w-4"></span>Fleet and models</DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item" onSelect={() => goto('/policy')}><span class="w-4"></span>Policy</DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item" onSelect={() => goto('/company')}><span class="w-4"></span>Company</DropdownMenu.Item>
-      <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}
-        ><span class="w-4"></span>People and password</DropdownMenu.Item>
+      <DropdownMenu.Item class="menu-item" onSelect={() => goto('/people')}><span class="w-4"></span>People</DropdownMenu.Item>
+      <DropdownMenu.Item class="menu-item" onSelect={() => goto('/history')}><span class="w-4"></span>History</DropdownMenu.Item>
+      {#if session.may('tokens:write')}
+        <DropdownMenu.Item class="menu-item" onSelect={() => goto('/tokens')}
+          ><span class="w-4"></span>Tokens for programs</DropdownMenu.Item>
+        <DropdownMenu.Item class="menu-item" onSelect={() => goto('/server')}><span class="w-4"></span>Server</DropdownMenu.Item>
+      {/if}
+      <DropdownMenu.Item class="menu-item" onSelect={() => goto('/account')}
+        ><span class="w-4"></span>Your sign-in</DropdownMenu.Item>
       <DropdownMenu.Item class="menu-item" onSelect={() => leave()}><span class="w-4"></span>Sign out</DropdownMenu.Item>
     </DropdownMenu.Content>
   </DropdownMenu.Portal>

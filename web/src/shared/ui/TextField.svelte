@@ -6,7 +6,7 @@
     type?: string;
     problem?: string;
     disabled?: boolean;
-    autocomplete?: 'username' | 'current-password' | 'new-password' | 'off';
+    autocomplete?: 'username' | 'current-password' | 'new-password' | 'one-time-code' | 'organization' | 'email' | 'off';
     live?: boolean;
     /** The id of a list of values to choose from. */
     list?: string;
