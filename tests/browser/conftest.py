@@ -171,7 +171,7 @@ class Site:
     def sign_in_at_the_door(self, name: str, password: str) -> None:
         """Sign in as people do; leads to today."""
         self.go("/sign-in")
-        self.page.get_by_label("Name", exact=True).fill(name)
+        self.page.get_by_label("Name or e-mail").fill(name)
         self.page.get_by_label("Password").fill(password)
         self.page.keyboard.press("Enter")
         self.page.wait_for_url("**/today")

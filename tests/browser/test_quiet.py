@@ -53,6 +53,10 @@ def rows(crew):
         "/fleet",
         "/policy",
         "/people",
+        "/account",
+        "/history",
+        "/tokens",
+        "/server",
     ]
 
 

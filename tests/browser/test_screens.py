@@ -22,11 +22,11 @@ def test_the_door_says_what_is_wrong_and_leads_on_to_where_one_wanted(site, crew
     site.go("/packs")
     page.wait_for_url("**/sign-in**")
     site.axe()
-    page.get_by_label("Name", exact=True).fill("lena")
+    page.get_by_label("Name or e-mail").fill("lena")
     page.get_by_label("Password").fill("wrong")
     page.keyboard.press("Enter")
     page.get_by_text("Name or password is wrong").wait_for()
-    assert page.get_by_label("Name", exact=True).input_value() == "lena"
+    assert page.get_by_label("Name or e-mail").input_value() == "lena"
     site.faults.clear()  # the browser notes the refused request
     page.get_by_label("Password").fill(PASSWORD)
     page.keyboard.press("Enter")
@@ -88,6 +88,10 @@ def test_every_screen_in_every_light(site, crew, day):
         ("/limits", "Begin with usual values"),
         ("/preflight", "Begin the list"),
         ("/people", "Add a person"),
+        ("/account", "Set up an app"),
+        ("/history", "details"),
+        ("/tokens", "None yet"),
+        ("/server", "secret key"),
         ("/days", "Make a day"),
     ):
         site.go(path)
@@ -112,6 +116,9 @@ def test_a_tablet_with_gloves_has_large_targets_and_no_sideways_scrolling(site, 
         "/policy",
         "/bench",
         "/people",
+        "/account",
+        "/history",
+        "/tokens",
         "/limits",
         "/preflight",
     ):
@@ -230,7 +237,7 @@ def test_an_ended_session_asks_to_sign_in_again_and_keeps_what_was_typed(site, c
     page.get_by_role("dialog", name="Sign in again").wait_for()
     site.axe()
     site.faults.clear()  # the browser notes the refused save
-    page.get_by_label("Name", exact=True).fill("lena")
+    page.get_by_label("Name or e-mail").fill("lena")
     page.get_by_label("Password").fill(PASSWORD)
     page.keyboard.press("Enter")
     page.get_by_role("dialog", name="Sign in again").wait_for(state="detached")
@@ -248,6 +255,7 @@ def test_no_screen_scrolls_sideways_in_the_hand_and_all_places_are_reached(site,
     of_day = [f"/days/{day.pk}", f"/days/{day.pk}/rehearse", f"/days/{day.pk}/live", "/days/new", "/days"]
     of_packs = ["/packs", f"/packs/{pack}", f"/packs/{pack}/test", "/packs/charging", "/packs/rest", "/fleet"]
     others = ["/today", "/company", "/jobs", f"/jobs/{job}", "/limits", "/preflight", "/policy", "/people", "/bench"]
+    others += ["/account", "/history", "/tokens", "/server"]
     of_book = ["/logbook", "/logbook/compare", "/logbook/claims", "/logbook/totals"]
     for path in (*of_packs, *others, *of_book, *of_day):
         site.go(path)

@@ -45,7 +45,7 @@ const ACTIONS: Record<string, string> = {
 export const actionWords = (action: string): string =>
   ACTIONS[action] ?? action.replace('.', ' ').replaceAll('_', ' ').replaceAll('-', ' ');
 
-const MOST = 6;
+const MOST = 4;
 const entries = (n: number) => `${n} ${n === 1 ? 'entry' : 'entries'}`;
 
 /** A value as it stands in a line: short, and never the shape of a program. */
@@ -63,7 +63,7 @@ type Figures = Record<string, unknown> | null | undefined;
 
 /** "role: viewer → pilot; active: yes → no"; of a new thing its figures; at most some of them. */
 export function changes(before: Figures, after: Figures): string {
-  const keys = Object.keys(after ?? before ?? {});
+  const keys = Object.keys(after ?? before ?? {}).filter((k) => k !== 'id' && !k.endsWith('_id'));
   const parts = keys.slice(0, MOST).map((k) => {
     const name = k.replaceAll('_', ' ');
     if (!after) return `${name}: ${value(before?.[k])} → removed`;

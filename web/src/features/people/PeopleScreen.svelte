@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Dialog } from 'bits-ui';
+  import { Dialog, DropdownMenu } from 'bits-ui';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
   import { Resource } from '$shared/resource.svelte';
@@ -117,7 +117,7 @@
                       onchange={(e) => change(p, { email: e.currentTarget.value })} />{:else}{p.email || '—'}{/if}</td>
                 <td>
                   {#if lead}<select
-                      class="input"
+                      class="input min-w-40"
                       aria-label="Role of {p.username}"
                       value={p.role}
                       onchange={(e) => change(p, { role: e.currentTarget.value as Role })}
@@ -126,23 +126,32 @@
                 </td>
                 <td>{p.second_steps ? 'set up' : '—'}</td>
                 <td class="text-right"
-                  >{#if lead}<div class="flex flex-wrap justify-end">
-                      <button class="button plain" onclick={() => (asking = { kind: 'password', person: p })}>New password</button
-                      >{#if p.second_steps}<button class="button plain" onclick={() => (asking = { kind: 'steps', person: p })}
-                          >Remove second step</button
-                        >{/if}<button class="button plain" onclick={() => (asking = { kind: 'sessions', person: p })}
-                        >Sign out everywhere</button
-                      ><button class="button plain" onclick={() => change(p, { active: !p.active })}
-                        >{p.active ? 'Take access' : 'Give access'}</button>
-                    </div>{/if}</td>
+                  >{#if lead}<DropdownMenu.Root>
+                      <DropdownMenu.Trigger class="button plain" aria-label="Change {p.username}">Change …</DropdownMenu.Trigger>
+                      <DropdownMenu.Portal>
+                        <DropdownMenu.Content class="menu" align="end">
+                          <DropdownMenu.Item class="menu-item" onSelect={() => (asking = { kind: 'password', person: p })}
+                            >New password</DropdownMenu.Item>
+                          {#if p.second_steps}<DropdownMenu.Item
+                              class="menu-item"
+                              onSelect={() => (asking = { kind: 'steps', person: p })}>Remove second step</DropdownMenu.Item
+                            >{/if}
+                          <DropdownMenu.Item class="menu-item" onSelect={() => (asking = { kind: 'sessions', person: p })}
+                            >Sign out everywhere</DropdownMenu.Item>
+                          <DropdownMenu.Item class="menu-item" onSelect={() => change(p, { active: !p.active })}
+                            >{p.active ? 'Take access' : 'Give access'}</DropdownMenu.Item>
+                        </DropdownMenu.Content>
+                      </DropdownMenu.Portal>
+                    </DropdownMenu.Root>{/if}</td>
               </tr>
             {/each}
           </tbody>
         </table>
       {/if}
       <p class="mt-4 text-small">
-        What was done by whom stands in the <a href="/history">history</a>. Your own password, second step and sessions:
-        <a href="/account">your sign-in</a>.
+        What was done by whom stands in the <a class="underline" href="/history">history</a>. Your own password, second step and
+        sessions:
+        <a class="underline" href="/account">your sign-in</a>.
       </p>
     </div>
   </div>

@@ -102,7 +102,7 @@
       <Dialog.Title class="sharp mb-3 text-head">Give this to the program, it is shown once</Dialog.Title>
       <p class="sharp my-3 select-all break-all text-title">{made?.secret}</p>
       <p class="mb-4">
-        It is sent with each request as <code>Authorization: Bearer …</code>. What it opens is answered at
+        It is sent with each request in the header <code>Authorization: Bearer</code>. What it opens is answered at
         <code>/api/token</code>.
       </p>
       <div class="flex justify-end gap-3">
