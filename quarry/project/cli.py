@@ -207,6 +207,74 @@ def company_add(name: str, lead: str) -> None:
         raise click.ClickException(str(bad)) from bad
 
 
+@company.command("list")
+def company_list() -> None:
+    """List the companies on this server, with the rows that each has."""
+    _set_up()
+    from quarry.apps.accounts.models import Organisation
+    from quarry.project import companies
+
+    for one in Organisation.objects.order_by("name"):
+        click.echo(f"{one.name}: {companies.rows_of(one).total():,} rows")
+
+
+@company.command("delete")
+@click.argument("name")
+@click.option("--yes", is_flag=True, help="Do not ask.")
+def company_delete(name: str, *, yes: bool) -> None:
+    """Delete a company with all that belongs to it, its history too. It cannot be undone: export it first."""
+    _set_up()
+    from quarry.project import companies
+
+    try:
+        one = companies.company_named(name)
+    except companies.ArchiveError as bad:
+        raise click.ClickException(str(bad)) from bad
+    for table, count in companies.rows_of(one).rows.items():
+        if count:
+            click.echo(f"  {table:24} {count:>10,}")
+    if not yes and click.prompt(f"All of it goes. Write the name of the company to go on ({one.name})") != one.name:
+        raise click.ClickException("Nothing was deleted.")
+    click.echo(f"Deleted: {companies.delete(one).total():,} rows of {one.name}.")
+
+
+@main.command("export")
+@click.argument("name")
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False))
+def export_company(name: str, file: Path) -> None:
+    """Write all that a company has into one archive (JSON and Parquet, with a schema and checksums): quarry export "North Crew" north.zip"""
+    _set_up()
+    from quarry.project import companies
+
+    try:
+        counted = companies.write(companies.company_named(name), file, _line)
+    except (companies.ArchiveError, OSError) as bad:
+        raise click.ClickException(str(bad)) from bad
+    click.echo(f"{counted.total():,} rows in {file} ({file.stat().st_size / 1e6:.1f} MB).")
+
+
+@main.command("import")
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False, exists=True))
+def import_company(file: Path) -> None:
+    """Put the company of an archive into this database. Its people need new passwords: quarry person reset NAME"""
+    _set_up()
+    from quarry.project import companies
+
+    try:
+        one = companies.read(file, _line)
+    except companies.ArchiveError as bad:
+        raise click.ClickException(f"Nothing was imported. {bad}") from bad
+    lead = one.people.filter(role="lead", is_active=True).order_by("pk").first()
+    click.echo(
+        f"{one.name} is here. Give its lead a password: quarry person reset {lead.username if lead else 'NAME'} --company '{one.name}'"
+    )
+
+
+def _line(table: str, rows: int) -> None:
+    if rows:
+        click.echo(f"  {table:24} {rows:>10,}", err=True)
+
+
 @main.group()
 def person() -> None:
     """People who sign in."""
@@ -214,17 +282,23 @@ def person() -> None:
 
 @person.command("reset")
 @click.argument("username")
-def person_reset(username: str) -> None:
+@click.option("--company", default="", help="The company, where several have a person of this name.")
+@click.option("--second-steps", is_flag=True, help="Remove the second steps too: the phone is lost.")
+def person_reset(username: str, company: str, *, second_steps: bool) -> None:
     """Give a person a new first password, printed once, and end their sessions; for a lead who has lost theirs."""
     _set_up()
     from quarry.apps.accounts.models import User
     from quarry.apps.accounts.services import reset_at_server
 
-    user = User.objects.select_related("organisation").filter(username=username).first()
-    if user is None:
-        raise click.ClickException(f"Nobody signs in as {username}.")
-    password = reset_at_server(actor=user)
-    click.echo(f"{username} of {user.organisation.name} signs in with: {password}")
+    those = User.objects.select_related("organisation").filter(username__iexact=username)
+    found = list(those.filter(organisation__name__iexact=company) if company else those)
+    if not found:
+        raise click.ClickException(f"Nobody signs in as {username}{f' at {company}' if company else ''}.")
+    if len(found) > 1:
+        names = ", ".join(u.organisation.name for u in found)
+        raise click.ClickException(f"Several people sign in as {username}: of {names}. Say which with --company.")
+    password = reset_at_server(actor=found[0], second_steps=second_steps)
+    click.echo(f"{found[0].username} of {found[0].organisation.name} signs in with: {password}")
 
 
 @main.command()
