@@ -31,6 +31,7 @@ _STATUS = {
     "first_password": 403,
     "wrong_code": 400,
     "no_mail": 409,
+    "let_go": 410,
 }
 RETRY_S = 5
 log = logging.getLogger(__name__)

@@ -22,6 +22,7 @@ _LATE_JOB_S = 900.0
 _ALIVE_S = 60.0
 _OLD_BACKUP_S = 26 * 3600.0
 _CONNECT_S = 3
+_LINK = {"host": "HOST", "port": "PORT", "user": "USER", "password": "PASSWORD", "dbname": "NAME"}
 _LOOK = "Look at QUARRY_DATABASE_URL and at the database server."
 
 
@@ -87,18 +88,16 @@ def _line(bad: Exception) -> str:
     return (str(bad).strip() or type(bad).__name__).split("\n")[0][:200]
 
 
+def link_address() -> str:
+    """Return where the database is, for a link that is not Django's."""
+    of = connection.settings_dict
+    return psycopg.conninfo.make_conninfo(**{ours: str(of[theirs]) for ours, theirs in _LINK.items() if of[theirs]})
+
+
 def database() -> Check:
     """Look whether the database answers, by a link of its own that waits for seconds only."""
-    of = connection.settings_dict
     try:
-        with psycopg.connect(
-            host=of["HOST"],
-            port=of["PORT"],
-            user=of["USER"],
-            password=of["PASSWORD"],
-            dbname=of["NAME"],
-            connect_timeout=_CONNECT_S,
-        ) as link:
+        with psycopg.connect(link_address(), connect_timeout=_CONNECT_S) as link:
             row = link.execute("SHOW server_version").fetchone()
     except psycopg.Error as bad:
         return Check("database", ok=False, found=_line(bad), mend=_LOOK)

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 
 import psycopg
 from asgiref.sync import sync_to_async
-from django.conf import settings
 from django.contrib.auth import HASH_SESSION_KEY, SESSION_KEY
 from django.contrib.sessions.backends.db import SessionStore
 from django.db import DatabaseError, connection
@@ -21,6 +20,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHt
 from django.utils.crypto import constant_time_compare
 
 from quarry.api.errors import nothing_here
+from quarry.apps import health
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.services import RIGHTS_CHANNEL
 from quarry.apps.day.services.tell_screens import CHANNEL
@@ -60,7 +60,7 @@ class Listener:
     async def _listen(self) -> None:
         while self._ears:
             try:
-                async with await psycopg.AsyncConnection.connect(_address(), autocommit=True) as link:
+                async with await psycopg.AsyncConnection.connect(health.link_address(), autocommit=True) as link:
                     await link.execute(f"LISTEN {CHANNEL}")
                     await link.execute(f"LISTEN {RIGHTS_CHANNEL}")
                     # What was missed while nobody listened: every screen asks anew.
@@ -105,13 +105,6 @@ class Listener:
             self._ears[organisation].discard(ear)
             if not self._ears[organisation]:
                 del self._ears[organisation]
-
-
-def _address() -> str:
-    d = {k: str(v) for k, v in settings.DATABASES["default"].items() if v}
-    return psycopg.conninfo.make_conninfo(
-        host=d.get("HOST"), port=d.get("PORT"), user=d.get("USER"), password=d.get("PASSWORD"), dbname=d.get("NAME")
-    )
 
 
 LISTENER = Listener()

@@ -71,3 +71,9 @@ def end_sessions(request: SignedIn, person_id: int) -> object:
 def remove_second_steps(request: SignedIn, person_id: int) -> object:
     """Let a person who lost the device sign in by the password alone."""
     return _out(services.remove_second_steps(actor=request.user, person_id=person_id))
+
+
+@router.post("/{person_id}/anonymise", response=PersonOut, operation_id="anonymise_person", summary="Anonymise a person")
+def anonymise(request: SignedIn, person_id: int) -> object:
+    """Take the name and address of somebody without access away for good; what was done stays."""
+    return _out(services.anonymise_person(actor=request.user, person_id=person_id))

@@ -24,14 +24,15 @@ from quarry.api.schemas.people import (
     PasskeyQuestion,
     PasswordIn,
     PreferencesIn,
+    RetentionIn,
     SignIn,
 )
-from quarry.apps.accounts import queries, second_steps, services
+from quarry.apps.accounts import queries, retention, second_steps, services
 from quarry.apps.accounts.adapters import address_of
 from quarry.apps.accounts.history import note_sign_in
 from quarry.apps.accounts.models import User
-from quarry.apps.accounts.permissions import rights_of
-from quarry.apps.accounts.views import AppSecret, OpenSession, SecondSteps
+from quarry.apps.accounts.permissions import require, rights_of
+from quarry.apps.accounts.views import AppSecret, KeptKind, OpenSession, SecondSteps
 from quarry.apps.day.queries import live_day
 
 router = Router(tags=["session"])
@@ -174,6 +175,26 @@ def company(request: SignedIn) -> object:
 def set_company(request: SignedIn, data: CompanyIn) -> object:
     """Keep what is given; the rest stays."""
     return services.set_company(actor=request.user, change=services.CompanyChange(**data.dict()))
+
+
+@router.post("/company/retention/look", response=list[KeptKind], operation_id="look_retention", summary="What would go")
+def look_retention(request: SignedIn, data: RetentionIn) -> object:
+    """Return what would go now if the company kept its data for so long; nothing is set."""
+    require(request.user, "company:write")
+    chosen = request.user.organisation.retention | data.days
+    return retention.kept_by(request.user.organisation, {name: n for name, n in chosen.items() if n})
+
+
+@router.get("/company/retention", response=list[KeptKind], operation_id="retention", summary="How long what is kept")
+def kept(request: SignedIn) -> object:
+    """Return how long the company keeps what, and how much is due to go."""
+    return retention.kept_by(request.user.organisation)
+
+
+@router.put("/company/retention", response=list[KeptKind], operation_id="set_retention", summary="Set how long what is kept")
+def set_retention(request: SignedIn, data: RetentionIn) -> object:
+    """Keep what is given; the rest stays. What is older goes within the hour."""
+    return retention.kept_by(services.set_retention(actor=request.user, days=data.days))
 
 
 @router.post("/me/password", response=Me, operation_id="change_password", summary="Change one's own password")

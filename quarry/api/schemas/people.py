@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from ninja import Schema
@@ -194,6 +194,12 @@ class CompanyIn(In):
     dates: DatesName | None = None
     map_address: str | None = Field(default=None, max_length=400)
     map_credit: str | None = Field(default=None, max_length=200)
+
+
+class RetentionIn(In):
+    """After how many days a kind of data goes, by its name; null keeps it for ever."""
+
+    days: dict[str, Annotated[int, Field(ge=1, le=36_500)] | None]
 
 
 class PreferencesIn(In):

@@ -28,6 +28,7 @@ class Organisation(models.Model):
 
     ``time_zone``, ``currency`` and ``dates`` are what its screens go by; a zone left empty is that of the device.
     ``map_address`` is a service of pictures that its maps ask, with ``{z}``, ``{x}`` and ``{y}``; empty: none is asked.
+    ``retention``: after how many days a kind of data goes, by its name; what is not named stays.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -42,6 +43,7 @@ class Organisation(models.Model):
 
     map_address = models.CharField(max_length=400, blank=True)
     map_credit = models.CharField(max_length=200, blank=True)
+    retention = models.JSONField(default=dict, blank=True)
 
     def __str__(self) -> str:
         return self.name

@@ -66,6 +66,18 @@ class TokenView:
 
 
 @dataclass(frozen=True, slots=True)
+class KeptKind:
+    """A kind of data: after how many days it goes (None: never), how many rows would go now, and when the oldest is from."""
+
+    name: str
+    words: str
+    stays: str
+    days: int | None
+    due: int
+    oldest: dt.datetime | None
+
+
+@dataclass(frozen=True, slots=True)
 class HistoryLine:
     """A line of the history: who did what to which thing, from what to what."""
 

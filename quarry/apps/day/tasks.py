@@ -6,20 +6,21 @@ import contextlib
 import logging
 import threading
 from collections.abc import Callable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.db import connection, transaction
-from django.db.models import Exists, OuterRef, Window
+from django.db.models import Exists, OuterRef, QuerySet, Window
 from django.db.models.functions import RowNumber
 from django.utils import timezone
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
+from quarry.apps.accounts import retention
 from quarry.apps.background import Kind, Tidying, register, register_tidying
 from quarry.apps.day import mappers
-from quarry.apps.day.models import DayPlan, DayRun
+from quarry.apps.day.models import Day, DayEvent, DayPlan, DayRun
 from quarry.apps.day.queries import roster_of
 from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.services import take_better
@@ -77,6 +78,31 @@ def _clear_plans() -> int:
 
 
 register_tidying(Tidying("plans that newer ones replaced", _clear_plans))
+
+
+def _rehearsals(before: datetime) -> QuerySet[Day]:
+    return Day.objects.filter(rehearsal_of__isnull=False, run__started_at__lt=before).exclude(run__closed_at=None)
+
+
+def _clear_rehearsals(before: datetime) -> int:
+    """Delete rehearsals that were ended; returns how many."""
+    keys = list(_rehearsals(before).values_list("pk", flat=True))
+    DayRun.objects.filter(day_id__in=keys).delete()
+    DayEvent.objects.filter(day_id__in=keys).delete()
+    Day.objects.filter(pk__in=keys).delete()
+    return len(keys)
+
+
+retention.register_kind(
+    retention.Kind(
+        "rehearsals",
+        "Rehearsals that were ended",
+        "The days they rehearsed stay.",
+        _rehearsals,
+        "run__started_at",
+        _clear_rehearsals,
+    )
+)
 
 
 @app.task(name="better_day_plan", queue="plans")

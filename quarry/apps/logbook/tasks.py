@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 from django_scopes import scope, scopes_disabled
 from procrastinate.contrib.django import app
 
+from quarry.apps.accounts import retention
 from quarry.apps.accounts.models import User
 from quarry.apps.background import BROKEN_OFF, Kind, Tidying, register, register_tidying
 from quarry.apps.logbook import services
 from quarry.apps.logbook.importer import give_another_try, run_import
-from quarry.apps.logbook.models import Import, LogFile, Source
+from quarry.apps.logbook.models import FlightSamples, Import, LogData, LogFile, Source
 from quarry.apps.logbook.queries.logs import to_be_read
 from quarry.apps.logbook.views import ReadWaiting
 
@@ -59,6 +61,40 @@ def _clear_files() -> int:
 
 
 register_tidying(Tidying("files of imports of logs", _clear_files))
+
+
+def _samples(before: datetime) -> QuerySet[FlightSamples]:
+    return FlightSamples.objects.filter(flight__began_at__lt=before)
+
+
+def _log_files(before: datetime) -> QuerySet[LogData]:
+    return LogData.objects.filter(file__flights__began_at__lt=before).exclude(file__flights__began_at__gte=before).distinct()
+
+
+def _clear_log_files(before: datetime) -> int:
+    return int(LogData.objects.filter(pk__in=list(_log_files(before).values_list("pk", flat=True))).delete()[0])
+
+
+retention.register_kind(
+    retention.Kind(
+        "log_samples",
+        "Samples of logged flights",
+        "Flights with their figures, phases and tracks stay; their curves cannot be drawn or compared any more.",
+        _samples,
+        "flight__began_at",
+        lambda before: _samples(before).delete()[0],
+    )
+)
+retention.register_kind(
+    retention.Kind(
+        "log_files",
+        "Log files as they were imported",
+        "What was read from them stays; they cannot be read anew.",
+        _log_files,
+        "file__flights__began_at",
+        _clear_log_files,
+    )
+)
 
 
 def begin_again(actor: User, import_id: UUID) -> None:

@@ -2,6 +2,7 @@
 
 from quarry.apps.accounts.services._sessions import RIGHTS_CHANNEL
 from quarry.apps.accounts.services.add_person import add_person
+from quarry.apps.accounts.services.anonymise_person import anonymise_person
 from quarry.apps.accounts.services.change_own_password import change_own_password
 from quarry.apps.accounts.services.change_person import PersonChange, change_person
 from quarry.apps.accounts.services.end_sessions import end_sessions
@@ -13,6 +14,7 @@ from quarry.apps.accounts.services.revoke_token import revoke_token
 from quarry.apps.accounts.services.set_company import CompanyChange, set_company
 from quarry.apps.accounts.services.set_forgotten_password import set_forgotten_password
 from quarry.apps.accounts.services.set_preferences import set_preferences
+from quarry.apps.accounts.services.set_retention import set_retention
 from quarry.apps.accounts.services.sign_in import sign_in
 
 __all__ = [
@@ -20,6 +22,7 @@ __all__ = [
     "CompanyChange",
     "PersonChange",
     "add_person",
+    "anonymise_person",
     "change_own_password",
     "change_person",
     "end_sessions",
@@ -31,5 +34,6 @@ __all__ = [
     "set_company",
     "set_forgotten_password",
     "set_preferences",
+    "set_retention",
     "sign_in",
 ]

@@ -51,7 +51,7 @@
     first = data;
     asking = null;
   }
-  type Question = { kind: 'password' | 'sessions' | 'steps'; person: Person };
+  type Question = { kind: 'password' | 'sessions' | 'steps' | 'anonymise'; person: Person };
   let asking = $state.raw<Question | null>(null);
   const QUESTIONS = {
     password: {
@@ -70,6 +70,12 @@
         'For somebody whose phone or key is lost. All sessions of this person end, and the password alone signs in until a new one is set up. Make sure it is really this person who asks.',
       act: 'Remove second step',
     },
+    anonymise: {
+      title: 'Anonymise',
+      words:
+        'The name and e-mail go for good, from the history too. What this person did stays, done by a number. Names in notes and signatures stay, they are part of what was recorded. This cannot be undone.',
+      act: 'Anonymise',
+    },
   };
   async function act({ kind, person }: Question) {
     if (kind === 'password') return reset(person);
@@ -77,8 +83,12 @@
     const { problem: bad } =
       kind === 'sessions'
         ? await call('DELETE', '/api/people/{person_id}/sessions', { params })
-        : await call('DELETE', '/api/people/{person_id}/second-steps', { params });
-    const done = kind === 'sessions' ? 'is signed out everywhere' : 'signs in by the password alone';
+        : kind === 'steps'
+          ? await call('DELETE', '/api/people/{person_id}/second-steps', { params })
+          : await call('POST', '/api/people/{person_id}/anonymise', { params });
+    const done = { sessions: 'is signed out everywhere', steps: 'signs in by the password alone', anonymise: 'is anonymised' }[
+      kind
+    ];
     notices.say(bad?.detail ?? `${person.username} ${done}`, { bad: !!bad });
     asking = null;
     await load();
@@ -140,6 +150,10 @@
                             >Sign out everywhere</DropdownMenu.Item>
                           <DropdownMenu.Item class="menu-item" onSelect={() => change(p, { active: !p.active })}
                             >{p.active ? 'Take access' : 'Give access'}</DropdownMenu.Item>
+                          {#if !p.active}<DropdownMenu.Item
+                              class="menu-item"
+                              onSelect={() => (asking = { kind: 'anonymise', person: p })}>Anonymise</DropdownMenu.Item
+                            >{/if}
                         </DropdownMenu.Content>
                       </DropdownMenu.Portal>
                     </DropdownMenu.Root>{/if}</td>

@@ -28,6 +28,50 @@ export interface paths {
         patch: operations["set_company"];
         trace?: never;
     };
+    "/api/company/retention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How long what is kept
+         * @description Return how long the company keeps what, and how much is due to go.
+         */
+        get: operations["retention"];
+        /**
+         * Set how long what is kept
+         * @description Keep what is given; the rest stays. What is older goes within the hour.
+         */
+        put: operations["set_retention"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/company/retention/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What would go
+         * @description Return what would go now if the company kept its data for so long; nothing is set.
+         */
+        post: operations["look_retention"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute": {
         parameters: {
             query?: never;
@@ -2700,6 +2744,26 @@ export interface paths {
          * @description Set role, name or access.
          */
         patch: operations["change_person"];
+        trace?: never;
+    };
+    "/api/people/{person_id}/anonymise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Anonymise a person
+         * @description Take the name and address of somebody without access away for good; what was done stays.
+         */
+        post: operations["anonymise_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/people/{person_id}/password": {
@@ -7064,6 +7128,24 @@ export interface components {
             ][];
         };
         /**
+         * KeptKind
+         * @description A kind of data: after how many days it goes (None: never), how many rows would go now, and when the oldest is from.
+         */
+        KeptKind: {
+            /** Days */
+            days: number | null;
+            /** Due */
+            due: number;
+            /** Name */
+            name: string;
+            /** Oldest */
+            oldest: string | null;
+            /** Stays */
+            stays: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * KnownValue
          * @description A number that a preflight list asks for and that is known already, in SI, and where it is from.
          *
@@ -9817,6 +9899,16 @@ export interface components {
             rows: components["schemas"]["RestRow"][];
         };
         /**
+         * RetentionIn
+         * @description After how many days a kind of data goes, by its name; null keeps it for ever.
+         */
+        RetentionIn: {
+            /** Days */
+            days: {
+                [key: string]: number | null;
+            };
+        };
+        /**
          * RiskOut
          * @description What the last landing waited for in this share of the late days.
          */
@@ -11357,6 +11449,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompanyOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    retention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptKind"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    set_retention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetentionIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptKind"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    look_retention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetentionIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptKind"][];
                 };
             };
             503: components["responses"]["Away"];
@@ -15431,6 +15597,30 @@ export interface operations {
                 "application/json": components["schemas"]["PersonChange"];
             };
         };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    anonymise_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             "4XX": components["responses"]["Refused"];
             /** @description OK */
