@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import foreign, instances, lists, live, logs, opening, pages, samples, server, shelf, speed
+from bench import foreign, instances, kills, lists, live, logs, opening, pages, samples, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -24,4 +24,5 @@ foreign.table()
 samples.table()
 pages.table()
 opening.table()
+kills.table()
 sys.exit(failed)

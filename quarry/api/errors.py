@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import sys
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
@@ -130,6 +131,14 @@ def _not_allowed(request: HttpRequest, bad: NotAllowed) -> HttpResponse:
         except DatabaseError:
             log.exception("a refusal could not be written down")
     return problem(403, "not_allowed", bad.reason)
+
+
+def server_error(request: HttpRequest) -> HttpResponse:
+    """Answer what failed before a route was reached: who asks could not be looked up, most likely."""
+    bad = sys.exc_info()[1]
+    if isinstance(bad, (OperationalError, InterfaceError)):
+        return _away(request, bad)
+    return _unexpected(request, bad if isinstance(bad, Exception) else RuntimeError("an error without a name"))
 
 
 def _domain(_request: HttpRequest, bad: DomainError) -> HttpResponse:

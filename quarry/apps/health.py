@@ -89,7 +89,9 @@ def _line(bad: Exception) -> str:
 
 
 def link_address() -> str:
-    """Return where the database is, for a link that is not Django's."""
+    """Return where the database is, past a pooler, for a link that is not Django's."""
+    if settings.DIRECT_URL:
+        return str(settings.DIRECT_URL)
     of = connection.settings_dict
     return psycopg.conninfo.make_conninfo(**{ours: str(of[theirs]) for ours, theirs in _LINK.items() if of[theirs]})
 

@@ -47,12 +47,13 @@ def binaries() -> Path:
 
 @dataclass(slots=True)
 class Cluster:
-    """A cluster in a folder of its own."""
+    """A cluster in a folder of its own; ``options`` are more of its server's, as its command line takes them."""
 
     folder: Path
     admin_password: str
     throwaway: bool = False
     port: int = 0
+    options: str = ""
 
     @property
     def data(self) -> Path:
@@ -152,8 +153,8 @@ class Cluster:
         self.port = int(lines[3])
         return True
 
-    def start(self, preferred_port: int) -> None:
-        """Make the cluster if need be and start it; does nothing if it runs."""
+    def start(self, preferred_port: int, *, only: bool = False) -> None:
+        """Make the cluster if need be and start it; does nothing if it runs. ``only``: at this port or not at all."""
         if self.running():
             return
         marker = self.folder / "way"
@@ -161,8 +162,11 @@ class Cluster:
             way = self._make()
             marker.write_text("\n".join(way))
         way = [w for w in marker.read_text().split("\n") if w]
-        self.port = free_port(preferred_port)
-        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+        port = free_port(preferred_port)
+        if only and port != preferred_port:
+            raise ClusterError(f"The database did not start: port {preferred_port} is in use.")
+        self.port = port
+        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' {self.options}"
         if self.throwaway:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         log = self.data / "server.log"

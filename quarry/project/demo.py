@@ -165,7 +165,7 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         for name, wanted, setting in (("terrain", 8711, "QUARRY_TERRAIN_URL"), ("weather", 8712, "QUARRY_WEATHER_URL")):
             services[f"{name}-service"] = free_port(wanted)
             env.setdefault(setting, f"http://127.0.0.1:{services[f'{name}-service']}")
-        supervisor = Supervisor(STATE, env, _spawn)
+        supervisor = Supervisor(STATE, env, _spawn, first="server")
         url, server = _programs(supervisor, env, services)
         say("2/5 simulated services: terrain, weather …")
         supervisor.start(*services)
@@ -185,9 +185,10 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         supervisor.start("rehearsal-service")
         _welcome(url, secrets["demo"], time.monotonic() - began)
         while True:
-            for words in supervisor.look():
+            said = (_kept_up(cluster) if cluster is not None else []) + supervisor.look()
+            for words in said:
                 say(words)
-            time.sleep(1.0)
+            time.sleep(0.5)
     except KeyboardInterrupt:
         say("\nEnding …")
         return 0
@@ -202,6 +203,17 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
         if cluster is not None:
             cluster.stop()
         pid_file.unlink(missing_ok=True)
+
+
+def _kept_up(cluster: Cluster) -> list[str]:
+    """Start the database again where it has ended, at the address that all others know; returns what is to be said of it."""
+    if cluster.running():
+        return []
+    try:
+        cluster.start(cluster.port, only=True)
+    except ClusterError as bad:
+        return [f"{bad} It is tried again."]
+    return ["The database had ended and was started again; what was written is there."]
 
 
 def _programs(supervisor: Supervisor, env: dict[str, str], services: dict[str, int]) -> tuple[str, str]:

@@ -95,8 +95,20 @@ TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 
-def _database(url: str) -> dict[str, object]:
+def _database(url: str, *, pooled: bool = False) -> dict[str, object]:
+    """Return how Django reaches a database; ``pooled``: through a pooler that lends a link for one transaction alone."""
     parts = urlsplit(url)
+    bound_s = float(os.environ.get("QUARRY_STATEMENT_TIMEOUT_S", "0"))
+    # Such a pooler passes neither options of a session nor prepared statements on; its own pool stands in for ours.
+    options: dict[str, object] = (
+        {"prepare_threshold": None}
+        if pooled
+        else {
+            # Under ASGI every request is a context of its own: kept connections are shared through a pool.
+            "pool": {"min_size": 1, "max_size": int(os.environ.get("QUARRY_LINKS", "8")), "timeout": 20},
+            "options": f"-c statement_timeout={bound_s:g}s",
+        }
+    )
     return {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": parts.path.lstrip("/"),
@@ -104,15 +116,14 @@ def _database(url: str) -> dict[str, object]:
         "PASSWORD": unquote(parts.password or ""),
         "HOST": parts.hostname or "127.0.0.1",
         "PORT": str(parts.port or 5432),
-        # Under ASGI every request is a context of its own: kept connections are shared through a pool.
-        "OPTIONS": {
-            "pool": {"min_size": 1, "max_size": 8, "timeout": 20},
-            "options": f"-c statement_timeout={float(os.environ.get('QUARRY_STATEMENT_TIMEOUT_S', '0')):g}s",
-        },
+        "DISABLE_SERVER_SIDE_CURSORS": pooled,
+        "OPTIONS": options,
     }
 
 
-DATABASES = {"default": _database(os.environ.get("QUARRY_DATABASE_URL", "postgresql://quarry@127.0.0.1:5432/quarry"))}
+_URL = os.environ.get("QUARRY_DATABASE_URL", "postgresql://quarry@127.0.0.1:5432/quarry")
+DIRECT_URL = os.environ.get("QUARRY_DIRECT_URL", "")  # past the pooler: listening needs a link that stays
+DATABASES = {"default": _database(_URL, pooled=bool(DIRECT_URL))}
 
 _mail = urlsplit(os.environ.get("QUARRY_MAIL_URL", ""))
 MAIL = bool(_mail.hostname)  # without it a lead gives new passwords by hand

@@ -21,6 +21,7 @@ from supervisor.xmlrpc import SupervisorTransport
 
 _FATAL = "FATAL"
 _AGAIN_S = 60.0  # what does not start at all is tried again this often
+_AHEAD_S = 5.0  # what people wait for starts alone for so long
 _START_S = 120.0  # a busy or slow machine takes its time to start a process
 _ENDS_S = 5  # a process that was asked to end is ended after this
 
@@ -39,13 +40,15 @@ class Program:
 class Supervisor:
     """Starts supervisord on a set of programs and looks after both.
 
-    ``spawn`` starts a process that ends with this one, given its name, command and environment.
+    ``spawn`` starts a process that ends with this one, given its name, command and environment; ``first`` names the program
+    that people wait for.
     """
 
     state: Path
     env: dict[str, str]
     spawn: Callable[[str, list[str], dict[str, str]], subprocess.Popen[bytes]]
     programs: dict[str, Program] = field(default_factory=dict)
+    first: str = ""
     _process: subprocess.Popen[bytes] | None = None
     _folder: str = ""
     _started: list[str] = field(default_factory=list)
@@ -69,8 +72,12 @@ class Supervisor:
     def look(self) -> list[str]:
         """Start again what has to be, and return what is to be said of it."""
         if self._process is None or self._process.poll() is not None:
-            again = list(self._started)
-            self.start(*again)
+            self._end_orphans()
+            # What people wait for comes first, and has the processor to itself while it starts.
+            first, *later = sorted(self._started, key=lambda name: name != self.first)
+            self.start(first)
+            time.sleep(_AHEAD_S if later and first == self.first else 0)
+            self.start(*later)
             return ["The supervisor had ended and was started again, with all that it looks after."]
         said = []
         now = time.monotonic()
@@ -93,6 +100,14 @@ class Supervisor:
                     )
                 program.pid = process["pid"]
         return said
+
+    def _end_orphans(self) -> None:
+        """End what a supervisor that was killed has left: it would hold the address that its successor needs."""
+        for program in self.programs.values():
+            if program.pid:
+                with contextlib.suppress(ProcessLookupError, PermissionError):
+                    os.killpg(program.pid, signal.SIGKILL)
+                program.pid = 0
 
     def stop(self) -> None:
         """End all programs and supervisord."""

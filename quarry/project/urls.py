@@ -11,6 +11,7 @@ from quarry.project.metrics import figures
 from quarry.project.pages import missing, page
 from quarry.project.stream import notice_stream
 
+handler500 = "quarry.api.errors.server_error"
 urlpatterns = [
     path("healthz", alive),
     path("readyz", ready),

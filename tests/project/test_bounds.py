@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
-from django.db import connection
+from django.db import InterfaceError, OperationalError, connection
 
 from quarry.apps.jobs import mappers
 from quarry.project.bodies import BoundedBodies, most_bytes
@@ -112,3 +112,30 @@ def test_a_plan_is_worked_out_without_a_link_to_the_database(lead, job, monkeypa
     monkeypatch.setattr(mappers, "plan_job", watched)
     assert job_plan(job)["sorties"]
     assert held == [False]
+
+
+@pytest.mark.parametrize("broken", [OperationalError("the link is gone"), InterfaceError("closed")])
+def test_a_database_that_is_away_when_one_is_looked_up_answers_as_any_refusal(lead, client, monkeypatch, broken):
+    """Before a route is reached too: a page of words in the place of JSON is nothing that a screen can tell."""
+    from django.contrib.sessions.backends.db import SessionStore
+
+    client.force_login(lead)
+    client.raise_request_exception = False
+
+    def fails(self):
+        raise broken
+
+    monkeypatch.setattr(SessionStore, "load", fails)
+    answer = client.get("/api/packs")
+    assert (answer.status_code, answer["Content-Type"], answer["Retry-After"]) == (503, "application/problem+json", "5")
+    assert answer.json()["code"] == "away"
+
+
+def test_whatever_else_fails_there_is_told_in_the_same_form(lead, client, monkeypatch):
+    from django.contrib.sessions.backends.db import SessionStore
+
+    client.force_login(lead)
+    client.raise_request_exception = False
+    monkeypatch.setattr(SessionStore, "load", lambda self: 1 / 0)
+    answer = client.get("/api/packs")
+    assert (answer.status_code, answer["Content-Type"]) == (500, "application/problem+json")

@@ -14,6 +14,8 @@ from urllib.request import HTTPCookieProcessor, HTTPSHandler, Request, build_ope
 
 import pytest
 
+from bench import kills
+
 ROOT = Path(__file__).parents[2]
 
 
@@ -92,19 +94,6 @@ def first(state):
         start.process.wait(60)
 
 
-def pids(state, words):
-    """Return the numbers of the processes of this state folder whose command has these words; a wrapper does not count."""
-    found = []
-    for entry in Path("/proc").glob("[0-9]*"):
-        try:
-            command = (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode()
-            if str(state).encode() in (entry / "environ").read_bytes() and words in command and not command.startswith("setpriv"):
-                found.append(int(entry.name))
-        except OSError:
-            continue
-    return found
-
-
 def opener(cafile=None):
     context = ssl.create_default_context(cafile=cafile) if cafile else None
     handlers = [HTTPCookieProcessor(CookieJar())] + ([HTTPSHandler(context=context)] if context else [])
@@ -142,32 +131,34 @@ def test_a_second_start_while_one_runs_says_so_and_ends(first, state):
     assert "is running already: http://127.0.0.1" in second.told()
 
 
-def test_a_dead_child_is_started_again_and_the_service_goes_on(first, state):
+def test_whatever_is_killed_in_a_running_day_comes_back_and_nothing_is_lost_doubled_or_stuck(first, state):
+    """Three people report through it; the bench kills forty times."""
     address = first.ready()
-    link = opener()
-    sign_in(address, state, link)
-    for words in (" -q tables", " -q plans", "weather_service", "supervisor.supervisord"):
-        old = pids(state, words)
-        assert len(old) == 1, words
-        os.kill(old[0], signal.SIGKILL)
-        end = time.monotonic() + 150
-        # Between its start and its first instruction a child looks like its parent.
-        while (len(pids(state, words)) != 1 or pids(state, words) == old) and time.monotonic() < end:
-            if words != "supervisor.supervisord":
-                link.open(f"{address}/api/days", timeout=20).close()
-            time.sleep(0.2)
-        assert time.monotonic() < end, f"{words} is not started again"
-        assert first.process.poll() is None
-    # The server of the old supervisor may answer for a moment yet: what counts is that all has been started anew.
+    words = json.loads((state / "secrets.json").read_text())["demo"]
+    people = [kills.Person(address, name, words[name]) for name in ("marrable", "oduya", "lindqvist")]
+    for person in people:
+        person.sign_in()
+    day = kills.begin_day(people[0])
+    with kills.Reporting(people, day) as reporting:
+        for what in ("reader", "server", "database", "a link of the database", "worker", "supervisor"):
+            before = len(reporting.sent)
+            begun = kills.kill(state, what)
+            assert kills.back_after(people[0], begun, within_s=150) < 150, what
+            until(lambda n=before: len(reporting.sent) > n + 3, f"nobody reports any more after a kill of the {what}")
+            assert first.process.poll() is None, what
+    assert reporting.amiss() == {"lost": 0, "doubled": 0, "broken off": 0}, reporting.broken
+    assert kills.nothing_stuck(people[0], day)
+    assert first.says("The database had ended and was started again"), first.told()
     assert first.says("The supervisor had ended and was started again"), first.told()
-    end = time.monotonic() + 150
-    while time.monotonic() < end:
-        try:
-            assert json.load(link.open(f"{address}/api/me", timeout=20))["signed_in"]
-            break
-        except OSError:
-            time.sleep(0.2)
-    assert time.monotonic() < end, "the server does not answer again"
+    for words in (" -q tables", " -q plans", "weather_service", "look_after", "uvicorn"):
+        until(lambda w=words: len(kills.processes(state, w)) == 1, f"{words} is not started again")
+
+
+def until(holds, words, seconds=150):
+    end = time.monotonic() + seconds
+    while not holds():
+        assert time.monotonic() < end, words
+        time.sleep(0.1)
 
 
 def test_after_a_kill_the_next_start_takes_over_and_speaks_tls_and_an_interrupt_ends_everything(first, state):

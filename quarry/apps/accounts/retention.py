@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from django.db import connection, transaction
-from django.db.models import Min, QuerySet
+from django.db.models import QuerySet
 from django.utils import timezone
 from django_scopes import scope
 
@@ -57,7 +57,7 @@ def kept_by(company: Organisation, days: dict[str, int] | None = None) -> list[K
         for kind in kinds():
             after = chosen.get(kind.name)
             rows = kind.rows(timezone.now() - timedelta(days=after)) if after else None
-            oldest = kind.rows(timezone.now()).aggregate(at=Min(kind.age))["at"]
+            oldest = kind.rows(timezone.now()).order_by(kind.age).values_list(kind.age, flat=True).first()
             found.append(KeptKind(kind.name, kind.words, kind.stays, after, rows.count() if rows is not None else 0, oldest))
     return found
 
