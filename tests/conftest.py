@@ -39,7 +39,12 @@ ORDER = (
 
 
 # Their tests share what took long to make: one process runs all of them.
-TOGETHER = ("tests/project/test_demo_whole.py", "tests/project/test_command_line.py", "tests/simulators/test_histories.py")
+TOGETHER = (
+    "tests/project/test_demo_whole.py",
+    "tests/project/test_command_line.py",
+    "tests/project/test_deployed.py",
+    "tests/simulators/test_histories.py",
+)
 
 
 def pytest_collection_modifyitems(items):
@@ -174,4 +179,4 @@ def django_db_setup(django_db_setup, django_db_blocker):
             ("records_are", "care_packrecord"),
             ("events_are", "day_dayevent"),
         ):
-            cursor.execute(f"DROP TRIGGER {what}_not_emptied ON {table}")
+            cursor.execute(f"DROP TRIGGER IF EXISTS {what}_not_emptied ON {table}")

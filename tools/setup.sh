@@ -25,6 +25,13 @@ if [ "$level" = full ] && ! command -v $browser >/dev/null && [ ! -e .quarry/no-
 only_browser() { [ "${need[*]}" = $browser ] && command -v chromium >/dev/null && touch .quarry/no-shell; }
 # What drives the browser in tests is linked against it.
 if [ "$level" = full ] && ! ls /usr/lib/*/libatomic.so.1 >/dev/null 2>&1; then need+=(libatomic1); fi
+# What deploy/ describes is tried out with these, as processes of the tests' own; as services they are kept from starting.
+quiet=()
+if [ "$level" = full ]; then
+  for name in nginx:nginx-light pgbouncer:pgbouncer pgbackrest:pgbackrest; do
+    PATH="$PATH:/usr/sbin" command -v "${name%%:*}" >/dev/null || { need+=("${name#*:}"); quiet+=("${name%%:*}"); }
+  done
+fi
 # Labels are set by Pango and HarfBuzz.
 for lib in libpango-1.0-0:libpango-1.0 libpangoft2-1.0-0:libpangoft2-1.0 libharfbuzz-subset0:libharfbuzz-subset; do
   ls /usr/lib/*/"${lib#*:}".so.0 >/dev/null 2>&1 || need+=("${lib%%:*}")
@@ -41,6 +48,9 @@ if [ ${#need[@]} -gt 0 ]; then
   fi
   say "Debian packages: ${need[*]} …"
   export DEBIAN_FRONTEND=noninteractive
+  for name in "${quiet[@]}"; do
+    [ -e "/etc/systemd/system/$name.service" ] || "${as[@]}" ln -s /dev/null "/etc/systemd/system/$name.service" 2>/dev/null || true
+  done
   # The package would make and start a cluster of its own; this project keeps one apart.
   { "${as[@]}" DEBIAN_FRONTEND=noninteractive apt-get update && "${as[@]}" DEBIAN_FRONTEND=noninteractive $install; } >.quarry/apt.log 2>&1 || only_browser || {
     tail -n 5 .quarry/apt.log
