@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
+import threading
 import time
-from collections.abc import Callable
-from contextlib import nullcontext
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, nullcontext
 from urllib.parse import urlsplit
 
 from allauth.usersessions.models import UserSession
+from django.conf import settings
+from django.db import connection
 from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from django.middleware.gzip import GZipMiddleware
@@ -16,13 +19,14 @@ from django.middleware.http import ConditionalGetMiddleware
 from django.utils import timezone
 from django_scopes import scope
 
-from quarry.api.errors import problem
+from quarry.api.errors import RETRY_S, problem
 from quarry.apps.accounts.adapters import address_of
 from quarry.apps.accounts.tokens import BadToken, OutsideScope, asker
 from quarry.project.headers import safety_headers
 from quarry.project.logs import of_company
 
 Handler = Callable[[HttpRequest], HttpResponse]
+_SHORT = re.compile(r"/api/(?:me$|session|stream|token$|days/[^/]+/(?:events|telemetry|live)$)")
 _PERSONAL = re.compile(r"/api/(?:me|session|people|tokens?|history|password|company)(?:[/.]|$)")
 _NOTED_EVERY_S = 120.0
 
@@ -121,3 +125,69 @@ class OrganisationScope:
         within = scope(organisation=user.organisation) if user.is_authenticated else nullcontext()
         with within:
             return self.get_response(request)
+
+
+class _Own:
+    """The turns of one person."""
+
+    def __init__(self, at_once: int) -> None:
+        self.door = threading.Semaphore(at_once)
+        self.here = 0
+
+
+class BoundedReads:
+    """Lets only so many requests be worked on at once, and fewer of one person: what takes long cannot keep the rest waiting.
+
+    What is short and what a running day rests on (who am I, events, readings) is never kept waiting. Who waits holds no link
+    to the database; who waits too long is asked to come back.
+    """
+
+    def __init__(self, get_response: Handler) -> None:
+        self.get_response = get_response
+        self._all = threading.Semaphore(settings.WORK_AT_ONCE)
+        self._people: dict[int, _Own] = {}
+        self._lock = threading.Lock()
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer when it is this request's turn."""
+        user = request.user
+        if not user.is_authenticated or not request.path.startswith("/api/") or _SHORT.match(request.path):
+            return self.get_response(request)
+        try:
+            with self._turn(user.pk):
+                return self.get_response(request)
+        except _NoTurn:
+            response = problem(503, "too_slow", "Much is being worked out at the moment. It is tried again.")
+            response["Retry-After"] = str(RETRY_S)
+            return response
+
+    @contextmanager
+    def _turn(self, person: int) -> Iterator[None]:
+        with self._lock:
+            own = self._people.setdefault(person, _Own(settings.WORK_AT_ONCE_OF_ONE))
+            own.here += 1
+        try:
+            with _entered(own.door), _entered(self._all):
+                yield
+        finally:
+            with self._lock:
+                own.here -= 1
+                if not own.here:
+                    self._people.pop(person, None)
+
+
+class _NoTurn(Exception):
+    """It took too long until it was a request's turn."""
+
+
+@contextmanager
+def _entered(door: threading.Semaphore) -> Iterator[None]:
+    if not door.acquire(blocking=False):
+        if not connection.in_atomic_block:
+            connection.close()
+        if not door.acquire(timeout=settings.WORK_WAIT_S):
+            raise _NoTurn
+    try:
+        yield
+    finally:
+        door.release()

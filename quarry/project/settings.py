@@ -61,6 +61,7 @@ MIDDLEWARE = [
     "allauth.account.middleware.AccountMiddleware",
     "quarry.project.middleware.SeenSessions",
     "quarry.project.middleware.OrganisationScope",
+    "quarry.project.middleware.BoundedReads",
 ]
 
 ROOT_URLCONF = "quarry.project.urls"
@@ -153,6 +154,9 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
 BODY_MOST_BYTES = 12_000_000  # of a request that brings no file; bodies.py keeps to all of these while a request streams
 
+WORK_AT_ONCE = int(os.environ.get("QUARRY_AT_ONCE", "0")) or max(2, os.cpu_count() or 2)  # requests of one web process
+WORK_AT_ONCE_OF_ONE = 2  # of them, of one person
+WORK_WAIT_S = 20.0  # who waits longer is asked to come back
 SIGN_IN_TRIES = 5  # wrong passwords for one name from one address before it must wait
 SIGN_IN_WAIT_S = 60
 SECRET_TRIES = 10  # wrong answers to one secret (own password, code of a second step) in the same time

@@ -119,8 +119,9 @@ class RehearsalService:
         from quarry.apps.day import mappers
         from quarry.apps.day.queries import clock_of, events_of
         from quarry.apps.day.repository import frame_of, rehearsal_from
-        from quarry.apps.day.services import remember_world
+        from quarry.apps.day.services import go_on_playing, remember_world
 
+        go_on_playing(run=run)
         kept, rehearsal = frame_of(run), rehearsal_from(run)
         frame = kept.core()
         played = self.played.get(run.pk)

@@ -5,16 +5,20 @@ import json
 import os
 import subprocess
 import sys
+import threading
+import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 from django.db import InterfaceError, OperationalError, connection
+from django.http import HttpResponse
 
 from quarry.apps.jobs import mappers
 from quarry.project.bodies import BoundedBodies, most_bytes
+from quarry.project.middleware import BoundedReads
 from quarry.project.settings import _database
-from tests.factories import job_plan
+from tests.factories import job_plan, person
 
 ROOT = Path(__file__).parents[2]
 CHUNK = b"x" * 65_536
@@ -139,3 +143,68 @@ def test_whatever_else_fails_there_is_told_in_the_same_form(lead, client, monkey
     monkeypatch.setattr(SessionStore, "load", lambda self: 1 / 0)
     answer = client.get("/api/packs")
     assert (answer.status_code, answer["Content-Type"]) == (500, "application/problem+json")
+
+
+class TestTurns:
+    """What takes long keeps neither the rest waiting nor a link to the database."""
+
+    @pytest.fixture
+    def door(self, lead, org, settings, rf):
+        settings.WORK_AT_ONCE, settings.WORK_AT_ONCE_OF_ONE, settings.WORK_WAIT_S = 2, 1, 0.4
+        go, inside = threading.Event(), []
+
+        def slow(request):
+            inside.append(request.path)
+            if request.path.endswith("/claims"):
+                go.wait(20)
+            return HttpResponse("done")
+
+        made = BoundedReads(slow)
+
+        def ask(path, user):
+            request = rf.get(path)
+            request.user = user
+            return made(request)
+
+        with ThreadPoolExecutor(8) as pool:
+            yield lambda path, user: pool.submit(ask, path, user), inside, go
+            go.set()
+
+    def test_one_person_does_not_keep_others_waiting_and_short_questions_go_past(self, door, lead, org):
+        ask, inside, go = door
+        otto = person(org, "otto")
+        busy = [ask("/api/logbook/claims", lead) for _ in range(3)]
+        assert ask("/api/packs", otto).result(5).status_code == 200
+        for path in ("/api/me", "/api/days/x/live", "/api/days/x/events", "/api/session"):
+            assert ask(path, lead).result(5).status_code == 200, path
+        assert inside.count("/api/logbook/claims") == 1, "one at a time of one person"
+        refused = [f.result(5) for f in busy[1:]]
+        assert [(r.status_code, r["Content-Type"], r["Retry-After"]) for r in refused] == [
+            (503, "application/problem+json", "5")
+        ] * 2
+        go.set()
+        assert busy[0].result(5).status_code == 200
+
+    def test_all_together_are_bounded_and_each_gets_its_turn(self, door, lead, org, settings):
+        ask, inside, go = door
+        settings.WORK_WAIT_S = 20
+        people = [lead, *(person(org, f"p{k}") for k in range(4))]
+        waiting = [ask("/api/logbook/claims", p) for p in people]
+        time.sleep(0.3)
+        assert inside.count("/api/logbook/claims") == 2
+        go.set()
+        assert [f.result(5).status_code for f in waiting] == [200] * 5
+
+    def test_an_error_gives_the_turn_back(self, lead, settings, rf):
+        settings.WORK_AT_ONCE, settings.WORK_AT_ONCE_OF_ONE, settings.WORK_WAIT_S = 1, 1, 0.1
+
+        def fails(request):
+            raise ZeroDivisionError
+
+        door = BoundedReads(fails)
+        for _ in range(3):
+            request = rf.get("/api/packs")
+            request.user = lead
+            with pytest.raises(ZeroDivisionError):
+                door(request)
+        assert door._people == {}

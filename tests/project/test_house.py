@@ -79,6 +79,7 @@ def test_a_service_is_a_file_of_its_name():
         "sign_in",
         "set_forgotten_password",
         "ask_weather_service",
+        "go_on_playing",
         "halt_rehearsal",
         "look_back",
         "refresh_flown",

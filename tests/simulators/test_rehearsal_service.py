@@ -1,6 +1,7 @@
 """A day rehearsed over the server's own API: a crew or a person answers, things go wrong, nothing reaches the records."""
 
 import json
+from datetime import timedelta
 
 import pytest
 from django.test import Client
@@ -207,3 +208,32 @@ def test_who_may_not_run_a_day_may_not_rehearse_one(lead, day, client):
     client.force_login(person(lead.organisation, "vera", "viewer"))
     answer = Web(client).post(f"/days/{day.pk}/rehearsals", {"speed": 30, "by_hand": True, "seed": 1, "faults": []})
     assert answer.status_code == 403
+
+
+def test_the_clock_of_a_rehearsal_stands_while_nobody_plays_it(lead, day, monkeypatch):
+    """The service, or all of it, was down: what people see when it is back is where they left it."""
+    from quarry.apps.day import queries
+    from quarry.apps.day.models import DayRun
+
+    played = services.begin_rehearsal(actor=lead, day_id=day.pk, speed=30, by_hand=True, seed=1, faults=[])
+    run = DayRun.objects.select_related("day").get(day_id=played)
+    begun = timezone.now()
+
+    def later(seconds):
+        monkeypatch.setattr(timezone, "now", lambda: begun + timedelta(seconds=seconds))
+        run.refresh_from_db()
+
+    start = queries.clock_of(run)
+    services.go_on_playing(run=run)
+    later(10)
+    running = queries.clock_of(run)
+    assert running - start == pytest.approx(300, abs=40)
+    later(25)
+    stands = queries.clock_of(run)
+    later(3600)
+    assert queries.clock_of(run) == stands, "an hour without the service is no time"
+    services.go_on_playing(run=run)
+    run.refresh_from_db()
+    assert queries.clock_of(run) == pytest.approx(stands, abs=1)
+    later(3602)
+    assert queries.clock_of(run) == pytest.approx(stands + 60, abs=2), "and it goes on from there"

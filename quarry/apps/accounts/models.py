@@ -43,7 +43,7 @@ class Organisation(models.Model):
 
     map_address = models.CharField(max_length=400, blank=True)
     map_credit = models.CharField(max_length=200, blank=True)
-    retention = models.JSONField(default=dict, blank=True)
+    retention = models.JSONField(default=dict, db_default={}, blank=True)
 
     def __str__(self) -> str:
         return self.name
@@ -74,7 +74,7 @@ class User(AbstractUser):
     light = models.CharField(max_length=6, default="day", choices=[("day", "Day"), ("sun", "Sun"), ("night", "Night")])
     gloves = models.BooleanField(default=False)
     first_password = models.BooleanField(default=False)
-    sessions_ended = models.PositiveIntegerField(default=0)
+    sessions_ended = models.PositiveIntegerField(default=0, db_default=0)
 
     REQUIRED_FIELDS = []
 

@@ -52,7 +52,8 @@ class DayRun(Owned):
     its sorties are `LandedSortie`.
 
     A rehearsal has a clock of its own: at ``clock_at`` it stood at ``clock_s`` and has run ``speed`` times as fast as time
-    since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers.
+    since; ``rehearsal`` holds its seed, who answers the calls, its faults, and what its simulated world remembers. It was last
+    played at ``played_at``: while nobody plays it, its clock stands.
     """
 
     day = models.OneToOneField(Day, on_delete=models.PROTECT, related_name="run")
@@ -65,6 +66,7 @@ class DayRun(Owned):
     clock_at = models.DateTimeField(null=True)
     clock_s = models.FloatField(default=0)
     speed = models.FloatField(default=1)
+    played_at = models.DateTimeField(null=True)
     rehearsal = models.JSONField(default=dict)
     flown = models.JSONField(null=True)
     closed_at = models.DateTimeField(null=True)

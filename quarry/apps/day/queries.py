@@ -350,10 +350,15 @@ def run_of(day_id: UUID, *, lock: bool = False) -> DayRun:
     return row
 
 
+STANDS_AFTER = timedelta(seconds=15)  # a rehearsal that was not played for so long: its service is down
+
+
 def moment_of(run: DayRun, at: datetime) -> datetime:
     """Return a moment on the clock of a run: time itself for a day that is flown, a faster or standing one for a rehearsal."""
     if run.clock_at is None:
         return at
+    if run.played_at is not None:
+        at = min(at, run.played_at + STANDS_AFTER)
     since = max(0.0, (at - run.clock_at).total_seconds())
     return hours_of(run.day)[0] + timedelta(seconds=run.clock_s + since * run.speed)
 

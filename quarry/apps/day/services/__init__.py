@@ -4,6 +4,7 @@ from quarry.apps.day.services.add_day import add_day
 from quarry.apps.day.services.begin_rehearsal import FaultGiven, begin_rehearsal
 from quarry.apps.day.services.close_run import close_run
 from quarry.apps.day.services.copy_day import copy_day
+from quarry.apps.day.services.go_on_playing import go_on_playing
 from quarry.apps.day.services.halt_rehearsal import halt_rehearsal
 from quarry.apps.day.services.let_go_wrong import let_go_wrong
 from quarry.apps.day.services.look_back import look_back
@@ -31,6 +32,7 @@ __all__ = [
     "begin_rehearsal",
     "close_run",
     "copy_day",
+    "go_on_playing",
     "halt_rehearsal",
     "let_go_wrong",
     "look_back",
