@@ -16,6 +16,7 @@ from django.db import DatabaseError, connection
 from django.db.migrations.executor import MigrationExecutor
 
 from quarry.apps.background import waiting
+from quarry.apps.dumps import backups_in
 
 _LEAST_FREE_BYTES = 1_000_000_000
 _LATE_JOB_S = 900.0
@@ -34,25 +35,6 @@ class Check:
     ok: bool
     found: str
     mend: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Backup:
-    """A dump that was finished: its file, when it was made, and its size."""
-
-    path: Path
-    made_at: datetime
-    size: int
-
-
-def backups_in(folder: Path) -> list[Backup]:
-    """Return the finished backups of a folder, newest first."""
-    found = []
-    for path in folder.glob("quarry-*.dump"):
-        if path.with_suffix(".dump.sha256").exists():
-            about = path.stat()
-            found.append(Backup(path, datetime.fromtimestamp(about.st_mtime, UTC), about.st_size))
-    return sorted(found, key=lambda b: b.path.name, reverse=True)
 
 
 def ready_checks() -> list[Check]:

@@ -17,7 +17,7 @@ from urllib.parse import unquote, urlsplit, urlunsplit
 import psycopg
 from psycopg import sql
 
-from quarry.apps.health import Backup, backups_in
+from quarry.apps.dumps import Backup, backups_in
 from quarry.project.cluster import ClusterError, binaries
 
 _CHUNK = 1 << 20

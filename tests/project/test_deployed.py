@@ -19,7 +19,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from django.contrib.auth.hashers import make_password
+from django.contrib.auth.hashers import PBKDF2PasswordHasher
 
 from bench import kills
 from quarry.apps.day import services
@@ -182,7 +182,9 @@ class Tablet(kills.Person):
 def crew(site):
     """Each person of the company with a password of their own."""
     with psycopg.connect(site.url("quarry_owner")) as link:
-        link.execute("UPDATE accounts_user SET password = %s, first_password = false", [make_password(OWN)])
+        link.execute(
+            "UPDATE accounts_user SET password = %s, first_password = false", [PBKDF2PasswordHasher().encode(OWN, "of-the-tests")]
+        )
     return dict.fromkeys(("lena", "otto", "nils"), OWN)
 
 
