@@ -64,13 +64,17 @@
       {lines.total === 1 ? 'line' : 'lines'}{filtered ? ' found' : ''}
     </p>
     <table class="sheet-table bg-sheet">
-      <thead><tr><th>when</th><th>who</th><th>what</th><th>which</th><th class="max-hand:hidden">details</th></tr></thead>
+      <thead
+        ><tr
+          ><th>when</th><th class="max-hand:hidden">who</th><th>what</th><th>which</th><th class="max-hand:hidden">details</th
+          ></tr
+        ></thead>
       <tbody>
         {#each lines.items as h (h.id)}
           <tr>
-            <td class="nums whitespace-nowrap">{shortDate(h.at)}, {clockOf(h.at)}</td>
-            <td class="font-semibold">{h.who || '—'}</td>
-            <td>{actionWords(h.action)}</td>
+            <td class="nums whitespace-nowrap max-hand:whitespace-normal">{shortDate(h.at)}, {clockOf(h.at)}</td>
+            <td class="font-semibold max-hand:hidden">{h.who || '—'}</td>
+            <td><b class="hidden max-hand:inline">{h.who} </b>{actionWords(h.action)}</td>
             <td>{h.label}</td>
             <td class="max-w-105 text-small max-hand:hidden">{changes(h.before, h.after)}</td>
           </tr>

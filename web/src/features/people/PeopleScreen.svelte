@@ -107,17 +107,18 @@
         <table class="sheet-table bg-sheet">
           <thead
             ><tr
-              ><th>name</th><th>signs in as</th><th>e-mail</th><th>role</th><th>second step</th><th
-                ><span class="visually-hidden">what can be done</span></th
-              ></tr
+              ><th>name</th><th class="max-hand:hidden">signs in as</th><th class="max-hand:hidden">e-mail</th><th>role</th><th
+                class="max-hand:hidden">second step</th
+              ><th><span class="visually-hidden">what can be done</span></th></tr
             ></thead>
           <tbody>
             {#each people as p (p.id)}
               <tr>
                 <td class="font-semibold"
-                  >{p.full_name || '—'}{#if !p.active}<span class="problem"> · no access</span>{/if}</td>
-                <td>{p.username}</td>
-                <td
+                  >{p.full_name || '—'}<span class="quiet hidden font-normal max-hand:block">{p.username}</span
+                  >{#if !p.active}<span class="problem"> · no access</span>{/if}</td>
+                <td class="max-hand:hidden">{p.username}</td>
+                <td class="max-hand:hidden"
                   >{#if lead}<input
                       class="input"
                       type="email"
@@ -127,14 +128,14 @@
                       onchange={(e) => change(p, { email: e.currentTarget.value })} />{:else}{p.email || '—'}{/if}</td>
                 <td>
                   {#if lead}<select
-                      class="input min-w-40"
+                      class="input min-w-36"
                       aria-label="Role of {p.username}"
                       value={p.role}
                       onchange={(e) => change(p, { role: e.currentTarget.value as Role })}
                       >{#each ROLES as r (r.value)}<option value={r.value}>{r.label}</option>{/each}</select>
                   {:else}{ROLES.find((r) => r.value === p.role)?.label}{/if}
                 </td>
-                <td>{p.second_steps ? 'set up' : '—'}</td>
+                <td class="max-hand:hidden">{p.second_steps ? 'set up' : '—'}</td>
                 <td class="text-right"
                   >{#if lead}<DropdownMenu.Root>
                       <DropdownMenu.Trigger class="button plain" aria-label="Change {p.username}">Change …</DropdownMenu.Trigger>

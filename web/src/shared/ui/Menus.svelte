@@ -118,32 +118,3 @@
     </AlertDialog.Content>
   </AlertDialog.Portal>
 </AlertDialog.Root>
-
-<style>
-  :global(.menu) {
-    z-index: 60;
-    min-width: 220px;
-    padding: 6px;
-    border: 1.5px solid var(--ink);
-    border-radius: 5px;
-    background: var(--sheet);
-    box-shadow: 0 6px 18px var(--shadow);
-  }
-  :global(.menu-item) {
-    display: flex;
-    min-height: var(--target);
-    align-items: center;
-    gap: 8px;
-    padding: 0 10px;
-    border-radius: 3px;
-    cursor: pointer;
-    outline: none;
-  }
-  :global(.menu-item[data-highlighted]) {
-    background: var(--paper-deep);
-  }
-  :global(.menu-line) {
-    margin: 5px 0;
-    border-top: 1px solid var(--rule);
-  }
-</style>
