@@ -89,6 +89,10 @@ MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = not SECURE  # a browser itself offers passk
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("username", "full_name", "email")},
+    },
 ]
 # Shared by all web processes and machines: what was tried how often, codes that were used.
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "quarry_cache"}}

@@ -97,6 +97,13 @@ def test_ones_own_password_is_checked(lead, old, new, field):
     assert bad.value.field == field
 
 
+def test_a_password_that_is_ones_own_name_is_refused(lead):
+    lead.full_name = "Lena Lindgren-Berg"
+    with pytest.raises(DomainError, match="too similar") as bad:
+        services.change_own_password(actor=lead, old=PASSWORD, new="lena lindgren-berg1")
+    assert bad.value.field == "new"
+
+
 def test_ones_own_password_can_be_changed(lead):
     services.change_own_password(actor=lead, old=PASSWORD, new="a-fresh-phrase-9")
     assert sign_in("lena", "a-fresh-phrase-9") == lead

@@ -72,9 +72,10 @@
       <tbody>
         {#each lines.items as h (h.id)}
           <tr>
-            <td class="nums whitespace-nowrap max-hand:whitespace-normal">{shortDate(h.at)}, {clockOf(h.at)}</td>
+            <td class="nums whitespace-nowrap max-hand:whitespace-normal"
+              ><span class="whitespace-nowrap">{shortDate(h.at)},</span> {clockOf(h.at)}</td>
             <td class="font-semibold max-hand:hidden">{h.who || '—'}</td>
-            <td><b class="hidden max-hand:inline">{h.who} </b>{actionWords(h.action)}</td>
+            <td><b class="hidden max-hand:block">{h.who}</b>{actionWords(h.action)}</td>
             <td>{h.label}</td>
             <td class="max-w-105 text-small max-hand:hidden">{changes(h.before, h.after)}</td>
           </tr>

@@ -138,7 +138,8 @@
                 <td class="max-hand:hidden">{p.second_steps ? 'set up' : '—'}</td>
                 <td class="text-right"
                   >{#if lead}<DropdownMenu.Root>
-                      <DropdownMenu.Trigger class="button plain" aria-label="Change {p.username}">Change …</DropdownMenu.Trigger>
+                      <DropdownMenu.Trigger class="button plain whitespace-nowrap" aria-label="Change {p.username}"
+                        >Change</DropdownMenu.Trigger>
                       <DropdownMenu.Portal>
                         <DropdownMenu.Content class="menu" align="end">
                           <DropdownMenu.Item class="menu-item" onSelect={() => (asking = { kind: 'password', person: p })}
