@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+import random
 import statistics
+import threading
 import time
 from collections.abc import Callable
 
 from bench.clock import ms, show
-from bench.house import house
+from bench.house import House, house
+from bench.kills import Person
 
 RUNS = 40
 
@@ -17,6 +20,51 @@ def table() -> None:
     """Ask a throwaway server with the demo's data, and print."""
     with house() as made:
         _measure(made.ask)
+        _beside(made)
+
+
+def _beside(made: House) -> None:
+    """Print how long short questions take while twenty people ask for what takes long, against nobody asking."""
+    rows = []
+    someone = Person(f"http://127.0.0.1:{made.port}", "marrable", made.word)
+    someone.sign_in()
+    alone = 0.0
+    for count, path in ((0, ""), (20, "/logbook/claims"), (20, "/packs")):
+        over, took = threading.Event(), []
+        threads = [threading.Thread(target=_again, args=(made, path, over, took), daemon=True) for _ in range(count)]
+        for thread in threads:
+            thread.start()
+        time.sleep(2 if count else 0)
+        short = sorted(_took(lambda: someone.ask("GET", "/me")) for _ in range(RUNS))
+        over.set()
+        for thread in threads:
+            thread.join(60)
+        median = statistics.median(short)
+        alone = alone or median
+        rows.append(
+            (
+                f"{count} × {path}" if count else "nobody",
+                ms(median),
+                ms(short[int(0.95 * len(short))]),
+                f"{median / alone:.1f} ×",
+                ms(statistics.median(took)) if took else "",
+            )
+        )
+    show("Who am I, beside people who ask for what takes long", ("beside", "median", "19 of 20", "ratio", "each of them"), rows)
+
+
+def _took(call: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    call()
+    time.sleep(0.03)
+    return time.perf_counter() - began - 0.03
+
+
+def _again(made: House, path: str, over: threading.Event, took: list[float]) -> None:
+    person = Person(f"http://127.0.0.1:{made.port}", random.choice(("marrable", "oduya", "lindqvist")), made.word)
+    person.sign_in()
+    while not over.is_set():
+        took.append(_took(lambda: person.ask("GET", path)))
 
 
 def _measure(ask: Callable[..., bytes]) -> None:

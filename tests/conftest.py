@@ -33,6 +33,8 @@ ORDER = (
     "tests/",
     "quarry/",
     "tests/browser/test_rehearse",
+    "tests/browser/test_screens",
+    "tests/browser/test_logbook",
     "tests/browser/test_quiet",
     "tests/browser/",
 )
@@ -43,6 +45,7 @@ TOGETHER = (
     "tests/project/test_demo_whole.py",
     "tests/project/test_command_line.py",
     "tests/project/test_deployed.py",
+    "tests/project/test_upgrade.py",
     "tests/simulators/test_histories.py",
 )
 

@@ -19,7 +19,7 @@ from django.middleware.http import ConditionalGetMiddleware
 from django.utils import timezone
 from django_scopes import scope
 
-from quarry.api.errors import RETRY_S, problem
+from quarry.api.errors import RETRY_S, csrf_failure, problem
 from quarry.apps.accounts.adapters import address_of
 from quarry.apps.accounts.tokens import BadToken, OutsideScope, asker
 from quarry.project.headers import safety_headers
@@ -28,6 +28,7 @@ from quarry.project.logs import of_company
 Handler = Callable[[HttpRequest], HttpResponse]
 _SHORT = re.compile(r"/api/(?:me$|session|stream|token$|days/[^/]+/(?:events|telemetry|live)$)")
 _PERSONAL = re.compile(r"/api/(?:me|session|people|tokens?|history|password|company)(?:[/.]|$)")
+_READS = ("GET", "HEAD", "OPTIONS")
 _NOTED_EVERY_S = 120.0
 
 
@@ -106,6 +107,9 @@ class OrganisationScope:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer inside the scope; a token that is not good is refused, whoever is signed in beside it."""
+        if request.method not in _READS and request.headers.get("Sec-Fetch-Site") == "cross-site":
+            # Doors that are open to all know no token against forgery: no other site's page signs anybody in or out.
+            return csrf_failure(request)
         request.token = None  # type: ignore[attr-defined]
         credentials = request.headers.get("Authorization", "")
         if credentials.startswith("Bearer ") and request.path.startswith("/api/"):

@@ -399,6 +399,13 @@ class TestSessions:
         assert browser.get("/packs")["Cache-Control"] == "private, no-cache"
 
 
+@pytest.mark.parametrize(("site", "status"), [("cross-site", 403), ("same-origin", 200), ("none", 200)])
+def test_no_page_of_another_site_signs_anybody_in(lead, site, status):
+    body = json.dumps({"username": "lena", "password": PASSWORD})
+    answer = Client().post("/api/session", body, content_type="text/plain", headers={"Sec-Fetch-Site": site})
+    assert answer.status_code == status
+
+
 class TestHistory:
     def test_sign_ins_wrong_passwords_and_refusals_are_the_leads_to_read(self, browser, org, lead):
         person(org, "otto", "pilot")

@@ -118,6 +118,26 @@ def test_a_plan_is_worked_out_without_a_link_to_the_database(lead, job, monkeypa
     assert held == [False]
 
 
+@pytest.mark.django_db(transaction=True)
+def test_a_log_is_read_without_a_link_to_the_database(lead, fleet, monkeypatch):
+    from quarry.apps.logbook import mappers as logs
+    from quarry.apps.logbook.importer import begin_import, run_import
+    from quarry.apps.logbook.models import Flight
+
+    held = []
+    real = logs.flights_of
+
+    def watched(*args):
+        held.append((connection.connection is not None, connection.in_atomic_block))
+        return real(*args)
+
+    monkeypatch.setattr(logs, "flights_of", watched)
+    log = next(p for p in sorted((ROOT / "tests" / "samples" / "logs").iterdir()) if p.suffix == ".csv")
+    run_import(begin_import(actor=lead, name=log.name, data=log.read_bytes()).pk)
+    assert held == [(False, False)]
+    assert Flight.objects.exists()
+
+
 @pytest.mark.parametrize("broken", [OperationalError("the link is gone"), InterfaceError("closed")])
 def test_a_database_that_is_away_when_one_is_looked_up_answers_as_any_refusal(lead, client, monkeypatch, broken):
     """Before a route is reached too: a page of words in the place of JSON is nothing that a screen can tell."""

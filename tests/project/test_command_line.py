@@ -60,7 +60,7 @@ def served(cluster, tmp_path_factory):
     return url, folder
 
 
-def test_a_backup_is_tried_out_put_back_elsewhere_and_is_equal(served):
+def test_a_backup_is_tried_out_put_back_elsewhere_and_is_equal(served, tmp_path):
     url, folder = served
     done = quarry(url, "backup", "--try-out", QUARRY_BACKUPS=str(folder))
     assert done.returncode == 0, done.stderr
@@ -72,6 +72,14 @@ def test_a_backup_is_tried_out_put_back_elsewhere_and_is_equal(served):
     assert backups.rows_of(other) == backups.rows_of(url)
     assert dumped(other) == dumped(url)
     assert not [n for n in databases() if n.startswith("quarry_scratch")], "scratches are dropped"
+    archives = [exported(of, tmp_path / f"{k}.zip") for k, of in enumerate((url, other))]
+    assert archives[0] == archives[1], "what is exported from it is the same byte for byte"
+
+
+def exported(url, path):
+    done = quarry(url, "export", "north crew", str(path))
+    assert done.returncode == 0, done.stderr
+    return path.read_bytes()
 
 
 def dumped(url):

@@ -14,9 +14,10 @@ from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.bounded import BoundedReader, ReadingStopped
+from quarry.apps.links import give_back_link
 from quarry.apps.logbook import mappers
 from quarry.apps.logbook.mappers import Packed
-from quarry.apps.logbook.models import Import, LogData, LogFile
+from quarry.apps.logbook.models import Import, LogData, LogFile, Source
 from quarry.apps.logbook.repository import columns_of, look_json, report_json
 from quarry.apps.logbook.services._flights import source_of, take_flights
 from quarry.apps.logbook.services._opened import SMALL_BYTES, Opened, reader_apart
@@ -113,26 +114,30 @@ def _words(report: list[ReportLine]) -> str:
 
 
 def _read_one(row: Import, packed: Packed, apart: BoundedReader) -> ReportLine:
-    """Read one log in a transaction of its own; returns its line of the report."""
+    """Read one log, without a link to the database, and keep it in a transaction of its own; returns its line of the report."""
     try:
-        opened = Opened(packed, apart)
+        give_back_link()
+        log = Opened(packed, apart)
+        source = Source.objects.filter(organisation=row.organisation, mark=log.looked.mark).first()
+        columns = columns_of(source) if source is not None and source.columns else None
+        known = LogFile.objects.filter(digest=log.digest).exists()
+        give_back_link()
+        looked = log.looked if columns is None else log.look(columns)
+        found = None if known or looked.asks else log.read(columns or {}, source.zone if source is not None else "", False)
         with transaction.atomic():
-            return _keep(row, packed.name, opened)
+            return _keep(row, packed.name, log, looked, found)
     except (mappers.LogError, DomainError, ReadingStopped) as bad:
         return ReportLine(packed.name, "refused", bad.message)
     except IntegrityError:
         return ReportLine(packed.name, "there", "is being imported by somebody else")
 
 
-def _keep(row: Import, name: str, log: Opened) -> ReportLine:
+def _keep(row: Import, name: str, log: Opened, looked: mappers.Looked, found: mappers.Found | None) -> ReportLine:
     there = LogFile.objects.filter(digest=log.digest).first()
     if there is not None:
         words = "was read before: nothing changed" if there.state == "read" else "waits to be answered"
         return ReportLine(name, "there", words, there.pk, flight_ids=_flights_of(there))
-    looked = log.looked
-    source = source_of(row.organisation, looked.mark, name)
-    if source.columns:
-        looked = log.look(columns_of(source))
+    source = source_of(row.organisation, log.looked.mark, name)
     kept = LogFile.objects.create(
         organisation=row.organisation,
         name=name[-200:],
@@ -144,11 +149,11 @@ def _keep(row: Import, name: str, log: Opened) -> ReportLine:
         by=row.by,
     )
     LogData.objects.create(organisation=row.organisation, file=kept, data=log.kept)
-    if looked.asks:
+    if found is None:
         kept.words = (looked.look.lacks or f"say what {_ask_words(looked.look)} holds")[:300]
         kept.save(update_fields=["words"])
         return ReportLine(name, "asks", kept.words, kept.pk)
-    flights = take_flights(row.by, kept, log.read)
+    flights = take_flights(row.by, kept, found)
     if kept.state == "asks":
         return ReportLine(name, "asks", kept.words, kept.pk)
     counted = f"{flights} flight{'' if flights == 1 else 's'}"

@@ -22,7 +22,7 @@ def set_retention(*, actor: User, days: Mapping[str, int | None]) -> Organisatio
         if name not in known:
             raise DomainError("invalid", "This kind of data is not known. Load the page again.", "days")
         if after is not None and after < LEAST_DAYS:
-            raise DomainError("invalid", f"Keep it for {LEAST_DAYS} days at least, or for ever.", name)
+            raise DomainError("invalid", f"Choose {LEAST_DAYS} days or more, or for ever.", name)
     company.retention = {name: n for name, n in {**before, **days}.items() if n}
     company.save(update_fields=["retention"])
     names = sorted(days)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import fields
 from uuid import UUID, uuid4
 
@@ -20,7 +19,7 @@ from quarry.apps.logbook import mappers
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples, LogFile, Source
 from quarry.apps.logbook.queries.recorded import around, serials_of
-from quarry.apps.logbook.repository import candidates_json, claims_json, columns_of, figures_of, holds_json
+from quarry.apps.logbook.repository import candidates_json, claims_json, figures_of, holds_json
 from quarry.apps.logbook.views import BookEntry
 
 MOST_CELLS = 28
@@ -34,13 +33,11 @@ def source_of(organisation: Organisation, mark: str, name: str) -> Source:
     return Source.objects.get_or_create(organisation=organisation, mark=mark, defaults={"name": name[:120]})[0]
 
 
-def take_flights(actor: User, row: LogFile, read: Callable[[mappers.Columns, str, bool], mappers.Found]) -> int:
-    """Find the flights of a log and keep them in place of those found before; returns how many. Raises `mappers.LogError`.
+def take_flights(actor: User, row: LogFile, found: mappers.Found) -> int:
+    """Keep the flights that were found in a log in place of those found before; returns how many.
 
-    ``read`` returns what the log holds, by what its columns were said to be, the zone of its clock, and whether it is split.
     A log that says something against itself is held: nothing of it is kept before a person has accepted it.
     """
-    found = read(columns_of(row.source), row.source.zone, row.split)
     holds = [*found.holds, *mappers.too_long(found, longest_s())]
     row.holds = holds_json(holds)
     if holds and not row.accepted:

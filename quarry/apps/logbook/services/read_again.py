@@ -22,4 +22,5 @@ def read_again(*, actor: User, row: LogFile) -> int:
     with reader_apart() as apart:
         log = Opened(next(iter(mappers.unpack_all(row.name, kept))), apart, large=row.size > SMALL_BYTES)
         row.look = repository.look_json(log.look(columns_of(row.source)).look)
-        return take_flights(actor, row, log.read)
+        found = log.read(columns_of(row.source), row.source.zone, row.split)
+        return take_flights(actor, row, found)

@@ -56,8 +56,8 @@
 <section>
   <h2 class="mb-1">How long data is kept</h2>
   <p class="mb-3">
-    Everything stays for ever unless you choose a time. What is older goes within the hour and cannot be brought back but from a
-    backup. Records of packs, days that were flown and the logbook's flights always stay.
+    Everything stays for ever unless you choose a time. What is older goes within the hour; only a backup can restore it. Records
+    of packs, days that were flown and the logbook's flights always stay.
   </p>
   <Failed of={all} />
   {#if problem}<p class="problem" role="alert">{problem.detail}</p>{/if}
