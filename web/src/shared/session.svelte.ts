@@ -1,6 +1,6 @@
 import { call, type Result } from './api/call';
 import { listeners, type Problem, type Schemas } from './api/client';
-import { forgetDays } from './device/outbox';
+import { forgetDays, keepDaysOf } from './device/outbox';
 import { signWithPasskey } from './device/passkeys';
 import { sendAll } from './device/send';
 import type { System } from './format/units';
@@ -71,6 +71,7 @@ class Session {
   #opened({ data, problem }: Result<Me>): Problem | null {
     if (data?.signed_in) {
       kept.write(data);
+      keepDaysOf(data);
       this.unreached = false;
     }
     if (data) this.#take(data);

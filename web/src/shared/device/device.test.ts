@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { serve } from '../../test-server';
 import { session } from '../session.svelte';
-import { forgetDays, isoNow, Outbox, ownerOf, unsent, type Tap } from './outbox';
+import { forgetDays, isoNow, keepDaysOf, Outbox, ownerOf, unsent, type Tap } from './outbox';
 import { sendAll, sendWaiting } from './send';
 
 const ME = { id: 1, signed_in: true, organisation: 'Crew', units: 'metric', rights: [], light: 'day', gloves: false };
@@ -87,6 +87,11 @@ describe('what is kept on the device', () => {
     expect(await box('a').kept()).toBeUndefined();
     expect(await box('a', 2).kept()).toBeDefined();
     expect(await box('a').waiting()).toHaveLength(1);
+    await box('a').keep({ name: 'an answer that was under way' });
+    expect(await box('a').kept()).toBeUndefined();
+    keepDaysOf(ME);
+    await box('a').keep({ name: 'Fell' });
+    expect(await box('a').kept()).toBeDefined();
   });
 });
 

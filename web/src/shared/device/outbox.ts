@@ -57,8 +57,13 @@ export async function unsent(me: Person): Promise<{ day: string; taps: number }[
   return [...found].map(([day, taps]) => ({ day, taps }));
 }
 
+/** People who have signed out in this page: an answer that was under way then is not kept any more. */
+const signedOut = new Set<string>();
+export const keepDaysOf = (me: Person) => signedOut.delete(personOf(me));
+
 /** Forget the days that this person saw on this device; taps that were not sent stay. */
 export async function forgetDays(me: Person) {
+  signedOut.add(personOf(me));
   try {
     const db = await open();
     const mine = (await db.getAllKeys('days')).filter((k) => k.startsWith(personOf(me)));
@@ -123,7 +128,9 @@ export class Outbox {
   /** Keep the day as it was last seen, for a page that is opened without a link. */
   async keep(live: unknown) {
     try {
-      await (await open()).put('days', { owner: this.owner, live, at: isoNow() });
+      const db = await open();
+      if ([...signedOut].some((person) => this.owner.startsWith(person))) return;
+      await db.put('days', { owner: this.owner, live, at: isoNow() });
     } catch {
       this.refused = true;
     }
