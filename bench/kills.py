@@ -140,11 +140,7 @@ def processes(state: Path, words: str) -> list[int]:
     for entry in Path("/proc").glob("[0-9]*"):
         try:
             command = (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
-            mine = (
-                str(state).encode() in (entry / "environ").read_bytes()
-                or str(state) in command
-                or command.startswith("postgres:")
-            )
+            mine = str(state).encode() in (entry / "environ").read_bytes() or str(state) in command
         except OSError:
             continue
         if mine and words in command and not command.startswith(("setpriv", "runuser", "unshare")):

@@ -192,7 +192,7 @@ def send_letter(request: HttpRequest, email: str) -> None:
         raise TooManyTries(_WAIT_S)
     form = ResetPasswordForm(data={"email": email})
     if not form.is_valid():
-        raise DomainError("invalid", "Write a whole address of mail, such as lena@crew.example.", "email")
+        raise DomainError("invalid", "Enter a full e-mail address, such as lena@crew.example.", "email")
     if form.users:
         form.save(request)
 
@@ -211,7 +211,7 @@ def _added(user: User, kind: str, spare: Authenticator | None) -> list[str]:
 def _waiting(request: HttpRequest) -> AuthenticateStage:
     stage = get_pending_stage(request)
     if not isinstance(stage, AuthenticateStage):
-        raise DomainError("expired", "Write name and password again: the sign-in took too long.", "password")
+        raise DomainError("expired", "Enter name and password again: the sign-in took too long.", "password")
     return stage
 
 
@@ -228,5 +228,5 @@ def _check(form: Form, field: str) -> None:
 
 def _now_in(request: HttpRequest) -> User:
     if not isinstance(request.user, User):
-        raise DomainError("expired", "Write name and password again: the sign-in took too long.", "password")
+        raise DomainError("expired", "Enter name and password again: the sign-in took too long.", "password")
     return request.user

@@ -66,5 +66,5 @@ def _checked(email: str) -> str:
         if email:
             validate_email(email)
     except ValidationError as bad:
-        raise DomainError("invalid", "Write a whole address of mail, such as lena@crew.example.", "email") from bad
+        raise DomainError("invalid", "Enter a full e-mail address, such as lena@crew.example.", "email") from bad
     return email

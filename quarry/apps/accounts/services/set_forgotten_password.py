@@ -24,7 +24,7 @@ def set_forgotten_password(*, key: str, password: str, address: str) -> User:
     person = form.reset_user if form.is_valid() else None
     if not isinstance(person, User) or not person.is_active:
         count_wrong(_WHAT, address)
-        raise DomainError("old_letter", "This link was used already, or is too old. Ask for another letter.", "key")
+        raise DomainError("old_letter", "This link was used already, or is too old. Ask for another e-mail.", "key")
     try:
         validate_password(password, person)
     except ValidationError as bad:

@@ -20,7 +20,7 @@ def sign_in(*, username: str, password: str, address: str, company: str = "") ->
     try:
         user = ByCompany().authenticate(None, username, password, company)
     except SeveralCompanies:
-        raise DomainError("which_company", "Several companies have a person of this name. Write yours too.", "company") from None
+        raise DomainError("which_company", "Several companies have a person of this name. Enter yours too.", "company") from None
     if user is None:
         count_wrong(username, address)
         named = User.objects.filter(username__iexact=username).select_related("organisation")[:2]

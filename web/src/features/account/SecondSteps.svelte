@@ -128,8 +128,8 @@
       <Dialog.Title class="sharp mb-4 text-head">{change ? TITLES[change.kind] : ''}</Dialog.Title>
       <form class="flex flex-col gap-4" onsubmit={send}>
         {#if app}
-          <p>Photograph this with your app, or type the secret into it. Then write the code that it shows.</p>
-          <img class="self-center bg-white" src={app.picture} alt="Code to photograph with the app" width="220" height="220" />
+          <p>Scan this with your app, or type the secret into it. Then enter the code that it shows.</p>
+          <img class="self-center bg-white" src={app.picture} alt="Code to scan with the app" width="220" height="220" />
           <p class="sharp select-all break-all text-center text-small">{app.secret.match(/.{1,4}/g)?.join(' ')}</p>
           <TextField
             label="Code"

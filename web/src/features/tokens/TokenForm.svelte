@@ -64,12 +64,13 @@
     value={form.name}
     onchange={(v) => (form.name = v)}
     problem={problem?.detail ?? ''} />
-  <Choice label="May" value={form.scope} options={SCOPES} onchange={(v) => (form.scope = v as Scope)} />
+  <Choice stacked label="May" value={form.scope} options={SCOPES} onchange={(v) => (form.scope = v as Scope)} />
   {#if form.scope === 'telemetry' && running}<Choice
+      stacked
       label="On"
       value={form.which}
       options={WHICH}
       onchange={(v) => (form.which = v)} />{/if}
-  <Choice label="Good for" value={form.days} options={DAYS} onchange={(v) => (form.days = v)} />
+  <Choice stacked label="Good for" value={form.days} options={DAYS} onchange={(v) => (form.days = v)} />
   <FormEnd {draft} leave={oncancel} busy={busy || !form.name.trim()}>Make token</FormEnd>
 </form>

@@ -39,7 +39,7 @@
 <form class="flex flex-col gap-4" onsubmit={send}>
   {#if waits.length}
     <h2>Second step</h2>
-    {#if waits.includes('app')}<p>Write the code that your app shows now.</p>{/if}
+    {#if waits.includes('app')}<p>Enter the code that your app shows now.</p>{/if}
     <TextField
       label={waits.includes('app') ? 'Code of the app, or a spare code' : 'Spare code'}
       live

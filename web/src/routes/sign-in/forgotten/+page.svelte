@@ -21,12 +21,12 @@
 <Door title="A new password">
   {#if sent}
     <p role="status">
-      If somebody signs in with <b>{sent}</b>, a letter is on its way. Its link is good once, for three days. Look among unwanted
-      mail too.
+      If somebody signs in with <b>{sent}</b>, an e-mail is on its way. Its link works once, for three days. Check the spam folder
+      too.
     </p>
   {:else}
     <form class="flex flex-col gap-4" onsubmit={send}>
-      <p>Write the e-mail that your operations lead has entered for you. A link for a new password is sent there.</p>
+      <p>Enter the e-mail address that your operations lead has entered for you. A link for a new password is sent there.</p>
       <TextField
         label="E-mail"
         live

@@ -36,7 +36,7 @@
     <button class="button dark min-h-12.5" disabled={busy || !password}>{busy ? 'Saving …' : 'Save password'}</button>
     {#if problem?.field === 'key'}
       <p class="problem" role="alert">{problem.detail}</p>
-      <a href="/sign-in/forgotten">Ask for another letter</a>
+      <a href="/sign-in/forgotten">Ask for another e-mail</a>
     {/if}
   </form>
 </Door>
