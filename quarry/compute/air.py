@@ -22,12 +22,13 @@ from quarry.core.base.working import Step, Working, as_dict
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.thermal import pack_tau_s, preheat_time_s, warm_hold_s
 from quarry.core.defaults import LANDING
+from quarry.core.flight.cold_start import cold_start
 from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import BothWays, air_as_measured, reach, way_home
 from quarry.core.flight.powers import Load, powers_of
 from quarry.core.flight.rotary import AirframeFigures, PowerModel, fit_power, power_of_claim_w
-from quarry.core.flight.usable_energy import ColdMethod, Demand, PackToday, usable_energy
+from quarry.core.flight.usable_energy import ColdMethod, Demand, PackToday
 from quarry.core.flight.wind import Wind
 
 CoverKey = Literal["water", "grass", "crops", "hedges", "wood"]
@@ -239,7 +240,8 @@ class ColdIn(Input):
     peak_w: float = Field(gt=0, le=120_000)
     landing_frac: float = Field(default=LANDING.value, ge=0.05, le=0.9)
     method: ColdMethod = "model"
-    case_c: float = 30.0
+    case_c: float = Field(default=30.0, ge=-20, le=60)
+    launch_c: float | None = Field(default=None, ge=-40, le=40)
 
 
 @calculator("cold-pack", "What a pack gives in the cold: the early dip, minutes, and how warm it must be kept", ColdIn)
@@ -262,34 +264,39 @@ def cold(data: ColdIn) -> dict[str, Any]:
     demand = Demand(data.mean_w, data.peak_w, data.air_c)
     policy = ReservePolicy(data.landing_frac, min(0.2, data.landing_frac))
 
+    launch_c = chemistry.fly_low_c if data.launch_c is None else data.launch_c
+
     def solve() -> dict[str, Any]:
-        usable = usable_energy(pack, demand, policy, data.method)
         tau = pack_tau_s(data.capacity_ah, data.cells_count)
-        return {
-            **{
-                k: getattr(usable, k)
-                for k in ("usable_wh", "usable_s", "cold_frac", "bound_by", "dip_v", "dip_s", "floor_v", "settles_c")
-            },
-            "method": usable.method,
+        kept_warm = {
             "preheat_s": preheat_time_s(data.air_c, data.pack_c, data.case_c, tau),
             "holds_s": warm_hold_s(data.pack_c, data.air_c, min(10.0, data.pack_c), tau) if data.pack_c > 10 else 0.0,
-            "course": usable.course,
+        }
+        start = cold_start(pack, demand, policy, launch_c, data.case_c, data.method)
+        names = ("usable_wh", "usable_s", "cold_frac", "bound_by", "dip_v", "dip_s", "floor_v", "settles_c", "method")
+        return {
+            **{k: getattr(start.usable, k, None) for k in names},
+            **{k: plain(getattr(start, k)) for k in ("launch", "words", "target_c", "ways", "meanwhile")},
+            **kept_warm,
+            "course": start.usable.course if start.usable is not None else (),
         }
 
     found, working = answer("Flight time", solve)
     course = found.pop("course")
-    drawn = picture(
-        "min",
-        "V of the weakest cell",
-        [
-            line("under full power", [(p.at_s / 60, p.peak_v) for p in course]),
-            line("in flight", [(p.at_s / 60, p.weak_v) for p in course], dashed=True),
-        ],
-        [
-            mark(f"dip {found['dip_v']:.2f} V", x=found["dip_s"] / 60, y=found["dip_v"], tone="watch"),
-            mark(f"floor {found['floor_v']:.2f} V", y=found["floor_v"], tone="bad"),
-        ],
-    )
+    drawn = None
+    if course:
+        drawn = picture(
+            "min",
+            "V of the weakest cell",
+            [
+                line("under full power", [(p.at_s / 60, p.peak_v) for p in course]),
+                line("in flight", [(p.at_s / 60, p.weak_v) for p in course], dashed=True),
+            ],
+            [
+                mark(f"dip {found['dip_v']:.2f} V", x=found["dip_s"] / 60, y=found["dip_v"], tone="watch"),
+                mark(f"floor {found['floor_v']:.2f} V", y=found["floor_v"], tone="bad"),
+            ],
+        )
     return {**found, "picture": drawn, "working": working}
 
 

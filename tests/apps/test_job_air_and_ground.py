@@ -74,9 +74,14 @@ def test_the_house_may_choose_the_model_and_logged_cold_flights_do_it_alone(lead
     assert {g["method"] for g in cold["usable"]} == {"model"}
     assert all(0.9 < g["cold_frac"] <= 1.0 for g in cold["usable"])
     for k in range(2):
-        flight = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0 - k}
+        flight = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0 - k, "most_c": 14.0}
         add_record(actor=lead, pack_id=known["01"].pk, kind="flight", figures=flight)
-    assert queries.shelf_of(flown).measured[str(known["01"].pk)].cold_flights == 2
+    unmeasured = {"flown_s": 700, "from_frac": 1.0, "to_frac": 0.35, "air_c": -2.0}
+    add_record(actor=lead, pack_id=known["01"].pk, kind="flight", figures=unmeasured)
+    # What one pack has flown in the cold, measured, speaks for all of its model, in plan and preflight alike.
+    assert {m.cold_flights for m in queries.shelf_of(flown).measured.values()} == {2}
+    set_rules(actor=lead, version=1, changes=[{"key": "cold.method", "value": "auto", "why": "the logbook decides"}])
+    assert {g["method"] for g in job_plan(Job.objects.get(pk=flown.pk))["usable"]} == {"model"}
 
 
 def test_a_pack_whose_resistance_has_grown_gets_a_shorter_sortie(lead, flown, known):

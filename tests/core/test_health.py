@@ -99,7 +99,9 @@ def test_every_threshold_of_the_policy_is_used_by_a_rule():
     """With each threshold set so low that anything passes it, each must speak."""
     low = {f.name: replace(getattr(HealthPolicy(), f.name), watch=-1.0) for f in fields(HealthPolicy)}
     low["capacity_frac"] = replace(low["capacity_frac"], watch=2.0, replace=None)
+    low["store_cold_c"] = replace(low["store_cold_c"], watch=99.0)
     history = replace(SOUND, tests=(LoadTestSeen(995, "good", 3.95, 2, 0.02),), deep_count=1, heat_lapses_count=1)
+    history = replace(history, store_c=18.0, store_frac=0.4)
     quiet = [r for r in judge_health(history, TODAY, HealthPolicy(**low)).rules if r.level == "in service"]
     assert [r.name for r in quiet] == ["load test, lowest cell"]
     assert len(judge_health(history, TODAY, HealthPolicy(**low)).rules) == len(low) + 1

@@ -22,7 +22,7 @@ from quarry.core.cells import resistance, thermal
 from quarry.core.cells.chemistry import CHEMISTRIES
 from quarry.core.cells.circuit import Stack, discharge
 from quarry.core.cells.curves import CURVES
-from quarry.core.cells.laws import ECKER_LAW, KIM_LAW
+from quarry.core.cells.laws import ECKER_LAW, KIM_LAW, OKANE_LAW
 from quarry.core.cells.ocv import charge_at_frac, ocv_v
 from quarry.core.flight import rotary
 from quarry.core.flight.envelope import farthest_flight, longest_flight
@@ -238,7 +238,11 @@ def cool_down(i: Row) -> Row:
     return {"tau_s": tau, "t_cool_s": thermal.cool_time_s(i["T0_C"], i["T_ambient_C"], i["T_limit_C"], tau)}
 
 
-LAWS = {"NCA_Kim2011": (KIM_LAW, 1.0), "Ecker2015": (ECKER_LAW, 0.171 / 0.15625)}
+LAWS = {
+    "OKane2022": (OKANE_LAW, 5.10995 / 5.0),
+    "NCA_Kim2011": (KIM_LAW, 0.48313 / 0.43),
+    "Ecker2015": (ECKER_LAW, 0.171 / 0.15625),
+}
 
 
 def circuit_course(cell: str, rate: float, start_c: float, *, adiabatic: bool) -> list[Any]:
@@ -246,7 +250,7 @@ def circuit_course(cell: str, rate: float, start_c: float, *, adiabatic: bool) -
     law, true_over_nominal = LAWS[cell]
     current = rate / true_over_nominal
     length = 3600.0 / current * 1.02
-    stack = Stack(CURVES[cell], law, 1.0, 1, cooling_w_k_ah=0.0)
+    stack = Stack(CURVES["Chen2020" if cell == "OKane2022" else cell], law, 1.0, 1, cooling_w_k_ah=0.0)
     return discharge(
         stack,
         [(length, current)],

@@ -20,6 +20,7 @@ RecordKind = Literal[
     "flight",
     "charge",
     "storage",
+    "reading",
     "mishap",
     "grounding",
     "release",

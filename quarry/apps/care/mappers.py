@@ -148,11 +148,11 @@ def stored_snapshot(digest: Any) -> PackSnapshot:
 
 
 def measured(snapshot: PackSnapshot) -> MeasuredPack:
-    """Return what planning needs beyond flags: resistance of a mean cell at 25 °C, the weakest over it, cold flights."""
+    """Return what planning needs beyond flags: resistance of a mean cell at 25 °C and the weakest over it."""
     last = snapshot.history.resistance[-1].cell_ohm if snapshot.history.resistance else ()
     mean = sum(last) / len(last) if last else None
     weak = max(1.0, min(5.0, max(last) / mean)) if mean else 1.0
-    return MeasuredPack(mean, weak, snapshot.cold_flights_count)
+    return MeasuredPack(mean, weak)
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from datetime import date, datetime, timedelta
 from typing import Any, cast
 from uuid import UUID
 
-from django.db.models import QuerySet, Window
-from django.db.models.functions import RowNumber
+from django.db.models import IntegerField, QuerySet, Sum, Window
+from django.db.models.fields.json import KeyTextTransform
+from django.db.models.functions import Cast, RowNumber
 from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
@@ -86,9 +87,25 @@ def shelf(next_flights: dict[str, date] | None = None, *, archived: bool = False
 
 
 def measured_of(packs: list[Pack]) -> dict[str, MeasuredPack]:
-    """Return by id of the pack what planning needs of its records."""
-    kept = PackSnapshot.objects.filter(pack__in=packs).values_list("pack_id", "digest")
-    return {str(pack_id): mappers.measured(mappers.stored_snapshot(digest)) for pack_id, digest in kept}
+    """Return by id of the pack what planning needs of its records, and of those of its model the cold flights."""
+    kept = dict(PackSnapshot.objects.filter(pack__in=packs).values_list("pack_id", "digest"))
+    cold = cold_flights_of({p.model_id for p in packs})
+    return {
+        str(p.pk): replace(
+            mappers.measured(mappers.stored_snapshot(kept[p.pk])) if p.pk in kept else MeasuredPack(),
+            cold_flights=cold.get(p.model_id, 0),
+        )
+        for p in packs
+    }
+
+
+def cold_flights_of(model_ids: set[UUID]) -> dict[UUID, int]:
+    """Return by model of pack how many cold flights are in the logbook."""
+    counted = PackSnapshot.objects.filter(pack__model__in=model_ids, digest__cold_flights_count__gt=0)
+    found = counted.values_list("pack__model_id").annotate(
+        cold=Sum(Cast(KeyTextTransform("cold_flights_count", "digest"), IntegerField()))
+    )
+    return dict(found)
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,12 +142,20 @@ def alarms_of(pack_ids: list[UUID]) -> dict[str, tuple[float, float, float | Non
     return {pack_id: (a[0], a[1], a[3]) for pack_id, a in found.items() if a is not None}
 
 
-def judge_cells(pack: Pack, cells_v: list[float], start_frac: float | None, pack_c: float | None) -> mappers.LoadTestResult:
-    """Return the result of a load test with these cells, judged as the pack's own page judges it."""
-    figures = {"cell_v": cells_v, "start_frac": start_frac, "pack_c": pack_c}
+def judge_cells(pack: Pack, volts: list[float] | float, start_frac: float | None, pack_c: float | None) -> mappers.LoadTestResult:
+    """Return the result of a load test with each cell, or with the mean of one where a total is shown, as the pack's own page judges it."""
+    seen = {"cell_v": volts} if isinstance(volts, list) else {"total_v": volts * pack.model.cells}
+    figures = {**seen, "start_frac": start_frac, "pack_c": pack_c}
     result = mappers.load_test_result(mappers.parse("load test", figures, pack.model), pack.model, policy())
     assert result is not None  # a load test is judged  # noqa: S101
     return result
+
+
+def last_reading(pack: Pack, of: str) -> PackRecord | None:
+    """Return the reading of a pack that stands of a list, if there is one."""
+    gone = PackRecord.objects.filter(pack=pack, corrects__isnull=False).values("corrects")
+    found = PackRecord.objects.filter(pack=pack, kind="reading", figures__of=of).exclude(key__in=gone)
+    return found.order_by("id").last()
 
 
 def charging_view(row: Charging) -> ChargingOut:

@@ -23,6 +23,7 @@ RecordKind = Literal[
     "flight",
     "charge",
     "storage",
+    "reading",
     "mishap",
     "grounding",
     "release",

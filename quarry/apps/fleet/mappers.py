@@ -39,7 +39,7 @@ _MEASURED_ANEW = 0.005
 
 @dataclass(frozen=True, slots=True)
 class MeasuredPack:
-    """What the records of a pack tell beyond its health: resistance of a mean cell at 25 °C, weakest over mean, cold flights."""
+    """What records tell of a pack beyond its health: resistance of a mean cell at 25 °C, weakest over mean; cold flights of its model."""
 
     cell_25_ohm: float | None = None
     weak_times: float = 1.0
@@ -189,9 +189,12 @@ def pack_today(row: Pack, records: MeasuredPack, start_c: float, start_frac: flo
     )
 
 
-def new_pack(row: PackModel, start_c: float) -> PackToday:
-    """Return a new pack of a model as the core's."""
-    return PackToday(f"(new {row.name})", chemistry_of(row.chemistry), row.cells, row.capacity_ah, row.rated_wh, start_c=start_c)
+def new_pack(row: PackModel, start_c: float, cold_flights: int) -> PackToday:
+    """Return a new pack of a model as the core's; ``cold_flights``: those of its model in the logbook."""
+    chemistry = chemistry_of(row.chemistry)
+    return PackToday(
+        f"(new {row.name})", chemistry, row.cells, row.capacity_ah, row.rated_wh, start_c=start_c, cold_flights=cold_flights
+    )
 
 
 def pack_figures(row: Pack) -> PackFigures:

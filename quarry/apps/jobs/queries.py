@@ -11,7 +11,7 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast
 
 from quarry.apps.accounts.errors import DomainError
-from quarry.apps.care.queries import measured_of
+from quarry.apps.care.queries import cold_flights_of, measured_of
 from quarry.apps.fleet.models import Pack
 from quarry.apps.fleet.queries import things
 from quarry.apps.jobs import mappers
@@ -121,7 +121,9 @@ def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
     """Return the packs that may fly a job with what their records tell, and what the company says of cold and doses."""
     packs = packs_for_job(job) if packs is None else packs
     own = own_values()
-    return mappers.Shelf(packs, measured_of(packs), cold(own), dose_tolerance_frac(own))
+    model_id = job.aircraft_model.pack_model_id if job.aircraft_model is not None else None
+    flown_cold = cold_flights_of({model_id}).get(model_id, 0) if model_id is not None else 0
+    return mappers.Shelf(packs, measured_of(packs), cold(own), dose_tolerance_frac(own), flown_cold)
 
 
 def terrain_under(job: Job) -> Terrain | None:

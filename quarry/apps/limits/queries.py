@@ -303,7 +303,7 @@ def _sortie(job: Job, number: int) -> tuple[JobPlan | None, SortieOut | None]:
 def _cells_test(packs: list[Pack], values: Mapping[str, EntryValue]) -> tuple[Word, str] | None:
     """Return what the load test makes of the cells entered; nothing where none were, or where two packs share the list."""
     cells = values.get("cells")
-    if len(packs) != 1 or not isinstance(cells, list):
+    if len(packs) != 1 or cells is None or isinstance(cells, bool):
         return None
     try:
         result = judge_cells(packs[0], cells, _number(values, "charge_frac"), _number(values, "pack_c"))

@@ -1,9 +1,9 @@
 """What a cell shows under load, over time and temperature: an equivalent circuit with its own heat.
 
-Three parts pull the volts below rest: a resistance at once; a lag of the charge at the surface of the grains behind
-the mean, which builds up over minutes and grows out of proportion near a limiting current; and, through the falling
-rest volts, the lag itself. All three grow with cold. So a cold pack dips soon after take-off, warms itself and
-recovers, or, driven hard, collapses; and a resistance read after ten seconds understates the dip.
+Three parts pull the volts below rest. A resistance at once. A lag of the charge at the surface of the grains behind the
+mean, built up within a minute or two. And the thinning of the salt in the electrolyte, with a time constant of its own:
+it grows towards a limiting rate that falls steeply with cold, and near it the cell collapses however full it is. So a
+cold pack dips soon after take-off, warms itself and recovers, or, driven hard, fails at once.
 """
 
 from __future__ import annotations
@@ -17,28 +17,35 @@ from quarry.core.cells.thermal import CELL_J_K_AH, FLYING_W_K_AH
 
 _REF_K = 298.15
 _ZERO_C_K = 273.15
-_FLOOR = 0.04  # how near the limiting current the lag still grows in proportion
+_THINNEST = 0.9995  # the share of the salt that can be gone: beyond it nothing flows
+_LOW_CHARGE = 0.3  # below this share of charge the resistance rises
 
 
 @dataclass(frozen=True, slots=True)
 class CellLaw:
-    """The circuit of one kind of cell, for 1 Ah at 25 °C.
+    """The circuit of one kind of cell, for 1 Ah at 25 °C; rates are currents over capacity. [1/h]
 
-    ``fast_ohm_ah`` resistance × capacity of the first seconds; ``lag_h``: how far the surface lags behind, as a share
-    of charge, at a rate of 1/h; ``limit_rate`` the limiting rate [1/h]; ``*_b_k`` how each changes with temperature;
-    ``tau_s`` how fast the lag builds up; ``heat_j_k_ah`` heat held; ``read_ohm_ah`` what a reading after ten seconds
-    of small load shows.
+    ``read_ohm_ah``: what a reading after ten seconds of small load shows. ``fast_ohm_ah`` resistance × capacity of the
+    first moment; ``low_rise_frac``: by how much it has risen at 10 % of charge. ``lag_h``: how far the surface lags behind, as
+    a share of charge, at a rate of 1/h, built up in ``lag_tau_s``. ``limit_rate``: the rate that empties the electrolyte
+    of salt, in ``limit_tau_s``; ``thin_v`` and ``thin_rise_frac``: how far that pulls the volts, and raises the resistance.
+    ``*_b_k`` how each changes with temperature; ``heat_j_k_ah`` heat held.
     """
 
     name: str
     read_ohm_ah: float
     fast_ohm_ah: float
     fast_b_k: float
+    low_rise_frac: float
     lag_h: float
     lag_b_k: float
+    lag_tau_s: float
+    lag_tau_b_k: float
     limit_rate: float
     limit_b_k: float
-    tau_s: float
+    limit_tau_s: float
+    thin_v: float
+    thin_rise_frac: float
     heat_j_k_ah: float = CELL_J_K_AH
 
 
@@ -46,7 +53,8 @@ class CellLaw:
 class Instant:
     """A moment of a discharge: charge left, amperes, volts of the mean and of the weakest cell, °C, energy drawn.
 
-    ``peak_v``: what the weakest cell would show if the peak load came now; nan without one.
+    ``peak_v``: what the weakest cell would show if the peak load came now; nan without one. ``thin_frac``: how much of the
+    salt is gone, against what a lasting load of the limiting rate takes: near 1 the cell fails.
     """
 
     at_s: float
@@ -57,6 +65,7 @@ class Instant:
     pack_c: float
     drawn_wh: float
     peak_v: float = math.nan
+    thin_frac: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,21 +87,22 @@ class Stack:
 def scaled(law: CellLaw, resistance_25_ohm: float, capacity_ah: float) -> CellLaw:
     """Return a law brought to a cell's own resistance at 25 °C, as read after some ten seconds.
 
-    A cell that resists more also lags more; one that resists less is not given a smaller lag.
+    A cell that resists more also lags and thins more; one that resists less is not given a smaller lag.
     """
     ratio = resistance_25_ohm * capacity_ah / law.read_ohm_ah
+    more = max(1.0, ratio)
     return replace(
-        law, read_ohm_ah=law.read_ohm_ah * ratio, fast_ohm_ah=law.fast_ohm_ah * ratio, lag_h=law.lag_h * max(1.0, ratio)
+        law,
+        read_ohm_ah=law.read_ohm_ah * ratio,
+        fast_ohm_ah=law.fast_ohm_ah * ratio,
+        lag_h=law.lag_h * more,
+        thin_v=law.thin_v * more,
     )
 
 
 def _table(curve: OcvCurve, scale: float) -> list[float]:
-    """Return resting voltages at every half per cent, with one more to reach over the end.
-
-    The laws of the cells were fitted on curves of twenty straight parts. With finer ones a cell that just fails at five times
-    its capacity in the cold comes through: the side on which no pack may err.
-    """
-    points = [p for p in curve.points if abs(p[0] * 20 - round(p[0] * 20)) < 1e-9]
+    """Return resting voltages at every half per cent, with one more to reach over the end."""
+    points = curve.points
     found, k = [], 0
     for n in range(201):
         z = n / 200
@@ -139,7 +149,7 @@ def discharge(
     law, q, n = stack.law, stack.capacity_ah, stack.cells
     table = _table(stack.curve, stack.scale_v)
     z, temperature, at, drawn = start_frac, start_c, 0.0, 0.0
-    lag_mean = lag_weak = 0.0
+    lag_mean = lag_weak = thin = 0.0
     heat_held = law.heat_j_k_ah * q * n
     cooling = stack.cooling_w_k_ah * q * n
     course: list[Instant] = []
@@ -149,14 +159,19 @@ def discharge(
         dt = seconds / steps
         for _ in range(steps):
             inv = 1.0 / (temperature + _ZERO_C_K) - 1.0 / _REF_K
-            fast = fast25 * math.exp(law.fast_b_k * inv) * _by_charge(z)
-            limit = law.limit_rate * math.exp(-law.limit_b_k * inv)
-            lag = law.lag_h * math.exp(law.lag_b_k * inv)
-            rest, rest_weak = _at(table, z - lag_mean), _at(table, z - lag_weak)
+            gone = min(thin, _THINNEST)
+            pull = -law.thin_v * (temperature + _ZERO_C_K) / _REF_K * math.log1p(-gone)
+            fast = (
+                fast25
+                * math.exp(law.fast_b_k * inv)
+                * _by_charge(z, law.low_rise_frac)
+                * (1.0 + law.thin_rise_frac * gone / (1.0 - gone))
+            )
+            rest, rest_weak = _at(table, z - lag_mean) - pull, _at(table, z - lag_weak) - pull * weak
             total, ohm = (n - 1) * rest + rest_weak, fast * (n - 1 + weak)
             found = load if current else _current(total, ohm, load)
             if found is None:  # no current gives that much power: the pack collapses
-                course.append(Instant(at, z, total / (2 * ohm), 0.0, 0.0, temperature, drawn, 0.0))
+                course.append(Instant(at, z, total / (2 * ohm), 0.0, 0.0, temperature, drawn, 0.0, thin))
                 return course
             amperes = found
             cell_v, weak_v = rest - amperes * fast, rest_weak - amperes * fast * weak
@@ -164,7 +179,7 @@ def discharge(
             if peak_load is not None:
                 high = peak_load if current else _current(total, ohm, peak_load)
                 peak_v = 0.0 if high is None else rest_weak - high * fast * weak
-            course.append(Instant(at, z, amperes, cell_v, weak_v, temperature, drawn, peak_v))
+            course.append(Instant(at, z, amperes, cell_v, weak_v, temperature, drawn, peak_v, thin))
             if z <= 0.0 or weak_v <= 0.5:
                 return course
             volts = (n - 1) * cell_v + weak_v
@@ -172,10 +187,12 @@ def discharge(
                 lost = ((n - 1) * (_at(table, z) - cell_v) + _at(table, z) - weak_v) * amperes
                 temperature += (max(lost, 0.0) - cooling * (temperature - air_c)) * dt / heat_held
             rate = amperes / q
-            grow = lag * rate / max(1.0 - rate / limit, _FLOOR)
-            share = -math.expm1(-dt / law.tau_s)
+            share = -math.expm1(-dt / (law.lag_tau_s * math.exp(law.lag_tau_b_k * inv)))
+            grow = law.lag_h * math.exp(law.lag_b_k * inv) * rate
             lag_mean += (grow - lag_mean) * share
             lag_weak += (grow * weak - lag_weak) * share
+            colder = math.exp(law.limit_b_k * inv)
+            thin += (rate * colder / law.limit_rate - thin) * -math.expm1(-dt / (law.limit_tau_s * colder))
             z -= rate * dt / 3600.0
             drawn += volts * amperes * dt / 3600.0
             at += dt
@@ -198,8 +215,8 @@ def _at(table: list[float], z: float) -> float:
     return table[k] + (table[k + 1] - table[k]) * (x - k)
 
 
-def _by_charge(z: float) -> float:
-    """Return how the resistance rises as a cell empties: flat above 30 %, a fifth more at 20 %, a third at 10 %."""
-    if z >= 0.3:
+def _by_charge(z: float, low_rise_frac: float) -> float:
+    """Return how the resistance rises as a cell empties: flat above 30 % of charge, then evenly."""
+    if z >= _LOW_CHARGE:
         return 1.0
-    return 1.0 + 0.35 * (0.3 - max(z, 0.0)) / 0.2
+    return 1.0 + low_rise_frac * (_LOW_CHARGE - max(z, 0.0)) / 0.2

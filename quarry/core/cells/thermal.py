@@ -10,7 +10,7 @@ from quarry.core.base.working import Step, formula, note_step
 
 SPECIFIC_J_KG_K = 1000.0
 CELL_J_K_AH = 24.0  # 24 g for each ampere hour of one pouch cell at 1000 J/(kg K)
-FLYING_W_K_AH = 0.0050  # a pack inside its bay; chosen so that packs settle some 40 K above hard frost
+FLYING_W_K_AH = 0.0046  # a pack inside its bay; chosen so that packs settle some 40 K above hard frost
 STILL_W_K_AH = 0.0032
 CASE_W_K_AH = 0.0008
 

@@ -10,18 +10,22 @@ from quarry.core.day.triggers import NOT_NOW_S
 from quarry.core.rotation.model import FULL, Charger, Craft, Flight, PackSet, PlannedCharge, RotationTask, duration_s
 
 
-def remainder(frame: Frame, state: DayState, now_s: float) -> RotationTask:
-    """Return what is left of a day as a task in the times of the day; nothing of it begins before now. [s from opening]"""
+def remainder(frame: Frame, state: DayState, now_s: float, *, spare_weak: bool = False) -> RotationTask:
+    """Return what is left of a day as a task in the times of the day; nothing of it begins before now. [s from opening]
+
+    ``spare_weak``: packs that were found weak under load today fly the shorter half of what is left, and nothing longer.
+    """
     task = frame.task
     out = state.power_out_s is not None
     begun = () if out else _begun(frame, state, now_s)
     sets = tuple(s for s in (_set(frame, state, s, now_s, begun) for s in task.sets) if s is not None)
     in_day = {s.id for s in sets}
+    weak = {s.id for s in sets if any(state.tested.get(n) == "weak" for n in frame.members[s.id])} if spare_weak else set()
     dips = tuple(d for d in task.dips if d[1] > now_s)
     return replace(
         task,
         aircraft=tuple(_craft(frame, state, c, now_s) for c in task.aircraft),
-        flights=_flights(state, task, now_s),
+        flights=_sparing(_flights(state, task, now_s), sets, weak),
         sets=sets,
         chargers=tuple(_charger(frame, state, c, now_s) for c in task.chargers),
         dips=(*dips, (now_s, math.inf, 0.0)) if out else dips,
@@ -108,6 +112,19 @@ def _flights(state: DayState, task: RotationTask, now_s: float) -> tuple[Flight,
     whole = {name: k for k, name in enumerate(order)}
     names = sorted(state.sorties, key=lambda n: (whole[n.rstrip("+")], n.count("+")))
     return tuple(_late(state.sorties[n], state, task, now_s) for n in names if state.flights[n].word == "planned")
+
+
+def _sparing(flights: tuple[Flight, ...], sets: tuple[PackSet, ...], weak: set[str]) -> tuple[Flight, ...]:
+    if not weak:
+        return flights
+    strong = tuple(s.id for s in sets if s.id not in weak)
+    takes = sorted(f.energy_frac for f in flights)
+    short = takes[(len(takes) - 1) // 2] if takes else 0.0
+    found = []
+    for f in flights:
+        able = strong if f.only is None else tuple(s for s in f.only if s not in weak)
+        found.append(f if f.energy_frac <= short else replace(f, only=able))
+    return tuple(found)
 
 
 def _late(f: Flight, state: DayState, task: RotationTask, now_s: float) -> Flight:

@@ -40,9 +40,16 @@ def replan(
 
     What is flown or under way stays. The order of the old plan is kept at its true times; a new order is taken where the
     old one no longer holds, or where a new one ends more than three minutes earlier; ``anew=False`` does not look for one
-    while the old one holds. Where not all that is left fits in the hours, the plan flies what does.
+    while the old one holds. Packs found weak today are spared where all can be flown nevertheless. Where not all that is left fits in the hours, the plan flies what does.
     """
-    task = remainder(frame, state, now_s)
+    if "weak" in state.tested.values():
+        spared = _replan(frame, remainder(frame, state, now_s, spare_weak=True), before, plays, anew=anew)
+        if spared.plan is not None and not spared.left_out:
+            return spared
+    return _replan(frame, remainder(frame, state, now_s), before, plays, anew=anew)
+
+
+def _replan(frame: Frame, task: RotationTask, before: Rotation, plays: int | None, *, anew: bool) -> Replanned:
     if not task.flights:
         return Replanned(task, _nothing_left(task, before), kept=True, words="")
     known = {f.flight for f in before.flights}

@@ -317,7 +317,7 @@ def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) ->
             continue
         if p.word in ("air", "rest"):
             p.frac = float(read) if read is not None else max(0.0, p.frac - took if first else p.frac)
-            p.word, p.since_s = "rest", at_s
+            p.word, p.since_s = "out" if p.why else "rest", at_s
         p.landed_s = at_s
         p.flights += int(first)
         p.pack_c = landing.get("pack_c") if landing else None
@@ -446,7 +446,7 @@ def _tested(frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) ->
     if p is not None:
         state.tested[p.name] = str(e.get("word"))
     if p is not None and e.get("word") == "bad":
-        _take_out(frame, p, e.at_s, "failed its load test")
+        _take_out(frame, p, e.at_s, str(e.get("why") or "failed its load test"))
 
 
 def _take_out(frame: Frame, p: PackNow, at_s: float, why: str) -> None:

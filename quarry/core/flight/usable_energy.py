@@ -6,7 +6,9 @@ share of energy between the two is what cold and age cost. Absolute minutes stay
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, fields, replace
+from itertools import pairwise
 from typing import Literal
 
 from quarry.core.base.errors import Infeasible, require_range
@@ -17,13 +19,16 @@ from quarry.core.base.working import Step, Working, explain, formula, given, not
 from quarry.core.cells.chemistry import Chemistry
 from quarry.core.cells.circuit import Instant, Stack, discharge, scaled
 from quarry.core.cells.laws import law_of
+from quarry.core.cells.resistance import REFERENCE_C, ZERO_C_K
 from quarry.core.flight.energy import ReservePolicy, reserve_of_measured_wh, reserve_of_rated_wh
 
 ColdMethod = Literal["auto", "model", "halve"]
 Bound = Literal["reserve", "floor", "dip", "halved"]
-_EARLY = 0.4  # of what may be used: a floor crossed before that is the dip of a cold pack, not its end
+_EARLY = 0.4  # of what a full pack may use: a floor crossed before that is the dip of a cold pack, not its end
+_EMPTY = 0.12  # below this charge volts fall away in every pack: no dip is looked for there
 _WARMEST_C = 30.0
 _PEAK_BELOW_V = 0.2  # a peak of seconds may go this far below the volts at which to land
+NEAR_LIMIT = 0.8  # of the salt gone: above it the published models of one cell no longer agree whether it goes on
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +36,7 @@ class PackToday:
     """One pack as it stands before its flight; ``resistance_25_ohm`` is that of a mean cell at 25 °C, None if unknown.
 
     ``weak_times``: resistance of the weakest cell over the mean. ``start_measured``: its temperature was read, not
-    planned. ``cold_flights``: flights below 5 °C logged with this kind of pack.
+    planned. ``cold_flights``: flights below 5 °C logged with this model of pack.
     """
 
     name: str
@@ -147,15 +152,18 @@ def stack_of(pack: PackToday) -> Stack:
 
 
 def chosen_method(wanted: ColdMethod, pack: PackToday, air_c: float) -> tuple[Literal["model", "halve"], str]:
-    """Return which of the two methods of cold holds here, and why."""
+    """Return which of the two methods of cold holds here, and why.
+
+    Whether the model is trusted is decided by the logbook alone: so plan, weather window and preflight agree.
+    """
     if wanted != "auto":
         return wanted, "chosen in the policy"
     if air_c >= 0:
         return "model", "the air is not below freezing"
-    if pack.start_measured and pack.cold_flights > 0:
-        return "model", "the pack's temperature was measured and this kind has logged cold flights"
-    lacks = "its temperature was not measured" if not pack.start_measured else "no cold flight of this kind is logged"
-    return "halve", f"below freezing and {lacks}"
+    if pack.cold_flights > 0:
+        times = "one cold flight" if pack.cold_flights == 1 else f"{pack.cold_flights} cold flights"
+        return "model", f"{times} with this model of pack in the logbook"
+    return "halve", "below freezing, and no cold flight with this model of pack is in the logbook"
 
 
 def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method: ColdMethod = "model") -> UsableEnergy:
@@ -164,8 +172,9 @@ def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method
     Raises
     ------
     Infeasible
-        Nothing is left to fly with: the reserve takes it all, or the weakest cell would dip below its floor under
-        the greatest power soon after take-off; the message says from which temperature it would not.
+        Nothing is left to fly with: the reserve takes it all, the weakest cell would dip below its floor under the
+        greatest power soon after take-off, or the load comes so near to what the cold lets through that published
+        models disagree; the message says from which temperature it would not.
 
     Notes
     -----
@@ -187,8 +196,9 @@ def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method
     floor = demand.floor_v if demand.floor_v is not None else pack.chemistry.land_loaded_v - _PEAK_BELOW_V
     holds, why = chosen_method(method, pack, demand.air_c)
     note_step(Step("cold_method", holds, "", f"method for cold: {why}", source=PRACTICE, kind="choice"))
-    course = _course(pack, demand, shown)
-    dip = _dip(course, pack.start_frac, shown)
+    whole = _run(pack, demand)
+    early = _early(pack, policy)
+    dip = _dip(whole, early)
     note_step(
         Step(
             "dip_v",
@@ -201,13 +211,16 @@ def usable_energy(pack: PackToday, demand: Demand, policy: ReservePolicy, method
     )
     note_step(given("floor_v", floor, label="it must stay above", source=pack.chemistry.volts_source, kind="limit"))
     if dip.peak_v < floor:
-        raise _dips(pack, demand, shown, dip, floor)
-    cut = next((p for p in course if p.peak_v < floor and p.charge_frac > shown), None)
-    end = cut or course[-1]
+        raise _dips(pack, demand, early, dip, floor)
+    near = _near(pack, demand, early)
+    note_step(Step("near_frac", near, "", "of what this cold lets through, at most", source=CELL_FIT, kind="run"))
+    if near > NEAR_LIMIT:
+        raise _too_near(pack, demand, early, floor)
+    course = _kept(whole, shown)
+    end, bound = _end(course, floor, early)
     fresh = replace(pack, start_c=25.0, resistance_25_ohm=_usual_ohm(pack), weak_times=1.0)
-    best = _course(fresh, replace(demand, air_c=25.0), shown)[-1].drawn_wh
+    best = _kept(_run(fresh, replace(demand, air_c=25.0)), shown)[-1].drawn_wh
     cold = min(1.0, end.drawn_wh / best) if best > 0 else 0.0
-    bound: Bound = "floor" if cut is not None else "reserve"
     note_step(Step("cold_frac", cold, "", _cold_words(demand, end, bound), source=CELL_FIT, kind="run"))
     usable = usable_wh(energy, pack.start_frac, reserve, cold)
     if holds == "halve" and demand.air_c < 0:
@@ -266,11 +279,11 @@ def _usual_ohm(pack: PackToday) -> float:
     return law_of(pack.chemistry).read_ohm_ah / pack.capacity_ah
 
 
-def _course(pack: PackToday, demand: Demand, shown: float) -> list[Instant]:
-    stack = stack_of(pack)
+def _run(pack: PackToday, demand: Demand) -> list[Instant]:
+    """Return the course of a pack until it is empty or collapses."""
     longest = pack.rated_wh * J_PER_WH / demand.mean_w * 1.3
-    course = discharge(
-        stack,
+    return discharge(
+        stack_of(pack),
         [(longest, demand.mean_w)],
         start_frac=pack.start_frac,
         start_c=pack.start_c,
@@ -278,43 +291,85 @@ def _course(pack: PackToday, demand: Demand, shown: float) -> list[Instant]:
         step_s=max(5.0, longest / 240),
         peak_load=demand.peak_w,
     )
+
+
+def _kept(course: list[Instant], shown: float) -> list[Instant]:
+    """Return a course until the reserve."""
     kept = [p for p in course if p.charge_frac >= shown - 1e-9]
     if not kept:
         return course[:1]
     # The reserve is met between two steps: there, and not at the last step before it, the course ends.
     if len(kept) < len(course) and kept[-1].charge_frac > shown + 1e-9:
-        kept.append(_between(kept[-1], course[len(kept)], shown))
+        a, b = kept[-1], course[len(kept)]
+        kept.append(_between(a, b, (a.charge_frac - shown) / (a.charge_frac - b.charge_frac)))
     return kept
 
 
-def _between(a: Instant, b: Instant, charge_frac: float) -> Instant:
-    share = (a.charge_frac - charge_frac) / (a.charge_frac - b.charge_frac)
+def _between(a: Instant, b: Instant, share: float) -> Instant:
+    """Return the moment at a share of the way from one to the next."""
     values = {f.name: getattr(a, f.name) + share * (getattr(b, f.name) - getattr(a, f.name)) for f in fields(Instant)}
     return Instant(**values)
 
 
-def _dip(course: list[Instant], start: float, shown: float) -> Instant:
-    early = start - _EARLY * (start - shown)
-    return min((p for p in course if p.charge_frac >= early), key=lambda p: p.peak_v)
+def _end(course: list[Instant], floor: float, early: float) -> tuple[Instant, Bound]:
+    """Return where a flight ends: at the reserve, or where the weakest cell first meets its floor under the greatest power."""
+    for a, b in pairwise(course):
+        if b.charge_frac < early and b.peak_v < floor <= a.peak_v:
+            return _between(a, b, (a.peak_v - floor) / (a.peak_v - b.peak_v)), "floor"
+    return course[-1], "reserve"
 
 
-def _dips(pack: PackToday, demand: Demand, shown: float, dip: Instant, floor: float) -> Infeasible:
-    warm = warm_from_c(pack, demand, shown, floor)
+def _early(pack: PackToday, policy: ReservePolicy) -> float:
+    """Return until which charge a floor that is crossed counts as a dip: the same stretch of charge from every start."""
+    return max(_EMPTY, pack.start_frac - _EARLY * (1.0 - policy.landing_frac))
+
+
+def _dip(course: list[Instant], early: float) -> Instant:
+    return min((p for p in course if p.charge_frac >= early), key=lambda p: p.peak_v, default=course[0])
+
+
+def _near(pack: PackToday, demand: Demand, early: float) -> float:
+    """Return how near to the limiting rate a load comes, with the resistance of a new pack: heat of a bad one is no help."""
+    new = replace(pack, resistance_25_ohm=None, weak_times=1.0)
+    law = law_of(pack.chemistry)
+    inv = 1.0 / (min(pack.start_c, demand.air_c) + ZERO_C_K) - 1.0 / (REFERENCE_C + ZERO_C_K)
+    rate = demand.mean_w / (pack.cells * pack.chemistry.land_loaded_v * pack.capacity_ah * pack.health_frac)
+    most = rate * math.exp(law.limit_b_k * inv) / law.limit_rate
+    if most <= NEAR_LIMIT:
+        return most
+    return max(p.thin_frac for p in _run(new, demand) if p.charge_frac >= early)
+
+
+def _dips(pack: PackToday, demand: Demand, early: float, dip: Instant, floor: float) -> Infeasible:
     said = (
         f"Pack {pack.name} at {pack.start_c:.0f} °C would sag to {dip.peak_v:.2f} V in its weakest cell under full power "
         f"{dip.at_s / 60:.1f} min after take-off; its floor is {floor:.2f} V."
     )
-    remedy = (
-        f" Warm it to {warm:.0f} °C first." if warm is not None else " Warmth does not help: choose a stronger pack or less load."
+    return Infeasible(said + _remedy(pack, demand, early, floor), "pack")
+
+
+def _too_near(pack: PackToday, demand: Demand, early: float, floor: float) -> Infeasible:
+    rate = demand.mean_w / (pack.rated_wh * pack.health_frac)
+    said = (
+        f"Pack {pack.name} at {pack.start_c:.0f} °C and {rate:.1f} times its capacity: published cells fail here at once or go "
+        "on, by the model. Do not rely on it."
     )
-    return Infeasible(said + remedy, "pack")
+    return Infeasible(said + _remedy(pack, demand, early, floor), "pack")
 
 
-def warm_from_c(pack: PackToday, demand: Demand, shown_frac: float, floor_v: float) -> float | None:
-    """Return the least start temperature, in whole degrees, at which the early dip stays above the floor; None if none does."""
+def _remedy(pack: PackToday, demand: Demand, early: float, floor: float) -> str:
+    warm = warm_from_c(pack, demand, early, floor)
+    if warm is None:
+        return " Warmth does not help: choose a stronger pack or less load."
+    return f" Warm it to {warm:.0f} °C first."
+
+
+def warm_from_c(pack: PackToday, demand: Demand, early_frac: float, floor_v: float) -> float | None:
+    """Return the least start temperature, in whole degrees, at which a pack bears its load in the cold; None if none does."""
 
     def holds(start_c: float) -> bool:
-        return _dip(_course(replace(pack, start_c=start_c), demand, shown_frac), pack.start_frac, shown_frac).peak_v >= floor_v
+        warmer = replace(pack, start_c=start_c)
+        return _dip(_run(warmer, demand), early_frac).peak_v >= floor_v and _near(warmer, demand, early_frac) <= NEAR_LIMIT
 
     if not holds(_WARMEST_C):
         return None
@@ -356,9 +411,9 @@ SETTINGS: tuple[Setting, ...] = (
         "Cold",
         "Below freezing",
         _COLD.method,
-        "the model needs a measured pack temperature and logged cold flights; halving needs neither",
+        "the model is trusted for a model of pack that has flown in the cold and was logged; halving needs no record",
         choices=(
-            ("auto", "model where measured and flown cold before, else halve"),
+            ("auto", "model where this model of pack has logged cold flights, else halve"),
             ("model", "always the thermal model"),
             ("halve", "always halve the flight time"),
         ),

@@ -23,7 +23,10 @@ JudgedVerdict = Literal["good", "replace soon", "bad", "inconclusive"]
 
 @dataclass(frozen=True, slots=True)
 class LoadTestSeen:
-    """A load test that was judged; ``spread_v`` is known where each cell was seen, the levels where it was judged by them."""
+    """A load test that was judged; ``spread_v`` is known where each cell was seen, the levels where it was judged by them.
+
+    ``grounds``: the policy grounds a pack on this verdict.
+    """
 
     day: float
     verdict: JudgedVerdict
@@ -32,6 +35,7 @@ class LoadTestSeen:
     spread_v: float | None = None
     good_v: float | None = None
     bad_v: float | None = None
+    grounds: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +60,8 @@ class CapacitySeen:
 class PackHistory:
     """What is known of one pack. Lists stand in order of time; None and empty mean not measured.
 
-    ``released_why`` is set after a lead let it fly again.
+    ``released_why`` is set after a lead let it fly again. ``flown_low_v``: lowest cell under load in its last flight, and
+    ``land_v`` the volts at which its chemistry lands. ``store_c`` and ``store_frac``: air and humidity of its place, as entered last.
     """
 
     tests: tuple[LoadTestSeen, ...] = ()
@@ -67,6 +72,10 @@ class PackHistory:
     bought_day: float | None = None
     last_used_day: float | None = None
     rest_spread_v: float | None = None
+    flown_low_v: float | None = None
+    land_v: float | None = None
+    store_c: float | None = None
+    store_frac: float | None = None
     full_lapses_count: int = 0
     heat_lapses_count: int = 0
     swollen: bool = False
@@ -100,6 +109,9 @@ class HealthPolicy:
     age_days: Threshold = Threshold(3 * 365.0, None, "age alone does not rank packs: look closer, do not retire")
     shelf_days: Threshold = Threshold(21.0, None, "packs fail in storage, new ones too: test before they serve")
     lapses_count: Threshold = Threshold(1.0, None, "a pack left full, frozen or hot ages fastest")
+    store_warm_c: Threshold = Threshold(20.0, None, "the warmer a cell lies, the faster it ages")
+    store_cold_c: Threshold = Threshold(15.0, None, "cold cells sag and take a charge badly; frost harms them")
+    store_damp_frac: Threshold = Threshold(0.65, None, "damp corrodes contacts and balance plugs", ASSUMED)
 
 
 USUAL = HealthPolicy()
@@ -212,8 +224,14 @@ def judge_health(history: PackHistory, today_day: float, policy: HealthPolicy = 
     return Health(level, tuple(rows), not spoiled, words, working)
 
 
-def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling: bool = False) -> HealthRule:
+def _by(
+    name: str, value: float, unit: str, t: Threshold, words: str, *, falling: bool = False, beyond: bool = False
+) -> HealthRule:
+    """Return a rule by its threshold; ``beyond``: at the limit itself it is still well."""
+
     def past(limit: float) -> bool:
+        if beyond and value == limit:
+            return False
         return value <= limit if falling else value >= limit
 
     level: Level = "in service"
@@ -276,7 +294,7 @@ def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     }
     cell = f"cell {last.weakest_cell} at " if last.weakest_cell else ""
     words = f"Last load test: {cell}{last.weakest_v:.2f} V, {last.verdict}."
-    level = levels[last.verdict]
+    level: Level = "grounded" if last.grounds else levels[last.verdict]
     if level == "grounded" and h.released_why:
         level, words = "watch", f"{words} Released by a lead: {h.released_why}."
     limits: tuple[HealthLimit, ...] = ()
@@ -288,6 +306,31 @@ def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
         apart = f"Cells lay {1000 * last.spread_v:.0f} mV apart under full load"
         rows.append(_by("spread under load", last.spread_v, "V", p.load_spread_v, apart))
     return rows
+
+
+def _flown(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
+    if h.flown_low_v is None or h.land_v is None:
+        return []
+    low = h.flown_low_v <= h.land_v
+    words = f"In its last flight a cell fell to {h.flown_low_v:.2f} V under load" + (
+        ": test it under load before it flies." if low else "."
+    )
+    limits = (HealthLimit("watch", h.land_v, falling=True),)
+    return [HealthRule("lowest cell in flight", "watch" if low else "in service", h.flown_low_v, "V", limits, words, PRACTICE)]
+
+
+def _store(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
+    """Return whether its place is too warm, too cold or too damp for long storage."""
+    found = []
+    if h.store_c is not None:
+        words = f"It is stored at {h.store_c:.0f} °C"
+        found.append(_by("storage, warm", h.store_c, "°C", p.store_warm_c, words, beyond=True))
+        found.append(_by("storage, cold", h.store_c, "°C", p.store_cold_c, words, falling=True, beyond=True))
+    if h.store_frac is not None:
+        found.append(
+            _by("storage, damp", h.store_frac, "", p.store_damp_frac, f"Its place has {h.store_frac:.0%} humidity", beyond=True)
+        )
+    return found
 
 
 def _resistance(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
@@ -353,4 +396,17 @@ def _lapses(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     return [_by("storage lapses", count, "", p.lapses_count, words)] if count else []
 
 
-_RULES: tuple[_Rule, ...] = (_spoiled, _by_hand, _tested, _resistance, _capacity, _spread, _use, _age, _shelf, _lapses)
+_RULES: tuple[_Rule, ...] = (
+    _spoiled,
+    _by_hand,
+    _tested,
+    _flown,
+    _store,
+    _resistance,
+    _capacity,
+    _spread,
+    _use,
+    _age,
+    _shelf,
+    _lapses,
+)

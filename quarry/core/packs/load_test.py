@@ -16,18 +16,24 @@ from quarry.core.cells.chemistry import Chemistry
 
 Verdict = Literal["good", "replace soon", "bad", "inconclusive", "not judged", "not possible"]
 Evidence = Literal["each cell", "total", "none"]
+_AT_V = 1e-6  # exactly at a level belongs to the worse side, however its volts were divided
+_LEAST_SAG_V = 0.05  # no cell under full power shows less below full than this
 CYCLES_LEFT = (10, 20)
 
 
 @dataclass(frozen=True, slots=True)
 class LoadTestPolicy:
-    """When a pack counts as full, how cold is too cold to fail, and levels of one's own (None: those of the chemistry)."""
+    """When a pack counts as full, how cold is too cold to fail, and levels of one's own (None: those of the chemistry).
+
+    ``grounds``: the verdict that grounds a pack: bad alone, or already when it is to be replaced soon.
+    """
 
     full_frac: float = 0.96
     full_short_v: float = 0.05
     cold_c: float = 15.0
     good_v: float | None = None
     bad_v: float | None = None
+    grounds: Literal["bad", "replace soon"] = "bad"
 
     def __post_init__(self) -> None:
         require_range(self.full_frac, 0.8, 1.0, "policy.full_frac", "Full from", "")
@@ -118,17 +124,17 @@ def _judge(chemistry: Chemistry, test: LoadTest, policy: LoadTestPolicy) -> _Jud
         return _end("not possible", evidence, cell, volts, words)
     if not _was_full(chemistry, test, policy):
         return _end("not judged", evidence, cell, volts, "The pack was not full, or nobody noted it: charge it full and repeat.")
-    note_step(given("good_v", good, label="good: no cell falls below", source=PRACTICE, kind="limit"))
-    note_step(given("bad_v", bad, label="bad: any cell that falls below", source=PRACTICE, kind="limit"))
+    note_step(given("good_v", good, label="good: every cell stays above", source=PRACTICE, kind="limit"))
+    note_step(given("bad_v", bad, label="bad: any cell that falls to it", source=PRACTICE, kind="limit"))
     name = f"Cell {cell}" if cell else "The mean of all cells"
-    if volts >= good:
+    if volts > good + _AT_V:
         note = "" if evidence == "each cell" else " A total can hide one weak cell: look at each cell when you can."
         return _end("good", evidence, cell, volts, f"{name} held {volts:.2f} V.{note}")
     if test.pack_c is not None and test.pack_c < policy.cold_c:
         words = f"{name} fell to {volts:.2f} V, but the pack was at {test.pack_c:.0f} °C: warm it above {policy.cold_c:.0f} °C and repeat."
         return _end("inconclusive", evidence, cell, volts, words)
     cold = "" if test.pack_c is not None else " Its temperature was not noted: if it was cold, warm it and repeat."
-    if volts < bad:
+    if volts <= bad + _AT_V:
         return _end("bad", evidence, cell, volts, f"{name} fell to {volts:.2f} V: land now, do not fly this pack again.{cold}")
     words = f"{name} fell to {volts:.2f} V: replace soon, about {CYCLES_LEFT[0]}–{CYCLES_LEFT[1]} cycles left. Order its successor.{cold}"
     return _end("replace soon", evidence, cell, volts, words)
@@ -150,11 +156,13 @@ def _weakest(chemistry: Chemistry, test: LoadTest) -> tuple[int, float | None, E
         for n, v in enumerate(test.cell_volts, start=1):
             _plausible(chemistry, v, f"Cell {n}", f"cell_volts.{n - 1}")
         lowest = min(range(test.cells_count), key=lambda k: test.cell_volts[k])
+        _under_load(chemistry, test.cell_volts[lowest], f"Cell {lowest + 1}, the lowest,", "cell_volts")
         note_step(given("cell_v", test.cell_volts[lowest], label=f"lowest volts, cell {lowest + 1}", source=ENTERED))
         return lowest + 1, test.cell_volts[lowest], "each cell"
     if test.total_v is not None:
         mean = cell_from_total_v(test.total_v, test.cells_count)
         _plausible(chemistry, mean, f"{test.total_v:g} V over {test.cells_count} cells in series: one cell", "total_v")
+        _under_load(chemistry, mean, f"{test.total_v:g} V over {test.cells_count} cells in series: one cell", "total_v")
         return 0, mean, "total"
     return 0, None, "none"
 
@@ -164,6 +172,15 @@ def _plausible(chemistry: Chemistry, cell_v: float, what: str, field: str) -> No
         raise BadReading(
             f"{what} at {cell_v:.2f} V cannot be for {chemistry.name}, full at {chemistry.full_v:.2f} V. "
             "Check the reading, and divide a total by the cells in series only.",
+            field,
+        )
+
+
+def _under_load(chemistry: Chemistry, cell_v: float, what: str, field: str) -> None:
+    if cell_v > chemistry.full_v - _LEAST_SAG_V + _AT_V:
+        raise BadReading(
+            f"{what} at {cell_v:.2f} V under full power: no {chemistry.name} holds that. Was it read at rest? Read it again in the "
+            "full climb, or record it as resting voltage.",
             field,
         )
 

@@ -47,6 +47,9 @@ def _thresholds() -> list[Setting]:
         ("deep_count", "Landings below the minimum", "", 1.0, 1.0, 500.0),
         ("age_days", "Age", "days", 1.0, 90.0, 7300.0),
         ("shelf_days", "Days without flight or test", "days", 1.0, 1.0, 365.0),
+        ("store_warm_c", "Storage place, too warm", "°C", 1.0, 5.0, 40.0),
+        ("store_cold_c", "Storage place, too cold", "°C", 1.0, -10.0, 25.0),
+        ("store_damp_frac", "Storage place, humidity", "%", 100.0, 0.3, 0.95),
         ("lapses_count", "Storage and temperature lapses", "", 1.0, 1.0, 500.0),
     )
     found = []
@@ -133,6 +136,14 @@ SETTINGS: tuple[Setting, ...] = (
         1.0,
         -10.0,
         30.0,
+    ),
+    Setting(
+        "load_test.grounds",
+        "Load test",
+        "A load test grounds a pack",
+        _L.grounds,
+        "a pack to be replaced soon still flies its last cycles, near home and on short sorties; or it does not fly at all",
+        choices=(("bad", "when a cell is bad"), ("replace soon", "already when it is to be replaced soon")),
     ),
     *_thresholds(),
     Setting(
@@ -266,6 +277,11 @@ def policy_of(own: Mapping[str, Value]) -> PackPolicy:
 
 
 def _check_order(p: PackPolicy) -> None:
+    if p.health.store_cold_c.watch >= p.health.store_warm_c.watch:
+        raise OutOfRange(
+            "A storage place is too cold below a temperature under the one from which it is too warm.",
+            "health.store_cold_c.watch",
+        )
     if p.floor_frac > p.landing_frac:
         raise OutOfRange("The minimum lies above the planned landing. Lower it, or land higher.", "floor_frac")
     for setting in SETTINGS:

@@ -105,6 +105,16 @@ class Flown(Record):
     most_c: float | None = _number("Highest temperature", "°C", -40.0, 120.0)
     aircraft: str = _text("Aircraft", 60)
     air_c: float | None = _number("Air temperature", "°C", -60.0, 60.0)
+    lowest_v: float | None = _number("Lowest cell under load", "V", 0.5, 5.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Read(Record):
+    """What was read of a pack before a flight: its charge as shown, how warm it is; ``of`` names the list it stood on."""
+
+    charge_frac: float | None = _number("Charge", "", 0.0, 1.0)
+    pack_c: float | None = _number("Pack temperature", "°C", -40.0, 90.0)
+    of: str = _text("List", 40)
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,6 +197,7 @@ KINDS: dict[str, type[Record]] = {
     "flight": Flown,
     "charge": Charged,
     "storage": Stored,
+    "reading": Read,
     "mishap": Happened,
     "grounding": GroundedBy,
     "release": ReleasedBy,
@@ -256,6 +267,8 @@ def check_record(record: Record, chemistry: Chemistry, cells_count: int, rated_a
         _check_put_back(record.capacity_ah, rated_ah, "capacity_ah")
     elif isinstance(record, Flown):
         _check_falls(record)
+    elif isinstance(record, Read) and record.charge_frac is None and record.pack_c is None:
+        raise MissingInput("Give the charge or the temperature that was read.", "charge_frac")
     elif isinstance(record, GroundedBy | ReleasedBy) and not record.words:
         raise MissingInput("Say why: whoever finds this pack tomorrow needs the reason.", "words")
 

@@ -31,6 +31,7 @@ from quarry.core.packs.records import (
     GroundedBy,
     Happened,
     LoadTested,
+    Read,
     Record,
     ReleasedBy,
     ResistanceRead,
@@ -40,7 +41,7 @@ from quarry.core.packs.records import (
 
 LEAST_USED_FRAC = 0.25  # a charge-back over less than this says little of the capacity
 FULL_FRAC = 0.95
-COLD_AIR_C = 5.0  # a flight in colder air tells how this kind of pack bears the cold
+COLD_AIR_C = 5.0  # a flight in colder air with the pack's temperature noted tells how its model bears the cold
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,6 +137,9 @@ class _Fold:
         self.used: float | None = None
         self.checked: float | None = None
         self.rest_spread: float | None = None
+        self.flown_low_v: float | None = None
+        self.store_c: float | None = None
+        self.store_frac: float | None = None
         self.swollen = self.damaged = self.ordered = self.out = False
         self.grounded = self.released = ""
         self.alarms: tuple[float, float, bool, float | None] | None = None
@@ -157,16 +161,17 @@ class _Fold:
         found = judge_load_test(self.kind.chemistry, test, test_policy(self.kind.good_v, self.kind.bad_v, self.policy))
         if found.weakest_v is None or found.verdict == "not judged" or found.verdict == "not possible":  # noqa: PLR1714 - the checker narrows on these
             return
-        self.tests.append(
-            LoadTestSeen(day, found.verdict, found.weakest_v, found.weakest_cell, found.spread_v, found.good_v, found.bad_v)
-        )
+        grounds = found.verdict in ("bad", self.policy.load_test.grounds)
+        seen = (found.verdict, found.weakest_v, found.weakest_cell, found.spread_v, found.good_v, found.bad_v)
+        self.tests.append(LoadTestSeen(day, *seen, grounds))
         self.released = self.released if found.verdict == "inconclusive" else ""
 
     def flight(self, r: Flown, day: float) -> None:
         self.flights += 1
-        self.cold += r.air_c is not None and r.air_c < COLD_AIR_C
+        self.cold += r.most_c is not None and r.air_c is not None and r.air_c < COLD_AIR_C
         self.flown_s += r.flown_s
         self.used = day
+        self.flown_low_v = r.lowest_v
         self.deep += r.to_frac is not None and r.to_frac < self.policy.floor_frac
         self._heat(r.most_c, self.kind.chemistry.fly_low_c, self.kind.chemistry.fly_high_c)
         self.pending.append(r)
@@ -253,8 +258,15 @@ class _Fold:
 
     def stored(self, r: Stored, day: float) -> None:
         self._heat(r.air_c, self.kind.chemistry.store_low_c, self.kind.chemistry.store_high_c)
+        self.store_c = self.store_c if r.air_c is None else r.air_c
+        self.store_frac = self.store_frac if r.humidity_frac is None else r.humidity_frac
         if r.charge_frac is not None:
             self.charged_to(r.charge_frac, day)
+
+    def read(self, r: Read, day: float) -> None:
+        if r.charge_frac is not None:
+            self.charged_to(r.charge_frac, day)
+        self._heat(r.pack_c, self.kind.chemistry.fly_low_c, self.kind.chemistry.fly_high_c)
 
     def grounded_by(self, r: GroundedBy, _day: float) -> None:
         self.grounded, self.released = r.words, ""
@@ -280,6 +292,10 @@ class _Fold:
             bought_day=self.kind.bought_day,
             last_used_day=self.used,
             rest_spread_v=self.rest_spread,
+            flown_low_v=self.flown_low_v,
+            land_v=self.kind.chemistry.land_loaded_v,
+            store_c=self.store_c,
+            store_frac=self.store_frac,
             full_lapses_count=self.full_lapses,
             heat_lapses_count=self.heat_lapses,
             swollen=self.swollen,
@@ -310,6 +326,7 @@ _TAKES: dict[type[Record], Callable[[_Fold, Any, float], None]] = {
     Flown: _Fold.flight,
     Charged: _Fold.charge_record,
     Stored: _Fold.stored,
+    Read: _Fold.read,
     Happened: _Fold.mishap,
     GroundedBy: _Fold.grounded_by,
     ReleasedBy: _Fold.released_by,
@@ -375,7 +392,7 @@ def grounds(history: PackHistory) -> str:
     if history.grounded_why:
         return history.grounded_why
     last = history.tests[-1] if history.tests else None
-    if last is not None and last.verdict == "bad" and not history.released_why:
+    if last is not None and (last.grounds or last.verdict == "bad") and not history.released_why:
         cell = f"cell {last.weakest_cell} fell to " if last.weakest_cell else ""
         return f"load test: {cell}{last.weakest_v:.2f} V"
     return ""

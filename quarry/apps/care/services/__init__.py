@@ -1,5 +1,6 @@
 """What can be done here, one verb a file: right, lock, decide, save, history."""
 
+from quarry.apps.care.services._heard import HeardOfPack, listen
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.care.services.add_rest_volts import RestVolts, add_rest_volts
 from quarry.apps.care.services.begin_charge import begin_charge
@@ -10,12 +11,14 @@ from quarry.apps.care.services.refresh_pack import refresh_pack
 from quarry.apps.care.services.register_changed import register_changed
 
 __all__ = [
+    "HeardOfPack",
     "RestVolts",
     "add_record",
     "add_rest_volts",
     "begin_charge",
     "cancel_charge",
     "end_charge",
+    "listen",
     "refresh_pack",
     "refresh_all",
     "register_changed",

@@ -10,7 +10,8 @@ from django.db import transaction
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.care.models import PackRecord
-from quarry.apps.care.queries import pack_of
+from quarry.apps.care.queries import pack_of, verdict_of
+from quarry.apps.care.services._heard import HeardOfPack, tell
 from quarry.apps.care.services._records import write_record
 from quarry.apps.care.services.refresh_pack import refresh_pack
 
@@ -33,6 +34,10 @@ def add_record(
     require(actor, "packs:retire" if kind == "release" else "packs:record")
     with transaction.atomic():
         pack = pack_of(pack_id, lock=True)
+        was = pack.grounded
         made = write_record(actor, pack, kind, figures, at, note, key, corrects)
         refresh_pack(actor=actor, pack=pack)
+        judged = verdict_of(made) if kind == "load test" else None
+        verdict = judged.verdict if judged is not None else ""
+        tell(actor, HeardOfPack(pack.pk, made.key, made.at, verdict, corrects, was, pack.grounded, pack.grounded_why))
     return made

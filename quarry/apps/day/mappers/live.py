@@ -380,5 +380,6 @@ def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> Mapping[str, flo
             "to_frac": r.to_frac,
             "aircraft": kept.aircraft_name(r.aircraft),
             "most_c": r.pack_c,
+            "air_c": kept.air_c,
         }
     return {k: v for k, v in figures.items() if v is not None and v != ""}

@@ -140,7 +140,7 @@ def usable_sets(f: JobFields, model: PackModel, air: Air, powers: Powers, shelf:
         found.append(_set_of(name, n, weakest.name, give, steps))
     assumed = not shelf.packs
     if assumed:
-        give, steps = _usable(new_pack(model, start_c), demand, policy, method)
+        give, steps = _usable(new_pack(model, start_c, shelf.cold_flights), demand, policy, method)
         found.append(_set_of("", n, "a new pack", give, steps))
     if not found:
         raise last or MissingInput("No set of packs is complete. Add packs that fly together.", "pack")

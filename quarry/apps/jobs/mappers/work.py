@@ -31,7 +31,7 @@ from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, check_rate, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 13
+PLAN_VERSION = 14
 PlanError = CoreError
 
 
@@ -45,12 +45,16 @@ class Ground:
 
 @dataclass(frozen=True, slots=True)
 class Shelf:
-    """Packs that may fly a job, what their records tell, and what the company says of cold and of doses."""
+    """Packs that may fly a job, what their records tell, and what the company says of cold and of doses.
+
+    ``cold_flights``: those with this model of pack in the logbook.
+    """
 
     packs: list[Pack] = field(default_factory=list)
     measured: dict[str, MeasuredPack] = field(default_factory=dict)
     cold: ColdPolicy = field(default_factory=lambda: ColdPolicy("model"))
     dose_tolerance_frac: float = TOLERANCE_FRAC
+    cold_flights: int = 0
 
 
 def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
@@ -76,6 +80,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         ),
         plain(shelf.cold),
         shelf.dose_tolerance_frac,
+        shelf.cold_flights,
         [str(terrain.pk), terrain.version] if terrain else None,
     ]
     return hashlib.sha256(json.dumps(figures, sort_keys=True).encode()).hexdigest()

@@ -10,6 +10,7 @@ from django.utils import timezone
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
+from quarry.apps.care.queries import last_reading
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.limits import mappers
 from quarry.apps.limits.models import Preflight
@@ -35,7 +36,7 @@ def enter(
 
     ``remarks``: checks that are a defect, with what was seen, or not applicable, with the reason.
 
-    Cells measured in the first climb are written into the records of the pack, once.
+    Cells measured in the first climb, the charge and the temperature are written into the records of the packs, once.
     """
     require(actor, "preflight:write")
     row = preflight_of(preflight_id, lock=True)
@@ -64,6 +65,8 @@ def enter(
         record = _cells_to_record(actor, row, kept, before, None) if key == "cells" else ""
         now = timezone.now().isoformat()
         kept[key] = EntryOut(None, name_of(actor), now, record, remark.answer, remark.words.strip())
+    if {"charge_frac", "pack_c"} & {*entries, *(remarks or {})}:
+        _readings_to_records(actor, row, kept)
     row.entries = entries_json(kept)
     result = judged(row).result
     if row.state == "open":
@@ -71,6 +74,27 @@ def enter(
     row.version += 1
     row.save()
     return row
+
+
+def _readings_to_records(actor: User, row: Preflight, entries: dict[str, EntryOut]) -> None:
+    """Write charge and temperature into the records of each pack of the list; other figures stand in the place of those before."""
+    figures: dict[str, EntryValue] = {k: entries[k].value for k in ("charge_frac", "pack_c") if k in entries}
+    figures = {k: v for k, v in figures.items() if v is not None}
+    for pack in row.packs.all():
+        before = last_reading(pack, str(row.pk))
+        if before is not None and all(before.figures.get(k) == figures.get(k) for k in ("charge_frac", "pack_c")):
+            continue
+        if before is None and not figures:
+            continue
+        label = f"preflight {row.job.letter}{row.sortie}"
+        add_record(
+            actor=actor,
+            pack_id=pack.pk,
+            kind="reading" if figures else "withdrawal",
+            figures=figures | {"of": str(row.pk)} if figures else {"words": label},
+            note=label,
+            corrects=before.key if before is not None else None,
+        )
 
 
 def _cells_to_record(
@@ -85,11 +109,15 @@ def _cells_to_record(
     if len(packs) != 1 or (was and before is not None and before.value == value):
         return was
     label = f"preflight {row.job.letter}{row.sortie}"
-    if not isinstance(value, list):
+    total = row.aircraft.model.shows == "total" and isinstance(value, int | float) and not isinstance(value, bool)
+    if not isinstance(value, list) and not total:
         if was:
             add_record(actor=actor, pack_id=packs[0].pk, kind="withdrawal", figures={"words": label}, corrects=UUID(was))
         return ""
-    figures: dict[str, EntryValue] = {"cell_v": value}
+    cells_count = row.aircraft.model.pack_model.cells
+    figures: dict[str, EntryValue] = (
+        {"cell_v": value} if isinstance(value, list) else {"total_v": float(value or 0.0) * cells_count}
+    )
     for name, key in (("start_frac", "charge_frac"), ("pack_c", "pack_c")):
         figures[name] = entries[key].value if key in entries else None
     try:

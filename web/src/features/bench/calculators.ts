@@ -310,6 +310,7 @@ const PACK_TOOLS: Tool[] = [
         optional: false,
       }),
       num('case_c', 'Case at', 30, { unit: '°C' }),
+      num('launch_c', 'No take-off below', null, { unit: '°C', digits: 0 }),
       {
         key: 'method',
         label: 'Method for cold',
@@ -321,10 +322,24 @@ const PACK_TOOLS: Tool[] = [
         start: 'model',
       },
     ],
-    head: (a) => `${minutes(n(a.usable_s))}, dips to ${n(a.dip_v).toFixed(2)} V`,
+    head: (a) => (a.launch ? `${minutes(n(a.usable_s))}, dips to ${n(a.dip_v).toFixed(2)} V` : 'Do not launch'),
     figures: (a) => [
-      ['of its energy when warm and new', percent(n(a.cold_frac))],
-      ['ends at', `${n(a.settles_c).toFixed(0)} °C`],
+      ...(a.launch
+        ? ([
+            ['of its energy when warm and new', percent(n(a.cold_frac))],
+            ['ends at', `${n(a.settles_c).toFixed(0)} °C`],
+          ] as [string, string][])
+        : ([
+            ['why', (a.words as string).replace('Do not launch. ', '')],
+            ...(a.ways as Way[]).map(
+              (w) =>
+                [
+                  `to ${n(a.target_c).toFixed(0)} °C ${w.words}`,
+                  w.time_s === null ? 'never gets there' : `about ${minutes(w.time_s)}`,
+                ] as [string, string],
+            ),
+            ...(a.meanwhile as string[]).map((m, k) => [k ? '' : 'meanwhile', m] as [string, string]),
+          ] as [string, string][])),
       ['from air temperature in the case', a.preheat_s === null ? 'never: the case is too cool' : minutes(n(a.preheat_s))],
       ['stays above 10 °C outside for', a.holds_s === null ? 'as long as you like' : minutes(n(a.holds_s))],
     ],
@@ -382,6 +397,7 @@ export const GROUPS: { words: string; tools: Tool[] }[] = [
   ...ORDER.map(([words, names]) => ({ words, tools: names.flatMap((n) => ALL.filter((t) => t.name === n)) })),
   { words: 'Others', tools: ALL.filter((t) => !ORDER.some(([, names]) => names.includes(t.name))) },
 ].filter((g) => g.tools.length);
+type Way = { words: string; time_s: number | null };
 export const TOOLS: Tool[] = GROUPS.flatMap((g) => g.tools);
 
 interface Level {

@@ -9578,7 +9578,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
+            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "reading" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
             /**
              * Note
              * @default
@@ -9610,7 +9610,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
+            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "reading" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
             /** Note */
             note: string;
             /** Stands */

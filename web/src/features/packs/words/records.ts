@@ -104,6 +104,11 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
       text('words', 'In a few words'),
     ],
   },
+  reading: {
+    label: 'charge or temperature read',
+    hint: 'What the pack shows before it flies; a preflight list records it by itself.',
+    fields: [share('charge_frac', 'Charge'), warm('pack_c', 'Pack temperature')],
+  },
   grounding: { label: 'ground pack', fields: [text('words', 'Why')] },
   release: { label: 'release pack', hint: 'It flies again in your name.', fields: [text('words', 'Why')] },
   'alarm levels': {
@@ -141,6 +146,7 @@ export function wordsOf(record: Kept, system: System): string {
     case 'flight':
       parts.push(`${minutes(n('flown_s'))} min`);
       if (has('from_frac') && has('to_frac')) parts.push(`${percent(n('from_frac'))} to ${percent(n('to_frac'))}`);
+      if (has('lowest_v')) parts.push(`lowest cell ${n('lowest_v').toFixed(2)} V`);
       if (has('aircraft')) parts.push(String(f.aircraft));
       break;
     case 'charge':
@@ -165,6 +171,9 @@ export function wordsOf(record: Kept, system: System): string {
       if (has('charge_frac')) parts.push(`at ${percent(n('charge_frac'))}`);
       if (has('air_c')) parts.push(`air ${show(n('air_c'), 'c', system)}`);
       if (has('humidity_frac')) parts.push(`humidity ${percent(n('humidity_frac'))}`);
+      break;
+    case 'reading':
+      if (has('charge_frac')) parts.push(`at ${percent(n('charge_frac'))}`);
       break;
     case 'alarm levels':
       parts.push(`${n('first_v').toFixed(1)} V and ${n('second_v').toFixed(1)} V${f.proven ? ', proven' : ', not proven'}`);
