@@ -27,7 +27,7 @@ from quarry.core.defaults import LANDING
 from quarry.core.packs.alarms import AlarmReading, propose_levels
 from quarry.core.packs.charge_back import TimedFlight, charge_back
 from quarry.core.packs.forecast import PackOffer, compare
-from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test
+from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test, query_load
 from quarry.core.packs.transport import APPROVAL_WH, CABIN_WH, transport_advice
 
 ChemistryKey = Literal["lipo", "lihv", "liion", "lfp"]
@@ -53,6 +53,7 @@ def load_test(data: LoadTestIn) -> dict[str, Any]:
     """Return the verdict with its working."""
     test = LoadTest(data.cells_count, tuple(data.cell_volts), data.total_v, data.start_frac, data.rest_cell_v, data.pack_c)
     policy = LoadTestPolicy(cold_c=data.cold_c, good_v=data.good_v, bad_v=data.bad_v)
+    query_load(chemistry_of(data.chemistry), data.cells_count, test.cell_volts, test.total_v, "cell_volts")
     found = judge_load_test(chemistry_of(data.chemistry), test, policy)
     shown = plain(
         {k: getattr(found, k) for k in ("verdict", "evidence", "weakest_cell", "weakest_v", "spread_v", "cycles_left", "words")}

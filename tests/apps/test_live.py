@@ -443,8 +443,9 @@ class TestOnEveryScreen:
         monkeypatch.setattr(
             sys.modules["quarry.apps.day.services.post_telemetry"], "tell_screens", lambda *a, **k: woken.append(k)
         )
-        for volts in (3.9, 3.9, 2.9, 2.9, 3.9):
-            reading = {"flight": up["flight"], "at": timezone.now(), "lowest_v": volts, "left_frac": 0.8, "home_frac": 0.02}
+        for k, volts in enumerate((3.9, 3.9, 2.9, 2.9, 3.9)):
+            then = timezone.now() - timedelta(seconds=20 * (5 - k))
+            reading = {"flight": up["flight"], "at": then, "lowest_v": volts, "left_frac": 0.8, "home_frac": 0.02}
             post_telemetry(actor=lead, day_id=today.pk, readings=[reading])
         assert sum(k["look"] for k in woken) in (2, 3), "when the alert comes and when it goes, and for what stood before"
         assert not [a for a in DayRun.objects.get(pk=run.pk).alerts if a[0].startswith("volts")]

@@ -11,7 +11,7 @@ from quarry.core.base.working import explain
 from quarry.core.cells.chemistry import CHEMISTRIES, chemistry_of
 from quarry.core.packs.alarms import AlarmReading, falling_curve, gap_warning, propose_levels, time_between_s
 from quarry.core.packs.charge_back import TimedFlight, charge_back
-from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test
+from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test, query_load
 from quarry.core.packs.transport import transport_advice
 
 LIPO = chemistry_of("lipo")
@@ -60,11 +60,16 @@ def test_a_total_is_divided_by_the_cells_in_series():
         judge(total_v=23.4, cells_count=3)
 
 
-@pytest.mark.parametrize("more", [{"total_v": 25.0, "cells_count": 6}, {"volts": [4.17] * 6}])
-def test_volts_that_no_cell_holds_under_full_power_are_queried(more):
+@pytest.mark.parametrize(
+    ("more", "field"), [({"total_v": 25.0}, "total_v"), ({"cell_volts": [4.17, 4.16, 4.17, 4.16, 4.18, 4.2]}, "cell_v")]
+)
+def test_volts_that_no_cell_holds_under_full_power_are_queried(more, field):
     """25 V over 6 cells in a full climb: read at rest, or not in the climb."""
-    with pytest.raises(BadReading, match="Was it read at rest"):
-        judge(more.pop("volts", ()), **more)
+    with pytest.raises(BadReading, match="Was it read at rest") as asked:
+        query_load(LIPO, 6, **more)
+    assert asked.value.field == field
+    query_load(LIPO, 6, [4.2, 4.2, 4.2, 4.2, 4.2, 4.12])
+    query_load(LIPO, 6, total_v=24.8)
 
 
 @pytest.mark.parametrize("pack_c", [-8.0, 5.0, 14.9])

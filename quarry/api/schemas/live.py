@@ -47,12 +47,13 @@ class EventsIn(In):
 
 
 class TelemetryIO(In):
-    """What an aircraft tells from the air; volts are the lowest cell's."""
+    """What an aircraft tells from the air; volts are the lowest cell's, or of the whole pack where it shows no cells."""
 
     flight: str = Field(max_length=16)
     at: AwareDatetime
     left_frac: float | None = Field(default=None, ge=0, le=1)
     lowest_v: float | None = Field(default=None, ge=0, le=5)
+    total_v: float | None = Field(default=None, ge=0, le=130)
     pack_c: float | None = Field(default=None, ge=-40, le=120)
     home_frac: float | None = Field(default=None, ge=0, le=1)
     satellites: int | None = Field(default=None, ge=0, le=60)

@@ -46,7 +46,7 @@ from quarry.core.packs.forecast import Money, forecast, money, robust_trend, tre
 from quarry.core.packs.health import Health, HealthRule, first_ohm, judge_health, rule_working, worst_growth
 from quarry.core.packs.label import LabelFigures, label_figures
 from quarry.core.packs.life import life_of
-from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_test
+from quarry.core.packs.load_test import LoadTest, LoadTestResult, judge_load_test, query_load
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.records import LoadTested, Record, check_record, record_of
 from quarry.core.packs.sets import SetMember, judge_set
@@ -108,6 +108,12 @@ def parse(kind: str, figures: Mapping[str, Any], model: PackModel) -> Record:
     made = record_of(kind, dict(figures))
     check_record(made, chemistry_of(model.chemistry), model.cells, model.capacity_ah)
     return made
+
+
+def query(record: Record, model: PackModel) -> None:
+    """Raise `RecordRefused` at volts that are asked about before they are written: no pack shows them under full power."""
+    if isinstance(record, LoadTested):
+        query_load(chemistry_of(model.chemistry), model.cells, record.cell_v, record.total_v)
 
 
 def figures_of(record: Record) -> Any:

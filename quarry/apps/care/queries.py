@@ -146,7 +146,9 @@ def judge_cells(pack: Pack, volts: list[float] | float, start_frac: float | None
     """Return the result of a load test with each cell, or with the mean of one where a total is shown, as the pack's own page judges it."""
     seen = {"cell_v": volts} if isinstance(volts, list) else {"total_v": volts * pack.model.cells}
     figures = {**seen, "start_frac": start_frac, "pack_c": pack_c}
-    result = mappers.load_test_result(mappers.parse("load test", figures, pack.model), pack.model, policy())
+    made = mappers.parse("load test", figures, pack.model)
+    mappers.query(made, pack.model)
+    result = mappers.load_test_result(made, pack.model, policy())
     assert result is not None  # a load test is judged  # noqa: S101
     return result
 

@@ -138,13 +138,19 @@ class DayEvent(models.Model):
 
 
 class DayTelemetry(models.Model):
-    """The newest that an aircraft told from the air or a charger of a port: a row for each sortie and port."""
+    """The newest that an aircraft told from the air or a charger of a port: a row for each sortie and port.
+
+    ``recent``: what was read of volts and charge in the last minute and a half, as [timestamp, lowest cell, total, share];
+    ``least_v``: the lowest cell of the whole flight, held for some seconds.
+    """
 
     organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
     day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="telemetry")
     flight = models.CharField(max_length=16)
     at = models.DateTimeField()
     figures = models.JSONField(default=dict)
+    recent = models.JSONField(default=list, db_default=[])
+    least_v = models.FloatField(null=True)
 
     objects = Scoped()
 

@@ -267,7 +267,7 @@ def frozen_of(day: Day, by: User) -> tuple[DayPlan, RunFrame]:
     """
     kept, _ = plan_of(day, by)
     to_test = [p.name for p in shelf(next_flights()).packs if any(t.kind == "load test" for t in p.tasks)]
-    return kept, mappers.frozen(roster_of(day), plan_from(kept.plan), to_test, alarms_of(known_ids(day)))
+    return kept, mappers.frozen(roster_of(day), plan_from(kept.plan), to_test, alarms_of(known_ids(day)), own_values())
 
 
 def week_of(day: Day) -> list[WeekDayOut]:
@@ -427,7 +427,7 @@ def live_of(day: Day, now: tuple[mappers.Reading, mappers.Replanned] | None = No
     opens, closes = hours_of(day)
     head = mappers.DayHead(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
     telemetry = list(DayTelemetry.objects.filter(day=day))
-    return mappers.to_live(*now, telemetry, head, policy_mappers.watch(own_values()))
+    return mappers.to_live(*now, telemetry, head, own_values())
 
 
 def known_of_preflight(preflight_id: UUID) -> dict[str, KnownValue]:

@@ -19,6 +19,7 @@ from quarry.apps.day.views.live import BetterOut, Change
 from quarry.apps.day.views.plan import DayAircraftOut, DayGate, PlanOfDay
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
+from quarry.core.day.landing_place import Spot
 from quarry.core.day.rehearsal import Fault
 from quarry.core.day.state import Frame
 from quarry.core.dayplan.differences import PlanInput, changes
@@ -95,6 +96,7 @@ class RunFrame:
     swap_times: float = 1.0
     fallbacks: dict[str, list[str]] = field(default_factory=dict)
     levels: dict[str, FlightLevels] = field(default_factory=dict)
+    spots: dict[str, list[Spot]] = field(default_factory=dict)
 
     def core(self) -> Frame:
         """Return the core's frame of the day."""
@@ -108,6 +110,9 @@ class RunFrame:
             self.refuel_s,
             preflight=True,
             levels=self.levels,
+            spots={name: tuple(self.spots.get(f.letter, ())) for name, f in self.flights.items()},
+            rings={name: f.rings for name, f in self.flights.items()},
+            settles_c={name: f.settles_c for name, f in self.flights.items()},
         )
 
     def figures(self, sortie: str) -> SortieFigures | None:

@@ -216,6 +216,8 @@ class JobPlanOut:
     terrain: bool
     checks: list[PlanCheck]
     lines: list[LineOut] = field(default_factory=list)
+    rings: list[tuple[float, float]] = field(default_factory=list)
+    cold_rings: list[tuple[float, float]] = field(default_factory=list)
 
     def figure(self, key: str) -> float | None:
         """Return a figure by its key; None where this kind of work has none such."""

@@ -18,6 +18,8 @@ from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.dose import SETTINGS as DOSE_SETTINGS
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
+from quarry.core.packs.alarms import SETTINGS as ALARM_SETTINGS
+from quarry.core.packs.alarms import check_alarms
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.policy import policy_of as pack_policy_of
@@ -33,6 +35,7 @@ SETTINGS: tuple[Setting, ...] = (
     *CHANCE_SETTINGS,
     *PEOPLE_SETTINGS,
     *WATCH_SETTINGS,
+    *ALARM_SETTINGS,
     *DOSE_SETTINGS,
 )
 PolicyError = CoreError
@@ -100,6 +103,8 @@ def check(own: OwnValues) -> None:
     """Raise `PolicyError` at the key of a setting that cannot stand."""
     pack_policy(own)
     bands(own)
+    check_alarms(own)
+    cold(own)
     for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS, *WATCH_SETTINGS, *DOSE_SETTINGS):
         if setting.key in own:
             check_value(setting, own[setting.key])

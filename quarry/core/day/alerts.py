@@ -4,13 +4,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field, replace
-from typing import Literal
+from typing import Literal, cast
 
 from quarry.core.base.settings import Setting
 from quarry.core.base.sources import PRACTICE
+from quarry.core.day.landing_place import nearest
 from quarry.core.day.owners import Owner
-from quarry.core.day.state import DayState, Frame, PackNow, charge_now, planned_landing_s, share_of_whole
-from quarry.core.defaults import LANDING
+from quarry.core.day.progress import done_frac
+from quarry.core.day.readings import KEPT_S, Sample, fall_of, held_v
+from quarry.core.day.resume import Resume, resume_at
+from quarry.core.day.state import DayState, FlightNow, Frame, PackNow, charge_now, planned_landing_s, share_of_whole
+from quarry.core.defaults import FLOOR, LANDING
+from quarry.core.flight.reach import allowed_m, coldness
+from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.rotation.model import FULL, RotationTask
 from quarry.core.rotation.people import PeopleLimits, long_spells
@@ -30,6 +36,9 @@ class Watch:
     near_v: float = 0.1
     gap_frac: float = 0.03
     harsh_h: float = 2.0
+    hold_s: float = 3.0
+    fall_frac: float = 0.06
+    fall_s: float = 10.0
 
 
 _W = Watch()
@@ -55,6 +64,23 @@ SETTINGS: tuple[Setting, ...] = tuple(
         ("hot_c", "A pack is too hot from", "it is laid apart and watched, not charged", "°C", 40.0, 80.0),
         ("near_v", "Speak this much before the floor of a cell", "volts fall fast at the end", "V", 0.0, 0.5),
         (
+            "hold_s",
+            "A level counts when a cell has stayed at it for",
+            "a gust or a climb dips the volts for a second: that is no alarm",
+            "s",
+            0.0,
+            30.0,
+        ),
+        (
+            "fall_frac",
+            "Call home when the charge drops by this or more",
+            "a pack that gives out drops many times faster than it is drawn on",
+            "",
+            0.02,
+            0.4,
+        ),
+        ("fall_s", "within", "long enough for a display that counts in whole percent", "s", 3.0, 60.0),
+        (
             "gap_frac",
             "A landing leaves a gap when images or litres fall short by more than",
             "a gap is cheap to fly again while the crew is on site",
@@ -79,7 +105,7 @@ class Bounds:
     """What holds on the day.
 
     What stays in a pack at landing, the floor of its weakest cell under load, the coldest pack that may take off; how long
-    people go on, and the air that they work in [°C].
+    people go on, and the air that they work in [°C]; the charge that is never gone below, and how near a cold pack stays.
     """
 
     reserve_frac: float = LANDING.value
@@ -87,11 +113,16 @@ class Bounds:
     pack_low_c: float | None = None
     people: PeopleLimits = field(default_factory=PeopleLimits)
     air_c: float | None = None
+    min_frac: float = FLOOR.value
+    cold: ColdPolicy = field(default_factory=ColdPolicy)
 
 
 @dataclass(frozen=True, slots=True)
 class Alert:
-    """One alert: what, why, the limit that is passed, and who acts."""
+    """One alert: what, why, the limit that is passed, and who acts.
+
+    ``left_s``: how long it can still be flown before the pack is at its minimum; ``place``: the nearest place to land.
+    """
 
     key: str
     grade: Grade
@@ -100,11 +131,16 @@ class Alert:
     limit: str
     owner: Owner
     about: str = ""
+    left_s: float | None = None
+    place: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Telemetry:
-    """What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``."""
+    """What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``.
+
+    ``total_v``: of the whole pack, where no cells are told; ``recent``: the readings of the last minute and a half.
+    """
 
     flight: str
     at_s: float
@@ -117,6 +153,8 @@ class Telemetry:
     cells_v: tuple[float, ...] = ()
     lon_deg: float | None = None
     lat_deg: float | None = None
+    total_v: float | None = None
+    recent: tuple[Sample, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -214,28 +252,101 @@ def _flying(
             left = f"{t.left_frac:.0%} left and {t.home_frac:.0%} to come home"
             words = f"{flight} comes home below its reserve" if homing else f"Turn back {flight} now"
             now("energy", words, left, f"{reserve:.0%} at landing")
-        if t.lowest_v is not None and t.lowest_v < floor_v:
-            now(
-                "volts", f"Land {flight} now", f"its lowest cell is at {t.lowest_v:.2f} V under load", f"{floor_v:.2f} V, {whose}"
-            )
-        elif t.lowest_v is not None and t.lowest_v < soon_v:
-            found.append(
-                Alert(
-                    f"volts:{flight}",
-                    "soon",
-                    f"{flight}: bring it home",
-                    f"lowest cell at {t.lowest_v:.2f} V under load",
-                    f"{soon_v:.2f} V, {whose}",
-                    "pilot",
-                    flight,
-                )
-            )
+        found += _volts(t, flight, floor_v, soon_v, whose, w)
+        found += _falling(t, flight, w)
+        found += _nearer(frame, state, t, f, now_s, b)
         if t.pack_c is not None and t.pack_c >= w.hot_c:
             now("heat", f"Land {flight}: pack too hot", f"{t.pack_c:.0f} °C", f"{w.hot_c:.0f} °C")
     if now_s > lands + 60.0 * w.silent_min:
         late = (now_s - lands) / 60.0
         now("silent", f"Where is {flight}?", f"not reported down, {late:.0f} min past its landing", f"{w.silent_min:g} min")
-    return found
+    for name in frame.members.get(f.set, ()):
+        if state.tested.get(name) == "bad":
+            now("tested", f"Land {flight} now", f"{name}: {state.packs[name].why or 'failed its load test'}", "load test")
+    left_s = _left_s(state, t, f, b) if t is not None else None
+    place = _place(frame, state, t, f, now_s)
+    return [replace(a, left_s=left_s, place=place) if a.key.split(":")[0] in _COMES_DOWN else a for a in found]
+
+
+_COMES_DOWN = ("volts", "energy", "fall", "far", "tested", "heat", "back")
+
+
+def _volts(t: Telemetry, flight: str, floor_v: float, soon_v: float, whose: str, w: Watch) -> list[Alert]:
+    """Return whether a cell has stayed at a level, or the mean of all where no cells are told; exactly at it counts."""
+    held = held_v(t.recent, w.hold_s) if t.recent else t.lowest_v
+    if held is None:
+        return []
+    what = "its lowest cell is" if t.lowest_v is not None else f"{t.total_v or 0.0:.1f} V in all, a cell"
+    for grade, level_v, words in (("now", floor_v, f"Land {flight} now"), ("soon", soon_v, f"{flight}: bring it home")):
+        if held <= level_v + 1e-9:
+            reason = f"{what} at {held:.2f} V under load"
+            return [Alert(f"volts:{flight}", cast(Grade, grade), words, reason, f"{level_v:.2f} V, {whose}", "pilot", flight)]
+    return []
+
+
+def _falling(t: Telemetry, flight: str, w: Watch) -> list[Alert]:
+    fell = fall_of(t.recent, w.fall_s)
+    if fell is None or fell[0] < w.fall_frac:
+        return []
+    reason = f"dropped {fell[0]:.0%} in {fell[1]:.0f} s"
+    return [
+        Alert(
+            f"fall:{flight}", "now", f"Bring {flight} home now", reason, f"{w.fall_frac:.0%} in {w.fall_s:.0f} s", "pilot", flight
+        )
+    ]
+
+
+def _nearer(frame: Frame, state: DayState, t: Telemetry, f: FlightNow, now_s: float, b: Bounds) -> list[Alert]:
+    """Return whether a cold pack is farther out than its charge allows."""
+    name = f.id.rstrip("+")
+    rings, pack_c = frame.rings.get(name), t.pack_c if t.pack_c is not None else frame.settles_c.get(name)
+    away_m = t.from_home_m if t.from_home_m is not None else _away_m(frame, state, f, now_s)
+    if not rings or pack_c is None or t.left_frac is None or away_m is None or coldness(pack_c) <= 0.0:
+        return []
+    most_m = allowed_m(rings, t.left_frac, pack_c, b.cold)
+    if away_m <= most_m:
+        return []
+    reason = f"{away_m:.0f} m out at {t.left_frac:.0%}, pack at {pack_c:.0f} °C"
+    return [Alert(f"far:{f.id}", "soon", f"Bring {f.id} nearer", reason, f"{most_m:.0f} m", "pilot", f.id)]
+
+
+def _left_s(state: DayState, t: Telemetry, f: FlightNow, b: Bounds) -> float | None:
+    """Return how long a pack lasts until its minimum, at the draw of this flight so far or as it falls now, the shorter. [s]"""
+    if t.left_frac is None:
+        return None
+    flown_s, planned = t.at_s - f.takeoff_s, state.sorties[f.id]
+    used = min((p.frac for p in state.packs.values() if p.set == f.set), default=1.0) - t.left_frac
+    rates = [planned.energy_frac / planned.flight_s]
+    if flown_s >= 60.0 and used > 0.0:
+        rates.append(used / flown_s)
+    fell = fall_of(t.recent, KEPT_S)
+    if fell is not None and fell[1] >= 8.0:
+        rates.append(fell[0] / fell[1])
+    return max(0.0, (t.left_frac - b.min_frac) / max(rates))
+
+
+def _expected_at(frame: Frame, state: DayState, f: FlightNow, now_s: float) -> Resume | None:
+    route, done = frame.routes.get(f.id.rstrip("+")), done_frac(frame, state, f.id, now_s)
+    part = share_of_whole(state, f.id)
+    return resume_at(route, 1.0 - part + part * min(0.999, done)) if route and done is not None else None
+
+
+def _away_m(frame: Frame, state: DayState, f: FlightNow, now_s: float) -> float | None:
+    at = _expected_at(frame, state, f, now_s)
+    return at.from_home_m if at is not None else None
+
+
+def _place(frame: Frame, state: DayState, t: Telemetry | None, f: FlightNow, now_s: float) -> str:
+    """Return the nearest place to land, from where the aircraft tells that it is, else from where it is to be by the clock."""
+    name = f.id.rstrip("+")
+    route = frame.routes.get(name)
+    spots = [*frame.spots.get(name, ())] + ([("home", *route.home)] if route else [])
+    if t is not None and t.lon_deg is not None and t.lat_deg is not None:
+        found = nearest(t.lon_deg, t.lat_deg, spots)
+    else:
+        at = _expected_at(frame, state, f, now_s)
+        found = nearest(at.lon_deg, at.lat_deg, spots) if at is not None else None
+    return found.words() if found is not None else ""
 
 
 def _gaps(frame: Frame, state: DayState, now_s: float, w: Watch) -> list[Alert]:

@@ -34,7 +34,10 @@ class DayCharge:
 
 @dataclass(frozen=True, slots=True)
 class DayFlight:
-    """A flight of one pack on a day; ``from_frac`` is None where it would be less than what was left."""
+    """A flight of one pack on a day; ``from_frac`` is None where it would be less than what was left.
+
+    ``lowest_v``: the lowest cell under load that was noted at its landing, of sortie ``flight``.
+    """
 
     pack: str
     key: str
@@ -44,6 +47,8 @@ class DayFlight:
     to_frac: float
     aircraft: str
     pack_c: float | None
+    flight: str = ""
+    lowest_v: float | None = None
     kind: Literal["flight"] = "flight"
 
 
@@ -124,6 +129,8 @@ def fold_with_records(frame: Frame, events: Iterable[Event]) -> tuple[DayState, 
                     f.left_frac,
                     f.aircraft,
                     f.pack_c,
+                    f.id,
+                    f.lowest_v,
                 )
             )
     return state, sorted(found, key=lambda r: r.at_s)

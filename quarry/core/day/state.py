@@ -8,7 +8,9 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from quarry.core.day.events import Event, set_aside, standing
+from quarry.core.day.landing_place import Spot
 from quarry.core.dayplan.inputs import Route
+from quarry.core.flight.reach import Ring
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import FULL, Flight, Mode, PackSet, RotationTask
@@ -127,7 +129,8 @@ class Frame:
     ``members``: the names of the packs of each set; ``planned_set``: the set of each sortie; ``fixed_s``: what a sortie
     takes however little it works (out, home, landing), where it is known [s]; ``routes``: where it works; ``to_test``: packs
     that are load-tested before they fly; ``refuel_s``: when each supply is refuelled [s]; ``preflight``: every aircraft is
-    checked before its first launch; ``levels``: of each set the strictest levels of its packs in the air.
+    checked before its first launch; ``levels``: of each set the strictest levels of its packs in the air. Of each sortie:
+    ``spots``, where it may land; ``rings``, how far out home is reached at falling charges; ``settles_c`` of its packs.
     """
 
     task: RotationTask
@@ -139,6 +142,9 @@ class Frame:
     refuel_s: dict[str, tuple[float, ...]] = field(default_factory=dict)
     preflight: bool = False
     levels: dict[str, FlightLevels] = field(default_factory=dict)
+    spots: dict[str, tuple[Spot, ...]] = field(default_factory=dict)
+    rings: dict[str, tuple[Ring, ...]] = field(default_factory=dict)
+    settles_c: dict[str, float] = field(default_factory=dict)
 
     def ports(self) -> list[tuple[str, int]]:
         """Return (charger, port of it) by number, from one."""

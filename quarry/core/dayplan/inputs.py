@@ -32,7 +32,10 @@ class Methods:
 
 @dataclass(frozen=True, slots=True)
 class SortieFigures:
-    """What a plan knows of a sortie beyond its times, from the plan of its job."""
+    """What a plan knows of a sortie beyond its times, from the plan of its job.
+
+    ``rings``: for falling charges how far out home is still reached. [share, m]
+    """
 
     job: str
     letter: str
@@ -42,6 +45,7 @@ class SortieFigures:
     floor_v: float
     fixed_s: float = 0.0
     settles_c: float = 25.0
+    rings: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +133,7 @@ class JobInput:
     windows: Windows | None
     charge_least_frac: float
     weather_unknown: bool
+    rings: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

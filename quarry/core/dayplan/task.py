@@ -156,6 +156,7 @@ def _figures(job: JobInput, sortie: SortieInput) -> SortieFigures:
         max(x.floor_v for x in job.sets),
         sortie.fixed_s,
         next((x.settles_c for x in job.sets if x.name == sortie.set), job.sets[0].settles_c),
+        job.rings,
     )
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, fields, replace
 from itertools import pairwise
 from typing import Literal
 
-from quarry.core.base.errors import Infeasible, require_range
+from quarry.core.base.errors import Infeasible, OutOfRange, require_range
 from quarry.core.base.settings import Setting
 from quarry.core.base.sources import ALGEBRA, ASSUMED, CELL_FIT, ENTERED, MEASURED, PRACTICE
 from quarry.core.base.units import J_PER_WH
@@ -397,11 +397,24 @@ def usable_energy_working(
 
 @dataclass(frozen=True, slots=True)
 class ColdPolicy:
-    """How a company plans in the cold: by which method, how warm packs come to the aircraft, and how long they hover first."""
+    """How a company plans in the cold: by which method, how warm packs come to the aircraft, how long they hover first.
+
+    From ``near_from_frac`` of charge on a cold pack may be ever less far out, until at ``near_frac`` it is within ``near_m``.
+    """
 
     method: ColdMethod = "auto"
     pack_c: float = 18.0
     warm_up_s: float = 60.0
+    near_from_frac: float = 0.5
+    near_frac: float = 0.4
+    near_m: float = 150.0
+
+    def __post_init__(self) -> None:
+        if self.near_frac >= self.near_from_frac:
+            raise OutOfRange(
+                "In the cold it is to be near at less charge than it begins to come nearer. Give the higher charge first.",
+                "cold.near_frac",
+            )
 
 
 _COLD = ColdPolicy()
@@ -440,5 +453,28 @@ SETTINGS: tuple[Setting, ...] = (
         0.0,
         300.0,
     ),
+    Setting(
+        "cold.near_from_frac",
+        "Cold",
+        "A pack below 10 °C comes nearer from",
+        _COLD.near_from_frac,
+        "a cold pack that is half empty may collapse when it is asked for full power",
+        "%",
+        100.0,
+        0.3,
+        0.9,
+    ),
+    Setting(
+        "cold.near_frac",
+        "Cold",
+        "and is near at",
+        _COLD.near_frac,
+        "near enough to land at once if its volts fall away",
+        "%",
+        100.0,
+        0.2,
+        0.8,
+    ),
+    Setting("cold.near_m", "Cold", "Near means within", _COLD.near_m, "a minute's flight, in sight", "m", 1.0, 30.0, 1000.0),
 )
 WARM_UP_BELOW_C = 15.0

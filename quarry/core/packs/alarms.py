@@ -7,15 +7,16 @@ leaves. Start high and come down with experience; prove the levels in a flight n
 from __future__ import annotations
 
 import statistics
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from quarry.core.base.errors import BadReading, require_range
+from quarry.core.base.errors import BadReading, OutOfRange, require_range
+from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.base.sources import ALGEBRA, ENTERED, LEAST_SQUARES, PRACTICE
 from quarry.core.base.working import Step, formula, given, note_step
-from quarry.core.cells.chemistry import Chemistry
+from quarry.core.cells.chemistry import CHEMISTRIES, Chemistry
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,27 +198,78 @@ def _last_slope(curve: tuple[tuple[float, float], ...]) -> float:
 
 @dataclass(frozen=True, slots=True)
 class FlightLevels:
-    """At which volts of its lowest cell under load a pack in the air is spoken of, and from which it is to land. [V]"""
+    """At which volts of its lowest cell under load a pack in the air is spoken of, and from which it is to land. [V]
+
+    ``cells_count``: cells in series, by which a total is divided where the aircraft shows no cells; 0 where that is not known.
+    """
 
     soon_v: float
     now_v: float
     whose: str
+    cells_count: int = 0
 
 
 _USUAL_BEFORE_V = 0.1  # this much above where a chemistry lands, where no level of a load test is usual for it
-
-
 LevelsSet = tuple[float, float, float | None]
 
 
-def flight_levels(chemistry: Chemistry, cells_count: int, alarms_v: LevelsSet | None = None) -> FlightLevels:
-    """Return the levels of a pack in the air: its own where they were set, else those of its chemistry.
+def usual_levels_v(chemistry: Chemistry) -> tuple[float, float]:
+    """Return the volts of a cell under load from which a chemistry is usually brought home, and landed. [V]"""
+    soon = chemistry.test_bad_v if chemistry.test_bad_v is not None else chemistry.land_loaded_v + _USUAL_BEFORE_V
+    return soon, chemistry.land_loaded_v
 
-    ``alarms_v``: both levels of the whole pack at rest and the loss under load that belongs to them, None where it is not
-    known: then they are taken as they stand, which warns early and never late.
+
+_WHY = {
+    "lipo": "below this the volts of a LiPo fall away within a minute or two",
+    "lihv": "at the end of its charge it falls like any LiPo: the higher full voltage buys nothing there",
+    "liion": "it gives charge further down, and sags more on the way",
+    "lfp": "its volts stay level for long and then fall off an edge",
+}
+SETTINGS: tuple[Setting, ...] = tuple(
+    Setting(f"alarm.{c.key}_{level}_v", "Alarms in the air", f"{c.name}: {words}", volts, _WHY[c.key], "V", low=2.0, high=4.2)
+    for c in CHEMISTRIES.values()
+    for level, words, volts in zip(
+        ("soon", "now"), ("bring it home at, a cell under load", "land at, a cell under load"), usual_levels_v(c), strict=True
+    )
+)
+
+
+def check_alarms(own: Mapping[str, Value]) -> None:
+    """Raise an error at the setting that cannot be, or where a pack would land before it is brought home."""
+    for setting in SETTINGS:
+        if setting.key in own:
+            check_value(setting, own[setting.key])
+    for chemistry in CHEMISTRIES.values():
+        soon_v, now_v = _company_levels_v(chemistry, own)
+        if soon_v <= now_v:
+            raise OutOfRange(
+                f"{chemistry.name}: bringing it home comes before landing. Give a higher level first.",
+                f"alarm.{chemistry.key}_soon_v",
+            )
+
+
+def _company_levels_v(chemistry: Chemistry, own: Mapping[str, Value]) -> tuple[float, float]:
+    usual = zip(("soon", "now"), usual_levels_v(chemistry), strict=True)
+    soon_v, now_v = (float(own.get(f"alarm.{chemistry.key}_{level}_v", v)) for level, v in usual)
+    return soon_v, now_v
+
+
+def flight_levels(
+    chemistry: Chemistry, cells_count: int, alarms_v: LevelsSet | None = None, own: Mapping[str, Value] | None = None
+) -> FlightLevels:
+    """Return the levels of a pack in the air: its own where they were set, else the company's for its chemistry.
+
+    Parameters
+    ----------
+    alarms_v : (V, V, V or None), optional
+        Both levels of the whole pack at rest and the loss under load that belongs to them, None where it is not known:
+        then they are taken as they stand, which warns early and never late.
+    own : mapping, optional
+        What the company set itself, by the key of the setting.
     """
     if alarms_v is not None:
         first, second, loss = alarms_v[0], alarms_v[1], alarms_v[2] or 0.0
-        return FlightLevels((first - loss) / cells_count, (second - loss) / cells_count, "its own levels")
-    soon = chemistry.test_bad_v if chemistry.test_bad_v is not None else chemistry.land_loaded_v + _USUAL_BEFORE_V
-    return FlightLevels(soon, chemistry.land_loaded_v, f"usual for {chemistry.name}")
+        return FlightLevels((first - loss) / cells_count, (second - loss) / cells_count, "its own levels", cells_count)
+    levels = _company_levels_v(chemistry, own or {})
+    whose = f"usual for {chemistry.name}" if levels == usual_levels_v(chemistry) else f"company level for {chemistry.name}"
+    return FlightLevels(*levels, whose, cells_count)

@@ -6,6 +6,7 @@ weaker evidence. A cold pack sags and fails falsely; a pack that was not full is
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -156,13 +157,11 @@ def _weakest(chemistry: Chemistry, test: LoadTest) -> tuple[int, float | None, E
         for n, v in enumerate(test.cell_volts, start=1):
             _plausible(chemistry, v, f"Cell {n}", f"cell_volts.{n - 1}")
         lowest = min(range(test.cells_count), key=lambda k: test.cell_volts[k])
-        _under_load(chemistry, test.cell_volts[lowest], f"Cell {lowest + 1}, the lowest,", "cell_volts")
         note_step(given("cell_v", test.cell_volts[lowest], label=f"lowest volts, cell {lowest + 1}", source=ENTERED))
         return lowest + 1, test.cell_volts[lowest], "each cell"
     if test.total_v is not None:
         mean = cell_from_total_v(test.total_v, test.cells_count)
         _plausible(chemistry, mean, f"{test.total_v:g} V over {test.cells_count} cells in series: one cell", "total_v")
-        _under_load(chemistry, mean, f"{test.total_v:g} V over {test.cells_count} cells in series: one cell", "total_v")
         return 0, mean, "total"
     return 0, None, "none"
 
@@ -176,12 +175,25 @@ def _plausible(chemistry: Chemistry, cell_v: float, what: str, field: str) -> No
         )
 
 
-def _under_load(chemistry: Chemistry, cell_v: float, what: str, field: str) -> None:
-    if cell_v > chemistry.full_v - _LEAST_SAG_V + _AT_V:
+def query_load(
+    chemistry: Chemistry,
+    cells_count: int,
+    cell_volts: Sequence[float] = (),
+    total_v: float | None = None,
+    field: str = "cell_v",
+) -> None:
+    """Ask about volts that no cell shows under full power, before they are recorded; raises `BadReading` at their field."""
+    lowest = min(cell_volts) if cell_volts else cell_from_total_v(total_v, cells_count) if total_v is not None else 0.0
+    if lowest > chemistry.full_v - _LEAST_SAG_V + _AT_V:
+        what = (
+            f"The lowest cell at {lowest:.2f} V"
+            if cell_volts
+            else f"{total_v:g} V over {cells_count} cells, {lowest:.2f} V a cell,"
+        )
         raise BadReading(
-            f"{what} at {cell_v:.2f} V under full power: no {chemistry.name} holds that. Was it read at rest? Read it again in the "
-            "full climb, or record it as resting voltage.",
-            field,
+            f"{what} under full power: no {chemistry.name} holds that. Was it read at rest? Read it again in the full climb, or "
+            "record it as resting voltage.",
+            field if cell_volts else "total_v",
         )
 
 

@@ -33,7 +33,9 @@ def write_record(
     when = at or timezone.now()
     _check_time(when)
     try:
-        entered = mappers.figures_of(mappers.parse(kind, figures, pack.model))
+        made = mappers.parse(kind, figures, pack.model)
+        mappers.query(made, pack.model)
+        entered = mappers.figures_of(made)
     except mappers.RecordRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     if key is not None:

@@ -50,7 +50,8 @@ def gate_of(job: PlannedJob) -> DayGate:
     row, w = job.place.job, job.windows
     hours = [DayGateHour(h.start_s, h.word, h.unknown, h.reasons, h.gust_m_s, h.wind_m_s, h.from_deg) for h in w.hours]
     fallbacks = [p.name for p in job.fields.site.fallbacks]
-    return DayGate(str(row.pk), row.letter, row.name, w.limit_m_s, w.height_m, hours, fallbacks)
+    spots = [(p.name, p.at[0], p.at[1]) for p in job.fields.site.fallbacks]
+    return DayGate(str(row.pk), row.letter, row.name, w.limit_m_s, w.height_m, hours, fallbacks, spots)
 
 
 def day_inputs(
@@ -121,6 +122,7 @@ def _job(j: PlannedJob) -> JobInput:
         windows=tuple(j.windows.windows),
         charge_least_frac=j.windows.charge_least_frac or 0.0,
         weather_unknown=bool(hours) and all(h.unknown for h in hours),
+        rings=tuple(plan.rings),
     )
 
 

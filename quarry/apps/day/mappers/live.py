@@ -16,15 +16,18 @@ from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.day.repository import ChargerName, RunFrame, changes_of, frame_of, rotation_from
 from quarry.apps.day.views.live import KnownValue, LiveAircraft, LiveCall, LiveFlight, LiveOut, LivePack, LivePort, SummaryOut
 from quarry.apps.day.views.plan import DayAircraftOut, PlanOfDay, WaitOut
+from quarry.apps.policy.mappers import OwnValues, cold, pack_policy
+from quarry.apps.policy.mappers import watch as watch_of
 from quarry.core.base.errors import CoreError
 from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
-from quarry.core.day.alerts import Bounds, PortReading, Telemetry, Watch, alerts_of, load_now_w, planned_work
+from quarry.core.day.alerts import Bounds, PortReading, Telemetry, alerts_of, load_now_w, planned_work
 from quarry.core.day.calls import DayCall, calls_from
 from quarry.core.day.debrief import debrief
 from quarry.core.day.events import Event, check_event
 from quarry.core.day.freshness import gust_now, port_is_fresh
 from quarry.core.day.progress import done_frac, expected_frac
+from quarry.core.day.readings import Sample, held_v, keep
 from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
 from quarry.core.day.remainder import frac_now
 from quarry.core.day.replan import Replanned, replan
@@ -40,12 +43,15 @@ _CHANGES_SHOWN = 12
 _CALLS_SHOWN = 40
 _FIGURES = TypeAdapter(Telemetry)
 _READING = TypeAdapter(PortReading)
+KeptSample = tuple[float, float | None, float | None, float | None]
+_RECENT = TypeAdapter(list[KeptSample])
 
 
-def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[str, LevelsSet]) -> RunFrame:
+def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[str, LevelsSet], own: OwnValues) -> RunFrame:
     """Return everything of a plan that a running day goes by.
 
-    ``to_test``: names of packs that the care list wants tried under load; ``alarms``: by id of the pack the levels set for it.
+    ``to_test``: names of packs that the care list wants tried under load; ``alarms``: by id of the pack the levels set for it;
+    ``own``: what the company set itself.
     """
     day = r.day
     known = {p.name: p.id for members in day.members.values() for p in members}
@@ -69,15 +75,16 @@ def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[s
         p90_s=plan.chance.p90_s if plan.chance else None,
         swap_times=day.inputs.learned.swap_ratio,
         fallbacks={g.letter: g.fallbacks for g in plan.gates},
-        levels={s: _levels(members, alarms) for s, members in day.members.items()},
+        levels={s: _levels(members, alarms, own) for s, members in day.members.items()},
+        spots={g.letter: g.spots for g in plan.gates},
     )
 
 
-def _levels(members: Sequence[PackInput], alarms: Mapping[str, LevelsSet]) -> FlightLevels:
+def _levels(members: Sequence[PackInput], alarms: Mapping[str, LevelsSet], own: OwnValues) -> FlightLevels:
     """Return the strictest levels of the packs of a set."""
-    each = [flight_levels(p.chemistry, p.cells, alarms.get(p.id)) for p in members]
+    each = [flight_levels(p.chemistry, p.cells, alarms.get(p.id), own) for p in members]
     strictest = max(each, key=lambda x: x.now_v)
-    return FlightLevels(max(x.soon_v for x in each), strictest.now_v, strictest.whose)
+    return replace(strictest, soon_v=max(x.soon_v for x in each))
 
 
 def event_of(row: DayEvent, opens_s: float) -> Event:
@@ -142,16 +149,17 @@ class DayHead:
     rehearsal_of: UUID | None
 
 
-def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day: DayHead, watch: Watch) -> LiveOut:
-    """Return a running day as a screen shows it."""
+def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day: DayHead, own: OwnValues) -> LiveOut:
+    """Return a running day as a screen shows it; ``own``: what the company set itself."""
     run, kept, frame, state, now_s = r.run, r.kept, r.frame, r.state, r.now_s
+    watch = watch_of(own)
     opens_s = day.opens.timestamp()
     calls = calls_from(frame, state, replanned.task, replanned.plan, now_s, kept.turn_backs_s, kept.air_c)
-    air = tuple(_from_the_air(t, opens_s) for t in telemetry if not t.flight.startswith(PORT))
+    air = tuple(_from_the_air(t, opens_s, cells_of(r, t.flight)) for t in telemetry if not t.flight.startswith(PORT))
     ports = {reading.port: reading for t in telemetry if (reading := _of_a_port(t, opens_s)) is not None}
     gust = gust_now([g.limit_m_s for g in kept.gates if g.limit_m_s is not None], r.events, now_s)
     alerts = alerts_of(
-        frame, state, now_s, turn_backs_s=kept.turn_backs_s, telemetry=air, bounds=_bounds(kept), gust=gust, watch=watch
+        frame, state, now_s, turn_backs_s=kept.turn_backs_s, telemetry=air, bounds=_bounds(kept, own), gust=gust, watch=watch
     )
     landed = [f.landing_s for f in state.flights.values() if f.word == "landed"]
     return LiveOut(
@@ -196,8 +204,47 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
     )
 
 
-def _from_the_air(row: DayTelemetry, opens_s: float) -> Telemetry:
-    return _FIGURES.validate_python({"flight": row.flight, "at_s": row.at.timestamp() - opens_s} | row.figures)
+def cells_of(r: Reading, flight: str) -> int:
+    """Return the cells in series of the packs that a sortie flies on; 0 where that is not known."""
+    f = r.state.flights.get(flight)
+    levels = r.frame.levels.get(f.set) if f is not None else None
+    return levels.cells_count if levels is not None else 0
+
+
+def _from_the_air(row: DayTelemetry, opens_s: float, cells_count: int = 0) -> Telemetry:
+    read = _FIGURES.validate_python({"flight": row.flight, "at_s": row.at.timestamp() - opens_s} | row.figures)
+    if read.lowest_v is None and read.cells_v:
+        read = replace(read, lowest_v=min(read.cells_v))
+    return replace(read, recent=tuple(_sample(kept, opens_s, cells_count) for kept in _RECENT.validate_python(row.recent)))
+
+
+def _sample(kept: KeptSample, opens_s: float, cells_count: int) -> Sample:
+    at, lowest_v, total_v, left_frac = kept
+    mean_v = total_v / cells_count if total_v is not None and cells_count else None
+    return Sample(at - opens_s, lowest_v if lowest_v is not None else mean_v, left_frac)
+
+
+def hold_s(own: OwnValues) -> float:
+    """Return for how long a cell must have stayed at a level before it counts. [s]"""
+    return watch_of(own).hold_s
+
+
+def recent_json(row: DayTelemetry | None, at: datetime, figures: Mapping[str, Any]) -> Any:
+    """Return the readings to keep with a new one: what was read of volts and charge in the last minute and a half."""
+    kept = {s[0]: s for s in _RECENT.validate_python(row.recent)} if row is not None else {}
+    cells = figures.get("cells_v")
+    lowest_v = figures.get("lowest_v", min(cells) if cells else None)
+    newest = Sample(at.timestamp())
+    kept[newest.at_s] = (newest.at_s, lowest_v, figures.get("total_v"), figures.get("left_frac"))
+    older = [Sample(t) for t in sorted(kept) if t < newest.at_s]
+    return [kept[s.at_s] for s in keep(older, newest)]
+
+
+def least_v(row: DayTelemetry | None, recent: Any, cells_count: int, hold_s: float) -> float | None:
+    """Return the lowest that a cell has held so far in a flight, with the newest readings. [V]"""
+    held = held_v([_sample(s, 0.0, cells_count) for s in _RECENT.validate_python(recent)], hold_s)
+    seen = [v for v in (held, row.least_v if row is not None else None) if v is not None]
+    return min(seen, default=None)
 
 
 def _of_a_port(row: DayTelemetry, opens_s: float) -> PortReading | None:
@@ -207,10 +254,17 @@ def _of_a_port(row: DayTelemetry, opens_s: float) -> PortReading | None:
     return _READING.validate_python({"port": number, "at_s": row.at.timestamp() - opens_s} | row.figures)
 
 
-def _bounds(kept: RunFrame) -> Bounds:
+def _bounds(kept: RunFrame, own: OwnValues) -> Bounds:
     """Return the reserve that every sortie of the day keeps at the least, and the highest floor of a cell among its packs."""
     figures = kept.flights.values()
-    return Bounds(min(f.reserve_frac for f in figures), max(f.floor_v for f in figures), people=kept.people, air_c=kept.air_c)
+    return Bounds(
+        min(f.reserve_frac for f in figures),
+        max(f.floor_v for f in figures),
+        people=kept.people,
+        air_c=kept.air_c,
+        min_frac=pack_policy(own).floor_frac,
+        cold=cold(own),
+    )
 
 
 def _finite(value: float, instead: float) -> float:
@@ -348,7 +402,7 @@ def _port(r: Reading, n: int, read: PortReading | None) -> LivePort:
 
 def to_summary(r: Reading) -> SummaryOut:
     """Return how a day went, for its last page."""
-    b = _bounds(r.kept)
+    b = _bounds(r.kept, {})
     d = debrief(r.frame, r.state, r.kept.plan, reserve_frac=b.reserve_frac, floor_v=b.floor_v)
     return SummaryOut(
         _known(d.flown_s),
@@ -360,8 +414,8 @@ def to_summary(r: Reading) -> SummaryOut:
     )
 
 
-def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> Mapping[str, float | str]:
-    """Return the figures of a record of a pack from what a day tells of it."""
+def record_figures(kept: RunFrame, r: DayCharge | DayFlight, least_v: Mapping[str, float | None]) -> Mapping[str, float | str]:
+    """Return the figures of a record of a pack from what a day tells of it; ``least_v``: by sortie, as told from the air. [V]"""
     if isinstance(r, DayCharge):
         charger = kept.charger(r.charger)
         figures: Mapping[str, float | str | None] = {
@@ -381,5 +435,6 @@ def record_figures(kept: RunFrame, r: DayCharge | DayFlight) -> Mapping[str, flo
             "aircraft": kept.aircraft_name(r.aircraft),
             "most_c": r.pack_c,
             "air_c": kept.air_c,
+            "lowest_v": min((v for v in (r.lowest_v, least_v.get(r.flight)) if v is not None), default=None),
         }
     return {k: v for k, v in figures.items() if v is not None and v != ""}

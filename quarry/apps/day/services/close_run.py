@@ -12,7 +12,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.day import mappers
-from quarry.apps.day.models import DayEvent
+from quarry.apps.day.models import DayEvent, DayTelemetry
 from quarry.apps.day.queries import clock_of, hours_of, moment_of, read_run, run_of
 from quarry.apps.day.services._following import plan_anew
 from quarry.apps.day.views.live import SummaryOut
@@ -49,12 +49,13 @@ def close_run(*, actor: User, day_id: UUID) -> SummaryOut:
 def _to_records(actor: User, reading: mappers.Reading) -> None:
     run, kept = reading.run, reading.kept
     opens = hours_of(run.day)[0]
+    least_v = dict(DayTelemetry.objects.filter(day=run.day).values_list("flight", "least_v"))
     for r in reading.records:
         add_record(
             actor=actor,
             pack_id=UUID(kept.pack_ids[r.pack]),
             kind=r.kind,
-            figures=mappers.record_figures(kept, r),
+            figures=mappers.record_figures(kept, r, least_v),
             at=opens + timedelta(seconds=r.at_s),
             note=run.day.name,
             key=mappers.record_keys(run.pk, r.key, [r.pack], r.kind)[0],

@@ -10,10 +10,12 @@ from django.utils import timezone
 from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
+from quarry.apps.day import mappers
 from quarry.apps.day.models import DayRun, DayTelemetry
-from quarry.apps.day.queries import live_of, moment_of, run_of
+from quarry.apps.day.queries import live_of, moment_of, read_run, run_of
 from quarry.apps.day.services._clock import OFF, on_server_clock
 from quarry.apps.day.services.tell_screens import tell_screens
+from quarry.apps.policy.queries import own_values
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,15 +37,18 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], d
     now = timezone.now()
     off = (now - device_now) if device_now is not None and abs(now - device_now) > OFF else timedelta(0)
     latest = moment_of(run, now)
+    reading, hold_s = read_run(run), mappers.hold_s(own_values())
     for r in readings:
         at = moment_of(run, min(on_server_clock(r.at, off.total_seconds(), "at"), now))
         there = DayTelemetry.objects.filter(day=run.day, flight=r.about).first()
         # A reading that an older version kept from ahead of its time must not silence the true ones.
         if there is not None and at <= there.at <= latest:
             continue
-        news = {"organisation": run.organisation, "at": at, "figures": dict(r.figures)}
+        recent = mappers.recent_json(there, at, r.figures)
+        least_v = mappers.least_v(there, recent, mappers.cells_of(reading, r.about), hold_s)
+        news = {"organisation": run.organisation, "at": at, "figures": dict(r.figures), "recent": recent, "least_v": least_v}
         DayTelemetry.objects.update_or_create(day=run.day, flight=r.about, defaults=news)
-    alerts = [[a.key, a.grade] for a in live_of(run.day).alerts]
+    alerts = [[a.key, a.grade] for a in live_of(run.day, (reading, mappers.planned(reading, anew=False))).alerts]
     if alerts != run.alerts:
         DayRun.objects.filter(pk=run.pk).update(alerts=alerts)
         tell_screens(run=run, look=True)

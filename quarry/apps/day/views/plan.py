@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -162,7 +162,10 @@ class DayGateHour:
 
 @dataclass(frozen=True, slots=True)
 class DayGate:
-    """What the limits of a job leave of the day, and the gust limit at its flying height."""
+    """What the limits of a job leave of the day, and the gust limit at its flying height.
+
+    ``spots``: the fallback landing places with where they lie, as (name, longitude, latitude).
+    """
 
     job_id: str
     letter: str
@@ -171,6 +174,7 @@ class DayGate:
     height_m: float
     hours: list[DayGateHour]
     fallbacks: list[str]
+    spots: list[tuple[str, float, float]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,6 +21,8 @@ from quarry.core.base.working import Step, Working
 from quarry.core.defaults import CLOSES, OPENS
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import reach
+from quarry.core.flight.reach import HomeFlight, allowed_m, coldness, rings_of
+from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import LocalFrame, ring_area_m2
 from quarry.core.ground.lines import bearing_of
@@ -125,6 +127,7 @@ def to_plan(
     workings["return_m"] = over.clear.working
     workings["power_w"] = cut.powers_working
     relief = over.relief_of(best)
+    rings = _rings(f, air, cut, usable)
     return JobPlan(
         area_ha=area_ha,
         figures=figures,
@@ -143,6 +146,8 @@ def to_plan(
         speed_curve=_speed_curve(air, cut),
         air=PlanAir(air.density_kg_m3, air.air_c, air.wind.speed_m_s, air.wind.from_deg),
         radius_m=_radius(f, air, cut),
+        rings=rings,
+        cold_rings=_cold_rings(rings, usable, usable.cold),
         return_m=over.return_m,
         return_needed_m=over.clear.needed_m,
         return_decides=over.clear.decides,
@@ -243,6 +248,21 @@ def _radius(f: JobFields, air: Air, cut: SortiePlan) -> float:
     """Return the radius around home from inside which a full set would surely get home. [m]"""
     landing = cut.powers.hover_w * air.craft.fixed_s / 2 / 3600.0
     return reach(cut.endurance.usable_wh / 2, homewards_m_s(f, air.craft), cut.powers.home_w, air.wind, landing)
+
+
+def _rings(f: JobFields, air: Air, cut: SortiePlan, usable: UsableSets) -> list[tuple[float, float]]:
+    """Return for falling charges how far out home is still reached above the reserve, of the weakest set. [share, m]"""
+    landing = cut.powers.hover_w * air.craft.fixed_s / 2 / 3600.0
+    way = HomeFlight(homewards_m_s(f, air.craft), cut.powers.home_w, air.wind, landing)
+    return list(rings_of(cut.endurance.energy_wh, cut.endurance.reserve_wh, usable.shown[-1].cold_frac, way))
+
+
+def _cold_rings(rings: list[tuple[float, float]], usable: UsableSets, cold: ColdPolicy) -> list[tuple[float, float]]:
+    """Return how far out a set may be where the cold asks for less than the way home does; none where its packs stay warm."""
+    settles_c = min(u.settles_c for u in usable.shown)
+    if coldness(settles_c) <= 0.0:
+        return []
+    return [(z, round(allowed_m(rings, z, settles_c, cold))) for z in (cold.near_from_frac, cold.near_frac)]
 
 
 def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: SortiePlan) -> list[PlanCheck]:

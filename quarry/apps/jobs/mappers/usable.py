@@ -23,6 +23,7 @@ from quarry.core.flight.powers import Load, Powers
 from quarry.core.flight.usable_energy import (
     WARM_UP_BELOW_C,
     ColdMethod,
+    ColdPolicy,
     Demand,
     PackToday,
     UsableEnergy,
@@ -106,6 +107,7 @@ class UsableSets:
     shown: list[SetUsable]
     assumed: bool
     learnt: dict[str, str]
+    cold: ColdPolicy
 
 
 def usable_sets(f: JobFields, model: PackModel, air: Air, powers: Powers, shelf: Shelf) -> UsableSets:
@@ -147,7 +149,7 @@ def usable_sets(f: JobFields, model: PackModel, air: Air, powers: Powers, shelf:
     found.sort(key=lambda pair: -pair[0].usable_wh)
     sets = tuple(pair[0] for pair in found)
     chosen = sets if sorties.cut_for == "each" else sets[-1:]
-    return UsableSets(chosen, warm_up, out, [pair[1] for pair in found], assumed, _learnt(air, shelf))
+    return UsableSets(chosen, warm_up, out, [pair[1] for pair in found], assumed, _learnt(air, shelf), shelf.cold)
 
 
 def _learnt(air: Air, shelf: Shelf) -> dict[str, str]:

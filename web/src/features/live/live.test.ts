@@ -397,7 +397,7 @@ describe('sound and vibration', () => {
     const shake = vi.fn();
     Object.defineProperty(navigator, 'vibrate', { value: shake, configurable: true });
     const now = live({
-      alerts: [{ key: 'volts:S1', grade: 'now', words: 'Land', reason: '', limit: '', owner: 'pilot', about: '' }],
+      alerts: [{ key: 'volts:S1', grade: 'now', words: 'Land', reason: '', limit: '', owner: 'pilot', about: '', place: '' }],
     });
     heard.follow(now, '');
     expect(shake).not.toHaveBeenCalled();
@@ -419,7 +419,7 @@ describe('large print', () => {
   it('has the clock, what cannot wait, and three calls', () => {
     const told = live({
       calls: [LAUNCH, LAND, call('on_port', 3000, { pack: '02', port: 1 }), call('off_port', 4000, { pack: '02', port: 1 })],
-      alerts: [{ key: 'a', grade: 'now', words: 'Where is S9?', reason: '', limit: '', owner: 'pilot', about: '' }],
+      alerts: [{ key: 'a', grade: 'now', words: 'Where is S9?', reason: '', limit: '', owner: 'pilot', about: '', place: '' }],
     });
     const run = new LiveState('d', 'd');
     render(LargePrint, { run, live: told });

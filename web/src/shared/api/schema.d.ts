@@ -3790,6 +3790,8 @@ export interface components {
         /**
          * Alert
          * @description One alert: what, why, the limit that is passed, and who acts.
+         *
+         *     ``left_s``: how long it can still be flown before the pack is at its minimum; ``place``: the nearest place to land.
          */
         Alert: {
             /**
@@ -3804,6 +3806,8 @@ export interface components {
             grade: "now" | "soon";
             /** Key */
             key: string;
+            /** Left S */
+            left_s?: number | null;
             /** Limit */
             limit: string;
             /**
@@ -3811,6 +3815,11 @@ export interface components {
              * @enum {string}
              */
             owner: "pilot" | "handler" | "lead";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
             /** Reason */
             reason: string;
             /** Words */
@@ -5106,6 +5115,8 @@ export interface components {
         /**
          * DayGate
          * @description What the limits of a job leave of the day, and the gust limit at its flying height.
+         *
+         *     ``spots``: the fallback landing places with where they lie, as (name, longitude, latitude).
          */
         DayGate: {
             /** Fallbacks */
@@ -5122,6 +5133,12 @@ export interface components {
             limit_m_s: number | null;
             /** Name */
             name: string;
+            /** Spots */
+            spots?: [
+                string,
+                number,
+                number
+            ][];
         };
         /**
          * DayGateHour
@@ -7022,6 +7039,11 @@ export interface components {
             beyond_m: number;
             /** Checks */
             checks: components["schemas"]["PlanCheck"][];
+            /** Cold Rings */
+            cold_rings?: [
+                number,
+                number
+            ][];
             /**
              * Cut For
              * @enum {string}
@@ -7060,6 +7082,11 @@ export interface components {
             return_m: number;
             /** Return Needed M */
             return_needed_m: number;
+            /** Rings */
+            rings?: [
+                number,
+                number
+            ][];
             /** Sets Out */
             sets_out: {
                 [key: string]: string;
@@ -9988,6 +10015,18 @@ export interface components {
             time_zone: string;
         };
         /**
+         * Sample
+         * @description One reading: the lowest cell or the mean of all by the total, under load [V], and the charge shown.
+         */
+        Sample: {
+            /** At S */
+            at_s: number;
+            /** Cell V */
+            cell_v?: number | null;
+            /** Left Frac */
+            left_frac?: number | null;
+        };
+        /**
          * SecondStep
          * @description An app of codes, or a passkey; ``kind`` is ``app`` or ``passkey``.
          */
@@ -10726,6 +10765,8 @@ export interface components {
         /**
          * Telemetry
          * @description What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``.
+         *
+         *     ``total_v``: of the whole pack, where no cells are told; ``recent``: the readings of the last minute and a half.
          */
         Telemetry: {
             /** At S */
@@ -10751,8 +10792,15 @@ export interface components {
             lowest_v?: number | null;
             /** Pack C */
             pack_c?: number | null;
+            /**
+             * Recent
+             * @default []
+             */
+            recent: components["schemas"]["Sample"][];
             /** Satellites */
             satellites?: number | null;
+            /** Total V */
+            total_v?: number | null;
         };
         /**
          * TelemetryIn
@@ -10768,7 +10816,7 @@ export interface components {
         };
         /**
          * TelemetryIO
-         * @description What an aircraft tells from the air; volts are the lowest cell's.
+         * @description What an aircraft tells from the air; volts are the lowest cell's, or of the whole pack where it shows no cells.
          */
         TelemetryIO: {
             /**
@@ -10796,6 +10844,8 @@ export interface components {
             pack_c?: number | null;
             /** Satellites */
             satellites?: number | null;
+            /** Total V */
+            total_v?: number | null;
         };
         /**
          * TerrainLine

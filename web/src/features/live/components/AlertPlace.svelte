@@ -15,6 +15,9 @@
   ]);
   const grave = $derived(live.alerts.filter((a) => a.grade === 'now'));
   const others = $derived(live.alerts.filter((a) => a.grade !== 'now'));
+  /** How long it can still be flown, and the nearest place to land. */
+  const downOf = (a: Live['alerts'][number]) =>
+    [a.left_s == null ? '' : `${countdown(a.left_s)} left`, a.place ? `nearest: ${a.place}` : ''].filter(Boolean).join(' · ');
   const count = $derived(backs.length + live.alerts.length + live.questions.length + told.length);
 </script>
 
@@ -30,7 +33,10 @@
   {#each grave as a (a.key)}
     <div class="row bg-madder text-sheet" role="alert" data-testid="alert">
       <span aria-hidden="true" class="text-page">◆</span>
-      <span class="sharp min-w-0 text-page leading-tight">{a.words}</span>
+      <span class="min-w-0"
+        ><span class="sharp block text-page leading-tight">{a.words}</span>{#if downOf(a)}<span
+            class="sharp block text-lead tabular-nums">{downOf(a)}</span
+          >{/if}</span>
       <span class="ml-auto text-right text-body">{a.reason}<br />{a.limit ? `limit ${a.limit}, ` : ''}{a.owner}</span>
     </div>
   {/each}
@@ -56,7 +62,10 @@
   {#each others as a (a.key)}
     <div class="row bg-wash-copper" role="alert" data-testid="alert">
       <span aria-hidden="true" class="text-page">!</span>
-      <span class="sharp min-w-0 text-page leading-tight">{a.words}</span>
+      <span class="min-w-0"
+        ><span class="sharp block text-page leading-tight">{a.words}</span>{#if downOf(a)}<span
+            class="block text-lead tabular-nums">{downOf(a)}</span
+          >{/if}</span>
       <span class="ml-auto text-right text-body">{a.reason}<br />{a.limit ? `limit ${a.limit}, ` : ''}{a.owner}</span>
     </div>
   {/each}
