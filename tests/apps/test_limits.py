@@ -382,10 +382,10 @@ def test_a_defect_holds_the_list_until_it_is_checked_again(lead, clear_sky, job)
 def test_a_remark_without_words_is_refused_at_its_check_and_nothing_is_lost(lead, clear_sky, job):
     row = fill(lead, begin(lead, clear_sky, job))
     with pytest.raises(DomainError) as bad:
-        enter(lead, row, "mat", "not applicable", " ")
-    assert bad.value.field == "mat"
+        enter(lead, row, "compass", "not applicable", " ")
+    assert bad.value.field == "compass"
     assert queries.preflight_view(queries.preflight_of(row.pk)).open_count == 0
-    assert enter(lead, row, "mat", "not applicable", "dry grass").word == "go"
+    assert enter(lead, row, "compass", "not applicable", "dry grass").word == "go"
 
 
 def test_cells_that_turn_out_a_defect_are_withdrawn_from_the_records(lead, clear_sky, job):

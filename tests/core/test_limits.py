@@ -304,7 +304,7 @@ def test_nobody_overrides_a_defect_of_the_pack():
 
 
 def test_what_does_not_apply_leaves_a_go_and_a_limit_that_is_not_checked_is_said():
-    assert with_remark("mat", "not applicable", "dry grass").word == "go"
+    assert with_remark("compass", "not applicable", "dry grass").word == "go"
     missed = with_remark("satellites_count", "not applicable", "flown by hand indoors")
     assert missed.word == "care"
     assert any("Its limit is not checked" in r for r in missed.reasons)

@@ -196,7 +196,15 @@ def roster_of(day: Day) -> mappers.Roster:
     supplies += [s for s in day.more_supplies.select_related("model").order_by("name") if s.pk != day.supply_id]
     own = own_values()
     inputs = mappers.day_inputs(
-        day, planned, packs, chargers, supplies, policy_mappers.scatter(own), policy_mappers.people(own), swap_learned()
+        day,
+        planned,
+        packs,
+        chargers,
+        supplies,
+        policy_mappers.scatter(own),
+        policy_mappers.people(own),
+        swap_learned(),
+        policy_mappers.low_sun(own),
     )
     return mappers.Roster(mappers.day_task(inputs), [mappers.gate_of(j) for j in planned], problems, pin_fields_of(day.pins))
 

@@ -285,6 +285,7 @@ AIRCRAFT_MODELS = NounFigures(
             default="cells",
             aside=True,
         ),
+        Figure("pale", "White or pale grey", "yes", default=False, aside=True),
         Figure("live_at_once", "Live the moment it is plugged in", "yes", default=False, aside=True),
         Figure("power_up", "Power-up, one step a line", "lines", default=(), aside=True, longest=120),
         _NOTES,

@@ -114,6 +114,7 @@ class AircraftModel(Thing):
     rated_mixed_min = models.FloatField(null=True, blank=True)
     rated_left_frac = models.FloatField(null=True, blank=True)
     rain_rated = models.BooleanField(default=False)
+    pale = models.BooleanField(default=False, db_default=False)
     shows = models.CharField(
         max_length=6, choices=[("cells", "Each cell"), ("total", "A total only"), ("none", "No volts")], default="cells"
     )

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from datetime import datetime, timedelta
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from datetime import UTC, datetime, timedelta, tzinfo
 from typing import Any, cast
 
 from pydantic import TypeAdapter
@@ -31,14 +31,16 @@ from quarry.apps.limits.views import (
     VerdictRow,
     WindowOut,
 )
-from quarry.apps.policy.mappers import OwnValues, bands
+from quarry.apps.policy.mappers import OwnValues, bands, checks_by_weather, low_sun
 from quarry.apps.workings import WorkingOut, to_working
 from quarry.core.air.aloft import cover_of
 from quarry.core.air.chill import relief_s
+from quarry.core.air.low_sun import blinded
 from quarry.core.base.errors import CoreError
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.usable_energy import ColdMethod, Demand, usable_energy
-from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings
+from quarry.core.ground.geodesy import azimuth_deg
+from quarry.core.limits.hourly_conditions import HourAir, Place, hour_readings, wind_at
 from quarry.core.limits.preflight import (
     PARTS,
     AircraftTraits,
@@ -58,6 +60,7 @@ from quarry.core.limits.quantities import QUANTITIES
 from quarry.core.limits.sheets import LEVELS, Bound, Level, Limit, Rule, Sheet, check_rule, strictest
 from quarry.core.limits.starter import HOUSE, WORK
 from quarry.core.limits.verdict import WORDS, Row, Verdict, Word, judge
+from quarry.core.limits.weather_checks import SiteWeather, weather_checks
 from quarry.core.limits.windows import next_window, open_windows, spans
 from quarry.core.packs.load_test import LoadTestResult
 
@@ -287,9 +290,65 @@ def traits_of(model: AircraftModel) -> AircraftTraits:
     )
 
 
-def checks_of(job: Job, model: AircraftModel, warm_up_s: float) -> tuple[Check, ...]:
-    """Return the list of checks for a job with an aircraft."""
-    return checklist(cast(Work, job.kind), traits_of(model), warm_up_s or 30.0)
+def checks_of(job: Job, model: AircraftModel, warm_up_s: float, weather: SiteWeather) -> tuple[Check, ...]:
+    """Return the list of checks for a job with an aircraft in this weather."""
+    return checklist(cast(Work, job.kind), traits_of(model), warm_up_s or 30.0, weather_checks(weather))
+
+
+AirOfHours = Sequence[tuple[datetime, list[HourAir]]]
+_WET_H = 6
+
+
+def site_weather(hours: AirOfHours, f: JobFields, model: AircraftModel, sun_words: str | None, own: OwnValues) -> SiteWeather:
+    """Return what checks ask of the weather at a take-off.
+
+    ``hours``: a day of them, the last that of the take-off; of several figures of one thing the worse counts.
+    """
+    place, airs = place_of(f), hours[-1][1] if hours else []
+    seen = {key: [r.value for r in rows] for key, rows in hour_readings(airs, place).items()}
+
+    def worst(key: str, pick: Callable[[list[float]], float] = max) -> float | None:
+        return pick(seen[key]) if seen.get(key) else None
+
+    fell = [
+        (max((a.rain_mm_h or 0.0 for a in x), default=0.0), max((a.snow_mm_h or 0.0 for a in x), default=0.0)) for _, x in hours
+    ]
+    ground = [w.wind_m_s for a in airs if (w := wind_at(a, place, 2.0)) is not None]
+    return SiteWeather(
+        air_c=worst("air_c", min),
+        spread_k=worst("spread_k", min),
+        rain_mm_h=worst("rain_mm_h"),
+        snow_mm_h=worst("snow_mm_h"),
+        wet_mm=sum(rain for rain, _ in fell[-_WET_H:]),
+        snow_mm=sum(snow for _, snow in fell),
+        snow_said=any(a.snow_mm_h for _, x in hours for a in x if a.origin != "forecast"),
+        open_snow=f.wind.cover == "water",
+        trees=f.wind.cover == "wood",
+        up_m_s=worst("wind_m_s"),
+        low_m_s=min(ground, default=None),
+        height_m=place.height_m,
+        chill_c=worst("chill_c", min),
+        sun_words=sun_words,
+        pale=model.pale,
+        policy=checks_by_weather(own),
+    )
+
+
+def low_sun_words(home: tuple[float, float], sortie: SortieOut, at: datetime, zone: tzinfo, own: OwnValues) -> str | None:
+    """Return when a low sun stands on the way home of a sortie that takes off now; None where it does not while it comes home."""
+    policy = low_sun(own)
+    bearing = azimuth_deg(*sortie.leave, *home)
+    utc = at.astimezone(UTC)
+    now_min = utc.hour * 60.0 + utc.minute
+    comes, lands = now_min, now_min + sortie.time_s / 60
+    for a, b in blinded(*home, utc.date(), bearing, now_min - 120.0, lands + 120.0, policy):
+        if a < lands and comes < b:
+            begins, ends = (utc.replace(hour=0, minute=0, second=0) + timedelta(minutes=m) for m in (a, b))
+            return (
+                f"sensors blinded {begins.astimezone(zone):%H:%M}–{ends.astimezone(zone):%H:%M} on the way home of "
+                f"S{sortie.number}, at {bearing:.0f}°"
+            )
+    return None
 
 
 def check_value(checks: tuple[Check, ...], key: str, value: Any, cells: int) -> None:
@@ -380,6 +439,7 @@ def _line(line: Line, limits: dict[str, Limit]) -> CheckLine:
         words=line.check.words,
         entry=line.check.entry,
         caution=line.check.caution,
+        because=line.check.because,
         follows=line.check.follows,
         likely=list(line.check.likely),
         answer=line.remark.answer if line.remark else "",

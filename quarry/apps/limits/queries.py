@@ -40,7 +40,7 @@ from quarry.apps.limits.views import (
     WindowsOfDay,
     WordName,
 )
-from quarry.apps.policy.mappers import cold
+from quarry.apps.policy.mappers import OwnValues, cold
 from quarry.apps.policy.queries import own_values
 from quarry.apps.weather import mappers as weather_mappers
 from quarry.apps.weather.queries import air_between, forecast_of, forecast_view, reading_view, readings_near
@@ -263,11 +263,11 @@ def judged(row: Preflight) -> Judged:
     job.aircraft, job.aircraft_model = row.aircraft, model
     f, own = jobs.entered(job), own_values()
     rules = cold(own)
-    checks = mappers.checks_of(job, model, rules.warm_up_s if f.wind.air_c < 10 else 30.0)
+    plan, sortie = _sortie(job, row.sortie)
+    checks = _checks(row, f, sortie, own)
     entries = earlier_entries(row, checks) | entries_of(row)
     values = {k: e.value for k, e in entries.items() if e.value is not None}
     packs = list(row.packs.select_related("model").order_by("name"))
-    plan, sortie = _sortie(job, row.sortie)
     limits = limits_for(job)
     verdict: Verdict | None = None
     hour: GateHour | None = None
@@ -290,6 +290,27 @@ def judged(row: Preflight) -> Judged:
         own=own,
     )
     return Judged(result, limits, entries, packs, verdict, hour, sortie)
+
+
+def checks_for(row: Preflight) -> tuple[Check, ...]:
+    """Return the checks of a list as its weather has them."""
+    job = row.job
+    job.aircraft, job.aircraft_model = row.aircraft, row.aircraft.model
+    return _checks(row, jobs.entered(job), _sortie(job, row.sortie)[1], own_values())
+
+
+def _checks(row: Preflight, f: JobFields, sortie: SortieOut | None, own: OwnValues) -> tuple[Check, ...]:
+    at = row.closed_at or timezone.now()
+    hours: list[tuple[datetime, list[HourAir]]] = []
+    sun_words = None
+    with suppress(DomainError):
+        lon, lat = _where(f)
+        hours = air_between(lon, lat, at.replace(minute=0, second=0, microsecond=0) - timedelta(hours=23), 24)
+    if sortie is not None and f.home is not None:
+        zone = ZoneInfo(row.organisation.time_zone or "UTC")
+        sun_words = mappers.low_sun_words(f.home, sortie, at, zone, own)
+    weather = mappers.site_weather(hours, f, row.aircraft.model, sun_words, own)
+    return mappers.checks_of(row.job, row.aircraft.model, cold(own).warm_up_s if f.wind.air_c < 10 else 30.0, weather)
 
 
 def _sortie(job: Job, number: int) -> tuple[JobPlan | None, SortieOut | None]:

@@ -199,12 +199,13 @@ class EntryOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CheckLine:
-    """A check as it stands."""
+    """A check as it stands; ``because``: what of the weather has turned it on."""
 
     key: str
     words: str
     entry: Literal["tick", "number", "cells"]
     caution: str
+    because: str
     follows: str
     likely: list[float]
     done: bool

@@ -8,6 +8,8 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from quarry.apps.policy.views import ChoiceOut, DefaultOut, OwnOut, SettingOut
+from quarry.core.air.low_sun import SETTINGS as SUN_SETTINGS
+from quarry.core.air.low_sun import LowSunPolicy
 from quarry.core.base.errors import CoreError
 from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.day.alerts import SETTINGS as WATCH_SETTINGS
@@ -18,6 +20,8 @@ from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.dose import SETTINGS as DOSE_SETTINGS
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
+from quarry.core.limits.weather_checks import SETTINGS as SHEET_SETTINGS
+from quarry.core.limits.weather_checks import WeatherCheckPolicy
 from quarry.core.packs.alarms import SETTINGS as ALARM_SETTINGS
 from quarry.core.packs.alarms import check_alarms
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
@@ -36,6 +40,8 @@ SETTINGS: tuple[Setting, ...] = (
     *PEOPLE_SETTINGS,
     *WATCH_SETTINGS,
     *ALARM_SETTINGS,
+    *SUN_SETTINGS,
+    *SHEET_SETTINGS,
     *DOSE_SETTINGS,
 )
 PolicyError = CoreError
@@ -94,6 +100,16 @@ def watch(own: OwnValues) -> Watch:
     return Watch(**_numbers(WATCH_SETTINGS, own))
 
 
+def low_sun(own: OwnValues) -> LowSunPolicy:
+    """Return from when a low sun blinds."""
+    return LowSunPolicy(**_numbers(SUN_SETTINGS, own))
+
+
+def checks_by_weather(own: OwnValues) -> WeatherCheckPolicy:
+    """Return from when the weather turns each check on."""
+    return WeatherCheckPolicy(**_numbers(SHEET_SETTINGS, own))
+
+
 def dose_tolerance_frac(own: OwnValues) -> float:
     """Return how far the dose of a line may be from what is asked for."""
     return _numbers(DOSE_SETTINGS, own)["dose_tolerance_frac"]
@@ -105,7 +121,15 @@ def check(own: OwnValues) -> None:
     bands(own)
     check_alarms(own)
     cold(own)
-    for setting in (*COLD_SETTINGS, *CHANCE_SETTINGS, *PEOPLE_SETTINGS, *WATCH_SETTINGS, *DOSE_SETTINGS):
+    for setting in (
+        *COLD_SETTINGS,
+        *CHANCE_SETTINGS,
+        *PEOPLE_SETTINGS,
+        *WATCH_SETTINGS,
+        *SUN_SETTINGS,
+        *SHEET_SETTINGS,
+        *DOSE_SETTINGS,
+    ):
         if setting.key in own:
             check_value(setting, own[setting.key])
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Literal
 
+from quarry.core.air.low_sun import LowSunPolicy
 from quarry.core.cells.chemistry import Chemistry
 from quarry.core.dayplan.hours import DayHours, Windows
 from quarry.core.dayplan.pins import Pin
@@ -65,7 +67,10 @@ class Route:
 
 @dataclass(frozen=True, slots=True)
 class SortieInput:
-    """A sortie as the plan of its job cut it; ``worked``: its stretches on lines, in degrees. ``set``: whom it was cut for."""
+    """A sortie as the plan of its job cut it; ``worked``: its stretches on lines, in degrees. ``set``: whom it was cut for.
+
+    ``leaves_at``: where its way home begins, which takes ``home_s``.
+    """
 
     number: int
     time_s: float
@@ -78,6 +83,8 @@ class SortieInput:
     worked: tuple[tuple[Place, Place], ...]
     worked_m: float
     begins_at: Place
+    leaves_at: Place | None = None
+    home_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,6 +201,15 @@ class Learned:
     words: dict[str, str] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class SunOfDay:
+    """The date of a day for the sun: what local time is ahead of UTC, and from when a low sun blinds."""
+
+    day: date
+    utc_offset_min: float
+    policy: LowSunPolicy = field(default_factory=LowSunPolicy)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DayInputs:
     """A day: its hours, times and place, and all that takes part."""
@@ -211,3 +227,4 @@ class DayInputs:
     chargers: tuple[ChargerInput, ...]
     supplies: tuple[SupplyInput, ...]
     learned: Learned
+    sun: SunOfDay | None = None

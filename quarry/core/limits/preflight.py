@@ -50,7 +50,8 @@ class Remark:
 class Check:
     """One line of a list. ``limits`` is the quantity that its number is judged by; ``caution`` is said beside it.
 
-    ``likely``: numbers that are entered most often, in the unit that is shown, for one tap.
+    ``likely``: numbers that are entered most often, in the unit that is shown, for one tap. ``because``: what of the weather
+    has turned it on; empty where it is always on the list.
     """
 
     key: str
@@ -61,6 +62,7 @@ class Check:
     caution: str = ""
     work: tuple[Work, ...] = ("mapping", "spraying", "search")
     likely: tuple[float, ...] = ()
+    because: str = ""
 
     @property
     def follows(self) -> str:
@@ -110,7 +112,6 @@ _BEFORE: tuple[Check, ...] = (
         likely=(20.0, 25.0, 30.0, 40.0, 50.0, 60.0),
     ),
     Check("compass", "site", "Compass set after a long move", caution="Needed after a move far away or to another height."),
-    Check("mat", "site", "Landing mat where it is wet or snowy"),
 )
 _SPRAY: tuple[Check, ...] = (
     Check(
@@ -172,8 +173,10 @@ _TAIL: tuple[Check, ...] = (
 )
 
 
-def checklist(work: Work, aircraft: AircraftTraits, warm_up_s: float = 30.0) -> tuple[Check, ...]:
-    """Return the ordered list of checks for a kind of work with an aircraft.
+def checklist(
+    work: Work, aircraft: AircraftTraits, warm_up_s: float = 30.0, by_weather: Sequence[Check] = ()
+) -> tuple[Check, ...]:
+    """Return the ordered list of checks for a kind of work with an aircraft, and those that the weather asks for.
 
     Search crews launch within a minute: their list is the same, with what takes longest first.
     """
@@ -207,7 +210,7 @@ def checklist(work: Work, aircraft: AircraftTraits, warm_up_s: float = 30.0) -> 
             + [c for c in of_work if c.part == "climb"]
         )
     order = {part: k for k, (part, _) in enumerate(PARTS)}
-    return tuple(sorted(of_work, key=lambda c: order[c.part]))
+    return tuple(sorted([*by_weather, *of_work], key=lambda c: order[c.part]))
 
 
 @dataclass(frozen=True, slots=True)

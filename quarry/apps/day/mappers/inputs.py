@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from quarry.apps.day.fields import hours_of, methods_of, pins_of
 from quarry.apps.day.models import Day, DayJob, DayPack
@@ -15,6 +17,7 @@ from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.views import JobPlan
 from quarry.apps.limits.views import WindowsOfDay
+from quarry.core.air.low_sun import LowSunPolicy
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.dayplan.inputs import (
     AircraftInput,
@@ -25,6 +28,7 @@ from quarry.core.dayplan.inputs import (
     PackInput,
     SetInput,
     SortieInput,
+    SunOfDay,
     SupplyInput,
 )
 from quarry.core.rotation.monte_carlo import Scatter
@@ -63,6 +67,7 @@ def day_inputs(
     scatter: Scatter,
     people: PeopleLimits,
     swap: Calibrated | None,
+    low_sun: LowSunPolicy,
 ) -> DayInputs:
     """Return what the core plans a day from; ``swap``: the calibration of the company's swaps."""
     flown = {f"{j.aircraft.model.pack_model_id}/{j.aircraft.model.packs_count}" for j in jobs}
@@ -81,7 +86,13 @@ def day_inputs(
         chargers=tuple(_charger(c) for c in chargers),
         supplies=tuple(_supply(s) for s in supplies),
         learned=Learned(scatter, people, swap.factor if swap else 1.0, words),
+        sun=SunOfDay(day.date, _utc_offset_min(day), low_sun),
     )
+
+
+def _utc_offset_min(day: Day) -> float:
+    opens = datetime.combine(day.date, day.opens, ZoneInfo(day.time_zone))
+    return (opens.utcoffset() or timedelta()).total_seconds() / 60
 
 
 def _job(j: PlannedJob) -> JobInput:
@@ -107,6 +118,8 @@ def _job(j: PlannedJob) -> JobInput:
                 tuple(s.worked),
                 s.worked_m,
                 s.path[0],
+                s.leave,
+                s.home_s,
             )
             for s in plan.sorties
         ),

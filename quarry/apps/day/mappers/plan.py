@@ -24,6 +24,7 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
 from quarry.core.dayplan.inputs import AircraftInput
+from quarry.core.dayplan.low_sun import low_sun_cautions
 from quarry.core.dayplan.schedule import PackDay, cautions_of, lands_with, length_of, pack_days, pins_cost_s, workings_of
 from quarry.core.dayplan.supply import fuelled
 from quarry.core.dayplan.task import DayTask, first_rotation
@@ -58,6 +59,7 @@ def fingerprint(r: Roster) -> str:
         day.cautions,
         plain(day.supply),
         plain(day.inputs.pins),
+        plain(day.inputs.sun),
         plain(day.inputs.methods),
         plain(learned.scatter),
         plain(learned.people),
@@ -111,7 +113,7 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
         problems=r.problems,
         learnt=day.inputs.learned.words,
         gates=r.gates,
-        cautions=[*day.cautions, *cautions_of(day, plan)],
+        cautions=[*day.cautions, *cautions_of(day, plan), *low_sun_cautions(day, plan)],
         workings=to_workings(workings_of(day, plan, unoptimised)),
         rotation=plan,
         pins=[_pin(given, fixed.words) for given, fixed in zip(r.pins, day.inputs.pins, strict=True)],

@@ -14,7 +14,7 @@ from quarry.apps.care.queries import last_reading
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.limits import mappers
 from quarry.apps.limits.models import Preflight
-from quarry.apps.limits.queries import judged, preflight_of
+from quarry.apps.limits.queries import checks_for, judged, preflight_of
 from quarry.apps.limits.repository import entries_json, entries_of
 from quarry.apps.limits.services._preflights import may_enter, name_of
 from quarry.apps.limits.views import EntryOut, EntryValue
@@ -40,9 +40,7 @@ def enter(
     """
     require(actor, "preflight:write")
     row = preflight_of(preflight_id, lock=True)
-    job = row.job
-    job.aircraft_model = row.aircraft.model
-    checks = mappers.checks_of(job, row.aircraft.model, 30.0)
+    checks = checks_for(row)
     part = {c.key: c.part for c in checks}
     kept = entries_of(row)
     for key, value in entries.items():

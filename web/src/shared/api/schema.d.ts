@@ -3540,6 +3540,11 @@ export interface components {
             pack_model_id: string;
             /** Packs together */
             packs_count: number;
+            /**
+             * White or pale grey
+             * @default false
+             */
+            pale: boolean;
             /** Power-up, one step a line */
             power_up?: string[];
             /** Mean power with its load */
@@ -3657,6 +3662,11 @@ export interface components {
             pack_model_id: string;
             /** Packs together */
             packs_count: number;
+            /**
+             * White or pale grey
+             * @default false
+             */
+            pale: boolean;
             /** Power-up, one step a line */
             power_up?: string[];
             /** Mean power with its load */
@@ -4595,7 +4605,7 @@ export interface components {
         };
         /**
          * CheckLine
-         * @description A check as it stands.
+         * @description A check as it stands; ``because``: what of the weather has turned it on.
          */
         CheckLine: {
             /**
@@ -4603,6 +4613,8 @@ export interface components {
              * @enum {string}
              */
             answer: "" | "defect" | "not applicable";
+            /** Because */
+            because: string;
             /** Caution */
             caution: string;
             /** Decimals */
