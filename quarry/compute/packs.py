@@ -26,6 +26,7 @@ from quarry.core.cells.resistance import (
 from quarry.core.defaults import LANDING
 from quarry.core.packs.alarms import AlarmReading, propose_levels
 from quarry.core.packs.charge_back import TimedFlight, charge_back
+from quarry.core.packs.depth import USUAL_POWER, depth_table
 from quarry.core.packs.forecast import PackOffer, compare
 from quarry.core.packs.load_test import LoadTest, LoadTestPolicy, judge_load_test, query_load
 from quarry.core.packs.transport import APPROVAL_WH, CABIN_WH, transport_advice
@@ -220,6 +221,25 @@ def transport(data: TransportIn) -> dict[str, Any]:
     found, working = answer("Transport by air", transport_advice, data.cells_count, data.nominal_cell_v, data.capacity_ah)
     steps = ((CABIN_WH, f"cabin to {CABIN_WH:.0f}"), (APPROVAL_WH, f"approval to {APPROVAL_WH:.0f}"))
     return {**plain(found), "picture": pictures.of_transport(found.energy_wh, steps), "working": working}
+
+
+class DepthIn(Input):
+    """How long a pack lives at the depth it is used, how long a whole charge flies, and what it costs."""
+
+    cycles_count: float = Field(gt=0, le=20_000)
+    at_frac: float = Field(default=0.8, ge=0.05, le=1)
+    full_s: float = Field(gt=0, le=8 * 3600)
+    price_count: float | None = Field(default=None, ge=0, le=1e6)
+    power_count: float = Field(default=USUAL_POWER, ge=0.5, le=3)
+
+
+@calculator("depth-of-use", "Flights, minutes and money over the life of a pack at 60, 70 and 80 % used", DepthIn)
+def depth_of_use(data: DepthIn) -> dict[str, Any]:
+    """Return a row for each depth."""
+    found, working = answer(
+        "Depth of use", depth_table, data.cycles_count, data.at_frac, data.full_s, data.price_count, data.power_count
+    )
+    return {**plain(found), "picture": pictures.of_depths(found), "working": working}
 
 
 class OfferIn(Input):

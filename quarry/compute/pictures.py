@@ -9,6 +9,7 @@ from quarry.core.cells.chemistry import Chemistry
 from quarry.core.cells.resistance import HEAT_W_AH, heat_w
 from quarry.core.packs.alarms import AlarmLevels
 from quarry.core.packs.charge_back import ChargeBack
+from quarry.core.packs.depth import DepthTable
 
 Point = tuple[float, float]
 Tone = Literal["plain", "good", "watch", "bad"]
@@ -91,6 +92,13 @@ def of_transport(energy_wh: float, steps: Sequence[tuple[float, str]]) -> dict[s
     """Return where a pack stands among the limits of the classes."""
     marks = [mark(words, x=wh, tone="watch") for wh, words in steps]
     return picture("Wh", "", [], [*marks, mark(f"{energy_wh:.0f} Wh", x=energy_wh, y=0.5, tone="good")])
+
+
+def of_depths(table: DepthTable) -> dict[str, Any]:
+    """Return the hours over a life and the flights against the share used."""
+    hours = [(100 * r.used_frac, r.life_s / 3600) for r in table.rows]
+    marks = [mark(f"{r.flights_count:.0f} flights", x=100 * r.used_frac, y=r.life_s / 3600) for r in table.rows]
+    return picture("% used in a flight", "hours over its life", [line("hours", hours)], marks)
 
 
 def of_offers(names: tuple[str, str], one: tuple[float, float], flights: tuple[float | None, float | None]) -> dict[str, Any]:

@@ -68,6 +68,7 @@ def most_bytes(path: str, *, known: bool) -> int:
         (r"/api/terrains|/api/packs/tables(/.*)?", settings.TABLE_MOST_BYTES),
         (r"/api/logbook/imports", settings.LOG_MOST_BYTES),
         (r"/api/imagery", settings.IMAGERY_MOST_BYTES),
+        (r"/api/packs/[^/]+/photos", settings.PHOTO_MOST_BYTES),
     ):
         if re.fullmatch(where, path):
             return most + _SLACK

@@ -67,6 +67,7 @@ GOOD = {
         "energy_wh": 40,
     },
     "flight-minutes": {"mass_kg": 6.2, "rotors_count": 4, "rotor_m": 0.53, "energy_wh": 350, "claimed_hover_s": 1900},
+    "depth-of-use": {"cycles_count": 220, "full_s": 1700, "price_count": 310},
     "cold-pack": {"cells_count": 6, "capacity_ah": 16, "pack_c": 12, "air_c": -4, "mean_w": 600, "peak_w": 950},
     "metar": {"metar": "METAR ZZZZ 121350Z 24015G28KT 9999 SCT030 BKN045 18/09 Q1016", "year": 2031, "month": 5},
     "rotation": json.loads((INSTANCES / "A01.json").read_text()),

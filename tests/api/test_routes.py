@@ -6,6 +6,7 @@ import uuid
 from pathlib import Path
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.test import Client
 
@@ -100,6 +101,7 @@ def test_nobody_gets_in_without_signing_in(db, client, method, path, _told):
 def rows(fleet, job, day, lead):
     from quarry.apps.care.fields import ChargeAsked
     from quarry.apps.care.importer import begin_import
+    from quarry.apps.care.models import PackPhoto
     from quarry.apps.care.services import begin_charge
     from quarry.apps.imagery.models import Imagery
     from quarry.apps.jobs.models import Terrain
@@ -115,6 +117,7 @@ def rows(fleet, job, day, lead):
         rows=2,
         heights=b"",
     )
+    photo = PackPhoto.objects.create(organisation=lead.organisation, pack=fleet["01"], jpeg=b"x")
     imagery = Imagery.objects.create(organisation=lead.organisation, name="top", bounds=[7, 46, 8, 47], least_zoom=3, most_zoom=3)
     pack = fleet["01"]
     charging = begin_charge(actor=lead, pack_id=pack.pk, asked=ChargeAsked())
@@ -125,7 +128,13 @@ def rows(fleet, job, day, lead):
     reading = add_reading(actor=lead, lon=7.1, lat=46.2, figures={"gust_m_s": 4.0})
     listed = begin_preflight(actor=lead, job_id=job.pk, aircraft_id=fleet["A1"].pk, pack_ids=[pack.pk], sortie=1)
     log = logged(lead, fleet)
-    more = {"imagery_id": imagery.pk, "sheet_id": sheet.pk, "reading_id": reading.pk, "preflight_id": listed.pk}
+    more = {
+        "imagery_id": imagery.pk,
+        "sheet_id": sheet.pk,
+        "reading_id": reading.pk,
+        "preflight_id": listed.pk,
+        "photo_key": photo.key,
+    }
     ids = more | {"pack_id": pack.pk, "charging_id": charging.pk, "import_id": table.pk}
     ids |= {"import_id": log[0].pk, "file_id": log[1].file_id, "flight_id": log[1].pk, "number": log[2].number}
     return ids | {"job_id": job.pk, "day_id": day.pk, "person_id": lead.pk, "terrain_id": terrain.pk, "fleet": fleet}
@@ -170,7 +179,11 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job):
         if "/limits/" in path or path.endswith("/air"):
             query = "?on=2031-05-06&at=2031-05-06T10:00:00Z"
         with transaction.atomic():
-            response = client.generic(method.upper(), filled(path, known) + query, json.dumps(body), "application/json")
+            at = filled(path, known) + query
+            if path.endswith("/photos"):
+                response = client.post(at, {"file": SimpleUploadedFile("a.jpg", b"x")})
+            else:
+                response = client.generic(method.upper(), at, json.dumps(body), "application/json")
             transaction.set_rollback(True)
         answers[method, path] = (response.status_code, response.json().get("code"))
     assert len(answers) > 60

@@ -2,6 +2,7 @@
 
 import itertools
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -9,6 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import OutOfRange
+from quarry.core.cells.chemistry import chemistry_of
+from quarry.core.packs.at_the_charger import OnBench, bench_charge
 from quarry.core.power.charging import ChargeLaw, charge_time_s
 from quarry.core.power.generator import fuel_of_day, generator_w, hours_on_a_tank
 from quarry.core.power.outlets import Drawn, Outlet, chargers_on, outlets_needed, plug_in
@@ -112,3 +115,44 @@ def test_charge_times_follow_published_cells_that_warm_themselves(row):
     rest_90 = charge_time_s(100.0 * holds, 0.9, power, law) / 60
     assert whole - rest_90 == pytest.approx(want["t90_min"], rel=0.03)
     assert whole == pytest.approx(want["t_end_min"], rel=0.08)
+
+
+class TestSeveralSupplyLeads:
+    """A large charger with two leads on independent circuits: 7.36 kW of two 16 A outlets at 230 V. Common practice, no source."""
+
+    TWO = (Outlet("left"), Outlet("right"))
+
+    def test_what_is_too_much_for_one_outlet_fits_on_two(self):
+        one, two = Drawn("large", 5200.0), Drawn("large", 5200.0, leads=2)
+        assert plug_in(self.TWO, [one]).left_out == ("large",)
+        fits = plug_in(self.TWO, [two])
+        assert fits.left_out == ()
+        assert set(fits.outlet_of["large"].split(" + ")) == {"left", "right"}
+        assert fits.load_va == {name: pytest.approx(5200.0 / 0.95 / 2) for name in ("left", "right")}
+        assert outlets_needed(Outlet(""), [one]) is None
+        assert outlets_needed(Outlet(""), [two]) == 2
+
+    def test_both_leads_on_one_circuit_are_never_proposed(self):
+        found = plug_in((Outlet("only", breaker_a=63.0),), [Drawn("large", 3000.0, leads=2)])
+        assert found.left_out == ("large",)
+        assert "one for each supply lead" in found.working.steps[-1].formula
+
+    def test_small_chargers_go_beside_it_where_there_is_room(self):
+        found = plug_in((*self.TWO, Outlet("third")), [Drawn("large", 5200.0, leads=2), Drawn("small", 900.0)])
+        assert found.left_out == ()
+        assert found.outlet_of["small"] not in found.outlet_of["large"].split(" + ")
+
+    @given(st.lists(st.tuples(st.floats(100, 6000), st.integers(1, 3)), min_size=1, max_size=6), st.integers(1, 5))
+    def test_no_outlet_is_over_its_limit_and_no_charger_has_two_leads_in_one(self, made, count):
+        outlets = [Outlet(f"o{k}") for k in range(count)]
+        found = plug_in(outlets, [Drawn(f"c{k}", w, leads=n) for k, (w, n) in enumerate(made)])
+        assert all(va <= 230 * 16 * 0.8 + 1e-3 for va in found.load_va.values())
+        for name, places in found.outlet_of.items():
+            used = places.split(" + ")
+            assert len(used) == len(set(used)) == made[int(name[1:])][1]
+
+
+def test_the_bench_says_to_use_both_circuits():
+    pack = OnBench(chemistry_of("lipo"), 12, 22.0, supply_leads=2)
+    assert any("2 supply leads, each to a circuit of its own" in s.do for s in bench_charge(pack).on)
+    assert not any("supply leads" in s.do for s in bench_charge(replace(pack, supply_leads=1)).on)

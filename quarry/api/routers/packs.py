@@ -17,7 +17,17 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care import importer, queries, services, tasks
 from quarry.apps.care.fields import ChargeAsked
 from quarry.apps.care.formats.labels import labels_pdf
-from quarry.apps.care.views import BenchOut, ChargingOut, PackPage, RecordAnswer, RecordOut, ShelfOut, TableImportOut, VerdictOut
+from quarry.apps.care.views import (
+    BenchOut,
+    ChargingOut,
+    PackPage,
+    PhotoKey,
+    RecordAnswer,
+    RecordOut,
+    ShelfOut,
+    TableImportOut,
+    VerdictOut,
+)
 from quarry.apps.day.queries import next_flights
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.models import Charger
@@ -125,6 +135,21 @@ def working(request: SignedIn, pack_id: UUID, key: str) -> object:
     return queries.working_of(pack_id, key)
 
 
+@router.post("/{pack_id}/photos", response={201: PhotoKey}, operation_id="add_photo", summary="Keep a photo of a pack")
+def add_photo(request: SignedIn, pack_id: UUID, file: File[UploadedFile]) -> object:
+    """Keep a photo, made small; a record names it by its key."""
+    made = services.add_photo(actor=request.user, pack_id=pack_id, data=file.read(settings.PHOTO_MOST_BYTES + 1))
+    return 201, PhotoKey(made.key)
+
+
+@router.get("/photos/{photo_key}", operation_id="get_photo", summary="A photo of a pack")
+def get_photo(request: SignedIn, photo_key: UUID) -> HttpResponse:
+    """Return it as JPEG. It never changes."""
+    answer = HttpResponse(queries.photo_of(photo_key), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
 @router.post("/{pack_id}/records", response={201: RecordAnswer}, operation_id="add_record", summary="Record something")
 def add_record(request: SignedIn, pack_id: UUID, data: s.RecordIn) -> object:
     """Add a record, or correct one; what follows for planning is set at once."""
@@ -147,7 +172,7 @@ def bench(request: SignedIn, pack_id: UUID, data: s.BenchIn) -> object:
     """Return settings and steps."""
     charger = Charger.objects.select_related("model").filter(pk=data.charger_id).first() if data.charger_id else None
     port_w = max(m.pack_w for m in charger_modes(charger.model)) if charger else None
-    return queries.bench_steps(pack_id, _asked(data), port_w)
+    return queries.bench_steps(pack_id, _asked(data), port_w, charger.model.supply_leads if charger else 1)
 
 
 @router.post("/{pack_id}/charges", response={201: ChargingOut}, operation_id="begin_charge", summary="Begin a charge")

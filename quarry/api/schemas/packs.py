@@ -21,6 +21,7 @@ RecordKind = Literal[
     "charge",
     "storage",
     "reading",
+    "look",
     "mishap",
     "grounding",
     "release",

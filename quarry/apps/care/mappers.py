@@ -30,6 +30,7 @@ from quarry.apps.care.views import (
     TestOut,
     TransportOut,
     VerdictOut,
+    WarrantyOut,
 )
 from quarry.apps.fleet.mappers import MeasuredPack, charge_law, energy_today_wh
 from quarry.apps.fleet.models import Pack, PackModel
@@ -42,7 +43,8 @@ from quarry.core.cells.resistance import rate_of_current, sustainable_current_a
 from quarry.core.packs.at_the_charger import OnBench, bench_charge
 from quarry.core.packs.care import care_tasks
 from quarry.core.packs.charge_back import draw_a
-from quarry.core.packs.forecast import Money, forecast, money, robust_trend, trend_ahead
+from quarry.core.packs.depth import DepthTable, depth_table
+from quarry.core.packs.forecast import Forecast, Money, forecast, money, robust_trend, trend_ahead
 from quarry.core.packs.health import Health, HealthRule, first_ohm, judge_health, rule_working, worst_growth
 from quarry.core.packs.label import LabelFigures, label_figures
 from quarry.core.packs.life import life_of
@@ -64,6 +66,7 @@ from quarry.core.packs.snapshot import (
     test_policy,
 )
 from quarry.core.packs.transport import transport_advice
+from quarry.core.packs.warranty import WarrantyTerms, warranty_of
 from quarry.core.power.charging import charge_ratio
 
 RecordRefused = CoreError
@@ -76,7 +79,7 @@ def day_of(at: datetime) -> float:
     return at.timestamp() / DAY_S
 
 
-def _day_of_date(d: date | None) -> float | None:
+def _day_of_date(d: date | None) -> int | None:
     return None if d is None else (d - date(1970, 1, 1)).days
 
 
@@ -346,7 +349,35 @@ def body(pack: Pack, snapshot: PackSnapshot, rows: Sequence[PackRecord], policy:
         ),
         chemistry=chemistry.name,
         volts_tell=chemistry.volts_tell,
+        depth=_depth(pack, snapshot, ahead, policy),
+        warranty=_warranty(pack, int(today)),
     )
+
+
+def _depth(pack: Pack, snapshot: PackSnapshot, ahead: Forecast, policy: PackPolicy) -> DepthTable | None:
+    """Return what several depths give over the life of a pack; None before a timed flight says how fast it is drawn."""
+    flown_s, put_back_ah = sum(t.flown_s for t in snapshot.timed), sum(t.put_back_ah for t in snapshot.timed)
+    if flown_s <= 0 or put_back_ah <= 0:
+        return None
+    h = snapshot.history
+    shares = [t.used_frac for t in snapshot.timed if t.used_frac is not None]
+    used = sum(shares) / len(shares) if shares else 1.0 - policy.landing_frac
+    full_s = pack.model.capacity_ah * health_today_frac(h, pack.health_frac) / (put_back_ah / flown_s)
+    own = ahead.cycles_left is not None
+    cycles = h.cycles + ahead.cycles_left if ahead.cycles_left is not None else policy.health.cycles.replace or 300.0
+    try:
+        return depth_table(max(1.0, cycles), used, full_s, _price(pack), policy.depth.power_count, own=own)
+    except CoreError:
+        return None
+
+
+def _warranty(pack: Pack, today: int) -> WarrantyOut | None:
+    terms = WarrantyTerms(pack.model.warranty_replace_days, pack.model.warranty_prorata_days)
+    found = warranty_of(terms, _day_of_date(pack.bought_on), today)
+    if found is None:
+        return None
+    until = [None if d is None else date_of(d) for d in (found.replace_until_day, found.prorata_until_day)]
+    return WarrantyOut(replace_until=until[0], prorata_until=until[1], share_frac=found.share_frac, words=found.words)
 
 
 def _life(pack: Pack, rows: Sequence[PackRecord], today: float, policy: PackPolicy) -> LifeOut:
@@ -463,7 +494,7 @@ def bench_ratio(pack: Pack, row: Charging) -> float | None:
     )
 
 
-def bench(pack: Pack, asked: ChargeAsked, port_w: float | None) -> BenchOut:
+def bench(pack: Pack, asked: ChargeAsked, port_w: float | None, supply_leads: int) -> BenchOut:
     """Return the steps of a charge at the bench; raises `RecordRefused` if this pack must not be charged."""
     m = pack.model
     on_bench = OnBench(
@@ -475,6 +506,7 @@ def bench(pack: Pack, asked: ChargeAsked, port_w: float | None) -> BenchOut:
         None,
         pack.grounded_why or "grounded" if pack.grounded else "",
         asked.shown,
+        supply_leads,
     )
     explained = explain(bench_charge, on_bench, goal=asked.goal, rate_c_count=asked.rate_c, port_w=port_w)
     last = explained.steps[-1]

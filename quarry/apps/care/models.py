@@ -49,6 +49,19 @@ class PackSnapshot(models.Model):
     objects = Scoped()
 
 
+class PackPhoto(models.Model):
+    """A photo of a pack, kept small as JPEG; a record of the pack names it by ``key``. Never changed."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.PROTECT, related_name="+")
+    key = models.UUIDField(default=uuid.uuid4, unique=True)
+    pack = models.ForeignKey(Pack, on_delete=models.PROTECT, related_name="photos")
+    jpeg = models.BinaryField()
+    by = models.ForeignKey(User, null=True, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = Scoped()
+
+
 class Charging(Owned):
     """A charge under way or done at the bench: begun with one tap, ended with another."""
 

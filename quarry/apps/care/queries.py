@@ -16,7 +16,7 @@ from django.utils import timezone
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care import mappers
 from quarry.apps.care.fields import ChargeAsked, Goal
-from quarry.apps.care.models import Charging, PackRecord, PackSnapshot, TableImport
+from quarry.apps.care.models import Charging, PackPhoto, PackRecord, PackSnapshot, TableImport
 from quarry.apps.care.repository import problems_of
 from quarry.apps.care.views import (
     BenchOut,
@@ -136,10 +136,16 @@ def known_of(pack: Pack) -> KnownPack:
 
 
 def alarms_of(pack_ids: list[UUID]) -> dict[str, tuple[float, float, float | None]]:
-    """Return by id of the pack the alarm levels set for it: both at rest [V] and the loss under load, where that is known."""
-    kept = PackSnapshot.objects.filter(pack__in=pack_ids).values_list("pack_id", "digest")
-    found = {str(pack_id): mappers.stored_snapshot(digest).alarms for pack_id, digest in kept}
-    return {pack_id: (a[0], a[1], a[3]) for pack_id, a in found.items() if a is not None}
+    """Return by id of the pack its alarm levels, else those of its model: both at rest [V] and the loss under load, where known."""
+    found: dict[str, tuple[float, float, float | None]] = {}
+    for p in Pack.objects.filter(pk__in=pack_ids).select_related("model", "snapshot"):
+        m, kept = p.model, getattr(p, "snapshot", None)
+        own = mappers.stored_snapshot(kept.digest).alarms if kept is not None else None
+        if own is not None:
+            found[str(p.pk)] = own[0], own[1], own[3]
+        elif m.alarm_first_v is not None and m.alarm_second_v is not None:
+            found[str(p.pk)] = m.alarm_first_v, m.alarm_second_v, m.alarm_loss_v
+    return found
 
 
 def judge_cells(pack: Pack, volts: list[float] | float, start_frac: float | None, pack_c: float | None) -> mappers.LoadTestResult:
@@ -151,6 +157,14 @@ def judge_cells(pack: Pack, volts: list[float] | float, start_frac: float | None
     result = mappers.load_test_result(made, pack.model, policy())
     assert result is not None  # a load test is judged  # noqa: S101
     return result
+
+
+def photo_of(key: UUID) -> bytes:
+    """Return a photo by the key under which a record names it."""
+    found = PackPhoto.objects.filter(key=key).values_list("jpeg", flat=True).first()
+    if found is None:
+        raise DomainError("not_found", "There is no such photo.")
+    return bytes(found)
 
 
 def last_reading(pack: Pack, of: str) -> PackRecord | None:
@@ -313,9 +327,9 @@ def _label(pack: Pack, rules: PackPolicy) -> LabelFigures:
     )
 
 
-def bench_steps(pack_id: UUID, asked: ChargeAsked, port_w: float | None) -> BenchOut:
-    """Return the steps of a charge of this pack."""
-    return mappers.bench(pack_of(pack_id), asked, port_w)
+def bench_steps(pack_id: UUID, asked: ChargeAsked, port_w: float | None, supply_leads: int) -> BenchOut:
+    """Return the steps of a charge of this pack on a charger with so many supply leads."""
+    return mappers.bench(pack_of(pack_id), asked, port_w, supply_leads)
 
 
 def import_view(import_id: UUID) -> TableImportOut:

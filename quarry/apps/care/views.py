@@ -10,6 +10,7 @@ from uuid import UUID
 from quarry.apps.care.fields import Goal
 from quarry.apps.workings import WorkingOut
 from quarry.core.packs.at_the_charger import BenchStep
+from quarry.core.packs.depth import DepthTable
 from quarry.core.packs.forecast import Forecast, Trend, TrendAhead
 
 Level = Literal["in service", "not yet tested", "watch", "replace soon", "grounded"]
@@ -24,6 +25,7 @@ RecordKind = Literal[
     "charge",
     "storage",
     "reading",
+    "look",
     "mishap",
     "grounding",
     "release",
@@ -288,6 +290,23 @@ class PackModelFigures:
     drains_itself: bool
 
 
+@dataclass(frozen=True, slots=True)
+class PhotoKey:
+    """The key by which a record names a photo."""
+
+    key: UUID
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WarrantyOut:
+    """Where a pack stands in its warranty."""
+
+    replace_until: dt.date | None
+    prorata_until: dt.date | None
+    share_frac: float
+    words: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackBody:
     """What a pack's page draws beside its shelf line and its records."""
@@ -314,6 +333,8 @@ class PackBody:
     transport: TransportOut
     chemistry: str
     volts_tell: bool
+    depth: DepthTable | None
+    warranty: WarrantyOut | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

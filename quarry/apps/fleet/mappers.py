@@ -29,6 +29,7 @@ from quarry.core.flight.usable_energy import PackToday
 from quarry.core.flight.wind import Holds
 from quarry.core.ground.dose import FlowKind, Pump
 from quarry.core.ground.mapping import Camera as CameraRecord
+from quarry.core.packs.warranty import WarrantyTerms
 from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.power.supply import supply_watts
@@ -233,7 +234,8 @@ def outlets_of(model: SupplyModel, name: str) -> list[Outlet]:
 def drawn_of(charger: Charger) -> Drawn:
     """Return a charger as its outlet sees it: all ports at their fastest, within its own limit."""
     most = charger.model.ports * max(m.wall_w for m in charger_modes(charger.model))
-    return Drawn(charger.name, min(most, charger.model.cap_w or most), charger.model.power_factor)
+    model = charger.model
+    return Drawn(charger.name, min(most, model.cap_w or most), model.power_factor, model.supply_leads)
 
 
 def _check_levels(row: PackModel) -> None:
@@ -242,6 +244,18 @@ def _check_levels(row: PackModel) -> None:
         raise MissingInput("Own levels of the load test come in two: good from, and bad below.", "test_bad_v")
     if good is not None and bad is not None and bad >= good:
         raise MissingInput("Bad lies below good. Check both levels.", "test_bad_v")
+
+
+def _check_alarms(row: PackModel) -> None:
+    first, second = row.alarm_first_v, row.alarm_second_v
+    if (first is None) != (second is None):
+        raise MissingInput("Alarm levels come in two: one warns, the other lands.", "alarm_second_v")
+    if first is not None and second is not None and second >= first:
+        raise MissingInput("Level 2 lies below level 1: it lands by itself. Check both levels.", "alarm_second_v")
+    for name, volts in (("alarm_first_v", first), ("alarm_second_v", second)):
+        full_v = chemistry_of(row.chemistry).full_v * row.cells
+        if volts is not None and not 0.5 * full_v <= volts <= full_v:
+            raise MissingInput(f"{volts:g} V cannot be for {row.cells} cells, full at {full_v:.1f} V.", name)
 
 
 def check(row: Thing) -> None:
@@ -257,6 +271,8 @@ def check(row: Thing) -> None:
             airframe(row.model, row)
         elif isinstance(row, PackModel):
             _check_levels(row)
+            _check_alarms(row)
+            WarrantyTerms(row.warranty_replace_days, row.warranty_prorata_days)
             charge_law(row)
         elif isinstance(row, Pack):
             pack_figures(row)

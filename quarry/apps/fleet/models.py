@@ -36,7 +36,8 @@ class PackModel(Thing):
     """A kind of pack: cells in series and in parallel, capacity of the whole in ampere hours, nominal volts of a cell.
 
     ``label_c`` is the rate printed on it; ``test_good_v`` and ``test_bad_v`` are levels of the load test of its own, where
-    the usual ones do not hold; ``fits`` names its connector or the airframe it belongs to.
+    the usual ones do not hold; ``alarm_…_v`` both alarm levels of the whole pack at rest and the loss under load, for packs
+    that have none of their own; ``warranty_…_days`` count from the purchase; ``fits`` names its connector or airframe.
     """
 
     chemistry = models.CharField(
@@ -57,6 +58,11 @@ class PackModel(Thing):
     mass_kg = models.FloatField(null=True, blank=True)
     label_c = models.FloatField(null=True, blank=True)
     price = models.FloatField(null=True, blank=True)
+    warranty_replace_days = models.PositiveSmallIntegerField(null=True, blank=True)
+    warranty_prorata_days = models.PositiveSmallIntegerField(null=True, blank=True)
+    alarm_first_v = models.FloatField(null=True, blank=True)
+    alarm_second_v = models.FloatField(null=True, blank=True)
+    alarm_loss_v = models.FloatField(null=True, blank=True)
     test_good_v = models.FloatField(null=True, blank=True)
     test_bad_v = models.FloatField(null=True, blank=True)
     fits = models.CharField(max_length=60, blank=True)
@@ -126,6 +132,8 @@ class AircraftModel(Thing):
 class ChargerModel(Thing):
     """A kind of charger: equal ports, rates in watts into a pack and from the supply, and which packs it takes.
 
+    ``supply_leads``: each goes to an outlet of its own circuit.
+
     ``least_cells``, ``most_cells``: in series; ``most_v``: of a full pack; ``chemistries``: by key.
     Empty: not known, and then it is planned for all.
     """
@@ -134,6 +142,7 @@ class ChargerModel(Thing):
     modes = models.JSONField(default=list)
     cap_w = models.FloatField(null=True, blank=True)
     power_factor = models.FloatField(default=0.95)
+    supply_leads = models.PositiveSmallIntegerField(default=1, db_default=1)
     least_cells = models.PositiveSmallIntegerField(null=True, blank=True)
     most_cells = models.PositiveSmallIntegerField(null=True, blank=True)
     most_v = models.FloatField(null=True, blank=True)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from typing import TYPE_CHECKING
 
 from quarry.core.air.sun import sun_place
 from quarry.core.base.settings import Setting
 from quarry.core.base.sources import ASSUMED
+
+if TYPE_CHECKING:
+    from datetime import date
 
 _STEP_MIN = 5.0
 _EDGE_MIN = 0.25
@@ -58,7 +61,7 @@ def apart_deg(a_deg: float, b_deg: float) -> float:
 def sun_at(lon_deg: float, lat_deg: float, day: date, at_min: float) -> tuple[float, float]:
     """Return (height, bearing) of the sun at minutes from 00:00 UTC of a date, which may lie outside it. [°]"""
     days, minute = divmod(at_min, 1440.0)
-    return sun_place(lon_deg, lat_deg, day + timedelta(days=int(days)), min(minute, 1439.9))
+    return sun_place(lon_deg, lat_deg, day.fromordinal(day.toordinal() + int(days)), min(minute, 1439.9))
 
 
 def blinded(

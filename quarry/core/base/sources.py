@@ -168,9 +168,16 @@ LEISHMAN = _register(
 INCROPERA = _register(
     "incropera", "Incropera and DeWitt, Fundamentals of Heat and Mass Transfer, lumped capacitance", None, "handbook", memory=True
 )
+WOEHLER = _register(
+    "woehler-depth",
+    "cycles against depth as a power law, as published ageing studies fit it (trend: Ecker et al., J. Power Sources 248:839-851)",
+    2014,
+    "paper",
+    memory=True,
+)
 CELL_FIT = _register(
     "cell-fit",
-    "equivalent circuit fitted to the published cells Kim 2011 and Ecker 2015 over temperature and rate; see docs/decisions",
+    "equivalent circuit fitted to the published cells Kim 2011, Ecker 2015 and O'Kane 2022 over temperature and rate; see docs/decisions",
     None,
     "assumption",
 )

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from datetime import date
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from quarry.core.air.low_sun import LowSunPolicy
 from quarry.core.cells.chemistry import Chemistry
@@ -15,6 +14,9 @@ from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.rotation.model import Mode
 from quarry.core.rotation.monte_carlo import Scatter
 from quarry.core.rotation.people import PeopleLimits
+
+if TYPE_CHECKING:
+    from datetime import date
 
 Place = tuple[float, float]
 

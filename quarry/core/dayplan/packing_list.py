@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from quarry.core.dayplan.supply import DaySupply
 from quarry.core.dayplan.task import DayTask
+from quarry.core.power.outlets import BOTH
 
 FUEL_SPARE = 1.25
 COLD_C, HOT_C = 8.0, 26.0
@@ -54,9 +55,11 @@ def _packs(day: DayTask) -> Iterator[PackingLine]:
 
 def _charging(day: DayTask, supply: DaySupply) -> Iterator[PackingLine]:
     for c in day.chargers:
-        yield PackingLine("Charging", f"{c.name}: {c.ports} main leads, {c.ports} balance leads, mains lead", "")
-    for name, outlet in supply.outlet_of.items():
-        yield PackingLine("Charging", f"lead from {name} to {outlet}", "")
+        own = "mains lead" if c.drawn.leads == 1 else f"{c.drawn.leads} mains leads, each to a circuit of its own"
+        yield PackingLine("Charging", f"{c.name}: {c.ports} main leads, {c.ports} balance leads, {own}", "")
+    for name, outlets in supply.outlet_of.items():
+        for outlet in outlets.split(BOTH):
+            yield PackingLine("Charging", f"lead from {name} to {outlet}", "")
     for source in supply.each:
         yield PackingLine("Charging", source.name, f"gives {source.can_give_w:.0f} W for hours")
         if source.litres:

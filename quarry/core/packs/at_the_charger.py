@@ -50,7 +50,10 @@ def port_current_a(port_w: float, full_v: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class OnBench:
-    """The pack as it lies there; ``shown`` are the volts of each cell that the charger reads before the start."""
+    """The pack as it lies there; ``shown`` are the volts of each cell that the charger reads before the start.
+
+    ``supply_leads`` of the charger, each to a circuit of its own.
+    """
 
     chemistry: Chemistry
     cells_count: int
@@ -60,6 +63,14 @@ class OnBench:
     rested_s: float | None = None
     grounded: str = ""
     shown: tuple[float, ...] = ()
+    supply_leads: int = 1
+
+
+def _supply_leads(count: int) -> tuple[BenchStep, ...]:
+    if count < 2:
+        return ()
+    words = f"Plug in its {count} supply leads, each to a circuit of its own"
+    return (BenchStep(words, "on one circuit the breaker trips, and a lead may burn", f"{count} circuits"),)
 
 
 def bench_charge(pack: OnBench, *, goal: Goal = "full", rate_c_count: float = 1.0, port_w: float | None = None) -> BenchCharge:
@@ -97,6 +108,7 @@ def bench_charge(pack: OnBench, *, goal: Goal = "full", rate_c_count: float = 1.
     on = (
         BenchStep("Look at it: no swelling, no dent, leads whole", "a harmed pack is not charged"),
         BenchStep("Lay it on bare stone or in the metal box, nothing that burns beside it, somebody stays"),
+        *_supply_leads(pack.supply_leads),
         BenchStep("Charger on, before the pack is plugged in", "the other way round the plug sparks"),
         BenchStep("Set the chemistry", shown=pack.chemistry.name),
         BenchStep("Set the cells in series", shown=f"{pack.cells_count} cells, {full_v:.1f} V when full"),

@@ -191,13 +191,23 @@ class PackOffer:
     flights_count: float | None = None
 
 
+@formula("an extra minute = difference of the prices ÷ difference of the minutes", source=ALGEBRA, result="extra_minute")
+def extra_minute(more_count: float, longer_s: float) -> float:
+    """Return what a longer flight costs for each minute that it lasts longer, in the currency of the prices."""
+    return more_count / (longer_s / 60)
+
+
 @dataclass(frozen=True, slots=True)
 class Compared:
-    """Two offers: money for each minute of one flight, and over life where both say how many flights they serve."""
+    """Two offers: money for each minute of one flight, and over life where both say how many flights they serve.
+
+    ``extra_minute``: what the dearer asks for each minute by which it flies longer; None where it flies no longer.
+    """
 
     one_flight: tuple[float, float]
     over_life: tuple[float, float] | None
     words: str
+    extra_minute: float | None = None
 
 
 def compare(a: PackOffer, b: PackOffer) -> Compared:
@@ -206,12 +216,19 @@ def compare(a: PackOffer, b: PackOffer) -> Compared:
         require_range(offer.flight_s, 30.0, 4 * 3600.0, "flight_s", "Flight", "s")
         require_range(offer.price_count, 0.01, 1e6, "price_count", "Price", "")
     one = (cost_so_far(a.price_count, a.flight_s), cost_so_far(b.price_count, b.flight_s))
+    dear, cheap = (a, b) if a.price_count >= b.price_count else (b, a)
+    extra = None
+    if dear.flight_s > cheap.flight_s:
+        extra = extra_minute(dear.price_count - cheap.price_count, dear.flight_s - cheap.flight_s)
     if a.flights_count is None or b.flights_count is None:
         cheaper = a.name if one[0] <= one[1] else b.name
         return Compared(
-            one, None, f"For one flight {cheaper} gives the cheaper minute; over life it needs the flights each will serve."
+            one,
+            None,
+            f"For one flight {cheaper} gives the cheaper minute; over life it needs the flights each will serve.",
+            extra,
         )
     if min(a.flights_count, b.flights_count) <= 0:
         raise MissingInput("Say how many flights each will serve: one or more.", "flights_count")
     life = (one[0] / a.flights_count, one[1] / b.flights_count)
-    return Compared(one, life, f"Over its life {a.name if life[0] <= life[1] else b.name} gives the cheaper minute.")
+    return Compared(one, life, f"Over its life {a.name if life[0] <= life[1] else b.name} gives the cheaper minute.", extra)

@@ -74,6 +74,7 @@ class PackHistory:
     rest_spread_v: float | None = None
     flown_low_v: float | None = None
     land_v: float | None = None
+    moist: bool = False
     store_c: float | None = None
     store_frac: float | None = None
     full_lapses_count: int = 0
@@ -308,6 +309,13 @@ def _tested(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     return rows
 
 
+def _looked(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
+    if not h.moist:
+        return []
+    words = "Moisture was seen at its last look: dry it slowly, look at its contacts, and look again."
+    return [HealthRule("look after flight", "watch", "moisture", "", (), words, PRACTICE, "none")]
+
+
 def _flown(h: PackHistory, _today: float, _p: HealthPolicy) -> list[HealthRule]:
     if h.flown_low_v is None or h.land_v is None:
         return []
@@ -400,6 +408,7 @@ _RULES: tuple[_Rule, ...] = (
     _spoiled,
     _by_hand,
     _tested,
+    _looked,
     _flown,
     _store,
     _resistance,

@@ -14,6 +14,8 @@ from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.base.sources import ASSUMED, PRACTICE
 from quarry.core.defaults import FLOOR, LANDING
 from quarry.core.packs.care import CarePolicy
+from quarry.core.packs.depth import SETTINGS as DEPTH_SETTINGS
+from quarry.core.packs.depth import DepthPolicy
 from quarry.core.packs.health import HealthPolicy, Threshold
 from quarry.core.packs.load_test import LoadTestPolicy
 from quarry.core.packs.sets import SetPolicy
@@ -31,6 +33,7 @@ class PackPolicy:
     floor_frac: float = FLOOR.value
     reserve_method: str = "rated"
     test_each_take_off: bool = True
+    depth: DepthPolicy = field(default_factory=DepthPolicy)
 
 
 _D = PackPolicy()
@@ -96,6 +99,7 @@ SETTINGS: tuple[Setting, ...] = (
         0.0,
         0.6,
     ),
+    *DEPTH_SETTINGS,
     Setting(
         "test_each_take_off",
         "Load test",
@@ -270,6 +274,7 @@ def policy_of(own: Mapping[str, Value]) -> PackPolicy:
         load_test=replace(_L, **parts.pop("load_test", {})),
         care=replace(_C, **parts.pop("care", {})),
         sets=replace(_D.sets, **parts.pop("sets", {})),
+        depth=replace(_D.depth, **parts.pop("depth", {})),
         **parts,
     )
     _check_order(made)

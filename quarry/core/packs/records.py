@@ -151,6 +151,18 @@ class Happened(Record):
 
 
 @dataclass(frozen=True, slots=True)
+class Looked(Record):
+    """A look after a flight: what was seen at pack and aircraft; a photo by its key. All well where nothing is ticked."""
+
+    props: bool = False
+    moisture: bool = False
+    damage: bool = False
+    swelling: bool = False
+    words: str = _text("What was seen", 300)
+    photo: str = _text("Photo", 40)
+
+
+@dataclass(frozen=True, slots=True)
 class GroundedBy(Record):
     """Somebody grounded it, and why."""
 
@@ -198,6 +210,7 @@ KINDS: dict[str, type[Record]] = {
     "charge": Charged,
     "storage": Stored,
     "reading": Read,
+    "look": Looked,
     "mishap": Happened,
     "grounding": GroundedBy,
     "release": ReleasedBy,

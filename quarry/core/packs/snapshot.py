@@ -31,6 +31,7 @@ from quarry.core.packs.records import (
     GroundedBy,
     Happened,
     LoadTested,
+    Looked,
     Read,
     Record,
     ReleasedBy,
@@ -138,6 +139,7 @@ class _Fold:
         self.checked: float | None = None
         self.rest_spread: float | None = None
         self.flown_low_v: float | None = None
+        self.moist = False
         self.store_c: float | None = None
         self.store_frac: float | None = None
         self.swollen = self.damaged = self.ordered = self.out = False
@@ -268,6 +270,11 @@ class _Fold:
             self.charged_to(r.charge_frac, day)
         self._heat(r.pack_c, self.kind.chemistry.fly_low_c, self.kind.chemistry.fly_high_c)
 
+    def looked(self, r: Looked, _day: float) -> None:
+        self.swollen |= r.swelling
+        self.damaged |= r.damage
+        self.moist = r.moisture
+
     def grounded_by(self, r: GroundedBy, _day: float) -> None:
         self.grounded, self.released = r.words, ""
 
@@ -294,6 +301,7 @@ class _Fold:
             rest_spread_v=self.rest_spread,
             flown_low_v=self.flown_low_v,
             land_v=self.kind.chemistry.land_loaded_v,
+            moist=self.moist,
             store_c=self.store_c,
             store_frac=self.store_frac,
             full_lapses_count=self.full_lapses,
@@ -327,6 +335,7 @@ _TAKES: dict[type[Record], Callable[[_Fold, Any, float], None]] = {
     Charged: _Fold.charge_record,
     Stored: _Fold.stored,
     Read: _Fold.read,
+    Looked: _Fold.looked,
     Happened: _Fold.mishap,
     GroundedBy: _Fold.grounded_by,
     ReleasedBy: _Fold.released_by,

@@ -22,7 +22,7 @@ def begin_charge(*, actor: User, pack_id: UUID, asked: ChargeAsked) -> Charging:
     pack = pack_of(pack_id)
     charger = Charger.objects.select_related("model").filter(pk=asked.charger_id).first() if asked.charger_id else None
     try:
-        mappers.bench(pack, asked, None)
+        mappers.bench(pack, asked, None, 1)
     except mappers.RecordRefused as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     wrong = not_charged_words(charger, pack.model) if charger is not None else ""

@@ -89,6 +89,20 @@
     });
     notices.say(bad ? bad.detail : `${filledFrom.name}: recorded`, bad ? { bad: true } : {});
   }
+  /** The model of the pack it was filled from, where the answer can stand for all of its packs. */
+  const model = $derived.by(() => {
+    const pack = fleet.value?.packs.find((p) => p.id === filledFrom?.id);
+    return fleet.value?.pack_models.find((m) => m.id === pack?.model_id) ?? null;
+  });
+  async function keepWithModel() {
+    if (!tool.keepModel || !model || !answer) return;
+    const { data, problem: bad } = await call('PUT', '/api/fleet/pack-models/{thing_id}', {
+      params: { path: { thing_id: model.id }, query: { version: model.version } },
+      body: { ...model, ...tool.keepModel(answer) } as never,
+    });
+    notices.say(bad ? bad.detail : `${model.name}: saved for packs without levels of their own`, bad ? { bad: true } : {});
+    if (data) void fleet.load();
+  }
   const put = (key: string, value: unknown) => (edits = { ...edits, [key]: value });
   const at = (key: string) => (problem && (problem.field === key || problem.field.startsWith(`${key}.`)) ? problem.detail : '');
   const elsewhere = $derived(problem && !tool.fields.some((f) => at(f.key)) ? problem.detail : '');
@@ -168,7 +182,7 @@
           {answer.words}
         </p>{/if}
       <dl class="my-3 flex flex-wrap gap-x-7 gap-y-1">
-        {#each tool.figures(answer) as [k, v] (k)}<div>
+        {#each tool.figures(answer) as [k, v], nth (nth)}<div>
             <dt class="quiet text-note">{k}</dt>
             <dd class="m-0 font-semibold">{v}</dd>
           </div>{/each}
@@ -180,6 +194,10 @@
     {#if tool.keep && filledFrom?.tool === tool.name && answer && !problem && session.may('packs:record')}<button
         class="button mt-3"
         onclick={keep}>{tool.keep.words} to {filledFrom.name}</button
+      >{/if}
+    {#if tool.keepModel && model && filledFrom?.tool === tool.name && answer && !problem && session.may('fleet:write')}<button
+        class="button mt-3"
+        onclick={keepWithModel}>{tool.keep?.words ?? 'Save'} to all {model.name}</button
       >{/if}
     <details class="quiet mt-4 text-note">
       <summary class="flex min-h-touch-small cursor-pointer items-center">Use it from other programs</summary>

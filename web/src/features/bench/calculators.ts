@@ -114,6 +114,11 @@ const PACK_TOOLS: Tool[] = [
         figures: { first_v: (a.level_1 as Level).rest_v, second_v: (a.level_2 as Level).rest_v, loss_v: a.loss_v },
       }),
     },
+    keepModel: (a) => ({
+      alarm_first_v: (a.level_1 as Level).rest_v,
+      alarm_second_v: (a.level_2 as Level).rest_v,
+      alarm_loss_v: a.loss_v,
+    }),
     fill: 'packs',
     title: 'Alarm levels',
     asks: 'Volts after each minute of a test flight, and the way home',
@@ -172,6 +177,31 @@ const PACK_TOOLS: Tool[] = [
     caution: 'Rules change and carriers add their own: ask the carrier before you travel.',
   },
   {
+    name: 'depth-of-use',
+    fill: 'packs',
+    title: 'How deep to use it',
+    asks: 'How many cycles a pack reaches, how long a whole charge flies',
+    fields: [
+      num('cycles_count', 'Full cycles it reaches', 260, { digits: 0 }),
+      num('at_frac', 'each flight using', 0.7, { unit: '%', scale: 100, digits: 0 }),
+      num('full_s', 'A whole charge flies', 1900, { unit: 'min', scale: 1 / 60 }),
+      num('price_count', 'Price', null, { digits: 2 }),
+      num('power_count', 'Falls with the power', 1.3, { digits: 2 }),
+    ],
+    head: (a) => (a.rows as Depth[]).map((r) => `${percent(r.used_frac)}: ${digits(r.flights_count)} flights`).join(' · '),
+    figures: (a) => [
+      ...(a.rows as Depth[]).map(
+        (r) =>
+          [
+            `${percent(r.used_frac)} used`,
+            `${minutes(r.flight_s)} a flight, ${digits(r.life_s / 3600)} h over its life${r.per_minute === null ? '' : `, ${r.per_minute.toFixed(3)} a minute`}`,
+          ] as [string, string],
+      ),
+      ['rests on', String(a.rests_on)],
+    ],
+    caution: 'A rule of thumb until the pack has a trend of its own: its page then uses that. The reserve is set under Policy.',
+  },
+  {
     name: 'compare-packs',
     title: 'Compare two models',
     asks: 'Two packs for one airframe',
@@ -186,7 +216,10 @@ const PACK_TOOLS: Tool[] = [
       num('b.flights_count', 'flights it will serve', 220, { digits: 0, optional: true }),
     ],
     head: (a) => ((a.over_life ?? a.one_flight) as number[]).map((v) => v.toFixed(3)).join(' against '),
-    figures: (a) => [['each minute', a.over_life ? 'over its life' : 'after one flight']],
+    figures: (a) => [
+      ['each minute', a.over_life ? 'over its life' : 'after one flight'],
+      ['an extra minute of the dearer', a.extra_minute == null ? 'none: it flies no longer' : n(a.extra_minute).toFixed(2)],
+    ],
   },
   {
     name: 'air',
@@ -383,6 +416,7 @@ const ORDER: [words: string, names: string[]][] = [
       'rest-voltage',
       'resistance-from-load',
       'cold-pack',
+      'depth-of-use',
       'compare-packs',
       'transport',
     ],
@@ -397,6 +431,7 @@ export const GROUPS: { words: string; tools: Tool[] }[] = [
   ...ORDER.map(([words, names]) => ({ words, tools: names.flatMap((n) => ALL.filter((t) => t.name === n)) })),
   { words: 'Others', tools: ALL.filter((t) => !ORDER.some(([, names]) => names.includes(t.name))) },
 ].filter((g) => g.tools.length);
+type Depth = { used_frac: number; flights_count: number; flight_s: number; life_s: number; per_minute: number | null };
 type Way = { words: string; time_s: number | null };
 export const TOOLS: Tool[] = GROUPS.flatMap((g) => g.tools);
 

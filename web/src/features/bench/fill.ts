@@ -23,6 +23,7 @@ export function ofPack(fleet: Fleet, id: string): Known {
     start_frac: pack.charge_frac,
     from_frac: pack.charge_frac,
     label_c_count: model.label_c,
+    price_count: pack.price ?? model.price,
     cv_from_frac: model.cv_from_frac,
     most_rate_c: model.most_rate_c,
   });

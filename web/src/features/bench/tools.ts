@@ -37,6 +37,8 @@ export interface Tool {
       typed: Record<string, unknown>,
     ) => { kind: Schemas['RecordIn']['kind']; figures: Record<string, unknown> };
   };
+  /** What of its answer can stand with the model of that pack, for all packs without figures of their own. */
+  keepModel?: (a: Answer) => Record<string, unknown>;
 }
 // An answer has the shape of its calculator; only the tool that asked knows it.
 export type Answer = Record<string, unknown> & { picture?: Picture; working: Schemas['WorkingOut']; words?: string };

@@ -280,6 +280,8 @@ describe('the screen', () => {
       limit: '3.30 V',
       owner: 'pilot' as const,
       about: 'S1',
+      place: 'orchard, 140 m',
+      left_s: 95,
     };
     const back = call('turn_back', 1400, { flight: 'S1' });
     const question = { about: 'landing S1', keys: ['a', 'b'], words: 'S1 was landed twice.' };

@@ -4,7 +4,7 @@
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
-  import { digits, hours, percent } from '$shared/format/units';
+  import { digits, hours, minutes, percent } from '$shared/format/units';
   import { CHEMISTRIES } from '$shared/format/words';
   import { date } from '$shared/format/dates';
   import { session } from '$shared/session.svelte';
@@ -289,8 +289,42 @@
                           ></tr
                         >{/if}
                     {:else}<tr><td colspan="2" class="quiet text-small">No price is entered for it or its model.</td></tr>{/if}
+                    {#if page.warranty}<tr
+                        ><td>Warranty</td><td class="text-right" data-testid="warranty"
+                          ><b>{page.warranty.words}</b>
+                          <span class="quiet block text-note"
+                            >{page.warranty.replace_until ? `replaced until ${day(page.warranty.replace_until)}` : ''}{page
+                              .warranty.replace_until && page.warranty.prorata_until
+                              ? ', '
+                              : ''}{page.warranty.prorata_until ? `pro rata until ${day(page.warranty.prorata_until)}` : ''}</span
+                          ></td
+                        ></tr
+                      >{/if}
                   </tbody>
                 </table>
+                {#if page.depth}
+                  <h3 class="mb-1 mt-4">
+                    How deep to use it <a class="text-note font-normal" href="/policy">reserve under Policy</a>
+                  </h3>
+                  <table class="sheet-table text-small" data-testid="depth">
+                    <thead
+                      ><tr
+                        ><th>Used</th><th class="text-right">Flights</th><th class="text-right">One flight</th><th
+                          class="text-right">Over its life</th
+                        ><th class="text-right">A minute</th></tr
+                      ></thead>
+                    <tbody>
+                      {#each page.depth.rows as r (r.used_frac)}<tr
+                          ><td>{percent(r.used_frac)}</td><td class="text-right">{digits(r.flights_count)}</td><td
+                            class="text-right">{minutes(r.flight_s)} min</td
+                          ><td class="text-right">{hours(r.life_s)}</td><td class="text-right"
+                            >{r.per_minute == null ? '' : money(r.per_minute)}</td
+                          ></tr
+                        >{/each}
+                    </tbody>
+                  </table>
+                  <p class="quiet m-0 text-note">Cycles by {page.depth.rests_on}.</p>
+                {/if}
               </section>
             </div>
             <section class="mt-6">
@@ -305,7 +339,18 @@
                       <tr class={r.stands ? '' : 'quiet line-through'}>
                         <td class="w-26 whitespace-nowrap !py-1.5">{day(r.at)}</td>
                         <td class="w-24 font-semibold !py-1.5">{r.kind}</td>
-                        <td class="!py-1.5">{wordsOf(r, session.units)}</td>
+                        <td class="!py-1.5"
+                          >{wordsOf(r, session.units)}{#if (r.figures as Record<string, unknown>).photo}<a
+                              class="ml-2"
+                              href="/api/packs/photos/{(r.figures as Record<string, unknown>).photo}"
+                              target="_blank"
+                              rel="noreferrer"
+                              ><img
+                                class="inline-block h-10 rounded border border-rule align-middle"
+                                loading="lazy"
+                                alt="What was seen"
+                                src="/api/packs/photos/{(r.figures as Record<string, unknown>).photo}" /></a
+                            >{/if}</td>
                         <td class="quiet whitespace-nowrap !py-1.5">{r.who}</td>
                         <td class="whitespace-nowrap !py-0 text-right no-underline">
                           {#if r.stands && writable && r.kind !== 'withdrawal'}

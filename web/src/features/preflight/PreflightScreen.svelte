@@ -259,6 +259,10 @@
       {#if now && (list.state === 'open' || inClimb)}
         <div class="no-print flex min-h-0 flex-1 flex-col" data-testid="check">
           <div class="mb-1 text-page leading-tight"><span class="sharp">{now.words}</span></div>
+          {#if now.because}<p class="mb-1 mt-0 text-lead" data-testid="because">
+              <b>By the weather:</b>
+              {now.because}
+            </p>{/if}
           {#if now.caution}<p class="mb-1 mt-0 text-lead text-copper">{now.caution}</p>{/if}
           {#if boundWords(now)}<p class="quiet mb-1 mt-0">{boundWords(now)}</p>{/if}
           {#if now.answer}<p class="mb-1 mt-0 text-lead" data-testid="remark">
@@ -449,7 +453,9 @@
                         : c.verdict === 'care'
                           ? '!'
                           : '✕'}</span>
-                <span>{c.words}</span>{#if !c.done && known[c.key]}<span class="text-small"
+                <span
+                  >{c.words}{#if c.because}<span class="block text-small">by the weather</span>{/if}</span
+                >{#if !c.done && known[c.key]}<span class="text-small"
                     >{spoken(c, known[c.key]!.value)}, {known[c.key]!.words}</span
                   >{:else}<b>{entered(c)}</b>{/if}
               </button>

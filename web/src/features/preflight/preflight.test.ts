@@ -16,6 +16,7 @@ const check = (key: string, words: string, more: Partial<Check> = {}): Check => 
   words,
   entry: 'tick',
   caution: '',
+  because: '',
   done: false,
   verdict: 'no',
   reason: `${words}: not done yet.`,

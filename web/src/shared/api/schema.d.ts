@@ -2438,6 +2438,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs/{pack_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep a photo of a pack
+         * @description Keep a photo, made small; a record names it by its key.
+         */
+        post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs/{pack_id}/records": {
         parameters: {
             query?: never;
@@ -2550,6 +2570,26 @@ export interface paths {
          * @description Return labels as PDF; their code opens the pack at the public address, else at the one that was asked.
          */
         get: operations["labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/photos/{photo_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A photo of a pack
+         * @description Return it as JPEG. It never changes.
+         */
+        get: operations["get_photo"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4485,6 +4525,11 @@ export interface components {
              * @default 0.95
              */
             power_factor: number;
+            /**
+             * Supply leads, each to its own circuit
+             * @default 1
+             */
+            supply_leads: number;
         };
         /**
          * ChargerModelOut
@@ -4524,6 +4569,11 @@ export interface components {
              * @default 0.95
              */
             power_factor: number;
+            /**
+             * Supply leads, each to its own circuit
+             * @default 1
+             */
+            supply_leads: number;
             /** Version */
             version: number;
         };
@@ -5545,6 +5595,34 @@ export interface components {
             value: number;
             /** Words */
             words: string;
+        };
+        /**
+         * DepthRow
+         * @description What one depth gives: flights, equivalent full cycles, time of one flight and over the life [s], money for each minute.
+         */
+        DepthRow: {
+            /** Cycles Count */
+            cycles_count: number;
+            /** Flight S */
+            flight_s: number;
+            /** Flights Count */
+            flights_count: number;
+            /** Life S */
+            life_s: number;
+            /** Per Minute */
+            per_minute: number | null;
+            /** Used Frac */
+            used_frac: number;
+        };
+        /**
+         * DepthTable
+         * @description Rows by depth, and what they rest on: the pack's own trend, or the cycles of the policy.
+         */
+        DepthTable: {
+            /** Rests On */
+            rests_on: string;
+            /** Rows */
+            rows: components["schemas"]["DepthRow"][];
         };
         /**
          * DifferenceOut
@@ -8556,6 +8634,12 @@ export interface components {
          * @description Models of pack: one of them.
          */
         PackModelIn: {
+            /** Alarm level 1, at rest */
+            alarm_first_v?: number | null;
+            /** Loss under load */
+            alarm_loss_v?: number | null;
+            /** Alarm level 2, at rest */
+            alarm_second_v?: number | null;
             /**
              * Balancing, after full
              * @default 0
@@ -8624,12 +8708,22 @@ export interface components {
             test_bad_v?: number | null;
             /** Own load test: good from */
             test_good_v?: number | null;
+            /** and pro rata until */
+            warranty_prorata_days?: number | null;
+            /** Warranty: replaced for */
+            warranty_replace_days?: number | null;
         };
         /**
          * PackModelOut
          * @description Models of pack: one of them.
          */
         PackModelOut: {
+            /** Alarm level 1, at rest */
+            alarm_first_v?: number | null;
+            /** Loss under load */
+            alarm_loss_v?: number | null;
+            /** Alarm level 2, at rest */
+            alarm_second_v?: number | null;
             /** Archived */
             archived: boolean;
             /**
@@ -8709,6 +8803,10 @@ export interface components {
             test_good_v?: number | null;
             /** Version */
             version: number;
+            /** and pro rata until */
+            warranty_prorata_days?: number | null;
+            /** Warranty: replaced for */
+            warranty_replace_days?: number | null;
         };
         /**
          * PackOut
@@ -8785,6 +8883,7 @@ export interface components {
             charging: components["schemas"]["ChargingOut"] | null;
             /** Chemistry */
             chemistry: string;
+            depth: components["schemas"]["DepthTable"] | null;
             /** First Ohm */
             first_ohm: number | null;
             /** Flights */
@@ -8818,6 +8917,7 @@ export interface components {
             true_c: number | null;
             /** Volts Tell */
             volts_tell: boolean;
+            warranty: components["schemas"]["WarrantyOut"] | null;
             /** Worst Cell */
             worst_cell: number | null;
         };
@@ -8967,6 +9067,17 @@ export interface components {
             name: string;
             /** Wh */
             wh: number | null;
+        };
+        /**
+         * PhotoKey
+         * @description The key by which a record names a photo.
+         */
+        PhotoKey: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
         };
         /**
          * PinFields
@@ -9617,7 +9728,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "reading" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
+            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "reading" | "look" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
             /**
              * Note
              * @default
@@ -9649,7 +9760,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "reading" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
+            kind: "load test" | "resistance" | "capacity" | "rest volts" | "flight" | "charge" | "storage" | "reading" | "look" | "mishap" | "grounding" | "release" | "care" | "alarm levels" | "withdrawal";
             /** Note */
             note: string;
             /** Stands */
@@ -11247,6 +11358,20 @@ export interface components {
             reason: "pack" | "window";
             /** To S */
             to_s: number;
+        };
+        /**
+         * WarrantyOut
+         * @description Where a pack stands in its warranty.
+         */
+        WarrantyOut: {
+            /** Prorata Until */
+            prorata_until: string | null;
+            /** Replace Until */
+            replace_until: string | null;
+            /** Share Frac */
+            share_frac: number;
+            /** Words */
+            words: string;
         };
         /**
          * WeatherServiceOut
@@ -15243,6 +15368,40 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoKey"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     add_record: {
         parameters: {
             query?: never;
@@ -15382,6 +15541,28 @@ export interface operations {
             };
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    get_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_key: string;
+            };
             cookie?: never;
         };
         requestBody?: never;

@@ -4,6 +4,7 @@
   import CameBack from '$shared/ui/CameBack.svelte';
   import FormEnd from '$shared/ui/FormEnd.svelte';
   import type { Problem, Schemas } from '$shared/api/client';
+  import { call } from '$shared/api/call';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
@@ -60,8 +61,26 @@
   const problemAt = (name: string) =>
     problem && (problem.field === name || problem.field.startsWith(`${name}.`)) ? problem.detail : '';
   const elsewhere = $derived(
-    problem && !['at', ...words.fields.map((f) => f.key)].some((k) => problemAt(k)) ? problem.detail : '',
+    problem && !['at', 'file', ...words.fields.map((f) => f.key)].some((k) => problemAt(k)) ? problem.detail : '',
   );
+
+  /** The photo is kept at once, so that a form that was left still has it. */
+  async function photo(field: string, input: HTMLInputElement) {
+    const file = input.files?.[0];
+    if (!file) return;
+    busy = true;
+    const sent = new FormData();
+    sent.append('file', file);
+    const { data, problem: bad } = await call('POST', '/api/packs/{pack_id}/photos', {
+      params: { path: { pack_id: id } },
+      body: sent as never,
+      bodySerializer: (b: unknown) => b as FormData,
+    });
+    busy = false;
+    input.value = '';
+    problem = bad;
+    if (data) figures[field] = data.key;
+  }
 
   async function submit(e: SubmitEvent) {
     e.preventDefault();
@@ -127,6 +146,22 @@
         options={f.options!}
         onchange={(v) => (figures[f.key] = v)}
         problem={problemAt(f.key)} />
+    {:else if f.type === 'photo'}
+      <div class="flex flex-wrap items-center gap-3">
+        <label class="button !min-h-tap cursor-pointer"
+          >{figures[f.key] ? 'Another photo' : 'Take or choose a photo'}<input
+            type="file"
+            accept="image/jpeg,image/png,image/webp"
+            capture="environment"
+            class="sr-only"
+            disabled={busy}
+            onchange={(e) => void photo(f.key, e.currentTarget)} /></label>
+        {#if figures[f.key]}
+          <img class="h-24 rounded border border-rule" alt="Taken for this record" src="/api/packs/photos/{figures[f.key]}" />
+          <button class="button" type="button" onclick={() => (figures[f.key] = '')}>Remove photo</button>
+        {/if}
+        {#if problemAt('file')}<span class="problem text-small" role="alert">{problemAt('file')}</span>{/if}
+      </div>
     {:else if f.type === 'check'}
       <label class="flex min-h-touch items-center gap-2"
         ><input

@@ -8,7 +8,7 @@ type Kept = Schemas['RecordOut'];
 export interface Field {
   key: string;
   label: string;
-  type: 'number' | 'cells' | 'choice' | 'check' | 'text';
+  type: 'number' | 'cells' | 'choice' | 'check' | 'text' | 'photo';
   unit?: string;
   quantity?: Quantity;
   scale?: number;
@@ -104,6 +104,18 @@ export const RECORDS: Record<FormKind, { label: string; hint?: string; fields: F
       text('words', 'In a few words'),
     ],
   },
+  look: {
+    label: 'a look after a flight',
+    hint: 'Tick what you saw; nothing ticked means all is well. Damage or swelling grounds the pack for good.',
+    fields: [
+      { key: 'props', label: 'Props nicked, loose or bent', type: 'check' },
+      { key: 'moisture', label: 'Moisture on pack, contacts or lens', type: 'check' },
+      { key: 'damage', label: 'Pack damaged', type: 'check' },
+      { key: 'swelling', label: 'Pack swollen, however slightly', type: 'check' },
+      text('words', 'In a few words'),
+      { key: 'photo', label: 'Photo', type: 'photo' },
+    ],
+  },
   reading: {
     label: 'charge or temperature read',
     hint: 'What the pack shows before it flies; a preflight list records it by itself.',
@@ -172,6 +184,12 @@ export function wordsOf(record: Kept, system: System): string {
       if (has('air_c')) parts.push(`air ${show(n('air_c'), 'c', system)}`);
       if (has('humidity_frac')) parts.push(`humidity ${percent(n('humidity_frac'))}`);
       break;
+    case 'look': {
+      const seen = ['props', 'moisture', 'damage', 'swelling'].filter((k) => f[k]);
+      parts.push(seen.length ? seen.join(', ') : 'all well');
+      if (has('words')) parts.push(String(f.words));
+      break;
+    }
     case 'reading':
       if (has('charge_frac')) parts.push(`at ${percent(n('charge_frac'))}`);
       break;
