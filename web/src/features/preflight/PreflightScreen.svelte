@@ -179,6 +179,10 @@
     const to = checks[Math.min(checks.length - 1, Math.max(0, k + by))];
     if (to) go(to.key);
   }
+  /** What has failed in the first climb is said at once, whatever else is open. */
+  const failedInClimb = $derived(
+    list?.parts.some((p) => p.part === 'climb' && p.lines.some((c) => c.done && c.verdict === 'no')) ?? false,
+  );
   const shown = $derived(now?.entry === 'number' ? padded(digits, minus) : '');
   const entered = (c: Check) =>
     c.answer ? (c.answer === 'defect' ? 'defect' : 'n/a') : spoken(c, list?.entries[c.key]?.value ?? null);
@@ -242,9 +246,11 @@
                 ? 'Went on after the first climb.'
                 : list.state === 'came back'
                   ? 'Came back after the first climb.'
-                  : list.climb_open_count
-                    ? `Launched: ${list.climb_open_count} checks of the first climb are open.`
-                    : `First climb: ${list.climb_words}.`}</b>
+                  : failedInClimb
+                    ? 'First climb: come back.'
+                    : list.climb_open_count
+                      ? `Launched: ${list.climb_open_count} checks of the first climb are open.`
+                      : `First climb: ${list.climb_words}.`}</b>
             {#each list.climb_reasons as r, nth (nth)}<p class="m-0 mt-1 {list.climb_word === 'no' ? 'problem' : 'text-copper'}">
                 {r}
               </p>{/each}

@@ -96,6 +96,9 @@
     'm',
     session.units,
   )}.
+  {#if plan.cold_rings?.length}<b data-testid="cold-rings"
+      >In this cold: {plan.cold_rings.map(([z, m]) => `within ${show(m, 'm', session.units)} at ${percent(z)}`).join(', ')}.</b
+    >{/if}
   {#if plan.pack.assumed}Planned for a new pack, none of this kind is in the fleet:{:else if plan.cut_for === 'each'}Sorties are
     sized per pack; the weakest, {plan.pack.name}, gives{:else}Planned for the weakest pack that may fly, {plan.pack.name}:{/if}
   <Why text="{minutes(plan.usable_s)} min" name="flight time of one set" of="jobs" id={draft.job!.id} key="endurance" /> at

@@ -5,6 +5,7 @@ import View from 'ol/View';
 import { singleClick } from 'ol/events/condition';
 import { createEmpty, extend, getCenter, getHeight, getWidth, isEmpty } from 'ol/extent';
 import { LineString, MultiLineString, Point, Polygon } from 'ol/geom';
+import { circular } from 'ol/geom/Polygon';
 import { Draw, Modify, Snap } from 'ol/interaction';
 import Graticule from 'ol/layer/Graticule';
 import TileLayer from 'ol/layer/Tile';
@@ -341,6 +342,7 @@ export class JobMap {
     marks.clear();
     this.#plan.setOpacity(stale ? 0.45 : 1);
     const middle = this.#areas.length === 1 ? getCenter(this.#areas[0]!.getGeometry()!.getExtent()) : null;
+    if (plan && job.home) this.#coldRings(job.home, plan.cold_rings ?? []);
     for (const s of plan?.sorties ?? []) {
       const look = lookOf(s.number);
       const chosen = s.number === selected;
@@ -404,6 +406,24 @@ export class JobMap {
         5,
       );
       marks.addFeature(entry);
+    }
+  }
+
+  /** How far out a cold pack may be as its charge falls. */
+  #coldRings(home: number[], rings: [number, number][]) {
+    for (const [charge, metres] of rings) {
+      if (metres < 5) continue;
+      const around = circular([turned(home[0]!, 0), home[1]!], metres, 72).transform('EPSG:4326', 'EPSG:3857') as Polygon;
+      const color = token('--copper');
+      const f = new Feature(around);
+      f.setStyle([
+        new Style({ stroke: new Stroke({ color: token('--sheet'), width: 4 }) }),
+        new Style({ stroke: new Stroke({ color, width: 1.6, lineDash: [3, 5] }) }),
+      ]);
+      this.#plan.getSource()!.addFeature(f);
+      const top = around.getCoordinates()[0]!.reduce((a, b) => (b[1]! > a[1]! ? b : a));
+      const text = `cold: within ${Math.round(metres)} m at ${Math.round(charge * 100)} %`;
+      this.#words.say({ at: top, text, ink: '--copper', weight: 3, gap: 6, toward: [0, 1] }, 6);
     }
   }
 
