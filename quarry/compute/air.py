@@ -249,7 +249,7 @@ def cold(data: ColdIn) -> dict[str, Any]:
     """Return what a pack gives today, its dip, and the time in a case to get there."""
     chemistry = chemistry_of(data.chemistry)
     pack = PackToday(
-        "it",
+        "of this kind",
         chemistry,
         data.cells_count,
         data.capacity_ah,

@@ -421,3 +421,16 @@ def test_a_job_with_areas_far_apart_becomes_a_job_for_each_home(lead, flown):
     assert [len(job_plan(j)["sorties"]) > 0 for j in (first, second)] == [True, True]
     with pytest.raises(DomainError, match="Add another home first"):
         services.split_job(actor=lead, job_id=first.pk)
+
+
+def test_in_the_cold_the_plan_says_how_near_a_pack_comes_and_warm_it_says_nothing(lead, flown, known):
+    """Unproven packs count as cold as the air: near at the policy's charge; and never farther than the way home allows."""
+    warm = plan_with(lead, flown, wind={"air_c": 12.0})
+    assert warm["cold_rings"] == []
+    assert [m for _, m in warm["rings"]] == sorted((m for _, m in warm["rings"]), reverse=True)
+    cold = plan_with(lead, flown, wind={"air_c": -12.0})
+    reached = dict(cold["rings"])
+    (begins, at_half), (near, at_near) = cold["cold_rings"]
+    assert (begins, near) == (0.5, 0.4)
+    assert at_half <= reached[0.5] + 1
+    assert at_near <= min(150.0, reached[0.4]) + 1

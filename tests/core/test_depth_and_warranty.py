@@ -102,7 +102,8 @@ class TestStoragePlace:
         return {r.name: r for r in judge_health(PackHistory(bought_day=1.0, **place), 10.0).rules}
 
     @pytest.mark.parametrize(
-        ("air_c", "warm", "cold"), [(17.0, False, False), (20.0, False, False), (24.0, True, False), (8.0, False, True)]
+        ("air_c", "warm", "cold"),
+        [(17.0, False, False), (20.0, True, False), (19.9, False, False), (24.0, True, False), (8.0, False, True)],
     )
     def test_too_warm_and_too_cold(self, air_c, warm, cold):
         found = self.rules(store_c=air_c)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from quarry.core.base.errors import Infeasible, require_range
+from quarry.core.base.errors import require_range
 from quarry.core.base.sources import ASSUMED, ENTERED
 from quarry.core.base.working import Step, given, note_step
 from quarry.core.cells.thermal import CELL_J_K_AH, STILL_W_K_AH, preheat_time_s
 from quarry.core.flight.energy import ReservePolicy
-from quarry.core.flight.usable_energy import ColdMethod, Demand, PackToday, UsableEnergy, usable_energy
+from quarry.core.flight.usable_energy import ColdMethod, Demand, PackToday, TooCold, UsableEnergy, usable_energy
 
 _POCKET_C, _VEHICLE_C = 30.0, 20.0
 _POCKET_W_K_AH = 2 * STILL_W_K_AH  # pressed against cloth it takes heat from both sides
@@ -59,39 +59,18 @@ def cold_start(
     """
     require_range(launch_c, -40.0, 40.0, "launch_c", "Launch temperature", "°C")
     note_step(given("launch_c", launch_c, label="no take-off below", source=ENTERED, kind="limit"))
-    usable: UsableEnergy | None = None
-    needs_c, why = launch_c, ""
     try:
         usable = usable_energy(pack, demand, policy, method)
-    except Infeasible as bad:
-        why = bad.message
-        warm = _warm_c(pack, demand, policy, method)
-        if warm is None:
-            return ColdStart(False, f"Do not launch. {why}", None, (), MEANWHILE[:1], None)
-        needs_c = max(launch_c, warm)
-    if pack.start_c >= needs_c and usable is not None:
-        return ColdStart(True, "", needs_c, (), (), usable)
-    words = why or f"The pack is at {pack.start_c:.0f} °C; it does not take off below {launch_c:.0f} °C."
-    return ColdStart(False, f"Do not launch. {words}", needs_c, _ways(pack.start_c, needs_c, case_c), MEANWHILE, usable)
-
-
-def _warm_c(pack: PackToday, demand: Demand, policy: ReservePolicy, method: ColdMethod) -> float | None:
-    """Return the least whole temperature up to 30 °C at which the pack can fly at all; None if none does."""
-    low, high = int(pack.start_c), 30
-
-    def flies(start_c: float) -> bool:
-        try:
-            usable_energy(replace(pack, start_c=start_c), demand, policy, method)
-        except Infeasible:
-            return False
-        return True
-
-    if low >= high or not flies(float(high)):
-        return None
-    while high - low > 1:
-        middle = (low + high) // 2
-        low, high = (low, middle) if flies(float(middle)) else (middle, high)
-    return float(high)
+    except TooCold as bad:
+        if bad.warm_c is None:
+            return ColdStart(False, f"Do not launch. {bad.message}", None, (), MEANWHILE[:1], None)
+        needs_c = max(launch_c, bad.warm_c)
+        words = f"Do not launch. {bad.said} Warm it to {needs_c:.0f} °C first."
+        return ColdStart(False, words, needs_c, _ways(pack.start_c, needs_c, case_c), MEANWHILE, None)
+    if pack.start_c >= launch_c:
+        return ColdStart(True, "", launch_c, (), (), usable)
+    words = f"Do not launch. The pack is at {pack.start_c:.0f} °C; it does not take off below {launch_c:.0f} °C."
+    return ColdStart(False, words, launch_c, _ways(pack.start_c, launch_c, case_c), MEANWHILE, usable)
 
 
 def _ways(start_c: float, target_c: float, case_c: float) -> tuple[WayToWarm, ...]:

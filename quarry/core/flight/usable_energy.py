@@ -83,6 +83,19 @@ class Demand:
         require_range(self.warm_up_s, 0.0, 600.0, "warm_up_s", "Warm-up hover", "s")
 
 
+class TooCold(Infeasible):
+    """A pack cannot bear its load as cold as it is. ``said`` is why; ``warm_c`` from where it can, None if warmth does not help."""
+
+    def __init__(self, said: str, warm_c: float | None) -> None:
+        remedy = (
+            "Warmth does not help: choose a stronger pack or less load."
+            if warm_c is None
+            else f"Warm it to {warm_c:.0f} °C first."
+        )
+        super().__init__(f"{said} {remedy}", "pack")
+        self.said, self.warm_c = said, warm_c
+
+
 @dataclass(frozen=True, slots=True)
 class UsableEnergy:
     """What one pack gives from take-off to landing.
@@ -340,28 +353,21 @@ def _near(pack: PackToday, demand: Demand, early: float) -> float:
     return max(p.thin_frac for p in _run(new, demand) if p.charge_frac >= early)
 
 
-def _dips(pack: PackToday, demand: Demand, early: float, dip: Instant, floor: float) -> Infeasible:
+def _dips(pack: PackToday, demand: Demand, early: float, dip: Instant, floor: float) -> TooCold:
     said = (
         f"Pack {pack.name} at {pack.start_c:.0f} °C would sag to {dip.peak_v:.2f} V in its weakest cell under full power "
         f"{dip.at_s / 60:.1f} min after take-off; its floor is {floor:.2f} V."
     )
-    return Infeasible(said + _remedy(pack, demand, early, floor), "pack")
+    return TooCold(said, warm_from_c(pack, demand, early, floor))
 
 
-def _too_near(pack: PackToday, demand: Demand, early: float, floor: float) -> Infeasible:
+def _too_near(pack: PackToday, demand: Demand, early: float, floor: float) -> TooCold:
     rate = demand.mean_w / (pack.rated_wh * pack.health_frac)
     said = (
         f"Pack {pack.name} at {pack.start_c:.0f} °C and {rate:.1f} times its capacity: published cells fail here at once or go "
         "on, by the model. Do not rely on it."
     )
-    return Infeasible(said + _remedy(pack, demand, early, floor), "pack")
-
-
-def _remedy(pack: PackToday, demand: Demand, early: float, floor: float) -> str:
-    warm = warm_from_c(pack, demand, early, floor)
-    if warm is None:
-        return " Warmth does not help: choose a stronger pack or less load."
-    return f" Warm it to {warm:.0f} °C first."
+    return TooCold(said, warm_from_c(pack, demand, early, floor))
 
 
 def warm_from_c(pack: PackToday, demand: Demand, early_frac: float, floor_v: float) -> float | None:

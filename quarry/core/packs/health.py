@@ -225,14 +225,8 @@ def judge_health(history: PackHistory, today_day: float, policy: HealthPolicy = 
     return Health(level, tuple(rows), not spoiled, words, working)
 
 
-def _by(
-    name: str, value: float, unit: str, t: Threshold, words: str, *, falling: bool = False, beyond: bool = False
-) -> HealthRule:
-    """Return a rule by its threshold; ``beyond``: at the limit itself it is still well."""
-
+def _by(name: str, value: float, unit: str, t: Threshold, words: str, *, falling: bool = False) -> HealthRule:
     def past(limit: float) -> bool:
-        if beyond and value == limit:
-            return False
         return value <= limit if falling else value >= limit
 
     level: Level = "in service"
@@ -332,12 +326,10 @@ def _store(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
     found = []
     if h.store_c is not None:
         words = f"It is stored at {h.store_c:.0f} °C"
-        found.append(_by("storage, warm", h.store_c, "°C", p.store_warm_c, words, beyond=True))
-        found.append(_by("storage, cold", h.store_c, "°C", p.store_cold_c, words, falling=True, beyond=True))
+        found.append(_by("storage, warm", h.store_c, "°C", p.store_warm_c, words))
+        found.append(_by("storage, cold", h.store_c, "°C", p.store_cold_c, words, falling=True))
     if h.store_frac is not None:
-        found.append(
-            _by("storage, damp", h.store_frac, "", p.store_damp_frac, f"Its place has {h.store_frac:.0%} humidity", beyond=True)
-        )
+        found.append(_by("storage, damp", h.store_frac, "", p.store_damp_frac, f"Its place has {h.store_frac:.0%} humidity"))
     return found
 
 

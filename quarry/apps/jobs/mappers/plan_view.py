@@ -147,7 +147,7 @@ def to_plan(
         air=PlanAir(air.density_kg_m3, air.air_c, air.wind.speed_m_s, air.wind.from_deg),
         radius_m=_radius(f, air, cut),
         rings=rings,
-        cold_rings=_cold_rings(rings, usable, usable.cold),
+        cold_rings=_cold_rings(rings, usable, air.air_c, usable.cold),
         return_m=over.return_m,
         return_needed_m=over.clear.needed_m,
         return_decides=over.clear.decides,
@@ -257,9 +257,14 @@ def _rings(f: JobFields, air: Air, cut: SortiePlan, usable: UsableSets) -> list[
     return list(rings_of(cut.endurance.energy_wh, cut.endurance.reserve_wh, usable.shown[-1].cold_frac, way))
 
 
-def _cold_rings(rings: list[tuple[float, float]], usable: UsableSets, cold: ColdPolicy) -> list[tuple[float, float]]:
-    """Return how far out a set may be where the cold asks for less than the way home does; none where its packs stay warm."""
-    settles_c = min(u.settles_c for u in usable.shown)
+def _cold_rings(
+    rings: list[tuple[float, float]], usable: UsableSets, air_c: float, cold: ColdPolicy
+) -> list[tuple[float, float]]:
+    """Return how far out a set may be where the cold asks for less than the way home does; none where its packs stay warm.
+
+    Where no cold flight has proven the model, a pack counts as cold as the air.
+    """
+    settles_c = min(u.settles_c if u.method == "model" else min(u.settles_c, air_c) for u in usable.shown)
     if coldness(settles_c) <= 0.0:
         return []
     return [(z, round(allowed_m(rings, z, settles_c, cold))) for z in (cold.near_from_frac, cold.near_frac)]

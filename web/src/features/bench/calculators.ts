@@ -363,7 +363,6 @@ const PACK_TOOLS: Tool[] = [
             ['ends at', `${n(a.settles_c).toFixed(0)} °C`],
           ] as [string, string][])
         : ([
-            ['why', (a.words as string).replace('Do not launch. ', '')],
             ...(a.ways as Way[]).map(
               (w) =>
                 [

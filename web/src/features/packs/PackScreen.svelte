@@ -329,7 +329,7 @@
             </div>
             <section class="mt-6">
               <h2 class="mb-1">
-                Story <span class="quiet text-note font-normal"
+                Records <span class="quiet text-note font-normal"
                   >{page.records_count} records; a wrong one is corrected, never erased</span>
               </h2>
               {#if !page.records.length}<p class="quiet py-3">Nothing recorded yet.</p>{:else}

@@ -464,7 +464,7 @@ describe('a verdict', () => {
   it('gives each limit as a figure in the unit of its rule', () => {
     expect(limitsOf(rule('share', ['watch', 0.57, true], ['replace', 0.45, true]))).toBe('watch ≤ 57 %, replace ≤ 45 %');
     expect(limitsOf(rule('V', ['watch', 0.07]))).toBe('watch ≥ 70 mV');
-    expect(limitsOf(rule('V', ['good', 3.9], ['bad', 3.6, true]))).toBe('good ≥ 3.90 V, bad < 3.60 V');
+    expect(limitsOf(rule('V', ['good', 3.9], ['bad', 3.6, true]))).toBe('good > 3.90 V, bad ≤ 3.60 V');
     expect(limitsOf(rule('times', ['watch', 1.4]))).toBe('watch ≥ 1.40 ×');
     expect(limitsOf(rule('days', ['watch', 1095]))).toBe('watch ≥ 36 months');
     expect(limitsOf(rule('days', ['watch', 21]))).toBe('watch ≥ 21 days');

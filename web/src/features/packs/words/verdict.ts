@@ -19,7 +19,7 @@ export function figureOf(value: number, unit: string): string {
 export function limitsOf(rule: Rule): string {
   return (
     rule.limits
-      .map((l) => `${l.kind} ${l.kind === 'bad' ? '<' : l.falling ? '≤' : '≥'} ${figureOf(l.value, rule.unit)}`)
+      .map((l) => `${l.kind} ${l.kind === 'good' ? '>' : l.falling ? '≤' : '≥'} ${figureOf(l.value, rule.unit)}`)
       .join(', ') || rule.says
   );
 }
