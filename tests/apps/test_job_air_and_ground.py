@@ -424,7 +424,7 @@ def test_a_job_with_areas_far_apart_becomes_a_job_for_each_home(lead, flown):
 
 
 def test_in_the_cold_the_plan_says_how_near_a_pack_comes_and_warm_it_says_nothing(lead, flown, known):
-    """Unproven packs count as cold as the air: near at the policy's charge; and never farther than the way home allows."""
+    """Below freezing packs count as cold as the air: near at the policy's charge; and never farther than the way home allows."""
     warm = plan_with(lead, flown, wind={"air_c": 12.0})
     assert warm["cold_rings"] == []
     assert [m for _, m in warm["rings"]] == sorted((m for _, m in warm["rings"]), reverse=True)
@@ -434,3 +434,11 @@ def test_in_the_cold_the_plan_says_how_near_a_pack_comes_and_warm_it_says_nothin
     assert (begins, near) == (0.5, 0.4)
     assert at_half <= reached[0.5] + 1
     assert at_near <= min(150.0, reached[0.4]) + 1
+    # Halved it is home before that; by the model it goes on to the reserve, and the plan says how far out it is then.
+    assert not [c for c in cold["checks"] if c["key"] == "cold_far"]
+    set_rules(actor=lead, version=0, changes=[{"key": "cold.method", "value": "model", "why": "two winters logged"}])
+    modelled = plan_with(lead, flown, wind={"air_c": -12.0})
+    far = [c["words"] for c in modelled["checks"] if c["key"] == "cold_far"]
+    assert far
+    assert "in this cold it is to be within" in far[0]
+    assert not [c for c in warm["checks"] if c["key"] == "cold_far"]

@@ -112,8 +112,12 @@ class RunFrame:
             levels=self.levels,
             spots={name: tuple(self.spots.get(f.letter, ())) for name, f in self.flights.items()},
             rings={name: f.rings for name, f in self.flights.items()},
-            settles_c={name: f.settles_c for name, f in self.flights.items()},
+            settles_c={name: self._unmeasured_c(f) for name, f in self.flights.items()},
         )
+
+    def _unmeasured_c(self, f: SortieFigures) -> float:
+        """Return how warm the packs of a sortie are taken to be while they tell nothing: below freezing as cold as the air."""
+        return self.air_c if self.air_c is not None and self.air_c < 0.0 else f.settles_c
 
     def figures(self, sortie: str) -> SortieFigures | None:
         """Return what the plan knows of a sortie or of the rest of one; nothing of one that was added on the day."""

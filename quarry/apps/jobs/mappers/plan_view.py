@@ -154,7 +154,7 @@ def to_plan(
         highest_m=float(relief.fly_m.max()) if relief is not None else f.work.height_m,
         beyond_m=relief.beyond_m if relief is not None else 0.0,
         terrain=relief is not None,
-        checks=[*_checks(f, over, relief, cut), *lines.checks],
+        checks=[*_checks(f, over, relief, cut), *_far_in_cold(rings, air.air_c, usable.cold, cut), *lines.checks],
         usable_s=cut.endurance.usable_s,
         reserve_frac=cut.endurance.reserve_shown_frac,
         floor_frac=f.sorties.floor_frac,
@@ -262,12 +262,29 @@ def _cold_rings(
 ) -> list[tuple[float, float]]:
     """Return how far out a set may be where the cold asks for less than the way home does; none where its packs stay warm.
 
-    Where no cold flight has proven the model, a pack counts as cold as the air.
+    Below freezing a pack counts as cold as the air: nobody has measured it yet. Live goes by what it tells.
     """
-    settles_c = min(u.settles_c if u.method == "model" else min(u.settles_c, air_c) for u in usable.shown)
+    settles_c = air_c if air_c < 0.0 else min(u.settles_c for u in usable.shown)
     if coldness(settles_c) <= 0.0:
         return []
     return [(z, round(allowed_m(rings, z, settles_c, cold))) for z in (cold.near_from_frac, cold.near_frac)]
+
+
+def _far_in_cold(rings: list[tuple[float, float]], air_c: float, cold: ColdPolicy, cut: SortiePlan) -> list[PlanCheck]:
+    """Return the sorties that turn home farther out than a cold pack may be at the charge it then has."""
+    if air_c >= 0.0:
+        return []
+    found = []
+    for s in cut.sorties:
+        left = float(np.interp(s.turns_home_s, [r.at_s for r in s.ribbon], [r.left_frac for r in s.ribbon]))
+        away_m, most_m = math.dist(s.leave, s.path[0]), allowed_m(rings, left, air_c, cold)
+        if away_m > most_m + 1.0:
+            words = (
+                f"Sortie {s.number} turns home {away_m:.0f} m out at {left:.0%}: in this cold it is to be within {most_m:.0f} m by then. "
+                "Fly the far lines first, move home, or keep its packs warm and watch them."
+            )
+            found.append(PlanCheck("cold_far", words, "care"))
+    return found
 
 
 def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: SortiePlan) -> list[PlanCheck]:
