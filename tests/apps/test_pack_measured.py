@@ -3,6 +3,7 @@
 from uuid import uuid4
 
 import pytest
+from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.care.models import PackRecord
@@ -14,7 +15,7 @@ from quarry.apps.fleet.models import Pack
 from quarry.apps.limits import services as preflights
 from quarry.apps.limits.queries import preflight_view
 from quarry.core.day.remainder import remainder
-from tests.factories import make_today, plain, set_rules
+from tests.factories import make_today, plain, post_events, set_rules
 
 CLIMB = [3.97, 3.96, 3.97, 3.88, 3.96, 3.97]
 FAILED = [3.97, 3.96, 3.97, 3.60, 3.96, 3.97]
@@ -140,3 +141,43 @@ def test_cells_of_the_first_climb_ground_the_pack_and_turn_the_running_day(lead,
     with pytest.raises(DomainError, match="Was it read at rest") as asked:
         preflights.enter(actor=lead, preflight_id=listed.pk, entries={"cells": [4.17] * 6})
     assert asked.value.field == "cells"
+
+
+def test_a_pack_that_its_page_watches_is_never_a_plain_go_in_preflight(lead, fleet, listed):
+    assert not [r for r in plain(preflight_view(listed))["reasons"] if r.startswith("Pack 01")]
+    load_test(lead, fleet["01"], CLIMB)
+    body = plain(preflight_view(preflights.enter(actor=lead, preflight_id=listed.pk, entries={"home": True})))
+    assert "replace soon" in next(r for r in body["reasons"] if r.startswith("Pack 01"))
+    assert not body["hard"]
+
+
+def told(lead, run, kind, **figures):
+    event = {"key": figures.pop("key", uuid4().hex), "kind": kind, "at": timezone.now(), "figures": figures}
+    post_events(actor=lead, day_id=run.day_id, device="tablet", device_now=timezone.now(), events=[event])
+    return event["key"]
+
+
+def test_a_swollen_pack_at_a_landing_is_grounded_for_good_at_once_and_comes_back_with_the_landing_taken_back(lead, run, fleet):
+    flight = days.live_of(run.day).aircraft[0].next
+    told(lead, run, "launched", flight=flight, set="01")
+    down = told(lead, run, "landed", flight=flight, left_frac=0.4, marks=["swollen", "wet"])
+    (look,) = records(fleet["01"], "look")
+    assert look.figures["swelling"]
+    assert look.figures["moisture"]
+    fleet["01"].refresh_from_db()
+    assert fleet["01"].grounded_why.startswith("swollen")
+    assert word_of(run, "01") == "out"
+    # The same landing told again changes nothing; taken back, the look goes with it.
+    told(lead, run, "landed", key=down, flight=flight, left_frac=0.4, marks=["swollen", "wet"])
+    assert len(records(fleet["01"], "look")) == 1
+    told(lead, run, "undo", of=down)
+    assert records(fleet["01"], "withdrawal")[-1].corrects == look.key
+    fleet["01"].refresh_from_db()
+    assert not fleet["01"].grounded
+
+
+def test_a_plain_landing_writes_no_look(lead, run, fleet):
+    flight = days.live_of(run.day).aircraft[0].next
+    told(lead, run, "launched", flight=flight, set="01")
+    told(lead, run, "landed", flight=flight, left_frac=0.4, marks=["hard landing"])
+    assert records(fleet["01"], "look") == []

@@ -2,6 +2,7 @@
 
 import math
 import random
+import warnings
 from itertools import pairwise
 
 import numpy as np
@@ -13,7 +14,7 @@ from shapely import LineString, MultiPolygon, Point, Polygon
 from quarry.core.base.errors import BadGeometry, Infeasible, OutOfRange
 from quarry.core.flight.wind import CALM, Wind
 from quarry.core.ground.coverage import coverage_at, plan_coverage, sweep_directions
-from quarry.core.ground.detour import Detours
+from quarry.core.ground.detour import Detours, shut_gaps
 from quarry.core.ground.lines import LineTask, angle_of, bearing_of
 from quarry.core.ground.outline import KeepOut, check_ring, hectares, make_area, min_width
 from quarry.core.ground.rows import chords, edges_of, join_gaps, row_positions
@@ -269,3 +270,13 @@ def test_many_keep_outs_that_are_never_crossed_still_have_a_plan_that_crosses_no
 def test_calm_is_no_wind():
     assert CALM.towards == (0.0, 0.0)
     assert Wind.from_vector(0.0, 0.0) == CALM
+
+
+def test_two_corners_at_one_place_are_one():
+    """Found by chance: a keep-out whose widened corners fell together had its rim divided by nothing."""
+    near = Polygon([(10.155, -15.856), (10.155 - 1e-9, -15.856), (4, -15.856), (-8.155, -15.856), (-17.29, 3.0), (12.0, 9.0)])
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        shut = shut_gaps(near)
+        assert shut.is_valid
+        assert shut.area == pytest.approx(near.area, rel=1e-3)

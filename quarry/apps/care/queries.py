@@ -167,11 +167,26 @@ def photo_of(key: UUID) -> bytes:
     return bytes(found)
 
 
+def standing_looks(of: str) -> dict[UUID, UUID]:
+    """Return the looks that stand of a running day: key of the record, and its pack."""
+    found = PackRecord.objects.filter(kind="look", figures__of=of)
+    gone = PackRecord.objects.filter(pack__in=found.values("pack"), corrects__isnull=False).values("corrects")
+    return dict(found.exclude(key__in=gone).values_list("key", "pack_id"))
+
+
 def last_reading(pack: Pack, of: str) -> PackRecord | None:
     """Return the reading of a pack that stands of a list, if there is one."""
     gone = PackRecord.objects.filter(pack=pack, corrects__isnull=False).values("corrects")
     found = PackRecord.objects.filter(pack=pack, kind="reading", figures__of=of).exclude(key__in=gone)
     return found.order_by("id").last()
+
+
+def watched_of(packs: list[Pack]) -> list[str]:
+    """Return what the pages of packs say, for those that are to be watched or replaced soon."""
+    rules, now = policy(), today()
+    kept = dict(PackSnapshot.objects.filter(pack__in=packs).values_list("pack_id", "digest"))
+    found = [(p.name, mappers.judge(mappers.stored_snapshot(kept[p.pk]), rules, now)) for p in packs if p.pk in kept]
+    return [f"Pack {name}, {h.level}: {h.words}" for name, h in found if h.level in ("watch", "replace soon")]
 
 
 def charging_view(row: Charging) -> ChargingOut:

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
-from quarry.apps.care.queries import RecordRefused, judge_cells, measured_of
+from quarry.apps.care.queries import RecordRefused, judge_cells, measured_of, watched_of
 from quarry.apps.fleet.mappers import MeasuredPack
 from quarry.apps.fleet.models import AircraftModel, Pack
 from quarry.apps.jobs import queries as jobs
@@ -285,6 +285,7 @@ def judged(row: Preflight) -> Judged:
         computed=computed,
         grounded="; ".join(f"pack {p.name}, {p.grounded_why or 'grounded'}" for p in packs if p.grounded),
         cannot_fly=_cannot_fly(f, model.packs_count, packs, plan, sortie, values, rules.method),
+        watched=watched_of(packs),
         cells_test=_cells_test(packs, values),
         remarks=entries,
         own=own,

@@ -22,6 +22,7 @@ _MOST_CORNERS = 90
 _MOST_NODES = 640
 _CLEARANCE_M = 0.5
 _NARROW_M = 0.55
+_SAME_M = 1e-4  # corners nearer than this are one
 _NEIGHBOURS = 24
 _SHRUNK_M = 0.05
 _EXACT_PAIRS = 64
@@ -230,13 +231,15 @@ def detours_around(forbidden: BaseGeometry) -> Detours:
 
 def shut_gaps(forbidden: BaseGeometry) -> BaseGeometry:
     """Return forbidden ground with what lies between two pieces that are closer than the bends around them are apart."""
-    whole = shapely.union_all(forbidden)
+    # Two corners at one place have no bend between them to be drawn around.
+    whole = shapely.remove_repeated_points(shapely.union_all(forbidden), _SAME_M)
     shut = whole.buffer(_NARROW_M, join_style="mitre").buffer(-_NARROW_M, join_style="mitre")
     return shapely.union_all([whole, shut])
 
 
 def _bends(forbidden: BaseGeometry) -> Floats:
     """Return the places at which a way may bend: corners of the forbidden ground, a little outside of it."""
+    forbidden = shapely.remove_repeated_points(forbidden, _SAME_M)
     rim = forbidden.buffer(_CLEARANCE_M, join_style="mitre")
     if len(shapely.get_coordinates(rim)) <= _MOST_CORNERS:
         return np.unique(shapely.get_coordinates(rim), axis=0)

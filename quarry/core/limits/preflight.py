@@ -285,6 +285,7 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
     computed: Mapping[str, float] | None = None,
     grounded: str = "",
     cannot_fly: str = "",
+    watched: Sequence[str] = (),
     cells_test: tuple[Word, str] | None = None,
     remarks: Mapping[str, Remark] | None = None,
     policy: BandPolicy | None = None,
@@ -305,6 +306,8 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
         Values known without entry, such as the load or the greatest height of the job.
     grounded, cannot_fly : str
         Why the pack is grounded; why it cannot fly the sortie today. Neither can be overridden.
+    watched : sequence of str, optional
+        What the pages of its packs say where they do not say that all is well: then it is a go with care at best.
     cells_test : (word, reason), optional
         What the load test makes of the cells entered: this list never says go where the page of the pack would not.
     remarks : mapping, optional
@@ -343,6 +346,7 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
     rows = list(more.rows) if more else []
     words: list[Word] = [x.verdict for x in ground] + [r.verdict for r in rows]
     words.append(weather.word if weather is not None else "no")
+    words += ["care"] * bool(watched)
     if hard:
         words.append("no")
     word = worst(words)
@@ -351,7 +355,7 @@ def judge_preflight(  # noqa: PLR0913 - all that a list is judged by
         reasons.insert(0, "Nothing is known of the weather of this hour. Enter a reading, or paste a report.")
     else:
         reasons = [r.reason for r in weather.deciding] + reasons
-    extra = [x for x in (f"The pack is grounded: {grounded}." if grounded else "", cannot_fly) if x]
+    extra = [x for x in (f"The pack is grounded: {grounded}." if grounded else "", cannot_fly, *watched) if x]
     return Preflight(
         word,
         tuple(lines),

@@ -152,7 +152,10 @@ class Happened(Record):
 
 @dataclass(frozen=True, slots=True)
 class Looked(Record):
-    """A look after a flight: what was seen at pack and aircraft; a photo by its key. All well where nothing is ticked."""
+    """A look after a flight: what was seen at pack and aircraft; a photo by its key. All well where nothing is ticked.
+
+    ``of`` names the running day that it was recorded on.
+    """
 
     props: bool = False
     moisture: bool = False
@@ -160,6 +163,7 @@ class Looked(Record):
     swelling: bool = False
     words: str = _text("What was seen", 300)
     photo: str = _text("Photo", 40)
+    of: str = _text("Day", 40)
 
 
 @dataclass(frozen=True, slots=True)

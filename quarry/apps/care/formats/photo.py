@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 _LONGEST_PX = 1280
 _MOST_PX = 60_000_000
@@ -32,6 +32,8 @@ def read_photo(data: bytes) -> bytes:
     PhotoError
         It is no JPEG, PNG or WebP, is cut off, or is larger than any camera takes.
     """
+    # A library beside this one may have told the decoder to fill in what is missing.
+    fills_in, ImageFile.LOAD_TRUNCATED_IMAGES = ImageFile.LOAD_TRUNCATED_IMAGES, False
     try:
         with Image.open(io.BytesIO(data), formats=_FORMATS) as opened:
             if opened.width * opened.height > _MOST_PX:
@@ -43,6 +45,8 @@ def read_photo(data: bytes) -> bytes:
         raise
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as bad:
         raise PhotoError("This is no photo that can be read. Take it again as JPEG, PNG or WebP.") from bad
+    finally:
+        ImageFile.LOAD_TRUNCATED_IMAGES = fills_in
     upright.thumbnail((_LONGEST_PX, _LONGEST_PX))
     kept = b""
     for quality in _QUALITIES:

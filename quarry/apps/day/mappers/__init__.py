@@ -1,7 +1,7 @@
 """Days to the core's records, and what the core answers to what screens show."""
 
 from quarry.apps.day.mappers.course import to_course
-from quarry.apps.day.mappers.flown import flown_day, landed_sorties, record_keys
+from quarry.apps.day.mappers.flown import flown_day, landed_sorties, looks_of, record_keys
 from quarry.apps.day.mappers.inputs import PlannedJob, day_inputs, gate_of
 from quarry.apps.day.mappers.live import (
     PORT,
@@ -60,6 +60,7 @@ __all__ = [
     "cells_of",
     "hold_s",
     "least_v",
+    "looks_of",
     "recent_json",
     "better_answers",
     "better_plan",

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import NAMESPACE_URL, UUID, uuid5
 
@@ -74,6 +75,29 @@ def landed_sorties(r: Reading, opens: datetime) -> list[LandedSortie]:
         )
         found.append(row)
     return sorted(found, key=lambda s: (s.takeoff_s, s.sortie))
+
+
+@dataclass(frozen=True, slots=True)
+class LookAtLanding:
+    """What was seen of one pack at a landing, under the key of its record."""
+
+    key: UUID
+    pack_id: str
+    figures: Mapping[str, bool | str]
+
+
+def looks_of(r: Reading) -> list[LookAtLanding]:
+    """Return what was seen of packs at the landings of a day: those that came down wet or swollen."""
+    found = []
+    for f in r.state.flights.values():
+        if f.word != "landed" or not {"wet", "swollen"} & set(f.marks):
+            continue
+        seen: dict[str, bool | str] = {"moisture": "wet" in f.marks, "swelling": "swollen" in f.marks}
+        figures = {k: v for k, v in seen.items() if v} | {"words": f"landing of {f.id}", "of": str(r.run.pk)}
+        for name in r.frame.members.get(f.set, ()):
+            key = record_keys(r.run.pk, f"{f.key}-{'-'.join(sorted(f.marks))}", [name], "look")[0]
+            found.append(LookAtLanding(key, r.kept.pack_ids[name], figures))
+    return found
 
 
 def record_keys(run_id: UUID, key: str, packs: Sequence[str], kind: str = "flight") -> list[UUID]:

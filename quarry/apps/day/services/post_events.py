@@ -18,6 +18,7 @@ from quarry.apps.day.models import DayEvent, DayRun
 from quarry.apps.day.queries import hours_of, live_of, moment_of, run_of
 from quarry.apps.day.services._clock import OFF, on_server_clock
 from quarry.apps.day.services._following import follow
+from quarry.apps.day.services._looks import keep_looks
 from quarry.apps.day.views.live import EventsOut, LiveOut, RefusedEvent
 
 logger = logging.getLogger(__name__)
@@ -66,6 +67,8 @@ def post_events(
             batch.take(e, f"events.{k}.at")
     # What was written stays written, whether or not an answer can be worked out from it.
     now_there = follow(run, turning=batch.turning) if batch.fresh else None
+    if now_there is not None and batch.looked:
+        now_there = _with_looks(actor, run, now_there)
     live: LiveOut | None = None
     try:
         live = live_of(run.day, now_there)
@@ -80,6 +83,19 @@ def post_events(
     )
 
 
+def _with_looks(
+    actor: User, run: DayRun, now_there: tuple[mappers.Reading, mappers.Replanned]
+) -> tuple[mappers.Reading, mappers.Replanned] | None:
+    """Bring what was seen at landings to the packs; a pack that this grounds has turned the day over meanwhile."""
+    before = DayEvent.objects.filter(day=run.day).count()
+    try:
+        with transaction.atomic():
+            keep_looks(actor, now_there[0])
+    except Exception:
+        logger.exception("What was seen at landings of day %s cannot be recorded", run.day_id)
+    return now_there if DayEvent.objects.filter(day=run.day).count() == before else None
+
+
 class _Batch:
     """The events of one sending, each checked by itself and written once; ``there``: keys that were told before."""
 
@@ -88,7 +104,7 @@ class _Batch:
         self.earliest = min(hours_of(run.day)[0], run.started_at) - _BEFORE
         self.taken: list[str] = []
         self.refused: list[RefusedEvent] = []
-        self.fresh = self.turning = False
+        self.fresh = self.turning = self.looked = False
 
     def take(self, e: PostedEvent, field: str) -> None:
         """Write an event down, or refuse it."""
@@ -116,6 +132,7 @@ class _Batch:
         self.there.add(e.key)
         self.taken.append(e.key)
         self.fresh = True
+        self.looked = self.looked or e.kind in ("landed", "undo", "answer")
         self.turning = self.turning or mappers.turns_over(e.kind)
 
     def _moment(self, said: datetime, field: str) -> datetime:

@@ -37,7 +37,7 @@
   let resume = $state(flight.resume_words.split(';')[0]!);
   let marks = $state<string[]>([]);
   let problems = $state<Record<string, string>>({});
-  const MARKS = ['hard landing', 'damage', 'wet'];
+  const MARKS = ['hard landing', 'damage', 'wet', 'swollen'];
 
   let failed = $state('');
   async function fetchRest(form: string) {
