@@ -152,11 +152,21 @@ class TestLevels:
 
 class TestWhatItSays:
     def test_time_left_and_the_nearest_place_stand_with_it(self):
-        found = told(lowest_v=3.4, left_frac=0.3, lon_deg=12.0035, lat_deg=47.0)["volts:F1"]
+        found = told(lowest_v=3.55, left_frac=0.3, lon_deg=12.0035, lat_deg=47.0)["volts:F1"]
         assert found.place == "orchard, 38 m"
         # By the draw since take-off, or the planned one where that is faster, down to the minimum of 20 %.
         assert 30 < found.left_s < 200
-        assert told(lowest_v=3.4, left_frac=0.1)["volts:F1"].left_s == 0.0
+        assert told(lowest_v=3.55, left_frac=0.1)["volts:F1"].left_s == 0.0
+
+    def test_volts_that_fall_faster_than_the_charge_say_so_and_at_the_landing_level_no_time_is_promised(self):
+        falling = tuple(Sample(470.0 + k, 3.70 - 0.005 * k, 0.6) for k in range(31))
+        found = told(left_frac=0.6, lowest_v=3.55, recent=falling)["volts:F1"]
+        assert found.grade == "soon"
+        # It falls 5 mV a second and has not been above 3.57 V for three: 14 s to the 3.50 V at which it lands.
+        assert found.left_s == pytest.approx(14.0, abs=0.1)
+        now = told(left_frac=0.6, lowest_v=3.4)["volts:F1"]
+        assert (now.grade, now.left_s) == ("now", None)
+        assert now.place
 
     def test_without_a_place_told_the_plan_says_where_it_is_by_the_clock(self):
         assert told(lowest_v=3.4)["volts:F1"].place.split(",")[0] in ("orchard", "home")

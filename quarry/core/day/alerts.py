@@ -11,7 +11,7 @@ from quarry.core.base.sources import PRACTICE
 from quarry.core.day.landing_place import nearest
 from quarry.core.day.owners import Owner
 from quarry.core.day.progress import done_frac
-from quarry.core.day.readings import KEPT_S, Sample, fall_of, held_v
+from quarry.core.day.readings import KEPT_S, Sample, fall_of, held_v, slope_v_s
 from quarry.core.day.resume import Resume, resume_at
 from quarry.core.day.state import DayState, FlightNow, Frame, PackNow, charge_now, planned_landing_s, share_of_whole
 from quarry.core.defaults import FLOOR, LANDING
@@ -252,7 +252,7 @@ def _flying(
             left = f"{t.left_frac:.0%} left and {t.home_frac:.0%} to come home"
             words = f"{flight} comes home below its reserve" if homing else f"Turn back {flight} now"
             now("energy", words, left, f"{reserve:.0%} at landing")
-        found += _volts(t, flight, floor_v, soon_v, whose, w)
+        found += _volts(t, flight, floor_v, soon_v, whose, w, _left_s(state, t, f, b))
         found += _falling(t, flight, w)
         found += _nearer(frame, state, t, f, now_s, b)
         if t.pack_c is not None and t.pack_c >= w.hot_c:
@@ -265,14 +265,26 @@ def _flying(
             now("tested", f"Land {flight} now", f"{name}: {state.packs[name].why or 'failed its load test'}", "load test")
     left_s = _left_s(state, t, f, b) if t is not None else None
     place = _place(frame, state, t, f, now_s)
-    return [replace(a, left_s=left_s, place=place) if a.key.split(":")[0] in _COMES_DOWN else a for a in found]
+    return [
+        replace(a, left_s=a.left_s if _of(a) == "volts" else left_s, place=place) if _of(a) in _COMES_DOWN else a for a in found
+    ]
+
+
+def _of(a: Alert) -> str:
+    return a.key.split(":")[0]
 
 
 _COMES_DOWN = ("volts", "energy", "fall", "far", "tested", "heat", "back")
 
 
-def _volts(t: Telemetry, flight: str, floor_v: float, soon_v: float, whose: str, w: Watch) -> list[Alert]:
-    """Return whether a cell has stayed at a level, or the mean of all where no cells are told; exactly at it counts."""
+def _volts(
+    t: Telemetry, flight: str, floor_v: float, soon_v: float, whose: str, w: Watch, by_charge_s: float | None
+) -> list[Alert]:
+    """Return whether a cell has stayed at a level, or the mean of all where no cells are told; exactly at it counts.
+
+    Time left is until the level at which it lands, by how its volts fall and by its charge, the shorter. At that level a cell
+    does not keep what its charge promises: none is said.
+    """
     held = held_v(t.recent, w.hold_s) if t.recent else t.lowest_v
     if held is None:
         return []
@@ -280,8 +292,16 @@ def _volts(t: Telemetry, flight: str, floor_v: float, soon_v: float, whose: str,
     for grade, level_v, words in (("now", floor_v, f"Land {flight} now"), ("soon", soon_v, f"{flight}: bring it home")):
         if held <= level_v + 1e-9:
             reason = f"{what} at {held:.2f} V under load"
-            return [Alert(f"volts:{flight}", cast(Grade, grade), words, reason, f"{level_v:.2f} V, {whose}", "pilot", flight)]
+            left_s = _until_s(t, held, floor_v, by_charge_s) if grade == "soon" else None
+            limit = f"{level_v:.2f} V, {whose}"
+            return [Alert(f"volts:{flight}", cast(Grade, grade), words, reason, limit, "pilot", flight, left_s)]
     return []
+
+
+def _until_s(t: Telemetry, held_at_v: float, floor_v: float, by_charge_s: float | None) -> float | None:
+    slope = slope_v_s(t.recent)
+    by_volts_s = (held_at_v - floor_v) / -slope if slope is not None and slope < 0.0 else None
+    return min((s for s in (by_volts_s, by_charge_s) if s is not None), default=None)
 
 
 def _falling(t: Telemetry, flight: str, w: Watch) -> list[Alert]:
