@@ -329,7 +329,7 @@ def _store(h: PackHistory, _today: float, p: HealthPolicy) -> list[HealthRule]:
         found.append(_by("storage, warm", h.store_c, "°C", p.store_warm_c, words))
         found.append(_by("storage, cold", h.store_c, "°C", p.store_cold_c, words, falling=True))
     if h.store_frac is not None:
-        found.append(_by("storage, damp", h.store_frac, "", p.store_damp_frac, f"Its place has {h.store_frac:.0%} humidity"))
+        found.append(_by("storage, damp", h.store_frac, "share", p.store_damp_frac, f"Its place has {h.store_frac:.0%} humidity"))
     return found
 
 

@@ -10,6 +10,7 @@ const SMALL_V = 0.6; // differences between cells read better in thousandths
 export function figureOf(value: number, unit: string): string {
   if (unit === 'share') return percent(value);
   if (unit === 'V') return Math.abs(value) < SMALL_V ? `${digits(1000 * value)} mV` : `${digits(value, 2)} V`;
+  if (unit === '°C') return `${digits(value)} °C`;
   if (unit === 'times') return `${digits(value, 2)} ×`;
   if (unit === 'days') return value >= 100 ? `${digits(value / DAYS_A_MONTH)} months` : `${digits(value)} days`;
   return digits(value);
