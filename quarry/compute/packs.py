@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any, Literal
 
 from pydantic import Field
@@ -9,6 +10,7 @@ from pydantic import Field
 from quarry.compute import pictures
 from quarry.compute.register import Input, answer, calculator
 from quarry.core.base.shapes import plain
+from quarry.core.base.sources import ENTERED
 from quarry.core.base.working import as_dict
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.ocv import charge_from_rest
@@ -237,7 +239,13 @@ class DepthIn(Input):
 def depth_of_use(data: DepthIn) -> dict[str, Any]:
     """Return a row for each depth."""
     found, working = answer(
-        "Depth of use", depth_table, data.cycles_count, data.at_frac, data.full_s, data.price_count, data.power_count
+        "Depth of use",
+        partial(depth_table, source=ENTERED),
+        data.cycles_count,
+        data.at_frac,
+        data.full_s,
+        data.price_count,
+        data.power_count,
     )
     return {**plain(found), "picture": pictures.of_depths(found), "working": working}
 

@@ -107,7 +107,8 @@ def of_offers(names: tuple[str, str], one: tuple[float, float], flights: tuple[f
     marks: list[dict[str, Any]] = []
     for name, cost, count in zip(names, one, flights, strict=True):
         end = int(count or 100)
-        points = [(float(n), cost / n) for n in range(max(1, end // 40), end + 1, max(1, end // 40))]
+        step = max(1, end // 40)
+        points = [(float(n), cost / n) for n in [*range(step, end, step), end]]
         lines.append(line(name, points, dashed=count is None))
         marks.append(mark(f"{name} {points[-1][1]:.3f}", x=points[-1][0], y=points[-1][1], tone="bad" if marks else "plain"))
     return picture("flights", "for each minute", lines, marks)

@@ -1,6 +1,8 @@
 """The curve beside each answer of the bench says the same as the answer."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from quarry.compute.catalogue import compute
 from tests.api.test_compute import GOOD
@@ -84,6 +86,14 @@ def test_the_minute_gets_cheaper_with_every_flight_down_to_the_answer():
         assert not line["dashed"]
     _, unknown = drawn("compare-packs")
     assert all(line["dashed"] for line in unknown["lines"])
+
+
+@given(st.integers(1, 3000))
+def test_a_pack_s_line_ends_at_its_last_flight_with_the_cost_that_is_told(flights):
+    offers = {k: GOOD["compare-packs"][k] | {"flights_count": flights} for k in ("a", "b")}
+    found, picture = drawn("compare-packs", **offers)
+    for told, line in zip(found["over_life"], picture["lines"], strict=True):
+        assert line["points"][-1] == [flights, pytest.approx(told)]
 
 
 def test_density_altitude_rises_with_the_temperature_and_is_marked_at_the_answer():

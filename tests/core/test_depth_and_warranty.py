@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import MissingInput, OutOfRange
+from quarry.core.base.sources import ENTERED, MEASURED
 from quarry.core.packs.depth import depth_table, flights_at_depth, full_depth_flights
 from quarry.core.packs.forecast import PackOffer, compare
 from quarry.core.packs.health import PackHistory, judge_health
@@ -47,7 +48,8 @@ def test_where_depth_does_not_matter_all_give_the_same_minutes():
 
 def test_it_says_whose_cycles_it_rests_on():
     assert "without a source" in depth_table(300.0, 0.8, 1800.0).rests_on
-    assert depth_table(300.0, 0.8, 1800.0, own=True).rests_on == "its own trend"
+    assert depth_table(300.0, 0.8, 1800.0, source=MEASURED).rests_on == "its own trend"
+    assert depth_table(300.0, 0.8, 1800.0, source=ENTERED).rests_on == "the cycles entered"
     with pytest.raises(OutOfRange):
         depth_table(300.0, 1.4, 1800.0)
 

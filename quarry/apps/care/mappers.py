@@ -37,6 +37,7 @@ from quarry.apps.fleet.models import Pack, PackModel
 from quarry.apps.workings import WorkingOut, to_working
 from quarry.core.base.errors import CoreError
 from quarry.core.base.shapes import plain
+from quarry.core.base.sources import ASSUMED, MEASURED
 from quarry.core.base.working import Working, explain
 from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.cells.resistance import rate_of_current, sustainable_current_a
@@ -363,10 +364,12 @@ def _depth(pack: Pack, snapshot: PackSnapshot, ahead: Forecast, policy: PackPoli
     shares = [t.used_frac for t in snapshot.timed if t.used_frac is not None]
     used = sum(shares) / len(shares) if shares else 1.0 - policy.landing_frac
     full_s = pack.model.capacity_ah * health_today_frac(h, pack.health_frac) / (put_back_ah / flown_s)
-    own = ahead.cycles_left is not None
-    cycles = h.cycles + ahead.cycles_left if ahead.cycles_left is not None else policy.health.cycles.replace or 300.0
+    if ahead.cycles_left is not None:
+        cycles, source = h.cycles + ahead.cycles_left, MEASURED
+    else:
+        cycles, source = policy.health.cycles.replace or 300.0, ASSUMED
     try:
-        return depth_table(max(1.0, cycles), used, full_s, _price(pack), policy.depth.power_count, own=own)
+        return depth_table(max(1.0, cycles), used, full_s, _price(pack), policy.depth.power_count, source=source)
     except CoreError:
         return None
 

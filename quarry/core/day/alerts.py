@@ -43,7 +43,18 @@ class Watch:
 
 _W = Watch()
 SETTINGS: tuple[Setting, ...] = tuple(
-    Setting(f"watch.{name}", "Alerts", words, getattr(_W, name), why, unit, low=low, high=high, source=PRACTICE)
+    Setting(
+        f"watch.{name}",
+        "Alerts",
+        words,
+        getattr(_W, name),
+        why,
+        unit,
+        scale=100.0 if unit == "%" else 1.0,
+        low=low,
+        high=high,
+        source=PRACTICE,
+    )
     for name, words, why, unit, low, high in (
         (
             "silent_min",
@@ -75,16 +86,16 @@ SETTINGS: tuple[Setting, ...] = tuple(
             "fall_frac",
             "Call home when the charge drops by this or more",
             "a pack that gives out drops many times faster than it is drawn on",
-            "",
+            "%",
             0.02,
             0.4,
         ),
-        ("fall_s", "within", "long enough for a display that counts in whole percent", "s", 3.0, 60.0),
+        ("fall_s", "The drop is looked for within", "long enough for a display that counts in whole percent", "s", 3.0, 60.0),
         (
             "gap_frac",
             "A landing leaves a gap when images or litres fall short by more than",
             "a gap is cheap to fly again while the crew is on site",
-            "",
+            "%",
             0.005,
             0.5,
         ),

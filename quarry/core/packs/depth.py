@@ -11,11 +11,17 @@ from dataclasses import dataclass
 
 from quarry.core.base.errors import require_range
 from quarry.core.base.settings import Setting
-from quarry.core.base.sources import ALGEBRA, ASSUMED, WOEHLER
+from quarry.core.base.sources import ALGEBRA, ASSUMED, ENTERED, MEASURED, WOEHLER, Source
 from quarry.core.base.working import Step, formula, note_step
 
 DEPTHS = (0.6, 0.7, 0.8)
 USUAL_POWER = 1.3
+
+_RESTS_ON = {
+    ASSUMED: "the cycles of the policy, common practice without a source",
+    MEASURED: "its own trend",
+    ENTERED: "the cycles entered",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +85,7 @@ class DepthRow:
 
 @dataclass(frozen=True, slots=True)
 class DepthTable:
-    """Rows by depth, and what they rest on: the pack's own trend, or the cycles of the policy."""
+    """Rows by depth, and what they rest on: the pack's own trend, the cycles of the policy, or those entered."""
 
     rows: tuple[DepthRow, ...]
     rests_on: str
@@ -92,7 +98,7 @@ def depth_table(
     price_count: float | None = None,
     power_count: float = USUAL_POWER,
     *,
-    own: bool = False,
+    source: Source = ASSUMED,
     depths: Sequence[float] = DEPTHS,
 ) -> DepthTable:
     """Return what several depths give over the life of a pack.
@@ -105,21 +111,21 @@ def depth_table(
         The share used by the flights that this was found at. [0 to 1]
     full_s : float
         How long a whole charge would fly. [s]
-    own : bool
-        The cycles are of the pack's own trend, not of the policy.
+    source : Source
+        Where the cycles come from: assumed by the policy, measured as the pack's own trend, or entered.
     """
     require_range(cycles_count, 1.0, 20_000.0, "cycles_count", "Cycles", "")
     require_range(at_frac, 0.05, 1.0, "at_frac", "Share used", "")
     require_range(full_s, 30.0, 8 * 3600.0, "full_s", "Time of a full charge", "s")
     require_range(power_count, 0.5, 3.0, "power_count", "Power", "")
-    whose = "its own trend" if own else "the cycles of the policy, common practice without a source"
+    whose = _RESTS_ON[source]
     note_step(
         Step(
             "cycles_count",
             cycles_count,
             "",
             f"equivalent full cycles by {whose}, at {at_frac:.0%} used",
-            source=ASSUMED,
+            source=source,
             kind="input",
         )
     )

@@ -18,7 +18,7 @@
   {label}
   height={300}
   x={picture.lines.length ? span(xs, 0, 0.06) : span(xs, 0.15)}
-  y={span(ys, 0.1, 0.14)}
+  y={span(ys, 0.1, 0.24)}
   margins={{ left: 46, right: 14, top: 10, bottom: 36 }}
   xTicks={cells ? picture.marks.flatMap((m) => (m.x === null ? [] : [m.x])) : 110}
   yTicks={picture.y ? 5 : null}

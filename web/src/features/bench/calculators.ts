@@ -186,15 +186,19 @@ const PACK_TOOLS: Tool[] = [
       num('at_frac', 'each flight using', 0.7, { unit: '%', scale: 100, digits: 0 }),
       num('full_s', 'A whole charge flies', 1900, { unit: 'min', scale: 1 / 60 }),
       num('price_count', 'Price', null, { digits: 2 }),
-      num('power_count', 'Falls with the power', 1.3, { digits: 2 }),
+      num('power_count', 'Flights fall with this power of the share', 1.3, { digits: 2 }),
     ],
-    head: (a) => (a.rows as Depth[]).map((r) => `${percent(r.used_frac)}: ${digits(r.flights_count)} flights`).join(' · '),
+    head: (a) => {
+      const [least, ...deeper] = a.rows as Depth[];
+      const most = deeper.at(-1)!;
+      return `${digits(least!.flights_count)} flights at ${percent(least!.used_frac)}, ${digits(most.flights_count)} at ${percent(most.used_frac)}`;
+    },
     figures: (a) => [
       ...(a.rows as Depth[]).map(
         (r) =>
           [
             `${percent(r.used_frac)} used`,
-            `${minutes(r.flight_s)} a flight, ${digits(r.life_s / 3600)} h over its life${r.per_minute === null ? '' : `, ${r.per_minute.toFixed(3)} a minute`}`,
+            `${digits(r.flights_count)} flights of ${minutes(r.flight_s)}, ${digits(r.life_s / 3600)} h over its life${r.per_minute === null ? '' : `, ${r.per_minute.toFixed(3)} a minute`}`,
           ] as [string, string],
       ),
       ['rests on', String(a.rests_on)],
@@ -372,8 +376,14 @@ const PACK_TOOLS: Tool[] = [
             ),
             ...(a.meanwhile as string[]).map((m, k) => [k ? '' : 'meanwhile', m] as [string, string]),
           ] as [string, string][])),
-      ['from air temperature in the case', a.preheat_s === null ? 'never: the case is too cool' : minutes(n(a.preheat_s))],
-      ['stays above 10 °C outside for', a.holds_s === null ? 'as long as you like' : minutes(n(a.holds_s))],
+      ...(a.launch
+        ? ([
+            ['from air temperature in the case', a.preheat_s === null ? 'never: the case is too cool' : minutes(n(a.preheat_s))],
+            ...(a.holds_s === 0
+              ? []
+              : [['stays above 10 °C outside for', a.holds_s === null ? 'as long as you like' : minutes(n(a.holds_s))]]),
+          ] as [string, string][])
+        : []),
     ],
     caution: 'Warm packs slowly. Never charge below freezing.',
   },

@@ -42,7 +42,7 @@
   function taken(answer: Schemas['RecordAnswer']) {
     form = null;
     page = answer.page;
-    notices.say('Kept', { undo: () => void back(answer.record.key, 'entered by mistake') });
+    notices.say('Recorded', { undo: () => void back(answer.record.key, 'entered by mistake') });
   }
   async function back(key: string, words: string) {
     const { data, problem } = await withdraw(id, key, words);

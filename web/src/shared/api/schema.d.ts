@@ -5616,7 +5616,7 @@ export interface components {
         };
         /**
          * DepthTable
-         * @description Rows by depth, and what they rest on: the pack's own trend, or the cycles of the policy.
+         * @description Rows by depth, and what they rest on: the pack's own trend, the cycles of the policy, or those entered.
          */
         DepthTable: {
             /** Rests On */

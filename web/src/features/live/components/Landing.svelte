@@ -37,7 +37,7 @@
   let resume = $state(flight.resume_words.split(';')[0]!);
   let marks = $state<string[]>([]);
   let problems = $state<Record<string, string>>({});
-  const MARKS = ['hard landing', 'damage', 'wet', 'swollen'];
+  const MARKS = { 'hard landing': 'hard landing', damage: 'damage', wet: 'wet', swollen: 'pack swollen' };
 
   let failed = $state('');
   async function fetchRest(form: string) {
@@ -104,11 +104,11 @@
     </div>
     {#if problems.work}<p class="problem m-0">{problems.work}</p>{/if}{/if}
   <div class="flex flex-wrap items-end gap-2" role="group" aria-label="What was seen">
-    {#each MARKS as m (m)}<button
+    {#each Object.entries(MARKS) as [m, words] (m)}<button
         type="button"
         class="button !min-h-tap"
         aria-pressed={marks.includes(m)}
-        onclick={() => (marks = marks.includes(m) ? marks.filter((x) => x !== m) : [...marks, m])}>{m}</button
+        onclick={() => (marks = marks.includes(m) ? marks.filter((x) => x !== m) : [...marks, m])}>{words}</button
       >{/each}
     <label class="ml-auto text-lead"
       >Pack temperature <input class="input !h-tap !w-31 text-right !text-head" inputmode="decimal" bind:value={warm} /> °C</label>
