@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 import tempfile
@@ -48,6 +49,16 @@ TOGETHER = (
     "tests/project/test_upgrade.py",
     "tests/simulators/test_histories.py",
 )
+
+
+# The collector would walk all that is loaded again and again: it stays for good.
+gc.disable()
+
+
+def pytest_collection_finish():
+    """Collect garbage again, of what comes from now on."""
+    gc.freeze()
+    gc.enable()
 
 
 def pytest_collection_modifyitems(items):

@@ -11,6 +11,7 @@ from django.core.exceptions import ImproperlyConfigured
 
 from quarry.project.bodies import BoundedBodies
 from quarry.project.build import with_build
+from quarry.project.loading import load_once
 
 if TYPE_CHECKING:
     from asgiref.typing import ASGI3Application
@@ -27,4 +28,5 @@ if len(os.environ.get("QUARRY_SECRET_KEY", "")) < _SHORTEST_KEY:
 os.environ.setdefault("QUARRY_STATEMENT_TIMEOUT_S", "20")
 # What is short takes turns with what computes: it waits for a thousandth of a second each time, not for five.
 sys.setswitchinterval(0.001)
-application = BoundedBodies(with_build(cast("ASGI3Application", get_asgi_application())))
+with load_once():
+    application = BoundedBodies(with_build(cast("ASGI3Application", get_asgi_application())))

@@ -12,6 +12,8 @@ from typing import Any, TextIO
 
 import click
 
+from quarry.project.loading import load_once
+
 _EPILOG = "Settings come from the environment (docs/settings.md): QUARRY_DATABASE_URL, QUARRY_SECRET_KEY, QUARRY_PUBLIC_URL, QUARRY_BACKUPS."
 
 
@@ -30,7 +32,8 @@ def _set_up(*, pool: bool = False, owner: bool = False) -> None:
     if not pool:
         options = settings.DATABASES["default"]["OPTIONS"]
         settings.DATABASES["default"]["OPTIONS"] = {k: v for k, v in dict(options).items() if k != "pool"}  # type: ignore[call-overload]
-    django.setup()
+    with load_once():
+        django.setup()
 
 
 def _url() -> str:

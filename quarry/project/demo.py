@@ -100,7 +100,7 @@ def _answers(url: str, seconds: float, runs: Callable[[], bool]) -> bool:
 
 def _manage(env: dict[str, str], *args: str, data: str | None = None) -> None:
     done = subprocess.run(
-        [sys.executable, str(ROOT / "manage.py"), *args],
+        [sys.executable, str(ROOT / "manage.py"), *args, "--skip-checks"],
         cwd=ROOT,
         env=env,
         text=True,
@@ -220,12 +220,12 @@ def _programs(supervisor: Supervisor, env: dict[str, str], services: dict[str, i
     """Name all processes to the supervisor; returns (address for people, address to test it)."""
     for service, port in services.items():
         supervisor.add(service, [sys.executable, "-m", f"quarry.simulators.{service.replace('-', '_')}", "--port", str(port)])
+    # Checks of the project load all that answers the web, which these never do.
+    manage = [sys.executable, str(ROOT / "manage.py")]
     # Who drops a log does not wait for the search of a plan.
     for name, queue in (("worker", "plans"), ("reader", "tables")):
-        supervisor.add(
-            name, [sys.executable, str(ROOT / "manage.py"), "procrastinate", "worker", "-q", queue, "--concurrency", "1"]
-        )
-    supervisor.add("caretaker", [sys.executable, str(ROOT / "manage.py"), "look_after"])
+        supervisor.add(name, [*manage, "procrastinate", "worker", "-q", queue, "--concurrency", "1", "--skip-checks"])
+    supervisor.add("caretaker", [*manage, "look_after", "--skip-checks"])
     url, server, command = _serve(env)
     supervisor.add("server", command)
     supervisor.add("rehearsal-service", [sys.executable, "-m", "quarry.simulators.rehearsal_service", "--server", server])
