@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from bench import foreign, instances, kills, lists, live, logs, opening, pages, samples, server, shelf, speed
+from bench import foreign, instances, kills, laws, lists, live, logs, opening, pages, promise, samples, server, shelf, speed
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -15,6 +15,8 @@ speed.sorties()
 speed.growth()
 speed.rotation()
 failed = instances.table(OWN)
+laws.table()
+promise.table()
 server.table()
 lists.table()
 live.table()

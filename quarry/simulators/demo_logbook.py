@@ -20,8 +20,9 @@ from quarry.apps.day.services import PostedEvent, add_day, close_run, post_event
 from quarry.apps.fleet.mappers import airframe
 from quarry.apps.fleet.models import Aircraft, Pack
 from quarry.apps.logbook.importer import begin_import, run_import
-from quarry.core.day.debrief import rehearse
+from quarry.core.day.playing import rehearse
 from quarry.core.day.rehearsal import World
+from quarry.core.rotation.scatter import Scatter
 from quarry.simulators import scene
 from quarry.simulators.flight_logs import WRITERS, Truth, archive, fly
 
@@ -77,10 +78,10 @@ def _fly(actor: User, day: Day, seed: int) -> None:
     run = start_run(actor=actor, day_id=day.pk, how="planned")
     kept = frame_of(run)
     frame = kept.core()
-    world = World(frame, seed, spread_frac=0.035, react_s=45.0)
+    world = World(frame, seed, scatter=Scatter(day_frac=0.0, flight_frac=0.0, reaction_s=45.0))
     chance = random.Random(seed)  # noqa: S311 - a demo, not a secret
     world.length = {f.id: f.flight_s * (1 + LATER + chance.gauss(0, 0.03)) for f in frame.task.flights}
-    played = rehearse(frame, kept.plan, world, kept.turn_backs_s, step_s=20.0)
+    played = rehearse(frame, kept.plan, world, kept.turn_backs_s)
     opens = hours_of(day)[0]
     posted = [PostedEvent(e.key, e.kind, opens + timedelta(seconds=e.at_s), dict(e.figures), under=1) for e in played.events]
     for k in range(0, len(posted), 300):

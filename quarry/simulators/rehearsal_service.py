@@ -117,7 +117,7 @@ class RehearsalService:
     def _play(self, run: DayRun) -> None:
         from quarry.apps.accounts.tokens import bridge_token
         from quarry.apps.day import mappers
-        from quarry.apps.day.queries import clock_of, events_of
+        from quarry.apps.day.queries import clock_of, events_of, when_of
         from quarry.apps.day.repository import frame_of, rehearsal_from
         from quarry.apps.day.services import go_on_playing, remember_world
 
@@ -126,25 +126,28 @@ class RehearsalService:
         frame = kept.core()
         played = self.played.get(run.pk)
         if played is None:
-            played = Played(mappers.world_of(rehearsal, frame), Bridge(self.server, bridge_token(run.started_by, run.day_id)))
+            played = Played(
+                mappers.world_of(rehearsal, frame, kept.scatter), Bridge(self.server, bridge_token(run.started_by, run.day_id))
+            )
             self.played[run.pk] = played
         if len(rehearsal.faults) > len(played.world.faults):
-            played.world.faults = mappers.world_of(rehearsal, frame).faults
+            played.world.faults = list(rehearsal.faults)
         if played.owed:
             self._tell(run, played)
-        state, now_s = mappers.state_of(frame, events_of(run.day)), clock_of(run)
+        events, now_s = events_of(run.day), clock_of(run)
         before = mappers.memory_of(played.world)
-        happened, calls = mappers.step(run, kept, frame, played.world, state, now_s)
+        happened, calls = mappers.play(run, kept, frame, played.world, events, now_s)
         if mappers.memory_of(played.world) != before:
             # Kept before it is told: a service that dies in between tells nothing twice under another key.
             remember_world(run=run, memory=mappers.memory_of(played.world))
         for e in happened:
-            event = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": _now(), "figures": dict(e.figures)}
+            at = when_of(run, e.at_s).isoformat()
+            event = {"key": f"{e.key}-{run.pk}"[:64], "kind": e.kind, "at": at, "figures": dict(e.figures)}
             played.owed.append(event)
         if played.owed:
             self._tell(run, played)
         elif time.monotonic() - played.air_at > _AIR_S:
-            self._air(run, played, state, now_s)
+            self._air(run, played, mappers.state_of(frame, events), now_s)
         if not happened and not rehearsal.by_hand and [c.kind for c in calls] == ["close"]:
             played.bridge.post(f"/api/days/{run.day_id}/close", {})
 

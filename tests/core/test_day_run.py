@@ -13,9 +13,10 @@ from quarry.core.cells.chemistry import chemistry_of
 from quarry.core.day.alerts import Bounds, Telemetry, Watch, alerts_of, load_now_w
 from quarry.core.day.calls import calls_from
 from quarry.core.day.course import course
-from quarry.core.day.debrief import debrief, rehearse
+from quarry.core.day.debrief import debrief
 from quarry.core.day.events import KINDS, Event, check_event, clock_off_s, set_aside, standing
 from quarry.core.day.figures import FIGURES
+from quarry.core.day.playing import rehearse
 from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
 from quarry.core.day.rehearsal import FAULTS, Fault, World
 from quarry.core.day.remainder import remainder
@@ -504,7 +505,8 @@ def checked(frame, rehearsed):
             packs = [before.packs[n] for n in frame.members[e.figures["set"]]]
             assert all(p.word == "rest" and p.frac >= FULL and not p.why for p in packs)
             assert all(e.at_s >= p.charged_s + frame.task.rest_after_charge_s - 1 for p in packs)
-            assert e.at_s >= before.craft["a"].free_s - 1
+            # A swap may take less than planned, by what swaps scatter.
+            assert e.at_s >= before.craft["a"].free_s - 0.7 * frame.task.swap_s
             assert e.at_s >= max(before.hold_until_s, before.gate_closed_until_s) - 1
         if e.kind == "on_port":
             p = before.packs[e.figures["pack"]]

@@ -11,10 +11,11 @@ from scipy.stats import lognorm, norm
 from quarry.core.base.errors import CoreError, OutOfRange
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
-from quarry.core.rotation.monte_carlo import Scatter, monte_carlo, robust, stretched
+from quarry.core.rotation.monte_carlo import monte_carlo, robust, stretched
+from quarry.core.rotation.scatter import Scatter
 from tests.core.shapes import days
 
-STILL = Scatter(0, 0, 0, 0, 0)
+STILL = Scatter(0, 0, 0, 0, 0, 0)
 
 
 def day(flights=5, packs=5, start=1.0, **over):
@@ -47,7 +48,7 @@ def test_without_scatter_the_day_ends_no_later_than_planned(task):
 def test_flights_with_full_packs_and_one_common_scatter_follow_the_lognormal():
     """All flights stretched by one factor of mean 1: last landing = 4 swaps + 5 f × lognormal (scipy)."""
     task = day()
-    found = monte_carlo(task, dispatch(task), Scatter(0.1, 0, 0, 0, 0), days=200_000)
+    found = monte_carlo(task, dispatch(task), Scatter(0.1, 0, 0, 0, 0, 0), days=200_000)
     law = lognorm(s=0.1, scale=math.exp(-0.005))
     for got, q in ((found.p10_s, 0.1), (found.p50_s, 0.5), (found.p90_s, 0.9)):
         assert got == pytest.approx(4 * 200 + 5000 * law.ppf(q), rel=2e-3)
@@ -66,7 +67,7 @@ def test_flights_that_scatter_each_by_itself_add_their_variances():
 def test_a_windy_day_scatters_more_than_the_same_scatter_flight_by_flight():
     task = day(20, 20)
     plan = dispatch(task)
-    together, apart = (monte_carlo(task, plan, s) for s in (Scatter(0.1, 0, 0, 0, 0), Scatter(0, 0.1, 0, 0, 0)))
+    together, apart = (monte_carlo(task, plan, s) for s in (Scatter(0.1, 0, 0, 0, 0, 0), Scatter(0, 0.1, 0, 0, 0)))
     assert together.p90_s - together.p10_s > 3 * (apart.p90_s - apart.p10_s)
 
 

@@ -219,6 +219,7 @@ FLOATS_WITHOUT_UNIT = {
     "power_factor",
     "limit_rate",
     "swap_ratio",
+    "flight_ratio",
     "limit",
     # In the unit that stands beside them.
     "claimed",

@@ -29,6 +29,7 @@ from quarry.apps.day.repository import (
     cache_plan,
     cached_plan,
     flown_from,
+    kept_rotations,
     plan_from,
     rehearsal_from,
 )
@@ -160,6 +161,7 @@ def hours_of(day: Day) -> tuple[datetime, datetime]:
     return datetime.combine(day.date, day.opens, zone), datetime.combine(day.date, day.closes, zone)
 
 
+TELLING_DAYS = 120  # the newest flown days tell how times scatter
 _DAY = TypeAdapter(DayOut)
 
 
@@ -201,7 +203,7 @@ def roster_of(day: Day) -> mappers.Roster:
         packs,
         chargers,
         supplies,
-        policy_mappers.scatter(own),
+        mappers.told_by(policy_mappers.scatter(own), [r.flown for r in flown_days(newest=TELLING_DAYS) if r.closed]),
         policy_mappers.people(own),
         swap_learned(),
         policy_mappers.low_sun(own),
@@ -230,7 +232,7 @@ def plan_of(day: Day, by: User | None = None) -> tuple[DayPlan, bool]:
     if kept is not None:
         return kept, False
     give_back_link()
-    plan = mappers.first_plan(r)
+    plan = mappers.first_plan(r, kept_rotations(day))
     return cache_plan(day, by, mark, plan, inputs_of(r))
 
 
@@ -369,6 +371,13 @@ def moment_of(run: DayRun, at: datetime) -> datetime:
         at = min(at, run.played_at + STANDS_AFTER)
     since = max(0.0, (at - run.clock_at).total_seconds())
     return hours_of(run.day)[0] + timedelta(seconds=run.clock_s + since * run.speed)
+
+
+def when_of(run: DayRun, at_s: float) -> datetime:
+    """Return the moment at which the clock of a rehearsal stood at so many seconds, but no later than now."""
+    if run.clock_at is None or run.speed <= 0:
+        return timezone.now()
+    return min(timezone.now(), run.clock_at + timedelta(seconds=(at_s - run.clock_s) / run.speed))
 
 
 def clock_of(run: DayRun) -> float:

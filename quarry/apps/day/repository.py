@@ -6,6 +6,7 @@ said to be too old.
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -27,11 +28,12 @@ from quarry.core.dayplan.inputs import Route, SortieFigures
 from quarry.core.packs.alarms import FlightLevels
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.people import PeopleLimits
+from quarry.core.rotation.scatter import ObservedDay, Scatter
 
 _MOST_CHANGES = 60
 _MOST_PLANS = 20
 _NOT_COMPARED = "an older version made the plan before this one: what changed between them cannot be told"
-FLOWN_SCHEMA = 2  # of what was flown; one of another number is made anew from the events
+FLOWN_SCHEMA = 3  # of what was flown; one of another number is made anew from the events
 _PLAN = TypeAdapter(PlanOfDay)
 _PLAN_SAID = {"schools": "methods"}  # what older plans called it
 _ROTATION = TypeAdapter(Rotation)
@@ -97,6 +99,8 @@ class RunFrame:
     fallbacks: dict[str, list[str]] = field(default_factory=dict)
     levels: dict[str, FlightLevels] = field(default_factory=dict)
     spots: dict[str, list[Spot]] = field(default_factory=dict)
+    p50_s: float | None = None
+    scatter: Scatter = field(default_factory=Scatter)
 
     def core(self) -> Frame:
         """Return the core's frame of the day."""
@@ -139,6 +143,15 @@ _FRAME = TypeAdapter(RunFrame)
 def cached_plan(day: Day, mark: str) -> DayPlan | None:
     """Return the plan made from what a mark stands for, if it is cached."""
     return DayPlan.objects.filter(day=day, fingerprint=mark).first()
+
+
+def kept_rotations(day: Day, newest: int = 3) -> list[Rotation]:
+    """Return the schedules of the newest plans of a day that can still be read: a new one is never later than what holds of them."""
+    found = []
+    for row in DayPlan.objects.filter(day=day).order_by("-number")[:newest]:
+        with suppress(CoreError):
+            found.append(plan_from(row.plan).rotation)
+    return found
 
 
 def cache_plan(day: Day, by: User | None, mark: str, plan: PlanOfDay, inputs: dict[str, PlanInput]) -> tuple[DayPlan, bool]:
@@ -188,7 +201,8 @@ class FlownCharge:
 class FlownDay:
     """What was flown on a day and how it kept to its plan: last landing, the one promised for nine days in ten, time in the air.
 
-    ``swaps``: times from a landing to the next take-off of the same aircraft, in times of the swap that was entered.
+    ``swaps``: times from a landing to the next take-off of the same aircraft, in times of the swap that was entered;
+    ``promised_half_s``: when half of all such days were to be down; ``times``: how its times kept to the planned ones.
     """
 
     schema: int
@@ -201,6 +215,8 @@ class FlownDay:
     air_s: float
     swaps: tuple[float, ...]
     charges: tuple[FlownCharge, ...]
+    promised_half_s: float | None = None
+    times: ObservedDay = field(default_factory=ObservedDay)
 
 
 _FLOWN = TypeAdapter(FlownDay)

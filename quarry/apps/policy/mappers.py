@@ -27,10 +27,10 @@ from quarry.core.packs.alarms import check_alarms
 from quarry.core.packs.policy import SETTINGS as PACK_SETTINGS
 from quarry.core.packs.policy import PackPolicy
 from quarry.core.packs.policy import policy_of as pack_policy_of
-from quarry.core.rotation.monte_carlo import SETTINGS as CHANCE_SETTINGS
-from quarry.core.rotation.monte_carlo import Scatter
 from quarry.core.rotation.people import SETTINGS as PEOPLE_SETTINGS
 from quarry.core.rotation.people import PeopleLimits
+from quarry.core.rotation.scatter import SETTINGS as CHANCE_SETTINGS
+from quarry.core.rotation.scatter import Scatter
 
 SETTINGS: tuple[Setting, ...] = (
     *PACK_SETTINGS,

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from quarry.core.day.owners import Owner, owner_of
 from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, planned_landing_s, share_of_whole
-from quarry.core.rotation.model import Rotation, RotationTask
+from quarry.core.rotation.model import FULL, Rotation, RotationTask
 from quarry.core.rotation.reschedule import reschedule_in_order
 
 LATE_S = 600.0  # what "missed" is worked out for
@@ -23,7 +23,10 @@ _RANK = {kind: k for k, kind in enumerate(_ORDER)}
 
 @dataclass(frozen=True, slots=True)
 class DayCall:
-    """One call; ``id`` stays the same while the thing to do does, whatever its time; ``owner``: who answers it."""
+    """One call; ``id`` stays the same while the thing to do does, whatever its time; ``owner``: who answers it.
+
+    ``to_frac``: what a pack that comes off its port is to hold.
+    """
 
     id: str
     at_s: float
@@ -37,6 +40,7 @@ class DayCall:
     why: str = ""
     missed: str = ""
     owner: Owner = "lead"
+    to_frac: float = 1.0
 
 
 def calls_from(
@@ -161,7 +165,8 @@ def _ports(frame: Frame, state: DayState, task: RotationTask, plan: Rotation | N
     for c in task.begun:
         name = frame.members[c.set][c.pack]
         then = next((f for f in plan.flights if f.set == c.set), None) if plan else None
-        why = f"full; {then.flight} takes it" if then else "full; nothing more flies on it today: store it"
+        holds = "full" if c.to_frac >= FULL else f"at {c.to_frac:.0%}"
+        why = f"{holds}; {then.flight} takes it" if then else f"{holds}; nothing more flies on it today: store it"
         found.append(
             DayCall(
                 f"off:{name}:{state.packs[name].flights}",
@@ -171,6 +176,7 @@ def _ports(frame: Frame, state: DayState, task: RotationTask, plan: Rotation | N
                 pack=name,
                 port=numbers[c.charger, c.port],
                 why=why,
+                to_frac=c.to_frac,
             )
         )
     return found
@@ -203,7 +209,8 @@ def _ahead(
                 set=c.set,
                 pack=name,
                 port=numbers[c.charger, c.port],
-                why=f"full; {off} takes it",
+                why=f"{'full' if c.to_frac >= FULL else f'at {c.to_frac:.0%}'}; {off} takes it",
+                to_frac=c.to_frac,
             )
         )
     before: dict[str, float] = {}

@@ -8,11 +8,7 @@ from dataclasses import dataclass, replace
 from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
-from quarry.core.day.calls import calls_from
-from quarry.core.day.events import Event
-from quarry.core.day.rehearsal import World
-from quarry.core.day.replan import Replanned, replan
-from quarry.core.day.state import DayState, Frame, fold
+from quarry.core.day.state import DayState, Frame
 from quarry.core.defaults import LANDING
 from quarry.core.rotation.dispatch import dispatch, waits
 from quarry.core.rotation.model import PlannedFlight, Rotation, Wait
@@ -93,64 +89,3 @@ def _risky(state: DayState, reserve_frac: float, floor_v: float) -> tuple[str, .
         found.append(f"{', '.join(undone)} {'was' if len(undone) == 1 else 'were'} not flown")
     found += [f"{p.name}: {p.why}" for p in state.packs.values() if p.why]
     return (*found, *state.oddities)
-
-
-@dataclass(frozen=True, slots=True)
-class Rehearsed:
-    """A rehearsed day: all that happened, how it ended, and each time the plan changed as (when, words)."""
-
-    events: tuple[Event, ...]
-    state: DayState
-    debrief: Debrief
-    changes: tuple[tuple[float, str], ...]
-
-
-def rehearse(
-    frame: Frame,
-    plan: Rotation,
-    world: World,
-    turn_backs_s: dict[str, float],
-    *,
-    step_s: float = 15.0,
-    until_s: float = 16 * 3600.0,
-) -> Rehearsed:
-    """Return a day played from its opening to its last landing, every call answered by the simulated crew."""
-    events: list[Event] = []
-    changes: list[tuple[float, str]] = []
-    state = fold(frame, events)
-    current = plan
-    now = 0.0
-    replanned = replan(frame, state, current, now)
-    while now <= until_s:
-        calls = calls_from(frame, state, replanned.task, replanned.plan, now, turn_backs_s)
-        new = world.step(state, calls, now)
-        if new:
-            events += new
-            state = fold(frame, events)
-        if _over(state) or (not new and _nothing_more(state, replanned)):
-            break
-        if new or replanned.plan is None or now >= _due(replanned):
-            replanned = replan(frame, state, current, now)
-            if replanned.plan is not None and not replanned.kept:
-                changes.append((now, replanned.words))
-            current = replanned.plan or current
-        now += step_s
-    return Rehearsed(tuple(events), state, debrief(frame, state, plan), tuple(changes))
-
-
-def _due(replanned: Replanned) -> float:
-    """Return when the plan must be looked at again although nothing was told: the first thing in it is overdue."""
-    plan = replanned.plan
-    if plan is None:
-        return 0.0
-    times = [f.takeoff_s for f in plan.flights] + [c.start_s for c in plan.charges if c not in replanned.task.begun]
-    return min(times, default=math.inf) + 60.0
-
-
-def _nothing_more(state: DayState, had: Replanned) -> bool:
-    flying = any(f.word == "airborne" for f in state.flights.values())
-    return not flying and had.plan is not None and not had.plan.flights
-
-
-def _over(state: DayState) -> bool:
-    return all(f.word in ("landed", "lost", "dropped") for f in state.flights.values())

@@ -1,7 +1,8 @@
 """A day rehearsed: simulated aircraft, packs, ports, weather and delays, with faults, from a seed.
 
-The simulator is the world outside: it answers calls with events, as a crew and its devices would. It is stepped in time
-and keeps no secrets from its seed, so the same seed gives the same day. Everything in it is invented.
+The simulator is the world outside: it answers calls with events, as a crew and its devices would, each at its own time.
+Times spread as the forecast of a day has them (`core/rotation/scatter.py`), drawn by the seed and by what they are of: the
+same seed gives the same day, however often it is looked at. Everything in it is invented.
 """
 
 from __future__ import annotations
@@ -17,8 +18,10 @@ from quarry.core.day.alerts import PortReading, Telemetry, planned_work
 from quarry.core.day.calls import DayCall
 from quarry.core.day.events import Event
 from quarry.core.day.resume import resume_at
-from quarry.core.day.state import DayState, Frame, charge_now, share_of_whole
+from quarry.core.day.state import DayState, Frame, PackNow, charge_now, share_of_whole
 from quarry.core.power.charging import charge_state
+from quarry.core.rotation.model import Mode
+from quarry.core.rotation.scatter import Scatter, factors, reactions_s
 
 FaultKind = Literal[
     "weak_cell",
@@ -46,6 +49,15 @@ FAULTS: dict[str, str] = {
     "no_satellites": "too few satellites: a launch is put off",
     "controller_dies": "a controller dies: its aircraft comes home by itself and waits for another",
 }
+_STRIKES = {
+    "weak_cell": "flying",
+    "early_return": "flying",
+    "return_blocked": "flying",
+    "controller_dies": "flying",
+    "cold_pack": "ahead",
+    "no_satellites": "ahead",
+    "port_trips": "charging",
+}
 _CELL_FULL_V, _CELL_LOW_V, _CELL_TOP_V = 4.15, 3.45, 4.2
 
 
@@ -65,13 +77,15 @@ class Fault:
 
 @dataclass(slots=True)
 class World:
-    """The simulated world; stepped by `step`, which returns what has happened."""
+    """The simulated world; stepped by `step`, which returns what has happened; ``next_s`` says when the next thing does.
+
+    ``due``: when each open call was first due, by its id.
+    """
 
     frame: Frame
     seed: int
     faults: list[Fault] = field(default_factory=list)
-    spread_frac: float = 0.04
-    react_s: float = 20.0
+    scatter: Scatter = field(default_factory=Scatter)
     made: int = 0
     struck: set[int] = field(default_factory=set)
     mute_until_s: float = -math.inf
@@ -86,6 +100,9 @@ class World:
         text = "|".join(str(k) for k in key)
         return np.random.default_rng([self.seed, *(ord(c) for c in text)])
 
+    def _factor(self, spread: float, *key: object) -> float:
+        return float(factors(self._draw(*key), spread, 1)[0])
+
     def _event(self, kind: str, at_s: float, **figures: object) -> Event:
         self.made += 1
         return Event(f"sim-{self.seed}-{self.made}", kind, at_s, "rehearsal", figures)
@@ -93,12 +110,21 @@ class World:
     def flight_s(self, state: DayState, flight: str) -> float:
         """Return how long a sortie takes in this world; the same whenever it is asked. [s]"""
         if flight not in self.length:
-            planned = state.sorties[flight].flight_s
-            self.length[flight] = planned * float(np.exp(self._draw("flight", flight).normal(0.0, self.spread_frac)))
+            s = self.scatter
+            times = s.flight_ratio * self._factor(s.day_frac, "day") * self._factor(s.flight_frac, "flight", flight)
+            self.length[flight] = state.sorties[flight].flight_s * times
         return self.length[flight]
 
+    def next_s(self, state: DayState, calls: tuple[DayCall, ...], now_s: float, *, by_hand: bool = False) -> float:
+        """Return when the next thing happens, not before now; inf where nothing does until somebody acts."""
+        times = [f.at_s for k, f in enumerate(self.faults) if k not in self.struck and self._may_strike(f, state)]
+        times += [at for at, _, _ in self.owed]
+        if not by_hand:
+            times += [at for c in calls if (at := self._answered_at(c, state, now_s)) is not None]
+        return max(now_s, min(times, default=math.inf))
+
     def step(self, state: DayState, calls: tuple[DayCall, ...], now_s: float, *, by_hand: bool = False) -> list[Event]:
-        """Return what happens up to now: faults strike, and calls that are due are done a little late.
+        """Return what happens up to now: faults strike, and calls are answered, each thing at its own time.
 
         ``by_hand``: only the world moves; the calls are left to the person who rehearses.
         """
@@ -109,57 +135,125 @@ class World:
         self.owed = [o for o in self.owed if o[0] > now_s]
         found += [self._event(kind, at, **figures) for at, kind, figures in due]
         if not by_hand:
+            taken: set[int] = set()
             for c in calls:
-                e = self._answer(c, state, now_s)
+                at = self._answered_at(c, state, now_s)
+                if at is None or at > now_s or (c.kind == "on_port" and c.port in taken):
+                    continue
+                e = self._answer(c, state, at)
                 if e is not None:
+                    taken |= {c.port} if c.kind == "on_port" else set()
                     found.append(e)
         return found
 
     def _late(self, c: DayCall) -> float:
-        return abs(float(self._draw("late", c.id).normal(self.react_s, self.react_s / 2)))
+        return float(reactions_s(self._draw("late", c.id), self.scatter, 1)[0])
 
-    def _answer(self, c: DayCall, state: DayState, now_s: float) -> Event | None:
-        """Return what the crew does at a call, once it is time for it."""
+    def _first_due(self, c: DayCall, now_s: float) -> float:
+        """Return when a call was first due: one that is overdue is called for now each time it is asked for."""
+        before = self.due.get(c.id)
+        if c.at_s > now_s or before is None or before > now_s:
+            self.due[c.id] = c.at_s
+        return self.due[c.id]
+
+    def _answered_at(self, c: DayCall, state: DayState, now_s: float) -> float | None:
+        """Return when the crew does what a call says; None where it is not to, or cannot yet."""
+        due = self._first_due(c, now_s)
         if c.kind == "land":
-            return self._land(c, state, now_s)
-        if c.at_s > now_s:
-            self.due.pop(c.id, None)
-            return None
-        # A call that is overdue is called for now each time it is asked for: what counts is when it was first due.
-        at = max(self.due.setdefault(c.id, c.at_s), self.put_off.get(c.flight, -math.inf)) + self._late(c)
-        if at > now_s:
-            return None
+            return self._down_at(c.flight, state)
         if c.kind == "launch":
-            return self._event("launched", now_s, flight=c.flight, set=c.set, aircraft=c.aircraft)
+            return self._launched_at(c, state, due)
         if c.kind == "on_port":
-            if state.on_port(c.port) is not None:
-                return None
-            return self._event("on_port", now_s, pack=c.pack, port=c.port, mode=c.mode)
-        if c.kind == "test":
-            return self._event("tested", now_s, pack=c.pack, word="good")
-        if c.kind == "preflight":
-            return self._event("checked", now_s, aircraft=c.aircraft)
-        if c.kind == "refuel":
-            return self._event("refuelled", now_s, supply=c.set)
-        if c.kind == "gate":
-            return self._event("gate", now_s, word="open")
+            return self._put_on_at(c, state, due)
         if c.kind == "off_port":
-            frac = charge_now(self.frame, state.packs[c.pack], now_s)
-            return (
-                self._event("off_port", now_s, pack=c.pack, frac=round(min(1.0, frac + 0.01), 3))
-                if frac < 0.985
-                else self._event("off_port", now_s, pack=c.pack)
-            )
+            p = state.packs[c.pack]
+            return None if p.word != "port" else self._full_at(p, state, due) + self._late(c)
+        return due + self._late(c) if c.kind in ("test", "preflight", "refuel", "gate") else None
+
+    def _launched_at(self, c: DayCall, state: DayState, due: float) -> float | None:
+        """Return when an aircraft takes off: once its packs are swapped, and all else was waited for and called."""
+        f, mine = state.flights[c.flight], state.craft[c.aircraft]
+        members = [state.packs[n] for n in self.frame.members[c.set]]
+        if f.word != "planned" or mine.flight or any(p.word != "rest" for p in members):
+            return None
+        task = self.frame.task
+        landed = [x.landing_s for x in state.flights.values() if x.aircraft == c.aircraft and x.word == "landed"]
+        swapped = max(landed) + task.swap_s * self._factor(self.scatter.swap_frac, "swap", c.flight) if landed else -math.inf
+        # Where the plan waits for the swap alone, the crew is as fast as it is; everything else is called, and answered.
+        swap_alone = bool(landed) and due <= max(landed) + task.swap_s + 1.0
+        waited = max([_ready_s(self.frame, members), *([] if swap_alone else [due])])
+        at = max(swapped, waited + self._late(c), self.put_off.get(c.flight, -math.inf), state.hold_until_s)
+        opens = task.next_window(at, state.sorties[c.flight])
+        return at if not math.isfinite(opens) else opens if opens <= at else opens + self._late(c)
+
+    def _put_on_at(self, c: DayCall, state: DayState, due: float) -> float | None:
+        """Return when a pack goes on its port: the next in the visit that took the last one off, else once it is called."""
+        p, mode = state.packs[c.pack], self.frame.mode(c.port, c.mode)
+        if p.word != "rest" or mode is None or state.on_port(c.port) is not None or not self._powered(c.port, mode, state):
+            return None
+        rested = p.landed_s + self.frame.task.rest_after_flight_s
+        if not math.isfinite(rested):
+            rested = self.frame.set_of(p.name).from_s
+        return max(rested + self._late(c), due, state.last_s)
+
+    def _powered(self, port: int, mode: Mode, state: DayState) -> bool:
+        """Return whether charger and supply carry one charge more beside those under way."""
+        task, ports = self.frame.task, self.frame.ports()
+        on = [
+            (ports[p.port - 1][0], m.wall_w)
+            for p in state.packs.values()
+            if p.word == "port" and (m := self.frame.mode(p.port, p.mode))
+        ]
+        mine = next(c for c in task.chargers if c.id == ports[port - 1][0])
+        own_w = sum(w for charger, w in on if charger == mine.id) + mode.wall_w
+        whole_w = sum(w for _, w in on) + mode.wall_w
+        limit_w = math.inf if task.site_power_w is None else task.site_power_w
+        return whole_w <= limit_w + 1e-6 and (mine.cap_w is None or own_w <= mine.cap_w + 1e-6) and state.power_out_s is None
+
+    def _full_at(self, p: PackNow, state: DayState, due: float) -> float:
+        """Return when the charger ends a charge: as long as planned, times what this pack and this charge take."""
+        s = self.scatter
+        if state.power_out_s is not None or p.why:
+            return due
+        times = self._factor(s.pack_frac, "pack", p.name) * self._factor(s.charge_frac, "charge", p.name, p.flights)
+        return p.since_s + max(0.0, due - p.since_s) * times
+
+    def _answer(self, c: DayCall, state: DayState, at_s: float) -> Event | None:
+        """Return what the crew does at a call, at its own time."""
+        if c.kind == "land":
+            return self._land(c, state, at_s)
+        if c.kind == "launch":
+            return self._event("launched", at_s, flight=c.flight, set=c.set, aircraft=c.aircraft)
+        if c.kind == "on_port":
+            return self._event("on_port", at_s, pack=c.pack, port=c.port, mode=c.mode)
+        if c.kind == "test":
+            return self._event("tested", at_s, pack=c.pack, word="good")
+        if c.kind == "preflight":
+            return self._event("checked", at_s, aircraft=c.aircraft)
+        if c.kind == "refuel":
+            return self._event("refuelled", at_s, supply=c.set)
+        if c.kind == "gate":
+            return self._event("gate", at_s, word="open")
+        if c.kind == "off_port":
+            p = state.packs[c.pack]
+            if p.why or state.power_out_s is not None:
+                return self._event("off_port", at_s, pack=c.pack, frac=round(charge_now(self.frame, p, at_s), 3))
+            return self._event("off_port", at_s, pack=c.pack, frac=round(c.to_frac, 3))
         return None
+
+    def _down_at(self, flight: str, state: DayState) -> float | None:
+        f = state.flights[flight]
+        if f.word != "airborne":
+            return None
+        done = self.early.get(flight, 1.0)
+        down = f.takeoff_s + self.flight_s(state, flight) * (0.25 + 0.75 * done)
+        return max(down, self.put_off.get(f"land {flight}", -math.inf))
 
     def _land(self, c: DayCall, state: DayState, now_s: float) -> Event | None:
         f = state.flights[c.flight]
         if f.word != "airborne":
             return None
         done = self.early.get(c.flight, 1.0)
-        down = f.takeoff_s + self.flight_s(state, c.flight) * (0.25 + 0.75 * done)
-        if now_s < max(down, self.put_off.get(f"land {c.flight}", -math.inf)):
-            return None
         names = self.frame.members[f.set]
         took = state.sorties[f.id].energy_frac * (now_s - f.takeoff_s) / max(1.0, state.sorties[f.id].flight_s)
         left = max(0.02, min(state.packs[n].frac for n in names) - took)
@@ -242,24 +336,24 @@ class World:
             found.append(PortReading(p.port, now_s, round(volts, 2), round(max(0.0, into_w) / volts, 2), round(frac, 3)))
         return tuple(found)
 
+    def _may_strike(self, f: Fault, state: DayState) -> bool:
+        return f.kind not in _STRIKES or bool(self._struck_by(f, state)[_STRIKES[f.kind]])
+
+    def _struck_by(self, f: Fault, state: DayState) -> dict[str, list[str]]:
+        """Return what a fault could strike now, by what it strikes."""
+        return {
+            "flying": [x.id for x in state.flights.values() if x.word == "airborne" and (not f.about or f.about == x.id)],
+            "ahead": sorted(x.id for x in state.flights.values() if x.word == "planned" and (not f.about or f.about == x.id)),
+            "charging": sorted(
+                p.name for p in state.packs.values() if p.word == "port" and (not f.about or f.about in (p.name, str(p.port)))
+            ),
+        }
+
     def _strike(self, k: int, f: Fault, state: DayState) -> list[Event]:
         """Let a fault happen; one that finds nothing to strike waits for it."""
-        flying = [x.id for x in state.flights.values() if x.word == "airborne" and (not f.about or f.about == x.id)]
-        ahead = sorted(x.id for x in state.flights.values() if x.word == "planned" and (not f.about or f.about == x.id))
-        charging = sorted(
-            p.name for p in state.packs.values() if p.word == "port" and (not f.about or f.about in (p.name, str(p.port)))
-        )
-        needs = {
-            "weak_cell": flying,
-            "early_return": flying,
-            "return_blocked": flying,
-            "controller_dies": flying,
-            "cold_pack": ahead,
-            "no_satellites": ahead,
-            "port_trips": charging,
-        }
-        if f.kind in needs and not needs[f.kind]:
+        if not self._may_strike(f, state):
             return []
+        flying, ahead, charging = self._struck_by(f, state).values()
         self.struck.add(k)
         now, until = f.at_s, f.at_s + f.length_s
         if f.kind in ("weak_cell", "early_return", "return_blocked", "controller_dies"):
@@ -300,3 +394,11 @@ class World:
             self.weak.add(state.flights[flight].set)
             name = self.frame.members[state.flights[flight].set][0]
             self.owed.append((now + 60.0, "tested", {"pack": name, "word": "bad"}))
+
+
+def _ready_s(frame: Frame, members: list[PackNow]) -> float:
+    """Return since when a set may fly: rested after its charge, or down where it flies again without one. [s]"""
+    charged, landed = max(p.charged_s for p in members), max(p.landed_s for p in members)
+    if charged > landed:
+        return charged + frame.task.rest_after_charge_s
+    return landed if math.isfinite(landed) else frame.set_of(members[0].name).from_s

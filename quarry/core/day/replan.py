@@ -9,9 +9,11 @@ from quarry.core.base.errors import CoreError
 from quarry.core.day.remainder import remainder
 from quarry.core.day.state import DayState, Frame
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.model import Rotation, RotationTask, check_task
+from quarry.core.rotation.model import FULL, Rotation, RotationTask, check_task, duration_s
+from quarry.core.rotation.optimise import improve
 from quarry.core.rotation.reschedule import reschedule_in_order
 
+_SOONER_S = 1.0
 _WORTH_S = 180.0  # a new plan must end so much earlier that a crew is asked to think anew
 _TRIED = 4
 _PLAYS, _WORK = 24, 560  # fewer plays where there is much to fly: nobody on site waits for a plan
@@ -34,22 +36,49 @@ class Replanned:
 
 
 def replan(
-    frame: Frame, state: DayState, before: Rotation, now_s: float, *, plays: int | None = None, anew: bool = True
+    frame: Frame,
+    state: DayState,
+    before: Rotation,
+    now_s: float,
+    *,
+    plays: int | None = None,
+    anew: bool = True,
+    search_s: float = 0.0,
 ) -> Replanned:
     """Return the plan from now on, changed as little as can be.
 
     What is flown or under way stays. The order of the old plan is kept at its true times; a new order is taken where the
     old one no longer holds, or where a new one ends more than three minutes earlier; ``anew=False`` does not look for one
-    while the old one holds. Packs found weak today are spared where all can be flown nevertheless. Where not all that is left fits in the hours, the plan flies what does.
+    while the old one holds; ``search_s``: a new one is searched for by the solver for so long. Packs found weak today are spared where all can be flown nevertheless. Where not all that is left fits in the hours, the plan flies what does.
     """
     if "weak" in state.tested.values():
-        spared = _replan(frame, remainder(frame, state, now_s, spare_weak=True), before, plays, anew=anew)
+        spared = _replan(frame, remainder(frame, state, now_s, spare_weak=True), before, plays, anew=anew, search_s=search_s)
         if spared.plan is not None and not spared.left_out:
             return spared
-    return _replan(frame, remainder(frame, state, now_s), before, plays, anew=anew)
+    return _replan(frame, remainder(frame, state, now_s), before, plays, anew=anew, search_s=search_s)
 
 
-def _replan(frame: Frame, task: RotationTask, before: Rotation, plays: int | None, *, anew: bool) -> Replanned:
+def _to_need(task: RotationTask, before: Rotation) -> RotationTask:
+    """Return what is left with charges under way that end at what the plan wants of them, where packs are charged to need."""
+    if task.policy != "partial" or not task.begun:
+        return task
+    sets = {s.id: s for s in task.sets}
+    modes = {(c.id, m.name): m for c in task.chargers for m in c.modes}
+    found = []
+    for c in task.begun:
+        meant = [o for o in before.charges if (o.set, o.pack) == (c.set, c.pack) and o.to_frac > c.from_frac]
+        to = min(meant, key=lambda o: abs(o.start_s - c.start_s)).to_frac if meant else FULL
+        if to >= FULL or c.set not in sets:
+            found.append(c)
+            continue
+        packs, mode = sets[c.set], modes[c.charger, c.mode]
+        length = max(1.0, math.ceil(duration_s(packs, c.from_frac, mode) - duration_s(packs, to, mode)))
+        found.append(replace(c, to_frac=to, end_s=max(task.now_s, c.start_s + length)))
+    return replace(task, begun=tuple(found))
+
+
+def _replan(frame: Frame, task: RotationTask, before: Rotation, plays: int | None, *, anew: bool, search_s: float) -> Replanned:
+    task = _to_need(task, before)
     if not task.flights:
         return Replanned(task, _nothing_left(task, before), kept=True, words="")
     known = {f.flight for f in before.flights}
@@ -61,11 +90,27 @@ def _replan(frame: Frame, task: RotationTask, before: Rotation, plays: int | Non
     new, left, problem = _best(task, plays or max(8, min(_PLAYS, _WORK // len(task.flights))))
     if old is not None and (new is None or len(left) > len(out)):
         new, left = None, out
+    if search_s > 0.0 and (start := min((p for p in (old, new) if p is not None), key=_last, default=None)) is not None:
+        searched = improve(_flown_by(task, start), start, search_s).rotation
+        if searched.makespan_s < start.makespan_s - _SOONER_S:
+            new, left = searched, out if start is old else left
     if old is not None and (new is None or (left == out and new.makespan_s > old.makespan_s - _WORTH_S)):
         return Replanned(task, old, kept=True, words=changed(before, old, frame), problem=_too_late(out), left_out=out)
     if new is None:
         return Replanned(task, None, kept=False, words="", problem=problem)
     return Replanned(task, new, kept=False, words=changed(before, new, frame), problem=_too_late(left), left_out=left)
+
+
+def _last(plan: Rotation) -> float:
+    return plan.makespan_s
+
+
+def _flown_by(task: RotationTask, plan: Rotation) -> RotationTask:
+    """Return what is left without what a plan leaves out."""
+    there = {f.flight for f in plan.flights}
+    flights = tuple(f for f in task.flights if f.id in there)
+    flying = {f.aircraft for f in flights}
+    return replace(task, flights=flights, aircraft=tuple(c for c in task.aircraft if c.id in flying))
 
 
 def _without(task: RotationTask, names: tuple[str, ...]) -> RotationTask:

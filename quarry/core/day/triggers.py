@@ -24,7 +24,8 @@ TURNING = frozenset(
         "answer",
     }
 )
-LONG_PLAYS = 400  # how often the worker plays the rest of a day, while the crew already goes by the first answer
+LONG_PLAYS = 100  # how often the worker plays the rest of a day, while the crew already goes by the first answer
+SEARCH_S = 8.0  # and how long the solver then looks
 NOT_NOW_S = 600.0  # “not now” to a call: it comes again after this
 GATE_LOOK_S = 1800.0  # a window that a person closed by hand is looked at again after this
 BEGINS_EARLY_S = 3600.0  # a day begun longer before it opens asks whether its times are to move

@@ -12,8 +12,8 @@ from quarry.core.dayplan.pins import Pin
 from quarry.core.power.charging import ChargeLaw, ChargerRange
 from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.rotation.model import Mode
-from quarry.core.rotation.monte_carlo import Scatter
 from quarry.core.rotation.people import PeopleLimits
+from quarry.core.rotation.scatter import LearnedScatter, PromiseKept
 
 if TYPE_CHECKING:
     from datetime import date
@@ -195,9 +195,10 @@ class SupplyInput:
 
 @dataclass(frozen=True, slots=True)
 class Learned:
-    """What a company has set or learnt: spread of times, limits of people, what its swaps took; and in words what was learnt."""
+    """What a company has set or learnt: spread of times and how its forecasts were kept, limits of people, what its swaps took; and in words what was learnt."""
 
-    scatter: Scatter = field(default_factory=Scatter)
+    scatter: LearnedScatter = field(default_factory=LearnedScatter)
+    promise: PromiseKept = field(default_factory=PromiseKept)
     people: PeopleLimits = field(default_factory=PeopleLimits)
     swap_ratio: float = 1.0
     words: dict[str, str] = field(default_factory=dict)

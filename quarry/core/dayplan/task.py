@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from quarry.core.base.errors import CoreError, Infeasible
@@ -22,11 +23,12 @@ from quarry.core.dayplan.sets import sets_of
 from quarry.core.dayplan.supply import DaySupply, supply_of
 from quarry.core.limits.windows import common
 from quarry.core.power.supply import STANDARD_AIR_C
-from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Rotation, RotationTask
 from quarry.core.rotation.people import within
+from quarry.core.rotation.planning import plan_day
 
 _WH_SLACK = 0.5
+_SOLVE_S = 4.0  # somebody waits for the first plan
 _ANY_SET = "any"
 
 
@@ -182,8 +184,8 @@ def _cautions_of(job: JobInput, *, to_need: bool) -> list[str]:
     return found
 
 
-def first_rotation(day: DayTask) -> Rotation:
-    """Return a good schedule at once.
+def first_rotation(day: DayTask, known: Iterable[Rotation] = ()) -> Rotation:
+    """Return a good schedule at once, no later than any of those known that still holds.
 
     Raises
     ------
@@ -191,7 +193,7 @@ def first_rotation(day: DayTask) -> Rotation:
         None can exist; where one thing that people fixed stands in the way, it is named.
     """
     try:
-        return dispatch(day.task, explain=True)
+        return plan_day(day.task, known, explain=True, solve_s=_SOLVE_S)
     except CoreError as bad:
         if day.too_cold and bad.field != "jobs":
             raise Infeasible(f"{day.too_cold} Without a charge this day cannot be flown.", "bench_c") from None

@@ -1,8 +1,9 @@
 """The confidence in a day: the plan flown ten thousand times with times that scatter as they do.
 
-The order of everything stays as planned; each thing begins when all that it waits for is done, and no sooner than the
-hours allow. One windy day makes all flights long together: that part of the scatter is drawn once for a day, the rest for
-each flight, charge and swap by itself. All days are played at once, as arrays.
+The order of everything stays as planned; each thing begins when all that it waits for is done and the crew has answered the
+call, and no sooner than the hours allow. A flight that takes longer takes more of its packs, and their charge is longer. One
+windy day makes all flights long together: that part of the scatter is drawn once for a day, the rest for each flight, charge,
+swap and answer by itself. All days are played at once, as arrays.
 """
 
 from __future__ import annotations
@@ -13,50 +14,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from quarry.core.base.errors import require_range
-from quarry.core.base.settings import Setting
-from quarry.core.base.sources import ALGEBRA, ASSUMED
+from quarry.core.base.sources import ALGEBRA, ASSUMED, MEASURED
 from quarry.core.base.working import Step, Working
-from quarry.core.rotation.model import PlannedCharge, PlannedFlight, Rotation, RotationTask
+from quarry.core.power.charging import charge_time_s
+from quarry.core.rotation.model import FULL, Mode, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask
+from quarry.core.rotation.scatter import Floats, LearnedScatter, PromiseKept, Scatter, factors, reactions_s
 
-Floats = NDArray[np.float64]
 _EARLY_S = 1.0
-
-
-@dataclass(frozen=True, slots=True)
-class Scatter:
-    """Spread of real times about planned ones, as standard deviations of their logarithms, and delays of a swap.
-
-    ``day``: common to all flights of a day (wind, air); ``flight``: of each flight by itself; ``charge``: of each charge;
-    ``pack``: common to all charges of one pack in a day; ``swap``: of each swap.
-    """
-
-    day_frac: float = 0.05
-    flight_frac: float = 0.05
-    charge_frac: float = 0.06
-    pack_frac: float = 0.03
-    swap_frac: float = 0.25
-
-    def __post_init__(self) -> None:
-        for name in ("day_frac", "flight_frac", "charge_frac", "pack_frac", "swap_frac"):
-            require_range(getattr(self, name), 0.0, 1.0, f"scatter.{name}", "Spread", "")
-
-
-_S = Scatter()
-SETTINGS: tuple[Setting, ...] = tuple(
-    Setting(f"scatter.{name}", "Confidence", words, getattr(_S, name), why, "%", 100.0, 0.0, 1.0, source=ASSUMED)
-    for name, words, why in (
-        ("day_frac", "Flights: all of one day together", "a windy day makes all flights long; your own logs will replace this"),
-        ("flight_frac", "Flights: each by itself", "turns, pauses and gusts; your own logs will replace this"),
-        (
-            "charge_frac",
-            "Charges: each by itself",
-            "cells and chargers differ from time to time; your own records will replace this",
-        ),
-        ("pack_frac", "Charges: one pack all day", "a pack that takes long takes long again; your own records will replace this"),
-        ("swap_frac", "Swaps", "cold hands, a card to change, a question; your own days will replace this"),
-    )
-)
+_NEAR_S = 3600.0  # charges planned to end longer before are over, however the day goes
+_SHARES = np.linspace(0.0, 1.0, 201)
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,14 +54,20 @@ class _Node:
 
     planned_s: float
     length_s: float
-    waits: tuple[tuple[int, float, bool], ...]  # node, lag, the lag is a swap
+    waits: tuple[tuple[int, float, bool], ...]  # node, lag, somebody is at it already: no call has to be answered
     least_s: float
     flight: PlannedFlight | None
     charge: PlannedCharge | None
 
 
 def monte_carlo(
-    task: RotationTask, plan: Rotation, scatter: Scatter | None = None, *, days: int = 10_000, seed: int = 11
+    task: RotationTask,
+    plan: Rotation,
+    scatter: Scatter | LearnedScatter | None = None,
+    *,
+    days: int = 10_000,
+    seed: int = 11,
+    kept: PromiseKept | None = None,
 ) -> Chance:
     """Return how the last landing of a plan scatters.
 
@@ -103,37 +75,30 @@ def monte_carlo(
     ----------
     task, plan : RotationTask, Rotation
         The day and its plan; the order of the plan is kept.
-    scatter : Scatter, optional
-        How times spread; usual values otherwise.
+    scatter : Scatter or LearnedScatter, optional
+        How times spread, and from what it was learned; usual values otherwise.
     days : int
         How many days are played.
     seed : int
         Seed of the scatter: the same seed gives the same answer.
+    kept : PromiseKept, optional
+        How often such forecasts were kept so far; the working says so.
     """
-    spread = scatter or Scatter()
+    known = scatter if isinstance(scatter, LearnedScatter) else LearnedScatter(scatter or Scatter())
     nodes = _nodes(task, plan)
     rng = np.random.default_rng(seed)
-    end, cause = _play(task, nodes, spread, rng, days)
+    end, cause = _play(task, nodes, known.scatter, rng, days)
     flown = [i for i, n in enumerate(nodes) if n.flight is not None]
     last = np.max(np.stack([end[i] for i in flown]), axis=0)
     p10, p50, p90 = (float(v) for v in np.percentile(last, (10, 50, 90)))
     closes = task.windows[-1][1] if task.windows else math.inf
     inside = float(np.mean(last <= closes + _EARLY_S))
+    words = "last landing of the plan if every time is as planned"
     steps = (
-        Step(
-            "planned_s",
-            plan.makespan_s,
-            "clock",
-            "last landing of the plan if every time is as planned",
-            source=ALGEBRA,
-            kind="run",
-        ),
-        Step("day_frac", spread.day_frac, "", "spread of all flights of one day together", source=ASSUMED, kind="assumption"),
-        Step("flight_frac", spread.flight_frac, "", "spread of each flight by itself", source=ASSUMED, kind="assumption"),
-        Step("charge_frac", spread.charge_frac, "", "spread of each charge by itself", source=ASSUMED, kind="assumption"),
-        Step("pack_frac", spread.pack_frac, "", "spread of all charges of one pack together", source=ASSUMED, kind="assumption"),
-        Step("swap_frac", spread.swap_frac, "", "spread of each swap", source=ASSUMED, kind="assumption"),
+        Step("planned_s", plan.makespan_s, "clock", words, source=ALGEBRA, kind="run"),
+        *_scatter_steps(known),
         Step("p50_s", p50, "clock", f"half of {days} days played with this order are down by then", source=ALGEBRA, kind="run"),
+        *_kept_steps(kept),
         Step("p90_s", p90, "clock", "nine in ten are down by then", source=ALGEBRA, kind="run"),
     )
     return Chance(
@@ -148,6 +113,43 @@ def monte_carlo(
     )
 
 
+def _scatter_steps(known: LearnedScatter) -> tuple[Step, ...]:
+    s = known.scatter
+    days = f"{known.days} flown day{'' if known.days == 1 else 's'}"
+
+    def step(name: str, value: float, unit: str, words: str, count: int, what: str) -> Step:
+        if not count:
+            return Step(name, value, unit, words, source=ASSUMED, kind="assumption")
+        learned = f"{words}: from {count} {what} of {days}, weighed against what Policy assumes"
+        return Step(name, value, unit, learned, source=MEASURED, kind="input")
+
+    found = (
+        step("day_frac", s.day_frac, "", "spread of all flights of one day together", known.days if known.flights else 0, "days"),
+        step("flight_frac", s.flight_frac, "", "spread of each flight by itself", known.flights, "flights"),
+        step("charge_frac", s.charge_frac, "", "spread of each charge by itself", known.charges, "charges"),
+        step("pack_frac", s.pack_frac, "", "spread of all charges of one pack together", known.charges, "charges"),
+        step("swap_frac", s.swap_frac, "", "spread of each swap", known.swaps, "swaps"),
+        step("reaction_s", s.reaction_s, "s", "from a call to its answer, on the mean", known.reactions, "answers"),
+    )
+    if s.flight_ratio == 1.0:
+        return found
+    return (
+        *found,
+        step("flight_ratio", s.flight_ratio, "", "what flights take, in times of their plan", known.flights, "flights"),
+    )
+
+
+def _kept_steps(kept: PromiseKept | None) -> tuple[Step, ...]:
+    if kept is None or not kept.days:
+        return ()
+    words = f"of {kept.days} flown day{'' if kept.days == 1 else 's'} so many were down by the time promised for nine in ten"
+    half = f"and so many by the time of half; {kept.days / 2:g} and {kept.days * 0.9:g} are to be expected"
+    return (
+        Step("kept_nine", kept.by_nine, "", words, source=MEASURED, kind="input"),
+        Step("kept_half", kept.by_half, "", half, source=MEASURED, kind="input"),
+    )
+
+
 def _nodes(task: RotationTask, plan: Rotation) -> list[_Node]:
     """Return flights and charges in order of their planned start, each with what it waits for."""
     things: list[tuple[float, PlannedFlight | PlannedCharge]] = [(f.takeoff_s, f) for f in plan.flights]
@@ -159,8 +161,6 @@ def _nodes(task: RotationTask, plan: Rotation) -> list[_Node]:
     at_set_flight: dict[str, int] = {}
     at_pack: dict[tuple[str, int], int] = {}
     at_port: dict[tuple[str, int], int] = {}
-    tight = _power_waits(task, plan)
-    index: dict[int, int] = {}
     nodes: list[_Node] = []
     for planned, thing in things:
         waits: list[tuple[int, float, bool]] = []
@@ -181,68 +181,123 @@ def _nodes(task: RotationTask, plan: Rotation) -> list[_Node]:
             if thing.set in at_set_flight:
                 waits.append((at_set_flight[thing.set], task.rest_after_flight_s, False))
             if (thing.charger, thing.port) in at_port:
-                waits.append((at_port[thing.charger, thing.port], 0.0, False))
-            waits += [(index[k], 0.0, False) for k in tight.get(id(thing), ()) if k in index]
-            at_port[thing.charger, thing.port] = at_pack[thing.set, thing.pack] = index[id(thing)] = len(nodes)
+                waits.append((at_port[thing.charger, thing.port], 0.0, True))
+            at_port[thing.charger, thing.port] = at_pack[thing.set, thing.pack] = len(nodes)
             nodes.append(_Node(planned, thing.end_s - planned, tuple(waits), sets[thing.set].from_s, None, thing))
     return nodes
 
 
-def _power_waits(task: RotationTask, plan: Rotation) -> dict[int, tuple[int, ...]]:
-    """Charges that begin just as others end because the supply, or their charger, gives no more at once."""
-    if task.site_power_w is None and all(c.cap_w is None for c in task.chargers):
-        return {}
-    found: dict[int, tuple[int, ...]] = {}
-    for c in plan.charges:
-        ended = tuple(id(o) for o in plan.charges if o is not c and abs(o.end_s - c.start_s) <= 1.0)
-        if ended:
-            found[id(c)] = ended
-    return found
+class _Supply:
+    """What charges draw on each day that is played: when one more finds power."""
+
+    def __init__(self, task: RotationTask) -> None:
+        self.site_w = task.site_power_w
+        self.caps = {c.id: c.cap_w for c in task.chargers}
+        self.draws: list[tuple[PlannedCharge, float, Floats, Floats]] = []
+
+    def free(self, c: PlannedCharge, wall_w: float, begin: Floats) -> Floats:
+        """Return when a charge may begin, at its planned turn: as soon as those before it have left power for it."""
+        cap_w = self.caps[c.charger]
+        near = [d for d in self.draws if d[0].end_s > c.start_s - _NEAR_S]
+        for limit_w, those in (
+            (self.site_w, near),
+            (cap_w, [d for d in near if d[0].charger == c.charger]),
+        ):
+            if limit_w is None or not those:
+                continue
+            starts, ends = np.stack([d[2] for d in those]), np.stack([d[3] for d in those])
+            walls = np.array([d[1] for d in those])
+            best = np.full(begin.shape, math.inf)
+            for at in (begin, *(np.maximum(begin, e) for e in ends)):
+                drawn = np.einsum("k,kd->d", walls, (starts <= at + _EARLY_S) & (ends > at + 1e-6))
+                best = np.where(drawn + wall_w <= limit_w + 1e-6, np.minimum(best, at), best)
+            begin = np.where(np.isfinite(best), best, np.maximum(begin, ends.max(axis=0)))
+        return begin
+
+    def add(self, c: PlannedCharge, wall_w: float, begin: Floats, end: Floats) -> None:
+        """Count a charge that was placed."""
+        if self.site_w is not None or self.caps[c.charger] is not None:
+            self.draws.append((c, wall_w, begin, end))
+
+
+class _Filling:
+    """The time on a port from any share to another, for one pack and rate: read between points, as arrays."""
+
+    def __init__(self, packs: PackSet, mode: Mode) -> None:
+        times = [charge_time_s(packs.capacity_wh, x, mode.pack_w, packs.law) * packs.slowness for x in _SHARES[:-1]]
+        self.to_full_s = np.array([t + packs.balance_s for t in times] + [0.0])
+        self.balance_s = packs.balance_s
+
+    def length_s(self, from_frac: Floats, to_frac: float) -> Floats:
+        """Return the seconds on the port; none for a pack that holds as much already."""
+        left = 0.0 if to_frac >= FULL else float(np.interp(to_frac, _SHARES, self.to_full_s))
+        length: Floats = np.maximum(0.0, np.interp(from_frac, _SHARES, self.to_full_s) - left)
+        return length
 
 
 def _play(
     task: RotationTask, nodes: list[_Node], scatter: Scatter, rng: np.random.Generator, days: int
 ) -> tuple[list[Floats], list[NDArray[np.int64]]]:
     """Return (ends, the node each waited for last, −1 for none), each of shape (days,)."""
-
-    def spread(sd: float) -> Floats:
-        # Mean of one: a plan that is right on the mean stays so.
-        return np.exp(rng.normal(-0.5 * sd * sd, sd, days)) if sd > 0 else np.ones(days)
-
-    whole_day = spread(scatter.day_frac)
+    whole_day = scatter.flight_ratio * factors(rng, scatter.day_frac, days)
     by_pack: dict[tuple[str, int], Floats] = {}
+    level = {(s.id, m): np.full(days, frac) for s in task.sets for m, frac in enumerate(s.starts())}
+    sets = {s.id: s for s in task.sets}
+    modes = {(c.id, m.name): m for c in task.chargers for m in c.modes}
+    fillings: dict[tuple[str, Mode], _Filling] = {}
+    under_way, supply = set(task.begun), _Supply(task)
     ends: list[Floats] = []
     cause: list[NDArray[np.int64]] = []
     known = {f.id: f for f in task.flights}
     for n in nodes:
-        begin = np.full(days, n.least_s)
+        answer = reactions_s(rng, scatter, days)
+        begin = np.full(days, n.least_s) + answer
         by = np.full(days, -1, dtype=np.int64)
-        for k, lag, swap in n.waits:
-            done = ends[k] + (lag * spread(scatter.swap_frac) if swap else lag)
+        for k, lag, at_it in n.waits:
+            # Who swaps packs, or takes one off a port for the next, needs no call; everything else is called, and answered.
+            swap = lag * factors(rng, scatter.swap_frac, days) if n.flight is not None and at_it else lag
+            done = ends[k] + (swap if at_it else lag + answer)
             later = done > begin
             begin = np.where(later, done, begin)
             by[later] = k
         if n.flight is not None:
-            length = n.length_s * whole_day * spread(scatter.flight_frac)
-            begin = _open(task, begin, length, known[n.flight.flight].windows)
+            stretch = whole_day * factors(rng, scatter.flight_frac, days)
+            length = n.length_s * stretch
+            begin = _open(task, begin, length, known[n.flight.flight].windows, answer)
+            for p in range(sets[n.flight.set].packs):
+                took = known[n.flight.flight].energy_frac * stretch
+                level[n.flight.set, p] = np.maximum(0.0, level[n.flight.set, p] - took)
+            ends.append(begin + length)
         elif n.charge is not None:
-            key = (n.charge.set, n.charge.pack)
+            c = n.charge
+            key, mode = (c.set, c.pack), modes[c.charger, c.mode]
             if key not in by_pack:
-                by_pack[key] = spread(scatter.pack_frac)
-            length = n.length_s * by_pack[key] * spread(scatter.charge_frac)
-        ends.append(begin + length)
+                by_pack[key] = factors(rng, scatter.pack_frac, days)
+            stretch = by_pack[key] * factors(rng, scatter.charge_frac, days)
+            if c in under_way:
+                begin = np.full(days, c.start_s)
+                length = np.maximum(n.length_s * stretch, task.now_s - c.start_s)
+            else:
+                filling = fillings.get((c.set, mode)) or fillings.setdefault((c.set, mode), _Filling(sets[c.set], mode))
+                length = filling.length_s(level[key], c.to_frac) * stretch
+                begin = supply.free(c, mode.wall_w, begin)
+            level[key] = np.maximum(level[key], c.to_frac)
+            ends.append(begin + length + reactions_s(rng, scatter, days))
+            supply.add(c, mode.wall_w, begin, ends[-1])
         cause.append(by)
     return ends, cause
 
 
-def _open(task: RotationTask, begin: Floats, length: Floats, own: tuple[tuple[float, float], ...] | None) -> Floats:
+def _open(
+    task: RotationTask, begin: Floats, length: Floats, own: tuple[tuple[float, float], ...] | None, answer: Floats
+) -> Floats:
     """Return when flights may begin at the earliest so that they fit the hours; after the last they are flown late."""
     spans = own if own is not None else task.windows
     if spans is None:
         return begin
     settled = np.zeros(begin.shape, dtype=np.bool_)
     for n, (a, b) in enumerate(spans):
-        here = np.maximum(begin, a)
+        here = np.where(begin < a, a + answer, begin)
         fits = (here + length <= b + _EARLY_S) | (n == len(spans) - 1)
         begin = np.where(~settled & fits, here, begin)
         settled |= fits
@@ -285,7 +340,9 @@ def _risks(
     return tuple(sorted(found, key=lambda r: -r.share_frac))
 
 
-def robust(task: RotationTask, plans: list[Rotation], scatter: Scatter | None = None, *, days: int = 4_000) -> Rotation:
+def robust(
+    task: RotationTask, plans: list[Rotation], scatter: Scatter | LearnedScatter | None = None, *, days: int = 4_000
+) -> Rotation:
     """Return of several plans the one of which nine days in ten end first."""
     return min(plans, key=lambda p: monte_carlo(task, p, scatter, days=days).p90_s)
 

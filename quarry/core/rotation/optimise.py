@@ -1,7 +1,8 @@
 """The best rotation: a constraint model of the whole day, started from the dispatcher's answer.
 
 Only full packs fly: identical sets are one cumulative resource without an index; a set is away from a take-off until it
-is charged and rested again, or for good if it does not charge again; who flies with which is settled afterwards.
+is charged and rested again, or for good if it does not charge again; who flies with which is settled afterwards. In the
+middle of a day charges are under way: they hold their ports and their power to their end.
 Each pack's charge is one optional interval for each rate at each kind of port. What the solver proves is a bound on the
 last landing of every schedule in whole seconds.
 """
@@ -15,8 +16,9 @@ from typing import TYPE_CHECKING, Any
 from quarry.core.rotation.assign_resources import Occupied, assign_resources
 from quarry.core.rotation.dispatch import ease, settled
 from quarry.core.rotation.integer_seconds import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
-from quarry.core.rotation.model import FULL, Flight, PlannedCharge, PlannedFlight, Rotation, RotationTask
-from quarry.core.rotation.partial import improve_partial
+from quarry.core.rotation.model import FULL, Flight, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask
+from quarry.core.rotation.partial import PartialModel, improve_partial
+from quarry.core.rotation.reschedule import reschedule_in_order
 from quarry.core.rotation.simulation import needed
 from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
 
@@ -28,8 +30,10 @@ _SQUEEZE = 0.2  # share of the time kept for gentler rates once the last landing
 
 @dataclass(slots=True)
 class _Charge:
-    """One pack's charge in the model: when, and which of the rates (pool, rate, seconds, chosen)."""
+    """One pack's charge in the model: of which pack, from which share, when, and which of the rates (pool, rate, seconds, chosen)."""
 
+    pack: int
+    from_frac: float
     start: cp_model.IntVar
     options: list[tuple[int, int, int, cp_model.IntVar]]
 
@@ -70,6 +74,8 @@ def improve(
     """
     if first.makespan_s <= first.lower_bound_s + 1e-6 and not _fast_used(task, first):
         return Improved(first, first.lower_bound_s, proven=True)
+    if task.policy == "partial" and (task.begun or any(s.fracs is not None for s in task.sets)):
+        return Improved(first, first.lower_bound_s, proven=False)  # its model knows no day that is half flown
     if task.policy == "partial":
         return improve_partial(task, first, limit_s, workers=workers, on_stop=on_stop, on_better=on_better)
     model = FullModel(task, first)
@@ -79,10 +85,21 @@ def improve(
     bound = max(min(bound - rounded_s(task), best.makespan_s), first.lower_bound_s)
     if several and _fast_used(task, best):
         gentler = FullModel(task, best).gentlest(limit_s * _SQUEEZE, workers, on_stop)
-        best = gentler if gentler is not None else best
+        if gentler is not None and gentler.makespan_s > best.makespan_s + 1e-6:
+            gentler = reschedule_in_order(task, gentler)  # whole seconds are forgiven at their true times
+        best = gentler if gentler is not None and gentler.makespan_s <= best.makespan_s + 1e-6 else best
     reason = first.bound_reason if bound <= first.lower_bound_s + 1e-6 else "no schedule of this day, searched by a solver"
     best = replace(best, lower_bound_s=bound, bound_reason=reason)
     return Improved(best, bound, best.makespan_s <= bound + 1.0)
+
+
+def search(task: RotationTask, hint: Rotation, limit_s: float, *, workers: int = 2) -> Rotation | None:
+    """Return a schedule of a day that ends by the last landing of a hint, or None where none is found in the time.
+
+    The hint need not hold: its order is where the search begins.
+    """
+    model = PartialModel(task, hint) if task.policy == "partial" else FullModel(task, hint)
+    return model.best(limit_s, workers, None, None)[0]
 
 
 def _fast_used(task: RotationTask, plan: Rotation) -> bool:
@@ -139,7 +156,8 @@ class FullModel:
                 self.chosen[f.id, kind_index] = mark
                 again = m.new_bool_var(f"c{f.id}.{kind_index}")
                 m.add_implication(again, mark)
-                item = self._item(f"{f.id}.{kind_index}", kind_index, again, 1.0 - f.energy_frac)
+                left = dict.fromkeys(range(self.kinds[kind_index].one.packs), 1.0 - f.energy_frac)
+                item = self._item(f"{f.id}.{kind_index}", kind_index, again, left)
                 self.items[f.id, kind_index] = item
                 size = m.new_int_var(0, self.end + 1, "")
                 away[kind_index].append(m.new_optional_interval_var(self.takeoff[f.id], size, item.back, mark, ""))
@@ -152,20 +170,10 @@ class FullModel:
                 last[kind_index].append(gone)
         for kind_index, kind in enumerate(self.kinds):
             for packs in kind.sets:
-                if packs.start_frac < FULL:
-                    again = m.new_bool_var(f"c{packs.id}")
-                    item = self._item(packs.id, kind_index, again, packs.start_frac)
-                    self.arrivals[packs.id] = item
-                    m.add(item.back == self.end + 1).only_enforce_if(~again)
-                    for p, c in enumerate(item.charges):
-                        m.add(c.start >= up(packs.from_s)).only_enforce_if(again)
-                        fixed = min(
-                            (mark.start_s for mark in self.first.charges if (mark.set, mark.pack) == (packs.id, p)), default=None
-                        )
-                        if packs.first and fixed is not None:
-                            m.add(c.start == up(fixed))
+                if packs.start_frac < FULL or any(c.set == packs.id for c in task.begun):
+                    item = self.arrivals[packs.id] = self._arrival(packs, kind_index)
                     away[kind_index].append(m.new_interval_var(0, item.back, item.back, ""))
-                    last[kind_index].append(~again)
+                    last[kind_index].append(~item.again)
                 elif packs.from_s > 0:
                     away[kind_index].append(m.new_fixed_size_interval_var(0, up(packs.from_s), ""))
             n = len(kind.sets)
@@ -176,20 +184,40 @@ class FullModel:
             m.add(sum(last[kind_index]) <= n)
             self._alike(kind)
 
+    def _arrival(self, packs: PackSet, kind_index: int) -> _Item:
+        """Return how a set comes to be ready that is not: charges under way go on, and what else is short may be charged."""
+        m, task = self.m, self.task
+        under_way = [c for c in task.begun if c.set == packs.id]
+        busy = {c.pack for c in under_way}
+        short = {p: frac for p, frac in enumerate(packs.starts()) if frac < FULL and p not in busy}
+        again = m.new_bool_var(f"c{packs.id}")
+        item = self._item(packs.id, kind_index, again, short)
+        m.add(item.back == self.end + 1).only_enforce_if(~again)
+        m.add(item.back >= up(packs.from_s)).only_enforce_if(again)
+        for begun in under_way:
+            m.add(item.back >= up(begun.end_s) + up(task.rest_after_charge_s)).only_enforce_if(again)
+        for c in item.charges:
+            m.add(c.start >= up(packs.from_s)).only_enforce_if(again)
+            fixed = min((x.start_s for x in self.first.charges if (x.set, x.pack) == (packs.id, c.pack)), default=None)
+            if packs.first and fixed is not None:
+                m.add(c.start == up(fixed))
+        return item
+
     def _alike(self, kind: Kind) -> None:
         """Sets that arrive with equal charge are put on charge in one order: else every order is searched."""
         for a, b in zip(kind.sets, kind.sets[1:], strict=False):
-            if a.start_frac == b.start_frac < FULL and a.from_s == b.from_s:
+            middle = {c.set for c in self.task.begun} & {a.id, b.id} or a.fracs is not None or b.fracs is not None
+            if a.start_frac == b.start_frac < FULL and a.from_s == b.from_s and not middle:
                 one, other = self.arrivals[a.id], self.arrivals[b.id]
                 self.m.add_implication(other.again, one.again)
                 self.m.add(one.back <= other.back)
 
-    def _item(self, name: str, k: int, again: Any, from_frac: float) -> _Item:
+    def _item(self, name: str, k: int, again: Any, fracs: dict[int, float]) -> _Item:
         m, kind = self.m, self.kinds[k]
         back = m.new_int_var(0, self.end + 1, f"E{name}")
         item = _Item(k, again, back)
-        for p in range(kind.one.packs):
-            start = m.new_int_var(0, self.end, f"s{name}.{p}")
+        for p, from_frac in fracs.items():
+            start = m.new_int_var(min(up(self.task.now_s), self.end), self.end, f"s{name}.{p}")
             options = []
             for q, pool in enumerate(self.pools):
                 for r, mode in enumerate(pool.modes) if pool.charges(kind.type) else ():
@@ -200,9 +228,9 @@ class FullModel:
                     m.add(back >= start + length + up(self.task.rest_after_charge_s)).only_enforce_if(y)
                     options.append((q, r, length, y))
             m.add(sum(o[3] for o in options) == again)
-            if item.charges:
+            if item.charges and item.charges[-1].from_frac == from_frac:
                 m.add(item.charges[-1].start <= start)
-            item.charges.append(_Charge(start, options))
+            item.charges.append(_Charge(p, from_frac, start, options))
         return item
 
     def _hint(self) -> None:
@@ -230,14 +258,26 @@ class FullModel:
             for item, a, b in spans:
                 if item is None:
                     continue
+                begun = [c for c in self.task.begun if c.set == packs.id] if item is self.arrivals.get(packs.id) else []
                 of_set = sorted(
-                    (c for c in first.charges if c.set == packs.id and a - 1e-6 <= c.start_s and c.end_s <= b + 1e-6),
+                    (
+                        c
+                        for c in first.charges
+                        if c.set == packs.id and a - 1e-6 <= c.start_s and c.end_s <= b + 1e-6 and c not in self.task.begun
+                    ),
                     key=lambda c: c.start_s,
                 )
-                m.add_hint(item.again, int(bool(of_set)))
-                ends = [up(c.end_s) + up(self.task.rest_after_charge_s) for c in of_set]
+                m.add_hint(item.again, int(bool(of_set or begun)))
+                ends = [up(c.end_s) + up(self.task.rest_after_charge_s) for c in (*of_set, *begun)]
                 m.add_hint(item.back, max(ends) if ends else self.end + 1)
-                for charge, c in zip(item.charges, of_set, strict=False):
+                own = {c.pack: c for c in of_set}
+                same = len({c.from_frac for c in item.charges}) <= 1
+                pairs = (
+                    list(zip(item.charges, of_set, strict=False))
+                    if same
+                    else [(x, own[x.pack]) for x in item.charges if x.pack in own]
+                )
+                for charge, c in pairs:
                     m.add_hint(charge.start, up(c.start_s))
                     for q, r, _, y in charge.options:
                         m.add_hint(y, int(q == pool_of[c.charger] and self.pools[q].modes[r].name == c.mode))
@@ -269,8 +309,7 @@ class FullModel:
         craft = {f.id: f.aircraft for f in task.flights}
         start = {f: float(solver.value(v)) for f, v in self.takeoff.items()}
         who: dict[str, str] = {}
-        made: list[tuple[str, int, _Item, float]] = []
-        energy = {f.id: f.energy_frac for f in task.flights}
+        made: list[tuple[str, _Item]] = []
         for kind_index, kind in enumerate(self.kinds):
             jobs = []
             for (f, at), item in self.items.items():
@@ -287,25 +326,24 @@ class FullModel:
             who |= assign_resources(jobs, ready)
         for (f, kind_index), item in self.items.items():
             if solver.value(self.chosen[f, kind_index]) and solver.value(item.again):
-                made.append((who[f], kind_index, item, 1.0 - energy[f]))
+                made.append((who[f], item))
         for name, item in self.arrivals.items():
             if solver.value(item.again):
-                packs = next(packs for packs in task.sets if packs.id == name)
-                made.append((name, item.kind, item, packs.start_frac))
+                made.append((name, item))
         flights = [PlannedFlight(f, craft[f], who[f], t, t + lengths[f]) for f, t in start.items()]
-        charges = self._on_ports(solver, made)
-        charges = ease(task, flights, needed(flights, charges))
+        charges = [*task.begun, *self._on_ports(solver, made)]
+        charges = ease(task, flights, needed(flights, charges, task.begun))
         return settled(task, flights, charges, "searched by a solver", self.first.tried)
 
-    def _on_ports(self, solver: Any, made: list[tuple[str, int, _Item, float]]) -> list[PlannedCharge]:
+    def _on_ports(self, solver: Any, made: list[tuple[str, _Item]]) -> list[PlannedCharge]:
         found: list[PlannedCharge] = []
         for q, pool in enumerate(self.pools):
             of_pool = []
-            for name, _, item, frac in made:
-                for p, c in enumerate(item.charges):
+            for name, item in made:
+                for c in item.charges:
                     for at, r, length, y in c.options:
                         if at == q and solver.value(y):
                             t = float(solver.value(c.start))
-                            of_pool.append(Placed(name, p, pool.modes[r].name, t, t + length, frac, 1.0))
-            found += on_ports(pool, of_pool)
+                            of_pool.append(Placed(name, c.pack, pool.modes[r].name, t, t + length, c.from_frac, 1.0))
+            found += on_ports(pool, of_pool, self.task.begun)
         return found

@@ -48,7 +48,7 @@ def improve_partial(
     on_better: Better | None,
 ) -> Improved:
     """Return the best schedule found in the time; see `improve`."""
-    model = _PartialModel(task, first)
+    model = PartialModel(task, first)
     found, bound = model.best(limit_s, workers, on_stop, on_better)
     best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
     exact = all(abs(_ALL * v - round(_ALL * v)) < 1e-6 for f in task.flights for v in (f.energy_frac, f.required_frac))
@@ -61,7 +61,9 @@ def improve_partial(
     return Improved(best, bound, best.makespan_s <= bound + 1.0)
 
 
-class _PartialModel:
+class PartialModel:
+    """The constraint model of a day on which packs are charged to what they need."""
+
     def __init__(self, task: RotationTask, first: Rotation) -> None:
         from ortools.sat.python import cp_model
 

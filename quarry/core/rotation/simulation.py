@@ -49,6 +49,7 @@ class _Running(NamedTuple):
     port: int
     wall_w: float
     end_s: float
+    to_frac: float = 1.0
 
 
 class Lengths:
@@ -205,7 +206,7 @@ class Simulation:
             j, k = self.known.set_at[c.set], self.known.charger_at[c.charger]
             wall_w = next(x.wall_w for x in self.known.modes[k] if x.name == c.mode)
             self.charges.append(c)
-            self._plug_in(j, c.pack, _Running(k, c.port, wall_w, c.end_s), max(c.end_s, task.now_s))
+            self._plug_in(j, c.pack, _Running(k, c.port, wall_w, c.end_s, c.to_frac), max(c.end_s, task.now_s))
         for t in _reopenings(task):
             self._wake(t)
 
@@ -251,7 +252,7 @@ class Simulation:
         self.site_w -= charge.wall_w
         self.free_ports += 1
         self.on_port[j] -= 1
-        self.soc[j][m] = 1.0
+        self.soc[j][m] = charge.to_frac
         self.left_to_charge[j] -= 1
         if self.left_to_charge[j] == 0:
             self.ready_at[j] = now_s + self.task.rest_after_charge_s

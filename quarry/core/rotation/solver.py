@@ -51,6 +51,7 @@ def rounded_s(task: RotationTask) -> float:
 
 def add_ports(m: Any, task: RotationTask, pools: Sequence[Pool], charges: Sequence[OnPort]) -> None:
     """Bound charges by ports that are open, by the limits of chargers, and by what the supply gives when."""
+    charges = [*charges, *_under_way(m, task, pools)]
     for q, pool in enumerate(pools):
         of_pool = [c for c in charges if c.pool == q]
         shut = [m.new_fixed_size_interval_var(up(a), max(1, up(b - a)), "") for c in pool.chargers for _, a, b in c.closed]
@@ -62,6 +63,17 @@ def add_ports(m: Any, task: RotationTask, pools: Sequence[Pool], charges: Sequen
         dips = [(up(a), max(1, math.floor(b) - up(a)), max(0, most - math.floor(w))) for a, b, w in task.dips if b > a]
         less = [m.new_fixed_size_interval_var(a, length, "") for a, length, _ in dips]
         m.add_cumulative([c.interval for c in charges] + less, [c.wall_w for c in charges] + [w for *_, w in dips], most)
+
+
+def _under_way(m: Any, task: RotationTask, pools: Sequence[Pool]) -> list[OnPort]:
+    """Return the charges that have begun: each holds its port and its power to its end."""
+    found = []
+    for c in task.begun:
+        for q, pool in enumerate(pools):
+            watts = [mode.wall_w for own in pool.chargers if own.id == c.charger for mode in pool.modes if mode.name == c.mode]
+            if watts:
+                found.append(OnPort(m.new_fixed_size_interval_var(0, max(1, up(c.end_s)), ""), q, math.ceil(watts[0])))
+    return found
 
 
 def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None) -> tuple[Any, bool, float]:
@@ -95,10 +107,11 @@ def placed(read: Callable[[Any], Rotation], solver: Any) -> Rotation | None:
         return None
 
 
-def on_ports(pool: Pool, charges: Sequence[Placed]) -> list[PlannedCharge]:
-    """Return charges of one pool with charger and port."""
+def on_ports(pool: Pool, charges: Sequence[Placed], begun: Sequence[PlannedCharge] = ()) -> list[PlannedCharge]:
+    """Return charges of one pool with charger and port; those that have begun keep theirs to their end."""
     where = [(c.id, port) for c in pool.chargers for port in range(c.ports)]
-    closed, at = [], 0
+    closed = [(where.index((c.charger, c.port)), -math.inf, c.end_s) for c in begun if (c.charger, c.port) in where]
+    at = 0
     for c in pool.chargers:
         closed += [(at + port, a, b) for port, a, b in c.closed]
         at += c.ports

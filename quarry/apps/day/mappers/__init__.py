@@ -1,7 +1,7 @@
 """Days to the core's records, and what the core answers to what screens show."""
 
 from quarry.apps.day.mappers.course import to_course
-from quarry.apps.day.mappers.flown import flown_day, landed_sorties, looks_of, record_keys
+from quarry.apps.day.mappers.flown import flown_day, landed_sorties, looks_of, record_keys, told_by
 from quarry.apps.day.mappers.inputs import PlannedJob, day_inputs, gate_of
 from quarry.apps.day.mappers.live import (
     PORT,
@@ -25,12 +25,12 @@ from quarry.apps.day.mappers.live import (
     to_summary,
 )
 from quarry.apps.day.mappers.plan import PlanError, Roster, fingerprint, first_plan, to_plan
-from quarry.apps.day.mappers.rehearsal import better_answers, fault_kinds, fault_of, memory_of, step, to_rehearsal, world_of
+from quarry.apps.day.mappers.rehearsal import better_answers, fault_kinds, fault_of, memory_of, play, to_rehearsal, world_of
 from quarry.apps.day.mappers.search import better_plan, with_insight
 from quarry.core.day.events import Event
 from quarry.core.day.records import DayCharge, DayFlight
 from quarry.core.day.replan import Replanned
-from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, turns_over
+from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, SEARCH_S, turns_over
 from quarry.core.dayplan.differences import HourWord, PlanInput, changes, plan_inputs
 from quarry.core.dayplan.packing_list import packing_list
 from quarry.core.dayplan.task import day_task
@@ -43,6 +43,7 @@ __all__ = [
     "BEGINS_EARLY_S",
     "DAY_DEFAULTS",
     "LONG_PLAYS",
+    "SEARCH_S",
     "PORT",
     "START_FRAC",
     "DayCharge",
@@ -82,16 +83,17 @@ __all__ = [
     "frozen",
     "gate_of",
     "memory_of",
+    "play",
     "packing_list",
     "planned",
     "read_run",
     "record_figures",
     "state_of",
-    "step",
     "to_course",
     "to_live",
     "to_plan",
     "to_rehearsal",
+    "told_by",
     "to_summary",
     "turns_over",
     "with_insight",

@@ -12,8 +12,10 @@ from quarry.apps.day.mappers.live import Reading
 from quarry.apps.day.models import LandedSortie
 from quarry.apps.day.repository import FLOWN_SCHEMA, FlownCharge, FlownDay, RunFrame
 from quarry.core.day.events import standing
+from quarry.core.day.observed import observed
 from quarry.core.day.records import DayCharge
 from quarry.core.day.state import DayState, Frame, share_of_whole
+from quarry.core.rotation.scatter import LearnedScatter, PromiseKept, Scatter, learn
 
 _LONGEST_SWAP = 2.5  # times the swap that was entered; longer was waiting or lunch
 
@@ -34,7 +36,20 @@ def flown_day(r: Reading, landed: list[LandedSortie]) -> FlownDay:
         sum(s.landing_s - s.takeoff_s for s in flown_as_planned),
         tuple(_swaps(kept, r.frame, r.state)),
         tuple(FlownCharge(c.key, c.pack, c.pack_w) for c in r.records if isinstance(c, DayCharge)),
+        kept.p50_s,
+        observed(r.frame, r.events),
     )
+
+
+def told_by(assumed: Scatter, days: Sequence[FlownDay]) -> tuple[LearnedScatter, PromiseKept]:
+    """Return what flown and closed days tell of how times scatter, and how their forecasts were kept."""
+    promised = [d for d in days if d.promised_s is not None and d.promised_half_s is not None and d.finish_s is not None]
+    kept = PromiseKept(
+        len(promised),
+        sum(d.finish_s <= d.promised_half_s for d in promised if d.finish_s is not None and d.promised_half_s is not None),
+        sum(d.finish_s <= d.promised_s for d in promised if d.finish_s is not None and d.promised_s is not None),
+    )
+    return learn(assumed, [d.times for d in days]), kept
 
 
 def landed_sorties(r: Reading, opens: datetime) -> list[LandedSortie]:

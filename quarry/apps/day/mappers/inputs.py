@@ -31,8 +31,8 @@ from quarry.core.dayplan.inputs import (
     SunOfDay,
     SupplyInput,
 )
-from quarry.core.rotation.monte_carlo import Scatter
 from quarry.core.rotation.people import PeopleLimits
+from quarry.core.rotation.scatter import LearnedScatter, PromiseKept
 
 _NOT_WORK = ("take-off", "out", "home", "landing")
 _COUNTED = {"pictures_count": "images", "volume_l": "litres"}
@@ -64,12 +64,15 @@ def day_inputs(
     packs: Sequence[DayPack],
     chargers: Sequence[Charger],
     supplies: Sequence[Supply],
-    scatter: Scatter,
+    told: tuple[LearnedScatter, PromiseKept],
     people: PeopleLimits,
     swap: Calibrated | None,
     low_sun: LowSunPolicy,
 ) -> DayInputs:
-    """Return what the core plans a day from; ``swap``: the calibration of the company's swaps."""
+    """Return what the core plans a day from.
+
+    ``told``: what the company's flown days tell of its times; ``swap``: the calibration of its swaps.
+    """
     flown = {f"{j.aircraft.model.pack_model_id}/{j.aircraft.model.packs_count}" for j in jobs}
     words = _learned_words([j.aircraft for j in jobs], [p.pack for p in packs], flown, swap)
     return DayInputs(
@@ -85,7 +88,7 @@ def day_inputs(
         packs=tuple(_pack(p) for p in packs),
         chargers=tuple(_charger(c) for c in chargers),
         supplies=tuple(_supply(s) for s in supplies),
-        learned=Learned(scatter, people, swap.factor if swap else 1.0, words),
+        learned=Learned(*told, people, swap.factor if swap else 1.0, words),
         sun=SunOfDay(day.date, _utc_offset_min(day), low_sun),
     )
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -73,6 +73,8 @@ def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[s
         refuel_s={s.name: tuple(s.refuel_s) for s in plan.supply.each if s.refuel_s},
         people=day.inputs.learned.people,
         p90_s=plan.chance.p90_s if plan.chance else None,
+        p50_s=plan.chance.p50_s if plan.chance else None,
+        scatter=day.inputs.learned.scatter.scatter,
         swap_times=day.inputs.learned.swap_ratio,
         fallbacks={g.letter: g.fallbacks for g in plan.gates},
         levels={s: _levels(members, alarms, own) for s, members in day.members.items()},
@@ -123,9 +125,9 @@ def read_run(run: DayRun, events: list[Event], now_s: float) -> Reading:
     return Reading(run, kept, frame, events, state, records, now_s)
 
 
-def planned(r: Reading, *, anew: bool, plays: int | None = None) -> Replanned:
+def planned(r: Reading, *, anew: bool, plays: int | None = None, search_s: float = 0.0) -> Replanned:
     """Return the plan from now on: the kept one at its true times, or, where asked for or needed, another."""
-    return replan(r.frame, r.state, rotation_from(r.run.current), r.now_s, anew=anew, plays=plays)
+    return replan(r.frame, r.state, rotation_from(r.run.current), r.now_s, anew=anew, plays=plays, search_s=search_s)
 
 
 def current_json(replanned: Replanned, before: Any) -> Any:
@@ -277,7 +279,7 @@ def _known(value: float) -> float | None:
 
 def _call(c: DayCall, kept: RunFrame) -> LiveCall:
     name = kept.aircraft_name(c.aircraft)
-    return LiveCall(c.id, c.at_s, c.kind, c.flight, c.aircraft, c.set, c.pack, c.port, c.mode, c.why, c.missed, c.owner, name)
+    return LiveCall(**{f.name: getattr(c, f.name) for f in fields(DayCall)}, aircraft_name=name)
 
 
 def _flight(r: Reading, name: str) -> LiveFlight:

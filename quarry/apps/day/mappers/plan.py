@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from quarry.apps.day.fields import PinFields
@@ -71,9 +72,9 @@ def fingerprint(r: Roster) -> str:
     return hashlib.sha256(json.dumps(figures, sort_keys=True, default=str).encode()).hexdigest()
 
 
-def first_plan(r: Roster) -> PlanOfDay:
-    """Return a good plan at once; raises `PlanError` if none can exist."""
-    return to_plan(r, first_rotation(r.day))
+def first_plan(r: Roster, known: Iterable[Rotation] = ()) -> PlanOfDay:
+    """Return a good plan at once, no later than any of those known that holds; raises `PlanError` if none can exist."""
+    return to_plan(r, first_rotation(r.day, known))
 
 
 def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:

@@ -9,14 +9,12 @@ from quarry.apps.day.models import DayRun
 from quarry.apps.day.repository import RehearsalSettings, RunFrame, WorldMemory, rehearsal_from, rotation_from
 from quarry.apps.day.views.live import BetterOut, FaultKind, FaultOut, RehearsalOut
 from quarry.core.base.errors import CoreError, MissingInput, require_range
-from quarry.core.day.calls import DayCall, calls_from
-from quarry.core.day.debrief import rehearse
+from quarry.core.day.calls import DayCall
 from quarry.core.day.events import Event
+from quarry.core.day.playing import play_on, rehearse
 from quarry.core.day.rehearsal import FAULTS, Fault, World
-from quarry.core.day.replan import replan
-from quarry.core.day.state import DayState, Frame
-
-_PROMPT_STEP_S = 30.0
+from quarry.core.day.state import Frame
+from quarry.core.rotation.scatter import Scatter, without_reaction
 
 
 def fault_of(kind: str, at_s: float, about: str, length_s: float, frame: RunFrame, field: str) -> Fault:
@@ -33,13 +31,14 @@ def fault_of(kind: str, at_s: float, about: str, length_s: float, frame: RunFram
     return Fault(kind, at_s, about, length_s)
 
 
-def world_of(kept: RehearsalSettings, frame: Frame) -> World:
-    """Return the simulated world of a rehearsal as it was left."""
+def world_of(kept: RehearsalSettings, frame: Frame, scatter: Scatter) -> World:
+    """Return the simulated world of a rehearsal as it was left; its times scatter as those of the day were forecast to."""
     m = kept.memory
     return World(
         frame,
         kept.seed,
         list(kept.faults),
+        scatter,
         made=m.made,
         struck=set(m.struck),
         mute_until_s=-math.inf if m.mute_until_s is None else m.mute_until_s,
@@ -67,13 +66,12 @@ def memory_of(world: World) -> WorldMemory:
     )
 
 
-def step(
-    run: DayRun, kept: RunFrame, frame: Frame, world: World, state: DayState, now_s: float
+def play(
+    run: DayRun, kept: RunFrame, frame: Frame, world: World, events: list[Event], now_s: float
 ) -> tuple[list[Event], tuple[DayCall, ...]]:
-    """Return what happens in a rehearsal up to now, and the calls it was answered by."""
-    had = replan(frame, state, rotation_from(run.current), now_s, anew=False)
-    calls = calls_from(frame, state, had.task, had.plan, now_s, kept.turn_backs_s, kept.air_c)
-    return world.step(state, calls, now_s, by_hand=rehearsal_from(run).by_hand), calls
+    """Return what happens in a rehearsal up to now, each thing at its own time, and the calls it was answered by."""
+    by_hand = rehearsal_from(run).by_hand
+    return play_on(frame, rotation_from(run.current), world, events, now_s, kept.turn_backs_s, air_c=kept.air_c, by_hand=by_hand)
 
 
 def fault_kinds() -> list[FaultKind]:
@@ -108,7 +106,8 @@ def better_answers(kept: RehearsalSettings, frame: RunFrame) -> BetterOut:
 
     def played(faults: list[Fault]) -> tuple[float | None, int]:
         try:
-            day = rehearse(core, frame.plan, World(core, kept.seed, faults), frame.turn_backs_s, step_s=_PROMPT_STEP_S)
+            prompt_crew = World(core, kept.seed, faults, without_reaction(frame.scatter))
+            day = rehearse(core, frame.plan, prompt_crew, frame.turn_backs_s)
         except CoreError:
             return None, 0
         return (day.debrief.flown_s if math.isfinite(day.debrief.flown_s) else None), day.debrief.sorties

@@ -8,12 +8,13 @@ from dataclasses import replace
 from quarry.apps.day.mappers.plan import Roster, to_plan
 from quarry.apps.day.views.plan import ChanceOut, EnoughOut, GridOut, LeverOut, PlanOfDay, RiskOut
 from quarry.apps.workings import to_workings
-from quarry.core.base.errors import Infeasible
+from quarry.core.day.adapting import adapted, gained_s
+from quarry.core.day.state import Frame
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Rotation, RotationTask
 from quarry.core.rotation.monte_carlo import monte_carlo, robust
 from quarry.core.rotation.optimise import improve
-from quarry.core.rotation.reschedule import reschedule_in_order
+from quarry.core.rotation.planning import plan_day
 from quarry.core.rotation.sensitivity import by_rule, enough, packs_by_ports, sensitivity, worth_of_planning_s
 from quarry.core.rotation.solver import Better, Stopper
 
@@ -43,10 +44,7 @@ def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> C
 
     def finish(changed: RotationTask) -> float:
         tried[0] += 1
-        known = [p for p in (_quick(changed), reschedule_in_order(changed, plan)) if p is not None]
-        if not known:
-            raise Infeasible("No schedule was found for it.", "windows")
-        first = min(known, key=lambda p: p.makespan_s)
+        first = plan_day(changed, [plan])
         if not report(min(1.0, tried[0] / _LEVERS_USUAL)):
             return first.makespan_s
         return improve(changed, first, each_s).rotation.makespan_s
@@ -54,17 +52,13 @@ def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> C
     return finish
 
 
-def _quick(task: RotationTask) -> Rotation | None:
-    try:
-        return dispatch(task)
-    except Infeasible:
-        return None
-
-
 def with_insight(r: Roster, plan: PlanOfDay, report: Callable[[float], bool] | None = None, *, grid: bool = True) -> PlanOfDay:
     """Return a plan with how sure it is, what one more of each thing would do, and the grid of packs and ports."""
     rotation = plan.rotation
-    chance = monte_carlo(r.day.task, rotation, r.day.inputs.learned.scatter)
+    learned = r.day.inputs.learned
+    chance = monte_carlo(r.day.task, rotation, learned.scatter, kept=learned.promise)
+    if report is not None:
+        chance = adapted(chance, gained_s(_frame(r, rotation), rotation, learned.scatter.scatter))
     names = {a.id: a.name for a in r.day.aircraft}
     ports = {f"{charger}/{port}": n for (charger, port), n in r.day.port_numbers().items()}
     risks = []
@@ -80,7 +74,19 @@ def with_insight(r: Roster, plan: PlanOfDay, report: Callable[[float], bool] | N
     workings = {"chance": chance.working} | {f"enough_{k}": e.working for k, e in enumerate(needed)}
     found = replace(
         plan,
-        chance=ChanceOut(chance.p10_s, chance.p50_s, chance.p90_s, by_time, chance.in_hours_frac, chance.days, risks[:_RISKS]),
+        chance=ChanceOut(
+            chance.p10_s,
+            chance.p50_s,
+            chance.p90_s,
+            by_time,
+            chance.in_hours_frac,
+            chance.days,
+            risks[:_RISKS],
+            learned_from=learned.scatter.days,
+            promised=learned.promise.days,
+            kept_half=learned.promise.by_half,
+            kept_nine=learned.promise.by_nine,
+        ),
         levers=[
             LeverOut(x.thing, x.by, x.words, x.finish_s, x.saves_s, x.why_not)
             for x in sensitivity(r.day.task, rotation.makespan_s, finish)
@@ -95,6 +101,11 @@ def with_insight(r: Roster, plan: PlanOfDay, report: Callable[[float], bool] | N
         rows = [list(row) for row in g.finish_s]
         found = replace(found, grid=GridOut(_kind_name(r, kind), list(g.sets), list(g.ports), rows, g.here))
     return found
+
+
+def _frame(r: Roster, rotation: Rotation) -> Frame:
+    members = {s: tuple(p.name for p in members) for s, members in r.day.members.items()}
+    return Frame(r.day.task, members, {f.flight: f.set for f in rotation.flights})
 
 
 def _busiest(r: Roster, rotation: Rotation) -> str:

@@ -17,7 +17,7 @@ def take_better(*, run: DayRun) -> bool:
     """
     reading = read_run(run)
     now_s = reading.now_s
-    replanned = mappers.planned(reading, anew=True, plays=mappers.LONG_PLAYS)
+    replanned = mappers.planned(reading, anew=True, plays=mappers.LONG_PLAYS, search_s=mappers.SEARCH_S)
     if replanned.kept or replanned.plan is None:
         return False
     with transaction.atomic():

@@ -188,7 +188,11 @@ class RiskOut:
 
 @dataclass(frozen=True, slots=True)
 class ChanceOut:
-    """How the last landing scatters over many days."""
+    """How the last landing scatters over many days.
+
+    ``learned_from``: flown days that tell how times scatter; ``promised``: those whose end was forecast, of which
+    ``kept_half`` were down by the time of half and ``kept_nine`` by that of nine in ten.
+    """
 
     p10_s: float
     p50_s: float
@@ -197,6 +201,10 @@ class ChanceOut:
     in_hours_frac: float
     days: int
     risks: list[RiskOut]
+    learned_from: int = 0
+    promised: int = 0
+    kept_half: int = 0
+    kept_nine: int = 0
 
 
 @dataclass(frozen=True, slots=True)

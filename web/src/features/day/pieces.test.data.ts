@@ -167,6 +167,10 @@ export function plan(part: Partial<DayPlan> = {}): DayPlan {
       ],
       in_hours_frac: 0.97,
       days: 10000,
+      learned_from: 0,
+      promised: 0,
+      kept_half: 0,
+      kept_nine: 0,
       risks: [
         { what: 'pack', name: '02', share_frac: 0.61 },
         { what: 'port', name: '1', share_frac: 0.3 },

@@ -55,6 +55,15 @@ describe('how sure', () => {
     expect(screen.getByText(/Late days waited for/)).toHaveTextContent(/pack 02 \(61 %\), port 1 \(30 %\), Wren \(20 %\)/);
   });
 
+  it('says what the scatter was learned from and how promises were kept', () => {
+    const { unmount } = render(Sure, { day: DAY, plan: plan() });
+    expect(screen.getByText(/no flown day of yours tells it yet/)).toBeInTheDocument();
+    unmount();
+    const told = { ...plan().chance!, learned_from: 12, promised: 11, kept_half: 5, kept_nine: 10 };
+    render(Sure, { day: DAY, plan: plan({ chance: told }) });
+    expect(screen.getByText(/as on your 12 flown days/)).toHaveTextContent(/10 of 11 flown days kept that time, 5 the time/);
+  });
+
   it('does not speak of late days where there are none', () => {
     render(Sure, { day: DAY, plan: plan({ chance: { ...plan().chance!, in_hours_frac: 1, risks: [] } }) });
     expect(screen.queryByText(/run past/)).toBeNull();

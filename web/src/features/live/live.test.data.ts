@@ -8,6 +8,7 @@ export const callOf = (kind: string, at: number, more: Partial<Call> = {}): Call
   flight: '',
   aircraft: 'a1',
   aircraft_name: 'Wren',
+  to_frac: 1,
   set: '',
   pack: '',
   port: 0,

@@ -4439,6 +4439,9 @@ export interface components {
         /**
          * ChanceOut
          * @description How the last landing scatters over many days.
+         *
+         *     ``learned_from``: flown days that tell how times scatter; ``promised``: those whose end was forecast, of which
+         *     ``kept_half`` were down by the time of half and ``kept_nine`` by that of nine in ten.
          */
         ChanceOut: {
             /** By Time */
@@ -4450,12 +4453,32 @@ export interface components {
             days: number;
             /** In Hours Frac */
             in_hours_frac: number;
+            /**
+             * Kept Half
+             * @default 0
+             */
+            kept_half: number;
+            /**
+             * Kept Nine
+             * @default 0
+             */
+            kept_nine: number;
+            /**
+             * Learned From
+             * @default 0
+             */
+            learned_from: number;
             /** P10 S */
             p10_s: number;
             /** P50 S */
             p50_s: number;
             /** P90 S */
             p90_s: number;
+            /**
+             * Promised
+             * @default 0
+             */
+            promised: number;
             /** Risks */
             risks: components["schemas"]["RiskOut"][];
         };
@@ -7739,6 +7762,11 @@ export interface components {
              * @default
              */
             set: string;
+            /**
+             * To Frac
+             * @default 1
+             */
+            to_frac: number;
             /**
              * Why
              * @default

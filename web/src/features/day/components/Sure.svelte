@@ -12,6 +12,7 @@
   const bars = $derived(curve.slice(1).map((p, k) => ({ a: curve[k]![0], b: p[0], share: p[1] - curve[k]![1] })));
   const most = $derived(Math.max(...bars.map((b) => b.share), 1e-6));
   const closes = $derived((plan.windows as [number, number][]).at(-1)?.[1] ?? null);
+  const days = (count: number) => `${count} flown ${count === 1 ? 'day' : 'days'}`;
   const WHAT: Record<string, string> = { pack: 'pack', port: 'port', aircraft: '' };
 </script>
 
@@ -52,6 +53,11 @@
     key="chance"
     clock={(s) => clock(day.opens, s)} />.{#if closes !== null && chance.in_hours_frac < 0.995}
     <b class="text-copper">{percent(1 - chance.in_hours_frac)} run past {clock(day.opens, closes)}.</b>{/if}
+</p>
+<p class="quiet m-0 mt-1 text-small">
+  {#if chance.learned_from}Times scatter as on your {days(chance.learned_from)}.{:else}How times scatter is assumed: no flown day
+    of yours tells it yet.{/if}
+  {#if chance.promised}So far {chance.kept_nine} of {days(chance.promised)} kept that time, {chance.kept_half} the time of half.{/if}
 </p>
 {#if chance.risks.length}
   <p class="quiet m-0 mt-1 text-small">
