@@ -224,7 +224,7 @@ def _programs(supervisor: Supervisor, env: dict[str, str], services: dict[str, i
     manage = [sys.executable, str(ROOT / "manage.py")]
     # Who drops a log does not wait for the search of a plan.
     for name, queue in (("worker", "plans"), ("reader", "tables")):
-        supervisor.add(name, [*manage, "procrastinate", "worker", "-q", queue, "--concurrency", "1", "--skip-checks"])
+        supervisor.add(name, [*manage, "procrastinate", "--skip-checks", "worker", "-q", queue, "--concurrency", "1"])
     supervisor.add("caretaker", [*manage, "look_after", "--skip-checks"])
     url, server, command = _serve(env)
     supervisor.add("server", command)

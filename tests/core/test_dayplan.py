@@ -38,6 +38,7 @@ from quarry.core.power.charging import CONSTANT_POWER, ChargerRange
 from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import Mode
+from quarry.core.rotation.people import PeopleLimits
 from quarry.core.rotation.timeline import load_series
 
 HOME = (7.1, 46.2)
@@ -125,6 +126,43 @@ class TestHours:
         open_minutes = {m for m in range(length) if not any(a <= 60.0 * (opens + m) < b for a, b in pauses)}
         assert {m for m in range(length) if any(a <= 60.0 * m < b for a, b in windows)} == open_minutes
         assert all(0 <= a < b <= 60.0 * length for a, b in windows)
+
+
+class TestPeoplesHours:
+    LIGHT = ((4 * 3600.0, 13 * 3600.0),)
+
+    def of_night(self, **over):
+        """A day entered from midnight on; its job's limits let it fly from four o'clock."""
+        known = {"hours": DayHours(0.0, 18 * 3600.0), "jobs": (job(windows=self.LIGHT),)}
+        return day_task(day(**known | over))
+
+    def test_count_from_the_first_task_and_not_from_the_opening(self):
+        made = self.of_night()
+        plan = first_rotation(made)
+        assert plan.flights[0].takeoff_s == self.LIGHT[0][0]
+        assert made.task.windows == ((0.0, (3.5 + 10.0) * 3600.0),), "half an hour to set up before the first take-off"
+        assert any("10 h from their first task at 03:30: nothing flies after 13:30" in c for c in made.cautions)
+        assert all(c.start_s >= 3.5 * 3600.0 for c in plan.charges), "nobody is there to charge before"
+
+    def test_begin_with_a_charge_where_no_pack_is_full(self):
+        made = self.of_night(packs=(pack("01", start_frac=0.2), pack("02", start_frac=0.4)))
+        # 200 Wh from 40 % at 400 W take 18 min, then five minutes of rest: setting up takes longer.
+        assert made.task.sets[0].from_s == 3.5 * 3600.0
+        slow = self.of_night(packs=(pack("01", start_frac=0.2, slowness=4.0), pack("02", start_frac=0.4, slowness=4.0)))
+        assert slow.task.sets[0].from_s == pytest.approx(4 * 3600.0 - 4 * 1080.0 - 300.0)
+
+    def test_opening_earlier_never_makes_a_day_impossible(self):
+        four, midnight = (
+            first_rotation(self.of_night(hours=DayHours(h * 3600.0, 18 * 3600.0), jobs=(job(windows=w),)))
+            for h, w in ((4, ((0.0, 9 * 3600.0),)), (0, self.LIGHT))
+        )
+        assert midnight.makespan_s - 4 * 3600.0 <= four.makespan_s + 1.0
+
+    def test_are_named_where_they_stand_in_the_way(self):
+        people = PeopleLimits(day_h=1.2)
+        with pytest.raises(Infeasible, match=r"people's longest day: 1\.2 h from their first task at 08:00") as bad:
+            first_rotation(day_task(day(learned=Learned(people=people), packs=(pack("01"),))))
+        assert "Without that limit the last landing would be at" in bad.value.message
 
 
 class TestSets:

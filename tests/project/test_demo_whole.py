@@ -119,6 +119,11 @@ def test_a_first_start_gives_a_planned_day_and_says_each_step(first, state):
     assert sign_in(address, state, link)["role"] == "lead"
     days = json.load(link.open(f"{address}/api/days", timeout=20))["items"]
     assert days[0]["finish_s"] is not None
+    plan = f"{address}/api/days/{days[0]['id']}"
+    until(
+        lambda: json.load(link.open(plan, timeout=20))["plan"]["state"] in ("best", "proven"), "no worker searches the day's plan"
+    )
+    assert "had ended and was started again" not in first.told()
     page = link.open(address, timeout=20)
     assert b"<title>Gentle Quarry</title>" in page.read()
     assert "default-src 'none'" in page.headers["Content-Security-Policy"]

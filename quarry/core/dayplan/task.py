@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from quarry.core.base.errors import CoreError, Infeasible
 from quarry.core.dayplan.charging import needed_frac, rest_after_flight, taken_by, too_cold_words
+from quarry.core.dayplan.hours import Windows
 from quarry.core.dayplan.inputs import (
     AircraftInput,
     ChargerInput,
@@ -22,12 +23,15 @@ from quarry.core.dayplan.pins import apply_pins, gentlest, hindering
 from quarry.core.dayplan.sets import sets_of
 from quarry.core.dayplan.supply import DaySupply, supply_of
 from quarry.core.limits.windows import common
+from quarry.core.power.charging import charge_time_s
 from quarry.core.power.supply import STANDARD_AIR_C
-from quarry.core.rotation.model import Charger, Craft, Flight, Rotation, RotationTask
+from quarry.core.rotation.model import FULL, Charger, Craft, Flight, Rotation, RotationTask
 from quarry.core.rotation.people import within
 from quarry.core.rotation.planning import plan_day
 
 _WH_SLACK = 0.5
+_NO_LIMIT_H = 48.0
+_READY_S = 1800.0  # to set up before the first take-off
 _SOLVE_S = 4.0  # somebody waits for the first plan
 _ANY_SET = "any"
 
@@ -74,11 +78,13 @@ def day_task(day: DayInputs) -> DayTask:
     """
     to_need = day.methods.packs == "need"
     hours = day.hours.windows()
-    windows = within(hours, day.learned.people)
+    begins_s = _first_task_s(day, hours)
+    windows = within(hours, day.learned.people, begins_s)
     cautions: list[str] = []
     if windows != hours:
         longest_h = day.learned.people.day_h
-        cautions.append(f"People's longest day is {longest_h:g} h: nothing flies after {day.hours.clock(longest_h * 3600)}.")
+        begins, ends = (day.hours.clock(s) for s in (begins_s, begins_s + longest_h * 3600))
+        cautions.append(f"People's longest day is {longest_h:g} h from their first task at {begins}: nothing flies after {ends}.")
     aircraft = tuple({j.aircraft.id: j.aircraft for j in day.jobs}.values())
     flights: list[Flight] = []
     figures: dict[str, SortieFigures] = {}
@@ -110,7 +116,7 @@ def day_task(day: DayInputs) -> DayTask:
     free = RotationTask(
         tuple(Craft(a.id, a.kind) for a in aircraft),
         tuple(flights),
-        found.sets,
+        tuple(replace(s, from_s=max(s.from_s, begins_s)) for s in found.sets),
         tuple(ports),
         round(day.swap_s * day.learned.swap_ratio),
         rest_s,
@@ -136,6 +142,31 @@ def day_task(day: DayInputs) -> DayTask:
         too_cold=too_cold,
         cautions=tuple(dict.fromkeys(cautions)),
     )
+
+
+def _first_task_s(day: DayInputs, hours: Windows) -> float:
+    """Return when people begin: at the opening, or, where limits let nothing fly until later, a charge before the first take-off.
+
+    Without that a day that opens at midnight and flies from dawn would use up people's hours before they come. [s]
+    """
+    openings = [a for j in day.jobs for a, _ in (common(list(hours), list(j.windows)) if j.windows is not None else hours)[:1]]
+    first_s = min(openings, default=0.0)
+    if first_s <= 0.0:
+        return 0.0
+    full = any(p.start_frac >= FULL and not p.grounded for p in day.packs)
+    lead_s = _READY_S if full else max(_READY_S, _shortest_charge_s(day) + day.rest_after_charge_s)
+    return max(0.0, first_s - lead_s)
+
+
+def _shortest_charge_s(day: DayInputs) -> float:
+    times = [
+        charge_time_s(p.capacity_wh, p.start_frac, m.pack_w, p.law) * p.slowness + p.balance_s
+        for p in day.packs
+        if not p.grounded
+        for c in day.chargers
+        for m in c.modes
+    ]
+    return min(times, default=0.0)
 
 
 def _flight(
@@ -197,5 +228,26 @@ def first_rotation(day: DayTask, known: Iterable[Rotation] = ()) -> Rotation:
     except CoreError as bad:
         if day.too_cold and bad.field != "jobs":
             raise Infeasible(f"{day.too_cold} Without a charge this day cannot be flown.", "bench_c") from None
+        if (tired := _by_people(day)) is not None:
+            raise tired from None
         pins = day.inputs.pins
         raise hindering(day.free, pins, day.inputs.hours.opens_s, bad) if pins else bad from None
+
+
+def _by_people(day: DayTask) -> Infeasible | None:
+    """Return that people's longest day stands in the way, where the day could be flown without that limit."""
+    people = day.inputs.learned.people
+    hours = day.inputs.hours
+    if day.task.windows == hours.windows():
+        return None
+    rested = replace(day.inputs, learned=replace(day.inputs.learned, people=replace(people, day_h=_NO_LIMIT_H)))
+    try:
+        ends_s = plan_day(day_task(rested).task).makespan_s
+    except CoreError:
+        return None
+    begins_s = _first_task_s(day.inputs, hours.windows())
+    return Infeasible(
+        f"Not all of it fits into people's longest day: {people.day_h:g} h from their first task at {hours.clock(begins_s)}. "
+        f"Without that limit the last landing would be at {hours.clock(ends_s)}. Take jobs out, fly them on two days, or fly with more packs or aircraft.",
+        "jobs",
+    )

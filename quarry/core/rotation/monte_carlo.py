@@ -120,11 +120,11 @@ def _scatter_steps(known: LearnedScatter) -> tuple[Step, ...]:
     def step(name: str, value: float, unit: str, words: str, count: int, what: str) -> Step:
         if not count:
             return Step(name, value, unit, words, source=ASSUMED, kind="assumption")
-        learned = f"{words}: from {count} {what} of {days}, weighed against what Policy assumes"
+        learned = f"{words}: from {f'{count} {what} of ' if what else ''}{days}, weighed against what Policy assumes"
         return Step(name, value, unit, learned, source=MEASURED, kind="input")
 
     found = (
-        step("day_frac", s.day_frac, "", "spread of all flights of one day together", known.days if known.flights else 0, "days"),
+        step("day_frac", s.day_frac, "", "spread of all flights of one day together", known.days if known.flights else 0, ""),
         step("flight_frac", s.flight_frac, "", "spread of each flight by itself", known.flights, "flights"),
         step("charge_frac", s.charge_frac, "", "spread of each charge by itself", known.charges, "charges"),
         step("pack_frac", s.pack_frac, "", "spread of all charges of one pack together", known.charges, "charges"),

@@ -25,7 +25,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting(
         "people.day_h",
         "People",
-        "Longest day, opening to last landing",
+        "Longest day, first task to last landing",
         _L.day_h,
         "tired people miss calls; driving and packing come on top. Eleven hours of rest in each day are law in one place",
         "h",
@@ -59,9 +59,9 @@ SETTINGS: tuple[Setting, ...] = (
 Spans = tuple[tuple[float, float], ...]
 
 
-def within(windows: Spans, limits: PeopleLimits | None = None) -> Spans:
-    """Return the windows of a day as far as people's longest day reaches; times from the day's opening. [s]"""
-    last = (limits or _L).day_h * _H
+def within(windows: Spans, limits: PeopleLimits | None = None, begins_s: float = 0.0) -> Spans:
+    """Return the windows of a day as far as people's longest day reaches from their first task; times from the day's opening. [s]"""
+    last = begins_s + (limits or _L).day_h * _H
     return tuple((a, min(b, last)) for a, b in windows if a < last)
 
 
