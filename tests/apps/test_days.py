@@ -1,22 +1,28 @@
 """Days: the rotation of what is in them, refusals at their field, and the search for a better plan."""
 
 import json
+from datetime import datetime
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 import pytest
 from django_scopes import scope, scopes_disabled
+from hypothesis import given
+from hypothesis import strategies as st
 from procrastinate import testing
 from procrastinate.contrib.django import app as tasks_app
 
 from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.permissions import NotAllowed
 from quarry.apps.day import exports, mappers, queries, services
+from quarry.apps.day.fields import later
 from quarry.apps.day.models import DayPlan
 from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.tasks import begin_search, better_day_plan
 from quarry.apps.jobs.queries import home_height_m
 from tests.factories import make_day, make_job, make_terrain, person
 
+NEW_YEAR = datetime.fromisoformat("2020-01-01")
 OLD_PLAN = Path(__file__).parents[1] / "samples" / "plans" / "day-12.json"
 
 
@@ -331,3 +337,23 @@ def test_a_plan_that_an_older_version_kept_still_opens(web, day):
     assert web.get(f"/days/{day.pk}/plans").json()[0]["sorties"] == len(old["flights"])
     for form in exports.FORMS:
         assert exports.export_day(day, form, row.number)[0]
+
+
+@given(
+    zone=st.sampled_from(["Europe/London", "America/St_Johns", "Australia/Lord_Howe", "UTC", "Asia/Kathmandu"]),
+    opens=st.datetimes(NEW_YEAR, NEW_YEAR.replace(year=2035)),
+    after_s=st.integers(0, 100_000),
+)
+def test_a_moment_of_a_day_is_true_seconds_after_its_opening(zone, opens, after_s):
+    begins = opens.replace(tzinfo=ZoneInfo(zone))
+    moment = later(begins, after_s)
+    assert moment.timestamp() - begins.timestamp() == pytest.approx(after_s, abs=1e-3)
+    assert moment.tzinfo == begins.tzinfo
+
+
+def test_a_night_whose_clocks_go_back_keeps_its_hours_in_what_is_exported():
+    """At two in the morning of 25 October 2026 London's clocks go back to one: five hours after 23:00 it is three."""
+    begins = datetime(2026, 10, 24, 23, 0, tzinfo=ZoneInfo("Europe/London"))
+    assert later(begins, 5 * 3600).strftime("%H:%M") == "03:00"
+    forth = datetime(2026, 3, 28, 23, 0, tzinfo=ZoneInfo("Europe/London"))
+    assert later(forth, 5 * 3600).strftime("%H:%M") == "05:00"

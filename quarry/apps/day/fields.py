@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -62,6 +63,11 @@ def clock_of_day(at_s: float) -> str:
 def seconds_of_day(clock: str, field: str) -> float:
     """Return seconds since midnight of a time of day; raises `CoreError` at ``field``."""
     return seconds_of(clock, field)
+
+
+def later(opens: datetime, seconds: float) -> datetime:
+    """Return the moment so many seconds after another, in its zone: true seconds, also in a night whose clocks change."""
+    return (opens.astimezone(UTC) + timedelta(seconds=seconds)).astimezone(opens.tzinfo)
 
 
 def pauses_of(kept: Any) -> list[Pause]:

@@ -21,7 +21,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.queries import alarms_of, known_of, shelf
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, methods_of, pauses_of, pin_fields_of
+from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, later, methods_of, pauses_of, pin_fields_of
 from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.day.repository import (
     FlownDay,
@@ -370,7 +370,7 @@ def moment_of(run: DayRun, at: datetime) -> datetime:
     if run.played_at is not None:
         at = min(at, run.played_at + STANDS_AFTER)
     since = max(0.0, (at - run.clock_at).total_seconds())
-    return hours_of(run.day)[0] + timedelta(seconds=run.clock_s + since * run.speed)
+    return later(hours_of(run.day)[0], run.clock_s + since * run.speed)
 
 
 def when_of(run: DayRun, at_s: float) -> datetime:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime
 
+from quarry.apps.day.fields import later
 from quarry.apps.day.views.plan import CallOut, PlanOfDay
 from quarry.apps.printed import isolated
 
@@ -28,4 +29,4 @@ def names_of(plan: PlanOfDay) -> dict[str, str]:
 
 def at(opens: datetime, seconds: float) -> datetime:
     """Return the moment of a time of the plan."""
-    return opens + timedelta(seconds=round(seconds))
+    return later(opens, round(seconds))

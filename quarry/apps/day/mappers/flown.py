@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from uuid import NAMESPACE_URL, UUID, uuid5
 
+from quarry.apps.day.fields import later
 from quarry.apps.day.mappers.live import Reading
 from quarry.apps.day.models import LandedSortie
 from quarry.apps.day.repository import FLOWN_SCHEMA, FlownCharge, FlownDay, RunFrame
@@ -69,7 +70,7 @@ def landed_sorties(r: Reading, opens: datetime) -> list[LandedSortie]:
             run=r.run,
             sortie=f.id,
             key=f.key,
-            took_off_at=opens + timedelta(seconds=f.takeoff_s),
+            took_off_at=later(opens, f.takeoff_s),
             takeoff_s=f.takeoff_s,
             landing_s=f.landing_s,
             to_frac=f.left_frac if math.isfinite(f.left_frac) else None,

@@ -1,6 +1,5 @@
 from __future__ import annotations
 
-from datetime import timedelta
 from uuid import UUID
 
 from django.db import transaction
@@ -12,6 +11,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.day import mappers
+from quarry.apps.day.fields import later
 from quarry.apps.day.models import DayEvent, DayTelemetry
 from quarry.apps.day.queries import clock_of, hours_of, moment_of, read_run, run_of
 from quarry.apps.day.services._following import plan_anew
@@ -56,7 +56,7 @@ def _to_records(actor: User, reading: mappers.Reading) -> None:
             pack_id=UUID(kept.pack_ids[r.pack]),
             kind=r.kind,
             figures=mappers.record_figures(kept, r, least_v),
-            at=opens + timedelta(seconds=r.at_s),
+            at=later(opens, r.at_s),
             note=run.day.name,
             key=mappers.record_keys(run.pk, r.key, [r.pack], r.kind)[0],
         )
