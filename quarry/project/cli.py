@@ -192,6 +192,7 @@ def migrate(*, no_backup: bool, folder: str | None, keep: int) -> None:
     pending = health.pending_migrations()
     if not pending:
         _let_use(program)
+        call_command("refresh_flown")  # what is kept of flown days may have a new shape without a new table
         click.echo("The tables are as this program wants them.")
         return
     if backups.tables_of(_url()) and not no_backup:

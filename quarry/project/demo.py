@@ -114,7 +114,8 @@ def _manage(env: dict[str, str], *args: str, data: str | None = None) -> None:
 
 def _prepare(env: dict[str, str], passwords: dict[str, str]) -> None:
     """Migrate and load the demo, unless this database has seen exactly these migrations and this scene."""
-    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/simulators/*.py")])
+    shapes = ROOT / "quarry/apps/day/repository.py"  # of what is kept of flown days
+    files = sorted([*ROOT.glob("quarry/apps/*/migrations/*.py"), *ROOT.glob("quarry/simulators/*.py"), shapes])
     facts = (
         "".join(f"{f.relative_to(ROOT)}{f.read_text()}" for f in files)
         + urlsplit(env["QUARRY_DATABASE_URL"]).path

@@ -17,7 +17,8 @@ import pytest
 from click.testing import CliRunner
 from psycopg import sql
 
-from quarry.project import backups, setting_up
+from quarry.apps import health
+from quarry.project import backups, cli, setting_up
 from quarry.project.cli import main
 from quarry.project.cluster import free_port
 
@@ -297,3 +298,15 @@ def test_each_unit_runs_a_command_that_there_is(unit):
     (line,) = re.findall(r"^ExecStart=/opt/quarry/bin/quarry (.+)$", (ROOT / "deploy" / unit).read_text(), re.MULTILINE)
     command = CliRunner().invoke(main, [*line.split(), "--help"])
     assert command.exit_code == 0, command.output
+
+
+def test_where_no_table_changes_what_was_flown_is_still_read_anew(monkeypatch):
+    called = []
+    monkeypatch.setattr(cli, "_set_up", lambda **_: None)
+    monkeypatch.setattr(cli, "_let_use", lambda _program: None)
+    monkeypatch.setattr(health, "unknown_migrations", list)
+    monkeypatch.setattr(health, "pending_migrations", list)
+    monkeypatch.setattr("django.core.management.call_command", lambda *words: called.append(words))
+    told = CliRunner().invoke(main, ["migrate"])
+    assert (told.exit_code, "as this program wants them" in told.output) == (0, True)
+    assert called == [("refresh_flown",)]
