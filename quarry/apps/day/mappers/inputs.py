@@ -64,14 +64,14 @@ def day_inputs(
     packs: Sequence[DayPack],
     chargers: Sequence[Charger],
     supplies: Sequence[Supply],
-    told: tuple[LearnedScatter, PromiseKept],
+    times: tuple[LearnedScatter, PromiseKept],
     people: PeopleLimits,
     swap: Calibrated | None,
     low_sun: LowSunPolicy,
 ) -> DayInputs:
     """Return what the core plans a day from.
 
-    ``told``: what the company's flown days tell of its times; ``swap``: the calibration of its swaps.
+    ``times``: what the company's flown days tell of its times; ``swap``: the calibration of its swaps.
     """
     flown = {f"{j.aircraft.model.pack_model_id}/{j.aircraft.model.packs_count}" for j in jobs}
     words = _learned_words([j.aircraft for j in jobs], [p.pack for p in packs], flown, swap)
@@ -88,7 +88,7 @@ def day_inputs(
         packs=tuple(_pack(p) for p in packs),
         chargers=tuple(_charger(c) for c in chargers),
         supplies=tuple(_supply(s) for s in supplies),
-        learned=Learned(*told, people, swap.factor if swap else 1.0, words),
+        learned=Learned(*times, people, swap.factor if swap else 1.0, words),
         sun=SunOfDay(day.date, _utc_offset_min(day), low_sun),
     )
 
