@@ -140,23 +140,32 @@ class TestPeoplesHours:
         made = self.of_night()
         plan = first_rotation(made)
         assert plan.flights[0].takeoff_s == self.LIGHT[0][0]
-        assert made.task.windows == ((0.0, (3.5 + 10.0) * 3600.0),), "half an hour to set up before the first take-off"
-        assert any("10 h from their first task at 03:30: nothing flies after 13:30" in c for c in made.cautions)
-        assert all(c.start_s >= 3.5 * 3600.0 for c in plan.charges), "nobody is there to charge before"
+        assert made.task.windows == ((0.0, 14 * 3600.0),)
+        assert any("10 h from their first task at 04:00: nothing flies after 14:00" in c for c in made.cautions)
+        assert all(c.start_s >= 4 * 3600.0 for c in plan.charges), "nobody is there to charge before"
 
-    def test_begin_with_a_charge_where_no_pack_is_full(self):
-        made = self.of_night(packs=(pack("01", start_frac=0.2), pack("02", start_frac=0.4)))
-        # 200 Wh from 40 % at 400 W take 18 min, then five minutes of rest: setting up takes longer.
-        assert made.task.sets[0].from_s == 3.5 * 3600.0
-        slow = self.of_night(packs=(pack("01", start_frac=0.2, slowness=4.0), pack("02", start_frac=0.4, slowness=4.0)))
-        assert slow.task.sets[0].from_s == pytest.approx(4 * 3600.0 - 4 * 1080.0 - 300.0)
+    def test_begin_no_later_than_lets_them_work_to_the_end_of_the_hours(self):
+        made = self.of_night(hours=DayHours(0.0, 12 * 3600.0))
+        assert made.task.sets[0].from_s == 2 * 3600.0
+        assert made.task.windows == ((0.0, 12 * 3600.0),)
 
-    def test_opening_earlier_never_makes_a_day_impossible(self):
-        four, midnight = (
-            first_rotation(self.of_night(hours=DayHours(h * 3600.0, 18 * 3600.0), jobs=(job(windows=w),)))
-            for h, w in ((4, ((0.0, 9 * 3600.0),)), (0, self.LIGHT))
-        )
-        assert midnight.makespan_s - 4 * 3600.0 <= four.makespan_s + 1.0
+    def test_begin_at_the_opening_where_their_longest_day_is_no_shorter(self):
+        """Packs charge from the opening on, however long the weather keeps all on the ground."""
+        made = self.of_night(hours=DayHours(8 * 3600.0, 17 * 3600.0), jobs=(job(windows=((3 * 3600.0, 9 * 3600.0),)),))
+        assert {s.from_s for s in made.task.sets} == {0.0}
+        assert not any("longest day" in c for c in made.cautions)
+        assert min(c.start_s for c in first_rotation(made).charges) < 3 * 3600.0
+
+    @pytest.mark.parametrize("full", [True, False])
+    def test_opening_earlier_never_makes_a_day_later(self, full):
+        """The same job in daylight from four to one, the day entered from each hour before."""
+        packs = (pack("01", start_frac=1.0 if full else 0.3), pack("02", start_frac=0.4))
+        ends = []
+        for hour in range(5):
+            light = ((4 - hour) * 3600.0, (13 - hour) * 3600.0)
+            made = self.of_night(hours=DayHours(hour * 3600.0, 18 * 3600.0), jobs=(job(windows=(light,)),), packs=packs)
+            ends.append(hour * 3600.0 + first_rotation(made).makespan_s)
+        assert ends == sorted(ends)
 
     def test_are_named_where_they_stand_in_the_way(self):
         people = PeopleLimits(day_h=1.2)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from copy import copy
 
 from quarry.core.day.events import Event
-from quarry.core.day.state import DayState, Frame, begin, fold
+from quarry.core.day.state import DayState, FlightNow, Frame, PackNow, begin, fold, ready_s
 from quarry.core.rotation.model import FULL, duration_s
 from quarry.core.rotation.scatter import ObservedDay
 
@@ -36,68 +37,56 @@ class _Seen:
         self.charges: list[tuple[str, float]] = []
         self.swaps: list[float] = []
         self.answers: list[float] = []
-        self.ready: dict[str, float] = {s.id: s.from_s for s in frame.task.sets}  # of each set, since when it may fly
         self.free: dict[int, float] = {}  # of each port, since when nothing is on it
+        self.off_s = 0.0  # since when the last pack that came off draws nothing
         self.landed: dict[str, float] = {}  # of each aircraft
-        self.was = {p.name: (p.word, p.since_s, p.frac, p.port, p.mode) for p in begin(frame).packs.values()}
+        self.was = {p.name: copy(p) for p in begin(frame).packs.values()}
+        task = frame.task
+        self.short_of_power = task.site_power_w is not None or any(c.cap_w is not None for c in task.chargers)
 
     def hear(self, e: Event, state: DayState) -> None:
-        if e.kind == "launched" and str(e.get("flight")) in state.flights:
-            self._launched(e, state)
-        elif e.kind == "landed" and str(e.get("flight")) in state.flights:
-            f = state.flights[str(e.get("flight"))]
+        """Note what an event tells; called with the state after it."""
+        f = state.flights.get(str(e.get("flight")))
+        if e.kind == "launched" and f is not None:
+            self._launched(e.at_s, f, state)
+        elif e.kind == "landed" and f is not None:
             self.landed[f.aircraft] = f.landing_s
-        name = str(e.get("pack"))
-        if name in state.packs:
-            if e.kind == "on_port" and state.packs[name].word == "port":
-                self._on(e, state, name)
-            elif e.kind == "off_port":
-                self._off(e, state, name)
-        for p in state.packs.values():
-            self.was[p.name] = (p.word, p.since_s, p.frac, p.port, p.mode)
+        p = state.packs.get(str(e.get("pack")))
+        if e.kind == "on_port" and p is not None and p.word == "port":
+            self._on(e.at_s, p)
+        elif e.kind == "off_port" and p is not None and self.was[p.name].word == "port":
+            self._off(e.at_s, p)
+        self.was = {x.name: copy(x) for x in state.packs.values()}
 
-    def _launched(self, e: Event, state: DayState) -> None:
-        f = state.flights[str(e.get("flight"))]
+    def _launched(self, at_s: float, f: FlightNow, state: DayState) -> None:
         down_s = self.landed.pop(f.aircraft, None)
-        ready_s = self._ready_s(f.set, state)
-        task = self.frame.task
-        if ready_s is None or e.at_s < ready_s:
+        task, members = self.frame.task, [state.packs[n] for n in self.frame.members.get(f.set, ())]
+        since_s = ready_s(self.frame, members) if members else math.inf
+        if down_s is None or at_s < since_s:
             return
-        opens_s = task.next_window(ready_s, state.sorties[f.id])
-        if down_s is not None and max(ready_s, opens_s) <= down_s:
-            swap = (e.at_s - down_s) / task.swap_s if task.swap_s > 0 else 0.0
-            if 0.0 < swap <= _LONGEST_SWAP:
-                self.swaps.append(swap)
-        elif down_s is not None and max(ready_s, opens_s) > down_s + 2.0 * task.swap_s:
-            self._answered(e.at_s - max(ready_s, opens_s))
+        could_s = task.next_window(since_s, state.sorties[f.id])
+        if could_s > down_s + 2.0 * task.swap_s:
+            self._answered(at_s - could_s)
+        elif could_s <= down_s and 0.0 < at_s - down_s <= _LONGEST_SWAP * task.swap_s:
+            self.swaps.append((at_s - down_s) / task.swap_s)
 
-    def _ready_s(self, set_id: str, state: DayState) -> float | None:
-        members = [state.packs[n] for n in self.frame.members.get(set_id, ())]
-        if not members:
-            return None
-        task = self.frame.task
-        charged = max(p.charged_s for p in members)
-        return charged + task.rest_after_charge_s if math.isfinite(charged) else self.frame.set_of(members[0].name).from_s
-
-    def _on(self, e: Event, state: DayState, name: str) -> None:
-        p = state.packs[name]
-        was, since_s, *_ = self.was[name]
-        rested_s = since_s + self.frame.task.rest_after_flight_s if was == "rest" and p.landed_s >= p.charged_s else None
-        if rested_s is not None and math.isfinite(p.landed_s):
-            self._answered(e.at_s - max(p.landed_s + self.frame.task.rest_after_flight_s, self.free.get(p.port, 0.0)))
-
-    def _off(self, e: Event, state: DayState, name: str) -> None:
-        was, since_s, frac, port, mode_name = self.was[name]
-        if was != "port":
+    def _on(self, at_s: float, p: PackNow) -> None:
+        if self.was[p.name].word != "rest" or not math.isfinite(p.landed_s) or p.landed_s < p.charged_s:
             return
-        self.free[port] = e.at_s
-        mode = self.frame.mode(port, mode_name)
-        if mode is None or state.packs[name].frac < FULL:
+        could_s = max(p.landed_s + self.frame.task.rest_after_flight_s, self.free.get(p.port, 0.0))
+        # Where power is short it may have been that which was waited for: no earlier than something came off.
+        self._answered(at_s - (max(could_s, self.off_s) if self.short_of_power else could_s))
+
+    def _off(self, at_s: float, p: PackNow) -> None:
+        was = self.was[p.name]
+        self.free[was.port] = self.off_s = at_s
+        mode = self.frame.mode(was.port, was.mode)
+        if mode is None or p.frac < FULL:
             return
-        planned_s = duration_s(self.frame.set_of(name), frac, mode)
-        took = (e.at_s - since_s) / planned_s if planned_s > _SHORTEST_S else 0.0
+        planned_s = duration_s(self.frame.set_of(p.name), was.frac, mode)
+        took = (at_s - was.since_s) / planned_s if planned_s > _SHORTEST_S else 0.0
         if 0.0 < took <= _LONGEST_CHARGE:
-            self.charges.append((name, took))
+            self.charges.append((p.name, took))
 
     def _answered(self, after_s: float) -> None:
         if 0.0 <= after_s <= _LONGEST_ANSWER_S:

@@ -18,7 +18,7 @@ from quarry.core.day.alerts import PortReading, Telemetry, planned_work
 from quarry.core.day.calls import DayCall
 from quarry.core.day.events import Event
 from quarry.core.day.resume import resume_at
-from quarry.core.day.state import DayState, Frame, PackNow, charge_now, share_of_whole
+from quarry.core.day.state import DayState, Frame, PackNow, charge_now, ready_s, share_of_whole
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import Mode
 from quarry.core.rotation.scatter import Scatter, factors, reactions_s
@@ -135,14 +135,15 @@ class World:
         self.owed = [o for o in self.owed if o[0] > now_s]
         found += [self._event(kind, at, **figures) for at, kind, figures in due]
         if not by_hand:
-            taken: set[int] = set()
+            plugged = False
             for c in calls:
                 at = self._answered_at(c, state, now_s)
-                if at is None or at > now_s or (c.kind == "on_port" and c.port in taken):
+                # One pack goes on at a time: whether there is a port and power for the next shows after that.
+                if at is None or at > now_s or (c.kind == "on_port" and plugged):
                     continue
                 e = self._answer(c, state, at)
                 if e is not None:
-                    taken |= {c.port} if c.kind == "on_port" else set()
+                    plugged = plugged or c.kind == "on_port"
                     found.append(e)
         return found
 
@@ -181,8 +182,9 @@ class World:
         swapped = max(landed) + task.swap_s * self._factor(self.scatter.swap_frac, "swap", c.flight) if landed else -math.inf
         # Where the plan waits for the swap alone, the crew is as fast as it is; everything else is called, and answered.
         swap_alone = bool(landed) and due <= max(landed) + task.swap_s + 1.0
-        waited = max([_ready_s(self.frame, members), *([] if swap_alone else [due])])
-        at = max(swapped, waited + self._late(c), self.put_off.get(c.flight, -math.inf), state.hold_until_s)
+        waited = max([ready_s(self.frame, members), *([] if swap_alone else [due])])
+        held = max(state.hold_until_s, state.gate_closed_until_s, self.put_off.get(c.flight, -math.inf))
+        at = max(swapped, waited + self._late(c), held)
         opens = task.next_window(at, state.sorties[c.flight])
         return at if not math.isfinite(opens) else opens if opens <= at else opens + self._late(c)
 
@@ -394,11 +396,3 @@ class World:
             self.weak.add(state.flights[flight].set)
             name = self.frame.members[state.flights[flight].set][0]
             self.owed.append((now + 60.0, "tested", {"pack": name, "word": "bad"}))
-
-
-def _ready_s(frame: Frame, members: list[PackNow]) -> float:
-    """Return since when a set may fly: rested after its charge, or down where it flies again without one. [s]"""
-    charged, landed = max(p.charged_s for p in members), max(p.landed_s for p in members)
-    if charged > landed:
-        return charged + frame.task.rest_after_charge_s
-    return landed if math.isfinite(landed) else frame.set_of(members[0].name).from_s

@@ -49,7 +49,8 @@ def replan(
 
     What is flown or under way stays. The order of the old plan is kept at its true times; a new order is taken where the
     old one no longer holds, or where a new one ends more than three minutes earlier; ``anew=False`` does not look for one
-    while the old one holds; ``search_s``: a new one is searched for by the solver for so long. Packs found weak today are spared where all can be flown nevertheless. Where not all that is left fits in the hours, the plan flies what does.
+    while the old one holds; ``search_s``: a new one is searched for by the solver for so long. Packs found weak today are
+    spared where all can be flown nevertheless. Where not all that is left fits in the hours, the plan flies what does.
     """
     if "weak" in state.tested.values():
         spared = _replan(frame, remainder(frame, state, now_s, spare_weak=True), before, plays, anew=anew, search_s=search_s)
@@ -90,7 +91,10 @@ def _replan(frame: Frame, task: RotationTask, before: Rotation, plays: int | Non
     new, left, problem = _best(task, plays or max(8, min(_PLAYS, _WORK // len(task.flights))))
     if old is not None and (new is None or len(left) > len(out)):
         new, left = None, out
-    if search_s > 0.0 and (start := min((p for p in (old, new) if p is not None), key=_last, default=None)) is not None:
+    if (
+        search_s > 0.0
+        and (start := min((p for p in (old, new) if p is not None), key=lambda p: p.makespan_s, default=None)) is not None
+    ):
         searched = improve(_flown_by(task, start), start, search_s).rotation
         if searched.makespan_s < start.makespan_s - _SOONER_S:
             new, left = searched, out if start is old else left
@@ -99,10 +103,6 @@ def _replan(frame: Frame, task: RotationTask, before: Rotation, plays: int | Non
     if new is None:
         return Replanned(task, None, kept=False, words="", problem=problem)
     return Replanned(task, new, kept=False, words=changed(before, new, frame), problem=_too_late(left), left_out=left)
-
-
-def _last(plan: Rotation) -> float:
-    return plan.makespan_s
 
 
 def _flown_by(task: RotationTask, plan: Rotation) -> RotationTask:
@@ -158,7 +158,7 @@ def _part(task: RotationTask, plays: int, problem: str) -> tuple[Rotation | None
     """Return a plan of what fits in the hours, what it leaves out, and why there is none."""
     few = max(4, plays // 4)
     try:
-        late = dispatch(_open_ended(task), plays=few)
+        late = dispatch(task.open_ended(), plays=few)
     except CoreError:
         return None, (), problem
     spans = {f.id: f.windows if f.windows is not None else task.windows for f in task.flights}
@@ -184,17 +184,6 @@ def _fitting(task: RotationTask, plays: int) -> Rotation | None:
         return dispatch(task, plays=plays)
     except CoreError:
         return None
-
-
-def _open_ended(task: RotationTask) -> RotationTask:
-    """Return the task with hours that do not end."""
-
-    def longer(spans: tuple[tuple[float, float], ...] | None) -> tuple[tuple[float, float], ...] | None:
-        if spans is None:
-            return None
-        return (*spans[:-1], (spans[-1][0], math.inf)) if spans else ((task.now_s, math.inf),)
-
-    return replace(task, windows=longer(task.windows), flights=tuple(replace(f, windows=longer(f.windows)) for f in task.flights))
 
 
 def _nothing_left(task: RotationTask, before: Rotation) -> Rotation:

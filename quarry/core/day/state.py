@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -214,6 +214,14 @@ def charge_now(frame: Frame, pack: PackNow, at_s: float) -> float:
         return pack.frac
     frac, _ = charge_state(s.capacity_wh, pack.frac, mode.pack_w, s.law, max(0.0, at_s - pack.since_s) / s.slowness)
     return min(1.0, frac)
+
+
+def ready_s(frame: Frame, members: Sequence[PackNow]) -> float:
+    """Return since when a set may fly: rested after its charge, or down where it flies again without one. [s]"""
+    charged, landed = max(p.charged_s for p in members), max(p.landed_s for p in members)
+    if charged > landed:
+        return charged + frame.task.rest_after_charge_s
+    return landed if math.isfinite(landed) else frame.set_of(members[0].name).from_s
 
 
 def fold(frame: Frame, events: Iterable[Event], seen: Callable[[Event, DayState], None] | None = None) -> DayState:

@@ -23,15 +23,13 @@ from quarry.core.dayplan.pins import apply_pins, gentlest, hindering
 from quarry.core.dayplan.sets import sets_of
 from quarry.core.dayplan.supply import DaySupply, supply_of
 from quarry.core.limits.windows import common
-from quarry.core.power.charging import charge_time_s
 from quarry.core.power.supply import STANDARD_AIR_C
-from quarry.core.rotation.model import FULL, Charger, Craft, Flight, Rotation, RotationTask
+from quarry.core.rotation.model import Charger, Craft, Flight, Rotation, RotationTask
 from quarry.core.rotation.people import within
 from quarry.core.rotation.planning import plan_day
 
 _WH_SLACK = 0.5
 _NO_LIMIT_H = 48.0
-_READY_S = 1800.0  # to set up before the first take-off
 _SOLVE_S = 4.0  # somebody waits for the first plan
 _ANY_SET = "any"
 
@@ -145,28 +143,14 @@ def day_task(day: DayInputs) -> DayTask:
 
 
 def _first_task_s(day: DayInputs, hours: Windows) -> float:
-    """Return when people begin: at the opening, or, where limits let nothing fly until later, a charge before the first take-off.
+    """Return when people begin: at the opening, or, where their longest day is shorter than the hours, once something may fly.
 
-    Without that a day that opens at midnight and flies from dawn would use up people's hours before they come. [s]
+    Without that a day that opens at midnight and flies from dawn would use up people's hours before they come. They begin no
+    later than lets them work to the end of the hours. [s]
     """
+    spare_s = (hours[-1][1] if hours else 0.0) - day.learned.people.day_h * 3600.0
     openings = [a for j in day.jobs for a, _ in (common(list(hours), list(j.windows)) if j.windows is not None else hours)[:1]]
-    first_s = min(openings, default=0.0)
-    if first_s <= 0.0:
-        return 0.0
-    full = any(p.start_frac >= FULL and not p.grounded for p in day.packs)
-    lead_s = _READY_S if full else max(_READY_S, _shortest_charge_s(day) + day.rest_after_charge_s)
-    return max(0.0, first_s - lead_s)
-
-
-def _shortest_charge_s(day: DayInputs) -> float:
-    times = [
-        charge_time_s(p.capacity_wh, p.start_frac, m.pack_w, p.law) * p.slowness + p.balance_s
-        for p in day.packs
-        if not p.grounded
-        for c in day.chargers
-        for m in c.modes
-    ]
-    return min(times, default=0.0)
+    return max(0.0, min([spare_s, *openings]))
 
 
 def _flight(

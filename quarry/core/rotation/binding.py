@@ -8,12 +8,11 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from quarry.core.base.errors import Infeasible
-from quarry.core.rotation.model import FULL, Flight, PackSet, RotationTask
+from quarry.core.rotation.model import FULL, Flight, PackSet, RotationTask, Windows
 
 _MOST_ADDED = 6
 _ROUND_S = 300.0
 _SAME_END_S = 1.0
-Windows = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -127,9 +127,6 @@ def _late_first(task: RotationTask, plays: int, seed: int) -> tuple[Rule, Play |
     if all(h is None for h in hours.values()):
         return Rule(ORDERS[0], RATES[0], longest_first=False, refly=False), None
 
-    def longer(windows: tuple[tuple[float, float], ...] | None) -> tuple[tuple[float, float], ...] | None:
-        return windows if windows is None else (*windows[:-1], (windows[-1][0], math.inf))
-
     def lateness(play: Play) -> _Score:
         late = 0.0
         for f in play.flights:
@@ -137,8 +134,7 @@ def _late_first(task: RotationTask, plays: int, seed: int) -> tuple[Rule, Play |
             late += 0.0 if within is None else max(0.0, f.landing_s - within[-1][1] - 1e-6)
         return late, play.makespan_s, float(play.squares)
 
-    flights = tuple(replace(f, windows=longer(f.windows)) for f in task.flights)
-    open_ended = replace(task, windows=longer(task.windows), flights=flights)
+    open_ended = task.open_ended()
     for again in range(3):
         rule, play = _search(open_ended, 2 * plays, seed + again, lateness)
         if play is None or lateness(play)[0] <= 0:

@@ -6,13 +6,14 @@ A *set* is one pack, or several matched packs that fly together and may charge a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
 from quarry.core.base.errors import CoreError, Infeasible, MissingInput
 from quarry.core.power.charging import CONSTANT_POWER, ChargeLaw, charge_time_s
 
 Policy = Literal["full", "partial"]
+Windows = tuple[tuple[float, float], ...]
 FULL = 1.0 - 1e-9
 
 
@@ -121,6 +122,17 @@ class RotationTask:
     dips: tuple[tuple[float, float, float], ...] = ()
     now_s: float = 0.0
     begun: tuple[PlannedCharge, ...] = ()
+
+    def open_ended(self) -> RotationTask:
+        """Return the task with hours that do not end; where none are left, they begin now."""
+
+        def longer(spans: Windows | None) -> Windows | None:
+            if spans is None:
+                return None
+            return (*spans[:-1], (spans[-1][0], math.inf)) if spans else ((self.now_s, math.inf),)
+
+        flights = tuple(replace(f, windows=longer(f.windows)) for f in self.flights)
+        return replace(self, windows=longer(self.windows), flights=flights)
 
     def next_window(self, at_s: float, flight: Flight) -> float:
         """Return the earliest time, not before ``at_s``, at which a flight fits; inf if none."""

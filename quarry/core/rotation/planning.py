@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from dataclasses import replace
 
@@ -12,8 +11,6 @@ from quarry.core.rotation.model import Rotation, RotationTask, check_task
 from quarry.core.rotation.optimise import search
 from quarry.core.rotation.reschedule import reschedule_in_order
 from quarry.core.rotation.validity import holds
-
-Windows = tuple[tuple[float, float], ...]
 
 
 def plan_day(
@@ -70,19 +67,12 @@ def fitted(task: RotationTask, limit_s: float) -> Rotation | None:
     if not ends:
         return None
     try:
-        first = dispatch(_open_ended(task), plays=12)
+        first = dispatch(task.open_ended(), plays=12)
     except CoreError:
         return None
     # What runs late is a hint of the order; the hours bound the model.
     found = search(task, replace(first, makespan_s=max(ends)), limit_s)
     return found if found is not None and holds(task, found) else None
-
-
-def _open_ended(task: RotationTask) -> RotationTask:
-    def longer(spans: Windows | None) -> Windows | None:
-        return (*spans[:-1], (spans[-1][0], math.inf)) if spans else spans
-
-    return replace(task, windows=longer(task.windows), flights=tuple(replace(f, windows=longer(f.windows)) for f in task.flights))
 
 
 def held(task: RotationTask, before: Rotation) -> list[Rotation]:
