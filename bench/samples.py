@@ -14,7 +14,7 @@ import polars as pl
 import psycopg
 
 from bench.clock import ms, show
-from bench.logs import made
+from bench.logs import made_log
 from quarry.apps.logbook.formats.samples import packed, series_from
 from quarry.core.logs.reading import Log, read_log
 from quarry.project.cluster import Cluster, new_password
@@ -30,7 +30,7 @@ def _timed(what: Callable[[], object]) -> tuple[float, object]:
 
 def table(rows: int = ROWS) -> None:
     """Keep the same samples in both ways on a throwaway server, look at two minutes and at all of them, and print."""
-    log = read_log(made(rows, 0.1)).log
+    log = read_log(made_log(rows, 0.1)).log
     folder = Path(tempfile.mkdtemp(prefix="gq-"))
     folder.chmod(0o755)
     cluster = Cluster(folder / "pg", new_password(), throwaway=True)

@@ -22,7 +22,7 @@ from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.lines import MOST_LEFT_FRAC, LineTask, bearing_of
 from quarry.core.ground.outline import KeepOut, make_area
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.model import Charger, Craft, Crew, Flight, Mode, PackSet, RotationTask
 from quarry.core.rotation.optimise import improve
 from quarry.core.rotation.timeline import finish_working
 from quarry.core.sorties.cutting import CutProblem, cut_route
@@ -196,6 +196,13 @@ class CraftIn(Loose):
     type: str
 
 
+class CrewIn(Loose):
+    """People who fly several aircraft, one at a time."""
+
+    id: str
+    aircraft: list[str] = Field(max_length=20)
+
+
 class FlightIn(Loose):
     """A sortie with the energy it takes from each pack of its set."""
 
@@ -230,6 +237,7 @@ class RotationInstance(Loose):
     chargers: list[ChargerIn] = Field(max_length=30)
     site_power_w: float | None = None
     windows_s: list[tuple[float, float]] | None = None
+    crews: list[CrewIn] = Field(default_factory=list, max_length=50)
 
 
 class RotationIn(Loose):
@@ -252,6 +260,7 @@ def rotation_task(i: RotationInstance) -> RotationTask:
         i.site_power_w,
         tuple(i.windows_s) if i.windows_s is not None else None,
         i.policy,
+        crews=tuple(Crew(c.id, tuple(c.aircraft)) for c in i.crews),
     )
 
 

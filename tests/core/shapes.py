@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from shapely import Polygon
 
 from quarry.core.power.charging import ChargeLaw
-from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.model import Charger, Craft, Crew, Flight, Mode, PackSet, RotationTask
 
 
 @st.composite
@@ -85,6 +85,7 @@ def days(draw, policy="full"):
         draw(st.sampled_from([None, fast * 1.6, fast * 3.0])),
         draw(st.sampled_from([None, ((0.0, 7000.0), (9000.0, 200_000.0))])),
         policy,
+        crews=draw(st.sampled_from([(), (Crew("all", ("a0", "a1")),)])) if crafts > 1 else (),
     )
 
 
@@ -103,6 +104,10 @@ def problems(task, plan) -> list[str]:
             wrong.append(f"{a} flies out of order")
         if any(y.takeoff_s < x.landing_s + task.swap_s - 1e-6 for x, y in pairwise(mine)):
             wrong.append(f"{a} swaps too fast")
+    for crew in task.crews:
+        theirs = [f for f in flown if f.aircraft in crew.aircraft]
+        if any(y.takeoff_s < x.landing_s - 1e-6 for x, y in pairwise(theirs)) or any(f.takeoff_s < crew.from_s for f in theirs):
+            wrong.append(f"{crew.id} flies two aircraft at a time, or before it is there")
     for f in flown:
         if abs(f.landing_s - f.takeoff_s - flights[f.flight].flight_s) > 1e-6:
             wrong.append(f"{f.flight} has another length")

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from quarry.compute.bench import RotationInstance, rotation_task
 from quarry.core.base.errors import CoreError
 from quarry.core.rotation.dispatch import dispatch
-from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask, squares
 from quarry.core.rotation.optimise import improve
-from quarry.core.rotation.planning import held, plan_day, squares
+from quarry.core.rotation.planning import held, plan_day
 from quarry.core.rotation.sensitivity import with_ports, with_sets
 from quarry.core.rotation.validity import holds
 from tests.core.shapes import problems

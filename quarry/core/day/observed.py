@@ -64,6 +64,9 @@ class _Seen:
         since_s = ready_s(self.frame, members) if members else math.inf
         if down_s is None or at_s < since_s:
             return
+        if (crew := task.crew_of(f.aircraft)) is not None:
+            others = (x for x in state.flights.values() if x.aircraft in crew.aircraft and x.aircraft != f.aircraft)
+            since_s = max([since_s, *(x.landing_s for x in others if x.word == "landed")])
         could_s = task.next_window(since_s, state.sorties[f.id])
         if could_s > down_s + 2.0 * task.swap_s:
             self._answered(at_s - could_s)

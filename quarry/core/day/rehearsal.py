@@ -175,14 +175,19 @@ class World:
         """Return when an aircraft takes off: once its packs are swapped, and all else was waited for and called."""
         f, mine = state.flights[c.flight], state.craft[c.aircraft]
         members = [state.packs[n] for n in self.frame.members[c.set]]
+        task = self.frame.task
+        crew = task.crew_of(c.aircraft)
+        others = [x for x in state.flights.values() if crew and x.aircraft in crew.aircraft and x.aircraft != c.aircraft]
         if f.word != "planned" or mine.flight or any(p.word != "rest" for p in members):
             return None
-        task = self.frame.task
+        if any(x.word == "airborne" for x in others):
+            return None
+        crew_free = [x.landing_s for x in others if x.word == "landed"]
         landed = [x.landing_s for x in state.flights.values() if x.aircraft == c.aircraft and x.word == "landed"]
         swapped = max(landed) + task.swap_s * self._factor(self.scatter.swap_frac, "swap", c.flight) if landed else -math.inf
         # Where the plan waits for the swap alone, the crew is as fast as it is; everything else is called, and answered.
         swap_alone = bool(landed) and due <= max(landed) + task.swap_s + 1.0
-        waited = max([ready_s(self.frame, members), *([] if swap_alone else [due])])
+        waited = max([ready_s(self.frame, members), *crew_free, *([] if swap_alone else [due])])
         held = max(state.hold_until_s, state.gate_closed_until_s, self.put_off.get(c.flight, -math.inf))
         at = max(swapped, waited + self._late(c), held)
         opens = task.next_window(at, state.sorties[c.flight])

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from quarry.core.day.state import CraftNow, DayState, FlightNow, Frame, PackNow, charge_now, flown_share, planned_landing_s
 from quarry.core.day.triggers import NOT_NOW_S
-from quarry.core.rotation.model import FULL, Charger, Craft, Flight, PackSet, PlannedCharge, RotationTask, duration_s
+from quarry.core.rotation.model import FULL, Charger, Craft, Crew, Flight, PackSet, PlannedCharge, RotationTask, duration_s
 
 
 def remainder(frame: Frame, state: DayState, now_s: float, *, spare_weak: bool = False) -> RotationTask:
@@ -30,6 +30,7 @@ def remainder(frame: Frame, state: DayState, now_s: float, *, spare_weak: bool =
         chargers=tuple(_charger(frame, state, c, now_s) for c in task.chargers),
         dips=(*dips, (now_s, math.inf, 0.0)) if out else dips,
         now_s=now_s,
+        crews=tuple(_crew(frame, state, c, now_s) for c in task.crews),
         begun=tuple(c for c in begun if c.set in in_day),
     )
 
@@ -63,6 +64,12 @@ def _craft(frame: Frame, state: DayState, c: Craft, now_s: float) -> Craft:
     flying = _airborne(state, mine)
     free = expected_landing_s(frame, state, flying, now_s) + frame.task.swap_s if flying else mine.free_s
     return replace(c, from_s=max(free, now_s))
+
+
+def _crew(frame: Frame, state: DayState, c: Crew, now_s: float) -> Crew:
+    """Return a crew that is free once all that it has in the air is down."""
+    flying = [f for f in state.flights.values() if f.word == "airborne" and f.aircraft in c.aircraft]
+    return replace(c, from_s=max([c.from_s, now_s, *(expected_landing_s(frame, state, f, now_s) for f in flying)]))
 
 
 def _begun(frame: Frame, state: DayState, now_s: float) -> tuple[PlannedCharge, ...]:

@@ -84,6 +84,8 @@ def _changes(task: RotationTask, last_landing: Callable[[RotationTask], float | 
             members = next(s.packs for s in task.sets if s.type == kind)
             what = ("pack" if members == 1 else f"set of {members}") if len(kinds) == 1 else _of_kind(task, kind, members)
             yield Change("packs", f"{more} more full {what}{'s' if more > 1 and members == 1 else ''}")
+    if task.crews and last_landing(replace(task, crews=())) is not None:
+        yield Change("crews", "people of its own for each aircraft")
     starts = tuple(replace(s, start_frac=1.0, fracs=(1.0,) * s.packs) for s in task.sets)
     if any(s.start_frac < FULL for s in task.sets) and last_landing(replace(task, sets=starts)) is not None:
         yield Change("starts", "charge the packs before the day")

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
-from quarry.core.rotation.model import FULL, RotationTask, duration_s
+from quarry.core.rotation.model import FULL, Flight, Mode, RotationTask, duration_s
+
+_SLACK_W = 1e-6
 
 
 def lower_bound(task: RotationTask) -> tuple[float, str]:
@@ -18,6 +21,7 @@ def bound_working(task: RotationTask) -> Working:
     """Return the bounds side by side; the latest of them holds."""
     words = {
         "the chain of flights": "all flights of one aircraft one after another with their swaps, inside the hours of the day",
+        "the crews": "all flights of the aircraft that one crew flies, one after another",
         "the ports": "the shortest charges that must come before the last flight, shared evenly by all ports, then that flight",
         "the supply": "the energy of these charges at all that the supply can give, then that flight",
     }
@@ -43,23 +47,45 @@ def _bounds(task: RotationTask) -> list[tuple[float, str]]:
             t = last + task.swap_s
         chain = max(chain, last)
     bounds = [(chain, "the chain of flights")]
-    if task.policy == "full" and task.now_s <= 0 and not task.begun:  # charges half done would have to be counted
+    for crew in task.crews:
+        theirs = [f for f in task.flights if f.aircraft in crew.aircraft]
+        bounds.append((_earliest_s(task, max(crew.from_s, task.now_s), theirs), "the crews"))
+    begun = task.now_s > 0 or task.begun or any(s.fracs is not None for s in task.sets)
+    if task.policy == "full" and not begun:  # charges half done would have to be counted
         ports, energy = _charging_bounds(task)
         bounds += [(ports, "the ports")] + ([(energy, "the supply")] if task.site_power_w is not None else [])
     return bounds
 
 
+def _earliest_s(task: RotationTask, from_s: float, flights: Sequence[Flight]) -> float:
+    """Return by when the hours leave as much time as flights take, flown one after another with nothing between them. [s]"""
+    left_s = sum(f.flight_s for f in flights)
+    spans = task.windows if task.windows is not None else ((from_s, math.inf),)
+    at_s = from_s
+    for a, b in spans:
+        begin = max(a, from_s)
+        if left_s <= 0 or b <= begin:
+            continue
+        took = min(left_s, b - begin)
+        left_s -= took
+        at_s = begin + took
+    return at_s
+
+
 def _charging_bounds(task: RotationTask) -> tuple[float, float]:
-    """Bound by the charges that must come before the last flight of each type; shortest ones only."""
+    """Bound by the charges that must come before the last flight of each type; shortest ones only.
+
+    Counted in seconds at the fastest rate: at any moment ports, the limits of chargers and the supply let only so many fast
+    charges, or slower ones in their place, run side by side.
+    """
     kinds = {c.id: c.type for c in task.aircraft}
-    ports = sum(c.ports for c in task.chargers)
-    if ports == 0:
+    modes = [m for c in task.chargers if c.ports for m in c.modes]
+    if not modes:
         return 0.0, 0.0
-    modes = [m for c in task.chargers for m in c.modes]
     fastest = max(modes, key=lambda m: m.pack_w)
-    thriftiest = max(m.pack_w / m.wall_w for m in modes)
     busy = joules = 0.0
     tail = math.inf
+    speed = dict.fromkeys(modes, 0.0)
     for kind in set(kinds.values()):
         flights = [f for f in task.flights if kinds[f.aircraft] == kind]
         sets = [s for s in task.sets if s.type == kind]
@@ -69,18 +95,48 @@ def _charging_bounds(task: RotationTask) -> tuple[float, float]:
             continue
         by_aircraft = [[f for f in flights if f.aircraft == c.id] for c in task.aircraft]
         tail = min(tail, *(fs[-1].flight_s for fs in by_aircraft if fs))
-        part = [s for s in sets if s.start_frac < FULL]
-        loads = sorted(
-            [min(duration_s(s, 1 - f.energy_frac, fastest) * s.packs for s in sets) for f in flights]
-            + [duration_s(s, s.start_frac, fastest) * s.packs for s in part]
-        )
-        energies = sorted(
-            [min(f.energy_frac * s.capacity_wh * s.packs for s in sets) for f in flights]
-            + [(1 - s.start_frac) * s.capacity_wh * s.packs for s in part]
-        )
-        busy += sum(loads[:need])
-        joules += 3600.0 * sum(energies[:need])
+        loads, energies = [], []
+        alike = {(s.capacity_wh, s.slowness, s.law, s.balance_s, s.packs): s for s in sets}.values()
+        for charge in [(alike, 1 - f.energy_frac) for f in flights] + [([s], s.start_frac) for s in sets if s.start_frac < FULL]:
+            took = {m: [duration_s(s, charge[1], m) * s.packs for s in charge[0]] for m in speed}
+            loads.append(min(took[fastest]))
+            energies.append(min(t * m.wall_w for m, each in took.items() for t in each))
+            for m, each in took.items():
+                speed[m] = max(speed[m], *(f / t for f, t in zip(took[fastest], each, strict=True) if t > 0), 0.0)
+        busy += sum(sorted(loads)[:need])
+        joules += sum(sorted(energies)[:need])
     if math.isinf(tail):
         return 0.0, 0.0
-    supply = 0.0 if task.site_power_w is None else joules / (task.site_power_w * thriftiest) + tail
-    return busy / ports + tail, supply
+    tail += task.rest_after_charge_s
+    supply = 0.0 if task.site_power_w is None else joules / task.site_power_w + tail
+    return busy / max(_side_by_side(task, speed), 1e-9) + tail, supply
+
+
+def _side_by_side(task: RotationTask, speed: dict[Mode, float]) -> float:
+    """Return how many charges at the fastest rate run side by side at most; ``speed``: of each rate, in shares of the fastest."""
+    best = [(0.0, 0.0)]  # (drawn, counted), more drawn for more
+    for c in task.chargers:
+        if not c.modes or not c.ports:
+            continue
+        limit = min(
+            c.cap_w if c.cap_w is not None else math.inf, task.site_power_w if task.site_power_w is not None else math.inf
+        )
+        own = [(0.0, 0.0)]
+        for _ in range(c.ports):
+            more = [(w + m.wall_w, n + speed[m]) for w, n in own for m in c.modes if w + m.wall_w <= limit + _SLACK_W]
+            found = _worth([*own, *more])
+            if found == own:
+                break
+            own = found
+        most = math.inf if task.site_power_w is None else task.site_power_w + _SLACK_W
+        best = _worth([(a + b, m + n) for a, m in best for b, n in own if a + b <= most])
+    return best[-1][1]
+
+
+def _worth(found: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Return what draws more only where it counts more."""
+    kept: list[tuple[float, float]] = []
+    for w, n in sorted(found, key=lambda x: (x[0], -x[1])):
+        if not kept or n > kept[-1][1] + 1e-12:
+            kept.append((w, n))
+    return kept

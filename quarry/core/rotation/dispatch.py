@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from itertools import count as count_up
 from itertools import product
 
 import numpy as np
@@ -23,7 +24,14 @@ from quarry.core.rotation.simulation import ORDERS, RATES, TIGHTEST, Lengths, Pl
 _WORK_PER_PLAY = 640
 
 
-def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7, explain: bool = False) -> Rotation:
+def dispatch(
+    task: RotationTask,
+    *,
+    plays: int | None = None,
+    seed: int = 7,
+    explain: bool = False,
+    until: Callable[[], bool] | None = None,
+) -> Rotation:
     """Return a good rotation at once.
 
     Parameters
@@ -36,6 +44,8 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7, exp
         Seed of the shifts.
     explain : bool
         Where there is none, relax each constraint in turn and name the smallest change that would do.
+    until : callable, optional
+        Go on playing while the day could still end earlier, until this says that it is enough.
 
     Raises
     ------
@@ -45,7 +55,7 @@ def dispatch(task: RotationTask, *, plays: int | None = None, seed: int = 7, exp
     check_task(task)
     if plays is None:
         plays = min(60, max(12, _WORK_PER_PLAY // max(1, len(task.flights))))
-    best_rule, best = _search(task, plays, seed)
+    best_rule, best = _search(task, plays, seed, until=until)
     if best is None:
         best_rule, best = _late_first(task, plays, seed)
     if best is None:
@@ -142,10 +152,18 @@ def _late_first(task: RotationTask, plays: int, seed: int) -> tuple[Rule, Play |
     return rule, None
 
 
-def _search(task: RotationTask, plays: int, seed: int, judge: Callable[[Play], _Score] = _soonest) -> tuple[Rule, Play | None]:
+def _search(
+    task: RotationTask,
+    plays: int,
+    seed: int,
+    judge: Callable[[Play], _Score] = _soonest,
+    until: Callable[[], bool] | None = None,
+) -> tuple[Rule, Play | None]:
     rng = np.random.default_rng(seed)
     scored: list[tuple[_Score, Rule, Play]] = []
-    rules = _rules(task)[: max(4, plays // 2)]
+    rules = _rules(task)
+    if until is None:
+        rules = rules[: max(4, plays // 2)]
     known = Lengths(task)
     for rule in rules:
         play = Simulation(task, rule, known).run()
@@ -159,8 +177,9 @@ def _search(task: RotationTask, plays: int, seed: int, judge: Callable[[Play], _
     count = len(task.flights) + len(task.sets)
     several = any(len(c.modes) > 1 for c in task.chargers)
     (score, rule, best) = pool[0]
-    for n in range(plays - len(rules)):
-        if score[0] <= 0 and score[1] <= bound + 1e-6:
+    for n in count_up():
+        over = n >= plays - len(rules) and (until is None or until())
+        if over or (score[0] <= 0 and score[1] <= bound + 1e-6):
             break
         source = rule if n % 3 else pool[n // 3 % len(pool)][1]
         candidate = _shifted(source, count, rng, several=several)
@@ -238,11 +257,17 @@ def waits(task: RotationTask, flights: Sequence[PlannedFlight]) -> tuple[Wait, .
     known = {f.id: f for f in task.flights}
     for craft in task.aircraft:
         ready = craft.from_s
+        crew = task.crew_of(craft.id)
+        others = [f for f in flights if crew is not None and f.aircraft in crew.aircraft and f.aircraft != craft.id]
         for f in sorted((f for f in flights if f.aircraft == craft.id), key=lambda f: f.takeoff_s):
             opens = task.next_window(ready, known[f.flight])
             if opens > ready + 1 and math.isfinite(opens):
                 found.append(Wait(craft.id, f.flight, ready, min(opens, f.takeoff_s), "window"))
                 ready = min(opens, f.takeoff_s)
+            busy = max((o.landing_s for o in others if ready < o.landing_s <= f.takeoff_s + 1), default=ready)
+            if busy > ready + 1:
+                found.append(Wait(craft.id, f.flight, ready, min(busy, f.takeoff_s), "crew"))
+                ready = min(busy, f.takeoff_s)
             if f.takeoff_s > ready + 1:
                 found.append(Wait(craft.id, f.flight, ready, f.takeoff_s, "pack"))
             ready = f.landing_s + task.swap_s

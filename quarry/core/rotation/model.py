@@ -6,6 +6,7 @@ A *set* is one pack, or several matched packs that fly together and may charge a
 from __future__ import annotations
 
 import math
+from collections import Counter
 from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
@@ -100,13 +101,23 @@ class Craft:
 
 
 @dataclass(frozen=True, slots=True)
+class Crew:
+    """People who look after several aircraft and fly one of them at a time; from when they are free."""
+
+    id: str
+    aircraft: tuple[str, ...]
+    from_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class RotationTask:
     """Everything that a rotation is made from.
 
     Flights of one aircraft are flown in the order given. Every flight lies wholly in one of
     ``windows`` (None: any time). ``swap_s`` is the least time from a landing to the next take-off
     of the same aircraft. ``dips``: when the supply gives less, as (from, to, watts): a refuelling stop, a shared outlet.
-    ``now_s``: nothing begins before; ``begun``: charges under way then, on their ports to their end.
+    ``now_s``: nothing begins before; ``begun``: charges under way then, on their ports to their end. ``crews``: who flies
+    which aircraft; one that is in none has people of its own.
     """
 
     aircraft: tuple[Craft, ...]
@@ -122,6 +133,11 @@ class RotationTask:
     dips: tuple[tuple[float, float, float], ...] = ()
     now_s: float = 0.0
     begun: tuple[PlannedCharge, ...] = ()
+    crews: tuple[Crew, ...] = ()
+
+    def crew_of(self, aircraft: str) -> Crew | None:
+        """Return who flies an aircraft beside others, or None where it has people of its own."""
+        return next((c for c in self.crews if aircraft in c.aircraft), None)
 
     def open_ended(self) -> RotationTask:
         """Return the task with hours that do not end; where none are left, they begin now."""
@@ -180,7 +196,7 @@ class Wait:
     flight: str
     from_s: float
     to_s: float
-    reason: Literal["pack", "window"]
+    reason: Literal["pack", "window", "crew"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,6 +219,11 @@ class Improver(Protocol):
     def __call__(self, task: RotationTask, first: Rotation) -> Rotation:
         """Return a schedule no later than ``first``."""
         ...
+
+
+def squares(plan: Rotation) -> int:
+    """Return the sum over sets of the square of how often each flies: the less, the more even. [flights²]"""
+    return sum(n * n for n in Counter(f.set for f in plan.flights).values())
 
 
 def duration_s(pack: PackSet, from_frac: float, mode: Mode) -> float:

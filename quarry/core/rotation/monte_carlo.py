@@ -158,6 +158,8 @@ def _nodes(task: RotationTask, plan: Rotation) -> list[_Node]:
     craft = {c.id: c.from_s for c in task.aircraft}
     sets = {s.id: s for s in task.sets}
     at_craft: dict[str, int] = {}
+    crews = {a: c for c in task.crews for a in c.aircraft}
+    at_crew: dict[str, int] = {}
     at_set_flight: dict[str, int] = {}
     at_pack: dict[tuple[str, int], int] = {}
     at_port: dict[tuple[str, int], int] = {}
@@ -168,6 +170,11 @@ def _nodes(task: RotationTask, plan: Rotation) -> list[_Node]:
             least = max(craft[thing.aircraft], sets[thing.set].from_s)
             if thing.aircraft in at_craft:
                 waits.append((at_craft[thing.aircraft], task.swap_s, True))
+            if (crew := crews.get(thing.aircraft)) is not None:
+                least = max(least, crew.from_s)
+                if (before := at_crew.get(crew.id)) is not None and before != at_craft.get(thing.aircraft):
+                    waits.append((before, 0.0, False))
+                at_crew[crew.id] = len(nodes)
             for p in range(sets[thing.set].packs):
                 if (thing.set, p) in at_pack:
                     waits.append((at_pack[thing.set, p], task.rest_after_charge_s, False))
@@ -338,13 +345,6 @@ def _risks(
         at = np.where(alive, table[np.maximum(at, 0), late], -1)
     found = [Risk(what, name, float(hit.mean())) for (what, name), hit in seen.items()]
     return tuple(sorted(found, key=lambda r: -r.share_frac))
-
-
-def robust(
-    task: RotationTask, plans: list[Rotation], scatter: Scatter | LearnedScatter | None = None, *, days: int = 4_000
-) -> Rotation:
-    """Return of several plans the one of which nine days in ten end first."""
-    return min(plans, key=lambda p: monte_carlo(task, p, scatter, days=days).p90_s)
 
 
 def stretched(task: RotationTask, longer_frac: float) -> RotationTask:

@@ -10,22 +10,42 @@ last landing of every schedule in whole seconds.
 from __future__ import annotations
 
 import math
+import threading
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
+from quarry.core.base.errors import CoreError
 from quarry.core.rotation.assign_resources import Occupied, assign_resources
-from quarry.core.rotation.dispatch import ease, settled
+from quarry.core.rotation.dispatch import dispatch, ease, settled
 from quarry.core.rotation.integer_seconds import Kind, Pool, charge_s, fits, kinds, pools, starts_of, up
 from quarry.core.rotation.model import FULL, Flight, PackSet, PlannedCharge, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.partial import PartialModel, improve_partial
+from quarry.core.rotation.patience import Patience
 from quarry.core.rotation.reschedule import reschedule_in_order
 from quarry.core.rotation.simulation import needed
-from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
+from quarry.core.rotation.solver import (
+    Better,
+    Improved,
+    OnPort,
+    Placed,
+    Stopper,
+    add_crews,
+    add_ports,
+    on_ports,
+    placed,
+    rounded_s,
+    run,
+)
+from quarry.core.rotation.wear import FASTER, least_wear, uneven, wear
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
 
-_SQUEEZE = 0.2  # share of the time kept for gentler rates once the last landing stands
+_PLAYED = 0.1  # share of the time for plays by rule before the solver begins
+_SEED = 23  # other plays than those that the first schedule is the best of
+_SMALL = 50  # sorties up to which the solver has most of the time; from twice as many on plays by rule have all of it
+_MOST_CHOICES = 12_000  # a larger model is not even read in the time
+_SQUEEZE = 0.15  # share of the time kept for gentler rates and more even use once the last landing stands
 
 
 @dataclass(slots=True)
@@ -72,25 +92,58 @@ def improve(
     on_better : callable, optional
         Is told (last landing, bound) whenever a better schedule is found.
     """
-    if first.makespan_s <= first.lower_bound_s + 1e-6 and not _fast_used(task, first):
+    if first.makespan_s <= first.lower_bound_s + 1e-6 and wear(task, first) <= least_wear(task):
         return Improved(first, first.lower_bound_s, proven=True)
+    share = _share_played(task)
+    stop = threading.Event()
+    if on_stop is not None:
+        on_stop(stop.set)
+    first = _played(task, first, limit_s * share, stop)
+    limit_s *= 1.0 - share
     if task.policy == "partial" and (task.begun or any(s.fracs is not None for s in task.sets)):
         return Improved(first, first.lower_bound_s, proven=False)  # its model knows no day that is half flown
+    done = first.makespan_s <= first.lower_bound_s + 1e-6 and wear(task, first) <= least_wear(task)
+    if share >= 1.0 or stop.is_set() or done:
+        return Improved(first, first.lower_bound_s, proven=first.makespan_s <= first.lower_bound_s + 1.0)
     if task.policy == "partial":
         return improve_partial(task, first, limit_s, workers=workers, on_stop=on_stop, on_better=on_better)
     model = FullModel(task, first)
-    several = any(len(c.modes) > 1 for c in task.chargers)
-    found, bound = model.best(limit_s * (1 - _SQUEEZE if several else 1.0), workers, on_stop, on_better)
+    found, bound = model.best(limit_s * (1 - _SQUEEZE), workers, on_stop, on_better)
     best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
     bound = max(min(bound - rounded_s(task), best.makespan_s), first.lower_bound_s)
-    if several and _fast_used(task, best):
-        gentler = FullModel(task, best).gentlest(limit_s * _SQUEEZE, workers, on_stop)
-        if gentler is not None and gentler.makespan_s > best.makespan_s + 1e-6:
-            gentler = reschedule_in_order(task, gentler)  # whole seconds are forgiven at their true times
-        best = gentler if gentler is not None and gentler.makespan_s <= best.makespan_s + 1e-6 else best
+    if wear(task, best) > least_wear(task):
+        kinder = FullModel(task, best).kindest(limit_s * _SQUEEZE, workers, on_stop)
+        if kinder is not None and kinder.makespan_s > best.makespan_s + 1e-6:
+            kinder = reschedule_in_order(task, kinder)  # whole seconds are forgiven at their true times
+        if kinder is not None and kinder.makespan_s <= best.makespan_s + 1e-6 and wear(task, kinder) < wear(task, best):
+            best = kinder
     reason = first.bound_reason if bound <= first.lower_bound_s + 1e-6 else "no schedule of this day, searched by a solver"
     best = replace(best, lower_bound_s=bound, bound_reason=reason)
     return Improved(best, bound, best.makespan_s <= bound + 1.0)
+
+
+def _played(task: RotationTask, first: Rotation, limit_s: float, stop: threading.Event) -> Rotation:
+    """Return the better of a schedule and what plays by rule find in the time: what the solver begins with is worth most."""
+    try:
+        with Patience(limit_s, stop) as over:
+            played = dispatch(task, seed=_SEED, until=over)
+    except CoreError:
+        return first
+    return played if played.makespan_s < first.makespan_s - 1e-6 else first
+
+
+def _share_played(task: RotationTask) -> float:
+    """Return for which share of the time a day is played by rule: the larger it is the longer, and the largest for all of it."""
+    if _choices(task) > _MOST_CHOICES:
+        return 1.0
+    return min(1.0, max(_PLAYED, (len(task.flights) - _SMALL) / _SMALL))
+
+
+def _choices(task: RotationTask) -> int:
+    """Return how many intervals a model of the day would choose among: of flights, sets, packs, chargers and rates."""
+    types = {c.id: c.type for c in task.aircraft}
+    rates = sum(len(p.modes) for p in pools(task))
+    return rates * sum(k.one.packs for f in task.flights for k in kinds(task) if k.type == types[f.aircraft] and fits(k, f))
 
 
 def search(task: RotationTask, hint: Rotation, limit_s: float, *, workers: int = 2) -> Rotation | None:
@@ -100,11 +153,6 @@ def search(task: RotationTask, hint: Rotation, limit_s: float, *, workers: int =
     """
     model = PartialModel(task, hint) if task.policy == "partial" else FullModel(task, hint)
     return model.best(limit_s, workers, None, None)[0]
-
-
-def _fast_used(task: RotationTask, plan: Rotation) -> bool:
-    gentlest = {c.id: min(c.modes, key=lambda m: m.pack_w).name for c in task.chargers if c.modes}
-    return any(c.mode != gentlest[c.charger] for c in plan.charges)
 
 
 class FullModel:
@@ -127,6 +175,7 @@ class FullModel:
         self.finish = self.m.new_int_var(0, self.end, "finish")
         self._flights()
         self._sets()
+        add_crews(self.m, task, self.takeoff)
         add_ports(self.m, task, self.pools, self.charges)
         self._hint()
 
@@ -290,14 +339,15 @@ class FullModel:
         solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
         return (placed(self._read, solver) if solved else None), bound
 
-    def gentlest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:
-        """Return a schedule that ends as early and charges more gently, or None."""
-        cost = []
+    def kindest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:
+        """Return a schedule that ends as early and wears packs less: gentler charges, sets used more alike; or None."""
+        marks = [(k, x) for (_, k), x in self.chosen.items()]
+        cost = uneven(self.m, self.kinds, marks, len(self.task.flights))
         for item in (*self.items.values(), *self.arrivals.values()):
             for c in item.charges:
                 for q, r, _, y in c.options:
                     least = min(mode.pack_w for mode in self.pools[q].modes)
-                    cost.append(round(100 * (self.pools[q].modes[r].pack_w / least - 1)) * y)
+                    cost.append(round(FASTER * (self.pools[q].modes[r].pack_w / least - 1)) * y)
         self.m.minimize(sum(cost))
         solver, solved, _ = run(self.m, limit_s, workers, on_stop, None)
         return placed(self._read, solver) if solved else None

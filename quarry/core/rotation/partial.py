@@ -15,9 +15,23 @@ from quarry.core.rotation.bounds import lower_bound
 from quarry.core.rotation.dispatch import settled
 from quarry.core.rotation.integer_seconds import Kind, fits, kinds, pools, starts_of, up
 from quarry.core.rotation.model import Flight, Mode, PackSet, PlannedFlight, Rotation, RotationTask
-from quarry.core.rotation.solver import Better, Improved, OnPort, Placed, Stopper, add_ports, on_ports, placed, rounded_s, run
+from quarry.core.rotation.solver import (
+    Better,
+    Improved,
+    OnPort,
+    Placed,
+    Stopper,
+    add_crews,
+    add_ports,
+    on_ports,
+    placed,
+    rounded_s,
+    run,
+)
+from quarry.core.rotation.wear import FASTER, least_wear, uneven, wear
 
 _ALL = 100
+_SQUEEZE = 0.15  # share of the time kept for gentler rates and more even use once the last landing stands
 
 
 @dataclass(slots=True)
@@ -49,8 +63,12 @@ def improve_partial(
 ) -> Improved:
     """Return the best schedule found in the time; see `improve`."""
     model = PartialModel(task, first)
-    found, bound = model.best(limit_s, workers, on_stop, on_better)
+    found, bound = model.best(limit_s * (1 - _SQUEEZE), workers, on_stop, on_better)
     best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
+    if wear(task, best) > least_wear(task):
+        kinder = PartialModel(task, best).kindest(limit_s * _SQUEEZE, workers, on_stop)
+        if kinder is not None and kinder.makespan_s <= best.makespan_s + 1e-6 and wear(task, kinder) < wear(task, best):
+            best = kinder
     exact = all(abs(_ALL * v - round(_ALL * v)) < 1e-6 for f in task.flights for v in (f.energy_frac, f.required_frac))
     # In whole percents a pack holds a little less than it does: the bound then holds for these plans alone.
     chain, reason = lower_bound(task)
@@ -79,6 +97,7 @@ class PartialModel:
         self.need = {f.id: math.ceil(_ALL * f.energy_frac - 1e-6) for f in task.flights}
         self._flights()
         self._chains()
+        add_crews(self.m, task, self.takeoff)
         add_ports(self.m, task, self.pools, self.charges)
         self._hint()
 
@@ -227,6 +246,19 @@ class PartialModel:
         self.m.minimize(self.finish)
         solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
         return (placed(self._read, solver) if solved else None), bound
+
+    def kindest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:
+        """Return a schedule that ends as early and wears packs less: gentler charges, sets used more alike; or None."""
+        marks = [mark for f in self.task.flights for mark in self.fill[f.id].kind_marks]
+        cost = uneven(self.m, self.kinds, marks, len(self.task.flights))
+        for item in self.fill.values():
+            for _, _, options in item.packs:
+                for _, q, r, y in options:
+                    least = min(mode.pack_w for mode in self.pools[q].modes)
+                    cost.append(round(FASTER * (self.pools[q].modes[r].pack_w / least - 1)) * y)
+        self.m.minimize(sum(cost))
+        solver, solved, _ = run(self.m, limit_s, workers, on_stop, None)
+        return placed(self._read, solver) if solved else None
 
     def _read(self, solver: Any) -> Rotation:
         task = self.task

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from quarry.core.base.errors import CoreError
 from quarry.core.rotation.dispatch import dispatch, settled
-from quarry.core.rotation.model import Rotation, RotationTask, check_task
+from quarry.core.rotation.model import Rotation, RotationTask, check_task, squares
 from quarry.core.rotation.optimise import search
 from quarry.core.rotation.reschedule import reschedule_in_order
 from quarry.core.rotation.validity import holds
@@ -87,11 +87,3 @@ def held(task: RotationTask, before: Rotation) -> list[Rotation]:
     if holds(task, before):
         found.append(settled(task, before.flights, before.charges, before.rule, before.tried))
     return found
-
-
-def squares(plan: Rotation) -> int:
-    """Return the sum over sets of the square of how often each flies: the less, the more even. [flights²]"""
-    uses: dict[str, int] = {}
-    for f in plan.flights:
-        uses[f.set] = uses.get(f.set, 0) + 1
-    return sum(n * n for n in uses.values())

@@ -45,6 +45,7 @@ class _Walk:
         self.task = task
         self.sets = {s.id: s for s in task.sets}
         self.craft = {c.id: max(c.from_s, task.now_s) for c in task.aircraft}
+        self.crew = {c.id: max(c.from_s, task.now_s) for c in task.crews}
         self.frac = {(s.id, m): f for s in task.sets for m, f in enumerate(s.starts())}
         self.free = {(s.id, m): max(s.from_s, task.now_s) for s in task.sets for m in range(s.packs)}
         self.ready = dict(self.free)
@@ -115,12 +116,16 @@ class _Walk:
         need = FULL if self.task.policy == "full" else flight.required_frac - 1e-9
         if min(self.frac[k] for k in keys) < need or (flight.only is not None and set_id not in flight.only):
             return False
-        start = self.task.next_window(max(self.craft[flight.aircraft], *(self.ready[k] for k in keys)), flight)
+        crew = self.task.crew_of(flight.aircraft)
+        free = max(self.craft[flight.aircraft], self.crew[crew.id] if crew else 0.0)
+        start = self.task.next_window(max(free, *(self.ready[k] for k in keys)), flight)
         if not math.isfinite(start):
             return False
         end = start + flight.flight_s
         self.flights.append(PlannedFlight(flight.id, flight.aircraft, set_id, start, end))
         self.craft[flight.aircraft] = end + self.task.swap_s
+        if crew:
+            self.crew[crew.id] = end
         for k in keys:
             self.frac[k] = max(0.0, self.frac[k] - flight.energy_frac)
             self.free[k] = end + self.task.rest_after_flight_s

@@ -15,10 +15,10 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA, PRACTICE
 from quarry.core.base.working import Quantity, Step, Working, summed
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
-from quarry.core.rotation.model import FULL, Charger, Craft, PackSet, Rotation, RotationTask, duration_s
+from quarry.core.rotation.model import FULL, Charger, Craft, Crew, PackSet, Rotation, RotationTask, duration_s
 from quarry.core.rotation.steady_state import ports_needed
 
-Thing = Literal["set", "full_set", "charged", "port", "power", "aircraft", "hour", "rest", "swap"]
+Thing = Literal["set", "full_set", "charged", "port", "power", "aircraft", "crew", "hour", "rest", "swap"]
 Finish = Callable[[RotationTask], float]  # when a changed day would end; raises `CoreError` if it cannot be flown
 _EXTRA = "one more"
 
@@ -108,6 +108,7 @@ def _changes(task: RotationTask, power_step_w: float) -> Iterable[tuple[Thing, i
                 replace(task, site_power_w=watts),
             )
     yield from _more_craft(task)
+    yield from _crews(task)
     if task.windows:
         yield "hour", 1, "one hour more at the end of the day", replace(task, windows=_longer(task.windows, 3600.0))
         yield "hour", -1, "one hour less at the end of the day", replace(task, windows=_longer(task.windows, -3600.0))
@@ -178,6 +179,25 @@ def _more_craft(task: RotationTask) -> Iterable[tuple[Thing, int, str, RotationT
         "one more aircraft and crew for the later half",
         replace(task, aircraft=(*task.aircraft, second), flights=flights),
     )
+
+
+def _crews(task: RotationTask) -> Iterable[tuple[Thing, int, str, RotationTask]]:
+    """One crew more takes over an aircraft of the busiest; with one less, two crews become one."""
+    flown = {f.aircraft for f in task.flights}
+    shared = [c for c in task.crews if len(flown & set(c.aircraft)) > 1]
+    if shared:
+        busiest = max(shared, key=lambda c: sum(f.flight_s for f in task.flights if f.aircraft in c.aircraft))
+        kept = max(
+            (a for a in busiest.aircraft if a in flown), key=lambda a: sum(f.flight_s for f in task.flights if f.aircraft == a)
+        )
+        rest = replace(busiest, aircraft=tuple(a for a in busiest.aircraft if a != kept))
+        yield "crew", 1, "one more crew", replace(task, crews=tuple(rest if c is busiest else c for c in task.crews))
+    alone = tuple(Crew(a, (a,)) for a in sorted(flown) if task.crew_of(a) is None)
+    crews = sorted((*task.crews, *alone), key=lambda c: sum(f.flight_s for f in task.flights if f.aircraft in c.aircraft))
+    if len(crews) > 1:
+        one, other, *rest_of = crews
+        both = Crew(one.id, (*one.aircraft, *other.aircraft), max(one.from_s, other.from_s))
+        yield "crew", -1, "one crew less", replace(task, crews=(both, *rest_of))
 
 
 def _longer(windows: tuple[tuple[float, float], ...], by_s: float) -> tuple[tuple[float, float], ...]:

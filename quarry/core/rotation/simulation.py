@@ -133,6 +133,8 @@ class Simulation:
         "at",
         "busy",
         "charges",
+        "crew_at",
+        "crew_free",
         "draw_w",
         "events",
         "flights",
@@ -169,6 +171,9 @@ class Simulation:
         self.work_s = [sum(f.flight_s + task.swap_s for f in fs) for fs in self.todo]
         self.at = [0] * len(task.aircraft)
         self.free_from = [c.from_s for c in task.aircraft]
+        crews = {a: k for k, crew in enumerate(task.crews) for a in crew.aircraft}
+        self.crew_at = [crews.get(c.id) for c in task.aircraft]
+        self.crew_free = [c.from_s for c in task.crews]
         self.left_by_type: dict[str, int] = {}
         for who, fs in zip(task.aircraft, self.todo, strict=True):
             self.left_by_type[who.type] = self.left_by_type.get(who.type, 0) + len(fs)
@@ -194,6 +199,8 @@ class Simulation:
 
     def _begin(self) -> None:
         task = self.task
+        for crew in task.crews:
+            self._wake(max(crew.from_s, task.now_s))
         underway = {(c.set, c.pack) for c in task.begun}
         for j, packs in enumerate(task.sets):
             self._wake(max(packs.from_s, task.now_s), j)
@@ -263,7 +270,12 @@ class Simulation:
         work_s = self.work_s
         turn = sorted(range(len(work_s)), key=lambda a: -work_s[a]) if self.rule.longest_first else range(len(work_s))
         for a in turn:
-            if self.free_from[a] > now_s or self.at[a] >= len(self.todo[a]):
+            crew = self.crew_at[a]
+            if (
+                self.free_from[a] > now_s
+                or self.at[a] >= len(self.todo[a])
+                or (crew is not None and self.crew_free[crew] > now_s)
+            ):
                 continue
             flight = self.todo[a][self.at[a]]
             options = self._ready_sets(now_s, flight, self.task.aircraft[a].type)
@@ -310,6 +322,9 @@ class Simulation:
         self.left_by_type[craft.type] -= 1
         self.free_from[a] = end_s + task.swap_s
         self._wake(self.free_from[a])
+        if (crew := self.crew_at[a]) is not None:
+            self.crew_free[crew] = end_s
+            self._wake(end_s)
         self.soc[j] = [max(0.0, frac - flight.energy_frac) for frac in self.soc[j]]
         self.left_to_charge[j] = packs.packs
         self.ready_at[j] = math.inf if self.full_only or not self.rule.refly else end_s

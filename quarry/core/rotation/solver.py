@@ -65,6 +65,17 @@ def add_ports(m: Any, task: RotationTask, pools: Sequence[Pool], charges: Sequen
         m.add_cumulative([c.interval for c in charges] + less, [c.wall_w for c in charges] + [w for *_, w in dips], most)
 
 
+def add_crews(m: Any, task: RotationTask, takeoff: dict[str, Any]) -> None:
+    """Let each crew fly one of its aircraft at a time, from when it is free."""
+    for crew in task.crews:
+        theirs = [f for f in task.flights if f.aircraft in crew.aircraft]
+        if not theirs:
+            continue
+        m.add_no_overlap([m.new_fixed_size_interval_var(takeoff[f.id], up(f.flight_s), "") for f in theirs])
+        for f in theirs if crew.from_s > 0 else ():
+            m.add(takeoff[f.id] >= up(crew.from_s))
+
+
 def _under_way(m: Any, task: RotationTask, pools: Sequence[Pool]) -> list[OnPort]:
     """Return the charges that have begun: each holds its port and its power to its end."""
     found = []
@@ -84,7 +95,10 @@ def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better
     solver.parameters.max_time_in_seconds = max(0.1, limit_s)
     solver.parameters.num_workers = workers
     solver.parameters.random_seed = 7
-    solver.parameters.linearization_level = 2  # best on the instances of tests/reference, two workers
+    solver.parameters.linearization_level = 2
+    if workers > 1:  # several ways of searching side by side find more than as many threads as there are cores
+        solver.parameters.num_workers = workers + 2
+        solver.parameters.subsolvers.extend(["no_lp", "quick_restart", "quick_restart_no_lp"])
     if on_stop is not None:
         on_stop(solver.stop_search)
 

@@ -206,6 +206,11 @@ def _before(
     before = max(earlier, key=lambda f: f.landing_s) if earlier else None
     if before is not None and flight.takeoff_s - before.landing_s <= task.swap_s + 1:
         return before, Step("swap", task.swap_s / 60, "min", "swap of packs", source=ENTERED, kind="input", note=swap_note)
+    if (crew := task.crew_of(flight.aircraft)) is not None:
+        theirs = [f for f in plan.flights if f.aircraft in crew.aircraft and abs(f.landing_s - flight.takeoff_s) < 1.5]
+        if theirs:
+            words = f"its crew flies {theirs[0].flight} until then, and one aircraft at a time"
+            return theirs[0], Step("crew", flight.takeoff_s, "clock", words, source=ENTERED, kind="input")
     charges = [c for c in plan.charges if c.set == flight.set and c.end_s <= flight.takeoff_s]
     if charges:
         c = max(charges, key=lambda c: c.end_s)

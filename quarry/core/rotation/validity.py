@@ -45,6 +45,12 @@ def _flights_hold(task: RotationTask, plan: Rotation) -> bool:
             return False
         if any(b.takeoff_s < a.landing_s + task.swap_s - _SLACK_S for a, b in zip(ours, ours[1:], strict=False)):
             return False
+    for crew in task.crews:
+        theirs = sorted((p for p in plan.flights if p.aircraft in crew.aircraft), key=lambda p: p.takeoff_s)
+        if theirs and theirs[0].takeoff_s < crew.from_s - _SLACK_S:
+            return False
+        if any(b.takeoff_s < a.landing_s - _SLACK_S for a, b in zip(theirs, theirs[1:], strict=False)):
+            return False
     for p in plan.flights:
         f, c = known[p.flight], craft.get(p.aircraft)
         if c is None or f.aircraft != p.aircraft or types.get(p.set) != c.type or (f.only is not None and p.set not in f.only):

@@ -121,7 +121,7 @@ class WaitOut:
     flight: str
     from_s: float
     to_s: float
-    reason: Literal["pack", "window"]
+    reason: Literal["pack", "window", "crew"]
 
 
 @dataclass(frozen=True, slots=True)

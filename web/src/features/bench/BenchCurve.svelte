@@ -18,7 +18,7 @@
   {label}
   height={300}
   x={picture.lines.length ? span(xs, 0, 0.06) : span(xs, 0.15)}
-  y={span(ys, 0.1, 0.24)}
+  y={span(ys, 0.14, 0.24)}
   margins={{ left: 46, right: 14, top: 10, bottom: 36 }}
   xTicks={cells ? picture.marks.flatMap((m) => (m.x === null ? [] : [m.x])) : 110}
   yTicks={picture.y ? 5 : null}
@@ -44,6 +44,7 @@
         <Plumb {f} at={m.x} tone={TONE[m.tone]} words={m.words} down={16 + 18 * (k % 3)} dash="7 4" />
       {:else if m.x !== null && m.y !== null}
         {@const left = f.x(m.x) > f.right - 136}
+        {@const falls = left && points.some((p) => p[0] < m.x! && p[1] > m.y!)}
         {#if cells}<path d="M{f.x(m.x)} {f.top}V{f.y(m.y)}" stroke="var(--ink-2)" stroke-width="5" />{/if}
         <circle
           cx={f.x(m.x)}
@@ -54,7 +55,7 @@
           stroke-width="2" />
         <text
           x={f.x(m.x) + (cells ? 0 : left ? -10 : 10)}
-          y={f.y(m.y) + (cells || m.tone === 'bad' ? 20 : -8)}
+          y={f.y(m.y) + (cells || m.tone === 'bad' ? 20 : falls ? 18 : -8)}
           text-anchor={cells ? 'middle' : left ? 'end' : 'start'}
           class="strong halo {TONE[m.tone]}">{m.words}</text>
       {/if}

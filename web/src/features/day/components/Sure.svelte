@@ -57,9 +57,7 @@
 <p class="quiet m-0 mt-1 text-small">
   {#if chance.learned_from}Times scatter as on your {days(chance.learned_from)}.{:else}How times scatter is assumed: no flown day
     of yours tells it yet.{/if}
-  {#if chance.promised}Of {days(chance.promised)}
-    {chance.kept_nine}
-    {chance.kept_nine === 1 ? 'was' : 'were'} down by the time of nine in ten, {chance.kept_half} by that of half.{/if}
+  {#if chance.promised}“9&nbsp;in&nbsp;10” was kept on {chance.kept_nine} of {chance.promised}, “half” on {chance.kept_half} of {chance.promised}.{/if}
 </p>
 {#if chance.risks.length}
   <p class="quiet m-0 mt-1 text-small">
