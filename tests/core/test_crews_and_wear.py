@@ -79,7 +79,8 @@ def test_with_crews_days_are_planned_by_rule_and_by_the_solver_and_a_crew_more_i
         assume(False)
     found = improve(task, plan, 0.5, workers=1)
     assert problems(task, plan) == problems(task, found.rotation) == []
-    assert holds(task, plan) and holds(task, found.rotation)
+    assert holds(task, plan)
+    assert holds(task, found.rotation)
     assert found.bound_s <= found.rotation.makespan_s + 1e-6
     assert plan_day(replace(task, crews=()), [found.rotation]).makespan_s <= found.rotation.makespan_s + 1e-6
 
@@ -123,7 +124,9 @@ def test_sets_that_differ_are_used_alike_where_the_day_ends_as_early(policy):
     # By hand the third set is left on the table: the day ends no later, and the two others wear out.
     two = replace(task, sets=sets[:2])
     uneven = replace(plan_day(two), rule="by hand")
-    assert holds(task, uneven) and uneven.makespan_s == plan.makespan_s and squares(uneven) == 18
+    assert holds(task, uneven)
+    assert uneven.makespan_s == plan.makespan_s
+    assert squares(uneven) == 18
     found = improve(task, uneven, 4.0).rotation
     assert found.makespan_s == uneven.makespan_s
     assert wear(task, found) == least_wear(task)

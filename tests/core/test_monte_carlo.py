@@ -11,7 +11,7 @@ from scipy.stats import lognorm, norm
 from quarry.core.base.errors import CoreError, OutOfRange
 from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
-from quarry.core.rotation.monte_carlo import monte_carlo, robust, stretched
+from quarry.core.rotation.monte_carlo import monte_carlo
 from quarry.core.rotation.scatter import Scatter
 from tests.core.shapes import days
 
@@ -104,14 +104,6 @@ def test_a_flight_that_would_run_into_a_break_waits_for_its_end():
     found = monte_carlo(task, plan, Scatter(0, 0.2, 0, 0, 0))
     assert found.p90_s > 4800
     assert 0.3 < np.interp(3000.0, *zip(*found.by_time, strict=True)) < 0.9
-
-
-def test_of_several_plans_the_surest_is_chosen_and_slack_makes_it_surer():
-    task = day(10, 4, 0.6)
-    plan, slack = dispatch(task), dispatch(stretched(task, 0.1))
-    assert stretched(task, 0.1).flights[0].flight_s == pytest.approx(1100.0)
-    chosen = robust(task, [plan, slack])
-    assert monte_carlo(task, chosen).p90_s <= min(monte_carlo(task, p).p90_s for p in (plan, slack)) + 60
 
 
 def test_absurd_scatter_is_refused():

@@ -45,6 +45,7 @@ def test_one_more_is_never_later_and_one_less_never_earlier(task):
             assert lever.why_not
         elif lever.by > 0:
             assert lever.saves_s >= 0
+            assert lever.most_s is None or lever.most_s >= lever.saves_s
         else:
             assert lever.saves_s <= 0
 

@@ -76,6 +76,7 @@ def improve(
     workers: int = 2,
     on_stop: Stopper | None = None,
     on_better: Better | None = None,
+    enough_s: float | None = None,
 ) -> Improved:
     """Return the best schedule found in the time, never later than the first.
 
@@ -91,6 +92,9 @@ def improve(
         Is given a function that ends the search early, callable from another thread.
     on_better : callable, optional
         Is told (last landing, bound) whenever a better schedule is found.
+    enough_s : float, optional
+        End the search once no schedule can end earlier by more than this, and look for no gentler one; by default the
+        earliest is searched for, and then the one that wears packs least. [s]
     """
     if first.makespan_s <= first.lower_bound_s + 1e-6 and wear(task, first) <= least_wear(task):
         return Improved(first, first.lower_bound_s, proven=True)
@@ -102,16 +106,18 @@ def improve(
     limit_s *= 1.0 - share
     if task.policy == "partial" and (task.begun or any(s.fracs is not None for s in task.sets)):
         return Improved(first, first.lower_bound_s, proven=False)  # its model knows no day that is half flown
-    done = first.makespan_s <= first.lower_bound_s + 1e-6 and wear(task, first) <= least_wear(task)
+    gap_s = first.makespan_s - first.lower_bound_s
+    done = gap_s <= 1e-6 and wear(task, first) <= least_wear(task) if enough_s is None else gap_s <= enough_s
     if share >= 1.0 or stop.is_set() or done:
         return Improved(first, first.lower_bound_s, proven=first.makespan_s <= first.lower_bound_s + 1.0)
     if task.policy == "partial":
-        return improve_partial(task, first, limit_s, workers=workers, on_stop=on_stop, on_better=on_better)
+        return improve_partial(task, first, limit_s, workers=workers, on_stop=on_stop, on_better=on_better, enough_s=enough_s)
     model = FullModel(task, first)
-    found, bound = model.best(limit_s * (1 - _SQUEEZE), workers, on_stop, on_better)
+    squeeze = _SQUEEZE if enough_s is None else 0.0
+    found, bound = model.best(limit_s * (1 - squeeze), workers, on_stop, on_better, enough_s or 0.0)
     best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
     bound = max(min(bound - rounded_s(task), best.makespan_s), first.lower_bound_s)
-    if wear(task, best) > least_wear(task):
+    if squeeze and wear(task, best) > least_wear(task):
         kinder = FullModel(task, best).kindest(limit_s * _SQUEEZE, workers, on_stop)
         if kinder is not None and kinder.makespan_s > best.makespan_s + 1e-6:
             kinder = reschedule_in_order(task, kinder)  # whole seconds are forgiven at their true times
@@ -332,11 +338,11 @@ class FullModel:
                         m.add_hint(y, int(q == pool_of[c.charger] and self.pools[q].modes[r].name == c.mode))
 
     def best(
-        self, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None
+        self, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None, enough_s: float = 0.0
     ) -> tuple[Rotation | None, float]:
         """Return (the schedule with the earliest last landing found, or None; a bound on all of them)."""
         self.m.minimize(self.finish)
-        solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
+        solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better, enough_s)
         return (placed(self._read, solver) if solved else None), bound
 
     def kindest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:

@@ -60,12 +60,14 @@ def improve_partial(
     workers: int,
     on_stop: Stopper | None,
     on_better: Better | None,
+    enough_s: float | None = None,
 ) -> Improved:
     """Return the best schedule found in the time; see `improve`."""
     model = PartialModel(task, first)
-    found, bound = model.best(limit_s * (1 - _SQUEEZE), workers, on_stop, on_better)
+    squeeze = _SQUEEZE if enough_s is None else 0.0
+    found, bound = model.best(limit_s * (1 - squeeze), workers, on_stop, on_better, enough_s or 0.0)
     best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
-    if wear(task, best) > least_wear(task):
+    if squeeze and wear(task, best) > least_wear(task):
         kinder = PartialModel(task, best).kindest(limit_s * _SQUEEZE, workers, on_stop)
         if kinder is not None and kinder.makespan_s <= best.makespan_s + 1e-6 and wear(task, kinder) < wear(task, best):
             best = kinder
@@ -240,11 +242,11 @@ class PartialModel:
             m.add_hint(arc, int(key in wanted))
 
     def best(
-        self, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None
+        self, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None, enough_s: float = 0.0
     ) -> tuple[Rotation | None, float]:
         """Return (the schedule with the earliest last landing found, or None; a bound on all of them)."""
         self.m.minimize(self.finish)
-        solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better)
+        solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better, enough_s)
         return (placed(self._read, solver) if solved else None), bound
 
     def kindest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA, PRACTICE
@@ -19,13 +19,25 @@ from quarry.core.rotation.model import FULL, Charger, Craft, Crew, PackSet, Rota
 from quarry.core.rotation.steady_state import ports_needed
 
 Thing = Literal["set", "full_set", "charged", "port", "power", "aircraft", "crew", "hour", "rest", "swap"]
-Finish = Callable[[RotationTask], float]  # when a changed day would end; raises `CoreError` if it cannot be flown
+
+
+class Ends(NamedTuple):
+    """When a changed day would end, and before which no plan of it ends. [s]"""
+
+    finish_s: float
+    bound_s: float
+
+
+Finish = Callable[[RotationTask], Ends]  # raises `CoreError` if the day cannot be flown
 _EXTRA = "one more"
 
 
 @dataclass(frozen=True, slots=True)
 class Lever:
-    """One change to a day: what, how many, and when the day would end; None if it could not be flown."""
+    """One change to a day: what, how many, and when the day would end; None if it could not be flown.
+
+    ``most_s``: what it could save at most, by what is proven of the changed day. [s]
+    """
 
     thing: Thing
     by: int
@@ -33,11 +45,13 @@ class Lever:
     finish_s: float | None
     saves_s: float | None
     why_not: str = ""
+    most_s: float | None = None
 
 
-def by_rule(task: RotationTask, plays: int | None = None) -> float:
-    """Return when a day ends that the dispatcher plans. [s]"""
-    return dispatch(task, plays=plays).makespan_s
+def by_rule(task: RotationTask, plays: int | None = None) -> Ends:
+    """Return when a day ends that the dispatcher plans, and its bound."""
+    plan = dispatch(task, plays=plays)
+    return Ends(plan.makespan_s, plan.lower_bound_s)
 
 
 def sensitivity(task: RotationTask, finish_s: float, finish: Finish = by_rule, power_step_w: float = 500.0) -> tuple[Lever, ...]:
@@ -60,14 +74,15 @@ def sensitivity(task: RotationTask, finish_s: float, finish: Finish = by_rule, p
 
 def _tried(thing: Thing, by: int, words: str, changed: RotationTask, finish_s: float, finish: Finish) -> Lever:
     try:
-        ends = finish(changed)
+        ends, bound_s = finish(changed)
     except CoreError as bad:
         if by > 0:  # by rule no day was found; the day as it is can still be flown
-            return Lever(thing, by, words, finish_s, 0.0)
+            return Lever(thing, by, words, finish_s, 0.0, most_s=None)
         return Lever(thing, by, words, None, None, bad.message)
     # More can be left unused, less cannot help: the plays by rule are not perfect, what they are held against is.
     ends = min(ends, finish_s) if by > 0 else max(ends, finish_s)
-    return Lever(thing, by, words, ends, finish_s - ends)
+    best_s = finish_s - bound_s if by > 0 else min(0.0, finish_s - bound_s)
+    return Lever(thing, by, words, ends, finish_s - ends, most_s=max(finish_s - ends, best_s))
 
 
 def _changes(task: RotationTask, power_step_w: float) -> Iterable[tuple[Thing, int, str, RotationTask]]:
@@ -237,7 +252,7 @@ def packs_by_ports(
                 row.append(
                     finish_s
                     if (a, b) == (n, ports_count)
-                    else by_rule(with_ports(with_sets(task, kind, a - n), b - ports_count), 24)
+                    else by_rule(with_ports(with_sets(task, kind, a - n), b - ports_count), 24).finish_s
                 )
             except CoreError:
                 row.append(None)

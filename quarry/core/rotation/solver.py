@@ -87,8 +87,10 @@ def _under_way(m: Any, task: RotationTask, pools: Sequence[Pool]) -> list[OnPort
     return found
 
 
-def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None) -> tuple[Any, bool, float]:
-    """Solve a model; returns (the solver, whether it holds a solution, the bound it proved)."""
+def run(
+    m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None, enough_s: float = 0.0
+) -> tuple[Any, bool, float]:
+    """Solve a model until what is proven is so near; returns (the solver, whether it holds a solution, the bound it proved)."""
     from ortools.sat.python import cp_model
 
     solver = cp_model.CpSolver()
@@ -96,6 +98,7 @@ def run(m: Any, limit_s: float, workers: int, on_stop: Stopper | None, on_better
     solver.parameters.num_workers = workers
     solver.parameters.random_seed = 7
     solver.parameters.linearization_level = 2
+    solver.parameters.absolute_gap_limit = enough_s
     if workers > 1:  # several ways of searching side by side find more than as many threads as there are cores
         solver.parameters.num_workers = workers + 2
         solver.parameters.subsolvers.extend(["no_lp", "quick_restart", "quick_restart_no_lp"])

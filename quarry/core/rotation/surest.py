@@ -62,7 +62,7 @@ def surest(
             break
         # Every fourth change begins at another good plan: one that is stuck does not hold up all.
         source = best if n % 4 else pool[n // 4 % len(pool)][1]
-        changed = _changed(task, source, rng)
+        changed = _one_changed(task, source, rng)
         if changed is None:
             continue
         ends_s = p90_s(changed)
@@ -88,7 +88,7 @@ def _with_slack(task: RotationTask) -> list[Rotation]:
     return found
 
 
-def _changed(task: RotationTask, plan: Rotation, rng: np.random.Generator) -> Rotation | None:
+def _one_changed(task: RotationTask, plan: Rotation, rng: np.random.Generator) -> Rotation | None:
     """Return a plan with one thing changed, at its first chance; None where that cannot be flown."""
     changes = (_sets_changed, _charge_moved, _charges_changed, _flights_changed)
     made = changes[int(rng.integers(len(changes)))](task, plan, rng)
@@ -148,7 +148,7 @@ def _charges_changed(task: RotationTask, plan: Rotation, rng: np.random.Generato
     )
 
 
-def _flights_changed(task: RotationTask, plan: Rotation, rng: np.random.Generator) -> Rotation | None:
+def _flights_changed(_task: RotationTask, plan: Rotation, rng: np.random.Generator) -> Rotation | None:
     """Two flights of different aircraft that follow one another take off in the other order."""
     near = [(a, b) for a, b in zip(plan.flights, plan.flights[1:], strict=False) if a.aircraft != b.aircraft]
     if not near:

@@ -4,24 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from threading import Event
 
 from quarry.apps.day.mappers.plan import Roster, to_plan
 from quarry.apps.day.views.plan import ChanceOut, EnoughOut, GridOut, LeverOut, PlanOfDay, RiskOut
 from quarry.apps.workings import to_workings
 from quarry.core.day.adapting import adapted, gained_s
 from quarry.core.day.state import Frame
-from quarry.core.rotation.dispatch import dispatch
 from quarry.core.rotation.model import Rotation, RotationTask
-from quarry.core.rotation.monte_carlo import monte_carlo, robust
+from quarry.core.rotation.monte_carlo import monte_carlo
 from quarry.core.rotation.optimise import improve
+from quarry.core.rotation.patience import Patience
 from quarry.core.rotation.planning import plan_day
-from quarry.core.rotation.sensitivity import by_rule, enough, packs_by_ports, sensitivity, worth_of_planning_s
+from quarry.core.rotation.sensitivity import Ends, by_rule, enough, packs_by_ports, sensitivity, worth_of_planning_s
 from quarry.core.rotation.solver import Better, Stopper
+from quarry.core.rotation.surest import surest
 
-_EACH_S = 1.5  # seconds of the solver for each lever
+_EACH_S = 6.0  # seconds of the solver for each lever, at most
+_CERTAIN_S = 60.0  # a lever is solved until no plan of its day can end earlier by more
+_SURE = 0.5  # share of the time in which the surest plan is searched for, where it is what counts
+_TRIES = 20_000
 _LEVERS_USUAL = 20
 _RISKS = 6
-_OTHERS = 5  # plans by rule that a sure day is chosen from, beside the solver's
 
 
 def better_plan(
@@ -29,25 +33,30 @@ def better_plan(
 ) -> tuple[PlanOfDay, bool]:
     """Return (the best plan found in the time, whether none can end earlier); the plan given if none is better."""
     first = plan.rotation
-    found = improve(r.day.task, first, limit_s, on_stop=on_stop, on_better=on_better)
+    sure = r.day.inputs.methods.aim == "sure"
+    found = improve(r.day.task, first, limit_s * (1.0 - _SURE if sure else 1.0), on_stop=on_stop, on_better=on_better)
     best, proven = found.rotation, found.proven
-    if r.day.inputs.methods.aim == "sure":
-        others = [dispatch(r.day.task, plays=60, seed=31 + k) for k in range(_OTHERS)]
-        best = robust(r.day.task, [best, first, *others], r.day.inputs.learned.scatter)
+    if sure:
+        stop = Event()
+        if on_stop is not None:
+            on_stop(stop.set)
+        with Patience(limit_s * _SURE, stop) as over:
+            best = surest(r.day.task, [best, first], r.day.inputs.learned.scatter, tries=_TRIES, until=over)
         proven = proven and best.makespan_s <= found.bound_s + 1.0
     return replace(to_plan(r, best), proven=proven, bound_s=found.bound_s), proven
 
 
-def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> Callable[[RotationTask], float]:
+def _solved(plan: Rotation, each_s: float, report: Callable[[float], bool]) -> Callable[[RotationTask], Ends]:
     """Return how a changed day is planned: by the solver, from this plan in its order or the dispatcher's, whichever ends first."""
     tried = [0]
 
-    def finish(changed: RotationTask) -> float:
+    def finish(changed: RotationTask) -> Ends:
         tried[0] += 1
         first = plan_day(changed, [plan])
         if not report(min(1.0, tried[0] / _LEVERS_USUAL)):
-            return first.makespan_s
-        return improve(changed, first, each_s).rotation.makespan_s
+            return Ends(first.makespan_s, first.lower_bound_s)
+        found = improve(changed, first, each_s, enough_s=_CERTAIN_S)
+        return Ends(found.rotation.makespan_s, found.bound_s)
 
     return finish
 
@@ -88,7 +97,7 @@ def with_insight(r: Roster, plan: PlanOfDay, report: Callable[[float], bool] | N
             kept_nine=learned.promise.by_nine,
         ),
         levers=[
-            LeverOut(x.thing, x.by, x.words, x.finish_s, x.saves_s, x.why_not)
+            LeverOut(x.thing, x.by, x.words, x.finish_s, x.saves_s, x.why_not, x.most_s)
             for x in sensitivity(r.day.task, rotation.makespan_s, finish)
         ],
         enough=[EnoughOut(_kind_name(r, e.type), e.sets_needed, e.ports_needed, e.sets, e.ports) for e in needed],

@@ -209,7 +209,7 @@ class ChanceOut:
 
 @dataclass(frozen=True, slots=True)
 class LeverOut:
-    """One change to the day and when it would end; None if it could not be flown."""
+    """One change to the day and when it would end; None if it could not be flown. ``most_s``: what it could save at most. [s]"""
 
     thing: str
     by: int
@@ -217,6 +217,7 @@ class LeverOut:
     finish_s: float | None
     saves_s: float | None
     why_not: str
+    most_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -7464,13 +7464,15 @@ export interface components {
         };
         /**
          * LeverOut
-         * @description One change to the day and when it would end; None if it could not be flown.
+         * @description One change to the day and when it would end; None if it could not be flown. ``most_s``: what it could save at most. [s]
          */
         LeverOut: {
             /** By */
             by: number;
             /** Finish S */
             finish_s: number | null;
+            /** Most S */
+            most_s?: number | null;
             /** Saves S */
             saves_s: number | null;
             /** Thing */
@@ -11383,7 +11385,7 @@ export interface components {
              * Reason
              * @enum {string}
              */
-            reason: "pack" | "window";
+            reason: "pack" | "window" | "crew";
             /** To S */
             to_s: number;
         };

@@ -4,6 +4,7 @@
   import Why from '$shared/working/Why.svelte';
   import type { Day, DayPlan } from '../state/day.svelte';
 
+  const UNSURE_S = 90;
   let { day, plan }: { day: Day; plan: DayPlan } = $props();
   let less = $state(false);
   let all = $state(false);
@@ -35,6 +36,9 @@
             class="block h-1.5 {l.saves_s > 0 ? 'bg-lichen' : 'bg-madder'}"
             style="width: {(100 * Math.abs(l.saves_s)) / most}%"></span
           >{:else if l.why_not}<span class="quiet block">{l.why_not}</span>{/if}
+        {#if l.saves_s !== null && l.most_s != null && l.most_s - l.saves_s >= UNSURE_S}<span class="quiet block"
+            >{effect(l.most_s)} at best: not searched to the end</span
+          >{/if}
       </li>
     {:else}<li class="quiet py-1 text-small">Nothing that could change.</li>{/each}
   </ul>
