@@ -273,6 +273,17 @@ class TestSupply:
         assert each["litres"] > 0.18
         assert len(each["refuel_s"]) == int(each["litres"] / 0.18 - 1e-9)
         assert each["refuel_s"] == sorted(each["refuel_s"])
+        assert any("Trailer runs low at" in c for c in plan_of(queries.day_of(day.pk))["cautions"]), "too small for one charge"
+
+    def test_a_stop_is_planned_before_the_tank_is_low_and_may_take_no_time(self, lead, busy):
+        SupplyModel.objects.filter(name="Gen").update(kind="generator", fuel="petrol", tank_l=0.7)
+        plan = plan_of(queries.day_of(busy.pk))
+        (each,) = plan["supply"]["each"]
+        assert each["stops"]
+        assert each["refuel_s"] == [a for a, _ in each["stops"]]
+        assert all(w == 0 for a, b in each["stops"] for t, w in plan["load"] if a + 60 < t < b - 60)
+        rule(lead, "supply.refuel_min", 0.0, "filled while it runs, by the maker's leave")
+        assert not plan_of(queries.day_of(busy.pk))["supply"]["each"][0]["stops"]
 
 
 class TestWarmthAndPeople:

@@ -111,7 +111,9 @@ def test_an_unchanged_day_keeps_its_plan_and_a_change_makes_a_new_number(lead, d
 @pytest.mark.parametrize(
     ("change", "words", "field"),
     [
-        ({"opens": "18:00", "closes": "08:00"}, "close after it opens", "closes"),
+        ({"opens": "18:00", "closes": "18:00"}, "opens and closes at one time", "closes"),
+        ({"date": "1997-05-06"}, "lies before 2000", "date"),
+        ({"date": "9999-12-31"}, "too far ahead", "date"),
         ({"opens": "8 o'clock"}, "Write it as 08:00", "opens"),
         ({"date": "tomorrow"}, "year-month-day", "date"),
         ({"time_zone": "Moon/Base"}, "not a time zone", "time_zone"),
@@ -213,7 +215,7 @@ def test_the_site_lies_as_high_as_the_terrain_under_home_says(lead, fleet, job):
 
 def test_a_copy_takes_everything_to_another_date(lead, day):
     copy = services.copy_day(actor=lead, day_id=day.pk, to_date="2031-06-01")
-    want = figures_of(day) | {"date": "2031-06-01"}
+    want = figures_of(day) | {"date": "2031-06-01", "opens_at": "2031-06-01T08:00:00+02:00"}
     assert figures_of(copy) == want
     assert copy.pk != day.pk
     assert plan_of(copy)["finish_s"] == plan_of(day)["finish_s"]

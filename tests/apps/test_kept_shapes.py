@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import importlib
+from datetime import date, time
 
 import pytest
 from django.db import connection
@@ -12,7 +13,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day import queries as days
 from quarry.apps.day import services
 from quarry.apps.day.fields import inputs_from, pins_of, read_entry
-from quarry.apps.day.models import DayPlan, DayRun
+from quarry.apps.day.models import Day, DayPlan, DayRun
 from quarry.apps.day.repository import RehearsalSettings, frame_json, frame_of, rehearsal_from, rehearsal_json
 from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.fields import fields_of
@@ -98,8 +99,9 @@ def test_facts_that_an_older_version_kept_by_names_are_not_compared_and_that_is_
     ],
 )
 def test_a_pin_that_cannot_be_is_told_at_its_place(pins, field):
+    row = Day(date=date(2031, 5, 6), opens=time(8), closes=time(17), time_zone="UTC", pins=pins)
     with pytest.raises(MissingInput) as bad:
-        pins_of(pins)
+        pins_of(row)
     assert bad.value.field == field
 
 

@@ -29,9 +29,9 @@ from quarry.core.dayplan.inputs import (
 )
 from quarry.core.dayplan.packing_list import packing_list
 from quarry.core.dayplan.pins import Pin, apply_pins, check_pins
+from quarry.core.dayplan.refuelling import fuelled
 from quarry.core.dayplan.schedule import cautions_of, lands_with, pack_days, workings_of
 from quarry.core.dayplan.sets import sets_of
-from quarry.core.dayplan.supply import fuelled
 from quarry.core.dayplan.task import day_task, first_rotation
 from quarry.core.packs.forecast import Trend, trend_ahead
 from quarry.core.power.charging import CONSTANT_POWER, ChargerRange

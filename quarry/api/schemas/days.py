@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
 from pydantic import Field
@@ -70,6 +70,7 @@ class DayFigures(In):
     more_supply_ids: list[UUID] = Field(default_factory=list, max_length=6)
     charger_ids: list[UUID] = Field(max_length=30)
     crew_ids: list[int] = Field(max_length=60)
+    crews: list[Annotated[list[UUID], Field(max_length=20)]] = Field(default_factory=list, max_length=20)
     jobs: list[DayJobIO] = Field(max_length=40)
     packs: list[DayPackIO] = Field(max_length=120)
 
@@ -94,6 +95,7 @@ class DayStart(In):
     more_supply_ids: list[UUID] | None = Field(default=None, max_length=6)
     charger_ids: list[UUID] | None = Field(default=None, max_length=30)
     crew_ids: list[int] | None = Field(default=None, max_length=60)
+    crews: list[Annotated[list[UUID], Field(max_length=20)]] | None = Field(default=None, max_length=20)
     jobs: list[DayJobIO] = Field(default_factory=list, max_length=40)
     packs: list[DayPackIO] | None = Field(default=None, max_length=120)
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 from typing import Annotated, Any
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from pydantic import Field, TypeAdapter, ValidationError
 
@@ -19,6 +20,9 @@ from quarry.core.dayplan.inputs import Methods
 from quarry.core.dayplan.pins import Pin, PinKind, check_pins
 
 METHODS: dict[str, tuple[str, ...]] = {"packs": ("full", "need"), "rates": ("any", "gentle"), "aim": ("finish", "sure")}
+
+_QUARTER_S = 900.0
+_LOOKED_AHEAD = 4 * 30  # quarters of an hour in which a day ends, late as it may be
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,11 +79,57 @@ def pauses_of(kept: Any) -> list[Pause]:
     return _PAUSES.validate_python(kept)
 
 
+def true_s(begin: datetime, end: datetime) -> float:
+    """Return the seconds from one moment to another: true ones, also in a night whose clocks change."""
+    return (end.astimezone(UTC) - begin.astimezone(UTC)).total_seconds()
+
+
+def moments_of(day: Day) -> tuple[datetime, datetime]:
+    """Return the moments at which a day opens and closes: one that closes no later than it opens does so on the next date."""
+    opens = datetime.combine(day.date, day.opens, ZoneInfo(day.time_zone))
+    return opens, _on_clock(day, day.closes)
+
+
+def _on_clock(day: Day, clock: time) -> datetime:
+    past = day.closes <= day.opens and clock <= day.opens
+    return datetime.combine(day.date + timedelta(days=int(past)), clock, ZoneInfo(day.time_zone))
+
+
+def seconds_in_day(day: Day, clock: str, field: str) -> float:
+    """Return a time on the clock of a day as in `DayHours`; raises `MissingInput` at ``field``.
+
+    Raises
+    ------
+    MissingInput
+        It is no time of day.
+    """
+    seconds_of(clock, field)
+    opens, _ = moments_of(day)
+    at = time.fromisoformat(clock[:8])
+    return seconds_of(day.opens.isoformat(), "opens") + (0.0 if at == day.opens else true_s(opens, _on_clock(day, at)))
+
+
 def hours_of(day: Day) -> DayHours:
     """Return the hours of a day."""
-    spans = [(seconds_of(p.from_, f"pauses.{k}"), seconds_of(p.to, f"pauses.{k}")) for k, p in enumerate(pauses_of(day.pauses))]
-    opens, closes = (seconds_of(t.isoformat(), name) for t, name in ((day.opens, "opens"), (day.closes, "closes")))
-    return DayHours(opens, closes, tuple(spans))
+    spans = [
+        (seconds_in_day(day, p.from_, f"pauses.{k}"), seconds_in_day(day, p.to, f"pauses.{k}"))
+        for k, p in enumerate(pauses_of(day.pauses))
+    ]
+    opens, closes = moments_of(day)
+    opens_s = seconds_of(day.opens.isoformat(), "opens")
+    return DayHours(opens_s, opens_s + true_s(opens, closes), tuple(spans), _jumps(opens))
+
+
+def _jumps(opens: datetime) -> tuple[tuple[float, float], ...]:
+    """Return when after an opening clocks change, and by how much; looked for a quarter of an hour at a time. [s]"""
+    found, before = [], opens.utcoffset() or timedelta()
+    for k in range(1, _LOOKED_AHEAD):
+        at = later(opens, k * _QUARTER_S)
+        now = at.utcoffset() or timedelta()
+        if now != before:
+            found.append((k * _QUARTER_S - at.minute % 15 * 60.0 - at.second, (now - before).total_seconds()))
+            before = now
+    return tuple(found)
 
 
 def pin_fields_of(kept: Any) -> list[PinFields]:
@@ -92,12 +142,13 @@ def pin_fields_of(kept: Any) -> list[PinFields]:
         raise MissingInput(f"A pin is one of {words}.", f"pins.{where[0] if where else 0}") from bad
 
 
-def pins_of(kept: Any) -> tuple[Pin, ...]:
-    """Return what people fixed; raises `MissingInput` at the pin that cannot be."""
+def pins_of(day: Day) -> tuple[Pin, ...]:
+    """Return what people fixed in a day; raises `MissingInput` at the pin that cannot be."""
     found = []
-    for k, p in enumerate(pin_fields_of(kept)):
-        begins, ends = (seconds_of(t, f"pins.{k}") if t else None for t in (p.from_, p.to))
-        found.append(Pin(kind=p.kind, flight=p.flight, set=p.set, port=p.port, from_s=begins, to_s=ends))
+    for k, p in enumerate(pin_fields_of(day.pins)):
+        begins, ends = (seconds_in_day(day, t, f"pins.{k}") if t else None for t in (p.from_, p.to))
+        clocks = (p.from_, p.to)
+        found.append(Pin(kind=p.kind, flight=p.flight, set=p.set, port=p.port, from_s=begins, to_s=ends, clocks=clocks))
     check_pins(found)
     return tuple(found)
 
@@ -112,6 +163,11 @@ def check_methods(kept: dict[str, str]) -> None:
 def methods_of(kept: dict[str, str]) -> Methods:
     """Return how a day is planned; the default where nothing known is chosen."""
     return _METHODS.validate_python({k: v for k, v in kept.items() if v in METHODS.get(k, ())})
+
+
+def crews_of(kept: Any) -> tuple[tuple[str, ...], ...]:
+    """Return for each crew that flies several aircraft the ids of these, as they were kept."""
+    return tuple(tuple(str(a) for a in crew) for crew in kept)
 
 
 def inputs_json(inputs: dict[str, PlanInput]) -> Any:
@@ -165,6 +221,7 @@ class DayEntry:
     more_supply_ids: list[UUID] = field(default_factory=list)
     charger_ids: list[UUID] = field(default_factory=list)
     crew_ids: list[int] = field(default_factory=list)
+    crews: list[list[UUID]] = field(default_factory=list)
     jobs: list[JobEntry] = field(default_factory=list)
     packs: list[PackEntry] = field(default_factory=list)
 

@@ -13,8 +13,9 @@ from quarry.core.defaults import BENCH, ELEVATION, PACK_START, REST_AFTER_CHARGE
 class Day(Owned):
     """One field day. Hours are local to ``time_zone``; times inside plans are seconds from ``opens``.
 
-    ``methods`` holds how it is planned (see `fields.METHODS`), ``pins`` what people have fixed. A rehearsal is a day of its own
-    that has hours and a run, and nothing else.
+    ``methods`` holds how it is planned (see `fields.METHODS`), ``pins`` what people have fixed, ``crews`` for each crew that
+    flies several aircraft the ids of these. A day that closes no later than it opens does so on the next date. A rehearsal is a
+    day of its own that has hours and a run, and nothing else.
     """
 
     name = models.CharField(max_length=80)
@@ -30,6 +31,7 @@ class Day(Owned):
     bench_c = models.FloatField(default=BENCH.value)
     methods = models.JSONField(default=dict)
     pins = models.JSONField(default=list)
+    crews = models.JSONField(default=list, db_default=[])
     supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     more_supplies = models.ManyToManyField(Supply, related_name="+")
     chargers = models.ManyToManyField(Charger, related_name="+")

@@ -8,7 +8,6 @@ from dataclasses import dataclass, fields
 from datetime import date, datetime, timedelta
 from typing import Any, cast
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 from django.db.models import FloatField, Min, OuterRef, Q, QuerySet, Subquery
 from django.db.models.fields.json import KT
@@ -21,7 +20,17 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.care.queries import alarms_of, known_of, shelf
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import JobEntry, PackEntry, inputs_from, later, methods_of, pauses_of, pin_fields_of
+from quarry.apps.day.fields import (
+    JobEntry,
+    PackEntry,
+    crews_of,
+    inputs_from,
+    later,
+    methods_of,
+    moments_of,
+    pauses_of,
+    pin_fields_of,
+)
 from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
 from quarry.apps.day.repository import (
     FlownDay,
@@ -108,6 +117,8 @@ def _line(d: Day, finish_s: float | None) -> DayLine:
         finish_s,
         d.archived_at is not None,
         running_word(d),
+        moments_of(d)[0].isoformat(),
+        d.time_zone,
     )
 
 
@@ -138,6 +149,7 @@ def day_view(day: Day) -> DayOut:
         time_zone=day.time_zone,
         opens=day.opens.strftime("%H:%M"),
         closes=day.closes.strftime("%H:%M"),
+        opens_at=moments_of(day)[0].isoformat(),
         pauses=pauses_of(day.pauses),
         swap_s=day.swap_s,
         rest_after_flight_s=day.rest_after_flight_s,
@@ -149,16 +161,14 @@ def day_view(day: Day) -> DayOut:
         supply_id=day.supply_id,
         more_supply_ids=list(day.more_supplies.order_by("name").values_list("pk", flat=True)),
         charger_ids=list(day.chargers.order_by("name").values_list("pk", flat=True)),
+        crews=crews_of(day.crews),
         crew_ids=list(day.crew.order_by("pk").values_list("pk", flat=True)),
         jobs=[JobEntry(j.job_id, j.aircraft_id) for j in day.jobs.all()],
         packs=[PackEntry(p.pack_id, p.start_frac) for p in day.packs.all()],
     )
 
 
-def hours_of(day: Day) -> tuple[datetime, datetime]:
-    """Return the moments at which a day opens and closes."""
-    zone = ZoneInfo(day.time_zone)
-    return datetime.combine(day.date, day.opens, zone), datetime.combine(day.date, day.closes, zone)
+hours_of = moments_of
 
 
 TELLING_DAYS = 120  # the newest flown days tell how times scatter
@@ -204,9 +214,8 @@ def roster_of(day: Day) -> mappers.Roster:
         chargers,
         supplies,
         mappers.told_by(policy_mappers.scatter(own), [r.flown for r in flown_days(newest=TELLING_DAYS) if r.closed]),
-        policy_mappers.people(own),
         swap_learned(),
-        policy_mappers.low_sun(own),
+        mappers.DayPolicy(policy_mappers.people(own), policy_mappers.low_sun(own), policy_mappers.refuelling(own)),
     )
     return mappers.Roster(mappers.day_task(inputs), [mappers.gate_of(j) for j in planned], problems, pin_fields_of(day.pins))
 
@@ -300,6 +309,8 @@ def _in_week(row: Day, plan: PlanOfDay | None) -> WeekDayOut:
         plan.windows if plan else [],
         [(f.takeoff_s, f.landing_s) for f in plan.flights] if plan else [],
         [place.job.letter for place in row.jobs.all()],
+        moments_of(row)[0].isoformat(),
+        row.time_zone,
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, fields
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from typing import cast
 from uuid import UUID
 from zoneinfo import ZoneInfo, available_timezones
@@ -47,6 +47,8 @@ from quarry.apps.weather.queries import air_between, forecast_of, forecast_view,
 from quarry.apps.workings import WorkingOut
 
 LimitRefused = mappers.LimitError
+
+_MOST_HOURS = 26  # of a day that is drawn, from the hour in which it opens
 
 
 def stored_sheets() -> list[LimitSheet]:
@@ -163,9 +165,10 @@ def gate(job: Job, on: date, zone: str) -> GateOut:
 
 def windows_for(job: Job, opens: datetime, closes: datetime) -> WindowsOfDay:
     """Return the windows that limits leave a job between two moments, and what a day draws of them."""
-    whole = opens.replace(minute=0, second=0, microsecond=0)
+    # In UTC an hour later is an hour later, also in a night whose clocks change.
+    opens, closes, whole = (t.astimezone(UTC) for t in (opens, closes, opens.replace(minute=0, second=0, microsecond=0)))
     count = int((closes - whole).total_seconds() // 3600) + 1
-    hours = hours_of(job, whole, min(count, 24))
+    hours = hours_of(job, whole, min(count, _MOST_HOURS))
     place = mappers.place_of(jobs.entered(job))
     limits = limits_for(job)
     gust, charge = limits.get("gust_m_s"), limits.get("charge_frac")

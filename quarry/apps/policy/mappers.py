@@ -14,6 +14,8 @@ from quarry.core.base.errors import CoreError
 from quarry.core.base.settings import Setting, Value, check_value
 from quarry.core.day.alerts import SETTINGS as WATCH_SETTINGS
 from quarry.core.day.alerts import Watch
+from quarry.core.dayplan.refuelling import SETTINGS as REFUELLING_SETTINGS
+from quarry.core.dayplan.refuelling import Refuelling
 from quarry.core.defaults import DEFAULTS
 from quarry.core.flight.usable_energy import SETTINGS as COLD_SETTINGS
 from quarry.core.flight.usable_energy import ColdPolicy
@@ -34,6 +36,7 @@ from quarry.core.rotation.scatter import Scatter
 
 SETTINGS: tuple[Setting, ...] = (
     *PACK_SETTINGS,
+    *REFUELLING_SETTINGS,
     *COLD_SETTINGS,
     *LIMIT_SETTINGS,
     *CHANCE_SETTINGS,
@@ -93,6 +96,11 @@ def scatter(own: OwnValues) -> Scatter:
 def people(own: OwnValues) -> PeopleLimits:
     """Return how long people work."""
     return PeopleLimits(**_numbers(PEOPLE_SETTINGS, own))
+
+
+def refuelling(own: OwnValues) -> Refuelling:
+    """Return how long a supply is off for refuelling."""
+    return Refuelling(**_numbers(REFUELLING_SETTINGS, own))
 
 
 def watch(own: OwnValues) -> Watch:

@@ -6,13 +6,14 @@ from collections.abc import Mapping, Sequence
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from django.db.models import Q
+from django.db.models import F, Q
 from django.utils import timezone
 
 from quarry.apps.accounts.models import Owned, User
 from quarry.apps.accounts.queries import people_for
 from quarry.apps.care.queries import shelf
 from quarry.apps.care.views import PackLine
+from quarry.apps.day.fields import true_s
 from quarry.apps.day.models import Day, DayPlan
 from quarry.apps.day.queries import day_of, hours_of, live_day, live_of, next_flights
 from quarry.apps.day.repository import plan_from
@@ -68,14 +69,17 @@ def _running(actor: User) -> RunningDay | None:
 
 
 def _coming(now: datetime, running: RunningDay | None) -> list[ComingDay]:
-    rows = Day.objects.filter(archived_at=None, rehearsal_of=None, run=None, date__gte=now.date())
+    yesterday = now.date() - timedelta(days=1)
+    rows = Day.objects.filter(archived_at=None, rehearsal_of=None, run=None, date__gte=yesterday)
     rows = rows.exclude(pk=running.id) if running else rows
+    # A night that began yesterday is still to come to its end; a day of yesterday is over.
+    rows = rows.filter(Q(date__gte=now.date()) | Q(closes__lte=F("opens")))
     return [_coming_day(day) for day in rows.order_by("date", "name").prefetch_related("jobs__job", "crew")[:_DAYS]]
 
 
 def _coming_day(day: Day) -> ComingDay:
     opens, closes = hours_of(day)
-    length_s = (closes - opens).total_seconds()
+    length_s = true_s(opens, closes)
     kept = DayPlan.objects.filter(day=day).order_by("-number").first()
     plan = plan_from(kept.plan) if kept is not None else None
     return ComingDay(
@@ -90,6 +94,8 @@ def _coming_day(day: Day) -> ComingDay:
         length_s=length_s,
         weather=_weather(plan.gates, length_s) if plan else [],
         crew=[person.full_name or person.username for person in day.crew.all()],
+        opens_at=opens.isoformat(),
+        time_zone=day.time_zone,
     )
 
 

@@ -64,6 +64,8 @@ class ComingDay:
     length_s: float
     weather: list[WeatherSpan]
     crew: list[str]
+    opens_at: str
+    time_zone: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -58,6 +58,13 @@ def plan_inputs(
     found["rest_after_flight"] = PlanInput("rest after flight", f"{task.rest_after_flight_s / 60:g} min")
     found["rest_after_charge"] = PlanInput("rest after charge", f"{task.rest_after_charge_s / 60:g} min")
     found |= {f"learned:{key}": PlanInput(key, words) for key, words in inputs.learned.words.items()}
+    names = {a.id: a.name for a in day.aircraft}
+    for crew in task.crews:
+        found["crew:" + "+".join(sorted(crew.aircraft))] = PlanInput(crew.id, " and ".join(names[a] for a in crew.aircraft))
+    for source in day.supply.each:
+        for n, (a, b) in enumerate(source.stops):
+            value = f"{inputs.hours.clock(a)} to {inputs.hours.clock(b)}"
+            found[f"refuel:{source.name}:{n}"] = PlanInput(f"refuelling of {source.name}", value)
     for pin in inputs.pins:
         found[f"pin:{pin.kind}:{pin.flight}:{pin.set}:{pin.port}:{pin.from_s}:{pin.to_s}"] = PlanInput(pin.words, _FIXED)
     for key in ("packs", "rates", "aim"):

@@ -34,15 +34,20 @@ def clock_of(at_s: float) -> str:
 
 @dataclass(frozen=True, slots=True)
 class DayHours:
-    """When a day opens and closes, and its breaks, in seconds since midnight."""
+    """When a day opens and closes, and its breaks, in seconds since the midnight before it opens.
+
+    They run on past midnight, and true where clocks change on the way: ``jumps`` says from when after the opening clocks
+    are ahead by how much. [s]
+    """
 
     opens_s: float
     closes_s: float
     pauses: Windows = ()
+    jumps: tuple[tuple[float, float], ...] = ()
 
     def clock(self, at_s: float) -> str:
         """Return a time from the day's opening as a time of day."""
-        return clock_of(self.opens_s + at_s)
+        return clock_of(self.opens_s + at_s + sum(by_s for from_s, by_s in self.jumps if at_s >= from_s))
 
     def windows(self) -> Windows:
         """Return the spans between breaks, in seconds from the opening."""

@@ -201,6 +201,7 @@ class Learned:
     promise: PromiseKept = field(default_factory=PromiseKept)
     people: PeopleLimits = field(default_factory=PeopleLimits)
     swap_ratio: float = 1.0
+    refuel_min: float = 10.0
     words: dict[str, str] = field(default_factory=dict)
 
 
@@ -215,7 +216,7 @@ class SunOfDay:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DayInputs:
-    """A day: its hours, times and place, and all that takes part."""
+    """A day: its hours, times and place, and all that takes part; ``crews``: ids of the aircraft that each of them flies."""
 
     hours: DayHours
     swap_s: float
@@ -231,3 +232,4 @@ class DayInputs:
     supplies: tuple[SupplyInput, ...]
     learned: Learned
     sun: SunOfDay | None = None
+    crews: tuple[tuple[str, ...], ...] = ()

@@ -18,7 +18,10 @@ _QUICK_PLAYS = 8
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pin:
-    """Something that a person has fixed; times are seconds since midnight, None where none was entered."""
+    """Something that a person has fixed; times are as in `DayHours`, None where none was entered.
+
+    ``clocks``: these times as a clock shows them, where they were entered so.
+    """
 
     kind: PinKind
     flight: str = ""
@@ -26,11 +29,12 @@ class Pin:
     port: int = 0
     from_s: float | None = None
     to_s: float | None = None
+    clocks: tuple[str, str] | None = None
 
     @property
     def words(self) -> str:
         """The pin in words."""
-        begins, ends = (clock_of(t) if t is not None else "" for t in (self.from_s, self.to_s))
+        begins, ends = self.clocks or (clock_of(t) if t is not None else "" for t in (self.from_s, self.to_s))
         if self.kind == "set":
             return f"{self.flight} flies on {self.set}"
         if self.kind == "takeoff":

@@ -4,21 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import cast
 
 from quarry.core.base.sources import ALGEBRA, ENTERED
 from quarry.core.base.working import Quantity, Step, Working, explain, given, summed
 from quarry.core.dayplan.inputs import ChargerInput, SupplyInput
-from quarry.core.power.generator import Fuel, fuel_of_day
 from quarry.core.power.outlets import outlets_needed, plug_in
 from quarry.core.power.supply import supply_watts
 
 Load = tuple[tuple[float, float], ...]
+Windows = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, slots=True)
 class SupplyOfDay:
-    """One supply of a day; ``litres`` and when it is refuelled are known once the day is planned."""
+    """One supply of a day; ``litres``, and when it is refuelled, are known once the day is planned.
+
+    ``stops``: from when to when it is off to be refuelled; ``low_s``: when its tank is low without a stop before.
+    """
 
     name: str
     can_give_w: float
@@ -29,6 +31,8 @@ class SupplyOfDay:
     tank_l: float | None
     litres: float | None
     refuel_s: list[float]
+    stops: Windows = ()
+    low_s: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,20 +82,6 @@ def supply_of(
         load_va=plugged.load_va,
         left_out=list(plugged.left_out),
     )
-
-
-def fuelled(supply: DaySupply, load: Load, until_s: float) -> DaySupply:
-    """Return the supplies with the fuel of the day; the load is shared by what each can give."""
-    total = supply.can_give_w or 0.0
-    each = []
-    for source in supply.each:
-        if source.fuel and total > 0:
-            share = source.can_give_w / total
-            day = fuel_of_day([(t, w * share) for t, w in load], source.rated_w, cast(Fuel, source.fuel), source.tank_l, until_s)
-            each.append(replace(source, litres=day.fuel_l, refuel_s=list(day.refuel_s)))
-        else:
-            each.append(source)
-    return replace(supply, each=each)
 
 
 def supply_working(supply: DaySupply) -> Working:

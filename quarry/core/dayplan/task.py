@@ -20,11 +20,12 @@ from quarry.core.dayplan.inputs import (
     SortieInput,
 )
 from quarry.core.dayplan.pins import apply_pins, gentlest, hindering
+from quarry.core.dayplan.refuelling import with_stops
 from quarry.core.dayplan.sets import sets_of
 from quarry.core.dayplan.supply import DaySupply, supply_of
 from quarry.core.limits.windows import common
 from quarry.core.power.supply import STANDARD_AIR_C
-from quarry.core.rotation.model import Charger, Craft, Flight, Rotation, RotationTask
+from quarry.core.rotation.model import Charger, Craft, Crew, Flight, Rotation, RotationTask
 from quarry.core.rotation.people import within
 from quarry.core.rotation.planning import plan_day
 
@@ -122,13 +123,16 @@ def day_task(day: DayInputs) -> DayTask:
         supply.can_give_w,
         windows,
         "partial" if to_need else "full",
+        crews=_crews(day, aircraft),
     )
     if day.methods.rates == "gentle":
         free = gentlest(free)
+    pinned = apply_pins(free, day.pins, day.hours.opens_s)
+    task, supply = with_stops(pinned, supply, 60.0 * day.learned.refuel_min)
     return DayTask(
         inputs=day,
-        task=apply_pins(free, day.pins, day.hours.opens_s),
-        free=free,
+        task=task,
+        free=replace(free, dips=(*free.dips, *task.dips[len(pinned.dips) :])),
         turn_backs_s=turn_backs,
         flights=figures,
         routes=routes,
@@ -140,6 +144,13 @@ def day_task(day: DayInputs) -> DayTask:
         too_cold=too_cold,
         cautions=tuple(dict.fromkeys(cautions)),
     )
+
+
+def _crews(day: DayInputs, aircraft: tuple[AircraftInput, ...]) -> tuple[Crew, ...]:
+    """Return the crews that fly several aircraft of the day."""
+    there = {a.id for a in aircraft}
+    flown = [tuple(a for a in crew if a in there) for crew in day.crews]
+    return tuple(Crew(f"crew {n}", crew) for n, crew in enumerate(flown, start=1) if len(crew) > 1)
 
 
 def _first_task_s(day: DayInputs, hours: Windows) -> float:

@@ -65,14 +65,21 @@ def fuel_l_h(rated_w: float, drawn_w: float, idle_l_kwh: float, load_l_kwh: floa
 
 @dataclass(frozen=True, slots=True)
 class FuelDay:
-    """Fuel of a day: litres, what it draws on the mean, and when the tank must be filled again. [l, W, s]"""
+    """Fuel of a day: litres, what it draws on the mean, and when the tank is low where no stop was planned before. [l, W, s]"""
 
     fuel_l: float
     mean_w: float
     refuel_s: tuple[float, ...]
 
 
-def fuel_of_day(load: Sequence[tuple[float, float]], rated_w: float, fuel: Fuel, tank_l: float | None, until_s: float) -> FuelDay:
+def fuel_of_day(
+    load: Sequence[tuple[float, float]],
+    rated_w: float,
+    fuel: Fuel,
+    tank_l: float | None,
+    until_s: float,
+    stops: Sequence[tuple[float, float]] = (),
+) -> FuelDay:
     """Return the fuel that a course of load takes while the generator runs from the first load to ``until_s``.
 
     Parameters
@@ -81,6 +88,8 @@ def fuel_of_day(load: Sequence[tuple[float, float]], rated_w: float, fuel: Fuel,
         Power drawn from each moment to the next, as of `load_series`.
     tank_l : float or None
         What the tank holds; None plans no refuelling. Nine tenths of it are planned with.
+    stops : sequence of (s, s)
+        From when to when it is off; its tank is full afterwards.
     """
     idle, by_load = WILLANS[fuel]
     began = next((t for t, w in load if w > 0), None)
@@ -88,9 +97,12 @@ def fuel_of_day(load: Sequence[tuple[float, float]], rated_w: float, fuel: Fuel,
         return FuelDay(0.0, 0.0, ())
     usable = None if tank_l is None else _FULL_TANK_FRAC * tank_l
     litres = joules = used = 0.0
-    stops: list[float] = []
-    points = [(t, w) for t, w in load if began <= t < until_s] + [(until_s, 0.0)]
+    low: list[float] = []
+    points = _with_edges([(t, w) for t, w in load if began <= t < until_s] + [(until_s, 0.0)], stops)
     for (a, w), (b, _) in zip(points, points[1:], strict=False):
+        if any(x <= a < y for x, y in stops):
+            used = 0.0
+            continue
         rate = fuel_l_h(rated_w, w, idle, by_load) / 3600.0
         litres += rate * (b - a)
         joules += w * (b - a)
@@ -98,10 +110,19 @@ def fuel_of_day(load: Sequence[tuple[float, float]], rated_w: float, fuel: Fuel,
         while usable is not None and rate > 0 and used + rate * (b - at) >= usable - 1e-9:
             at += (usable - used) / rate
             if at < until_s - 1.0:
-                stops.append(at)
+                low.append(at)
             used = 0.0
         used += rate * (b - at)
-    return FuelDay(litres, joules / max(1.0, until_s - began), tuple(stops))
+    return FuelDay(litres, joules / max(1.0, until_s - began), tuple(low))
+
+
+def _with_edges(points: list[tuple[float, float]], stops: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Return a course of load with a point at each end of a stop."""
+    found = list(points)
+    for at in (t for stop in stops for t in stop):
+        if points[0][0] < at < points[-1][0]:
+            found.append((at, next(w for t, w in reversed(points) if t <= at)))
+    return sorted(found, key=lambda p: p[0])
 
 
 def hours_on_a_tank(rated_w: float, drawn_w: float, fuel: Fuel, tank_l: float) -> float:

@@ -2,7 +2,7 @@
 
 from quarry.apps.day.mappers.course import to_course
 from quarry.apps.day.mappers.flown import flown_day, landed_sorties, looks_of, record_keys, told_by
-from quarry.apps.day.mappers.inputs import PlannedJob, day_inputs, gate_of
+from quarry.apps.day.mappers.inputs import DayPolicy, PlannedJob, day_inputs, gate_of
 from quarry.apps.day.mappers.live import (
     PORT,
     DayHead,
@@ -64,6 +64,7 @@ __all__ = [
     "changes",
     "check",
     "current_json",
+    "DayPolicy",
     "day_inputs",
     "day_task",
     "event_of",

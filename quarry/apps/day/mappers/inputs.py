@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from quarry.apps.day.fields import hours_of, methods_of, pins_of
+from quarry.apps.day.fields import crews_of, hours_of, methods_of, pins_of
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.day.views.plan import DayGate, DayGateHour
 from quarry.apps.fleet.fields import Learned as Calibrated
@@ -31,6 +31,7 @@ from quarry.core.dayplan.inputs import (
     SunOfDay,
     SupplyInput,
 )
+from quarry.core.dayplan.refuelling import Refuelling
 from quarry.core.rotation.people import PeopleLimits
 from quarry.core.rotation.scatter import LearnedScatter, PromiseKept
 
@@ -58,6 +59,15 @@ def gate_of(job: PlannedJob) -> DayGate:
     return DayGate(str(row.pk), row.letter, row.name, w.limit_m_s, w.height_m, hours, fallbacks, spots)
 
 
+@dataclass(frozen=True, slots=True)
+class DayPolicy:
+    """What a company has set for its days: limits of people, from when a low sun blinds, how long refuelling takes."""
+
+    people: PeopleLimits
+    low_sun: LowSunPolicy
+    refuelling: Refuelling
+
+
 def day_inputs(
     day: Day,
     jobs: Sequence[PlannedJob],
@@ -65,9 +75,8 @@ def day_inputs(
     chargers: Sequence[Charger],
     supplies: Sequence[Supply],
     times: tuple[LearnedScatter, PromiseKept],
-    people: PeopleLimits,
     swap: Calibrated | None,
-    low_sun: LowSunPolicy,
+    policy: DayPolicy,
 ) -> DayInputs:
     """Return what the core plans a day from.
 
@@ -83,13 +92,14 @@ def day_inputs(
         bench_c=day.bench_c,
         elevation_m=day.elevation_m,
         methods=methods_of(day.methods),
-        pins=pins_of(day.pins),
+        pins=pins_of(day),
         jobs=tuple(_job(j) for j in jobs),
         packs=tuple(_pack(p) for p in packs),
         chargers=tuple(_charger(c) for c in chargers),
         supplies=tuple(_supply(s) for s in supplies),
-        learned=Learned(*times, people, swap.factor if swap else 1.0, words),
-        sun=SunOfDay(day.date, _utc_offset_min(day), low_sun),
+        learned=Learned(*times, policy.people, swap.factor if swap else 1.0, policy.refuelling.refuel_min, words),
+        crews=crews_of(day.crews),
+        sun=SunOfDay(day.date, _utc_offset_min(day), policy.low_sun),
     )
 
 

@@ -26,14 +26,14 @@ from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
 from quarry.core.dayplan.inputs import AircraftInput
 from quarry.core.dayplan.low_sun import low_sun_cautions
+from quarry.core.dayplan.refuelling import fuelled, low_words
 from quarry.core.dayplan.schedule import PackDay, cautions_of, lands_with, length_of, pack_days, pins_cost_s, workings_of
-from quarry.core.dayplan.supply import fuelled
 from quarry.core.dayplan.task import DayTask, first_rotation
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import PlannedFlight, Rotation
 from quarry.core.rotation.timeline import calls_of, load_series
 
-PLAN_VERSION = 14
+PLAN_VERSION = 15
 PlanError = CoreError
 
 
@@ -84,6 +84,7 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
     ports = day.port_numbers()
     left = lands_with(day, plan)
     load = load_series(task, plan)
+    supply = fuelled(day.supply, load, max((c.end_s for c in plan.charges), default=0.0))
     return PlanOfDay(
         length_s=length_of(day, plan),
         windows=list(task.windows or ()),
@@ -114,7 +115,12 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
         problems=r.problems,
         learnt=day.inputs.learned.words,
         gates=r.gates,
-        cautions=[*day.cautions, *cautions_of(day, plan), *low_sun_cautions(day, plan)],
+        cautions=[
+            *day.cautions,
+            *cautions_of(day, plan),
+            *low_sun_cautions(day, plan),
+            *low_words(supply, day.inputs.hours.clock),
+        ],
         workings=to_workings(workings_of(day, plan, unoptimised)),
         rotation=plan,
         pins=[_pin(given, fixed.words) for given, fixed in zip(r.pins, day.inputs.pins, strict=True)],
@@ -124,7 +130,7 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
             "rates": day.inputs.methods.rates,
             "aim": day.inputs.methods.aim,
         },
-        supply=fuelled(day.supply, load, plan.makespan_s),
+        supply=supply,
         chance=None,
         levers=None,
         enough=[],

@@ -10,18 +10,30 @@ from zoneinfo import available_timezones
 
 from django.core.exceptions import ValidationError
 from django.db.models import Model, QuerySet
+from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import DayEntry, JobEntry, check_methods, entered_json, pins_of, read_entry
+from quarry.apps.day.fields import (
+    DayEntry,
+    JobEntry,
+    check_methods,
+    entered_json,
+    pauses_of,
+    pins_of,
+    read_entry,
+    seconds_in_day,
+)
 from quarry.apps.day.models import Day, DayJob, DayPack
 from quarry.apps.day.queries import known_packs
 from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.models import Job
 
 Row = TypeVar("Row", bound=Model)
+_FIRST_YEAR = 2000
+_AHEAD_YEARS = 10
 _COLUMNS = (
     "name",
     "time_zone",
@@ -59,7 +71,7 @@ def fill(day: Day, e: DayEntry) -> None:
     _check_limits(day)
     try:
         check_methods(day.methods)
-        pins_of(day.pins)
+        pins_of(day)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     if "supply_id" in e.said:
@@ -67,7 +79,7 @@ def fill(day: Day, e: DayEntry) -> None:
         if e.supply_id and day.supply is None:
             raise DomainError("not_found", "Choose a supply that exists.", "supply_id")
     try:
-        day.full_clean(exclude=["organisation", "pauses", "methods", "pins"])
+        day.full_clean(exclude=["organisation", "pauses", "methods", "pins", "crews"])
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
         raise DomainError("invalid", " ".join(messages), field) from bad
@@ -82,20 +94,33 @@ def _fill_hours(day: Day, e: DayEntry) -> None:
             day.date = date.fromisoformat(e.date)
         except ValueError as bad:
             raise DomainError("invalid", "Write the date as year-month-day.", "date") from bad
+        _check_date(day.date)
     if "pauses" in e.said:
         for k, p in enumerate(e.pauses):
-            if _time(p.to, f"pauses.{k}") <= _time(p.from_, f"pauses.{k}"):
-                raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
+            _time(p.from_, f"pauses.{k}")
+            _time(p.to, f"pauses.{k}")
         day.pauses = [entered_json(p) for p in e.pauses]
 
 
+def _check_date(on: date) -> None:
+    last = timezone.now().year + _AHEAD_YEARS
+    if on.year < _FIRST_YEAR:
+        raise DomainError("out_of_range", f"{on.isoformat()} lies before {_FIRST_YEAR}. Choose a later date.", "date")
+    if on.year > last:
+        raise DomainError("out_of_range", f"{on.isoformat()} is too far ahead. Choose a date until {last}.", "date")
+
+
 def _check_limits(day: Day) -> None:
-    if day.closes <= day.opens:
-        raise DomainError("invalid", "The day must close after it opens. Move one of the two.", "closes")
+    if day.closes == day.opens:
+        raise DomainError("invalid", "The day opens and closes at one time. Move one of the two.", "closes")
     if day.time_zone not in available_timezones():
         raise DomainError(
             "invalid", f"{day.time_zone} is not a time zone. Choose one from the list, such as Europe/London.", "time_zone"
         )
+    for k, p in enumerate(pauses_of(day.pauses)):
+        begins, ends = (seconds_in_day(day, t, f"pauses.{k}") for t in (p.from_, p.to))
+        if ends <= begins:
+            raise DomainError("invalid", "A break must end after it begins.", f"pauses.{k}")
     for d in mappers.DAY_DEFAULTS:
         name = d.key.removeprefix("day.")
         if not d.low <= getattr(day, name) <= d.high:
@@ -114,10 +139,23 @@ def fill_lists(day: Day, e: DayEntry) -> None:
     if "crew_ids" in e.said:
         crew = User.objects.filter(organisation=day.organisation)
         day.crew.set(_all_of(crew, e.crew_ids, "crew_ids", "a person"))
+    if "crews" in e.said:
+        _fill_crews(day, e)
     if "jobs" in e.said:
         _fill_jobs(day, e)
     if "packs" in e.said:
         _fill_packs(day, e)
+
+
+def _fill_crews(day: Day, e: DayEntry) -> None:
+    seen: set[UUID] = set()
+    for k, crew in enumerate(e.crews):
+        found = _all_of(Aircraft.objects.all(), crew, f"crews.{k}", "an aircraft")
+        if len(found) < len(crew) or seen & set(crew):
+            raise DomainError("invalid", "An aircraft has one crew. Take it out of the other.", f"crews.{k}")
+        seen |= set(crew)
+    day.crews = [[str(a) for a in crew] for crew in e.crews if len(crew) > 1]
+    day.save(update_fields=["crews"])
 
 
 def _fill_jobs(day: Day, e: DayEntry) -> None:

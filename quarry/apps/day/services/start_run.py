@@ -1,7 +1,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -19,6 +19,7 @@ from quarry.apps.day.queries import day_of, frozen_of, hours_of
 from quarry.apps.day.repository import frame_json
 from quarry.apps.day.services.tell_screens import tell_screens
 
+_WHOLE_DAY = timedelta(days=1)
 _EARLY = timedelta(seconds=mappers.BEGINS_EARLY_S)
 
 
@@ -79,25 +80,25 @@ def _open_now(actor: User, day: Day, at: datetime) -> None:
     """Let a day open at this minute: its length, breaks and what people fixed move with it."""
     opens, closes = hours_of(day)
     here = at.astimezone(opens.tzinfo).replace(second=0, microsecond=0)
-    ends = here + (closes - opens)
-    midnight = here.replace(hour=23, minute=59)
+    length = closes - opens
     before = {k: str(getattr(day, k)) for k in ("date", "opens", "closes")}
     by = timedelta(hours=here.hour, minutes=here.minute) - timedelta(hours=opens.hour, minutes=opens.minute)
-    day.date, day.opens, day.closes = here.date(), here.time(), min(ends, midnight).time()
-    day.pauses = [kept for p in pauses_of(day.pauses) if (kept := _moved(p, by))]
-    day.pins = [kept for p in pin_fields_of(day.pins) if (kept := _moved(p, by))]
+    day.date, day.opens, day.closes = here.date(), here.time(), (here + length).time()
+    day.pauses = [kept for p in pauses_of(day.pauses) if (kept := _moved(p, by, here.time(), length))]
+    day.pins = [kept for p in pin_fields_of(day.pins) if (kept := _moved(p, by, here.time(), length))]
     day.version += 1
     day.save(update_fields=["date", "opens", "closes", "pauses", "pins", "version"])
     after = {k: str(getattr(day, k)) for k in before}
     record(actor=actor, action="day.moved", row=day, label=day.name, before=before, after=after)
 
 
-def _moved(thing: Pause | PinFields, by: timedelta) -> Any:
-    """Return a break or a pin as it is kept, its clock times moved; None where it no longer lies in the day."""
+def _moved(thing: Pause | PinFields, by: timedelta, opens: time, length: timedelta) -> Any:
+    """Return a break or a pin as it is kept, its clock times moved; None where it does not lie in the day."""
     moved = []
+    opening = timedelta(hours=opens.hour, minutes=opens.minute)
     for clock in (thing.from_, thing.to):
-        at = timedelta(seconds=seconds_of_day(clock, "how")) + by if clock else timedelta(0)
-        if not timedelta(0) <= at < timedelta(days=1):
+        at = (timedelta(seconds=seconds_of_day(clock, "how")) + by) % _WHOLE_DAY if clock else opening
+        if (at - opening) % _WHOLE_DAY > length:
             return None
         moved.append(clock_of_day(at.total_seconds()) if clock else "")
     begins, ends = moved

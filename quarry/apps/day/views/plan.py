@@ -35,6 +35,8 @@ class DayLine:
     finish_s: float | None
     archived: bool
     running: RunWord
+    opens_at: str
+    time_zone: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -338,6 +340,8 @@ class WeekDayOut:
     windows: list[tuple[float, float]]
     flights: list[tuple[float, float]]
     letters: list[str]
+    opens_at: str
+    time_zone: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -353,6 +357,7 @@ class DayOut:
     time_zone: str
     opens: str
     closes: str
+    opens_at: str
     pauses: list[Pause]
     swap_s: float
     rest_after_flight_s: float
@@ -365,6 +370,7 @@ class DayOut:
     more_supply_ids: list[UUID]
     charger_ids: list[UUID]
     crew_ids: list[int]
+    crews: tuple[tuple[str, ...], ...]
     jobs: list[JobEntry]
     packs: list[PackEntry]
 

@@ -5,7 +5,7 @@
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
   import { LEAVE_WORDS } from '$shared/device/drafts';
-  import { clock, dayAndClock, dayName, hours } from '$shared/format/units';
+  import { clock, dayAndClock, dayName, hours, hoursOf } from '$shared/format/units';
   import { calling } from '$shared/format/words';
   import { allJobs } from '$shared/lists';
   import { resource } from '$shared/resource.svelte';
@@ -154,7 +154,7 @@
         <div class="mr-auto">
           <h1 class="!text-page">{day.name}</h1>
           <div class="quiet mt-1">
-            {dayName(day.date)}, {day.opens} to {day.closes}{planner.busy ? ' · planning …' : ''}
+            {dayName(day.date)}, {hoursOf(day)}{planner.busy ? ' · planning …' : ''}
           </div>
           {#if planner.unsaved || planner.found}<div class="mt-1 text-small" role="status" data-testid="unsaved">
               {#if planner.found}Changes of {dayAndClock(planner.found)} were kept on this device and taken up again.{/if}
@@ -179,7 +179,7 @@
           <b>{running === 'closed' ? 'This day is flown and closed.' : 'This day is being flown.'}</b>
           {#if drawn}<span
               >{drawn.flights.filter((f) => f.happened).length} of {drawn.flights.length} sorties up so far, last landing {clock(
-                day.opens,
+                day,
                 drawn.finish_s,
               )}</span
             >{/if}
@@ -238,10 +238,10 @@
     <aside class="bg-sheet px-6 py-5" aria-label="Finish and calls">
       {#if drawn}
         <h2>{running === 'closed' ? 'It landed last at' : 'As it goes, last landing'}</h2>
-        <div class="sharp my-1 text-call leading-none" data-testid="course-finish">{clock(day.opens, drawn.finish_s)}</div>
+        <div class="sharp my-1 text-call leading-none" data-testid="course-finish">{clock(day, drawn.finish_s)}</div>
         <p class="m-0 mb-5 text-small">
-          {clock(day.opens, Math.max(...drawn.ghosts.map((g) => g.landing_s)))} as it was planned when the day began. What follows is
-          the plan, made anew from what is known now.
+          {clock(day, Math.max(...drawn.ghosts.map((g) => g.landing_s)))} as it was planned when the day began. What follows is the
+          plan, made anew from what is known now.
         </p>
       {/if}
       {#if plan}
@@ -249,12 +249,12 @@
         <div class="my-1 flex items-end gap-4">
           <span class="sharp text-call leading-none" data-testid="finish"
             ><Why
-              text={clock(day.opens, plan.finish_s)}
+              text={clock(day, plan.finish_s)}
               name="last landing"
               of="days"
               id={day.id}
               key="finish"
-              clock={(s) => clock(day.opens, s)} /></span>
+              clock={(s) => clock(day, s)} /></span>
         </div>
         <p class="text-small" role="status" data-testid="search-state">
           {STATES[plan.state]}{#if planner.searching}<button
@@ -276,24 +276,24 @@
             <dt>Earliest possible</dt>
             <dd class="font-semibold">
               <Why
-                text={clock(day.opens, plan.bound_s)}
+                text={clock(day, plan.bound_s)}
                 name="no plan could end before"
                 of="days"
                 id={day.id}
                 key="bound"
-                clock={(s) => clock(day.opens, s)} />
+                clock={(s) => clock(day, s)} />
             </dd>
           </div>
           <div class="flex min-h-9.5 items-center justify-between border-b border-rule">
             <dt>Without optimising</dt>
             <dd class="font-semibold">
               {#if plan.plain_rule_s}<Why
-                  text={clock(day.opens, plan.plain_rule_s)}
+                  text={clock(day, plan.plain_rule_s)}
                   name="first come, first charged"
                   of="days"
                   id={day.id}
                   key="plain"
-                  clock={(s) => clock(day.opens, s)} />{:else}does not finish{/if}
+                  clock={(s) => clock(day, s)} />{:else}does not finish{/if}
             </dd>
           </div>
           {#if saved > 30}<div class="flex min-h-9.5 items-center justify-between border-b border-rule">
@@ -341,7 +341,7 @@
                 class="grid grid-cols-[52px_1fr] border-b border-rule py-1.5 {c.kind === 'turn_back'
                   ? 'font-semibold text-madder'
                   : ''} {chosen && c.flight === chosen ? 'bg-paper-deep' : ''}">
-                <b>{clock(day.opens, c.at_s)}</b>
+                <b>{clock(day, c.at_s)}</b>
                 <span>
                   {calling(c, name(c.aircraft))}
                   {#if c.kind === 'on_port'}for <Why
@@ -369,8 +369,8 @@
             {#each plan.supply.each as s (s.name)}
               {#if s.litres}<p class="m-0 mt-1 text-small">
                   {s.name}: {s.litres.toFixed(1)} l of {s.fuel}{#if s.refuel_s.length}, refuel {(s.refuel_s as number[])
-                      .map((t) => clock(day.opens, t))
-                      .join(', ')}{/if}.
+                      .map((t) => clock(day, t))
+                      .join(', ')}{#if s.stops.length}, {hours((s.stops[0]![1] as number) - (s.stops[0]![0] as number))} off each time{/if}{/if}.
                 </p>{/if}
             {/each}
             {#if plan.supply.outlets}<p class="m-0 mt-1 text-small">

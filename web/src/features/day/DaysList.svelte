@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { call } from '$shared/api/call';
-  import { clock, dayName } from '$shared/format/units';
+  import { clock, dayName, hoursOf } from '$shared/format/units';
   import { Pages } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import Failed from '$shared/ui/Failed.svelte';
@@ -63,8 +63,8 @@
             <td class="whitespace-nowrap">{dayName(d.date)}</td>
             <td><a class="whitespace-nowrap font-semibold" href="/days/{d.id}">{d.name}</a></td>
             <td>{d.jobs.join(', ') || '—'}</td>
-            <td class="whitespace-nowrap">{d.opens} to {d.closes}</td>
-            <td class="text-right font-semibold">{d.finish_s === null ? '—' : clock(d.opens, d.finish_s)}</td>
+            <td class="whitespace-nowrap">{hoursOf(d)}</td>
+            <td class="text-right font-semibold">{d.finish_s === null ? '—' : clock(d, d.finish_s)}</td>
             <td class="whitespace-nowrap text-right"
               >{#if d.archived}<button class="button" disabled={!writable} onclick={() => put(d.id, false)}>Restore</button
                 >{:else}<button class="button plain" disabled={!writable} onclick={() => put(d.id, true)}>Archive</button

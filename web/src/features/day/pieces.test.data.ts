@@ -11,6 +11,8 @@ export const DAY: Day = {
   date: '2031-05-06',
   time_zone: 'UTC',
   opens: '08:00',
+  opens_at: '',
+  crews: [],
   closes: '17:00',
   pauses: [],
   swap_s: 240,

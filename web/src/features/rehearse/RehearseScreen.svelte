@@ -131,7 +131,7 @@
     <div class="min-w-0 px-6 py-4">
       {#if course.course}
         <Section
-          day={{ opens }}
+          day={typeof opens === 'string' ? { opens } : opens}
           plan={drawnOf(course.course)}
           now={live.closed ? null : course.course.now_s}
           ghosts={course.course.ghosts}

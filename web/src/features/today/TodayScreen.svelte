@@ -5,7 +5,7 @@
   import type { Schemas } from '$shared/api/client';
   import { callLine } from '$shared/format/calls';
   import { shortDate } from '$shared/format/dates';
-  import { clock, dayName } from '$shared/format/units';
+  import { clock, dayName, hoursOf } from '$shared/format/units';
   import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import Failed from '$shared/ui/Failed.svelte';
@@ -23,7 +23,7 @@
   });
   // A handler comes for the packs, everybody else for what flies.
   const packsFirst = $derived(session.me?.role === 'handler');
-  const opens = (r: Running) => clockIn(r.opens_at, r.time_zone);
+  const opens = (r: Running) => ({ opens: clockIn(r.opens_at, r.time_zone), ...r });
   const when = (d: Coming) =>
     d.date === today.value?.date ? 'Today' : `${dayName(d.date).split(',')[0]!.split(' ')[0]}, ${shortDate(d.date)}`;
   const spanWords = (d: Coming) =>
@@ -31,7 +31,7 @@
       .filter((w) => w.word !== 'go')
       .map(
         (w) =>
-          `${clock(d.opens, w.start_s)}–${clock(d.opens, w.end_s)} ${w.unknown ? 'no forecast' : `${GATE_WORDS[w.word].toLowerCase()}${w.reason ? `: ${w.reason}` : ''}`}`,
+          `${clock(d, w.start_s)}–${clock(d, w.end_s)} ${w.unknown ? 'no forecast' : `${GATE_WORDS[w.word].toLowerCase()}${w.reason ? `: ${w.reason}` : ''}`}`,
       );
 </script>
 
@@ -67,12 +67,12 @@
             <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1">
               <b class="text-title">{when(d)}</b>
               <a class="text-title font-semibold break-words" href="/days/{d.id}">{d.name}</a>
-              <span class="quiet ml-auto">{d.opens}–{d.closes}</span>
+              <span class="quiet ml-auto">{hoursOf(d)}</span>
             </div>
             <p class="m-0 mt-1">
               {d.sorties === null
                 ? 'Not planned: open it to see why.'
-                : `${d.sorties} sorties, last landing ${clock(d.opens, d.finish_s ?? 0)}`}{d.jobs.length
+                : `${d.sorties} sorties, last landing ${clock(d, d.finish_s ?? 0)}`}{d.jobs.length
                 ? ` · ${d.jobs.join(', ')}`
                 : ' · no job yet'}{d.crew.length ? ` · ${d.crew.join(', ')}` : ''}
             </p>

@@ -4885,8 +4885,12 @@ export interface components {
             name: string;
             /** Opens */
             opens: string;
+            /** Opens At */
+            opens_at: string;
             /** Sorties */
             sorties: number | null;
+            /** Time Zone */
+            time_zone: string;
             /** Weather */
             weather: components["schemas"]["WeatherSpan"][];
         };
@@ -5138,6 +5142,8 @@ export interface components {
             closes: string;
             /** Crew Ids */
             crew_ids: number[];
+            /** Crews */
+            crews?: string[][];
             /** Date */
             date: string;
             /** Elevation M */
@@ -5285,11 +5291,15 @@ export interface components {
             name: string;
             /** Opens */
             opens: string;
+            /** Opens At */
+            opens_at: string;
             /**
              * Running
              * @enum {string}
              */
             running: "" | "running" | "closed";
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * DayLines
@@ -5331,6 +5341,8 @@ export interface components {
             closes: string;
             /** Crew Ids */
             crew_ids: number[];
+            /** Crews */
+            crews: string[][];
             /** Date */
             date: string;
             /** Elevation M */
@@ -5349,6 +5361,8 @@ export interface components {
             name: string;
             /** Opens */
             opens: string;
+            /** Opens At */
+            opens_at: string;
             /** Packs */
             packs: components["schemas"]["PackEntry"][];
             /** Pauses */
@@ -5538,6 +5552,8 @@ export interface components {
             closes: string;
             /** Crew Ids */
             crew_ids?: number[] | null;
+            /** Crews */
+            crews?: string[][] | null;
             /** Date */
             date: string;
             /** Elevation M */
@@ -10815,7 +10831,9 @@ export interface components {
         };
         /**
          * SupplyOfDay
-         * @description One supply of a day; ``litres`` and when it is refuelled are known once the day is planned.
+         * @description One supply of a day; ``litres``, and when it is refuelled, are known once the day is planned.
+         *
+         *     ``stops``: from when to when it is off to be refuelled; ``low_s``: when its tank is low without a stop before.
          */
         SupplyOfDay: {
             /** Can Give W */
@@ -10828,12 +10846,25 @@ export interface components {
             headroom_frac: number;
             /** Litres */
             litres: number | null;
+            /**
+             * Low S
+             * @default []
+             */
+            low_s: number[];
             /** Name */
             name: string;
             /** Rated W */
             rated_w: number;
             /** Refuel S */
             refuel_s: number[];
+            /**
+             * Stops
+             * @default []
+             */
+            stops: [
+                number,
+                number
+            ][];
             /** Tank L */
             tank_l: number | null;
         };
@@ -11471,8 +11502,12 @@ export interface components {
             name: string;
             /** Opens */
             opens: string;
+            /** Opens At */
+            opens_at: string;
             /** P90 S */
             p90_s: number | null;
+            /** Time Zone */
+            time_zone: string;
             /** Windows */
             windows: [
                 number,

@@ -120,9 +120,23 @@ export function secondsOf(clock: string): number {
   return Number(h) * 3600 + Number(m) * 60;
 }
 
+/** When a day opens: on its clock, and where it is known as a moment, so that a night whose clocks change is told right. */
+export type Opening = string | { opens: string; opens_at?: string; time_zone?: string };
+
+/** Whether a day ends on the date after the one it opens on. */
+export const overMidnight = (d: { opens: string; closes: string }): boolean => d.closes <= d.opens;
+
+/** The hours of a day, as 20:00 to 04:00 the next day. */
+export const hoursOf = (d: { opens: string; closes: string }): string =>
+  `${d.opens} to ${d.closes}${overMidnight(d) ? ' the next day' : ''}`;
+
 /** A time of day from the opening of the day and seconds after it, as 10:42. */
-export function clock(opens: string, after: number): string {
-  const m = Math.floor((secondsOf(opens) + Math.round(after)) / 60);
+export function clock(opening: Opening, after: number): string {
+  if (typeof opening !== 'string' && opening.opens_at) {
+    const at = Date.parse(opening.opens_at) + Math.round(after) * 1000;
+    if (Number.isFinite(at)) return clockIn(at, opening.time_zone);
+  }
+  const m = Math.floor((secondsOf(typeof opening === 'string' ? opening : opening.opens) + Math.round(after)) / 60);
   return `${String(Math.floor(m / 60) % 24).padStart(2, '0')}:${String(m % 60).padStart(2, '0')}`;
 }
 

@@ -2,11 +2,13 @@
 <script lang="ts">
   import type { Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
+  import { overMidnight } from '$shared/format/units';
   import Choice from '$shared/ui/Choice.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import type { DayState } from '../state/day.svelte';
+  import Crews from './Crews.svelte';
 
   interface Props {
     planner: DayState;
@@ -58,6 +60,9 @@
     (fleet?.packs ?? []).filter((p) => !kinds.size || kinds.has(undefined) || kinds.has(p.model_id) || chosen.has(p.id)),
   );
   const others = $derived((fleet?.packs ?? []).filter((p) => !near.includes(p)));
+  const flown = $derived(
+    (fleet?.aircraft ?? []).filter((a) => day.jobs.some((j) => j.aircraft_id === a.id)).map(({ id, name }) => ({ id, name })),
+  );
   const toggle = (list: string[], id: string) => (list.includes(id) ? list.filter((x) => x !== id) : [...list, id]);
 </script>
 
@@ -129,6 +134,7 @@
         onchange={(v) => v && planner.change({ closes: v })}
         problem={planner.problemAt('closes', 'windows')} />
     </div>
+    {#if overMidnight(day)}<p class="quiet m-0 -mt-2 text-small">It ends on the next date.</p>{/if}
     <Choice
       label="Time zone of the site"
       value={day.time_zone}
@@ -295,6 +301,9 @@
           {planner.problemAt('jobs', 'aircraft')}
         </p>{/if}
     </div>
+    {#if flown.length > 1}
+      <Crews crews={day.crews} aircraft={flown} {off} onchange={(crews) => planner.change({ crews })} />
+    {/if}
     <div>
       <h2 class="mb-2">Chargers and supply</h2>
       {#each fleet?.chargers ?? [] as c (c.id)}

@@ -74,7 +74,7 @@
               ><th class="text-left">{s}</th>{#each grid.ports as p, j (p)}
                 {@const v = grid.finish_s[i]![j]}
                 <td class="px-1 {s === grid.here[0] && p === grid.here[1] ? 'bg-ink font-bold text-sheet' : ''}"
-                  >{v == null ? '–' : clock(day.opens, v)}</td
+                  >{v == null ? '–' : clock(day, v)}</td
                 >{/each}</tr>
           {/each}
         </tbody>

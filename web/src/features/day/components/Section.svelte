@@ -11,7 +11,7 @@
   import { pin, snapped, type Pin } from '../words/pins';
 
   interface Props {
-    day: { opens: string };
+    day: { opens: string; opens_at?: string; time_zone?: string };
     plan: Drawn;
     chosen: string;
     /** A running day: how far it is, and its sorties as they were planned before it began. */
@@ -155,10 +155,10 @@
   }
   type PlannedFlight = DayPlan['flights'][number];
   const tellFlight = (f: PlannedFlight) =>
-    `${f.flight}: ${aircraftName(f.aircraft)} ${clock(day.opens, f.takeoff_s)} to ${clock(day.opens, f.landing_s)} (${inHours(f.landing_s - f.takeoff_s)}) on ${f.set}, lands with ${percent(f.landing_frac)}${plan.pins.some((p) => p.flight === f.flight) ? '; fixed by hand' : ''}`;
+    `${f.flight}: ${aircraftName(f.aircraft)} ${clock(day, f.takeoff_s)} to ${clock(day, f.landing_s)} (${inHours(f.landing_s - f.takeoff_s)}) on ${f.set}, lands with ${percent(f.landing_frac)}${plan.pins.some((p) => p.flight === f.flight) ? '; fixed by hand' : ''}`;
   const tellBed = (p: Pack, b: Bed) => {
     const c = b.curve as [number, number][];
-    return `${p.name}: ${STATE_WORDS[b.state] ?? b.state}${b.state === 'charging' ? ` on port ${b.label}` : b.label ? ` ${b.label}` : ''} ${clock(day.opens, b.start_s)} to ${clock(day.opens, b.end_s)} (${inHours(b.end_s - b.start_s)}), ${percent(c[0]![1])} to ${percent(c.at(-1)![1])}${b.c ? `, ${Math.round(b.c[0])} to ${Math.round(b.c[1])} °C` : ''}`;
+    return `${p.name}: ${STATE_WORDS[b.state] ?? b.state}${b.state === 'charging' ? ` on port ${b.label}` : b.label ? ` ${b.label}` : ''} ${clock(day, b.start_s)} to ${clock(day, b.end_s)} (${inHours(b.end_s - b.start_s)}), ${percent(c[0]![1])} to ${percent(c.at(-1)![1])}${b.c ? `, ${Math.round(b.c[0])} to ${Math.round(b.c[1])} °C` : ''}`;
   };
   function flightKeys(e: KeyboardEvent, f: PlannedFlight) {
     const order = [...plan.flights].sort((a, b) => a.takeoff_s - b.takeoff_s);
@@ -280,7 +280,7 @@
     drag = null;
   }}
   aria-label="Section of the day: {plan.flights.length} sorties, last landing {clock(
-    day.opens,
+    day,
     plan.finish_s,
   )}. The table below the section says the same.">
   <clipPath id="{uid}-hours"
@@ -292,7 +292,7 @@
   {#each ticks as t (t)}
     <path d="M{x(t)} {HOURS}V{loadTop + LOAD}" stroke="var(--rule)" />
     {#if Math.abs(x(t) - x(plan.finish_s)) > 52}<text x={x(t)} y="18" text-anchor={x(t) > width - 30 ? 'end' : 'middle'}
-        >{clock(day.opens, t)}</text
+        >{clock(day, t)}</text
       >{/if}
   {/each}
   {#each gates as g, n (g.job_id)}
@@ -353,7 +353,7 @@
         fill="none"
         stroke="var(--ink-2)"
         stroke-width="1"
-        stroke-dasharray="2 3"><title>{g.flight} as planned, {clock(day.opens, g.takeoff_s)}</title></rect>
+        stroke-dasharray="2 3"><title>{g.flight} as planned, {clock(day, g.takeoff_s)}</title></rect>
     {/each}
     {#each plan.flights.filter((f) => f.aircraft === a.id) as f (f.flight)}
       {@const w = Math.max(4, x(f.landing_s) - x(f.takeoff_s))}
@@ -467,18 +467,18 @@
   {#if atNow !== null && atNow >= span[0] && atNow <= span[1]}
     <g data-testid="now">
       <path d="M{x(atNow)} {HOURS}V{loadTop + LOAD + 4}" stroke="var(--copper)" stroke-width="2.4" />
-      <text x={x(atNow)} y={loadTop + LOAD + 18} text-anchor="middle" class="small halo">now {clock(day.opens, atNow)}</text>
+      <text x={x(atNow)} y={loadTop + LOAD + 18} text-anchor="middle" class="small halo">now {clock(day, atNow)}</text>
     </g>
   {/if}
   {#if plumb !== null && !drag}
     <path d="M{x(plumb)} {HOURS}V{loadTop + LOAD}" stroke="var(--ink)" stroke-width="0.8" pointer-events="none" />
     <text x={Math.min(x(plumb) + 4, width - 44)} y={loadTop + LOAD + 15} class="small halo" pointer-events="none"
-      >{clock(day.opens, plumb)}</text>
+      >{clock(day, plumb)}</text>
   {/if}
   {#if plan.finish_s >= span[0] && plan.finish_s <= span[1]}
     <g transform="translate({Math.min(x(plan.finish_s), width - 30)} 0)">
       <rect x="-27" y="1" width="54" height="22" rx="2" fill="var(--ink)" />
-      <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px">{clock(day.opens, plan.finish_s)}</text>
+      <text y="17" text-anchor="middle" class="code flight" style="font-size: 14px">{clock(day, plan.finish_s)}</text>
     </g>
   {/if}
 </svg>
@@ -512,7 +512,7 @@
     ><span>number: port</span><span>dashed: planned</span>{#if atNow !== null}<span>solid: happened</span><span
         >dotted: as planned before the day</span
       >{/if}{#if shown < plan.length_s - 60}<span class="quiet"
-        >nothing planned from {clock(day.opens, shown)} to {clock(day.opens, plan.length_s)}</span
+        >nothing planned from {clock(day, shown)} to {clock(day, plan.length_s)}</span
       >{/if}
   </div>
 
@@ -526,7 +526,7 @@
             <tr
               ><td class="font-semibold">{k ? '' : p.name}</td><td
                 >{b.state}{b.state === 'charging' ? `, port ${b.label}` : b.label ? ` ${b.label}` : ''}</td
-              ><td>{clock(day.opens, b.start_s)}</td><td>{clock(day.opens, b.end_s)}</td><td class="text-right"
+              ><td>{clock(day, b.start_s)}</td><td>{clock(day, b.end_s)}</td><td class="text-right"
                 >{percent((b.curve as [number, number][]).at(-1)![1])}</td
               ></tr>
           {:else}<tr><td class="font-semibold">{p.name}</td><td colspan="4">{p.grounded}</td></tr>{/each}
@@ -536,7 +536,7 @@
     <p class="quiet mt-2">
       {#each plan.flights as f (f.flight)}{f.flight}
         {aircraftName(f.aircraft)}
-        {clock(day.opens, f.takeoff_s)}–{clock(day.opens, f.landing_s)} on {f.set};
+        {clock(day, f.takeoff_s)}–{clock(day, f.landing_s)} on {f.set};
       {/each}
     </p>
   </details>

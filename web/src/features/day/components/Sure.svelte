@@ -17,10 +17,7 @@
 </script>
 
 <Chart
-  label="Last landing over {chance.days} days: half by {clock(day.opens, chance.p50_s)}, nine in ten by {clock(
-    day.opens,
-    chance.p90_s,
-  )}"
+  label="Last landing over {chance.days} days: half by {clock(day, chance.p50_s)}, nine in ten by {clock(day, chance.p90_s)}"
   height={96}
   least={160}
   x={[curve[0]![0], curve.at(-1)![0]]}
@@ -39,20 +36,20 @@
     {/each}
     {#each [{ at: chance.p50_s, words: 'half' }, { at: chance.p90_s, words: '9 in 10' }] as m (m.words)}
       <path d="M{f.x(m.at)} 4V{f.floor + 4}" stroke="var(--ink)" stroke-width="1.6" />
-      <text x={f.x(m.at)} y={f.floor + 17} text-anchor="middle" class="strong">{clock(day.opens, m.at)}</text>
+      <text x={f.x(m.at)} y={f.floor + 17} text-anchor="middle" class="strong">{clock(day, m.at)}</text>
       <text x={f.x(m.at)} y={f.floor + 31} text-anchor="middle">{m.words}</text>
     {/each}
   {/snippet}
 </Chart>
 <p class="m-0 mt-1 text-small">
   Nine days in ten end by <Why
-    text={clock(day.opens, chance.p90_s)}
+    text={clock(day, chance.p90_s)}
     name="nine days in ten end by"
     of="days"
     id={day.id}
     key="chance"
-    clock={(s) => clock(day.opens, s)} />.{#if closes !== null && chance.in_hours_frac < 0.995}
-    <b class="text-copper">{percent(1 - chance.in_hours_frac)} run past {clock(day.opens, closes)}.</b>{/if}
+    clock={(s) => clock(day, s)} />.{#if closes !== null && chance.in_hours_frac < 0.995}
+    <b class="text-copper">{percent(1 - chance.in_hours_frac)} run past {clock(day, closes)}.</b>{/if}
 </p>
 <p class="quiet m-0 mt-1 text-small">
   {#if chance.learned_from}Times scatter as on your {days(chance.learned_from)}.{:else}How times scatter is assumed: no flown day

@@ -40,11 +40,11 @@
   const figures = $derived(
     other
       ? [
-          ['last landing', clock(day.opens, plan.finish_s), clock(other.day.opens, other.plan.finish_s)],
+          ['last landing', clock(day, plan.finish_s), clock(other.day, other.plan.finish_s)],
           [
             'nine in ten by',
-            plan.chance ? clock(day.opens, plan.chance.p90_s) : '–',
-            other.plan.chance ? clock(other.day.opens, other.plan.chance.p90_s) : '–',
+            plan.chance ? clock(day, plan.chance.p90_s) : '–',
+            other.plan.chance ? clock(other.day, other.plan.chance.p90_s) : '–',
           ],
           ['sorties', `${plan.flights.length}`, `${other.plan.flights.length}`],
           ['waits for packs', hours(waits(plan)), hours(waits(other.plan))],
@@ -77,7 +77,7 @@
         {#each rows as r (r.number)}
           <tr
             ><td class="font-semibold">{r.number}</td><td>{made(r.made_at)}{r.by ? `, ${r.by}` : ''}</td><td
-              >{clock(day.opens, r.finish_s)}</td
+              >{clock(day, r.finish_s)}</td
             ><td>{r.why.join('; ') || 'first plan'}</td><td class={r.stale.length ? 'text-copper' : ''}
               >{r.stale.length ? `! ${r.stale.join('; ')}` : r.number === plan.number ? 'this is it' : 'nothing'}</td
             ><td

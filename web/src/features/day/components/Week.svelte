@@ -5,7 +5,7 @@
   import { scaleLinear } from 'd3-scale';
   import { call } from '$shared/api/call';
   import { type Schemas } from '$shared/api/client';
-  import { clock, dayName, secondsOf } from '$shared/format/units';
+  import { clock, dayName, hoursOf, overMidnight, secondsOf } from '$shared/format/units';
   import { Resource } from '$shared/resource.svelte';
   import Failed from '$shared/ui/Failed.svelte';
   import type { Day } from '../state/day.svelte';
@@ -28,14 +28,14 @@
   });
   const all = $derived(rows ?? []);
   const open = $derived(Math.min(secondsOf(day.opens), ...all.map((d) => secondsOf(d.opens))));
-  const close = $derived(Math.max(secondsOf(day.closes), ...all.map((d) => secondsOf(d.closes))));
+  const close = $derived(Math.max(...[day, ...all].map((d) => secondsOf(d.closes) + (overMidnight(d) ? 86_400 : 0))));
   const column = $derived(width / 7);
   const x = $derived(scaleLinear([open, close], [6, column - 6]));
   const lanes = $derived(Math.max(1, ...dates.map((d) => all.filter((r) => r.date === d).length)));
   const height = $derived(TOP + lanes * LANE + 4);
   const short = (date: string) => `${weekday(date).slice(0, 3)} ${partsOfDate(date).day}`;
   const told = (d: Schemas['WeekDayOut']) =>
-    `${d.name}, ${dayName(d.date)}: ${d.opens} to ${d.closes}, ${d.flights.length} sorties${d.finish_s === null ? ', no plan yet' : `, last landing ${clock(d.opens, d.finish_s)}`}`;
+    `${d.name}, ${dayName(d.date)}: ${hoursOf(d)}, ${d.flights.length} sorties${d.finish_s === null ? ', no plan yet' : `, last landing ${clock(d, d.finish_s)}`}`;
 </script>
 
 <section aria-label="The week" data-testid="week" class="mb-3">
@@ -76,7 +76,7 @@
                 stroke-width="1.8"
                 stroke-dasharray="3 2" />{/if}
             <text x={k * column + 6} y={y + 13} class="small" class:strong={d.id === day.id}
-              >{d.letters.join(' ')} {d.finish_s === null ? 'no plan' : `to ${clock(d.opens, d.finish_s)}`}</text>
+              >{d.letters.join(' ')} {d.finish_s === null ? 'no plan' : `to ${clock(d, d.finish_s)}`}</text>
           </a>
         {:else}<text x={k * column + 6} y={TOP + 16} class="small">–</text>{/each}
       {/each}

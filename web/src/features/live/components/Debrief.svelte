@@ -1,11 +1,11 @@
 <!-- After the last landing: how it went, what was waited for, what was risky, what better answers would have given. -->
 <script lang="ts">
   import type { Schemas } from '$shared/api/client';
-  import { clock, hours } from '$shared/format/units';
+  import { clock, hours, type Opening } from '$shared/format/units';
 
   interface Props {
     summary: Schemas['SummaryOut'];
-    opens: string;
+    opens: Opening;
     better?: Schemas['BetterOut'] | null;
     names?: Record<string, string>;
   }

@@ -1,3 +1,4 @@
+import type { Opening } from '$shared/format/units';
 import { clockIn } from '$shared/format/moments';
 import type { Schemas } from '$shared/api/client';
 import { callLine, type Call } from '$shared/format/calls';
@@ -139,4 +140,8 @@ export function moreOf(c: Call, live: Live): { href: string; words: string } | n
 }
 
 /** When a day opens, on the clocks of its place. */
-export const opensAt = (live: Pick<Live, 'opens_at' | 'time_zone'>) => clockIn(live.opens_at, live.time_zone);
+export const opensAt = (live: Pick<Live, 'opens_at' | 'time_zone'>): Opening => ({
+  opens: clockIn(live.opens_at, live.time_zone),
+  opens_at: live.opens_at,
+  time_zone: live.time_zone,
+});
