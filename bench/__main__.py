@@ -3,7 +3,24 @@
 import sys
 from pathlib import Path
 
-from bench import foreign, instances, kills, laws, lists, live, logs, opening, pages, promise, samples, server, shelf, speed
+from bench import (
+    foreign,
+    instances,
+    kills,
+    large,
+    laws,
+    lists,
+    live,
+    logs,
+    opening,
+    others,
+    pages,
+    promise,
+    samples,
+    server,
+    shelf,
+    speed,
+)
 
 OWN = Path(__file__).parents[1] / "tests" / "reference" / "instances"
 
@@ -15,6 +32,8 @@ speed.sorties()
 speed.growth()
 speed.rotation()
 failed = instances.table(OWN)
+others.table()
+large.table()
 laws.table()
 promise.table()
 server.table()

@@ -2,11 +2,14 @@
 
 import ast
 import importlib
+import importlib.util
 import inspect
 import re
 import tomllib
 from collections import defaultdict
 from pathlib import Path
+
+import pytest
 
 ROOT = Path(__file__).parents[2]
 PYTHON = [p for p in (ROOT / "quarry").rglob("*.py") if "migrations" not in p.parts]
@@ -158,3 +161,15 @@ def test_what_the_architecture_names_is_there():
     for name in re.findall(r"`((?:core|apps|api|project|simulators|tests|tools|web|shared)/[\w/.-]+\.\w+)", text):
         places = [ROOT / name, ROOT / "quarry" / name, ROOT / "web" / "src" / name]
         assert any(p.exists() for p in places), name
+
+
+@pytest.mark.parametrize("path", sorted((ROOT / "bench").glob("*.py")), ids=lambda p: p.stem)
+def test_every_bench_finds_what_it_measures(path):
+    """What is measured by hand alone breaks unseen when a name changes."""
+    tree = ast.parse(path.read_text(encoding="utf-8"))
+    for node in ast.walk(tree):
+        if isinstance(node, ast.ImportFrom) and node.module and node.module.split(".")[0] in ("bench", "quarry", "tests"):
+            there = importlib.import_module(node.module)
+            for name in (n.name for n in node.names if n.name != "*"):
+                inside = hasattr(there, "__path__") and importlib.util.find_spec(f"{node.module}.{name}")
+                assert hasattr(there, name) or inside, name
