@@ -1,9 +1,12 @@
 import type { Schemas } from './api/client';
 
+/** A type that fits another and has nothing beside it: the server refuses a figure that it does not know. */
+type Only<T, Wanted> = Exclude<keyof T, keyof Wanted> extends never ? Wanted : never;
+
 /** What of a day is entered, as the server takes it back. */
 export function figuresOf(day: Schemas['DayOut']): Schemas['DayFigures'] {
-  const { id: _id, version: _version, archived: _archived, running: _running, ...figures } = day;
-  return figures;
+  const { id: _id, version: _version, archived: _archived, running: _running, opens_at: _opens_at, ...figures } = day;
+  return figures satisfies Only<typeof figures, Schemas['DayFigures']>;
 }
 
 /** The days that something can still be put into: those to come, the next first; then those that are past and open. */
