@@ -104,8 +104,6 @@ def improve(
         on_stop(stop.set)
     first = _played(task, first, limit_s * share, stop)
     limit_s *= 1.0 - share
-    if task.policy == "partial" and (task.begun or any(s.fracs is not None for s in task.sets)):
-        return Improved(first, first.lower_bound_s, proven=False)  # its model knows no day that is half flown
     gap_s = first.makespan_s - first.lower_bound_s
     done = gap_s <= 1e-6 and wear(task, first) <= least_wear(task) if enough_s is None else gap_s <= enough_s
     if share >= 1.0 or stop.is_set() or done:

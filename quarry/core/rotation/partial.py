@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from quarry.core.power.charging import charge_time_s
 from quarry.core.rotation.bounds import lower_bound
@@ -46,6 +46,23 @@ class _Filling:
     packs: list[tuple[Any, Any, list[tuple[int, int, int, Any]]]] = field(default_factory=list)
 
 
+class _There(NamedTuple):
+    """How a set stands when a day, or what is left of it, begins: its weakest pack, and from when it charges and flies."""
+
+    frac: float
+    charged_s: float
+    ready_s: float
+
+
+def _there(task: RotationTask, packs: PackSet) -> _There:
+    """Return how a set stands once the charges under way of its packs are over."""
+    under_way = {c.pack: c for c in task.begun if c.set == packs.id}
+    fracs = [max(frac, under_way[p].to_frac) if p in under_way else frac for p, frac in enumerate(packs.starts())]
+    ends = [c.end_s for c in under_way.values()]
+    rested = [end + task.rest_after_charge_s for end in ends]
+    return _There(min(fracs), max([packs.from_s, *ends]), max([packs.from_s, *rested]))
+
+
 def to_full_s(s: PackSet, mode: Mode) -> list[float]:
     """Return for each whole percent the seconds from there to full."""
     times = [charge_time_s(s.capacity_wh, x / _ALL, mode.pack_w, s.law) * s.slowness for x in range(_ALL)]
@@ -71,7 +88,9 @@ def improve_partial(
         kinder = PartialModel(task, best).kindest(limit_s * _SQUEEZE, workers, on_stop)
         if kinder is not None and kinder.makespan_s <= best.makespan_s + 1e-6 and wear(task, kinder) < wear(task, best):
             best = kinder
-    exact = all(abs(_ALL * v - round(_ALL * v)) < 1e-6 for f in task.flights for v in (f.energy_frac, f.required_frac))
+    shares = [v for f in task.flights for v in (f.energy_frac, f.required_frac)]
+    shares += [v for s in task.sets for v in (*s.starts(), _there(task, s).frac)]
+    exact = all(abs(_ALL * v - round(_ALL * v)) < 1e-6 for v in shares)
     # In whole percents a pack holds a little less than it does: the bound then holds for these plans alone.
     chain, reason = lower_bound(task)
     bound = max(min(bound - rounded_s(task), best.makespan_s), chain) if exact else chain
@@ -127,12 +146,11 @@ class PartialModel:
                 self.fill[f.id] = self._filling(f.id, marks, level, left, landed + up(task.rest_after_flight_s), landed)
         for packs in task.sets:
             kind_index = next(kind_index for kind_index, kind in enumerate(self.kinds) if packs in kind.sets)
-            start = math.floor(_ALL * packs.start_frac + 1e-6)
-            level = m.new_constant(start)
+            there = _there(task, packs)
+            level = m.new_constant(math.floor(_ALL * there.frac + 1e-6))
             fixed = min((c.start_s for c in self.first.charges if c.set == packs.id), default=None)
-            self.fill[packs.id] = self._filling(
-                packs.id, [(kind_index, m.new_constant(1))], level, level, up(packs.from_s), up(packs.from_s)
-            )
+            marks = [(kind_index, m.new_constant(1))]
+            self.fill[packs.id] = self._filling(packs.id, marks, level, level, up(there.charged_s), up(there.ready_s))
             if packs.first and fixed is not None and self.fill[packs.id].packs:
                 m.add(self.fill[packs.id].packs[0][0] == up(fixed)).only_enforce_if(self.fill[packs.id].charged)
 
@@ -147,7 +165,7 @@ class PartialModel:
         m.add(ready >= landed)
         item = _Filling(marks, level, gain, charged, ready)
         for p in range(max(self.kinds[kind_index].one.packs for kind_index, _ in marks)):
-            start = m.new_int_var(0, self.end, "")
+            start = m.new_int_var(min(up(self.task.now_s), self.end), self.end, "")
             size = m.new_int_var(0, self.end, "")
             stop = m.new_int_var(0, 2 * self.end, "")
             m.add(stop == start + size)
@@ -269,7 +287,7 @@ class PartialModel:
         per_pool: list[list[Placed]] = [[] for _ in self.pools]
         known = {f.id: f for f in task.flights}
         for packs in task.sets:
-            name, holds = packs.id, packs.start_frac
+            name, holds = packs.id, _there(task, packs).frac
             while name in after:
                 then = after[name]
                 item = self.fill[name]
@@ -291,5 +309,6 @@ class PartialModel:
                 flights.append(PlannedFlight(then, f.aircraft, packs.id, t, t + f.flight_s))
                 holds -= f.energy_frac
                 name = then
-        charges = [c for pool, mine in zip(self.pools, per_pool, strict=True) for c in on_ports(pool, mine)]
+        made = [c for pool, mine in zip(self.pools, per_pool, strict=True) for c in on_ports(pool, mine, task.begun)]
+        charges = [*task.begun, *made]
         return settled(task, flights, charges, "searched by a solver", self.first.tried)

@@ -64,6 +64,7 @@
   const drawn = $derived(running && !asPlanned ? course.course : null);
   const writable = $derived(session.may('day:write') && !!day && !day.archived);
   const packWaits = $derived((plan?.waits ?? []).filter((w) => w.reason === 'pack'));
+  const crewWaited = $derived((plan?.waits ?? []).reduce((s, w) => s + (w.reason === 'crew' ? w.to_s - w.from_s : 0), 0));
   const waited = $derived(packWaits.reduce((s, w) => s + w.to_s - w.from_s, 0));
   const saved = $derived(plan?.plain_rule_s ? plan.plain_rule_s - plan.finish_s : 0);
   const chargeOf = (c: { member: string; at_s: number }) =>
@@ -322,6 +323,9 @@
               ><b class="text-right">{hours(a.s)}</b>
             </div>
           {/each}
+          {#if crewWaited >= 60}<p class="m-0 mt-1.5 text-small">
+              Beside that {hours(crewWaited)} for a crew that flies another.
+            </p>{/if}
           {#if plan.gates.length}
             <h2 class="mt-5">Fallback landing places</h2>
             {#each plan.gates as g (g.job_id)}<p class="m-0 mt-1 text-small">

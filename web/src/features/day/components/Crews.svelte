@@ -17,12 +17,14 @@
 <div data-testid="crews">
   <h2 class="mb-1">Crews</h2>
   <p class="quiet m-0 mb-1 text-small">A crew flies one of its aircraft at a time. Packs of the others are swapped meanwhile.</p>
-  {#each aircraft as a (a.id)}
-    <Choice
-      label={a.name}
-      value={String(numbers.get(a.id))}
-      disabled={off}
-      options={aircraft.map((_, k) => ({ value: String(k + 1), label: `crew ${k + 1}` }))}
-      onchange={(v) => onchange(crewsWith(numbers, a.id, Number(v), crews))} />
-  {/each}
+  <div class="flex flex-col gap-1.5">
+    {#each aircraft as a (a.id)}
+      <Choice
+        label={a.name}
+        value={String(numbers.get(a.id))}
+        disabled={off}
+        options={aircraft.map((_, k) => ({ value: String(k + 1), label: `crew ${k + 1}` }))}
+        onchange={(v) => onchange(crewsWith(numbers, a.id, Number(v), crews))} />
+    {/each}
+  </div>
 </div>
