@@ -20,7 +20,7 @@ from quarry.core.rotation.sensitivity import Ends, by_rule, enough, packs_by_por
 from quarry.core.rotation.solver import Better, Stopper
 from quarry.core.rotation.surest import surest
 
-_EACH_S = 6.0  # seconds of the solver for each lever, at most
+_EACH_S = 12.0  # seconds of the solver for each lever, at most
 _CERTAIN_S = 60.0  # a lever is solved until no plan of its day can end earlier by more
 _SURE = 0.5  # share of the time in which the surest plan is searched for, where it is what counts
 _TRIES = 20_000
