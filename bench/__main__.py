@@ -4,6 +4,7 @@ import sys
 from pathlib import Path
 
 from bench import (
+    covered,
     foreign,
     instances,
     kills,
@@ -34,6 +35,7 @@ speed.rotation()
 failed = instances.table(OWN)
 others.table()
 large.table()
+covered.table()
 laws.table()
 promise.table()
 server.table()

@@ -1,0 +1,195 @@
+"""Ground that was not covered: gaps by size, each with its probable cause, and how sure their edges are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+from shapely import LineString, MultiPolygon, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from quarry.core.covered.strips import Pass
+from quarry.core.covered.track import Dropout, Track
+
+Cause = Literal["no line", "keep-out", "dropout", "shut", "turned early", "drift", "not flown"]
+WORDS: dict[Cause, str] = {
+    "no line": "the plan has no line there",
+    "keep-out": "nothing flies there: a keep-out",
+    "dropout": "no position was recorded",
+    "shut": "flown over with nothing on",
+    "turned early": "the line ended too soon",
+    "drift": "flown or drifted to one side",
+    "not flown": "no line was flown there",
+}
+GRID_M = 1e-3  # places are joined on a net of a millimetre: without it a union of strips side by side may lose one whole
+_MOST = 0.5  # of a gap that something explains
+_NARROW = 0.75  # of a swath: a gap that is wider is no side of a strip
+_SOME = 0.1  # of a gap that lies in the strip of a line: else it only touches it
+_ALONG = 0.7  # of its length that something runs along
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """A piece of ground that was not covered: where, how large, probably why."""
+
+    ground: Polygon
+    area_m2: float
+    cause: Cause
+
+
+@dataclass(frozen=True, slots=True)
+class Cover:
+    """What was covered of a piece of ground, exactly by its shapes.
+
+    ``least_m2`` and ``most_m2``: covered if every edge lies as far in, or out, as positions may be off. ``slivers_m2``: not
+    covered, and too narrow to be told from the error of positions.
+    """
+
+    ground_m2: float
+    covered_m2: float
+    least_m2: float
+    most_m2: float
+    slivers_m2: float
+    gaps: tuple[Gap, ...]
+
+    @property
+    def covered_frac(self) -> float:
+        """Share of the ground that was covered. [0 to 1]"""
+        return self.covered_m2 / self.ground_m2 if self.ground_m2 > 0 else 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Course:
+    """What was flown and what was planned, to find out why a gap is there: both in one frame. [m]
+
+    ``lines``: the lines as planned; ``forbidden``: what nothing may fly over.
+    """
+
+    track: Track
+    ways: Sequence[Pass]
+    dropouts: Sequence[Dropout]
+    lines: Sequence[LineString]
+    forbidden: BaseGeometry
+    width_m: float
+
+
+def joined(shapes: Iterable[BaseGeometry]) -> BaseGeometry:
+    """Return all that any of some shapes covers."""
+    return shapely.union_all([s for s in shapes if not s.is_empty], grid_size=GRID_M)
+
+
+def cover_of(ground: BaseGeometry, shapes: Iterable[BaseGeometry], error_m: float, course: Course) -> Cover:
+    """Return what was covered of a piece of ground and the gaps that are left, the largest first.
+
+    Parameters
+    ----------
+    ground : geometry
+        What was to be covered. [m]
+    shapes : iterable of geometries
+        Strips or footprints. [m]
+    error_m : float
+        How far positions may be off to one side.
+    course : Course
+        What is looked at for the causes.
+    """
+    whole = joined(shapes)
+    left = shapely.difference(ground, whole, grid_size=GRID_M)
+    gaps, slivers = [], 0.0
+    causes = _Causes(course)
+    for piece in _polygons(left):
+        core = piece.buffer(-error_m)
+        if core.is_empty:
+            slivers += piece.area
+            continue
+        # What is too narrow to be told is taken off, so that a thread between two gaps does not make them one.
+        for part in _polygons(core.buffer(error_m).intersection(piece)):
+            gaps.append(Gap(part, float(part.area), causes.of(part)))
+        slivers += max(0.0, piece.area - core.buffer(error_m).intersection(piece).area)
+    gaps.sort(key=lambda g: -g.area_m2)
+    return Cover(
+        ground_m2=float(ground.area),
+        covered_m2=float(ground.intersection(whole).area),
+        least_m2=float(ground.intersection(whole.buffer(-error_m)).area),
+        most_m2=float(ground.intersection(whole.buffer(error_m)).area),
+        slivers_m2=float(slivers),
+        gaps=tuple(gaps),
+    )
+
+
+def _polygons(shape: BaseGeometry) -> list[Polygon]:
+    if isinstance(shape, Polygon):
+        return [] if shape.is_empty else [shape]
+    if isinstance(shape, MultiPolygon) or hasattr(shape, "geoms"):
+        return [p for part in shape.geoms for p in _polygons(part)]
+    return []
+
+
+class _Causes:
+    """What explains most of a gap; the first that explains half of it, in the order of what is surest."""
+
+    def __init__(self, course: Course) -> None:
+        self.course = course
+        self.half = course.width_m / 2
+        self.lines = list(course.lines)
+        self.line_tree = shapely.STRtree(self.lines)
+        self.ways = [LineString(w.xy) for w in course.ways]
+        self.way_tree = shapely.STRtree(self.ways)
+        self.idle = _idle(course.track)
+        self.idle_tree = shapely.STRtree(self.idle)
+        blind = [LineString([d.from_xy, d.to_xy]) for d in course.dropouts if not d.bridged and d.from_xy != d.to_xy]
+        self.blind = joined([b.buffer(self.half, cap_style="flat") for b in blind])
+
+    def of(self, gap: Polygon) -> Cause:
+        """Return why a gap is probably there."""
+        if _share(gap, self.course.forbidden) > _MOST:
+            return "keep-out"
+        near = [self.lines[k] for k in self.line_tree.query(gap.buffer(self.half), predicate="intersects")]
+        if not near or _share(gap, joined([line.buffer(self.half, cap_style="flat") for line in near])) <= _MOST:
+            return "no line"
+        near = [line for line in near if _share(gap, line.buffer(self.half, cap_style="flat")) > _SOME]
+        if _share(gap, self.blind) > _MOST:
+            return "dropout"
+        short_m, long_m = _sides_m(gap)
+        narrow = joined([line.buffer(self.half / 2, cap_style="flat") for line in near])
+        over = self._past(gap.intersection(narrow), self.idle, self.idle_tree, 0.0)
+        if over > _ALONG * long_m:
+            return "shut"
+        beside = self._past(gap, self.ways, self.way_tree, self.course.width_m)
+        if short_m < _NARROW * self.course.width_m and beside > _ALONG * long_m:
+            return "drift"
+        on_line = joined([line.buffer(self.half / 2, cap_style="flat") for line in near]).intersection(gap.buffer(self.half))
+        return "turned early" if self.way_tree.query(on_line, predicate="intersects").size else "not flown"
+
+    @staticmethod
+    def _past(ground: BaseGeometry, ways: list[LineString], tree: shapely.STRtree, reach_m: float) -> float:
+        """Return the greatest length that one way runs over, or past, a piece of ground. [m]"""
+        if ground.is_empty:
+            return 0.0
+        there = ground.buffer(reach_m, cap_style="flat") if reach_m > 0 else ground
+        return max((ways[k].intersection(there).length for k in tree.query(there, predicate="intersects")), default=0.0)
+
+
+def _share(gap: Polygon, of: BaseGeometry) -> float:
+    return float(gap.intersection(of).area / gap.area) if not of.is_empty else 0.0
+
+
+def _sides_m(gap: Polygon) -> tuple[float, float]:
+    """Return the sides of the smallest rectangle around a gap, the shorter first. [m]"""
+    box = gap.minimum_rotated_rectangle
+    corners = list(box.exterior.coords) if isinstance(box, Polygon) else list(box.coords)
+    sides = [float(LineString(corners[k : k + 2]).length) for k in range(min(2, len(corners) - 1))]
+    return min(sides), max(sides)
+
+
+def _idle(track: Track) -> list[LineString]:
+    """Return the ways flown with nothing on."""
+    found: list[LineString] = []
+    edges = np.flatnonzero(np.diff(track.working.astype(np.int8))) + 1
+    for a, b in zip([0, *edges.tolist()], [*edges.tolist(), len(track)], strict=True):
+        piece = track.xy[max(0, a - 1) : b + 1]
+        if not track.working[a] and len(piece) > 1 and float(np.abs(piece - piece[0]).max()) > 0:
+            found.append(LineString(piece))
+    return found
