@@ -24,6 +24,7 @@ class Flown:
     most_s: float
     truth: object  # what was covered
     wanted: object  # what would have been covered without the known gaps
+    strips: list  # as they were worked
 
 
 def star(rng, least=70.0, most=220.0):
@@ -102,4 +103,5 @@ def flown(seed, kinds=("shut", "dropout", "short dropout", "early"), noise_m=0.0
         most_s,
         shapely.union_all(done, grid_size=1e-3).intersection(ground),
         shapely.union_all(whole, grid_size=1e-3).intersection(ground),
+        done,
     )

@@ -13,6 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from quarry.core.covered.strips import Pass
 from quarry.core.covered.track import Dropout, Track
+from quarry.core.ground.joining import NET_M, joined_on_net
 
 Cause = Literal["no line", "keep-out", "dropout", "shut", "turned early", "drift", "not flown"]
 WORDS: dict[Cause, str] = {
@@ -24,7 +25,6 @@ WORDS: dict[Cause, str] = {
     "drift": "flown or drifted to one side",
     "not flown": "no line was flown there",
 }
-GRID_M = 1e-3  # places are joined on a net of a millimetre: without it a union of strips side by side may lose one whole
 _MOST = 0.5  # of a gap that something explains
 _NARROW = 0.75  # of a swath: a gap that is wider is no side of a strip
 _SOME = 0.1  # of a gap that lies in the strip of a line: else it only touches it
@@ -76,11 +76,6 @@ class Course:
     width_m: float
 
 
-def joined(shapes: Iterable[BaseGeometry]) -> BaseGeometry:
-    """Return all that any of some shapes covers."""
-    return shapely.union_all([s for s in shapes if not s.is_empty], grid_size=GRID_M)
-
-
 def cover_of(ground: BaseGeometry, shapes: Iterable[BaseGeometry], error_m: float, course: Course) -> Cover:
     """Return what was covered of a piece of ground and the gaps that are left, the largest first.
 
@@ -95,8 +90,8 @@ def cover_of(ground: BaseGeometry, shapes: Iterable[BaseGeometry], error_m: floa
     course : Course
         What is looked at for the causes.
     """
-    whole = joined(shapes)
-    left = shapely.difference(ground, whole, grid_size=GRID_M)
+    whole = joined_on_net(shapes)
+    left = shapely.difference(ground, whole, grid_size=NET_M)
     gaps, slivers = [], 0.0
     causes = _Causes(course)
     for piece in _polygons(left):
@@ -140,27 +135,29 @@ class _Causes:
         self.idle = _idle(course.track)
         self.idle_tree = shapely.STRtree(self.idle)
         blind = [LineString([d.from_xy, d.to_xy]) for d in course.dropouts if not d.bridged and d.from_xy != d.to_xy]
-        self.blind = joined([b.buffer(self.half, cap_style="flat") for b in blind])
+        self.blind = joined_on_net([b.buffer(self.half, cap_style="flat") for b in blind])
 
     def of(self, gap: Polygon) -> Cause:
         """Return why a gap is probably there."""
         if _share(gap, self.course.forbidden) > _MOST:
             return "keep-out"
         near = [self.lines[k] for k in self.line_tree.query(gap.buffer(self.half), predicate="intersects")]
-        if not near or _share(gap, joined([line.buffer(self.half, cap_style="flat") for line in near])) <= _MOST:
+        if not near or _share(gap, joined_on_net([line.buffer(self.half, cap_style="flat") for line in near])) <= _MOST:
             return "no line"
         near = [line for line in near if _share(gap, line.buffer(self.half, cap_style="flat")) > _SOME]
         if _share(gap, self.blind) > _MOST:
             return "dropout"
         short_m, long_m = _sides_m(gap)
-        narrow = joined([line.buffer(self.half / 2, cap_style="flat") for line in near])
+        narrow = joined_on_net([line.buffer(self.half / 2, cap_style="flat") for line in near])
         over = self._past(gap.intersection(narrow), self.idle, self.idle_tree, 0.0)
         if over > _ALONG * long_m:
             return "shut"
         beside = self._past(gap, self.ways, self.way_tree, self.course.width_m)
         if short_m < _NARROW * self.course.width_m and beside > _ALONG * long_m:
             return "drift"
-        on_line = joined([line.buffer(self.half / 2, cap_style="flat") for line in near]).intersection(gap.buffer(self.half))
+        on_line = joined_on_net([line.buffer(self.half / 2, cap_style="flat") for line in near]).intersection(
+            gap.buffer(self.half)
+        )
         return "turned early" if self.way_tree.query(on_line, predicate="intersects").size else "not flown"
 
     @staticmethod

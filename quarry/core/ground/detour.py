@@ -15,6 +15,7 @@ from scipy.sparse.csgraph import shortest_path  # type: ignore[import-untyped]
 from shapely.geometry.base import BaseGeometry
 
 from quarry.core.base.errors import Infeasible
+from quarry.core.ground.joining import joined
 
 Floats = NDArray[np.float64]
 Place = tuple[float, float]
@@ -234,7 +235,7 @@ def shut_gaps(forbidden: BaseGeometry) -> BaseGeometry:
     # Two corners at one place have no bend between them to be drawn around.
     whole = shapely.remove_repeated_points(shapely.union_all(forbidden), _SAME_M)
     shut = whole.buffer(_NARROW_M, join_style="mitre").buffer(-_NARROW_M, join_style="mitre")
-    return shapely.union_all([whole, shut])
+    return joined([whole, shut])
 
 
 def _bends(forbidden: BaseGeometry) -> Floats:

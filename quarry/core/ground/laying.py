@@ -13,6 +13,7 @@ from shapely import LineString
 from shapely.geometry.base import BaseGeometry
 
 from quarry.core.ground.cells import Cell, cut_cells, straight_cell
+from quarry.core.ground.joining import joined
 from quarry.core.ground.outline import Block
 from quarry.core.ground.rows import (
     Ends,
@@ -103,7 +104,7 @@ def _along(block: Block, axis: LineString, forbidden: BaseGeometry, spacing_m: f
     if not passes:
         return None
     reach = [LineString(s).buffer(spacing_m / 2 + 1e-6, cap_style="square") for one in passes for s in one]
-    left = block.worked.difference(shapely.union_all(reach))
+    left = block.worked.difference(joined(reach))
     ends = shapely.get_coordinates(axis)[[0, -1]]
     chord = math.degrees(math.atan2(*(ends[1] - ends[0])[::-1])) % 180
     return Laid((Cell(tuple(passes)),), chord, len(offsets), float(left.area), along_bend=True)

@@ -15,6 +15,7 @@ from shapely.validation import explain_validity
 from quarry.core.base.errors import BadGeometry, require_range
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.joining import joined
 from quarry.core.ground.strip import strip_axis
 
 Crossing = Literal["never", "unworked"]
@@ -143,7 +144,7 @@ def make_plots(plots: Sequence[Plot], keep_outs: Sequence[KeepOut] = (), *, in_o
         _checked(p, "The outline" if one else f"Area {p.name or k + 1}", "area" if one else f"areas.{k}")
         for k, p in enumerate(plots)
     ]
-    whole = shapely.union_all(polygons)
+    whole = joined(polygons)
     if whole.area > MOST_AREA_M2:
         raise BadGeometry(
             f"The outline encloses {whole.area / 1e6:,.0f} km²; the most for one job is {MOST_AREA_M2 / 1e6:.0f} km². "
@@ -163,7 +164,7 @@ def make_plots(plots: Sequence[Plot], keep_outs: Sequence[KeepOut] = (), *, in_o
         holes.append(hole)
         if keep.crossing == "never":
             forbidden.append(hole)
-    out = shapely.union_all(holes)
+    out = joined(holes)
     worked = shapely.make_valid(whole.difference(out))
     if worked.area < LEAST_AREA_M2:
         raise BadGeometry("The keep-outs leave nothing to work. Make them smaller, or delete one.", "keep_outs")
@@ -172,7 +173,7 @@ def make_plots(plots: Sequence[Plot], keep_outs: Sequence[KeepOut] = (), *, in_o
         left = shapely.make_valid(block.worked.difference(out)) if holes else block.worked
         if left.area > _LEAST_LEFT_M2:
             blocks.append(replace(block, worked=left))
-    return Area(whole, worked, shapely.union_all(forbidden) if forbidden else Polygon(), tuple(blocks))
+    return Area(whole, worked, joined(forbidden) if forbidden else Polygon(), tuple(blocks))
 
 
 def _checked(plot: Plot, what: str, field: str) -> BaseGeometry:
@@ -200,7 +201,7 @@ def _blocks(plots: Sequence[Plot], polygons: Sequence[BaseGeometry], *, in_order
         if plot.corridor_m is not None:
             blocks.append(Block(polygon, plot.angle_deg, LineString(plot.ring), plot.corridor_m, corridor=True))
             continue
-        joined = polygon
+        grown = polygon
         if not in_order and not plot.apart:
             near = [
                 b
@@ -209,10 +210,10 @@ def _blocks(plots: Sequence[Plot], polygons: Sequence[BaseGeometry], *, in_order
             ]
             for other in near:
                 blocks = [b for b in blocks if b is not other]
-                joined = _grown_together(joined, other.worked)
+                grown = _grown_together(grown, other.worked)
         # What two plots share is worked once.
-        taken = shapely.union_all([b.worked for b in blocks if not b.corridor])
-        left = shapely.make_valid(joined.difference(taken))
+        taken = joined(b.worked for b in blocks if not b.corridor)
+        left = shapely.make_valid(grown.difference(taken))
         strip = strip_axis(left) if plot.angle_deg is None else None
         axis, width_m = strip or (None, 0.0)
         blocks.append(Block(left, plot.angle_deg, axis, width_m, apart=plot.apart))
@@ -223,7 +224,7 @@ def _grown_together(a: BaseGeometry, b: BaseGeometry) -> BaseGeometry:
     """Return two plots as one; a hair between them, as two surveys of one hedge leave it, is closed."""
     half = _TOUCHING_M / 2 + 1e-3
     seam = shapely.intersection(a.buffer(half, join_style="mitre"), b.buffer(half, join_style="mitre"))
-    return shapely.make_valid(shapely.union_all([a, b, seam]))
+    return shapely.make_valid(joined([a, b, seam]))
 
 
 def hectares(area_m2: float) -> float:

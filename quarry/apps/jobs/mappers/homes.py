@@ -10,6 +10,7 @@ from quarry.apps.jobs.fields import AreaFields, JobFields, KeepOutFields, NamedP
 from quarry.apps.jobs.mappers.work import outline_of
 from quarry.core.base.errors import MissingInput
 from quarry.core.ground.geodesy import LocalFrame
+from quarry.core.ground.joining import joined
 from quarry.core.ground.take_off import nearest_home
 
 
@@ -39,7 +40,7 @@ def areas_by_home(f: JobFields) -> list[FromHome]:
         mine = [i for i, n in enumerate(nearest) if n == k]
         if not mine:
             continue
-        ground = shapely.union_all([outlines[i] for i in mine])
+        ground = joined(outlines[i] for i in mine)
         inside = [x for x in f.keep_outs if shapely.make_valid(shapely.Polygon(frame.to_metres(x.ring))).intersects(ground)]
         found.append(FromHome(home, [areas[i] for i in mine], inside))
     if len(found) < 2:

@@ -24,6 +24,7 @@ from quarry.apps.jobs.formats.boundary.shapes import FormatError, Note, RawLine,
 from quarry.apps.jobs.formats.boundary.tidy import Problem, tidy_ring
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.ground.geodesy import LocalFrame, check_lonlat, distance_m, ring_area_m2, wrap_lon
+from quarry.core.ground.joining import joined
 from quarry.core.ground.outline import MOST_KEEP_OUTS
 from quarry.core.ground.spraying import LEAST_RATE_L_HA, MOST_RATE_L_HA
 
@@ -310,7 +311,7 @@ def _holes(outer: Ring, rings: list[Ring], what: str, shapes: Shapes) -> list[Fo
             shapes.note("left out", f"{tidied.words} It was left out.", tidied.at)
             continue
         sound += [(r, Polygon(frame.to_metres([(x, y) for x, y in r]))) for r in tidied]
-    whole = shapely.union_all([p for _, p in sound])
+    whole = joined(p for _, p in sound)
     plain = abs(whole.area - sum(p.area for _, p in sound)) < 1.0 and whole.difference(shell).area < 1.0
     if plain:
         return [FoundHole(r) for r, _ in sound]
