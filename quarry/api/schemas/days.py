@@ -51,8 +51,9 @@ class PinIO(In):
 
 
 class DayFigures(In):
-    """Everything of a day that people enter."""
+    """Everything of a day that people enter; ``opens_at`` may be sent back as it came and changes nothing."""
 
+    opens_at: str = Field(default="", max_length=40, exclude=True)
     name: str = Field(min_length=1, max_length=80)
     date: str
     time_zone: str

@@ -5,7 +5,7 @@ type Only<T, Wanted> = Exclude<keyof T, keyof Wanted> extends never ? Wanted : n
 
 /** What of a day is entered, as the server takes it back. */
 export function figuresOf(day: Schemas['DayOut']): Schemas['DayFigures'] {
-  const { id: _id, version: _version, archived: _archived, running: _running, opens_at: _opens_at, ...figures } = day;
+  const { id: _id, version: _version, archived: _archived, running: _running, ...figures } = day;
   return figures satisfies Only<typeof figures, Schemas['DayFigures']>;
 }
 

@@ -5131,7 +5131,7 @@ export interface components {
         };
         /**
          * DayFigures
-         * @description Everything of a day that people enter.
+         * @description Everything of a day that people enter; ``opens_at`` may be sent back as it came and changes nothing.
          */
         DayFigures: {
             /** Bench C */
@@ -5157,6 +5157,11 @@ export interface components {
             name: string;
             /** Opens */
             opens: string;
+            /**
+             * Opens At
+             * @default
+             */
+            opens_at: string;
             /** Packs */
             packs: components["schemas"]["DayPackIO"][];
             /** Pauses */
