@@ -63,7 +63,7 @@ def sheet_html(day: DayOut, number: int, opens: datetime, plan: PlanOfDay) -> st
     return f"""<!doctype html><html lang="en"><title>{escape(day.name)}</title><style>{_STYLE}
 body {{ font-size: {size}pt }} .calls {{ columns: {columns} }}</style><body>
 <div class="side"><span class="big">{clock(plan.finish_s)}</span><br>last landing<br>{sure}plan {number}</div>
-<h1>{escape(day.name)}</h1><p>{escape(day.date)}, {day.opens} to {day.closes}{' the next day' if day.closes <= day.opens else ''} ({escape(day.time_zone)})</p>
+<h1>{escape(day.name)}</h1><p>{escape(day.date)}, {day.opens} to {day.closes}{" the next day" if day.closes <= day.opens else ""} ({escape(day.time_zone)})</p>
 <p>Packs: {packs}</p><p>Supply: {supply or "none"}{". " + outlets if outlets else ""}</p>{fixed}{cautions}
 <h2>Limits and fallback landing places</h2><table>{gates}</table>
 <h2>Sorties</h2><table>{flights}</table>

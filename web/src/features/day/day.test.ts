@@ -123,8 +123,7 @@ describe('a day on the screen', () => {
   });
 
   it('sends what people enter and nothing that the server adds', () => {
-    for (const own of ['id', 'version', 'archived', 'running'])
-      expect(Object.keys(figuresOf(day))).not.toContain(own);
+    for (const own of ['id', 'version', 'archived', 'running']) expect(Object.keys(figuresOf(day))).not.toContain(own);
     expect(figuresOf(day).name).toBe('Field day');
   });
 
