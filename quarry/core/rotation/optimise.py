@@ -45,7 +45,7 @@ _PLAYED = 0.1  # share of the time for plays by rule before the solver begins
 _SEED = 23  # other plays than those that the first schedule is the best of
 _SMALL = 50  # sorties up to which the solver has most of the time; from twice as many on plays by rule have all of it
 _MOST_CHOICES = 12_000  # a larger model is not even read in the time
-_SQUEEZE = 0.15  # share of the time kept for gentler rates and more even use once the last landing stands
+_SQUEEZE = 0.1  # share of the time kept for gentler rates and more even use once the last landing stands
 
 
 @dataclass(slots=True)

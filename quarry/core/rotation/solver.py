@@ -96,7 +96,7 @@ def run(
     solver = cp_model.CpSolver()
     solver.parameters.max_time_in_seconds = max(0.1, limit_s)
     solver.parameters.num_workers = workers
-    solver.parameters.random_seed = 7
+    solver.parameters.random_seed = 1
     solver.parameters.linearization_level = 2
     solver.parameters.absolute_gap_limit = enough_s
     if workers > 1:  # several ways of searching side by side find more than as many threads as there are cores
