@@ -13,8 +13,9 @@ from django.utils import timezone
 from quarry.apps.accounts.models import User
 from quarry.apps.care.models import PackRecord
 from quarry.apps.day import mappers as day_mappers
+from quarry.apps.day.fields import moments_of
 from quarry.apps.day.models import Day, DayPlan, DayRun
-from quarry.apps.day.queries import hours_of, plan_of, roster_of
+from quarry.apps.day.queries import plan_of, roster_of
 from quarry.apps.day.repository import frame_of, plan_from, plan_json
 from quarry.apps.day.services import PostedEvent, add_day, close_run, post_events, start_run
 from quarry.apps.fleet.mappers import airframe
@@ -82,7 +83,7 @@ def _fly(actor: User, day: Day, seed: int) -> None:
     chance = random.Random(seed)  # noqa: S311 - a demo, not a secret
     world.length = {f.id: f.flight_s * (1 + LATER + chance.gauss(0, 0.03)) for f in frame.task.flights}
     played = rehearse(frame, kept.plan, world, kept.turn_backs_s)
-    opens = hours_of(day)[0]
+    opens = moments_of(day)[0]
     posted = [PostedEvent(e.key, e.kind, opens + timedelta(seconds=e.at_s), dict(e.figures), under=1) for e in played.events]
     for k in range(0, len(posted), 300):
         post_events(

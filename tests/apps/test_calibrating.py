@@ -128,7 +128,7 @@ class TestSwaps:
         made = make_today(lead, fleet, [job], ago_min=120)
         run = start_run(actor=lead, day_id=made.pk, how="planned")
         first, second = run.frame["plan"]["flights"][:2]
-        opens = days.hours_of(made)[0]
+        opens = days.moments_of(made)[0]
         steps = [(10, "launched", first), (20, "landed", first), (25, "launched", second), (36, "landed", second)]
         told = [
             {
@@ -194,7 +194,7 @@ class TestChargesOfDays:
         save_day(actor=lead, day_id=day.pk, version=day.version, figures={"charger_ids": [fleet["Bench"].pk, other.pk]})
         day = day_of(day.pk)
         run = start_run(actor=lead, day_id=day.pk, how="planned")
-        opens = days.hours_of(day)[0]
+        opens = days.moments_of(day)[0]
         pack = Pack.objects.select_related("model").get(name="02")
         law_s = charge_time_s(pack.model.rated_wh * pack.health_frac, 0.6, 400.0, charge_law(pack.model))
         ends = [

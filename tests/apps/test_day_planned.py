@@ -282,6 +282,9 @@ class TestSupply:
         assert each["stops"]
         assert each["refuel_s"] == [a for a, _ in each["stops"]]
         assert all(w == 0 for a, b in each["stops"] for t, w in plan["load"] if a + 60 < t < b - 60)
+        called = [(c["at_s"], c["set"]) for c in plan["calls"] if c["kind"] == "refuel"]
+        assert called == [(a, "Trailer") for a, _ in each["stops"]]
+        assert b"Refuel" in exports.export_day(queries.day_of(busy.pk), "csv")[0]
         rule(lead, "supply.refuel_min", 0.0, "filled while it runs, by the maker's leave")
         assert not plan_of(queries.day_of(busy.pk))["supply"]["each"][0]["stops"]
 
@@ -408,7 +411,7 @@ class TestWaysOut:
         events = list(Calendar.from_ical(content).walk("VEVENT"))
         by_key = {str(e["uid"]).split(".")[0]: e for e in events}
         assert len(by_key) == len(events) == len(plan["windows"]) + len(plan["flights"]) + len(plan["calls"])
-        opens = queries.hours_of(day)[0]
+        opens = queries.moments_of(day)[0]
         for f in plan["flights"]:
             e = by_key[f"flight-{f['flight']}"]
             assert abs((e.decoded("dtstart") - opens).total_seconds() - f["takeoff_s"]) <= 0.5
@@ -460,7 +463,7 @@ class TestWaysOut:
             for h in range(8, 15)
         ]
         row.plan["gates"] = [row.plan["gates"][0] | {"hours": hours, "limit_m_s": 9.0, "fallbacks": ["barn"]}]
-        told = sheet_html(queries.day_view(day), 1, queries.hours_of(day)[0], plan_from(row.plan))
+        told = sheet_html(queries.day_view(day), 1, queries.moments_of(day)[0], plan_from(row.plan))
         assert "closed 10:00 to 12:00, 13:00 to 14:00" in told
         assert "with care 12:00 to 13:00" in told
         assert "fallback: barn" in told

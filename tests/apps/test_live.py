@@ -32,7 +32,7 @@ def run(lead, today):
 
 
 def at(day, minutes):
-    return queries.hours_of(day)[0] + timedelta(minutes=minutes)
+    return queries.moments_of(day)[0] + timedelta(minutes=minutes)
 
 
 def event(day, kind, minutes, key=None, **figures):
@@ -49,7 +49,7 @@ def first(live, kind):
 
 class TestBeginningAtAnotherTime:
     def test_it_asks_hours_early_and_on_another_date_and_begins_near_its_opening(self, lead, today):
-        opens, closes = queries.hours_of(today)
+        opens, closes = queries.moments_of(today)
         for moment, words in (
             (opens - timedelta(hours=3), "It is not that time yet"),
             (opens - timedelta(days=4), "It is not that time yet"),
@@ -65,13 +65,13 @@ class TestBeginningAtAnotherTime:
 
     def test_starting_now_moves_every_time_and_the_clock_is_right(self, lead, fleet, job):
         old = make_day(lead, fleet, [job])  # years ahead, 08:00 to 18:00, a break from 12:00
-        now = timezone.now().astimezone(queries.hours_of(old)[0].tzinfo).replace(hour=9, minute=30, second=40)
+        now = timezone.now().astimezone(queries.moments_of(old)[0].tzinfo).replace(hour=9, minute=30, second=40)
         run = services.start_run(actor=lead, day_id=old.pk, how="now", now=now)
         moved = queries.day_of(old.pk)
         assert (moved.date, f"{moved.opens:%H:%M}", f"{moved.closes:%H:%M}") == (now.date(), "09:30", "19:30")
         assert moved.pauses == [{"from": "13:30", "to": "14:00"}]
         assert run.frame["plan"]["flights"]
-        assert abs((queries.hours_of(moved)[0] - now).total_seconds()) < 60
+        assert abs((queries.moments_of(moved)[0] - now).total_seconds()) < 60
 
     def test_a_beginning_is_undone_while_nothing_has_happened_and_a_day_can_be_ended_at_any_time(self, lead, today, run, job):
         assert plain(queries.ending_of(today))["can_undo"]

@@ -256,7 +256,7 @@ def flown_day(lead, fleet, job):
     made = make_today(lead, fleet, [job], ago_min=60)
     run = start_run(actor=lead, day_id=made.pk, how="planned")
     first = run.frame["plan"]["flights"][0]
-    opens = days.hours_of(made)[0]
+    opens = days.moments_of(made)[0]
     at = {"launched": opens + timedelta(minutes=10), "landed": opens + timedelta(minutes=17)}
     figures = {
         "launched": {"flight": first["flight"], "set": first["set"]},

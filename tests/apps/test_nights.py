@@ -36,7 +36,7 @@ def plan(day):
 @pytest.mark.parametrize(("on", "hours_count"), [("2031-05-06", 9.0), (FORWARD, 8.0), (BACK, 10.0)])
 def test_a_night_is_as_long_as_it_truly_is(lead, fleet, job, on, hours_count):
     day = night(lead, fleet, job, date=on)
-    opens, closes = queries.hours_of(day)
+    opens, closes = queries.moments_of(day)
     assert (closes.astimezone(UTC) - opens.astimezone(UTC)) == timedelta(hours=hours_count)
     assert hours_of(day).windows() == ((0.0, hours_count * 3600),)
     assert plan(day).windows == [(0.0, hours_count * 3600)]
@@ -45,14 +45,19 @@ def test_a_night_is_as_long_as_it_truly_is(lead, fleet, job, on, hours_count):
 
 @pytest.mark.parametrize("on", [FORWARD, BACK])
 def test_what_is_flown_after_a_change_of_clocks_is_told_at_its_true_time(lead, fleet, job, on):
-    day = night(lead, fleet, job, date=on, opens="00:20", closes="09:00")
+    label = plan(night(lead, fleet, job, name="Free")).flights[1].flight
+    pins = [{"kind": "takeoff", "flight": label, "from": "03:00"}]
+    day = night(lead, fleet, job, date=on, opens="23:30", closes="09:00", pins=pins)
     made = plan(day)
-    opens = queries.hours_of(day)[0].astimezone(UTC)
-    rows = list(csv.DictReader(io.StringIO(export_day(day, "csv")[0].decode())))
-    flown = [r for r in rows if r.get("what", r.get("kind", "")).startswith(("launch", "flight"))] or rows
-    begins = next(iter(k for k in rows[0] if k in ("start", "at", "from", "begin")))
-    true = {datetime.fromisoformat(r[begins]).astimezone(UTC) for r in flown}
-    assert all((opens + timedelta(seconds=round(f.takeoff_s))) in true for f in made.flights)
+    opens = queries.moments_of(day)[0].astimezone(UTC)
+    rows = csv.DictReader(io.StringIO(export_day(day, "csv")[0].decode("utf-8-sig")))
+    begins = {r["name"]: datetime.fromisoformat(r["start"]).astimezone(UTC) for r in rows if r["what"] == "flight"}
+    assert begins == {f.flight: opens + timedelta(seconds=round(f.takeoff_s)) for f in made.flights}
+    # Some lie behind the change, where adding to the clock of the opening would be an hour off.
+    local = {(opens + timedelta(seconds=f.takeoff_s)).astimezone(LONDON).utcoffset() for f in made.flights}
+    assert len(local) == 2
+    way, at = ("forward", "01:00") if on == FORWARD else ("back", "02:00")
+    assert any(c.startswith(f"Clocks go {way} by 1 h at {at}") for c in made.cautions)
 
 
 def test_breaks_and_what_is_fixed_lie_after_midnight_where_their_clock_does(lead, fleet, job):
@@ -73,9 +78,9 @@ def test_a_break_that_ends_before_it_begins_is_refused_at_night_too(lead, fleet,
 
 def test_a_night_can_be_begun_after_midnight_and_moved_to_now_with_its_length(lead, fleet, job):
     day = night(lead, fleet, job)
-    opens, closes = queries.hours_of(day)
+    opens, closes = queries.moments_of(day)
     assert (closes - opens) == timedelta(hours=9)
-    run = services.start_run(actor=lead, day_id=day.pk, now=opens + timedelta(hours=5))
+    assert services.start_run(actor=lead, day_id=day.pk, now=opens + timedelta(hours=5))
     services.undo_start(actor=lead, day_id=day.pk)
     now = datetime(2031, 6, 1, 22, 30, tzinfo=LONDON)
     run = services.start_run(actor=lead, day_id=day.pk, how="now", now=now)
@@ -86,7 +91,7 @@ def test_a_night_can_be_begun_after_midnight_and_moved_to_now_with_its_length(le
 
 def test_the_weather_of_a_night_is_asked_for_hour_by_hour_to_its_end(lead, fleet, job):
     for on, count in ((FORWARD, 8), (BACK, 10)):
-        opens, closes = queries.hours_of(night(lead, fleet, job, date=on, name=on))
+        opens, closes = queries.moments_of(night(lead, fleet, job, date=on, name=on))
         found = windows_for(job, opens, closes)
         assert [h.start_s for h in found.hours] == [3600.0 * k for k in range(count + 1)]
         assert found.windows == [(0.0, 3600.0 * count)]

@@ -49,7 +49,9 @@ def test_a_second_screen_hears_it(site, crew, run):
     body = {
         "device": "other",
         "device_now": timezone.now().isoformat(),
-        "events": [{"key": "n1", "kind": "note", "at": queries.hours_of(run.day)[0].isoformat(), "figures": {"words": "sheep"}}],
+        "events": [
+            {"key": "n1", "kind": "note", "at": queries.moments_of(run.day)[0].isoformat(), "figures": {"words": "sheep"}}
+        ],
     }
     page.evaluate("window.heard.length = 0; window.began = performance.now()")
     answer = other.evaluate(

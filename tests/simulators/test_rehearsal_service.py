@@ -133,7 +133,7 @@ def test_a_person_answers_while_the_world_goes_on_and_the_clock_stands_when_told
     event = {"key": "mine", "kind": "note", "at": timezone.now(), "figures": {"words": "seen"}}
     post_events(actor=lead, day_id=mine, device="", device_now=timezone.now(), events=[event])
     kept = DayEvent.objects.get(day_id=mine, key="mine")
-    assert (kept.at - queries.hours_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
+    assert (kept.at - queries.moments_of(day)[0]).total_seconds() == pytest.approx(stood, abs=0.1)
 
 
 def test_one_rehearsal_that_cannot_go_on_stands_still_and_the_others_go_on(lead, day, over_the_api, monkeypatch):

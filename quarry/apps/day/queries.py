@@ -168,9 +168,6 @@ def day_view(day: Day) -> DayOut:
     )
 
 
-hours_of = moments_of
-
-
 TELLING_DAYS = 120  # the newest flown days tell how times scatter
 _DAY = TypeAdapter(DayOut)
 
@@ -197,7 +194,7 @@ def roster_of(day: Day) -> mappers.Roster:
     packs = list(day.packs.select_related("pack__model"))
     planned: list[mappers.PlannedJob] = []
     problems: list[DayProblem] = []
-    opens, closes = hours_of(day)
+    opens, closes = moments_of(day)
     for place in places:
         try:
             planned.append(_planned(place, packs, opens, closes))
@@ -381,7 +378,7 @@ def moment_of(run: DayRun, at: datetime) -> datetime:
     if run.played_at is not None:
         at = min(at, run.played_at + STANDS_AFTER)
     since = max(0.0, (at - run.clock_at).total_seconds())
-    return later(hours_of(run.day)[0], run.clock_s + since * run.speed)
+    return later(moments_of(run.day)[0], run.clock_s + since * run.speed)
 
 
 def when_of(run: DayRun, at_s: float) -> datetime:
@@ -393,7 +390,7 @@ def when_of(run: DayRun, at_s: float) -> datetime:
 
 def clock_of(run: DayRun) -> float:
     """Return how far a run is. [s from opening]"""
-    return max(0.0, (moment_of(run, timezone.now()) - hours_of(run.day)[0]).total_seconds())
+    return max(0.0, (moment_of(run, timezone.now()) - moments_of(run.day)[0]).total_seconds())
 
 
 def running_word(day: Day) -> RunWord:
@@ -435,7 +432,7 @@ def is_running(day: Day) -> bool:
 
 def events_of(day: Day) -> list[mappers.Event]:
     """Return what has happened on a day as events of the core, in order of time."""
-    opens_s = hours_of(day)[0].timestamp()
+    opens_s = moments_of(day)[0].timestamp()
     return [mappers.event_of(row, opens_s) for row in DayEvent.objects.filter(day=day).select_related("by")]
 
 
@@ -452,7 +449,7 @@ def live_of(day: Day, now: tuple[mappers.Reading, mappers.Replanned] | None = No
     if now is None:
         reading = read_run(run_of(day.pk))
         now = reading, mappers.planned(reading, anew=False)
-    opens, closes = hours_of(day)
+    opens, closes = moments_of(day)
     head = mappers.DayHead(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
     telemetry = list(DayTelemetry.objects.filter(day=day))
     return mappers.to_live(*now, telemetry, head, own_values())
@@ -473,7 +470,7 @@ def known_of_preflight(preflight_id: UUID) -> dict[str, KnownValue]:
     run = runs.last()
     if run is not None:
         telemetry = list(DayTelemetry.objects.filter(day=run.day))
-        found |= mappers.known_on_day(read_run(run), telemetry, {str(p.pk) for p in packs}, hours_of(run.day)[0])
+        found |= mappers.known_on_day(read_run(run), telemetry, {str(p.pk) for p in packs}, moments_of(run.day)[0])
     wanted = {c.key: c for part in preflight_view(row).parts for c in part.lines if c.entry != "tick"}
     return {k: v for k, v in found.items() if k in wanted and isinstance(v.value, list) == (wanted[k].entry == "cells")}
 
@@ -591,7 +588,7 @@ def flown_days(begins: date | None = None, ends: date | None = None, newest: int
             str(run.day_id),
             run.day.name,
             run.day.date,
-            hours_of(run.day)[0],
+            moments_of(run.day)[0],
             run.closed_at is not None,
             run.outside_c,
             run.plan_number,

@@ -13,9 +13,9 @@ from quarry.apps.accounts.models import Owned, User
 from quarry.apps.accounts.queries import people_for
 from quarry.apps.care.queries import shelf
 from quarry.apps.care.views import PackLine
-from quarry.apps.day.fields import true_s
+from quarry.apps.day.fields import moments_of, true_s
 from quarry.apps.day.models import Day, DayPlan
-from quarry.apps.day.queries import day_of, hours_of, live_day, live_of, next_flights
+from quarry.apps.day.queries import day_of, live_day, live_of, next_flights
 from quarry.apps.day.repository import plan_from
 from quarry.apps.day.views.plan import DayGate
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Charger, ChargerModel, Pack, PackModel, Supply
@@ -78,7 +78,7 @@ def _coming(now: datetime, running: RunningDay | None) -> list[ComingDay]:
 
 
 def _coming_day(day: Day) -> ComingDay:
-    opens, closes = hours_of(day)
+    opens, closes = moments_of(day)
     length_s = true_s(opens, closes)
     kept = DayPlan.objects.filter(day=day).order_by("-number").first()
     plan = plan_from(kept.plan) if kept is not None else None

@@ -49,6 +49,15 @@ class DayHours:
         """Return a time from the day's opening as a time of day."""
         return clock_of(self.opens_s + at_s + sum(by_s for from_s, by_s in self.jumps if at_s >= from_s))
 
+    def jumps_words(self) -> list[str]:
+        """Return which way clocks are changed while the day is open, and when."""
+        return [
+            f"Clocks go {'forward' if by_s > 0 else 'back'} by {abs(by_s) / 3600:g} h at {clock_of(self.opens_s + from_s)}: "
+            "all times are as clocks show them then."
+            for from_s, by_s in self.jumps
+            if from_s < self.closes_s - self.opens_s
+        ]
+
     def windows(self) -> Windows:
         """Return the spans between breaks, in seconds from the opening."""
         length = self.closes_s - self.opens_s

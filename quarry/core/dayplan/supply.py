@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 
 from quarry.core.base.sources import ALGEBRA, ENTERED
 from quarry.core.base.working import Quantity, Step, Working, explain, given, summed
+from quarry.core.dayplan.hours import Windows
 from quarry.core.dayplan.inputs import ChargerInput, SupplyInput
 from quarry.core.power.outlets import outlets_needed, plug_in
 from quarry.core.power.supply import supply_watts
 
 Load = tuple[tuple[float, float], ...]
-Windows = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -79,7 +79,7 @@ def day_task(day: DayInputs) -> DayTask:
     hours = day.hours.windows()
     begins_s = _first_task_s(day, hours)
     windows = within(hours, day.learned.people, begins_s)
-    cautions: list[str] = []
+    cautions = day.hours.jumps_words()
     if windows != hours:
         longest_h = day.learned.people.day_h
         begins, ends = (day.hours.clock(s) for s in (begins_s, begins_s + longest_h * 3600))

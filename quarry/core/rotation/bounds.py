@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Step, Working
-from quarry.core.rotation.model import FULL, Flight, Mode, RotationTask, duration_s
+from quarry.core.rotation.model import FULL, Crew, Mode, RotationTask, duration_s
 
 _SLACK_W = 1e-6
 
@@ -22,8 +21,8 @@ def bound_working(task: RotationTask) -> Working:
     words = {
         "the chain of flights": "all flights of one aircraft one after another with their swaps, inside the hours of the day",
         "the crews": "all flights of the aircraft that one crew flies, one after another",
-        "the ports": "the shortest charges that must come before the last flight, shared evenly by all ports, then that flight",
-        "the supply": "the energy of these charges at all that the supply can give, then that flight",
+        "the ports": "the shortest charges that must come before the last flight, as many side by side as ports, chargers and supply let, then the rest and that flight",
+        "the supply": "the energy of these charges at all that the supply can give, then the rest and that flight",
     }
     found = _bounds(task)
     steps = [Step(why, b, "clock", words[why], source=ALGEBRA, kind="run") for b, why in found if math.isfinite(b)]
@@ -47,9 +46,8 @@ def _bounds(task: RotationTask) -> list[tuple[float, str]]:
             t = last + task.swap_s
         chain = max(chain, last)
     bounds = [(chain, "the chain of flights")]
-    for crew in task.crews:
-        theirs = [f for f in task.flights if f.aircraft in crew.aircraft]
-        bounds.append((_earliest_s(task, max(crew.from_s, task.now_s), theirs), "the crews"))
+    if task.crews:
+        bounds.append((max(_all_flown_s(task, crew) for crew in task.crews), "the crews"))
     begun = task.now_s > 0 or task.begun or any(s.fracs is not None for s in task.sets)
     if task.policy == "full" and not begun:  # charges half done would have to be counted
         ports, energy = _charging_bounds(task)
@@ -57,12 +55,11 @@ def _bounds(task: RotationTask) -> list[tuple[float, str]]:
     return bounds
 
 
-def _earliest_s(task: RotationTask, from_s: float, flights: Sequence[Flight]) -> float:
-    """Return by when the hours leave as much time as flights take, flown one after another with nothing between them. [s]"""
-    left_s = sum(f.flight_s for f in flights)
-    spans = task.windows if task.windows is not None else ((from_s, math.inf),)
-    at_s = from_s
-    for a, b in spans:
+def _all_flown_s(task: RotationTask, crew: Crew) -> float:
+    """Return by when the hours leave as much time as the flights of a crew take, one after another with nothing between them. [s]"""
+    left_s = sum(f.flight_s for f in task.flights if f.aircraft in crew.aircraft)
+    at_s = from_s = max(crew.from_s, task.now_s)
+    for a, b in task.windows if task.windows is not None else ((from_s, math.inf),):
         begin = max(a, from_s)
         if left_s <= 0 or b <= begin:
             continue
@@ -118,9 +115,7 @@ def _side_by_side(task: RotationTask, speed: dict[Mode, float]) -> float:
     for c in task.chargers:
         if not c.modes or not c.ports:
             continue
-        limit = min(
-            c.cap_w if c.cap_w is not None else math.inf, task.site_power_w if task.site_power_w is not None else math.inf
-        )
+        limit = min(math.inf if w is None else w for w in (c.cap_w, task.site_power_w))
         own = [(0.0, 0.0)]
         for _ in range(c.ports):
             more = [(w + m.wall_w, n + speed[m]) for w, n in own for m in c.modes if w + m.wall_w <= limit + _SLACK_W]

@@ -7,17 +7,15 @@ is rounded up, what a set arrives with is rounded down, so the plan never counts
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from quarry.core.power.charging import charge_time_s
-from quarry.core.rotation.bounds import lower_bound
 from quarry.core.rotation.dispatch import settled
 from quarry.core.rotation.integer_seconds import Kind, fits, kinds, pools, starts_of, up
 from quarry.core.rotation.model import Flight, Mode, PackSet, PlannedFlight, Rotation, RotationTask
 from quarry.core.rotation.solver import (
     Better,
-    Improved,
     OnPort,
     Placed,
     Stopper,
@@ -28,10 +26,9 @@ from quarry.core.rotation.solver import (
     rounded_s,
     run,
 )
-from quarry.core.rotation.wear import FASTER, least_wear, uneven, wear
+from quarry.core.rotation.wear import faster, uneven
 
 _ALL = 100
-_SQUEEZE = 0.15  # share of the time kept for gentler rates and more even use once the last landing stands
 
 
 @dataclass(slots=True)
@@ -67,37 +64,6 @@ def to_full_s(s: PackSet, mode: Mode) -> list[float]:
     """Return for each whole percent the seconds from there to full."""
     times = [charge_time_s(s.capacity_wh, x / _ALL, mode.pack_w, s.law) * s.slowness for x in range(_ALL)]
     return [t + s.balance_s for t in times] + [0.0]
-
-
-def improve_partial(
-    task: RotationTask,
-    first: Rotation,
-    limit_s: float,
-    *,
-    workers: int,
-    on_stop: Stopper | None,
-    on_better: Better | None,
-    enough_s: float | None = None,
-) -> Improved:
-    """Return the best schedule found in the time; see `improve`."""
-    model = PartialModel(task, first)
-    squeeze = _SQUEEZE if enough_s is None else 0.0
-    found, bound = model.best(limit_s * (1 - squeeze), workers, on_stop, on_better, enough_s or 0.0)
-    best = found if found is not None and found.makespan_s < first.makespan_s - 1e-6 else first
-    if squeeze and wear(task, best) > least_wear(task):
-        kinder = PartialModel(task, best).kindest(limit_s * _SQUEEZE, workers, on_stop)
-        if kinder is not None and kinder.makespan_s <= best.makespan_s + 1e-6 and wear(task, kinder) < wear(task, best):
-            best = kinder
-    shares = [v for f in task.flights for v in (f.energy_frac, f.required_frac)]
-    shares += [v for s in task.sets for v in (*s.starts(), _there(task, s).frac)]
-    exact = all(abs(_ALL * v - round(_ALL * v)) < 1e-6 for v in shares)
-    # In whole percents a pack holds a little less than it does: the bound then holds for these plans alone.
-    chain, reason = lower_bound(task)
-    bound = max(min(bound - rounded_s(task), best.makespan_s), chain) if exact else chain
-    if bound > chain + 1e-6:
-        reason = "no schedule of this day, searched by a solver"
-    best = replace(best, lower_bound_s=bound, bound_reason=reason)
-    return Improved(best, bound, best.makespan_s <= bound + 1.0)
 
 
 class PartialModel:
@@ -262,10 +228,17 @@ class PartialModel:
     def best(
         self, limit_s: float, workers: int, on_stop: Stopper | None, on_better: Better | None, enough_s: float = 0.0
     ) -> tuple[Rotation | None, float]:
-        """Return (the schedule with the earliest last landing found, or None; a bound on all of them)."""
+        """Return (the schedule with the earliest last landing found, or None; a bound on every schedule of the day). [s]
+
+        In whole percents a pack holds a little less than it does: where a share is not whole, what is proven holds for these
+        plans alone, and bounds nothing.
+        """
         self.m.minimize(self.finish)
         solver, solved, bound = run(self.m, limit_s, workers, on_stop, on_better, enough_s)
-        return (placed(self._read, solver) if solved else None), bound
+        shares = [v for f in self.task.flights for v in (f.energy_frac, f.required_frac)]
+        shares += [v for s in self.task.sets for v in (*s.starts(), _there(self.task, s).frac)]
+        exact = all(abs(_ALL * v - round(_ALL * v)) < 1e-6 for v in shares)
+        return (placed(self._read, solver) if solved else None), bound - rounded_s(self.task) if exact else 0.0
 
     def kindest(self, limit_s: float, workers: int, on_stop: Stopper | None) -> Rotation | None:
         """Return a schedule that ends as early and wears packs less: gentler charges, sets used more alike; or None."""
@@ -273,9 +246,7 @@ class PartialModel:
         cost = uneven(self.m, self.kinds, marks, len(self.task.flights))
         for item in self.fill.values():
             for _, _, options in item.packs:
-                for _, q, r, y in options:
-                    least = min(mode.pack_w for mode in self.pools[q].modes)
-                    cost.append(round(FASTER * (self.pools[q].modes[r].pack_w / least - 1)) * y)
+                cost += [faster(self.pools[q].modes, r) * y for _, q, r, y in options]
         self.m.minimize(sum(cost))
         solver, solved, _ = run(self.m, limit_s, workers, on_stop, None)
         return placed(self._read, solver) if solved else None

@@ -7,9 +7,9 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from quarry.core.rotation.integer_seconds import Kind
-from quarry.core.rotation.model import Rotation, RotationTask, squares
+from quarry.core.rotation.model import Mode, Rotation, RotationTask, squares
 
-FASTER, UNEVEN = 100, 50  # what wear counts: a charge at twice the gentlest rate, and half of one flight too many
+_FASTER, _UNEVEN = 100, 50  # what wear counts: a charge at twice the gentlest rate, and half of one flight too many
 
 
 def wear(task: RotationTask, plan: Rotation) -> int:
@@ -17,17 +17,20 @@ def wear(task: RotationTask, plan: Rotation) -> int:
 
     One flight more on a set that already flies once more than another counts as much as a charge at twice the rate.
     """
-    least = {c.id: min(m.pack_w for m in c.modes) for c in task.chargers if c.modes}
-    rate = {(c.id, m.name): m.pack_w for c in task.chargers for m in c.modes}
-    fast = sum(round(FASTER * (rate[c.charger, c.mode] / least[c.charger] - 1)) for c in plan.charges if c not in task.begun)
-    return fast + UNEVEN * squares(plan)
+    each = {(c.id, m.name): faster(c.modes, r) for c in task.chargers for r, m in enumerate(c.modes)}
+    return sum(each[c.charger, c.mode] for c in plan.charges if c not in task.begun) + _UNEVEN * squares(plan)
+
+
+def faster(modes: Sequence[Mode], rate: int) -> int:
+    """Return what a charge at one of a charger's rates wears a pack by, beyond the gentlest of them."""
+    return round(_FASTER * (modes[rate].pack_w / min(m.pack_w for m in modes) - 1))
 
 
 def least_wear(task: RotationTask) -> int:
     """Return what no plan wears packs less by: all charges at the gentlest rate, all sets of a type used alike."""
     types = {c.id: c.type for c in task.aircraft}
     sets, flights = Counter(s.type for s in task.sets), Counter(types[f.aircraft] for f in task.flights)
-    return UNEVEN * sum(evenly(count, sets[kind]) for kind, count in flights.items() if sets[kind])
+    return _UNEVEN * sum(evenly(count, sets[kind]) for kind, count in flights.items() if sets[kind])
 
 
 def evenly(flights: int, sets: int) -> int:
@@ -46,5 +49,5 @@ def uneven(m: Any, kinds: Sequence[Kind], marks: Iterable[tuple[int, Any]], flig
         uses, squared = m.new_int_var(0, len(mine), ""), m.new_int_var(0, flights * flights, "")
         m.add(uses == sum(mine))
         m.add_element(uses, [evenly(n, len(kinds[kind_index].sets)) for n in range(len(mine) + 1)], squared)
-        cost.append(UNEVEN * squared)
+        cost.append(_UNEVEN * squared)
     return cost

@@ -19,6 +19,7 @@ def call_words(c: CallOut, aircraft: dict[str, str]) -> str:
         "launch": f"Launch {c.flight}, {name}",
         "turn_back": f"Turn back {c.flight}, latest",
         "land": f"{c.flight} lands, {packs} to rest",
+        "refuel": f"Refuel {packs}: off, cool, fill",
     }[c.kind]
 
 

@@ -28,12 +28,13 @@ from quarry.core.dayplan.inputs import AircraftInput
 from quarry.core.dayplan.low_sun import low_sun_cautions
 from quarry.core.dayplan.refuelling import fuelled, low_words
 from quarry.core.dayplan.schedule import PackDay, cautions_of, lands_with, length_of, pack_days, pins_cost_s, workings_of
+from quarry.core.dayplan.supply import DaySupply
 from quarry.core.dayplan.task import DayTask, first_rotation
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import PlannedFlight, Rotation
 from quarry.core.rotation.timeline import calls_of, load_series
 
-PLAN_VERSION = 15
+PLAN_VERSION = 16
 PlanError = CoreError
 
 
@@ -81,7 +82,6 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
     """Return a schedule with everything that a screen or a sheet shows."""
     day, task = r.day, r.day.task
     unoptimised = earliest_ready(task)
-    ports = day.port_numbers()
     left = lands_with(day, plan)
     load = load_series(task, plan)
     supply = fuelled(day.supply, load, max((c.end_s for c in plan.charges), default=0.0))
@@ -100,18 +100,7 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
         packs=_packs(day, plan),
         load=[(float(round(t)), round(w, 1)) for t, w in load],
         can_give_w=task.site_power_w,
-        calls=[
-            CallOut(
-                c.at_s,
-                c.kind,
-                c.set,
-                day.member(c.set, c.pack).name,
-                c.flight,
-                c.aircraft,
-                ports.get((c.charger, c.port), 0),
-            )
-            for c in calls_of(task, plan, day.turn_backs_s)
-        ],
+        calls=_calls(day, plan, supply),
         problems=r.problems,
         learnt=day.inputs.learned.words,
         gates=r.gates,
@@ -137,6 +126,17 @@ def to_plan(r: Roster, plan: Rotation) -> PlanOfDay:
         grid=None,
         worth_s=None,
     )
+
+
+def _calls(day: DayTask, plan: Rotation, supply: DaySupply) -> list[CallOut]:
+    """Return what a plan calls for, in order of time; with it when each supply is refuelled."""
+    ports = day.port_numbers()
+    found = [
+        CallOut(c.at_s, c.kind, c.set, day.member(c.set, c.pack).name, c.flight, c.aircraft, ports.get((c.charger, c.port), 0))
+        for c in calls_of(day.task, plan, day.turn_backs_s)
+    ]
+    found += [CallOut(a, "refuel", s.name, "", "", "", 0) for s in supply.each for a, _ in s.stops]
+    return sorted(found, key=lambda c: c.at_s)
 
 
 def aircraft_view(a: AircraftInput) -> DayAircraftOut:

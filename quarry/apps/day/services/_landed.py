@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from quarry.apps.day import mappers
+from quarry.apps.day.fields import moments_of
 from quarry.apps.day.models import DayRun, LandedSortie
-from quarry.apps.day.queries import hours_of
 from quarry.apps.day.repository import flown_json
 
 _FIGURES = [f.attname for f in LandedSortie._meta.concrete_fields if f.name not in ("id", "organisation", "run", "sortie")]
@@ -12,7 +12,7 @@ _FIGURES = [f.attname for f in LandedSortie._meta.concrete_fields if f.name not 
 
 def keep_landed(run: DayRun, reading: mappers.Reading) -> None:
     """Set how the day kept to its plan on its row, unsaved, and write the sorties that landed or changed. Rehearsals have none."""
-    landed = mappers.landed_sorties(reading, hours_of(run.day)[0])
+    landed = mappers.landed_sorties(reading, moments_of(run.day)[0])
     run.flown = flown_json(mappers.flown_day(reading, landed))
     if run.day.rehearsal_of_id is not None:
         return

@@ -11,9 +11,9 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.care.services.add_record import add_record
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import later
+from quarry.apps.day.fields import later, moments_of
 from quarry.apps.day.models import DayEvent, DayTelemetry
-from quarry.apps.day.queries import clock_of, hours_of, moment_of, read_run, run_of
+from quarry.apps.day.queries import clock_of, moment_of, read_run, run_of
 from quarry.apps.day.services._following import plan_anew
 from quarry.apps.day.views.live import SummaryOut
 
@@ -48,7 +48,7 @@ def close_run(*, actor: User, day_id: UUID) -> SummaryOut:
 
 def _to_records(actor: User, reading: mappers.Reading) -> None:
     run, kept = reading.run, reading.kept
-    opens = hours_of(run.day)[0]
+    opens = moments_of(run.day)[0]
     least_v = dict(DayTelemetry.objects.filter(day=run.day).values_list("flight", "least_v"))
     for r in reading.records:
         add_record(

@@ -8,8 +8,9 @@ from django.utils import timezone
 
 from quarry.apps.accounts.models import User
 from quarry.apps.care.services import HeardOfPack
+from quarry.apps.day.fields import moments_of
 from quarry.apps.day.models import DayEvent, DayRun
-from quarry.apps.day.queries import hours_of, run_of
+from quarry.apps.day.queries import run_of
 from quarry.apps.day.repository import frame_of
 from quarry.apps.day.services._following import follow
 
@@ -25,7 +26,7 @@ def hear_of_pack(*, actor: User, heard: HeardOfPack) -> None:
     """
     for running in DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__archived_at=None).select_related("day"):
         names = [name for name, pack_id in frame_of(running).pack_ids.items() if pack_id == str(heard.pack_id)]
-        if not names or heard.at < hours_of(running.day)[0] - _LONG_AGO:
+        if not names or heard.at < moments_of(running.day)[0] - _LONG_AGO:
             continue
         run = run_of(running.day_id, lock=True)
         news = _undone(actor, run, heard)

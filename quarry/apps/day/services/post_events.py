@@ -14,8 +14,9 @@ from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.day import mappers
+from quarry.apps.day.fields import moments_of
 from quarry.apps.day.models import DayEvent, DayRun
-from quarry.apps.day.queries import hours_of, live_of, moment_of, run_of
+from quarry.apps.day.queries import live_of, moment_of, run_of
 from quarry.apps.day.services._clock import OFF, on_server_clock
 from quarry.apps.day.services._following import follow
 from quarry.apps.day.services._looks import keep_looks
@@ -101,7 +102,7 @@ class _Batch:
 
     def __init__(self, actor: User, run: DayRun, device: str, now: datetime, off_s: float, there: set[str]) -> None:
         self.actor, self.run, self.device, self.now, self.off_s, self.there = actor, run, device, now, off_s, there
-        self.earliest = min(hours_of(run.day)[0], run.started_at) - _BEFORE
+        self.earliest = min(moments_of(run.day)[0], run.started_at) - _BEFORE
         self.taken: list[str] = []
         self.refused: list[RefusedEvent] = []
         self.fresh = self.turning = self.looked = False

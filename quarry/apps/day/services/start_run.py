@@ -13,9 +13,18 @@ from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.day import mappers
-from quarry.apps.day.fields import Pause, PinFields, clock_of_day, entered_json, pauses_of, pin_fields_of, seconds_of_day
+from quarry.apps.day.fields import (
+    Pause,
+    PinFields,
+    clock_of_day,
+    entered_json,
+    moments_of,
+    pauses_of,
+    pin_fields_of,
+    seconds_of_day,
+)
 from quarry.apps.day.models import Day, DayRun
-from quarry.apps.day.queries import day_of, frozen_of, hours_of
+from quarry.apps.day.queries import day_of, frozen_of
 from quarry.apps.day.repository import frame_json
 from quarry.apps.day.services.tell_screens import tell_screens
 
@@ -41,7 +50,7 @@ def start_run(*, actor: User, day_id: UUID, how: str = "", now: datetime | None 
     if there is not None:
         return there
     at = now or timezone.now()
-    opens, closes = hours_of(day)
+    opens, closes = moments_of(day)
     if how == "now":
         _open_now(actor, day, at)
     elif how != "planned" and not opens - _EARLY <= at < closes:
@@ -78,7 +87,7 @@ def _ask_when(at: datetime, opens: datetime) -> None:
 
 def _open_now(actor: User, day: Day, at: datetime) -> None:
     """Let a day open at this minute: its length, breaks and what people fixed move with it."""
-    opens, closes = hours_of(day)
+    opens, closes = moments_of(day)
     here = at.astimezone(opens.tzinfo).replace(second=0, microsecond=0)
     length = closes - opens
     before = {k: str(getattr(day, k)) for k in ("date", "opens", "closes")}

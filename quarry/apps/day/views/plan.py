@@ -50,7 +50,7 @@ class DayLines:
 
 StateName = Literal["flying", "cooling", "waiting", "charging", "resting", "ready", "grounded"]
 PlanState = Literal["first", "queued", "searching", "best", "proven", "stopped", "old"]
-CallKind = Literal["on_port", "off_port", "fit", "launch", "turn_back", "land"]
+CallKind = Literal["on_port", "off_port", "fit", "launch", "turn_back", "land", "refuel"]
 
 
 @dataclass(frozen=True, slots=True)

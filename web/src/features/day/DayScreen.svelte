@@ -64,6 +64,7 @@
   const drawn = $derived(running && !asPlanned ? course.course : null);
   const writable = $derived(session.may('day:write') && !!day && !day.archived);
   const packWaits = $derived((plan?.waits ?? []).filter((w) => w.reason === 'pack'));
+  const stops = $derived((plan?.supply.each ?? []).flatMap((s) => s.stops as [number, number][]));
   const crewWaited = $derived((plan?.waits ?? []).reduce((s, w) => s + (w.reason === 'crew' ? w.to_s - w.from_s : 0), 0));
   const waited = $derived(packWaits.reduce((s, w) => s + w.to_s - w.from_s, 0));
   const saved = $derived(plan?.plain_rule_s ? plan.plain_rule_s - plan.finish_s : 0);
@@ -195,7 +196,7 @@
           now={running === 'closed' ? null : drawn.now_s}
           ghosts={drawn.ghosts}
           bind:chosen />
-      {:else if plan}<Section {day} {plan} bind:chosen onpin={writable ? fix : undefined} onwider={() => (week = true)} />
+      {:else if plan}<Section {day} {plan} {stops} bind:chosen onpin={writable ? fix : undefined} onwider={() => (week = true)} />
         {#if plan.why.length}<p class="quiet m-0 mt-2 text-small" data-testid="why">
             Planned anew: {plan.why.slice(0, 3).join('; ')}{plan.why.length > 3 ? ` and ${plan.why.length - 3} more` : ''}.
           </p>{/if}
@@ -324,7 +325,7 @@
             </div>
           {/each}
           {#if crewWaited >= 60}<p class="m-0 mt-1.5 text-small">
-              Beside that {hours(crewWaited)} for a crew that flies another.
+              And {hours(crewWaited)} while their crew flies another aircraft.
             </p>{/if}
           {#if plan.gates.length}
             <h2 class="mt-5">Fallback landing places</h2>

@@ -90,6 +90,20 @@ describe('what holds the day back', () => {
     expect(within(list).getByText('one port less').closest('li')).toHaveTextContent(/not flown.*no port is left/);
   });
 
+  it('says what one more could do at best where the search ended before it was certain, and not while it still goes on', () => {
+    const levers = [
+      { ...plan().levers![0]!, words: 'one more set', saves_s: 600, most_s: 3600 },
+      { ...plan().levers![0]!, words: 'one more port', saves_s: 600, most_s: 640 },
+    ];
+    const { unmount } = render(Holds, { day: DAY, plan: plan({ levers }) });
+    expect(screen.getByText('one more set').closest('li')).toHaveTextContent('−1 h 00 at best');
+    expect(screen.getByText('one more port').closest('li')).not.toHaveTextContent('at best');
+    expect(screen.getAllByText(/the search ended before more could be ruled out/)).toHaveLength(1);
+    unmount();
+    render(Holds, { day: DAY, plan: plan({ levers, state: 'searching' }) });
+    expect(screen.queryByText(/at best/i)).toBeNull();
+  });
+
   it('shows what is enough, what planning is worth, and the grid with the day marked', () => {
     render(Holds, { day: DAY, plan: plan() });
     expect(screen.getByText(/nobody waits with/)).toHaveTextContent(
@@ -176,6 +190,11 @@ describe('the section', () => {
     expect(sortie('S1')).toHaveAccessibleName('S1: Wren 08:10 to 08:30 (20 min) on 01, lands with 34 %');
     await fireEvent.focus(sortie('B1'));
     expect(screen.getByTestId('tells')).toHaveTextContent('B1: Bittern 08:20 to 08:40');
+  });
+
+  it('draws when a supply is refuelled', () => {
+    draw({ stops: [[1200, 1800]] });
+    expect(screen.getByText('refuel')).toBeInTheDocument();
   });
 
   it('is walked by arrows, along an aircraft and to the other', async () => {

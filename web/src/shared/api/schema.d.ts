@@ -4332,7 +4332,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "on_port" | "off_port" | "fit" | "launch" | "turn_back" | "land";
+            kind: "on_port" | "off_port" | "fit" | "launch" | "turn_back" | "land" | "refuel";
             /** Member */
             member: string;
             /** Port */

@@ -117,6 +117,8 @@ export function calling(
       return `Launch ${call.flight}, ${aircraft}`;
     case 'turn_back':
       return `Turn back ${call.flight}, latest`;
+    case 'refuel':
+      return `Refuel ${call.set}: off, cool, fill`;
     default:
       return `${call.flight} lands, ${call.set} to rest`;
   }

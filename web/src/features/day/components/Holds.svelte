@@ -12,6 +12,10 @@
   const levers = $derived(all ? found : found.slice(0, 6));
   const most = $derived(Math.max(60, ...levers.map((l) => Math.abs(l.saves_s ?? 0))));
   const grid = $derived(plan.grid);
+  // While a better plan is searched for, what one more would do is a first guess: how good is not known yet.
+  const settled = $derived(!['first', 'queued', 'searching'].includes(plan.state));
+  const unsure = (l: (typeof found)[number]) =>
+    settled && l.saves_s !== null && l.most_s != null && l.most_s - l.saves_s >= UNSURE_S;
   function effect(s: number | null): string {
     if (s === null) return 'not flown';
     if (Math.abs(s) < 30) return 'nothing';
@@ -36,12 +40,11 @@
             class="block h-1.5 {l.saves_s > 0 ? 'bg-lichen' : 'bg-madder'}"
             style="width: {(100 * Math.abs(l.saves_s)) / most}%"></span
           >{:else if l.why_not}<span class="quiet block">{l.why_not}</span>{/if}
-        {#if l.saves_s !== null && l.most_s != null && l.most_s - l.saves_s >= UNSURE_S}<span class="quiet block"
-            >{effect(l.most_s)} at best: not searched to the end</span
-          >{/if}
+        {#if unsure(l)}<span class="quiet block">{effect(l.most_s!)} at best</span>{/if}
       </li>
     {:else}<li class="quiet py-1 text-small">Nothing that could change.</li>{/each}
   </ul>
+  {#if levers.some(unsure)}<p class="quiet m-0 mt-1 text-small">At best: the search ended before more could be ruled out.</p>{/if}
   {#if found.length > 6}<button class="button plain -ml-3 small text-small" aria-expanded={all} onclick={() => (all = !all)}
       >{all ? 'fewer' : `${found.length - 6} more`}</button
     >{/if}

@@ -17,13 +17,25 @@
     /** A running day: how far it is, and its sorties as they were planned before it began. */
     now?: number | null;
     ghosts?: Course['ghosts'];
+    /** When a supply is off to be refuelled. */
+    stops?: [number, number][];
     /** Beside another section: no keys of its own, no table. */
     quiet?: boolean;
     onpin?: (p: Pin) => void;
     /** Wider than the day. */
     onwider?: () => void;
   }
-  let { day, plan, chosen = $bindable(), now: atNow = null, ghosts = [], quiet = false, onpin, onwider }: Props = $props();
+  let {
+    day,
+    plan,
+    chosen = $bindable(),
+    now: atNow = null,
+    ghosts = [],
+    stops = [],
+    quiet = false,
+    onpin,
+    onwider,
+  }: Props = $props();
   const uid = $props.id();
   let width = $state(950);
   let table = $state(false);
@@ -452,6 +464,10 @@
     stroke="var(--tarn)"
     stroke-width="1.4"
     stroke-dasharray="6 3" />
+  {#each stops as [a, b] (a)}
+    <rect x={x(a)} y={loadTop} width={Math.max(0, x(b) - x(a))} height={LOAD} fill="url(#p-closed)" />
+    <text x={(x(a) + x(b)) / 2} y={loadTop + LOAD + 18} text-anchor="middle" class="small halo">refuel</text>
+  {/each}
   {#if plan.finish_s >= span[0] && plan.finish_s <= span[1]}<path
       d="M{x(plan.finish_s)} {HOURS}V{loadTop + LOAD}"
       stroke="var(--ink)"
