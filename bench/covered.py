@@ -13,7 +13,7 @@ from shapely import LineString, Polygon, box
 from bench.clock import ms, show
 from quarry.core.covered.gaps import Course, cover_of
 from quarry.core.covered.raster import raster_over, shares, times_covered
-from quarry.core.covered.strips import edge_error_m, passes, strips
+from quarry.core.covered.strips import end_error_m, longer, passes, strips
 from quarry.core.covered.track import dropouts, track_of, usual_step_s
 from tests.core.flown_grounds import flown
 
@@ -29,8 +29,9 @@ def tried(seed: int) -> tuple[float, float, int, int]:
     ways = passes(track, f.most_s, _TOLERANCE_M)
     worked = strips(ways, f.width_m)
     lost = dropouts(track, usual_step_s(track), f.most_s)
-    course = Course(track, ways, lost, f.lines, Polygon(), f.width_m)
-    cover = cover_of(f.ground, worked, edge_error_m(track, _POSITION_M, _TOLERANCE_M), course)
+    course = Course((track,), ways, lost, f.lines, Polygon(), f.width_m)
+    reaches = strips([longer(w, end_error_m(track)) for w in ways], f.width_m)
+    cover = cover_of(f.ground, worked, _POSITION_M + _TOLERANCE_M, course, reaches)
     raster = raster_over(f.ground, f.width_m)
     counted = shares(raster, times_covered(raster, worked))["covered"]
     missed = shapely.difference(f.ground, f.truth, grid_size=1e-3).buffer(_EDGE_M)
@@ -81,7 +82,7 @@ def _day() -> tuple[str, ...]:
         ways = passes(track, 5.0, _TOLERANCE_M)
         lines = [LineString([(0, 130.0 * k + 6 * n), (450, 130.0 * k + 6 * n)]) for n in range(20)]
         ground = box(0, 130.0 * k - 3, 450, 130.0 * k + 117)
-        course = Course(track, ways, dropouts(track, usual_step_s(track), 5.0), lines, Polygon(), 6.0)
+        course = Course((track,), ways, dropouts(track, usual_step_s(track), 5.0), lines, Polygon(), 6.0)
         covered.append(cover_of(ground, strips(ways, 6.0), 0.5, course).covered_frac)
         samples += len(track)
     return (

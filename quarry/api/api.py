@@ -13,6 +13,7 @@ from quarry.api.routers import (
     compute,
     days,
     fleet,
+    flown,
     imagery,
     jobs,
     limits,
@@ -77,6 +78,7 @@ api.add_router("/days", days.router)
 api.add_router("/days", live.router)
 api.add_router("/days", rehearsals.router)
 api.add_router("/rehearsals", rehearsals.fault_router)
+api.add_router("", flown.router)
 api.add_router("/logbook", logbook.router)
 api.add_router("/compute", compute.router)
 api.add_router("/today", today.router)

@@ -1,9 +1,10 @@
-"""Names as they stand among other words on paper."""
+"""What goes to paper: names among other words, and pages of HTML as PDF."""
 
 from __future__ import annotations
 
 import unicodedata
 from html import escape
+from typing import Any, NoReturn
 
 _FIRST_STRONG, _POP = "\u2068", "\u2069"  # isolates of the bidirectional algorithm (Unicode Standard Annex 9)
 
@@ -17,3 +18,14 @@ def isolated(name: str) -> str:
 def named(name: str) -> str:
     """Return a name for a page of HTML among other words."""
     return escape(isolated(name))
+
+
+def printed(html: str) -> bytes:
+    """Return a page of HTML as PDF; whatever it might ask for from elsewhere is refused."""
+    from weasyprint import HTML  # slow to load, and needed here alone
+
+    return bytes(HTML(string=html, url_fetcher=_nothing).write_pdf())
+
+
+def _nothing(url: str, *_: Any, **__: Any) -> NoReturn:
+    raise ValueError(f"A printed page fetches nothing, least of all {url}.")

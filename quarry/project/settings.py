@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "quarry.apps.limits",
     "quarry.apps.day",
     "quarry.apps.logbook",
+    "quarry.apps.flown",
     "quarry.simulators",
 ]
 

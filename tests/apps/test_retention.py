@@ -78,6 +78,7 @@ def test_it_is_the_leads_to_choose(org, web):
     assert {k["name"] for k in web.get("/company/retention").json()} == {
         "changes",
         "log_files",
+        "places_told",
         "log_samples",
         "rehearsals",
         "sign_ins",

@@ -14,7 +14,7 @@ from quarry.core.base.errors import MissingInput, OutOfRange
 from quarry.core.covered.footprints import Frames, footprints
 from quarry.core.covered.gaps import WORDS, Course, cover_of
 from quarry.core.covered.raster import raster_over, shares, times_covered
-from quarry.core.covered.strips import drift_m, edge_error_m, passes, strip, strips
+from quarry.core.covered.strips import drift_m, end_error_m, longer, passes, strip, strips
 from quarry.core.covered.track import NoTrack, Track, dropouts, positions_known, track_of, usual_step_s
 from quarry.core.ground.joining import joined, joined_on_net
 from quarry.core.ground.mapping import Camera, footprint_m
@@ -28,9 +28,10 @@ def covered(f, forbidden=None):
     track, left_out = track_of(f.t_s, f.xy, working=f.working)
     ways = passes(track, f.most_s, TOLERANCE_M)
     lost = dropouts(track, usual_step_s(track), f.most_s)
-    course = Course(track, ways, lost, f.lines, forbidden or Polygon(), f.width_m)
-    error = edge_error_m(track, 0.15, TOLERANCE_M)
-    return cover_of(f.ground, strips(ways, f.width_m), error, course), ways, left_out
+    course = Course((track,), ways, lost, f.lines, forbidden or Polygon(), f.width_m)
+    reaches = strips([longer(w, end_error_m(track)) for w in ways], f.width_m)
+    made = cover_of(f.ground, strips(ways, f.width_m), 0.15 + TOLERANCE_M, course, reaches)
+    return made, ways, left_out
 
 
 @pytest.mark.parametrize("first", range(0, 36, 6))
@@ -83,7 +84,7 @@ def test_a_line_that_nobody_flew_and_one_beside_which_was_flown():
         )
         track, _ = track_of(np.arange(len(xy)) * 0.5, xy)
         ways = [w for w in passes(track, 2.0, TOLERANCE_M) if w.length_m > 50]
-        return cover_of(ground, strips(ways, 10.0), 0.5, Course(track, ways, [], lines, Polygon(), 10.0))
+        return cover_of(ground, strips(ways, 10.0), 0.5, Course((track,), ways, [], lines, Polygon(), 10.0))
 
     whole = of([5, 15, 25])
     assert whole.covered_frac == pytest.approx(1.0)
@@ -97,7 +98,7 @@ def test_a_line_that_nobody_flew_and_one_beside_which_was_flown():
 
 
 def _empty():
-    return Track(np.array([0.0, 1.0]), np.zeros((2, 2)), np.full(2, np.nan), np.ones(2, dtype=bool)), []
+    return [Track(np.array([0.0, 1.0]), np.zeros((2, 2)), np.full(2, np.nan), np.ones(2, dtype=bool))], []
 
 
 @pytest.mark.parametrize("join", [joined, joined_on_net])

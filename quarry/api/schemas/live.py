@@ -61,6 +61,8 @@ class TelemetryIO(In):
     cells_v: list[Annotated[float, Field(ge=0, le=5)]] | None = Field(default=None, max_length=28)
     lon_deg: float | None = Field(default=None, ge=-180, le=180)
     lat_deg: float | None = Field(default=None, ge=-90, le=90)
+    height_m: float | None = Field(default=None, ge=-1000, le=6000)
+    works: bool | None = None
 
 
 class PortIO(In):

@@ -160,6 +160,28 @@ class DayTelemetry(models.Model):
         constraints = [models.UniqueConstraint(fields=["day", "flight"], name="one_reading_of_a_sortie")]
 
 
+class TrackPoint(models.Model):
+    """Where an aircraft was at a moment of a sortie, as it told from the air: kept to find out what was truly covered.
+
+    ``height_m`` above take-off; ``works``: nozzles open, or pictures taken; empty where the aircraft does not say.
+    """
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
+    day = models.ForeignKey(Day, on_delete=models.CASCADE, related_name="track_points")
+    flight = models.CharField(max_length=16)
+    at = models.DateTimeField()
+    lon_deg = models.FloatField()
+    lat_deg = models.FloatField()
+    height_m = models.FloatField(null=True)
+    works = models.BooleanField(null=True)
+
+    objects = Scoped()
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [models.UniqueConstraint(fields=["day", "flight", "at"], name="a_place_of_a_sortie_once")]
+
+
 class DayJob(models.Model):
     """A job in a day, in the order flown, with the aircraft that flies it."""
 

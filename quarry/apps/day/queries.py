@@ -31,7 +31,7 @@ from quarry.apps.day.fields import (
     pauses_of,
     pin_fields_of,
 )
-from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry
+from quarry.apps.day.models import Day, DayEvent, DayJob, DayPack, DayPlan, DayRun, DayTelemetry, LandedSortie, TrackPoint
 from quarry.apps.day.repository import (
     FlownDay,
     RunFrame,
@@ -629,3 +629,18 @@ def ending_of(day: Day) -> EndingOut:
 def summary_of(day: Day) -> SummaryOut:
     """Return how a day went so far."""
     return mappers.to_summary(read_run(run_of(day.pk)))
+
+
+def flown_of_job(job_id: UUID) -> list[mappers.FlownOfJob]:
+    """Return what was flown of a job, day by day, the newest first; rehearsals are none."""
+    runs = DayRun.objects.filter(landed__job_id=job_id, day__rehearsal_of=None, day__archived_at=None).distinct()
+    return [
+        mappers.flown_of_job(read_run(run), str(job_id), LandedSortie.objects.filter(run=run, job_id=job_id))
+        for run in runs.select_related("day").order_by("-day__date", "-started_at")
+    ]
+
+
+def places_told(day_id: UUID, sortie: str) -> list[tuple[float, float, float, float | None, bool | None]]:
+    """Return the places of a sortie that were told from the air: timestamp, longitude, latitude, height above take-off, works."""
+    rows = TrackPoint.objects.filter(day_id=day_id, flight=sortie).values_list("at", "lon_deg", "lat_deg", "height_m", "works")
+    return [(at.timestamp(), lon, lat, height, works) for at, lon, lat, height, works in rows]

@@ -20,7 +20,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from quarry.apps.accounts import retention
 from quarry.apps.background import Kind, Tidying, register, register_tidying
 from quarry.apps.day import mappers
-from quarry.apps.day.models import Day, DayEvent, DayPlan, DayRun
+from quarry.apps.day.models import Day, DayEvent, DayPlan, DayRun, TrackPoint
 from quarry.apps.day.queries import roster_of
 from quarry.apps.day.repository import plan_from, plan_json
 from quarry.apps.day.services import take_better
@@ -101,6 +101,22 @@ retention.register_kind(
         _rehearsals,
         "run__started_at",
         _clear_rehearsals,
+    )
+)
+
+
+def _places_told(before: datetime) -> QuerySet[TrackPoint]:
+    return TrackPoint.objects.filter(at__lt=before)
+
+
+retention.register_kind(
+    retention.Kind(
+        "places_told",
+        "Places that aircraft told from the air",
+        "What was covered by them is seen from logs and landings alone from then on; proofs stay as they were made.",
+        _places_told,
+        "at",
+        lambda before: _places_told(before).delete()[0],
     )
 )
 

@@ -12,6 +12,8 @@ from quarry.core.air.low_sun import SETTINGS as SUN_SETTINGS
 from quarry.core.air.low_sun import LowSunPolicy
 from quarry.core.base.errors import CoreError
 from quarry.core.base.settings import Setting, Value, check_value
+from quarry.core.covered.settings import SETTINGS as COVERED_SETTINGS
+from quarry.core.covered.settings import CoveredPolicy
 from quarry.core.day.alerts import SETTINGS as WATCH_SETTINGS
 from quarry.core.day.alerts import Watch
 from quarry.core.dayplan.refuelling import SETTINGS as REFUELLING_SETTINGS
@@ -46,6 +48,7 @@ SETTINGS: tuple[Setting, ...] = (
     *SUN_SETTINGS,
     *SHEET_SETTINGS,
     *DOSE_SETTINGS,
+    *COVERED_SETTINGS,
 )
 PolicyError = CoreError
 __all__ = ["PackPolicy"]
@@ -121,6 +124,11 @@ def checks_by_weather(own: OwnValues) -> WeatherCheckPolicy:
 def dose_tolerance_frac(own: OwnValues) -> float:
     """Return how far the dose of a line may be from what is asked for."""
     return _numbers(DOSE_SETTINGS, own)["dose_tolerance_frac"]
+
+
+def covered(own: OwnValues) -> CoveredPolicy:
+    """Return how covered ground is judged."""
+    return CoveredPolicy(**_numbers(COVERED_SETTINGS, own))
 
 
 def check(own: OwnValues) -> None:

@@ -17,6 +17,7 @@ from quarry.core.base.errors import require_range
 from quarry.core.covered.track import Flags
 
 Counts = NDArray[np.uint16]
+Grid = NDArray[np.float32]
 _CELLS_ACROSS = 10  # a spacing
 _MOST_CELLS = 4_000_000
 
@@ -57,6 +58,15 @@ def times_covered(raster: Raster, shapes: Iterable[BaseGeometry]) -> Counts:
     if not there:
         return np.zeros(raster.inside.shape, dtype=np.uint16)
     found: Counts = rasterize(there, raster.inside.shape, transform=raster.transform, merge_alg=MergeAlg.add, dtype=np.uint16)
+    return found
+
+
+def summed_over(raster: Raster, shapes: Iterable[tuple[BaseGeometry, float]]) -> Grid:
+    """Return for each cell of a raster the sum of the values of all shapes that cover its middle."""
+    there = [(s, v) for s, v in shapes if not s.is_empty]
+    if not there:
+        return np.zeros(raster.inside.shape, dtype=np.float32)
+    found: Grid = rasterize(there, raster.inside.shape, transform=raster.transform, merge_alg=MergeAlg.add, dtype=np.float32)
     return found
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely import LineString, Polygon
@@ -118,6 +118,17 @@ def _places_of(smooth: Floats, xy: Floats) -> list[int]:
     return found
 
 
+def longer(way: Pass, by_m: float) -> Pass:
+    """Return a pass drawn out straight at both ends."""
+    xy = way.xy.copy()
+    for end, inner in ((0, 1), (-1, -2)):
+        step = way.xy[end] - way.xy[inner]
+        length = float(np.hypot(*step))
+        if length > 0:
+            xy[end] = way.xy[end] + step * (by_m / length)
+    return replace(way, xy=xy)
+
+
 def strip(way: Pass, width_m: float, shift_m: tuple[float, float] = (0.0, 0.0)) -> Polygon:
     """Return the ground that a pass works: its way moved by the drift, half a swath to each side, with flat ends."""
     line = LineString(way.xy + np.array(shift_m))
@@ -131,7 +142,7 @@ def strips(ways: Sequence[Pass], width_m: float, shifts_m: Sequence[tuple[float,
     return [strip(way, width_m, by) for way, by in zip(ways, moved, strict=True)]
 
 
-def edge_error_m(track: Track, position_m: float, tolerance_m: float) -> float:
-    """Return how far an edge of a strip may be off: the position, the smoothing, and half a step between two samples. [m]"""
+def end_error_m(track: Track) -> float:
+    """Return how far the end of a strip may be off along its way: half a step between two samples. [m]"""
     steps = np.hypot(*np.diff(track.xy, axis=0).T)[track.working[:-1]]
-    return position_m + tolerance_m + (float(np.median(steps)) / 2 if steps.size else 0.0)
+    return float(np.median(steps)) / 2 if steps.size else 0.0

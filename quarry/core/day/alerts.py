@@ -150,7 +150,7 @@ class Alert:
 class Telemetry:
     """What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``.
 
-    ``total_v``: of the whole pack, where no cells are told; ``recent``: the readings of the last minute and a half.
+    ``height_m`` above take-off; ``works``: nozzles are open, or pictures are taken. ``total_v``: of the whole pack, where no cells are told; ``recent``: the readings of the last minute and a half.
     """
 
     flight: str
@@ -164,6 +164,8 @@ class Telemetry:
     cells_v: tuple[float, ...] = ()
     lon_deg: float | None = None
     lat_deg: float | None = None
+    height_m: float | None = None
+    works: bool | None = None
     total_v: float | None = None
     recent: tuple[Sample, ...] = ()
 

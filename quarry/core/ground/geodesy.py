@@ -30,10 +30,13 @@ _POLAR_DEG = 85.0
 
 @lru_cache(maxsize=256)
 def _transformer(lon_deg: float, lat_deg: float) -> Transformer:
+    return Transformer.from_crs("EPSG:4326", _plane(lon_deg, lat_deg), always_xy=True)
+
+
+def _plane(lon_deg: float, lat_deg: float) -> str:
     # Both keep angles; near a pole the stereographic plane has no seam.
     kind = "stere" if abs(lat_deg) > _POLAR_DEG else "tmerc"
-    local = f"+proj={kind} +lat_0={lat_deg!r} +lon_0={lon_deg!r} +k=1 +x_0=0 +y_0=0 +ellps=WGS84 +units=m"
-    return Transformer.from_crs("EPSG:4326", local, always_xy=True)
+    return f"+proj={kind} +lat_0={lat_deg!r} +lon_0={lon_deg!r} +k=1 +x_0=0 +y_0=0 +ellps=WGS84 +units=m"
 
 
 def wrap_lon(lon_deg: float) -> float:
@@ -47,6 +50,11 @@ class LocalFrame:
 
     lon_deg: float
     lat_deg: float
+
+    @property
+    def proj(self) -> str:
+        """The plane as a PROJ string, for files that name their reference system."""
+        return _plane(self.lon_deg, self.lat_deg) + " +type=crs"
 
     @staticmethod
     def around(points: Sequence[LonLat]) -> LocalFrame:

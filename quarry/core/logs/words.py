@@ -141,6 +141,24 @@ QUANTITIES = {
     "wind_from_deg": ("angle", "wind from, wind dir*, wind aus, windricht*, wind*, vent*, viento*, wiatr*"),
     "throttle_frac": ("percent", "throttle*, *gas, gaz, acelerador, manetka*, thr, thrust, schub"),
     "satellites": ("count", "*sats, sat*, num sats, *satelli*, gnss*"),
+    "flow_l_min": (
+        "flow",
+        "flow*, *flow, *durchfluss*, durchfl*, debit*, caudal*, portata*, vazao, przeplyw*, debiet*, doorstrom*",
+    ),
+    "sprays": (
+        "count",
+        """
+        spray*, pump*, pomp*, nozzle*, valve*, *ventil, ventil*, duse*, spruh*, spritz*, vanne*, buse*, pulveris*, boquilla*,
+        valvula*, bomba*, ugell*, valvol*, bico*, zawor*, dysz*, oprysk*, sproei*, klep*, dop*
+        """,
+    ),
+    "photos": (
+        "count",
+        """
+        photo*, foto*, image*, img*, picture*, pic, pics, shot*, shutter*, trigger*, *bild*, *ausloser*, exposure*, zdjec*,
+        imagen*, immagin*, scatt*, disparo*, declench*, prise de vue, cam trig, capture*, opname*
+        """,
+    ),
     "mode": ("text", "mode, flight mode, state, modus, phase, fase, etape, etapa, toestand, *zustand, tryb, modo, status, stan"),
     "warning": (
         "text",
@@ -242,6 +260,13 @@ UNITS = {
         ("", 1.0, 0.0, ""),
         ("day first", 1.0, 0.0, "day first"),
         ("month first", 1.0, 0.0, "month first"),
+    ),
+    "flow": (
+        ("l/min", 1.0, 0.0, "l/min, lpm, l min, litres/min, liter/min"),
+        ("ml/min", 0.001, 0.0, "ml/min, ml min, cc/min"),
+        ("l/s", 60.0, 0.0, "l/s"),
+        ("ml/s", 0.06, 0.0, "ml/s"),
+        ("l/h", 0.016666666666666666, 0.0, "l/h, lph"),
     ),
     "count": (("", 1.0, 0.0, ""),),
     "text": (("", 1.0, 0.0, ""),),

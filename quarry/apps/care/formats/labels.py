@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Literal
+from typing import Literal
 
 from quarry.apps.care.views import LabelFigures
-from quarry.apps.printed import named
+from quarry.apps.printed import named, printed
 
 Size = Literal["sheet", "roll"]
 _SHEET = (
@@ -63,10 +63,4 @@ def labels_html(labels: Sequence[LabelFigures], address: str, today: str, size: 
 
 def labels_pdf(labels: Sequence[LabelFigures], address: str, today: str, size: Size) -> bytes:
     """Return the labels of packs as PDF."""
-    from weasyprint import HTML  # slow to load, and needed here alone
-
-    return bytes(HTML(string=labels_html(labels, address, today, size), url_fetcher=_nothing).write_pdf())
-
-
-def _nothing(url: str, *_args: Any, **_more: Any) -> dict[str, Any]:
-    raise ValueError(f"A label fetches nothing, least of all {url}.")
+    return printed(labels_html(labels, address, today, size))

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import datetime
 from html import escape
-from typing import Any
 
 from quarry.apps.day.formats.calls import at, call_words, names_of
 from quarry.apps.day.views.plan import DayGate, DayOut, PlanOfDay
-from quarry.apps.printed import named
+from quarry.apps.printed import named, printed
 
 _STYLE = """
 @page { size: A4; margin: 10mm 11mm }
@@ -103,10 +102,4 @@ def _spans(starts: list[float], clock: Callable[[float], str]) -> list[str]:
 
 def sheet_pdf(day: DayOut, number: int, opens: datetime, plan: PlanOfDay) -> bytes:
     """Return the sheet as PDF."""
-    from weasyprint import HTML  # slow to load, and needed here alone
-
-    return bytes(HTML(string=sheet_html(day, number, opens, plan), url_fetcher=_nothing).write_pdf())
-
-
-def _nothing(url: str, *_args: Any, **_more: Any) -> dict[str, Any]:
-    raise ValueError(f"A sheet fetches nothing, least of all {url}.")
+    return printed(sheet_html(day, number, opens, plan))

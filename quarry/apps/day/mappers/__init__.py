@@ -14,6 +14,7 @@ from quarry.apps.day.mappers.live import (
     event_of,
     frozen,
     hold_s,
+    joined,
     known_on_day,
     least_v,
     planned,
@@ -24,6 +25,7 @@ from quarry.apps.day.mappers.live import (
     to_live,
     to_summary,
 )
+from quarry.apps.day.mappers.of_job import FlownOfJob, SortieOfJob, flown_of_job
 from quarry.apps.day.mappers.plan import PlanError, Roster, fingerprint, first_plan, to_plan
 from quarry.apps.day.mappers.rehearsal import better_answers, fault_kinds, fault_of, memory_of, play, to_rehearsal, world_of
 from quarry.apps.day.mappers.search import better_plan, with_insight
@@ -50,6 +52,10 @@ __all__ = [
     "DayFlight",
     "DayHead",
     "Event",
+    "FlownOfJob",
+    "SortieOfJob",
+    "flown_of_job",
+    "joined",
     "EventRefused",
     "HourWord",
     "PlanError",

@@ -82,6 +82,24 @@ def frozen(r: Roster, plan: PlanOfDay, to_test: Sequence[str], alarms: Mapping[s
     )
 
 
+def joined(kept: RunFrame, r: Roster, job_id: str) -> tuple[RunFrame, list[str]]:
+    """Return what a running day goes by with a job that joins it, and the sorties that are new; the rest stays as it was."""
+    new = [f for f in r.day.task.flights if r.day.flights[f.id].job == job_id and f.id not in kept.flights]
+    names = [f.id for f in new]
+    frame = replace(
+        kept,
+        task=replace(kept.task, flights=(*kept.task.flights, *new)),
+        fixed_s=kept.fixed_s | {n: r.day.flights[n].fixed_s for n in names},
+        turn_backs_s=kept.turn_backs_s | {n: s for n in names if math.isfinite(s := r.day.turn_backs_s[n])},
+        flights=kept.flights | {n: r.day.flights[n] for n in names},
+        routes=kept.routes | {n: r.day.routes[n] for n in names},
+        gates=[*kept.gates, *(g for g in r.gates if g.job_id == job_id)],
+        fallbacks=kept.fallbacks | {g.letter: g.fallbacks for g in r.gates if g.job_id == job_id},
+        spots=kept.spots | {g.letter: g.spots for g in r.gates if g.job_id == job_id},
+    )
+    return frame, names
+
+
 def _levels(members: Sequence[PackInput], alarms: Mapping[str, LevelsSet], own: OwnValues) -> FlightLevels:
     """Return the strictest levels of the packs of a set."""
     each = [flight_levels(p.chemistry, p.cells, alarms.get(p.id), own) for p in members]

@@ -7,6 +7,7 @@ from quarry.apps.day.services.copy_day import copy_day
 from quarry.apps.day.services.go_on_playing import go_on_playing
 from quarry.apps.day.services.halt_rehearsal import halt_rehearsal
 from quarry.apps.day.services.hear_of_pack import hear_of_pack
+from quarry.apps.day.services.join_run import join_run
 from quarry.apps.day.services.let_go_wrong import let_go_wrong
 from quarry.apps.day.services.look_back import look_back
 from quarry.apps.day.services.post_events import PostedEvent, post_events
@@ -36,6 +37,7 @@ __all__ = [
     "go_on_playing",
     "halt_rehearsal",
     "hear_of_pack",
+    "join_run",
     "let_go_wrong",
     "look_back",
     "post_events",

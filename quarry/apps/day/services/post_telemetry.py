@@ -11,7 +11,7 @@ from quarry.apps.accounts.fields import Entered
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.day import mappers
-from quarry.apps.day.models import DayRun, DayTelemetry
+from quarry.apps.day.models import DayRun, DayTelemetry, TrackPoint
 from quarry.apps.day.queries import live_of, moment_of, read_run, run_of
 from quarry.apps.day.services._clock import OFF, on_server_clock
 from quarry.apps.day.services.tell_screens import tell_screens
@@ -38,8 +38,10 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], d
     off = (now - device_now) if device_now is not None and abs(now - device_now) > OFF else timedelta(0)
     latest = moment_of(run, now)
     reading, hold_s = read_run(run), mappers.hold_s(own_values())
+    places: list[TrackPoint] = []
     for r in readings:
         at = moment_of(run, min(on_server_clock(r.at, off.total_seconds(), "at"), now))
+        places += _place(run, r, at)
         there = DayTelemetry.objects.filter(day=run.day, flight=r.about).first()
         # A reading that an older version kept from ahead of its time must not silence the true ones.
         if there is not None and at <= there.at <= latest:
@@ -48,7 +50,17 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], d
         least_v = mappers.least_v(there, recent, mappers.cells_of(reading, r.about), hold_s)
         news = {"organisation": run.organisation, "at": at, "figures": dict(r.figures), "recent": recent, "least_v": least_v}
         DayTelemetry.objects.update_or_create(day=run.day, flight=r.about, defaults=news)
+    TrackPoint.objects.bulk_create(places, ignore_conflicts=True)
     alerts = [[a.key, a.grade] for a in live_of(run.day, (reading, mappers.planned(reading, anew=False))).alerts]
     if alerts != run.alerts:
         DayRun.objects.filter(pk=run.pk).update(alerts=alerts)
         tell_screens(run=run, look=True)
+
+
+def _place(run: DayRun, r: Reported, at: datetime) -> list[TrackPoint]:
+    """Return the place to keep of a reading; none of a rehearsal, of a port, and where no position was read."""
+    lon, lat = r.figures.get("lon_deg"), r.figures.get("lat_deg")
+    if run.day.rehearsal_of_id is not None or lon is None or lat is None or r.about.startswith(mappers.PORT):
+        return []
+    figures = {name: r.figures.get(name) for name in ("lon_deg", "lat_deg", "height_m", "works")}
+    return [TrackPoint(organisation=run.organisation, day=run.day, flight=r.about, at=at, **figures)]

@@ -5,10 +5,10 @@ from __future__ import annotations
 import csv
 import io
 from html import escape
-from typing import Any
 
 from quarry.apps.logbook.formats.tables import safe
 from quarry.apps.logbook.views import TotalRow, TotalsOut
+from quarry.apps.printed import printed
 
 _HEADS = {
     "name": "",
@@ -86,13 +86,6 @@ charge used up. Hectares and litres as planned for each sortie and recorded by t
 <div class=sign><p>Date and place</p><p>Signature of the operations lead</p></div></body></html>"""
 
 
-def _nothing(url: str, *_: Any, **__: Any) -> dict[str, Any]:
-    raise ValueError(f"nothing is fetched: {url}")
-
-
 def totals_pdf(totals: TotalsOut, organisation: str, today: str) -> bytes:
     """Return the sheet of totals as PDF."""
-    from weasyprint import HTML  # slow to load, and needed here alone
-
-    made: bytes = HTML(string=totals_html(totals, organisation, today), url_fetcher=_nothing).write_pdf()
-    return made
+    return printed(totals_html(totals, organisation, today))

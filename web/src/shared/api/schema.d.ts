@@ -288,6 +288,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a day left open of its jobs
+         * @description Return for each job of which everything has landed what was left open.
+         */
+        get: operations["day_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/live": {
         parameters: {
             query?: never;
@@ -1486,6 +1506,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/as-flown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was truly covered of a job
+         * @description Return what was covered, from telemetry, logs and landings, or in words why there is nothing to show.
+         */
+        get: operations["as_flown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/as-flown.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As flown as GeoJSON or GeoTIFF
+         * @description Return what was covered as a file.
+         */
+        get: operations["export_as_flown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/as-flown/working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The working of a figure
+         * @description Return how a figure of a job as flown comes about.
+         */
+        get: operations["as_flown_working"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/copy": {
         parameters: {
             query?: never;
@@ -1526,6 +1606,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a job of gaps
+         * @description Make a job of chosen gaps; put it at the end of a running day where one is named.
+         */
+        post: operations["fly_gaps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/homes": {
         parameters: {
             query?: never;
@@ -1540,6 +1640,30 @@ export interface paths {
         get: operations["job_homes"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proofs of a job
+         * @description Return the proofs that were given out, the newest first.
+         */
+        get: operations["list_proofs"];
+        put?: never;
+        /**
+         * Make a proof
+         * @description Make the proof of a job as flown: numbered, with checksums, kept as it is.
+         */
+        post: operations["make_proof"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3038,6 +3162,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs/{proof_id}.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A file of a proof
+         * @description Return a file of a proof as it was made.
+         */
+        get: operations["get_proof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rehearsals/faults": {
         parameters: {
             query?: never;
@@ -3915,6 +4059,73 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * AsFlownAnswer
+         * @description A job as flown, or why there is nothing to show yet.
+         */
+        AsFlownAnswer: {
+            flown: components["schemas"]["AsFlownOut"] | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * AsFlownOut
+         * @description A job as flown; ``mark`` names what it was made from.
+         */
+        AsFlownOut: {
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Days */
+            days: components["schemas"]["DayFlown"][];
+            /** Error M */
+            error_m: number;
+            /** Fields */
+            fields: components["schemas"]["FlownFieldOut"][];
+            /** Figures */
+            figures: components["schemas"]["FlownFigure"][];
+            /** Gaps */
+            gaps: components["schemas"]["GapOut"][];
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mapping" | "spraying" | "search";
+            /** Left Out */
+            left_out: string[];
+            /** Length S */
+            length_s: number;
+            /** Lines */
+            lines: components["schemas"]["FlownLineOut"][];
+            /** Mark */
+            mark: string;
+            /** Notes */
+            notes: string[];
+            /** Photo Lines */
+            photo_lines?: components["schemas"]["PhotoLineOut"][];
+            /** Photo Sets */
+            photo_sets?: components["schemas"]["PhotoSetOut"][];
+            /** Slivers M2 */
+            slivers_m2: number;
+            /** Sorties */
+            sorties: components["schemas"]["FlownSortieOut"][];
+            /** Strips */
+            strips: components["schemas"]["StripOut"][];
+            /** Time Zone */
+            time_zone: string;
+            /** Twice */
+            twice: [
+                number,
+                number
+            ][][][];
         };
         /**
          * AskingFile
@@ -5209,6 +5420,48 @@ export interface components {
             takeoff_s: number;
         };
         /**
+         * DayFlown
+         * @description A day on which the job was flown.
+         */
+        DayFlown: {
+            /** Date */
+            date: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Sorties */
+            sorties: string[];
+            /** Taken */
+            taken: boolean;
+        };
+        /**
+         * DayGaps
+         * @description What is left of a job of a running day once all of its sorties have landed.
+         */
+        DayGaps: {
+            /** Area M2 */
+            area_m2: number;
+            /** Gaps */
+            gaps: number;
+            /** Ground M2 */
+            ground_m2: number;
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Letter */
+            letter: string;
+            /** Sure */
+            sure: boolean;
+        };
+        /**
          * DayGate
          * @description What the limits of a job leave of the day, and the gust limit at its flying height.
          *
@@ -6326,6 +6579,71 @@ export interface components {
             who: string;
         };
         /**
+         * FlownFieldOut
+         * @description What was covered of a field.
+         */
+        FlownFieldOut: {
+            /** Covered M2 */
+            covered_m2: number;
+            /** Ground M2 */
+            ground_m2: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FlownFigure
+         * @description A figure whose working can be asked for by its key; a share, or square metres. ``low`` to ``high``: how sure it is.
+         */
+        FlownFigure: {
+            /** High */
+            high?: number | null;
+            /** Key */
+            key: string;
+            /** Low */
+            low?: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * FlownLineOut
+         * @description How much of a planned line was covered.
+         */
+        FlownLineOut: {
+            /** Covered M */
+            covered_m: number;
+            /** Length M */
+            length_m: number;
+            /** Number */
+            number: number;
+            /** Sortie */
+            sortie: string;
+        };
+        /**
+         * FlownSortieOut
+         * @description A sortie as flown: from which source, what it covered by itself and alone, and what was assumed of it.
+         */
+        FlownSortieOut: {
+            /** Alone M2 */
+            alone_m2: number;
+            /** Covered M2 */
+            covered_m2: number;
+            /** From S */
+            from_s: number | null;
+            /** Notes */
+            notes: string[];
+            /** Pictures */
+            pictures: number;
+            /** Sortie */
+            sortie: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "telemetry" | "log" | "landing";
+            /** To S */
+            to_s: number | null;
+        };
+        /**
          * Forecast
          * @description Cycles left until the first limit with a likely range; None where the data do not tell, and ``words`` why.
          */
@@ -6478,6 +6796,63 @@ export interface components {
             radius_m: number | null;
             /** Top M */
             top_m: number | null;
+        };
+        /**
+         * GapOut
+         * @description A piece of ground that was not covered, by its number, the largest first.
+         */
+        GapOut: {
+            /** Area M2 */
+            area_m2: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Cause */
+            cause: string;
+            /** Field */
+            field: string;
+            /** Ground */
+            ground: [
+                number,
+                number
+            ][][];
+            /** Number */
+            number: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * GapsFlown
+         * @description The job that flies gaps, and its sorties that joined a running day.
+         */
+        GapsFlown: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Joined */
+            joined: string[];
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * GapsIn
+         * @description Gaps to fly, of a job as flown that was looked at; ``join``: a running day at whose end they are put.
+         */
+        GapsIn: {
+            /** Day Id */
+            day_id?: string | null;
+            /** Join */
+            join?: string | null;
+            /** Mark */
+            mark: string;
+            /** Numbers */
+            numbers: number[];
         };
         /**
          * GateHour
@@ -9131,6 +9506,48 @@ export interface components {
             key: string;
         };
         /**
+         * PhotoLineOut
+         * @description Photos of a planned line: wanted, taken, and how far apart two neighbours lie at the most.
+         */
+        PhotoLineOut: {
+            /** Doubled */
+            doubled: number;
+            /** Number */
+            number: number;
+            /** Sortie */
+            sortie: string;
+            /** Taken */
+            taken: number;
+            /** Wanted */
+            wanted: number;
+            /** Widest M */
+            widest_m: number | null;
+        };
+        /**
+         * PhotoSetOut
+         * @description Photos that were read of a job.
+         */
+        PhotoSetOut: {
+            /** Ahead S */
+            ahead_s: number;
+            /** Count */
+            count: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Report */
+            report: string[];
+        };
+        /**
          * PinFields
          * @description What a person has fixed, as it is entered; times of the day's clock as 10:00.
          */
@@ -9621,6 +10038,40 @@ export interface components {
             detail: string;
             /** Row */
             row: number;
+        };
+        /**
+         * ProofIn
+         * @description Which day of a job is proved; all that complete one another where none is named.
+         */
+        ProofIn: {
+            /** Day Id */
+            day_id?: string | null;
+        };
+        /**
+         * ProofOut
+         * @description A proof that was given out.
+         */
+        ProofOut: {
+            /** By */
+            by: string;
+            /** Covered Frac */
+            covered_frac: number;
+            /** Digests */
+            digests: {
+                [key: string]: string;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Number */
+            number: number;
         };
         /**
          * QuantityOut
@@ -10684,6 +11135,27 @@ export interface components {
             value: number | string | boolean | null;
         };
         /**
+         * StripOut
+         * @description What one run along a line covered.
+         */
+        StripOut: {
+            /** Estimated */
+            estimated: boolean;
+            /** From S */
+            from_s: number;
+            /** Ground */
+            ground: [
+                number,
+                number
+            ][][][];
+            /** Line */
+            line: number;
+            /** Sortie */
+            sortie: string;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * SummaryOut
          * @description How a day went: last landing flown, planned, and as hindsight would have it; waits and risky moments.
          */
@@ -10955,7 +11427,7 @@ export interface components {
          * Telemetry
          * @description What an aircraft tells from the air, as far as it does. ``lowest_v`` is the lowest cell's under load, of ``cells_v``.
          *
-         *     ``total_v``: of the whole pack, where no cells are told; ``recent``: the readings of the last minute and a half.
+         *     ``height_m`` above take-off; ``works``: nozzles are open, or pictures are taken. ``total_v``: of the whole pack, where no cells are told; ``recent``: the readings of the last minute and a half.
          */
         Telemetry: {
             /** At S */
@@ -10969,6 +11441,8 @@ export interface components {
             flight: string;
             /** From Home M */
             from_home_m?: number | null;
+            /** Height M */
+            height_m?: number | null;
             /** Home Frac */
             home_frac?: number | null;
             /** Lat Deg */
@@ -10990,6 +11464,8 @@ export interface components {
             satellites?: number | null;
             /** Total V */
             total_v?: number | null;
+            /** Works */
+            works?: boolean | null;
         };
         /**
          * TelemetryIn
@@ -11019,6 +11495,8 @@ export interface components {
             flight: string;
             /** From Home M */
             from_home_m?: number | null;
+            /** Height M */
+            height_m?: number | null;
             /** Home Frac */
             home_frac?: number | null;
             /** Lat Deg */
@@ -11035,6 +11513,8 @@ export interface components {
             satellites?: number | null;
             /** Total V */
             total_v?: number | null;
+            /** Works */
+            works?: boolean | null;
         };
         /**
          * TerrainLine
@@ -12140,6 +12620,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    day_gaps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayGaps"][];
                 };
             };
             503: components["responses"]["Away"];
@@ -14063,6 +14567,84 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    as_flown: {
+        parameters: {
+            query?: {
+                day_id?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsFlownAnswer"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_as_flown: {
+        parameters: {
+            query?: {
+                day_id?: string | null;
+            };
+            header?: never;
+            path: {
+                form: "geojson" | "tif";
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    as_flown_working: {
+        parameters: {
+            query: {
+                day_id?: string | null;
+                key: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     copy_job: {
         parameters: {
             query?: never;
@@ -14119,6 +14701,34 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    fly_gaps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GapsIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapsFlown"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     job_homes: {
         parameters: {
             query?: never;
@@ -14138,6 +14748,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HomesOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    list_proofs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    make_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofOut"];
                 };
             };
             503: components["responses"]["Away"];
@@ -16290,6 +16952,29 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PreflightOut"];
                 };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    get_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "pdf" | "geojson" | "tif";
+                proof_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
         };

@@ -1,0 +1,93 @@
+"""Jobs as flown: what was covered, gaps, proof."""
+
+from __future__ import annotations
+
+from typing import Literal
+from uuid import UUID
+
+from django.http import HttpResponse
+from ninja import Field, Router
+
+from quarry.api.auth import SignedIn
+from quarry.api.schemas.base import In, WorkingOut
+from quarry.apps.flown import exports, queries, services
+from quarry.apps.flown.views import AsFlownAnswer, DayGaps, GapsFlown, ProofOut
+
+router = Router(tags=["as flown"])
+_TYPES = {"pdf": "application/pdf", "geojson": "application/geo+json", "tif": "image/tiff"}
+
+
+class GapsIn(In):
+    """Gaps to fly, of a job as flown that was looked at; ``join``: a running day at whose end they are put."""
+
+    numbers: list[int] = Field(min_length=1, max_length=500)
+    mark: str = Field(max_length=64)
+    day_id: UUID | None = None
+    join: UUID | None = None
+
+
+class ProofIn(In):
+    """Which day of a job is proved; all that complete one another where none is named."""
+
+    day_id: UUID | None = None
+
+
+@router.get("/jobs/{job_id}/as-flown", response=AsFlownAnswer, operation_id="as_flown", summary="What was truly covered of a job")
+def as_flown(request: SignedIn, job_id: UUID, day_id: UUID | None = None) -> object:
+    """Return what was covered, from telemetry, logs and landings, or in words why there is nothing to show."""
+    return queries.answer_of(job_id, day_id)
+
+
+@router.get(
+    "/jobs/{job_id}/as-flown/working", response=WorkingOut, operation_id="as_flown_working", summary="The working of a figure"
+)
+def working(request: SignedIn, job_id: UUID, key: str, day_id: UUID | None = None) -> object:
+    """Return how a figure of a job as flown comes about."""
+    return queries.working_of(job_id, key, day_id)
+
+
+@router.get("/jobs/{job_id}/as-flown.{form}", operation_id="export_as_flown", summary="As flown as GeoJSON or GeoTIFF")
+def export(request: SignedIn, job_id: UUID, form: Literal["geojson", "tif"], day_id: UUID | None = None) -> HttpResponse:
+    """Return what was covered as a file."""
+    data, name = exports.export_flown(job_id, form, day_id)
+    return _attached(data, form, name)
+
+
+@router.post("/jobs/{job_id}/gaps", response={201: GapsFlown}, operation_id="fly_gaps", summary="Make a job of gaps")
+def fly_gaps(request: SignedIn, job_id: UUID, data: GapsIn) -> object:
+    """Make a job of chosen gaps; put it at the end of a running day where one is named."""
+    job, joined = services.fly_gaps(
+        actor=request.user, job_id=job_id, numbers=data.numbers, mark=data.mark, day_id=data.day_id, join=data.join
+    )
+    return 201, GapsFlown(job.pk, job.name, job.letter, joined)
+
+
+@router.get("/days/{day_id}/gaps", response=list[DayGaps], operation_id="day_gaps", summary="What a day left open of its jobs")
+def day_gaps(request: SignedIn, day_id: UUID) -> object:
+    """Return for each job of which everything has landed what was left open."""
+    return queries.gaps_of_day(day_id)
+
+
+@router.get("/jobs/{job_id}/proofs", response=list[ProofOut], operation_id="list_proofs", summary="Proofs of a job")
+def list_proofs(request: SignedIn, job_id: UUID) -> object:
+    """Return the proofs that were given out, the newest first."""
+    return queries.proofs_of(job_id)
+
+
+@router.post("/jobs/{job_id}/proofs", response={201: ProofOut}, operation_id="make_proof", summary="Make a proof")
+def make_proof(request: SignedIn, job_id: UUID, data: ProofIn) -> object:
+    """Make the proof of a job as flown: numbered, with checksums, kept as it is."""
+    return 201, queries.proof_view(services.make_proof(actor=request.user, job_id=job_id, day_id=data.day_id))
+
+
+@router.get("/proofs/{proof_id}.{form}", operation_id="get_proof", summary="A file of a proof")
+def get_proof(request: SignedIn, proof_id: UUID, form: Literal["pdf", "geojson", "tif"]) -> HttpResponse:
+    """Return a file of a proof as it was made."""
+    data, name = queries.proof_file(proof_id, form)
+    return _attached(data, form, name)
+
+
+def _attached(data: bytes, form: str, name: str) -> HttpResponse:
+    answer = HttpResponse(data, content_type=_TYPES[form])
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer

@@ -1,0 +1,55 @@
+"""A job as flown in open formats, and the facts that stand on its proof."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.models import User
+from quarry.apps.flown import mappers
+from quarry.apps.flown.formats.drawn import geojson
+from quarry.apps.flown.formats.proof import FlownBy, ProofFacts
+from quarry.apps.flown.queries import Known, as_flown_of, known_of, planned_lines, raster, readings_while_flown
+from quarry.apps.limits.models import Preflight
+from quarry.apps.limits.queries import limits_for
+from quarry.apps.limits.repository import override_of
+from quarry.apps.weather.queries import reading_view
+
+FORMS = {"geojson": "application/geo+json", "tif": "image/tiff"}
+
+
+def export_flown(job_id: UUID, form: str, day_id: UUID | None = None) -> tuple[bytes, str]:
+    """Return (content, file name) of a job as flown as GeoJSON or GeoTIFF."""
+    known = known_of(job_id, day_id)
+    stem = "".join(c if c.isalnum() else "-" for c in known.job.name[:60].lower()).strip("-") or "job"
+    if form == "tif":
+        return raster(job_id, day_id), f"{stem}-flown.tif"
+    try:
+        found = as_flown_of(job_id, day_id)
+    except mappers.FlownError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    return geojson(known.job.name, found, planned_lines(job_id, day_id)), f"{stem}-flown.geojson"
+
+
+def proof_facts(known: Known, *, actor: User, number: int, now: datetime, digests: dict[str, str]) -> ProofFacts:
+    """Return what stands on a proof beside what was covered."""
+    flown_by = [FlownBy(s.sortie, s.took_off_at, s.landed_at, s.aircraft, s.packs, s.who) for d in known.days for s in d.sorties]
+    readings = [reading_view(r) for r in readings_while_flown(known)]
+    lists = Preflight.objects.filter(job=known.job, state="overridden", on__in=[d.day.date for d in known.days])
+    lines = mappers.plan_lines(known.plan, known.job.letter, known.days)
+    return ProofFacts(
+        number=number,
+        company=actor.organisation.name,
+        job=known.job.name,
+        place=known.job.place,
+        made_at=now,
+        by=actor.full_name or actor.username,
+        flown_by=sorted(flown_by, key=lambda b: b.took_off_at),
+        planned=[line for of in lines.values() for line in of],
+        outlines=[a.ring for a in known.fields.taken],
+        weather=[f"{r.at.isoformat(timespec='minutes')} {r.words} ({r.who})" for r in readings],
+        limits=mappers.limit_words(limits_for(known.job)),
+        overrides=[mappers.override_words(p.on.isoformat(), p.sortie, given) for p in lists if (given := override_of(p))],
+        digests=digests,
+    )

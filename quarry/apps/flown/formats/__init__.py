@@ -1,0 +1,1 @@
+"""What was covered in open formats: GeoTIFF, GeoJSON, PDF."""

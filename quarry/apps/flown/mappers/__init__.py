@@ -1,0 +1,26 @@
+"""Days, logs and photos to the core's flown sorties, and what the core finds to what screens show."""
+
+from quarry.apps.flown.mappers.as_flown import Made, made
+from quarry.apps.flown.mappers.asking import Asked, FlightLog, Sorties, Wind, asked, mean_wind, plan_lines, rule_of
+from quarry.apps.flown.mappers.gap_job import gap_job
+from quarry.apps.flown.mappers.words import limit_words, override_words
+from quarry.core.base.errors import CoreError
+
+FlownError = CoreError
+
+__all__ = [
+    "Asked",
+    "FlightLog",
+    "FlownError",
+    "Made",
+    "Sorties",
+    "Wind",
+    "asked",
+    "gap_job",
+    "limit_words",
+    "made",
+    "mean_wind",
+    "override_words",
+    "plan_lines",
+    "rule_of",
+]

@@ -1,0 +1,337 @@
+"""Reading what was truly covered: from days, logs and photos, kept until something of them changes."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+from datetime import UTC, datetime, timedelta
+from uuid import UUID
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.day.mappers import FlownOfJob
+from quarry.apps.day.models import Day, DayJob, TrackPoint
+from quarry.apps.day.queries import flown_of_job, places_told
+from quarry.apps.flown import mappers
+from quarry.apps.flown.formats.rasters import geotiff
+from quarry.apps.flown.models import PhotoSet, Proof
+from quarry.apps.flown.repository import cache, cached, raster_of
+from quarry.apps.flown.views import AsFlownAnswer, AsFlownOut, DayFlown, DayGaps, KeptAsFlown, ProofOut
+from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.queries import PlanRefused, entered, job_of, plan_of, terrain_under
+from quarry.apps.jobs.views import JobPlan
+from quarry.apps.links import give_back_link
+from quarry.apps.logbook.formats.samples import log_from
+from quarry.apps.logbook.models import Flight, FlightSamples
+from quarry.apps.policy.mappers import covered
+from quarry.apps.policy.queries import own_values
+from quarry.apps.weather.fields import figures_of
+from quarry.apps.weather.models import Reading
+from quarry.apps.weather.queries import readings_near
+from quarry.apps.workings import WorkingOut
+
+COVER_VERSION = 1
+_AROUND = timedelta(days=1)
+_VIEW = [f.name for f in fields(AsFlownOut)]
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """All that is known of what was flown of a job: the days that count, every day, and flights of the logbook."""
+
+    job: Job
+    fields: JobFields
+    days: list[FlownOfJob]
+    every: list[FlownOfJob]
+    logs: list[Flight]
+    photo_sets: list[PhotoSet]
+    plan: JobPlan | None
+    mark: str
+
+    @property
+    def began(self) -> datetime | None:
+        """When the first take-off was that counts."""
+        times = [s.took_off_at for d in self.days for s in d.sorties] + [f.began_at for f in self.logs if f.began_at]
+        return min(times, default=None)
+
+    @property
+    def ended(self) -> datetime | None:
+        """When the last landing was that counts."""
+        times = [s.landed_at for d in self.days for s in d.sorties]
+        times += [f.began_at + timedelta(seconds=f.length_s) for f in self.logs if f.began_at]
+        return max(times, default=None)
+
+
+def known_of(job_id: UUID, day_id: UUID | None = None) -> Known:
+    """Return all that is known of what was flown of a job.
+
+    ``day_id``: only what was flown that day. Otherwise the newest day counts, and those before it that flew other sorties of
+    the job: they complete one another, while a day that flew the same again stands for itself.
+    """
+    job = job_of(job_id)
+    f = entered(job)
+    every = flown_of_job(job.pk)
+    days = [d for d in every if d.day.pk == day_id] if day_id is not None else _completing(every)
+    if day_id is not None and not days:
+        raise DomainError("not_found", "Nothing of this job was flown on that day.", "day_id")
+    logs = _logs_of(job, days, only_days=day_id is not None)
+    photo_sets = list(PhotoSet.objects.filter(job=job, archived_at=None))
+    try:
+        plan = plan_of(job)
+    except PlanRefused:
+        plan = None
+    return Known(job, f, days, every, logs, photo_sets, plan, _mark(job, f, days, logs, photo_sets, day_id))
+
+
+def _completing(every: Sequence[FlownOfJob]) -> list[FlownOfJob]:
+    """Return the newest day and those before it that flew other sorties."""
+    taken: list[FlownOfJob] = []
+    seen: set[str] = set()
+    for day in every:
+        mine = {s.sortie for s in day.sorties}
+        if seen & mine:
+            break
+        seen |= mine
+        taken.append(day)
+    return taken
+
+
+def _logs_of(job: Job, days: Sequence[FlownOfJob], *, only_days: bool) -> list[Flight]:
+    """Return the flights of the logbook that are of these days, and those of the job that are of no day.
+
+    Of the latter those count that were flown about the same time; where no day flew the job, all of the newest date.
+    """
+    of_days = [f for d in days for f in Flight.objects.filter(day=d.day, archived_at=None)]
+    if only_days:
+        return [f for f in of_days if f.sortie in {s.sortie for d in days for s in d.sorties}]
+    mine = {s.sortie for d in days for s in d.sorties}
+    found = [f for f in of_days if f.sortie in mine]
+    others = Flight.objects.filter(job=job, day=None, archived_at=None).exclude(began_at=None).order_by("-began_at")
+    if days:
+        first = min(s.took_off_at for d in days for s in d.sorties) - _AROUND
+        last = max(s.landed_at for d in days for s in d.sorties) + _AROUND
+        return found + list(others.filter(began_at__range=(first, last)))
+    newest = others.first()
+    if newest is None or newest.began_at is None:
+        return list(Flight.objects.filter(job=job, day=None, archived_at=None))
+    return list(others.filter(began_at__gt=newest.began_at - _AROUND))
+
+
+def _mark(
+    job: Job, f: JobFields, days: Sequence[FlownOfJob], logs: Sequence[Flight], photos: Sequence[PhotoSet], day_id: UUID | None
+) -> str:
+    terrain = terrain_under(job)
+    found = [
+        COVER_VERSION,
+        job.kind,
+        job.areas,
+        job.keep_outs,
+        job.home,
+        job.work,
+        job.letter,
+        f.wind.speed_m_s,
+        f.wind.from_deg,
+        f.wind.assumed,
+        [str(job.camera.pk), job.camera.version] if job.camera else None,
+        [str(terrain.pk), terrain.version] if terrain else None,
+        [
+            [str(d.day.pk), s.sortie, s.took_off_at.isoformat(), s.landed_at.isoformat(), s.from_frac, s.to_frac]
+            for d in days
+            for s in d.sorties
+        ],
+        [[str(d.day.pk), TrackPoint.objects.filter(day=d.day).count()] for d in days],
+        [[str(x.pk), x.version, str(x.began_at), x.sortie] for x in logs],
+        [[str(p.pk), p.version] for p in photos],
+        [str(r.pk) for r in _readings(f, days)],
+        covered(own_values()),
+        str(day_id),
+    ]
+    return hashlib.sha256(json.dumps(found, sort_keys=True, default=str).encode()).hexdigest()
+
+
+def _readings(f: JobFields, days: Sequence[FlownOfJob]) -> list[Reading]:
+    """Return the readings of the weather near the job while it was flown."""
+    times = [t for d in days for s in d.sorties for t in (s.took_off_at, s.landed_at)]
+    if f.place is None or not times:
+        return []
+    return readings_near(*f.place, min(times) - timedelta(minutes=30), max(times) + timedelta(minutes=30))
+
+
+def readings_while_flown(known: Known) -> list[Reading]:
+    """Return the readings of the weather near the job while it was flown, the oldest first."""
+    return sorted(_readings(known.fields, known.days), key=lambda r: r.at)
+
+
+def _wind(known: Known) -> mappers.Wind:
+    """Return the wind that drifts what is sprayed: as measured nearby while it was flown, else as planned with."""
+    read = [figures_of(r) for r in _readings(known.fields, known.days)]
+    measured = [(r.wind_m_s, r.from_deg) for r in read if r.wind_m_s is not None and r.from_deg is not None]
+    if measured:
+        return mappers.mean_wind(measured)
+    w = known.fields.wind
+    if w.assumed:
+        return mappers.Wind(0.0, 0.0, "no wind is known of the time it was flown: no drift was counted. Enter what was measured.")
+    return mappers.Wind(
+        w.speed_m_s, w.from_deg, "no wind was measured while it was flown: drift by the wind that was planned with"
+    )
+
+
+def as_flown_of(job_id: UUID, day_id: UUID | None = None) -> KeptAsFlown:
+    """Return a job as flown, from what is kept if nothing has changed.
+
+    Raises
+    ------
+    FlownError
+        Nothing of it can be shown, with what to do.
+    """
+    known = known_of(job_id, day_id)
+    there = cached(known.job, known.mark)
+    if there is not None:
+        return there
+    wind, policy = _wind(known), covered(own_values())
+    rule, spacing_m = mappers.rule_of(known.fields, known.job.camera, wind, policy)
+    began = known.began
+    lines = mappers.plan_lines(known.plan, known.job.letter, known.days)
+    asked = mappers.asked(known.fields, lines, rule, spacing_m, began or datetime.now(UTC))
+    sorties = mappers.Sorties(asked, known.fields, terrain_under(known.job), policy)
+    samples = _samples_of(known.logs)
+    used: set[UUID] = set()
+    for day in known.days:
+        for s in day.sorties:
+            mine = [f for f in known.logs if f.day_id == day.day.pk and f.sortie == s.sortie]
+            used |= {f.pk for f in mine}
+            sorties.add(s, places_told(day.day.pk, s.sortie), [_flight_log(f, samples) for f in mine if f.pk in samples])
+            asked.left_out += [f"{s.sortie}: the samples of its log are no longer kept." for f in mine if f.pk not in samples]
+    for f in known.logs:
+        if f.pk not in used and f.pk in samples:
+            sorties.add_log(_flight_log(f, samples))
+    give_back_link()
+    if known.job.kind == "spraying":
+        asked.notes.append(wind.words)
+    found = mappers.made(asked, policy)
+    view = KeptAsFlown(
+        job_id=known.job.pk,
+        kind=known.fields.kind,
+        began_at=found.began_at,
+        time_zone=known.days[0].day.time_zone if known.days else "UTC",
+        length_s=found.length_s,
+        figures=found.figures,
+        fields=found.fields,
+        lines=found.lines,
+        sorties=found.sorties,
+        strips=found.strips,
+        twice=found.twice,
+        gaps=found.gaps,
+        slivers_m2=found.core.cover.slivers_m2,
+        error_m=found.core.error_m,
+        notes=asked.notes,
+        left_out=asked.left_out,
+        days=_days(known),
+        mark=known.mark,
+        workings=found.workings,
+    )
+    cache(known.job, known.mark, view, geotiff(found.core.measured, found.frame))
+    return view
+
+
+def _samples_of(logs: Sequence[Flight]) -> dict[UUID, bytes]:
+    rows = FlightSamples.objects.filter(flight_id__in=[f.pk for f in logs]).values_list("flight_id", "data")
+    return {pk: bytes(data) for pk, data in rows}
+
+
+def _flight_log(f: Flight, samples: dict[UUID, bytes]) -> mappers.FlightLog:
+    name = f.sortie or (f"log of {f.began_at:%H:%M}" if f.began_at else f"log {f.file.name[:24]}")
+    began_s = f.began_at.timestamp() if f.began_at else None
+    return mappers.FlightLog(name, began_s, log_from(samples[f.pk]), f.sortie)
+
+
+def _days(known: Known) -> list[DayFlown]:
+    taken = {d.day.pk for d in known.days}
+    return [
+        DayFlown(d.day.pk, d.day.name, d.day.date.isoformat(), [s.sortie for s in d.sorties], d.day.pk in taken)
+        for d in known.every
+    ]
+
+
+def answer_of(job_id: UUID, day_id: UUID | None = None) -> AsFlownAnswer:
+    """Return a job as flown, or in words why there is nothing to show."""
+    try:
+        found = as_flown_of(job_id, day_id)
+    except mappers.FlownError as bad:
+        return AsFlownAnswer(None, bad.message)
+    return AsFlownAnswer(AsFlownOut(**{name: getattr(found, name) for name in _VIEW}), "")
+
+
+def working_of(job_id: UUID, key: str, day_id: UUID | None = None) -> WorkingOut:
+    """Return the working of one figure of a job as flown."""
+    try:
+        found = as_flown_of(job_id, day_id).workings.get(key)
+    except mappers.FlownError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    if found is None:
+        raise DomainError("not_found", "There is no working for this number.")
+    return found
+
+
+def raster(job_id: UUID, day_id: UUID | None = None) -> bytes:
+    """Return the GeoTIFF of a job as flown."""
+    try:
+        as_flown_of(job_id, day_id)
+    except mappers.FlownError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    known = known_of(job_id, day_id)
+    data = raster_of(known.job, known.mark)
+    if data is None:
+        raise DomainError("busy", "What was flown changed meanwhile. Ask again.")
+    return data
+
+
+def planned_lines(job_id: UUID, day_id: UUID | None = None) -> dict[str, list[tuple[tuple[float, float], ...]]]:
+    """Return the lines of a job as they were planned, by sortie, in degrees."""
+    known = known_of(job_id, day_id)
+    return mappers.plan_lines(known.plan, known.job.letter, known.days)
+
+
+def gaps_of_day(day_id: UUID) -> list[DayGaps]:
+    """Return for each job of a day of which everything has landed what was left open of it: jobs without a gap are left out."""
+    day = Day.objects.filter(pk=day_id).first()
+    if day is None:
+        raise DomainError("not_found", "There is no such day.")
+    found = []
+    for place in DayJob.objects.filter(day=day).select_related("job").order_by("place"):
+        flown = next((d for d in flown_of_job(place.job_id) if d.day.pk == day.pk), None)
+        if flown is None or not flown.over or not flown.sorties:
+            continue
+        try:
+            view = as_flown_of(place.job_id, day.pk)
+        except (mappers.FlownError, DomainError):
+            continue
+        if not view.gaps:
+            continue
+        sure = all(s.source != "landing" for s in view.sorties)
+        area, ground = sum(g.area_m2 for g in view.gaps), sum(f.ground_m2 for f in view.fields)
+        found.append(DayGaps(place.job_id, place.job.name, place.job.letter, len(view.gaps), area, ground, sure))
+    return found
+
+
+def proofs_of(job_id: UUID) -> list[ProofOut]:
+    """Return the proofs that were given out of a job, the newest first."""
+    rows = Proof.objects.filter(job_id=job_id).select_related("by").defer("pdf", "geojson", "geotiff")
+    return [proof_view(row) for row in rows]
+
+
+def proof_view(row: Proof) -> ProofOut:
+    """Return a proof as a list shows it."""
+    who = row.by.full_name or row.by.username
+    return ProofOut(row.pk, row.number, row.made_at, who, row.covered_frac, row.digests)
+
+
+def proof_file(proof_id: UUID, form: str) -> tuple[bytes, str]:
+    """Return (content, file name) of a file of a proof as it was made."""
+    row = Proof.objects.filter(pk=proof_id).select_related("job").first()
+    if row is None or form not in row.digests:
+        raise DomainError("not_found", "There is no such proof.")
+    data = {"pdf": row.pdf, "geojson": row.geojson, "tif": row.geotiff}[form]
+    return bytes(data), f"proof-{row.number:04d}.{form}"

@@ -1,0 +1,56 @@
+from __future__ import annotations
+
+import hashlib
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.history import record
+from quarry.apps.accounts.models import Organisation, User
+from quarry.apps.accounts.permissions import require
+from quarry.apps.flown import mappers
+from quarry.apps.flown.exports import export_flown, proof_facts
+from quarry.apps.flown.formats.proof import proof_pdf
+from quarry.apps.flown.models import Proof
+from quarry.apps.flown.queries import as_flown_of, known_of
+
+
+def make_proof(*, actor: User, job_id: UUID, day_id: UUID | None = None) -> Proof:
+    """Make the proof of a job as flown: PDF, GeoJSON and GeoTIFF, numbered, kept as they are with their checksums.
+
+    Raises
+    ------
+    DomainError
+        Nothing of it was flown.
+    """
+    require(actor, "jobs:write")
+    try:
+        found = as_flown_of(job_id, day_id)
+    except mappers.FlownError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    known = known_of(job_id, day_id)
+    drawn, grid = export_flown(job_id, "geojson", day_id)[0], export_flown(job_id, "tif", day_id)[0]
+    with transaction.atomic():
+        # One after the other: a number is given once.
+        Organisation.objects.select_for_update().get(pk=actor.organisation_id)
+        number = (Proof.objects.aggregate(last=Max("number"))["last"] or 0) + 1
+        digests = {"geojson": hashlib.sha256(drawn).hexdigest(), "tif": hashlib.sha256(grid).hexdigest()}
+        names = {f"proof-{number:04d}.{form}": digest for form, digest in digests.items()}
+        facts = proof_facts(known, actor=actor, number=number, now=timezone.now(), digests=names)
+        pdf = proof_pdf(facts, found)
+        row = Proof.objects.create(
+            organisation=actor.organisation,
+            job=known.job,
+            number=number,
+            pdf=pdf,
+            geojson=drawn,
+            geotiff=grid,
+            digests=digests | {"pdf": hashlib.sha256(pdf).hexdigest()},
+            covered_frac=next(x.value for x in found.figures if x.key == "covered_frac"),
+            by=actor,
+        )
+        record(actor=actor, action="job.proved", row=known.job, label=f"{known.job.name}: proof {number:04d}")
+    return row

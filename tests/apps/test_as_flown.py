@@ -1,0 +1,223 @@
+"""A job as flown: from telemetry, logs and landings; its gaps flown as the next job; its proof."""
+
+import hashlib
+import io
+import json
+from datetime import timedelta
+
+import numpy as np
+import pytest
+import rasterio
+from django.utils import timezone
+from pypdf import PdfReader
+from shapely import LineString, Polygon
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.day import queries as days
+from quarry.apps.day import services as day_services
+from quarry.apps.day.models import TrackPoint
+from quarry.apps.flown import exports, queries, services
+from quarry.apps.jobs.models import Job
+from quarry.core.ground.geodesy import LocalFrame
+from tests.factories import job_plan, make_job, make_today, plain, post_events, post_telemetry
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def sprayed(lead, fleet):
+    """A spraying job on the field of the tests."""
+    return make_job(
+        lead, fleet, name="Hop rows", kind="spraying", work={"height_m": 3.0, "swath_m": 6.0, "rate_l_ha": 20.0, "tank_l": 300.0}
+    )
+
+
+@pytest.fixture
+def today(lead, fleet, sprayed):
+    return make_today(lead, fleet, [sprayed], ago_min=300)
+
+
+def fly(lead, day, *, telemetry=(), shut=(), done=None, leave_out=()):
+    """Begin the day and land its sorties as planned, one each half hour; some tell where they are, some have nozzles shut on lines."""
+    run = day_services.start_run(actor=lead, day_id=day.pk)
+    opens = days.moments_of(day)[0]
+    routes = days.read_run(run).kept.routes
+    sets = sorted({f["set"] for f in run.frame["plan"]["flights"]})
+    events, t = [], 10.0
+    for k, (name, route) in enumerate(sorted(routes.items())):
+        if name in leave_out:
+            continue
+        up, down = opens + timedelta(minutes=t), opens + timedelta(minutes=t + 12)
+        events.append({"key": f"u{name}", "kind": "launched", "at": up, "figures": {"flight": name, "set": sets[k % len(sets)]}})
+        landed = {"flight": name, "left_frac": 0.4} | ({"done_frac": done[name]} if done and name in done else {})
+        events.append({"key": f"d{name}", "kind": "landed", "at": down, "figures": landed})
+        if name in telemetry:
+            post_telemetry(actor=lead, day_id=day.pk, readings=told(name, route, up, shut=shut))
+        t += 14
+    post_events(actor=lead, day_id=day.pk, device="tablet", device_now=timezone.now(), events=events)
+    return run
+
+
+def told(name, route, up, *, shut=(), step_m=5.0, says=True):
+    """Readings along the lines of a route at 5 m/s, closed on the lines whose numbers are in ``shut``, and between lines."""
+    frame = LocalFrame.around([route.home])
+    found, now, at = [], up, np.zeros(2)
+    for number, line in enumerate(route.lines, start=1):
+        corners = np.array([at, *frame.to_metres(line)])
+        for leg, (a, b) in enumerate(zip(corners, corners[1:], strict=False)):
+            n = max(2, int(np.hypot(*(b - a)) / step_m))
+            for k in range(n if leg == 0 else n + 1):
+                lon, lat = frame.to_degrees([tuple(a + (b - a) * k / n)])[0]
+                works = (leg > 0 and number not in shut) if says else None
+                found.append({"flight": name, "at": now, "lon_deg": lon, "lat_deg": lat, "height_m": 3.0, "works": works})
+                now += timedelta(seconds=1)
+        at = corners[-1]
+    return found
+
+
+def test_of_landings_alone_it_is_an_estimate_that_says_so(lead, today, sprayed):
+    fly(lead, today)
+    view = queries.as_flown_of(sprayed.pk)
+    assert {s.source for s in view.sorties} == {"landing"}
+    assert all(s.estimated for s in view.strips)
+    assert all("an estimate" in s.notes[0] for s in view.sorties)
+    covered = next(x for x in view.figures if x.key == "covered_frac")
+    assert covered.value > 0.97
+    assert covered.low < covered.value < covered.high
+    assert [d.taken for d in view.days] == [True]
+
+
+def test_a_sortie_that_came_home_early_leaves_its_rest_open(lead, today, sprayed):
+    fly(lead, today, done={"S1": 0.5})
+    view = queries.as_flown_of(sprayed.pk)
+    assert view.gaps[0].cause in ("not flown", "turned early")
+    first = [x for x in view.lines if x.sortie == "S1"]
+    done = sum(x.covered_m for x in first) / sum(x.length_m for x in first)
+    assert done == pytest.approx(0.5, abs=0.05)
+
+
+def test_telemetry_comes_first_and_nozzles_shut_on_a_line_are_a_gap(lead, today, sprayed):
+    fly(lead, today, telemetry={"S1"}, shut={3})
+    assert TrackPoint.objects.filter(day=today, flight="S1").count() > 100
+    view = queries.as_flown_of(sprayed.pk)
+    assert next(s.source for s in view.sorties if s.sortie == "S1") == "telemetry"
+    missed = [g for g in view.gaps if g.cause == "shut"]
+    assert len(missed) == 1
+    line = next(x for x in view.lines if (x.sortie, x.number) == ("S1", 3))
+    frame = LocalFrame.around(sprayed.areas[0]["ring"])
+    route = days.read_run(days.run_of(today.pk)).kept.routes["S1"].lines[2]
+    band = (
+        LineString(frame.to_metres(route))
+        .buffer(3.0, cap_style="flat")
+        .intersection(Polygon(frame.to_metres(sprayed.areas[0]["ring"])))
+    )
+    assert missed[0].area_m2 == pytest.approx(band.area, rel=0.05)
+    assert line.covered_m < 0.1 * line.length_m
+
+
+def test_what_was_made_is_kept_until_something_changes(lead, today, sprayed):
+    fly(lead, today)
+    first = queries.as_flown_of(sprayed.pk)
+    assert queries.as_flown_of(sprayed.pk) == first
+    opens = days.moments_of(today)[0]
+    routes = days.read_run(days.run_of(today.pk)).kept.routes
+    post_telemetry(actor=lead, day_id=today.pk, readings=told("S1", routes["S1"], opens + timedelta(minutes=10)))
+    assert queries.as_flown_of(sprayed.pk).mark != first.mark
+
+
+def test_nothing_flown_is_told_in_words(sprayed):
+    found = queries.answer_of(sprayed.pk)
+    assert found.flown is None
+    assert "Nothing of this job was flown yet" in found.problem or "Nothing was flown" in found.problem
+
+
+def test_gaps_become_a_job_with_lines_that_fits_them(lead, today, sprayed):
+    fly(lead, today, telemetry={"S1"}, shut={3})
+    view = queries.as_flown_of(sprayed.pk)
+    gap = next(g for g in view.gaps if g.cause == "shut")
+    job, joined = services.fly_gaps(actor=lead, job_id=sprayed.pk, numbers=[gap.number], mark=view.mark)
+    assert joined == []
+    assert job.name == "Gaps of Hop rows"
+    assert job.letter != sprayed.letter
+    plan = job_plan(job)
+    assert len(plan["sorties"]) == 1
+    assert plan["area_ha"] == pytest.approx(gap.area_m2 / 1e4, rel=0.05)
+    assert plan["bearing_deg"] == pytest.approx(job_plan(sprayed)["bearing_deg"], abs=0.1)
+    with pytest.raises(DomainError, match="Choose at least one gap"):
+        services.fly_gaps(actor=lead, job_id=sprayed.pk, numbers=[9999], mark=view.mark)
+    with pytest.raises(DomainError, match="changed meanwhile"):
+        services.fly_gaps(actor=lead, job_id=sprayed.pk, numbers=[gap.number], mark="0" * 64)
+
+
+def test_gaps_join_the_running_day_at_its_end_on_a_pack_that_has_the_charge(lead, today, sprayed):
+    fly(lead, today, telemetry={"S1"}, shut={3})
+    left = queries.gaps_of_day(today.pk)
+    assert [(g.job, g.letter) for g in left] == [("Hop rows", "S")]
+    view = queries.as_flown_of(sprayed.pk, today.pk)
+    before = plain(days.live_of(today))
+    assert {f["word"] for f in before["flights"]} == {"landed"}
+    job, joined = services.fly_gaps(
+        actor=lead, job_id=sprayed.pk, numbers=[g.number for g in view.gaps], mark=view.mark, day_id=today.pk, join=today.pk
+    )
+    live = plain(days.live_of(today))
+    assert joined == [f"{job.letter}1"]
+    new = next(f for f in live["flights"] if f["id"] == joined[0])
+    assert (new["word"], new["job"]) == ("planned", str(job.pk))
+    launch = next(c for c in live["calls"] if c["kind"] == "launch" and c["flight"] == joined[0])
+    pack_set = launch["set"]
+    assert min(p["frac"] for p in live["packs"] if p["set"] == pack_set) > 0.3 or launch["at_s"] > live["now_s"]
+    assert any(f"{job.name} joins the day" in c["words"] for c in live["changes"])
+    assert queries.gaps_of_day(today.pk)[0].job == "Hop rows"
+    with pytest.raises(DomainError, match="is in this day already"):
+        day_services.join_run(actor=lead, day_id=today.pk, job_id=job.pk)
+
+
+def test_a_proof_is_numbered_and_its_files_are_what_their_checksums_say(lead, today, sprayed):
+    fly(lead, today, telemetry={"S1"}, shut={3})
+    row = services.make_proof(actor=lead, job_id=sprayed.pk)
+    again = services.make_proof(actor=lead, job_id=sprayed.pk)
+    assert (row.number, again.number) == (1, 2)
+    for form in ("pdf", "geojson", "tif"):
+        data, name = queries.proof_file(row.pk, form)
+        assert name == f"proof-0001.{form}"
+        assert hashlib.sha256(data).hexdigest() == row.digests[form]
+    text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(bytes(row.pdf))).pages)
+    for words in ("Proof of work 0001", "Hop rows", "ESTIMATE", "flown over with nothing on", row.digests["geojson"][:20]):
+        assert words in text
+    drawn = json.loads(bytes(row.geojson))
+    assert {f["properties"]["what"] for f in drawn["features"]} >= {"line as planned", "strip as flown", "gap"}
+    with rasterio.open(io.BytesIO(bytes(row.geotiff))) as grid:
+        counted = grid.read(1)
+        inside = counted != grid.nodata
+        assert (counted[inside] > 0).mean() == pytest.approx(row.covered_frac, abs=0.03)
+        # A plane in metres whose cells are as large on the ground.
+        area = inside.sum() * abs(grid.transform.a * grid.transform.e)
+    assert area == pytest.approx(job_plan(sprayed)["area_ha"] * 1e4, rel=0.02)
+    assert [p.number for p in queries.proofs_of(sprayed.pk)] == [2, 1]
+
+
+def test_as_flown_goes_out_as_geojson(lead, today, sprayed):
+    fly(lead, today)
+    data, name = exports.export_flown(sprayed.pk, "geojson")
+    assert name == "hop-rows-flown.geojson"
+    assert json.loads(data)["type"] == "FeatureCollection"
+
+
+def test_a_day_that_flew_the_same_again_stands_for_itself(lead, fleet, today, sprayed):
+    fly(lead, today)
+    other = make_today(lead, fleet, [sprayed], ago_min=200)
+    fly(lead, other, leave_out={"S1"})
+    view = queries.as_flown_of(sprayed.pk)
+    assert [d.taken for d in view.days].count(True) == 1
+    assert view.gaps
+    assert queries.as_flown_of(sprayed.pk, today.pk).days != view.days
+
+
+def test_over_the_api(web, lead, today, sprayed):
+    fly(lead, today)
+    found = web.get(f"/jobs/{sprayed.pk}/as-flown").json()
+    assert found["problem"] == ""
+    working = web.get(f"/jobs/{sprayed.pk}/as-flown/working", key="covered_frac").json()
+    assert [s["name"] for s in working["steps"]][:3] == ["ground_m2", "covered_m2", "covered_frac"]
+    assert Job.objects.filter(name__startswith="Gaps").count() == 0
+    assert web.get(f"/jobs/{sprayed.pk}/proofs").json() == []
