@@ -194,7 +194,7 @@ class _Causes:
             return False
         ways = [self.ways[k] for k in self.way_tree.query(there.buffer(self.half), predicate="intersects")]
         flown = joined_on_net([way.buffer(self.half, cap_style="flat") for way in ways])
-        return float(sum(p.intersection(flown).length for p in parts)) > _MOST * length
+        return bool(sum(p.intersection(flown).length for p in parts) > _MOST * length)
 
     @staticmethod
     def _past(ground: BaseGeometry, ways: list[LineString], tree: shapely.STRtree, reach_m: float) -> float:

@@ -3,7 +3,6 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import Max
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
@@ -33,7 +32,7 @@ def join_run(*, actor: User, day_id: UUID, job_id: UUID, aircraft_id: UUID | Non
         raise DomainError("closed", "This day is closed. Put the job into another day.", "day_id")
     if DayJob.objects.filter(day=run.day, job=job).exists():
         raise DomainError("taken", f"{job.name} is in this day already.", "job_id")
-    last = DayJob.objects.filter(day=run.day).aggregate(last=Max("place"))["last"]
+    last = DayJob.objects.filter(day=run.day).order_by("-place").values_list("place", flat=True).first()
     DayJob.objects.create(
         organisation=run.organisation,
         day=run.day,

@@ -4,7 +4,6 @@ import hashlib
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import Max
 from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
@@ -36,7 +35,7 @@ def make_proof(*, actor: User, job_id: UUID, day_id: UUID | None = None) -> Proo
     with transaction.atomic():
         # One after the other: a number is given once.
         Organisation.objects.select_for_update().get(pk=actor.organisation_id)
-        number = (Proof.objects.aggregate(last=Max("number"))["last"] or 0) + 1
+        number = (Proof.objects.order_by("-number").values_list("number", flat=True).first() or 0) + 1
         digests = {"geojson": hashlib.sha256(drawn).hexdigest(), "tif": hashlib.sha256(grid).hexdigest()}
         names = {f"proof-{number:04d}.{form}": digest for form, digest in digests.items()}
         facts = proof_facts(known, actor=actor, number=number, now=timezone.now(), digests=names)
