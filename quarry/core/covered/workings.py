@@ -38,7 +38,7 @@ def workings_of(made: AsFlown, rule: Rule, policy: CoveredPolicy) -> dict[str, W
         uses=("covered_m2", "ground_m2"),
     )
     sure = [
-        Step(f"{name}_m2", value, "m²", f"if every edge lay the edge {word}", kind="run")
+        Step(f"{name}_covered_m2", value, "m²", f"if every edge lay the edge {word}", kind="run")
         for name, value, word in (("least", c.least_m2, "further in"), ("most", c.most_m2, "further out"))
     ]
     found = {"covered_frac": Working("covered", c.covered_frac, "", (ground, strips, share, edge, *sure))}

@@ -12,6 +12,9 @@
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
   import Directions from './components/Directions.svelte';
+  import FlownPanel from './flown/FlownPanel.svelte';
+  import FlownTime from './flown/FlownTime.svelte';
+  import { Flown } from './flown/flown.svelte';
   import { JobDraft } from './state/draft.svelte';
   import { Folds } from './state/folds.svelte';
   import JobMapView from './map/JobMapView.svelte';
@@ -22,7 +25,7 @@
   import SpeedCurve from './components/SpeedCurve.svelte';
   import StaleDialog from './components/StaleDialog.svelte';
 
-  let { id }: { id: string } = $props();
+  let { id, asFlown = false, flownDay = '' }: { id: string; asFlown?: boolean; flownDay?: string } = $props();
   const draft = new JobDraft();
   let fleet = $state.raw<Schemas['FleetOut'] | null>(null);
   let putting = $state(false);
@@ -31,6 +34,12 @@
   let titleWidth = $state(0);
   let titleHeight = $state(0);
   const folds = new Folds();
+  // svelte-ignore state_referenced_locally
+  const flown = new Flown(id);
+  // svelte-ignore state_referenced_locally
+  flown.day = flownDay;
+  // svelte-ignore state_referenced_locally
+  flown.show(asFlown);
   $effect(() => {
     void draft.load(id);
     return () => draft.leave();
@@ -67,6 +76,7 @@
         keys: 'ArrowLeft / ,',
         run: () => (draft.selected = Math.max(1, draft.selected - 1)),
       },
+      { id: 'flown', label: 'As flown, and back', keys: 'W', run: () => flown.show(!flown.on) },
       { id: 'put', label: 'Put this job into a day', keys: 'D', run: () => (putting = true) },
       { id: 'print', label: 'Print this job', keys: 'P', run: () => window.print() },
       { id: 'geojson', label: 'Save as GeoJSON', run: () => save('geojson') },
@@ -86,6 +96,10 @@
     const failed = await download(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
     if (failed) notices.say(failed, { bad: true });
   }
+  async function saveFlown(form: 'geojson' | 'tif') {
+    const failed = await download(`/api/jobs/${id}/as-flown.${form}${flown.day ? `?day_id=${flown.day}` : ''}`);
+    if (failed) notices.say(failed, { bad: true });
+  }
 </script>
 
 <svelte:head><title>{job?.name ?? 'Job'} · Gentle Quarry</title></svelte:head>
@@ -102,7 +116,7 @@
   <div class="job" class:wide={folds.folded('side')} class:alone>
     <div class="flex min-h-0 min-w-0 flex-col">
       <div class="map relative flex-1">
-        <JobMapView {draft} bind:alone title={{ width: titleWidth, height: titleHeight }} />
+        <JobMapView {draft} {flown} bind:alone title={{ width: titleWidth, height: titleHeight }} />
         <div
           class="head absolute left-0 top-0 bg-sheet/95 py-3 pl-6 pr-5"
           bind:clientWidth={titleWidth}
@@ -131,7 +145,9 @@
             </p>{/if}
         </div>
       </div>
-      {#if plan && draft.sortie && !alone}
+      {#if flown.on && flown.view && !alone}
+        <FlownTime {flown} />
+      {:else if !flown.on && plan && draft.sortie && !alone}
         <div class="flex flex-wrap items-center gap-1 bg-paper px-4 pt-1" role="toolbar" aria-label="Curves of the sortie">
           {#each CURVES as c (c.id)}
             <button
@@ -167,8 +183,20 @@
       {/if}
     </div>
     <aside hidden={folds.folded('side') || alone} class="panel flex min-h-0 flex-col bg-sheet" aria-label="Figures and sorties">
+      <div class="no-print flex gap-2 border-b border-rule px-5 pt-3" role="tablist" aria-label="What the map shows">
+        <button class="tab" role="tab" aria-selected={!flown.on} onclick={() => flown.show(false)}>As planned</button>
+        <button
+          class="tab"
+          role="tab"
+          aria-selected={flown.on}
+          title="What was truly covered (W)"
+          onclick={() => flown.show(true)}>As flown</button>
+      </div>
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-3 pt-4">
-        <JobPanel {draft} {fleet} {writable} />
+        {#if flown.on}<FlownPanel {flown} {job} onlook={(place) => (draft.lookAt = place)} />{:else}<JobPanel
+            {draft}
+            {fleet}
+            {writable} />{/if}
         <p class="quiet mt-3 text-note">
           An aid to planning. The pilot in command, the maker's manual and local law take precedence.
         </p>
@@ -179,6 +207,10 @@
           <DropdownMenu.Trigger class="button" disabled={!job.areas.length}>Export routes</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content class="menu" align="end" sideOffset={6}>
+              {#if flown.view}
+                <DropdownMenu.Item class="menu-item" onSelect={() => saveFlown('geojson')}>As flown as GeoJSON</DropdownMenu.Item>
+                <DropdownMenu.Item class="menu-item" onSelect={() => saveFlown('tif')}>As flown as GeoTIFF</DropdownMenu.Item>
+              {/if}
               <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>All as GeoJSON</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('gpx')}>All as GPX</DropdownMenu.Item>
@@ -250,6 +282,21 @@
     z-index: 30;
     inset: 0;
     background: var(--paper);
+  }
+  .tab {
+    flex: 1;
+    min-height: var(--target);
+    padding: 4px 8px;
+    border: 0;
+    border-bottom: 3px solid transparent;
+    background: none;
+    color: var(--ink-2);
+    font-weight: 500;
+  }
+  .tab[aria-selected='true'] {
+    border-bottom-color: var(--ink);
+    color: var(--ink);
+    font-weight: 650;
   }
   .curve[aria-pressed='true'] {
     border-color: var(--ink);

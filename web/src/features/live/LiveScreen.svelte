@@ -12,6 +12,7 @@
   import Caller from './components/Caller.svelte';
   import Debrief from './components/Debrief.svelte';
   import Doings from './components/Doings.svelte';
+  import GapsLeft from './components/GapsLeft.svelte';
   import EndDay from './components/EndDay.svelte';
   import { heard } from './state/heard.svelte';
   import LargePrint from './components/LargePrint.svelte';
@@ -200,6 +201,7 @@
       {#if !live.closed}<AircraftRows {run} {live} {writable} onopen={(a) => (about = { what: 'aircraft', id: a.id })} />{/if}
     </div>
 
+    <GapsLeft dayId={id} {live} {writable} onjoined={() => run.refresh()} />
     <Caller {run} {live} {writable} onignored={ignored} onclosed={() => run.refresh()} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 

@@ -97,6 +97,11 @@ export function showUnit(value: number, unit: string, system: System): string {
   return `${digits(value, Math.abs(value) < 10 ? 2 : Math.abs(value) < 1000 ? 1 : 0)} ${unit}`;
 }
 
+/** A piece of ground, small or large. */
+export function areaWords(m2: number, system: System): string {
+  return m2 < 1000 && system === 'metric' ? `${digits(m2)} m²` : show(m2 / 10_000, 'ha', system, 2);
+}
+
 /** Minutes and seconds of a length of time, as 20:35. */
 export function minutes(seconds: number): string {
   const sign = seconds < 0 ? '−' : '';

@@ -8,6 +8,7 @@
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import { help } from '$shared/ui/help.svelte';
+  import type { Flown } from '../flown/flown.svelte';
   import type { JobDraft } from '../state/draft.svelte';
   import FromFile from '../components/FromFile.svelte';
   import Coordinates from './Coordinates.svelte';
@@ -23,12 +24,13 @@
 
   interface Props {
     draft: JobDraft;
+    flown: Flown;
     /** The map fills the window. */
     alone?: boolean;
     /** How large the title over its corner is. */
     title?: { width: number; height: number };
   }
-  let { draft, alone = $bindable(false), title = { width: 0, height: 0 } }: Props = $props();
+  let { draft, flown, alone = $bindable(false), title = { width: 0, height: 0 } }: Props = $props();
   const layers = new Layers();
   void layers.load();
   let panel = $state<'' | 'layers' | 'coordinates'>('');
@@ -79,6 +81,7 @@
         if (tool === 'home') take('move');
       },
       pick: (n) => (draft.selected = n),
+      pickGap: (n) => flown.on && (flown.looked = n),
       pointer: (p) => (pointer = p),
       drawing: (d) => (drawn = d),
     });
@@ -149,6 +152,12 @@
   $effect(() => {
     map?.showPictures(layers.shown);
     untrack(() => map?.show(job, draft.plan, draft.selected, stale));
+  });
+  $effect(() => {
+    const view = flown.on ? flown.view : null;
+    const shown = view && { view, until: flown.moment, chosen: flown.chosen, looked: flown.looked };
+    void draft.plan;
+    map?.showFlown(shown);
   });
   $effect(() => map?.showRelief(layers.on('shade'), layers.on('contours')));
   $effect(() => {

@@ -20,6 +20,7 @@ import { lookOf } from '../state/look';
 import { turned } from '../state/places';
 import { measure, type Drawn } from './measure';
 import { corridor, cornersOf, crosses, FONT, ground, middleOf } from './styles';
+import { FlownLayer, type Shown } from '../flown/flown-layer';
 import { TerrainLayers, type Terrain } from './terrain-layers';
 import { outward, WordsLayer } from './words-layer';
 
@@ -35,6 +36,7 @@ export interface Edits {
   addKeepOut(ring: Place[]): void;
   home(place: Place): void;
   pick(sortie: number): void;
+  pickGap(gap: number): void;
   pointer(place: Place | null): void;
   drawing(drawn: Drawn | null): void;
 }
@@ -64,6 +66,7 @@ export class JobMap {
   #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
   #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
   #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7 });
+  #flown = new FlownLayer();
   #words = new WordsLayer();
   #here = new VectorLayer({ source: new VectorSource(), zIndex: 9 });
   #pictures: TileLayer<XYZ>[] = [];
@@ -102,6 +105,7 @@ export class JobMap {
         this.#grid,
         this.#ground,
         this.#plan,
+        this.#flown.layer,
         this.#marks,
         this.#handles,
         this.#words.layer,
@@ -128,6 +132,7 @@ export class JobMap {
       }
       if (this.#tool === 'stopped') edits.stopped(back(e.coordinate));
       if (this.#tool !== 'move') return;
+      this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('gap') ? (edits.pickGap(f.get('gap')), true) : false));
       this.map.forEachFeatureAtPixel(e.pixel, (f) => (f.get('sortie') ? (edits.pick(f.get('sortie')), true) : false), {
         hitTolerance: 5,
       });
@@ -171,6 +176,12 @@ export class JobMap {
     this.#showGround(job);
     this.#showPlan(job, plan, selected, stale);
     this.#words.lay();
+  }
+
+  /** What was flown, over the plan; none takes it away. */
+  showFlown(shown: Shown | null) {
+    this.#flown.show(shown, at);
+    this.#plan.setOpacity(shown ? 0.55 : 1);
   }
 
   /** Pictures of the ground, the lowest first; what was there before goes. */

@@ -3,4 +3,7 @@
   import JobScreen from '$features/jobs/JobScreen.svelte';
 </script>
 
-{#key page.params.id}<JobScreen id={page.params.id!} />{/key}
+{#key page.params.id}<JobScreen
+    id={page.params.id!}
+    asFlown={page.url.searchParams.has('flown')}
+    flownDay={page.url.searchParams.get('day') ?? ''} />{/key}
