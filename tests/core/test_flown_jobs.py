@@ -228,3 +228,12 @@ def test_a_track_of_another_field_is_told_with_how_far_it_is():
 )
 def test_a_clock_that_is_off_is_told(ahead_s, words):
     assert words in clock_words(ahead_s)
+
+
+@pytest.mark.parametrize("angle_deg", [5.0, 8.0, 12.0, 20.0, 28.0])
+def test_the_way_home_across_lines_at_a_small_angle_is_on_none(angle_deg):
+    lines = back_and_forth(30, 600.0, 10.0)
+    s = np.arange(0.0, 400.0, 2.0)
+    turn = math.radians(angle_deg)
+    home = track_of(np.arange(s.size) * 0.5, np.column_stack((50 + s * math.cos(turn), 40 + s * math.sin(turn))))[0]
+    assert on_lines(home, lines, 7.5).mean() < 0.2

@@ -50,7 +50,7 @@
       <span class="sharp pointer-events-none absolute top-0 text-note" style:left="{(s.from_s! / whole) * 100}%">{s.sortie}</span>
     {/each}
     <input
-      class="block w-full"
+      class="block w-full accent-ink"
       type="range"
       min="0"
       max={whole}

@@ -146,8 +146,8 @@
   });
   $effect(() => {
     if (!map) return;
-    map.writable = writable;
-    map.show(job, draft.plan, draft.selected, stale);
+    map.writable = writable && !flown.on;
+    map.show(job, draft.plan, flown.on ? 0 : draft.selected, stale);
   });
   $effect(() => {
     map?.showPictures(layers.shown);
