@@ -14,6 +14,7 @@ import zipfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 from quarry.core.cells.chemistry import CHEMISTRIES
@@ -154,6 +155,18 @@ def fly(truth: Truth, seed: int) -> list[Row]:
         used += amps * truth.step_s / 3600.0
         t += truth.step_s
     return rows
+
+
+def work_s(truth: Truth) -> float:
+    """Return how long the work of a flight takes: out, all of its lines, its turns, home and down. [s]"""
+    wind_to = math.radians(truth.wind_from_deg + 180.0)
+    wind = (truth.wind_m_s * math.sin(wind_to), truth.wind_m_s * math.cos(wind_to))
+    corners = [(0.0, 0.0), *((x, y) for _, x, y in _route(truth)), (0.0, 0.0)]
+    total = truth.height_m / 2.5 + 20.0 + truth.height_m / 2.0 + truth.turn_s * (len(corners) - 2)
+    for (x0, y0), (x1, y1) in pairwise(corners):
+        far = math.hypot(x1 - x0, y1 - y0)
+        total += far / _over_ground_m_s(truth, wind, (x1 - x0) / max(far, 1e-6), (y1 - y0) / max(far, 1e-6))
+    return total
 
 
 def _shown(frac: float, truth: Truth) -> float:

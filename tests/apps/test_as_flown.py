@@ -3,6 +3,7 @@
 import hashlib
 import io
 import json
+from dataclasses import replace
 from datetime import timedelta
 
 import numpy as np
@@ -17,6 +18,7 @@ from quarry.apps.day import queries as days
 from quarry.apps.day import services as day_services
 from quarry.apps.day.models import TrackPoint
 from quarry.apps.flown import exports, queries, services
+from quarry.apps.flown.fields import PhotoColumns
 from quarry.apps.jobs.models import Job
 from quarry.core.ground.geodesy import LocalFrame
 from tests.factories import job_plan, make_job, make_today, plain, post_events, post_telemetry
@@ -221,3 +223,87 @@ def test_over_the_api(web, lead, today, sprayed):
     assert [s["name"] for s in working["steps"]][:3] == ["ground_m2", "covered_m2", "covered_frac"]
     assert Job.objects.filter(name__startswith="Gaps").count() == 0
     assert web.get(f"/jobs/{sprayed.pk}/proofs").json() == []
+
+
+def photos_of(job, day, *, left_out=(), ahead_s=0.0, jump=None):
+    """Positions of photos along the planned lines, one every trigger distance, their times between take-off and landing."""
+    plan = job_plan(job)
+    trigger = next(f["value"] for f in plan["figures"] if f["key"] == "trigger_m")
+    route = days.read_run(days.run_of(day.pk)).kept.routes
+    frame = LocalFrame.around([route["B1"].home])
+    up = days.moments_of(day)[0] + timedelta(minutes=10)
+    rows = []
+    t = up.timestamp() + 90.0 + ahead_s
+    for name in sorted(route):
+        for number, line in enumerate(route[name].lines, start=1):
+            (x0, y0), (x1, y1) = frame.to_metres(line)
+            length = float(np.hypot(x1 - x0, y1 - y0))
+            for k, s in enumerate(np.arange(0.0, length + trigger, trigger)):
+                share = min(1.0, s / length)
+                t += 1.5
+                if (name, number, k) in left_out:
+                    continue
+                lon, lat = frame.to_degrees([(x0 + (x1 - x0) * share, y0 + (y1 - y0) * share)])[0]
+                rows.append((t, lon, lat))
+            t += 6.0
+        t += 240.0
+    n = len(rows)
+    return PhotoColumns(
+        [f"P{k:05d}.JPG" for k in range(n)],
+        [r[0] for r in rows],
+        [r[1] for r in rows],
+        [r[2] for r in rows],
+        relative_m=[45.0] * n,
+        exposure_s=[1 / 1000] * n,
+        iso=[100.0] * n,
+        f_number=[5.6 if k != jump else 1.4 for k in range(n)],
+    )
+
+
+@pytest.fixture
+def mapped(lead, fleet):
+    """A mapping job on a piece of the field of the tests, and the day on which it was flown."""
+    ring = [[7.1, 46.2], [7.102, 46.2], [7.102, 46.2012], [7.1, 46.2012]]
+    job = make_job(lead, fleet, name="Bank", letter="B", areas=[{"ring": ring}], home=[7.1, 46.1999])
+    day = make_today(lead, fleet, [job], ago_min=120)
+    fly(lead, day)
+    return job, day
+
+
+def test_photos_tell_where_pictures_were_taken_and_three_that_are_missing_are_a_gap(lead, mapped):
+    job, day = mapped
+    whole = services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=photos_of(job, day))
+    before = queries.as_flown_of(job.pk)
+    assert not before.gaps
+    assert all(x.taken >= x.wanted - 1 for x in before.photo_lines)
+    services.set_photos_archived(actor=lead, photo_set_id=whole.pk, archived=True)
+    missing = {("B1", 2, k) for k in (5, 6, 7)}
+    services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=photos_of(job, day, left_out=missing))
+    view = queries.as_flown_of(job.pk)
+    line = next(x for x in view.photo_lines if (x.sortie, x.number) == ("B1", 2))
+    assert line.wanted - line.taken in (3, 4)
+    trigger = next(f["value"] for f in job_plan(job)["figures"] if f["key"] == "trigger_m")
+    assert line.widest_m == pytest.approx(4 * trigger, abs=0.2)
+    assert [g.cause for g in view.gaps] == ["no picture"]
+    services.set_photos_archived(actor=lead, photo_set_id=whole.pk, archived=False)
+    assert not queries.as_flown_of(job.pk).gaps
+
+
+def test_what_is_odd_about_photos_is_told(lead, mapped):
+    job, day = mapped
+    columns = photos_of(job, day, jump=20)
+    odd = replace(columns, width_px=100, height_px=80)
+    report = services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=odd).report
+    assert any("100 × 80 px" in r and "choose the camera" in r for r in report)
+    assert any("exposed suddenly" in r and "+4.0 stops" in r for r in report)
+    none = replace(columns, lat=[None] * len(columns.names))
+    with pytest.raises(DomainError, match="holds a position") as bad:
+        services.keep_photos(actor=lead, job_id=job.pk, name="x", columns=none)
+    assert bad.value.field == "photos"
+    away = replace(columns, lon=[v + 1.0 for v in columns.lon])
+    with pytest.raises(DomainError, match="another field"):
+        services.keep_photos(actor=lead, job_id=job.pk, name="x", columns=away)
+    with pytest.raises(DomainError, match="not as many values of lat"):
+        services.keep_photos(actor=lead, job_id=job.pk, name="x", columns=replace(columns, lat=columns.lat[1:]))
+    with pytest.raises(DomainError, match="no photo among"):
+        services.keep_photos(actor=lead, job_id=job.pk, name="x", columns=PhotoColumns([], [], [], []))

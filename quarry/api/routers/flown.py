@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
 from django.http import HttpResponse
@@ -11,8 +11,10 @@ from ninja import Field, Router
 from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import In, WorkingOut
 from quarry.apps.flown import exports, queries, services
-from quarry.apps.flown.views import AsFlownAnswer, DayGaps, GapsFlown, ProofOut
+from quarry.apps.flown.fields import PhotoColumns
+from quarry.apps.flown.views import AsFlownAnswer, DayGaps, GapsFlown, PhotoSetOut, ProofOut
 
+Column = list[float | None]
 router = Router(tags=["as flown"])
 _TYPES = {"pdf": "application/pdf", "geojson": "application/geo+json", "tif": "image/tiff"}
 
@@ -66,6 +68,50 @@ def fly_gaps(request: SignedIn, job_id: UUID, data: GapsIn) -> object:
 def day_gaps(request: SignedIn, day_id: UUID) -> object:
     """Return for each job of which everything has landed what was left open."""
     return queries.gaps_of_day(day_id)
+
+
+class PhotosIn(In):
+    """Positions of photos, in columns; a column that is empty is not known of any."""
+
+    name: str = Field(default="photos", max_length=120)
+    names: list[Annotated[str, Field(max_length=200)]] = Field(max_length=40_000)
+    at: Column = Field(max_length=40_000)
+    lon: Column = Field(max_length=40_000)
+    lat: Column = Field(max_length=40_000)
+    altitude_m: Column = Field(default_factory=list, max_length=40_000)
+    relative_m: Column = Field(default_factory=list, max_length=40_000)
+    heading_deg: Column = Field(default_factory=list, max_length=40_000)
+    pitch_deg: Column = Field(default_factory=list, max_length=40_000)
+    roll_deg: Column = Field(default_factory=list, max_length=40_000)
+    exposure_s: Column = Field(default_factory=list, max_length=40_000)
+    iso: Column = Field(default_factory=list, max_length=40_000)
+    f_number: Column = Field(default_factory=list, max_length=40_000)
+    clock: Literal["utc", "local"] = "utc"
+    width_px: int | None = Field(default=None, ge=1, le=200_000)
+    height_px: int | None = Field(default=None, ge=1, le=200_000)
+
+
+@router.post("/jobs/{job_id}/photos", response={201: PhotoSetOut}, operation_id="keep_photos", summary="Positions of photos")
+def keep_photos(request: SignedIn, job_id: UUID, data: PhotosIn) -> object:
+    """Keep the positions of the photos of a job, with what is odd about them; the photos stay where they are."""
+    columns = PhotoColumns(**data.dict(exclude={"name"}))
+    return 201, queries.photo_set_view(services.keep_photos(actor=request.user, job_id=job_id, name=data.name, columns=columns))
+
+
+@router.delete("/photo-sets/{photo_set_id}", response={204: None}, operation_id="archive_photos", summary="Put photos away")
+def archive_photos(request: SignedIn, photo_set_id: UUID) -> object:
+    """Put photos away: what was covered is seen without them."""
+    services.set_photos_archived(actor=request.user, photo_set_id=photo_set_id, archived=True)
+    return 204, None
+
+
+@router.post(
+    "/photo-sets/{photo_set_id}/restore", response={204: None}, operation_id="restore_photos", summary="Take photos back"
+)
+def restore_photos(request: SignedIn, photo_set_id: UUID) -> object:
+    """Take photos back that were put away."""
+    services.set_photos_archived(actor=request.user, photo_set_id=photo_set_id, archived=False)
+    return 204, None
 
 
 @router.get("/jobs/{job_id}/proofs", response=list[ProofOut], operation_id="list_proofs", summary="Proofs of a job")

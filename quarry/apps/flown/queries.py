@@ -14,10 +14,11 @@ from quarry.apps.day.mappers import FlownOfJob
 from quarry.apps.day.models import Day, DayJob, TrackPoint
 from quarry.apps.day.queries import flown_of_job, places_told
 from quarry.apps.flown import mappers
+from quarry.apps.flown.fields import PhotoColumns, columns_from
 from quarry.apps.flown.formats.rasters import geotiff
 from quarry.apps.flown.models import PhotoSet, Proof
 from quarry.apps.flown.repository import cache, cached, raster_of
-from quarry.apps.flown.views import AsFlownAnswer, AsFlownOut, DayFlown, DayGaps, KeptAsFlown, ProofOut
+from quarry.apps.flown.views import AsFlownAnswer, AsFlownOut, DayFlown, DayGaps, KeptAsFlown, PhotoSetOut, ProofOut
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import PlanRefused, entered, job_of, plan_of, terrain_under
@@ -190,11 +191,57 @@ def as_flown_of(job_id: UUID, day_id: UUID | None = None) -> KeptAsFlown:
     there = cached(known.job, known.mark)
     if there is not None:
         return there
+    asked, wind, policy = _asked(known)
+    zone = _zone(known)
+    read: list[mappers.PhotosRead] = []
+    for row in known.photo_sets:
+        try:
+            read.append(mappers.read_photos(columns_from(row.photos), asked, zone))
+        except mappers.FlownError as bad:
+            asked.a.left_out.append(f"{row.name}: {bad.message}")
+    mappers.with_photos(asked.a, read)
+    give_back_link()
+    if known.job.kind == "spraying":
+        asked.a.notes.append(wind.words)
+    found = mappers.made(asked.a, policy)
+    view = KeptAsFlown(
+        job_id=known.job.pk,
+        kind=known.fields.kind,
+        began_at=found.began_at,
+        time_zone=zone,
+        length_s=found.length_s,
+        figures=found.figures,
+        fields=found.fields,
+        lines=found.lines,
+        sorties=found.sorties,
+        strips=found.strips,
+        twice=found.twice,
+        gaps=found.gaps,
+        slivers_m2=found.core.cover.slivers_m2,
+        error_m=found.core.error_m,
+        notes=asked.a.notes,
+        left_out=asked.a.left_out,
+        days=_days(known),
+        photo_sets=[photo_set_view(row) for row in known.photo_sets],
+        photo_lines=mappers.lines_of(asked.a, read),
+        mark=known.mark,
+        workings=found.workings,
+    )
+    cache(known.job, known.mark, view, geotiff(found.core.measured, found.frame))
+    return view
+
+
+def _zone(known: Known) -> str:
+    """Return the time zone of what was flown: that of its day, else of the company."""
+    return known.days[0].day.time_zone if known.days else known.job.organisation.time_zone or "UTC"
+
+
+def _asked(known: Known) -> tuple[mappers.Sorties, mappers.Wind, mappers.CoveredPolicy]:
+    """Return what the core is asked of a job, without its photos."""
     wind, policy = _wind(known), covered(own_values())
     rule, spacing_m = mappers.rule_of(known.fields, known.job.camera, wind, policy)
-    began = known.began
     lines = mappers.plan_lines(known.plan, known.job.letter, known.days)
-    asked = mappers.asked(known.fields, lines, rule, spacing_m, began or datetime.now(UTC))
+    asked = mappers.asked(known.fields, lines, rule, spacing_m, known.began or datetime.now(UTC))
     sorties = mappers.Sorties(asked, known.fields, terrain_under(known.job), policy)
     samples = _samples_of(known.logs)
     used: set[UUID] = set()
@@ -207,33 +254,18 @@ def as_flown_of(job_id: UUID, day_id: UUID | None = None) -> KeptAsFlown:
     for f in known.logs:
         if f.pk not in used and f.pk in samples:
             sorties.add_log(_flight_log(f, samples))
-    give_back_link()
-    if known.job.kind == "spraying":
-        asked.notes.append(wind.words)
-    found = mappers.made(asked, policy)
-    view = KeptAsFlown(
-        job_id=known.job.pk,
-        kind=known.fields.kind,
-        began_at=found.began_at,
-        time_zone=known.days[0].day.time_zone if known.days else "UTC",
-        length_s=found.length_s,
-        figures=found.figures,
-        fields=found.fields,
-        lines=found.lines,
-        sorties=found.sorties,
-        strips=found.strips,
-        twice=found.twice,
-        gaps=found.gaps,
-        slivers_m2=found.core.cover.slivers_m2,
-        error_m=found.core.error_m,
-        notes=asked.notes,
-        left_out=asked.left_out,
-        days=_days(known),
-        mark=known.mark,
-        workings=found.workings,
-    )
-    cache(known.job, known.mark, view, geotiff(found.core.measured, found.frame))
-    return view
+    return sorties, wind, policy
+
+
+def read_against_job(job_id: UUID, columns: PhotoColumns) -> mappers.PhotosRead:
+    """Return photos laid over a job, with what is odd about them; nothing is kept. Raises `FlownError` where none can be placed."""
+    known = known_of(job_id)
+    return mappers.read_photos(columns, _asked(known)[0], _zone(known))
+
+
+def photo_set_view(row: PhotoSet) -> PhotoSetOut:
+    """Return photos that were read as a list shows them."""
+    return PhotoSetOut(row.pk, row.name, row.count, row.made_at, row.ahead_s, row.report)
 
 
 def _samples_of(logs: Sequence[Flight]) -> dict[UUID, bytes]:

@@ -12,7 +12,7 @@ from quarry.apps.workings import WorkingOut
 Place = tuple[float, float]
 Ring = list[Place]
 Polygon = list[Ring]  # the outer ring first, then its holes
-SourceName = Literal["telemetry", "log", "landing"]
+SourceName = Literal["telemetry", "log", "landing", "photos"]
 
 
 @dataclass(frozen=True, slots=True)

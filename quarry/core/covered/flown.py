@@ -25,7 +25,7 @@ from quarry.core.ground.mapping import Camera
 from quarry.core.ground.search import DetectionLaw
 from quarry.core.ground.spraying import application_rate_l_ha
 
-Source = Literal["telemetry", "log", "landing"]
+Source = Literal["telemetry", "log", "landing", "photos"]
 SHORT_FRAC = 0.10  # by how much of an overlap, or of a spacing, the flown may fall short of the plan before it is a gap
 _SMOOTH_M = 0.25
 _REACH = 0.75  # of a spacing: what flies farther from a line is not on it

@@ -29,7 +29,12 @@ _WORDS = {
     "spraying": "by the swath, moved by the drift",
     "search": "by strips as wide as the lines lie apart, and a tenth more",
 }
-_SOURCE = {"telemetry": "told from the air", "log": "log of the aircraft", "landing": "ESTIMATE from its landing"}
+_SOURCE = {
+    "telemetry": "told from the air",
+    "log": "log of the aircraft",
+    "landing": "ESTIMATE from its landing",
+    "photos": "its photos",
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,24 +3,31 @@
 from quarry.apps.flown.mappers.as_flown import Made, made
 from quarry.apps.flown.mappers.asking import Asked, FlightLog, Sorties, Wind, asked, mean_wind, plan_lines, rule_of
 from quarry.apps.flown.mappers.gap_job import gap_job
+from quarry.apps.flown.mappers.photos import PhotosRead, lines_of, read_photos, with_photos
 from quarry.apps.flown.mappers.words import limit_words, override_words
 from quarry.core.base.errors import CoreError
+from quarry.core.covered.settings import CoveredPolicy
 
 FlownError = CoreError
 
 __all__ = [
     "Asked",
+    "CoveredPolicy",
     "FlightLog",
     "FlownError",
     "Made",
+    "PhotosRead",
     "Sorties",
     "Wind",
     "asked",
     "gap_job",
     "limit_words",
+    "lines_of",
     "made",
     "mean_wind",
     "override_words",
     "plan_lines",
+    "read_photos",
     "rule_of",
+    "with_photos",
 ]

@@ -227,6 +227,13 @@ class Sorties:
         flows = np.interp(track.t_s, t, np.nan_to_num(flow)) if flow is not None else None
         return FlownSortie(name, source, track, working is not None, flows, frames=frames, notes=tuple(notes))
 
+    def above_ground_m(self, lon: Floats, lat: Floats, relative_m: Floats, altitude_m: Floats) -> Floats:
+        """Return heights above the ground, from those above take-off, else from those above the sea; NaN where neither serves."""
+        ground = self.grid.heights_at_m(lon, lat) if self.grid is not None else np.full(lon.size, np.nan)
+        home = self.home_m if self.home_m is not None else np.nan
+        over_home = np.where(np.isfinite(ground) & np.isfinite(home), relative_m + home - ground, relative_m)
+        return np.asarray(np.where(np.isfinite(over_home), over_home, altitude_m - ground))
+
     def _above_ground(
         self, lon: Floats, lat: Floats, known: NDArray[np.bool_], height: Floats | None, notes: list[str]
     ) -> Floats | None:

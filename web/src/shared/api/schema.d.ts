@@ -1646,6 +1646,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Positions of photos
+         * @description Keep the positions of the photos of a job, with what is odd about them; the photos stay where they are.
+         */
+        post: operations["keep_photos"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/proofs": {
         parameters: {
             query?: never;
@@ -2985,6 +3005,46 @@ export interface paths {
          * @description End all sessions of a person: a device was lost, or somebody forgot to sign out.
          */
         delete: operations["end_sessions_of"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photo-sets/{photo_set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put photos away
+         * @description Put photos away: what was covered is seen without them.
+         */
+        delete: operations["archive_photos"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photo-sets/{photo_set_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take photos back
+         * @description Take photos back that were put away.
+         */
+        post: operations["restore_photos"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -6639,7 +6699,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "telemetry" | "log" | "landing";
+            source: "telemetry" | "log" | "landing" | "photos";
             /** To S */
             to_s: number | null;
         };
@@ -9546,6 +9606,51 @@ export interface components {
             name: string;
             /** Report */
             report: string[];
+        };
+        /**
+         * PhotosIn
+         * @description Positions of photos, in columns; a column that is empty is not known of any.
+         */
+        PhotosIn: {
+            /** Altitude M */
+            altitude_m?: (number | null)[];
+            /** At */
+            at: (number | null)[];
+            /**
+             * Clock
+             * @default utc
+             * @enum {string}
+             */
+            clock: "utc" | "local";
+            /** Exposure S */
+            exposure_s?: (number | null)[];
+            /** F Number */
+            f_number?: (number | null)[];
+            /** Heading Deg */
+            heading_deg?: (number | null)[];
+            /** Height Px */
+            height_px?: number | null;
+            /** Iso */
+            iso?: (number | null)[];
+            /** Lat */
+            lat: (number | null)[];
+            /** Lon */
+            lon: (number | null)[];
+            /**
+             * Name
+             * @default photos
+             */
+            name: string;
+            /** Names */
+            names: string[];
+            /** Pitch Deg */
+            pitch_deg?: (number | null)[];
+            /** Relative M */
+            relative_m?: (number | null)[];
+            /** Roll Deg */
+            roll_deg?: (number | null)[];
+            /** Width Px */
+            width_px?: number | null;
         };
         /**
          * PinFields
@@ -14753,6 +14858,34 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    keep_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotosIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoSetOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     list_proofs: {
         parameters: {
             query?: never;
@@ -16664,6 +16797,50 @@ export interface operations {
             header?: never;
             path: {
                 person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_set_id: string;
             };
             cookie?: never;
         };
