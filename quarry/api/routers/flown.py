@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import Annotated, Literal
 from uuid import UUID
 
+from django.conf import settings
 from django.http import HttpResponse
-from ninja import Field, Router
+from ninja import Field, File, Router, UploadedFile
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import In, WorkingOut
+from quarry.apps.accounts.errors import DomainError
 from quarry.apps.flown import exports, queries, services
 from quarry.apps.flown.fields import PhotoColumns
 from quarry.apps.flown.views import AsFlownAnswer, DayGaps, GapsFlown, PhotoSetOut, ProofOut
@@ -96,6 +98,21 @@ def keep_photos(request: SignedIn, job_id: UUID, data: PhotosIn) -> object:
     """Keep the positions of the photos of a job, with what is odd about them; the photos stay where they are."""
     columns = PhotoColumns(**data.dict(exclude={"name"}))
     return 201, queries.photo_set_view(services.keep_photos(actor=request.user, job_id=job_id, name=data.name, columns=columns))
+
+
+@router.post(
+    "/jobs/{job_id}/photos/table",
+    response={201: PhotoSetOut},
+    operation_id="keep_photo_table",
+    summary="A table of photo positions",
+)
+def keep_photo_table(request: SignedIn, job_id: UUID, file: File[UploadedFile]) -> object:
+    """Keep the positions of photos that a CSV holds: names, times, longitude, latitude, heights, how the camera looked."""
+    data = file.read(settings.UPLOAD_MOST_BYTES + 1)
+    if len(data) > settings.UPLOAD_MOST_BYTES:
+        raise DomainError("too_large", f"The file is larger than {settings.UPLOAD_MOST_BYTES // 1_000_000} MB.", "file")
+    row = services.keep_photo_table(actor=request.user, job_id=job_id, name=file.name or "photos.csv", data=data)
+    return 201, queries.photo_set_view(row)
 
 
 @router.delete("/photo-sets/{photo_set_id}", response={204: None}, operation_id="archive_photos", summary="Put photos away")

@@ -12,6 +12,7 @@
   import Why from '$shared/working/Why.svelte';
   import type { Job } from '../state/draft.svelte';
   import type { Flown, Gap } from './flown.svelte';
+  import Photos from './Photos.svelte';
   import { between, figureName, figureText, gapsWords, SOURCE } from './words';
 
   let { flown, job, onlook }: { flown: Flown; job: Job; onlook: (place: [number, number]) => void } = $props();
@@ -19,6 +20,9 @@
   const opening = $derived(view ? { opens: '', opens_at: view.began_at, time_zone: view.time_zone } : null);
   const may = $derived(session.may('jobs:write') && !job.archived);
   const estimated = $derived(view?.sorties.filter((s) => s.source === 'landing').length ?? 0);
+  const common = $derived(
+    view && view.sorties.length > 1 ? view.sorties[0]!.notes.filter((n) => view.sorties.every((s) => s.notes.includes(n))) : [],
+  );
   const running = $derived(session.me?.live_day ?? null);
   const runsHere = $derived(!!running && !!view?.days.some((d) => d.id === running));
   let busy = $state('');
@@ -66,6 +70,7 @@
     What counts: what aircraft told from the air while the day ran, logs in the logbook that are of this job, and where there is
     neither the landings that were tapped in Live.
   </p>
+  {#if job.kind === 'mapping'}<Photos {flown} jobId={job.id} writable={session.may('logs:read') && !job.archived} />{/if}
 {:else if view && opening}
   <table class="w-full border-collapse" data-testid="flown-figures">
     <tbody>
@@ -161,11 +166,15 @@
             ? `, ${areaWords(s.alone_m2, session.units)} of it by no other`
             : ''}
         </div>
-        {#each s.notes as n (n)}<div class="quiet">{n}</div>{/each}
+        {#each s.notes.filter((n) => !common.includes(n)) as n (n)}<div class="quiet">{n}</div>{/each}
       </li>
     {/each}
   </ul>
-  {#each [...view.notes, ...view.left_out] as n (n)}<p class="mt-2 text-small" data-testid="flown-note">{n}</p>{/each}
+  {#each [...common.map((n) => `All sorties: ${n}.`), ...view.notes, ...view.left_out] as n (n)}<p
+      class="mt-2 text-small"
+      data-testid="flown-note">
+      {n}
+    </p>{/each}
   {#if view.fields.length > 1}
     <h2 class="mb-1 mt-4 text-title">Fields</h2>
     <table class="w-full border-collapse text-small">
@@ -191,6 +200,8 @@
       </tbody>
     </table>
   </details>
+
+  {#if job.kind === 'mapping'}<Photos {flown} jobId={job.id} writable={session.may('logs:read') && !job.archived} />{/if}
 
   <h2 class="mb-1 mt-4 text-title">Proof</h2>
   <p class="quiet m-0 text-small">PDF, GeoJSON and GeoTIFF for the client, numbered, with their checksums.</p>

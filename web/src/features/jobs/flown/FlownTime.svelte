@@ -38,9 +38,9 @@
         {@const b = (s.to_s! / whole) * 1000}
         <rect
           x={a}
-          y="8"
+          y="15"
           width={Math.max(2, b - a)}
-          height="14"
+          height="11"
           fill={`var(${lookOf(numberOf(s.sortie)).token})`}
           fill-opacity={s.source === 'landing' ? 0.25 : 0.8} />
       {/each}

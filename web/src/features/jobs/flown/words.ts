@@ -22,6 +22,7 @@ export const SOURCE: Record<Schemas['FlownSortieOut']['source'], string> = {
   telemetry: 'told from the air',
   log: 'from its log',
   landing: 'estimate, from its landing',
+  photos: 'from its photos',
 };
 
 export function figureName(key: string, kind: Kind): string {

@@ -53,6 +53,7 @@
     fit: () => map?.fit(job, null),
     bring: (bounds) => map?.bring(bounds),
   });
+  const selected = $derived(flown.on ? 0 : draft.selected);
   const stale = $derived(draft.state === 'waiting' || draft.state === 'working');
 
   const mount: Attachment<HTMLElement> = (node) => {
@@ -102,7 +103,7 @@
     tool = next;
     drawn = null;
     map?.use(next);
-    map?.show(job, draft.plan, draft.selected, stale);
+    map?.show(job, draft.plan, selected, stale);
   }
 
   async function findTerrain() {
@@ -147,11 +148,11 @@
   $effect(() => {
     if (!map) return;
     map.writable = writable && !flown.on;
-    map.show(job, draft.plan, flown.on ? 0 : draft.selected, stale);
+    map.show(job, draft.plan, selected, stale);
   });
   $effect(() => {
     map?.showPictures(layers.shown);
-    untrack(() => map?.show(job, draft.plan, draft.selected, stale));
+    untrack(() => map?.show(job, draft.plan, selected, stale));
   });
   $effect(() => {
     const view = flown.on ? flown.view : null;
@@ -168,7 +169,7 @@
   let light = '';
   $effect(() => {
     const now = session.me?.light ?? 'day';
-    if (map && light && now !== light) setTimeout(() => map?.relight(job, draft.plan, draft.selected, stale), 0);
+    if (map && light && now !== light) setTimeout(() => map?.relight(job, draft.plan, selected, stale), 0);
     light = now;
   });
 
