@@ -6,10 +6,8 @@ import json
 from dataclasses import replace
 from datetime import timedelta
 
-import numpy as np
 import pytest
 import rasterio
-from django.utils import timezone
 from pypdf import PdfReader
 from shapely import LineString, Polygon
 
@@ -21,7 +19,8 @@ from quarry.apps.flown import exports, queries, services
 from quarry.apps.flown.fields import PhotoColumns
 from quarry.apps.jobs.models import Job
 from quarry.core.ground.geodesy import LocalFrame
-from tests.factories import job_plan, make_job, make_today, plain, post_events, post_telemetry
+from tests.factories import job_plan, make_job, make_today, plain, post_telemetry
+from tests.flown import fly, photos_of, places_along
 
 pytestmark = pytest.mark.django_db
 
@@ -37,44 +36,6 @@ def sprayed(lead, fleet):
 @pytest.fixture
 def today(lead, fleet, sprayed):
     return make_today(lead, fleet, [sprayed], ago_min=300)
-
-
-def fly(lead, day, *, telemetry=(), shut=(), done=None, leave_out=()):
-    """Begin the day and land its sorties as planned, one each half hour; some tell where they are, some have nozzles shut on lines."""
-    run = day_services.start_run(actor=lead, day_id=day.pk)
-    opens = days.moments_of(day)[0]
-    routes = days.read_run(run).kept.routes
-    sets = sorted({f["set"] for f in run.frame["plan"]["flights"]})
-    events, t = [], 10.0
-    for k, (name, route) in enumerate(sorted(routes.items())):
-        if name in leave_out:
-            continue
-        up, down = opens + timedelta(minutes=t), opens + timedelta(minutes=t + 12)
-        events.append({"key": f"u{name}", "kind": "launched", "at": up, "figures": {"flight": name, "set": sets[k % len(sets)]}})
-        landed = {"flight": name, "left_frac": 0.4} | ({"done_frac": done[name]} if done and name in done else {})
-        events.append({"key": f"d{name}", "kind": "landed", "at": down, "figures": landed})
-        if name in telemetry:
-            post_telemetry(actor=lead, day_id=day.pk, readings=told(name, route, up, shut=shut))
-        t += 14
-    post_events(actor=lead, day_id=day.pk, device="tablet", device_now=timezone.now(), events=events)
-    return run
-
-
-def told(name, route, up, *, shut=(), step_m=5.0, says=True):
-    """Readings along the lines of a route at 5 m/s, closed on the lines whose numbers are in ``shut``, and between lines."""
-    frame = LocalFrame.around([route.home])
-    found, now, at = [], up, np.zeros(2)
-    for number, line in enumerate(route.lines, start=1):
-        corners = np.array([at, *frame.to_metres(line)])
-        for leg, (a, b) in enumerate(zip(corners, corners[1:], strict=False)):
-            n = max(2, int(np.hypot(*(b - a)) / step_m))
-            for k in range(n if leg == 0 else n + 1):
-                lon, lat = frame.to_degrees([tuple(a + (b - a) * k / n)])[0]
-                works = (leg > 0 and number not in shut) if says else None
-                found.append({"flight": name, "at": now, "lon_deg": lon, "lat_deg": lat, "height_m": 3.0, "works": works})
-                now += timedelta(seconds=1)
-        at = corners[-1]
-    return found
 
 
 def test_of_landings_alone_it_is_an_estimate_that_says_so(lead, today, sprayed):
@@ -123,7 +84,7 @@ def test_what_was_made_is_kept_until_something_changes(lead, today, sprayed):
     assert queries.as_flown_of(sprayed.pk) == first
     opens = days.moments_of(today)[0]
     routes = days.read_run(days.run_of(today.pk)).kept.routes
-    post_telemetry(actor=lead, day_id=today.pk, readings=told("S1", routes["S1"], opens + timedelta(minutes=10)))
+    post_telemetry(actor=lead, day_id=today.pk, readings=places_along("S1", routes["S1"], opens + timedelta(minutes=10)))
     assert queries.as_flown_of(sprayed.pk).mark != first.mark
 
 
@@ -223,41 +184,6 @@ def test_over_the_api(web, lead, today, sprayed):
     assert [s["name"] for s in working["steps"]][:3] == ["ground_m2", "covered_m2", "covered_frac"]
     assert Job.objects.filter(name__startswith="Gaps").count() == 0
     assert web.get(f"/jobs/{sprayed.pk}/proofs").json() == []
-
-
-def photos_of(job, day, *, left_out=(), ahead_s=0.0, jump=None):
-    """Positions of photos along the planned lines, one every trigger distance, their times between take-off and landing."""
-    plan = job_plan(job)
-    trigger = next(f["value"] for f in plan["figures"] if f["key"] == "trigger_m")
-    route = days.read_run(days.run_of(day.pk)).kept.routes
-    frame = LocalFrame.around([route["B1"].home])
-    up = days.moments_of(day)[0] + timedelta(minutes=10)
-    rows = []
-    t = up.timestamp() + 90.0 + ahead_s
-    for name in sorted(route):
-        for number, line in enumerate(route[name].lines, start=1):
-            (x0, y0), (x1, y1) = frame.to_metres(line)
-            length = float(np.hypot(x1 - x0, y1 - y0))
-            for k, s in enumerate(np.arange(0.0, length + trigger, trigger)):
-                share = min(1.0, s / length)
-                t += 1.5
-                if (name, number, k) in left_out:
-                    continue
-                lon, lat = frame.to_degrees([(x0 + (x1 - x0) * share, y0 + (y1 - y0) * share)])[0]
-                rows.append((t, lon, lat))
-            t += 6.0
-        t += 240.0
-    n = len(rows)
-    return PhotoColumns(
-        [f"P{k:05d}.JPG" for k in range(n)],
-        [r[0] for r in rows],
-        [r[1] for r in rows],
-        [r[2] for r in rows],
-        relative_m=[45.0] * n,
-        exposure_s=[1 / 1000] * n,
-        iso=[100.0] * n,
-        f_number=[5.6 if k != jump else 1.4 for k in range(n)],
-    )
 
 
 @pytest.fixture

@@ -33,7 +33,7 @@ from quarry.apps.weather.models import Reading
 from quarry.apps.weather.queries import readings_near
 from quarry.apps.workings import WorkingOut
 
-COVER_VERSION = 2
+COVER_VERSION = 3
 _AROUND = timedelta(days=1)
 _VIEW = [f.name for f in fields(AsFlownOut)]
 

@@ -198,7 +198,7 @@ class Measured:
 
 @dataclass(frozen=True, slots=True)
 class AsFlown:
-    """A job as it was flown. ``planned_frac``: of a search, the least detection that its plan gives midway between lines."""
+    """A job as it was flown. ``twice``: where two strips lie over one another; pictures are meant to. ``planned_frac``: of a search, the least detection that its plan gives midway between lines."""
 
     cover: Cover
     strips: tuple[Strip, ...]
@@ -282,7 +282,7 @@ def as_flown(
         lines=tuple(LineShare(x.sortie, x.number, x.way.length, float(x.way.intersection(whole).length)) for x in plan.lines),
         sorties=_by_sortie(each, ground),
         measured=Measured(raster, counts, detection, dose),
-        twice=_more_than_once([s.ground for s in laid], ground),
+        twice=Polygon() if isinstance(rule, Pictures) else _more_than_once([s.ground for s in laid], ground),
         error_m=error,
         planned_frac=least_planned_frac(rule.sweep_width_m, plan.spacing_m, rule.law) if isinstance(rule, Sweep) else None,
     )

@@ -228,11 +228,17 @@ class Sorties:
         return FlownSortie(name, source, track, working is not None, flows, frames=frames, notes=tuple(notes))
 
     def above_ground_m(self, lon: Floats, lat: Floats, relative_m: Floats, altitude_m: Floats) -> Floats:
-        """Return heights above the ground, from those above take-off, else from those above the sea; NaN where neither serves."""
+        """Return heights above the ground, from those above take-off; NaN where they are not known.
+
+        Heights above the sea tell only how they change: a receiver's may be off by tens of metres, the same all day. They are
+        set so that their median is the planned height, and that is said by whoever asks.
+        """
         ground = self.grid.heights_at_m(lon, lat) if self.grid is not None else np.full(lon.size, np.nan)
         home = self.home_m if self.home_m is not None else np.nan
         over_home = np.where(np.isfinite(ground) & np.isfinite(home), relative_m + home - ground, relative_m)
-        return np.asarray(np.where(np.isfinite(over_home), over_home, altitude_m - ground))
+        over_sea = altitude_m - np.where(np.isfinite(ground), ground, np.nanmean(ground) if np.isfinite(ground).any() else 0.0)
+        shifted = over_sea + (self._planned_m() - np.nanmedian(over_sea)) if np.isfinite(over_sea).any() else over_sea
+        return np.asarray(np.where(np.isfinite(over_home), over_home, shifted))
 
     def _above_ground(
         self, lon: Floats, lat: Floats, known: NDArray[np.bool_], height: Floats | None, notes: list[str]

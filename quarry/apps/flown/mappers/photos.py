@@ -75,6 +75,10 @@ def read_photos(columns: PhotoColumns, sorties: Sorties, zone: str) -> PhotosRea
         of(columns.iso),
         of(columns.f_number),
     )
+    if not np.isfinite(of(columns.relative_m)).any():
+        known = np.isfinite(of(columns.altitude_m)).any()
+        how = "set so that their median is the planned height" if known else "taken as planned"
+        report.append(f"The photos do not say how high above take-off they were taken: their heights are {how}.")
     ahead_s = _ahead_s(photos, a, report)
     photos = replace(photos, t_s=photos.t_s - ahead_s)
     if isinstance(a.rule, Pictures):

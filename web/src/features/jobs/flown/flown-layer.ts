@@ -59,6 +59,8 @@ export class FlownLayer {
     const edge = (ink: string, width: number, dash?: number[]) => new Stroke({ color: token(ink), width, lineDash: dash });
     this.#styles = {
       strip: new Style({ fill: new Fill({ color: token('--flown') }), stroke: edge('--tarn', 0.6) }),
+      // Pictures lie over one another by plan: edges would hide the ground.
+      seen: new Style({ fill: new Fill({ color: token('--flown') }) }),
       estimated: new Style({ fill: new Fill({ color: token('--flown') }), stroke: edge('--ink-2', 1, [2, 4]) }),
       twice: new Style({ fill: new Fill({ color: hatch('--ink-2', 1, 7, 0.9) }) }),
       gap: new Style({
@@ -95,7 +97,7 @@ export class FlownLayer {
     const what = f.get('what') as string;
     if (what === 'strip') {
       if ((f.get('from') as number) > shown.until) return [];
-      return [this.#styles[f.get('estimated') ? 'estimated' : 'strip']!];
+      return [this.#styles[f.get('estimated') ? 'estimated' : shown.view.kind === 'mapping' ? 'seen' : 'strip']!];
     }
     // What is left open, and what was covered twice, is known at the end.
     if (!whole) return [];
