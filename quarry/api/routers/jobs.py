@@ -15,7 +15,18 @@ from quarry.api.schemas import jobs as s
 from quarry.api.schemas.base import Moment, WorkingOut
 from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.views import HomesOut, JobLines, JobSort, PlaceRead, PlanProblem, Stopped, TerrainLine, TerrainOut
+from quarry.apps.jobs.views import (
+    HomesOut,
+    JobLines,
+    JobSort,
+    OverlapOut,
+    PlaceRead,
+    PlanProblem,
+    RemedyOut,
+    Stopped,
+    TerrainLine,
+    TerrainOut,
+)
 from quarry.apps.logbook.queries import track_of
 from quarry.apps.weather.services import ask_weather_service
 from quarry.apps.weather.views import PlanningAir
@@ -74,6 +85,23 @@ def read_boundary(
 def read_place(request: SignedIn, query: Query[s.PlaceQuery]) -> object:
     """Return the place that degrees in any form, a UTM or an MGRS reference mean; nothing is stored."""
     return queries.place_from(query.text)
+
+
+@router.get("/{job_id}/overlap", response=OverlapOut, operation_id="job_overlap", summary="Overlap over relief")
+def overlap(request: SignedIn, job_id: UUID) -> object:
+    """Return which share of the field gets the wanted overlaps, the worst of it, and where it falls short."""
+    return queries.overlap_of(queries.job_of(job_id))
+
+
+@router.get(
+    "/{job_id}/overlap/remedies",
+    response=list[RemedyOut],
+    operation_id="job_overlap_remedies",
+    summary="To hold overlaps everywhere",
+)
+def overlap_remedies(request: SignedIn, job_id: UUID) -> object:
+    """Return the job with lines added and flown higher, each planned in full: what it takes in minutes and sorties."""
+    return queries.remedies_of(queries.job_of(job_id))
 
 
 @router.get("/{job_id}", response=s.JobAnswer, operation_id="get_job", summary="A job with its plan")

@@ -18,7 +18,18 @@ from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import JobFields, fields_of, with_defaults
 from quarry.apps.jobs.models import CachedPlan, Job, Terrain
 from quarry.apps.jobs.repository import cache_plan, cached_plan
-from quarry.apps.jobs.views import HomesOut, JobLine, JobLines, JobPlan, JobSort, KindName, TerrainLine, TerrainOut
+from quarry.apps.jobs.views import (
+    HomesOut,
+    JobLine,
+    JobLines,
+    JobPlan,
+    JobSort,
+    KindName,
+    OverlapOut,
+    RemedyOut,
+    TerrainLine,
+    TerrainOut,
+)
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
 from quarry.apps.policy.mappers import cold, dose_tolerance_frac
@@ -239,5 +250,23 @@ def compare_homes(job: Job) -> HomesOut:
     """Return what a job takes from each home; what stands in the way is told at its field."""
     try:
         return homes_of(job)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def overlap_of(job: Job) -> OverlapOut:
+    """Return overlap and ground sample of a mapping job over relief; what stands in the way is told at its field."""
+    try:
+        return mappers.overlap_of(job, plan_of(job), terrain_under(job))
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def remedies_of(job: Job) -> list[RemedyOut]:
+    """Return the ways to hold the overlaps of a mapping job everywhere, with what each takes; nothing is kept."""
+    try:
+        plan, shelf, terrain = plan_of(job), shelf_of(job), terrain_under(job)
+        give_back_link()
+        return mappers.remedies_of(job, plan, shelf, terrain)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad

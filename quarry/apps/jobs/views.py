@@ -231,6 +231,43 @@ class JobPlan(JobPlanOut):
     workings: dict[str, WorkingOut]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OverlapOut:
+    """Overlap over relief: shares of the field that get what is wanted, or within ten points of it; the worst of it; where it falls short.
+
+    ``near``: short by ten points at the most, ``far``: by more; polygons in degrees, outer ring first. ``known_frac``: of the field
+    that the terrain grid tells of.
+    """
+
+    wanted_frac: float
+    short_frac: float
+    least_side_frac: float
+    least_forward_frac: float
+    worst_sample_m: float
+    least_height_m: float
+    most_height_m: float
+    known_frac: float
+    near: list[list[list[Place]]]
+    far: list[list[list[Place]]]
+
+
+@dataclass(frozen=True, slots=True)
+class RemedyOut:
+    """A way to hold the wanted overlaps everywhere, planned in full; or why it cannot be (``problem``)."""
+
+    words: str
+    problem: str
+    work: dict[str, float] = field(default_factory=dict)
+    wanted_frac: float = 0.0
+    least_side_frac: float = 0.0
+    least_forward_frac: float = 0.0
+    worst_sample_m: float = 0.0
+    total_s: float = 0.0
+    sorties_count: int = 0
+    lines_count: int = 0
+    pictures_count: int = 0
+
+
 @dataclass(frozen=True, slots=True)
 class HomeOut:
     """A home with what the job takes from there."""

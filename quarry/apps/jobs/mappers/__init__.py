@@ -2,6 +2,7 @@
 
 from quarry.apps.jobs.mappers.homes import areas_by_home
 from quarry.apps.jobs.mappers.over_ground import DRAWING, height_at, pack_heights, terrain_grid, terrain_row, terrain_view
+from quarry.apps.jobs.mappers.overlap import overlap_of, remedies_of
 from quarry.apps.jobs.mappers.places import place_from
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
@@ -23,9 +24,11 @@ __all__ = [
     "ground_of",
     "height_at",
     "home_for",
+    "overlap_of",
     "pack_heights",
     "place_from",
     "plan_job",
+    "remedies_of",
     "rest_of",
     "sortie_route",
     "terrain_grid",

@@ -1646,6 +1646,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/overlap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Overlap over relief
+         * @description Return which share of the field gets the wanted overlaps, the worst of it, and where it falls short.
+         */
+        get: operations["job_overlap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/overlap/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * To hold overlaps everywhere
+         * @description Return the job with lines added and flown higher, each planned in full: what it takes in minutes and sorties.
+         */
+        get: operations["job_overlap_remedies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/photos": {
         parameters: {
             query?: never;
@@ -8934,6 +8974,41 @@ export interface components {
             value: string;
         };
         /**
+         * OverlapOut
+         * @description Overlap over relief: shares of the field that get what is wanted, or within ten points of it; the worst of it; where it falls short.
+         *
+         *     ``near``: short by ten points at the most, ``far``: by more; polygons in degrees, outer ring first. ``known_frac``: of the field
+         *     that the terrain grid tells of.
+         */
+        OverlapOut: {
+            /** Far */
+            far: [
+                number,
+                number
+            ][][][];
+            /** Known Frac */
+            known_frac: number;
+            /** Least Forward Frac */
+            least_forward_frac: number;
+            /** Least Height M */
+            least_height_m: number;
+            /** Least Side Frac */
+            least_side_frac: number;
+            /** Most Height M */
+            most_height_m: number;
+            /** Near */
+            near: [
+                number,
+                number
+            ][][][];
+            /** Short Frac */
+            short_frac: number;
+            /** Wanted Frac */
+            wanted_frac: number;
+            /** Worst Sample M */
+            worst_sample_m: number;
+        };
+        /**
          * OverrideIn
          * @description Who overrides a no go, and why.
          */
@@ -10548,6 +10623,60 @@ export interface components {
             answer: "defect" | "not applicable";
             /** Words */
             words: string;
+        };
+        /**
+         * RemedyOut
+         * @description A way to hold the wanted overlaps everywhere, planned in full; or why it cannot be (``problem``).
+         */
+        RemedyOut: {
+            /**
+             * Least Forward Frac
+             * @default 0
+             */
+            least_forward_frac: number;
+            /**
+             * Least Side Frac
+             * @default 0
+             */
+            least_side_frac: number;
+            /**
+             * Lines Count
+             * @default 0
+             */
+            lines_count: number;
+            /**
+             * Pictures Count
+             * @default 0
+             */
+            pictures_count: number;
+            /** Problem */
+            problem: string;
+            /**
+             * Sorties Count
+             * @default 0
+             */
+            sorties_count: number;
+            /**
+             * Total S
+             * @default 0
+             */
+            total_s: number;
+            /**
+             * Wanted Frac
+             * @default 0
+             */
+            wanted_frac: number;
+            /** Words */
+            words: string;
+            /** Work */
+            work?: {
+                [key: string]: number;
+            };
+            /**
+             * Worst Sample M
+             * @default 0
+             */
+            worst_sample_m: number;
         };
         /**
          * ReportIn
@@ -14873,6 +15002,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HomesOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    job_overlap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlapOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    job_overlap_remedies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemedyOut"][];
                 };
             };
             503: components["responses"]["Away"];

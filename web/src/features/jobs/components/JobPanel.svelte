@@ -12,6 +12,7 @@
   import Areas from './Areas.svelte';
   import Corners from './Corners.svelte';
   import ImportResult from './ImportResult.svelte';
+  import OverRelief from './OverRelief.svelte';
   import Site from './Site.svelte';
   import PlanChecks from './PlanChecks.svelte';
   import SortieList from './SortieList.svelte';
@@ -274,6 +275,7 @@
       </div>
     {/each}
   </dl>
+  {#if job.kind === 'mapping' && plan.terrain}<OverRelief {draft} {writable} />{/if}
   <SortieList {draft} {plan} />
 {:else if draft.planProblem}
   <div class="mt-4 rounded border-2 border-madder bg-wash-madder p-3" role="alert" data-testid="plan-problem">

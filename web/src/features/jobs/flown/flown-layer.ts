@@ -5,7 +5,7 @@ import VectorLayer from 'ol/layer/Vector';
 import VectorSource from 'ol/source/Vector';
 import { Fill, Stroke, Style, Text } from 'ol/style';
 import { token } from '$shared/ui/token';
-import { FONT } from '../map/styles';
+import { FONT, hatch } from '../map/styles';
 import type { AsFlown } from './flown.svelte';
 
 type Project = (place: number[]) => number[];
@@ -15,23 +15,6 @@ export interface Shown {
   until: number;
   chosen: readonly number[];
   looked: number | null;
-}
-
-/** Lines in one direction on a clear ground. */
-function hatch(ink: string, turn: 1 | -1, gap: number, width: number): CanvasPattern | string {
-  const tile = document.createElement('canvas');
-  tile.width = tile.height = gap;
-  const c = tile.getContext('2d');
-  if (!c) return 'transparent';
-  c.strokeStyle = token(ink);
-  c.lineWidth = width;
-  for (const off of [-gap, 0, gap]) {
-    c.beginPath();
-    c.moveTo(off, turn > 0 ? 0 : gap);
-    c.lineTo(off + gap, turn > 0 ? gap : 0);
-    c.stroke();
-  }
-  return c.createPattern(tile, 'repeat') ?? 'transparent';
 }
 
 export class FlownLayer {

@@ -154,6 +154,7 @@
     map?.showPictures(layers.shown);
     untrack(() => map?.show(job, draft.plan, selected, stale));
   });
+  $effect(() => map?.showShort(flown.on ? null : draft.short));
   $effect(() => {
     const view = flown.on ? flown.view : null;
     const shown = view && { view, until: flown.moment, chosen: flown.chosen, looked: flown.looked };

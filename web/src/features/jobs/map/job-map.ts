@@ -4,7 +4,7 @@ import OlMap from 'ol/Map';
 import View from 'ol/View';
 import { singleClick } from 'ol/events/condition';
 import { createEmpty, extend, getCenter, getHeight, getWidth, isEmpty } from 'ol/extent';
-import { LineString, MultiLineString, Point, Polygon } from 'ol/geom';
+import { LineString, MultiLineString, MultiPolygon, Point, Polygon } from 'ol/geom';
 import { circular } from 'ol/geom/Polygon';
 import { Draw, Modify, Snap } from 'ol/interaction';
 import Graticule from 'ol/layer/Graticule';
@@ -19,7 +19,7 @@ import { token } from '$shared/ui/token';
 import { lookOf } from '../state/look';
 import { turned } from '../state/places';
 import { measure, type Drawn } from './measure';
-import { corridor, cornersOf, crosses, FONT, ground, middleOf } from './styles';
+import { corridor, cornersOf, crosses, FONT, ground, hatch, middleOf } from './styles';
 import { FlownLayer, type Shown } from '../flown/flown-layer';
 import { TerrainLayers, type Terrain } from './terrain-layers';
 import { outward, WordsLayer } from './words-layer';
@@ -66,6 +66,7 @@ export class JobMap {
   #plan = new VectorLayer({ source: new VectorSource(), zIndex: 4 });
   #handles = new VectorLayer({ source: new VectorSource(), zIndex: 6 });
   #marks = new VectorLayer({ source: new VectorSource(), zIndex: 7 });
+  #short = new VectorLayer({ source: new VectorSource(), zIndex: 3.5 });
   #flown = new FlownLayer();
   #words = new WordsLayer();
   #here = new VectorLayer({ source: new VectorSource(), zIndex: 9 });
@@ -104,6 +105,7 @@ export class JobMap {
         ...this.#terrain.layers,
         this.#grid,
         this.#ground,
+        this.#short,
         this.#plan,
         this.#flown.layer,
         this.#marks,
@@ -176,6 +178,21 @@ export class JobMap {
     this.#showGround(job);
     this.#showPlan(job, plan, selected, stale);
     this.#words.lay();
+  }
+
+  /** Where overlaps fall short over relief: a little, and far; none takes it away. */
+  showShort(short: { near: number[][][][]; far: number[][][][] } | null) {
+    const source = this.#short.getSource()!;
+    source.clear();
+    for (const [polygons, ink, gap, width] of [
+      [short?.near ?? [], '--copper', 10, 1.2],
+      [short?.far ?? [], '--madder', 6, 1.8],
+    ] as const) {
+      if (!polygons.length) continue;
+      const f = new Feature(new MultiPolygon(polygons.map((p) => p.map((ring) => ring.map(at)))));
+      f.setStyle(new Style({ fill: new Fill({ color: hatch(ink, 1, gap, width) }) }));
+      source.addFeature(f);
+    }
   }
 
   /** What was flown, over the plan; none takes it away. */

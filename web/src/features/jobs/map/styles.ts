@@ -79,3 +79,20 @@ export function crosses(never: boolean): CanvasPattern | string {
   c.stroke();
   return c.createPattern(tile, 'repeat') ?? token('--wash-madder');
 }
+
+/** Lines in one direction on a clear ground. */
+export function hatch(ink: string, turn: 1 | -1, gap: number, width: number): CanvasPattern | string {
+  const tile = document.createElement('canvas');
+  tile.width = tile.height = gap;
+  const c = tile.getContext('2d');
+  if (!c) return 'transparent';
+  c.strokeStyle = token(ink);
+  c.lineWidth = width;
+  for (const off of [-gap, 0, gap]) {
+    c.beginPath();
+    c.moveTo(off, turn > 0 ? 0 : gap);
+    c.lineTo(off + gap, turn > 0 ? gap : 0);
+    c.stroke();
+  }
+  return c.createPattern(tile, 'repeat') ?? 'transparent';
+}

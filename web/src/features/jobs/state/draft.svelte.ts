@@ -32,6 +32,8 @@ export class JobDraft {
   imported = $state.raw<{ file: string; notes: Schemas['NoteOut'][] } | null>(null);
   /** A place that the map is asked to show. */
   lookAt = $state.raw<[number, number] | null>(null);
+  /** Where overlaps fall short over relief, while that is looked at. */
+  short = $state.raw<{ near: number[][][][]; far: number[][][][] } | null>(null);
   /** Whether the map is asked where work stopped, and what was tapped. */
   asking = $state(false);
   stoppedAt = $state.raw<[number, number] | null>(null);
