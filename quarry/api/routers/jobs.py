@@ -16,6 +16,8 @@ from quarry.api.schemas.base import Moment, WorkingOut
 from quarry.apps.jobs import exports, queries, services
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import (
+    ControlOut,
+    ControlPointOut,
     HomesOut,
     JobLines,
     JobSort,
@@ -85,6 +87,39 @@ def read_boundary(
 def read_place(request: SignedIn, query: Query[s.PlaceQuery]) -> object:
     """Return the place that degrees in any form, a UTM or an MGRS reference mean; nothing is stored."""
     return queries.place_from(query.text)
+
+
+@router.post("/control", response=list[ControlPointOut], operation_id="read_control", summary="Read control points")
+def read_control(request: SignedIn, file: File[UploadedFile]) -> object:
+    """Read control points from CSV or GeoJSON in degrees of WGS 84; nothing is stored."""
+    data = file.read(settings.UPLOAD_MOST_BYTES + 1)
+    return services.read_control_file(actor=request.user, data=data, filename=file.name or "")
+
+
+@router.get(
+    "/{job_id}/control/proposed",
+    response=list[ControlPointOut],
+    operation_id="propose_control",
+    summary="Where control points go",
+)
+def propose_control(request: SignedIn, job_id: UUID, reach_m: float = 250.0) -> object:
+    """Return control and check points in walking order: corners, middle, high and low ground, none far from the nearest."""
+    return queries.proposed_control(queries.job_of(job_id), reach_m)
+
+
+@router.get("/{job_id}/control", response=ControlOut, operation_id="job_control", summary="What control points come to")
+def control(request: SignedIn, job_id: UUID) -> object:
+    """Return how far the worst place is from control, the way to walk, and the accuracy to expect."""
+    return queries.control_of(queries.job_of(job_id))
+
+
+@router.get("/{job_id}/control.{kind}", operation_id="export_control", summary="Control points as a file")
+def export_control(request: SignedIn, job_id: UUID, kind: Literal["csv", "geojson"]) -> HttpResponse:
+    """Return control points with their reference system, in walking order."""
+    data, name = exports.export_control(queries.job_of(job_id), kind)
+    answer = HttpResponse(data, content_type=_KINDS[kind])
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
 
 
 @router.get("/{job_id}/overlap", response=OverlapOut, operation_id="job_overlap", summary="Overlap over relief")

@@ -90,13 +90,25 @@ class NamedPlaceIO(In):
     at: Place
 
 
+class ControlIO(In):
+    """A ground control point, or one that is held back as a check."""
+
+    at: Place
+    name: str = Field(default="", max_length=40)
+    check: bool = False
+    height_m: float | None = Field(default=None, ge=-1000, le=9000)
+    why: str = Field(default="", max_length=120)
+
+
 class SiteIO(In):
-    """What stands around: obstacles, fallback landing places, other homes, and where home may lie."""
+    """What stands around: obstacles, fallback landing places, other homes, where home may lie; control points in walking order."""
 
     obstacles: list[ObstacleIO] = Field(default_factory=list, max_length=60)
     fallbacks: list[NamedPlaceIO] = Field(default_factory=list, max_length=20)
     homes: list[NamedPlaceIO] = Field(default_factory=list, max_length=12)
     home_area: list[Place] = Field(default_factory=list, max_length=400)
+    control: list[ControlIO] = Field(default_factory=list, max_length=500)
+    receiver: str = Field(default="", max_length=120)
 
 
 class JobFigures(In):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.formats.control import control_csv, control_geojson
 from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml, waypoint_table
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import entered, home_height_m, plan_of
@@ -49,3 +50,12 @@ def _routes(job: Job, f: JobFields, plan: JobPlan) -> list[mappers.SortieRoute]:
     ways = mappers.ways_m_s(f, job)
     sea = home_height_m(job)
     return [mappers.sortie_route(f, job.letter, plan, s, ways, sea) for s in plan.sorties]
+
+
+def export_control(job: Job, form: str) -> tuple[bytes, str]:
+    """Return (content, file name) of the control points of a job, in walking order."""
+    points = entered(job).site.control
+    if not points:
+        raise DomainError("missing", "No control points are placed yet.", "control")
+    stem = "".join(c if c.isalnum() else "-" for c in job.name[:60].lower()).strip("-") or "job"
+    return (control_csv(points) if form == "csv" else control_geojson(points)), f"{stem}-control.{form}"

@@ -146,13 +146,29 @@ class NamedPlace:
 
 
 @dataclass(frozen=True, slots=True)
+class ControlFields:
+    """A point on the ground that ties pictures to it, or is held back as a check; its height as surveyed, where it is."""
+
+    at: Place
+    name: str = ""
+    check: bool = False
+    height_m: float | None = None
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class SiteFields:
-    """What stands around: obstacles, fallback landing places, other homes, and where home may lie."""
+    """What stands around: obstacles, fallback landing places, other homes, and where home may lie; ground control in walking order.
+
+    ``receiver``: the base or network that positions are corrected by, in words.
+    """
 
     obstacles: list[ObstacleFields] = field(default_factory=list)
     fallbacks: list[NamedPlace] = field(default_factory=list)
     homes: list[NamedPlace] = field(default_factory=list)
     home_area: list[Place] = field(default_factory=list)
+    control: list[ControlFields] = field(default_factory=list)
+    receiver: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

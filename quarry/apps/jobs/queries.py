@@ -19,6 +19,8 @@ from quarry.apps.jobs.fields import JobFields, fields_of, with_defaults
 from quarry.apps.jobs.models import CachedPlan, Job, Terrain
 from quarry.apps.jobs.repository import cache_plan, cached_plan
 from quarry.apps.jobs.views import (
+    ControlOut,
+    ControlPointOut,
     HomesOut,
     JobLine,
     JobLines,
@@ -268,5 +270,26 @@ def remedies_of(job: Job) -> list[RemedyOut]:
         plan, shelf, terrain = plan_of(job), shelf_of(job), terrain_under(job)
         give_back_link()
         return mappers.remedies_of(job, plan, shelf, terrain)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def proposed_control(job: Job, reach_m: float) -> list[ControlPointOut]:
+    """Return control and check points for a job in walking order; nothing is kept."""
+    try:
+        found = mappers.proposed_control(entered(job), terrain_under(job), reach_m)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    return [ControlPointOut(p.at, p.name, p.check, p.height_m, p.why) for p in found]
+
+
+def control_of(job: Job) -> ControlOut:
+    """Return what the control points of a job come to."""
+    try:
+        plan = plan_of(job)
+    except mappers.PlanError:
+        plan = None
+    try:
+        return mappers.control_view(entered(job), plan)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad

@@ -252,6 +252,34 @@ class OverlapOut:
 
 
 @dataclass(frozen=True, slots=True)
+class ControlOut:
+    """What control points come to. ``plan_m`` and ``height_m``: the accuracy to expect, from and to.
+
+    ``stated_count``: check points that a statement of accuracy needs.
+    """
+
+    control_count: int
+    check_count: int
+    farthest_m: float | None
+    walk_m: float
+    plan_m: list[float]
+    height_m: list[float]
+    outside: list[str]
+    stated_count: int
+
+
+@dataclass(frozen=True, slots=True)
+class ControlPointOut:
+    """A proposed or imported control point."""
+
+    at: Place
+    name: str
+    check: bool
+    height_m: float | None
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
 class RemedyOut:
     """A way to hold the wanted overlaps everywhere, planned in full; or why it cannot be (``problem``)."""
 

@@ -1,5 +1,6 @@
 """Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
 
+from quarry.apps.jobs.mappers.control import control_view, proposed_control
 from quarry.apps.jobs.mappers.homes import areas_by_home
 from quarry.apps.jobs.mappers.over_ground import DRAWING, height_at, pack_heights, terrain_grid, terrain_row, terrain_view
 from quarry.apps.jobs.mappers.overlap import overlap_of, remedies_of
@@ -20,6 +21,7 @@ __all__ = [
     "area_ha",
     "areas_by_home",
     "compare_homes",
+    "control_view",
     "fingerprint",
     "ground_of",
     "height_at",
@@ -27,6 +29,7 @@ __all__ = [
     "overlap_of",
     "pack_heights",
     "place_from",
+    "proposed_control",
     "plan_job",
     "remedies_of",
     "rest_of",

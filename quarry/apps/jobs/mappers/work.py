@@ -70,7 +70,8 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         job.lines,
         job.sorties,
         job.wind,
-        job.site,
+        # What ties pictures to the ground changes no flight.
+        {k: v for k, v in job.site.items() if k not in ("control", "receiver")},
         [str(aircraft.pk), aircraft.version] if aircraft else None,
         [str(job.aircraft.pk), job.aircraft.version] if job.aircraft else None,
         [str(job.camera.pk), job.camera.version] if job.camera else None,

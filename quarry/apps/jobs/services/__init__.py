@@ -4,6 +4,7 @@ from quarry.apps.jobs.services.add_job import add_job
 from quarry.apps.jobs.services.add_terrain import add_terrain
 from quarry.apps.jobs.services.copy_job import copy_job
 from quarry.apps.jobs.services.read_boundary_file import read_boundary_file
+from quarry.apps.jobs.services.read_control_file import read_control_file
 from quarry.apps.jobs.services.save_job import save_job
 from quarry.apps.jobs.services.set_archived import set_archived
 from quarry.apps.jobs.services.set_terrain_archived import set_terrain_archived
@@ -14,6 +15,7 @@ __all__ = [
     "add_terrain",
     "copy_job",
     "read_boundary_file",
+    "read_control_file",
     "save_job",
     "set_archived",
     "set_terrain_archived",

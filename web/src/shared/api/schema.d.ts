@@ -1566,6 +1566,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What control points come to
+         * @description Return how far the worst place is from control, the way to walk, and the accuracy to expect.
+         */
+        get: operations["job_control"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/control.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Control points as a file
+         * @description Return control points with their reference system, in walking order.
+         */
+        get: operations["export_control"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/control/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where control points go
+         * @description Return control and check points in walking order: corners, middle, high and low ground, none far from the nearest.
+         */
+        get: operations["propose_control"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/copy": {
         parameters: {
             query?: never;
@@ -1824,6 +1884,26 @@ export interface paths {
          * @description Read GeoJSON, KML, KMZ, GPX, a zipped shapefile, GeoPackage, corners as CSV or WKT; nothing is stored.
          */
         post: operations["read_boundary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read control points
+         * @description Read control points from CSV or GeoJSON in degrees of WGS 84; nothing is stored.
+         */
+        post: operations["read_control"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5341,6 +5421,77 @@ export interface components {
             height_m: number;
             /** Lines */
             lines: number[][];
+        };
+        /**
+         * ControlIO
+         * @description A ground control point, or one that is held back as a check.
+         */
+        ControlIO: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Check
+             * @default false
+             */
+            check: boolean;
+            /** Height M */
+            height_m?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * ControlOut
+         * @description What control points come to. ``plan_m`` and ``height_m``: the accuracy to expect, from and to.
+         *
+         *     ``stated_count``: check points that a statement of accuracy needs.
+         */
+        ControlOut: {
+            /** Check Count */
+            check_count: number;
+            /** Control Count */
+            control_count: number;
+            /** Farthest M */
+            farthest_m: number | null;
+            /** Height M */
+            height_m: number[];
+            /** Outside */
+            outside: string[];
+            /** Plan M */
+            plan_m: number[];
+            /** Stated Count */
+            stated_count: number;
+            /** Walk M */
+            walk_m: number;
+        };
+        /**
+         * ControlPointOut
+         * @description A proposed or imported control point.
+         */
+        ControlPointOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Check */
+            check: boolean;
+            /** Height M */
+            height_m: number | null;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /**
          * CourseOut
@@ -11179,9 +11330,11 @@ export interface components {
         };
         /**
          * SiteIO
-         * @description What stands around: obstacles, fallback landing places, other homes, and where home may lie.
+         * @description What stands around: obstacles, fallback landing places, other homes, where home may lie; control points in walking order.
          */
         SiteIO: {
+            /** Control */
+            control?: components["schemas"]["ControlIO"][];
             /** Fallbacks */
             fallbacks?: components["schemas"]["NamedPlaceIO"][];
             /** Home Area */
@@ -11193,6 +11346,11 @@ export interface components {
             homes?: components["schemas"]["NamedPlaceIO"][];
             /** Obstacles */
             obstacles?: components["schemas"]["ObstacleIO"][];
+            /**
+             * Receiver
+             * @default
+             */
+            receiver: string;
         };
         /**
          * SortieOut
@@ -14899,6 +15057,79 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    job_control: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_control: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                kind: "csv" | "geojson";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    propose_control: {
+        parameters: {
+            query?: {
+                reach_m?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlPointOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     copy_job: {
         parameters: {
             query?: never;
@@ -15272,6 +15503,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoundaryOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    read_control: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlPointOut"][];
                 };
             };
             503: components["responses"]["Away"];

@@ -6,6 +6,7 @@
   import { hours } from '$shared/format/units';
   import { notices } from '$shared/ui/notices.svelte';
   import type { JobDraft } from '../state/draft.svelte';
+  import Control from './Control.svelte';
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Place = [number, number];
@@ -147,6 +148,7 @@
       change({
         obstacles: [...site.obstacles, { name: `obstacle ${site.obstacles.length + 1}`, at: middle, radius_m: 5, top_m: 20 }],
       })}>Add an obstacle at home</button>
+  {#if job.kind === 'mapping'}<Control {draft} {writable} />{/if}
   <b class="mt-2">Where to take off from</b>
   {#each site.homes as h, k (k)}
     <div class="grid grid-cols-[1fr_1fr_1fr_32px] gap-1">

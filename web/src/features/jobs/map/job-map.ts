@@ -318,6 +318,8 @@ export class JobMap {
       this.#sign(o.at, `${o.name || 'obstacle'} ${Math.round(o.top_m)} m`, '--copper', 4, Math.PI / 4);
     for (const f of job.site?.fallbacks ?? []) this.#sign(f.at, f.name || 'fallback', '--tarn', 3, Math.PI);
     for (const h of job.site?.homes ?? []) this.#sign(h.at, h.name || 'other home', '--ink-2', 3, 0);
+    for (const c of job.site?.control ?? [])
+      this.#sign(c.at, c.name || 'point', c.check ? '--tarn' : '--ink', c.check ? 24 : 3, Math.PI);
     if (this.writable && this.#tool === 'move') {
       for (const f of [...this.#areas, ...this.#keeps]) {
         const corners = cornersOf(f.getGeometry()!);

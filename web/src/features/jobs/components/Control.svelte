@@ -1,0 +1,114 @@
+<!-- Ground control and check points: placed by rule or from a file, listed in walking order, out as CSV and GeoJSON. -->
+<script lang="ts">
+  import { call } from '$shared/api/call';
+  import { download } from '$shared/api/download';
+  import type { Schemas } from '$shared/api/client';
+  import { show } from '$shared/format/units';
+  import { session } from '$shared/session.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
+  import type { JobDraft } from '../state/draft.svelte';
+
+  let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
+  type Point = Schemas['ControlIO'];
+  const job = $derived(draft.job!);
+  const points = $derived((job.site?.control ?? []) as Point[]);
+  const change = (part: { control?: Point[]; receiver?: string }) => draft.change({ site: { ...job.site, ...part } });
+  let view = $state.raw<Schemas['ControlOut'] | null>(null);
+  let problem = $state('');
+  let busy = $state(false);
+  let input: HTMLInputElement | undefined = $state();
+
+  $effect(() => {
+    if (!points.length || draft.state !== 'saved') return;
+    void call('GET', '/api/jobs/{job_id}/control', { params: { path: { job_id: job.id } } }).then(({ data }) => (view = data));
+  });
+
+  function put(found: Schemas['ControlPointOut'][], words: string) {
+    change({ control: found as Point[] });
+    notices.say(words, { undo: () => draft.undo() });
+  }
+  async function propose() {
+    busy = true;
+    const { data, problem: bad } = await call('GET', '/api/jobs/{job_id}/control/proposed', {
+      params: { path: { job_id: job.id } },
+    });
+    busy = false;
+    problem = bad?.detail ?? '';
+    if (data) put(data, `${data.length} points placed`);
+  }
+  async function take(list: FileList | null | undefined) {
+    const file = list?.[0];
+    if (!file) return;
+    const form = new FormData();
+    form.append('file', file);
+    const { data, problem: bad } = await call('POST', '/api/jobs/control', {
+      body: form as never,
+      bodySerializer: (b) => b as never,
+    });
+    problem = bad?.detail ?? '';
+    if (data) put(data, `${data.length} points of ${file.name}`);
+  }
+  async function save(kind: 'csv' | 'geojson') {
+    const failed = await download(`/api/jobs/${job.id}/control.${kind}`);
+    if (failed) notices.say(failed, { bad: true });
+  }
+  function remove(k: number) {
+    change({ control: points.filter((_, n) => n !== k) });
+    notices.say('Deleted', { undo: () => draft.undo() });
+  }
+  const span = (of: number[]) => of.map((v) => show(v, 'cm', session.units)).join(' to ');
+</script>
+
+<b class="mt-2">Control on the ground</b>
+{#if problem}<p class="problem m-0" role="alert">{problem}</p>{/if}
+{#if points.length}
+  <ol class="m-0 list-none p-0" data-testid="control">
+    {#each points as p, k (k)}
+      <li class="grid grid-cols-[44px_1fr_auto_32px] items-center gap-1 border-b border-rule">
+        <button
+          class="min-h-touch text-left font-semibold underline"
+          title="Show on the map"
+          onclick={() => (draft.lookAt = p.at as [number, number])}>{p.name}</button>
+        <span>{p.check ? 'check' : 'control'}{p.why ? `, ${p.why}` : ''}</span>
+        <span class="quiet text-note tabular-nums">{p.at[1]!.toFixed(5)}, {p.at[0]!.toFixed(5)}</span>
+        <button class="button plain !px-1" aria-label="Delete {p.name}" disabled={!writable} onclick={() => remove(k)}>×</button>
+      </li>
+    {/each}
+  </ol>
+  {#if view}
+    <p class="m-0" data-testid="control-words">
+      {view.control_count} control, {view.check_count} check; {#if view.farthest_m != null}no place farther than {show(
+          view.farthest_m,
+          'm',
+          session.units,
+        )} from control,{/if}
+      {show(view.walk_m, 'km', session.units)} to walk, as the crow flies.
+      {#if view.plan_m.length}Rule of thumb, common practice: expect {span(view.plan_m)} in plan, {span(view.height_m)} in height.{/if}
+      {#if view.check_count < view.stated_count}To state an accuracy by a published standard takes {view.stated_count} check points.{/if}
+      {#if view.outside.length}<span class="text-madder">Outside the area: {view.outside.join(', ')}.</span>{/if}
+    </p>
+  {/if}
+{:else}<span class="quiet">None. Corners, middle, high and low ground, none far from the nearest; some held back as checks.</span
+  >{/if}
+<label class="mt-1 block"
+  >Base or network<input
+    class="input w-full"
+    value={job.site?.receiver ?? ''}
+    disabled={!writable}
+    onchange={(e) => change({ receiver: e.currentTarget.value.trim().slice(0, 120) })} /></label>
+<div class="flex flex-wrap gap-2">
+  <button class="button" disabled={!writable || busy || !job.areas.length} onclick={propose}
+    >{busy ? 'Placing …' : points.length ? 'Place anew' : 'Place points'}</button>
+  <button class="button" disabled={!writable} onclick={() => input?.click()}>From file</button>
+  {#if points.length}<button class="button" onclick={() => save('csv')}>CSV</button><button
+      class="button"
+      onclick={() => save('geojson')}>GeoJSON</button
+    >{/if}
+</div>
+<input
+  bind:this={input}
+  class="hidden"
+  type="file"
+  aria-label="File of control points"
+  accept=".csv,.txt,.geojson,.json"
+  onchange={(e) => take(e.currentTarget.files).then(() => (input!.value = ''))} />
