@@ -60,9 +60,8 @@ def read_photo_table(data: bytes) -> PhotoColumns:
         k = columns.get(name)
         return [] if k is None else [_number(row[k] if k < len(row) else "", comma=comma) for row in rows]
 
-    clocks = (
-        [_clock(row[columns["at"]] if columns["at"] < len(row) else "", comma=comma) for row in rows] if "at" in columns else []
-    )
+    when = columns.get("at")
+    clocks = [_clock(row[when] if when < len(row) else "", comma=comma) for row in rows] if when is not None else []
     zoned = [c for c in clocks if c is not None]
     n = columns.get("names")
     return PhotoColumns(

@@ -43,7 +43,7 @@ function draftOf(more: Record<string, unknown> = {}) {
     letter: 'S',
     kind: 'mapping',
     home: [7.1, 46.2],
-    area: [],
+    areas: [],
     work: { height_m: 52 },
     wind: { ...WIND },
     site: structuredClone(SITE),

@@ -38,7 +38,7 @@ const job: Job = {
     cover: 'grass',
     air_c: 15,
   },
-  site: { obstacles: [], fallbacks: [], homes: [], home_area: [] },
+  site: { obstacles: [], fallbacks: [], homes: [], home_area: [], control: [], receiver: '' },
   aircraft_model_id: null,
   aircraft_id: null,
   camera_id: null,

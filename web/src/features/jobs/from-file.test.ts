@@ -56,7 +56,7 @@ const JOB = {
   areas: [{ ring: ring(1) }],
   keep_outs: [],
   home: null,
-  site: { obstacles: [], fallbacks: [], homes: [], home_area: [] },
+  site: { obstacles: [], fallbacks: [], homes: [], home_area: [], control: [], receiver: '' },
 } as unknown as Job;
 
 describe('what to take from a file', () => {

@@ -10,9 +10,11 @@
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Point = Schemas['ControlIO'];
+  type Site = NonNullable<typeof job.site>;
   const job = $derived(draft.job!);
   const points = $derived((job.site?.control ?? []) as Point[]);
-  const change = (part: { control?: Point[]; receiver?: string }) => draft.change({ site: { ...job.site, ...part } });
+  const change = (part: { control?: Point[]; receiver?: string }) =>
+    draft.change({ site: { receiver: '', ...job.site, ...part } as Site });
   let view = $state.raw<Schemas['ControlOut'] | null>(null);
   let problem = $state('');
   let busy = $state(false);

@@ -11,9 +11,15 @@
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Place = [number, number];
   const job = $derived(draft.job!);
-  const site = $derived({ obstacles: [], fallbacks: [], homes: [], home_area: [], ...job.site } as Required<
-    NonNullable<typeof job.site>
-  >);
+  const site = $derived({
+    obstacles: [],
+    fallbacks: [],
+    homes: [],
+    home_area: [],
+    control: [],
+    receiver: '',
+    ...job.site,
+  } as Required<NonNullable<typeof job.site>>);
   let homes = $state.raw<Schemas['HomesOut'] | null>(null);
   let asked = $state('');
   let busy = $state(false);

@@ -75,7 +75,7 @@ export function taken(found: Boundary, choice: Choice, job: Job): Partial<Job> {
   });
   const pick = (use: PointUse) => found.points.filter((_, k) => choice.points[k] === use);
   const home = pick('home')[0]?.at ?? found.home;
-  const here = job.site ?? { obstacles: [], fallbacks: [], homes: [], home_area: [] };
+  const here = job.site ?? { obstacles: [], fallbacks: [], homes: [], home_area: [], control: [], receiver: '' };
   const site = {
     ...here,
     fallbacks: [

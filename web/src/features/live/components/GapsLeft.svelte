@@ -15,6 +15,7 @@
   let { dayId, live, writable, onjoined }: Props = $props();
   let left = $state.raw<Schemas['DayGaps'][]>([]);
   let busy = $state('');
+  let asked = $state('');
   let waved = $state.raw<string[]>([]);
 
   // Jobs of which everything has landed; asked for again whenever that changes.
@@ -28,7 +29,10 @@
       left = [];
       return;
     }
-    void call('GET', '/api/days/{day_id}/gaps', { params: { path: { day_id: dayId } } }).then(({ data }) => (left = data ?? []));
+    void call('GET', '/api/days/{day_id}/gaps', { params: { path: { day_id: dayId } } }).then(({ data, problem }) => {
+      asked = problem?.detail ?? '';
+      if (data) left = data;
+    });
   });
   const shown = $derived(left.filter((g) => !waved.includes(g.job_id)));
 
@@ -51,6 +55,7 @@
   }
 </script>
 
+{#if asked}<p class="mx-6 my-1 text-small">What was left open is not known: {asked}</p>{/if}
 {#each shown as g (g.job_id)}
   <section
     class="mx-6 my-2 border-y-2 border-madder bg-wash-madder px-4 py-3"
