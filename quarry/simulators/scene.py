@@ -29,6 +29,8 @@ CAMERAS: list[dict[str, Any]] = [
         "image_w_px": 6000,
         "image_h_px": 4000,
         "least_interval_s": 0.7,
+        "image_mb": 14.5,
+        "card_gb": 128.0,
     }
 ]
 

@@ -3,6 +3,7 @@
 import pytest
 
 from quarry.apps.accounts.errors import DomainError
+from quarry.apps.fleet.models import Camera
 from quarry.apps.jobs import queries
 from tests.factories import make_job, make_terrain
 
@@ -39,3 +40,18 @@ def test_only_a_mapping_job_has_overlaps(lead, fleet):
     make_terrain(lead)
     with pytest.raises(DomainError, match="Only a mapping job"):
         queries.overlap_of(make_job(lead, fleet, kind="search", work={}))
+
+
+def test_pictures_take_space_on_the_card_and_those_that_blur_are_told(lead, fleet, job):
+    plan = queries.plan_of(job)
+    assert plan.figure("space_gb") is None
+    Camera.objects.update(image_mb=20.0, card_gb=8.0, version=2)
+    job.refresh_from_db()
+    filled = queries.plan_of(queries.job_of(job.pk))
+    assert filled.figure("space_gb") == pytest.approx(plan.figure("pictures_count") * 0.02)
+    assert filled.workings["space_gb"].steps[-1].formula == "space = pictures × size of one"
+    assert [c.verdict for c in filled.checks if c.key == "space_gb"] == ["care"]
+    slow = make_job(lead, fleet, name="Slow shutter", work={"height_m": 45.0, "exposure_s": 1 / 200})
+    words = next(c.words for c in queries.plan_of(slow).checks if c.key == "blur_px")
+    assert "more than 0.5 px" in words
+    assert "1/" in words

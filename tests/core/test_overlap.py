@@ -1,11 +1,14 @@
 """Overlap and ground sample over relief, against the plain formulas of photogrammetry on slopes and steps that are known."""
 
+from datetime import date
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import LineString, box
 
+from quarry.core.air.sun import shadow_m, sun_above
 from quarry.core.base.errors import Infeasible
 from quarry.core.ground.mapping import Camera, MappingTask, mapping_figures
 from quarry.core.ground.overlap import (
@@ -89,3 +92,16 @@ def test_more_lines_hold_whatever_the_ground(rise_m, side, forward):
     least = float(hill.least_m.min())
     assert overlap_frac(denser.spacing_m, least, 13.2, 8.8) >= side - 1e-9
     assert overlap_frac(denser.trigger_m, least, 8.8, 8.8) >= forward - 1e-9
+
+
+def test_the_sun_at_the_equinox_stands_as_high_as_the_place_lies_off_the_pole():
+    """On the equator at an equinox the sun stands 30° high four hours from noon: 15° an hour, cosine of the hour angle."""
+    found = sun_above(0.0, 0.0, date(2031, 3, 20), 30.0)
+    assert found.highest_deg == pytest.approx(90.0, abs=0.6)
+    assert found.to_min - found.from_min == pytest.approx(8 * 60, abs=6)
+    north = sun_above(0.0, 60.0, date(2031, 3, 20), 31.0)
+    assert north.highest_deg == pytest.approx(30.0, abs=0.4)
+    assert north.from_min is None
+    far = sun_above(178.0, 0.0, date(2031, 3, 20), 30.0)
+    assert far.to_min - far.from_min == pytest.approx(8 * 60, abs=6)
+    assert shadow_m(10.0, 30.0) == pytest.approx(17.32, abs=0.01)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from datetime import date
 from typing import Any, Literal
 from uuid import UUID
 
@@ -21,6 +22,7 @@ from quarry.apps.jobs.views import (
     HomesOut,
     JobLines,
     JobSort,
+    LightOut,
     OverlapOut,
     PlaceRead,
     PlanProblem,
@@ -120,6 +122,12 @@ def export_control(request: SignedIn, job_id: UUID, kind: Literal["csv", "geojso
     answer = HttpResponse(data, content_type=_KINDS[kind])
     answer["Content-Disposition"] = f'attachment; filename="{name}"'
     return answer
+
+
+@router.get("/{job_id}/sun", response=LightOut, operation_id="job_sun", summary="Sun high enough for pictures")
+def sun(request: SignedIn, job_id: UUID, on: date) -> object:
+    """Return while the sun stands high enough for the pictures of a job on a date."""
+    return queries.sun_of(queries.job_of(job_id), on)
 
 
 @router.get("/{job_id}/overlap", response=OverlapOut, operation_id="job_overlap", summary="Overlap over relief")

@@ -359,6 +359,8 @@ CAMERAS = NounFigures(
         Figure("image_w_px", "Pixels, long side", "whole", digits=0, begins=5472),
         Figure("image_h_px", "Pixels, short side", "whole", digits=0, begins=3648),
         _known("least_interval_s", "Fastest picture interval", 0.05, 60, unit="s", digits=2, aside=True),
+        _known("image_mb", "One picture on the card", 0.1, 1000, unit="MB", digits=1, aside=True),
+        _known("card_gb", "Card", 0.5, 20_000, unit="GB", digits=0, aside=True),
         _NOTES,
     ),
 )

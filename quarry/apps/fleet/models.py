@@ -22,7 +22,10 @@ class Thing(Owned):
 
 
 class Camera(Thing):
-    """A frame camera for mapping; ``least_interval_s`` between two pictures, empty where it is not known."""
+    """A frame camera for mapping; ``least_interval_s`` between two pictures, empty where it is not known.
+
+    ``image_mb``: what one picture takes on the card, raw file included; ``card_gb``: what its card holds.
+    """
 
     sensor_w_mm = models.FloatField()
     sensor_h_mm = models.FloatField()
@@ -30,6 +33,8 @@ class Camera(Thing):
     image_w_px = models.PositiveIntegerField()
     image_h_px = models.PositiveIntegerField()
     least_interval_s = models.FloatField(null=True, blank=True)
+    image_mb = models.FloatField(null=True, blank=True)
+    card_gb = models.FloatField(null=True, blank=True)
 
 
 class PackModel(Thing):

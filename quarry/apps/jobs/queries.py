@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, cast
 from uuid import UUID
 
@@ -27,6 +27,7 @@ from quarry.apps.jobs.views import (
     JobPlan,
     JobSort,
     KindName,
+    LightOut,
     OverlapOut,
     RemedyOut,
     TerrainLine,
@@ -34,7 +35,7 @@ from quarry.apps.jobs.views import (
 )
 from quarry.apps.links import give_back_link
 from quarry.apps.paging import PAGE, page_of
-from quarry.apps.policy.mappers import cold, dose_tolerance_frac
+from quarry.apps.policy.mappers import cold, dose_tolerance_frac, mapping
 from quarry.apps.policy.queries import own_values
 from quarry.apps.weather.queries import planning_air
 from quarry.apps.weather.views import PlanningAir
@@ -136,7 +137,7 @@ def shelf_of(job: Job, packs: list[Pack] | None = None) -> mappers.Shelf:
     own = own_values()
     model_id = job.aircraft_model.pack_model_id if job.aircraft_model is not None else None
     flown_cold = cold_flights_of({model_id}).get(model_id, 0) if model_id is not None else 0
-    return mappers.Shelf(packs, measured_of(packs), cold(own), dose_tolerance_frac(own), flown_cold)
+    return mappers.Shelf(packs, measured_of(packs), cold(own), dose_tolerance_frac(own), flown_cold, mapping(own).blur_px)
 
 
 def terrain_under(job: Job) -> Terrain | None:
@@ -291,5 +292,13 @@ def control_of(job: Job) -> ControlOut:
         plan = None
     try:
         return mappers.control_view(entered(job), plan)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def sun_of(job: Job, on: date) -> LightOut:
+    """Return while the sun stands high enough for the pictures of a job, as the company says."""
+    try:
+        return mappers.sun_of(entered(job), on, mapping(own_values()).sun_deg)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -266,6 +267,17 @@ class ControlOut:
     height_m: list[float]
     outside: list[str]
     stated_count: int
+
+
+@dataclass(frozen=True, slots=True)
+class LightOut:
+    """While the sun stands high enough for pictures on a date; ``shadow``: times its own height that a thing casts then at the most."""
+
+    least_deg: float
+    highest_deg: float
+    from_at: datetime | None
+    to_at: datetime | None
+    shadow: float
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,6 +22,8 @@ from quarry.core.defaults import DEFAULTS
 from quarry.core.flight.usable_energy import SETTINGS as COLD_SETTINGS
 from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.dose import SETTINGS as DOSE_SETTINGS
+from quarry.core.ground.mapping import SETTINGS as MAPPING_SETTINGS
+from quarry.core.ground.mapping import MappingPolicy
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
 from quarry.core.limits.verdict import BandPolicy, band_policy
 from quarry.core.limits.weather_checks import SETTINGS as SHEET_SETTINGS
@@ -49,6 +51,7 @@ SETTINGS: tuple[Setting, ...] = (
     *SHEET_SETTINGS,
     *DOSE_SETTINGS,
     *COVERED_SETTINGS,
+    *MAPPING_SETTINGS,
 )
 PolicyError = CoreError
 __all__ = ["PackPolicy"]
@@ -124,6 +127,11 @@ def checks_by_weather(own: OwnValues) -> WeatherCheckPolicy:
 def dose_tolerance_frac(own: OwnValues) -> float:
     """Return how far the dose of a line may be from what is asked for."""
     return _numbers(DOSE_SETTINGS, own)["dose_tolerance_frac"]
+
+
+def mapping(own: OwnValues) -> MappingPolicy:
+    """Return what pictures are held to."""
+    return MappingPolicy(**_numbers(MAPPING_SETTINGS, own))
 
 
 def covered(own: OwnValues) -> CoveredPolicy:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -9,8 +10,8 @@ from astral import Observer
 from astral import sun as _astral
 
 from quarry.core.base.errors import require_range
-from quarry.core.base.sources import MEEUS
-from quarry.core.base.working import Step, note_step
+from quarry.core.base.sources import ALGEBRA, MEEUS
+from quarry.core.base.working import Step, formula, note_step
 
 if TYPE_CHECKING:
     from datetime import date, datetime
@@ -65,6 +66,35 @@ def sun_times(lon_deg: float, lat_deg: float, day: date) -> SunTimes:
 
 def _minute(at: datetime, day: date) -> float:
     return (at.date() - day).days * 1440 + at.hour * 60 + at.minute + at.second / 60
+
+
+@dataclass(frozen=True, slots=True)
+class SunAbove:
+    """From when to when the sun stands so high, in minutes of the date as `SunTimes` counts them, and how high it comes. [min, °]"""
+
+    from_min: float | None
+    to_min: float | None
+    highest_deg: float
+
+
+def sun_above(lon_deg: float, lat_deg: float, day: date, least_deg: float) -> SunAbove:
+    """Return while the sun stands at least so high around the solar noon of a date; None where it does not come so high."""
+    noon = sun_times(lon_deg, lat_deg, day).noon_min
+    heights = {m: sun_place(lon_deg, lat_deg, day, float(m))[0] for m in range(0, 1440, 2)}
+    high = [noon + (m - noon + 720.0) % 1440.0 - 720.0 for m, h in heights.items() if h >= least_deg]
+    return SunAbove(min(high, default=None), max(high, default=None), max(heights.values()))
+
+
+@formula("shadow = height ÷ tan(height of the sun)", source=ALGEBRA, result="shadow_m")
+def shadow_m(height_m: float, sun_deg: float) -> float:
+    """Return the length of a shadow on level ground. [m]
+
+    Examples
+    --------
+    >>> round(shadow_m(10.0, 45.0), 6)
+    10.0
+    """
+    return height_m / math.tan(math.radians(sun_deg))
 
 
 def sun_place(lon_deg: float, lat_deg: float, day: date, at_min: float) -> tuple[float, float]:

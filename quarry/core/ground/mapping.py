@@ -10,8 +10,42 @@ import math
 from dataclasses import dataclass
 
 from quarry.core.base.errors import require_range
-from quarry.core.base.sources import PHOTOGRAMMETRY
+from quarry.core.base.settings import Setting
+from quarry.core.base.sources import ALGEBRA, PHOTOGRAMMETRY
 from quarry.core.base.working import formula
+
+SETTINGS: tuple[Setting, ...] = (
+    Setting(
+        "mapping.blur_px",
+        "Mapping",
+        "A picture may be blurred by",
+        0.5,
+        "what moves by less than half a pixel while the shutter is open stays sharp",
+        "px",
+        1.0,
+        0.1,
+        5.0,
+    ),
+    Setting(
+        "mapping.sun_deg",
+        "Mapping",
+        "Pictures are taken while the sun stands at least",
+        30.0,
+        "lower, shadows are longer than what casts them is high, by three quarters and more, and move between two lines",
+        "°",
+        1.0,
+        0.0,
+        80.0,
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class MappingPolicy:
+    """The blur that a picture may have [px], and how high the sun is to stand [°]."""
+
+    blur_px: float = 0.5
+    sun_deg: float = 30.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +107,18 @@ def blur_px(ground_speed_m_s: float, exposure_s: float, ground_sample_m: float) 
 def longest_exposure_s(blur_px: float, ground_sample_m: float, ground_speed_m_s: float) -> float:
     """Return the exposure that keeps the blur within so many pixels. [s]"""
     return blur_px * ground_sample_m / ground_speed_m_s
+
+
+@formula("space = pictures × size of one", source=ALGEBRA, result="space_gb")
+def space_gb(pictures_count: int, image_mb: float) -> float:
+    """Return what pictures take on a card, in decimal gigabytes as cards are sold. [GB]
+
+    Examples
+    --------
+    >>> space_gb(3000, 12.0)
+    36.0
+    """
+    return pictures_count * image_mb / 1000.0
 
 
 @formula("height = ground sample × focal length × pixels ÷ sensor width", source=PHOTOGRAMMETRY, result="height_m")

@@ -2,6 +2,7 @@
 
 from quarry.apps.jobs.mappers.control import control_view, proposed_control
 from quarry.apps.jobs.mappers.homes import areas_by_home
+from quarry.apps.jobs.mappers.light import sun_of
 from quarry.apps.jobs.mappers.over_ground import DRAWING, height_at, pack_heights, terrain_grid, terrain_row, terrain_view
 from quarry.apps.jobs.mappers.overlap import overlap_of, remedies_of
 from quarry.apps.jobs.mappers.places import place_from
@@ -34,6 +35,7 @@ __all__ = [
     "remedies_of",
     "rest_of",
     "sortie_route",
+    "sun_of",
     "terrain_grid",
     "terrain_row",
     "terrain_view",

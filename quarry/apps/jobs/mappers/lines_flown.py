@@ -20,6 +20,7 @@ from quarry.core.base.working import Step, explain
 from quarry.core.flight.energy import Airframe
 from quarry.core.ground.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
 from quarry.core.ground.lines import Coverage
+from quarry.core.ground.mapping import longest_exposure_s
 from quarry.core.sorties.plan import LineFlown, Sortie
 
 _SLOWER_M_S = 0.05
@@ -149,8 +150,25 @@ def line_checks(flown: Sequence[LineFlown], craft: Airframe, line_m_s: float) ->
     return found
 
 
-def camera_checks(figures: Sequence[FigureOut], camera: Camera | None) -> list[PlanCheck]:
-    """Return what stops people: pictures wanted sooner than the camera takes them on the fastest line."""
+def camera_checks(figures: Sequence[FigureOut], camera: Camera | None, blur_px: float) -> list[PlanCheck]:
+    """Return what stops people: pictures wanted sooner than the camera takes them on the fastest line, and pictures that blur."""
+    return [*_late(figures, camera), *_blurred(figures, blur_px)]
+
+
+def _blurred(figures: Sequence[FigureOut], most_px: float) -> list[PlanCheck]:
+    known = {x.key: x.value for x in figures}
+    blur, sample, interval, trigger = (known.get(k) for k in ("blur_px", "ground_sample_m", "interval_s", "trigger_m"))
+    if not blur or not sample or not interval or not trigger or blur <= most_px:
+        return []
+    shutter_s = longest_exposure_s(most_px, sample, trigger / interval)
+    words = (
+        f"Pictures blur by {blur:.1f} px on the fastest line, more than {most_px:g} px. A shutter of 1/{1 / shutter_s:.0f} s or "
+        "shorter keeps them sharp, or fly slower."
+    )
+    return [PlanCheck("blur_px", words, "care")]
+
+
+def _late(figures: Sequence[FigureOut], camera: Camera | None) -> list[PlanCheck]:
     interval_s = next((x.value for x in figures if x.key == "interval_s"), None)
     least_s = camera.least_interval_s if camera is not None else None
     if interval_s is None or least_s is None or interval_s >= least_s:

@@ -53,7 +53,7 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     setup, joint = _at_the_power_flown(f, aircraft, air, shelf, setup, joint, task_for(joint.coverage), ground)
     flown = joint.plan.flown
     work = work_of(f, job.camera, ground, over_lines(flown))
-    checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera)]
+    checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera, shelf.blur_px)]
     in_wind = LinesInWind(sprayed(f, aircraft, flown, rates_asked(f, ground, joint.coverage), shelf.dose_tolerance_frac), checks)
     return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air, in_wind)
 

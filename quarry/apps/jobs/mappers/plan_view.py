@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from shapely import Polygon
 
+from quarry.apps.fleet.models import Camera
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.mappers.lines_flown import LinesInWind, Sprayed, lines_out
 from quarry.apps.jobs.mappers.over_ground import OverGround
@@ -17,7 +18,7 @@ from quarry.apps.jobs.views import FallbackOut, FigureOut, JobPlan, LegOut, Plan
 from quarry.apps.workings import to_workings
 from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
 from quarry.core.base.units import M2_PER_HA
-from quarry.core.base.working import Step, Working
+from quarry.core.base.working import Step, Working, working_of
 from quarry.core.defaults import CLOSES, OPENS
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.home import reach
@@ -26,6 +27,7 @@ from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import LocalFrame, ring_area_m2
 from quarry.core.ground.lines import bearing_of
+from quarry.core.ground.mapping import space_gb
 from quarry.core.ground.relief import Bend, RouteRelief
 from quarry.core.sorties.joint import Joint
 from quarry.core.sorties.plan import Sortie, SortiePlan
@@ -67,6 +69,7 @@ def to_plan(
                 ),
             ),
         )
+        figures += _space(pictures, work)
     figures += [FigureOut("lines_count", best.line_count), FigureOut("on_line_m", best.on_line_m)]
     work.workings["lines_count"] = Working(
         "lines",
@@ -154,7 +157,12 @@ def to_plan(
         highest_m=float(relief.fly_m.max()) if relief is not None else f.work.height_m,
         beyond_m=relief.beyond_m if relief is not None else 0.0,
         terrain=relief is not None,
-        checks=[*_checks(f, over, relief, cut), *_far_in_cold(rings, air.air_c, usable.cold, cut), *lines.checks],
+        checks=[
+            *_checks(f, over, relief, cut),
+            *_far_in_cold(rings, air.air_c, usable.cold, cut),
+            *lines.checks,
+            *_card_checks(figures, work.camera),
+        ],
         usable_s=cut.endurance.usable_s,
         reserve_frac=cut.endurance.reserve_shown_frac,
         floor_frac=f.sorties.floor_frac,
@@ -285,6 +293,23 @@ def _far_in_cold(rings: list[tuple[float, float]], air_c: float, cold: ColdPolic
             )
             found.append(PlanCheck("cold_far", words, "care"))
     return found
+
+
+def _space(pictures: int, work: WorkAsked) -> list[FigureOut]:
+    """Return what the pictures take on the card, where the size of one is known."""
+    camera = work.camera
+    if camera is None or camera.image_mb is None:
+        return []
+    value, work.workings["space_gb"] = working_of("space on the card", space_gb, pictures, camera.image_mb)
+    return [FigureOut("space_gb", value)]
+
+
+def _card_checks(figures: list[FigureOut], camera: Camera | None) -> list[PlanCheck]:
+    needs = next((x.value for x in figures if x.key == "space_gb"), None)
+    if needs is None or camera is None or camera.card_gb is None or needs <= camera.card_gb:
+        return []
+    words = f"The pictures take {needs:.0f} GB and the card holds {camera.card_gb:.0f} GB: bring another, or empty it on the way."
+    return [PlanCheck("space_gb", words, "care")]
 
 
 def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: SortiePlan) -> list[PlanCheck]:

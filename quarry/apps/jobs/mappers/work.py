@@ -31,7 +31,7 @@ from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, check_rate, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 14
+PLAN_VERSION = 15
 PlanError = CoreError
 
 
@@ -55,6 +55,7 @@ class Shelf:
     cold: ColdPolicy = field(default_factory=lambda: ColdPolicy("model"))
     dose_tolerance_frac: float = TOLERANCE_FRAC
     cold_flights: int = 0
+    blur_px: float = 0.5
 
 
 def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
@@ -82,6 +83,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         plain(shelf.cold),
         shelf.dose_tolerance_frac,
         shelf.cold_flights,
+        shelf.blur_px,
         [str(terrain.pk), terrain.version] if terrain else None,
     ]
     return hashlib.sha256(json.dumps(figures, sort_keys=True).encode()).hexdigest()
@@ -133,6 +135,7 @@ class WorkAsked:
     tank_line_m: float | None
     figures: list[FigureOut]
     workings: dict[str, Working]
+    camera: Camera | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +159,7 @@ def work_of(f: JobFields, camera: Camera | None, ground: Ground, over: OverLines
     """
     over = over or OverLines(f.work.speed_m_s, f.work.speed_m_s)
     if isinstance(f.work, MappingWork):
-        return _mapping(replace(f.work, speed_m_s=over.fastest_m_s), camera)
+        return replace(_mapping(replace(f.work, speed_m_s=over.fastest_m_s), camera), camera=camera)
     if isinstance(f.work, SprayingWork):
         for k, area in enumerate(f.areas):
             if area.rate_l_ha is not None:

@@ -1850,6 +1850,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sun high enough for pictures
+         * @description Return while the sun stands high enough for the pictures of a job on a date.
+         */
+        get: operations["job_sun"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/working/{key}": {
         parameters: {
             query?: never;
@@ -4756,10 +4776,14 @@ export interface components {
          * @description Cameras: one of them.
          */
         CameraIn: {
+            /** Card */
+            card_gb?: number | null;
             /** Focal length, true */
             focal_mm: number;
             /** Pixels, short side */
             image_h_px: number;
+            /** One picture on the card */
+            image_mb?: number | null;
             /** Pixels, long side */
             image_w_px: number;
             /** Fastest picture interval */
@@ -4783,6 +4807,8 @@ export interface components {
         CameraOut: {
             /** Archived */
             archived: boolean;
+            /** Card */
+            card_gb?: number | null;
             /** Focal length, true */
             focal_mm: number;
             /**
@@ -4792,6 +4818,8 @@ export interface components {
             id: string;
             /** Pixels, short side */
             image_h_px: number;
+            /** One picture on the card */
+            image_mb?: number | null;
             /** Pixels, long side */
             image_w_px: number;
             /** Fastest picture interval */
@@ -8181,6 +8209,22 @@ export interface components {
             beds: components["schemas"]["LifeBedOut"][];
             /** Marks */
             marks: components["schemas"]["MarkOut"][];
+        };
+        /**
+         * LightOut
+         * @description While the sun stands high enough for pictures on a date; ``shadow``: times its own height that a thing casts then at the most.
+         */
+        LightOut: {
+            /** From At */
+            from_at: string | null;
+            /** Highest Deg */
+            highest_deg: number;
+            /** Least Deg */
+            least_deg: number;
+            /** Shadow */
+            shadow: number;
+            /** To At */
+            to_at: string | null;
         };
         /**
          * LimitLine
@@ -15443,6 +15487,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobMade"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    job_sun: {
+        parameters: {
+            query: {
+                on: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightOut"];
                 };
             };
             503: components["responses"]["Away"];

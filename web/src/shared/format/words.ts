@@ -21,6 +21,7 @@ const FIGURES: Record<string, Figure> = {
   detection_frac: { label: 'Probability of detection (POD)', text: (v) => percent(v) },
   track_m: { label: 'Track, no turns', text: (v, s) => show(v, 'km', s) },
   on_scene_s: { label: 'Time on scene', text: (v) => hours(v) },
+  space_gb: { label: 'Space on the card', text: (v) => `${digits(v, v < 10 ? 1 : 0)} GB` },
   lines_count: { label: 'Lines', text: (v) => digits(v) },
   on_line_m: { label: 'length', text: (v, s) => show(v, 'km', s) },
   area_ha: { label: 'Area', text: (v, s) => show(v, 'ha', s) },

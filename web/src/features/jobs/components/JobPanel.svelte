@@ -16,6 +16,7 @@
   import Site from './Site.svelte';
   import PlanChecks from './PlanChecks.svelte';
   import SortieList from './SortieList.svelte';
+  import SunHours from './SunHours.svelte';
 
   let { draft, fleet, writable }: { draft: JobDraft; fleet: Schemas['FleetOut'] | null; writable: boolean } = $props();
   const job = $derived(draft.job!);
@@ -43,7 +44,12 @@
   });
 
   // Pairs that are read together share a row.
-  const PAIRS: Record<string, string> = { interval_s: 'trigger_m', on_line_m: 'lines_count', loads_count: 'volume_l' };
+  const PAIRS: Record<string, string> = {
+    interval_s: 'trigger_m',
+    on_line_m: 'lines_count',
+    space_gb: 'pictures_count',
+    loads_count: 'volume_l',
+  };
   const rows = $derived.by(() => {
     const found: NonNullable<typeof plan>['figures'][] = [];
     for (const f of plan?.figures ?? []) {
@@ -275,6 +281,7 @@
       </div>
     {/each}
   </dl>
+  {#if job.kind === 'mapping'}<SunHours {draft} />{/if}
   {#if job.kind === 'mapping' && plan.terrain}<OverRelief {draft} {writable} />{/if}
   <SortieList {draft} {plan} />
 {:else if draft.planProblem}
