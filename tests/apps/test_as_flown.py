@@ -1,10 +1,11 @@
 """A job as flown: from telemetry, logs and landings; its gaps flown as the next job; its proof."""
 
+import csv
 import hashlib
 import io
 import json
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
 import rasterio
@@ -17,6 +18,7 @@ from quarry.apps.day import services as day_services
 from quarry.apps.day.models import TrackPoint
 from quarry.apps.flown import exports, queries, services
 from quarry.apps.flown.fields import PhotoColumns
+from quarry.apps.flown.formats.photo_table import read_photo_table
 from quarry.apps.jobs.models import Job
 from quarry.core.ground.geodesy import LocalFrame
 from tests.factories import job_plan, make_job, make_today, plain, post_telemetry
@@ -233,3 +235,27 @@ def test_what_is_odd_about_photos_is_told(lead, mapped):
         services.keep_photos(actor=lead, job_id=job.pk, name="x", columns=replace(columns, lat=columns.lat[1:]))
     with pytest.raises(DomainError, match="no photo among"):
         services.keep_photos(actor=lead, job_id=job.pk, name="x", columns=PhotoColumns([], [], [], []))
+
+
+def test_photos_are_handed_over_by_the_clock_of_the_flights_with_what_they_see(lead, mapped):
+    job, day = mapped
+    columns = photos_of(job, day, ahead_s=0.0)
+    services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=columns)
+    data, name = exports.export_photos(job.pk, "csv")
+    rows = list(csv.DictReader(io.StringIO(data.decode())))
+    assert name == "bank-photos.csv"
+    assert len(rows) == len(columns.names)
+    assert float(rows[0]["latitude [WGS 84 deg]"]) == pytest.approx(columns.lat[0], abs=1e-8)
+    assert datetime.fromisoformat(rows[0]["time [UTC]"]).timestamp() == pytest.approx(columns.at[0], abs=0.01)
+    # What goes out can be read back in.
+    assert read_photo_table(data).lon == pytest.approx(columns.lon, abs=1e-8)
+    seen = json.loads(exports.export_photos(job.pk, "geojson")[0])["features"]
+    ring = LocalFrame.around([job.home]).to_metres(seen[0]["geometry"]["coordinates"][0])
+    camera = job.camera
+    assert Polygon(ring).area == pytest.approx((45.0 / camera.focal_mm) ** 2 * camera.sensor_w_mm * camera.sensor_h_mm, rel=0.02)
+    with pytest.raises(DomainError, match="No photos of this job"):
+        exports.export_photos(make_job(lead, _fleet_of(job), name="Other").pk, "csv")
+
+
+def _fleet_of(job):
+    return {"Quad": job.aircraft_model, "A1": job.aircraft, "Cam": job.camera}

@@ -18,7 +18,7 @@ from quarry.apps.flown.views import AsFlownAnswer, DayGaps, GapsFlown, PhotoSetO
 
 Column = list[float | None]
 router = Router(tags=["as flown"])
-_TYPES = {"pdf": "application/pdf", "geojson": "application/geo+json", "tif": "image/tiff"}
+_TYPES = {"csv": "text/csv; charset=utf-8", "pdf": "application/pdf", "geojson": "application/geo+json", "tif": "image/tiff"}
 
 
 class GapsIn(In):
@@ -113,6 +113,13 @@ def keep_photo_table(request: SignedIn, job_id: UUID, file: File[UploadedFile]) 
         raise DomainError("too_large", f"The file is larger than {settings.UPLOAD_MOST_BYTES // 1_000_000} MB.", "file")
     row = services.keep_photo_table(actor=request.user, job_id=job_id, name=file.name or "photos.csv", data=data)
     return 201, queries.photo_set_view(row)
+
+
+@router.get("/jobs/{job_id}/photos.{form}", operation_id="export_photos", summary="Photos for processing")
+def export_photos(request: SignedIn, job_id: UUID, form: Literal["csv", "geojson"]) -> HttpResponse:
+    """Return where photos were taken as CSV, or what they see of the ground as GeoJSON."""
+    data, name = exports.export_photos(job_id, form)
+    return _attached(data, form, name)
 
 
 @router.delete("/photo-sets/{photo_set_id}", response={204: None}, operation_id="archive_photos", summary="Put photos away")

@@ -9,8 +9,18 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import User
 from quarry.apps.flown import mappers
 from quarry.apps.flown.formats.drawn import geojson
+from quarry.apps.flown.formats.handover import footprints_geojson, positions_csv
 from quarry.apps.flown.formats.proof import FlownBy, ProofFacts
-from quarry.apps.flown.queries import Known, as_flown_of, known_of, planned_lines, raster, readings_while_flown
+from quarry.apps.flown.queries import (
+    Known,
+    as_flown_of,
+    known_of,
+    photo_rows,
+    photos_seen,
+    planned_lines,
+    raster,
+    readings_while_flown,
+)
 from quarry.apps.limits.models import Preflight
 from quarry.apps.limits.queries import limits_for
 from quarry.apps.limits.repository import override_of
@@ -30,6 +40,20 @@ def export_flown(job_id: UUID, form: str, day_id: UUID | None = None) -> tuple[b
     except mappers.FlownError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
     return geojson(known.job.name, found, planned_lines(job_id, day_id)), f"{stem}-flown.geojson"
+
+
+def export_photos(job_id: UUID, form: str) -> tuple[bytes, str]:
+    """Return (content, file name) of the photos of a job: their positions as CSV, or what they see as GeoJSON."""
+    known = known_of(job_id)
+    if not known.photo_sets:
+        raise DomainError("missing", "No photos of this job were read yet.", "photos")
+    stem = "".join(c if c.isalnum() else "-" for c in known.job.name[:60].lower()).strip("-") or "job"
+    if form == "csv":
+        return positions_csv(photo_rows(job_id)), f"{stem}-photos.csv"
+    try:
+        return footprints_geojson(photos_seen(job_id)), f"{stem}-footprints.geojson"
+    except mappers.FlownError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
 
 
 def proof_facts(known: Known, *, actor: User, number: int, now: datetime, digests: dict[str, str]) -> ProofFacts:

@@ -367,3 +367,19 @@ def proof_file(proof_id: UUID, form: str) -> tuple[bytes, str]:
         raise DomainError("not_found", "There is no such proof.")
     data = {"pdf": row.pdf, "geojson": row.geojson, "tif": row.geotiff}[form]
     return bytes(data), f"proof-{row.number:04d}.{form}"
+
+
+def photo_rows(job_id: UUID) -> list[mappers.PhotoRow]:
+    """Return the photos of a job for handing over, in order of time."""
+    known = known_of(job_id)
+    zone = _zone(known)
+    rows = [r for p in known.photo_sets for r in mappers.rows_of(columns_from(p.photos), p.ahead_s, zone)]
+    return sorted(rows, key=lambda r: (r.at_s is None, r.at_s or 0.0, r.name))
+
+
+def photos_seen(job_id: UUID) -> list[mappers.SeenRow]:
+    """Return what each photo of a job sees of the ground. Raises `FlownError` where none can be placed."""
+    known = known_of(job_id)
+    asked, _, _ = _asked(known)
+    read = [mappers.read_photos(columns_from(p.photos), asked, _zone(known)) for p in known.photo_sets]
+    return mappers.seen_of(asked.a, read)

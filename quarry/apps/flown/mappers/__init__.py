@@ -1,9 +1,10 @@
 """Days, logs and photos to the core's flown sorties, and what the core finds to what screens show."""
 
+from quarry.apps.flown.formats.handover import PhotoRow, SeenRow
 from quarry.apps.flown.mappers.as_flown import Made, made
 from quarry.apps.flown.mappers.asking import Asked, FlightLog, Sorties, Wind, asked, mean_wind, plan_lines, rule_of
 from quarry.apps.flown.mappers.gap_job import gap_job
-from quarry.apps.flown.mappers.photos import PhotosRead, lines_of, read_photos, with_photos
+from quarry.apps.flown.mappers.photos import PhotosRead, lines_of, read_photos, rows_of, seen_of, with_photos
 from quarry.apps.flown.mappers.words import limit_words, override_words
 from quarry.core.base.errors import CoreError
 from quarry.core.covered.settings import CoveredPolicy
@@ -16,7 +17,9 @@ __all__ = [
     "FlightLog",
     "FlownError",
     "Made",
+    "PhotoRow",
     "PhotosRead",
+    "SeenRow",
     "Sorties",
     "Wind",
     "asked",
@@ -28,6 +31,8 @@ __all__ = [
     "override_words",
     "plan_lines",
     "read_photos",
+    "rows_of",
     "rule_of",
+    "seen_of",
     "with_photos",
 ]

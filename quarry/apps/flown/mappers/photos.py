@@ -11,11 +11,13 @@ import shapely
 from numpy.typing import NDArray
 
 from quarry.apps.flown.fields import Column, PhotoColumns
+from quarry.apps.flown.formats.handover import PhotoRow, SeenRow
 from quarry.apps.flown.mappers.asking import Asked, Floats, Sorties
 from quarry.apps.flown.views import PhotoLineOut
 from quarry.core.base.errors import CoreError
 from quarry.core.covered.belongs import clock_words
 from quarry.core.covered.flown import FlownSortie, Pictures
+from quarry.core.covered.footprints import footprints
 from quarry.core.covered.photos import (
     NoPhotos,
     Photos,
@@ -181,6 +183,49 @@ def with_photos(a: Asked, read: list[PhotosRead]) -> None:
             a.left_out.append(f"{name}: {bad.message}")
             return
         a.sorties.append(FlownSortie(name, "photos", track, frames=frames_of(own, planned_m)))
+
+
+def rows_of(columns: PhotoColumns, ahead_s: float, zone: str) -> list[PhotoRow]:
+    """Return photos with a position for handing over, their times by the clock of the flights."""
+    n = len(columns.names)
+
+    def of(values: Column) -> Column:
+        return values or [None] * n
+
+    off_s = ahead_s
+    first = next((at for at in columns.at if at is not None), None)
+    if columns.clock == "local" and first is not None:
+        off_s += _zone_s(first, zone)
+    parts = zip(
+        columns.names,
+        columns.at,
+        columns.lon,
+        columns.lat,
+        of(columns.altitude_m),
+        of(columns.relative_m),
+        of(columns.heading_deg),
+        of(columns.pitch_deg),
+        of(columns.roll_deg),
+        strict=True,
+    )
+    return [
+        PhotoRow(name, None if at is None else at - off_s, lon, lat, *figures)
+        for name, at, lon, lat, *figures in parts
+        if lon is not None and lat is not None
+    ]
+
+
+def seen_of(a: Asked, read: list[PhotosRead]) -> list[SeenRow]:
+    """Return what each photo sees on the ground, in degrees; of a job that is no mapping job nothing."""
+    if not read or not isinstance(a.rule, Pictures):
+        return []
+    frames = frames_of(together([r.photos for r in read]), a.rule.height_m)
+    shapes, blind = footprints(frames, a.rule.camera)
+    times = np.delete(frames.t_s, blind) + a.began_s
+    return [
+        SeenRow(float(t), [(round(x, 7), round(y, 7)) for x, y in a.frame.to_degrees(list(shape.exterior.coords))])
+        for t, shape in zip(times.tolist(), shapes, strict=True)
+    ]
 
 
 def lines_of(a: Asked, read: list[PhotosRead]) -> list[PhotoLineOut]:

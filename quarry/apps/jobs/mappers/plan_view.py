@@ -300,7 +300,8 @@ def _space(pictures: int, work: WorkAsked) -> list[FigureOut]:
     camera = work.camera
     if camera is None or camera.image_mb is None:
         return []
-    value, work.workings["space_gb"] = working_of("space on the card", space_gb, pictures, camera.image_mb)
+    value, working = working_of("space on the card", space_gb, pictures, camera.image_mb)
+    work.workings.update(space_gb=working)
     return [FigureOut("space_gb", value)]
 
 

@@ -1766,6 +1766,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photos.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photos for processing
+         * @description Return where photos were taken as CSV, or what they see of the ground as GeoJSON.
+         */
+        get: operations["export_photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/photos/table": {
         parameters: {
             query?: never;
@@ -15354,6 +15374,29 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PhotoSetOut"];
                 };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "geojson";
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
         };

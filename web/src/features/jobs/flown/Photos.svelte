@@ -1,6 +1,7 @@
 <!-- Photos against the plan: a folder read here, or a table of positions; by line what was wanted and taken. -->
 <script lang="ts">
   import { call } from '$shared/api/call';
+  import { download } from '$shared/api/download';
   import { session } from '$shared/session.svelte';
   import { show } from '$shared/format/units';
   import { notices } from '$shared/ui/notices.svelte';
@@ -52,6 +53,10 @@
     const { problem: bad } = await ask();
     problem = bad?.detail ?? '';
     if (!bad) await flown.answer.load();
+  }
+  async function save(form: 'csv' | 'geojson') {
+    const failed = await download(`/api/jobs/${jobId}/photos.${form}`);
+    if (failed) notices.say(failed, { bad: true });
   }
   async function putAway(id: string, name: string) {
     const path = { params: { path: { photo_set_id: id } } };
@@ -119,7 +124,11 @@
 {#if writable}
   <div class="mt-2 flex flex-wrap gap-2">
     <button class="button" disabled={!!progress} onclick={() => folder?.click()}>Read a folder</button>
-    <button class="button" disabled={!!progress} onclick={() => table?.click()}>Positions as CSV</button>
+    <button class="button" disabled={!!progress} onclick={() => table?.click()}>From a CSV</button>
+    {#if view?.photo_sets?.length}<button class="button" onclick={() => save('csv')}>Positions</button><button
+        class="button"
+        onclick={() => save('geojson')}>Footprints</button
+      >{/if}
   </div>
   <p class="quiet mt-1 text-note">Photos stay on this device: only places, times and exposures are kept.</p>
   <input
