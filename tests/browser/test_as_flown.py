@@ -84,7 +84,7 @@ def test_a_folder_of_photos_with_three_missing(site, crew, tmp_path):
     expect(page.get_by_test_id("photo-lines")).to_contain_text("One line short of photos")
     assert PhotoSet.objects.get().name == "card 1"
     site.axe()
-    page.get_by_role("button", name="Put card 1 away").click()
+    page.get_by_role("button", name="Archive card 1").click()
     expect(page.get_by_test_id("gaps-words")).to_contain_text("No gap")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_test_id("gaps")).to_contain_text("no picture was taken")

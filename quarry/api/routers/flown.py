@@ -122,9 +122,9 @@ def export_photos(request: SignedIn, job_id: UUID, form: Literal["csv", "geojson
     return _attached(data, form, name)
 
 
-@router.delete("/photo-sets/{photo_set_id}", response={204: None}, operation_id="archive_photos", summary="Put photos away")
+@router.delete("/photo-sets/{photo_set_id}", response={204: None}, operation_id="archive_photos", summary="Archive photos")
 def archive_photos(request: SignedIn, photo_set_id: UUID) -> object:
-    """Put photos away: what was covered is seen without them."""
+    """Archive photos: what was covered is seen without them."""
     services.set_photos_archived(actor=request.user, photo_set_id=photo_set_id, archived=True)
     return 204, None
 
@@ -133,7 +133,7 @@ def archive_photos(request: SignedIn, photo_set_id: UUID) -> object:
     "/photo-sets/{photo_set_id}/restore", response={204: None}, operation_id="restore_photos", summary="Take photos back"
 )
 def restore_photos(request: SignedIn, photo_set_id: UUID) -> object:
-    """Take photos back that were put away."""
+    """Take archived photos back."""
     services.set_photos_archived(actor=request.user, photo_set_id=photo_set_id, archived=False)
     return 204, None
 

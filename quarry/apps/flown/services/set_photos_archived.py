@@ -13,7 +13,7 @@ from quarry.apps.flown.models import PhotoSet
 
 @transaction.atomic
 def set_photos_archived(*, actor: User, photo_set_id: UUID, archived: bool) -> None:
-    """Put the photos of a job away, or take them back: what was covered is seen without them."""
+    """Archive the photos of a job, or take them back: what was covered is seen without them."""
     require(actor, "logs:read")
     changed = PhotoSet.objects.filter(pk=photo_set_id).update(archived_at=timezone.now() if archived else None)
     if not changed:

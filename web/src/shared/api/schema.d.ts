@@ -3201,8 +3201,8 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Put photos away
-         * @description Put photos away: what was covered is seen without them.
+         * Archive photos
+         * @description Archive photos: what was covered is seen without them.
          */
         delete: operations["archive_photos"];
         options?: never;
@@ -3221,7 +3221,7 @@ export interface paths {
         put?: never;
         /**
          * Take photos back
-         * @description Take photos back that were put away.
+         * @description Take archived photos back.
          */
         post: operations["restore_photos"];
         delete?: never;

@@ -66,13 +66,14 @@
 {#if points.length}
   <ol class="m-0 list-none p-0" data-testid="control">
     {#each points as p, k (k)}
-      <li class="grid grid-cols-[44px_1fr_auto_32px] items-center gap-1 border-b border-rule">
+      <li class="grid grid-cols-[44px_1fr_32px] items-center gap-1 border-b border-rule">
         <button
           class="min-h-touch text-left font-semibold underline"
           title="Show on the map"
           onclick={() => (draft.lookAt = p.at as [number, number])}>{p.name}</button>
-        <span>{p.check ? 'check' : 'control'}{p.why ? `, ${p.why}` : ''}</span>
-        <span class="quiet text-note tabular-nums">{p.at[1]!.toFixed(5)}, {p.at[0]!.toFixed(5)}</span>
+        <span
+          >{p.check ? 'check' : 'control'}{p.why ? `, ${p.why}` : ''}
+          <span class="quiet block text-note tabular-nums">{p.at[1]!.toFixed(6)}, {p.at[0]!.toFixed(6)}</span></span>
         <button class="button plain !px-1" aria-label="Delete {p.name}" disabled={!writable} onclick={() => remove(k)}>×</button>
       </li>
     {/each}

@@ -66,7 +66,7 @@
       await call('POST', '/api/photo-sets/{photo_set_id}/restore', path);
       await flown.answer.load();
     };
-    notices.say(`${name} put away`, { undo: () => void undo() });
+    notices.say(`${name} archived`, { undo: () => void undo() });
     await flown.answer.load();
   }
 </script>
@@ -89,8 +89,8 @@
       <div class="flex justify-between gap-2">
         <span class="min-w-0 [overflow-wrap:anywhere]"><b>{p.name}</b>, {p.count} photos</span>{#if writable}<button
             class="underline"
-            aria-label="Put {p.name} away"
-            onclick={() => putAway(p.id, p.name)}>put away</button
+            aria-label="Archive {p.name}"
+            onclick={() => putAway(p.id, p.name)}>archive</button
           >{/if}
       </div>
       {#each p.report as words (words)}<div class="quiet">{words}</div>{/each}
