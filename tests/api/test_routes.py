@@ -45,7 +45,7 @@ def filled(path: str, rows: dict | None = None) -> str:
         if rows and name in rows:
             return str(rows[name])
         return {
-            "form": "kml",
+            "form": "geojson",
             "what": "charges" if "/logbook/" in path else "packs",
             "kind": "csv",
             "key": "finish",
@@ -178,6 +178,8 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job):
         query = "?version=1" if "thing_id" in path and method == "put" else ""
         if "/limits/" in path or path.endswith("/air"):
             query = "?on=2031-05-06&at=2031-05-06T10:00:00Z"
+        if path.endswith(("/sun", "/as-flown/working")):
+            query = "?on=2031-05-06" if path.endswith("/sun") else "?key=covered_frac"
         with transaction.atomic():
             at = filled(path, known) + query
             if path.endswith("/photos"):

@@ -350,7 +350,7 @@ def gaps_of_day(day_id: UUID) -> list[DayGaps]:
 
 def proofs_of(job_id: UUID) -> list[ProofOut]:
     """Return the proofs that were given out of a job, the newest first."""
-    rows = Proof.objects.filter(job_id=job_id).select_related("by").defer("pdf", "geojson", "geotiff")
+    rows = Proof.objects.filter(job=job_of(job_id)).select_related("by").defer("pdf", "geojson", "geotiff")
     return [proof_view(row) for row in rows]
 
 

@@ -15,6 +15,8 @@ SUFFIXES: dict[str, str] = {
     "l_h": "L/h",
     "va": "VA",
     "l_ha": "L/ha",
+    "mb": "MB",
+    "gb": "GB",
     "ha_h": "ha/h",
     "kg_m3": "kg/m³",
     "ohm_ah": "Ω·Ah",

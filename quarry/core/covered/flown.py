@@ -172,13 +172,6 @@ class Measured:
         inside = self.counts[self.raster.inside]
         return float((inside >= at_least).mean()) if inside.size else 0.0
 
-    def share_within(self, least: float, most: float) -> float | None:
-        """Return the share of the ground that got a dose between two. [0 to 1]"""
-        if self.dose_l_ha is None:
-            return None
-        inside = self.dose_l_ha[self.raster.inside]
-        return float(((inside >= least) & (inside <= most)).mean()) if inside.size else 0.0
-
     @property
     def mean_dose_l_ha(self) -> float | None:
         """What the ground got on average. [L/ha]"""
