@@ -41,14 +41,14 @@ class ControlPoint:
     check: bool = False
 
 
-@formula("accuracy = pixels × ground sample", source=PRACTICE, result="accuracy_m")
-def accuracy_m(ground_sample_m: float, pixels: float) -> float:
+@formula("accuracy = error in pixels × ground sample", source=PRACTICE, result="accuracy_m")
+def accuracy_m(ground_sample_m: float, error_px: float) -> float:
     """Return the accuracy to expect of so many pixels. [m]
 
     Rule of thumb, common practice with no source: with control well placed one to two pixels lie between map and ground, up
     and down one and a half to three.
     """
-    return ground_sample_m * pixels
+    return ground_sample_m * error_px
 
 
 PLAN_PX, HEIGHT_PX = (1.0, 2.0), (1.5, 3.0)
