@@ -4,11 +4,13 @@ import csv
 import hashlib
 import io
 import json
+import re
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 import rasterio
+from django.utils import timezone
 from pypdf import PdfReader
 from shapely import LineString, Polygon
 
@@ -20,11 +22,17 @@ from quarry.apps.flown import exports, queries, services
 from quarry.apps.flown.fields import PhotoColumns
 from quarry.apps.flown.formats.photo_table import read_photo_table
 from quarry.apps.jobs.models import Job
+from quarry.apps.logbook.importer import begin_import, run_import
+from quarry.apps.logbook.models import Flight
 from quarry.core.ground.geodesy import LocalFrame
-from tests.factories import job_plan, make_job, make_today, plain, post_telemetry
+from tests.factories import job_plan, make_job, make_today, plain, post_events, post_telemetry
 from tests.flown import fly, photos_of, places_along
 
 pytestmark = pytest.mark.django_db
+
+
+def as_flown(job_id, day_id=None):
+    return queries.as_flown(queries.known_of(job_id, day_id))
 
 
 @pytest.fixture
@@ -42,7 +50,7 @@ def today(lead, fleet, sprayed):
 
 def test_of_landings_alone_it_is_an_estimate_that_says_so(lead, today, sprayed):
     fly(lead, today)
-    view = queries.as_flown_of(sprayed.pk)
+    view = as_flown(sprayed.pk)
     assert {s.source for s in view.sorties} == {"landing"}
     assert all(s.estimated for s in view.strips)
     assert all("an estimate" in s.notes[0] for s in view.sorties)
@@ -54,7 +62,7 @@ def test_of_landings_alone_it_is_an_estimate_that_says_so(lead, today, sprayed):
 
 def test_a_sortie_that_came_home_early_leaves_its_rest_open(lead, today, sprayed):
     fly(lead, today, done={"S1": 0.5})
-    view = queries.as_flown_of(sprayed.pk)
+    view = as_flown(sprayed.pk)
     assert view.gaps[0].cause in ("not flown", "turned early")
     first = [x for x in view.lines if x.sortie == "S1"]
     done = sum(x.covered_m for x in first) / sum(x.length_m for x in first)
@@ -64,7 +72,7 @@ def test_a_sortie_that_came_home_early_leaves_its_rest_open(lead, today, sprayed
 def test_telemetry_comes_first_and_nozzles_shut_on_a_line_are_a_gap(lead, today, sprayed):
     fly(lead, today, telemetry={"S1"}, shut={3})
     assert TrackPoint.objects.filter(day=today, flight="S1").count() > 100
-    view = queries.as_flown_of(sprayed.pk)
+    view = as_flown(sprayed.pk)
     assert next(s.source for s in view.sorties if s.sortie == "S1") == "telemetry"
     missed = [g for g in view.gaps if g.cause == "shut"]
     assert len(missed) == 1
@@ -82,12 +90,12 @@ def test_telemetry_comes_first_and_nozzles_shut_on_a_line_are_a_gap(lead, today,
 
 def test_what_was_made_is_kept_until_something_changes(lead, today, sprayed):
     fly(lead, today)
-    first = queries.as_flown_of(sprayed.pk)
-    assert queries.as_flown_of(sprayed.pk) == first
+    first = as_flown(sprayed.pk)
+    assert as_flown(sprayed.pk) == first
     opens = days.moments_of(today)[0]
     routes = days.read_run(days.run_of(today.pk)).kept.routes
     post_telemetry(actor=lead, day_id=today.pk, readings=places_along("S1", routes["S1"], opens + timedelta(minutes=10)))
-    assert queries.as_flown_of(sprayed.pk).mark != first.mark
+    assert as_flown(sprayed.pk).mark != first.mark
 
 
 def test_nothing_flown_is_told_in_words(sprayed):
@@ -98,7 +106,7 @@ def test_nothing_flown_is_told_in_words(sprayed):
 
 def test_gaps_become_a_job_with_lines_that_fits_them(lead, today, sprayed):
     fly(lead, today, telemetry={"S1"}, shut={3})
-    view = queries.as_flown_of(sprayed.pk)
+    view = as_flown(sprayed.pk)
     gap = next(g for g in view.gaps if g.cause == "shut")
     job, joined = services.fly_gaps(actor=lead, job_id=sprayed.pk, numbers=[gap.number], mark=view.mark)
     assert joined == []
@@ -118,7 +126,7 @@ def test_gaps_join_the_running_day_at_its_end_on_a_pack_that_has_the_charge(lead
     fly(lead, today, telemetry={"S1"}, shut={3})
     left = queries.gaps_of_day(today.pk)
     assert [(g.job, g.letter) for g in left] == [("Hop rows", "S")]
-    view = queries.as_flown_of(sprayed.pk, today.pk)
+    view = as_flown(sprayed.pk, today.pk)
     before = plain(days.live_of(today))
     assert {f["word"] for f in before["flights"]} == {"landed"}
     job, joined = services.fly_gaps(
@@ -132,7 +140,6 @@ def test_gaps_join_the_running_day_at_its_end_on_a_pack_that_has_the_charge(lead
     pack_set = launch["set"]
     assert min(p["frac"] for p in live["packs"] if p["set"] == pack_set) > 0.3 or launch["at_s"] > live["now_s"]
     assert any(f"{job.name} joins the day" in c["words"] for c in live["changes"])
-    assert queries.gaps_of_day(today.pk)[0].job == "Hop rows"
     with pytest.raises(DomainError, match="is in this day already"):
         day_services.join_run(actor=lead, day_id=today.pk, job_id=job.pk)
 
@@ -172,10 +179,10 @@ def test_a_day_that_flew_the_same_again_stands_for_itself(lead, fleet, today, sp
     fly(lead, today)
     other = make_today(lead, fleet, [sprayed], ago_min=200)
     fly(lead, other, leave_out={"S1"})
-    view = queries.as_flown_of(sprayed.pk)
+    view = as_flown(sprayed.pk)
     assert [d.taken for d in view.days].count(True) == 1
     assert view.gaps
-    assert queries.as_flown_of(sprayed.pk, today.pk).days != view.days
+    assert as_flown(sprayed.pk, today.pk).days != view.days
 
 
 def test_over_the_api(web, lead, today, sprayed):
@@ -201,20 +208,20 @@ def mapped(lead, fleet):
 def test_photos_tell_where_pictures_were_taken_and_three_that_are_missing_are_a_gap(lead, mapped):
     job, day = mapped
     whole = services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=photos_of(job, day))
-    before = queries.as_flown_of(job.pk)
+    before = as_flown(job.pk)
     assert not before.gaps
     assert all(x.taken >= x.wanted - 1 for x in before.photo_lines)
     services.set_photos_archived(actor=lead, photo_set_id=whole.pk, archived=True)
     missing = {("B1", 2, k) for k in (5, 6, 7)}
     services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=photos_of(job, day, left_out=missing))
-    view = queries.as_flown_of(job.pk)
+    view = as_flown(job.pk)
     line = next(x for x in view.photo_lines if (x.sortie, x.number) == ("B1", 2))
     assert line.wanted - line.taken in (3, 4)
     trigger = next(f["value"] for f in job_plan(job)["figures"] if f["key"] == "trigger_m")
     assert line.widest_m == pytest.approx(4 * trigger, abs=0.2)
     assert [g.cause for g in view.gaps] == ["no picture"]
     services.set_photos_archived(actor=lead, photo_set_id=whole.pk, archived=False)
-    assert not queries.as_flown_of(job.pk).gaps
+    assert not as_flown(job.pk).gaps
 
 
 def test_what_is_odd_about_photos_is_told(lead, mapped):
@@ -259,3 +266,91 @@ def test_photos_are_handed_over_by_the_clock_of_the_flights_with_what_they_see(l
 
 def _fleet_of(job):
     return {"Quad": job.aircraft_model, "A1": job.aircraft, "Cam": job.camera}
+
+
+def a_log(day, name, *, shut=(), ahead_min=0, away_deg=0.0):
+    """A log of a sortie as another hand writes it: decimal commas, a column of the pump, its clock perhaps of another zone."""
+    route = days.read_run(days.run_of(day.pk)).kept.routes[name]
+    up = days.moments_of(day)[0] + timedelta(minutes=10)
+    rows = ["Zeit (UTC);Akku %;Höhe m;Breite;Länge;Pumpe;Spannung V;Strom A"]
+    places = places_along(name, route, up + timedelta(minutes=ahead_min), shut=shut, step_m=8.2)
+    for k, p in enumerate(places):
+        high = 0.0 if k in (0, len(places) - 1) else 3.0
+        figures = [95 - 55 * k / len(places), high, p["lat_deg"] + away_deg, p["lon_deg"]]
+        shown = [f"{v:.7f}".replace(".", ",") for v in figures]
+        rows.append(
+            ";".join(
+                [p["at"].astimezone(UTC).strftime("%Y-%m-%d %H:%M:%S"), *shown, "1" if p["works"] else "0", "22,8", "30,5" if high else "0,4"]
+            )
+        )
+    return "\n".join(rows).encode()
+
+
+def imported(lead, data, name="flight.csv"):
+    row = begin_import(actor=lead, name=name, data=data)
+    run_import(row.pk)
+    return Flight.objects.get()
+
+
+@pytest.mark.parametrize(("ahead_min", "zones"), [(0, 0), (120, 1)])
+def test_a_log_says_where_the_pump_was_off_whatever_its_clock_says(lead, today, sprayed, ahead_min, zones):
+    fly(lead, today)
+    flight = imported(lead, a_log(today, "S1", shut={3}, ahead_min=ahead_min))
+    Flight.objects.filter(pk=flight.pk).update(day=today, sortie="S1", job=sprayed)
+    view = as_flown(sprayed.pk)
+    first = next(s for s in view.sorties if s.sortie == "S1")
+    assert first.source == "log"
+    assert not any("does not say when" in n for n in first.notes)
+    zone = [n for n in first.notes if re.search(r"2 h ahead of the day's, as one of another time zone", n)]
+    assert len(zone) == zones, first.notes
+    assert [g.cause for g in view.gaps] == ["shut"]
+    line = next(x for x in view.lines if (x.sortie, x.number) == ("S1", 3))
+    assert line.covered_m < 0.1 * line.length_m
+
+
+def test_a_log_of_another_field_is_left_out_and_told(lead, today, sprayed):
+    fly(lead, today)
+    flight = imported(lead, a_log(today, "S1", away_deg=0.4))
+    Flight.objects.filter(pk=flight.pk).update(day=today, sortie="S1", job=sprayed)
+    view = as_flown(sprayed.pk)
+    assert next(s.source for s in view.sorties if s.sortie == "S1") == "landing"
+    assert any("S1: its track lies 44" in words and "another field" in words for words in view.left_out)
+
+
+def test_gaps_that_were_flown_fill_the_job_they_are_of(lead, today, sprayed):
+    fly(lead, today, telemetry={"S1"}, shut={3})
+    view = as_flown(sprayed.pk, today.pk)
+    numbers = [g.number for g in view.gaps]
+    job, joined = services.fly_gaps(
+        actor=lead, job_id=sprayed.pk, numbers=numbers, mark=view.mark, day_id=today.pk, join=today.pk
+    )
+    assert queries.gaps_of_day(today.pk) == [], "its gaps are still to be flown"
+    run = days.read_run(days.run_of(today.pk))
+    pack_set = sorted({f.set for f in run.state.flights.values() if f.set})[0]
+    up = timezone.now() - timedelta(minutes=20)
+    events = [
+        {"key": "ug", "kind": "launched", "at": up, "figures": {"flight": joined[0], "set": pack_set}},
+        {"key": "dg", "kind": "landed", "at": up + timedelta(minutes=8), "figures": {"flight": joined[0], "left_frac": 0.5}},
+    ]
+    post_events(actor=lead, day_id=today.pk, device="tablet", device_now=timezone.now(), events=events)
+    after = as_flown(sprayed.pk, today.pk)
+    assert not after.gaps
+    assert joined[0] in {s.sortie for s in after.sorties}
+    assert joined[0] in after.days[0].sorties
+    assert as_flown(sprayed.pk).gaps == []
+    assert as_flown(job.pk).gaps == []
+    assert queries.gaps_of_day(today.pk) == []
+
+
+def test_what_was_asked_for_is_got_where_each_field_has_its_own_rate(lead, fleet):
+    west = [[7.1, 46.2], [7.102, 46.2], [7.102, 46.2012], [7.1, 46.2012]]
+    east = [[x + 0.003, y] for x, y in west]
+    areas = [{"ring": west, "name": "west"}, {"ring": east, "name": "east", "rate_l_ha": 30.0}]
+    work = {"height_m": 3.0, "swath_m": 6.0, "rate_l_ha": 20.0, "tank_l": 300.0}
+    job = make_job(lead, fleet, kind="spraying", areas=areas, home=[7.1, 46.1999], work=work)
+    fly(lead, make_today(lead, fleet, [job], ago_min=300))
+    figures = {x.key: x.value for x in as_flown(job.pk).figures}
+    assert figures["dose_l_ha"] == pytest.approx(25.0, rel=0.04)
+    assert figures["enough_frac"] > 0.93
+    working = queries.working_of(job.pk, "enough_frac")
+    assert [s.name for s in working.steps] == ["tolerance_frac", "enough_frac"]

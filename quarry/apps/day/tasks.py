@@ -112,7 +112,7 @@ def _places_told(before: datetime) -> QuerySet[TrackPoint]:
 retention.register_kind(
     retention.Kind(
         "places_told",
-        "Places that aircraft told from the air",
+        "Positions of aircraft from telemetry",
         "What was covered by them is seen from logs and landings alone from then on; proofs stay as they were made.",
         _places_told,
         "at",

@@ -27,6 +27,16 @@ class KeptCover(models.Model):
         constraints = [models.UniqueConstraint(fields=["job", "fingerprint"], name="one_cover_per_fingerprint")]
 
 
+class GapJob(models.Model):
+    """A job that flies gaps of another: what it flew fills them."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.CASCADE, related_name="+")
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="gaps_of")
+    of = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="gap_jobs")
+
+    objects = Scoped()
+
+
 class PhotoSet(Owned):
     """Positions of the photos of a job, read from a folder in the browser or from a table; the photos stay where they are.
 

@@ -16,7 +16,7 @@ from quarry.apps.day.queries import flown_of_job, places_told
 from quarry.apps.flown import mappers
 from quarry.apps.flown.fields import PhotoColumns, columns_from
 from quarry.apps.flown.formats.rasters import geotiff
-from quarry.apps.flown.models import PhotoSet, Proof
+from quarry.apps.flown.models import GapJob, PhotoSet, Proof
 from quarry.apps.flown.repository import cache, cached, raster_of
 from quarry.apps.flown.views import AsFlownAnswer, AsFlownOut, DayFlown, DayGaps, KeptAsFlown, PhotoSetOut, ProofOut
 from quarry.apps.jobs.fields import JobFields
@@ -26,21 +26,24 @@ from quarry.apps.jobs.views import JobPlan
 from quarry.apps.links import give_back_link
 from quarry.apps.logbook.formats.samples import log_from
 from quarry.apps.logbook.models import Flight, FlightSamples
-from quarry.apps.policy.mappers import covered
+from quarry.apps.policy.mappers import covered, dose_tolerance_frac
 from quarry.apps.policy.queries import own_values
 from quarry.apps.weather.fields import figures_of
 from quarry.apps.weather.models import Reading
 from quarry.apps.weather.queries import readings_near
 from quarry.apps.workings import WorkingOut
 
-COVER_VERSION = 3
+COVER_VERSION = 4
 _AROUND = timedelta(days=1)
 _VIEW = [f.name for f in fields(AsFlownOut)]
 
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """All that is known of what was flown of a job: the days that count, every day, and flights of the logbook."""
+    """All that is known of what was flown of a job: the days that count, every day, and flights of the logbook.
+
+    A job that flies gaps of this one has its own entries among ``days``, beside those of this job.
+    """
 
     job: Job
     fields: JobFields
@@ -58,25 +61,35 @@ class Known:
         return min(times, default=None)
 
     @property
-    def ended(self) -> datetime | None:
-        """When the last landing was that counts."""
-        times = [s.landed_at for d in self.days for s in d.sorties]
-        times += [f.began_at + timedelta(seconds=f.length_s) for f in self.logs if f.began_at]
-        return max(times, default=None)
+    def zone(self) -> str:
+        """The time zone of what was flown: that of its day, else of the company."""
+        return self.days[0].day.time_zone if self.days else self.job.organisation.time_zone or "UTC"
+
+    def lines(self) -> dict[str, list[tuple[tuple[float, float], ...]]]:
+        """Return the lines of the job as they were planned, by sortie, in degrees."""
+        return mappers.plan_lines(self.plan, self.job.letter, self.days)
 
 
 def known_of(job_id: UUID, day_id: UUID | None = None) -> Known:
     """Return all that is known of what was flown of a job.
 
     ``day_id``: only what was flown that day. Otherwise the newest day counts, and those before it that flew other sorties of
-    the job: they complete one another, while a day that flew the same again stands for itself.
+    the job: they complete one another, while a day that flew the same again stands for itself. Gaps that were flown since as a job
+    of their own fill it.
     """
     job = job_of(job_id)
     f = entered(job)
     every = flown_of_job(job.pk)
-    days = [d for d in every if d.day.pk == day_id] if day_id is not None else _completing(every)
-    if day_id is not None and not days:
-        raise DomainError("not_found", "Nothing of this job was flown on that day.", "day_id")
+    gaps = [d for pk in _gap_jobs(job.pk) for d in flown_of_job(pk)]
+    if day_id is not None:
+        days = [d for d in every if d.day.pk == day_id]
+        if not days:
+            raise DomainError("not_found", "Nothing of this job was flown on that day.", "day_id")
+        days += [d for d in gaps if d.day.pk == day_id]
+    else:
+        days = _completing(every)
+        first = min((d.day.date for d in days), default=None)
+        days += [d for d in gaps if first is None or d.day.date >= first]
     logs = _logs_of(job, days, only_days=day_id is not None)
     photo_sets = list(PhotoSet.objects.filter(job=job, archived_at=None))
     try:
@@ -84,6 +97,12 @@ def known_of(job_id: UUID, day_id: UUID | None = None) -> Known:
     except PlanRefused:
         plan = None
     return Known(job, f, days, every, logs, photo_sets, plan, _mark(job, f, days, logs, photo_sets, day_id))
+
+
+def _gap_jobs(job_id: UUID) -> list[UUID]:
+    """Return the jobs that fly gaps of a job, and gaps of these."""
+    found = list(GapJob.objects.filter(of_id=job_id).values_list("job_id", flat=True))
+    return found + [deeper for pk in found for deeper in _gap_jobs(pk)]
 
 
 def _completing(every: Sequence[FlownOfJob]) -> list[FlownOfJob]:
@@ -104,11 +123,11 @@ def _logs_of(job: Job, days: Sequence[FlownOfJob], *, only_days: bool) -> list[F
 
     Of the latter those count that were flown about the same time; where no day flew the job, all of the newest date.
     """
-    of_days = [f for d in days for f in Flight.objects.filter(day=d.day, archived_at=None)]
+    mine = {(d.day.pk, s.sortie) for d in days for s in d.sorties}
+    of_days = Flight.objects.filter(day__in={d.day.pk for d in days}, archived_at=None)
+    found = [f for f in of_days if (f.day_id, f.sortie) in mine]
     if only_days:
-        return [f for f in of_days if f.sortie in {s.sortie for d in days for s in d.sorties}]
-    mine = {s.sortie for d in days for s in d.sorties}
-    found = [f for f in of_days if f.sortie in mine]
+        return found
     others = Flight.objects.filter(job=job, day=None, archived_at=None).exclude(began_at=None).order_by("-began_at")
     if days:
         first = min(s.took_off_at for d in days for s in d.sorties) - _AROUND
@@ -147,6 +166,7 @@ def _mark(
         [[str(p.pk), p.version] for p in photos],
         [str(r.pk) for r in _readings(f, days)],
         covered(own_values()),
+        dose_tolerance_frac(own_values()),
         str(day_id),
     ]
     return hashlib.sha256(json.dumps(found, sort_keys=True, default=str).encode()).hexdigest()
@@ -179,7 +199,7 @@ def _wind(known: Known) -> mappers.Wind:
     )
 
 
-def as_flown_of(job_id: UUID, day_id: UUID | None = None) -> KeptAsFlown:
+def as_flown(known: Known) -> KeptAsFlown:
     """Return a job as flown, from what is kept if nothing has changed.
 
     Raises
@@ -187,61 +207,48 @@ def as_flown_of(job_id: UUID, day_id: UUID | None = None) -> KeptAsFlown:
     FlownError
         Nothing of it can be shown, with what to do.
     """
-    known = known_of(job_id, day_id)
     there = cached(known.job, known.mark)
     if there is not None:
         return there
     asked, wind, policy = _asked(known)
-    zone = _zone(known)
     read: list[mappers.PhotosRead] = []
     for row in known.photo_sets:
         try:
-            read.append(mappers.read_photos(columns_from(row.photos), asked, zone))
+            read.append(mappers.read_photos(columns_from(row.photos), asked, known.zone))
         except mappers.FlownError as bad:
             asked.a.left_out.append(f"{row.name}: {bad.message}")
     mappers.with_photos(asked.a, read)
+    enough = mappers.Enough(dose_tolerance_frac(own_values()))
     give_back_link()
     if known.job.kind == "spraying":
         asked.a.notes.append(wind.words)
-    found = mappers.made(asked.a, policy)
-    view = KeptAsFlown(
-        job_id=known.job.pk,
-        kind=known.fields.kind,
-        began_at=found.began_at,
-        time_zone=zone,
-        length_s=found.length_s,
-        figures=found.figures,
-        fields=found.fields,
-        lines=found.lines,
-        sorties=found.sorties,
-        strips=found.strips,
-        twice=found.twice,
-        gaps=found.gaps,
-        slivers_m2=found.core.cover.slivers_m2,
-        error_m=found.core.error_m,
-        notes=asked.a.notes,
-        left_out=asked.a.left_out,
-        days=_days(known),
-        photo_sets=[photo_set_view(row) for row in known.photo_sets],
-        photo_lines=mappers.lines_of(asked.a, read),
-        mark=known.mark,
-        workings=found.workings,
+    head = mappers.FlownHead(
+        known.job.pk,
+        known.mark,
+        known.fields.kind,
+        known.zone,
+        _days(known),
+        [photo_set_view(row) for row in known.photo_sets],
+        mappers.lines_of(asked.a, read),
     )
-    cache(known.job, known.mark, view, geotiff(found.core.measured, found.frame))
+    view, core = mappers.to_as_flown(asked.a, policy, enough, head)
+    cache(known.job, known.mark, view, geotiff(core.measured, asked.a.frame))
     return view
 
 
-def _zone(known: Known) -> str:
-    """Return the time zone of what was flown: that of its day, else of the company."""
-    return known.days[0].day.time_zone if known.days else known.job.organisation.time_zone or "UTC"
+def shown(known: Known) -> KeptAsFlown:
+    """Return a job as flown; raises `DomainError` where nothing of it can be shown."""
+    try:
+        return as_flown(known)
+    except mappers.FlownError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
 
 
 def _asked(known: Known) -> tuple[mappers.Sorties, mappers.Wind, mappers.CoveredPolicy]:
     """Return what the core is asked of a job, without its photos."""
     wind, policy = _wind(known), covered(own_values())
     rule, spacing_m = mappers.rule_of(known.fields, known.job.camera, wind, policy)
-    lines = mappers.plan_lines(known.plan, known.job.letter, known.days)
-    asked = mappers.asked(known.fields, lines, rule, spacing_m, known.began or datetime.now(UTC))
+    asked = mappers.asked(known.fields, known.lines(), rule, spacing_m, known.began or datetime.now(UTC))
     sorties = mappers.Sorties(asked, known.fields, terrain_under(known.job), policy)
     samples = _samples_of(known.logs)
     used: set[UUID] = set()
@@ -260,7 +267,7 @@ def _asked(known: Known) -> tuple[mappers.Sorties, mappers.Wind, mappers.Covered
 def read_against_job(job_id: UUID, columns: PhotoColumns) -> mappers.PhotosRead:
     """Return photos laid over a job, with what is odd about them; nothing is kept. Raises `FlownError` where none can be placed."""
     known = known_of(job_id)
-    return mappers.read_photos(columns, _asked(known)[0], _zone(known))
+    return mappers.read_photos(columns, _asked(known)[0], known.zone)
 
 
 def photo_set_view(row: PhotoSet) -> PhotoSetOut:
@@ -280,9 +287,12 @@ def _flight_log(f: Flight, samples: dict[UUID, bytes]) -> mappers.FlightLog:
 
 
 def _days(known: Known) -> list[DayFlown]:
-    taken = {d.day.pk for d in known.days}
+    """Return the days on which the job was flown, those that count with all that was flown of it and of its gaps."""
+    taken = {d.day.pk: [s.sortie for e in known.days if e.day.pk == d.day.pk for s in e.sorties] for d in known.days}
     return [
-        DayFlown(d.day.pk, d.day.name, d.day.date.isoformat(), [s.sortie for s in d.sorties], d.day.pk in taken)
+        DayFlown(
+            d.day.pk, d.day.name, d.day.date.isoformat(), taken.get(d.day.pk, [s.sortie for s in d.sorties]), d.day.pk in taken
+        )
         for d in known.every
     ]
 
@@ -290,7 +300,7 @@ def _days(known: Known) -> list[DayFlown]:
 def answer_of(job_id: UUID, day_id: UUID | None = None) -> AsFlownAnswer:
     """Return a job as flown, or in words why there is nothing to show."""
     try:
-        found = as_flown_of(job_id, day_id)
+        found = as_flown(known_of(job_id, day_id))
     except mappers.FlownError as bad:
         return AsFlownAnswer(None, bad.message)
     return AsFlownAnswer(AsFlownOut(**{name: getattr(found, name) for name in _VIEW}), "")
@@ -298,46 +308,39 @@ def answer_of(job_id: UUID, day_id: UUID | None = None) -> AsFlownAnswer:
 
 def working_of(job_id: UUID, key: str, day_id: UUID | None = None) -> WorkingOut:
     """Return the working of one figure of a job as flown."""
-    try:
-        found = as_flown_of(job_id, day_id).workings.get(key)
-    except mappers.FlownError as bad:
-        raise DomainError(bad.code, bad.message, bad.field) from bad
+    found = shown(known_of(job_id, day_id)).workings.get(key)
     if found is None:
         raise DomainError("not_found", "There is no working for this number.")
     return found
 
 
-def raster(job_id: UUID, day_id: UUID | None = None) -> bytes:
+def raster(known: Known) -> bytes:
     """Return the GeoTIFF of a job as flown."""
-    try:
-        as_flown_of(job_id, day_id)
-    except mappers.FlownError as bad:
-        raise DomainError(bad.code, bad.message, bad.field) from bad
-    known = known_of(job_id, day_id)
+    shown(known)
     data = raster_of(known.job, known.mark)
     if data is None:
         raise DomainError("busy", "What was flown changed meanwhile. Ask again.")
     return data
 
 
-def planned_lines(job_id: UUID, day_id: UUID | None = None) -> dict[str, list[tuple[tuple[float, float], ...]]]:
-    """Return the lines of a job as they were planned, by sortie, in degrees."""
-    known = known_of(job_id, day_id)
-    return mappers.plan_lines(known.plan, known.job.letter, known.days)
-
-
 def gaps_of_day(day_id: UUID) -> list[DayGaps]:
-    """Return for each job of a day of which everything has landed what was left open of it: jobs without a gap are left out."""
+    """Return for each job of a day of which everything has landed what was left open of it: jobs without a gap are left out.
+
+    A job that flies gaps of another of the day stands with that one: it is open until those have landed too.
+    """
     day = Day.objects.filter(pk=day_id).first()
     if day is None:
         raise DomainError("not_found", "There is no such day.")
+    places = list(DayJob.objects.filter(day=day).select_related("job").order_by("place"))
+    there = {place.job_id for place in places}
     found = []
-    for place in DayJob.objects.filter(day=day).select_related("job").order_by("place"):
-        flown = next((d for d in flown_of_job(place.job_id) if d.day.pk == day.pk), None)
-        if flown is None or not flown.over or not flown.sorties:
+    for place in places:
+        gaps = [pk for pk in _gap_jobs(place.job_id) if pk in there]
+        is_gap = GapJob.objects.filter(job_id=place.job_id, of_id__in=there).exists()
+        if is_gap or not all(_over(day, pk) for pk in (place.job_id, *gaps)):
             continue
         try:
-            view = as_flown_of(place.job_id, day.pk)
+            view = as_flown(known_of(place.job_id, day.pk))
         except (mappers.FlownError, DomainError):
             continue
         if not view.gaps:
@@ -346,6 +349,11 @@ def gaps_of_day(day_id: UUID) -> list[DayGaps]:
         area, ground = sum(g.area_m2 for g in view.gaps), sum(f.ground_m2 for f in view.fields)
         found.append(DayGaps(place.job_id, place.job.name, place.job.letter, len(view.gaps), area, ground, sure))
     return found
+
+
+def _over(day: Day, job_id: UUID) -> bool:
+    """Return whether some of a job has landed on a day and nothing of it is still to fly."""
+    return any(d.over for d in flown_of_job(job_id) if d.day.pk == day.pk)
 
 
 def proofs_of(job_id: UUID) -> list[ProofOut]:
@@ -372,8 +380,7 @@ def proof_file(proof_id: UUID, form: str) -> tuple[bytes, str]:
 def photo_rows(job_id: UUID) -> list[mappers.PhotoRow]:
     """Return the photos of a job for handing over, in order of time."""
     known = known_of(job_id)
-    zone = _zone(known)
-    rows = [r for p in known.photo_sets for r in mappers.rows_of(columns_from(p.photos), p.ahead_s, zone)]
+    rows = [r for p in known.photo_sets for r in mappers.rows_of(columns_from(p.photos), p.ahead_s, known.zone)]
     return sorted(rows, key=lambda r: (r.at_s is None, r.at_s or 0.0, r.name))
 
 
@@ -381,5 +388,5 @@ def photos_seen(job_id: UUID) -> list[mappers.SeenRow]:
     """Return what each photo of a job sees of the ground. Raises `FlownError` where none can be placed."""
     known = known_of(job_id)
     asked, _, _ = _asked(known)
-    read = [mappers.read_photos(columns_from(p.photos), asked, _zone(known)) for p in known.photo_sets]
+    read = [mappers.read_photos(columns_from(p.photos), asked, known.zone) for p in known.photo_sets]
     return mappers.seen_of(asked.a, read)

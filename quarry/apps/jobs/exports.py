@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from quarry.apps.accounts.errors import DomainError
+from quarry.apps.files import stem_of
 from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.formats.control import control_csv, control_geojson
@@ -34,7 +35,7 @@ def export_job(
     wanted = [r for k, r in enumerate(routes, start=1) if sortie is None or k == sortie or (onward and k > sortie)]
     if sortie is not None and not wanted:
         raise DomainError("not_found", "There is no such sortie.")
-    stem = "".join(c if c.isalnum() else "-" for c in job.name[:60].lower()).strip("-") or "job"
+    stem = stem_of(job.name, "job")
     stem += f"-{job.letter.lower()}{sortie}" if sortie else ""
     if stopped is not None:
         try:
@@ -57,5 +58,5 @@ def export_control(job: Job, form: str) -> tuple[bytes, str]:
     points = entered(job).site.control
     if not points:
         raise DomainError("missing", "No control points are placed yet.", "control")
-    stem = "".join(c if c.isalnum() else "-" for c in job.name[:60].lower()).strip("-") or "job"
+    stem = stem_of(job.name, "job")
     return (control_csv(points) if form == "csv" else control_geojson(points)), f"{stem}-control.{form}"

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
 import shapely
-from shapely import LineString, Polygon
+from shapely import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from quarry.core.base.errors import MissingInput
@@ -22,15 +22,16 @@ from quarry.core.covered.strips import Pass, drift_m, end_error_m, longer, passe
 from quarry.core.covered.track import Floats, Track, dropouts, usual_step_s
 from quarry.core.ground.joining import joined, joined_on_net
 from quarry.core.ground.mapping import Camera
+from quarry.core.ground.overlap import SHORT_FRAC
 from quarry.core.ground.search import DetectionLaw
 from quarry.core.ground.spraying import application_rate_l_ha
 
 Source = Literal["telemetry", "log", "landing", "photos"]
-SHORT_FRAC = 0.10  # by how much of an overlap, or of a spacing, the flown may fall short of the plan before it is a gap
 _SMOOTH_M = 0.25
 _REACH = 0.75  # of a spacing: what flies farther from a line is not on it
 _SAME_WAY_S = 0.5
 _GOES_ON_S = 3.0
+_EPS = 1e-4
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,12 +45,21 @@ class PlannedLine:
 
 @dataclass(frozen=True, slots=True)
 class GroundPlan:
-    """What was to be covered: fields by name without what is left out of them, lines as planned, and what nothing flies over. [m]"""
+    """What was to be covered: fields by name without what is left out of them, lines as planned, and what nothing flies over. [m]
+
+    ``rates_l_ha``: of each field that is sprayed at a rate of its own, by its name.
+    """
 
     fields: tuple[tuple[str, BaseGeometry], ...]
     forbidden: BaseGeometry
     lines: tuple[PlannedLine, ...]
     spacing_m: float
+    rates_l_ha: Mapping[str, float] = field(default_factory=dict)
+
+    def rate_at(self, x_m: float, y_m: float, otherwise: float) -> float:
+        """Return the rate asked for at a place, that of the job where its field has none of its own. [L/ha]"""
+        own = (self.rates_l_ha[n] for n, shape in self.fields if n in self.rates_l_ha and shape.intersects(Point(x_m, y_m)))
+        return next(own, otherwise)
 
     @property
     def ground(self) -> BaseGeometry:
@@ -92,6 +102,13 @@ class Sweep:
 
 
 Rule = Pictures | Swath | Sweep
+
+
+@dataclass(frozen=True, slots=True)
+class Enough:
+    """What counts as enough beyond being covered at all: how far a dose may be off what was asked for. [share]"""
+
+    dose_tolerance_frac: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,11 +183,27 @@ class Measured:
     counts: Counts
     detection: Grid | None = None
     dose_l_ha: Grid | None = None
+    wanted_l_ha: Grid | None = None
 
     def share(self, at_least: int) -> float:
         """Return the share of the ground that was covered so often at the least. [0 to 1]"""
         inside = self.counts[self.raster.inside]
         return float((inside >= at_least).mean()) if inside.size else 0.0
+
+    def enough_frac(self, rule: Rule, enough: Enough, planned_frac: float | None) -> float | None:
+        """Return the share of the ground that got the dose asked for, or was seen as surely as the plan gives at the least. [0 to 1]
+
+        None for pictures: there the overlaps tell.
+        """
+        inside = self.raster.inside
+        if self.dose_l_ha is not None and self.wanted_l_ha is not None:
+            wanted = self.wanted_l_ha[inside]
+            off = np.abs(self.dose_l_ha[inside] - wanted)
+            return float((off <= enough.dose_tolerance_frac * wanted + _EPS).mean()) if off.size else 0.0
+        if isinstance(rule, Sweep) and self.detection is not None and planned_frac is not None:
+            seen = self.detection[inside]
+            return float((seen >= planned_frac * (1.0 - SHORT_FRAC)).mean()) if seen.size else 0.0
+        return None
 
     @property
     def mean_dose_l_ha(self) -> float | None:
@@ -274,7 +307,7 @@ def as_flown(
         fields=tuple(FieldShare(name, shape.area, shape.intersection(whole).area) for name, shape in plan.fields),
         lines=tuple(LineShare(x.sortie, x.number, x.way.length, float(x.way.intersection(whole).length)) for x in plan.lines),
         sorties=_by_sortie(each, ground),
-        measured=Measured(raster, counts, detection, dose),
+        measured=Measured(raster, counts, detection, dose, _wanted(raster, plan, rule)),
         twice=Polygon() if isinstance(rule, Pictures) else _more_than_once([s.ground for s in laid], ground),
         error_m=error,
         planned_frac=least_planned_frac(rule.sweep_width_m, plan.spacing_m, rule.law) if isinstance(rule, Sweep) else None,
@@ -285,7 +318,7 @@ class _Covering:
     """One sortie: where it worked, what that covered, and what of it counts as covered well enough."""
 
     def __init__(self, flown: FlownSortie, plan: GroundPlan, lines: list[LineString], rule: Rule, most_s: float) -> None:
-        self.flown, self.lines, self.numbers = flown, lines, plan.lines
+        self.flown, self.lines, self.numbers, self.plan = flown, lines, plan.lines, plan
         self.reach_m = _REACH * plan.spacing_m
         self.track = flown.track
         self.ways = flown.ways
@@ -340,11 +373,13 @@ class _Covering:
     def dose_l_ha(self, way: Pass, rule: Swath) -> float:
         """Return what the ground of a pass got: by the flow that was recorded, else what was asked for. [L/ha]"""
         track, flow = self.flown.track, self.flown.flow_l_min
+        middle = LineString(way.xy).interpolate(0.5, normalized=True)
+        asked = self.plan.rate_at(middle.x, middle.y, rule.rate_l_ha)
         if track is None or flow is None:
-            return rule.rate_l_ha
+            return asked
         during = flow[(track.t_s >= way.from_s) & (track.t_s <= way.to_s)]
         if not np.isfinite(during).any() or way.to_s <= way.from_s:
-            return rule.rate_l_ha
+            return asked
         return application_rate_l_ha(float(np.nanmean(during)), way.length_m / (way.to_s - way.from_s), rule.swath_m)
 
     def strips(self) -> list[Strip]:
@@ -371,6 +406,13 @@ class _Covering:
 
     def _apart_s(self, one: int, other: int) -> float:
         return self.each[other][0].from_s - self.each[one][0].to_s
+
+
+def _wanted(raster: Raster, plan: GroundPlan, rule: Rule) -> Grid | None:
+    """Return what each cell was to get; nothing where nothing is sprayed. [L/ha]"""
+    if not isinstance(rule, Swath):
+        return None
+    return summed_over(raster, [(shape, plan.rates_l_ha.get(name, rule.rate_l_ha)) for name, shape in plan.fields])
 
 
 def _drift(way: Pass, rule: Swath) -> tuple[float, float]:

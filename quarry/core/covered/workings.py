@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from quarry.core.base.sources import ALGEBRA, ENTERED, KOOPMAN
 from quarry.core.base.working import Quantity, Step, Working
-from quarry.core.covered.flown import AsFlown, Pictures, Rule, Swath, Sweep
+from quarry.core.covered.flown import AsFlown, Enough, Pictures, Rule, Swath, Sweep
 from quarry.core.covered.settings import CoveredPolicy
+from quarry.core.ground.overlap import SHORT_FRAC
 
 _RULE: dict[type, str] = {
     Pictures: "each picture stands for the part of its footprint that keeps both overlaps within ten points of those wanted",
@@ -14,7 +15,7 @@ _RULE: dict[type, str] = {
 }
 
 
-def workings_of(made: AsFlown, rule: Rule, policy: CoveredPolicy) -> dict[str, Working]:
+def workings_of(made: AsFlown, rule: Rule, policy: CoveredPolicy, enough: Enough) -> dict[str, Working]:
     """Return the working of each figure of a job as flown."""
     c, m = made.cover, made.measured
     cells = int(m.raster.inside.sum())
@@ -61,6 +62,7 @@ def workings_of(made: AsFlown, rule: Rule, policy: CoveredPolicy) -> dict[str, W
     words = {Pictures: "pictures see", Swath: "swaths lie over", Sweep: "sweeps lie over"}[type(rule)]
     for key, n, title in (("once_frac", 1, "once or more"), ("twice_frac", 2, "twice or more")):
         found[key] = Working(title, m.share(n), "", (Step(key, m.share(n), "", f"{counted} at least {n} {words}", kind="run"),))
+    found |= _enough(made, rule, enough, f"share of {cells:,} cells whose")
     if isinstance(rule, Swath) and m.dose_l_ha is not None:
         found["dose_l_ha"] = Working(
             "mean dose",
@@ -71,7 +73,7 @@ def workings_of(made: AsFlown, rule: Rule, policy: CoveredPolicy) -> dict[str, W
                     "rate_l_ha",
                     rule.rate_l_ha,
                     "l/ha",
-                    "asked for; taken where no flow was recorded",
+                    "asked for where a field has no rate of its own; taken where no flow was recorded",
                     source=ENTERED,
                     kind="input",
                 ),
@@ -99,7 +101,23 @@ def workings_of(made: AsFlown, rule: Rule, policy: CoveredPolicy) -> dict[str, W
     return found
 
 
-def figure_values(made: AsFlown) -> dict[str, tuple[float, float | None, float | None]]:
+def _enough(made: AsFlown, rule: Rule, enough: Enough, counted: str) -> dict[str, Working]:
+    """Return the working of the share that got enough, where a record of doses or detection tells."""
+    value = made.measured.enough_frac(rule, enough, made.planned_frac)
+    if value is None:
+        return {}
+    if isinstance(rule, Swath):
+        limit = Step("tolerance_frac", enough.dose_tolerance_frac, "", "a dose may be off by", source=ENTERED, kind="limit")
+        words = "dose lies so near to what was asked for"
+    else:
+        limit = Step("planned_frac", made.planned_frac, "", "midway between two planned lines", source=KOOPMAN, kind="run")
+        words = f"detection is that, less {SHORT_FRAC:.0%} of it, or more"
+    return {
+        "enough_frac": Working("enough", value, "", (limit, Step("enough_frac", value, "", f"{counted} {words}", kind="run")))
+    }
+
+
+def figure_values(made: AsFlown, rule: Rule, enough: Enough) -> dict[str, tuple[float, float | None, float | None]]:
     """Return the figures of a job as flown by their keys, each with its least and most where that is known."""
     c, m = made.cover, made.measured
     whole = c.ground_m2 or 1.0
@@ -109,6 +127,9 @@ def figure_values(made: AsFlown) -> dict[str, tuple[float, float | None, float |
         "once_frac": (m.share(1), None, None),
         "twice_frac": (m.share(2), None, None),
     }
+    enough_frac = m.enough_frac(rule, enough, made.planned_frac)
+    if enough_frac is not None:
+        found["enough_frac"] = (enough_frac, None, None)
     if m.mean_dose_l_ha is not None:
         found["dose_l_ha"] = (m.mean_dose_l_ha, None, None)
     if m.mean_detection_frac is not None:

@@ -25,6 +25,7 @@ _MOST_CELLS = 60_000
 _CELLS_IN_SPACING = 3
 _BESIDE = 1.02  # spacings within which a line sees a place as one of its two neighbours
 RAISED_BY_M = 5.0
+SHORT_FRAC = 0.10  # by how much an overlap may fall short of what is wanted before it is called far short
 
 
 @formula("overlap = 1 − step × focal length ÷ (height × sensor side)", source=PHOTOGRAMMETRY, result="overlap_frac")

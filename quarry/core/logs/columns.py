@@ -201,11 +201,11 @@ def _unit(q: Quantity, said: Sequence[Unit], sample: Sample, above: Above) -> tu
     if q.name == "time_s":
         return _time_unit(fits, values)
     if q.name in ("lat_deg", "lon_deg", "left_frac", "throttle_frac"):
-        return fits[0], True, f"its values are those of {fits[0].name}"
+        return fits[0], True, f"its values are those of {fits[0].name or q.name}"
     if q.name == "current_a" and fits[0].name == "A":
         return fits[0], True, "its values are those of A"
     alike = len(fits) == 1 or (abs(fits[0].factor - fits[1].factor) < 0.05 * fits[0].factor and fits[0].offset == fits[1].offset)
-    return fits[0], alike or q.name in ("pack_c", "air_c", "heading_deg"), f"its values are those of {fits[0].name}"
+    return fits[0], alike or q.name in ("pack_c", "air_c", "heading_deg"), f"its values are those of {fits[0].name or q.name}"
 
 
 def _fits(q: Quantity, unit: Unit, values: Floats) -> bool:

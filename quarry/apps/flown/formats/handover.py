@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from quarry.apps.files import safe
 from quarry.apps.flown.views import Ring
 
 
@@ -54,9 +55,8 @@ def positions_csv(rows: Iterable[PhotoRow]) -> bytes:
     )
     for r in rows:
         when = "" if r.at_s is None else datetime.fromtimestamp(r.at_s, UTC).isoformat(timespec="milliseconds")
-        name = f"'{r.name}" if r.name[:1] in ("=", "+", "-", "@") else r.name
         figures = [r.altitude_m, r.above_home_m, r.heading_deg, r.pitch_deg, r.roll_deg]
-        table.writerow([name, when, f"{r.lat:.8f}", f"{r.lon:.8f}", *["" if v is None else f"{v:.3f}" for v in figures]])
+        table.writerow([safe(r.name), when, f"{r.lat:.8f}", f"{r.lon:.8f}", *["" if v is None else f"{v:.3f}" for v in figures]])
     return out.getvalue().encode()
 
 

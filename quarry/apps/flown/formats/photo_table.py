@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 import re
 from datetime import UTC, datetime
 
+from quarry.apps.files import read_table
 from quarry.apps.flown.fields import Column, PhotoColumns
 from quarry.core.base.errors import CoreError
 from quarry.core.logs.lexicon import named, words_of
@@ -42,31 +41,26 @@ def read_photo_table(data: bytes) -> PhotoColumns:
     PhotoTableError
         It has no columns of longitude and latitude in degrees, or holds no row.
     """
-    text = data.decode("utf-8-sig", errors="replace")
-    lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith(("//", "%"))]
-    if len(lines) < 2:
+    table = read_table(data)
+    if table is None:
         raise PhotoTableError("The table holds no photo. It needs a line of headers and one for each photo.", "file")
-    separator = max((",", ";", "\t"), key=lambda c: min(lines[0].count(c), lines[1].count(c)))
-    head, *rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator))
-    columns = _columns([h.strip().lstrip("#") for h in head])
+    columns = _columns(table.head)
     if "lon" not in columns or "lat" not in columns:
         raise PhotoTableError(
             "No columns of longitude and latitude were found. Name them so, in degrees of WGS 84; grid coordinates are not read.",
             "file",
         )
-    comma = separator != ","
 
     def of(name: str) -> Column:
         k = columns.get(name)
-        return [] if k is None else [_number(row[k] if k < len(row) else "", comma=comma) for row in rows]
+        return [] if k is None else [_number(text, comma=table.comma) for text in table.column(k)]
 
-    when = columns.get("at")
-    clocks = [_clock(row[when] if when < len(row) else "", comma=comma) for row in rows] if when is not None else []
+    clocks = [_clock(text, comma=table.comma) for text in table.column(columns.get("at"))]
     zoned = [c for c in clocks if c is not None]
-    n = columns.get("names")
+    names = table.column(columns.get("names"))
     return PhotoColumns(
-        names=[(row[n] if n is not None and n < len(row) else f"row {k}")[:200] for k, row in enumerate(rows, start=2)],
-        at=[c[0] if c else None for c in clocks] or [None] * len(rows),
+        names=[(name or f"row {k}")[:200] for k, name in enumerate(names, start=2)],
+        at=[c[0] if c else None for c in clocks],
         lon=of("lon"),
         lat=of("lat"),
         altitude_m=of("altitude_m"),

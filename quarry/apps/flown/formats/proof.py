@@ -30,7 +30,7 @@ _WORDS = {
     "search": "by strips as wide as the lines lie apart, and a tenth more",
 }
 _SOURCE = {
-    "telemetry": "told from the air",
+    "telemetry": "from telemetry",
     "log": "log of the aircraft",
     "landing": "ESTIMATE from its landing",
     "photos": "its photos",
@@ -127,8 +127,9 @@ _FIGURE: dict[str, tuple[str, Callable[[float], str]]] = {
     "left_m2": ("Not covered", lambda v: f"{v:,.0f} m²"),
     "once_frac": ("Covered once or more", lambda v: f"{v:.1%}"),
     "twice_frac": ("Twice or more", lambda v: f"{v:.1%}"),
+    "enough_frac": ("Got enough: the dose asked for, or seen as surely as planned", lambda v: f"{v:.1%}"),
     "dose_l_ha": ("Mean dose", lambda v: f"{v:.1f} l/ha"),
-    "detection_frac": ("Would have been seen, on average", lambda v: f"{v:.0%}"),
+    "detection_frac": ("Probability of detection (POD), mean", lambda v: f"{v:.0%}"),
 }
 
 

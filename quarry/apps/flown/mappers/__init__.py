@@ -1,12 +1,13 @@
 """Days, logs and photos to the core's flown sorties, and what the core finds to what screens show."""
 
 from quarry.apps.flown.formats.handover import PhotoRow, SeenRow
-from quarry.apps.flown.mappers.as_flown import Made, made
+from quarry.apps.flown.mappers.as_flown import FlownHead, to_as_flown
 from quarry.apps.flown.mappers.asking import Asked, FlightLog, Sorties, Wind, asked, mean_wind, plan_lines, rule_of
 from quarry.apps.flown.mappers.gap_job import gap_job
 from quarry.apps.flown.mappers.photos import PhotosRead, lines_of, read_photos, rows_of, seen_of, with_photos
 from quarry.apps.flown.mappers.words import limit_words, override_words
 from quarry.core.base.errors import CoreError
+from quarry.core.covered.flown import Enough
 from quarry.core.covered.settings import CoveredPolicy
 
 FlownError = CoreError
@@ -15,8 +16,9 @@ __all__ = [
     "Asked",
     "CoveredPolicy",
     "FlightLog",
+    "Enough",
     "FlownError",
-    "Made",
+    "FlownHead",
     "PhotoRow",
     "PhotosRead",
     "SeenRow",
@@ -26,7 +28,6 @@ __all__ = [
     "gap_job",
     "limit_words",
     "lines_of",
-    "made",
     "mean_wind",
     "override_words",
     "plan_lines",
@@ -34,5 +35,6 @@ __all__ = [
     "rows_of",
     "rule_of",
     "seen_of",
+    "to_as_flown",
     "with_photos",
 ]

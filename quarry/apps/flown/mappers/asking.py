@@ -114,7 +114,12 @@ def asked(
         for k, line in enumerate(of, start=1)
         if len(line) > 1 and line[0] != line[-1]
     )
-    return Asked(frame, GroundPlan(fields, ground.area.forbidden, planned, spacing_m), rule, began.timestamp())
+    rates = {
+        name: a.rate_l_ha
+        for a, (name, _) in zip(f.taken, fields, strict=True)
+        if f.kind == "spraying" and a.rate_l_ha is not None
+    }
+    return Asked(frame, GroundPlan(fields, ground.area.forbidden, planned, spacing_m, rates), rule, began.timestamp())
 
 
 class Sorties:

@@ -11,7 +11,8 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.day.models import DayJob
 from quarry.apps.day.services import join_run
 from quarry.apps.flown import mappers
-from quarry.apps.flown.queries import as_flown_of, known_of
+from quarry.apps.flown.models import GapJob
+from quarry.apps.flown.queries import as_flown, known_of
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import job_dict
 from quarry.apps.jobs.services import add_job
@@ -38,7 +39,7 @@ def fly_gaps(
     if known.mark != mark:
         raise DomainError("changed", "What was flown of this job has changed meanwhile. Look at its gaps again.", "mark")
     try:
-        found = as_flown_of(job_id, day_id)
+        found = as_flown(known)
         chosen = [g for g in found.gaps if g.number in set(numbers)]
         bearing_deg = known.plan.bearing_deg if known.plan is not None else known.fields.lines.bearing_deg
         own = mappers.gap_job(known.fields, chosen, bearing_deg, known.job.name[:_NAMES])
@@ -46,6 +47,7 @@ def fly_gaps(
         raise DomainError(bad.code, bad.message, bad.field) from bad
     figures = {k: v for k, v in job_dict(known.job).items() if k not in ("letter", "id", "version", "archived", "changed_at")}
     job = add_job(actor=actor, figures={**figures, **own})
+    GapJob.objects.create(organisation=actor.organisation, job=job, of=known.job)
     if join is None:
         return job, []
     before = DayJob.objects.filter(day_id=join, job_id=job_id).first()

@@ -6,15 +6,13 @@ from uuid import UUID
 from django.db import transaction
 from django.utils import timezone
 
-from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import Organisation, User
 from quarry.apps.accounts.permissions import require
-from quarry.apps.flown import mappers
-from quarry.apps.flown.exports import export_flown, proof_facts
+from quarry.apps.flown.exports import drawn, proof_facts
 from quarry.apps.flown.formats.proof import proof_pdf
 from quarry.apps.flown.models import Proof
-from quarry.apps.flown.queries import as_flown_of, known_of
+from quarry.apps.flown.queries import known_of, raster, shown
 
 
 def make_proof(*, actor: User, job_id: UUID, day_id: UUID | None = None) -> Proof:
@@ -26,17 +24,13 @@ def make_proof(*, actor: User, job_id: UUID, day_id: UUID | None = None) -> Proo
         Nothing of it was flown.
     """
     require(actor, "jobs:write")
-    try:
-        found = as_flown_of(job_id, day_id)
-    except mappers.FlownError as bad:
-        raise DomainError(bad.code, bad.message, bad.field) from bad
     known = known_of(job_id, day_id)
-    drawn, grid = export_flown(job_id, "geojson", day_id)[0], export_flown(job_id, "tif", day_id)[0]
+    found, shapes, grid = shown(known), drawn(known), raster(known)
     with transaction.atomic():
         # One after the other: a number is given once.
         Organisation.objects.select_for_update().get(pk=actor.organisation_id)
         number = (Proof.objects.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-        digests = {"geojson": hashlib.sha256(drawn).hexdigest(), "tif": hashlib.sha256(grid).hexdigest()}
+        digests = {"geojson": hashlib.sha256(shapes).hexdigest(), "tif": hashlib.sha256(grid).hexdigest()}
         names = {f"proof-{number:04d}.{form}": digest for form, digest in digests.items()}
         facts = proof_facts(known, actor=actor, number=number, now=timezone.now(), digests=names)
         pdf = proof_pdf(facts, found)
@@ -45,7 +39,7 @@ def make_proof(*, actor: User, job_id: UUID, day_id: UUID | None = None) -> Proo
             job=known.job,
             number=number,
             pdf=pdf,
-            geojson=drawn,
+            geojson=shapes,
             geotiff=grid,
             digests=digests | {"pdf": hashlib.sha256(pdf).hexdigest()},
             covered_frac=next(x.value for x in found.figures if x.key == "covered_frac"),

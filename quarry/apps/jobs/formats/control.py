@@ -13,6 +13,7 @@ from pyproj import Transformer
 from pyproj.aoi import AreaOfInterest
 from pyproj.database import query_utm_crs_info
 
+from quarry.apps.files import read_table, safe
 from quarry.apps.jobs.fields import ControlFields
 from quarry.core.base.errors import CoreError
 from quarry.core.logs.lexicon import named, words_of
@@ -48,21 +49,17 @@ def control_csv(points: Sequence[ControlFields]) -> bytes:
         east, north = to_grid.transform(*p.at) if to_grid else ("", "")
         rows.writerow(
             [
-                _safe(p.name),
+                safe(p.name),
                 "check" if p.check else "control",
                 f"{p.at[1]:.8f}",
                 f"{p.at[0]:.8f}",
                 f"{east:.3f}" if to_grid else "",
                 f"{north:.3f}" if to_grid else "",
                 "" if p.height_m is None else f"{p.height_m:.3f}",
-                _safe(p.why),
+                safe(p.why),
             ]
         )
     return out.getvalue().encode()
-
-
-def _safe(text: str) -> str:
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 
 
 def _grid(points: Sequence[ControlFields]) -> tuple[str, Transformer | None]:
@@ -97,8 +94,8 @@ def read_control(data: bytes, name: str) -> list[ControlFields]:
     ControlFileError
         It holds no points in degrees, or too many.
     """
-    text = data.decode("utf-8-sig", errors="replace").strip()
-    found = _from_geojson(text) if text.startswith("{") or name.lower().endswith((".geojson", ".json")) else _from_csv(text)
+    json_like = data.lstrip().startswith(b"{") or name.lower().endswith((".geojson", ".json"))
+    found = _from_geojson(data.decode("utf-8-sig", errors="replace")) if json_like else _from_csv(data)
     if not found:
         raise ControlFileError("The file holds no point with a latitude and a longitude in degrees of WGS 84.", "file")
     if len(found) > _MOST_POINTS:
@@ -125,34 +122,29 @@ def _from_geojson(text: str) -> list[ControlFields]:
     return found
 
 
-def _from_csv(text: str) -> list[ControlFields]:
-    lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
-    if len(lines) < 2:
+def _from_csv(data: bytes) -> list[ControlFields]:
+    table = read_table(data, ("//", "%", "#"))
+    if table is None:
         return []
-    separator = max((",", ";", "\t"), key=lambda c: min(lines[0].count(c), lines[1].count(c)))
-    head, *rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator))
-    words = [words_of(h) for h in head]
+    words = [words_of(h) for h in table.head]
 
-    def column(quantity: str, *others: str) -> int | None:
-        odds = [
-            max(named(quantity, w), *(6.0 if o in w else 0.0 for o in others)) if others else named(quantity, w) for w in words
-        ]
+    def named_so(*which: str) -> int | None:
+        return next((k for k, w in enumerate(words) if set(which) & set(w)), None)
+
+    def quantity(name: str) -> int | None:
+        odds = [named(name, w) for w in words]
         best = max(range(len(odds)), key=odds.__getitem__)
         return best if odds[best] > 0 else None
 
-    lon, lat = column("lon_deg"), column("lat_deg")
+    lon, lat, height = quantity("lon_deg"), quantity("lat_deg"), quantity("height_m")
     if lon is None or lat is None or lon == lat:
         return []
-    height = column("height_m", "height", "elevation", "z")
-    name = next((k for k, w in enumerate(words) if {"name", "point", "punkt", "id", "nr", "no", "label"} & set(w)), None)
-    kind = next((k for k, w in enumerate(words) if {"kind", "type", "art", "typ", "role"} & set(w)), None)
-    found = []
-    for k, row in enumerate(rows, start=1):
-        at = [row[c].replace(",", ".") if c is not None and c < len(row) else None for c in (lon, lat, height)]
-        said = [row[c] if c is not None and c < len(row) else None for c in (name, kind)]
-        point = _point(at[0], at[1], at[2], said[0], said[1], k)
-        found += [point] if point else []
-    return found
+    figures = [[v.replace(",", ".") if table.comma else v for v in table.column(k)] for k in (lon, lat, height)]
+    names = table.column(named_so("name", "point", "punkt", "id", "nr", "no", "label"))
+    kinds = table.column(named_so("kind", "type", "art", "typ", "role"))
+    rows = zip(*figures, names, kinds, strict=True)
+    points = (_point(x, y, z, name, kind, k) for k, (x, y, z, name, kind) in enumerate(rows, start=1))
+    return [p for p in points if p is not None]
 
 
 def _point(lon: Any, lat: Any, height: Any, name: Any, kind: Any, number: int) -> ControlFields | None:

@@ -6,25 +6,32 @@ from copy import copy
 from dataclasses import asdict, replace
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 from shapely import LineString
-from shapely.geometry.base import BaseGeometry
 
 from quarry.apps.fleet.mappers import camera_record
 from quarry.apps.jobs.fields import JobFields, MappingWork, fields_of
 from quarry.apps.jobs.mappers.over_ground import terrain_grid
 from quarry.apps.jobs.mappers.plan import plan_job
+from quarry.apps.jobs.mappers.rings import polygons
 from quarry.apps.jobs.mappers.work import Ground, Shelf, ground_of
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import JobPlan, OverlapOut, RemedyOut
 from quarry.core.base.errors import CoreError, MissingInput
 from quarry.core.ground.mapping import MappingTask, mapping_figures
-from quarry.core.ground.overlap import FlownLine, OverlapMap, Remedy, cells_of, ground_where, higher, more_lines, overlap_map
+from quarry.core.ground.overlap import (
+    SHORT_FRAC,
+    FlownLine,
+    OverlapMap,
+    Remedy,
+    cells_of,
+    ground_where,
+    higher,
+    more_lines,
+    overlap_map,
+)
 
-SHORT_FRAC = 0.10
 _EPS = 1e-3
-_PLACES = 7
 _SAME_M = 0.2
 Floats = NDArray[np.float64]
 
@@ -50,8 +57,8 @@ def overlap_of(job: Job, plan: JobPlan, terrain: Terrain | None) -> OverlapOut:
         least_height_m=float(m.least_m.min()),
         most_height_m=float(m.most_m.max()),
         known_frac=covered,
-        near=_polygons(ground_where(m, near), ground),
-        far=_polygons(ground_where(m, far), ground),
+        near=polygons(ground_where(m, near), ground.frame),
+        far=polygons(ground_where(m, far), ground.frame),
     )
 
 
@@ -157,14 +164,3 @@ def _begins_m(path: Floats, along: Floats, way: LineString) -> float | None:
 def terrain_share(m: OverlapMap, ground: Ground) -> float:
     """Return the share of the field that terrain and lines tell of. [0 to 1]"""
     return float(min(1.0, len(m.xy) * m.cell_m**2 / max(1.0, ground.area.area_m2)))
-
-
-def _polygons(shape: BaseGeometry, ground: Ground) -> list[list[list[tuple[float, float]]]]:
-    found = []
-    for part in shapely.get_parts(shape):
-        rings = []
-        for ring in [part.exterior, *part.interiors]:
-            lon, lat = ground.frame.degrees_of(np.array(ring.coords))
-            rings.append([(round(float(x), _PLACES), round(float(y), _PLACES)) for x, y in zip(lon, lat, strict=True)])
-        found.append(rings)
-    return found

@@ -6,7 +6,7 @@ import csv
 import io
 from html import escape
 
-from quarry.apps.logbook.formats.tables import safe
+from quarry.apps.files import safe
 from quarry.apps.logbook.views import TotalRow, TotalsOut
 from quarry.apps.printed import printed
 

@@ -6,14 +6,9 @@ import csv
 import io
 from collections.abc import Iterable, Iterator
 
+from quarry.apps.files import safe
+
 Row = dict[str, object]
-
-
-def safe(value: object) -> object:
-    """Return a value as it may stand in a cell."""
-    if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r"):
-        return f"'{value}"
-    return "" if value is None else value
 
 
 def flights_csv(rows: Iterable[Row]) -> list[bytes]:

@@ -67,8 +67,8 @@
 {:else if flown.answer.value && !view}
   <p role="status">{flown.answer.value.problem}</p>
   <p class="quiet mt-2">
-    What counts: what aircraft told from the air while the day ran, logs in the logbook that are of this job, and where there is
-    neither the landings that were tapped in Live.
+    What counts: telemetry while the day ran, logs in the logbook that belong to this job, and where there is neither, the
+    landings that were tapped in Live.
   </p>
   {#if job.kind === 'mapping'}<Photos {flown} jobId={job.id} writable={session.may('logs:read') && !job.archived} />{/if}
 {:else if view && opening}

@@ -140,7 +140,7 @@ export interface Progress {
   total: number;
 }
 
-/** Read photos a few at a time; those that cannot be read are told by name. */
+/** Read photos a few at a time; those that cannot be read are named. */
 export async function readPhotos(
   files: File[],
   progress: (p: Progress) => void,

@@ -18,8 +18,14 @@ const TWICE: Record<Kind, string> = {
 };
 const COVERED: Record<Kind, string> = { mapping: 'Overlap as wanted', spraying: 'Covered', search: 'Searched as planned' };
 
+const ENOUGH: Record<Kind, string> = {
+  mapping: COVERED.mapping,
+  spraying: 'Dose as wanted',
+  search: 'POD as planned',
+};
+
 export const SOURCE: Record<Schemas['FlownSortieOut']['source'], string> = {
-  telemetry: 'told from the air',
+  telemetry: 'from telemetry',
   log: 'from its log',
   landing: 'estimate, from its landing',
   photos: 'from its photos',
@@ -32,7 +38,8 @@ export function figureName(key: string, kind: Kind): string {
     once_frac: ONCE[kind],
     twice_frac: TWICE[kind],
     dose_l_ha: 'Mean dose',
-    detection_frac: 'Would have been seen',
+    enough_frac: ENOUGH[kind],
+    detection_frac: 'Probability of detection (POD), mean',
   };
   return names[key] ?? key;
 }
