@@ -280,7 +280,13 @@ def a_log(day, name, *, shut=(), ahead_min=0, away_deg=0.0):
         shown = [f"{v:.7f}".replace(".", ",") for v in figures]
         rows.append(
             ";".join(
-                [p["at"].astimezone(UTC).strftime("%Y-%m-%d %H:%M:%S"), *shown, "1" if p["works"] else "0", "22,8", "30,5" if high else "0,4"]
+                [
+                    p["at"].astimezone(UTC).strftime("%Y-%m-%d %H:%M:%S"),
+                    *shown,
+                    "1" if p["works"] else "0",
+                    "22,8",
+                    "30,5" if high else "0,4",
+                ]
             )
         )
     return "\n".join(rows).encode()
