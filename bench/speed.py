@@ -16,7 +16,7 @@ from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.lines import Coverage, LineTask
 from quarry.core.ground.outline import Area, KeepOut, Plot, make_area, make_plots
-from quarry.core.ground.relief import route_relief
+from quarry.core.ground.relief import Course, ground_along, route_relief
 from quarry.core.ground.terrain import TerrainGrid
 from quarry.core.rotation.dispatch import dispatch, earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
@@ -155,7 +155,8 @@ def growth() -> None:
         cover = plan_coverage(area, task)
 
         def over_hills(c: Coverage, base: SortieTask = base) -> SortieTask:
-            return replace(base, relief=route_relief(np.array(c.path), grid, frame, 100.0, 60.0, 5.0, 0.3, 0.3))
+            course = Course(60.0, 5.0, 2.4, 8.0)
+            return replace(base, relief=route_relief(np.array(c.path), lambda xy: ground_along(grid, frame, xy) - 100.0, course))
 
         joint = plan_together(cover, task, over_hills)
         lines = seconds(lambda a=area, t=task: plan_coverage(a, t), 3)

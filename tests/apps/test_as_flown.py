@@ -22,6 +22,7 @@ from quarry.apps.flown import exports, queries, services
 from quarry.apps.flown.fields import PhotoColumns
 from quarry.apps.flown.formats.photo_table import read_photo_table
 from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.services import save_job
 from quarry.apps.logbook.importer import begin_import, run_import
 from quarry.apps.logbook.models import Flight
 from quarry.core.ground.geodesy import LocalFrame
@@ -222,6 +223,28 @@ def test_photos_tell_where_pictures_were_taken_and_three_that_are_missing_are_a_
     assert [g.cause for g in view.gaps] == ["no picture"]
     services.set_photos_archived(actor=lead, photo_set_id=whole.pk, archived=False)
     assert not as_flown(job.pk).gaps
+
+
+def test_lines_across_are_told_apart_from_those_that_cover_the_ground(lead, fleet):
+    ring = [[7.1, 46.2], [7.102, 46.2], [7.102, 46.2012], [7.1, 46.2012]]
+    job = make_job(lead, fleet, name="Bank", letter="B", areas=[{"ring": ring}], home=[7.1, 46.1999])
+    plain = job_plan(job)
+    job = save_job(
+        actor=lead, job_id=job.pk, version=job.version, figures={"lines": {**job.lines, "passes": [{"turn_deg": 90.0}]}}
+    )
+    day = make_today(lead, fleet, [job], ago_min=120)
+    routes = days.read_run(fly(lead, day, telemetry={f"B{s['number']}" for s in job_plan(job)["sorties"]})).kept.routes
+    view = as_flown(job.pk)
+    first = len(plain["lines"])
+    assert len(view.lines) < sum(len(r.lines) for r in routes.values())
+    assert sum(x.length_m for x in view.lines) == pytest.approx(sum(x["length_m"] for x in plain["lines"]), rel=0.02)
+    assert len(view.lines) >= first
+    (note,) = [n for n in view.notes if n.startswith("Further pass, across")]
+    assert re.search(r"(9\d|100)% of its lines", note)
+    services.keep_photos(actor=lead, job_id=job.pk, name="card 1", columns=photos_of(job, day))
+    taken = [x for x in as_flown(job.pk).photo_lines if x.sortie == "across"]
+    assert taken
+    assert all(x.taken >= x.wanted - 2 for x in taken)
 
 
 def test_what_is_odd_about_photos_is_told(lead, mapped):

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import math
 
 import pytest
 from pyproj import Transformer
@@ -31,7 +32,9 @@ def test_proposed_points_are_kept_and_come_to_something(placed):
     assert view.outside == []
     assert view.walk_m > 1000.0
     sample = queries.plan_of(placed).figure("ground_sample_m")
-    assert view.plan_m == pytest.approx([sample, 2 * sample])
+    # Control surveyed with a corrected receiver: its centimetre comes to the pixel or two of the pictures.
+    assert view.plan_m == pytest.approx([math.hypot(sample, 0.01), math.hypot(2 * sample, 0.01)])
+    assert view.working.value == pytest.approx(view.plan_m[1])
     whys = {p.why for p in queries.entered(placed).site.control}
     assert {"corner", "middle", "between control"} <= whys
 
@@ -45,8 +48,10 @@ def test_they_change_no_plan(lead, placed):
         figures={"site": {**placed.site, "control": [], "receiver": "own base"}},
     )
     assert queries.plan_of(bare) == before
-    with pytest.raises(DomainError, match="No control points"):
-        queries.control_of(bare)
+    alone = queries.control_of(bare)
+    assert (alone.control_count, alone.farthest_m) == (0, None)
+    assert alone.plan_m == [2.0, 5.0]
+    assert "as a receiver has them on its own" in alone.rests_on
     with pytest.raises(DomainError, match="No control points"):
         exports.export_control(bare, "csv")
 

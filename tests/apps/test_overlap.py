@@ -25,7 +25,12 @@ def test_over_hills_some_of_the_field_falls_short_and_each_remedy_holds_it(lead,
     assert found.least_height_m < 45.0 < found.most_height_m
     assert found.near or found.far
     assert found.known_frac > 0.98
-    planned, more, higher = queries.remedies_of(job)
+    planned, raised, more, higher = queries.remedies_of(job)
+    # Raised line by line no line more is flown, and those over low ground stay where their pictures are sharpest.
+    assert raised.raised
+    assert raised.lines_count == planned.lines_count
+    assert raised.wanted_frac > 0.985
+    assert planned.worst_sample_m <= raised.worst_sample_m <= higher.worst_sample_m + 1e-9
     assert planned.wanted_frac == pytest.approx(found.wanted_frac)
     assert more.lines_count > planned.lines_count
     assert more.wanted_frac > 0.985

@@ -13,6 +13,7 @@ from quarry.core.ground.control import (
     LEAST_CHECK,
     LEAST_CONTROL,
     accuracy_m,
+    expected_accuracy,
     farthest_from_control_m,
     place_control,
     walking_order,
@@ -64,3 +65,18 @@ def test_the_way_along_a_row_goes_once_up_and_back():
 
 def test_accuracy_is_pixels_on_the_ground():
     assert accuracy_m(0.02, 1.5) == pytest.approx(0.03)
+
+
+def test_what_accuracy_rests_on():
+    """Common practice, no source: pixels by the pictures, metres by a receiver alone, a centimetre and a millimetre a kilometre when corrected."""
+    alone = expected_accuracy(0.02, LEAST_CONTROL - 1, "none", None)
+    assert alone.plan_m[0] > 1.0
+    assert "no control" in alone.words
+    near, far = (expected_accuracy(0.02, 0, "network", away_m) for away_m in (1000.0, 40_000.0))
+    assert near.plan_m == pytest.approx((math.hypot(0.02, 0.011), math.hypot(0.04, 0.011)))
+    assert far.plan_m[1] > near.plan_m[1]
+    assert far.height_m[1] > far.plan_m[1]
+    held = expected_accuracy(0.02, LEAST_CONTROL, "none", None)
+    assert held.plan_m[1] < alone.plan_m[0]
+    assert held.working.value == held.plan_m[1]
+    assert [s.name for s in held.working.steps] == ["accuracy_m", "positions_m", "together_m"]

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from quarry.core.base.errors import BadGeometry, OutOfRange
 from quarry.core.ground.geodesy import LocalFrame
-from quarry.core.ground.relief import Obstacle, clear_return, follow, route_relief, sample_way
+from quarry.core.ground.relief import Course, Obstacle, clear_return, follow, ground_along, route_relief, sample_way
 from quarry.core.ground.terrain import TerrainGrid
 
 FRAME = LocalFrame(10.0, 50.0)
@@ -21,6 +21,10 @@ def hill(height=60.0):
     x, y = (lon - 10.0) * 71_700.0, (lat - 50.0) * 111_250.0
     bump = height * np.exp(-(x[None, :] ** 2 + y[:, None] ** 2) / (2 * 250.0**2))
     return TerrainGrid(float(lon[0]), float(lat[0]), 0.00045, 0.0003, 100.0 + bump)
+
+
+def relief_over(way, grid, above_m, tolerance_m, slope, **more):
+    return route_relief(way, lambda xy: ground_along(grid, FRAME, xy) - 100.0, Course(above_m, tolerance_m, slope, 1.0, **more))
 
 
 @given(
@@ -41,7 +45,7 @@ def test_the_flight_never_sinks_too_low_and_keeps_its_slopes(ground, above, tole
 
 
 def test_over_gentle_ground_the_tolerance_is_kept():
-    relief = route_relief(np.array([(-1500.0, 0.0), (1500.0, 0.0)]), hill(30.0), FRAME, 100.0, 60.0, 3.0, 0.3, 0.3)
+    relief = relief_over(np.array([(-1500.0, 0.0), (1500.0, 0.0)]), hill(30.0), 60.0, 3.0, 0.3)
     assert relief.beyond_m < 0.3
     assert float(relief.ground_m.max()) == pytest.approx(30.0, abs=1.0)
     assert float(relief.fly_at(np.array([1500.0]))[0]) == pytest.approx(90.0, abs=4.0)
@@ -58,7 +62,7 @@ def test_over_a_cliff_it_climbs_early_and_says_how_far_it_leaves_the_tolerance()
 
 def test_a_way_beyond_the_grid_is_refused():
     with pytest.raises(BadGeometry, match="does not cover"):
-        route_relief(np.array([(0.0, 0.0), (9000.0, 0.0)]), hill(), FRAME, 100.0, 60.0, 3.0, 0.3, 0.3)
+        relief_over(np.array([(0.0, 0.0), (9000.0, 0.0)]), hill(), 60.0, 3.0, 0.3)
     with pytest.raises(OutOfRange):
         follow(np.array([0.0, 1.0]), np.zeros(2), 30.0, 0.0, 0.3, 0.3)
 
@@ -86,8 +90,8 @@ def test_samples_of_a_way_hold_its_corners():
 def test_where_climb_and_descent_bend_the_flight_is_told_by_stretch():
     """A steep hill: what the slope cannot follow is told before and behind it, and nothing on the plain."""
     way = np.array([(-1200.0, 0.0), (1200.0, 0.0)])
-    steep = route_relief(way, hill(), FRAME, 100.0, 40.0, 5.0, 0.05, 0.05)
-    gentle = route_relief(way, hill(), FRAME, 100.0, 40.0, 5.0, 2.0, 2.0)
+    steep = relief_over(way, hill(), 40.0, 5.0, 0.05)
+    gentle = relief_over(way, hill(), 40.0, 5.0, 2.0)
     assert gentle.bent_between(0.0, 2400.0) == []
     bends = steep.bent_between(0.0, 2400.0)
     assert bends
@@ -97,3 +101,28 @@ def test_where_climb_and_descent_bend_the_flight_is_told_by_stretch():
     outside = np.all([(steep.at_m < b.from_m) | (steep.at_m > b.to_m) for b in bends], axis=0)
     assert np.abs(steep.fly_m - steep.ground_m - 40.0)[outside].max() <= 1.0 + 1e-9
     assert all(b.to_m <= 1000.0 for b in steep.bent_between(0.0, 1000.0))
+
+
+def test_lines_with_heights_of_their_own_are_flown_at_them_and_between_them_it_climbs_as_it_can():
+    """Two lines at 40 and 70 m: on each its own height is held, the jump between is taken at the slope of the aircraft."""
+    way = np.array([(-600.0, 0.0), (-50.0, 0.0), (50.0, 0.0), (600.0, 0.0)])
+    set_m = (np.array([0.0, 550.0, 650.0, 1200.0]), np.array([40.0, 40.0, 70.0, 70.0]))
+    relief = route_relief(way, lambda xy: np.zeros(len(xy)), Course(55.0, 3.0, 0.4, 1.0, set_m), assumed=True)
+    assert relief.assumed
+    assert float(relief.fly_at(np.array([200.0]))[0]) == pytest.approx(40.0, abs=0.1)
+    assert float(relief.fly_at(np.array([1000.0]))[0]) == pytest.approx(70.0, abs=0.1)
+    assert np.abs(np.diff(relief.fly_m) / np.diff(relief.at_m)).max() <= 0.4 + 1e-9
+
+
+def test_where_a_leg_is_flown_slowly_it_climbs_steeper():
+    """Climb is metres for each second: at a third of the speed the same jump takes a third of the way."""
+    way = np.array([(-600.0, 0.0), (0.0, 0.0), (600.0, 0.0)])
+    set_m = (np.array([0.0, 600.0, 600.0, 1200.0]), np.array([20.0, 20.0, 60.0, 60.0]))
+
+    def climbing_m(speeds):
+        course = Course(20.0, 1.0, 2.0, 9.0, set_m, speeds)
+        relief = route_relief(way, lambda xy: np.zeros(len(xy)), course)
+        steep = np.diff(relief.fly_m) > 0.01
+        return float(np.diff(relief.at_m)[steep].sum())
+
+    assert climbing_m(np.array([3.0, 3.0])) < 0.5 * climbing_m(None)

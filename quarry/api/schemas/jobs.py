@@ -32,12 +32,22 @@ class KeepOutIO(In):
     name: str = Field(max_length=300)
 
 
+class PassIO(In):
+    """A further pass over the ground of a mapping job."""
+
+    turn_deg: float = 90.0
+    tilt_deg: float = 0.0
+    name: str = Field(default="", max_length=40)
+
+
 class LinesIO(In):
     """How lines are laid; a bearing of None takes the best."""
 
     ends: Literal["cover", "clip"]
     bearing_deg: float | None
     in_order: bool
+    passes: list[PassIO] = Field(default_factory=list, max_length=8)
+    raised: bool = False
 
 
 class SortiesIO(In):
@@ -100,6 +110,20 @@ class ControlIO(In):
     why: str = Field(default="", max_length=120)
 
 
+class StructureIO(In):
+    """A mound, building or tower that a mapping job photographs from around."""
+
+    ring: list[Place] = Field(max_length=400)
+    how: Literal["rings", "walls"] = "rings"
+    top_m: float = 10.0
+    stand_off_m: float = 20.0
+    low_m: float = 15.0
+    high_m: float = 15.0
+    speed_m_s: float = 3.0
+    name: str = Field(default="", max_length=60)
+    facing_deg: float | None = Field(default=None, ge=0, lt=360)
+
+
 class SiteIO(In):
     """What stands around: obstacles, fallback landing places, other homes, where home may lie; control points in walking order."""
 
@@ -109,6 +133,9 @@ class SiteIO(In):
     home_area: list[Place] = Field(default_factory=list, max_length=400)
     control: list[ControlIO] = Field(default_factory=list, max_length=500)
     receiver: str = Field(default="", max_length=120)
+    correction: Literal["none", "base", "network"] = "none"
+    base_m: float | None = Field(default=None, ge=0, le=1_000_000)
+    structures: list[StructureIO] = Field(default_factory=list, max_length=20)
 
 
 class JobFigures(In):

@@ -218,6 +218,7 @@ def as_flown(known: Known) -> KeptAsFlown:
         except mappers.FlownError as bad:
             asked.a.left_out.append(f"{row.name}: {bad.message}")
     mappers.with_photos(asked.a, read)
+    mappers.note_further(asked.a)
     enough = mappers.Enough(dose_tolerance_frac(own_values()))
     give_back_link()
     if known.job.kind == "spraying":
@@ -248,7 +249,7 @@ def _asked(known: Known) -> tuple[mappers.Sorties, mappers.Wind, mappers.Covered
     """Return what the core is asked of a job, without its photos."""
     wind, policy = _wind(known), covered(own_values())
     rule, spacing_m = mappers.rule_of(known.fields, known.job.camera, wind, policy)
-    asked = mappers.asked(known.fields, known.lines(), rule, spacing_m, known.began or datetime.now(UTC))
+    asked = mappers.asked(known.fields, known.lines(), rule, spacing_m, known.began or datetime.now(UTC), known.plan)
     sorties = mappers.Sorties(asked, known.fields, terrain_under(known.job), policy)
     samples = _samples_of(known.logs)
     used: set[UUID] = set()

@@ -83,12 +83,26 @@ Work = MappingWork | SprayingWork | SearchWork
 
 
 @dataclass(frozen=True, slots=True)
+class PassFields:
+    """A further pass over the ground of a mapping job: its lines turned from the first ones, the camera tilted ahead. [°]"""
+
+    turn_deg: float = 90.0
+    tilt_deg: float = 0.0
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class LineFields:
-    """How lines are laid; a bearing of None takes the best. ``in_order``: areas one after the other as they are listed."""
+    """How lines are laid; a bearing of None takes the best. ``in_order``: areas one after the other as they are listed.
+
+    ``passes``: further ones over the same ground. ``raised``: each line is flown as much higher, in steps, as the ground beside it asks.
+    """
 
     ends: Literal["cover", "clip"] = "cover"
     bearing_deg: float | None = None
     in_order: bool = False
+    passes: list[PassFields] = field(default_factory=list)
+    raised: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,10 +171,26 @@ class ControlFields:
 
 
 @dataclass(frozen=True, slots=True)
+class StructureFields:
+    """A mound, building or tower that is photographed from around; see the core's `Structure`."""
+
+    ring: list[Place]
+    how: Literal["rings", "walls"] = "rings"
+    top_m: float = 10.0
+    stand_off_m: float = 20.0
+    low_m: float = 15.0
+    high_m: float = 15.0
+    speed_m_s: float = 3.0
+    name: str = ""
+    facing_deg: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class SiteFields:
     """What stands around: obstacles, fallback landing places, other homes, and where home may lie; ground control in walking order.
 
-    ``receiver``: the base or network that positions are corrected by, in words.
+    ``correction``: how positions in flight are corrected; ``receiver``: by which base or network, in words; ``base_m``: how far
+    away it is. ``structures``: what a mapping job photographs from around.
     """
 
     obstacles: list[ObstacleFields] = field(default_factory=list)
@@ -169,6 +199,9 @@ class SiteFields:
     home_area: list[Place] = field(default_factory=list)
     control: list[ControlFields] = field(default_factory=list)
     receiver: str = ""
+    correction: Literal["none", "base", "network"] = "none"
+    base_m: float | None = None
+    structures: list[StructureFields] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

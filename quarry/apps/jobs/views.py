@@ -83,7 +83,11 @@ class Stopped:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LineOut:
-    """How a line is flown in the wind of the plan, and what it gets where it is sprayed."""
+    """How a line is flown in the wind of the plan, and what it gets where it is sprayed.
+
+    ``part``: 0 over the ground, else the number of its pass; ``above_m`` the ground, None: as the job says; the camera ``tilt_deg`` off
+    straight down, towards ``heading_deg`` or a place.
+    """
 
     number: int
     track_deg: float
@@ -94,6 +98,30 @@ class LineOut:
     flow_l_min: float | None = None
     dose_l_ha: float | None = None
     litres: float | None = None
+    part: int = 0
+    above_m: float | None = None
+    tilt_deg: float = 0.0
+    heading_deg: float | None = None
+    toward: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PassOut:
+    """A further pass of a mapping job: what it takes and what its pictures show; ``beyond_m``: how far its lines reach beyond the area."""
+
+    part: int
+    name: str
+    lines_count: int
+    on_line_m: float
+    ground_sample_m: float
+    trigger_m: float
+    interval_s: float
+    blur_px: float
+    pictures_count: int
+    tilt_deg: float
+    low_m: float
+    high_m: float
+    beyond_m: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -217,6 +245,7 @@ class JobPlanOut:
     terrain: bool
     checks: list[PlanCheck]
     lines: list[LineOut] = field(default_factory=list)
+    passes: list[PassOut] = field(default_factory=list)
     rings: list[tuple[float, float]] = field(default_factory=list)
     cold_rings: list[tuple[float, float]] = field(default_factory=list)
 
@@ -250,11 +279,12 @@ class OverlapOut:
     known_frac: float
     near: list[list[list[Place]]]
     far: list[list[list[Place]]]
+    workings: dict[str, WorkingOut] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class ControlOut:
-    """What control points come to. ``plan_m`` and ``height_m``: the accuracy to expect, from and to.
+    """What control points come to. ``plan_m`` and ``height_m``: the accuracy to expect, from and to, and what it ``rests_on``.
 
     ``stated_count``: check points that a statement of accuracy needs.
     """
@@ -267,6 +297,8 @@ class ControlOut:
     height_m: list[float]
     outside: list[str]
     stated_count: int
+    rests_on: str = ""
+    working: WorkingOut | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -306,6 +338,7 @@ class RemedyOut:
     sorties_count: int = 0
     lines_count: int = 0
     pictures_count: int = 0
+    raised: bool = False
 
 
 @dataclass(frozen=True, slots=True)

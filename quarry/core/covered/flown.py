@@ -56,10 +56,10 @@ class GroundPlan:
     spacing_m: float
     rates_l_ha: Mapping[str, float] = field(default_factory=dict)
 
-    def rate_at(self, x_m: float, y_m: float, otherwise: float) -> float:
+    def rate_at(self, x_m: float, y_m: float, job_l_ha: float) -> float:
         """Return the rate asked for at a place, that of the job where its field has none of its own. [L/ha]"""
         own = (self.rates_l_ha[n] for n, shape in self.fields if n in self.rates_l_ha and shape.intersects(Point(x_m, y_m)))
-        return next(own, otherwise)
+        return next(own, job_l_ha)
 
     @property
     def ground(self) -> BaseGeometry:

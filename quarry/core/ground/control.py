@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -18,12 +19,13 @@ from shapely import Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from quarry.core.base.errors import BadGeometry, require_range
-from quarry.core.base.sources import PRACTICE
-from quarry.core.base.working import formula
+from quarry.core.base.sources import ALGEBRA, PRACTICE
+from quarry.core.base.working import Step, Working, explain, formula
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.tour import best_tour
 
 Floats = NDArray[np.float64]
+Correction = Literal["none", "base", "network"]
 LEAST_CONTROL, LEAST_CHECK, STATED_CHECK = 5, 3, 30
 _MOST = 60
 _GRID = 900
@@ -51,7 +53,66 @@ def accuracy_m(ground_sample_m: float, error_px: float) -> float:
     return ground_sample_m * error_px
 
 
+@formula("positions = 10 mm + a millionth of the distance to the base", source=PRACTICE, result="positions_m")
+def corrected_m(base_m: float) -> float:
+    """Return the error of positions that a base or a network corrects, in plan; up and down half as much again. [m]
+
+    Examples
+    --------
+    >>> corrected_m(5000.0)
+    0.015
+    """
+    return 0.010 + 1e-6 * base_m
+
+
+@formula("accuracy = √(pictures² + positions²)", source=ALGEBRA, result="together_m")
+def together_m(accuracy_m: float, positions_m: float) -> float:
+    """Return errors of pictures and of the positions that tie them to the ground, which do not depend on one another, as one. [m]"""
+    return math.hypot(accuracy_m, positions_m)
+
+
 PLAN_PX, HEIGHT_PX = (1.0, 2.0), (1.5, 3.0)
+_ALONE_M, _ALONE_HEIGHT_M = (2.0, 5.0), (3.0, 10.0)
+_HEIGHT_OVER_PLAN = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """The accuracy to expect of a map in plan and in height, from and to [m], what it rests on, and the working of the largest in plan."""
+
+    plan_m: tuple[float, float]
+    height_m: tuple[float, float]
+    words: str
+    working: Working
+
+
+def expected_accuracy(ground_sample_m: float, controls: int, correction: Correction, base_m: float | None) -> Expected:
+    """Return the accuracy to expect: a rule of thumb, common practice with no source.
+
+    Pictures give so many pixels. What ties them to the ground adds its own error: control points surveyed with corrected
+    positions, or corrected positions of the aircraft; with neither, the metres of a receiver on its own.
+    """
+    if controls < LEAST_CONTROL and correction == "none":
+        step = Step("plan_m", _ALONE_M[1], "m", "positions of a receiver on its own, at worst", source=PRACTICE, kind="input")
+        words = "positions as a receiver has them on its own, no control: the map fits in itself, not where it lies"
+        return Expected(_ALONE_M, _ALONE_HEIGHT_M, words, Working("Accuracy in plan", _ALONE_M[1], "m", (step,)))
+    positions = explain(corrected_m, base_m or 0.0)
+    by = {"none": "as surveyed with a corrected receiver", "base": "corrected by a base", "network": "corrected by a network"}[
+        correction
+    ]
+    by += f", {base_m / 1000:.1f} km away" if base_m else ""
+    words = (
+        f"{controls} control points, {by}"
+        if controls >= LEAST_CONTROL
+        else f"positions of the aircraft {by}, no control to hold them"
+    )
+    worst = explain(accuracy_m, ground_sample_m, PLAN_PX[1])
+    both = explain(together_m, worst.value, positions.value)
+    plan = (together_m(accuracy_m(ground_sample_m, PLAN_PX[0]), positions.value), both.value)
+    up = _HEIGHT_OVER_PLAN * positions.value
+    height = tuple(together_m(accuracy_m(ground_sample_m, px), up) for px in HEIGHT_PX)
+    steps = (*worst.steps, *positions.steps, *both.steps)
+    return Expected(plan, (height[0], height[1]), words, Working("Accuracy in plan", both.value, "m", steps))
 
 
 def place_control(

@@ -52,12 +52,32 @@ class LineTask:
 
 
 @dataclass(frozen=True, slots=True)
+class LineAs:
+    """How a line is flown where that is not as the job says.
+
+    ``part``: 0 over the ground, from 1 for each further pass in its order. ``above_m`` the ground and ``speed_m_s``: None as the
+    job says. ``tilt_deg``: how far the camera looks off straight down, 90 level; towards ``heading_deg``, clockwise from north,
+    or towards a place, else ahead. [m, m/s, °]
+    """
+
+    part: int = 0
+    above_m: float | None = None
+    speed_m_s: float | None = None
+    tilt_deg: float = 0.0
+    heading_deg: float | None = None
+    toward: Metres | None = None
+
+
+AS_THE_JOB_SAYS = LineAs()
+
+
+@dataclass(frozen=True, slots=True)
 class Coverage:
     """Lines over an area in the order and sense flown.
 
     ``path``: the whole way, transits included; ``path_line``: for each leg of the path the number of the line it belongs
     to, or −1 on a transit. A line has several legs where it bends, or goes on beyond a gap. ``angle_deg``: of most lines;
-    ``along_bend``: they follow the bend of a strip instead.
+    ``along_bend``: they follow the bend of a strip instead. ``flown_as``: how each line is flown; empty: all as the job says.
     """
 
     angle_deg: float
@@ -69,6 +89,11 @@ class Coverage:
     time_s: float
     uncovered_frac: float
     along_bend: bool = False
+    flown_as: tuple[LineAs, ...] = ()
+
+    def line_as(self, line: int) -> LineAs:
+        """Return how a line, numbered from 0, is flown."""
+        return self.flown_as[line] if self.flown_as else AS_THE_JOB_SAYS
 
     @property
     def lines(self) -> tuple[tuple[float, float, float, float], ...]:
@@ -119,7 +144,30 @@ def reversed_coverage(c: Coverage, task: LineTask) -> Coverage:
     last = c.line_count - 1
     owner = tuple(last - k if k >= 0 else -1 for k in reversed(c.path_line))
     path = tuple(reversed(c.path))
-    return replace(c, path=path, path_line=owner, time_s=way_time_s(np.array(path), task) + task.turn_s * last)
+    time_s = way_time_s(np.array(path), task) + task.turn_s * last
+    return replace(c, path=path, path_line=owner, time_s=time_s, flown_as=c.flown_as[::-1])
+
+
+def speeds_set_m_s(c: Coverage) -> Floats | None:
+    """Return the speed set on each leg of the path, NaN where it is the job's; None where no line has its own. [m/s]"""
+    own = np.array([np.nan if x.speed_m_s is None else x.speed_m_s for x in c.flown_as])
+    if not np.isfinite(own).any():
+        return None
+    owner = np.array(c.path_line)
+    return np.asarray(np.where(owner >= 0, own[np.maximum(owner, 0)], np.nan))
+
+
+def heights_set_m(c: Coverage, above_m: float) -> tuple[Floats, Floats] | None:
+    """Return path distances and heights above the ground that are set there, as corners of a course; None where all are the job's. [m]
+
+    Between two lines at different heights the course goes straight from the one to the other.
+    """
+    if all(x.above_m is None for x in c.flown_as):
+        return None
+    cum = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(np.array(c.path), axis=0).T))])
+    on = np.flatnonzero(np.array(c.path_line) >= 0)
+    set_m = np.array([above_m if (x := c.line_as(c.path_line[k]).above_m) is None else x for k in on.tolist()])
+    return np.column_stack((cum[on], cum[on + 1])).ravel(), np.repeat(set_m, 2)
 
 
 def speeds_on(c: Coverage, task: LineTask) -> tuple[Floats, Floats]:

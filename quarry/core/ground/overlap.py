@@ -118,6 +118,37 @@ def overlap_map(
     )
 
 
+def rises_m(heights_m: Floats, cells: Floats, lines: Sequence[FlownLine], spacing_m: float, wanted_m: float) -> Floats:
+    """Return by how much each line is to be raised, in steps of five metres, so that no ground beside it comes nearer than is wanted.
+
+    Parameters
+    ----------
+    heights_m : array of shape (n,)
+        Height of the ground at each cell above home. [m]
+    cells : array of shape (n, 2)
+        Middles of the cells. [m]
+    lines : sequence of FlownLine
+        Lines with the heights at which they are flown now.
+    spacing_m, wanted_m : float
+        How far apart lines lie, and how high above the ground they are to be. [m]
+
+    Returns
+    -------
+    array of shape (len(lines),)
+        Metres, 0 where a line is high enough.
+    """
+    points = shapely.points(cells)
+    tree = shapely.STRtree(points)
+    found = np.zeros(len(lines))
+    for k, line in enumerate(lines):
+        mine = tree.query(line.way, predicate="dwithin", distance=_BESIDE * spacing_m)
+        if mine.size:
+            at = shapely.line_locate_point(line.way, points[mine])
+            short = wanted_m - float((np.interp(at, line.at_m, line.fly_m) - heights_m[mine]).min())
+            found[k] = max(0.0, math.ceil(short / RAISED_BY_M - 1e-6) * RAISED_BY_M)
+    return found
+
+
 def cells_of(field: BaseGeometry, spacing_m: float) -> tuple[Floats, float]:
     """Return the middles of cells over a field, a third of a spacing wide, and how wide they are: wider where there would be too many. [m]"""
     west, south, east, north = field.bounds
@@ -146,7 +177,6 @@ def ground_where(m: OverlapMap, marked: NDArray[np.bool_]) -> MultiPolygon:
 class Remedy:
     """Other settings with which the wanted overlaps hold everywhere: height above ground, overlaps to lay lines by."""
 
-    words: str
     height_m: float
     side_overlap_frac: float
     forward_overlap_frac: float
@@ -168,7 +198,7 @@ def more_lines(m: OverlapMap, height_m: float, side_frac: float, forward_frac: f
             "for it. Fly higher, or cut the field where it is steep.",
             "work.height_m",
         )
-    return Remedy("lines added", height_m, side, forward)
+    return Remedy(height_m, side, forward)
 
 
 def higher(m: OverlapMap, height_m: float, side_frac: float, forward_frac: float) -> Remedy:
@@ -176,4 +206,4 @@ def higher(m: OverlapMap, height_m: float, side_frac: float, forward_frac: float
     short_m = max(0.0, height_m - float(m.least_m.min()))
     raised = height_m + math.ceil(short_m / RAISED_BY_M - 1e-9) * RAISED_BY_M
     share = height_m / raised
-    return Remedy("flown higher", raised, 1.0 - (1.0 - side_frac) * share, 1.0 - (1.0 - forward_frac) * share)
+    return Remedy(raised, 1.0 - (1.0 - side_frac) * share, 1.0 - (1.0 - forward_frac) * share)

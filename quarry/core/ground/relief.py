@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,7 +50,7 @@ class RouteRelief:
 
     ``beyond_m``: the most by which the flight leaves the tolerance above the ground, because the slope is too steep.
     ``off_m``, shape (n,): how far the limits of climb and descent bend the flight off its wanted height above the ground,
-    positive where it flies higher.
+    positive where it flies higher. ``assumed``: no ground is known, it was taken as level with home.
     """
 
     at_m: Floats
@@ -59,6 +59,7 @@ class RouteRelief:
     climbed_m: Floats
     beyond_m: float
     off_m: Floats
+    assumed: bool = False
 
     def bent_between(self, from_m: float, to_m: float) -> list[Bend]:
         """Return the stretches between two path distances that the limits of climb and descent bend by more than a metre."""
@@ -99,7 +100,7 @@ def ground_along(grid: TerrainGrid, frame: LocalFrame, xy: Floats) -> Floats:
 
 
 def follow(
-    at_m: Floats, ground_m: Floats, above_m: float, tolerance_m: float, climb_slope: float, descent_slope: float
+    at_m: Floats, ground_m: Floats, above_m: float | Floats, tolerance_m: float, climb_slope: float, descent_slope: float
 ) -> tuple[Floats, float]:
     """Return (flight heights, most metres beyond the tolerance) over ground.
 
@@ -109,9 +110,11 @@ def follow(
     Parameters
     ----------
     at_m, ground_m : arrays, shape (n,)
-        Path distance, rising, and height of the ground. [m]
-    above_m, tolerance_m : float
-        Wanted height above the ground, and how far it may be off. [m]
+        Path distance, rising, and height of the ground. [m] Or time and height, with slopes in metres for each second.
+    above_m : float or array, shape (n,)
+        Wanted height above the ground. [m]
+    tolerance_m : float
+        How far it may be off. [m]
     climb_slope, descent_slope : float > 0
         Most metres up or down for each metre of way.
     """
@@ -132,25 +135,42 @@ def _at_least(at_m: Floats, bound: Floats, climb: float, descent: float) -> Floa
     return np.asarray(np.maximum(ahead, behind))
 
 
-def route_relief(
-    points: Floats,
-    grid: TerrainGrid,
-    frame: LocalFrame,
-    home_ground_m: float,
-    above_m: float,
-    tolerance_m: float,
-    climb_slope: float,
-    descent_slope: float,
-) -> RouteRelief:
-    """Return ground and flight along a route, above home; raises `BadGeometry` where the grid does not reach."""
+@dataclass(frozen=True, slots=True)
+class Course:
+    """How a route is to be flown over ground: height above it and tolerance [m], climb and speed [m/s].
+
+    ``set_m``: path distances and the heights set there, where lines have their own; ``set_m_s``: speed of each leg, NaN: the route's.
+    """
+
+    above_m: float
+    tolerance_m: float
+    climb_m_s: float
+    speed_m_s: float
+    set_m: tuple[Floats, Floats] | None = None
+    set_m_s: Floats | None = None
+
+
+def route_relief(points: Floats, ground_of: Callable[[Floats], Floats], course: Course, *, assumed: bool = False) -> RouteRelief:
+    """Return ground and flight along a route, above home; raises `BadGeometry` where the ground is not known.
+
+    ``ground_of``: height of the ground above home at places, shape (n, 2); NaN where it is not known. [m]
+    """
     at, xy = sample_way(points)
-    ground = ground_along(grid, frame, xy)
+    ground = ground_of(xy)
     if np.isnan(ground).any():
         raise BadGeometry("The terrain grid does not cover the whole route. Load a larger one, or fly without it.", "terrain")
-    ground = ground - home_ground_m
-    fly, beyond = follow(at, ground, above_m, tolerance_m, climb_slope, descent_slope)
+    above: float | Floats = course.above_m if course.set_m is None else np.interp(at, *course.set_m)
+    along, slope = at, course.climb_m_s / course.speed_m_s
+    if course.set_m_s is not None:
+        # Where legs have speeds of their own, slopes are even over time alone.
+        legs = np.hypot(*np.diff(points, axis=0).T)
+        cum_m, cum_s = (
+            np.concatenate([[0.0], np.cumsum(v)]) for v in (legs, legs / np.nan_to_num(course.set_m_s, nan=course.speed_m_s))
+        )
+        along, slope = np.interp(at, cum_m, cum_s), course.climb_m_s
+    fly, beyond = follow(along, ground, above, course.tolerance_m, slope, slope)
     climbed = np.concatenate([[0.0], np.cumsum(np.maximum(np.diff(fly), 0.0))])
-    return RouteRelief(at, ground, fly, climbed, beyond, fly - ground - above_m)
+    return RouteRelief(at, ground, fly, climbed, beyond, fly - ground - above, assumed)
 
 
 @dataclass(frozen=True, slots=True)

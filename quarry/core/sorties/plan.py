@@ -356,7 +356,7 @@ def route_power_w(route_wh: float, route_s: float) -> float:
 def _powers_in_wind(task: SortieTask, speeds: LegSpeeds, carried_frac: float) -> tuple[Powers, Floats]:
     """Return the powers of a task, and the power on each leg at the airspeed that it needs, shape (n,). [W]"""
     powers = powers_of(task.aircraft, task.work_m_s, task.load, task.density_kg_m3, carried_frac, task.home_m_s)
-    if task.wind.speed_m_s == 0:
+    if task.wind.speed_m_s == 0 and not np.ptp(speeds.ground_m_s):
         return powers, np.full(len(speeds.times_s), powers.work_w)
     model, kg = task.aircraft.model, task.load.fixed_kg + task.load.sprayed_kg * carried_frac
     # Over ground a lull asks for the speed over ground itself; held through the air it is the same in any wind.

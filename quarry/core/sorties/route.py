@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from quarry.core.base.errors import Infeasible
 from quarry.core.flight.wind import HeldSpeed, Wind, held_speeds_m_s, track_of
 from quarry.core.ground.geodesy import Metres
-from quarry.core.ground.lines import Coverage
+from quarry.core.ground.lines import Coverage, speeds_set_m_s
 
 Floats = NDArray[np.float64]
 
@@ -21,11 +21,13 @@ class Route:
 
     ``line``: number of the line a leg lies on, −1 on a transit. ``turn_s``: time charged when the
     end of a leg is reached. A sortie may be broken on lines and at route points, not in a transit.
+    ``set_m_s``: speed set on each leg where lines have their own, NaN where it is the job's; None: the job's on all.
     """
 
     points: Floats
     line: NDArray[np.int64]
     turn_s: Floats
+    set_m_s: Floats | None = None
 
     @property
     def cumulative_m(self) -> Floats:
@@ -40,7 +42,7 @@ def route_of(coverage: Coverage, turn_s: float) -> Route:
     changes = on_line[:-1][line[on_line[1:]] != line[on_line[:-1]]]
     turns = np.zeros(len(line))
     turns[changes] = turn_s
-    return Route(np.array(coverage.path), line, turns)
+    return Route(np.array(coverage.path), line, turns, speeds_set_m_s(coverage))
 
 
 def plain_route(points: list[Metres], turn_s: float) -> Route:
@@ -87,6 +89,11 @@ def leg_speeds(route: Route, held: HeldSpeed, wind: Wind) -> LegSpeeds:
     """Return how each leg is flown; raises `Infeasible` naming the first leg that cannot be flown."""
     d = np.diff(route.points, axis=0)
     ground, air = held_speeds_m_s(d[:, 0], d[:, 1], held, wind)
+    own = route.set_m_s if route.set_m_s is not None else np.full(len(d), np.nan)
+    for speed in np.unique(own[np.isfinite(own)]).tolist():
+        slow = replace(held, set_m_s=speed, most_air_m_s=max(held.most_air_m_s, speed))
+        at = own == speed
+        ground[at], air[at] = held_speeds_m_s(d[at, 0], d[at, 1], slow, wind)
     bad = np.flatnonzero(ground <= 0)
     if bad.size:
         k = int(bad[0])

@@ -5,7 +5,7 @@ A route begins and ends with a waypoint over home at a safe height, and comes do
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -37,20 +37,21 @@ class Heights:
     """Heights that a sortie is flown at, above home. [m]
 
     ``profile``: distance along its work, ground, flight; empty where no terrain is known. ``home_sea_m``: of home above
-    the sea, None where it is not known.
+    the sea, None where it is not known; ``ground_known``: else the ground of the profile is an assumption, and not told.
     """
 
     work_m: float
     return_m: float
     profile: tuple[tuple[float, float, float], ...] = ()
     home_sea_m: float | None = None
+    ground_known: bool = True
 
     def at(self, along_m: float) -> tuple[float, float | None]:
         """Return flight height above home and ground height above home, None where it is not known, at a distance along the work. [m]"""
         if not self.profile:
             return self.work_m, None
         at, ground, fly = (np.array(column) for column in zip(*self.profile, strict=True))
-        return float(np.interp(along_m, at, fly)), float(np.interp(along_m, at, ground))
+        return float(np.interp(along_m, at, fly)), float(np.interp(along_m, at, ground)) if self.ground_known else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,8 +65,28 @@ class Speeds:
 
 
 @dataclass(frozen=True, slots=True)
+class CameraLook:
+    """How the camera looks on a line: off straight down, towards a heading or a place, else ahead. [°]"""
+
+    tilt_deg: float
+    heading_deg: float | None = None
+    toward: LonLat | None = None
+
+    def from_place(self, at: LonLat) -> tuple[float, float | None]:
+        """Return how far below the horizon the camera looks from a place, and its heading; None: ahead. [°]"""
+        heading = self.heading_deg
+        if self.toward is not None:
+            east, north = _flat(self.toward, at)
+            heading = float(np.degrees(np.arctan2(east, north)) % 360.0)
+        return 90.0 - self.tilt_deg, heading
+
+
+@dataclass(frozen=True, slots=True)
 class SortieRoute:
-    """A sortie as it is handed out: home, bends on the ways out and home, and the legs of its work, the first from ``begins_s``."""
+    """A sortie as it is handed out: home, bends on the ways out and home, and the legs of its work, the first from ``begins_s``.
+
+    ``looks``: how the camera looks, by the number of the line from 0, where that is not straight down.
+    """
 
     label: str
     home: LonLat
@@ -77,6 +98,7 @@ class SortieRoute:
     heights: Heights
     speeds: Speeds
     along_m: float = 0.0
+    looks: Mapping[int, CameraLook] = field(default_factory=dict)
 
     @property
     def lengths_m(self) -> list[float]:
@@ -89,6 +111,7 @@ class Waypoint:
     """One waypoint: number from 1, place, heights above home, ground and sea, None where not known, speed to the next, what is switched.
 
     ``line``: number of the line from 1 that it lies on. ``at_s``: after take-off as planned; None in a remainder.
+    ``camera_down_deg`` below the horizon and ``camera_deg``, its heading: where the camera does not look straight down.
     """
 
     number: int
@@ -101,14 +124,16 @@ class Waypoint:
     line: int | None = None
     action: Action = ""
     at_s: float | None = None
+    camera_down_deg: float | None = None
+    camera_deg: float | None = None
 
 
 class _Listing:
     """Waypoints as they are added, numbered from 1."""
 
-    def __init__(self, heights: Heights) -> None:
+    def __init__(self, heights: Heights, looks: Mapping[int, CameraLook]) -> None:
         self.found: list[Waypoint] = []
-        self._heights = heights
+        self._heights, self._looks = heights, looks
 
     def add(
         self,
@@ -121,6 +146,8 @@ class _Listing:
     ) -> None:
         over_home, ground = heights
         sea = self._heights.home_sea_m
+        look = self._looks.get(line)
+        down, heading = look.from_place(at) if look is not None else (None, None)
         self.found.append(
             Waypoint(
                 len(self.found) + 1,
@@ -133,6 +160,8 @@ class _Listing:
                 line + 1 if line >= 0 else None,
                 switch[0] if switch else "",
                 round(switch[1], 1) if switch else None,
+                None if down is None else round(down, 1),
+                None if heading is None else round(heading, 1),
             )
         )
 
@@ -146,7 +175,7 @@ def waypoints(route: SortieRoute) -> list[Waypoint]:
     first_m, first_ground = h.at(route.along_m)
     last_m, last_ground = h.at(route.along_m + sum(route.lengths_m))
     over_first, over_last = max(h.return_m, first_m), max(h.return_m, last_m)
-    made = _Listing(h)
+    made = _Listing(h, route.looks)
     made.add(route.home, "take-off", (0.0, 0.0), cruise, switch=("", 0.0))
     made.add(route.home, "safe", (over_first, 0.0), cruise)
     for bend in route.way_out:
@@ -240,6 +269,7 @@ def remainder(route: SortieRoute, done_m: float) -> SortieRoute | None:
             route.heights,
             route.speeds,
             route.along_m + along + share * length,
+            route.looks,
         )
     return None
 

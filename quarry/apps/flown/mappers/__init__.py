@@ -2,7 +2,7 @@
 
 from quarry.apps.flown.formats.handover import PhotoRow, SeenRow
 from quarry.apps.flown.mappers.as_flown import FlownHead, to_as_flown
-from quarry.apps.flown.mappers.asking import Asked, FlightLog, Sorties, Wind, asked, mean_wind, plan_lines, rule_of
+from quarry.apps.flown.mappers.asking import Asked, FlightLog, Sorties, Wind, asked, mean_wind, note_further, plan_lines, rule_of
 from quarry.apps.flown.mappers.gap_job import gap_job
 from quarry.apps.flown.mappers.photos import PhotosRead, lines_of, read_photos, rows_of, seen_of, with_photos
 from quarry.apps.flown.mappers.words import limit_words, override_words
@@ -30,6 +30,7 @@ __all__ = [
     "lines_of",
     "mean_wind",
     "override_words",
+    "note_further",
     "plan_lines",
     "read_photos",
     "rows_of",

@@ -24,6 +24,7 @@ from quarry.core.covered.belongs import belongs_to, clock_off_s, clock_words
 from quarry.core.covered.flown import FlownSortie, GroundPlan, Pictures, PlannedLine, Rule, Swath, Sweep
 from quarry.core.covered.footprints import Frames
 from quarry.core.covered.landings import pictures_at, sprays_at, told_ways
+from quarry.core.covered.passes import FurtherLine, flown_shares, lies_on, looked
 from quarry.core.covered.settings import CoveredPolicy
 from quarry.core.covered.track import dropouts, positions_known, track_of, usual_step_s
 from quarry.core.ground.geodesy import LocalFrame
@@ -66,6 +67,27 @@ class Asked:
     sorties: list[FlownSortie] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    further: tuple[FurtherLine, ...] = ()
+
+
+def further_lines(plan: JobPlan | None, frame: LocalFrame) -> tuple[tuple[FurtherLine, ...], tuple[LineString, ...]]:
+    """Return the lines of a plan's further passes, and those over the ground."""
+    if plan is None or not plan.passes:
+        return (), ()
+    passes, looks = {p.part: p for p in plan.passes}, {x.number - 1: x for x in plan.lines}
+    further, own = [], []
+    for s in plan.sorties:
+        for number, (a, b) in zip((leg.line for leg in s.legs if leg.line >= 0), s.worked, strict=True):
+            if a == b:
+                continue
+            way, look = LineString(frame.to_metres([a, b])), looks[number]
+            if look.part:
+                round_it = look.toward is not None or look.heading_deg is not None
+                p = passes[look.part]
+                further.append(FurtherLine(p.name, way, p.trigger_m, look.tilt_deg, round_it))
+            else:
+                own.append(way)
+    return tuple(further), tuple(own)
 
 
 def plan_lines(plan: JobPlan | None, letter: str, days: Sequence[FlownOfJob]) -> dict[str, list[tuple[tuple[float, float], ...]]]:
@@ -100,9 +122,14 @@ def rule_of(f: JobFields, camera: Camera | None, wind: Wind, policy: CoveredPoli
 
 
 def asked(
-    f: JobFields, lines: dict[str, list[tuple[tuple[float, float], ...]]], rule: Rule, spacing_m: float, began: datetime
+    f: JobFields,
+    lines: dict[str, list[tuple[tuple[float, float], ...]]],
+    rule: Rule,
+    spacing_m: float,
+    began: datetime,
+    plan: JobPlan | None = None,
 ) -> Asked:
-    """Return the ground as it was planned, with no sortie yet."""
+    """Return the ground as it was planned, with no sortie yet; lines of further passes stand apart, for they need not cover it."""
     ground = ground_of(f)
     frame = ground.frame
     fields = tuple(
@@ -114,12 +141,18 @@ def asked(
         for k, line in enumerate(of, start=1)
         if len(line) > 1 and line[0] != line[-1]
     )
+    further, own = further_lines(plan, frame)
+    if further:
+        apart = [x.way for x in further]
+        planned = tuple(x for x in planned if lies_on(x.way, own) or not lies_on(x.way, apart))
     rates = {
         name: a.rate_l_ha
         for a, (name, _) in zip(f.taken, fields, strict=True)
         if f.kind == "spraying" and a.rate_l_ha is not None
     }
-    return Asked(frame, GroundPlan(fields, ground.area.forbidden, planned, spacing_m, rates), rule, began.timestamp())
+    return Asked(
+        frame, GroundPlan(fields, ground.area.forbidden, planned, spacing_m, rates), rule, began.timestamp(), further=further
+    )
 
 
 class Sorties:
@@ -225,10 +258,13 @@ class Sorties:
             what = {True: "takes pictures", False: "works"}[self.pictures]
             notes.append(f"the record does not say when it {what}: it is taken to do so on lines")
         frames = self._frames(t, xy, above, count, known) if self.pictures and count is not None else None
+        if frames is not None:
+            frames = with_looks(self.a, frames, np.ones(frames.t_s.size, dtype=np.bool_), notes)
         if self.pictures:
             if frames is not None:
                 notes = [n for n in notes if "does not say when" not in n]
-            notes.append("how the camera looked is not recorded: it is taken to look straight down")
+            looks = "as planned" if self.a.further else "straight down"
+            notes.append(f"how the camera looked is not recorded: it is taken to look {looks}")
         flows = np.interp(track.t_s, t, np.nan_to_num(flow)) if flow is not None else None
         return FlownSortie(name, source, track, working is not None, flows, frames=frames, notes=tuple(notes))
 
@@ -281,6 +317,23 @@ class Sorties:
             "landing",
             ways=ways,
             notes=(f"an estimate: {why}; its lines are taken as flown as far as its landing tells",),
+        )
+
+
+def with_looks(a: Asked, frames: Frames, silent: NDArray[np.bool_], notes: list[str]) -> Frames:
+    """Return pictures with the tilt that was planned where they do not say it; those round structures are left out, told."""
+    kept, left_out = looked(frames, silent, a.further, [x.way for x in a.plan.lines])
+    if left_out:
+        notes.append(f"{left_out:,} pictures were taken on rows round structures: they are not laid over the ground")
+    return kept
+
+
+def note_further(a: Asked) -> None:
+    """Note for each further pass how much of its lines was flown, by the tracks that there are."""
+    tracks = [s.track for s in a.sorties if s.track is not None]
+    for name, share in flown_shares(tracks, a.further).items():
+        a.notes.append(
+            f"Further pass, {name}: {share:.0%} of its lines flown by the tracks; the figures above are of the first lines."
         )
 
 

@@ -12,12 +12,14 @@ from numpy.typing import NDArray
 
 from quarry.apps.flown.fields import Column, PhotoColumns
 from quarry.apps.flown.formats.handover import PhotoRow, SeenRow
-from quarry.apps.flown.mappers.asking import Asked, Floats, Sorties
+from quarry.apps.flown.mappers.asking import Asked, Floats, Sorties, with_looks
 from quarry.apps.flown.views import PhotoLineOut
 from quarry.core.base.errors import CoreError
 from quarry.core.covered.belongs import clock_words
 from quarry.core.covered.flown import FlownSortie, Pictures
 from quarry.core.covered.footprints import footprints
+from quarry.core.covered.on_lines import NO_LINE
+from quarry.core.covered.passes import NEAR_LINE_M, further_of
 from quarry.core.covered.photos import (
     NoPhotos,
     Photos,
@@ -139,7 +141,11 @@ def _odd(photos: Photos, columns: PhotoColumns, a: Asked, rule: Pictures) -> lis
         )
     heights = np.where(np.isfinite(photos.height_m) & (photos.height_m > 0), photos.height_m, rule.height_m)
     found += warnings(photos, np.array([ground_sample_m(h, c.sensor_w_mm, c.focal_mm, c.image_w_px) for h in heights]))
-    stray = on_no_line(photos, [x.way for x in a.plan.lines], _REACH * a.plan.spacing_m) if a.plan.lines else 0
+    stray = (
+        on_no_line(photos, [*(x.way for x in a.plan.lines), *(x.way for x in a.further)], _REACH * a.plan.spacing_m)
+        if a.plan.lines
+        else 0
+    )
     return [*found, f"{stray:,} photos lie on no line as planned."] if stray else found
 
 
@@ -170,10 +176,9 @@ def with_photos(a: Asked, read: list[PhotosRead]) -> None:
         if not mine.any():
             continue
         left &= ~mine
-        notes = tuple(n for n in s.notes if "does not say when" not in n)
-        a.sorties[k] = replace(
-            s, frames=frames_of(photos.at(mine), planned_m), notes=(*notes, f"{int(mine.sum()):,} photos of it")
-        )
+        notes = [n for n in s.notes if "does not say when" not in n]
+        frames = with_looks(a, frames_of(photos.at(mine), planned_m), np.isnan(photos.tilt_deg[mine]), notes)
+        a.sorties[k] = replace(s, frames=frames, notes=(*notes, f"{int(mine.sum()):,} photos of it"))
     if left.sum() > 1:
         own = photos.at(left)
         name = "photos" if not a.sorties else "photos of no sortie"
@@ -182,7 +187,9 @@ def with_photos(a: Asked, read: list[PhotosRead]) -> None:
         except CoreError as bad:
             a.left_out.append(f"{name}: {bad.message}")
             return
-        a.sorties.append(FlownSortie(name, "photos", track, frames=frames_of(own, planned_m)))
+        said: list[str] = []
+        frames = with_looks(a, frames_of(own, planned_m), np.isnan(own.tilt_deg), said)
+        a.sorties.append(FlownSortie(name, "photos", track, frames=frames, notes=tuple(said)))
 
 
 def rows_of(columns: PhotoColumns, ahead_s: float, zone: str) -> list[PhotoRow]:
@@ -229,13 +236,16 @@ def seen_of(a: Asked, read: list[PhotosRead]) -> list[SeenRow]:
 
 
 def lines_of(a: Asked, read: list[PhotosRead]) -> list[PhotoLineOut]:
-    """Return planned against taken for each line."""
+    """Return planned against taken for each line, those of further passes by the name of their pass."""
     rule = a.rule
     if not read or not isinstance(rule, Pictures):
         return []
     everything = together([r.photos for r in read])
+    further = further_of(everything.xy, a.further, [x.way for x in a.plan.lines])
     lines = [(x.sortie, x.number, x.way) for x in a.plan.lines]
-    return [
-        PhotoLineOut(x.sortie, x.number, x.wanted, x.taken, round(x.widest_m, 1), x.doubled)
-        for x in photo_lines(everything, lines, rule.trigger_m, _REACH * a.plan.spacing_m)
-    ]
+    found = list(photo_lines(everything.at(further == NO_LINE), lines, rule.trigger_m, _REACH * a.plan.spacing_m))
+    for name in dict.fromkeys(x.name for x in a.further):
+        mine = [k for k, x in enumerate(a.further) if x.name == name]
+        ways = [(name, number, a.further[k].way) for number, k in enumerate(mine, start=1)]
+        found += photo_lines(everything.at(np.isin(further, mine)), ways, a.further[mine[0]].trigger_m, NEAR_LINE_M)
+    return [PhotoLineOut(x.sortie, x.number, x.wanted, x.taken, round(x.widest_m, 1), x.doubled) for x in found]

@@ -149,6 +149,8 @@ def kml(job: Drawn) -> bytes:
                 "over_ground_m": w.over_ground_m,
                 "over_home_m": w.over_home_m,
                 "line": w.line,
+                "camera_below_horizon_deg": w.camera_down_deg,
+                "camera_heading_deg": w.camera_deg,
             }
             _point(folder, f"{route.label}-{w.number:02d}", w.at, about, _height(w), _altitude(points))
         if job.turn_backs and route.label in job.turn_backs:
@@ -225,7 +227,9 @@ def gpx(job: Drawn) -> bytes:
 def _words(job: Drawn, w: Waypoint) -> str:
     height = f"{w.over_home_m:g} m above home"
     height += f", {w.over_ground_m:g} m above ground" if w.over_ground_m is not None else ""
-    parts = [w.kind, f"line {w.line}" if w.line else "", job.action(w), height, f"{w.speed_m_s:g} m/s"]
+    looks = "" if w.camera_down_deg is None else f"camera {w.camera_down_deg:g}° below the horizon"
+    looks += f", heading {w.camera_deg:g}°" if w.camera_deg is not None else ""
+    parts = [w.kind, f"line {w.line}" if w.line else "", job.action(w), looks, height, f"{w.speed_m_s:g} m/s"]
     return "; ".join(p for p in parts if p)
 
 
@@ -242,6 +246,8 @@ _COLUMNS = (
     "speed m/s",
     "action",
     "planned s",
+    "camera below horizon deg",
+    "camera heading deg",
 )
 
 
@@ -264,6 +270,8 @@ def waypoint_table(job: Drawn) -> bytes:
                 w.speed_m_s,
                 job.action(w),
                 w.at_s,
+                w.camera_down_deg,
+                w.camera_deg,
             )
             rows.writerow(["" if c is None else c for c in cells])
     return out.getvalue().encode("utf-8-sig")

@@ -12,13 +12,11 @@ from quarry.apps.jobs.mappers.over_ground import terrain_grid
 from quarry.apps.jobs.mappers.work import ground_of
 from quarry.apps.jobs.models import Terrain
 from quarry.apps.jobs.views import ControlOut, JobPlan
-from quarry.core.base.errors import MissingInput
+from quarry.apps.workings import to_working
 from quarry.core.ground.control import (
-    HEIGHT_PX,
-    PLAN_PX,
     STATED_CHECK,
     ControlPoint,
-    accuracy_m,
+    expected_accuracy,
     farthest_from_control_m,
     outside,
     place_control,
@@ -50,23 +48,24 @@ def proposed_control(f: JobFields, terrain: Terrain | None, reach_m: float) -> l
 
 def control_view(f: JobFields, plan: JobPlan | None) -> ControlOut:
     """Return what the control points of a job come to: how far the worst place is, how far they are to walk, accuracy to expect."""
-    if not f.site.control:
-        raise MissingInput("No control points are placed yet.", "control")
     ground = ground_of(f)
     at = ground.frame.to_metres([p.at for p in f.site.control])
     points = [ControlPoint(p.name, xy, p.why, p.check) for p, xy in zip(f.site.control, at, strict=True)]
-    home = ground.frame.to_metres([f.home])[0] if f.home else at[0]
+    home = ground.frame.to_metres([f.home])[0] if f.home else (0.0, 0.0)
     _, walk_m = walking_order(at, home)
     sample = plan.figure("ground_sample_m") if plan is not None else None
     far = farthest_from_control_m(ground.area.worked, points)
     checks = sum(p.check for p in points)
+    made = expected_accuracy(sample, len(points) - checks, f.site.correction, f.site.base_m) if sample else None
     return ControlOut(
         control_count=len(points) - checks,
         check_count=checks,
         farthest_m=far if math.isfinite(far) else None,
         walk_m=walk_m,
-        plan_m=[accuracy_m(sample, px) for px in PLAN_PX] if sample else [],
-        height_m=[accuracy_m(sample, px) for px in HEIGHT_PX] if sample else [],
+        plan_m=list(made.plan_m) if made else [],
+        height_m=list(made.height_m) if made else [],
+        rests_on=made.words if made else "",
+        working=to_working(made.working) if made else None,
         outside=outside(ground.area.worked.buffer(1.0), points),
         stated_count=STATED_CHECK,
     )

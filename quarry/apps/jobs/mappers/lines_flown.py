@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -12,13 +12,15 @@ import shapely
 from quarry.apps.fleet.mappers import pump_of
 from quarry.apps.fleet.models import AircraftModel, Camera
 from quarry.apps.jobs.fields import JobFields, SprayingWork
-from quarry.apps.jobs.mappers.work import Ground, outline_of
+from quarry.apps.jobs.mappers.passes import Further
+from quarry.apps.jobs.mappers.work import Ground, outline_of, rounded
 from quarry.apps.jobs.views import FigureOut, LineOut, PlanCheck
 from quarry.core.base.sources import ALGEBRA, SPRAYING
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, explain
 from quarry.core.flight.energy import Airframe
 from quarry.core.ground.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
+from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.lines import Coverage
 from quarry.core.ground.mapping import longest_exposure_s
 from quarry.core.sorties.plan import LineFlown, Sortie
@@ -49,10 +51,11 @@ class Sprayed:
 
 @dataclass(frozen=True, slots=True)
 class LinesInWind:
-    """What the lines of a plan get where they are sprayed, and what in their speeds stops people."""
+    """What the lines of a plan get where they are sprayed, what in their speeds stops people, and the further passes."""
 
     spray: Sprayed | None
     checks: list[PlanCheck]
+    further: Further = field(default_factory=Further)
 
 
 def rates_asked(f: JobFields, ground: Ground, c: Coverage) -> Floats:
@@ -111,8 +114,10 @@ def tank_line(f: JobFields, model: AircraftModel, lengths_m: Floats, ground_m_s:
     return f.work.tank_l / float((doses.litres / lengths_m).max())
 
 
-def lines_out(flown: Sequence[LineFlown], spray: Sprayed | None) -> list[LineOut]:
+def lines_out(flown: Sequence[LineFlown], spray: Sprayed | None, c: Coverage, frame: LocalFrame) -> list[LineOut]:
     """Return the lines as screens show them."""
+    looks = [c.line_as(x.line) for x in flown]
+    toward = [None if look.toward is None else rounded(frame.to_degrees([look.toward])[0]) for look in looks]
     return [
         LineOut(
             number=x.line + 1,
@@ -124,6 +129,11 @@ def lines_out(flown: Sequence[LineFlown], spray: Sprayed | None) -> list[LineOut
             flow_l_min=float(spray.doses.flow_l_min[k]) if spray else None,
             dose_l_ha=float(spray.doses.dose_l_ha[k]) if spray else None,
             litres=float(spray.doses.litres[k]) if spray else None,
+            part=looks[k].part,
+            above_m=looks[k].above_m,
+            tilt_deg=looks[k].tilt_deg,
+            heading_deg=looks[k].heading_deg,
+            toward=toward[k],
         )
         for k, x in enumerate(flown)
     ]

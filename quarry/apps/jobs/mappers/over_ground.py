@@ -13,15 +13,15 @@ from typing import Any
 import numpy as np
 import shapely
 
-from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.fields import JobFields, StructureFields
 from quarry.apps.jobs.mappers.work import Ground
 from quarry.apps.jobs.models import Terrain
 from quarry.apps.jobs.views import ContourOut, TerrainOut
 from quarry.core.base.errors import BadGeometry, require_range
 from quarry.core.flight.energy import Airframe
 from quarry.core.ground.geodesy import Metres
-from quarry.core.ground.lines import Coverage
-from quarry.core.ground.relief import ClearReturn, Obstacle, RouteRelief, clear_return, route_relief
+from quarry.core.ground.lines import Coverage, heights_set_m, speeds_set_m_s
+from quarry.core.ground.relief import ClearReturn, Course, Obstacle, RouteRelief, clear_return, ground_along, route_relief
 from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade
 
 # Changes with what `terrain_view` draws: an answer that was kept under another name is not used.
@@ -43,34 +43,39 @@ class OverGround:
 def over_ground(
     f: JobFields, ground: Ground, home: Metres, terrain: Terrain | None, best: Coverage, craft: Airframe, work_m_s: float
 ) -> OverGround:
-    """Return the return height and how heights along a coverage are found; without a grid, heights above take-off."""
+    """Return the return height and how heights along a coverage are found; without a grid, heights above take-off.
+
+    What a mapping job photographs from around stands in the way home as any obstacle.
+    """
     grid = grid_of(terrain)
     obstacles = [Obstacle(o.name, ground.frame.to_metres([o.at])[0], o.radius_m, o.top_m) for o in f.site.obstacles]
+    structures = f.site.structures if f.kind == "mapping" else []
+    obstacles += [_as_obstacle(s, ground) for s in structures if s.top_m >= 1.0]
     clear = clear_return(np.array(best.path), home, f.sorties.clearance_m, obstacles, grid, ground.frame)
     wanted = f.sorties.return_m
-    auto = max(math.ceil(clear.needed_m / 5.0) * 5.0, f.work.height_m)
+    auto = max(math.ceil(clear.needed_m / 5.0) * 5.0, f.work.height_m, *(s.high_m for s in structures))
     return_m = auto if wanted is None else require_range(wanted, 1.0, 500.0, "sorties.return_m", "Return height", "m")
     base = grid.height_m(*f.home) if grid is not None and f.home else None
-    slope = craft.climb_m_s / work_m_s
 
     def relief_of(c: Coverage) -> RouteRelief | None:
-        if grid is None or base is None:
-            return None
-        try:
-            return route_relief(
-                np.array(c.path),
-                grid,
-                ground.frame,
-                base,
-                f.work.height_m,
-                f.work.tolerance_m,
-                slope,
-                slope,
-            )
-        except BadGeometry:
-            return None  # the grid ends inside the area: flown by height above take-off, and said so
+        set_m = heights_set_m(c, f.work.height_m)
+        course = Course(f.work.height_m, f.work.tolerance_m, craft.climb_m_s, work_m_s, set_m, speeds_set_m_s(c))
+        path = np.array(c.path)
+        if grid is not None and base is not None:
+            try:
+                return route_relief(path, lambda xy: ground_along(grid, ground.frame, xy) - base, course)
+            except BadGeometry:
+                pass  # the grid ends inside the area: flown by height above take-off, and said so
+        return None if set_m is None else route_relief(path, lambda xy: np.zeros(len(xy)), course, assumed=True)
 
     return OverGround(return_m, clear, grid if base is not None else None, relief_of)
+
+
+def _as_obstacle(s: StructureFields, ground: Ground) -> Obstacle:
+    ring = np.array(ground.frame.to_metres(s.ring))
+    middle = ring.mean(axis=0)
+    radius = float(np.hypot(*(ring - middle).T).max())
+    return Obstacle(s.name or "what is photographed", (float(middle[0]), float(middle[1])), max(0.5, radius), s.top_m)
 
 
 @lru_cache(maxsize=16)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from copy import copy
 from dataclasses import asdict, replace
 
@@ -14,11 +15,14 @@ from quarry.apps.jobs.fields import JobFields, MappingWork, fields_of
 from quarry.apps.jobs.mappers.over_ground import terrain_grid
 from quarry.apps.jobs.mappers.plan import plan_job
 from quarry.apps.jobs.mappers.rings import polygons
+from quarry.apps.jobs.mappers.routes import work_legs
 from quarry.apps.jobs.mappers.work import Ground, Shelf, ground_of
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import JobPlan, OverlapOut, RemedyOut
+from quarry.apps.workings import to_working
 from quarry.core.base.errors import CoreError, MissingInput
-from quarry.core.ground.mapping import MappingTask, mapping_figures
+from quarry.core.base.working import working_of
+from quarry.core.ground.mapping import Camera, MappingFigures, MappingTask, ground_sample_m, mapping_figures
 from quarry.core.ground.overlap import (
     SHORT_FRAC,
     FlownLine,
@@ -28,11 +32,11 @@ from quarry.core.ground.overlap import (
     ground_where,
     higher,
     more_lines,
+    overlap_frac,
     overlap_map,
 )
 
 _EPS = 1e-3
-_SAME_M = 0.2
 Floats = NDArray[np.float64]
 
 
@@ -48,6 +52,23 @@ def overlap_of(job: Job, plan: JobPlan, terrain: Terrain | None) -> OverlapOut:
     far = (m.side_frac < side - SHORT_FRAC - _EPS) | (m.forward_frac < forward - SHORT_FRAC - _EPS)
     near = ((m.side_frac < side - _EPS) | (m.forward_frac < forward - _EPS)) & ~far
     covered = terrain_share(m, ground)
+    camera, figures = _laid(job, w)
+    worst = {
+        "side": working_of(
+            "smallest side overlap", overlap_frac, figures.spacing_m, float(m.least_m.min()), camera.sensor_w_mm, camera.focal_mm
+        ),
+        "forward": working_of(
+            "smallest forward overlap",
+            overlap_frac,
+            figures.trigger_m,
+            float(m.least_m.min()),
+            camera.sensor_h_mm,
+            camera.focal_mm,
+        ),
+        "sample": working_of(
+            "largest pixel", ground_sample_m, float(m.most_m.max()), camera.sensor_w_mm, camera.focal_mm, camera.image_w_px
+        ),
+    }
     return OverlapOut(
         wanted_frac=m.share_above(side - _EPS, forward - _EPS),
         short_frac=m.share_above(side - SHORT_FRAC - _EPS, forward - SHORT_FRAC - _EPS),
@@ -57,6 +78,7 @@ def overlap_of(job: Job, plan: JobPlan, terrain: Terrain | None) -> OverlapOut:
         least_height_m=float(m.least_m.min()),
         most_height_m=float(m.most_m.max()),
         known_frac=covered,
+        workings={name: to_working(working) for name, (_, working) in worst.items()},
         near=polygons(ground_where(m, near), ground.frame),
         far=polygons(ground_where(m, far), ground.frame),
     )
@@ -68,17 +90,30 @@ def remedies_of(job: Job, plan: JobPlan, shelf: Shelf, terrain: Terrain | None) 
     w = _mapping(f)
     m = _map_of(job, f, w, plan, terrain, ground)
     rows = [_row("as planned", w, w, m, plan)]
-    for make in (more_lines, higher):
+
+    def add(words: str, make: Callable[[], Job]) -> None:
         try:
-            remedy = make(m, w.height_m, w.side_overlap_frac, w.forward_overlap_frac)
-            other = _with(job, remedy)
+            other = make()
             planned = plan_job(other, shelf, terrain)
             mine = fields_of(other)
             work = _mapping(mine)
-            rows.append(_row(remedy.words, work, w, _map_of(other, mine, work, planned, terrain, ground), planned))
+            rows.append(_row(words, work, w, _map_of(other, mine, work, planned, terrain, ground), planned))
         except CoreError as bad:
-            rows.append(RemedyOut(make.__name__.replace("_", " "), bad.message))
+            rows.append(RemedyOut(words, bad.message))
+
+    wanted = w.height_m, w.side_overlap_frac, w.forward_overlap_frac
+    if not f.lines.raised:
+        add("raised line by line", lambda: _raised(job))
+        rows[-1] = replace(rows[-1], raised=True)
+    add("lines added", lambda: _with(job, more_lines(m, *wanted)))
+    add("flown higher", lambda: _with(job, higher(m, *wanted)))
     return rows
+
+
+def _raised(job: Job) -> Job:
+    other = copy(job)
+    other.lines = {**job.lines, "raised": True}
+    return other
 
 
 def _with(job: Job, r: Remedy) -> Job:
@@ -116,14 +151,9 @@ def _mapping(f: JobFields) -> MappingWork:
 
 
 def _map_of(job: Job, f: JobFields, w: MappingWork, plan: JobPlan, terrain: Terrain | None, ground: Ground) -> OverlapMap:
-    if job.camera is None:
-        raise MissingInput("Choose the camera.", "camera_id")
+    camera, figures = _laid(job, w)
     if terrain is None or not plan.terrain or f.home is None:
         raise MissingInput("No terrain grid covers this job: without one the ground is taken as level.", "terrain")
-    camera = camera_record(job.camera)
-    figures = mapping_figures(
-        MappingTask(camera, w.height_m, w.side_overlap_frac, w.forward_overlap_frac, w.speed_m_s, w.exposure_s)
-    )
     grid = terrain_grid(terrain)
     cells, cell_m = cells_of(ground.area.worked, figures.spacing_m)
     heights = grid.heights_at_m(*ground.frame.degrees_of(cells)) - (grid.height_m(*f.home) or 0.0)
@@ -133,32 +163,31 @@ def _map_of(job: Job, f: JobFields, w: MappingWork, plan: JobPlan, terrain: Terr
     return overlap_map(heights[known], cells[known], cell_m, _lines(plan, ground), camera, figures.spacing_m, figures.trigger_m)
 
 
+def _laid(job: Job, w: MappingWork) -> tuple[Camera, MappingFigures]:
+    if job.camera is None:
+        raise MissingInput("Choose the camera.", "camera_id")
+    camera = camera_record(job.camera)
+    task = MappingTask(camera, w.height_m, w.side_overlap_frac, w.forward_overlap_frac, w.speed_m_s, w.exposure_s)
+    return camera, mapping_figures(task)
+
+
 def _lines(plan: JobPlan, ground: Ground) -> list[FlownLine]:
-    """Return the lines of a plan with the heights of the aircraft along them, from the profiles of its sorties."""
+    """Return the legs over the ground of a plan with the heights of the aircraft along them, from the profiles of its sorties."""
     found = []
+    over = {x.number - 1 for x in plan.lines if x.part == 0}
     for s in plan.sorties:
-        path = np.array(ground.frame.to_metres(s.path))
-        along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))))
-        at = np.array([p[0] for p in s.profile])
-        fly = np.array([p[2] for p in s.profile])
-        if not at.size:
+        if not s.profile:
             continue
-        for a, b in s.worked:
-            way = LineString(ground.frame.to_metres([a, b]))
-            begins_m = _begins_m(path, along, way)
-            if way.length <= 0 or begins_m is None:
-                continue
-            steps = np.linspace(0.0, way.length, max(2, int(way.length / 10) + 1))
-            found.append(FlownLine(way, steps, np.interp(begins_m + steps, at, fly)))
+        at = np.array([p[0] - s.profile[0][0] for p in s.profile])
+        fly = np.array([p[2] for p in s.profile])
+        along = 0.0
+        for line, leg in work_legs(s):
+            way = LineString(ground.frame.to_metres(leg))
+            if line in over and way.length > 0:
+                steps = np.linspace(0.0, way.length, max(2, int(way.length / 10) + 1))
+                found.append(FlownLine(way, steps, np.interp(along + steps, at, fly)))
+            along += way.length
     return found
-
-
-def _begins_m(path: Floats, along: Floats, way: LineString) -> float | None:
-    """Return how far along its path a stretch begins: where the path has its two ends one after the other, and not where it crosses it."""
-    ends = np.array(way.coords)
-    first, last = (np.flatnonzero(np.hypot(*(path - end).T) < _SAME_M) for end in (ends[0], ends[-1]))
-    pairs = [(j - i, i) for i in first.tolist() for j in last.tolist() if j > i]
-    return float(along[min(pairs)[1]]) if pairs else None
 
 
 def terrain_share(m: OverlapMap, ground: Ground) -> float:

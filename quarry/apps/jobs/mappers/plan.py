@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from quarry.apps.fleet.mappers import model_figures
@@ -9,6 +10,7 @@ from quarry.apps.fleet.models import AircraftModel
 from quarry.apps.jobs.fields import JobFields, fields_of
 from quarry.apps.jobs.mappers.lines_flown import LinesInWind, camera_checks, line_checks, rates_asked, sprayed, tank_line
 from quarry.apps.jobs.mappers.over_ground import OverGround, over_ground
+from quarry.apps.jobs.mappers.passes import Further, passes_of, passes_out, raised
 from quarry.apps.jobs.mappers.plan_view import to_plan
 from quarry.apps.jobs.mappers.usable import Air, UsableSets, air_of, homewards_m_s, usable_sets
 from quarry.apps.jobs.mappers.work import Ground, Shelf, WorkAsked, ground_of, over_lines, rounded, work_of
@@ -21,6 +23,7 @@ from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.lines import Coverage, LineTask, angle_of, speeds_on
 from quarry.core.ground.outline import make_area
+from quarry.core.ground.passes import with_passes
 from quarry.core.sorties.joint import Joint, best_home, plan_together, try_homes
 from quarry.core.sorties.plan import Fallback, SortieTask, plan_sorties
 
@@ -41,6 +44,8 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     refine, keep = _thoroughness(f)
     lines = replace(_lines(f, work, air, home), refine=refine, keep=keep)
     cover = plan_coverage(ground.area, lines)
+    passes = passes_of(f, job.camera, ground, lines)
+    cover = with_passes(cover, passes) if passes else cover
     if home is None:
         raise MissingInput("Set home: the place of take-off and landing.", "home")
     setup = _setup(f, aircraft, ground, work, air, home, cover.best, shelf, terrain)
@@ -49,13 +54,25 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
         tank_m = tank_line(f, aircraft, *speeds_on(c, lines), work.tank_line_m)
         return replace(setup.task, relief=setup.over.relief_of(c), tank_line_m=tank_m)
 
-    joint = plan_together(cover, lines, task_for, ground.area.forbidden)
+    joint = _raised(f, ground, setup, plan_together(cover, lines, task_for, ground.area.forbidden), task_for, work.spacing_m)
     setup, joint = _at_the_power_flown(f, aircraft, air, shelf, setup, joint, task_for(joint.coverage), ground)
-    flown = joint.plan.flown
+    flown = [x for x in joint.plan.flown if joint.coverage.line_as(x.line).speed_m_s is None]
     work = work_of(f, job.camera, ground, over_lines(flown))
     checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera, shelf.blur_px)]
-    in_wind = LinesInWind(sprayed(f, aircraft, flown, rates_asked(f, ground, joint.coverage), shelf.dose_tolerance_frac), checks)
+    further = passes_out(passes, joint.coverage, shelf.blur_px) if passes else Further()
+    spray = sprayed(f, aircraft, flown, rates_asked(f, ground, joint.coverage), shelf.dose_tolerance_frac)
+    in_wind = LinesInWind(spray, [*checks, *further.checks], further)
     return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air, in_wind)
+
+
+def _raised(
+    f: JobFields, ground: Ground, setup: _Setup, joint: Joint, task_for: Callable[[Coverage], SortieTask], spacing_m: float
+) -> Joint:
+    """Return the lines raised where the ground beside them asks for it, and cut anew."""
+    c = raised(f, ground, joint.coverage, setup.over.relief_of(joint.coverage), setup.over.grid, spacing_m)
+    if c is joint.coverage:
+        return joint
+    return replace(joint, coverage=c, plan=plan_sorties(c, task_for(c), ground.area.forbidden))
 
 
 def _at_the_power_flown(
@@ -159,7 +176,10 @@ def compare_homes(job: Job, shelf: Shelf, terrain: Terrain | None) -> HomesOut:
         raise MissingInput("Set home and the aircraft first.", "home")
     air, work = air_of(f, job.aircraft_model, job.aircraft), work_of(f, job.camera, ground)
     here = ground.frame.to_metres([f.home])[0]
-    cover = plan_coverage(ground.area, _lines(f, work, air, here)).best
+    lines = _lines(f, work, air, here)
+    passes = passes_of(f, job.camera, ground, lines)
+    plan = plan_coverage(ground.area, lines)
+    cover = (with_passes(plan, passes) if passes else plan).best
     setup = _setup(f, job.aircraft_model, ground, work, air, here, cover, shelf, terrain)
     task = replace(setup.task, relief=setup.over.relief_of(cover))
     others = ground.frame.to_metres([h.at for h in f.site.homes])

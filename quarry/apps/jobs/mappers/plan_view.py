@@ -14,7 +14,17 @@ from quarry.apps.jobs.mappers.lines_flown import LinesInWind, Sprayed, lines_out
 from quarry.apps.jobs.mappers.over_ground import OverGround
 from quarry.apps.jobs.mappers.usable import Air, UsableSets, homewards_m_s
 from quarry.apps.jobs.mappers.work import Ground, WorkAsked, rounded
-from quarry.apps.jobs.views import FallbackOut, FigureOut, JobPlan, LegOut, PlanAir, PlanCheck, PlanPack, SortieOut, SpeedCurve
+from quarry.apps.jobs.views import (
+    FallbackOut,
+    FigureOut,
+    JobPlan,
+    LegOut,
+    PlanAir,
+    PlanCheck,
+    PlanPack,
+    SortieOut,
+    SpeedCurve,
+)
 from quarry.apps.workings import to_workings
 from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
 from quarry.core.base.units import M2_PER_HA
@@ -26,7 +36,7 @@ from quarry.core.flight.reach import HomeFlight, allowed_m, coldness, rings_of
 from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import LocalFrame, ring_area_m2
-from quarry.core.ground.lines import bearing_of
+from quarry.core.ground.lines import Coverage, bearing_of, heights_set_m
 from quarry.core.ground.mapping import space_gb
 from quarry.core.ground.relief import Bend, RouteRelief
 from quarry.core.sorties.joint import Joint
@@ -50,9 +60,11 @@ def to_plan(
     figures = [*work.figures]
     if lines.spray is not None:
         _litres_of_lines(figures, work, lines.spray, len(cut.sorties))
+    passes = lines.further.passes
     trigger = next((x.value for x in work.figures if x.key == "trigger_m"), None)
     if trigger is not None:
-        pictures = sum(int(length / trigger) + 1 for length in best.line_lengths_m.tolist())
+        own = [length for k, length in enumerate(best.line_lengths_m.tolist()) if best.line_as(k).part == 0]
+        pictures = sum(int(length / trigger) + 1 for length in own) + sum(p.pictures_count for p in passes)
         figures.append(FigureOut("pictures_count", pictures))
         work.workings["pictures_count"] = Working(
             "pictures",
@@ -63,7 +75,7 @@ def to_plan(
                     "pictures_count",
                     pictures,
                     "",
-                    "for each line: length ÷ trigger distance, rounded down, plus one; summed over all lines",
+                    "for each line: length ÷ its trigger distance, rounded down, plus one; summed over all lines of all passes",
                     source=ALGEBRA,
                     kind="run",
                 ),
@@ -121,7 +133,7 @@ def to_plan(
     )
     times = [(d.time_s, bearing_of(d.angle_deg)) for d in cover.directions]
     finite = [t for t in times if t[0] != float("inf")]
-    workings = {**work.workings, "endurance": cut.endurance_working, "total_s": cut.total_working}
+    workings = {**work.workings, **lines.further.workings, "endurance": cut.endurance_working, "total_s": cut.total_working}
     workings |= {f"spare_{s.number}": s.working for s in cut.sorties}
     workings |= {f"back_{s.number}": s.turn_back_working for s in cut.sorties}
     workings["bearing_deg"] = _direction_working(
@@ -156,7 +168,8 @@ def to_plan(
         return_decides=over.clear.decides,
         highest_m=float(relief.fly_m.max()) if relief is not None else f.work.height_m,
         beyond_m=relief.beyond_m if relief is not None else 0.0,
-        terrain=relief is not None,
+        terrain=relief is not None and not relief.assumed,
+        passes=passes,
         checks=[
             *_checks(f, over, relief, cut),
             *_far_in_cold(rings, air.air_c, usable.cold, cut),
@@ -168,8 +181,8 @@ def to_plan(
         floor_frac=f.sorties.floor_frac,
         total_s=cut.total_s,
         farthest_m=cut.farthest_m,
-        sorties=[_sortie(s, frame, relief, x) for s, x in zip(cut.sorties, _litres(cut, lines.spray), strict=True)],
-        lines=lines_out(cut.flown, lines.spray),
+        sorties=[_sortie(s, frame, relief, best, x) for s, x in zip(cut.sorties, _litres(cut, lines.spray), strict=True)],
+        lines=lines_out(cut.flown, lines.spray, best, frame),
         workings=to_workings(workings),
     )
 
@@ -326,7 +339,7 @@ def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: Sor
             f"Return height {over.return_m:.0f} m is too low: {over.clear.decides} asks for {over.clear.needed_m:.0f} m.",
             bad=True,
         )
-    if relief is None:
+    if relief is None or relief.assumed:
         say(
             "terrain",
             "No terrain is known under the whole route: heights are above take-off. Load a grid, or check them on site.",
@@ -357,11 +370,22 @@ def _checks(f: JobFields, over: OverGround, relief: RouteRelief | None, cut: Sor
     return found
 
 
-def _profile(sortie: Sortie, relief: RouteRelief | None) -> list[tuple[float, float, float]]:
-    """Return [path distance, ground, flight] above home along the work of a sortie, thinned for drawing. [m]"""
+_PROFILE_M, _LEAST_PROFILE = 30.0, 120
+
+
+def _profile(sortie: Sortie, relief: RouteRelief | None, c: Coverage) -> list[tuple[float, float, float]]:
+    """Return [path distance, ground, flight] above home along the work of a sortie, thinned. [m]
+
+    Where lines have heights of their own, their ends stand in it: between two of them it climbs or sinks.
+    """
     if relief is None:
         return []
-    at = np.unique(np.concatenate([np.linspace(sortie.from_m, sortie.to_m, 120)]))
+    steps = max(_LEAST_PROFILE, math.ceil((sortie.to_m - sortie.from_m) / _PROFILE_M))
+    at = np.linspace(sortie.from_m, sortie.to_m, steps)
+    set_m = heights_set_m(c, 0.0)
+    if set_m is not None:
+        inside = (set_m[0] > sortie.from_m) & (set_m[0] < sortie.to_m)
+        at = np.unique(np.concatenate([at, set_m[0][inside]]))
     ground = np.interp(at, relief.at_m, relief.ground_m)
     return [
         (round(float(a), 1), round(float(g), 1), round(float(f), 1))
@@ -373,7 +397,7 @@ def _bends(sortie: Sortie, relief: RouteRelief | None) -> list[Bend]:
     return relief.bent_between(sortie.from_m, sortie.to_m) if relief is not None else []
 
 
-def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, litres: float | None) -> SortieOut:
+def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, c: Coverage, litres: float | None) -> SortieOut:
     ends = frame.to_degrees([p for pair in sortie.worked for p in pair])
     entry, leave, back = frame.to_degrees([sortie.entry, sortie.leave, sortie.turn_back_at])
     return SortieOut(
@@ -399,7 +423,7 @@ def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, litre
         set=sortie.set_name,
         usable_wh=sortie.usable_wh,
         fallback=FallbackOut(sortie.fallback.name, sortie.fallback.least_wh, sortie.fallback.always) if sortie.fallback else None,
-        profile=_profile(sortie, relief),
+        profile=_profile(sortie, relief, c),
         bends=[(round(b.from_m, 1), round(b.to_m, 1), round(b.most_m, 1)) for b in _bends(sortie, relief)],
         litres=litres,
     )

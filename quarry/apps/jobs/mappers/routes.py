@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.fields import JobFields, Place
 from quarry.apps.jobs.views import JobPlanOut, SortieOut, Stopped
 from quarry.core.base.errors import MissingInput
 from quarry.core.sorties.waypoints import (
+    CameraLook,
     Heights,
     Leg,
     SortieRoute,
@@ -27,13 +28,10 @@ def sortie_route(
     if f.home is None:
         raise MissingInput("Set home first.", "home")
     path = s.path
-    first = next(k for k, p in enumerate(path) if k > 0 and p == s.entry)
-    last = max(k for k, p in enumerate(path[:-1]) if p == s.leave)
+    first, last = _work_of(s)
     ends = [leg.end_s for leg in s.legs if leg.kind in ("line", "transit")]
-    numbers = [leg.line for leg in s.legs if leg.kind in ("line", "transit")]
-    inner = path[first : last + 1]
-    legs = tuple(Leg(a, b, line, end) for (a, b), line, end in zip(pairwise(inner), numbers, ends, strict=True))
-    heights = Heights(f.work.height_m, plan.return_m, _from_zero(s.profile), home_sea_m)
+    legs = tuple(Leg(a, b, line, end) for (line, (a, b)), end in zip(work_legs(s), ends, strict=True))
+    heights = Heights(f.work.height_m, plan.return_m, _from_zero(s.profile), home_sea_m, plan.terrain)
     speeds = Speeds(f.work.speed_m_s, *ways_m_s, {line.number - 1: line.ground_m_s for line in plan.lines})
     begins = next(leg.end_s for leg in s.legs if leg.kind == "out")
     return SortieRoute(
@@ -46,7 +44,21 @@ def sortie_route(
         s.time_s,
         heights,
         speeds,
+        looks={x.number - 1: CameraLook(x.tilt_deg, x.heading_deg, x.toward) for x in plan.lines if x.tilt_deg},
     )
+
+
+def _work_of(s: SortieOut) -> tuple[int, int]:
+    """Return where along its path the work of a sortie begins and ends."""
+    first = next(k for k, p in enumerate(s.path) if k > 0 and p == s.entry)
+    return first, max(k for k, p in enumerate(s.path[:-1]) if p == s.leave)
+
+
+def work_legs(s: SortieOut) -> list[tuple[int, tuple[Place, Place]]]:
+    """Return the legs of the work of a sortie: number of the line from 0, −1 on a transit, and its two ends."""
+    first, last = _work_of(s)
+    numbers = [leg.line for leg in s.legs if leg.kind in ("line", "transit")]
+    return list(zip(numbers, pairwise(s.path[first : last + 1]), strict=True))
 
 
 def _from_zero(profile: list[tuple[float, float, float]]) -> tuple[tuple[float, float, float], ...]:

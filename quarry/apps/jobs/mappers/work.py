@@ -31,7 +31,7 @@ from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.ground.spraying import SprayTask, check_rate, spray_figures
 from quarry.core.sorties.plan import LineFlown
 
-PLAN_VERSION = 15
+PLAN_VERSION = 16
 PlanError = CoreError
 
 
@@ -72,7 +72,7 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         job.sorties,
         job.wind,
         # What ties pictures to the ground changes no flight.
-        {k: v for k, v in job.site.items() if k not in ("control", "receiver")},
+        {k: v for k, v in job.site.items() if k not in ("control", "receiver", "correction", "base_m")},
         [str(aircraft.pk), aircraft.version] if aircraft else None,
         [str(job.aircraft.pk), job.aircraft.version] if job.aircraft else None,
         [str(job.camera.pk), job.camera.version] if job.camera else None,

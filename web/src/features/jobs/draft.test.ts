@@ -15,7 +15,7 @@ const job: Job = {
   keep_outs: [],
   home: null,
   work: {},
-  lines: { ends: 'cover', bearing_deg: null, in_order: false },
+  lines: { ends: 'cover', bearing_deg: null, in_order: false, raised: false },
   sorties: {
     landing_frac: 0.3,
     floor_frac: 0.2,
@@ -38,7 +38,7 @@ const job: Job = {
     cover: 'grass',
     air_c: 15,
   },
-  site: { obstacles: [], fallbacks: [], homes: [], home_area: [], control: [], receiver: '' },
+  site: { obstacles: [], fallbacks: [], homes: [], home_area: [], control: [], receiver: '', correction: 'none' },
   aircraft_model_id: null,
   aircraft_id: null,
   camera_id: null,

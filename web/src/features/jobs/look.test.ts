@@ -23,6 +23,8 @@ describe('lines flown alike', () => {
     ground_m_s,
     air_m_s: 7,
     power_w: 900,
+    part: 0,
+    tilt_deg: 0,
     dose_l_ha,
   });
   it('stand in one row by track, speeds and dose as they are shown', () => {

@@ -5500,7 +5500,7 @@ export interface components {
         };
         /**
          * ControlOut
-         * @description What control points come to. ``plan_m`` and ``height_m``: the accuracy to expect, from and to.
+         * @description What control points come to. ``plan_m`` and ``height_m``: the accuracy to expect, from and to, and what it ``rests_on``.
          *
          *     ``stated_count``: check points that a statement of accuracy needs.
          */
@@ -5517,10 +5517,16 @@ export interface components {
             outside: string[];
             /** Plan M */
             plan_m: number[];
+            /**
+             * Rests On
+             * @default
+             */
+            rests_on: string;
             /** Stated Count */
             stated_count: number;
             /** Walk M */
             walk_m: number;
+            working?: components["schemas"]["WorkingOut"] | null;
         };
         /**
          * ControlPointOut
@@ -7899,6 +7905,8 @@ export interface components {
             /** Own Directions */
             own_directions: boolean;
             pack: components["schemas"]["PlanPack"];
+            /** Passes */
+            passes?: components["schemas"]["PassOut"][];
             powers: components["schemas"]["Powers"];
             /** Radius M */
             radius_m: number;
@@ -8375,8 +8383,13 @@ export interface components {
         /**
          * LineOut
          * @description How a line is flown in the wind of the plan, and what it gets where it is sprayed.
+         *
+         *     ``part``: 0 over the ground, else the number of its pass; ``above_m`` the ground, None: as the job says; the camera ``tilt_deg`` off
+         *     straight down, towards ``heading_deg`` or a place.
          */
         LineOut: {
+            /** Above M */
+            above_m?: number | null;
             /** Air M S */
             air_m_s: number;
             /** Dose L Ha */
@@ -8385,14 +8398,31 @@ export interface components {
             flow_l_min?: number | null;
             /** Ground M S */
             ground_m_s: number;
+            /** Heading Deg */
+            heading_deg?: number | null;
             /** Length M */
             length_m: number;
             /** Litres */
             litres?: number | null;
             /** Number */
             number: number;
+            /**
+             * Part
+             * @default 0
+             */
+            part: number;
             /** Power W */
             power_w: number;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /** Toward */
+            toward?: [
+                number,
+                number
+            ] | null;
             /** Track Deg */
             track_deg: number;
         };
@@ -8410,6 +8440,13 @@ export interface components {
             ends: "cover" | "clip";
             /** In Order */
             in_order: boolean;
+            /** Passes */
+            passes?: components["schemas"]["PassIO"][];
+            /**
+             * Raised
+             * @default false
+             */
+            raised: boolean;
         };
         /**
          * LiveAircraft
@@ -9220,6 +9257,10 @@ export interface components {
             short_frac: number;
             /** Wanted Frac */
             wanted_frac: number;
+            /** Workings */
+            workings?: {
+                [key: string]: components["schemas"]["WorkingOut"];
+            };
             /** Worst Sample M */
             worst_sample_m: number;
         };
@@ -9732,6 +9773,27 @@ export interface components {
             serials: string[];
         };
         /**
+         * PassIO
+         * @description A further pass over the ground of a mapping job.
+         */
+        PassIO: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Turn Deg
+             * @default 90
+             */
+            turn_deg: number;
+        };
+        /**
          * Passkey
          * @description What a passkey has signed, as the browser hands it over.
          */
@@ -9750,6 +9812,38 @@ export interface components {
             options: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * PassOut
+         * @description A further pass of a mapping job: what it takes and what its pictures show; ``beyond_m``: how far its lines reach beyond the area.
+         */
+        PassOut: {
+            /** Beyond M */
+            beyond_m: number;
+            /** Blur Px */
+            blur_px: number;
+            /** Ground Sample M */
+            ground_sample_m: number;
+            /** High M */
+            high_m: number;
+            /** Interval S */
+            interval_s: number;
+            /** Lines Count */
+            lines_count: number;
+            /** Low M */
+            low_m: number;
+            /** Name */
+            name: string;
+            /** On Line M */
+            on_line_m: number;
+            /** Part */
+            part: number;
+            /** Pictures Count */
+            pictures_count: number;
+            /** Tilt Deg */
+            tilt_deg: number;
+            /** Trigger M */
+            trigger_m: number;
         };
         /**
          * PasswordIn
@@ -10867,6 +10961,11 @@ export interface components {
             /** Problem */
             problem: string;
             /**
+             * Raised
+             * @default false
+             */
+            raised: boolean;
+            /**
              * Sorties Count
              * @default 0
              */
@@ -11397,8 +11496,16 @@ export interface components {
          * @description What stands around: obstacles, fallback landing places, other homes, where home may lie; control points in walking order.
          */
         SiteIO: {
+            /** Base M */
+            base_m?: number | null;
             /** Control */
             control?: components["schemas"]["ControlIO"][];
+            /**
+             * Correction
+             * @default none
+             * @enum {string}
+             */
+            correction: "none" | "base" | "network";
             /** Fallbacks */
             fallbacks?: components["schemas"]["NamedPlaceIO"][];
             /** Home Area */
@@ -11415,6 +11522,8 @@ export interface components {
              * @default
              */
             receiver: string;
+            /** Structures */
+            structures?: components["schemas"]["StructureIO"][];
         };
         /**
          * SortieOut
@@ -11630,6 +11739,55 @@ export interface components {
             sortie: string;
             /** To S */
             to_s: number;
+        };
+        /**
+         * StructureIO
+         * @description A mound, building or tower that a mapping job photographs from around.
+         */
+        StructureIO: {
+            /** Facing Deg */
+            facing_deg?: number | null;
+            /**
+             * High M
+             * @default 15
+             */
+            high_m: number;
+            /**
+             * How
+             * @default rings
+             * @enum {string}
+             */
+            how: "rings" | "walls";
+            /**
+             * Low M
+             * @default 15
+             */
+            low_m: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+            /**
+             * Speed M S
+             * @default 3
+             */
+            speed_m_s: number;
+            /**
+             * Stand Off M
+             * @default 20
+             */
+            stand_off_m: number;
+            /**
+             * Top M
+             * @default 10
+             */
+            top_m: number;
         };
         /**
          * SummaryOut

@@ -6,22 +6,25 @@
   import { show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import type { JobDraft } from '../state/draft.svelte';
+  import Choice from '$shared/ui/Choice.svelte';
+  import NumberField from '$shared/ui/NumberField.svelte';
+  import Why from '$shared/working/Why.svelte';
+  import { siteOf, type JobDraft } from '../state/draft.svelte';
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Point = Schemas['ControlIO'];
-  type Site = NonNullable<typeof job.site>;
   const job = $derived(draft.job!);
-  const points = $derived((job.site?.control ?? []) as Point[]);
-  const change = (part: { control?: Point[]; receiver?: string }) =>
-    draft.change({ site: { receiver: '', ...job.site, ...part } as Site });
+  const site = $derived(siteOf(job));
+  const points = $derived(site.control as Point[]);
+  const change = (part: Partial<typeof site>) => draft.change({ site: { ...site, ...part } });
   let view = $state.raw<Schemas['ControlOut'] | null>(null);
   let problem = $state('');
   let busy = $state(false);
   let input: HTMLInputElement | undefined = $state();
 
   $effect(() => {
-    if (!points.length || draft.state !== 'saved') return;
+    void draft.plan;
+    if (!job.areas.length || draft.state !== 'saved') return;
     void call('GET', '/api/jobs/{job_id}/control', { params: { path: { job_id: job.id } } }).then(({ data }) => (view = data));
   });
 
@@ -86,19 +89,43 @@
           session.units,
         )} from control,{/if}
       {show(view.walk_m, 'km', session.units)} to walk, as the crow flies.
-      {#if view.plan_m.length}Rule of thumb, common practice: expect {span(view.plan_m)} in plan, {span(view.height_m)} in height.{/if}
       {#if view.check_count < view.stated_count}To state an accuracy by a published standard takes {view.stated_count} check points.{/if}
       {#if view.outside.length}<span class="text-madder">Outside the area: {view.outside.join(', ')}.</span>{/if}
     </p>
   {/if}
 {:else}<span class="quiet">None. Corners, middle, high and low ground, none far from the nearest; some held back as checks.</span
   >{/if}
-<label class="mt-1 block"
-  >Base or network<input
-    class="input w-full"
-    value={job.site?.receiver ?? ''}
+<Choice
+  label="Positions corrected"
+  value={site.correction}
+  disabled={!writable}
+  options={[
+    { value: 'none', label: 'not' },
+    { value: 'base', label: 'by a base of our own' },
+    { value: 'network', label: 'by a network' },
+  ]}
+  onchange={(v) => change({ correction: v as 'none' })} />
+{#if site.correction !== 'none'}
+  <NumberField
+    label={site.correction === 'base' ? 'Base away' : 'Nearest station away'}
+    quantity="km"
+    value={site.base_m}
     disabled={!writable}
-    onchange={(e) => change({ receiver: e.currentTarget.value.trim().slice(0, 120) })} /></label>
+    onchange={(v) => change({ base_m: Math.max(0, v) })}
+    problem={draft.problemAt('site.base_m')} />
+  <label class="mt-1 block"
+    >Base or network<input
+      class="input w-full"
+      value={site.receiver}
+      disabled={!writable}
+      onchange={(e) => change({ receiver: e.currentTarget.value.trim().slice(0, 120) })} /></label>
+{/if}
+{#if view?.plan_m.length && view.working}
+  <p class="m-0" data-testid="accuracy">
+    Expect <Why text={span(view.plan_m)} name="accuracy in plan" given={view.working} /> in plan, {span(view.height_m)} in height: {view.rests_on}.
+    A rule of thumb, common practice.
+  </p>
+{/if}
 <div class="flex flex-wrap gap-2">
   <button class="button" disabled={!writable || busy || !job.areas.length} onclick={propose}
     >{busy ? 'Placing …' : points.length ? 'Place anew' : 'Place points'}</button>

@@ -13,6 +13,7 @@
   import Corners from './Corners.svelte';
   import ImportResult from './ImportResult.svelte';
   import OverRelief from './OverRelief.svelte';
+  import Passes from './Passes.svelte';
   import Site from './Site.svelte';
   import PlanChecks from './PlanChecks.svelte';
   import SortieList from './SortieList.svelte';
@@ -39,6 +40,7 @@
   // Until a person opens or shuts a section, the one with a problem stands open.
   const section = $derived.by((): Section => {
     if (picked !== null) return picked;
+    if (draft.problemAt('lines.passes', 'site.structures')) return 'lines';
     if (draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')) return 'aircraft';
     return draft.problemAt('home', 'areas') && job.areas.length ? 'corners' : '';
   });
@@ -255,6 +257,7 @@
               onclick={() => draft.change({ sorties: { ...job.sorties, return_m: null } })}>take the proposal</button
             >{/if}
         </p>{/if}
+      {#if job.kind === 'mapping'}<Passes {draft} {writable} />{/if}
     </div>
   {:else if section === 'corners'}
     <Areas {draft} {writable} />

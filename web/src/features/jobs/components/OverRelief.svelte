@@ -5,6 +5,7 @@
   import { hours, percent, show } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import { notices } from '$shared/ui/notices.svelte';
+  import Why from '$shared/working/Why.svelte';
   import type { JobDraft } from '../state/draft.svelte';
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
@@ -46,8 +47,10 @@
     problem = bad?.detail ?? '';
   }
   function take(r: Schemas['RemedyOut']) {
-    draft.change({ work: { ...job.work, ...r.work } });
-    notices.say(`${r.words}: ${show(r.work!.height_m!, 'm', session.units)}`, { undo: () => draft.undo() });
+    draft.change({ work: { ...job.work, ...r.work }, lines: { ...job.lines, raised: r.raised || job.lines.raised } });
+    notices.say(r.raised ? 'Lines raised one by one' : `${r.words}: ${show(r.work!.height_m!, 'm', session.units)}`, {
+      undo: () => draft.undo(),
+    });
   }
 </script>
 
@@ -59,8 +62,14 @@
     <p class="m-0">
       <b>{percent(found.wanted_frac)}</b> of the field gets {wanted}; {percent(found.short_frac)} no more than ten points less. Smallest
       side
-      <b class:text-madder={found.least_side_frac < Number(job.work.side_overlap_frac) - 0.1}>{percent(found.least_side_frac)}</b
-      >, forward <b>{percent(found.least_forward_frac)}</b>; largest pixel {show(found.worst_sample_m, 'cm', session.units)}. The
+      <b class:text-madder={found.least_side_frac < Number(job.work.side_overlap_frac) - 0.1}
+        ><Why text={percent(found.least_side_frac)} name="smallest side overlap" given={found.workings?.side} /></b
+      >, forward
+      <b><Why text={percent(found.least_forward_frac)} name="smallest forward overlap" given={found.workings?.forward} /></b>;
+      largest pixel <Why
+        text={show(found.worst_sample_m, 'cm', session.units)}
+        name="largest pixel"
+        given={found.workings?.sample} />. The
       ground lies
       {show(found.least_height_m, 'm', session.units)} to {show(found.most_height_m, 'm', session.units)} below its lines.
     </p>
@@ -91,7 +100,8 @@
             {#if !r.problem && k}
               <tr
                 ><td colspan="6" class="pb-1"
-                  >{show(r.work!.height_m!, 'm', session.units)} above ground, lines laid for {percent(
+                  >{#if r.raised}each line in steps of {show(5, 'm', session.units)}, from
+                  {/if}{show(r.work!.height_m!, 'm', session.units)} above ground, lines laid for {percent(
                     r.work!.side_overlap_frac!,
                     1,
                   )}
@@ -104,7 +114,7 @@
       </table>
     {:else if stop}
       <div class="mt-1 flex items-center gap-3" role="status">
-        Planning both in full …<button class="button small" onclick={() => stop?.abort()}>Cancel</button>
+        Planning each in full …<button class="button small" onclick={() => stop?.abort()}>Cancel</button>
       </div>
     {:else if found.wanted_frac < 0.9995}<button class="button small mt-1" onclick={compare}>What would hold everywhere</button
       >{/if}

@@ -5,21 +5,13 @@
   import { type Schemas } from '$shared/api/client';
   import { hours } from '$shared/format/units';
   import { notices } from '$shared/ui/notices.svelte';
-  import type { JobDraft } from '../state/draft.svelte';
+  import { siteOf, type JobDraft } from '../state/draft.svelte';
   import Control from './Control.svelte';
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Place = [number, number];
   const job = $derived(draft.job!);
-  const site = $derived({
-    obstacles: [],
-    fallbacks: [],
-    homes: [],
-    home_area: [],
-    control: [],
-    receiver: '',
-    ...job.site,
-  } as Required<NonNullable<typeof job.site>>);
+  const site = $derived(siteOf(job));
   let homes = $state.raw<Schemas['HomesOut'] | null>(null);
   let asked = $state('');
   let busy = $state(false);

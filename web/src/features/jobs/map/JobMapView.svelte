@@ -9,7 +9,7 @@
   import { notices } from '$shared/ui/notices.svelte';
   import { help } from '$shared/ui/help.svelte';
   import type { Flown } from '../flown/flown.svelte';
-  import type { JobDraft } from '../state/draft.svelte';
+  import { siteOf, structureOf, type JobDraft } from '../state/draft.svelte';
   import FromFile from '../components/FromFile.svelte';
   import Coordinates from './Coordinates.svelte';
   import KeepOuts from './KeepOuts.svelte';
@@ -77,6 +77,12 @@
         draft.change({ keep_outs: [...job.keep_outs, { ring, crossing: 'never', margin_m: 5, name: '' }] });
         take('move');
       },
+      addStructure: (ring) => {
+        const site = siteOf(job);
+        draft.change({ site: { ...site, structures: [...site.structures, structureOf(ring)] } });
+        draft.outlining = false;
+        take('move');
+      },
       home: (home) => {
         draft.change({ home });
         if (tool === 'home') take('move');
@@ -101,6 +107,7 @@
 
   function take(next: Tool) {
     tool = next;
+    draft.outlining = next === 'structure';
     drawn = null;
     map?.use(next);
     map?.show(job, draft.plan, selected, stale);
@@ -139,6 +146,9 @@
   $effect(() => {
     const asked = draft.asking;
     if (map && asked !== (untrack(() => tool) === 'stopped')) take(asked ? 'stopped' : 'move');
+  });
+  $effect(() => {
+    if (map && draft.outlining !== (untrack(() => tool) === 'structure')) take(draft.outlining ? 'structure' : 'move');
   });
   $effect(() => {
     if (!map) return;
@@ -208,10 +218,10 @@
     else take('move');
   }
   function corner(place: [number, number]) {
-    if (tool !== 'outline' && tool !== 'corridor' && tool !== 'keep-out') take('outline');
+    if (tool !== 'outline' && tool !== 'corridor' && tool !== 'keep-out' && tool !== 'structure') take('outline');
     map?.corner(place);
   }
-  const drawing = $derived(tool === 'outline' || tool === 'corridor' || tool === 'keep-out');
+  const drawing = $derived(tool === 'outline' || tool === 'corridor' || tool === 'keep-out' || tool === 'structure');
   const TOOLS: { id: Tool; words: string; title: string; path: string }[] = [
     { id: 'move', words: 'Move', title: 'Move points (M). Alt-click a corner deletes it', path: 'M3 2l11 6-5 1.4L7 15z' },
     { id: 'outline', words: 'Area', title: 'Draw an area (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },

@@ -24,7 +24,7 @@ import { FlownLayer, type Shown } from '../flown/flown-layer';
 import { TerrainLayers, type Terrain } from './terrain-layers';
 import { outward, WordsLayer } from './words-layer';
 
-export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'home' | 'stopped';
+export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'structure' | 'home' | 'stopped';
 type Place = [number, number];
 
 export interface Edits {
@@ -33,6 +33,7 @@ export interface Edits {
   pickArea(nth: number): void;
   stopped(place: Place): void;
   keepOuts(rings: Place[][]): void;
+  addStructure(ring: Place[]): void;
   addKeepOut(ring: Place[]): void;
   home(place: Place): void;
   pick(sortie: number): void;
@@ -249,6 +250,15 @@ export class JobMap {
     source.addFeature(f);
   }
 
+  /** What is photographed from around: a dashed outline in ink with its name. */
+  #showStructure(s: { ring: number[][]; name?: string }, source: VectorSource) {
+    if (s.ring.length < 3) return;
+    const f = new Feature(new Polygon([[...s.ring, s.ring[0]!].map((p) => at(p as Place))]));
+    f.setStyle(new Style({ stroke: new Stroke({ color: token('--ink'), width: 2.2, lineDash: [3, 4] }) }));
+    this.#words.say({ at: middleOf(f.getGeometry()!), text: s.name || 'structure', ink: '--ink', weight: 2, gap: 0 });
+    source.addFeature(f);
+  }
+
   #showGround(job: Job) {
     const source = this.#ground.getSource()!;
     source.clear();
@@ -299,6 +309,7 @@ export class JobMap {
       this.#keeps.push(f);
       source.addFeature(f);
     }
+    for (const s of job.site?.structures ?? []) this.#showStructure(s, source);
     this.#home = job.home ? new Feature(new Point(at(job.home))) : null;
     if (this.#home) {
       this.#home.setStyle([
@@ -507,8 +518,9 @@ export class JobMap {
       draw.on('drawend', (e) => {
         this.#edits.drawing(null);
         const ring = ringOf(e.feature.getGeometry() as Polygon | LineString);
-        if (tool !== 'keep-out') this.#edits.addArea(ring, tool === 'corridor');
-        else this.#edits.addKeepOut(ring);
+        if (tool === 'keep-out') this.#edits.addKeepOut(ring);
+        else if (tool === 'structure') this.#edits.addStructure(ring);
+        else this.#edits.addArea(ring, tool === 'corridor');
       });
       this.#tools = [draw, new Snap({ source: this.#ground.getSource()! })];
     }

@@ -1,5 +1,5 @@
 import type { Schemas } from '$shared/api/client';
-import type { Job } from './draft.svelte';
+import { siteOf, type Job } from './draft.svelte';
 import { turned } from './places';
 
 export type Boundary = Schemas['BoundaryOut'];
@@ -75,7 +75,7 @@ export function taken(found: Boundary, choice: Choice, job: Job): Partial<Job> {
   });
   const pick = (use: PointUse) => found.points.filter((_, k) => choice.points[k] === use);
   const home = pick('home')[0]?.at ?? found.home;
-  const here = job.site ?? { obstacles: [], fallbacks: [], homes: [], home_area: [], control: [], receiver: '' };
+  const here = siteOf(job);
   const site = {
     ...here,
     fallbacks: [

@@ -16,6 +16,29 @@ export function figuresOf(job: Job): Figures {
   return figures;
 }
 
+type Site = Required<NonNullable<Job['site']>>;
+
+/** What stands around a job, with all that it leaves open. */
+export function siteOf(job: Job | null): Site {
+  const open: Site = {
+    obstacles: [],
+    fallbacks: [],
+    homes: [],
+    home_area: [],
+    control: [],
+    receiver: '',
+    correction: 'none',
+    base_m: null,
+    structures: [],
+  };
+  return { ...open, ...job?.site };
+}
+
+/** An outline as a structure to be photographed from around. */
+export function structureOf(ring: [number, number][], name = ''): Site['structures'][number] {
+  return { how: 'rings', top_m: 10, stand_off_m: 20, low_m: 15, high_m: 15, speed_m_s: 3, facing_deg: null, ring, name };
+}
+
 /**
  * A job as it stands on the screen: edits at once, undo and redo, saved as you go, planned by the server.
  * Nothing entered is lost: a refused or unsent change stays here and on the device until it can be saved.
@@ -36,6 +59,8 @@ export class JobDraft {
   short = $state.raw<{ near: number[][][][]; far: number[][][][] } | null>(null);
   /** Whether the map is asked where work stopped, and what was tapped. */
   asking = $state(false);
+  /** Whether the outline of a structure is being drawn. */
+  outlining = $state(false);
   stoppedAt = $state.raw<[number, number] | null>(null);
   refused = $state.raw<Problem | null>(null);
   theirs = $state.raw<Job | null>(null);
