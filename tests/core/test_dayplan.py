@@ -27,7 +27,7 @@ from quarry.core.dayplan.inputs import (
     SortieInput,
     SupplyInput,
 )
-from quarry.core.dayplan.packing_list import packing_list
+from quarry.core.dayplan.packing_list import CardNeed, packing_list
 from quarry.core.dayplan.pins import Pin, apply_pins, check_pins
 from quarry.core.dayplan.refuelling import fuelled
 from quarry.core.dayplan.schedule import cautions_of, lands_with, pack_days, workings_of
@@ -300,6 +300,15 @@ class TestSupply:
         assert f"{litres} l of petrol" in found
         assert found["pack 01"] == "100% when the day opens: full the evening before"
         assert {"Twin: 2 main leads, 2 balance leads, mains lead", "T: the way to barn"} <= set(found)
+
+    def test_cards_hold_the_pictures_of_the_day_with_a_quarter_to_spare(self):
+        made = day_task(day())
+        cards = [CardNeed("M", 35.2, 32.0), CardNeed("B", 20.0, 32.0), CardNeed("K", None, None)]
+        listed = [x for x in packing_list(made, made.supply, {"mapping"}, [], cards) if "cards" in x.what]
+        assert [x.what for x in listed] == ["memory cards, empty, for 69 GB: 3 of 32 GB", "memory cards, empty"]
+        assert "M 35 GB, B 20 GB" in listed[0].why
+        assert "picture of K" in listed[1].why
+        assert not [x for x in packing_list(made, made.supply, {"search"}, []) if "cards" in x.what]
 
 
 class TestPins:

@@ -157,6 +157,19 @@ def test_a_coverage_with_passes_keeps_its_lines_and_flies_each_as_it_is_meant():
             assert LineString([a, b]).distance(Polygon(SHED)) > 3.0 or not LineString([a, b]).intersects(Polygon(SHED))
 
 
+def test_a_shed_beside_a_pond_is_flown_around_both():
+    """Lines over the ground end at the pond, some of them above the shed: the way to its rows goes out and around."""
+    pond = KeepOut(((142.0, 90.0), (190.0, 90.0), (190.0, 150.0), (142.0, 150.0)))
+    p = passes(GridPass(90.0), Structure(SHED, "walls", 10.0, 12.0, 3.0, 9.0, 2.0), keep_outs=[pond])
+    check_passes(p)
+    c = covered(p)
+    legs = [(a, b) for a, b, line in zip(c.path, c.path[1:], c.path_line, strict=False) if a != b and line < 0]
+    assert all(LineString(leg).intersection(Polygon(pond.ring)).length < 1e-6 for leg in legs)
+    first_row = next(k for k, line in enumerate(c.path_line) if line >= 0 and c.line_as(line).part == 2)
+    low = [(a, b) for a, b in zip(c.path[first_row:], c.path[first_row + 1 :], strict=False) if a != b]
+    assert all(LineString(leg).distance(Polygon(SHED)) > 6.0 for leg in low)
+
+
 def test_passes_are_cut_into_sorties_at_their_own_heights_and_speeds():
     p = passes(Structure(SHED, "rings", 10.0, 15.0, 8.0, 20.0, 2.5))
     craft = Airframe("A", 615.0, 12.0, 80.0, 4.0, mass_kg=6.4, rotors_count=6, rotor_m=0.38)

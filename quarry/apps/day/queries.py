@@ -214,7 +214,9 @@ def roster_of(day: Day) -> mappers.Roster:
         swap_learned(),
         mappers.DayPolicy(policy_mappers.people(own), policy_mappers.low_sun(own), policy_mappers.refuelling(own)),
     )
-    return mappers.Roster(mappers.day_task(inputs), [mappers.gate_of(j) for j in planned], problems, pin_fields_of(day.pins))
+    cards = [mappers.card_need(j) for j in planned if j.fields.kind == "mapping"]
+    gates = [mappers.gate_of(j) for j in planned]
+    return mappers.Roster(mappers.day_task(inputs), gates, problems, pin_fields_of(day.pins), cards)
 
 
 def _planned(place: DayJob, packs: list[DayPack], opens: datetime, closes: datetime) -> mappers.PlannedJob:
@@ -350,7 +352,7 @@ def packing_of(day: Day) -> list[PackingLine]:
     r = roster_of(day)
     kinds = {place.job.kind for place in day.jobs.select_related("job")}
     fallbacks = [(g.letter, g.fallbacks) for g in r.gates]
-    return mappers.packing_list(r.day, plan_from(kept.plan).supply, kinds, fallbacks)
+    return mappers.packing_list(r.day, plan_from(kept.plan).supply, kinds, fallbacks, r.cards)
 
 
 def known_packs(ids: Sequence[UUID]) -> set[UUID]:

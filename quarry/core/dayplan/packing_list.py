@@ -10,12 +10,12 @@ from quarry.core.dayplan.supply import DaySupply
 from quarry.core.dayplan.task import DayTask
 from quarry.core.power.outlets import BOTH
 
-FUEL_SPARE = 1.25
+FUEL_SPARE = CARD_SPARE = 1.25
 COLD_C, HOT_C = 8.0, 26.0
 _FULL_FRAC = 0.99
 _WORK = {
     "spraying": ("Spraying", "product, water, measuring jug, nozzles, funnel; what its label asks to wear"),
-    "mapping": ("Mapping", "memory cards, empty; ground marks"),
+    "mapping": ("Mapping", "ground marks"),
     "search": ("Search", "map of segments, lamp, spotter's glasses"),
 }
 
@@ -29,15 +29,46 @@ class PackingLine:
     why: str
 
 
+@dataclass(frozen=True, slots=True)
+class CardNeed:
+    """What the pictures of a job take on cards, and what one card of its camera holds; None where it is not known. [GB]"""
+
+    job: str
+    space_gb: float | None
+    card_gb: float | None
+
+
 def packing_list(
-    day: DayTask, supply: DaySupply, kinds: set[str], fallbacks: Sequence[tuple[str, list[str]]]
+    day: DayTask,
+    supply: DaySupply,
+    kinds: set[str],
+    fallbacks: Sequence[tuple[str, list[str]]],
+    cards: Sequence[CardNeed] = (),
 ) -> list[PackingLine]:
     """Return the packing list in the order in which a van is loaded; litres are rounded up.
 
-    ``supply``: with the fuel of the plan; ``fallbacks``: letter of a job and its fallback landing places.
+    ``supply``: with the fuel of the plan; ``fallbacks``: letter of a job and its fallback landing places;
+    ``cards``: of each mapping job.
     """
     lines = [*_aircraft(day), *_packs(day), *_charging(day, supply), *_site(fallbacks), *_weather(day, supply.air_c)]
-    return lines + [PackingLine(*_WORK[k], "") for k in sorted(kinds) if k in _WORK]
+    return lines + [PackingLine(*_WORK[k], "") for k in sorted(kinds) if k in _WORK] + list(_cards(cards))
+
+
+def _cards(cards: Sequence[CardNeed]) -> Iterator[PackingLine]:
+    """Return the memory cards of a day: room for all its pictures and a quarter to spare."""
+    known = [(c.job, c.space_gb) for c in cards if c.space_gb is not None]
+    unknown = [c.job for c in cards if c.space_gb is None]
+    if known:
+        needs_gb = sum(gb for _, gb in known)
+        room_gb = math.ceil(needs_gb * CARD_SPARE)
+        sizes = {c.card_gb for c in cards if c.space_gb is not None}
+        one_gb = sizes.pop() if len(sizes) == 1 else None
+        many = f": {math.ceil(room_gb / one_gb)} of {one_gb:g} GB" if one_gb else ""
+        why = f"pictures of {', '.join(f'{job} {gb:.0f} GB' for job, gb in known)}: {needs_gb:.0f} GB, a quarter to spare"
+        yield PackingLine("Mapping", f"memory cards, empty, for {room_gb} GB{many}", why)
+    if unknown:
+        why = f"how large a picture of {', '.join(unknown)} is, is not known: enter it at its camera"
+        yield PackingLine("Mapping", "memory cards, empty", why)
 
 
 def _aircraft(day: DayTask) -> Iterator[PackingLine]:

@@ -21,7 +21,7 @@ from quarry.core.base.errors import BadGeometry, Infeasible, require_range
 from quarry.core.base.sources import ALGEBRA, PHOTOGRAMMETRY
 from quarry.core.base.working import formula
 from quarry.core.ground.coverage import CoveragePlan, coverage_at
-from quarry.core.ground.detour import Detours, detours_around
+from quarry.core.ground.detour import detours_around
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.joining import joined
 from quarry.core.ground.lines import Coverage, LineAs, LineTask, way_time_s
@@ -172,10 +172,9 @@ class Passes:
         return max((s.high_m for s in self.structures), default=0.0)
 
     @property
-    def kept_clear(self) -> BaseGeometry:
-        """Ground that no way between rows crosses: what is never flown over, and the things themselves with a part of the stand-off."""
-        things = [Polygon(s.ring).buffer(_CLEAR_FRAC * s.stand_off_m, join_style="mitre") for s in self.structures]
-        return joined([self.area.forbidden, *things]) if things else self.area.forbidden
+    def things(self) -> BaseGeometry:
+        """The ground of all structures with a part of their stand-off: no way between rows leads over it."""
+        return joined(Polygon(s.ring).buffer(_CLEAR_FRAC * s.stand_off_m, join_style="mitre") for s in self.structures)
 
 
 def check_passes(p: Passes) -> None:
@@ -228,13 +227,13 @@ def with_passes(plan: CoveragePlan, passes: Passes) -> CoveragePlan:
         return plan
     grids: dict[float, list[_Rows]] = {}
     rows = [structure_rows(passes, s, len(passes.grids) + k) for k, s in enumerate(passes.structures, start=1)]
-    detours = detours_around(passes.kept_clear)
+    between = _Between(passes)
 
     def extended(c: Coverage) -> Coverage:
         angle = round(c.angle_deg, 3)
         if angle not in grids:
             grids[angle] = [grid_rows(passes, g, c.angle_deg, k) for k, g in enumerate(passes.grids, start=1)]
-        return _extended(c, [*grids[angle], *rows], passes.task, detours)
+        return _extended(c, [*grids[angle], *rows], passes.task, between)
 
     at_angle = plan.at_angle
     more: Callable[[float], Coverage] | None = None if at_angle is None else (lambda angle_deg: extended(at_angle(angle_deg)))
@@ -380,7 +379,38 @@ def _figures(w: Wanted, laid: PassLaid, ways: Sequence[tuple[Metres, ...]]) -> P
     )
 
 
-def _extended(c: Coverage, rows: Sequence[_Rows], task: LineTask, detours: Detours) -> Coverage:
+class _Between:
+    """Ways between lines: around what is never flown over, and on the way to and along rows around the structures too."""
+
+    def __init__(self, passes: Passes) -> None:
+        self.things = passes.things
+        self.over = detours_around(passes.area.forbidden)
+        self.around = detours_around(joined([passes.area.forbidden, self.things]))
+
+    def way(self, start: Metres, end: Metres, row: LineAs, name: str) -> list[Metres]:
+        """Return the places to pass between two lines, both ends left out. Raises `Infeasible` where there is no way."""
+        if row.above_m is None:
+            return self.over.way(start, end)
+        out = [at for at in (self._outside(start),) if at != start]
+        try:
+            return [*out, *self.around.way(out[0] if out else start, end)]
+        except Infeasible as stuck:
+            raise Infeasible(
+                f"No way leads to a row round {name} clear of it and of the keep-outs beside it. Stand farther off, or let the keep-out "
+                "be flown over.",
+                "site.structures",
+            ) from stuck
+
+    def _outside(self, at: Metres) -> Metres:
+        """Return where a line over the ground that ends above a structure leaves it, high up as it is."""
+        if not self.things.contains(shapely.Point(at)):
+            return at
+        edge = shapely.shortest_line(self.things.boundary, shapely.Point(at))
+        x, y = shapely.get_coordinates(edge)[0]
+        return float(x), float(y)
+
+
+def _extended(c: Coverage, rows: Sequence[_Rows], task: LineTask, between: _Between) -> Coverage:
     """Return a coverage followed by further passes, each begun from the end that is nearer."""
     path, owner = list(c.path), list(c.path_line)
     flown_as = [c.line_as(k) for k in range(c.line_count)]
@@ -390,7 +420,7 @@ def _extended(c: Coverage, rows: Sequence[_Rows], task: LineTask, detours: Detou
         if math.dist(path[-1], ways[-1][-1]) < math.dist(path[-1], ways[0][0]):
             ways, looks = [w[::-1] for w in ways[::-1]], looks[::-1]
         for way, look in zip(ways, looks, strict=True):
-            bends = detours.way(path[-1], way[0])
+            bends = between.way(path[-1], way[0], look, one.figures.laid.name)
             own = (
                 replace(task, speed_m_s=look.speed_m_s, most_air_m_s=max(task.most_air_m_s, look.speed_m_s))
                 if look.speed_m_s

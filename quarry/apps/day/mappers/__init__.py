@@ -2,7 +2,7 @@
 
 from quarry.apps.day.mappers.course import to_course
 from quarry.apps.day.mappers.flown import flown_day, landed_sorties, looks_of, record_keys, told_by
-from quarry.apps.day.mappers.inputs import DayPolicy, PlannedJob, day_inputs, gate_of
+from quarry.apps.day.mappers.inputs import DayPolicy, PlannedJob, card_need, day_inputs, gate_of
 from quarry.apps.day.mappers.live import (
     PORT,
     DayHead,
@@ -80,6 +80,7 @@ __all__ = [
     "first_plan",
     "flown_day",
     "frozen",
+    "card_need",
     "gate_of",
     "hold_s",
     "known_on_day",

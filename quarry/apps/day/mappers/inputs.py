@@ -31,6 +31,7 @@ from quarry.core.dayplan.inputs import (
     SunOfDay,
     SupplyInput,
 )
+from quarry.core.dayplan.packing_list import CardNeed
 from quarry.core.dayplan.refuelling import Refuelling
 from quarry.core.rotation.people import PeopleLimits
 from quarry.core.rotation.scatter import LearnedScatter, PromiseKept
@@ -48,6 +49,12 @@ class PlannedJob:
     plan: JobPlan
     fields: JobFields
     windows: WindowsOfDay
+
+
+def card_need(job: PlannedJob) -> CardNeed:
+    """Return what the pictures of a mapping job take on cards."""
+    row = job.place.job
+    return CardNeed(row.letter, job.plan.figure("space_gb"), row.camera.card_gb if row.camera else None)
 
 
 def gate_of(job: PlannedJob) -> DayGate:

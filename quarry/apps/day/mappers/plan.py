@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from quarry.apps.day.fields import PinFields
 from quarry.apps.day.views.plan import (
@@ -26,6 +26,7 @@ from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
 from quarry.core.dayplan.inputs import AircraftInput
 from quarry.core.dayplan.low_sun import low_sun_cautions
+from quarry.core.dayplan.packing_list import CardNeed
 from quarry.core.dayplan.refuelling import fuelled, low_words
 from quarry.core.dayplan.schedule import PackDay, cautions_of, lands_with, length_of, pack_days, pins_cost_s, workings_of
 from quarry.core.dayplan.supply import DaySupply
@@ -46,6 +47,7 @@ class Roster:
     gates: list[DayGate]
     problems: list[DayProblem]
     pins: list[PinFields]
+    cards: list[CardNeed] = field(default_factory=list)
 
 
 def fingerprint(r: Roster) -> str:

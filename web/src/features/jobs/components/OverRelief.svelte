@@ -69,8 +69,7 @@
       largest pixel <Why
         text={show(found.worst_sample_m, 'cm', session.units)}
         name="largest pixel"
-        given={found.workings?.sample} />. The
-      ground lies
+        given={found.workings?.sample} />. The ground lies
       {show(found.least_height_m, 'm', session.units)} to {show(found.most_height_m, 'm', session.units)} below its lines.
     </p>
     {#if found.near.length || found.far.length}<p class="quiet m-0">

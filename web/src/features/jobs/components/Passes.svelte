@@ -28,6 +28,11 @@
     set(list.filter((_, n) => n !== k));
     notices.say('Deleted', { undo: () => draft.undo() });
   }
+  /** Passes by number, and by what they are once they are planned: the first is that over the ground. */
+  const named = (k: number) => {
+    const name = passes[k]!.name || planned.find((x) => x.part === k + 1)?.name;
+    return name ? `Pass ${k + 2}, ${name}` : `Pass ${k + 2}`;
+  };
   const keepOuts = $derived(job.keep_outs.filter((k) => k.ring.length > 2));
   function around(k: number) {
     const from = keepOuts[k]!;
@@ -73,7 +78,7 @@
   {/if}
   <b>Further passes</b>
   {#each passes as p, k (k)}
-    {@render head(p.name || `Pass ${k + 2}`, () => without(passes, k, setPasses))}
+    {@render head(named(k), () => without(passes, k, setPasses))}
     <NumberField
       label="Turned from the first by"
       unit="°"
