@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from rasterio.io import MemoryFile
 from rasterio.transform import Affine
 
+from quarry.apps.jobs.models import Job
 from tests.browser.conftest import no_sideways_scroll, until
 from tests.browser.maps import pixel, view
 from tests.factories import FIELD, HOME, make_job
@@ -199,3 +200,34 @@ def test_an_own_picture_lies_under_the_plan_stays_and_is_put_away(opened):
 def _meet(a, b):
     across = a["x"] < b["x"] + b["width"] and b["x"] < a["x"] + a["width"]
     return across and a["y"] < b["y"] + b["height"] and b["y"] < a["y"] + a["height"]
+
+
+def test_lines_across_and_rows_along_walls_that_are_drawn_become_lines_of_the_plan(opened):
+    page = opened.page
+    page.get_by_role("button", name="Lines, breaks").click()
+    passes = page.get_by_test_id("passes")
+    passes.get_by_role("button", name="Add lines across").click()
+    expect(passes.get_by_test_id("pass-takes")).to_contain_text("pictures, one every")
+    passes.get_by_label("Camera tilted ahead by").fill("75")
+    passes.get_by_label("Camera tilted ahead by").press("Enter")
+    expect(passes).to_contain_text("give a value from 0 to 60")
+    passes.get_by_label("Camera tilted ahead by").fill("20")
+    passes.get_by_label("Camera tilted ahead by").press("Enter")
+    expect(passes.get_by_test_id("pass-takes")).to_be_visible()
+    passes.get_by_role("button", name="Draw an outline").click()
+    middle = [(FIELD[0][0] + FIELD[2][0]) / 2, (FIELD[0][1] + FIELD[2][1]) / 2]
+    around = [(-0.0003, -0.0002), (0.0003, -0.0002), (0.0003, 0.0002), (-0.0003, 0.0002)]
+    corners = [pixel(page, [middle[0] + x, middle[1] + y]) for x, y in around]
+    for x, y in corners:
+        page.mouse.click(x, y)
+        page.wait_for_timeout(300)
+    page.mouse.dblclick(*corners[-1])
+    passes.get_by_label("Fly", exact=True).select_option("walls")
+    opened.saved()
+    expect(passes.get_by_test_id("pass-takes")).to_have_count(2)
+    expect(passes).to_contain_text("Structure 1")
+    job = Job.objects.get()
+    assert [s["how"] for s in job.site["structures"]] == ["walls"]
+    opened.axe()
+    page.set_viewport_size({"width": 390, "height": 844})
+    no_sideways_scroll(page)

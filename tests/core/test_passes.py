@@ -151,6 +151,10 @@ def test_a_coverage_with_passes_keeps_its_lines_and_flies_each_as_it_is_meant():
     assert sum(f.on_line_m for f in figures) == pytest.approx(c.on_line_m - plain.on_line_m, rel=1e-9)
     back = reversed_coverage(c, p.task)
     assert [back.line_as(k) for k in range(back.line_count)] == [c.line_as(k) for k in range(c.line_count)][::-1]
+    # Whichever end it begins from, the ground comes first.
+    for other in with_passes(plan_coverage(p.area, p.task), p).others:
+        assert other.line_as(0).part == 0
+        assert other.line_as(other.line_count - 1).part == 3
     # No way between two rows goes through the shed.
     for a, b, line in zip(c.path, c.path[1:], c.path_line, strict=False):
         if line < 0 and a != b and len(plain.path) < c.path.index(b):

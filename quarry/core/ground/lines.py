@@ -96,6 +96,11 @@ class Coverage:
         return self.flown_as[line] if self.flown_as else AS_THE_JOB_SAYS
 
     @property
+    def has_passes(self) -> bool:
+        """Whether further passes follow the lines over the ground: then it is flown in this order only."""
+        return any(x.part for x in self.flown_as)
+
+    @property
     def lines(self) -> tuple[tuple[float, float, float, float], ...]:
         """The legs on lines, as flown: x1, y1, x2, y2 of each."""
         return tuple((*p, *q) for (p, q), line in zip(pairwise(self.path), self.path_line, strict=True) if line >= 0)

@@ -24,7 +24,7 @@ from quarry.core.ground.coverage import CoveragePlan, coverage_at
 from quarry.core.ground.detour import detours_around
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.joining import joined
-from quarry.core.ground.lines import Coverage, LineAs, LineTask, way_time_s
+from quarry.core.ground.lines import Coverage, LineAs, LineTask, reversed_coverage, way_time_s
 from quarry.core.ground.mapping import Camera, blur_px, footprint_m, ground_sample_m, interval_s, step_m
 from quarry.core.ground.ordering import on_line_m
 from quarry.core.ground.outline import Area, check_ring, make_area
@@ -237,7 +237,9 @@ def with_passes(plan: CoveragePlan, passes: Passes) -> CoveragePlan:
 
     at_angle = plan.at_angle
     more: Callable[[float], Coverage] | None = None if at_angle is None else (lambda angle_deg: extended(at_angle(angle_deg)))
-    return replace(plan, best=extended(plan.best), others=tuple(extended(c) for c in plan.others), at_angle=more)
+    # What covers the ground is flown first, from either end: a day that is cut short still has its map.
+    turned = [reversed_coverage(c, passes.task) for c in (plan.best, *plan.others[:1])]
+    return replace(plan, best=extended(plan.best), others=tuple(extended(c) for c in (*plan.others, *turned)), at_angle=more)
 
 
 def figures_of(passes: Passes, c: Coverage) -> tuple[PassFigures, ...]:
@@ -317,7 +319,7 @@ def structure_rows(passes: Passes, s: Structure, part: int) -> _Rows:
                 if piece.length > _SHORTEST_WALL_M:
                     made.append((tuple((float(x), float(y)) for x, y in piece.coords), look))
             dropped_m += float(LineString(line).intersection(passes.area.forbidden).length)
-    name = s.name or {"rings": "rings", "walls": "walls"}[s.how]
+    name = s.name or f"structure {part - len(passes.grids)}"
     if not made:
         raise Infeasible(
             f"No row round {name} can be flown: all of it lies over ground that is never flown over, or no wall faces so. "

@@ -73,7 +73,8 @@ def plan_together(
     first = {id(c): m.sorties for m, c in found}
     fewest = min(first.values(), default=0)
     for c in sorted(laid, key=lambda c: first.get(id(c), fewest))[:_FROM_BOTH_ENDS]:
-        cut(reversed_coverage(c, lines))
+        if not c.has_passes:
+            cut(reversed_coverage(c, lines))
     if not found:
         raise errors[0] if errors else Infeasible("No line can be flown.", "area")
     if cover.at_angle is not None:
@@ -129,7 +130,7 @@ def _refine(
         for shift in (-step, step):
             with contextlib.suppress(CoreError):
                 beside = at_angle((best.angle_deg + shift) % 180.0)
-                cut(beside if _same_end(best, beside) else reversed_coverage(beside, lines))
+                cut(beside if beside.has_passes or _same_end(best, beside) else reversed_coverage(beside, lines))
         if min(found, key=_sorties_then_time)[0] is merit:
             step /= 2
 

@@ -14,7 +14,7 @@ from quarry.apps.jobs.mappers.work import Ground
 from quarry.apps.jobs.views import PassOut, PlanCheck
 from quarry.core.base.working import Working, explain
 from quarry.core.ground.lines import Coverage, LineTask
-from quarry.core.ground.mapping import ground_sample_m
+from quarry.core.ground.mapping import ground_sample_m, longest_exposure_s
 from quarry.core.ground.overlap import FlownLine, cells_of, rises_m
 from quarry.core.ground.passes import (
     GridPass,
@@ -91,7 +91,7 @@ def passes_out(passes: Passes, c: Coverage, blur_px: float) -> Further:
             )
         )
         workings[f"ground_sample_m.{p.laid.part}"] = _sample_working(passes, p)
-        checks.extend(_pass_checks(p, blur_px))
+        checks.extend(_pass_checks(passes, p, blur_px))
     return made
 
 
@@ -103,22 +103,24 @@ def _sample_working(passes: Passes, p: PassFigures) -> Working:
     return Working(f"ground sample, {p.laid.name}", p.sample_m, "m", steps)
 
 
-def _pass_checks(p: PassFigures, blur_px: float) -> list[PlanCheck]:
+def _pass_checks(passes: Passes, p: PassFigures, most_px: float) -> list[PlanCheck]:
     found = [PlanCheck("passes", p.left_out, "care")] if p.left_out else []
+    grid = p.laid.part <= len(passes.grids)
+    name = f"Pass {p.laid.part + 1}, {p.laid.name}" if grid else p.laid.name[:1].upper() + p.laid.name[1:]
     if p.laid.beyond_m > 0.5:
         words = (
-            f"Lines of the pass {p.laid.name} reach up to {p.laid.beyond_m:.0f} m beyond the area, as its camera looks ahead: "
-            "make sure that this ground may be flown over."
+            f"{name}: its lines reach up to {p.laid.beyond_m:.0f} m beyond the area, as its camera looks ahead. Make sure that "
+            "this ground may be flown over."
         )
         found.append(PlanCheck("passes", words, "care"))
-    if p.blur_px > blur_px:
-        found.append(
-            PlanCheck(
-                "passes",
-                f"Pictures of {p.laid.name} blur by {p.blur_px:.1f} px, more than {blur_px:g} px: fly it slower.",
-                "care",
-            )
+    # At the job's own speed and height what is said of the first lines holds for these.
+    if p.blur_px > most_px and not grid:
+        shutter_s = longest_exposure_s(most_px, p.sample_m, p.laid.speed_m_s)
+        words = (
+            f"{name}: pictures blur by {p.blur_px:.1f} px, more than {most_px:g} px. A shutter of 1/{1 / shutter_s:.0f} s or shorter "
+            "keeps them sharp, or fly it slower."
         )
+        found.append(PlanCheck("passes", words, "care"))
     return found
 
 

@@ -185,7 +185,7 @@
   {#if section === 'aircraft'}
     <AirSection {draft} {fleet} {writable} />
   {:else if section === 'lines'}
-    <div class="flex flex-col gap-2 pt-1">
+    <div class="col-span-full flex flex-col gap-2 pt-1">
       <Choice
         label="Lines end"
         value={job.lines.ends}
