@@ -222,6 +222,13 @@ class TestWhatAColumnIs:
         assert again.asks == ()
         assert again.log.numbers["pack_v"][0] == 23.0
 
+    @pytest.mark.parametrize("header", ["gimbal_pitch (deg)", "Kamera-Neigung [°]", "camera tilt", "CamPitch"])
+    def test_the_pitch_of_the_camera_is_not_that_of_the_aircraft(self, header):
+        rows = "".join(f"{k},{90 - k},{(-3, 2, 4)[k % 3]},{-60 - k % 2}\n" for k in range(60))
+        numbers = read_log(f"time s,battery %,pitch deg,{header}\n{rows}".encode()).log.numbers
+        assert np.unique(numbers["camera_pitch_deg"]).tolist() == [-61.0, -60.0]
+        assert np.unique(numbers["pitch_deg"]).tolist() == [-3.0, 2.0, 4.0]
+
     def test_a_column_that_is_nothing_known_is_left_alone(self):
         rows = ["time_s,soc_percent,gimbal yaw"] + [f"{k},{90 - k / 10},{k}" for k in range(40)]
         assert read_log("\n".join(rows).encode()).columns[2].quantity == ""

@@ -24,6 +24,7 @@ Floats = NDArray[np.float64]
 _FIT_FRAC = 0.9  # so many of the values must lie where values of a quantity lie
 _SURE = 0.9
 _BEAM = 160
+_OF_CAMERA = frozenset({"camera_pitch_deg", "photos"})
 _UNIT_FITS, _UNIT_OTHER, _OWN, _ANOTHERS = 3.0, -7.0, 1.5, -9.0
 _LEAST = 2.0  # a candidate that has less for it is none
 _NAMED_ONCE = 3.0
@@ -135,6 +136,8 @@ def _of_unit(
 
 def _of_owner(q: Quantity, whose: frozenset[str]) -> float:
     """Return what it says for a quantity whose thing the column is: another's battery is never the pack's."""
+    if q.name in _OF_CAMERA:
+        return 0.0
     if whose & {"remote"} or (whose & {"gap"} and q.dimension == "volts"):
         return _ANOTHERS
     if q.name == "air_c":

@@ -61,6 +61,7 @@ QUANTITIES: tuple[Quantity, ...] = (
     Quantity("pitch_deg", -90.0, 90.0),
     Quantity("roll_deg", -180.0, 180.0),
     Quantity("heading_deg", -180.0, 360.0),
+    Quantity("camera_pitch_deg", -120.0, 60.0),
     Quantity("wind_m_s", 0.0, 40.0),
     Quantity("wind_from_deg", -180.0, 360.0),
     Quantity("throttle_frac", 0.0, 1.005),

@@ -137,6 +137,14 @@ QUANTITIES = {
         gier*, odchyleni*, direction
     """,
     ),
+    "camera_pitch_deg": (
+        "angle",
+        """
+        camera pitch, gimbal pitch, camera tilt, gimbal tilt, cam pitch, cam tilt, camera angle, gimbal angle, kamera nick*,
+        kamera neigung, kamerawinkel, gimbal nick*, gimbal neigung, neigung kamera, inclinaison camera, tangage nacelle,
+        inclinacion camara, cabeceo camara, inclinazione camera, inclinacao camera, camera hoek, nachylenie kamery
+    """,
+    ),
     "wind_m_s": ("speed", "wind, wind speed, windgeschwindigkeit, vent, viento, vento, wiatr*, windsnelheid, wind*"),
     "wind_from_deg": ("angle", "wind from, wind dir*, wind aus, windricht*, wind*, vent*, viento*, wiatr*"),
     "throttle_frac": ("percent", "throttle*, *gas, gaz, acelerador, manetka*, thr, thrust, schub"),

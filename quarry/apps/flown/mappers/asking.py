@@ -34,6 +34,7 @@ from quarry.core.logs.reading import Log
 
 Floats = NDArray[np.float64]
 PlacesTold = Sequence[tuple[float, float, float, float | None, bool | None]]
+_DOWN_DEG = 90.0
 _THIN = 0.5  # of a flight that telemetry leaves open, so that a log is the better source
 
 
@@ -155,6 +156,19 @@ def asked(
     )
 
 
+@dataclass(frozen=True, slots=True)
+class _Record:
+    """Samples of a flight, by telemetry or a log: where it was, and what it says of its work; ``pitch`` of the camera, −90 down. [°, m]"""
+
+    lon: Floats
+    lat: Floats
+    height: Floats | None
+    working: NDArray[np.bool_] | None
+    flow: Floats | None = None
+    count: Floats | None = None
+    pitch: Floats | None = None
+
+
 class Sorties:
     """Puts sorties as flown together, each from the best source there is."""
 
@@ -195,7 +209,7 @@ class Sorties:
         height = np.array([np.nan if p[3] is None else p[3] for p in places])
         says = any(p[4] is not None for p in places)
         working = np.array([bool(p[4]) for p in places]) if says else None
-        return self._tracked(s.sortie, "telemetry", t, lon, lat, height, working, None, None)
+        return self._tracked(s.sortie, "telemetry", t, _Record(lon, lat, height, working))
 
     def _log(self, name: str, log: FlightLog, took_off_s: float | None) -> FlownSortie | None:
         n = log.log.numbers
@@ -214,30 +228,20 @@ class Sorties:
             began = took_off_s if took_off_s is not None else self.a.began_s
             notes.append("the log has no clock: its times count from the take-off that was told")
         t = log.log.time_s + began - self.a.began_s
-        count = n.get("photos")
         flow = n.get("flow_l_min")
         working = None if self.pictures else sprays_at(n.get("sprays"), flow)
-        found = self._tracked(name, "log", t, lon, lat, n.get("height_m"), working, flow, count)
+        record = _Record(lon, lat, n.get("height_m"), working, flow, n.get("photos"), n.get("camera_pitch_deg"))
+        found = self._tracked(name, "log", t, record)
         return None if found is None else replace(found, notes=(*notes, *found.notes))
 
-    def _tracked(
-        self,
-        name: str,
-        source: Any,
-        t: Floats,
-        lon: Floats,
-        lat: Floats,
-        height: Floats | None,
-        working: NDArray[np.bool_] | None,
-        flow: Floats | None,
-        count: Floats | None,
-    ) -> FlownSortie | None:
+    def _tracked(self, name: str, source: Any, t: Floats, r: _Record) -> FlownSortie | None:
+        lon, lat, working = r.lon, r.lat, r.working
         known = positions_known(lon, lat)
         xy = np.full((t.size, 2), np.nan)
         if known.any():
             xy[known] = self.a.frame.to_metres(list(zip(lon[known], lat[known], strict=True)))
         notes: list[str] = []
-        above = self._above_ground(lon, lat, known, height, notes)
+        above = self._above_ground(lon, lat, known, r.height, notes)
         try:
             track, left_out = track_of(t, xy, height_m=above, working=working, known=known)
         except CoreError as bad:
@@ -257,15 +261,21 @@ class Sorties:
         if working is None:
             what = {True: "takes pictures", False: "works"}[self.pictures]
             notes.append(f"the record does not say when it {what}: it is taken to do so on lines")
-        frames = self._frames(t, xy, above, count, known) if self.pictures and count is not None else None
-        if frames is not None:
-            frames = with_looks(self.a, frames, np.ones(frames.t_s.size, dtype=np.bool_), notes)
+        at = (
+            np.flatnonzero(pictures_at(r.count) & known) if self.pictures and r.count is not None else np.zeros(0, dtype=np.int64)
+        )
+        frames = None
+        if at.size:
+            tilt = np.full(at.size, np.nan) if r.pitch is None else r.pitch[at] + _DOWN_DEG
+            frames = frames_at(t, xy, above, at, self._planned_m(), tilt)
+            frames = with_looks(self.a, frames, np.isnan(tilt), notes)
         if self.pictures:
             if frames is not None:
                 notes = [n for n in notes if "does not say when" not in n]
-            looks = "as planned" if self.a.further else "straight down"
-            notes.append(f"how the camera looked is not recorded: it is taken to look {looks}")
-        flows = np.interp(track.t_s, t, np.nan_to_num(flow)) if flow is not None else None
+            if frames is None or r.pitch is None or np.isnan(r.pitch).any():
+                looks = "as planned" if self.a.further else "straight down"
+                notes.append(f"how the camera looked is not recorded: it is taken to look {looks}")
+        flows = np.interp(track.t_s, t, np.nan_to_num(r.flow)) if r.flow is not None else None
         return FlownSortie(name, source, track, working is not None, flows, frames=frames, notes=tuple(notes))
 
     def above_ground_m(self, lon: Floats, lat: Floats, relative_m: Floats, altitude_m: Floats) -> Floats:
@@ -296,12 +306,6 @@ class Sorties:
             share = outside.sum() / max(1, known.sum())
             notes.append(f"the terrain grid ends under {share:.0%} of the track: there heights count from take-off")
         return np.asarray(height + self.home_m - np.where(np.isnan(ground), self.home_m, ground))
-
-    def _frames(self, t: Floats, xy: Floats, above: Floats | None, count: Floats, known: NDArray[np.bool_]) -> Frames | None:
-        at = np.flatnonzero(pictures_at(count) & known)
-        if not at.size:
-            return None
-        return frames_at(t, xy, above, at, self._planned_m())
 
     def _planned_m(self) -> float:
         rule = self.a.rule
@@ -337,12 +341,11 @@ def note_further(a: Asked) -> None:
         )
 
 
-def frames_at(t: Floats, xy: Floats, above: Floats | None, at: NDArray[np.int64], planned_m: float) -> Frames:
-    """Return pictures taken at some samples, looking straight down, their tops ahead."""
+def frames_at(t: Floats, xy: Floats, above: Floats | None, at: NDArray[np.int64], planned_m: float, tilt: Floats) -> Frames:
+    """Return pictures taken at some samples, their tops ahead; straight down where their tilt is not known. [°]"""
     course = np.degrees(np.arctan2(*np.gradient(np.where(np.isfinite(xy), xy, 0.0), axis=0).T))
     heights = np.full(at.size, planned_m) if above is None else np.where(np.isfinite(above[at]), above[at], planned_m)
-    zero = np.zeros(at.size)
-    return Frames(t[at], xy[at], heights, course[at], zero, zero)
+    return Frames(t[at], xy[at], heights, course[at], np.nan_to_num(tilt), np.zeros(at.size))
 
 
 def mean_wind(measured: Sequence[tuple[float, float]]) -> Wind:

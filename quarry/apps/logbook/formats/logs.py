@@ -62,6 +62,7 @@ _WORDS = {
     "pitch_deg": "pitch",
     "roll_deg": "roll",
     "heading_deg": "heading",
+    "camera_pitch_deg": "pitch of the camera, −90 straight down",
     "wind_m_s": "wind speed",
     "wind_from_deg": "wind from",
     "throttle_frac": "throttle",
