@@ -7,12 +7,14 @@ import json
 import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
+import numpy as np
 import pytest
 import rasterio
 from django.utils import timezone
 from pypdf import PdfReader
-from shapely import LineString, Polygon
+from shapely import LineString, MultiPoint, Polygon
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day import queries as days
@@ -382,3 +384,47 @@ def test_what_was_asked_for_is_got_where_each_field_has_its_own_rate(lead, fleet
     assert figures["enough_frac"] > 0.93
     working = queries.working_of(job.pk, "enough_frac")
     assert [s.name for s in working.steps] == ["tolerance_frac", "enough_frac"]
+
+
+def test_a_log_that_says_how_the_camera_looked_is_believed(lead, mapped):
+    job, day = mapped
+    route = days.read_run(days.run_of(day.pk)).kept.routes["B1"]
+    up = days.moments_of(day)[0] + timedelta(minutes=10)
+    rows = ["time UTC,battery %,height m,lat,lon,photos,gimbal pitch deg,pack V,current A"]
+    for k, p in enumerate(places_along("B1", route, up, step_m=2.0)):
+        at = p["at"].astimezone(UTC).strftime("%Y-%m-%d %H:%M:%S")
+        rows.append(f"{at},{95 - k / 20:.2f},45.0,{p['lat_deg']:.7f},{p['lon_deg']:.7f},{k},{-60 - k % 2},22.8,30.5")
+    rows[1] = rows[1].replace(",45.0,", ",0.0,")
+    rows[-1] = rows[-1].replace(",45.0,", ",0.0,")
+    flight = imported(lead, "\n".join(rows).encode())
+    Flight.objects.filter(pk=flight.pk).update(day=day, sortie="B1", job=job)
+    view = as_flown(job.pk)
+    (first,) = [s for s in view.sorties if s.sortie == "B1"]
+    assert first.source == "log", (first.notes, view.left_out)
+    assert not [n for n in first.notes if "how the camera looked" in n]
+
+
+@pytest.mark.parametrize("name", ["polder.csv.gz", "telemetry.jsonl", "ladera.txt", "short-hop.csv"])
+def test_tracks_of_other_hands_are_laid_over_ground_around_them(lead, fleet, name):
+    """Logs that nobody here wrote, over a search around each: something of it was covered, and it is said what was assumed."""
+    data = (Path(__file__).parents[1] / "samples" / "logs" / name).read_bytes()
+    flight = imported(lead, data, name)
+    log = queries.log_from(bytes(flight.samples.data))
+    lon, lat = (log.numbers[k] for k in ("lon_deg", "lat_deg"))
+    known = np.isfinite(lon) & np.isfinite(lat) & ((lon != 0) | (lat != 0))
+    frame = LocalFrame.around([(float(np.median(lon[known])), float(np.median(lat[known])))])
+    hull = MultiPoint(frame.to_metres(list(zip(lon[known], lat[known], strict=True)))).convex_hull.buffer(20.0).simplify(2.0)
+    ring = [list(p) for p in frame.to_degrees(list(hull.exterior.coords)[:-1])]
+    job = make_job(lead, fleet, kind="search", areas=[{"ring": ring}], home=ring[0], work={})
+    Flight.objects.filter(pk=flight.pk).update(job=job)
+    view = as_flown(job.pk)
+    covered = next(f for f in view.figures if f.key == "covered_frac")
+    assert 0.05 < covered.low <= covered.value <= covered.high <= 1.0
+    assert any("does not say when it works" in n for n in view.sorties[0].notes)
+    # Whatever it flew, it covered no more than strips of its own length.
+    width = job_plan(job)["figures"]
+    spacing = next(f["value"] for f in width if f["key"] == "spacing_m")
+    xy = np.array(frame.to_metres(list(zip(lon[known], lat[known], strict=True))))
+    flown_m = float(np.hypot(*np.diff(xy, axis=0).T).sum())
+    ground_m2 = sum(f["value"] for f in width if f["key"] == "area_ha") * 1e4 or hull.area
+    assert covered.value * ground_m2 <= 1.3 * spacing * (flown_m + spacing)
