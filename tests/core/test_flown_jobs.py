@@ -224,6 +224,7 @@ def test_a_track_of_another_field_is_told_with_how_far_it_is():
         (7200.0, "2 h ahead of the day's, as one of another time zone"),
         (-3590.0, "1 h and 10 s behind the day's"),
         (20_700.0, "5.75 h ahead"),
+        (-(2 * 86_400 + 3 * 3600 + 20.0), "2 d and 3 h behind the day's: make sure that it is of this flight"),
     ],
 )
 def test_a_clock_that_is_off_is_told(ahead_s, words):

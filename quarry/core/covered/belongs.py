@@ -54,6 +54,10 @@ def clock_words(ahead_s: float) -> str:
         rest = ahead_s - zone_s
         more = f" and {abs(rest):.0f} s" if abs(rest) >= _SAME_S else ""
         return f"its clock is {hours:g} h{more} {way} the day's, as one of another time zone is: its times were set right by it"
+    if abs(ahead_s) > _LONGEST_ZONE_H * S_PER_H:
+        days, hours = divmod(round(abs(ahead_s) / S_PER_H), 24)
+        long = " and ".join(f"{n} {word}" for n, word in ((days, "d"), (hours, "h")) if n)
+        return f"its clock is {long} {way} the day's: make sure that it is of this flight; its times were set right by it"
     minutes, seconds = divmod(round(abs(ahead_s)), 60)
     long = f"{minutes} min {seconds:02d} s" if minutes else f"{seconds} s"
     return f"its clock is {long} {way} the day's: its times were set right by it"

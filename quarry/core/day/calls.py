@@ -70,7 +70,7 @@ def calls_from(
     found += _waits_for(state, now_s) if any(f.word == "planned" for f in state.flights.values()) else []
     if not found and plan is not None and not plan.flights:
         left = ", ".join(f.id for f in task.flights)
-        why = f"what can be flown is flown; {left} stays undone" if left else "everything is flown and off its ports"
+        why = f"what can be flown is flown; {left} stays undone" if left else "everything planned is flown and off its ports"
         found.append(DayCall("close", now_s, "close", why=why))
     if emergencies := _emergencies(state):
         found = [*emergencies, *(c for c in found if c.kind not in ("launch", "fit"))]

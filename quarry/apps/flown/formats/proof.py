@@ -97,7 +97,11 @@ def proof_html(p: ProofFacts, f: AsFlownOut) -> str:
         for g in f.gaps[:40]
     )
     more = f"<p>{len(f.gaps) - 40} smaller gaps are in the GeoJSON.</p>" if len(f.gaps) > 40 else ""
-    notes = [*f.notes, *f.left_out, *[f"{s.sortie}: {n}" for s in f.sorties for n in s.notes]]
+    said: dict[str, list[str]] = {}
+    for s in f.sorties:
+        for n in s.notes:
+            said.setdefault(n, []).append(s.sortie)
+    notes = [n[:1].upper() + n[1:] for n in (*f.notes, *f.left_out)] + [f"{', '.join(of_it)}: {n}" for n, of_it in said.items()]
     return f"""<!doctype html><html lang="en"><title>Proof {p.number:04d}</title><style>{_STYLE}</style><body>
 <p class=foot>Proof {p.number:04d} · {escape(isolated(p.job))} · {escape(isolated(p.company))}</p>
 <div class=side><span class=big>{cover.value:.1%}</span><br>covered{_sure(cover)}<br>{"<b>ESTIMATED IN PART</b>" if estimated else "as recorded"}</div>
@@ -106,7 +110,7 @@ def proof_html(p: ProofFacts, f: AsFlownOut) -> str:
 <p>{named(p.company)} · flown {clock(first)} to {clock(last)} ({escape(f.time_zone)}) · made {clock(p.made_at)} by {named(p.by)}</p>
 {_map(p, f)}
 <p class=fine>Thin lines: as planned. Grey: covered, {_WORDS[f.kind]}. Hatched and numbered: not covered. Dotted edge: estimated.</p>
-<h2>Figures</h2><table>{"".join(_figure(x) for x in f.figures)}</table>
+<h2>Figures</h2><table>{"".join(_figure(x, f.kind) for x in f.figures)}</table>
 <h2>Fields</h2><table><tr><th>Field</th><th class=n>Ground</th><th class=n>Covered</th><th class=n>Share</th></tr>{fields}</table>
 <h2>Sorties</h2><table><tr><th>Sortie</th><th>From</th><th>To</th><th>Aircraft and packs</th><th>Pilot</th><th>Known from</th><th class=n>Covered</th></tr>{flown}</table>
 <h2>Not covered</h2>{"<table><tr><th>Gap</th><th class=n>Area</th><th>Probable cause</th><th>Field</th><th>Latitude, longitude</th></tr>" + gaps + "</table>" + more if f.gaps else "<p>No gap wider than the error of positions.</p>"}
@@ -127,14 +131,18 @@ _FIGURE: dict[str, tuple[str, Callable[[float], str]]] = {
     "left_m2": ("Not covered", lambda v: f"{v:,.0f} m²"),
     "once_frac": ("Covered once or more", lambda v: f"{v:.1%}"),
     "twice_frac": ("Twice or more", lambda v: f"{v:.1%}"),
-    "enough_frac": ("Got enough: the dose asked for, or seen as surely as planned", lambda v: f"{v:.1%}"),
+    "enough_frac": ("Enough", lambda v: f"{v:.1%}"),
     "dose_l_ha": ("Mean dose", lambda v: f"{v:.1f} l/ha"),
     "detection_frac": ("Probability of detection (POD), mean", lambda v: f"{v:.0%}"),
 }
 
 
-def _figure(x: FlownFigure) -> str:
+_ENOUGH = {"spraying": "Got the dose asked for, within the tolerance", "search": "Seen as surely as planned"}
+
+
+def _figure(x: FlownFigure, kind: str) -> str:
     words, shown = _FIGURE[x.key]
+    words = _ENOUGH.get(kind, words) if x.key == "enough_frac" else words
     span = f"{shown(x.low)} to {shown(x.high)}" if x.low is not None and x.high is not None else ""
     return f"<tr><td>{words}</td><td class=n>{shown(x.value)}</td><td class=n>{span}</td></tr>"
 
@@ -183,7 +191,7 @@ def _map(p: ProofFacts, f: AsFlownOut) -> str:
         f'<path d="{path(g.ground)}" fill="url(#h)" fill-rule="evenodd" stroke="#000" stroke-width=".8"/>' for g in f.gaps
     )
     names = "".join(
-        f'<text x="{at(g.at).split(",")[0]}" y="{at(g.at).split(",")[1]}" font-size="9" text-anchor="middle" stroke="#fff" stroke-width="2" paint-order="stroke">{g.number}</text>'
+        f'<text x="{at(g.at).split(",")[0]}" y="{at(g.at).split(",")[1]}" dy=".35em" font-size="12" font-weight="bold" text-anchor="middle" stroke="#fff" stroke-width="4" paint-order="stroke">{g.number}</text>'
         for g in f.gaps[:40]
     )
     metre = scale / 111_320.0

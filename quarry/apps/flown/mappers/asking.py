@@ -315,7 +315,9 @@ class Sorties:
         took_off, landed = s.took_off_at.timestamp() - self.a.began_s, s.landed_at.timestamp() - self.a.began_s
         lines = [LineString(self.a.frame.to_metres(line)) for line in s.route.lines] if s.route else []
         ways = told_ways(lines, s.from_frac, s.to_frac, took_off, landed)
-        why = "its records leave more than half of the flight open" if any_source else "neither telemetry nor a log of it is known"
+        why = (
+            "its records leave more than half of the flight open" if any_source else "neither telemetry nor a log of it is known"
+        )
         return FlownSortie(
             s.sortie,
             "landing",

@@ -31,7 +31,7 @@ export function callLines(c: Call): [string, string] {
     case 'emergency':
       return [`Emergency`, `${c.flight}, ${isolated(c.aircraft_name)}`];
     default:
-      return ['Close the day', 'all is flown'];
+      return ['Close the day', 'all planned is flown'];
   }
 }
 
