@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { lookOf } from './state/look';
-import { alike } from './words/lines';
+import { alike, asFlown } from './words/lines';
 
 describe('how sorties are told apart', () => {
   it('gives no two of seven the same colour and pattern together', () => {
@@ -12,6 +12,25 @@ describe('how sorties are told apart', () => {
       const [a, b] = [lookOf(k), lookOf(k + 1)];
       expect([a.dash.join(), a.width]).not.toEqual([b.dash.join(), b.width]);
     }
+  });
+});
+
+describe('how a line is flown', () => {
+  const line = {
+    number: 1,
+    track_deg: 0,
+    length_m: 9,
+    ground_m_s: 2,
+    air_m_s: 2,
+    power_w: 900,
+    part: 2,
+    tilt_deg: 65,
+    above_m: 12,
+  };
+  it('names pass, height and camera where they are its own', () => {
+    expect(asFlown(line, 'Shed', (m) => `${m} m`)).toBe('Shed, 12 m, camera 25° below the horizon');
+    expect(asFlown({ ...line, part: 0, tilt_deg: 0, above_m: null }, '', String)).toBe('');
+    expect(alike([line, { ...line, number: 2, part: 0 }])).toHaveLength(2);
   });
 });
 

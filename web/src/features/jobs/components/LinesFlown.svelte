@@ -1,11 +1,11 @@
 <!-- How the lines are flown in the wind of the plan, lines flown alike in one row, and what they get where they are sprayed. -->
 <script lang="ts">
   import type { Schemas } from '$shared/api/client';
-  import { digits, toShown, unitOf } from '$shared/format/units';
+  import { digits, show, toShown, unitOf } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
-  import { alike } from '../words/lines';
+  import { alike, asFlown } from '../words/lines';
 
-  let { lines }: { lines: Schemas['LineOut'][] } = $props();
+  let { lines, passes = [] }: { lines: Schemas['LineOut'][]; passes?: Schemas['PassOut'][] } = $props();
   const groups = $derived(alike(lines));
   const sprayed = $derived(lines.some((x) => (x.dose_l_ha ?? null) !== null));
   const speed = (v: number) => digits(toShown(v, 'm_s', session.units), 1);
@@ -25,7 +25,13 @@
     <tbody>
       {#each groups as g (g.first.number)}
         <tr class="border-b border-rule">
-          <td><b>{g.count}</b></td>
+          <td
+            ><b>{g.count}</b>
+            <span class="quiet text-note"
+              >{asFlown(g.first, passes.find((p) => p.part === g.first.part)?.name ?? '', (m) =>
+                show(m, 'm', session.units, 0),
+              )}</span
+            ></td>
           <td class="text-right">{Math.round(g.first.track_deg) % 360}°</td>
           <td class="text-right">{speed(g.first.ground_m_s)}</td>
           <td class="text-right">{speed(g.first.air_m_s)}</td>

@@ -105,7 +105,7 @@
   <Why text="{Math.round(plan.powers.work_w)} W" name="power on the lines" of="jobs" id={draft.job!.id} key="power_w" />.
   {#if plan.warm_up_s}Hover {Math.round(plan.warm_up_s)} s before work: cold air.{/if}
 </p>
-{#if plan.lines?.length}<LinesFlown lines={plan.lines} />{/if}
+{#if plan.lines?.length}<LinesFlown lines={plan.lines} passes={plan.passes} />{/if}
 <Remainder {draft} />
 <details class="mt-1 text-small">
   <summary class="inline-flex min-h-touch cursor-pointer items-center font-semibold">What each pack gives today</summary>
