@@ -11,9 +11,9 @@ from quarry.core.base.shapes import plain
 from quarry.core.flight.wind import Wind, leg_time_s, wind_triangle
 from quarry.core.ground.mapping import Camera, MappingTask, mapping_figures
 from quarry.core.ground.search import DetectionLaw, SearchTask, search_figures
-from quarry.core.ground.spraying import SprayTask, spray_figures
 from quarry.core.power.charging import ChargeLaw, charge_time_s
 from quarry.core.rotation.steady_state import mean_wait_s, packs_needed, ports_needed, takeoff_interval_s
+from quarry.core.spraying.rate import SprayTask, spray_figures
 
 
 class CameraIn(Input):

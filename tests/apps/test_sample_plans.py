@@ -18,17 +18,17 @@ from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.wind import HeldSpeed, Wind, held_times_s
 from quarry.core.ground.coverage import coverage_at, plan_coverage
 from quarry.core.ground.detour import Detours
-from quarry.core.ground.dose import Pump, line_doses
 from quarry.core.ground.geodesy import LocalFrame, wrap_lon
 from quarry.core.ground.lines import LineTask, reversed_coverage, speeds_on
 from quarry.core.ground.mapping import Camera, MappingTask, mapping_figures
 from quarry.core.ground.outline import KeepOut, Plot, make_plots
 from quarry.core.ground.search import SearchTask, search_figures
-from quarry.core.ground.spraying import flow_for_rate_l_min
 from quarry.core.sorties.cutting import CutProblem, cut_route
 from quarry.core.sorties.joint import plan_together
 from quarry.core.sorties.plan import SetEnergy, SortieTask
 from quarry.core.sorties.route import place_stations, route_of
+from quarry.core.spraying.dose import Pump, line_doses
+from quarry.core.spraying.rate import flow_for_rate_l_min
 
 SAMPLES = Path(__file__).parent.parent / "samples" / "fields"
 TRUTH = json.loads((SAMPLES / "truth.json").read_text())["files"]

@@ -14,7 +14,8 @@ from quarry.core.ground.geodesy import LocalFrame, check_lonlat, distance_m, rin
 from quarry.core.ground.mapping import Camera, MappingTask, height_for_sample_m, mapping_figures
 from quarry.core.ground.outline import make_area
 from quarry.core.ground.search import SearchTask, coverage_for_detection, search_figures
-from quarry.core.ground.spraying import (
+from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade, read_ascii_grid
+from quarry.core.spraying.rate import (
     SprayTask,
     application_rate_l_ha,
     flow_for_rate_l_min,
@@ -22,7 +23,6 @@ from quarry.core.ground.spraying import (
     spray_figures,
     tank_loads,
 )
-from quarry.core.ground.terrain import TerrainGrid, contours, hill_shade, read_ascii_grid
 from quarry.simulators.ground import ascii_grid, boundary, upland
 
 GEOD = Geod(ellps="WGS84")

@@ -11,10 +11,10 @@ from quarry.core.base.errors import Infeasible
 from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.wind import CALM, HeldSpeed, Wind, airspeed_needed_m_s, held_speeds_m_s, held_times_s, leg_times_s
 from quarry.core.ground.coverage import plan_coverage
-from quarry.core.ground.dose import Pump, check_doses, line_doses
 from quarry.core.ground.lines import LineTask
 from quarry.core.ground.outline import make_area
 from quarry.core.sorties.plan import SortieTask, merit_of, plan_sorties
+from quarry.core.spraying.dose import Pump, check_doses, line_doses
 from tests.core.shapes import fields
 
 ROTARY = Airframe("A", 600.0, 11.0, 60.0, 3.0, mass_kg=6.0, rotors_count=4, rotor_m=0.4, most_m_s=15.0)

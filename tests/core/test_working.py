@@ -10,11 +10,11 @@ import pytest
 
 import quarry.core.ground.mapping
 import quarry.core.ground.search
-import quarry.core.ground.spraying
 import quarry.core.power.charging
 import quarry.core.power.supply
 import quarry.core.rotation.steady_state
 import quarry.core.sorties.plan
+import quarry.core.spraying.rate
 from quarry.core.base.errors import OutOfRange, require_range
 from quarry.core.base.sources import ALGEBRA, SOURCES, Source
 from quarry.core.base.units import SUFFIXES, kmh_from_m_s, m_s_from_kmh, seconds_from_energy, unit_of, wh_from_power

@@ -27,7 +27,7 @@ from quarry.core.cells.ocv import charge_at_frac, ocv_v
 from quarry.core.flight import rotary
 from quarry.core.flight.envelope import farthest_flight, longest_flight
 from quarry.core.flight.wind import Wind, crosswind_m_s, headwind_m_s, leg_times_s, wind_triangle
-from quarry.core.ground import geodesy, mapping, search, spraying
+from quarry.core.ground import geodesy, mapping, search
 from quarry.core.ground.outline import make_area, min_width
 from quarry.core.ground.rows import clip_rows, row_positions, turned
 from quarry.core.limits.sheets import Sheet, strictest
@@ -39,6 +39,7 @@ from quarry.core.power import outlets
 from quarry.core.rotation import steady_state
 from quarry.core.rotation.dispatch import earliest_ready
 from quarry.core.rotation.model import Charger, Craft, Flight, Mode, PackSet, RotationTask
+from quarry.core.spraying import rate as spraying
 
 Row = dict[str, Any]
 EXACT = ("exact", "")

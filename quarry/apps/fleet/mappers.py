@@ -27,12 +27,12 @@ from quarry.core.flight.energy import Airframe, PackFigures
 from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s
 from quarry.core.flight.usable_energy import PackToday
 from quarry.core.flight.wind import Holds
-from quarry.core.ground.dose import FlowKind, Pump
 from quarry.core.ground.mapping import Camera as CameraRecord
 from quarry.core.packs.warranty import WarrantyTerms
 from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.power.supply import supply_watts
+from quarry.core.spraying.dose import FlowKind, Pump
 
 FleetError = CoreError
 _MEASURED_ANEW = 0.005

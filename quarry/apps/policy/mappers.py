@@ -21,7 +21,6 @@ from quarry.core.dayplan.refuelling import Refuelling
 from quarry.core.defaults import DEFAULTS
 from quarry.core.flight.usable_energy import SETTINGS as COLD_SETTINGS
 from quarry.core.flight.usable_energy import ColdPolicy
-from quarry.core.ground.dose import SETTINGS as DOSE_SETTINGS
 from quarry.core.ground.mapping import SETTINGS as MAPPING_SETTINGS
 from quarry.core.ground.mapping import MappingPolicy
 from quarry.core.limits.verdict import SETTINGS as LIMIT_SETTINGS
@@ -37,6 +36,7 @@ from quarry.core.rotation.people import SETTINGS as PEOPLE_SETTINGS
 from quarry.core.rotation.people import PeopleLimits
 from quarry.core.rotation.scatter import SETTINGS as CHANCE_SETTINGS
 from quarry.core.rotation.scatter import Scatter
+from quarry.core.spraying.dose import SETTINGS as DOSE_SETTINGS
 
 SETTINGS: tuple[Setting, ...] = (
     *PACK_SETTINGS,

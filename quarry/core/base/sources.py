@@ -51,6 +51,16 @@ PHOTOGRAMMETRY = _register(
     memory=True,
 )
 SPRAYING = _register("spray-600", "sprayer calibration, extension services and ASABE practice", None, "handbook", memory=True)
+NOZZLE_SIZES = _register(
+    "iso-10625", "ISO 10625, spray nozzles: nominal flow at 3 bar and colour by size", None, "standard", memory=True
+)
+DROPLETS = _register(
+    "asabe-s572", "ASABE S572.1 and ISO 25358, droplet classes by volume median diameter", None, "standard", memory=True
+)
+PATTERN = _register(
+    "asabe-s386", "ASABE S386 and ISO 5682-2, coefficient of variation of overlapped passes", None, "standard", memory=True
+)
+ORIFICE = _register("orifice", "flow through an orifice grows with the root of the pressure", None, "algebra")
 KOOPMAN = _register("koopman-1980", "Koopman, Search and Screening", 1980, "paper", memory=True)
 IAMSAR = _register("iamsar-2", "IAMSAR Manual vol. II, search planning", None, "standard", memory=True)
 SWEEP = _register(

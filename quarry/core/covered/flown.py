@@ -24,7 +24,7 @@ from quarry.core.ground.joining import joined, joined_on_net
 from quarry.core.ground.mapping import Camera
 from quarry.core.ground.overlap import SHORT_FRAC
 from quarry.core.ground.search import DetectionLaw
-from quarry.core.ground.spraying import application_rate_l_ha
+from quarry.core.spraying.rate import application_rate_l_ha
 
 Source = Literal["telemetry", "log", "landing", "photos"]
 _SMOOTH_M = 0.25

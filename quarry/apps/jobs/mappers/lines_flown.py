@@ -19,11 +19,11 @@ from quarry.core.base.sources import ALGEBRA, SPRAYING
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, explain
 from quarry.core.flight.energy import Airframe
-from quarry.core.ground.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.lines import Coverage
 from quarry.core.ground.mapping import longest_exposure_s
 from quarry.core.sorties.plan import LineFlown, Sortie
+from quarry.core.spraying.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
 
 _SLOWER_M_S = 0.05
 

@@ -22,14 +22,14 @@ from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working, explain
 from quarry.core.flight.usable_energy import ColdPolicy
-from quarry.core.ground.dose import TOLERANCE_FRAC
 from quarry.core.ground.geodesy import LocalFrame, distance_m, ring_area_m2
 from quarry.core.ground.lines import angle_of
 from quarry.core.ground.mapping import MappingTask, mapping_figures
 from quarry.core.ground.outline import Area, KeepOut, Plot, make_plots
 from quarry.core.ground.search import SearchTask, search_figures
-from quarry.core.ground.spraying import SprayTask, check_rate, spray_figures
 from quarry.core.sorties.plan import LineFlown
+from quarry.core.spraying.dose import TOLERANCE_FRAC
+from quarry.core.spraying.rate import SprayTask, check_rate, spray_figures
 
 PLAN_VERSION = 16
 PlanError = CoreError

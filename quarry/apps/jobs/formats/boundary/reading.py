@@ -26,7 +26,7 @@ from quarry.core.base.units import M2_PER_HA
 from quarry.core.ground.geodesy import LocalFrame, check_lonlat, distance_m, ring_area_m2, wrap_lon
 from quarry.core.ground.joining import joined
 from quarry.core.ground.outline import MOST_KEEP_OUTS
-from quarry.core.ground.spraying import LEAST_RATE_L_HA, MOST_RATE_L_HA
+from quarry.core.spraying.rate import LEAST_RATE_L_HA, MOST_RATE_L_HA
 
 _MOST_AREAS = 300
 _MOST_POINTS = 1_000

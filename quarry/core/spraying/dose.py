@@ -16,7 +16,7 @@ from quarry.core.base.settings import Setting
 from quarry.core.base.sources import SPRAYING
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import formula
-from quarry.core.ground.spraying import application_rate_l_ha, flow_for_rate_l_min
+from quarry.core.spraying.rate import application_rate_l_ha, flow_for_rate_l_min
 
 Floats = NDArray[np.float64]
 FlowKind = Literal["by speed", "constant"]

@@ -38,6 +38,12 @@ def speed_for_flow_m_s(flow_l_min: float, rate_l_ha: float, swath_m: float) -> f
     return 600.0 * flow_l_min / (rate_l_ha * swath_m) / 3.6
 
 
+@formula("swath = 600 × flow ÷ (rate × speed in km/h)", source=SPRAYING, result="swath_m")
+def swath_for_flow_m(flow_l_min: float, rate_l_ha: float, speed_m_s: float) -> float:
+    """Return the swath over which a flow gives a wanted rate. [m]"""
+    return 600.0 * flow_l_min / (rate_l_ha * speed_m_s * 3.6)
+
+
 @formula("area per tank = tank ÷ rate", source=SPRAYING, result="tank_area_ha")
 def tank_area_ha(tank_l: float, rate_l_ha: float) -> float:
     """Return the area that one tank treats. [ha]"""
