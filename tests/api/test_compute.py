@@ -23,6 +23,9 @@ GOOD = {
     "mapping": {"camera": CAMERA, "height_m": 100},
     "spraying": {"rate_l_ha": 15, "swath_m": 5, "tank_l": 16, "speed_m_s": 5, "area_ha": 4},
     "search": {"sweep_width_m": 60, "area_m2": 1e6},
+    "nozzles": {"rate_l_ha": 20, "speed_m_s": 5, "swath_m": 5},
+    "catches": {"caught_ml": [400, 410, 470, 395], "caught_s": 30, "nozzle_size": "02", "pressure_bar": 3},
+    "swath-test": {"catches": [{"at_m": x, "caught": max(0, 4 - abs(x))} for x in range(-4, 5)]},
     "way": {"distance_m": 800, "track_deg": 40, "airspeed_m_s": 10, "wind_speed_m_s": 4, "wind_from_deg": 220},
     "charge": {"energy_wh": 300, "from_frac": 0.3, "power_w": 250},
     "steady": {"slot_s": 1200, "rest_after_flight_s": 1200, "charge_s": 2400, "rest_after_charge_s": 0, "packs": 4, "ports": 2},
@@ -78,6 +81,10 @@ BAD = [
     ("mapping", {"camera": CAMERA, "height_m": 50, "colour": "red"}, "colour"),
     ("spraying", GOOD["spraying"] | {"area_ha": 1e9}, "area_ha"),
     ("search", GOOD["search"] | {"law": "hope"}, "law"),
+    ("nozzles", GOOD["nozzles"] | {"flow_l_min": 2.0}, "flow_l_min"),
+    ("nozzles", GOOD["nozzles"] | {"nozzle_size": "7"}, "nozzle_size"),
+    ("catches", GOOD["catches"] | {"caught_s": 0}, "caught_s"),
+    ("swath-test", {"catches": []}, "catches"),
     ("way", GOOD["way"] | {"wind_speed_m_s": 12, "wind_from_deg": 40}, "wind.speed_m_s"),
     ("way", GOOD["way"] | {"wind_from_deg": "north"}, "wind_from_deg"),
     ("charge", GOOD["charge"] | {"energy_wh": 0}, "energy_wh"),
@@ -293,3 +300,18 @@ def test_the_working_of_ground_gives_its_number_again(name, data):
     else:
         assert sum(s["time_s"] for s in found["sorties"]) == pytest.approx(steps["total_s"]["value"])
         assert len(found["sorties"]) == len(steps) - 1 > 1
+
+
+def test_nozzles_that_cannot_give_it_say_what_would():
+    found = compute("nozzles", {**GOOD["nozzles"], "nozzle_size": "01", "most_bar": 4.0})
+    assert not found["fits"]
+    assert "size 02 (yellow) at 2.6 bar, or 3.1 m/s at 4.0 bar" in found["words"]
+    assert compute("nozzles", GOOD["nozzles"])["words"] == "Size 02 (yellow) gives it at 2.6 bar."
+
+
+def test_a_swath_is_even_up_to_half_a_triangle():
+    found = compute("swath-test", GOOD["swath-test"])
+    assert found["back_and_forth_m"] == pytest.approx(found["racetrack_m"], abs=0.11)
+    assert 4.0 <= found["racetrack_m"] <= 5.6
+    worn = compute("catches", GOOD["catches"])
+    assert worn["words"].startswith("Worn, change: nozzle 3")

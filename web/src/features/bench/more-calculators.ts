@@ -15,6 +15,11 @@ const points = (key: string, label: string, start: string): Ask => ({
 const places = (f: Ask, typed: Record<string, unknown>) => rowsOf(f, typed[f.key]).map((p) => [p.x, p.y]);
 const OUTLINE = points('outline', 'Corners', '0 0\n420 20\n460 310\n40 330');
 const ROUTE = points('route', 'Waypoints', '0 0\n900 0\n900 40\n0 40\n0 80\n900 80\n900 120\n0 120\n0 160\n900 160');
+const SIZES = ['0075', '01', '015', '02', '025', '03', '04', '05', '06', '08', '10', '15', '20'].map((v) => ({
+  value: v,
+  label: v,
+}));
+const spacingWords = (v: unknown) => (v == null ? 'none' : `${n(v).toFixed(1)} m`);
 const list = (a: Answer, key: string) => a[key] as Record<string, number>[];
 
 export const GROUND_TOOLS: Tool[] = [
@@ -60,6 +65,78 @@ export const GROUND_TOOLS: Tool[] = [
       ['work rate on the lines', `${n(a.work_rate_ha_h).toFixed(1)} ha/h`],
     ],
     caution: 'The label of the product decides on rate, drops and distances.',
+  },
+  {
+    name: 'nozzles',
+    title: 'Nozzles',
+    asks: 'A size and its pressures, three of rate, speed, swath and flow',
+    fields: [
+      { key: 'nozzle_size', label: 'Size', type: 'choice', options: SIZES, start: '02' },
+      num('nozzles_count', 'Nozzles', 4, { digits: 0 }),
+      num('least_bar', 'Pressure from', 1.5, { unit: 'bar' }),
+      num('most_bar', 'Pressure to', 5, { unit: 'bar' }),
+      num('rate_l_ha', 'Application rate', 20, { unit: 'L/ha', optional: true }),
+      num('speed_m_s', 'Speed over ground', 5, { unit: 'm/s', optional: true }),
+      num('swath_m', 'Swath', 5, { unit: 'm', optional: true }),
+      num('flow_l_min', 'Flow', null, { unit: 'L/min', digits: 2 }),
+    ],
+    fill: 'jobs',
+    head: (a) => `${n(a.pressure_bar).toFixed(1)} bar, ${n(a.flow_l_min).toFixed(2)} L/min`,
+    figures: (a) => [
+      ['rate', `${n(a.rate_l_ha).toFixed(1)} L/ha`],
+      ['speed over ground', `${n(a.speed_m_s).toFixed(1)} m/s`],
+      ['swath', `${n(a.swath_m).toFixed(1)} m`],
+      ['they give', `${n(a.least_flow_l_min).toFixed(2)} to ${n(a.most_flow_l_min).toFixed(2)} L/min`],
+    ],
+    caution: 'The label of the product decides on rate, drops and distances; what drops a nozzle gives its maker says.',
+  },
+  {
+    name: 'catches',
+    title: 'Calibration',
+    asks: 'What was caught from each nozzle in a time',
+    fields: [
+      {
+        key: 'caught_ml',
+        label: 'Caught from each nozzle',
+        type: 'table',
+        columns: [{ key: 'ml', label: 'mL', scale: 1 }],
+        start: '400\n410\n470\n395',
+      },
+      num('caught_s', 'In', 30, { unit: 's', digits: 0 }),
+      { key: 'nozzle_size', label: 'Size', type: 'choice', options: [{ value: '', label: 'not known' }, ...SIZES], start: '02' },
+      num('pressure_bar', 'Pressure', 3, { unit: 'bar', optional: true }),
+    ],
+    body: (typed, tool) => ({ ...typed, caught_ml: rowsOf(tool.fields[0]!, typed.caught_ml).map((r) => r.ml) }),
+    head: (a) => `${n(a.total_l_min).toFixed(2)} L/min in all`,
+    figures: (a) => [
+      ['each should give', `${n(a.wanted_l_min).toFixed(2)} L/min`],
+      ['most to least', percent(n(a.spread_frac))],
+    ],
+  },
+  {
+    name: 'swath-test',
+    title: 'Swath test',
+    asks: 'Catches across one pass, and how even passes are to be',
+    fields: [
+      {
+        key: 'catches',
+        label: 'Catches across the line',
+        type: 'table',
+        columns: [
+          { key: 'at_m', label: 'm, right +', scale: 1 },
+          { key: 'caught', label: 'caught', scale: 1 },
+        ],
+        start: '-4 0\n-3 2\n-2 6\n-1 9\n0 10\n1 9\n2 7\n3 3\n4 0',
+      },
+      num('wanted_frac', 'Variation at most', 0.15, { unit: '%', scale: 100, digits: 0 }),
+      num('spacing_m', 'Look at spacing', null, { unit: 'm' }),
+    ],
+    head: (a) => `${spacingWords(a.back_and_forth_m)} back and forth, ${spacingWords(a.racetrack_m)} racetrack`,
+    figures: (a) => [
+      [`at ${n(a.spacing_m).toFixed(1)} m, back and forth`, percent(n(a.back_and_forth_frac), 1)],
+      [`at ${n(a.spacing_m).toFixed(1)} m, racetrack`, percent(n(a.racetrack_frac), 1)],
+    ],
+    caution: 'Test with the wind along the line, at the height and speed that is flown.',
   },
   {
     name: 'search',
