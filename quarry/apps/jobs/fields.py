@@ -57,7 +57,7 @@ class MappingWork:
 
 @dataclass(frozen=True, slots=True)
 class SprayingWork:
-    """What a spraying job asks for."""
+    """What a spraying job asks for; ``nozzle_size`` of ISO 10625, empty where none is entered, between two pressures. [bar]"""
 
     rate_l_ha: float = 15.0
     swath_m: float = 5.0
@@ -65,6 +65,10 @@ class SprayingWork:
     speed_m_s: float = 5.0
     height_m: float = 3.0
     tolerance_m: float = 1.5
+    nozzle_size: str = ""
+    nozzles_count: float = 4.0
+    least_bar: float = 1.5
+    most_bar: float = 5.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,17 +15,28 @@ from quarry.apps.jobs.fields import JobFields, SprayingWork
 from quarry.apps.jobs.mappers.passes import Further
 from quarry.apps.jobs.mappers.work import Ground, outline_of, rounded
 from quarry.apps.jobs.views import FigureOut, LineOut, PlanCheck
+from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA, SPRAYING
 from quarry.core.base.units import M2_PER_HA
-from quarry.core.base.working import Step, explain
+from quarry.core.base.working import Step, Working, explain
 from quarry.core.flight.energy import Airframe
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.lines import Coverage
 from quarry.core.ground.mapping import longest_exposure_s
 from quarry.core.sorties.plan import LineFlown, Sortie
 from quarry.core.spraying.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
+from quarry.core.spraying.nozzles import (
+    Nozzles,
+    RateTask,
+    nominal_of_l_min,
+    pressure_for_flow_bar,
+    proposals,
+    share_l_min,
+    solve_rate,
+)
 
 _SLOWER_M_S = 0.05
+_LEAST_LINE_M_S = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +67,7 @@ class LinesInWind:
     spray: Sprayed | None
     checks: list[PlanCheck]
     further: Further = field(default_factory=Further)
+    pressure: Working | None = None
 
 
 def rates_asked(f: JobFields, ground: Ground, c: Coverage) -> Floats:
@@ -100,6 +112,46 @@ def sprayed(
     time = Step("on_line_s", seconds, "s", "time on all lines, at the speed over ground of each", source=ALGEBRA, kind="run")
     flow = explain(mean_flow_l_min, dose, f.work.swath_m, metres, seconds).steps
     return Sprayed(doses, (*steps, *litres), (*steps, time, *flow))
+
+
+def nozzles_of(f: JobFields) -> Nozzles | None:
+    """Return what a spraying job sprays with; None where none is entered. Raises `PlanError` at the figure that cannot be."""
+    w = f.work
+    if not isinstance(w, SprayingWork) or not w.nozzle_size:
+        return None
+    try:
+        return Nozzles(w.nozzle_size, round(w.nozzles_count), w.least_bar, w.most_bar)
+    except CoreError as bad:
+        bad.field = f"work.{bad.field}"
+        raise
+
+
+def pressures(f: JobFields, spray: Sprayed | None, ground_m_s: float) -> tuple[Working | None, list[PlanCheck]]:
+    """Return the working of the pressure that the mean flow takes, and what would give it where the nozzles do not."""
+    n = nozzles_of(f)
+    if n is None or spray is None or not isinstance(f.work, SprayingWork):
+        return None, []
+    mean = float(spray.flow_steps[-1].value or 0.0)
+    steps = explain(_pressure_bar, n, mean).steps
+    working = Working("pressure", steps[-1].value, "bar", (*spray.flow_steps, *steps))
+    low, high = float(spray.doses.flow_l_min.min()), float(spray.doses.flow_l_min.max())
+    if n.gives(low) and n.gives(high):
+        return working, []
+    wrong = high if not n.gives(high) else low
+    bar = n.pressure_bar(wrong)
+    found = solve_rate(RateTask(None, ground_m_s, f.work.swath_m, wrong))
+    others = proposals(n, found, _LEAST_LINE_M_S, max(_LEAST_LINE_M_S, 2 * ground_m_s))
+    words = f"{n.count} nozzles of size {n.size} would need {bar:.1f} bar for {wrong:.2f} L/min; they are good for {n.least_bar:g} to {n.most_bar:g} bar."
+    words += (
+        f" What would do: {', or '.join(p.words for p in others)}."
+        if others
+        else " No size of that count gives it near this speed."
+    )
+    return working, [PlanCheck("pressure_bar", words, "no")]
+
+
+def _pressure_bar(n: Nozzles, flow_l_min: float) -> float:
+    return pressure_for_flow_bar(share_l_min(flow_l_min, n.count), nominal_of_l_min(n.size))
 
 
 def tank_line(f: JobFields, model: AircraftModel, lengths_m: Floats, ground_m_s: Floats, line_m: float | None) -> float | None:

@@ -8,7 +8,15 @@ from dataclasses import dataclass, replace
 from quarry.apps.fleet.mappers import model_figures
 from quarry.apps.fleet.models import AircraftModel
 from quarry.apps.jobs.fields import JobFields, fields_of
-from quarry.apps.jobs.mappers.lines_flown import LinesInWind, camera_checks, line_checks, rates_asked, sprayed, tank_line
+from quarry.apps.jobs.mappers.lines_flown import (
+    LinesInWind,
+    camera_checks,
+    line_checks,
+    pressures,
+    rates_asked,
+    sprayed,
+    tank_line,
+)
 from quarry.apps.jobs.mappers.over_ground import OverGround, over_ground
 from quarry.apps.jobs.mappers.passes import Further, passes_of, passes_out, raised
 from quarry.apps.jobs.mappers.plan_view import to_plan
@@ -61,7 +69,8 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera, shelf.blur_px)]
     further = passes_out(passes, joint.coverage, shelf.blur_px) if passes else Further()
     spray = sprayed(f, aircraft, flown, rates_asked(f, ground, joint.coverage), shelf.dose_tolerance_frac)
-    in_wind = LinesInWind(spray, [*checks, *further.checks], further)
+    pressure, fits = pressures(f, spray, over_lines(flown).mean_m_s)
+    in_wind = LinesInWind(spray, [*checks, *further.checks, *fits], further, pressure)
     return to_plan(f, ground, work, cover, joint, setup.usable, setup.over, air, in_wind)
 
 

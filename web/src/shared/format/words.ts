@@ -14,6 +14,7 @@ const FIGURES: Record<string, Figure> = {
   blur_px: { label: 'Motion blur', text: (v) => `${v.toFixed(2)} px` },
   pictures_count: { label: 'Pictures', text: (v) => digits(v) },
   flow_l_min: { label: 'Flow', text: (v, s) => show(v, 'l_min', s) },
+  pressure_bar: { label: 'Pressure', text: (v) => `${v.toFixed(1)} bar` },
   volume_l: { label: 'Mix for all', text: (v, s) => show(v, 'l', s) },
   loads_count: { label: 'fillings', text: (v) => digits(v) },
   tank_area_ha: { label: 'Area per tank', text: (v, s) => show(v, 'ha', s, 2) },

@@ -30,6 +30,21 @@
     search: 'Search settings',
   };
 
+  const NOZZLES = [
+    ['0075', 'pink'],
+    ['01', 'orange'],
+    ['015', 'green'],
+    ['02', 'yellow'],
+    ['025', 'lilac'],
+    ['03', 'blue'],
+    ['04', 'red'],
+    ['05', 'brown'],
+    ['06', 'grey'],
+    ['08', 'white'],
+    ['10', 'light blue'],
+    ['15', 'light green'],
+    ['20', 'black'],
+  ] as const;
   const SECTIONS = [
     ['aircraft', 'Aircraft, wind'],
     ['lines', 'Lines, breaks'],
@@ -51,6 +66,7 @@
     on_line_m: 'lines_count',
     space_gb: 'pictures_count',
     loads_count: 'volume_l',
+    pressure_bar: 'flow_l_min',
   };
   const rows = $derived.by(() => {
     const found: NonNullable<typeof plan>['figures'][] = [];
@@ -132,6 +148,26 @@
       onchange={setWork('height_m')}
       problem={at('height_m')}
       disabled={off} />
+    <Choice
+      label="Nozzle size"
+      value={String(job.work.nozzle_size ?? '')}
+      empty="not entered"
+      disabled={off}
+      options={NOZZLES.map(([size, colour]) => ({ value: size, label: `${size} ${colour}` }))}
+      onchange={(v) => draft.change({ work: { ...job.work, nozzle_size: v } })}
+      problem={at('nozzle_size')} />
+    {#if job.work.nozzle_size}
+      <NumberField
+        label="Nozzles"
+        digits={0}
+        value={work('nozzles_count')}
+        onchange={(v) => setWork('nozzles_count')(Math.round(v))}
+        problem={at('nozzles_count')}
+        disabled={off} />
+      {#each [['least_bar', 'Pressure from'], ['most_bar', 'Pressure to']] as const as [key, label] (key)}
+        <NumberField {label} unit="bar" value={work(key)} onchange={setWork(key)} problem={at(key)} disabled={off} />
+      {/each}
+    {/if}
   {:else}
     <NumberField
       label="Sweep width"
