@@ -1,9 +1,13 @@
 """Spraying jobs: nozzles at a pressure, and what is kept clear of sensitive places."""
 
 import pytest
+from shapely import LineString, Polygon
+from shapely.ops import unary_union
 
 from quarry.apps.jobs import queries
+from quarry.apps.jobs.services import save_job
 from quarry.core.base.errors import CoreError
+from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.spraying.nozzles import nozzle_l_min
 from tests.factories import make_job
 
@@ -40,3 +44,53 @@ def test_what_no_nozzle_is_is_refused_at_its_field(lead, fleet, work, field):
     with pytest.raises(CoreError) as bad:
         queries.plan_of(job)
     assert bad.value.field == f"work.{field}"
+
+
+def north_of(job):
+    """A stream along the north of a job, 15 m beyond it."""
+    ring = job.areas[0]["ring"]
+    north = max(p[1] for p in ring) + 15 / 111_250
+    return [[min(p[0] for p in ring) - 0.001, north], [max(p[0] for p in ring) + 0.001, north]]
+
+
+def beside_stream(lead, fleet, from_deg, **sensitive):
+    job = sprayed(lead, fleet)
+    place = {"ring": north_of(job), "name": "stream", "distance_m": 50.0, **sensitive}
+    wind = {**job.wind, "speed_m_s": 3.0, "from_deg": from_deg, "assumed": False, "origin": "entered"}
+    return save_job(
+        actor=lead, job_id=job.pk, version=job.version, figures={"site": {**job.site, "sensitive": [place]}, "wind": wind}
+    )
+
+
+def test_a_strip_is_kept_clear_where_the_wind_blows_towards_it_and_litres_follow(lead, fleet):
+    away, towards = (queries.plan_of(beside_stream(lead, fleet, d)) for d in (0.0, 180.0))
+    assert away.kept == []
+    (kept,) = towards.kept
+    assert kept.name == "stream"
+    assert kept.area_ha > 0.5
+    assert away.area_ha - towards.area_ha == pytest.approx(kept.area_ha, rel=0.25)
+    assert towards.figure("volume_l") == pytest.approx(away.figure("volume_l") * towards.area_ha / away.area_ha, rel=0.02)
+    assert queries.plan_of(beside_stream(lead, fleet, 0.0, rule="always")).kept[0].area_ha >= 0.99 * kept.area_ha
+
+
+def test_no_swath_reaches_into_what_is_kept_clear(lead, fleet):
+    job = beside_stream(lead, fleet, 200.0)
+    plan = queries.plan_of(job)
+    frame = LocalFrame.around([tuple(p) for p in job.areas[0]["ring"]])
+    kept = unary_union([Polygon(frame.to_metres(p[0])) for p in plan.kept[0].ground])
+    swaths = [
+        LineString(frame.to_metres(way)).buffer(3.0, cap_style="flat")
+        for s in plan.sorties
+        for way in s.worked
+        if way[0] != way[1]
+    ]
+    assert unary_union(swaths).intersection(kept).area < 0.002 * kept.area
+
+
+def test_kept_clear_of_more_than_the_field_is_refused_in_words(lead, fleet):
+    with pytest.raises(CoreError, match=r"Kept clear of stream .* nothing is left to spray") as bad:
+        queries.plan_of(beside_stream(lead, fleet, 180.0, distance_m=1900.0))
+    assert bad.value.field == "site.sensitive"
+    with pytest.raises(CoreError) as bad:
+        queries.plan_of(beside_stream(lead, fleet, 180.0, distance_m=0.0))
+    assert bad.value.field == "site.sensitive.0.distance_m"

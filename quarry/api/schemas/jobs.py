@@ -124,6 +124,18 @@ class StructureIO(In):
     facing_deg: float | None = Field(default=None, ge=0, lt=360)
 
 
+class SensitiveIO(In):
+    """Water, houses, a path, hives: what a spraying job stays off, always or where the wind blows towards it."""
+
+    ring: list[Place] = Field(max_length=2000)
+    closed: bool = False
+    name: str = Field(default="", max_length=60)
+    rule: Literal["always", "wind"] = "wind"
+    distance_m: float = 20.0
+    within_deg: float = 45.0
+    table: list[tuple[float, float]] = Field(default_factory=list, max_length=20)
+
+
 class SiteIO(In):
     """What stands around: obstacles, fallback landing places, other homes, where home may lie; control points in walking order."""
 
@@ -136,6 +148,7 @@ class SiteIO(In):
     correction: Literal["none", "base", "network"] = "none"
     base_m: float | None = Field(default=None, ge=0, le=1_000_000)
     structures: list[StructureIO] = Field(default_factory=list, max_length=20)
+    sensitive: list[SensitiveIO] = Field(default_factory=list, max_length=60)
 
 
 class JobFigures(In):

@@ -190,11 +190,27 @@ class StructureFields:
 
 
 @dataclass(frozen=True, slots=True)
+class SensitiveFields:
+    """Water, houses, a path, hives: what a spraying job stays off, always or where the wind blows towards it.
+
+    ``table``: winds rising and the distance up to each, in place of ``distance_m``. [m/s, m]
+    """
+
+    ring: list[Place]
+    closed: bool = False
+    name: str = ""
+    rule: Literal["always", "wind"] = "wind"
+    distance_m: float = 20.0
+    within_deg: float = 45.0
+    table: list[tuple[float, float]] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
 class SiteFields:
     """What stands around: obstacles, fallback landing places, other homes, and where home may lie; ground control in walking order.
 
     ``correction``: how positions in flight are corrected; ``receiver``: by which base or network, in words; ``base_m``: how far
-    away it is. ``structures``: what a mapping job photographs from around.
+    away it is. ``structures``: what a mapping job photographs from around. ``sensitive``: what a spraying job stays off.
     """
 
     obstacles: list[ObstacleFields] = field(default_factory=list)
@@ -206,6 +222,7 @@ class SiteFields:
     correction: Literal["none", "base", "network"] = "none"
     base_m: float | None = None
     structures: list[StructureFields] = field(default_factory=list)
+    sensitive: list[SensitiveFields] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

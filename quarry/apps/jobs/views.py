@@ -124,6 +124,16 @@ class PassOut:
     beyond_m: float
 
 
+@dataclass(frozen=True, slots=True)
+class KeptOut:
+    """What a spraying job keeps clear of a sensitive place in the wind that it is planned for, and why; polygons in degrees."""
+
+    name: str
+    why: str
+    area_ha: float
+    ground: list[list[list[Place]]]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SortieOut:
     """One sortie; places in degrees, distances along its path."""
@@ -246,6 +256,7 @@ class JobPlanOut:
     checks: list[PlanCheck]
     lines: list[LineOut] = field(default_factory=list)
     passes: list[PassOut] = field(default_factory=list)
+    kept: list[KeptOut] = field(default_factory=list)
     rings: list[tuple[float, float]] = field(default_factory=list)
     cold_rings: list[tuple[float, float]] = field(default_factory=list)
 

@@ -12,12 +12,14 @@ from quarry.apps.fleet.models import Camera
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.mappers.lines_flown import LinesInWind, Sprayed, lines_out
 from quarry.apps.jobs.mappers.over_ground import OverGround
+from quarry.apps.jobs.mappers.rings import polygons
 from quarry.apps.jobs.mappers.usable import Air, UsableSets, homewards_m_s
 from quarry.apps.jobs.mappers.work import Ground, WorkAsked, rounded
 from quarry.apps.jobs.views import (
     FallbackOut,
     FigureOut,
     JobPlan,
+    KeptOut,
     LegOut,
     PlanAir,
     PlanCheck,
@@ -173,6 +175,7 @@ def to_plan(
         beyond_m=relief.beyond_m if relief is not None else 0.0,
         terrain=relief is not None and not relief.assumed,
         passes=passes,
+        kept=[KeptOut(k.name, k.why, k.ground.area / M2_PER_HA, polygons(k.ground, frame)) for k in ground.kept],
         checks=[
             *_checks(f, over, relief, cut),
             *_far_in_cold(rings, air.air_c, usable.cold, cut),

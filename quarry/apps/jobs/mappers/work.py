@@ -16,31 +16,34 @@ from quarry.apps.fleet.models import Camera, Pack
 from quarry.apps.jobs.fields import AreaFields, JobFields, MappingWork, SearchWork, SprayingWork
 from quarry.apps.jobs.models import Job, Terrain
 from quarry.apps.jobs.views import FigureOut
-from quarry.core.base.errors import CoreError, MissingInput
+from quarry.core.base.errors import CoreError, Infeasible, MissingInput
 from quarry.core.base.shapes import plain
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working, explain
 from quarry.core.flight.usable_energy import ColdPolicy
 from quarry.core.ground.geodesy import LocalFrame, distance_m, ring_area_m2
+from quarry.core.ground.joining import joined
 from quarry.core.ground.lines import angle_of
 from quarry.core.ground.mapping import MappingTask, mapping_figures
-from quarry.core.ground.outline import Area, KeepOut, Plot, make_plots
+from quarry.core.ground.outline import LEAST_AREA_M2, Area, KeepOut, Plot, make_plots
 from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.sorties.plan import LineFlown
 from quarry.core.spraying.dose import TOLERANCE_FRAC
+from quarry.core.spraying.kept_clear import KeptClear, SensitivePlace, check_places, kept_clear
 from quarry.core.spraying.rate import SprayTask, check_rate, spray_figures
 
-PLAN_VERSION = 16
+PLAN_VERSION = 17
 PlanError = CoreError
 
 
 @dataclass(frozen=True, slots=True)
 class Ground:
-    """The checked area of a job in its local frame."""
+    """The checked area of a job in its local frame; ``kept``: what is kept clear of sensitive places in the wind that it is planned for."""
 
     frame: LocalFrame
     area: Area
+    kept: tuple[KeptClear, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +110,45 @@ def ground_of(f: JobFields) -> Ground:
         for a in taken
     ]
     keeps = [KeepOut(tuple(frame.to_metres(k.ring)), k.crossing, k.margin_m, k.name) for k in f.keep_outs]
-    return Ground(frame, make_plots(plots, keeps, in_order=f.lines.in_order))
+    return _clear_of_places(f, Ground(frame, make_plots(plots, keeps, in_order=f.lines.in_order)))
+
+
+def sensitive_places(f: JobFields, frame: LocalFrame) -> list[SensitivePlace]:
+    """Return the sensitive places of a spraying job in metres, checked; none of another kind of work."""
+    if f.kind != "spraying":
+        return []
+    places = [
+        SensitivePlace(
+            tuple(frame.to_metres(s.ring)),
+            s.closed,
+            s.name or f"sensitive place {k}",
+            s.rule,
+            s.distance_m,
+            s.within_deg,
+            tuple((float(w), float(d)) for w, d in s.table),
+        )
+        for k, s in enumerate(f.site.sensitive, start=1)
+    ]
+    check_places(places, "site.sensitive")
+    return places
+
+
+def _clear_of_places(f: JobFields, ground: Ground) -> Ground:
+    """Return the ground without what is kept clear of sensitive places: lines end half a swath before it, so that no swath reaches in."""
+    kept = kept_clear(ground.area.worked, sensitive_places(f, ground.frame), f.wind.speed_m_s, f.wind.from_deg)
+    if not kept or not isinstance(f.work, SprayingWork):
+        return ground
+    off = joined(k.ground.buffer(f.work.swath_m / 2) for k in kept)
+    worked = make_valid(ground.area.worked.difference(off))
+    if worked.area < LEAST_AREA_M2:
+        widest = max(kept, key=lambda k: k.ground.area)
+        raise Infeasible(
+            f"Kept clear of {widest.name} ({widest.why}) nothing is left to spray. Wait for another wind, or check the distance.",
+            "site.sensitive",
+        )
+    blocks = [replace(b, worked=make_valid(b.worked.difference(off))) for b in ground.area.blocks]
+    left = tuple(b for b in blocks if b.worked.area > 1.0)
+    return replace(ground, area=replace(ground.area, worked=worked, blocks=left), kept=tuple(kept))
 
 
 def outline_of(frame: LocalFrame, a: AreaFields) -> BaseGeometry:

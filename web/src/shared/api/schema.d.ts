@@ -7896,6 +7896,8 @@ export interface components {
             floor_frac: number;
             /** Highest M */
             highest_m: number;
+            /** Kept */
+            kept?: components["schemas"]["KeptOut"][];
             /** Learnt */
             learnt: {
                 [key: string]: string;
@@ -8007,6 +8009,23 @@ export interface components {
             stays: string;
             /** Words */
             words: string;
+        };
+        /**
+         * KeptOut
+         * @description What a spraying job keeps clear of a sensitive place in the wind that it is planned for, and why; polygons in degrees.
+         */
+        KeptOut: {
+            /** Area Ha */
+            area_ha: number;
+            /** Ground */
+            ground: [
+                number,
+                number
+            ][][][];
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /**
          * KnownValue
@@ -11249,6 +11268,48 @@ export interface components {
             steps: components["schemas"]["SecondStep"][];
         };
         /**
+         * SensitiveIO
+         * @description Water, houses, a path, hives: what a spraying job stays off, always or where the wind blows towards it.
+         */
+        SensitiveIO: {
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Distance M
+             * @default 20
+             */
+            distance_m: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+            /**
+             * Rule
+             * @default wind
+             * @enum {string}
+             */
+            rule: "always" | "wind";
+            /** Table */
+            table?: [
+                number,
+                number
+            ][];
+            /**
+             * Within Deg
+             * @default 45
+             */
+            within_deg: number;
+        };
+        /**
          * SeriesOut
          * @description Samples of a stretch of a flight, thinned to what a screen can show; gaps are null.
          */
@@ -11522,6 +11583,8 @@ export interface components {
              * @default
              */
             receiver: string;
+            /** Sensitive */
+            sensitive?: components["schemas"]["SensitiveIO"][];
             /** Structures */
             structures?: components["schemas"]["StructureIO"][];
         };

@@ -14,6 +14,7 @@
   import ImportResult from './ImportResult.svelte';
   import OverRelief from './OverRelief.svelte';
   import Passes from './Passes.svelte';
+  import Sensitive from './Sensitive.svelte';
   import Site from './Site.svelte';
   import PlanChecks from './PlanChecks.svelte';
   import SortieList from './SortieList.svelte';
@@ -56,6 +57,7 @@
   const section = $derived.by((): Section => {
     if (picked !== null) return picked;
     if (draft.problemAt('lines.passes', 'site.structures')) return 'lines';
+    if (draft.problemAt('site.sensitive')) return 'corners';
     if (draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')) return 'aircraft';
     return draft.problemAt('home', 'areas') && job.areas.length ? 'corners' : '';
   });
@@ -296,6 +298,7 @@
       {#if job.kind === 'mapping'}<Passes {draft} {writable} />{/if}
     </div>
   {:else if section === 'corners'}
+    {#if job.kind === 'spraying'}<Sensitive {draft} {writable} />{/if}
     <Areas {draft} {writable} />
     <Corners {draft} {writable} />
     <Site {draft} {writable} />

@@ -164,7 +164,7 @@
     {@render takes(passes.length + k + 1)}
   {:else}<span class="quiet">None. Mounds and towers by rings, buildings by rows along their walls.</span>{/each}
   <div class="flex flex-wrap gap-2">
-    <button class="button small" disabled={off || structures.length >= 20} onclick={() => (draft.outlining = true)}
+    <button class="button small" disabled={off || structures.length >= 20} onclick={() => (draft.outlining = 'structure')}
       >Draw an outline</button>
     {#each keepOuts.slice(0, 6) as k, n (n)}
       <button class="button small" disabled={off || structures.length >= 20} onclick={() => around(n)}

@@ -9,7 +9,7 @@
   import { notices } from '$shared/ui/notices.svelte';
   import { help } from '$shared/ui/help.svelte';
   import type { Flown } from '../flown/flown.svelte';
-  import { siteOf, structureOf, type JobDraft } from '../state/draft.svelte';
+  import { sensitiveOf, siteOf, structureOf, type JobDraft } from '../state/draft.svelte';
   import FromFile from '../components/FromFile.svelte';
   import Coordinates from './Coordinates.svelte';
   import KeepOuts from './KeepOuts.svelte';
@@ -80,7 +80,13 @@
       addStructure: (ring) => {
         const site = siteOf(job);
         draft.change({ site: { ...site, structures: [...site.structures, structureOf(ring)] } });
-        draft.outlining = false;
+        draft.outlining = '';
+        take('move');
+      },
+      addSensitive: (ring, closed) => {
+        const site = siteOf(job);
+        draft.change({ site: { ...site, sensitive: [...site.sensitive, sensitiveOf(ring, closed)] } });
+        draft.outlining = '';
         take('move');
       },
       home: (home) => {
@@ -105,9 +111,10 @@
     };
   };
 
+  const OUTLINES = ['structure', 'sensitive-line', 'sensitive-outline'] as const;
   function take(next: Tool) {
     tool = next;
-    draft.outlining = next === 'structure';
+    draft.outlining = OUTLINES.find((o) => o === next) ?? '';
     drawn = null;
     map?.use(next);
     map?.show(job, draft.plan, selected, stale);
@@ -148,7 +155,9 @@
     if (map && asked !== (untrack(() => tool) === 'stopped')) take(asked ? 'stopped' : 'move');
   });
   $effect(() => {
-    if (map && draft.outlining !== (untrack(() => tool) === 'structure')) take(draft.outlining ? 'structure' : 'move');
+    const wanted = draft.outlining;
+    const now = untrack(() => tool);
+    if (map && wanted !== (OUTLINES.find((o) => o === now) ?? '')) take(wanted || 'move');
   });
   $effect(() => {
     if (!map) return;
@@ -164,7 +173,7 @@
     map?.showPictures(layers.shown);
     untrack(() => map?.show(job, draft.plan, selected, stale));
   });
-  $effect(() => map?.showShort(flown.on ? null : draft.short));
+  $effect(() => map?.showShort(flown.on ? null : draft.short, flown.on ? [] : (draft.plan?.kept ?? []).flatMap((k) => k.ground)));
   $effect(() => {
     const view = flown.on ? flown.view : null;
     const shown = view && { view, until: flown.moment, chosen: flown.chosen, looked: flown.looked };
@@ -218,10 +227,10 @@
     else take('move');
   }
   function corner(place: [number, number]) {
-    if (tool !== 'outline' && tool !== 'corridor' && tool !== 'keep-out' && tool !== 'structure') take('outline');
+    if (tool !== 'outline' && tool !== 'corridor' && tool !== 'keep-out' && !draft.outlining) take('outline');
     map?.corner(place);
   }
-  const drawing = $derived(tool === 'outline' || tool === 'corridor' || tool === 'keep-out' || tool === 'structure');
+  const drawing = $derived(tool === 'outline' || tool === 'corridor' || tool === 'keep-out' || draft.outlining !== '');
   const TOOLS: { id: Tool; words: string; title: string; path: string }[] = [
     { id: 'move', words: 'Move', title: 'Move points (M). Alt-click a corner deletes it', path: 'M3 2l11 6-5 1.4L7 15z' },
     { id: 'outline', words: 'Area', title: 'Draw an area (O)', path: 'M2.5 12 5 3.5l8 1 1 8z' },

@@ -24,7 +24,8 @@ import { FlownLayer, type Shown } from '../flown/flown-layer';
 import { TerrainLayers, type Terrain } from './terrain-layers';
 import { outward, WordsLayer } from './words-layer';
 
-export type Tool = 'move' | 'outline' | 'corridor' | 'keep-out' | 'structure' | 'home' | 'stopped';
+export type Tool =
+  'move' | 'outline' | 'corridor' | 'keep-out' | 'structure' | 'sensitive-line' | 'sensitive-outline' | 'home' | 'stopped';
 type Place = [number, number];
 
 export interface Edits {
@@ -34,6 +35,7 @@ export interface Edits {
   stopped(place: Place): void;
   keepOuts(rings: Place[][]): void;
   addStructure(ring: Place[]): void;
+  addSensitive(ring: Place[], closed: boolean): void;
   addKeepOut(ring: Place[]): void;
   home(place: Place): void;
   pick(sortie: number): void;
@@ -182,12 +184,13 @@ export class JobMap {
   }
 
   /** Where overlaps fall short over relief: a little, and far; none takes it away. */
-  showShort(short: { near: number[][][][]; far: number[][][][] } | null) {
+  showShort(short: { near: number[][][][]; far: number[][][][] } | null, kept: number[][][][] = []) {
     const source = this.#short.getSource()!;
     source.clear();
     for (const [polygons, ink, gap, width] of [
       [short?.near ?? [], '--copper', 10, 1.2],
       [short?.far ?? [], '--madder', 6, 1.8],
+      [kept, '--tarn', 8, 1.6],
     ] as const) {
       if (!polygons.length) continue;
       const f = new Feature(new MultiPolygon(polygons.map((p) => p.map((ring) => ring.map(at)))));
@@ -250,6 +253,35 @@ export class JobMap {
     source.addFeature(f);
   }
 
+  /** A place to stay off while spraying: a heavy line with its name. */
+  #showSensitive(s: { ring: number[][]; closed?: boolean; name?: string }, source: VectorSource) {
+    const places = s.ring.map((p) => at(p as Place));
+    if (!places.length) return;
+    const shape =
+      places.length === 1
+        ? new Point(places[0]!)
+        : s.closed && places.length > 2
+          ? new Polygon([[...places, places[0]!]])
+          : new LineString(places);
+    const f = new Feature<Point | Polygon | LineString>(shape);
+    f.setStyle([
+      new Style({ stroke: new Stroke({ color: token('--sheet'), width: 7 }) }),
+      new Style({
+        stroke: new Stroke({ color: token('--tarn'), width: 3.5, lineDash: [10, 3, 2, 3] }),
+        image: new Circle({ radius: 6, stroke: new Stroke({ color: token('--tarn'), width: 3 }) }),
+      }),
+    ]);
+    const [west, south, east, north] = shape.getExtent() as [number, number, number, number];
+    this.#words.say({
+      at: [(west + east) / 2, (south + north) / 2],
+      text: s.name || 'sensitive place',
+      ink: '--tarn',
+      weight: 3,
+      gap: 5,
+    });
+    source.addFeature(f);
+  }
+
   /** What is photographed from around: a dashed outline in ink with its name. */
   #showStructure(s: { ring: number[][]; name?: string }, source: VectorSource) {
     if (s.ring.length < 3) return;
@@ -309,7 +341,8 @@ export class JobMap {
       this.#keeps.push(f);
       source.addFeature(f);
     }
-    for (const s of job.site?.structures ?? []) this.#showStructure(s, source);
+    for (const s of job.kind === 'mapping' ? (job.site?.structures ?? []) : []) this.#showStructure(s, source);
+    for (const s of job.kind === 'spraying' ? (job.site?.sensitive ?? []) : []) this.#showSensitive(s, source);
     this.#home = job.home ? new Feature(new Point(at(job.home))) : null;
     if (this.#home) {
       this.#home.setStyle([
@@ -493,7 +526,7 @@ export class JobMap {
       this.#tools = [modify];
     } else if (tool !== 'home' && tool !== 'stopped') {
       const draw = new Draw({
-        type: tool === 'corridor' ? 'LineString' : 'Polygon',
+        type: tool === 'corridor' || tool === 'sensitive-line' ? 'LineString' : 'Polygon',
         stopClick: true,
         style: new Style({
           stroke: new Stroke({ color: token('--ink'), width: 2, lineDash: [6, 4] }),
@@ -501,7 +534,7 @@ export class JobMap {
           image: new Circle({ radius: 5, fill: new Fill({ color: token('--ink') }) }),
         }),
       });
-      const closed = tool !== 'corridor';
+      const closed = tool !== 'corridor' && tool !== 'sensitive-line';
       draw.on('drawstart', (e) => {
         const drawn = e.feature.getGeometry() as Polygon | LineString;
         drawn.on('change', () => {
@@ -520,6 +553,7 @@ export class JobMap {
         const ring = ringOf(e.feature.getGeometry() as Polygon | LineString);
         if (tool === 'keep-out') this.#edits.addKeepOut(ring);
         else if (tool === 'structure') this.#edits.addStructure(ring);
+        else if (tool === 'sensitive-line' || tool === 'sensitive-outline') this.#edits.addSensitive(ring, closed);
         else this.#edits.addArea(ring, tool === 'corridor');
       });
       this.#tools = [draw, new Snap({ source: this.#ground.getSource()! })];

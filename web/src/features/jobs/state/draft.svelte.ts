@@ -30,8 +30,14 @@ export function siteOf(job: Job | null): Site {
     correction: 'none',
     base_m: null,
     structures: [],
+    sensitive: [],
   };
   return { ...open, ...job?.site };
+}
+
+/** A place as one to stay off while spraying. */
+export function sensitiveOf(ring: [number, number][], closed: boolean, name = ''): Site['sensitive'][number] {
+  return { rule: 'wind', distance_m: 20, within_deg: 45, table: [], ring, closed, name };
 }
 
 /** An outline as a structure to be photographed from around. */
@@ -59,8 +65,8 @@ export class JobDraft {
   short = $state.raw<{ near: number[][][][]; far: number[][][][] } | null>(null);
   /** Whether the map is asked where work stopped, and what was tapped. */
   asking = $state(false);
-  /** Whether the outline of a structure is being drawn. */
-  outlining = $state(false);
+  /** What is being drawn for a panel: the outline of a structure, the line or outline of a sensitive place. */
+  outlining = $state<'' | 'structure' | 'sensitive-line' | 'sensitive-outline'>('');
   stoppedAt = $state.raw<[number, number] | null>(null);
   refused = $state.raw<Problem | null>(null);
   theirs = $state.raw<Job | null>(null);

@@ -1,0 +1,155 @@
+"""What is kept clear of sensitive places: at a distance always, or where the wind blows towards them.
+
+A place of the field is kept clear where some of a sensitive place lies nearer than its distance and, for those that go by the wind,
+downwind of it within an angle to either side. In a wind too light to have a direction all sides are kept. The label of the product and the law
+stand above it: distances are entered, none is proposed.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import LineString, MultiPoint, Point, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from quarry.core.base.errors import OutOfRange, require_range
+from quarry.core.ground.geodesy import Metres
+from quarry.core.ground.joining import joined
+
+Floats = NDArray[np.float64]
+Rule = Literal["always", "wind"]
+NO_DIRECTION_M_S = 0.8  # common practice, no source: a lighter wind turns as it likes
+_ARC_DEG = 5.0
+_LEAST_M2 = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class SensitivePlace:
+    """Water, houses, a path, hives, another's crop: its places [m], whether they close to an outline, and how far to stay off.
+
+    ``distance_m``: where ``table`` is empty. ``table``: winds rising and the distance up to each, as a label gives it [m/s, m].
+    ``within_deg``: to either side of the wind, for those that go by it.
+    """
+
+    at: tuple[Metres, ...]
+    closed: bool
+    name: str
+    rule: Rule
+    distance_m: float
+    within_deg: float = 45.0
+    table: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def shape(self) -> BaseGeometry:
+        """Its ground. [m]"""
+        if len(self.at) == 1:
+            return Point(self.at[0])
+        if self.closed and len(self.at) > 2:
+            return shapely.make_valid(Polygon(self.at))
+        return LineString(self.at)
+
+
+@dataclass(frozen=True, slots=True)
+class KeptClear:
+    """What is kept clear of one place: the ground of it inside the field, the distance, and why in words."""
+
+    name: str
+    ground: BaseGeometry
+    distance_m: float
+    why: str
+
+
+def check_places(places: Sequence[SensitivePlace], field: str) -> None:
+    """Check what was entered of sensitive places; raises `OutOfRange` at the figure that cannot be."""
+    for k, p in enumerate(places):
+        at = f"{field}.{k}"
+        what = p.name or f"Sensitive place {k + 1}"
+        if not p.at:
+            raise OutOfRange(f"{what} has no place. Draw it on the map.", f"{at}.ring")
+        require_range(p.distance_m, 0.5, 2000.0, f"{at}.distance_m", f"Distance to {what}", "m")
+        require_range(p.within_deg, 5.0, 90.0, f"{at}.within_deg", "Angle to either side of the wind", "°")
+        winds = [w for w, _ in p.table]
+        if winds != sorted(set(winds)) or any(w <= 0 or d <= 0 for w, d in p.table):
+            raise OutOfRange(f"The table of {what} takes winds that rise from row to row, each with its distance.", f"{at}.table")
+
+
+def distance_at_m(p: SensitivePlace, wind_m_s: float) -> float | None:
+    """Return how far to stay off in a wind; None where its table ends below it: no spraying near it at all. [m]"""
+    if not p.table:
+        return p.distance_m
+    return next((d for most, d in p.table if wind_m_s <= most + 1e-9), None)
+
+
+def kept_clear(field: BaseGeometry, places: Sequence[SensitivePlace], wind_m_s: float, from_deg: float) -> list[KeptClear]:
+    """Return what of a field is kept clear of each place in a wind; places that ask for nothing are left out.
+
+    Parameters
+    ----------
+    field : geometry
+        Ground that would be sprayed. [m]
+    wind_m_s, from_deg : float
+        The wind, and where it is from, clockwise from north.
+    """
+    found = []
+    for p in places:
+        far = distance_at_m(p, wind_m_s)
+        if far is None:
+            # Beyond the table nothing is allowed near it: the widest of its distances, on all sides.
+            far = max(d for _, d in p.table)
+            why = f"{wind_m_s:.1f} m/s is more than its table knows: {far:g} m kept on all sides, do not spray near it"
+            ground = p.shape.buffer(far)
+        elif p.rule == "always":
+            ground, why = p.shape.buffer(far), f"{far:g} m, always"
+        elif wind_m_s < NO_DIRECTION_M_S:
+            ground, why = p.shape.buffer(far), f"{far:g} m on all sides: {wind_m_s:.1f} m/s has no direction to go by"
+        else:
+            ground = upwind_of(p, far, from_deg)
+            why = f"{far:g} m where the wind from {from_deg:.0f}° blows towards it, ± {p.within_deg:.0f}°"
+        inside = shapely.make_valid(ground.intersection(field))
+        if inside.area > _LEAST_M2:
+            found.append(KeptClear(p.name, inside, far, why))
+    return found
+
+
+def upwind_of(p: SensitivePlace, far_m: float, from_deg: float) -> BaseGeometry:
+    """Return the ground from which a wind blows towards a place that is no farther than a distance. [m]
+
+    The sum of the place with a sector that opens against the wind; never narrower than the true one.
+    """
+    sector = _sector(far_m, from_deg, p.within_deg)
+    shape = p.shape
+    if isinstance(shape, Point):
+        return Polygon(sector + np.array(p.at[0]))
+    pieces: list[BaseGeometry] = [shape] if shape.area > 0 else []
+    lines = shape.boundary if shape.area > 0 else shape
+    for line in shapely.get_parts(lines):
+        corners = shapely.get_coordinates(line)
+        for a, b in zip(corners, corners[1:], strict=False):
+            pieces.append(MultiPoint(np.vstack((sector + a, sector + b))).convex_hull)
+    return joined(pieces)
+
+
+def _sector(far_m: float, from_deg: float, within_deg: float) -> Floats:
+    """Return the corners of a sector that opens towards where the wind is from, its arc drawn outside the true one. [m]"""
+    steps = max(2, math.ceil(2 * within_deg / _ARC_DEG))
+    bearings = np.radians(from_deg + np.linspace(-within_deg, within_deg, steps + 1))
+    radius = far_m / math.cos(math.radians(within_deg / steps))
+    arc = np.column_stack((np.sin(bearings), np.cos(bearings))) * radius
+    return np.vstack(([0.0, 0.0], arc))
+
+
+def newly_downwind(
+    field: BaseGeometry, places: Sequence[SensitivePlace], kept: BaseGeometry, wind_m_s: float, from_deg: float
+) -> list[KeptClear]:
+    """Return the places towards which a wind blows from ground that a plan does not keep clear: with it, work there stops."""
+    return [
+        replaced
+        for k in kept_clear(field, places, wind_m_s, from_deg)
+        if (replaced := KeptClear(k.name, k.ground.difference(kept.buffer(0.1)), k.distance_m, k.why)).ground.area > _LEAST_M2
+    ]
