@@ -1,15 +1,21 @@
 """Spraying jobs: nozzles at a pressure, and what is kept clear of sensitive places."""
 
+from datetime import timedelta
+
 import pytest
+from django.utils import timezone
 from shapely import LineString, Polygon
 from shapely.ops import unary_union
 
+from quarry.apps.day.queries import moments_of
+from quarry.apps.day.services import start_run
 from quarry.apps.jobs import queries
 from quarry.apps.jobs.services import save_job
+from quarry.apps.limits import queries as limits
 from quarry.core.base.errors import CoreError
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.spraying.nozzles import nozzle_l_min
-from tests.factories import make_job
+from tests.factories import add_reading, make_job, make_today, plain, post_events
 
 pytestmark = pytest.mark.django_db
 WORK = {"height_m": 3.0, "swath_m": 6.0, "rate_l_ha": 20.0, "tank_l": 30.0, "speed_m_s": 5.0}
@@ -94,3 +100,43 @@ def test_kept_clear_of_more_than_the_field_is_refused_in_words(lead, fleet):
     with pytest.raises(CoreError) as bad:
         queries.plan_of(beside_stream(lead, fleet, 180.0, distance_m=0.0))
     assert bad.value.field == "site.sensitive.0.distance_m"
+
+
+def test_the_gate_is_shut_in_hours_whose_wind_blows_towards_the_stream(lead, fleet):
+    job = beside_stream(lead, fleet, 0.0)
+    now = timezone.now()
+    add_reading(
+        actor=lead,
+        lon=job.home[0],
+        lat=job.home[1],
+        figures={"wind_m_s": 3.0, "gust_m_s": 4.0, "from_deg": 180.0, "height_m": 3.0},
+    )
+    hours = limits.hours_of(job, now.replace(minute=0, second=0, microsecond=0), 1)
+    (row,) = [r for r in hours[0].verdict.rows if r.key == "sensitive_places"]
+    assert row.verdict == "no"
+    assert "wind from 180° towards stream" in row.reason
+    assert not row.may_override
+    # Planned for that wind the strip is kept, and the hour is open as far as the stream goes.
+    for_it = limits.hours_of(beside_stream(lead, fleet, 180.0), now.replace(minute=0, second=0, microsecond=0), 1)
+    assert [r.verdict for r in for_it[0].verdict.rows if r.key == "sensitive_places"] == ["go"]
+    assert not [r for r in limits.hours_of(sprayed(lead, fleet), now, 1)[0].verdict.rows if r.key == "sensitive_places"]
+
+
+def test_a_wind_that_turns_towards_the_stream_stops_what_is_up_and_what_is_ahead(lead, fleet):
+    job = beside_stream(lead, fleet, 0.0)
+    day = make_today(lead, fleet, [job], ago_min=60)
+    run = start_run(actor=lead, day_id=day.pk)
+    first = f"{job.letter}1"
+    opens = moments_of(day)[0]
+
+    def tell(key, kind, minutes, **figures):
+        event = {"key": key, "kind": kind, "at": opens + timedelta(minutes=minutes), "figures": figures}
+        return plain(post_events(actor=lead, day_id=day.pk, device="tablet", device_now=timezone.now(), events=[event]))["live"]
+
+    assert not [a for a in tell("w0", "observed", 49, wind_m_s=3.0, from_deg=0.0)["alerts"] if a["key"].startswith("towards")]
+    (ahead,) = [a for a in tell("w1", "observed", 50, wind_m_s=3.0, from_deg=185.0)["alerts"] if a["key"].startswith("towards")]
+    assert (ahead["grade"], ahead["words"]) == ("soon", f"Do not spray {job.letter}: wind towards stream")
+    used = next(f["set"] for f in run.frame["plan"]["flights"] if f["flight"] == first)
+    (up,) = [a for a in tell("u1", "launched", 55, flight=first, set=used)["alerts"] if a["key"].startswith("towards")]
+    assert (up["grade"], up["words"]) == ("now", f"Stop {first}: wind towards stream")
+    assert not [a for a in tell("w2", "observed", 58, wind_m_s=3.0, from_deg=10.0)["alerts"] if a["key"].startswith("towards")]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date, datetime
 from typing import Any, cast
 from uuid import UUID
@@ -294,6 +295,15 @@ def control_of(job: Job) -> ControlOut:
         return mappers.control_view(entered(job), plan)
     except mappers.PlanError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def blown_towards(job: Job) -> Callable[[float, float], list[mappers.KeptClear]] | None:
+    """Return what tells the sensitive places that a wind blows towards, by its speed and where it is from; None without any."""
+    f = entered(job)
+    try:
+        return mappers.blown_towards(f)
+    except mappers.PlanError:
+        return None  # no plan can be made of it: its own screen says why
 
 
 def sun_of(job: Job, on: date) -> LightOut:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta, tzinfo
 from typing import Any, cast
 
@@ -32,11 +33,14 @@ from quarry.apps.limits.views import (
     WindowOut,
 )
 from quarry.apps.policy.mappers import OwnValues, bands, checks_by_weather, low_sun
+from quarry.apps.weather.views import HourDrawn
 from quarry.apps.workings import WorkingOut, to_working
 from quarry.core.air.aloft import cover_of
 from quarry.core.air.chill import relief_s
 from quarry.core.air.low_sun import blinded
 from quarry.core.base.errors import CoreError
+from quarry.core.base.sources import ENTERED
+from quarry.core.base.working import Step, Working
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.usable_energy import ColdMethod, Demand, usable_energy
 from quarry.core.ground.geodesy import azimuth_deg
@@ -59,10 +63,11 @@ from quarry.core.limits.preflight import Preflight as JudgedList
 from quarry.core.limits.quantities import QUANTITIES
 from quarry.core.limits.sheets import LEVELS, Bound, Level, Limit, Rule, Sheet, check_rule, strictest
 from quarry.core.limits.starter import HOUSE, WORK
-from quarry.core.limits.verdict import WORDS, Row, Verdict, Word, judge
+from quarry.core.limits.verdict import WORDS, Origin, Row, Verdict, Word, judge, worst
 from quarry.core.limits.weather_checks import SiteWeather, weather_checks
 from quarry.core.limits.windows import next_window, open_windows, spans
 from quarry.core.packs.load_test import LoadTestResult
+from quarry.core.spraying.kept_clear import KeptClear
 
 LimitError = CoreError
 __all__ = ["Check", "ColdMethod", "HourAir", "JudgedList", "Limit", "Place", "Sheet", "Verdict", "Word"]
@@ -239,6 +244,37 @@ def place_of(f: JobFields) -> Place:
 def judge_hour(limits: dict[str, Limit], airs: list[HourAir], place: Place, sun_deg: float, own: OwnValues) -> Verdict:
     """Return the verdict of an hour by all limits of the weather."""
     return judge(limits, hour_readings(airs, place, sun_deg), bands(own), when="hour")
+
+
+def with_places(v: Verdict, blown: Callable[[float, float], list[KeptClear]], drawn: HourDrawn) -> Verdict:
+    """Return a verdict with the row of sensitive places: a no where the wind of the hour blows towards one from ground to be sprayed.
+
+    ``blown``: the places that a wind, and where it is from, blows towards.
+    """
+    wind = drawn.measured[0] if drawn.measured else drawn.forecast
+    if wind is None or wind.wind_m_s is None or wind.from_deg is None:
+        return v
+    found = blown(wind.wind_m_s, wind.from_deg)
+    names = ", ".join(dict.fromkeys(k.name for k in found))
+    origin: Origin = "measured" if drawn.measured else "forecast"
+    reason = f"wind from {wind.from_deg:.0f}° towards {names}: plan the job for this wind, or wait" if found else ""
+    words = "; ".join(f"{k.name}: {k.why}" for k in found) or "it blows towards none of them from ground that is to be sprayed"
+    step = Step("from_deg", wind.from_deg, "°", words, source=ENTERED, kind="limit")
+    row = Row(
+        "sensitive_places",
+        "Sensitive places",
+        "no" if found else "go",
+        reason,
+        wind.from_deg,
+        origin,
+        None,
+        None,
+        None,
+        "this job",
+        may_override=False,
+        working=Working("Sensitive places", wind.from_deg, "°", (step,)),
+    )
+    return replace(v, word=worst([v.word, row.verdict]), rows=(*v.rows, row))
 
 
 def working_of(v: Verdict, key: str) -> WorkingOut | None:

@@ -123,10 +123,14 @@ def hours_of(job: Job, begins: datetime, count: int) -> list[JudgedHour]:
     f = jobs.entered(job)
     lon, lat = _where(f)
     limits, place, own = limits_for(job), mappers.place_of(f), own_values()
+    blown = jobs.blown_towards(job)
     found = []
     for at, airs in air_between(lon, lat, begins, count):
         sun = weather_mappers.lowest_sun_deg(at, lon, lat)
-        found.append(JudgedHour(at, mappers.judge_hour(limits, airs, place, sun, own), airs))
+        verdict = mappers.judge_hour(limits, airs, place, sun, own)
+        if blown is not None:
+            verdict = mappers.with_places(verdict, blown, weather_mappers.drawn(airs, place))
+        found.append(JudgedHour(at, verdict, airs))
     return found
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal, cast
 
@@ -24,6 +25,15 @@ from quarry.core.rotation.people import PeopleLimits, long_spells
 _COLD_C, _HOT_C = 0.0, 30.0
 _GAP_TOLD_S = 3600.0
 Grade = Literal["now", "soon"]
+
+
+@dataclass(frozen=True, slots=True)
+class WindTowards:
+    """A job whose sensitive places the wind blows towards: its letter, its flights, the places."""
+
+    job: str
+    flights: tuple[str, ...]
+    places: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,6 +200,7 @@ def alerts_of(
     telemetry: tuple[Telemetry, ...] = (),
     bounds: Bounds | None = None,
     gust: tuple[float, float] | None = None,
+    towards: Sequence[WindTowards] = (),
     watch: Watch | None = None,
 ) -> tuple[Alert, ...]:
     """Return what must be said now, the most pressing first.
@@ -204,6 +215,8 @@ def alerts_of(
         What holds on the day.
     gust : (m/s, m/s), optional
         The gust at flying height and the limit that holds.
+    towards : sequence of WindTowards
+        Jobs whose sensitive places the wind, as measured last, blows towards.
     """
     w, b = watch or Watch(), bounds or Bounds()
     found: list[Alert] = []
@@ -213,6 +226,7 @@ def alerts_of(
             levels = frame.levels.get(f.set)
             found += _flying(frame, state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w, levels)
     found += _wind(state, gust)
+    found += _towards(state, towards)
     for p in state.packs.values():
         found += _packs(frame, p, now_s, b.pack_low_c, w)
     found += _supply(frame, state)
@@ -445,6 +459,32 @@ def _wind(state: DayState, gust: tuple[float, float] | None) -> list[Alert]:
             "gate",
         )
     ]
+
+
+def _towards(state: DayState, towards: Sequence[WindTowards]) -> list[Alert]:
+    """Return a stop for each job whose wind has turned towards a sensitive place; what is up of it stops at once."""
+    found = []
+    for t in towards:
+        of_job = [state.flights[name] for name in t.flights if name in state.flights]
+        up = [f.id for f in of_job if f.word == "airborne"]
+        ahead = [f.id for f in of_job if f.word not in ("airborne", "landed")]
+        if not up and not ahead:
+            continue
+        what = ", ".join(t.places)
+        words = f"Stop {', '.join(up)}: wind towards {what}" if up else f"Do not spray {t.job}: wind towards {what}"
+        reason = "nozzles off, bring it home; fly other jobs, wait until it turns, or plan this one for the new wind"
+        found.append(
+            Alert(
+                f"towards:{t.job}",
+                "now" if up else "soon",
+                words,
+                reason,
+                "what the job keeps clear",
+                "pilot" if up else "lead",
+                "gate",
+            )
+        )
+    return found
 
 
 def _packs(frame: Frame, p: PackNow, now_s: float, low_c: float | None, w: Watch) -> list[Alert]:

@@ -20,6 +20,22 @@ def gust_now(limits_m_s: Sequence[float], events: Iterable[Event], now_s: float)
     return float(max(seen, key=lambda e: e.at_s).get("gust_m_s")), min(limits_m_s)
 
 
+def wind_now(events: Iterable[Event], now_s: float) -> tuple[float, float] | None:
+    """Return the wind that was measured last and where it is from, if it is fresh; None without one. [m/s, °]"""
+    seen = [
+        e
+        for e in standing(events)
+        if e.kind == "observed"
+        and e.get("wind_m_s") is not None
+        and e.get("from_deg") is not None
+        and 0 <= now_s - e.at_s <= GUST_S
+    ]
+    if not seen:
+        return None
+    last = max(seen, key=lambda e: e.at_s)
+    return float(last.get("wind_m_s")), float(last.get("from_deg"))
+
+
 def port_is_fresh(now_s: float, read_s: float) -> bool:
     """Return whether what a charger said of a port still counts."""
     return 0 <= now_s - read_s <= PORT_S

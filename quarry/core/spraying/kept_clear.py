@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -26,7 +26,9 @@ Floats = NDArray[np.float64]
 Rule = Literal["always", "wind"]
 NO_DIRECTION_M_S = 0.8  # common practice, no source: a lighter wind turns as it likes
 _ARC_DEG = 5.0
-_LEAST_M2 = 0.5
+_LEAST_M2, _STOPS_M2 = 0.5, 25.0
+TURNS_DEG = 15.0
+_LOOK_DEG = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,12 +146,57 @@ def _sector(far_m: float, from_deg: float, within_deg: float) -> Floats:
     return np.vstack(([0.0, 0.0], arc))
 
 
-def newly_downwind(
-    field: BaseGeometry, places: Sequence[SensitivePlace], kept: BaseGeometry, wind_m_s: float, from_deg: float
-) -> list[KeptClear]:
-    """Return the places towards which a wind blows from ground that a plan does not keep clear: with it, work there stops."""
-    return [
-        replaced
-        for k in kept_clear(field, places, wind_m_s, from_deg)
-        if (replaced := KeptClear(k.name, k.ground.difference(kept.buffer(0.1)), k.distance_m, k.why)).ground.area > _LEAST_M2
-    ]
+def blows_towards(worked: BaseGeometry, places: Sequence[SensitivePlace], wind_m_s: float, from_deg: float) -> list[KeptClear]:
+    """Return the places towards which a wind blows from ground that is still to be sprayed: with it, work there stops.
+
+    A wind that turns a little is borne: the angle of each place is taken fifteen degrees narrower than the plan keeps it, never less than half.
+    """
+    narrow = [replace(p, within_deg=max(p.within_deg / 2, p.within_deg - TURNS_DEG)) for p in places]
+    return [k for k in kept_clear(worked, narrow, wind_m_s, from_deg) if k.ground.area > _STOPS_M2]
+
+
+@dataclass(frozen=True, slots=True)
+class WindStop:
+    """The winds in which work near a place stops: up to a speed (None: any above the last), from where, as spans of degrees."""
+
+    name: str
+    up_to_m_s: float | None
+    from_deg: tuple[tuple[float, float], ...]
+
+
+def wind_stops(worked: BaseGeometry, places: Sequence[SensitivePlace]) -> list[WindStop]:
+    """Return for each place the winds that stop work on ground that is still to be sprayed, every ten degrees looked at."""
+    found: list[WindStop] = []
+    for p in places:
+        edges = [w for w, _ in p.table if w > NO_DIRECTION_M_S]
+        bands = []
+        for up_to in (NO_DIRECTION_M_S, *edges, None):
+            speed = up_to - 1e-3 if up_to is not None else (edges[-1] + 1.0 if edges else 2 * NO_DIRECTION_M_S)
+            bad = [b for b in range(0, 360, _LOOK_DEG) if blows_towards(worked, [p], speed, float(b))]
+            bands.append(WindStop(p.name, up_to, _spans(bad)))
+        found += bands if any(b.from_deg for b in bands) else []
+    return found
+
+
+def _spans(bearings: list[int]) -> tuple[tuple[float, float], ...]:
+    half = _LOOK_DEG / 2
+    found: list[list[float]] = []
+    for b in bearings:
+        if found and found[-1][1] == b - half:
+            found[-1][1] = b + half
+        else:
+            found.append([b - half, b + half])
+    return tuple((a, b) for a, b in found)
+
+
+def stopped_by(stops: Sequence[WindStop], wind_m_s: float, from_deg: float) -> list[str]:
+    """Return the names of the places near which a wind stops work, each once."""
+    names: list[str] = []
+    for name in dict.fromkeys(s.name for s in stops):
+        bands = [s for s in stops if s.name == name]
+        # The calm band holds below its speed; of the others the first that reaches the wind.
+        band = next((s for s in bands if s.up_to_m_s is not None and wind_m_s < s.up_to_m_s), None)
+        band = band or next((s for s in bands if s.up_to_m_s is None), None)
+        if band is not None and any((from_deg - a) % 360.0 <= b - a for a, b in band.from_deg):
+            names.append(name)
+    return names

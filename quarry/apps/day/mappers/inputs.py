@@ -15,6 +15,7 @@ from quarry.apps.fleet.fields import charger_modes, learned_words
 from quarry.apps.fleet.mappers import charge_law, charger_range, drawn_of, health_of, outlets_of, slowness_of
 from quarry.apps.fleet.models import Aircraft, Charger, Pack, Supply
 from quarry.apps.jobs.fields import JobFields
+from quarry.apps.jobs.mappers import stops_of
 from quarry.apps.jobs.views import JobPlan
 from quarry.apps.limits.views import WindowsOfDay
 from quarry.core.air.low_sun import LowSunPolicy
@@ -63,7 +64,7 @@ def gate_of(job: PlannedJob) -> DayGate:
     hours = [DayGateHour(h.start_s, h.word, h.unknown, h.reasons, h.gust_m_s, h.wind_m_s, h.from_deg) for h in w.hours]
     fallbacks = [p.name for p in job.fields.site.fallbacks]
     spots = [(p.name, p.at[0], p.at[1]) for p in job.fields.site.fallbacks]
-    return DayGate(str(row.pk), row.letter, row.name, w.limit_m_s, w.height_m, hours, fallbacks, spots)
+    return DayGate(str(row.pk), row.letter, row.name, w.limit_m_s, w.height_m, hours, fallbacks, spots, stops_of(job.fields))
 
 
 @dataclass(frozen=True, slots=True)

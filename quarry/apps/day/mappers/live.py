@@ -21,11 +21,11 @@ from quarry.apps.policy.mappers import watch as watch_of
 from quarry.core.base.errors import CoreError
 from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
-from quarry.core.day.alerts import Bounds, PortReading, Telemetry, alerts_of, load_now_w, planned_work
+from quarry.core.day.alerts import Bounds, PortReading, Telemetry, WindTowards, alerts_of, load_now_w, planned_work
 from quarry.core.day.calls import DayCall, calls_from
 from quarry.core.day.debrief import debrief
 from quarry.core.day.events import Event, check_event
-from quarry.core.day.freshness import gust_now, port_is_fresh
+from quarry.core.day.freshness import gust_now, port_is_fresh, wind_now
 from quarry.core.day.progress import done_frac, expected_frac
 from quarry.core.day.readings import Sample, held_v, keep
 from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
@@ -36,6 +36,7 @@ from quarry.core.day.state import DayState, Frame, charge_now, fold, planned_lan
 from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
 from quarry.core.dayplan.inputs import PackInput
 from quarry.core.packs.alarms import FlightLevels, LevelsSet, flight_levels
+from quarry.core.spraying.kept_clear import stopped_by
 
 EventRefused = CoreError
 PORT = "port "
@@ -169,6 +170,17 @@ class DayHead:
     rehearsal_of: UUID | None
 
 
+def _towards(kept: RunFrame, wind: tuple[float, float] | None) -> list[WindTowards]:
+    """Return the jobs whose sensitive places a wind blows towards."""
+    found = []
+    for g in kept.gates if wind is not None else []:
+        places = stopped_by(g.stops, *wind) if wind is not None else []
+        if places:
+            flights = tuple(name for name, f in kept.flights.items() if f.letter == g.letter)
+            found.append(WindTowards(g.letter, flights, tuple(places)))
+    return found
+
+
 def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day: DayHead, own: OwnValues) -> LiveOut:
     """Return a running day as a screen shows it; ``own``: what the company set itself."""
     run, kept, frame, state, now_s = r.run, r.kept, r.frame, r.state, r.now_s
@@ -178,8 +190,17 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
     air = tuple(_from_the_air(t, opens_s, cells_of(r, t.flight)) for t in telemetry if not t.flight.startswith(PORT))
     ports = {reading.port: reading for t in telemetry if (reading := _of_a_port(t, opens_s)) is not None}
     gust = gust_now([g.limit_m_s for g in kept.gates if g.limit_m_s is not None], r.events, now_s)
+    towards = _towards(kept, wind_now(r.events, now_s))
     alerts = alerts_of(
-        frame, state, now_s, turn_backs_s=kept.turn_backs_s, telemetry=air, bounds=_bounds(kept, own), gust=gust, watch=watch
+        frame,
+        state,
+        now_s,
+        turn_backs_s=kept.turn_backs_s,
+        telemetry=air,
+        bounds=_bounds(kept, own),
+        gust=gust,
+        towards=towards,
+        watch=watch,
     )
     landed = [f.landing_s for f in state.flights.values() if f.word == "landed"]
     return LiveOut(

@@ -16,6 +16,7 @@ from quarry.core.dayplan.inputs import Methods
 from quarry.core.dayplan.packing_list import PackingLine
 from quarry.core.dayplan.supply import DaySupply
 from quarry.core.rotation.model import Rotation
+from quarry.core.spraying.kept_clear import WindStop
 
 __all__ = ["PackingLine"]
 RunWord = Literal["", "running", "closed"]
@@ -166,7 +167,8 @@ class DayGateHour:
 class DayGate:
     """What the limits of a job leave of the day, and the gust limit at its flying height.
 
-    ``spots``: the fallback landing places with where they lie, as (name, longitude, latitude).
+    ``spots``: the fallback landing places with where they lie, as (name, longitude, latitude). ``stops``: the winds in which
+    work near a sensitive place stops.
     """
 
     job_id: str
@@ -177,6 +179,7 @@ class DayGate:
     hours: list[DayGateHour]
     fallbacks: list[str]
     spots: list[tuple[str, float, float]] = field(default_factory=list)
+    stops: list[WindStop] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

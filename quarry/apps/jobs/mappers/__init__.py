@@ -9,14 +9,28 @@ from quarry.apps.jobs.mappers.places import place_from
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
 from quarry.apps.jobs.mappers.usable import usable_sets, ways_m_s
-from quarry.apps.jobs.mappers.work import PLAN_VERSION, PlanError, Shelf, area_ha, fingerprint, ground_of, way_m
+from quarry.apps.jobs.mappers.work import (
+    PLAN_VERSION,
+    PlanError,
+    Shelf,
+    area_ha,
+    blown_towards,
+    fingerprint,
+    ground_of,
+    stops_of,
+    way_m,
+)
 from quarry.core.ground.take_off import home_for
 from quarry.core.sorties.waypoints import SortieRoute
+from quarry.core.spraying.kept_clear import KeptClear
 
 __all__ = [
     "DRAWING",
     "PLAN_VERSION",
+    "KeptClear",
     "PlanError",
+    "blown_towards",
+    "stops_of",
     "Shelf",
     "SortieRoute",
     "area_ha",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
@@ -30,7 +30,15 @@ from quarry.core.ground.outline import LEAST_AREA_M2, Area, KeepOut, Plot, make_
 from quarry.core.ground.search import SearchTask, search_figures
 from quarry.core.sorties.plan import LineFlown
 from quarry.core.spraying.dose import TOLERANCE_FRAC
-from quarry.core.spraying.kept_clear import KeptClear, SensitivePlace, check_places, kept_clear
+from quarry.core.spraying.kept_clear import (
+    KeptClear,
+    SensitivePlace,
+    WindStop,
+    blows_towards,
+    check_places,
+    kept_clear,
+    wind_stops,
+)
 from quarry.core.spraying.rate import SprayTask, check_rate, spray_figures
 
 PLAN_VERSION = 17
@@ -131,6 +139,23 @@ def sensitive_places(f: JobFields, frame: LocalFrame) -> list[SensitivePlace]:
     ]
     check_places(places, "site.sensitive")
     return places
+
+
+def blown_towards(f: JobFields) -> Callable[[float, float], list[KeptClear]] | None:
+    """Return what tells the places that a wind blows towards from ground that the plan sprays; None where there are none to ask for."""
+    if f.kind != "spraying" or not f.site.sensitive or not f.taken:
+        return None
+    ground = ground_of(f)
+    places = sensitive_places(f, ground.frame)
+    return lambda wind_m_s, from_deg: blows_towards(ground.area.worked, places, wind_m_s, from_deg)
+
+
+def stops_of(f: JobFields) -> list[WindStop]:
+    """Return the winds in which work on a job stops, as a running day keeps them; none where it cannot be planned."""
+    if f.kind != "spraying" or not f.site.sensitive or not f.taken:
+        return []
+    ground = ground_of(f)
+    return wind_stops(ground.area.worked, sensitive_places(f, ground.frame))
 
 
 def _clear_of_places(f: JobFields, ground: Ground) -> Ground:

@@ -5790,7 +5790,8 @@ export interface components {
          * DayGate
          * @description What the limits of a job leave of the day, and the gust limit at its flying height.
          *
-         *     ``spots``: the fallback landing places with where they lie, as (name, longitude, latitude).
+         *     ``spots``: the fallback landing places with where they lie, as (name, longitude, latitude). ``stops``: the winds in which
+         *     work near a sensitive place stops.
          */
         DayGate: {
             /** Fallbacks */
@@ -5813,6 +5814,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Stops */
+            stops?: components["schemas"]["WindStop"][];
         };
         /**
          * DayGateHour
@@ -12787,6 +12790,21 @@ export interface components {
              * Format: date-time
              */
             to_at: string;
+        };
+        /**
+         * WindStop
+         * @description The winds in which work near a place stops: up to a speed (None: any above the last), from where, as spans of degrees.
+         */
+        WindStop: {
+            /** From Deg */
+            from_deg: [
+                number,
+                number
+            ][];
+            /** Name */
+            name: string;
+            /** Up To M S */
+            up_to_m_s: number | null;
         };
         /**
          * WithdrawnIn
