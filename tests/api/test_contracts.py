@@ -269,7 +269,8 @@ def test_a_job_may_become_another_kind_of_work(web, job):
     answer = web.get(f"/jobs/{job.pk}").json()
     after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"kind": "spraying", "work": {}}}).json()
     assert after["job"]["kind"] == "spraying"
-    assert set(after["job"]["work"]) == {"rate_l_ha", "swath_m", "tank_l", "speed_m_s", "height_m", "tolerance_m"}
+    nozzles = {"nozzle_size", "nozzles_count", "least_bar", "most_bar"}
+    assert set(after["job"]["work"]) == {"rate_l_ha", "swath_m", "tank_l", "speed_m_s", "height_m", "tolerance_m"} | nozzles
     loads = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "loads_count")
     litres = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "volume_l")
     assert loads == -(-litres // 16.0)

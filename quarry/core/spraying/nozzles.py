@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from quarry.core.base.errors import MissingInput, OutOfRange, require_range
-from quarry.core.base.sources import ALGEBRA, NOZZLE_SIZES, ORIFICE
-from quarry.core.base.working import formula
+from quarry.core.base.sources import ALGEBRA, DROPLETS, NOZZLE_SIZES, ORIFICE
+from quarry.core.base.working import Step, formula, note_step
 from quarry.core.spraying.rate import (
     LEAST_RATE_L_HA,
     MOST_RATE_L_HA,
@@ -79,7 +79,11 @@ def droplet_class(median_um: float) -> DropletClass:
     'medium'
     """
     require_range(median_um, 1.0, 5000.0, "median_um", "Median of the drops", "µm")
-    return next(name for bound, name in _CLASSES if median_um <= bound)
+    found = next(name for bound, name in _CLASSES if median_um <= bound)
+    note_step(
+        Step("droplet_class", found, "", f"class of drops with a median of {median_um:.0f} µm", source=DROPLETS, kind="choice")
+    )
+    return found
 
 
 @formula("flow of a nozzle = nominal × √(pressure ÷ 3 bar)", source=ORIFICE, result="nozzle_l_min")
@@ -108,12 +112,14 @@ def share_l_min(flow_l_min: float, nozzles_count: int) -> float:
     return flow_l_min / nozzles_count
 
 
-@formula("nominal = flow at 3 bar of the size", source=NOZZLE_SIZES, result="nominal_l_min")
 def nominal_of_l_min(size: str) -> float:
     """Return the flow of a size at 3 bar; raises `OutOfRange` where there is no such size. [L/min]"""
     if size not in BY_SIZE:
         raise OutOfRange(f"There is no size {size or '(none)'}. Sizes are {', '.join(BY_SIZE)}.", "nozzle_size")
-    return BY_SIZE[size].nominal_l_min
+    nominal = BY_SIZE[size].nominal_l_min
+    words = f"flow of a nozzle of size {size}, {BY_SIZE[size].colour}, at 3 bar"
+    note_step(Step("nominal_l_min", nominal, "L/min", words, source=NOZZLE_SIZES, kind="input"))
+    return nominal
 
 
 @dataclass(frozen=True, slots=True)

@@ -190,7 +190,8 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
     air = tuple(_from_the_air(t, opens_s, cells_of(r, t.flight)) for t in telemetry if not t.flight.startswith(PORT))
     ports = {reading.port: reading for t in telemetry if (reading := _of_a_port(t, opens_s)) is not None}
     gust = gust_now([g.limit_m_s for g in kept.gates if g.limit_m_s is not None], r.events, now_s)
-    towards = _towards(kept, wind_now(r.events, now_s))
+    wind = wind_now(r.events, now_s)
+    towards = _towards(kept, wind)
     alerts = alerts_of(
         frame,
         state,
@@ -228,6 +229,7 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
         aircraft=[_aircraft(r, a, replanned) for a in kept.aircraft],
         gates=kept.gates,
         gust=gust,
+        wind=wind,
         gate_closed_until_s=None if state.gate_closed_until_s <= now_s else _finite(state.gate_closed_until_s, 9e6),
         gate_words=state.gate_words,
         hold_until_s=state.hold_until_s if state.hold_until_s > now_s else None,

@@ -131,6 +131,7 @@ class LiveOut:
     aircraft: list[LiveAircraft]
     gates: list[DayGate]
     gust: tuple[float, float] | None
+    wind: tuple[float, float] | None
     gate_closed_until_s: float | None
     gate_words: str
     hold_until_s: float | None

@@ -64,7 +64,7 @@ def to_plan(
         _litres_of_lines(figures, work, lines.spray, len(cut.sorties))
     if lines.pressure is not None:
         figures.append(FigureOut("pressure_bar", float(lines.pressure.value or 0.0)))
-        work.workings["pressure_bar"] = lines.pressure
+        work.workings.update(pressure_bar=lines.pressure)
     passes = lines.further.passes
     trigger = next((x.value for x in work.figures if x.key == "trigger_m"), None)
     if trigger is not None:

@@ -16,6 +16,7 @@
   import EndDay from './components/EndDay.svelte';
   import { heard } from './state/heard.svelte';
   import LargePrint from './components/LargePrint.svelte';
+  import WindMeasured from './components/WindMeasured.svelte';
   import { LiveState } from './state/live.svelte';
   import type { Whose } from './words/calls';
   import type { Live } from './words/words';
@@ -201,6 +202,7 @@
       {#if !live.closed}<AircraftRows {run} {live} {writable} onopen={(a) => (about = { what: 'aircraft', id: a.id })} />{/if}
     </div>
 
+    <WindMeasured {run} {live} {writable} />
     <GapsLeft dayId={id} {live} {writable} onjoined={() => run.refresh()} />
     <Caller {run} {live} {writable} onignored={ignored} onclosed={() => run.refresh()} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}

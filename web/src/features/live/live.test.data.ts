@@ -108,6 +108,7 @@ export function liveDay(part: Partial<Live> = {}): Live {
     aircraft: [{ id: 'a1', name: 'Wren', flight: '', next: 'S1', next_s: 1000, sets: ['01'] }],
     gates: [],
     gust: null,
+    wind: null,
     gate_closed_until_s: null,
     gate_words: '',
     hold_until_s: null,

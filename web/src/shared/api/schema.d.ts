@@ -8724,6 +8724,11 @@ export interface components {
             telemetry: components["schemas"]["Telemetry"][];
             /** Time Zone */
             time_zone: string;
+            /** Wind */
+            wind: [
+                number,
+                number
+            ] | null;
         };
         /**
          * LivePack

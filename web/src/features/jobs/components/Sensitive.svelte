@@ -67,7 +67,7 @@
       value={r.rule}
       disabled={off}
       options={[
-        { value: 'wind', label: 'where the wind blows to it' },
+        { value: 'wind', label: 'downwind only' },
         { value: 'always', label: 'always' },
       ]}
       onchange={(v) => change(k, { rule: v as 'wind' })} />
