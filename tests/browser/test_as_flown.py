@@ -8,10 +8,11 @@ import pytest
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
+from quarry.apps.day.services import start_run
 from quarry.apps.flown.models import PhotoSet, Proof
 from quarry.apps.jobs.models import Job
 from tests.browser.conftest import no_sideways_scroll
-from tests.factories import make_job, make_today
+from tests.factories import FIELD, make_job, make_today
 from tests.flown import fly, jpeg, photo_places
 
 pytestmark = pytest.mark.browser
@@ -88,3 +89,28 @@ def test_a_folder_of_photos_with_three_missing(site, crew, tmp_path):
     expect(page.get_by_test_id("gaps-words")).to_contain_text("No gap")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_test_id("gaps")).to_contain_text("no picture was taken")
+
+
+def test_a_wind_that_turns_towards_the_stream_is_called(site, crew):
+    """Planned in a wind from the north; measured from the south, sorties beside the stream are called off."""
+    lead, fleet, page = crew["lead"], crew["fleet"], site.page
+    work = {"height_m": 3.0, "swath_m": 6.0, "rate_l_ha": 20.0, "tank_l": 300.0}
+    north = max(p[1] for p in FIELD) + 0.0001
+    stream = {"ring": [[7.099, north], [7.108, north]], "name": "stream", "distance_m": 40.0}
+    wind = {"speed_m_s": 3.0, "from_deg": 0.0, "assumed": False, "origin": "entered"}
+    job = make_job(lead, fleet, name="Hop rows", kind="spraying", work=work, site={"sensitive": [stream]}, wind=wind)
+    day = make_today(lead, fleet, [job], ago_min=30)
+    start_run(actor=lead, day_id=day.pk)
+
+    page.set_viewport_size({"width": 820, "height": 1180})
+    site.sign_in("lena")
+    site.go(f"/days/{day.pk}/live")
+    form = page.get_by_test_id("wind-measured")
+    expect(form).to_contain_text("Measure the wind: stream kept clear by it")
+    form.get_by_label("Wind, m/s").fill("3")
+    form.get_by_label("From, °").fill("180")
+    form.get_by_role("button", name="Note it").click()
+    expect(form).to_contain_text("from 180°")
+    expect(page.get_by_text(f"Do not spray {job.letter}: wind towards stream")).to_have_count(1)
+    site.axe()
+    no_sideways_scroll(page)

@@ -93,6 +93,14 @@ def test_tilted_lines_reach_so_far_that_every_place_is_seen():
     assert made.figures.sample_m == pytest.approx(80.0 / math.cos(math.radians(30.0)) * 13.2 / (8.8 * 5472))
 
 
+@pytest.mark.parametrize("g", [GridPass(0.0, 30.0), GridPass(90.0, 0.0), GridPass(37.0, 15.0)])
+def test_no_pass_crosses_ground_that_is_never_flown_over(g):
+    pond = KeepOut(((180.0, 120.0), (230.0, 120.0), (230.0, 170.0), (180.0, 170.0)), margin_m=5.0)
+    c = covered(passes(g, keep_outs=[pond]))
+    legs = [LineString([a, b]) for a, b in zip(c.path, c.path[1:], strict=False) if a != b]
+    assert sum(leg.intersection(Polygon(pond.ring)).length for leg in legs) < 1e-6
+
+
 def test_rings_stand_off_and_turn_their_camera_to_the_middle():
     s = Structure(SHED, "rings", 10.0, 15.0, 8.0, 20.0, 3.0)
     made = structure_rows(passes(s), s, 1)

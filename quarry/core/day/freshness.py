@@ -17,7 +17,8 @@ def gust_now(limits_m_s: Sequence[float], events: Iterable[Event], now_s: float)
     ]
     if not limits_m_s or not seen:
         return None
-    return float(max(seen, key=lambda e: e.at_s).get("gust_m_s")), min(limits_m_s)
+    # Of two in one moment the later told counts.
+    return float(max(reversed(seen), key=lambda e: e.at_s).get("gust_m_s")), min(limits_m_s)
 
 
 def wind_now(events: Iterable[Event], now_s: float) -> tuple[float, float] | None:
@@ -32,7 +33,7 @@ def wind_now(events: Iterable[Event], now_s: float) -> tuple[float, float] | Non
     ]
     if not seen:
         return None
-    last = max(seen, key=lambda e: e.at_s)
+    last = max(reversed(seen), key=lambda e: e.at_s)
     return float(last.get("wind_m_s")), float(last.get("from_deg"))
 
 

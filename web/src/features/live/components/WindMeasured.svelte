@@ -23,8 +23,9 @@
     }
     const gust_m_s = fromShown(number(gust), 'm_s', session.units);
     const figures = { wind_m_s, from_deg, ...(gust_m_s >= 0 ? { gust_m_s } : {}) };
-    await run.tap({ kind: 'observed', figures }, `wind ${show(wind_m_s, 'm_s', session.units)} from ${Math.round(from_deg)}°`);
+    // Emptied at once: the next may be typed while this one is on its way.
     speed = from = gust = '';
+    await run.tap({ kind: 'observed', figures }, `wind ${show(wind_m_s, 'm_s', session.units)} from ${Math.round(from_deg)}°`);
   }
 </script>
 
