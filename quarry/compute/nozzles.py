@@ -111,9 +111,10 @@ def catches(data: CatchesIn) -> dict[str, Any]:
         return calibrate([v / 1000 for v in data.caught_ml], data.caught_s, wanted)
 
     made, working = answer("Flow", solve)
-    tones = dict.fromkeys((*made.worn, *made.short), "bad")
+    off = {*made.worn, *made.short}
     marks = [
-        mark(f"{v:.2f}", x=float(k), y=v, tone="bad" if k in tones else "good") for k, v in enumerate(made.each_l_min, start=1)
+        mark(f"{v:.2f}" if k in off else "", x=float(k), y=v, tone="bad" if k in off else "good")
+        for k, v in enumerate(made.each_l_min, start=1)
     ]
     marks.append(
         mark(f"{made.wanted_l_min:.2f} L/min {'by size and pressure' if by_size else 'the median'}", y=made.wanted_l_min)

@@ -114,7 +114,7 @@ def test_the_gate_is_shut_in_hours_whose_wind_blows_towards_the_stream(lead, fle
     hours = limits.hours_of(job, now.replace(minute=0, second=0, microsecond=0), 1)
     (row,) = [r for r in hours[0].verdict.rows if r.key == "sensitive_places"]
     assert row.verdict == "no"
-    assert "wind from 180° towards stream" in row.reason
+    assert "Wind from 180° towards stream" in row.reason
     assert not row.may_override
     # Planned for that wind the strip is kept, and the hour is open as far as the stream goes.
     for_it = limits.hours_of(beside_stream(lead, fleet, 180.0), now.replace(minute=0, second=0, microsecond=0), 1)

@@ -91,8 +91,8 @@ def test_a_folder_of_photos_with_three_missing(site, crew, tmp_path):
     expect(page.get_by_test_id("gaps")).to_contain_text("no picture was taken")
 
 
-def test_a_wind_that_turns_towards_the_stream_is_called(site, crew):
-    """Planned in a wind from the north; measured from the south, sorties beside the stream are called off."""
+def test_a_wind_that_turns_towards_the_stream_is_called_and_called_off(site, crew):
+    """Planned in a wind from the north; measured from the south, sorties are called off until it turns back."""
     lead, fleet, page = crew["lead"], crew["fleet"], site.page
     work = {"height_m": 3.0, "swath_m": 6.0, "rate_l_ha": 20.0, "tank_l": 300.0}
     north = max(p[1] for p in FIELD) + 0.0001
@@ -109,8 +109,15 @@ def test_a_wind_that_turns_towards_the_stream_is_called(site, crew):
     expect(form).to_contain_text("Measure the wind: stream kept clear by it")
     form.get_by_label("Wind, m/s").fill("3")
     form.get_by_label("From, °").fill("180")
-    form.get_by_role("button", name="Note it").click()
+    form.get_by_role("button", name="Record").click()
     expect(form).to_contain_text("from 180°")
-    expect(page.get_by_text(f"Do not spray {job.letter}: wind towards stream")).to_have_count(1)
+    called = page.get_by_text(f"Do not spray {job.letter}: wind towards stream")
+    expect(called).to_have_count(1)
+    form.get_by_label("Wind, m/s").fill("3,2")
+    form.get_by_label("From, °").fill("350")
+    page.wait_for_timeout(600)  # what has just moved under a finger takes no tap for 400 ms
+    form.get_by_role("button", name="Record").click()
+    expect(form).to_contain_text("from 350°")
+    expect(called).to_have_count(0)
     site.axe()
     no_sideways_scroll(page)

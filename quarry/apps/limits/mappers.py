@@ -257,7 +257,7 @@ def with_places(v: Verdict, blown: Callable[[float, float], list[KeptClear]], dr
     found = blown(wind.wind_m_s, wind.from_deg)
     names = ", ".join(dict.fromkeys(k.name for k in found))
     origin: Origin = "measured" if drawn.measured else "forecast"
-    reason = f"wind from {wind.from_deg:.0f}° towards {names}: plan the job for this wind, or wait" if found else ""
+    reason = f"Wind from {wind.from_deg:.0f}° towards {names}: plan the job for this wind, or wait." if found else ""
     words = "; ".join(f"{k.name}: {k.why}" for k in found) or "it blows towards none of them from ground that is to be sprayed"
     step = Step("from_deg", wind.from_deg, "°", words, source=ENTERED, kind="limit")
     row = Row(

@@ -472,14 +472,15 @@ def _towards(state: DayState, towards: Sequence[WindTowards]) -> list[Alert]:
             continue
         what = ", ".join(t.places)
         words = f"Stop {', '.join(up)}: wind towards {what}" if up else f"Do not spray {t.job}: wind towards {what}"
-        reason = "nozzles off, bring it home; fly other jobs, wait until it turns, or plan this one for the new wind"
+        wait = "fly another job, wait until it turns, or plan this one for it"
+        reason = f"nozzles off and home; then {wait}" if up else wait
         found.append(
             Alert(
                 f"towards:{t.job}",
                 "now" if up else "soon",
                 words,
                 reason,
-                "what the job keeps clear",
+                "the distances of the job",
                 "pilot" if up else "lead",
                 "gate",
             )

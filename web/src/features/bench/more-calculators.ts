@@ -88,7 +88,7 @@ export const GROUND_TOOLS: Tool[] = [
       ['swath', `${n(a.swath_m).toFixed(1)} m`],
       ['they give', `${n(a.least_flow_l_min).toFixed(2)} to ${n(a.most_flow_l_min).toFixed(2)} L/min`],
     ],
-    caution: 'The label of the product decides on rate, drops and distances; what drops a nozzle gives its maker says.',
+    caution: 'The label of the product decides on rate, drops and distances; the maker says which droplets a nozzle gives.',
   },
   {
     name: 'catches',
@@ -102,7 +102,7 @@ export const GROUND_TOOLS: Tool[] = [
         columns: [{ key: 'ml', label: 'mL', scale: 1 }],
         start: '400\n410\n470\n395',
       },
-      num('caught_s', 'In', 30, { unit: 's', digits: 0 }),
+      num('caught_s', 'Time of the catch', 30, { unit: 's', digits: 0 }),
       { key: 'nozzle_size', label: 'Size', type: 'choice', options: [{ value: '', label: 'not known' }, ...SIZES], start: '02' },
       num('pressure_bar', 'Pressure', 3, { unit: 'bar', optional: true }),
     ],
@@ -111,6 +111,7 @@ export const GROUND_TOOLS: Tool[] = [
     figures: (a) => [
       ['each should give', `${n(a.wanted_l_min).toFixed(2)} L/min`],
       ['most to least', percent(n(a.spread_frac))],
+      ['each, L/min', (a.each_l_min as number[]).map((v) => v.toFixed(2)).join(', ')],
     ],
   },
   {

@@ -54,7 +54,7 @@ export function figureText(f: Figure, system: System): string {
   return shown(f.key, f.value, system);
 }
 
-/** How sure a figure is, in words; empty where that is not known. */
+/** Between which values a figure lies; empty where that is not known. */
 export function between(f: Figure, system: System): string {
   if (f.low == null || f.high == null) return '';
   return `${shown(f.key, f.low, system)} to ${shown(f.key, f.high, system)}`;

@@ -35,6 +35,7 @@ export const SHORT: Record<string, string> = {
   delta_t_k: 'Delta-T',
   spray_wind_m_s: 'wind at the nozzles',
   chill_c: 'wind chill',
+  sensitive_places: 'sensitive places',
 };
 
 /** A value in the person's units; a spread of temperatures is no temperature. */

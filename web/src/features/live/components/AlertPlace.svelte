@@ -86,5 +86,12 @@
     .row {
       flex-wrap: wrap;
     }
+    .row[data-testid='alert'] > span:nth-child(2) {
+      flex: 1 1 0;
+    }
+    .row[data-testid='alert'] > span:nth-child(3) {
+      flex-basis: 100%;
+      text-align: left;
+    }
   }
 </style>

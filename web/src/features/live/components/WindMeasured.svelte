@@ -57,7 +57,7 @@
               else gust = v;
             }} /></label>
       {/each}
-      <button class="button">Note it</button>
+      <button class="button">Record</button>
     {/if}
   </form>
 {/if}
