@@ -76,6 +76,8 @@ _PACK_MORE = {"grounded": (bool, ...), "grounded_why": (str, ...)}  # whether a 
 _MORE: dict[str, dict[str, Any]] = {"pack-models": {"rated_wh": (float, ...)}, "packs": _PACK_MORE}
 _STEMS: dict[Noun, str] = {
     "cameras": "Camera",
+    "nozzles": "Nozzle",
+    "products": "Product",
     "pack-models": "PackModel",
     "aircraft-models": "AircraftModel",
     "charger-models": "ChargerModel",

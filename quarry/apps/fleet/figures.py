@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from quarry.apps.fleet.models import NOZZLE_SIZES, PRODUCT_FORMS
+
 Kind = Literal["text", "number", "whole", "choice", "thing", "yes", "date", "rates", "lines", "several"]
 Quantity = Literal["m", "m_s", "l", "c"]
 Noun = Literal[
@@ -21,6 +23,8 @@ Noun = Literal[
     "charger-models",
     "supply-models",
     "cameras",
+    "nozzles",
+    "products",
 ]
 Right = Literal["packs:write", "fleet:write"]
 NEEDED: Any = object()
@@ -364,6 +368,69 @@ CAMERAS = NounFigures(
         _NOTES,
     ),
 )
+NOZZLES = NounFigures(
+    "nozzles",
+    "Nozzles",
+    "nozzle",
+    "No nozzles yet. Take size, pressures and droplets from the maker's table.",
+    (
+        _NAME,
+        Figure("kind", "Kind", "choice", choices=(("hydraulic", "hydraulic"), ("rotary", "rotary atomiser")), begins="hydraulic"),
+        Figure(
+            "size",
+            "Size",
+            "choice",
+            choices=tuple(NOZZLE_SIZES),
+            default="",
+            begins="02",
+        ),
+        _known("angle_deg", "Spray angle", 0, 180, unit="°", digits=0),
+        _known("least_bar", "Pressure from", 0.3, 20, unit="bar", digits=1, checked_as="Least pressure"),
+        _known("most_bar", "Pressure to", 0.3, 20, unit="bar", digits=1, checked_as="Greatest pressure"),
+        _known("least_l_min", "Flow of one atomiser from", 0.01, 50, unit="L/min", digits=2, aside=True, checked_as="Least flow"),
+        _known("most_l_min", "Flow of one atomiser to", 0.01, 50, unit="L/min", digits=2, aside=True, checked_as="Greatest flow"),
+        Figure(
+            "droplets",
+            "Droplets, a line each: bar; class, or 1/min; µm of an atomiser",
+            "lines",
+            default=(),
+            aside=True,
+            longest=60,
+        ),
+        _NOTES,
+    ),
+)
+PRODUCTS = NounFigures(
+    "products",
+    "Products",
+    "product",
+    "No products yet. Enter them from their labels: the label stands above everything here.",
+    (
+        _NAME,
+        Figure("registration", "Registration number", "text", default="", longest=40),
+        Figure("form", "Form", "choice", choices=tuple(PRODUCT_FORMS), default="other", begins="suspension"),
+        Figure("rate_amount", "Rate", digits=3, low=1e-4, high=1000, default=None, checked_as="Rate of the label"),
+        Figure("unit", "in", "choice", choices=(("L", "L"), ("kg", "kg")), default="L"),
+        Figure("basis", "for each", "choice", choices=(("ha", "hectare"), ("100_l", "100 L")), default="ha"),
+        _known("least_water_l_ha", "Water at least", 0.5, 1000, unit="L/ha", digits=1, aside=True),
+        _known("rainfast_h", "No rain for, after spraying", 0, 72, unit="h", digits=1),
+        _known("reentry_h", "No entry for, after spraying", 0, 2000, unit="h", digits=0),
+        _count("before_harvest_days", "Before harvest at least", 0, 730, unit="days", default=None),
+        _count("most_count", "Treatments a season, at most", 1, 50, default=None, checked_as="Treatments"),
+        _known("most_amount", "In a season at most, on a hectare", 1e-4, 1e5, digits=3, aside=True),
+        _count("least_interval_days", "Between treatments at least", 1, 365, unit="days", default=None, aside=True),
+        Figure(
+            "buffer",
+            "Distances of the label, a line each: wind in m/s; distance in m; droplet class",
+            "lines",
+            default=(),
+            aside=True,
+            longest=60,
+        ),
+        Figure("clothing", "Protective clothing, as the label says", "text", default="", aside=True, longest=200),
+        _NOTES,
+    ),
+)
 ITEMS = (PACKS, AIRCRAFT, CHARGERS, SUPPLIES)
-MODELS = (PACK_MODELS, AIRCRAFT_MODELS, CHARGER_MODELS, SUPPLY_MODELS, CAMERAS)
+MODELS = (PACK_MODELS, AIRCRAFT_MODELS, CHARGER_MODELS, SUPPLY_MODELS, CAMERAS, NOZZLES, PRODUCTS)
 BY_NOUN: dict[str, NounFigures] = {n.noun: n for n in (*ITEMS, *MODELS)}

@@ -13,8 +13,10 @@ from quarry.apps.fleet.models import (
     Camera,
     Charger,
     ChargerModel,
+    Nozzle,
     Pack,
     PackModel,
+    Product,
     Supply,
     SupplyModel,
     Thing,
@@ -33,6 +35,10 @@ from quarry.core.power.charging import ChargeLaw, ChargerRange, why_not_charged
 from quarry.core.power.outlets import Drawn, Outlet
 from quarry.core.power.supply import supply_watts
 from quarry.core.spraying.dose import FlowKind, Pump
+from quarry.core.spraying.kept_clear import buffer_rows
+from quarry.core.spraying.mix import Basis, FormKey, MixItem, Unit
+from quarry.core.spraying.nozzles import Atomisers, Nozzles, drop_rows, droplet_rows
+from quarry.core.spraying.season import SeasonLimits
 
 FleetError = CoreError
 _MEASURED_ANEW = 0.005
@@ -57,6 +63,8 @@ NOUNS: dict[str, type[Thing]] = {
     "packs": Pack,
     "chargers": Charger,
     "supplies": Supply,
+    "nozzles": Nozzle,
+    "products": Product,
 }
 _FIGURES = {model: BY_NOUN[noun] for noun, model in NOUNS.items()}
 
@@ -281,9 +289,41 @@ def check(row: Thing) -> None:
         elif isinstance(row, SupplyModel):
             supply_watts(row.rated_w, row.headroom_frac, generator=row.kind == "generator")
             outlets_of(row, row.name)
+        elif isinstance(row, Nozzle):
+            _check_nozzle(row)
+        elif isinstance(row, Product):
+            buffer_rows(row.buffer, "buffer")
     except CoreError as bad:
         bad.field = bad.field.rsplit(".", 1)[-1]
         raise
+
+
+def _check_nozzle(row: Nozzle) -> None:
+    if row.kind == "rotary":
+        if row.least_l_min is None or row.most_l_min is None:
+            raise MissingInput("Enter the flow that one atomiser takes, from and to.", "least_l_min")
+        Atomisers(1, row.least_l_min, row.most_l_min, drop_rows(row.droplets, "droplets"))
+        return
+    if not row.size:
+        raise MissingInput("Choose the size of the nozzle.", "size")
+    if row.least_bar is None or row.most_bar is None:
+        raise MissingInput("Enter the pressures that it is made for, from and to.", "least_bar")
+    Nozzles(row.size, 1, row.least_bar, row.most_bar)
+    droplet_rows(row.droplets, "droplets")
+
+
+def mix_item(row: Product, rate_amount: float | None, basis: str) -> MixItem:
+    """Return a product in a mix; with no rate of the job's own that of its label."""
+    amount = rate_amount if rate_amount is not None else row.rate_amount
+    chosen = basis if rate_amount is not None else row.basis
+    return MixItem(
+        row.name, amount or 0.0, cast(Basis, chosen), cast(Unit, row.unit), cast(FormKey, row.form), row.least_water_l_ha
+    )
+
+
+def season_limits(row: Product) -> SeasonLimits:
+    """Return what the label of a product allows in a season."""
+    return SeasonLimits(row.name, row.unit, row.most_count, row.most_amount, row.least_interval_days, row.before_harvest_days)
 
 
 def _check_figure(figure: Figure, value: object) -> None:
@@ -291,7 +331,7 @@ def _check_figure(figure: Figure, value: object) -> None:
     if figure.kind == "lines":
         lines = value if isinstance(value, list) else [None]
         if len(lines) > MOST_LINES or not all(isinstance(x, str) and 0 < len(x) <= figure.longest for x in lines):
-            raise MissingInput(f"Write up to {MOST_LINES} short steps, one a line.", figure.key)
+            raise MissingInput(f"Write up to {MOST_LINES} short lines.", figure.key)
     elif figure.kind == "several":
         known = [key for key, _ in figure.choices]
         if not isinstance(value, list) or sorted(k for k in known if k in value) != sorted(map(str, value)):

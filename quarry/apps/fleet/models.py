@@ -5,6 +5,11 @@ from __future__ import annotations
 from django.db import models
 
 from quarry.apps.accounts.models import Owned
+from quarry.core.spraying.mix import FORMS
+from quarry.core.spraying.nozzles import SIZES
+
+NOZZLE_SIZES = [("", "none"), *((s.name, f"{s.name} ({s.colour})") for s in SIZES)]
+PRODUCT_FORMS = [(f.key, f.words) for f in FORMS]
 
 
 class Thing(Owned):
@@ -219,6 +224,44 @@ class Supply(Thing):
     """One generator or other supply."""
 
     model = models.ForeignKey(SupplyModel, on_delete=models.PROTECT, related_name="items")
+
+
+class Nozzle(Thing):
+    """A kind of nozzle: hydraulic by size between two pressures, or a rotary atomiser between two flows.
+
+    ``droplets``: the maker's table, a line for each pressure (hydraulic) or speed (rotary); see the core's `droplet_rows`, `drop_rows`.
+    """
+
+    kind = models.CharField(max_length=10, choices=[("hydraulic", "Hydraulic"), ("rotary", "Rotary atomiser")])
+    size = models.CharField(max_length=4, blank=True, choices=NOZZLE_SIZES)
+    angle_deg = models.FloatField(null=True, blank=True)
+    least_bar = models.FloatField(null=True, blank=True)
+    most_bar = models.FloatField(null=True, blank=True)
+    least_l_min = models.FloatField(null=True, blank=True)
+    most_l_min = models.FloatField(null=True, blank=True)
+    droplets = models.JSONField(default=list, blank=True)
+
+
+class Product(Thing):
+    """A product as its label says: rate, form, and what it allows; empty where the label says nothing.
+
+    ``buffer``: the label's table of distances, a line for each wind; see the core's `buffer_rows`.
+    """
+
+    registration = models.CharField(max_length=40, blank=True)
+    unit = models.CharField(max_length=2, choices=[("L", "L"), ("kg", "kg")], default="L")
+    form = models.CharField(max_length=12, choices=PRODUCT_FORMS, default="other")
+    rate_amount = models.FloatField(null=True, blank=True)
+    basis = models.CharField(max_length=6, choices=[("ha", "hectare"), ("100_l", "100 L")], default="ha")
+    least_water_l_ha = models.FloatField(null=True, blank=True)
+    rainfast_h = models.FloatField(null=True, blank=True)
+    reentry_h = models.FloatField(null=True, blank=True)
+    before_harvest_days = models.PositiveSmallIntegerField(null=True, blank=True)
+    most_count = models.PositiveSmallIntegerField(null=True, blank=True)
+    most_amount = models.FloatField(null=True, blank=True)
+    least_interval_days = models.PositiveSmallIntegerField(null=True, blank=True)
+    buffer = models.JSONField(default=list, blank=True)
+    clothing = models.CharField(max_length=200, blank=True)
 
 
 class Calibration(Owned):

@@ -60,6 +60,12 @@ DROPLETS = _register(
 PATTERN = _register(
     "asabe-s386", "ASABE S386 and ISO 5682-2, coefficient of variation of overlapped passes", None, "standard", memory=True
 )
+INVERSION = _register(
+    "inversion", "surface temperature inversions and spray drift, extension services", None, "handbook", memory=True
+)
+SETTLING = _register(
+    "schiller-naumann-1933", "Schiller and Naumann, drag of spheres, Z. VDI 77:318-320", 1933, "paper", memory=True
+)
 ORIFICE = _register("orifice", "flow through an orifice grows with the root of the pressure", None, "algebra")
 KOOPMAN = _register("koopman-1980", "Koopman, Search and Screening", 1980, "paper", memory=True)
 IAMSAR = _register("iamsar-2", "IAMSAR Manual vol. II, search planning", None, "standard", memory=True)

@@ -2,7 +2,7 @@
 
 Inside the core all quantities are SI or one of a closed list of field units named by suffix:
 ``_rate_c _bar _um _rpm _m _m2 _m_s _s _kg _kg_m3 _n _pa _hpa _w _w_k _j_k _j_m _wh _ah _v _a _c _k _deg _rad _frac _count _day _ha _l _l_ha
-_l_min _mm _mm_h _px _min _h _ohm_ah _j_kg_k _j_k_ah _w_k_ah _rad_s``.
+_l_min _amount _kg_m_s _mm _mm_h _px _min _h _ohm_ah _j_kg_k _j_k_ah _w_k_ah _rad_s``.
 """
 
 from __future__ import annotations
@@ -11,6 +11,8 @@ import re
 
 SUFFIXES: dict[str, str] = {
     "l_min": "L/min",
+    "amount": "",
+    "kg_m_s": "kg/(m·s)",
     "bar": "bar",
     "um": "µm",
     "rpm": "1/min",

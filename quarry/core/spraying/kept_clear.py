@@ -21,6 +21,7 @@ from shapely.geometry.base import BaseGeometry
 from quarry.core.base.errors import OutOfRange, require_range
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.joining import joined
+from quarry.core.spraying.nozzles import CLASS_ORDER
 
 Floats = NDArray[np.float64]
 Rule = Literal["always", "wind"]
@@ -65,6 +66,80 @@ class KeptClear:
     ground: BaseGeometry
     distance_m: float
     why: str
+
+
+@dataclass(frozen=True, slots=True)
+class BufferRow:
+    """A line of a label's table: up to a wind, the distance to stay off; ``droplets``: for that class and coarser ones, empty: for all."""
+
+    up_to_m_s: float
+    distance_m: float
+    droplets: str = ""
+
+
+def buffer_rows(lines: Sequence[str], field: str) -> list[BufferRow]:
+    """Return the table of a label from lines of wind, distance and, where it goes by droplets, a class: "3; 10; coarse".
+
+    Raises
+    ------
+    OutOfRange
+        A line is not such; the message says which.
+
+    Examples
+    --------
+    >>> buffer_rows(["3; 10", "4,5; 20; coarse"], "buffer")[1]
+    BufferRow(up_to_m_s=4.5, distance_m=20.0, droplets='coarse')
+    """
+    rows = []
+    for k, line in enumerate(lines, start=1):
+        parts = [x.strip().replace(",", ".") for x in line.split(";")]
+        try:
+            wind, distance = float(parts[0]), float(parts[1])
+        except (ValueError, IndexError):
+            wind = distance = math.nan
+        droplets = parts[2].lower() if len(parts) > 2 else ""
+        if not (0 < wind <= 30 and 0 < distance <= 2000) or len(parts) > 3:
+            raise OutOfRange(
+                f'Line {k} of the buffer table is not "wind in m/s; distance in m", with a droplet class behind it where the label has one.',
+                field,
+            )
+        if droplets and droplets not in CLASS_ORDER:
+            raise OutOfRange(
+                f"Line {k} of the buffer table: {droplets[:30]} is no droplet class. Those are {', '.join(CLASS_ORDER)}.", field
+            )
+        rows.append(BufferRow(wind, distance, droplets))
+    return rows
+
+
+def strictest_table(tables: Sequence[Sequence[BufferRow]], droplets: str) -> list[tuple[float, float]]:
+    """Return the winds and distances that keep all tables for droplets of a class: the widest of each up to the lowest end of them.
+
+    A row for a class counts for drops of it and coarser ones; where the class of the drops is not known, only rows for all do. A table
+    that has no row for these drops allows none near a place: then there is nothing to keep to, and nothing is returned.
+
+    Examples
+    --------
+    >>> strictest_table([[BufferRow(3, 10), BufferRow(5, 20)], [BufferRow(4, 15)]], "")
+    [(3, 15), (4, 20)]
+    """
+    kept = []
+    for table in tables:
+        rows = sorted((r for r in table if not r.droplets or _as_coarse(droplets, r.droplets)), key=lambda r: r.up_to_m_s)
+        if not rows:
+            return []
+        # Of several rows for one wind that of the coarsest class that these drops reach: the label gives it the least distance.
+        best = {r.up_to_m_s: min(x.distance_m for x in rows if x.up_to_m_s == r.up_to_m_s) for r in rows}
+        kept.append(sorted(best.items()))
+    if not kept:
+        return []
+    end = min(t[-1][0] for t in kept)
+    winds = sorted({w for t in kept for w, _ in t if w <= end})
+    return [(w, max(next(d for up_to, d in t if w <= up_to) for t in kept)) for w in winds]
+
+
+def _as_coarse(droplets: str, asked: str) -> bool:
+    order: tuple[str, ...] = CLASS_ORDER
+    return droplets in order and order.index(droplets) >= order.index(asked)
 
 
 def check_places(places: Sequence[SensitivePlace], field: str) -> None:

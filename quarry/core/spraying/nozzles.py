@@ -187,6 +187,51 @@ class Atomisers:
         return self.drops[0][1]
 
 
+def droplet_rows(lines: Sequence[str], field: str) -> list[tuple[float, DropletClass]]:
+    """Return a maker's table of droplets from lines of pressure and class, pressures rising: "2; coarse". [bar]
+
+    Raises
+    ------
+    OutOfRange
+        A line is not such; the message says which.
+    """
+    rows: list[tuple[float, DropletClass]] = []
+    for k, line in enumerate(lines, start=1):
+        bar, _, word = (x.strip() for x in line.partition(";"))
+        name = next((c for c in CLASS_ORDER if c == word.lower()), None)
+        try:
+            pressure = float(bar.replace(",", "."))
+        except ValueError:
+            pressure = math.nan
+        if name is None or not 0 < pressure <= 20 or (rows and pressure <= rows[-1][0]):
+            raise OutOfRange(
+                f'Line {k} of the droplets is not "pressure in bar; class", pressures rising. Classes are {", ".join(CLASS_ORDER)}.',
+                field,
+            )
+        rows.append((pressure, name))
+    return rows
+
+
+def drop_rows(lines: Sequence[str], field: str) -> tuple[tuple[float, float], ...]:
+    """Return the median drops of a rotary atomiser from lines of speed and median, speeds rising: "8000; 210". [1/min, µm]
+
+    Raises
+    ------
+    OutOfRange
+        A line is not such; the message says which.
+    """
+    rows: list[tuple[float, float]] = []
+    for k, line in enumerate(lines, start=1):
+        try:
+            speed, median = (float(x.strip().replace(",", ".")) for x in line.split(";"))
+        except ValueError:
+            speed = median = math.nan
+        if not (0 < speed <= 60_000 and 1 <= median <= 5000) or (rows and speed <= rows[-1][0]):
+            raise OutOfRange(f'Line {k} of the droplets is not "speed in 1/min; median in µm", speeds rising.', field)
+        rows.append((speed, median))
+    return tuple(rows)
+
+
 def class_at(table: Sequence[tuple[float, DropletClass]], pressure_bar: float) -> DropletClass | None:
     """Return the class that a maker's table, from pressures rising, gives at a pressure: that of the last row at or below it.
 
