@@ -151,6 +151,27 @@ class SiteIO(In):
     sensitive: list[SensitiveIO] = Field(default_factory=list, max_length=60)
 
 
+class MixItemIO(In):
+    """A product in a mix; without a rate of its own it has that of its label."""
+
+    product_id: str = Field(max_length=36, pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")
+    rate_amount: float | None = None
+    basis: Literal["ha", "100_l"] = "ha"
+
+
+class MixIO(In):
+    """What is sprayed on which crop, and how it is mixed."""
+
+    crop: str = Field(default="", max_length=60)
+    harvest_on: str = Field(default="", max_length=10, pattern=r"^(\d{4}-\d{2}-\d{2})?$")
+    items: list[MixItemIO] = Field(default_factory=list, max_length=12)
+    vessel: bool = False
+    vessel_l: float = 100.0
+    evened: bool = True
+    lines_l: float = Field(default=0.0, ge=0, le=50)
+    fill_s: float = Field(default=180.0, ge=0, le=7200)
+
+
 class JobFigures(In):
     """Everything of a job that people enter; it may be incomplete."""
 
@@ -166,6 +187,7 @@ class JobFigures(In):
     sorties: SortiesIO
     wind: WindIO
     site: SiteIO = Field(default_factory=SiteIO)
+    mix: MixIO = Field(default_factory=MixIO)
     aircraft_model_id: UUID | None
     aircraft_id: UUID | None
     camera_id: UUID | None

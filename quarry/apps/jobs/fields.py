@@ -57,7 +57,10 @@ class MappingWork:
 
 @dataclass(frozen=True, slots=True)
 class SprayingWork:
-    """What a spraying job asks for; ``nozzle_size`` of ISO 10625, empty where none is entered, between two pressures. [bar]"""
+    """What a spraying job asks for; ``nozzle_size`` of ISO 10625, empty where none is entered, between two pressures. [bar]
+
+    Rotary atomisers have two flows of one instead. [L/min] ``nozzle``: its name in the fleet, ``droplets`` its class, as entered.
+    """
 
     rate_l_ha: float = 15.0
     swath_m: float = 5.0
@@ -69,6 +72,11 @@ class SprayingWork:
     nozzles_count: float = 4.0
     least_bar: float = 1.5
     most_bar: float = 5.0
+    nozzle: str = ""
+    nozzle_kind: Literal["hydraulic", "rotary"] = "hydraulic"
+    least_l_min: float = 0.1
+    most_l_min: float = 1.0
+    droplets: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -225,6 +233,32 @@ class SiteFields:
     sensitive: list[SensitiveFields] = field(default_factory=list)
 
 
+@dataclass(frozen=True, slots=True)
+class MixItemFields:
+    """A product in a mix; ``rate_amount`` None takes the rate and the basis of its label."""
+
+    product_id: str
+    rate_amount: float | None = None
+    basis: Literal["ha", "100_l"] = "ha"
+
+
+@dataclass(frozen=True, slots=True)
+class MixFields:
+    """What is sprayed on which crop, products in the order in which they are filled, and how it is mixed.
+
+    ``harvest_on``: an ISO date, empty where it is not known. ``fill_s``: what mixing and filling one load takes.
+    """
+
+    crop: str = ""
+    harvest_on: str = ""
+    items: list[MixItemFields] = field(default_factory=list)
+    vessel: bool = False
+    vessel_l: float = 100.0
+    evened: bool = True
+    lines_l: float = 0.0
+    fill_s: float = 180.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobFields:
     """Everything of a job that people enter, but for its name and what flies it."""
@@ -238,6 +272,7 @@ class JobFields:
     sorties: SortieFields
     wind: WindFields
     site: SiteFields
+    mix: MixFields
 
     @property
     def taken(self) -> list[AreaFields]:
@@ -262,6 +297,7 @@ _LINES = TypeAdapter(LineFields)
 _SORTIES = TypeAdapter(SortieFields)
 _WIND = TypeAdapter(WindFields)
 _SITE = TypeAdapter(SiteFields)
+_MIX = TypeAdapter(MixFields)
 _WORK_DEFAULTS = {
     "mapping": plain(MappingWork()),
     "spraying": plain(SprayingWork()),
@@ -274,6 +310,7 @@ _OTHER_DEFAULTS = {
     "sorties": SORTIE_DEFAULTS,
     "wind": plain(WindFields()),
     "site": plain(SiteFields()),
+    "mix": plain(MixFields()),
 }
 
 
@@ -309,6 +346,7 @@ def fields_of(job: Job) -> JobFields:
         sorties=_read(_SORTIES, job.sorties, "sorties"),
         wind=_read(_WIND, job.wind, "wind"),
         site=_read(_SITE, job.site, "site"),
+        mix=_read(_MIX, job.mix, "mix"),
     )
 
 

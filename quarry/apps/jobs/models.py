@@ -13,7 +13,7 @@ class Job(Owned):
 
     ``areas``: list of {name, ring, left_out, bearing_deg, corridor_m}. ``keep_outs``: list of {ring, crossing, margin_m, name}. ``work``: figures of the kind
     of work. ``sorties``: reserve, breaks and the like. ``wind``: wind and air to plan with and where they come from.
-    ``site``: obstacles, fallback landing places, other homes, and where home may lie.
+    ``site``: obstacles, fallback landing places, other homes, and where home may lie. ``mix``: crop and products of a spraying job.
     """
 
     name = models.CharField(max_length=80)
@@ -30,6 +30,7 @@ class Job(Owned):
     sorties = models.JSONField(default=dict)
     wind = models.JSONField(default=dict)
     site = models.JSONField(default=dict)
+    mix = models.JSONField(default=dict, db_default={})
     aircraft_model = models.ForeignKey(AircraftModel, null=True, on_delete=models.PROTECT, related_name="+")
     aircraft = models.ForeignKey(Aircraft, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     camera = models.ForeignKey(Camera, null=True, blank=True, on_delete=models.PROTECT, related_name="+")

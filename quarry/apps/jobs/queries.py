@@ -45,7 +45,7 @@ from quarry.apps.workings import WorkingOut
 PlanRefused = mappers.PlanError
 place_from = mappers.place_from
 DRAWING = mappers.DRAWING
-FIELDS = ("name", "letter", "kind", "place", "areas", "keep_outs", "home", "work", "lines", "sorties", "wind", "site")
+FIELDS = ("name", "letter", "kind", "place", "areas", "keep_outs", "home", "work", "lines", "sorties", "wind", "site", "mix")
 LINKS = ("aircraft_model_id", "aircraft_id", "camera_id")
 
 

@@ -26,6 +26,7 @@ from quarry.core.ground.mapping import longest_exposure_s
 from quarry.core.sorties.plan import LineFlown, Sortie
 from quarry.core.spraying.dose import Doses, Floats, check_doses, line_doses, litres_on_lines, mean_flow_l_min
 from quarry.core.spraying.nozzles import (
+    Atomisers,
     Nozzles,
     RateTask,
     nominal_of_l_min,
@@ -117,7 +118,7 @@ def sprayed(
 def nozzles_of(f: JobFields) -> Nozzles | None:
     """Return what a spraying job sprays with; None where none is entered. Raises `PlanError` at the figure that cannot be."""
     w = f.work
-    if not isinstance(w, SprayingWork) or not w.nozzle_size:
+    if not isinstance(w, SprayingWork) or w.nozzle_kind != "hydraulic" or not w.nozzle_size:
         return None
     try:
         return Nozzles(w.nozzle_size, round(w.nozzles_count), w.least_bar, w.most_bar)
@@ -126,8 +127,40 @@ def nozzles_of(f: JobFields) -> Nozzles | None:
         raise
 
 
+def _atomisers_of(f: JobFields) -> Atomisers | None:
+    w = f.work
+    if not isinstance(w, SprayingWork) or w.nozzle_kind != "rotary":
+        return None
+    try:
+        return Atomisers(round(w.nozzles_count), w.least_l_min, w.most_l_min)
+    except CoreError as bad:
+        bad.field = "work.nozzles_count" if bad.field == "count" else f"work.{bad.field}"
+        raise
+
+
+def _atomised(a: Atomisers, spray: Sprayed, ground_m_s: float) -> list[PlanCheck]:
+    """Return what speaks against the flow of rotary atomisers, with what would do."""
+    low, high = a.range_l_min
+    wrong = next((v for v in (spray.doses.flow_l_min.max(), spray.doses.flow_l_min.min()) if not low <= v <= high), None)
+    if wrong is None:
+        return []
+    speed = ground_m_s * (high if wrong > high else low) / float(wrong)
+    words = f"{a.count} atomisers take {low:.2f} to {high:.2f} L/min together, and {wrong:.2f} are wanted."
+    words += (
+        f" What would do: {speed:.1f} m/s over ground, or {math.ceil(wrong / a.most_l_min)} atomisers."
+        if wrong > high
+        else (
+            f" What would do: {speed:.1f} m/s over ground." if speed <= 2 * ground_m_s else " Spray more, or with fewer of them."
+        )
+    )
+    return [PlanCheck("flow_l_min", words, "no")]
+
+
 def pressures(f: JobFields, spray: Sprayed | None, ground_m_s: float) -> tuple[Working | None, list[PlanCheck]]:
     """Return the working of the pressure that the mean flow takes, and what would give it where the nozzles do not."""
+    atomisers = _atomisers_of(f)
+    if atomisers is not None and spray is not None and isinstance(f.work, SprayingWork):
+        return None, _atomised(atomisers, spray, ground_m_s)
     n = nozzles_of(f)
     if n is None or spray is None or not isinstance(f.work, SprayingWork):
         return None, []

@@ -41,7 +41,7 @@ from quarry.core.spraying.kept_clear import (
 )
 from quarry.core.spraying.rate import SprayTask, check_rate, spray_figures
 
-PLAN_VERSION = 17
+PLAN_VERSION = 18
 PlanError = CoreError
 
 
@@ -78,7 +78,8 @@ def fingerprint(job: Job, shelf: Shelf, terrain: Terrain | None) -> str:
         job.areas,
         job.keep_outs,
         job.home,
-        job.work,
+        # What a nozzle is called and its droplets change no flight.
+        {k: v for k, v in job.work.items() if k not in ("nozzle", "droplets")},
         job.lines,
         job.sorties,
         job.wind,

@@ -31,7 +31,11 @@ def fill(job: Job, figures: Entered) -> None:
     with_defaults(job)
     try:
         job.full_clean(
-            exclude=["organisation", "aircraft_model", "areas", "keep_outs", "home", "work", "lines", "sorties", "wind", "site"]
+            exclude=[
+                "organisation",
+                "aircraft_model",
+                *(name for name in FIELDS if name not in ("name", "letter", "kind", "place")),
+            ]
         )
     except ValidationError as bad:
         field, messages = next(iter(bad.message_dict.items()))
