@@ -133,10 +133,10 @@ def test_a_wind_that_turns_towards_the_stream_stops_what_is_up_and_what_is_ahead
         event = {"key": key, "kind": kind, "at": opens + timedelta(minutes=minutes), "figures": figures}
         return plain(post_events(actor=lead, day_id=day.pk, device="tablet", device_now=timezone.now(), events=[event]))["live"]
 
-    assert not [a for a in tell("w0", "observed", 49, wind_m_s=3.0, from_deg=0.0)["alerts"] if a["key"].startswith("towards")]
-    (ahead,) = [a for a in tell("w1", "observed", 50, wind_m_s=3.0, from_deg=185.0)["alerts"] if a["key"].startswith("towards")]
+    assert not [a for a in tell("w0", "observed", 49, wind_m_s=3.0, from_deg=0.0)["alerts"] if a["key"].startswith("stop:")]
+    (ahead,) = [a for a in tell("w1", "observed", 50, wind_m_s=3.0, from_deg=185.0)["alerts"] if a["key"].startswith("stop:")]
     assert (ahead["grade"], ahead["words"]) == ("soon", f"Do not spray {job.letter}: wind towards stream")
     used = next(f["set"] for f in run.frame["plan"]["flights"] if f["flight"] == first)
-    (up,) = [a for a in tell("u1", "launched", 55, flight=first, set=used)["alerts"] if a["key"].startswith("towards")]
+    (up,) = [a for a in tell("u1", "launched", 55, flight=first, set=used)["alerts"] if a["key"].startswith("stop:")]
     assert (up["grade"], up["words"]) == ("now", f"Stop {first}: wind towards stream")
-    assert not [a for a in tell("w2", "observed", 58, wind_m_s=3.0, from_deg=10.0)["alerts"] if a["key"].startswith("towards")]
+    assert not [a for a in tell("w2", "observed", 58, wind_m_s=3.0, from_deg=10.0)["alerts"] if a["key"].startswith("stop:")]

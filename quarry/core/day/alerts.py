@@ -28,12 +28,14 @@ Grade = Literal["now", "soon"]
 
 
 @dataclass(frozen=True, slots=True)
-class WindTowards:
-    """A job whose sensitive places the wind blows towards: its letter, its flights, the places."""
+class SprayStop:
+    """A job that the air stops: its letter, its flights, why in words, and by which limit; ``remedy``: what else would do."""
 
     job: str
     flights: tuple[str, ...]
-    places: tuple[str, ...]
+    why: str
+    limit: str
+    remedy: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,7 +202,7 @@ def alerts_of(
     telemetry: tuple[Telemetry, ...] = (),
     bounds: Bounds | None = None,
     gust: tuple[float, float] | None = None,
-    towards: Sequence[WindTowards] = (),
+    stops: Sequence[SprayStop] = (),
     watch: Watch | None = None,
 ) -> tuple[Alert, ...]:
     """Return what must be said now, the most pressing first.
@@ -215,8 +217,8 @@ def alerts_of(
         What holds on the day.
     gust : (m/s, m/s), optional
         The gust at flying height and the limit that holds.
-    towards : sequence of WindTowards
-        Jobs whose sensitive places the wind, as measured last, blows towards.
+    stops : sequence of SprayStop
+        Jobs that spray and that the air, as measured last, stops.
     """
     w, b = watch or Watch(), bounds or Bounds()
     found: list[Alert] = []
@@ -226,7 +228,7 @@ def alerts_of(
             levels = frame.levels.get(f.set)
             found += _flying(frame, state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w, levels)
     found += _wind(state, gust)
-    found += _towards(state, towards)
+    found += _stops(state, stops)
     for p in state.packs.values():
         found += _packs(frame, p, now_s, b.pack_low_c, w)
     found += _supply(frame, state)
@@ -461,30 +463,19 @@ def _wind(state: DayState, gust: tuple[float, float] | None) -> list[Alert]:
     ]
 
 
-def _towards(state: DayState, towards: Sequence[WindTowards]) -> list[Alert]:
-    """Return a stop for each job whose wind has turned towards a sensitive place; what is up of it stops at once."""
+def _stops(state: DayState, stops: Sequence[SprayStop]) -> list[Alert]:
+    """Return a stop for each job whose air has turned against spraying; what is up of it stops at once."""
     found = []
-    for t in towards:
+    for t in stops:
         of_job = [state.flights[name] for name in t.flights if name in state.flights]
         up = [f.id for f in of_job if f.word == "airborne"]
         ahead = [f.id for f in of_job if f.word not in ("airborne", "landed")]
         if not up and not ahead:
             continue
-        what = ", ".join(t.places)
-        words = f"Stop {', '.join(up)}: wind towards {what}" if up else f"Do not spray {t.job}: wind towards {what}"
-        wait = "fly another job, wait until it turns, or plan this one for it"
-        reason = f"nozzles off and home; then {wait}" if up else wait
-        found.append(
-            Alert(
-                f"towards:{t.job}",
-                "now" if up else "soon",
-                words,
-                reason,
-                "the distances of the job",
-                "pilot" if up else "lead",
-                "gate",
-            )
-        )
+        words = f"Stop {', '.join(up)}: {t.why}" if up else f"Do not spray {t.job}: {t.why}"
+        reason = f"nozzles off and home; then {t.remedy}" if up else t.remedy
+        owner: Owner = "pilot" if up else "lead"
+        found.append(Alert(f"stop:{t.job}:{t.limit}", "now" if up else "soon", words, reason, t.limit, owner, "gate"))
     return found
 
 

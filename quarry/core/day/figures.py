@@ -64,6 +64,8 @@ FIGURES: Mapping[str, Figure] = {
     "wind_m_s": Figure("Wind", "number", 0.0, 80.0, "m/s"),
     "from_deg": Figure("Wind direction", "number", 0.0, 360.0, "°"),
     "air_c": Figure("Air temperature", "number", -60.0, 60.0, "°C"),
+    "upper_c": Figure("Air temperature above", "number", -60.0, 60.0, "°C"),
+    "humidity_frac": Figure("Humidity", "number", 0.0, 1.0),
 }
 
 

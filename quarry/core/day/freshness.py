@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from quarry.core.day.events import Event, standing
+from quarry.core.spraying.still_air import rise_k
 
 GUST_S = 1800.0  # a gust that was measured
 PORT_S = 180.0  # what a charger says of a port
@@ -35,6 +36,19 @@ def wind_now(events: Iterable[Event], now_s: float) -> tuple[float, float] | Non
         return None
     last = max(reversed(seen), key=lambda e: e.at_s)
     return float(last.get("wind_m_s")), float(last.get("from_deg"))
+
+
+def inversion_now(events: Iterable[Event], now_s: float) -> float | None:
+    """Return by how much the air was warmer above than below when both were measured last, if it is fresh; else None. [K]"""
+    seen = [
+        e
+        for e in standing(events)
+        if e.kind == "observed" and None not in (e.get("upper_c"), e.get("air_c")) and 0 <= now_s - e.at_s <= GUST_S
+    ]
+    if not seen:
+        return None
+    last = max(reversed(seen), key=lambda e: e.at_s)
+    return rise_k(float(last.get("upper_c")), float(last.get("air_c")))
 
 
 def port_is_fresh(now_s: float, read_s: float) -> bool:

@@ -14,18 +14,29 @@ from pydantic import TypeAdapter
 from quarry.apps.day.mappers.plan import Roster, aircraft_view
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.day.repository import ChargerName, RunFrame, changes_of, frame_of, rotation_from
-from quarry.apps.day.views.live import KnownValue, LiveAircraft, LiveCall, LiveFlight, LiveOut, LivePack, LivePort, SummaryOut
+from quarry.apps.day.views.live import (
+    KnownValue,
+    LiveAircraft,
+    LiveCall,
+    LiveFlight,
+    LiveOut,
+    LivePack,
+    LivePort,
+    SummaryOut,
+    WeatherDue,
+)
 from quarry.apps.day.views.plan import DayAircraftOut, PlanOfDay, WaitOut
 from quarry.apps.policy.mappers import OwnValues, cold, pack_policy
 from quarry.apps.policy.mappers import watch as watch_of
 from quarry.core.base.errors import CoreError
 from quarry.core.base.naming import short_names
 from quarry.core.base.shapes import plain
-from quarry.core.day.alerts import Bounds, PortReading, Telemetry, WindTowards, alerts_of, load_now_w, planned_work
+from quarry.core.day.alerts import Bounds, PortReading, SprayStop, Telemetry, alerts_of, load_now_w, planned_work
 from quarry.core.day.calls import DayCall, calls_from
 from quarry.core.day.debrief import debrief
 from quarry.core.day.events import Event, check_event
-from quarry.core.day.freshness import gust_now, port_is_fresh, wind_now
+from quarry.core.day.freshness import gust_now, inversion_now, port_is_fresh, wind_now
+from quarry.core.day.measured import measures_of, weather_due
 from quarry.core.day.progress import done_frac, expected_frac
 from quarry.core.day.readings import Sample, held_v, keep
 from quarry.core.day.records import DayCharge, DayFlight, fold_with_records
@@ -37,9 +48,11 @@ from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
 from quarry.core.dayplan.inputs import PackInput
 from quarry.core.packs.alarms import FlightLevels, LevelsSet, flight_levels
 from quarry.core.spraying.kept_clear import stopped_by
+from quarry.core.spraying.still_air import AirSigns, inverted
 
 EventRefused = CoreError
 PORT = "port "
+SPRAYED = "litres"  # what a route of spraying is counted in
 _CHANGES_SHOWN = 12
 _CALLS_SHOWN = 40
 _FIGURES = TypeAdapter(Telemetry)
@@ -170,14 +183,19 @@ class DayHead:
     rehearsal_of: UUID | None
 
 
-def _towards(kept: RunFrame, wind: tuple[float, float] | None) -> list[WindTowards]:
-    """Return the jobs whose sensitive places a wind blows towards."""
+def _stops(kept: RunFrame, wind: tuple[float, float] | None, inversion: str) -> list[SprayStop]:
+    """Return the jobs that spray and whose sensitive places a wind blows towards, or all of them where the air is inverted."""
     found = []
-    for g in kept.gates if wind is not None else []:
+    for g in kept.gates:
+        flights = tuple(name for name, f in kept.flights.items() if f.letter == g.letter)
         places = stopped_by(g.stops, *wind) if wind is not None else []
         if places:
-            flights = tuple(name for name, f in kept.flights.items() if f.letter == g.letter)
-            found.append(WindTowards(g.letter, flights, tuple(places)))
+            remedy = "fly another job, wait until it turns, or plan this one for it"
+            found.append(SprayStop(g.letter, flights, f"wind towards {', '.join(places)}", "the distances of the job", remedy))
+        if inversion and sprayed_by(kept, g.letter):
+            found.append(
+                SprayStop(g.letter, flights, inversion, "no spraying in an inversion", "wait until air mixes, and measure again")
+            )
     return found
 
 
@@ -191,7 +209,7 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
     ports = {reading.port: reading for t in telemetry if (reading := _of_a_port(t, opens_s)) is not None}
     gust = gust_now([g.limit_m_s for g in kept.gates if g.limit_m_s is not None], r.events, now_s)
     wind = wind_now(r.events, now_s)
-    towards = _towards(kept, wind)
+    inversion = _inversion(r)
     alerts = alerts_of(
         frame,
         state,
@@ -200,7 +218,7 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
         telemetry=air,
         bounds=_bounds(kept, own),
         gust=gust,
-        towards=towards,
+        stops=_stops(kept, wind, inversion),
         watch=watch,
     )
     landed = [f.landing_s for f in state.flights.values() if f.word == "landed"]
@@ -244,7 +262,34 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
         fallbacks=kept.fallbacks,
         speed=run.speed,
         rehearsal_of=day.rehearsal_of,
+        weather_due=_weather_due(r),
+        inversion=inversion,
     )
+
+
+def sprayed_by(kept: RunFrame, letter: str) -> list[str]:
+    """Return the sorties of a job that sprays; none of another kind of work."""
+    return [n for n, f in kept.flights.items() if f.letter == letter and n in kept.routes and kept.routes[n].what == SPRAYED]
+
+
+def _weather_due(r: Reading) -> list[WeatherDue]:
+    measures = measures_of(r.events)
+    found = []
+    for g in r.kept.gates:
+        for d in weather_due(r.state, sprayed_by(r.kept, g.letter), measures, r.now_s):
+            taken = d.taken.at_s if d.taken is not None else None
+            lacks = d.taken.lacks if d.taken is not None else []
+            found.append(WeatherDue(g.letter, d.words, d.at_s, taken, d.due, d.missed, lacks))
+    return found
+
+
+def _inversion(r: Reading) -> str:
+    """Return why the air is inverted as it was measured at two heights within the last half hour; empty where it is not."""
+    found = inversion_now(r.events, r.now_s)
+    if found is None or not any(sprayed_by(r.kept, g.letter) for g in r.kept.gates):
+        return ""
+    is_so, _, words = inverted(AirSigns(rise_k=found))
+    return words if is_so else ""
 
 
 def cells_of(r: Reading, flight: str) -> int:

@@ -94,6 +94,19 @@ class LivePort:
 
 
 @dataclass(frozen=True, slots=True)
+class WeatherDue:
+    """A measurement of the weather that the record of a spraying job asks for; ``lacks``: what of it was not read."""
+
+    letter: str
+    words: str
+    at_s: float
+    taken_s: float | None
+    due: bool
+    missed: bool
+    lacks: list[str]
+
+
+@dataclass(frozen=True, slots=True)
 class Change:
     """When the plan changed, and how; ``kept``: only its times; ``problem``: what did not fit any more."""
 
@@ -146,6 +159,8 @@ class LiveOut:
     fallbacks: dict[str, list[str]]
     speed: float
     rehearsal_of: UUID | None
+    weather_due: list[WeatherDue]
+    inversion: str
 
 
 @dataclass(frozen=True, slots=True)
