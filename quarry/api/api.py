@@ -25,6 +25,7 @@ from quarry.api.routers import (
     rehearsals,
     server,
     session,
+    spraying,
     today,
     tokens,
     weather,
@@ -79,6 +80,7 @@ api.add_router("/days", live.router)
 api.add_router("/days", rehearsals.router)
 api.add_router("/rehearsals", rehearsals.fault_router)
 api.add_router("", flown.router)
+api.add_router("", spraying.router)
 api.add_router("/logbook", logbook.router)
 api.add_router("/compute", compute.router)
 api.add_router("/today", today.router)

@@ -175,6 +175,6 @@ def test_a_record_says_what_it_lacks():
     assert "Operator: not entered." in said
     assert "Batch of Aldra: not entered." in said
     assert any("its direction not measured" in s for s in said)
-    full = {k: "x" for k in ("crop", "operator", "licence", "nozzle", "pressure_bar", "height_m")}
+    full = dict.fromkeys(("crop", "operator", "licence", "nozzle", "pressure_bar", "height_m"), "x")
     met = measures_due([(0.0, 600.0)], True, [Measure(0.0, **FULL)], 5000.0)
     assert record_lacks(full, [], False, met) == []

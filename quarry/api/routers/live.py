@@ -13,6 +13,7 @@ from quarry.api.schemas import live as s
 from quarry.apps.day import queries, services
 from quarry.apps.day.tasks import begin_run_search
 from quarry.apps.day.views.live import CourseOut, EndingOut, EventsOut, LiveOut, RecordedEvent, RefusedEvent, SummaryOut
+from quarry.apps.spraying.services import close_day
 
 router = Router(tags=["live"])
 
@@ -98,9 +99,9 @@ def telemetry(request: SignedIn, day_id: UUID, data: s.TelemetryIn) -> object:
     operation_id="close_day",
     summary="Close a flown day",
 )
-def close(request: SignedIn, day_id: UUID) -> object:
-    """Close the day into the records of its packs."""
-    return services.close_run(actor=request.user, day_id=day_id)
+def close(request: SignedIn, day_id: UUID, data: s.CloseIn | None = None) -> object:
+    """Close the day into the records of its packs and of what was sprayed; what these lack is asked for, or why it stays open."""
+    return close_day(actor=request.user, day_id=day_id, without=data.without if data else "")
 
 
 @router.get("/{day_id}/summary", response=SummaryOut, operation_id="day_summary", summary="How a day went")

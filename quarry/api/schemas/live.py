@@ -126,3 +126,9 @@ class RehearsalAnswer(Schema):
     """A rehearsal as it stands, or none where a day is flown and not rehearsed."""
 
     rehearsal: RehearsalOut | None
+
+
+class CloseIn(In):
+    """Why a day is closed although its spray records lack something."""
+
+    without: str = Field(default="", max_length=300)

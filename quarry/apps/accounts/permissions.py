@@ -38,6 +38,8 @@ RIGHTS = {
         Right("limits:override", Role.PILOT, "override a no go"),
         Right("preflight:write", Role.PILOT, "work a preflight list"),
         Right("day:write", Role.PILOT, "plan days"),
+        Right("records:write", Role.HANDLER, "enter spray records and what the store holds"),
+        Right("records:correct", Role.PILOT, "correct a spray record after its day has closed"),
         Right("logs:read", Role.HANDLER, "import logs, and say which flight they are of"),
         Right("logs:delete", Role.PILOT, "delete a log with all that was read from it"),
         Right("calibrations:accept", Role.LEAD, "set what planning learns from flights"),

@@ -37,6 +37,9 @@ from quarry.core.rotation.people import PeopleLimits
 from quarry.core.rotation.scatter import SETTINGS as CHANCE_SETTINGS
 from quarry.core.rotation.scatter import Scatter
 from quarry.core.spraying.dose import SETTINGS as DOSE_SETTINGS
+from quarry.core.spraying.season import SETTINGS as SEASON_SETTINGS
+from quarry.core.spraying.still_air import SETTINGS as STILL_AIR_SETTINGS
+from quarry.core.spraying.still_air import StillAirPolicy
 
 SETTINGS: tuple[Setting, ...] = (
     *PACK_SETTINGS,
@@ -50,6 +53,8 @@ SETTINGS: tuple[Setting, ...] = (
     *SUN_SETTINGS,
     *SHEET_SETTINGS,
     *DOSE_SETTINGS,
+    *SEASON_SETTINGS,
+    *STILL_AIR_SETTINGS,
     *COVERED_SETTINGS,
     *MAPPING_SETTINGS,
 )
@@ -114,6 +119,16 @@ def watch(own: OwnValues) -> Watch:
     return Watch(**_numbers(WATCH_SETTINGS, own))
 
 
+def still_air(own: OwnValues) -> StillAirPolicy:
+    """Return from when signs speak of an inversion."""
+    return StillAirPolicy(**_numbers(STILL_AIR_SETTINGS, own))
+
+
+def season_month(own: OwnValues) -> int:
+    """Return the month in which a season of treatments begins."""
+    return int(_numbers(SEASON_SETTINGS, own)["season_month_count"])
+
+
 def low_sun(own: OwnValues) -> LowSunPolicy:
     """Return from when a low sun blinds."""
     return LowSunPolicy(**_numbers(SUN_SETTINGS, own))
@@ -153,6 +168,8 @@ def check(own: OwnValues) -> None:
         *SUN_SETTINGS,
         *SHEET_SETTINGS,
         *DOSE_SETTINGS,
+        *SEASON_SETTINGS,
+        *STILL_AIR_SETTINGS,
     ):
         if setting.key in own:
             check_value(setting, own[setting.key])

@@ -34,7 +34,7 @@ class DayCharge:
 
 @dataclass(frozen=True, slots=True)
 class DayFlight:
-    """A flight of one pack on a day; ``from_frac`` is None where it would be less than what was left.
+    """A flight of one pack on a day; ``from_frac`` is None where it would be no more than what was left: a charge was not written down.
 
     ``lowest_v``: the lowest cell under load that was noted at its landing, of sortie ``flight``.
     """
@@ -50,6 +50,9 @@ class DayFlight:
     flight: str = ""
     lowest_v: float | None = None
     kind: Literal["flight"] = "flight"
+
+
+_LEAST_FALL_FRAC = 0.001  # records are kept to a thousandth
 
 
 class _Course:
@@ -125,7 +128,7 @@ def fold_with_records(frame: Frame, events: Iterable[Event]) -> tuple[DayState, 
                     f.key,
                     f.landing_s,
                     f.landing_s - f.takeoff_s,
-                    start if start >= f.left_frac else None,
+                    start if start >= f.left_frac + _LEAST_FALL_FRAC else None,
                     f.left_frac,
                     f.aircraft,
                     f.pack_c,

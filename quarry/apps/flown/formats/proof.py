@@ -108,7 +108,7 @@ def proof_html(p: ProofFacts, f: AsFlownOut) -> str:
 <h1>Proof of work {p.number:04d}</h1>
 <p><b>{named(p.job)}</b>{" · " + named(p.place) if p.place else ""}</p>
 <p>{named(p.company)} · flown {clock(first)} to {clock(last)} ({escape(f.time_zone)}) · made {clock(p.made_at)} by {named(p.by)}</p>
-{_map(p, f)}
+{drawn_map(p.outlines, p.planned, f)}
 <p class=fine>Thin lines: as planned. Grey: covered, {_WORDS[f.kind]}. Hatched and numbered: not covered. Dotted edge: estimated.</p>
 <h2>Figures</h2><table>{"".join(_figure(x, f.kind) for x in f.figures)}</table>
 <h2>Fields</h2><table><tr><th>Field</th><th class=n>Ground</th><th class=n>Covered</th><th class=n>Share</th></tr>{fields}</table>
@@ -160,9 +160,11 @@ def _list(rows: Sequence[str], none: str) -> str:
     return "".join(f"<p>{escape(isolated(r))}</p>" for r in rows) or f"<p>{none}</p>"
 
 
-def _map(p: ProofFacts, f: AsFlownOut) -> str:
+def drawn_map(
+    rings: Sequence[Sequence[tuple[float, float]]], planned: Sequence[Sequence[tuple[float, float]]], f: AsFlownOut
+) -> str:
     """Return the map as SVG: outlines, lines as planned, strips, gaps with their numbers, a bar of length, north up."""
-    points = [q for ring in p.outlines for q in ring] or [q for s in f.strips for poly in s.ground for q in poly[0]]
+    points = [q for ring in rings for q in ring] or [q for s in f.strips for poly in s.ground for q in poly[0]]
     if not points:
         return ""
     west, east = min(q[0] for q in points), max(q[0] for q in points)
@@ -184,9 +186,9 @@ def _map(p: ProofFacts, f: AsFlownOut) -> str:
         for poly in s.ground
     )
     lines = "".join(
-        f'<polyline points="{" ".join(at(q) for q in line)}" fill="none" stroke="#000" stroke-width=".4"/>' for line in p.planned
+        f'<polyline points="{" ".join(at(q) for q in line)}" fill="none" stroke="#000" stroke-width=".4"/>' for line in planned
     )
-    outlines = "".join(f'<path d="{path([list(ring)])}" fill="none" stroke="#000" stroke-width="1.4"/>' for ring in p.outlines)
+    outlines = "".join(f'<path d="{path([list(ring)])}" fill="none" stroke="#000" stroke-width="1.4"/>' for ring in rings)
     gaps = "".join(
         f'<path d="{path(g.ground)}" fill="url(#h)" fill-rule="evenodd" stroke="#000" stroke-width=".8"/>' for g in f.gaps
     )
@@ -204,6 +206,18 @@ def _map(p: ProofFacts, f: AsFlownOut) -> str:
         f"{strips}{lines}{outlines}{gaps}{names}"
         f'<path d="M10 {y:.0f}h{bar * metre:.1f}" stroke="#000" stroke-width="2"/><text x="{14 + bar * metre:.0f}" y="{y + 3:.0f}" font-size="9">{bar} m · north is up</text></svg>'
     )
+
+
+def sprayed_map(
+    rings: Sequence[Sequence[tuple[float, float]]], planned: Sequence[Sequence[tuple[float, float]]], f: AsFlownOut
+) -> str:
+    """Return the map of what was sprayed with its legend, for other pages than a proof."""
+    cover = next((x.value for x in f.figures if x.key == "covered_frac"), 0.0)
+    dose = next((f"; mean dose {x.value:.1f} L/ha" for x in f.figures if x.key == "dose_l_ha"), "")
+    words = (
+        f"As flown: {cover:.1%} covered{dose}. Thin lines: as planned. Grey: sprayed, moved by the drift. Hatched: not covered."
+    )
+    return f"<h2>As flown</h2>{drawn_map(rings, planned, f)}<p class=fine>{words}</p>"
 
 
 def proof_pdf(p: ProofFacts, f: AsFlownOut) -> bytes:

@@ -175,7 +175,7 @@ export interface paths {
         put?: never;
         /**
          * Close a flown day
-         * @description Close the day into the records of its packs.
+         * @description Close the day into the records of its packs and of what was sprayed; what these lack is asked for, or why it stays open.
          */
         post: operations["close_day"];
         delete?: never;
@@ -308,6 +308,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/days/{day_id}/jobs/{job_id}/spray-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A spray record
+         * @description Return the record of a job of a day as it stands.
+         */
+        get: operations["spray_record"];
+        put?: never;
+        /**
+         * Enter something in a spray record
+         * @description Enter or correct a field; what stood there stays to be read.
+         */
+        post: operations["enter_in_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/jobs/{job_id}/spray-record.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A record as a file
+         * @description Return one record as PDF or CSV.
+         */
+        get: operations["export_spray_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/{day_id}/live": {
         parameters: {
             query?: never;
@@ -408,6 +452,26 @@ export interface paths {
          * @description Return a kept plan as it was made.
          */
         get: operations["get_day_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{day_id}/record-lacks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What records lack
+         * @description Return what the spray records of a day lack before it closes.
+         */
+        get: operations["record_lacks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -994,6 +1058,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fleet/nozzles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add to nozzles
+         * @description Add one.
+         */
+        post: operations["add_nozzles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/nozzles/{thing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change in nozzles
+         * @description Change one; ``version`` is the one that was seen.
+         */
+        put: operations["change_nozzles"];
+        post?: never;
+        /**
+         * Archive one of nozzles
+         * @description Archive one.
+         */
+        delete: operations["archive_nozzles"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/nozzles/{thing_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore one of nozzles
+         * @description Restore one.
+         */
+        post: operations["restore_nozzles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fleet/pack-models": {
         parameters: {
             query?: never;
@@ -1136,6 +1264,70 @@ export interface paths {
          * @description Add several that differ in name and serial alone: all of them, or none.
          */
         post: operations["add_packs_alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add to products
+         * @description Add one.
+         */
+        post: operations["add_products"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/products/{thing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change in products
+         * @description Change one; ``version`` is the one that was seen.
+         */
+        put: operations["change_products"];
+        post?: never;
+        /**
+         * Archive one of products
+         * @description Archive one.
+         */
+        delete: operations["archive_products"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fleet/products/{thing_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore one of products
+         * @description Restore one.
+         */
+        post: operations["restore_products"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1698,6 +1890,66 @@ export interface paths {
          * @description Return home now, the others entered, and the best place that is permitted.
          */
         get: operations["job_homes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The mix sheet of a job
+         * @description Return what goes into each load, or why there is no sheet.
+         */
+        get: operations["mix_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/mix.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The mix sheet as PDF
+         * @description Return the mix sheet for the mixing place.
+         */
+        get: operations["export_mix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/mix/working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The working of a figure
+         * @description Return how a figure of a mix sheet comes about.
+         */
+        get: operations["mix_working"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3546,6 +3798,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/spray-records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spray records
+         * @description Return open and closed records, the newest first.
+         */
+        get: operations["spray_records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spray-records.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spray records as CSV or PDF
+         * @description Return closed records as a table in the columns asked for, or as pages.
+         */
+        get: operations["export_spray_records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/store": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The store of products
+         * @description Return every batch with what is left of it and what moved.
+         */
+        get: operations["store"];
+        put?: never;
+        /**
+         * Add a batch
+         * @description Add a batch with what was received.
+         */
+        post: operations["add_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/store/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Archive a batch
+         * @description Archive a batch that is gone.
+         */
+        delete: operations["archive_batch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/store/{batch_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record a move of a batch
+         * @description Record what came to a batch or left it.
+         */
+        post: operations["move_stock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/store/{batch_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a batch
+         * @description Bring a batch back.
+         */
+        post: operations["restore_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terrains": {
         parameters: {
             query?: never;
@@ -4416,6 +4792,55 @@ export interface components {
             x: number[];
         };
         /**
+         * BatchIn
+         * @description A batch that came to the store.
+         */
+        BatchIn: {
+            /** Amount */
+            amount: number;
+            /** Expires On */
+            expires_on?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Product Id
+             * Format: uuid
+             */
+            product_id: string;
+        };
+        /**
+         * BatchOut
+         * @description A batch in the store: what is left, whether it has expired, what moved.
+         */
+        BatchOut: {
+            /** Archived */
+            archived: boolean;
+            /** Expired */
+            expired: boolean;
+            /** Expires On */
+            expires_on: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Left Amount */
+            left_amount: number;
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** Name */
+            name: string;
+            /** Product */
+            product: string;
+            /**
+             * Product Id
+             * Format: uuid
+             */
+            product_id: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * BedOut
          * @description One state of a pack for a while; ``curve`` of its charge, ``c`` its temperature at begin and end.
          */
@@ -5236,6 +5661,17 @@ export interface components {
             go_on: boolean;
         };
         /**
+         * CloseIn
+         * @description Why a day is closed although its spray records lack something.
+         */
+        CloseIn: {
+            /**
+             * Without
+             * @default
+             */
+            without: string;
+        };
+        /**
          * CodesOut
          * @description Spare codes, shown once.
          */
@@ -5854,6 +6290,23 @@ export interface components {
             job_id: string;
         };
         /**
+         * DayLacks
+         * @description What the records of a day lack before it closes, by the letter of the job.
+         */
+        DayLacks: {
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Lacks */
+            lacks: string[];
+            /** Letter */
+            letter: string;
+        };
+        /**
          * DayLine
          * @description A day in the list, with the last landing of its newest plan. [s from opening]
          */
@@ -6338,6 +6791,38 @@ export interface components {
             };
         };
         /**
+         * EntryChange
+         * @description An entry of a field: what, by whom, when, and why it was changed.
+         */
+        EntryChange: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Value */
+            value: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * EntryIn
+         * @description An entry in a spray record; a reason once its day has closed.
+         */
+        EntryIn: {
+            /** Key */
+            key: string;
+            /** Value */
+            value: string | components["schemas"]["WeatherRead"];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * EntryOut
          * @description An entry with who and when; ``record``: the key of the record of the pack that it was written into.
          *
@@ -6550,7 +7035,7 @@ export interface components {
             /** Label */
             label: string;
             /** Of */
-            of: ("packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras") | null;
+            of: ("packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras" | "nozzles" | "products") | null;
             /** Optional */
             optional: boolean;
             /** Quantity */
@@ -6619,10 +7104,14 @@ export interface components {
             charger_models: components["schemas"]["ChargerModelOut"][];
             /** Chargers */
             chargers: components["schemas"]["ChargerOut"][];
+            /** Nozzles */
+            nozzles: components["schemas"]["NozzleOut"][];
             /** Pack Models */
             pack_models: components["schemas"]["PackModelOut"][];
             /** Packs */
             packs: components["schemas"]["PackOut"][];
+            /** Products */
+            products: components["schemas"]["ProductOut"][];
             /** Supplies */
             supplies: components["schemas"]["SupplyOut"][];
             /** Supply Models */
@@ -7721,6 +8210,7 @@ export interface components {
             /** Letter */
             letter: string;
             lines: components["schemas"]["LinesIO"];
+            mix?: components["schemas"]["MixIO"];
             /** Name */
             name: string;
             /** Place */
@@ -7846,6 +8336,7 @@ export interface components {
             /** Letter */
             letter: string;
             lines: components["schemas"]["LinesIO"];
+            mix?: components["schemas"]["MixIO"];
             /** Name */
             name: string;
             /** Place */
@@ -8683,6 +9174,8 @@ export interface components {
             ] | null;
             /** Hold Until S */
             hold_until_s: number | null;
+            /** Inversion */
+            inversion: string;
             /** Load W */
             load_w: number;
             /** Name */
@@ -8724,6 +9217,8 @@ export interface components {
             telemetry: components["schemas"]["Telemetry"][];
             /** Time Zone */
             time_zone: string;
+            /** Weather Due */
+            weather_due: components["schemas"]["WeatherDue"][];
             /** Wind */
             wind: [
                 number,
@@ -8782,6 +9277,28 @@ export interface components {
             pack_v: number | null;
             /** Port */
             port: number;
+        };
+        /**
+         * LoadFact
+         * @description A sortie that sprayed: when, how much; ``counted``: read at its landing, else as planned for what it flew.
+         */
+        LoadFact: {
+            /** Aircraft */
+            aircraft: string;
+            /** Area Ha */
+            area_ha: number;
+            /** Counted */
+            counted: boolean;
+            /** From At */
+            from_at: string;
+            /** Litres */
+            litres: number;
+            /** Sortie */
+            sortie: string;
+            /** To At */
+            to_at: string;
+            /** Who */
+            who: string;
         };
         /**
          * LogColumn
@@ -9062,6 +9579,176 @@ export interface components {
             rows: components["schemas"]["MeasuredMinutes"][];
         };
         /**
+         * MixFinding
+         * @description Something that speaks against a mix, or wants to be looked at; ``field``: where it is entered.
+         */
+        MixFinding: {
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "no" | "care";
+            /** Words */
+            words: string;
+        };
+        /**
+         * MixIO
+         * @description What is sprayed on which crop, and how it is mixed.
+         */
+        MixIO: {
+            /**
+             * Crop
+             * @default
+             */
+            crop: string;
+            /**
+             * Evened
+             * @default true
+             */
+            evened: boolean;
+            /**
+             * Fill S
+             * @default 180
+             */
+            fill_s: number;
+            /**
+             * Harvest On
+             * @default
+             */
+            harvest_on: string;
+            /** Items */
+            items?: components["schemas"]["MixItemIO"][];
+            /**
+             * Lines L
+             * @default 0
+             */
+            lines_l: number;
+            /**
+             * Vessel
+             * @default false
+             */
+            vessel: boolean;
+            /**
+             * Vessel L
+             * @default 100
+             */
+            vessel_l: number;
+        };
+        /**
+         * MixItemIO
+         * @description A product in a mix; without a rate of its own it has that of its label.
+         */
+        MixItemIO: {
+            /**
+             * Basis
+             * @default ha
+             * @enum {string}
+             */
+            basis: "ha" | "100_l";
+            /** Product Id */
+            product_id: string;
+            /** Rate Amount */
+            rate_amount?: number | null;
+        };
+        /**
+         * MixLoadOut
+         * @description One filling: litres, water, and what of each product in the order of the sheet.
+         */
+        MixLoadOut: {
+            /** Amounts */
+            amounts: number[];
+            /** Load L */
+            load_l: number;
+            /** Number */
+            number: number;
+            /** Sorties */
+            sorties: string[];
+            /** Water L */
+            water_l: number;
+        };
+        /**
+         * MixProductOut
+         * @description A product of the sheet, in the order in which it is filled, with what the store holds of it and its label says.
+         */
+        MixProductOut: {
+            /** Before Harvest Days */
+            before_harvest_days: number | null;
+            /** Clothing */
+            clothing: string;
+            /** Form */
+            form: string;
+            /** From Batches */
+            from_batches: string[];
+            /** Name */
+            name: string;
+            /** Per Ha Amount */
+            per_ha_amount: number;
+            /** Product Id */
+            product_id: string;
+            /** Rainfast H */
+            rainfast_h: number | null;
+            /** Reentry H */
+            reentry_h: number | null;
+            /** Short Amount */
+            short_amount: number;
+            /** Total Amount */
+            total_amount: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * MixSheetOut
+         * @description What goes into each load of a job. ``problem``: why there is no sheet, at its ``field``.
+         */
+        MixSheetOut: {
+            /** Area Ha */
+            area_ha: number;
+            /** Crop */
+            crop: string;
+            /** Field */
+            field: string;
+            /** Fill S */
+            fill_s: number;
+            /** Findings */
+            findings: components["schemas"]["MixFinding"][];
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Letter */
+            letter: string;
+            /** Lines L */
+            lines_l: number;
+            /** Loads */
+            loads: components["schemas"]["MixLoadOut"][];
+            /** Mix L */
+            mix_l: number;
+            /** Problem */
+            problem: string;
+            /** Products */
+            products: components["schemas"]["MixProductOut"][];
+            /** Rate L Ha */
+            rate_l_ha: number;
+            /** Spray L */
+            spray_l: number;
+            /** Usual */
+            usual: string[];
+            /** Vessel */
+            vessel: boolean;
+            /** Workings */
+            workings?: {
+                [key: string]: components["schemas"]["WorkingOut"];
+            };
+        };
+        /**
          * ModeIn
          * @description A rate of a charger.
          */
@@ -9100,6 +9787,46 @@ export interface components {
             model: string;
             /** Month */
             month: string;
+        };
+        /**
+         * MoveIn
+         * @description What came to a batch, was used or disposed of, or was counted.
+         */
+        MoveIn: {
+            /** Amount */
+            amount: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "received" | "used" | "counted" | "disposed";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * MoveOut
+         * @description What came to a batch or was taken from it.
+         */
+        MoveOut: {
+            /** Amount */
+            amount: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "received" | "used" | "counted" | "disposed";
+            /** Words */
+            words: string;
         };
         /**
          * NamedPlaceIO
@@ -9187,7 +9914,7 @@ export interface components {
              * Noun
              * @enum {string}
              */
-            noun: "packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras";
+            noun: "packs" | "aircraft" | "chargers" | "supplies" | "pack-models" | "aircraft-models" | "charger-models" | "supply-models" | "cameras" | "nozzles" | "products";
             /** One */
             one: string;
             /**
@@ -9197,6 +9924,87 @@ export interface components {
             right: "packs:write" | "fleet:write";
             /** Title */
             title: string;
+        };
+        /**
+         * NozzleIn
+         * @description Nozzles: one of them.
+         */
+        NozzleIn: {
+            /** Spray angle */
+            angle_deg?: number | null;
+            /** Droplets, a line each: bar; class, or 1/min; µm of an atomiser */
+            droplets?: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hydraulic" | "rotary";
+            /** Pressure from */
+            least_bar?: number | null;
+            /** Flow of one atomiser from */
+            least_l_min?: number | null;
+            /** Pressure to */
+            most_bar?: number | null;
+            /** Flow of one atomiser to */
+            most_l_min?: number | null;
+            /** Name or number */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Size
+             * @default
+             * @enum {string}
+             */
+            size: "" | "0075" | "01" | "015" | "02" | "025" | "03" | "04" | "05" | "06" | "08" | "10" | "15" | "20";
+        };
+        /**
+         * NozzleOut
+         * @description Nozzles: one of them.
+         */
+        NozzleOut: {
+            /** Spray angle */
+            angle_deg?: number | null;
+            /** Archived */
+            archived: boolean;
+            /** Droplets, a line each: bar; class, or 1/min; µm of an atomiser */
+            droplets?: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hydraulic" | "rotary";
+            /** Pressure from */
+            least_bar?: number | null;
+            /** Flow of one atomiser from */
+            least_l_min?: number | null;
+            /** Pressure to */
+            most_bar?: number | null;
+            /** Flow of one atomiser to */
+            most_l_min?: number | null;
+            /** Name or number */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Size
+             * @default
+             * @enum {string}
+             */
+            size: "" | "0075" | "01" | "015" | "02" | "025" | "03" | "04" | "05" | "06" | "08" | "10" | "15" | "20";
+            /** Version */
+            version: number;
         };
         /**
          * ObstacleIO
@@ -10576,6 +11384,133 @@ export interface components {
             row: number;
         };
         /**
+         * ProductIn
+         * @description Products: one of them.
+         */
+        ProductIn: {
+            /**
+             * for each
+             * @default ha
+             * @enum {string}
+             */
+            basis: "ha" | "100_l";
+            /** Before harvest at least */
+            before_harvest_days?: number | null;
+            /** Distances of the label, a line each: wind in m/s; distance in m; droplet class */
+            buffer?: string[];
+            /**
+             * Protective clothing, as the label says
+             * @default
+             */
+            clothing: string;
+            /**
+             * Form
+             * @default other
+             * @enum {string}
+             */
+            form: "conditioner" | "bag" | "granules" | "powder" | "suspension" | "emulsion" | "concentrate" | "soluble" | "feed" | "adjuvant" | "other";
+            /** Between treatments at least */
+            least_interval_days?: number | null;
+            /** Water at least */
+            least_water_l_ha?: number | null;
+            /** In a season at most, on a hectare */
+            most_amount?: number | null;
+            /** Treatments a season, at most */
+            most_count?: number | null;
+            /** Name or number */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /** No rain for, after spraying */
+            rainfast_h?: number | null;
+            /** Rate */
+            rate_amount?: number | null;
+            /** No entry for, after spraying */
+            reentry_h?: number | null;
+            /**
+             * Registration number
+             * @default
+             */
+            registration: string;
+            /**
+             * in
+             * @default L
+             * @enum {string}
+             */
+            unit: "L" | "kg";
+        };
+        /**
+         * ProductOut
+         * @description Products: one of them.
+         */
+        ProductOut: {
+            /** Archived */
+            archived: boolean;
+            /**
+             * for each
+             * @default ha
+             * @enum {string}
+             */
+            basis: "ha" | "100_l";
+            /** Before harvest at least */
+            before_harvest_days?: number | null;
+            /** Distances of the label, a line each: wind in m/s; distance in m; droplet class */
+            buffer?: string[];
+            /**
+             * Protective clothing, as the label says
+             * @default
+             */
+            clothing: string;
+            /**
+             * Form
+             * @default other
+             * @enum {string}
+             */
+            form: "conditioner" | "bag" | "granules" | "powder" | "suspension" | "emulsion" | "concentrate" | "soluble" | "feed" | "adjuvant" | "other";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Between treatments at least */
+            least_interval_days?: number | null;
+            /** Water at least */
+            least_water_l_ha?: number | null;
+            /** In a season at most, on a hectare */
+            most_amount?: number | null;
+            /** Treatments a season, at most */
+            most_count?: number | null;
+            /** Name or number */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /** No rain for, after spraying */
+            rainfast_h?: number | null;
+            /** Rate */
+            rate_amount?: number | null;
+            /** No entry for, after spraying */
+            reentry_h?: number | null;
+            /**
+             * Registration number
+             * @default
+             */
+            registration: string;
+            /**
+             * in
+             * @default L
+             * @enum {string}
+             */
+            unit: "L" | "kg";
+            /** Version */
+            version: number;
+        };
+        /**
          * ProofIn
          * @description Which day of a job is proved; all that complete one another where none is named.
          */
@@ -10748,6 +11683,28 @@ export interface components {
             received_at: string;
         };
         /**
+         * RecordFieldOut
+         * @description A field of a record: its value as text, what it was before, and whether the record needs it.
+         */
+        RecordFieldOut: {
+            /** Changes */
+            changes: components["schemas"]["EntryChange"][];
+            /** Choices */
+            choices: string[];
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Needed */
+            needed: boolean;
+            /** Numeric */
+            numeric: boolean;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * RecordIn
          * @description A record to add; ``key`` is made by the sender, so that sending twice writes once.
          */
@@ -10772,6 +11729,63 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * RecordLine
+         * @description A record in the list.
+         */
+        RecordLine: {
+            /** Area Ha */
+            area_ha: number;
+            /** Closed */
+            closed: boolean;
+            /** Crop */
+            crop: string;
+            /** Date */
+            date: string;
+            /**
+             * Day Id
+             * Format: uuid
+             */
+            day_id: string;
+            /** Fields */
+            fields: string;
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Lacks Count */
+            lacks_count: number;
+            /** Litres */
+            litres: number;
+            /** Number */
+            number: number;
+            /** Products */
+            products: string[];
+        };
+        /**
+         * RecordLines
+         * @description Records of a search, the newest first, with what they come to; columns that a table of them can have.
+         */
+        RecordLines: {
+            /** Area Ha */
+            area_ha: number;
+            /** Columns */
+            columns: [
+                string,
+                string
+            ][];
+            /** Items */
+            items: components["schemas"]["RecordLine"][];
+            /** Litres */
+            litres: number;
+            /** Seasons */
+            seasons: string[];
+            /** Total */
+            total: number;
         };
         /**
          * RecordOut
@@ -10810,6 +11824,55 @@ export interface components {
              * Format: date-time
              */
             written_at: string;
+        };
+        /**
+         * RecordProductOut
+         * @description A product of a record: amount over all loads, and its batch as entered.
+         */
+        RecordProductOut: {
+            /** Amount */
+            amount: number;
+            /** Batch */
+            batch: string;
+            /** Batches */
+            batches: string[];
+            /** Changes */
+            changes: components["schemas"]["EntryChange"][];
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Per Ha Amount */
+            per_ha_amount: number;
+            /** Product Id */
+            product_id: string;
+            /** Registration */
+            registration: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * RecordSearch
+         * @description Which closed records: by text, product, season; for a table the columns, in their order.
+         */
+        RecordSearch: {
+            /** Columns */
+            columns?: string[];
+            /**
+             * Product
+             * @default
+             */
+            product: string;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Season
+             * @default
+             */
+            season: string;
         };
         /**
          * RecordsQuery
@@ -11752,6 +12815,62 @@ export interface components {
             ][];
         };
         /**
+         * SprayRecordOut
+         * @description A spray record as it stands: number 0 until something of it was entered or its day has closed.
+         */
+        SprayRecordOut: {
+            /** Area Ha */
+            area_ha: number;
+            /** Closed At */
+            closed_at: string | null;
+            /** Date */
+            date: string;
+            /** Day */
+            day: string;
+            /**
+             * Day Id
+             * Format: uuid
+             */
+            day_id: string;
+            /** Fields */
+            fields: components["schemas"]["RecordFieldOut"][];
+            /** Job */
+            job: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Kept Clear */
+            kept_clear: string[];
+            /** Lacks */
+            lacks: string[];
+            /** Letter */
+            letter: string;
+            /** Litres */
+            litres: number;
+            /** Litres Counted */
+            litres_counted: boolean;
+            /** Loads */
+            loads: components["schemas"]["LoadFact"][];
+            /** Number */
+            number: number;
+            /** Place */
+            place: string;
+            /** Products */
+            products: components["schemas"]["RecordProductOut"][];
+            /** Rate L Ha */
+            rate_l_ha: number;
+            /** Swath M */
+            swath_m: number;
+            /** Time Zone */
+            time_zone: string;
+            /** Weather */
+            weather: components["schemas"]["WeatherFact"][];
+            /** Without */
+            without: string;
+        };
+        /**
          * SteerIn
          * @description A change of clock or crew; a speed of 0 lets the clock stand.
          */
@@ -11789,6 +12908,14 @@ export interface components {
             uses: string[];
             /** Value */
             value: number | string | boolean | null;
+        };
+        /**
+         * StoreOut
+         * @description The store.
+         */
+        StoreOut: {
+            /** Batches */
+            batches: components["schemas"]["BatchOut"][];
         };
         /**
          * StripOut
@@ -12625,6 +13752,73 @@ export interface components {
             words: string;
         };
         /**
+         * WeatherDue
+         * @description A measurement of the weather that the record of a spraying job asks for; ``lacks``: what of it was not read.
+         */
+        WeatherDue: {
+            /** At S */
+            at_s: number;
+            /** Due */
+            due: boolean;
+            /** Lacks */
+            lacks: string[];
+            /** Letter */
+            letter: string;
+            /** Missed */
+            missed: boolean;
+            /** Taken S */
+            taken_s: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * WeatherFact
+         * @description The weather at a moment at which the record asks for it; None was not read.
+         */
+        WeatherFact: {
+            /** Air C */
+            air_c?: number | null;
+            /** Delta T K */
+            delta_t_k?: number | null;
+            /** Due At */
+            due_at: string;
+            /** From Deg */
+            from_deg?: number | null;
+            /** Gust M S */
+            gust_m_s?: number | null;
+            /** Humidity Frac */
+            humidity_frac?: number | null;
+            /** Key */
+            key: string;
+            /** Taken At */
+            taken_at?: string | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /** Wind M S */
+            wind_m_s?: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * WeatherRead
+         * @description The weather as it was measured, entered afterwards.
+         */
+        WeatherRead: {
+            /** Air C */
+            air_c?: number | null;
+            /** From Deg */
+            from_deg?: number | null;
+            /** Gust M S */
+            gust_m_s?: number | null;
+            /** Humidity Frac */
+            humidity_frac?: number | null;
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /**
          * WeatherServiceOut
          * @description How the weather service stands.
          */
@@ -13172,7 +14366,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CloseIn"] | null;
+            };
+        };
         responses: {
             "4XX": components["responses"]["Refused"];
             /** @description OK */
@@ -13369,6 +14567,84 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    spray_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SprayRecordOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    enter_in_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SprayRecordOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_spray_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+                form: "csv" | "pdf";
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     live_day: {
         parameters: {
             query?: never;
@@ -13534,6 +14810,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayPlanOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    record_lacks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                day_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayLacks"][];
                 };
             };
             503: components["responses"]["Away"];
@@ -14456,6 +15756,110 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    add_nozzles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NozzleIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NozzleOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    change_nozzles: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NozzleIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NozzleOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_nozzles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NozzleOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_nozzles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NozzleOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     add_pack_models: {
         parameters: {
             query?: never;
@@ -14685,6 +16089,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    add_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    change_products: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductOut"];
                 };
             };
             503: components["responses"]["Away"];
@@ -15541,6 +17049,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HomesOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    mix_sheet: {
+        parameters: {
+            query?: {
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixSheetOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_mix: {
+        parameters: {
+            query?: {
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    mix_working: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingOut"];
                 };
             };
             503: components["responses"]["Away"];
@@ -18168,6 +19752,186 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PasskeyQuestion"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    spray_records: {
+        parameters: {
+            query?: {
+                columns?: string[];
+                product?: string;
+                search?: string;
+                season?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordLines"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_spray_records: {
+        parameters: {
+            query?: {
+                columns?: string[];
+                product?: string;
+                search?: string;
+                season?: string;
+            };
+            header?: never;
+            path: {
+                form: "csv" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    store: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoreOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    add_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    move_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
                 };
             };
             503: components["responses"]["Away"];

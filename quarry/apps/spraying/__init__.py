@@ -1,0 +1,1 @@
+"""Products in the store, mix sheets, and the records of what was sprayed."""

@@ -1,0 +1,1 @@
+"""Mix sheets and spray records as paper and tables."""

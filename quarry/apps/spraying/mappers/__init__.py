@@ -1,0 +1,32 @@
+"""Rows, plans and days to the core's mixes, seasons and records, and back to what screens show."""
+
+from quarry.apps.spraying.mappers.mixing import SprayError, due_season, left_of, sheet_out
+from quarry.apps.spraying.mappers.recording import (
+    FIELD_WORDS,
+    Entered,
+    check_entry,
+    facts_of,
+    lacks_of,
+    record_out,
+    taken_from,
+    treatments_of,
+    with_entries,
+)
+from quarry.core.spraying.mix import StockBatch
+
+__all__ = [
+    "FIELD_WORDS",
+    "Entered",
+    "SprayError",
+    "StockBatch",
+    "check_entry",
+    "due_season",
+    "facts_of",
+    "lacks_of",
+    "left_of",
+    "record_out",
+    "sheet_out",
+    "taken_from",
+    "treatments_of",
+    "with_entries",
+]

@@ -1,0 +1,329 @@
+"""Reading the store, mix sheets and spray records."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import date
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from django.db.models import Count, Sum
+from django.utils import timezone
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.models import Organisation
+from quarry.apps.day.models import Day, DayJob, DayRun
+from quarry.apps.day.queries import read_run, run_of
+from quarry.apps.fleet.models import Product
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.queries import PlanRefused, entered, job_of, plan_of
+from quarry.apps.jobs.views import JobPlan
+from quarry.apps.policy.mappers import season_month
+from quarry.apps.policy.queries import own_values
+from quarry.apps.spraying import mappers
+from quarry.apps.spraying.fields import RecordFacts, facts_of_row
+from quarry.apps.spraying.models import Batch, RecordEntry, SprayRecord, StockMove
+from quarry.apps.spraying.views import (
+    BatchOut,
+    DayLacks,
+    MixSheetOut,
+    MoveOut,
+    RecordLine,
+    RecordLines,
+    SprayRecordOut,
+    StoreOut,
+)
+from quarry.apps.workings import WorkingOut
+
+_MOST_RECORDS = 500
+_LOOKED_BACK = 60
+COLUMNS: tuple[tuple[str, str], ...] = (
+    ("number", "record"),
+    ("date", "date"),
+    ("begins", "begins"),
+    ("ends", "ends"),
+    ("job", "job"),
+    ("fields", "field"),
+    ("crop", "crop"),
+    ("growth", "growth stage"),
+    ("product", "product"),
+    ("registration", "registration"),
+    ("batch", "batch"),
+    ("per_ha", "per hectare"),
+    ("amount", "amount"),
+    ("unit", "unit"),
+    ("area_ha", "area, ha"),
+    ("litres", "litres"),
+    ("rate_l_ha", "L/ha"),
+    ("loads", "loads"),
+    ("wind", "wind, m/s"),
+    ("gust", "gust, m/s"),
+    ("from", "wind from, °"),
+    ("air", "temperature, °C"),
+    ("humidity", "humidity, %"),
+    ("delta_t", "Delta-T, °C"),
+    ("operator", "operator"),
+    ("licence", "licence"),
+    ("aircraft", "aircraft"),
+    ("nozzle", "nozzle"),
+    ("droplets", "droplets"),
+    ("pressure", "pressure, bar"),
+    ("height", "height, m"),
+    ("kept_clear", "kept clear"),
+    ("lacks", "lacks"),
+    ("notes", "notes"),
+)
+
+
+def today_of(organisation: Organisation) -> date:
+    """Return the date of now at the company."""
+    return timezone.now().astimezone(ZoneInfo(organisation.time_zone or "UTC")).date()
+
+
+def left_in_batches(product_ids: Iterable[UUID | str] | None = None) -> dict[object, float]:
+    """Return what is left of each batch, by its id."""
+    moves = StockMove.objects.all()
+    if product_ids is not None:
+        moves = moves.filter(batch__product_id__in=list(product_ids))
+    return dict(moves.values_list("batch_id").annotate(left=Sum("amount")))
+
+
+def store(*, archived: bool = False) -> StoreOut:
+    """Return every batch with what is left of it and what moved, by product, the one that expires first before the others."""
+    rows = Batch.objects.select_related("product", "organisation").prefetch_related("moves__by")
+    if not archived:
+        rows = rows.filter(archived_at=None)
+    left = left_in_batches()
+    return StoreOut([_batch(row, left.get(row.pk, 0.0)) for row in rows])
+
+
+def batch_view(row: Batch) -> BatchOut:
+    """Return one batch as the store shows it."""
+    return _batch(row, left_in_batches([row.product_id]).get(row.pk, 0.0))
+
+
+def _batch(row: Batch, left: float) -> BatchOut:
+    expired = row.expires_on is not None and row.expires_on < today_of(row.organisation)
+    moves = [MoveOut(m.at, m.amount, m.kind, m.words, m.by.full_name or m.by.username) for m in row.moves.all()]  # type: ignore[arg-type]
+    return BatchOut(
+        id=row.pk,
+        product_id=row.product_id,
+        product=row.product.name,
+        unit=row.product.unit,
+        name=row.name,
+        expires_on=row.expires_on.isoformat() if row.expires_on else None,
+        expired=expired,
+        left_amount=left,
+        archived=row.archived_at is not None,
+        moves=moves,
+    )
+
+
+def products_of(job: Job) -> dict[str, Product]:
+    """Return the products of a job's mix by their ids."""
+    ids = [item.product_id for item in entered(job).mix.items]
+    return {str(row.pk): row for row in Product.objects.filter(pk__in=ids)}
+
+
+def stock_of(product_ids: Iterable[str]) -> dict[str, list[mappers.StockBatch]]:
+    """Return what the store holds, by product; products of which it never held a batch are not there."""
+    ids = list(product_ids)
+    left = left_in_batches(ids)
+    found: dict[str, list[mappers.StockBatch]] = {}
+    for row in Batch.objects.filter(product_id__in=ids, archived_at=None):
+        found.setdefault(str(row.product_id), []).append(mappers.left_of(row, left))
+    return found
+
+
+def mix_sheet_of(job_id: UUID, on: date | None = None) -> MixSheetOut:
+    """Return what goes into each load of a job, for a date; without one, the next day that flies it, or today."""
+    job = job_of(job_id)
+    f = entered(job)
+    place = DayJob.objects.filter(job=job, day__archived_at=None, day__rehearsal_of=None, day__run=None)
+    today = today_of(job.organisation)
+    nearest = place.filter(day__date__gte=today).select_related("day").order_by("day__date").first()
+    when = on or (nearest.day.date if nearest else today)
+    plan: JobPlan | None = None
+    problem = None
+    try:
+        plan = plan_of(job) if f.kind == "spraying" else None
+    except PlanRefused as bad:
+        problem = bad
+    products = products_of(job)
+    earlier = mappers.treatments_of(_ground(job), _closed_in_season(when))
+    swap_s = nearest.day.swap_s if nearest else None
+    return mappers.sheet_out(job, f, plan, problem, products, stock_of(products), earlier, when, swap_s)
+
+
+def mix_working(job_id: UUID, key: str) -> WorkingOut:
+    """Return the working of one figure of a mix sheet."""
+    found = mix_sheet_of(job_id).workings.get(key)
+    if found is None:
+        raise DomainError("not_found", "There is no working for this number.")
+    return found
+
+
+def _ground(job: Job) -> list[list[tuple[float, float]]]:
+    return [list(a.ring) for a in entered(job).taken]
+
+
+def _season(on: date) -> tuple[date, date]:
+    return mappers.due_season(on, season_month(own_values()))
+
+
+def _closed_in_season(on: date) -> list[tuple[SprayRecord, RecordFacts]]:
+    begins, ends = _season(on)
+    rows = SprayRecord.objects.exclude(facts=None).filter(began_at__date__gte=begins, began_at__date__lt=ends)
+    return [(row, facts) for row in rows if (facts := facts_of_row(row)) is not None]
+
+
+def entries_of(row: SprayRecord | None) -> mappers.Entered:
+    """Return the entries of a record; none where there is no record yet."""
+    return mappers.with_entries(RecordEntry.objects.filter(record=row).select_related("by") if row is not None else [])
+
+
+def row_of(day_id: UUID, job_id: UUID) -> SprayRecord | None:
+    """Return the row of a record, None while nothing of it was entered."""
+    return SprayRecord.objects.filter(day_id=day_id, job_id=job_id).select_related("job", "day").first()
+
+
+def facts_now(day_id: UUID, job: Job) -> RecordFacts:
+    """Return what a day tells of a job that sprays, as it stands now."""
+    reading = read_run(run_of(day_id))
+    try:
+        plan: JobPlan | None = plan_of(job)
+    except PlanRefused:
+        plan = None
+    return mappers.facts_of(reading, job, entered(job), plan, products_of(job))
+
+
+def record_of(day_id: UUID, job_id: UUID) -> SprayRecordOut:
+    """Return the record of a job of a day: as it was closed, else as the day tells it now.
+
+    Raises
+    ------
+    DomainError
+        There is no such day, or it did not begin.
+    """
+    row, job = row_of(day_id, job_id), job_of(job_id)
+    run = run_of(day_id)
+    facts = (facts_of_row(row) if row is not None else None) or facts_now(day_id, job)
+    return _record(row, job, run.day, facts)
+
+
+def _record(row: SprayRecord | None, job: Job, day: Day, facts: RecordFacts) -> SprayRecordOut:
+    entries = entries_of(row)
+    batches = Batch.objects.filter(product_id__in=[p.product_id for p in facts.products], archived_at=None)
+    names: dict[str, list[str]] = {}
+    for b in batches:
+        names.setdefault(str(b.product_id), []).append(b.name)
+    return mappers.record_out(row, job, day, facts, entries, licence_of(facts, entries), names, _entered_before())
+
+
+def licence_of(facts: RecordFacts, entries: mappers.Entered) -> str:
+    """Return the licence that was entered last in a record of the same operator; empty where there is none."""
+    operator = entries.values.get("operator") or ", ".join(dict.fromkeys(x.who for x in facts.loads if x.who))
+    for entry in RecordEntry.objects.filter(key="licence").select_related("record").order_by("-at", "-pk")[:_LOOKED_BACK]:
+        other = facts_of_row(entry.record)
+        said = entries_of(entry.record).values.get("operator")
+        if operator and operator == (said or (", ".join(dict.fromkeys(x.who for x in other.loads)) if other else "")):
+            return str(entry.value)
+    return ""
+
+
+def _entered_before() -> dict[str, list[str]]:
+    """Return what was entered in records before, by field, the newest first: a choice while typing."""
+    found: dict[str, list[str]] = {}
+    rows = RecordEntry.objects.filter(key__in=("crop", "operator", "licence", "nozzle", "growth")).order_by("-at", "-pk")
+    for key, value in rows.values_list("key", "value")[: 5 * _LOOKED_BACK]:
+        mine = found.setdefault(key, [])
+        if isinstance(value, str) and value and value not in mine and len(mine) < 8:
+            mine.append(value)
+    return found
+
+
+def sprayed_on(day_id: UUID) -> list[Job]:
+    """Return the jobs of a day that spray and of which something has landed."""
+    run = DayRun.objects.filter(day_id=day_id).first()
+    if run is None:
+        return []
+    ids = run.landed.exclude(job=None).values("job_id").annotate(n=Count("pk")).values_list("job_id", flat=True)
+    return list(Job.objects.filter(pk__in=list(ids), kind="spraying").order_by("letter"))
+
+
+def day_lacks(day_id: UUID) -> list[DayLacks]:
+    """Return what the records of a day lack before it closes; jobs that lack nothing stand with an empty list."""
+    found = []
+    for job in sprayed_on(day_id):
+        row = row_of(day_id, job.pk)
+        facts = (facts_of_row(row) if row is not None else None) or facts_now(day_id, job)
+        entries = entries_of(row)
+        found.append(DayLacks(job.pk, job.letter, job.name, mappers.lacks_of(facts, entries, licence_of(facts, entries))))
+    return found
+
+
+def closed_records(*, search: str = "", product: str = "", season: str = "") -> list[SprayRecordOut]:
+    """Return closed records, the newest first: those whose job, field, crop or operator holds a text, by product and season."""
+    rows = SprayRecord.objects.exclude(facts=None).filter(archived_at=None).select_related("job", "day", "organisation")
+    found = []
+    for row in rows[:_MOST_RECORDS]:
+        facts = facts_of_row(row)
+        if facts is None:
+            continue
+        if season and row.began_at is not None and season_name(row.began_at.date()) != season:
+            continue
+        out = _record(row, row.job, row.day, facts)
+        texts = [out.job, *(f.value for f in out.fields if f.key in ("crop", "fields", "operator"))]
+        if search and not any(search.lower() in t.lower() for t in texts):
+            continue
+        if product and not any(product.lower() in p.name.lower() for p in out.products):
+            continue
+        found.append(out)
+    return found
+
+
+def season_name(on: date) -> str:
+    """Return what the season of a date is called: its year, or its two where it begins within one."""
+    begins, ends = _season(on)
+    return str(begins.year) if begins.month == 1 else f"{begins.year}/{ends.year % 100:02d}"
+
+
+def record_lines(*, search: str = "", product: str = "", season: str = "") -> RecordLines:
+    """Return the list of closed records, and of days that are still open, with what they come to."""
+    closed = closed_records(search=search, product=product, season=season)
+    open_days = [] if search or product or season else _open_records()
+    items = [_line(r, closed=False) for r in open_days] + [_line(r, closed=True) for r in closed]
+    rows = SprayRecord.objects.exclude(began_at=None)
+    seasons = sorted({season_name(r.began_at.date()) for r in rows if r.began_at}, reverse=True)
+    return RecordLines(items, len(items), sum(r.area_ha for r in closed), sum(r.litres for r in closed), seasons, list(COLUMNS))
+
+
+def _open_records() -> list[SprayRecordOut]:
+    runs = DayRun.objects.filter(closed_at=None, day__rehearsal_of=None, day__archived_at=None, landed__job__kind="spraying")
+    found = []
+    for run in runs.select_related("day").distinct():
+        found += [record_of(run.day_id, job.pk) for job in sprayed_on(run.day_id)]
+    return found
+
+
+def _line(r: SprayRecordOut, *, closed: bool) -> RecordLine:
+    of = {f.key: f.value for f in r.fields}
+    return RecordLine(
+        r.number, r.job_id, r.day_id, r.date, r.job, of["fields"], of["crop"], [p.name for p in r.products], r.area_ha, r.litres,
+        len(r.lacks), closed,
+    )  # fmt: skip
+
+
+def columns_asked(names: Sequence[str]) -> list[tuple[str, str]]:
+    """Return the columns that were asked for, in that order; all of them where none is named.
+
+    Raises
+    ------
+    DomainError
+        A table of records has no such column.
+    """
+    known = dict(COLUMNS)
+    unknown = [n for n in names if n not in known]
+    if unknown:
+        raise DomainError("invalid", f"A table of records has no column {unknown[0][:40]}.", "columns")
+    return [(n, known[n]) for n in names] or list(COLUMNS)
