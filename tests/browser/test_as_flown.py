@@ -105,7 +105,7 @@ def test_a_wind_that_turns_towards_the_stream_is_called_and_called_off(site, cre
     page.set_viewport_size({"width": 820, "height": 1180})
     site.sign_in("lena")
     site.go(f"/days/{day.pk}/live")
-    form = page.get_by_test_id("wind-measured")
+    form = page.get_by_test_id("weather-measured")
     expect(form).to_contain_text("Measure the wind: stream kept clear by it")
     form.get_by_label("Wind, m/s").fill("3")
     form.get_by_label("From, °").fill("180")

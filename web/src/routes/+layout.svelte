@@ -30,6 +30,8 @@
       { id: 'go-preflight', label: 'Go to Preflight', keys: '6', run: () => goto('/preflight') },
       { id: 'go-logbook', label: 'Go to Logbook', keys: '7', run: () => goto('/logbook') },
       { id: 'go-fleet', label: 'Go to Fleet and models', run: () => goto('/fleet') },
+      { id: 'go-store', label: 'Go to Store of products', run: () => goto('/store') },
+      { id: 'go-spray-records', label: 'Go to Spray records', run: () => goto('/logbook/spraying') },
       { id: 'go-policy', label: 'Go to Policy', run: () => goto('/policy') },
       { id: 'go-company', label: 'Go to Company', run: () => goto('/company') },
       { id: 'go-people', label: 'Go to People', run: () => goto('/people') },

@@ -16,7 +16,7 @@
   import EndDay from './components/EndDay.svelte';
   import { heard } from './state/heard.svelte';
   import LargePrint from './components/LargePrint.svelte';
-  import WindMeasured from './components/WindMeasured.svelte';
+  import WeatherMeasured from './components/WeatherMeasured.svelte';
   import { LiveState } from './state/live.svelte';
   import type { Whose } from './words/calls';
   import type { Live } from './words/words';
@@ -115,6 +115,11 @@
   $effect(() => {
     if (live) heard.follow(live, due);
   });
+  const sprayed = $derived(
+    live && !live.rehearsal_of
+      ? live.gates.filter((g) => live.weather_due.some((w) => w.letter === g.letter)).map((g) => [g.job_id, g.letter] as const)
+      : [],
+  );
   let summary = $state.raw<Schemas['SummaryOut'] | null>(null);
   const names = $derived(Object.fromEntries((live?.aircraft ?? []).map((a) => [a.id!, a.name!])));
   $effect(() => {
@@ -202,9 +207,9 @@
       {#if !live.closed}<AircraftRows {run} {live} {writable} onopen={(a) => (about = { what: 'aircraft', id: a.id })} />{/if}
     </div>
 
-    <WindMeasured {run} {live} {writable} />
+    <WeatherMeasured {run} {live} {writable} />
     <GapsLeft dayId={id} {live} {writable} onjoined={() => run.refresh()} />
-    <Caller {run} {live} {writable} onignored={ignored} onclosed={() => run.refresh()} />
+    <Caller {run} {live} {writable} onignored={ignored} onclosed={() => run.refresh()} onlacks={() => (ending = true)} />
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 
     {#if !live.closed}<ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">
@@ -301,6 +306,8 @@
           onclick={() => heard.choose({ shake: !heard.shake })}>Vibration</button
         >{/if}
       <a class="button !min-h-tap" href="/days/{id}/live?large">Large print</a>
+      {#each sprayed as [job, letter] (job)}<a class="button !min-h-tap" href="/days/{id}/spray/{job}">Spray record {letter}</a
+        >{/each}
       {#if writable && !live.closed && !live.rehearsal_of}<button class="button !min-h-tap" onclick={() => (ending = true)}
           >End day …</button
         >{/if}

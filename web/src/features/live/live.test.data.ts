@@ -120,6 +120,8 @@ export function liveDay(part: Partial<Live> = {}): Live {
     telemetry: [],
     speed: 1,
     rehearsal_of: null,
+    weather_due: [],
+    inversion: '',
     closed: false,
     events: 0,
     fallbacks: {},

@@ -60,6 +60,8 @@ const LIVE = {
   oddities: [],
   speed: 30,
   rehearsal_of: 'd1',
+  weather_due: [],
+  inversion: '',
   closed: false,
 };
 const course = () => {

@@ -23,7 +23,7 @@
   let width = $state(1280);
   let lift = $state({ x: 0, w: 0 });
   const active = $derived(
-    page.url.pathname.startsWith('/fleet')
+    page.url.pathname.startsWith('/fleet') || page.url.pathname.startsWith('/store')
       ? '/packs'
       : page.url.pathname.startsWith('/preflight')
         ? '/limits'

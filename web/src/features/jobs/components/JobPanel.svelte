@@ -13,6 +13,8 @@
   import Corners from './Corners.svelte';
   import ImportResult from './ImportResult.svelte';
   import OverRelief from './OverRelief.svelte';
+  import Mix from './Mix.svelte';
+  import Nozzle from './Nozzle.svelte';
   import Passes from './Passes.svelte';
   import Sensitive from './Sensitive.svelte';
   import Site from './Site.svelte';
@@ -31,26 +33,13 @@
     search: 'Search settings',
   };
 
-  const NOZZLES = [
-    ['0075', 'pink'],
-    ['01', 'orange'],
-    ['015', 'green'],
-    ['02', 'yellow'],
-    ['025', 'lilac'],
-    ['03', 'blue'],
-    ['04', 'red'],
-    ['05', 'brown'],
-    ['06', 'grey'],
-    ['08', 'white'],
-    ['10', 'light blue'],
-    ['15', 'light green'],
-    ['20', 'black'],
-  ] as const;
   const SECTIONS = [
     ['aircraft', 'Aircraft, wind'],
     ['lines', 'Lines, breaks'],
     ['corners', 'Areas, places'],
+    ['mix', 'Crop and mix'],
   ] as const;
+  const sections = $derived(SECTIONS.filter(([key]) => key !== 'mix' || job.kind === 'spraying'));
   type Section = (typeof SECTIONS)[number][0] | '';
   let picked = $state<Section | null>(null);
   // Until a person opens or shuts a section, the one with a problem stands open.
@@ -58,6 +47,7 @@
     if (picked !== null) return picked;
     if (draft.problemAt('lines.passes', 'site.structures')) return 'lines';
     if (draft.problemAt('site.sensitive')) return 'corners';
+    if (draft.problemAt('mix')) return 'mix';
     if (draft.problemAt('wind', 'aircraft_model_id', 'sorties', 'reserve', 'pack')) return 'aircraft';
     return draft.problemAt('home', 'areas') && job.areas.length ? 'corners' : '';
   });
@@ -150,26 +140,7 @@
       onchange={setWork('height_m')}
       problem={at('height_m')}
       disabled={off} />
-    <Choice
-      label="Nozzle size"
-      value={String(job.work.nozzle_size ?? '')}
-      empty="not entered"
-      disabled={off}
-      options={NOZZLES.map(([size, colour]) => ({ value: size, label: `${size} ${colour}` }))}
-      onchange={(v) => draft.change({ work: { ...job.work, nozzle_size: v } })}
-      problem={at('nozzle_size')} />
-    {#if job.work.nozzle_size}
-      <NumberField
-        label="Nozzles"
-        digits={0}
-        value={work('nozzles_count')}
-        onchange={(v) => setWork('nozzles_count')(Math.round(v))}
-        problem={at('nozzles_count')}
-        disabled={off} />
-      {#each [['least_bar', 'Pressure from'], ['most_bar', 'Pressure to']] as const as [key, label] (key)}
-        <NumberField {label} unit="bar" value={work(key)} onchange={setWork(key)} problem={at(key)} disabled={off} />
-      {/each}
-    {/if}
+    <Nozzle {draft} {fleet} {writable} />
   {:else}
     <NumberField
       label="Sweep width"
@@ -211,8 +182,11 @@
     problem={at('speed_m_s')}
     disabled={off} />
 
-  <div class="no-print col-span-full mt-2 grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
-    {#each SECTIONS as [key, word] (key)}
+  <div
+    class="no-print col-span-full mt-2 grid {sections.length > 3
+      ? 'grid-cols-2'
+      : 'grid-cols-3'} gap-1.5 border-t border-rule pt-2">
+    {#each sections as [key, word] (key)}
       <button
         class="button !px-1 text-small"
         aria-expanded={section === key}
@@ -297,6 +271,8 @@
         </p>{/if}
       {#if job.kind === 'mapping'}<Passes {draft} {writable} />{/if}
     </div>
+  {:else if section === 'mix' && job.kind === 'spraying'}
+    <div class="col-span-full"><Mix {draft} {fleet} {writable} /></div>
   {:else if section === 'corners'}
     {#if job.kind === 'spraying'}<Sensitive {draft} {writable} />{/if}
     <Areas {draft} {writable} />

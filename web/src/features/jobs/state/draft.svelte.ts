@@ -35,6 +35,14 @@ export function siteOf(job: Job | null): Site {
   return { ...open, ...job?.site };
 }
 
+type Mix = Required<NonNullable<Job['mix']>>;
+
+/** What is sprayed and how it is mixed, with all that it leaves open. */
+export function mixOf(job: Job | null): Mix {
+  const open: Mix = { crop: '', harvest_on: '', items: [], vessel: false, vessel_l: 100, evened: true, lines_l: 0, fill_s: 180 };
+  return { ...open, ...job?.mix };
+}
+
 /** A place as one to stay off while spraying. */
 export function sensitiveOf(ring: [number, number][], closed: boolean, name = ''): Site['sensitive'][number] {
   return { rule: 'wind', distance_m: 20, within_deg: 45, table: [], ring, closed, name };

@@ -30,8 +30,10 @@
     /** A tap was not taken, because the call had only just come. */
     onignored: () => void;
     onclosed?: () => void;
+    /** A spray record lacks something: the day cannot be closed by one tap. */
+    onlacks?: () => void;
   }
-  let { run, live, writable, compact = false, onignored, onclosed }: Props = $props();
+  let { run, live, writable, compact = false, onignored, onclosed, onlacks }: Props = $props();
   /** After “still flying” or “not full” a call stays away for so long. */
   const AGAIN_S = 120;
   let asking = $state.raw<Doing | null>(null);
@@ -78,6 +80,7 @@
   async function close() {
     closing = true;
     if (await run.finish()) onclosed?.();
+    else if (run.problem?.code === 'record_lacks') onlacks?.();
     closing = false;
   }
   $effect(() =>

@@ -11,6 +11,9 @@
   let ending = $state.raw<Schemas['EndingOut'] | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
+  let lacks = $state.raw<Schemas['DayLacks'][]>([]);
+  let without = $state('');
+  const lacking = $derived(lacks.filter((x) => x.lacks.length));
   const path = $derived({ params: { path: { day_id: run.id } } });
   const blocked = $derived(!ending || ending.in_the_air.length > 0 || ending.questions > 0);
 
@@ -22,10 +25,12 @@
       ending = data;
       problem = bad;
     });
+    without = '';
+    void call('GET', '/api/days/{day_id}/record-lacks', path).then(({ data }) => (lacks = data ?? []));
   });
   async function end() {
     busy = true;
-    if (await run.finish()) {
+    if (await run.finish(without)) {
       open = false;
       onended();
     } else problem = run.problem;
@@ -68,11 +73,25 @@
           {#if ending.questions}<li class="problem">Two accounts of one thing are open: say which is right first.</li>{/if}
         </ul>
       {/if}
+      {#each lacking as x (x.job_id)}
+        <div class="mb-3 border-y-2 border-copper bg-wash-copper px-3 py-2 text-lead" data-testid="day-lacks">
+          <b>The spray record of {x.letter} lacks</b>
+          <ul class="m-0 list-disc pl-5">
+            {#each x.lacks as l (l)}<li>{l}</li>{/each}
+          </ul>
+          <a class="button mt-2 !min-h-tap" href="/days/{run.id}/spray/{x.job_id}">Open record {x.letter}</a>
+        </div>
+      {/each}
+      {#if lacking.length}
+        <label class="mb-4 block text-lead"
+          >To end it without these, say why<input class="input mt-1 w-full" maxlength="300" bind:value={without} /></label>
+      {/if}
       {#if problem}<p class="problem mb-3" role="alert">{problem.detail}</p>{/if}
       <div class="flex flex-wrap justify-end gap-3">
         <Dialog.Close class="button !min-h-tap">Cancel</Dialog.Close>
         {#if ending?.can_undo}<button class="button !min-h-tap" disabled={busy} onclick={undo}>Undo beginning</button>{/if}
-        <button class="button dark !min-h-tap" disabled={busy || blocked} onclick={end}>End day</button>
+        <button class="button dark !min-h-tap" disabled={busy || blocked || (lacking.length > 0 && !without.trim())} onclick={end}
+          >End day</button>
       </div>
     </Dialog.Content>
   </Dialog.Portal>

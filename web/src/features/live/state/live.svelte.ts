@@ -148,10 +148,13 @@ export class LiveState {
     this.last = null;
   }
 
-  /** Close the day into the records of its packs; true when it is closed. */
-  async finish(): Promise<boolean> {
+  /** Close the day into its records; true when it is closed. ``without``: why it is, although spray records lack something. */
+  async finish(without = ''): Promise<boolean> {
     await this.send();
-    const { data, problem } = await call('POST', '/api/days/{day_id}/close', { params: { path: { day_id: this.id } } });
+    const { data, problem } = await call('POST', '/api/days/{day_id}/close', {
+      params: { path: { day_id: this.id } },
+      body: { without },
+    });
     this.problem = problem;
     if (data) void session.load();
     return !!data;

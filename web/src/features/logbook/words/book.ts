@@ -20,6 +20,7 @@ export const PLACES = [
   { href: '/logbook/compare', label: 'Compare' },
   { href: '/logbook/claims', label: 'Rated and measured' },
   { href: '/logbook/totals', label: 'Totals' },
+  { href: '/logbook/spraying', label: 'Spray records' },
 ] as const;
 
 /** Flights under their day, job or packs; each once, in the order in which they come. */

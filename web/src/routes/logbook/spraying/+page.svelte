@@ -1,0 +1,5 @@
+<script lang="ts">
+  import RecordsScreen from '$features/spraying/RecordsScreen.svelte';
+</script>
+
+<RecordsScreen />

@@ -1,0 +1,5 @@
+<script lang="ts">
+  import StoreScreen from '$features/spraying/StoreScreen.svelte';
+</script>
+
+<StoreScreen />
