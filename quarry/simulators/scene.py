@@ -298,7 +298,30 @@ CHARGERS: list[dict[str, Any]] = [
 JOB_LIMITS: dict[str, list[dict[str, Any]]] = {
     "S": [{"key": "gust_m_s", "most": 10.5, "why": "the pit wall turns the wind over: agreed after the March flights"}],
 }
+NOZZLES: list[dict[str, Any]] = [
+    {"name": "Low-drift 03", "kind": "hydraulic", "size": "03", "angle_deg": 110.0, "least_bar": 1.5, "most_bar": 5.0}
+    | {"droplets": ["1.5; very coarse", "3; coarse", "4.5; medium"]},
+    {"name": "Cup atomiser", "kind": "rotary", "size": "", "least_l_min": 0.2, "most_l_min": 2.0}
+    | {"droplets": ["6000; 260", "9000; 190", "12000; 140"]},
+]
+PRODUCTS: list[dict[str, Any]] = [
+    {"name": "Farnex 480", "registration": "TW 04-118", "unit": "L", "form": "soluble", "rate_amount": 1.2, "basis": "ha"}
+    | {"least_water_l_ha": 15.0, "rainfast_h": 4.0, "reentry_h": 24.0, "most_count": 2, "most_amount": 2.4}
+    | {"least_interval_days": 21, "buffer": ["3; 12", "5; 25"], "clothing": "coverall, nitrile gloves, face visor"},
+    {"name": "Holdwet", "registration": "TW 09-031", "unit": "L", "form": "adjuvant", "rate_amount": 0.25, "basis": "100_l"}
+    | {"buffer": [], "clothing": "nitrile gloves"},
+]
+BATCHES: list[dict[str, Any]] = [
+    {"product": "Farnex 480", "name": "F-2217", "amount": 4.0, "days": 55},
+    {"product": "Farnex 480", "name": "F-2304", "amount": 20.0, "days": 610},
+    {"product": "Holdwet", "name": "H-88", "amount": 5.0, "days": None},
+]
 SUPPLIES: list[dict[str, Any]] = [{"name": "Trailer set", "model": "Field generator 4.2 kW"}]
+
+
+def _at(*places: tuple[float, float]) -> list[list[float]]:
+    """Return places in metres east and north of the site in degrees."""
+    return [[round(LON + x / 63_650.0, 7), round(LAT + y / 111_250.0, 7)] for x, y in places]
 
 
 def jobs() -> list[dict[str, Any]]:
@@ -344,9 +367,33 @@ def jobs() -> list[dict[str, Any]]:
             "areas": [{"ring": bank}],
             "keep_outs": [],
             "home": [LON + 0.0078, LAT + 0.0006],
-            "work": {"rate_l_ha": 18.0, "swath_m": 5.5, "tank_l": 16.0, "speed_m_s": 5.0, "height_m": 3.0},
+            "work": {
+                "rate_l_ha": 18.0,
+                "swath_m": 5.5,
+                "tank_l": 16.0,
+                "speed_m_s": 5.0,
+                "height_m": 3.0,
+                "nozzle": "Low-drift 03",
+                "nozzle_size": "03",
+                "nozzles_count": 3.0,
+                "droplets": "coarse",
+            },
             "wind": {**wind, "speed_m_s": 3.0, "height_m": 5.0},
-            "site": {"fallbacks": [{"name": "field gate", "at": [LON + 0.0094, LAT + 0.0008]}]},
+            "site": {
+                "fallbacks": [{"name": "field gate", "at": [LON + 0.0094, LAT + 0.0008]}],
+                "sensitive": [
+                    {
+                        "name": "stream",
+                        "rule": "wind",
+                        "distance_m": 25.0,
+                        "within_deg": 45.0,
+                        "table": [[3.0, 12.0], [5.0, 25.0]],
+                    }
+                    | {"ring": _at((601, 452), (583, 411), (541, 312), (514, 152), (498, 52)), "closed": False},
+                    {"name": "beehives", "rule": "wind", "distance_m": 30.0, "within_deg": 45.0, "table": []}
+                    | {"ring": _at((776, 348), (784, 336)), "closed": False},
+                ],
+            },
         },
         {
             "name": "Moor search exercise",

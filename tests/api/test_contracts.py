@@ -168,7 +168,7 @@ def test_lists_ask_the_database_a_fixed_number_of_times(web, lead, fleet, job, d
     for k in range(6):
         make_job(lead, fleet, name=f"Field {k}")
     assert web.get("/me").status_code == 200, "the session is noted once, whatever is asked"
-    for path, most in (("/jobs", 7), ("/fleet", 12), ("/days", 9), ("/people", 5)):
+    for path, most in (("/jobs", 7), ("/fleet", 14), ("/days", 9), ("/people", 5)):
         with django_assert_max_num_queries(most):
             assert web.get(path).status_code == 200
 
@@ -269,7 +269,8 @@ def test_a_job_may_become_another_kind_of_work(web, job):
     answer = web.get(f"/jobs/{job.pk}").json()
     after = web.put(f"/jobs/{job.pk}", {"version": 1, "job": figures(answer) | {"kind": "spraying", "work": {}}}).json()
     assert after["job"]["kind"] == "spraying"
-    nozzles = {"nozzle_size", "nozzles_count", "least_bar", "most_bar"}
+    nozzles = {"nozzle_size", "nozzles_count", "least_bar", "most_bar", "nozzle", "nozzle_kind", "droplets"}
+    nozzles |= {"least_l_min", "most_l_min"}
     assert set(after["job"]["work"]) == {"rate_l_ha", "swath_m", "tank_l", "speed_m_s", "height_m", "tolerance_m"} | nozzles
     loads = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "loads_count")
     litres = next(f["value"] for f in after["plan"]["figures"] if f["key"] == "volume_l")

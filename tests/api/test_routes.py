@@ -128,7 +128,16 @@ def rows(fleet, job, day, lead):
     reading = add_reading(actor=lead, lon=7.1, lat=46.2, figures={"gust_m_s": 4.0})
     listed = begin_preflight(actor=lead, job_id=job.pk, aircraft_id=fleet["A1"].pk, pack_ids=[pack.pk], sortie=1)
     log = logged(lead, fleet)
+    from quarry.apps.fleet.models import Nozzle, Product
+    from quarry.apps.fleet.services import add_thing
+    from quarry.apps.spraying.services import add_batch
+
+    fan = {"name": "Fan", "kind": "hydraulic", "size": "02", "least_bar": 1.5, "most_bar": 4.0}
+    fleet["Fan"] = add_thing(actor=lead, model=Nozzle, figures=fan)
+    fleet["Aldra"] = add_thing(actor=lead, model=Product, figures={"name": "Aldra", "rate_amount": 0.5})
+    batch = add_batch(actor=lead, product_id=fleet["Aldra"].pk, name="L-1", amount=2.0)
     more = {
+        "batch_id": batch.pk,
         "imagery_id": imagery.pk,
         "sheet_id": sheet.pk,
         "reading_id": reading.pk,
@@ -158,13 +167,18 @@ def logged(lead, fleet):
 
 
 THING = {"cameras": "Cam", "pack-models": "P6", "aircraft-models": "Quad", "charger-models": "Twin", "supply-models": "Gen"}
+THING |= {"nozzles": "Fan", "products": "Aldra"}
 ITEM = {"aircraft": "A1", "packs": "01", "chargers": "Bench", "supplies": "Trailer"}
 
 
 OF_A_ROW = [
     (method, path)
     for method, path, _ in ALL
-    if "{" in path and "compute" not in path and "{what}" not in path and "{kind}" not in path.replace("samples.{kind}", "")
+    if "{" in path
+    and "compute" not in path
+    and "/spray-records." not in path
+    and "{what}" not in path
+    and "{kind}" not in path.replace("samples.{kind}", "")
 ]
 
 
@@ -178,7 +192,7 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job):
         query = "?version=1" if "thing_id" in path and method == "put" else ""
         if "/limits/" in path or path.endswith("/air"):
             query = "?on=2031-05-06&at=2031-05-06T10:00:00Z"
-        if path.endswith(("/sun", "/as-flown/working")):
+        if path.endswith(("/sun", "/as-flown/working", "/mix/working")):
             query = "?on=2031-05-06" if path.endswith("/sun") else "?key=covered_frac"
         with transaction.atomic():
             at = filled(path, known) + query
@@ -195,6 +209,10 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job):
 
 
 def _body(path, method, fleet, job):
+    if path.endswith("/moves"):
+        return {"kind": "received", "amount": 1.0}
+    if path.endswith("/spray-record"):
+        return {"key": "crop", "value": "Oats"}
     if path.endswith("/{job_id}/gaps"):
         return {"numbers": [1], "mark": "0"}
     if path.endswith("/{job_id}/photos"):

@@ -94,7 +94,7 @@ def archive_batch(request: SignedIn, batch_id: UUID) -> object:
 
 @router.post("/store/{batch_id}/restore", response=BatchOut, operation_id="restore_batch", summary="Restore a batch")
 def restore_batch(request: SignedIn, batch_id: UUID) -> object:
-    """Bring a batch back."""
+    """Restore a batch."""
     return queries.batch_view(services.set_batch_archived(actor=request.user, batch_id=batch_id, archived=False))
 
 

@@ -404,7 +404,7 @@ PRODUCTS = NounFigures(
     "products",
     "Products",
     "product",
-    "No products yet. Enter them from their labels: the label stands above everything here.",
+    "No products yet. Enter them from their labels, which take precedence over everything here.",
     (
         _NAME,
         Figure("registration", "Registration number", "text", default="", longest=40),

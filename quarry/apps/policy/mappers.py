@@ -126,7 +126,8 @@ def still_air(own: OwnValues) -> StillAirPolicy:
 
 def season_month(own: OwnValues) -> int:
     """Return the month in which a season of treatments begins."""
-    return int(_numbers(SEASON_SETTINGS, own)["season_month_count"])
+    (month,) = _numbers(SEASON_SETTINGS, own).values()
+    return int(month)
 
 
 def low_sun(own: OwnValues) -> LowSunPolicy:

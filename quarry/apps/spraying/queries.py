@@ -307,9 +307,9 @@ def _open_records() -> list[SprayRecordOut]:
 
 
 def _line(r: SprayRecordOut, *, closed: bool) -> RecordLine:
-    of = {f.key: f.value for f in r.fields}
+    of = {f.key: f.value for f in r.fields}.get
     return RecordLine(
-        r.number, r.job_id, r.day_id, r.date, r.job, of["fields"], of["crop"], [p.name for p in r.products], r.area_ha, r.litres,
+        r.number, r.job_id, r.day_id, r.date, r.job, of("fields", ""), of("crop", ""), [p.name for p in r.products], r.area_ha, r.litres,
         len(r.lacks), closed,
     )  # fmt: skip
 

@@ -36,7 +36,7 @@ def _number(value: float | None, digits: int = 1, scale: float = 1.0) -> str:
 
 def _cells(r: SprayRecordOut, p: RecordProductOut | None) -> dict[str, object]:
     """Return what a row of the table can hold: one for each product of a record. Of the weather each time stands beside the others."""
-    of = {f.key: f.value for f in r.fields}
+    of = {f.key: f.value for f in r.fields}.get
 
     def weather(name: str, digits: int = 1, scale: float = 1.0) -> str:
         return "; ".join(_number(getattr(w, name), digits, scale) or "not measured" for w in r.weather)
@@ -47,9 +47,9 @@ def _cells(r: SprayRecordOut, p: RecordProductOut | None) -> dict[str, object]:
         "begins": _clock(r, r.loads[0].from_at if r.loads else None),
         "ends": _clock(r, r.loads[-1].to_at if r.loads else None),
         "job": r.job,
-        "fields": of["fields"],
-        "crop": of["crop"],
-        "growth": of["growth"],
+        "fields": of("fields", ""),
+        "crop": of("crop", ""),
+        "growth": of("growth", ""),
         "product": p.name if p else "",
         "registration": p.registration if p else "",
         "batch": p.batch if p else "",
@@ -66,16 +66,16 @@ def _cells(r: SprayRecordOut, p: RecordProductOut | None) -> dict[str, object]:
         "air": weather("air_c"),
         "humidity": weather("humidity_frac", 0, 100.0),
         "delta_t": weather("delta_t_k"),
-        "operator": of["operator"],
-        "licence": of["licence"],
-        "aircraft": of["aircraft"],
-        "nozzle": of["nozzle"],
-        "droplets": of["droplets"],
-        "pressure": of["pressure_bar"],
-        "height": of["height_m"],
+        "operator": of("operator", ""),
+        "licence": of("licence", ""),
+        "aircraft": of("aircraft", ""),
+        "nozzle": of("nozzle", ""),
+        "droplets": of("droplets", ""),
+        "pressure": of("pressure_bar", ""),
+        "height": of("height_m", ""),
         "kept_clear": "; ".join(r.kept_clear),
         "lacks": "; ".join(r.lacks),
-        "notes": of["notes"],
+        "notes": of("notes", ""),
     }
 
 

@@ -75,13 +75,13 @@ _WEATHER: dict[str, tuple[str, float, float]] = {
 class Entered:
     """What stands in a record by its keys, the newest entry of each, and all of them in their order."""
 
-    values: Mapping[str, Any]
+    values: Mapping[str, object]
     changes: Mapping[str, list[EntryChange]]
 
 
 def with_entries(rows: Iterable[RecordEntry]) -> Entered:
     """Return the entries of a record, folded."""
-    values: dict[str, Any] = {}
+    values: dict[str, object] = {}
     changes: dict[str, list[EntryChange]] = {}
     for row in rows:
         values[row.key] = row.value
@@ -260,11 +260,11 @@ def _entered_over(facts: RecordFacts, entered: Entered) -> RecordFacts:
     loads = []
     for x in facts.loads:
         given = entered.values.get(f"load:{x.sortie}")
-        loads.append(x if given is None else replace(x, litres=float(given), counted=True))
+        loads.append(replace(x, litres=float(given), counted=True) if isinstance(given, int | float) else x)
     weather = []
     for w in facts.weather:
         given = entered.values.get(w.key)
-        if given:
+        if isinstance(given, dict):
             last = entered.changes[w.key][-1]
             known = {k: v for k, v in given.items() if v is not None}
             w = _with_delta_t(replace(w, **known, taken_at=w.taken_at or w.due_at, who=f"{last.by}, entered afterwards"))  # noqa: PLW2901
@@ -324,7 +324,7 @@ def record_out(
     """
     over = _entered_over(facts, entered)
     values = _values(over, entered, licence)
-    area, litres = float(values["area_ha"]), float(values["litres"])
+    area, litres = (float(values.get(key, 0.0)) for key in ("area_ha", "litres"))
     return SprayRecordOut(
         number=row.number if row is not None else 0,
         job_id=job.pk,

@@ -36,6 +36,7 @@ from quarry.apps.jobs.services import add_job, save_job
 from quarry.apps.limits.services import begin_with_starter, save_sheet
 from quarry.apps.limits.views import LimitRule
 from quarry.apps.policy.services import Change, set_policy
+from quarry.apps.spraying.services import add_batch
 from quarry.apps.weather.services import ask_weather_service
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.simulators import scene
@@ -108,6 +109,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         simulated=True,
     )
     known = _fleet(lead)
+    _store(lead, known)
     _histories(people)
     jobs = [add_job(actor=lead, figures=_job(j, known)) for j in scene.jobs()]
     aircraft = {"S": "Wren", "M": "Wren", "B": "Bittern"}
@@ -188,7 +190,13 @@ def _fleet(lead: User) -> dict[str, Any]:
     for a in scene.AIRCRAFT_MODELS:
         figures = {k: v for k, v in a.items() if k not in ("pack", "camera")}
         add(fleet.AircraftModel, figures | {"pack_model_id": known[str(a["pack"])], "camera_id": known.get(str(a.get("camera")))})
-    for model, rows in ((fleet.ChargerModel, scene.CHARGER_MODELS), (fleet.SupplyModel, scene.SUPPLY_MODELS)):
+    models = (
+        (fleet.ChargerModel, scene.CHARGER_MODELS),
+        (fleet.SupplyModel, scene.SUPPLY_MODELS),
+        (fleet.Nozzle, scene.NOZZLES),
+        (fleet.Product, scene.PRODUCTS),
+    )
+    for model, rows in models:
         for row in rows:
             add(model, row)
     for item, rows in ((fleet.Aircraft, scene.AIRCRAFT), (fleet.Charger, scene.CHARGERS), (fleet.Supply, scene.SUPPLIES)):
@@ -199,6 +207,13 @@ def _fleet(lead: User) -> dict[str, Any]:
         bought = timezone.now().date() - timedelta(days=round(30.44 * p["months"]))
         add(fleet.Pack, figures | {"model_id": known[p["model"]], "bought_on": bought}, f"pack {p['name']}")
     return known
+
+
+def _store(lead: User, known: dict[str, Any]) -> None:
+    today = timezone.now().date()
+    for b in scene.BATCHES:
+        expires = None if b["days"] is None else today + timedelta(days=b["days"])
+        add_batch(actor=lead, product_id=known[b["product"]], name=b["name"], amount=b["amount"], expires_on=expires)
 
 
 def _take_forecast(lead: User, job: Job, at: datetime) -> None:
@@ -243,4 +258,7 @@ def _job(figures: dict[str, Any], known: dict[str, Any]) -> dict[str, Any]:
     model = "Brunt 16" if figures["kind"] == "spraying" else "Skarra 6"
     item = "Bittern" if figures["kind"] == "spraying" else "Wren"
     camera = known["24 MP, 18 mm"] if figures["kind"] == "mapping" else None
+    if figures["kind"] == "spraying":
+        items = [{"product_id": str(known[p["name"]])} for p in scene.PRODUCTS]
+        figures = figures | {"mix": {"crop": "bracken on pasture", "items": items, "lines_l": 0.8, "fill_s": 180.0}}
     return figures | {"aircraft_model_id": known[model], "aircraft_id": known[item], "camera_id": camera}

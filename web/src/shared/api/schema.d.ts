@@ -3913,7 +3913,7 @@ export interface paths {
         put?: never;
         /**
          * Restore a batch
-         * @description Bring a batch back.
+         * @description Restore a batch.
          */
         post: operations["restore_batch"];
         delete?: never;

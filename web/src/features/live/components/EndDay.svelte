@@ -26,7 +26,10 @@
       problem = bad;
     });
     without = '';
-    void call('GET', '/api/days/{day_id}/record-lacks', path).then(({ data }) => (lacks = data ?? []));
+    void call('GET', '/api/days/{day_id}/record-lacks', path).then(({ data, problem: bad }) => {
+      if (data) lacks = data;
+      else problem = bad;
+    });
   });
   async function end() {
     busy = true;
