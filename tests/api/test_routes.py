@@ -45,7 +45,7 @@ def filled(path: str, rows: dict | None = None) -> str:
         if rows and name in rows:
             return str(rows[name])
         return {
-            "form": "geojson",
+            "form": "csv" if "spray-record" in path else "geojson",
             "what": "charges" if "/logbook/" in path else "packs",
             "kind": "csv",
             "key": "finish",

@@ -1,5 +1,6 @@
 """Spraying jobs: nozzles at a pressure, and what is kept clear of sensitive places."""
 
+import json
 from datetime import timedelta
 
 import pytest
@@ -7,11 +8,19 @@ from django.utils import timezone
 from shapely import LineString, Polygon
 from shapely.ops import unary_union
 
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.models import Organisation
 from quarry.apps.day.queries import moments_of
 from quarry.apps.day.services import start_run
+from quarry.apps.fleet.models import Nozzle, Product
+from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import queries
 from quarry.apps.jobs.services import save_job
 from quarry.apps.limits import queries as limits
+from quarry.apps.weather.fields import forecast_json
+from quarry.apps.weather.formats.forecast import read_forecast
+from quarry.apps.weather.models import Forecast
+from quarry.apps.weather.queries import net
 from quarry.core.base.errors import CoreError
 from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.spraying.nozzles import nozzle_l_min
@@ -140,3 +149,111 @@ def test_a_wind_that_turns_towards_the_stream_stops_what_is_up_and_what_is_ahead
     (up,) = [a for a in tell("u1", "launched", 55, flight=first, set=used)["alerts"] if a["key"].startswith("stop:")]
     assert (up["grade"], up["words"]) == ("now", f"Stop {first}: wind towards stream")
     assert not [a for a in tell("w2", "observed", 58, wind_m_s=3.0, from_deg=10.0)["alerts"] if a["key"].startswith("stop:")]
+
+
+def gate_rows(job, at, key):
+    (hour,) = limits.hours_of(job, at, 1)
+    return [r for r in hour.verdict.rows if r.key == key]
+
+
+def forecast_with(lon, lat, hours):
+    """A forecast of hours that begin now: wind at 10 m, rain and cloud base of each."""
+    now = timezone.now().replace(minute=0, second=0, microsecond=0)
+    rows = [
+        {
+            "at": (now + timedelta(hours=k)).isoformat(),
+            "levels": [{"height_m": 10, "wind_m_s": wind, "gust_m_s": wind + 1, "from_deg": 200}],
+            "air_c": 12,
+            "dew_point_c": 6,
+            "rain_mm_h": rain,
+            "snow_mm_h": 0,
+            "cloud_base_m": base,
+            "visibility_m": 9000,
+        }
+        for k, (wind, rain, base) in enumerate(hours)
+    ]
+    told = json.dumps({"source": "test", "issued_at": now.isoformat(), "hours": rows}).encode()
+    data = forecast_json(read_forecast(told, timezone.now()))
+    known = {"issued_at": now, "fetched_at": now, "tried_at": now, "data": data, "lon": net(lon), "lat": net(lat)}
+    Forecast.objects.create(organisation=Organisation.objects.get(), **known)
+    return now
+
+
+def test_rain_before_the_product_is_dry_shuts_the_gate(lead, fleet):
+    """Rain in the third hour: a product that needs four hours waits, one that needs one does not; unknown hours are care."""
+    slow = add_thing(actor=lead, model=Product, figures={"name": "Slow", "rate_amount": 0.5, "rainfast_h": 4.0})
+    job = sprayed(lead, fleet)
+    at = forecast_with(*job.home, [(4, 0, None), (4, 0, None), (4, 0, None), (4, 2.4, None), (4, 0, None), (4, 0, None)])
+    assert gate_rows(job, at, "rain_ahead") == []
+    job.mix = {"items": [{"product_id": str(slow.pk)}]}
+    job.save()
+    (row,) = gate_rows(job, at, "rain_ahead")
+    assert (row.verdict, row.may_override) == ("no", False)
+    assert "Slow needs 4 h without" in row.reason
+    Product.objects.filter(pk=slow.pk).update(rainfast_h=1.0)
+    assert gate_rows(job, at, "rain_ahead")[0].verdict == "go"
+    Product.objects.filter(pk=slow.pk).update(rainfast_h=1.0)
+    assert gate_rows(job, at + timedelta(hours=5), "rain_ahead")[0].verdict == "care"
+
+
+def test_signs_of_an_inversion_are_told_before_anything_is_sprayed(lead, fleet, monkeypatch):
+    """A low sun, a light wind and a clear sky; cloud or wind or a high sun are none."""
+    job = sprayed(lead, fleet)
+    at = forecast_with(*job.home, [(2, 0, None), (9, 0, None), (2, 0, 900)])
+    monkeypatch.setattr("quarry.apps.weather.mappers.lowest_sun_deg", lambda *_: 2.0)
+    (row,) = gate_rows(job, at, "inversion")
+    assert row.verdict == "care"
+    assert "measure at two heights" in row.reason
+    assert [gate_rows(job, at + timedelta(hours=k), "inversion")[0].verdict for k in (1, 2)] == ["go", "go"]
+    monkeypatch.setattr("quarry.apps.weather.mappers.lowest_sun_deg", lambda *_: 30.0)
+    assert gate_rows(job, at, "inversion")[0].verdict == "go"
+
+
+def test_an_inversion_measured_on_the_day_stops_spraying(lead, fleet):
+    """Warmer above than below: what is up comes home; measured to mix again, the stop is over."""
+    job = sprayed(lead, fleet)
+    day = make_today(lead, fleet, [job], ago_min=60)
+    start_run(actor=lead, day_id=day.pk)
+    opens = moments_of(day)[0]
+
+    def tell(key, minutes, **figures):
+        event = {"key": key, "kind": "observed", "at": opens + timedelta(minutes=minutes), "figures": figures}
+        sent = post_events(actor=lead, day_id=day.pk, device="t", device_now=timezone.now(), events=[event])
+        return plain(sent.live)
+
+    live = tell("t0", 40, air_c=9.0, upper_c=10.2)
+    assert live["inversion"] == "1.2 °C warmer above than below, as measured: an inversion"
+    (stop,) = [a for a in live["alerts"] if a["key"].startswith("stop:")]
+    assert stop["words"].startswith(f"Do not spray {job.letter}: 1.2 °C warmer")
+    live = tell("t1", 50, air_c=11.0, upper_c=10.4)
+    assert (live["inversion"], [a for a in live["alerts"] if a["key"].startswith("stop:")]) == ("", [])
+
+
+def test_rotary_atomisers_say_what_flow_they_take(lead, fleet):
+    """Four of them at 0.1 L/min cannot give what the job asks for; what would is said."""
+    few = sprayed(lead, fleet, nozzle_kind="rotary", nozzles_count=2, least_l_min=0.1, most_l_min=0.5)
+    (check,) = [c for c in queries.plan_of(few).checks if c.key == "flow_l_min"]
+    assert check.verdict == "no"
+    assert "atomisers" in check.words.split("What would do")[1]
+    fits = sprayed(lead, fleet, nozzle_kind="rotary", nozzles_count=2, least_l_min=0.1, most_l_min=5.0)
+    assert not [c for c in queries.plan_of(fits).checks if c.key == "flow_l_min"]
+
+
+@pytest.mark.parametrize(
+    ("model", "figures", "field"),
+    [
+        (Nozzle, {"kind": "hydraulic", "size": "", "least_bar": 1.0, "most_bar": 3.0}, "size"),
+        (Nozzle, {"kind": "hydraulic", "size": "02", "least_bar": 4.0, "most_bar": 3.0}, "most_bar"),
+        (Nozzle, {"kind": "hydraulic", "size": "02", "least_bar": 1.0, "most_bar": 3.0, "droplets": ["2; misty"]}, "droplets"),
+        (Nozzle, {"kind": "rotary", "size": "", "least_l_min": 1.0}, "least_l_min"),
+        (Nozzle, {"kind": "rotary", "size": "", "least_l_min": 0.1, "most_l_min": 1.0, "droplets": ["9000; x"]}, "droplets"),
+        (Product, {"rate_amount": 1.0, "buffer": ["3 m/s, 10 m"]}, "buffer"),
+        (Product, {"rate_amount": 1.0, "buffer": ["3; 10; rough"]}, "buffer"),
+        (Product, {"rate_amount": -1.0}, "rate_amount"),
+    ],
+)
+def test_nozzles_and_products_that_cannot_be_are_refused_at_their_field(lead, model, figures, field):
+    """The message says which line or figure, and what it should be."""
+    with pytest.raises(DomainError) as bad:
+        add_thing(actor=lead, model=model, figures={"name": "X"} | figures)
+    assert bad.value.field == field

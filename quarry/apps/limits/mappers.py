@@ -32,14 +32,14 @@ from quarry.apps.limits.views import (
     VerdictRow,
     WindowOut,
 )
-from quarry.apps.policy.mappers import OwnValues, bands, checks_by_weather, low_sun
+from quarry.apps.policy.mappers import OwnValues, bands, checks_by_weather, low_sun, still_air
 from quarry.apps.weather.views import HourDrawn
 from quarry.apps.workings import WorkingOut, to_working
 from quarry.core.air.aloft import cover_of
 from quarry.core.air.chill import relief_s
 from quarry.core.air.low_sun import blinded
 from quarry.core.base.errors import CoreError
-from quarry.core.base.sources import ENTERED
+from quarry.core.base.sources import ENTERED, INVERSION
 from quarry.core.base.working import Step, Working
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.usable_energy import ColdMethod, Demand, usable_energy
@@ -68,6 +68,7 @@ from quarry.core.limits.weather_checks import SiteWeather, weather_checks
 from quarry.core.limits.windows import next_window, open_windows, spans
 from quarry.core.packs.load_test import LoadTestResult
 from quarry.core.spraying.kept_clear import KeptClear
+from quarry.core.spraying.still_air import BROKEN_FRAC, FEW_FRAC, LOW_CLOUD_M, AirSigns, inverted, rain_ahead
 
 LimitError = CoreError
 __all__ = ["Check", "ColdMethod", "HourAir", "JudgedList", "Limit", "Place", "Sheet", "Verdict", "Word"]
@@ -246,6 +247,29 @@ def judge_hour(limits: dict[str, Limit], airs: list[HourAir], place: Place, sun_
     return judge(limits, hour_readings(airs, place, sun_deg), bands(own), when="hour")
 
 
+def _with_row(v: Verdict, row: Row) -> Verdict:
+    return replace(v, word=worst([v.word, row.verdict]), rows=(*v.rows, row))
+
+
+def _own_row(key: str, words: str, verdict: Word, reason: str, step: Step, origin: Origin) -> Row:
+    """Return a row that no sheet holds, with one step as its working; nobody may override its no."""
+    value = step.value if isinstance(step.value, float) else None
+    return Row(
+        key,
+        words,
+        verdict,
+        reason,
+        value,
+        origin,
+        None,
+        None,
+        None,
+        "this job",
+        may_override=False,
+        working=Working(words, step.value, step.unit, (step,)),
+    )
+
+
 def with_places(v: Verdict, blown: Callable[[float, float], list[KeptClear]], drawn: HourDrawn) -> Verdict:
     """Return a verdict with the row of sensitive places: a no where the wind of the hour blows towards one from ground to be sprayed.
 
@@ -260,21 +284,48 @@ def with_places(v: Verdict, blown: Callable[[float, float], list[KeptClear]], dr
     reason = f"Wind from {wind.from_deg:.0f}° towards {names}: plan the job for this wind, or wait." if found else ""
     words = "; ".join(f"{k.name}: {k.why}" for k in found) or "it blows towards none of them from ground that is to be sprayed"
     step = Step("from_deg", wind.from_deg, "°", words, source=ENTERED, kind="limit")
-    row = Row(
-        "sensitive_places",
-        "Sensitive places",
-        "no" if found else "go",
-        reason,
-        wind.from_deg,
-        origin,
-        None,
-        None,
-        None,
-        "this job",
-        may_override=False,
-        working=Working("Sensitive places", wind.from_deg, "°", (step,)),
-    )
-    return replace(v, word=worst([v.word, row.verdict]), rows=(*v.rows, row))
+    return _with_row(v, _own_row("sensitive_places", "Sensitive places", "no" if found else "go", reason, step, origin))
+
+
+def with_still_air(v: Verdict, airs: Iterable[HourAir], place: Place, sun_deg: float, own: OwnValues) -> Verdict:
+    """Return a verdict with the row of inversions: care where sun, wind and cloud are signs of one; measure at two heights then."""
+    airs = list(airs)
+    seen = hour_readings(airs, place, sun_deg)
+    winds = seen.get("spray_wind_m_s", [])
+    if not winds:
+        return v
+    lightest = min(winds, key=lambda r: r.value)
+    ceilings = [a.ceiling_m for a in airs if a.ceiling_m is not None]
+    cloud = None if not ceilings else (BROKEN_FRAC if min(ceilings) < LOW_CLOUD_M else FEW_FRAC)
+    is_so, _, words = inverted(AirSigns(sun_deg, lightest.value, cloud), still_air(own))
+    step = Step("sun_deg", sun_deg, "°", words, source=INVERSION, kind="limit")
+    reason = f"{words[:1].upper()}{words[1:]}: measure at two heights before you spray." if is_so else ""
+    return _with_row(v, _own_row("inversion", "Inversion", "care" if is_so else "go", reason, step, lightest.origin))
+
+
+def rain_of(airs: Iterable[HourAir]) -> float | None:
+    """Return the rain of an hour: the most that is known of it, None where nothing is. [mm/h]"""
+    return max((a.rain_mm_h for a in airs if a.rain_mm_h is not None), default=None)
+
+
+def with_rain_ahead(v: Verdict, name: str, rainfast_h: float, hours: Sequence[tuple[float, float | None]]) -> Verdict:
+    """Return a verdict with the row of rain after spraying: a no where rain is forecast before the product is dry.
+
+    ``hours``: starts [s] and rain [mm/h] from the hour judged on; spraying is taken to end with it.
+    """
+    ends_s = hours[0][0] + 3600.0
+    found = rain_ahead(hours[1:], ends_s, rainfast_h * 3600.0)
+    if found.begins_s is not None:
+        verdict: Word = "no"
+        after = f"{found.begins_s / 3600:.0f} h after" if found.begins_s >= 1800 else "right after"
+        reason = f"{found.rain_mm:.1f} mm of rain from {after} it, and {name} needs {rainfast_h:g} h without."
+    elif not found.known:
+        verdict, reason = "care", f"Rain is not forecast for all of the {rainfast_h:g} h that {name} needs without."
+    else:
+        verdict, reason = "go", ""
+    words = f"rain in the {rainfast_h:g} h that {name} needs to dry, by its label"
+    step = Step("rain_mm", found.rain_mm, "mm", words, source=ENTERED, kind="limit")
+    return _with_row(v, _own_row("rain_ahead", "Rain after spraying", verdict, reason, step, "forecast"))
 
 
 def working_of(v: Verdict, key: str) -> WorkingOut | None:

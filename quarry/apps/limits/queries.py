@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, fields
@@ -16,7 +17,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import HistoryEntry
 from quarry.apps.care.queries import RecordRefused, judge_cells, measured_of, watched_of
 from quarry.apps.fleet.mappers import MeasuredPack
-from quarry.apps.fleet.models import AircraftModel, Pack
+from quarry.apps.fleet.models import AircraftModel, Pack, Product
 from quarry.apps.jobs import queries as jobs
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.models import Job
@@ -124,14 +125,32 @@ def hours_of(job: Job, begins: datetime, count: int) -> list[JudgedHour]:
     lon, lat = _where(f)
     limits, place, own = limits_for(job), mappers.place_of(f), own_values()
     blown = jobs.blown_towards(job)
+    dry = _slowest_to_dry(f)
+    after = math.ceil(dry[1]) + 1 if dry is not None else 0
+    # What rains after the last hour counts for those before it.
+    air = air_between(lon, lat, begins, count + after)
+    rain = [(at.timestamp(), mappers.rain_of(airs)) for at, airs in air]
     found = []
-    for at, airs in air_between(lon, lat, begins, count):
+    for k, (at, airs) in enumerate(air[:count]):
         sun = weather_mappers.lowest_sun_deg(at, lon, lat)
         verdict = mappers.judge_hour(limits, airs, place, sun, own)
         if blown is not None:
             verdict = mappers.with_places(verdict, blown, weather_mappers.drawn(airs, place))
+        if f.kind == "spraying":
+            verdict = mappers.with_still_air(verdict, airs, place, sun, own)
+        if dry is not None:
+            verdict = mappers.with_rain_ahead(verdict, *dry, rain[k:])
         found.append(JudgedHour(at, verdict, airs))
     return found
+
+
+def _slowest_to_dry(f: JobFields) -> tuple[str, float] | None:
+    """Return the product of a mix that needs the longest time without rain, and that time; None where no label asks for any. [h]"""
+    if f.kind != "spraying" or not f.mix.items:
+        return None
+    rows = Product.objects.filter(pk__in=[i.product_id for i in f.mix.items], rainfast_h__gt=0).order_by("-rainfast_h")
+    row = rows.first()
+    return (row.name, row.rainfast_h) if row is not None and row.rainfast_h is not None else None
 
 
 def _gate_hour(hour: JudgedHour, place: Place) -> GateHour:

@@ -13,7 +13,7 @@ from django.utils import timezone
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation
 from quarry.apps.day.models import Day, DayJob, DayRun
-from quarry.apps.day.queries import read_run, run_of
+from quarry.apps.day.queries import day_of, read_run, run_of
 from quarry.apps.fleet.models import Product
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import PlanRefused, entered, job_of, plan_of
@@ -253,6 +253,7 @@ def sprayed_on(day_id: UUID) -> list[Job]:
 
 def day_lacks(day_id: UUID) -> list[DayLacks]:
     """Return what the records of a day lack before it closes; jobs that lack nothing stand with an empty list."""
+    day_of(day_id)
     found = []
     for job in sprayed_on(day_id):
         row = row_of(day_id, job.pk)

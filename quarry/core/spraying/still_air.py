@@ -13,6 +13,8 @@ from quarry.core.base.settings import Setting
 from quarry.core.base.sources import INVERSION
 from quarry.core.base.working import formula
 
+# A ceiling is broken or overcast cloud, five eighths or more; where a report has none there are fewer.
+BROKEN_FRAC, FEW_FRAC, LOW_CLOUD_M = 0.75, 0.25, 3000.0
 RISES_K = 0.1  # upper air warmer by less is within what two thermometers differ
 
 

@@ -36,6 +36,8 @@ export const SHORT: Record<string, string> = {
   spray_wind_m_s: 'wind at the nozzles',
   chill_c: 'wind chill',
   sensitive_places: 'sensitive places',
+  inversion: 'inversion',
+  rain_ahead: 'rain after spraying',
 };
 
 /** A value in the person's units; a spread of temperatures is no temperature. */
