@@ -192,5 +192,7 @@ def django_db_setup(django_db_setup, django_db_blocker):
             ("history_is", "accounts_historyentry"),
             ("records_are", "care_packrecord"),
             ("events_are", "day_dayevent"),
+            ("entries_are", "spraying_recordentry"),
+            ("moves_are", "spraying_stockmove"),
         ):
             cursor.execute(f"DROP TRIGGER IF EXISTS {what}_not_emptied ON {table}")

@@ -389,7 +389,7 @@ def jobs() -> list[dict[str, Any]]:
                         "within_deg": 45.0,
                         "table": [[3.0, 12.0], [5.0, 25.0]],
                     }
-                    | {"ring": _at((601, 452), (583, 411), (541, 312), (514, 152), (498, 52)), "closed": False},
+                    | {"ring": _at((601, 452), (583, 411), (541, 312), (508, 152), (452, 40)), "closed": False},
                     {"name": "beehives", "rule": "wind", "distance_m": 30.0, "within_deg": 45.0, "table": []}
                     | {"ring": _at((776, 348), (784, 336)), "closed": False},
                 ],

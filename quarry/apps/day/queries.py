@@ -621,7 +621,7 @@ def ending_of(day: Day) -> EndingOut:
     return EndingOut(
         flights=len({r.key for r in reading.records if isinstance(r, mappers.DayFlight)}),
         charges=sum(isinstance(r, mappers.DayCharge) for r in reading.records),
-        undone=sorted(name for name, word in words.items() if word == "planned"),
+        undone=sorted(name for name, word in words.items() if word in ("planned", "dropped")),
         in_the_air=sorted(name for name, word in words.items() if word == "airborne"),
         questions=len(state.questions),
         can_undo=not events and run.closed_at is None,

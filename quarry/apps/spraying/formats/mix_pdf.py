@@ -37,8 +37,9 @@ def _load(m: MixSheetOut, x: MixLoadOut) -> str:
         for k, p in enumerate(m.products)
     )
     half = x.water_l / 2
+    lines = f", {m.lines_l:g} L of it for pump and lines" if x.number == 1 and m.lines_l else ""
     return (
-        f"<table><caption>Load {x.number} of {len(m.loads)} · {x.load_l:.1f} L for {escape(', '.join(x.sorties))}</caption>"
+        f"<table><caption>Load {x.number} of {len(m.loads)} · {x.load_l:.1f} L for {escape(', '.join(x.sorties))}{lines}</caption>"
         f"<tr><td class=box></td><td>1. Water, about half</td><td class=n>{half:.1f} L</td></tr>{products}"
         f"<tr><td class=box></td><td>{len(m.products) + 2}. Water, up to {x.load_l:.1f} L</td><td class=n>{x.water_l - half:.1f} L</td></tr></table>"
     )

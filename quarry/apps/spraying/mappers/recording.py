@@ -179,8 +179,16 @@ def facts_of(r: Reading, job: Job, f: JobFields, plan: JobPlan | None, products:
         loads=_loads(r, names, begins, work.rate_l_ha if rates <= {work.rate_l_ha} else None),
         weather=_weather(r, names, begins),
         products=_products(f, work, products),
-        kept_clear=[f"{k.name}: {k.why}" for k in plan.kept] if plan is not None else [],
+        kept_clear=_kept_clear(f, plan),
     )
+
+
+def _kept_clear(f: JobFields, plan: JobPlan | None) -> list[str]:
+    """Return what was kept clear of each sensitive place by the plan; of those that asked for nothing in its wind, that too."""
+    kept = {k.name: f"{k.name}: {k.why}" for k in plan.kept} if plan is not None else {}
+    wind = f"the wind planned with, from {f.wind.from_deg:.0f}°, does not blow towards it from the field"
+    names = [s.name or f"sensitive place {k}" for k, s in enumerate(f.site.sensitive, start=1)]
+    return [kept.get(n, f"{n}: {wind}") for n in names]
 
 
 def _loads(r: Reading, names: Sequence[str], opens: datetime, rate_l_ha: float | None) -> list[LoadFact]:
@@ -380,7 +388,11 @@ def record_out(
 def _shown(value: Any) -> str:
     if value is None:
         return ""
-    return f"{value:.4g}" if isinstance(value, float) else str(value)
+    return (
+        f"{value:.3g}"
+        if isinstance(value, float) and value < 10
+        else (f"{value:.5g}" if isinstance(value, float) else str(value))
+    )
 
 
 def taken_from(batch: str, amount: float, stock: Sequence[StockBatch], on: date) -> list[Taken]:

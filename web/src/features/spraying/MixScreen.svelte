@@ -44,7 +44,7 @@
               'ha',
               session.units,
               2,
-            )}
+            )} under the swath
           </p>{/if}
       </div>
       <a class="button no-print" href="/jobs/{id}">Job</a>
@@ -81,7 +81,10 @@
         {#each sheet.loads as load (load.number)}
           <section class="break-inside-avoid border-line border-ink bg-sheet p-4" data-testid="load">
             <h2 class="!mb-1 !text-head">Load {load.number} of {sheet.loads.length}: {show(load.load_l, 'l', session.units)}</h2>
-            <p class="quiet m-0 mb-2 text-lead">for {load.sorties.join(', ')}</p>
+            <p class="quiet m-0 mb-2 text-lead">
+              for {load.sorties.join(', ')}{#if load.number === 1 && sheet.lines_l}; {show(sheet.lines_l, 'l', session.units)} of it
+                for pump and lines{/if}
+            </p>
             <ol class="m-0 list-none p-0 text-head">
               {#each [{ name: 'Water, about half', text: show(load.water_l / 2, 'l', session.units), k: -1 }, ...sheet.products.map( (p, k) => ({ name: p.name, text: amountText(load.amounts[k]!, p.unit), k }) ), { name: `Water, up to ${show(load.load_l, 'l', session.units)}`, text: show(load.water_l / 2, 'l', session.units), k: -2 }] as row, nth (nth)}
                 <li class="flex items-center gap-3 border-b border-rule py-1.5">

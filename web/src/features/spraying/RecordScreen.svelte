@@ -116,15 +116,15 @@
       </div>
     {:else}<p class="mb-4 border-y border-rule py-2" data-testid="lacks">Nothing is missing.</p>{/if}
     <div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-start gap-x-8 gap-y-4 max-tablet:grid-cols-[minmax(0,1fr)]">
-      <dl class="m-0" data-testid="record-fields">
+      <div class="m-0" data-testid="record-fields">
         {#each r.fields as f (f.key)}
           <div class="flex items-start gap-3 border-b border-rule py-1">
-            <dt class="quiet w-[42%] pt-1">{f.label}</dt>
-            <dd class="m-0 min-w-0 flex-1 break-words pt-1">
+            <span class="quiet w-[42%] pt-1">{f.label}</span>
+            <div class="min-w-0 flex-1 break-words pt-1">
               {#if f.value}{f.value}{f.unit ? ` ${f.unit}` : ''}{:else}<span class={f.needed ? 'problem' : 'quiet'}
                   >{f.needed ? '! not entered' : '—'}</span
                 >{/if}{@render was(f.changes)}
-            </dd>
+            </div>
             <button
               class="button plain no-print"
               disabled={!writable}
@@ -132,7 +132,7 @@
               onclick={() => edit(f.key, f.label, f.value)}>{closed ? 'Correct' : f.value ? 'Change' : 'Enter'}</button>
           </div>
         {/each}
-      </dl>
+      </div>
       <div class="flex flex-col gap-4">
         <section>
           <h2>Products</h2>
@@ -178,7 +178,7 @@
         <section>
           <h2>Kept clear</h2>
           {#each r.kept_clear as k (k)}<p class="m-0">{k}</p>{:else}<p class="quiet m-0">
-              No sensitive place was kept clear.
+              No sensitive place was entered.
             </p>{/each}
         </section>
       </div>

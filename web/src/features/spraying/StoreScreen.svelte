@@ -4,7 +4,7 @@
   import { call } from '$shared/api/call';
   import type { Problem, Schemas } from '$shared/api/client';
   import { amountText } from '$shared/format/amounts';
-  import { shortDate } from '$shared/format/dates';
+  import { date, shortDate } from '$shared/format/dates';
   import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
@@ -130,7 +130,7 @@
                 <td class="nums text-right {b.left_amount < 0 ? 'problem' : ''}"
                   >{b.left_amount < 0 ? '−' : ''}{amountText(Math.abs(b.left_amount), b.unit)}</td>
                 <td class={b.expired ? 'problem font-semibold' : ''}
-                  >{b.expires_on ? `${b.expired ? '! expired ' : ''}${shortDate(b.expires_on)}` : 'no date'}</td>
+                  >{b.expires_on ? `${b.expired ? '! expired ' : ''}${date(b.expires_on)}` : 'no date'}</td>
                 <td class="max-hand:hidden"
                   >{#if last}{MOVED[last.kind]}
                     {last.amount < 0 ? '−' : '+'}{amountText(Math.abs(last.amount), b.unit)}, {shortDate(last.at)}, {last.by}{/if}</td>
