@@ -166,6 +166,7 @@ def test_a_complete_record_closes_with_its_day_and_takes_from_the_store(lead, sp
     crop = next(f for f in fixed.fields if f.key == "crop")
     assert crop.value == "Winter barley"
     assert [(c.value, c.why) for c in crop.changes] == [("Spring barley", ""), ("Winter barley", "read off the wrong sheet")]
+    assert (fixed.entries[-1].was, fixed.entries[-1].value) == ("Spring barley", "Winter barley")
     handler = person(lead.organisation, "hana", "handler")
     with pytest.raises(Exception, match="cannot correct a spray record"):
         services.enter_in_record(**(where | {"actor": handler}), key="crop", value="Rye", why="x")

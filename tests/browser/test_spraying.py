@@ -163,7 +163,9 @@ def test_from_order_to_record_with_the_wind_turning(site, crew):
     page.get_by_role("dialog").get_by_label("Why it is corrected").fill("misread")
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
     expect(page.get_by_test_id("record-fields")).to_contain_text("Hops, second cut")
-    expect(page.get_by_test_id("record-fields")).to_contain_text("misread")
+    row = page.get_by_test_id("record-entries").get_by_role("row").last
+    expect(row).to_contain_text("misread")
+    expect(row.get_by_role("cell").nth(1)).to_have_text("Hops")
     picture(page, "record-closed")
     site.go("/store")
     expect(page.get_by_test_id("store")).to_contain_text("18.96 L")

@@ -121,6 +121,18 @@ class EntryChange:
 
 
 @dataclass(frozen=True, slots=True)
+class EntryLine:
+    """An entry of a record in the order in which they were made; ``was``: what stood there before."""
+
+    label: str
+    was: str
+    value: str
+    by: str
+    at: datetime
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
 class RecordFieldOut:
     """A field of a record: its value as text, what it was before, and whether the record needs it."""
 
@@ -176,6 +188,7 @@ class SprayRecordOut:
     products: list[RecordProductOut]
     kept_clear: list[str]
     lacks: list[str]
+    entries: list[EntryLine]
 
 
 @dataclass(frozen=True, slots=True)

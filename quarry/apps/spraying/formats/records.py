@@ -13,7 +13,7 @@ from quarry.apps.files import safe
 from quarry.apps.printed import isolated, named, printed
 from quarry.apps.spraying.fields import WeatherFact
 from quarry.apps.spraying.formats.mix_pdf import amount_text
-from quarry.apps.spraying.views import EntryChange, RecordProductOut, SprayRecordOut
+from quarry.apps.spraying.views import RecordProductOut, SprayRecordOut
 
 _STYLE = """
 @page { size: A4; margin: 14mm; @bottom-left { content: string(foot); font: 7.5pt 'DejaVu Sans' }
@@ -92,12 +92,16 @@ def records_csv(records: Sequence[SprayRecordOut], columns: Sequence[tuple[str, 
     return out.getvalue().encode("utf-8-sig")
 
 
-def _before(changes: Sequence[EntryChange], zone: ZoneInfo) -> str:
-    """Return what a field was before it was corrected, and the reason."""
-    if len(changes) < 2 and not (changes and changes[0].why):
-        return ""
-    said = [f"{c.value} ({c.by}, {c.at.astimezone(zone):%Y-%m-%d %H:%M}{': ' + c.why if c.why else ''})" for c in changes]
-    return f"<br><span class=fine>entered: {escape(isolated('; '.join(said)))}</span>"
+def _entries(r: SprayRecordOut) -> str:
+    """Return every entry with what stood there before it."""
+    zone = ZoneInfo(r.time_zone)
+    rows = "".join(
+        f"<tr><td>{named(e.label)}</td><td>{named(e.was) or 'nothing'}</td><td>{named(e.value) or 'nothing'}</td><td>{named(e.by)}</td>"
+        f"<td>{e.at.astimezone(zone):%Y-%m-%d %H:%M}</td><td>{named(e.why)}</td></tr>"
+        for e in r.entries
+    )
+    head = "<tr><th>Field</th><th>Before</th><th>Entered</th><th>By</th><th>At</th><th>Why</th></tr>"
+    return f"<h2>Entries and corrections</h2><table>{head}{rows}</table>" if rows else ""
 
 
 def _weather(r: SprayRecordOut, w: WeatherFact) -> str:
@@ -116,14 +120,13 @@ def _weather(r: SprayRecordOut, w: WeatherFact) -> str:
 
 
 def _section(r: SprayRecordOut, drawn: str) -> str:
-    zone = ZoneInfo(r.time_zone)
     rows = "".join(
-        f"<tr><td>{escape(f.label)}</td><td>{named(f.value) or 'not entered'}{' ' + f.unit if f.value and f.unit else ''}{_before(f.changes, zone)}</td></tr>"
+        f"<tr><td>{escape(f.label)}</td><td>{named(f.value) or 'not entered'}{' ' + f.unit if f.value and f.unit else ''}</td></tr>"
         for f in r.fields
         if f.value or f.needed
     )
     products = "".join(
-        f"<tr><td>{named(p.name)}</td><td>{named(p.registration)}</td><td>{named(p.batch) or 'not entered'}{_before(p.changes, zone)}</td>"
+        f"<tr><td>{named(p.name)}</td><td>{named(p.registration)}</td><td>{named(p.batch) or 'not entered'}</td>"
         f"<td class=n>{p.per_ha_amount:.4g} {p.unit}</td><td class=n>{amount_text(p.amount, p.unit)}</td></tr>"
         for p in r.products
     )
@@ -143,7 +146,7 @@ def _section(r: SprayRecordOut, drawn: str) -> str:
 <h2>Products</h2><table><tr><th>Product</th><th>Registration</th><th>Batch</th><th class=n>On a hectare</th><th class=n>In all</th></tr>{products}</table>
 <h2>Loads</h2><table><tr><th>Sortie</th><th>From</th><th>To</th><th class=n>Litres</th><th></th><th class=n>ha</th><th>Aircraft</th><th>Pilot</th></tr>{loads}</table>
 <h2>Weather as measured</h2><table><tr><th>When</th><th>At</th><th>Wind, m/s</th><th>Gust, m/s</th><th>From, °</th><th>Air, °C</th><th>Humidity, %</th><th>Delta-T, °C</th><th>By</th></tr>{"".join(_weather(r, w) for w in r.weather)}</table>
-<h2>Kept clear</h2>{kept}{drawn}</section>"""
+<h2>Kept clear</h2>{kept}{drawn}{_entries(r)}</section>"""
 
 
 def records_html(records: Sequence[SprayRecordOut], company: str, drawn: Sequence[str]) -> str:

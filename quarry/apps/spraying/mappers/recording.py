@@ -20,7 +20,7 @@ from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import JobPlan
 from quarry.apps.spraying.fields import LoadFact, ProductFact, RecordFacts, WeatherFact
 from quarry.apps.spraying.models import RecordEntry, SprayRecord
-from quarry.apps.spraying.views import EntryChange, RecordFieldOut, RecordProductOut, SprayRecordOut
+from quarry.apps.spraying.views import EntryChange, EntryLine, RecordFieldOut, RecordProductOut, SprayRecordOut
 from quarry.core.air.damp import delta_t_k, wet_bulb_c
 from quarry.core.base.errors import CoreError, MissingInput, OutOfRange
 from quarry.core.day.alerts import planned_work
@@ -77,17 +77,20 @@ class Entered:
 
     values: Mapping[str, object]
     changes: Mapping[str, list[EntryChange]]
+    order: Sequence[tuple[str, EntryChange]] = ()
 
 
 def with_entries(rows: Iterable[RecordEntry]) -> Entered:
     """Return the entries of a record, folded."""
     values: dict[str, object] = {}
     changes: dict[str, list[EntryChange]] = {}
+    order: list[tuple[str, EntryChange]] = []
     for row in rows:
         values[row.key] = row.value
-        who = row.by.full_name or row.by.username
-        changes.setdefault(row.key, []).append(EntryChange(_text(row.value), who, row.at, row.why))
-    return Entered(values, changes)
+        made = EntryChange(_text(row.value), row.by.full_name or row.by.username, row.at, row.why)
+        changes.setdefault(row.key, []).append(made)
+        order.append((row.key, made))
+    return Entered(values, changes, order)
 
 
 def _text(value: Any) -> str:
@@ -382,7 +385,23 @@ def record_out(
         ],
         kept_clear=over.kept_clear,
         lacks=lacks_of(facts, entered, licence),
+        entries=_lines(facts, entered, licence),
     )
+
+
+def _lines(facts: RecordFacts, entered: Entered, licence: str) -> list[EntryLine]:
+    """Return every entry with what stood there before it: the first stays to be read, also where the day told it."""
+    stood = {key: _shown(v) for key, v in _values(facts, Entered({}, {}), licence).items()}
+    stood |= {f"load:{x.sortie}": f"{x.litres:.1f}{'' if x.counted else ' by the plan'}" for x in facts.loads}
+    stood |= {w.key: _text({k: getattr(w, k) for k in _WEATHER}) for w in facts.weather}
+    names = {f"batch:{p.product_id}": f"Batch of {p.name}" for p in facts.products}
+    names |= {f"load:{x.sortie}": f"Litres of {x.sortie}" for x in facts.loads}
+    names |= {w.key: f"Weather {w.words}" for w in facts.weather}
+    found = []
+    for key, e in entered.order:
+        found.append(EntryLine(names.get(key) or FIELD_WORDS.get(key, key), stood.get(key, ""), e.value, e.by, e.at, e.why))
+        stood[key] = e.value
+    return found
 
 
 def _shown(value: Any) -> str:

@@ -81,13 +81,6 @@
 
 <svelte:head><title>Spray record · Gentle Quarry</title></svelte:head>
 
-{#snippet was(changes: Schemas['EntryChange'][])}
-  {#if changes.length > 1 || changes[0]?.why}
-    <span class="quiet block text-small"
-      >{#each changes as c, k (k)}{k ? '; ' : ''}{c.value}, {c.by}, {shortDate(c.at)}{c.why ? `: ${c.why}` : ''}{/each}</span>
-  {/if}
-{/snippet}
-
 <div class="mx-auto max-w-309 px-6 py-5 max-hand:px-4">
   <Failed of={asked} />
   {#if r}
@@ -123,7 +116,7 @@
             <div class="min-w-0 flex-1 break-words pt-1">
               {#if f.value}{f.value}{f.unit ? ` ${f.unit}` : ''}{:else}<span class={f.needed ? 'problem' : 'quiet'}
                   >{f.needed ? '! not entered' : '—'}</span
-                >{/if}{@render was(f.changes)}
+                >{/if}
             </div>
             <button
               class="button plain no-print"
@@ -142,7 +135,7 @@
                 <b>{p.name}</b>{p.registration ? `, ${p.registration}` : ''}: {amountText(p.per_ha_amount, p.unit)} on a hectare,
                 <b>{amountText(p.amount, p.unit)}</b> in all; batch {#if p.batch}{p.batch}{:else}<span class="problem"
                     >! not entered</span
-                  >{/if}{@render was(p.changes)}
+                  >{/if}
               </div>
               <button
                 class="button plain no-print"
@@ -222,6 +215,25 @@
         </div>
       </section>
     </div>
+    {#if r.entries.length}
+      <section class="mt-4" data-testid="record-entries">
+        <h2>Entries and corrections</h2>
+        <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+        <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Entries and corrections">
+          <table class="sheet-table w-full">
+            <thead><tr><th>field</th><th>before</th><th>entered</th><th>by</th><th>why</th></tr></thead>
+            <tbody>
+              {#each r.entries as e, k (k)}
+                <tr
+                  ><td>{e.label}</td><td class="quiet">{e.was || 'nothing'}</td><td>{e.value || 'nothing'}</td><td
+                    class="whitespace-nowrap">{e.by}, {shortDate(e.at)}, {clockIn(e.at, r.time_zone)}</td
+                  ><td>{e.why}</td></tr>
+              {/each}
+            </tbody>
+          </table>
+        </div>
+      </section>
+    {/if}
     <p class="quiet mt-4">
       Filled from the day and from what was entered. The form that local law asks for and the label of the product take
       precedence.

@@ -6823,6 +6823,27 @@ export interface components {
             why: string;
         };
         /**
+         * EntryLine
+         * @description An entry of a record in the order in which they were made; ``was``: what stood there before.
+         */
+        EntryLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
+            /** Was */
+            was: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * EntryOut
          * @description An entry with who and when; ``record``: the key of the record of the pack that it was written into.
          *
@@ -12832,6 +12853,8 @@ export interface components {
              * Format: uuid
              */
             day_id: string;
+            /** Entries */
+            entries: components["schemas"]["EntryLine"][];
             /** Fields */
             fields: components["schemas"]["RecordFieldOut"][];
             /** Job */
