@@ -12,11 +12,13 @@ from quarry.core.base.shapes import plain
 from quarry.core.base.sources import PATTERN
 from quarry.core.base.working import Step, Working, as_dict
 from quarry.core.spraying.catches import calibrate
+from quarry.core.spraying.falling import carried_m, fall_s, settling_m_s
 from quarry.core.spraying.nozzles import (
     BY_SIZE,
     Nozzles,
     RateFound,
     RateTask,
+    droplet_class,
     nominal_of_l_min,
     nozzle_l_min,
     pressure_for_flow_bar,
@@ -181,5 +183,45 @@ def swath_test(data: SwathTestIn) -> dict[str, Any]:
         "lean_m": lean,
         "words": words,
         "working": as_dict(Working("Evenness", variations["back and forth"], "", steps)),
+        "picture": drawn,
+    }
+
+
+class FallingIn(Input):
+    """A droplet, how high it starts above the crop, and the wind there."""
+
+    droplet_um: float = 150.0
+    height_m: float = Field(default=3.0, ge=0.1, le=60)
+    wind_m_s: float = Field(default=3.0, ge=0, le=30)
+    air_c: float = Field(default=20.0, ge=-20, le=50)
+
+
+_DRAWN_UM = range(60, 605, 10)
+
+
+@calculator("falling", "How far the wind carries a droplet while it falls: an aid to choose, never a permission", FallingIn)
+def falling(data: FallingIn) -> dict[str, Any]:
+    """Return how fast a droplet falls and how far it is carried, with the same by size of the droplet."""
+
+    def solve() -> tuple[float, float, float]:
+        speed = settling_m_s(data.droplet_um, data.air_c)
+        seconds = fall_s(data.height_m, speed)
+        return speed, seconds, carried_m(data.wind_m_s, seconds)
+
+    (speed, seconds, far), working = answer("Carried", solve)
+    sizes = [float(um) for um in _DRAWN_UM]
+    curve = [(um, carried_m(data.wind_m_s, fall_s(data.height_m, settling_m_s(um, data.air_c)))) for um in sizes]
+    drawn = picture("\u00b5m", "m", [line("carried", curve)], [mark(f"{far:.0f} m", x=data.droplet_um, y=far)])
+    words = (
+        f"A droplet of {data.droplet_um:.0f} \u00b5m falls {data.height_m:g} m in {seconds:.1f} s; a wind of {data.wind_m_s:g} m/s "
+        f"carries it {far:.0f} m meanwhile."
+    )
+    return {
+        "words": words,
+        "settling_m_s": speed,
+        "fall_s": seconds,
+        "carried_m": far,
+        "droplet_class": droplet_class(data.droplet_um),
+        "working": working,
         "picture": drawn,
     }

@@ -130,13 +130,17 @@ def rows(fleet, job, day, lead):
     log = logged(lead, fleet)
     from quarry.apps.fleet.models import Nozzle, Product
     from quarry.apps.fleet.services import add_thing
-    from quarry.apps.spraying.services import add_batch
+    from quarry.apps.spraying.services import add_batch, keep_swath_test
 
     fan = {"name": "Fan", "kind": "hydraulic", "size": "02", "least_bar": 1.5, "most_bar": 4.0}
     fleet["Fan"] = add_thing(actor=lead, model=Nozzle, figures=fan)
     fleet["Aldra"] = add_thing(actor=lead, model=Product, figures={"name": "Aldra", "rate_amount": 0.5})
     batch = add_batch(actor=lead, product_id=fleet["Aldra"].pk, name="L-1", amount=2.0)
+    bell = [(float(x), max(0.0, 4.0 - abs(x))) for x in range(-4, 5)]
+    flown = {"wanted_frac": 0.2, "way": "racetrack", "height_m": 3.0}
+    tested = keep_swath_test(actor=lead, aircraft_id=fleet["A1"].pk, catches=bell, **flown)
     more = {
+        "test_id": tested.pk,
         "batch_id": batch.pk,
         "imagery_id": imagery.pk,
         "sheet_id": sheet.pk,

@@ -15,8 +15,10 @@ from quarry.apps.day.services import start_run
 from quarry.apps.fleet.models import Nozzle, Product
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import queries
-from quarry.apps.jobs.services import save_job
+from quarry.apps.jobs.services import save_job, split_strips
 from quarry.apps.limits import queries as limits
+from quarry.apps.spraying.queries import swath_tests
+from quarry.apps.spraying.services import keep_swath_test, set_swath_test_archived
 from quarry.apps.weather.fields import forecast_json
 from quarry.apps.weather.formats.forecast import read_forecast
 from quarry.apps.weather.models import Forecast
@@ -257,3 +259,81 @@ def test_nozzles_and_products_that_cannot_be_are_refused_at_their_field(lead, mo
     with pytest.raises(DomainError) as bad:
         add_thing(actor=lead, model=model, figures={"name": "X"} | figures)
     assert bad.value.field == field
+
+
+def test_strips_left_for_the_wind_become_a_job_for_another_wind(lead, fleet):
+    """What the strips cover is what was left out, half a swath more on the field's side; in their wind nothing is kept clear."""
+    source = beside_stream(lead, fleet, 180.0)
+    left = queries.plan_of(source).kept[0].area_ha
+    made = split_strips(actor=lead, job_id=source.pk)
+    assert made.letter != source.letter
+    plan = queries.plan_of(made)
+    assert plan.kept == []
+    assert left < plan.area_ha < left * 1.35
+    assert made.wind["assumed"]
+    assert "wind" in {c.key for c in plan.checks}
+    frame = LocalFrame.around(source.areas[0]["ring"])
+    field = Polygon(frame.to_metres(source.areas[0]["ring"])).buffer(0.05)
+    assert all(field.covers(Polygon(frame.to_metres(a["ring"]))) for a in made.areas)
+
+
+def test_strips_are_refused_where_none_are_left_or_no_wind_would_do(lead, fleet):
+    """The reason stands at the sensitive places."""
+    with pytest.raises(DomainError, match="nothing is left out"):
+        split_strips(actor=lead, job_id=beside_stream(lead, fleet, 0.0).pk)
+    job = beside_stream(lead, fleet, 180.0)
+    ring = job.areas[0]["ring"]
+    around = {"name": "houses", "ring": [*ring, ring[0]], "closed": False, "distance_m": 60.0, "within_deg": 90.0}
+    job.site = {**job.site, "sensitive": [around]}
+    job.save()
+    with pytest.raises(DomainError, match="In every wind") as bad:
+        split_strips(actor=lead, job_id=job.pk)
+    assert bad.value.field == "site.sensitive"
+
+
+def test_sensitive_places_of_other_jobs_near_are_offered_once(lead, fleet):
+    """The same stream of two jobs is one; what this job has itself is not offered; far ones are not near."""
+    first, second = beside_stream(lead, fleet, 0.0), beside_stream(lead, fleet, 180.0)
+    mine = sprayed(lead, fleet)
+    (found,) = queries.sensitive_near(mine.pk)
+    assert (found.name, found.job in (first.name, second.name)) == ("stream", True)
+    mine.site = {**mine.site, "sensitive": first.site["sensitive"]}
+    mine.save()
+    assert queries.sensitive_near(mine.pk) == []
+    away = make_job(lead, fleet, kind="spraying", areas=[{"ring": [[x + 1, y] for x, y in first.areas[0]["ring"]]}], home=None)
+    assert queries.sensitive_near(away.pk) == []
+
+
+BELL = [(float(x), max(0.0, 5.0 - abs(x))) for x in range(-5, 6)]
+
+
+def test_a_swath_test_is_kept_with_the_aircraft_that_flew_it(lead, fleet):
+    """A triangle ten metres wide is even at half of that and a little beyond, whichever way it is flown; the spacing stands with the aircraft."""
+    flown = {"wanted_frac": 0.10, "way": "back and forth", "height_m": 3.0, "nozzle": "size 02", "wind_m_s": 1.5}
+    row = keep_swath_test(actor=lead, aircraft_id=fleet["A1"].pk, catches=BELL, **flown)
+    assert 5.0 <= row.spacing_m < 6.5
+    assert row.variation_frac <= 0.10
+    (kept,) = swath_tests(fleet["A1"].pk)
+    assert (kept.aircraft, kept.nozzle, kept.by) == ("A1", "size 02", "Lena")
+    assert swath_tests(fleet["A2"].pk) == []
+    set_swath_test_archived(actor=lead, test_id=row.pk, archived=True)
+    assert swath_tests() == []
+
+
+@pytest.mark.parametrize(
+    ("more", "field"),
+    [
+        ({"catches": BELL[:3]}, "catches"),
+        ({"catches": [(x, 0.0) for x, _ in BELL]}, "catches"),
+        ({"catches": [(0.0, 0.0), (19.0, 0.0), (20.0, 9.0), (38.0, 0.0), (40.0, 0.0)], "wanted_frac": 0.01}, "wanted_frac"),
+        ({"height_m": 0.0}, "height_m"),
+        ({"wind_m_s": 90.0}, "wind_m_s"),
+    ],
+)
+def test_a_swath_test_that_says_nothing_is_refused_at_its_field(lead, fleet, more, field):
+    """Nothing is kept."""
+    asked = {"catches": BELL, "wanted_frac": 0.10, "way": "racetrack", "height_m": 3.0} | more
+    with pytest.raises(DomainError) as bad:
+        keep_swath_test(actor=lead, aircraft_id=fleet["A1"].pk, **asked)
+    assert bad.value.field == field
+    assert swath_tests() == []

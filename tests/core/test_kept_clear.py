@@ -14,10 +14,13 @@ from quarry.core.base.errors import OutOfRange
 from quarry.core.spraying.kept_clear import (
     SensitivePlace,
     blows_towards,
+    buffer_rows,
     check_places,
     distance_at_m,
     kept_clear,
+    middle_of,
     stopped_by,
+    strictest_table,
     upwind_of,
     wind_stops,
 )
@@ -121,3 +124,27 @@ def test_what_cannot_be_is_refused_at_its_field(change, field):
     with pytest.raises(OutOfRange) as bad:
         check_places([replace(STREAM, **change)], "site.sensitive")
     assert bad.value.field == f"site.sensitive.0.{field}"
+
+
+def test_a_label_s_table_for_the_droplets_at_hand():
+    """Coarser drops may come nearer; where the class is not known only rows for all count; of two labels the stricter holds."""
+    label = buffer_rows(["3; 20", "3; 10; coarse", "5; 40", "5; 15; very coarse"], "buffer")
+    assert strictest_table([label], "") == [(3.0, 20.0), (5.0, 40.0)]
+    assert strictest_table([label], "coarse") == [(3.0, 10.0), (5.0, 40.0)]
+    assert strictest_table([label], "ultra coarse") == [(3.0, 10.0), (5.0, 15.0)]
+    assert strictest_table([label, buffer_rows(["4; 25"], "buffer")], "coarse") == [(3.0, 25.0), (4.0, 40.0)]
+    assert strictest_table([buffer_rows(["3; 10; coarse"], "buffer")], "fine") == []
+
+
+@pytest.mark.parametrize("line", ["", "3", "wind; 10", "0; 10", "3; -1", "3; 10; coarse; x", "99; 5"])
+def test_a_line_of_a_label_s_table_that_is_none(line):
+    """It is refused with the number of its line."""
+    with pytest.raises(OutOfRange, match="Line 2"):
+        buffer_rows(["3; 10", line], "buffer")
+
+
+@given(bearing=st.integers(0, 35), wide=st.integers(1, 36))
+def test_the_middle_of_free_winds_is_one_of_them(bearing, wide):
+    """Whatever run is free, across north too."""
+    free = [float((bearing + k) % 36 * 10) for k in range(wide)]
+    assert middle_of(free) in free

@@ -27,6 +27,7 @@ from quarry.apps.jobs.views import (
     PlaceRead,
     PlanProblem,
     RemedyOut,
+    SensitiveNear,
     Stopped,
     TerrainLine,
     TerrainOut,
@@ -163,6 +164,18 @@ def save_job(request: SignedIn, job_id: UUID, data: s.JobSave) -> object:
 def copy_job(request: SignedIn, job_id: UUID) -> object:
     """Make a copy."""
     return 201, _answer(services.copy_job(actor=request.user, job_id=job_id))
+
+
+@router.post("/{job_id}/strips", response={201: s.JobMade}, operation_id="split_strips", summary="A job of what is left out")
+def split_strips(request: SignedIn, job_id: UUID) -> object:
+    """Make a job of the strips that this one leaves for the wind's sake, planned for a wind that blows the other way."""
+    return 201, services.split_strips(actor=request.user, job_id=job_id)
+
+
+@router.get("/{job_id}/sensitive", response=list[SensitiveNear], operation_id="sensitive_near", summary="Known sensitive places")
+def sensitive_near(request: SignedIn, job_id: UUID) -> object:
+    """Return the sensitive places that other jobs near this one know, each once."""
+    return queries.sensitive_near(job_id)
 
 
 @router.post("/{job_id}/split", response={201: list[s.JobMade]}, operation_id="split_job", summary="A job for each home")

@@ -12,7 +12,7 @@ from ninja import Field, Query, Router
 from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import In, WorkingOut
 from quarry.apps.spraying import exports, queries, services
-from quarry.apps.spraying.views import BatchOut, DayLacks, MixSheetOut, RecordLines, SprayRecordOut, StoreOut
+from quarry.apps.spraying.views import BatchOut, DayLacks, MixSheetOut, RecordLines, SprayRecordOut, StoreOut, SwathTestOut
 
 router = Router(tags=["spraying"])
 _TYPES = {"csv": "text/csv; charset=utf-8", "pdf": "application/pdf"}
@@ -51,6 +51,18 @@ class EntryIn(In):
     key: str = Field(max_length=60)
     value: str | WeatherRead
     why: str = Field(default="", max_length=200)
+
+
+class SwathTestIn(In):
+    """A swath test to keep: catches across the line as distance and amount, how it was flown, how even passes are to be."""
+
+    aircraft_id: UUID
+    catches: list[tuple[float, float]] = Field(max_length=200)
+    wanted_frac: float
+    way: Literal["racetrack", "back and forth"]
+    height_m: float
+    nozzle: str = Field(default="", max_length=60)
+    wind_m_s: float | None = None
 
 
 class RecordSearch(In):
@@ -161,3 +173,29 @@ def export_record(request: SignedIn, day_id: UUID, job_id: UUID, form: Literal["
     """Return one record as PDF or CSV."""
     data, name = exports.export_record(actor=request.user, day_id=day_id, job_id=job_id, form=form)
     return _attached(data, form, name)
+
+
+@router.get("/swath-tests", response=list[SwathTestOut], operation_id="swath_tests", summary="Swath tests that are kept")
+def swath_tests(request: SignedIn, aircraft_id: UUID | None = None) -> object:
+    """Return swath tests, the newest first."""
+    return queries.swath_tests(aircraft_id)
+
+
+@router.post("/swath-tests", response={201: SwathTestOut}, operation_id="keep_swath_test", summary="Keep a swath test")
+def keep_swath_test(request: SignedIn, data: SwathTestIn) -> object:
+    """Keep a swath test with the aircraft that flew it."""
+    return 201, queries.swath_test_view(services.keep_swath_test(actor=request.user, **data.dict()))
+
+
+@router.delete("/swath-tests/{test_id}", response=SwathTestOut, operation_id="archive_swath_test", summary="Archive a swath test")
+def archive_swath_test(request: SignedIn, test_id: UUID) -> object:
+    """Archive a swath test."""
+    return queries.swath_test_view(services.set_swath_test_archived(actor=request.user, test_id=test_id, archived=True))
+
+
+@router.post(
+    "/swath-tests/{test_id}/restore", response=SwathTestOut, operation_id="restore_swath_test", summary="Restore a swath test"
+)
+def restore_swath_test(request: SignedIn, test_id: UUID) -> object:
+    """Restore a swath test."""
+    return queries.swath_test_view(services.set_swath_test_archived(actor=request.user, test_id=test_id, archived=False))

@@ -31,6 +31,7 @@ from quarry.apps.jobs.views import (
     LightOut,
     OverlapOut,
     RemedyOut,
+    SensitiveNear,
     TerrainLine,
     TerrainOut,
 )
@@ -304,6 +305,28 @@ def blown_towards(job: Job) -> Callable[[float, float], list[mappers.KeptClear]]
         return mappers.blown_towards(f)
     except mappers.PlanError:
         return None  # no plan can be made of it: its own screen says why
+
+
+_NEAR_M = 5000.0
+_MOST_NEAR = 24
+
+
+def sensitive_near(job_id: UUID) -> list[SensitiveNear]:
+    """Return the sensitive places that other jobs within five kilometres know, the nearest first, each once; none that this one has."""
+    job = job_of(job_id)
+    f = entered(job)
+    if f.place is None:
+        return []
+    seen = {(s.name, str([list(p) for p in s.ring])) for s in f.site.sensitive}
+    found: list[SensitiveNear] = []
+    for other in Job.objects.filter(archived_at=None, kind="spraying", site__sensitive__0__isnull=False).exclude(pk=job.pk):
+        for s in entered(other).site.sensitive:
+            key = (s.name, str([list(p) for p in s.ring]))
+            away = min((mappers.way_m(list(f.place), list(p)) for p in s.ring), default=_NEAR_M)
+            if key not in seen and away < _NEAR_M:
+                seen.add(key)
+                found.append(SensitiveNear(s.name, other.name, away, s))
+    return sorted(found, key=lambda n: n.distance_m)[:_MOST_NEAR]
 
 
 def sun_of(job: Job, on: date) -> LightOut:

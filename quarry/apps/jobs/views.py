@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
+from quarry.apps.jobs.fields import SensitiveFields
 from quarry.apps.workings import WorkingOut
 from quarry.core.flight.powers import Powers
 
@@ -132,6 +133,16 @@ class KeptOut:
     why: str
     area_ha: float
     ground: list[list[list[Place]]]
+
+
+@dataclass(frozen=True, slots=True)
+class SensitiveNear:
+    """A sensitive place that another job near this one knows."""
+
+    name: str
+    job: str
+    distance_m: float
+    place: SensitiveFields
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

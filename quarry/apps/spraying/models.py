@@ -6,7 +6,7 @@ from django.db import models
 
 from quarry.apps.accounts.models import Owned, Scoped, User
 from quarry.apps.day.models import Day
-from quarry.apps.fleet.models import Product
+from quarry.apps.fleet.models import Aircraft, Product
 from quarry.apps.jobs.models import Job
 
 
@@ -84,3 +84,25 @@ class StockMove(models.Model):
 
     class Meta:
         ordering = ["at", "pk"]
+
+
+class SwathTest(Owned):
+    """A pattern test of an aircraft that is kept: how it was flown, what was caught, and the spacing that was even enough.
+
+    ``catches``: distance from the line, right positive [m], and what was caught there. ``way``: see the core's `pattern`.
+    """
+
+    aircraft = models.ForeignKey(Aircraft, on_delete=models.PROTECT, related_name="+")
+    height_m = models.FloatField()
+    nozzle = models.CharField(max_length=60, blank=True)
+    wind_m_s = models.FloatField(null=True)
+    catches = models.JSONField()
+    wanted_frac = models.FloatField()
+    way = models.CharField(max_length=16)
+    spacing_m = models.FloatField()
+    variation_frac = models.FloatField()
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-made_at"]

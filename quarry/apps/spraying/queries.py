@@ -22,7 +22,7 @@ from quarry.apps.policy.mappers import season_month
 from quarry.apps.policy.queries import own_values
 from quarry.apps.spraying import mappers
 from quarry.apps.spraying.fields import RecordFacts, facts_of_row
-from quarry.apps.spraying.models import Batch, RecordEntry, SprayRecord, StockMove
+from quarry.apps.spraying.models import Batch, RecordEntry, SprayRecord, StockMove, SwathTest
 from quarry.apps.spraying.views import (
     BatchOut,
     DayLacks,
@@ -32,6 +32,7 @@ from quarry.apps.spraying.views import (
     RecordLines,
     SprayRecordOut,
     StoreOut,
+    SwathTestOut,
 )
 from quarry.apps.workings import WorkingOut
 
@@ -328,3 +329,29 @@ def columns_asked(names: Sequence[str]) -> list[tuple[str, str]]:
     if unknown:
         raise DomainError("invalid", f"A table of records has no column {unknown[0][:40]}.", "columns")
     return [(n, known[n]) for n in names] or list(COLUMNS)
+
+
+def swath_tests(aircraft_id: UUID | None = None) -> list[SwathTestOut]:
+    """Return the swath tests that are kept, the newest first; of one aircraft where one is named."""
+    rows = SwathTest.objects.filter(archived_at=None).select_related("aircraft", "by")
+    if aircraft_id is not None:
+        rows = rows.filter(aircraft_id=aircraft_id)
+    return [swath_test_view(row) for row in rows[:200]]
+
+
+def swath_test_view(row: SwathTest) -> SwathTestOut:
+    """Return a swath test as lists show it."""
+    return SwathTestOut(
+        id=row.pk,
+        aircraft_id=row.aircraft_id,
+        aircraft=row.aircraft.name,
+        height_m=row.height_m,
+        nozzle=row.nozzle,
+        wind_m_s=row.wind_m_s,
+        way=row.way,
+        spacing_m=row.spacing_m,
+        variation_frac=row.variation_frac,
+        wanted_frac=row.wanted_frac,
+        by=row.by.full_name or row.by.username,
+        made_at=row.made_at,
+    )

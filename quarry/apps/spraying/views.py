@@ -88,7 +88,10 @@ class MixFinding:
 
 @dataclass(frozen=True, slots=True)
 class MixSheetOut:
-    """What goes into each load of a job. ``problem``: why there is no sheet, at its ``field``."""
+    """What goes into each load of a job. ``problem``: why there is no sheet, at its ``field``.
+
+    ``label_table``: winds and distances that keep the labels of all products for the droplets of the job; empty without such tables.
+    """
 
     job_id: UUID
     job: str
@@ -107,6 +110,7 @@ class MixSheetOut:
     products: list[MixProductOut]
     findings: list[MixFinding]
     usual: list[str]
+    label_table: list[tuple[float, float]]
     workings: dict[str, WorkingOut] = dataclasses.field(default_factory=dict)
 
 
@@ -229,3 +233,21 @@ class DayLacks:
     letter: str
     job: str
     lacks: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class SwathTestOut:
+    """A swath test that was kept: the widest spacing that is even enough the way it is flown."""
+
+    id: UUID
+    aircraft_id: UUID
+    aircraft: str
+    height_m: float
+    nozzle: str
+    wind_m_s: float | None
+    way: str
+    spacing_m: float
+    variation_frac: float
+    wanted_frac: float
+    by: str
+    made_at: datetime

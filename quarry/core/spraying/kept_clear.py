@@ -230,6 +230,32 @@ def blows_towards(worked: BaseGeometry, places: Sequence[SensitivePlace], wind_m
     return [k for k in kept_clear(worked, narrow, wind_m_s, from_deg) if k.ground.area > _STOPS_M2]
 
 
+def free_winds(field: BaseGeometry, places: Sequence[SensitivePlace], wind_m_s: float) -> list[float]:
+    """Return where a wind of a speed may be from, every ten degrees, so that none of a field need be kept clear of any place. [°]"""
+    bearings = [float(b) for b in range(0, 360, _LOOK_DEG)]
+    return [b for b in bearings if not kept_clear(field, places, wind_m_s, b)]
+
+
+def middle_of(bearings: Sequence[float]) -> float:
+    """Return the bearing in the middle of the widest run of some that lie ten degrees apart. [°]
+
+    Examples
+    --------
+    >>> middle_of([350.0, 0.0, 10.0, 90.0])
+    0.0
+    """
+    free = {round(b) % 360 for b in bearings}
+    runs = []
+    for b in free:
+        if (b - _LOOK_DEG) % 360 not in free or len(free) == 360 // _LOOK_DEG:
+            length = 1
+            while length < 360 // _LOOK_DEG and (b + length * _LOOK_DEG) % 360 in free:
+                length += 1
+            runs.append((length, b))
+    length, begins = max(runs, key=lambda r: (r[0], -r[1]))
+    return float((begins + (length // 2) * _LOOK_DEG) % 360)
+
+
 @dataclass(frozen=True, slots=True)
 class WindStop:
     """The winds in which work near a place stops: up to a speed (None: any above the last), from where, as spans of degrees."""

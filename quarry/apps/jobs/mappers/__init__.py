@@ -8,6 +8,7 @@ from quarry.apps.jobs.mappers.overlap import overlap_of, remedies_of
 from quarry.apps.jobs.mappers.places import place_from
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
+from quarry.apps.jobs.mappers.strips import strips_of
 from quarry.apps.jobs.mappers.usable import usable_sets, ways_m_s
 from quarry.apps.jobs.mappers.work import (
     PLAN_VERSION,
@@ -31,6 +32,7 @@ __all__ = [
     "PlanError",
     "blown_towards",
     "stops_of",
+    "strips_of",
     "Shelf",
     "SortieRoute",
     "area_ha",

@@ -9,6 +9,7 @@ from quarry.apps.jobs.services.save_job import save_job
 from quarry.apps.jobs.services.set_archived import set_archived
 from quarry.apps.jobs.services.set_terrain_archived import set_terrain_archived
 from quarry.apps.jobs.services.split_job import split_job
+from quarry.apps.jobs.services.split_strips import split_strips
 
 __all__ = [
     "add_job",
@@ -20,4 +21,5 @@ __all__ = [
     "set_archived",
     "set_terrain_archived",
     "split_job",
+    "split_strips",
 ]

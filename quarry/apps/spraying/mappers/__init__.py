@@ -12,6 +12,7 @@ from quarry.apps.spraying.mappers.recording import (
     treatments_of,
     with_entries,
 )
+from quarry.apps.spraying.mappers.swath import check_flown, widest_even
 from quarry.core.spraying.mix import StockBatch
 
 __all__ = [
@@ -20,6 +21,7 @@ __all__ = [
     "SprayError",
     "StockBatch",
     "check_entry",
+    "check_flown",
     "due_season",
     "facts_of",
     "lacks_of",
@@ -28,5 +30,6 @@ __all__ = [
     "sheet_out",
     "taken_from",
     "treatments_of",
+    "widest_even",
     "with_entries",
 ]

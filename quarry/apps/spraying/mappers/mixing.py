@@ -17,6 +17,7 @@ from quarry.apps.workings import WorkingOut, to_working
 from quarry.core.base.errors import CoreError
 from quarry.core.base.sources import ALGEBRA, ENTERED
 from quarry.core.base.working import Step, Working, explain
+from quarry.core.spraying.kept_clear import buffer_rows, strictest_table
 from quarry.core.spraying.mix import (
     FORMS,
     MixItem,
@@ -98,7 +99,7 @@ def sheet_out(
     except CoreError as bad:
         return MixSheetOut(
             job.pk, job.name, job.letter, f.mix.crop, bad.message, _at(bad.field), 0, 0, 0, 0, 0, f.mix.vessel, f.mix.fill_s,
-            [], [], [], [],
+            [], [], [], [], _label_table(f, list(products.values())),
         )  # fmt: skip
     sheet = made.value
     findings = _findings(f, plan, items, sheet, earlier, on, harvest, swap_s)
@@ -120,8 +121,15 @@ def sheet_out(
         products=[_product(row, item, k, sheet, stock, on) for k, (row, item) in enumerate(items)],
         findings=findings + _store_findings(items, sheet, stock, on),
         usual=[i.product for i in usual_order([i for _, i in items])],
+        label_table=_label_table(f, [row for row, _ in items]),
         workings=_workings(task, sheet),
     )
+
+
+def _label_table(f: JobFields, rows: Sequence[Product]) -> list[tuple[float, float]]:
+    """Return the winds and distances that keep the tables of all labels that have one."""
+    droplets = f.work.droplets if isinstance(f.work, SprayingWork) else ""
+    return strictest_table([buffer_rows(row.buffer, "buffer") for row in rows if row.buffer], droplets)
 
 
 def _at(field: str) -> str:

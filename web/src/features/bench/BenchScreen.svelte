@@ -9,6 +9,7 @@
   import { notices } from '$shared/ui/notices.svelte';
   import Why from '$shared/working/Why.svelte';
   import BenchCurve from './BenchCurve.svelte';
+  import KeptSwaths from './KeptSwaths.svelte';
   import { ofAircraft, ofJob, ofPack } from './fill';
   import { bodyOf, GROUPS, TOOLS, type Answer } from './calculators';
 
@@ -199,6 +200,9 @@
         class="button mt-3"
         onclick={keepWithModel}>{tool.keep?.words ?? 'Save'} to all {model.name}</button
       >{/if}
+    {#if tool.name === 'swath-test' && answer && !problem}<KeptSwaths
+        body={() => bodyOf(tool, typed)}
+        aircraft={fleet.value?.aircraft ?? []} />{/if}
     <details class="quiet mt-4 text-note">
       <summary class="flex min-h-touch-small cursor-pointer items-center">Use it from other programs</summary>
       The same at <code>POST /api/compute/{tool.name}</code> and <code>quarry compute {tool.name}</code>.

@@ -115,6 +115,25 @@ export const GROUND_TOOLS: Tool[] = [
     ],
   },
   {
+    name: 'falling',
+    title: 'Drift of a droplet',
+    asks: 'A droplet, the height it starts from, the wind',
+    fields: [
+      num('droplet_um', 'Droplet', 150, { unit: 'µm', digits: 0 }),
+      num('height_m', 'Height above the crop', 3, { unit: 'm' }),
+      num('wind_m_s', 'Wind', 3, { unit: 'm/s' }),
+      num('air_c', 'Temperature', 20, { unit: '°C', digits: 0 }),
+    ],
+    head: (a) => `${n(a.carried_m).toFixed(0)} m`,
+    figures: (a) => [
+      ['falls at', `${n(a.settling_m_s).toFixed(2)} m/s`],
+      ['falls for', `${n(a.fall_s).toFixed(1)} s`],
+      ['such a median is', String(a.droplet_class)],
+    ],
+    caution:
+      'A droplet of water in a steady wind. Downwash brings it down sooner, drying makes it smaller and carries it farther. No permission follows from it: label and law decide.',
+  },
+  {
     name: 'swath-test',
     title: 'Swath test',
     asks: 'Catches across one pass, and how even passes are to be',

@@ -3,7 +3,7 @@
   import { Dialog } from 'bits-ui';
   import { call } from '$shared/api/call';
   import { download } from '$shared/api/download';
-  import type { Problem, Schemas } from '$shared/api/client';
+  import type { Problem } from '$shared/api/client';
   import { amountText } from '$shared/format/amounts';
   import { shortDate } from '$shared/format/dates';
   import { clockIn } from '$shared/format/moments';

@@ -2102,6 +2102,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sensitive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known sensitive places
+         * @description Return the sensitive places that other jobs near this one know, each once.
+         */
+        get: operations["sensitive_near"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/split": {
         parameters: {
             query?: never;
@@ -2116,6 +2136,26 @@ export interface paths {
          * @description Make one job for each home, with the areas nearest to it; the job itself is archived.
          */
         post: operations["split_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/strips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A job of what is left out
+         * @description Make a job of the strips that this one leaves for the wind's sake, planned for a wind that blows the other way.
+         */
+        post: operations["split_strips"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3916,6 +3956,70 @@ export interface paths {
          * @description Restore a batch.
          */
         post: operations["restore_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swath-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Swath tests that are kept
+         * @description Return swath tests, the newest first.
+         */
+        get: operations["swath_tests"];
+        put?: never;
+        /**
+         * Keep a swath test
+         * @description Keep a swath test with the aircraft that flew it.
+         */
+        post: operations["keep_swath_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swath-tests/{test_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Archive a swath test
+         * @description Archive a swath test.
+         */
+        delete: operations["archive_swath_test"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swath-tests/{test_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a swath test
+         * @description Restore a swath test.
+         */
+        post: operations["restore_swath_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9725,6 +9829,8 @@ export interface components {
         /**
          * MixSheetOut
          * @description What goes into each load of a job. ``problem``: why there is no sheet, at its ``field``.
+         *
+         *     ``label_table``: winds and distances that keep the labels of all products for the droplets of the job; empty without such tables.
          */
         MixSheetOut: {
             /** Area Ha */
@@ -9744,6 +9850,11 @@ export interface components {
              * Format: uuid
              */
             job_id: string;
+            /** Label Table */
+            label_table: [
+                number,
+                number
+            ][];
             /** Letter */
             letter: string;
             /** Lines L */
@@ -12360,6 +12471,50 @@ export interface components {
             steps: components["schemas"]["SecondStep"][];
         };
         /**
+         * SensitiveFields
+         * @description Water, houses, a path, hives: what a spraying job stays off, always or where the wind blows towards it.
+         *
+         *     ``table``: winds rising and the distance up to each, in place of ``distance_m``. [m/s, m]
+         */
+        SensitiveFields: {
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Distance M
+             * @default 20
+             */
+            distance_m: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+            /**
+             * Rule
+             * @default wind
+             * @enum {string}
+             */
+            rule: "always" | "wind";
+            /** Table */
+            table?: [
+                number,
+                number
+            ][];
+            /**
+             * Within Deg
+             * @default 45
+             */
+            within_deg: number;
+        };
+        /**
          * SensitiveIO
          * @description Water, houses, a path, hives: what a spraying job stays off, always or where the wind blows towards it.
          */
@@ -12400,6 +12555,19 @@ export interface components {
              * @default 45
              */
             within_deg: number;
+        };
+        /**
+         * SensitiveNear
+         * @description A sensitive place that another job near this one knows.
+         */
+        SensitiveNear: {
+            /** Distance M */
+            distance_m: number;
+            /** Job */
+            job: string;
+            /** Name */
+            name: string;
+            place: components["schemas"]["SensitiveFields"];
         };
         /**
          * SeriesOut
@@ -13235,6 +13403,77 @@ export interface components {
             /** Count */
             count: number;
             of: components["schemas"]["SupplyIn"];
+        };
+        /**
+         * SwathTestIn
+         * @description A swath test to keep: catches across the line as distance and amount, how it was flown, how even passes are to be.
+         */
+        SwathTestIn: {
+            /**
+             * Aircraft Id
+             * Format: uuid
+             */
+            aircraft_id: string;
+            /** Catches */
+            catches: [
+                number,
+                number
+            ][];
+            /** Height M */
+            height_m: number;
+            /**
+             * Nozzle
+             * @default
+             */
+            nozzle: string;
+            /** Wanted Frac */
+            wanted_frac: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "racetrack" | "back and forth";
+            /** Wind M S */
+            wind_m_s?: number | null;
+        };
+        /**
+         * SwathTestOut
+         * @description A swath test that was kept: the widest spacing that is even enough the way it is flown.
+         */
+        SwathTestOut: {
+            /** Aircraft */
+            aircraft: string;
+            /**
+             * Aircraft Id
+             * Format: uuid
+             */
+            aircraft_id: string;
+            /** By */
+            by: string;
+            /** Height M */
+            height_m: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Nozzle */
+            nozzle: string;
+            /** Spacing M */
+            spacing_m: number;
+            /** Variation Frac */
+            variation_frac: number;
+            /** Wanted Frac */
+            wanted_frac: number;
+            /** Way */
+            way: string;
+            /** Wind M S */
+            wind_m_s: number | null;
         };
         /**
          * TableImportOut
@@ -17362,6 +17601,30 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    sensitive_near: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensitiveNear"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     split_job: {
         parameters: {
             query?: never;
@@ -17381,6 +17644,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobMade"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    split_strips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobMade"];
                 };
             };
             503: components["responses"]["Away"];
@@ -19955,6 +20242,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    swath_tests: {
+        parameters: {
+            query?: {
+                aircraft_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwathTestOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    keep_swath_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwathTestIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwathTestOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_swath_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwathTestOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_swath_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwathTestOut"];
                 };
             };
             503: components["responses"]["Away"];

@@ -1,5 +1,6 @@
 <script lang="ts">
   import Learnt from '$shared/ui/Learnt.svelte';
+  import { call } from '$shared/api/call';
   import type { Schemas } from '$shared/api/client';
   import { figureLabel, figureText } from '$shared/format/words';
   import { show } from '$shared/format/units';
@@ -70,6 +71,15 @@
     return found;
   });
 
+  let tested = $state.raw<Schemas['SwathTestOut'] | null>(null);
+  $effect(() => {
+    const aircraft_id = job.kind === 'spraying' ? job.aircraft_id : null;
+    if (!aircraft_id) {
+      tested = null;
+      return;
+    }
+    void call('GET', '/api/swath-tests', { params: { query: { aircraft_id } } }).then(({ data }) => (tested = data?.[0] ?? null));
+  });
   const work = (key: string) => Number(job.work[key] ?? 0);
   const setWork = (key: string) => (v: number) => draft.change({ work: { ...job.work, [key]: v } });
   const at = (key: string) => draft.problemAt(`work.${key}`, key);
@@ -126,6 +136,15 @@
       onchange={setWork('swath_m')}
       problem={at('swath_m')}
       disabled={off} />
+    {#if tested && Math.abs(tested.spacing_m - work('swath_m')) > 0.05}<p class="quiet m-0 text-small" data-testid="swath-tested">
+        Tested with {tested.aircraft}, {tested.way}{tested.nozzle ? `, ${tested.nozzle}` : ''}: {show(
+          tested.spacing_m,
+          'm',
+          session.units,
+          1,
+        )}.
+        <button class="underline" disabled={off} onclick={() => setWork('swath_m')(tested!.spacing_m)}>Take it</button>
+      </p>{/if}
     <NumberField
       label="Tank"
       quantity="l"

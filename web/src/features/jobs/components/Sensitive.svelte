@@ -1,12 +1,14 @@
 <!-- Water, houses, paths, hives: what a spraying job stays off, how far, and what that leaves out in the wind of the plan. -->
 <script lang="ts">
+  import { goto } from '$app/navigation';
+  import { call } from '$shared/api/call';
   import type { Schemas } from '$shared/api/client';
   import { fromShown, show, toShown, unitOf } from '$shared/format/units';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import { notices } from '$shared/ui/notices.svelte';
-  import { sensitiveOf, siteOf, type JobDraft } from '../state/draft.svelte';
+  import { mixOf, sensitiveOf, siteOf, type JobDraft } from '../state/draft.svelte';
 
   let { draft, writable }: { draft: JobDraft; writable: boolean } = $props();
   type Row = Required<Schemas['SensitiveIO']>;
@@ -26,6 +28,30 @@
   const at = (k: number, key: string) => draft.problemAt(`site.sensitive.${k}.${key}`);
   const tableText = (r: Row) =>
     r.table.map(([w, d]) => `${tidy(toShown(w, 'm_s', session.units))} ${tidy(toShown(d, 'm', session.units))}`).join('\n');
+  let near = $state.raw<Schemas['SensitiveNear'][]>([]);
+  $effect(() => {
+    void call('GET', '/api/jobs/{job_id}/sensitive', { params: { path: { job_id: job.id } } }).then(({ data, problem }) => {
+      near = data ?? near;
+      if (problem) notices.say(problem.detail, { bad: true });
+    });
+  });
+  const offered = $derived(near.filter((n) => !rows.some((r) => r.name === n.name && r.ring.length === n.place.ring.length)));
+  const products = $derived(mixOf(job).items.length);
+
+  async function labelTable(k: number) {
+    const { data, problem } = await call('GET', '/api/jobs/{job_id}/mix', { params: { path: { job_id: job.id } } });
+    if (problem) notices.say(problem.detail, { bad: true });
+    else if (!data!.label_table.length)
+      notices.say('No label of the mix has a table for these droplets. Enter it with the product, and the droplets above.', {
+        bad: true,
+      });
+    else change(k, { table: data!.label_table as [number, number][] });
+  }
+  async function strips() {
+    const { data, problem } = await call('POST', '/api/jobs/{job_id}/strips', { params: { path: { job_id: job.id } } });
+    if (problem) notices.say(problem.detail, { bad: true });
+    else await goto(`/jobs/${data!.id}`);
+  }
   const tidy = (v: number) => String(Number(v.toFixed(2)));
   function tableOf(text: string): [number, number][] {
     const pairs = text.split(/\n+/).map((line) =>
@@ -98,6 +124,9 @@
         disabled={off}
         onchange={(e) => change(k, { table: tableOf(e.currentTarget.value) })}></textarea
       ></label>
+    {#if products}<button class="button plain small self-start" disabled={off} onclick={() => labelTable(k)}
+        >Take the table of the labels</button
+      >{/if}
     {#if at(k, 'table') || at(k, 'ring')}<p class="problem m-0" role="alert">{at(k, 'table') || at(k, 'ring')}</p>{/if}
   {/each}
   {#each kept as one (one.name)}
@@ -105,11 +134,21 @@
       <b>{show(one.area_ha, 'ha', session.units, 2)}</b> kept clear of {one.name}: {one.why}.
     </p>
   {:else}{#if rows.length && draft.plan}<p class="m-0">In the wind of this plan nothing is kept clear.</p>{/if}{/each}
+  {#if kept.length && rows.some((r) => r.rule === 'wind')}<button class="button small self-start" disabled={off} onclick={strips}
+      >Make a job of these strips, for another wind</button
+    >{/if}
   <div class="flex flex-wrap gap-2">
     <button class="button small" disabled={off || rows.length >= MOST} onclick={() => (draft.outlining = 'sensitive-line')}
       >Draw a line</button>
     <button class="button small" disabled={off || rows.length >= MOST} onclick={() => (draft.outlining = 'sensitive-outline')}
       >Draw an outline</button>
+    {#each offered.slice(0, 6) as n, k (k)}
+      <button
+        class="button small"
+        disabled={off || rows.length >= MOST}
+        title="known from {n.job}"
+        onclick={() => set([...rows, n.place as Row])}>{n.name || 'Sensitive place'}, of {n.job}</button>
+    {/each}
     {#each keepOuts.slice(0, 6) as k, n (n)}
       <button
         class="button small"
