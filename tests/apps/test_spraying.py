@@ -15,6 +15,7 @@ from quarry.apps.day.services import start_run
 from quarry.apps.fleet.models import Nozzle, Product
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.jobs import queries
+from quarry.apps.jobs.exports import export_dose_map
 from quarry.apps.jobs.services import save_job, split_strips
 from quarry.apps.limits import queries as limits
 from quarry.apps.spraying.queries import swath_tests
@@ -337,3 +338,24 @@ def test_a_swath_test_that_says_nothing_is_refused_at_its_field(lead, fleet, mor
         keep_swath_test(actor=lead, aircraft_id=fleet["A1"].pk, **asked)
     assert bad.value.field == field
     assert swath_tests() == []
+
+
+def test_the_tank_empties_along_the_lines_and_the_dose_map_adds_up(lead, fleet):
+    """Each row follows from flow and time; a load ends at nothing; strips of the map hold the litres of the plan, on their own ground."""
+    job = sprayed(lead, fleet)
+    plan = queries.plan_of(job)
+    for s in plan.sorties:
+        assert s.tank[0][1] == pytest.approx(s.litres, abs=2e-3)
+        assert s.tank[-1][1] == pytest.approx(0.0, abs=2e-3)
+        for (begins, full, flow), (ends, left, _) in zip(s.tank[::2], s.tank[1::2], strict=True):
+            assert full - left == pytest.approx(flow * (ends - begins) / 60, rel=0.02, abs=0.01)
+    strips = json.loads(export_dose_map(job)[0])["features"]
+    assert sum(f["properties"]["litres"] for f in strips) == pytest.approx(plan.figure("volume_l"), rel=1e-3)
+    frame = LocalFrame.around(job.areas[0]["ring"])
+    ground = unary_union([Polygon(frame.to_metres(f["geometry"]["coordinates"][0])) for f in strips])
+    assert ground.intersection(Polygon(frame.to_metres(job.areas[0]["ring"]))).area / 1e4 == pytest.approx(plan.area_ha, rel=0.01)
+    first = strips[0]["properties"]
+    area_ha = Polygon(frame.to_metres(strips[0]["geometry"]["coordinates"][0])).area / 1e4
+    assert first["litres"] / area_ha == pytest.approx(first["dose_l_ha"], rel=0.01)
+    with pytest.raises(DomainError, match="Only a spraying job"):
+        export_dose_map(make_job(lead, fleet))

@@ -116,6 +116,15 @@ def control(request: SignedIn, job_id: UUID) -> object:
     return queries.control_of(queries.job_of(job_id))
 
 
+@router.get("/{job_id}/dose.geojson", operation_id="export_dose_map", summary="The dose map of a spraying plan")
+def export_dose_map(request: SignedIn, job_id: UUID) -> HttpResponse:
+    """Return the strips of the plan as GeoJSON, each with its dose, flow and litres."""
+    data, name = exports.export_dose_map(queries.job_of(job_id))
+    response = HttpResponse(data, content_type="application/geo+json")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
 @router.get("/{job_id}/control.{kind}", operation_id="export_control", summary="Control points as a file")
 def export_control(request: SignedIn, job_id: UUID, kind: Literal["csv", "geojson"]) -> HttpResponse:
     """Return control points with their reference system, in walking order."""

@@ -7,7 +7,7 @@ from quarry.apps.files import stem_of
 from quarry.apps.jobs import mappers
 from quarry.apps.jobs.fields import JobFields
 from quarry.apps.jobs.formats.control import control_csv, control_geojson
-from quarry.apps.jobs.formats.writing import Drawn, geojson, gpx, kml, waypoint_table
+from quarry.apps.jobs.formats.writing import Drawn, dose_map, geojson, gpx, kml, waypoint_table
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import entered, home_height_m, plan_of
 from quarry.apps.jobs.views import JobPlan, Stopped
@@ -60,3 +60,15 @@ def export_control(job: Job, form: str) -> tuple[bytes, str]:
         raise DomainError("missing", "No control points are placed yet.", "control")
     stem = stem_of(job.name, "job")
     return (control_csv(points) if form == "csv" else control_geojson(points)), f"{stem}-control.{form}"
+
+
+def export_dose_map(job: Job) -> tuple[bytes, str]:
+    """Return (content, file name) of what each strip of a spraying job gets, as GeoJSON."""
+    if job.kind != "spraying":
+        raise DomainError("missing", "Only a spraying job has a dose map.", "kind")
+    f = entered(job)
+    try:
+        strips = mappers.dose_strips(f, plan_of(job), job.letter)
+    except mappers.PlanError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    return dose_map(strips), f"{stem_of(job.name, 'job')}-dose.geojson"

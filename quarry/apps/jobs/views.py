@@ -136,6 +136,19 @@ class KeptOut:
 
 
 @dataclass(frozen=True, slots=True)
+class DoseStrip:
+    """A strip of a spraying plan: its sortie and line, its ground, and what it gets."""
+
+    sortie: str
+    line: int
+    ring: list[Place]
+    dose_l_ha: float
+    flow_l_min: float
+    litres: float
+    ground_m_s: float
+
+
+@dataclass(frozen=True, slots=True)
 class SensitiveNear:
     """A sensitive place that another job near this one knows."""
 
@@ -147,7 +160,10 @@ class SensitiveNear:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SortieOut:
-    """One sortie; places in degrees, distances along its path."""
+    """One sortie; places in degrees, distances along its path.
+
+    ``tank``: how its load is sprayed, where nozzles open and shut on each line: time [s], litres left, flow [L/min].
+    """
 
     number: int
     path: list[Place]
@@ -174,6 +190,7 @@ class SortieOut:
     profile: list[tuple[float, float, float]]
     bends: list[tuple[float, float, float]] = field(default_factory=list)
     litres: float | None = None
+    tank: list[tuple[float, float, float]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from xml.etree import ElementTree as Xml
 from shapely import Polygon
 
 from quarry.apps.jobs.fields import AreaFields, JobFields, Place
+from quarry.apps.jobs.views import DoseStrip
 from quarry.core.sorties.waypoints import SortieRoute, Waypoint, waypoints
 
 _GPX = "http://www.topografix.com/GPX/1/1"
@@ -80,6 +81,27 @@ def geojson(job: Drawn) -> bytes:
         if job.turn_backs and route.label in job.turn_backs:
             place_at, _ = job.turn_backs[route.label]
             features.append(_feature("Point", place_at, {"name": f"{route.label} last turn-back", "role": "turn-back"}))
+    return json.dumps({"type": "FeatureCollection", "features": features}).encode()
+
+
+def dose_map(strips: Sequence[DoseStrip]) -> bytes:
+    """Return the strips of a spraying plan as a FeatureCollection (RFC 7946), each with its dose, flow and litres."""
+    features = [
+        _feature(
+            "Polygon",
+            [_closed(list(s.ring))],
+            {
+                "role": "strip",
+                "sortie": s.sortie,
+                "line": s.line,
+                "dose_l_ha": round(s.dose_l_ha, 3),
+                "flow_l_min": round(s.flow_l_min, 3),
+                "litres": round(s.litres, 3),
+                "ground_m_s": round(s.ground_m_s, 2),
+            },
+        )
+        for s in strips
+    ]
     return json.dumps({"type": "FeatureCollection", "features": features}).encode()
 
 

@@ -1,6 +1,7 @@
 """Jobs to core records, and plans back to what screens show, in degrees. No rules, no queries of other apps."""
 
 from quarry.apps.jobs.mappers.control import control_view, proposed_control
+from quarry.apps.jobs.mappers.dose_map import dose_strips
 from quarry.apps.jobs.mappers.homes import areas_by_home
 from quarry.apps.jobs.mappers.light import sun_of
 from quarry.apps.jobs.mappers.over_ground import DRAWING, height_at, pack_heights, terrain_grid, terrain_row, terrain_view
@@ -39,6 +40,7 @@ __all__ = [
     "areas_by_home",
     "compare_homes",
     "control_view",
+    "dose_strips",
     "fingerprint",
     "ground_of",
     "height_at",

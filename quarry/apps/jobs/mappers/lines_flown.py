@@ -50,15 +50,35 @@ class Sprayed:
 
     def litres_of(self, sortie: Sortie, flown: Sequence[LineFlown], again_m: float) -> float:
         """Return what a sortie sprays on its stretches of lines; what is flown again on resuming is not sprayed again. [L]"""
+        return sum(litres for _, _, litres, _ in self._along(sortie, flown, again_m))
+
+    def tank_of(self, sortie: Sortie, flown: Sequence[LineFlown], again_m: float) -> list[tuple[float, float, float]]:
+        """Return how the tank of a sortie empties: two rows for each line, where its nozzles open and where they shut.
+
+        Each row is the time [s], what is left of the load [L], and the flow on the line [L/min].
+        """
+        along = self._along(sortie, flown, again_m)
+        left, rows = sum(litres for _, _, litres, _ in along), []
+        for begins, ends, litres, flow in along:
+            rows.append((round(begins, 2), round(left, 3), round(flow, 4)))
+            left -= litres
+            rows.append((round(ends, 2), round(max(0.0, left), 3), round(flow, 4)))
+        return rows
+
+    def _along(self, sortie: Sortie, flown: Sequence[LineFlown], again_m: float) -> list[tuple[float, float, float, float]]:
+        """Return for each line of a sortie when its nozzles open and shut [s], what they spray [L], and their flow [L/min]."""
         at = {x.line: k for k, x in enumerate(flown)}
-        on_lines = [leg.line for leg in sortie.legs if leg.line >= 0]
-        total = 0.0
-        for line, (a, b) in zip(on_lines, sortie.worked, strict=True):
-            k, length = at[line], math.dist(a, b)
+        on_lines = [leg for leg in sortie.legs if leg.line >= 0]
+        found = []
+        for leg, (a, b) in zip(on_lines, sortie.worked, strict=True):
+            k, length = at[leg.line], math.dist(a, b)
             shut = min(again_m, length)
             again_m -= shut
-            total += float(self.doses.litres[k]) * (length - shut) / flown[k].length_m
-        return total
+            # A leg holds the turn behind its line too: nozzles are open for the way on the line alone.
+            begins = leg.start_s + shut / flown[k].ground_m_s
+            litres = float(self.doses.litres[k]) * (length - shut) / flown[k].length_m
+            found.append((begins, begins + (length - shut) / flown[k].ground_m_s, litres, float(self.doses.flow_l_min[k])))
+        return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -187,7 +188,7 @@ def to_plan(
         floor_frac=f.sorties.floor_frac,
         total_s=cut.total_s,
         farthest_m=cut.farthest_m,
-        sorties=[_sortie(s, frame, relief, best, x) for s, x in zip(cut.sorties, _litres(cut, lines.spray), strict=True)],
+        sorties=[_sortie(s, frame, relief, best, x) for s, x in zip(cut.sorties, _sprayed(cut, lines.spray), strict=True)],
         lines=lines_out(cut.flown, lines.spray, best, frame),
         workings=to_workings(workings),
     )
@@ -204,12 +205,23 @@ def _litres_of_lines(figures: list[FigureOut], work: WorkAsked, spray: Sprayed, 
             work.workings[figure.key] = Working(figure.key, last.value, last.unit, found[figure.key])
 
 
-def _litres(cut: SortiePlan, spray: Sprayed | None) -> list[float | None]:
-    """Return what each sortie sprays; nothing where nothing is sprayed. [L]"""
-    found: list[float | None] = []
+@dataclass(frozen=True, slots=True)
+class _Sprayed:
+    """What a sortie sprays, and how its tank empties; nothing where nothing is sprayed."""
+
+    litres: float | None = None
+    tank: list[tuple[float, float, float]] = field(default_factory=list)
+
+
+def _sprayed(cut: SortiePlan, spray: Sprayed | None) -> list[_Sprayed]:
+    """Return what each sortie sprays."""
+    found: list[_Sprayed] = []
     done_m = 0.0
     for s in cut.sorties:
-        found.append(spray.litres_of(s, cut.flown, max(0.0, done_m - s.from_m)) if spray else None)
+        again_m = max(0.0, done_m - s.from_m)
+        found.append(
+            _Sprayed(spray.litres_of(s, cut.flown, again_m), spray.tank_of(s, cut.flown, again_m)) if spray else _Sprayed()
+        )
         done_m = s.to_m
     return found
 
@@ -403,7 +415,7 @@ def _bends(sortie: Sortie, relief: RouteRelief | None) -> list[Bend]:
     return relief.bent_between(sortie.from_m, sortie.to_m) if relief is not None else []
 
 
-def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, c: Coverage, litres: float | None) -> SortieOut:
+def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, c: Coverage, sprayed: _Sprayed) -> SortieOut:
     ends = frame.to_degrees([p for pair in sortie.worked for p in pair])
     entry, leave, back = frame.to_degrees([sortie.entry, sortie.leave, sortie.turn_back_at])
     return SortieOut(
@@ -431,5 +443,6 @@ def _sortie(sortie: Sortie, frame: LocalFrame, relief: RouteRelief | None, c: Co
         fallback=FallbackOut(sortie.fallback.name, sortie.fallback.least_wh, sortie.fallback.always) if sortie.fallback else None,
         profile=_profile(sortie, relief, c),
         bends=[(round(b.from_m, 1), round(b.to_m, 1), round(b.most_m, 1)) for b in _bends(sortie, relief)],
-        litres=litres,
+        litres=sprayed.litres,
+        tank=sprayed.tank,
     )

@@ -23,6 +23,7 @@
   import Profile from './components/Profile.svelte';
   import Ribbon from './components/Ribbon.svelte';
   import SpeedCurve from './components/SpeedCurve.svelte';
+  import Tank from './components/Tank.svelte';
   import StaleDialog from './components/StaleDialog.svelte';
 
   let { id, asFlown = false, flownDay = '' }: { id: string; asFlown?: boolean; flownDay?: string } = $props();
@@ -91,9 +92,17 @@
   const CURVES = [
     { id: 'energy', words: 'Energy and direction' },
     { id: 'height', words: 'Height and airspeed' },
+    { id: 'tank', words: 'Tank and flow' },
   ] as const;
+  const curves = $derived(CURVES.filter((c) => c.id !== 'tank' || job?.kind === 'spraying'));
+  // Curves that this kind of work does not have give way to the first.
+  const drawn = $derived(curves.some((c) => c.id === folds.curves) ? folds.curves : 'energy');
   async function save(form: 'geojson' | 'kml' | 'gpx' | 'csv', sortie?: number) {
     const failed = await download(`/api/jobs/${id}/export.${form}${sortie ? `?sortie=${sortie}` : ''}`);
+    if (failed) notices.say(failed, { bad: true });
+  }
+  async function saveDose() {
+    const failed = await download(`/api/jobs/${id}/dose.geojson`);
     if (failed) notices.say(failed, { bad: true });
   }
   async function saveFlown(form: 'geojson' | 'tif') {
@@ -149,10 +158,10 @@
         <FlownTime {flown} />
       {:else if !flown.on && plan && draft.sortie && !alone}
         <div class="flex flex-wrap items-center gap-1 bg-paper px-4 pt-1" role="toolbar" aria-label="Curves of the sortie">
-          {#each CURVES as c (c.id)}
+          {#each curves as c (c.id)}
             <button
               class="button plain small curve"
-              aria-pressed={!folds.folded('below') && folds.curves === c.id}
+              aria-pressed={!folds.folded('below') && drawn === c.id}
               onclick={() => folds.show(c.id)}>{c.words}</button>
           {/each}
           <button
@@ -167,10 +176,11 @@
             onclick={() => folds.turn('side')}>{folds.folded('side') ? 'Show figures' : 'Fold figures'}</button>
         </div>
         {#if !folds.folded('below')}
-          <div class="under bg-paper pb-3" data-curves={folds.curves}>
+          <div class="under bg-paper pb-3" data-curves={drawn}>
             <div class="min-w-0">
               <div class="energy"><Ribbon {plan} sortie={draft.sortie} letter={job.letter} assumed={job.wind.assumed} /></div>
               <div class="height"><Profile {plan} sortie={draft.sortie} /></div>
+              {#if job.kind === 'spraying'}<div class="tank"><Tank {plan} sortie={draft.sortie} letter={job.letter} /></div>{/if}
             </div>
             <div>
               <div class="energy"><Directions {draft} {plan} {writable} /></div>
@@ -215,6 +225,10 @@
               <DropdownMenu.Item class="menu-item" onSelect={() => save('kml')}>All as KML</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('gpx')}>All as GPX</DropdownMenu.Item>
               <DropdownMenu.Item class="menu-item" onSelect={() => save('csv')}>All waypoints as CSV</DropdownMenu.Item>
+              {#if job.kind === 'spraying'}
+                <DropdownMenu.Item class="menu-item" onSelect={saveDose}>Dose map as GeoJSON</DropdownMenu.Item>
+                <DropdownMenu.Item class="menu-item" onSelect={() => goto(`/jobs/${id}/mix`)}>Mix sheet</DropdownMenu.Item>
+              {/if}
               {#if draft.sortie}
                 <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson', draft.selected)}
                   >{job.letter}{draft.selected} as GeoJSON</DropdownMenu.Item>
@@ -314,7 +328,10 @@
   /* Where there is height for both, both are shown. */
   @media (min-width: 901px) and (max-height: 1000px) {
     .under[data-curves='energy'] .height,
-    .under[data-curves='height'] .energy {
+    .under[data-curves='height'] .energy,
+    .under[data-curves='tank'] > :first-child .energy,
+    .under[data-curves='tank'] .height,
+    .under:not([data-curves='tank']) .tank {
       display: none;
     }
   }
@@ -339,6 +356,9 @@
       max-width: 100%;
       font-size: 19px;
     }
+  }
+  .under:not([data-curves='tank']) .tank {
+    display: none;
   }
   @media print {
     .job {

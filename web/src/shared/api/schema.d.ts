@@ -1838,6 +1838,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/dose.geojson": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The dose map of a spraying plan
+         * @description Return the strips of the plan as GeoJSON, each with its dose, flow and litres.
+         */
+        get: operations["export_dose_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export.{form}": {
         parameters: {
             query?: never;
@@ -12851,6 +12871,8 @@ export interface components {
         /**
          * SortieOut
          * @description One sortie; places in degrees, distances along its path.
+         *
+         *     ``tank``: how its load is sprayed, where nozzles open and shut on each line: time [s], litres left, flow [L/min].
          */
         SortieOut: {
             /** Bends */
@@ -12912,6 +12934,12 @@ export interface components {
             set: string;
             /** Spare S */
             spare_s: number;
+            /** Tank */
+            tank?: [
+                number,
+                number,
+                number
+            ][];
             /** Time S */
             time_s: number;
             /** Turn Back At */
@@ -17228,6 +17256,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    export_dose_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
         };

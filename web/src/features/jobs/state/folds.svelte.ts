@@ -1,6 +1,6 @@
 /** What is folded away beside and below the map, kept on this device. */
 type Part = 'below' | 'side';
-type Curves = 'energy' | 'height';
+type Curves = 'energy' | 'height' | 'tank';
 const KEY = 'gentle-quarry-folds';
 
 export class Folds {
