@@ -12,7 +12,7 @@ from quarry.core.base.shapes import plain
 from quarry.core.base.sources import PATTERN
 from quarry.core.base.working import Step, Working, as_dict
 from quarry.core.spraying.catches import calibrate
-from quarry.core.spraying.falling import carried_m, fall_s, settling_m_s
+from quarry.core.spraying.falling import carried_m, check_droplet, fall_s, settling_m_s
 from quarry.core.spraying.nozzles import (
     BY_SIZE,
     Nozzles,
@@ -204,7 +204,7 @@ def falling(data: FallingIn) -> dict[str, Any]:
     """Return how fast a droplet falls and how far it is carried, with the same by size of the droplet."""
 
     def solve() -> tuple[float, float, float]:
-        speed = settling_m_s(data.droplet_um, data.air_c)
+        speed = settling_m_s(check_droplet(data.droplet_um), data.air_c)
         seconds = fall_s(data.height_m, speed)
         return speed, seconds, carried_m(data.wind_m_s, seconds)
 

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
+import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from quarry.core.base.errors import CoreError, Infeasible, MissingInput, OutOfRange
+from quarry.core.spraying.dose import Pump, line_doses
 from quarry.core.spraying.falling import settling_m_s
 from quarry.core.spraying.mix import FORMS, MixItem, MixTask, StockBatch, from_stock, mix_sheet, usual_order
 from quarry.core.spraying.record import EVERY_S, Measure, measures_due, record_lacks
@@ -52,6 +56,31 @@ def test_loads_add_up_and_nothing_is_over(litres, rate, share, lines, vessel, ev
         assert max(x.load_l for x in found.loads) == pytest.approx(min(x.load_l for x in found.loads))
 
 
+@settings(max_examples=300, deadline=None)
+@given(
+    lengths=st.lists(st.floats(5.0, 900.0), min_size=1, max_size=25),
+    speeds=st.floats(2.0, 12.0),
+    rate=st.floats(4.0, 120.0),
+    swath=st.floats(2.0, 12.0),
+    tank=st.floats(8.0, 60.0),
+    shares=st.lists(st.floats(0.001, 0.15), max_size=3),
+)
+def test_litres_of_three_hundred_jobs(lengths, speeds, rate, swath, tank, shares):
+    """Lines sprayed by speed and cut at the tank: Σ loads = Σ lines = dose × ground under the swath; so is each product."""
+    metres = np.array(lengths)
+    doses = line_doses(metres, np.full(metres.size, speeds), rate, swath, Pump())
+    area_ha = metres.sum() * swath / 1e4
+    cuts = np.arange(tank, doses.total_l, tank)
+    ends = [0.0, *cuts, doses.total_l] if doses.total_l > 1e-9 else [0.0]
+    sorties = tuple((f"S{k}", float(b - a)) for k, (a, b) in enumerate(pairwise(ends), start=1) if b - a > 1e-9)
+    items = tuple(MixItem(f"P{k}", s * rate) for k, s in enumerate(shares))
+    found = mix_sheet(MixTask(items, sorties, rate))
+    assert sum(x.load_l for x in found.loads) == pytest.approx(doses.total_l) == pytest.approx(rate * area_ha)
+    assert max(x.load_l for x in found.loads) <= tank * (1 + 1e-9)
+    for item, total in zip(items, found.totals, strict=True):
+        assert total == pytest.approx(item.rate_amount * area_ha)
+
+
 @pytest.mark.parametrize(
     ("items", "more", "kind", "field"),
     [
@@ -83,7 +112,7 @@ def test_the_batch_that_expires_first_is_taken_first():
     """Expired ones are named and never taken; what the store lacks is told."""
     shelf = [StockBatch("new", 3.0, 400), StockBatch("old", 1.0, 200), StockBatch("gone", 5.0, 90), StockBatch("ever", 2.0)]
     found = from_stock(5.0, shelf, 100)
-    assert [(t.batch, t.amount) for t in found.taken] == [("old", 1.0), ("new", 3.0), ("ever", 1.0)]
+    assert [(t.batch, t.taken_amount) for t in found.taken] == [("old", 1.0), ("new", 3.0), ("ever", 1.0)]
     assert found.short_amount == 0.0
     assert found.expired == ("gone",)
     assert from_stock(7.5, shelf, 100).short_amount == pytest.approx(1.5)

@@ -29,6 +29,11 @@ def viscosity_kg_m_s(air_c: float) -> float:
     return 1.716e-5 * math.pow(t / 273.15, 1.5) * (273.15 + 110.4) / (t + 110.4)
 
 
+def check_droplet(droplet_um: float) -> float:
+    """Return the diameter of a droplet; raises `OutOfRange` where it can be none of a spray. [µm]"""
+    return require_range(droplet_um, 5.0, 2000.0, "droplet_um", "Droplet", "µm")
+
+
 @formula("settling speed: weight = drag, drag coefficient 24 ÷ Re × (1 + 0.15 Re^0.687)", source=SETTLING, result="settling_m_s")
 def settling_m_s(droplet_um: float, air_c: float = 20.0, density_kg_m3: float = 1.2) -> float:
     """Return the speed at which a droplet of water falls through still air; known up to a Reynolds number of 800. [m/s]
@@ -38,7 +43,7 @@ def settling_m_s(droplet_um: float, air_c: float = 20.0, density_kg_m3: float = 
     OutOfRange
         The droplet is so large that the law does not hold.
     """
-    d = require_range(droplet_um, 5.0, 2000.0, "droplet_um", "Droplet", "µm") * 1e-6
+    d = droplet_um * 1e-6
     mu = viscosity_kg_m_s(air_c)
     speed = (WATER_KG_M3 - density_kg_m3) * _G_M_S2 * d * d / (18.0 * mu)
     for _ in range(200):

@@ -218,7 +218,7 @@ class Taken:
     """What is taken of a batch."""
 
     batch: str
-    amount: float
+    taken_amount: float
 
 
 @dataclass(frozen=True, slots=True)

@@ -67,7 +67,7 @@ def _take_from_store(actor: User, row: SprayRecord, day_id: UUID, job: Job) -> N
             StockMove.objects.create(
                 organisation=actor.organisation,
                 batch=batch,
-                amount=-t.amount,
+                amount=-t.taken_amount,
                 kind="used",
                 words=f"record {row.number:04d}, {job.name}"[:200],
                 record=row,

@@ -432,7 +432,8 @@ const ORDER: [words: string, names: string[]][] = [
   ],
   ['Charging', ['charge-back', 'charge', 'steady', 'rotation']],
   ['Air and flight', ['air', 'way', 'way-home', 'flight-minutes', 'metar']],
-  ['Work', ['mapping', 'spraying', 'search', 'coverage', 'sorties']],
+  ['Work', ['mapping', 'search', 'coverage', 'sorties']],
+  ['Spraying', ['spraying', 'nozzles', 'catches', 'swath-test', 'falling']],
 ];
 
 /** Every calculator of the register, in the order of the work; what has no place of its own yet stands at the end. */

@@ -128,7 +128,7 @@ export const GROUND_TOOLS: Tool[] = [
     figures: (a) => [
       ['falls at', `${n(a.settling_m_s).toFixed(2)} m/s`],
       ['falls for', `${n(a.fall_s).toFixed(1)} s`],
-      ['such a median is', String(a.droplet_class)],
+      ['droplet class', String(a.droplet_class)],
     ],
     caution:
       'A droplet of water in a steady wind. Downwash brings it down sooner, drying makes it smaller and carries it farther. No permission follows from it: label and law decide.',
