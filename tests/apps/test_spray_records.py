@@ -5,17 +5,21 @@ import io
 from datetime import timedelta
 
 import pytest
-from django.db import DatabaseError, transaction
+from django.db import DatabaseError, connection, transaction
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 from shapely import Polygon
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day.queries import moments_of
-from quarry.apps.fleet.models import Product
+from quarry.apps.fleet.models import Nozzle, Product
 from quarry.apps.fleet.services import add_thing
+from quarry.apps.limits import queries as limits
+from quarry.apps.limits.services import save_sheet as save_limits
+from quarry.apps.limits.views import LimitRule
 from quarry.apps.spraying import exports, queries, services
 from quarry.apps.spraying.models import RecordEntry, SprayRecord, StockMove
-from tests.factories import make_job, make_today, person, plain, post_events
+from tests.factories import add_reading, make_job, make_today, person, plain, post_events
 from tests.flown import fly
 
 pytestmark = pytest.mark.django_db
@@ -247,6 +251,9 @@ def test_records_go_out_as_a_table_with_chosen_columns_and_as_pages(lead, spraye
     assert exports.export_records(actor=lead, form="pdf", season=str(timezone.now().year))[0][:4] == b"%PDF"
     with pytest.raises(DomainError, match="no column colour"):
         exports.export_records(actor=lead, form="csv", columns=["colour"])
+    with pytest.raises(DomainError, match="A season is a year"):
+        queries.record_lines(season="last")
+    assert queries.record_lines(season="1999").items == []
     assert queries.record_lines(search="nowhere").items == []
     lines = queries.record_lines(product="aldra")
     assert lines.area_ha == pytest.approx(lines.items[0].area_ha)
@@ -271,3 +278,44 @@ def test_the_mix_sheet_is_printed_for_the_mixing_place(lead, fleet):
     none = mixed_job(lead, fleet, [product(lead, "Bare", rate_amount=None)], name="No rate", letter="Q")
     with pytest.raises(DomainError, match="Bare has no rate"):
         exports.export_mix(actor=lead, job_id=none.pk)
+
+
+def test_droplets_go_by_the_table_of_the_nozzle_at_the_pressure_of_the_plan(lead, fleet):
+    """Not entered, they are looked up; the label's distances follow; what is entered stands above the table."""
+    table = {"droplets": ["0.5; very coarse", "3; fine"], "least_bar": 0.5, "most_bar": 6.0}
+    add_thing(actor=lead, model=Nozzle, figures={"name": "Fan", "kind": "hydraulic", "size": "03"} | table)
+    label = product(lead, buffer=["4; 20", "4; 8; coarse"])
+    work = WORK | {"nozzle": "Fan", "nozzle_size": "03", "nozzles_count": 4, "least_bar": 0.5}
+    job = mixed_job(lead, fleet, [label], work=work)
+    assert queries.mix_sheet_of(job.pk).label_table == [(4.0, 8.0)]
+    job.work = job.work | {"droplets": "fine"}
+    job.save()
+    assert queries.mix_sheet_of(job.pk).label_table == [(4.0, 20.0)]
+
+
+def test_humidity_and_the_height_above_the_crop_can_be_limited(lead, fleet):
+    """Both hold for a spraying job; the height above a crop is asked of no other."""
+    rules = [LimitRule(key="humidity_frac", least=0.4, why="x"), LimitRule(key="above_crop_m", most=2.5, why="x")]
+    save_limits(actor=lead, level="organisation", rules=rules, version=0)
+    job = mixed_job(lead, fleet, [product(lead)])
+    assert set(limits.limits_for(job)) >= {"humidity_frac", "above_crop_m"}
+    assert "above_crop_m" not in limits.limits_for(make_job(lead, fleet, letter="Q"))
+    add_reading(actor=lead, lon=job.home[0], lat=job.home[1], figures={"air_c": 24.0, "dew_point_c": 5.0, "wind_m_s": 3.0})
+    now = timezone.now().replace(minute=0, second=0, microsecond=0)
+    (row,) = [r for r in limits.hours_of(job, now, 1)[0].verdict.rows if r.key == "humidity_frac"]
+    assert row.verdict == "no"
+    assert row.value == pytest.approx(0.29, abs=0.02)
+
+
+def test_the_list_asks_the_database_as_often_whatever_it_holds(lead, fleet, sprayed, django_assert_num_queries):
+    """Records that were closed are read with their entries at once."""
+    complete(lead, sprayed)
+    services.close_day(actor=lead, day_id=sprayed["day"].pk)
+    with CaptureQueriesContext(connection) as one:
+        queries.closed_records()
+    job = mixed_job(lead, fleet, [sprayed["product"]], name="Next", letter="N")
+    day = make_today(lead, fleet, [job], ago_min=300)
+    fly(lead, day)
+    services.close_day(actor=lead, day_id=day.pk, without="tried")
+    with django_assert_num_queries(len(one)):
+        assert len(queries.closed_records()) == 2

@@ -37,7 +37,7 @@ from quarry.core.power.supply import supply_watts
 from quarry.core.spraying.dose import FlowKind, Pump
 from quarry.core.spraying.kept_clear import buffer_rows
 from quarry.core.spraying.mix import Basis, FormKey, MixItem, Unit
-from quarry.core.spraying.nozzles import Atomisers, Nozzles, drop_rows, droplet_rows
+from quarry.core.spraying.nozzles import Atomisers, Nozzles, class_at, drop_rows, droplet_rows
 from quarry.core.spraying.season import SeasonLimits
 
 FleetError = CoreError
@@ -319,6 +319,13 @@ def mix_item(row: Product, rate_amount: float | None, basis: str) -> MixItem:
     return MixItem(
         row.name, amount or 0.0, cast(Basis, chosen), cast(Unit, row.unit), cast(FormKey, row.form), row.least_water_l_ha
     )
+
+
+def droplets_at(row: Nozzle, pressure_bar: float) -> str:
+    """Return the class of the drops of a hydraulic nozzle at a pressure by the maker's table; empty where it says nothing."""
+    if row.kind != "hydraulic":
+        return ""
+    return class_at(droplet_rows(row.droplets, "droplets"), pressure_bar) or ""
 
 
 def season_limits(row: Product) -> SeasonLimits:

@@ -83,8 +83,9 @@ def sheets_for(model: AircraftModel | None, work: str, job: Job | None) -> list[
 
 
 def limits_for(job: Job) -> dict[str, Limit]:
-    """Return the strictest limits that hold for a job with its aircraft."""
-    return mappers.limits_of(sheets_for(job.aircraft_model, job.kind, job))
+    """Return the strictest limits that hold for a job with its aircraft; a height above the crop holds for spraying alone."""
+    found = mappers.limits_of(sheets_for(job.aircraft_model, job.kind, job))
+    return found if job.kind == "spraying" else {k: v for k, v in found.items() if k != "above_crop_m"}
 
 
 def zone_of(name: str) -> str:
@@ -299,7 +300,7 @@ def judged(row: Preflight) -> Judged:
     hour: GateHour | None = None
     with suppress(DomainError):
         verdict, hour = moment(job, row.closed_at or timezone.now())
-    computed = {"payload_kg": f.sorties.load_kg}
+    computed = {"payload_kg": f.sorties.load_kg} | ({"above_crop_m": f.work.height_m} if f.kind == "spraying" else {})
     if plan is not None:
         computed |= {"height_m": plan.highest_m, "farthest_m": plan.farthest_m}
     result = mappers.preflight(

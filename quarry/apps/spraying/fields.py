@@ -57,7 +57,7 @@ class ProductFact:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecordFacts:
-    """What a day tells of a spraying."""
+    """What a day tells of a spraying; ``licence``: the one that its operators entered last, as it was known then."""
 
     job: str
     letter: str
@@ -70,6 +70,7 @@ class RecordFacts:
     droplets: str
     pressure_bar: float | None
     swath_m: float
+    licence: str = ""
     loads: list[LoadFact] = field(default_factory=list)
     weather: list[WeatherFact] = field(default_factory=list)
     products: list[ProductFact] = field(default_factory=list)

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import date
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from django.db.models import Count, Sum
+from django.db.models import Count, QuerySet, Sum
 from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation
 from quarry.apps.day.models import Day, DayJob, DayRun
 from quarry.apps.day.queries import day_of, read_run, run_of
-from quarry.apps.fleet.models import Product
+from quarry.apps.fleet.mappers import droplets_at
+from quarry.apps.fleet.models import Nozzle, Product
+from quarry.apps.jobs.fields import JobFields, SprayingWork
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import PlanRefused, entered, job_of, plan_of
 from quarry.apps.jobs.views import JobPlan
@@ -153,7 +156,23 @@ def mix_sheet_of(job_id: UUID, on: date | None = None) -> MixSheetOut:
     products = products_of(job)
     earlier = mappers.treatments_of(_ground(job), _closed_in_season(when))
     swap_s = nearest.day.swap_s if nearest else None
-    return mappers.sheet_out(job, f, plan, problem, products, stock_of(products), earlier, when, swap_s)
+    return mappers.sheet_out(
+        job, _with_droplets(f, job, plan), plan, problem, products, stock_of(products), earlier, when, swap_s
+    )
+
+
+def droplets_of(job: Job, plan: JobPlan | None) -> str:
+    """Return the class of the drops of a job: as entered, else by the table of its nozzle at the pressure of its plan."""
+    entered_class = str(job.work.get("droplets", ""))
+    bar = plan.figure("pressure_bar") if plan is not None else None
+    row = Nozzle.objects.filter(name=str(job.work.get("nozzle", "")), archived_at=None).first()
+    return entered_class or (droplets_at(row, bar) if row is not None and bar is not None else "")
+
+
+def _with_droplets(f: JobFields, job: Job, plan: JobPlan | None) -> JobFields:
+    if not isinstance(f.work, SprayingWork):
+        return f
+    return replace(f, work=replace(f.work, droplets=droplets_of(job, plan)))
 
 
 def mix_working(job_id: UUID, key: str) -> WorkingOut:
@@ -189,13 +208,30 @@ def row_of(day_id: UUID, job_id: UUID) -> SprayRecord | None:
 
 
 def facts_now(day_id: UUID, job: Job) -> RecordFacts:
-    """Return what a day tells of a job that sprays, as it stands now."""
+    """Return what a day tells of a job that sprays, as it stands now, with the licence that its operator entered last."""
     reading = read_run(run_of(day_id))
     try:
         plan: JobPlan | None = plan_of(job)
     except PlanRefused:
         plan = None
-    return mappers.facts_of(reading, job, entered(job), plan, products_of(job))
+    facts = mappers.facts_of(reading, job, _with_droplets(entered(job), job, plan), plan, products_of(job))
+    said = entries_of(row_of(day_id, job.pk)).values.get("operator")
+    return replace(facts, licence=_licences().get(str(said or mappers.operators_of(facts)), ""))
+
+
+def _licences() -> dict[str, str]:
+    """Return by operator the licence that was entered last in a record of theirs."""
+    newest = RecordEntry.objects.filter(key="licence").select_related("record").order_by("-at", "-pk")[:_LOOKED_BACK]
+    entries = list(newest)
+    said = RecordEntry.objects.filter(key="operator", record__in=[e.record_id for e in entries]).order_by("at", "pk")
+    named = {e.record_id: str(e.value) for e in said}
+    found: dict[str, str] = {}
+    for e in entries:
+        facts = facts_of_row(e.record)
+        who = named.get(e.record_id) or (mappers.operators_of(facts) if facts is not None else "")
+        if who:
+            found.setdefault(who, str(e.value))
+    return found
 
 
 def record_of(day_id: UUID, job_id: UUID) -> SprayRecordOut:
@@ -213,23 +249,11 @@ def record_of(day_id: UUID, job_id: UUID) -> SprayRecordOut:
 
 
 def _record(row: SprayRecord | None, job: Job, day: Day, facts: RecordFacts) -> SprayRecordOut:
-    entries = entries_of(row)
     batches = Batch.objects.filter(product_id__in=[p.product_id for p in facts.products], archived_at=None)
     names: dict[str, list[str]] = {}
     for b in batches:
         names.setdefault(str(b.product_id), []).append(b.name)
-    return mappers.record_out(row, job, day, facts, entries, licence_of(facts, entries), names, _entered_before())
-
-
-def licence_of(facts: RecordFacts, entries: mappers.Entered) -> str:
-    """Return the licence that was entered last in a record of the same operator; empty where there is none."""
-    operator = entries.values.get("operator") or ", ".join(dict.fromkeys(x.who for x in facts.loads if x.who))
-    for entry in RecordEntry.objects.filter(key="licence").select_related("record").order_by("-at", "-pk")[:_LOOKED_BACK]:
-        other = facts_of_row(entry.record)
-        said = entries_of(entry.record).values.get("operator")
-        if operator and operator == (said or (", ".join(dict.fromkeys(x.who for x in other.loads)) if other else "")):
-            return str(entry.value)
-    return ""
+    return mappers.record_out(row, job, day, facts, entries_of(row), names, _entered_before())
 
 
 def _entered_before() -> dict[str, list[str]]:
@@ -260,21 +284,36 @@ def day_lacks(day_id: UUID) -> list[DayLacks]:
         row = row_of(day_id, job.pk)
         facts = (facts_of_row(row) if row is not None else None) or facts_now(day_id, job)
         entries = entries_of(row)
-        found.append(DayLacks(job.pk, job.letter, job.name, mappers.lacks_of(facts, entries, licence_of(facts, entries))))
+        found.append(DayLacks(job.pk, job.letter, job.name, mappers.lacks_of(facts, entries)))
     return found
 
 
-def closed_records(*, search: str = "", product: str = "", season: str = "") -> list[SprayRecordOut]:
-    """Return closed records, the newest first: those whose job, field, crop or operator holds a text, by product and season."""
-    rows = SprayRecord.objects.exclude(facts=None).filter(archived_at=None).select_related("job", "day", "organisation")
+def _closed_rows(season: str) -> QuerySet[SprayRecord]:
+    rows = SprayRecord.objects.exclude(facts=None).filter(archived_at=None).select_related("job", "day")
+    if not season:
+        return rows
+    year = season.partition("/")[0]
+    if not year.isdecimal() or not 1900 < int(year) < 3000:
+        raise DomainError("invalid", "A season is a year, such as 2031, or two, such as 2031/32.", "season")
+    begins, ends = mappers.due_season(date(int(year), season_month(own_values()), 1), season_month(own_values()))
+    return rows.filter(began_at__date__gte=begins, began_at__date__lt=ends)
+
+
+def closed_records(*, search: str = "", product: str = "", season: str = "", most: int | None = None) -> list[SprayRecordOut]:
+    """Return closed records, the newest first: those whose job, field, crop or operator holds a text, by product and season.
+
+    ``most``: only so many of the newest are looked at; None: all.
+    """
+    rows = list(_closed_rows(season)[:most])
+    entries: dict[UUID, list[RecordEntry]] = {}
+    for e in RecordEntry.objects.filter(record__in=[r.pk for r in rows]).select_related("by"):
+        entries.setdefault(e.record_id, []).append(e)
     found = []
-    for row in rows[:_MOST_RECORDS]:
+    for row in rows:
         facts = facts_of_row(row)
         if facts is None:
             continue
-        if season and row.began_at is not None and season_name(row.began_at.date()) != season:
-            continue
-        out = _record(row, row.job, row.day, facts)
+        out = mappers.record_out(row, row.job, row.day, facts, mappers.with_entries(entries.get(row.pk, [])), {}, {})
         texts = [out.job, *(f.value for f in out.fields if f.key in ("crop", "fields", "operator"))]
         if search and not any(search.lower() in t.lower() for t in texts):
             continue
@@ -292,12 +331,13 @@ def season_name(on: date) -> str:
 
 def record_lines(*, search: str = "", product: str = "", season: str = "") -> RecordLines:
     """Return the list of closed records, and of days that are still open, with what they come to."""
-    closed = closed_records(search=search, product=product, season=season)
+    closed = closed_records(search=search, product=product, season=season, most=_MOST_RECORDS)
     open_days = [] if search or product or season else _open_records()
     items = [_line(r, closed=False) for r in open_days] + [_line(r, closed=True) for r in closed]
-    rows = SprayRecord.objects.exclude(began_at=None)
-    seasons = sorted({season_name(r.began_at.date()) for r in rows if r.began_at}, reverse=True)
-    return RecordLines(items, len(items), sum(r.area_ha for r in closed), sum(r.litres for r in closed), seasons, list(COLUMNS))
+    days = SprayRecord.objects.exclude(began_at=None).values_list("began_at__date", flat=True).distinct()
+    seasons = sorted({season_name(on) for on in days}, reverse=True)
+    not_shown = max(0, _closed_rows(season).count() - _MOST_RECORDS)
+    return RecordLines(items, not_shown, sum(r.area_ha for r in closed), sum(r.litres for r in closed), seasons, list(COLUMNS))
 
 
 def _open_records() -> list[SprayRecordOut]:

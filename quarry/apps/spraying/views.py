@@ -215,10 +215,13 @@ class RecordLine:
 
 @dataclass(frozen=True, slots=True)
 class RecordLines:
-    """Records of a search, the newest first, with what they come to; columns that a table of them can have."""
+    """Records of a search, the newest first, with what they come to; columns that a table of them can have.
+
+    ``not_shown``: older ones that a list this long has no room for; a season or a product finds them.
+    """
 
     items: list[RecordLine]
-    total: int
+    not_shown: int
     area_ha: float
     litres: float
     seasons: list[str]

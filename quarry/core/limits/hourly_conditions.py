@@ -113,6 +113,7 @@ def _damp(air: HourAir, add: Callable[[str, float, HourAir], None]) -> None:
         humidity = max(0.01, humidity_from_dew_point(celsius, dew))
     except CoreError:
         return
+    add("humidity_frac", humidity, air)
     add("spread_k", max(0.0, spread_k(celsius, dew)), air)
     pressure = air.pressure_hpa * 100 if air.pressure_hpa is not None else SEA_LEVEL_PA
     add("delta_t_k", max(0.0, delta_t_k(celsius, wet_bulb_c(celsius, humidity, pressure))), air)

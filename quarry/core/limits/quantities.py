@@ -56,6 +56,19 @@ QUANTITIES: dict[str, Quantity] = {
             care=1.0,
             how="small: fog, wet lenses, ice on props",
         ),
+        Quantity(
+            "humidity_frac",
+            "Relative humidity",
+            "%",
+            "hour",
+            "both",
+            0,
+            1,
+            100.0,
+            care=0.05,
+            decimals=0,
+            how="low: droplets dry before they land",
+        ),
         Quantity("rain_mm_h", "Rain", "mm/h", "hour", "most", 0, 300, care=0.0),
         Quantity("snow_mm_h", "Snow, as water", "mm/h", "hour", "most", 0, 100, care=0.0),
         Quantity("visibility_m", "Visibility", "m", "hour", "least", 0, 1e5, care=500.0, decimals=0),
@@ -106,6 +119,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("tablet_frac", "Tablet charge", "%", "take-off", "least", 0, 1, 100.0, care=0.15, decimals=0),
         Quantity("payload_kg", "Load carried", "kg", "take-off", "most", 0, 200, care=0.0, decimals=2),
         Quantity("height_m", "Height above take-off", "m", "take-off", "most", 0, 1000, care=5.0, decimals=0),
+        Quantity("above_crop_m", "Height above the crop when spraying", "m", "take-off", "both", 0, 60, care=0.5, decimals=1),
         Quantity("farthest_m", "Farthest from home", "m", "take-off", "most", 0, 50_000, care=50.0, decimals=0),
         Quantity(
             "return_clear_m", "Return height above ground and obstacles", "m", "take-off", "least", 0, 500, care=5.0, decimals=0

@@ -283,16 +283,20 @@ def _entered_over(facts: RecordFacts, entered: Entered) -> RecordFacts:
     return replace(facts, loads=loads, weather=weather)
 
 
-def _values(facts: RecordFacts, entered: Entered, licence: str) -> dict[str, Any]:
+def operators_of(facts: RecordFacts) -> str:
+    """Return who flew the loads, each once."""
+    return ", ".join(dict.fromkeys(x.who for x in facts.loads if x.who))
+
+
+def _values(facts: RecordFacts, entered: Entered) -> dict[str, Any]:
     """Return what stands in each field: what was entered, else what the day told."""
-    people = list(dict.fromkeys(x.who for x in facts.loads if x.who))
     craft = list(dict.fromkeys(x.aircraft for x in facts.loads if x.aircraft))
     own: dict[str, Any] = {
         "crop": facts.crop,
         "growth": "",
         "fields": facts.fields,
-        "operator": ", ".join(people),
-        "licence": licence,
+        "operator": operators_of(facts),
+        "licence": facts.licence,
         "aircraft": ", ".join(craft),
         "nozzle": facts.nozzle,
         "droplets": facts.droplets,
@@ -305,12 +309,12 @@ def _values(facts: RecordFacts, entered: Entered, licence: str) -> dict[str, Any
     return own | {k: v for k, v in entered.values.items() if k in own}
 
 
-def lacks_of(facts: RecordFacts, entered: Entered, licence: str) -> list[str]:
+def lacks_of(facts: RecordFacts, entered: Entered) -> list[str]:
     """Return what a record lacks, in words."""
     over = _entered_over(facts, entered)
     unbatched = [p.name for p in over.products if not entered.values.get(f"batch:{p.product_id}")]
     due = [_due(w) for w in over.weather]
-    return record_lacks(_values(over, entered, licence), unbatched, not over.products, due)
+    return record_lacks(_values(over, entered), unbatched, not over.products, due)
 
 
 def _due(w: WeatherFact) -> MeasureDue:
@@ -324,17 +328,15 @@ def record_out(
     day: Day,
     facts: RecordFacts,
     entered: Entered,
-    licence: str,
     batches: Mapping[str, list[str]],
     choices: Mapping[str, list[str]],
 ) -> SprayRecordOut:
     """Return a record as it stands.
 
-    ``batches``: by id of the product the names in the store; ``choices``: what was entered before, by field; ``licence``: the one that
-    the operator entered last.
+    ``batches``: by id of the product the names in the store; ``choices``: what was entered before, by field.
     """
     over = _entered_over(facts, entered)
-    values = _values(over, entered, licence)
+    values = _values(over, entered)
     area, litres = (float(values.get(key, 0.0)) for key in ("area_ha", "litres"))
     return SprayRecordOut(
         number=row.number if row is not None else 0,
@@ -384,14 +386,14 @@ def record_out(
             for p in over.products
         ],
         kept_clear=over.kept_clear,
-        lacks=lacks_of(facts, entered, licence),
-        entries=_lines(facts, entered, licence),
+        lacks=lacks_of(facts, entered),
+        entries=_lines(facts, entered),
     )
 
 
-def _lines(facts: RecordFacts, entered: Entered, licence: str) -> list[EntryLine]:
+def _lines(facts: RecordFacts, entered: Entered) -> list[EntryLine]:
     """Return every entry with what stood there before it: the first stays to be read, also where the day told it."""
-    stood = {key: _shown(v) for key, v in _values(facts, Entered({}, {}), licence).items()}
+    stood = {key: _shown(v) for key, v in _values(facts, Entered({}, {})).items()}
     stood |= {f"load:{x.sortie}": f"{x.litres:.1f}{'' if x.counted else ' by the plan'}" for x in facts.loads}
     stood |= {w.key: _text({k: getattr(w, k) for k in _WEATHER}) for w in facts.weather}
     names = {f"batch:{p.product_id}": f"Batch of {p.name}" for p in facts.products}

@@ -125,6 +125,9 @@
             ></tfoot>
         </table>
       </div>
+      {#if lines.value.not_shown}<p class="quiet mt-2">
+          {lines.value.not_shown} older records are not looked at here: choose a season. The CSV holds all.
+        </p>{/if}
     {/if}
   {:else if !lines.problem}<p class="quiet" role="status">Looking …</p>{/if}
 </div>

@@ -11921,6 +11921,8 @@ export interface components {
         /**
          * RecordLines
          * @description Records of a search, the newest first, with what they come to; columns that a table of them can have.
+         *
+         *     ``not_shown``: older ones that a list this long has no room for; a season or a product finds them.
          */
         RecordLines: {
             /** Area Ha */
@@ -11934,10 +11936,10 @@ export interface components {
             items: components["schemas"]["RecordLine"][];
             /** Litres */
             litres: number;
+            /** Not Shown */
+            not_shown: number;
             /** Seasons */
             seasons: string[];
-            /** Total */
-            total: number;
         };
         /**
          * RecordOut
