@@ -38,7 +38,8 @@ export function steady(moved: () => void): Attachment<HTMLElement> {
     watch();
     children.observe(node, { childList: true });
     const tap = (e: MouseEvent) => {
-      if (performance.now() >= until) return;
+      // A key goes to what has the focus, wherever that has moved: its click counts no taps.
+      if (e.detail === 0 || performance.now() >= until) return;
       e.preventDefault();
       e.stopPropagation();
       moved();
