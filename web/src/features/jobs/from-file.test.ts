@@ -1,7 +1,7 @@
 import { fireEvent, render, screen } from '@testing-library/svelte';
 import { describe, expect, it, vi } from 'vitest';
 import FromFile from './components/FromFile.svelte';
-import { areasTaken, intoBox, preset, taken, withPoint, type Boundary, type Choice } from './state/boundary';
+import { areasTaken, intoBox, preset, taken, usable, withPoint, type Boundary, type Choice } from './state/boundary';
 import type { Job } from './state/draft.svelte';
 import { turned } from './state/places';
 
@@ -98,6 +98,23 @@ describe('what to take from a file', () => {
     expect(choice.points).toEqual(['nothing', 'home']);
     choice = withPoint(choice, 0, 'obstacle');
     expect(taken(FOUND, choice, JOB).site!.obstacles).toEqual([{ name: 'office', at: [2, 40], radius_m: 5, top_m: 20 }]);
+  });
+
+  it('takes shapes as sensitive places of a spraying job, and adds them without touching its areas', () => {
+    const none: Choice = { ...preset(FOUND), areas: FOUND.areas.map(() => 'nothing'), lines: ['sensitive'], add: true };
+    expect([areasTaken(none), usable(none, true), usable(none, false), usable({ ...none, add: false }, true)]).toEqual([
+      0,
+      true,
+      false,
+      false,
+    ]);
+    const put = taken(FOUND, withPoint({ ...none, areas: ['sensitive', 'nothing', 'nothing', 'nothing'] }, 0, 'sensitive'), JOB);
+    expect([put.areas, put.home]).toEqual([JOB.areas, JOB.home]);
+    expect(put.site!.sensitive!.map((s) => [s.closed, s.ring.length])).toEqual([
+      [true, FOUND.areas[0]!.ring.length],
+      [FOUND.lines[0]!.closed, FOUND.lines[0]!.places.length],
+      [false, 1],
+    ]);
   });
 
   it('turns a longitude to the one that is nearest', () => {

@@ -6,6 +6,7 @@
   import {
     areasTaken,
     preset,
+    usable,
     withPoint,
     type AreaUse,
     type Boundary,
@@ -19,6 +20,7 @@
     file,
     found,
     replaces,
+    spraying = false,
     onuse,
     oncancel,
   }: {
@@ -26,6 +28,8 @@
     found: Boundary | null;
     /** Whether the job has areas already. */
     replaces: boolean;
+    /** A spraying job may take shapes as sensitive places. */
+    spraying?: boolean;
     onuse: (choice: Choice) => void;
     oncancel: () => void;
   } = $props();
@@ -37,20 +41,29 @@
   const holes = $derived(found?.areas.reduce((n, a, k) => n + (choice?.areas[k] === 'area' ? a.holes.length : 0), 0) ?? 0);
   const count = $derived(choice ? areasTaken(choice) : 0);
   const ROW = 'grid min-h-touch grid-cols-[minmax(0,1fr)_auto_170px] items-center gap-3 border-t border-rule py-1';
-  const AREA: Record<AreaUse, string> = {
+  const SENSITIVE = $derived(spraying ? { sensitive: 'sensitive place' } : {});
+  const AREA: Partial<Record<AreaUse, string>> = $derived({
     area: 'area to work',
     cross: 'keep-out, may be crossed',
     never: 'keep-out, never crossed',
+    ...SENSITIVE,
     nothing: 'leave out',
-  };
-  const LINE: Record<LineUse, string> = { nothing: 'leave out', corridor: 'corridor', area: 'area, ends joined' };
-  const POINT: Record<PointUse, string> = {
+  });
+  const LINE: Partial<Record<LineUse, string>> = $derived({
+    nothing: 'leave out',
+    corridor: 'corridor',
+    area: 'area, ends joined',
+    ...SENSITIVE,
+  });
+  const POINT: Partial<Record<PointUse, string>> = $derived({
     nothing: 'leave out',
     home: 'home',
     landing: 'landing place',
     obstacle: 'obstacle',
     'other home': 'other home',
-  };
+    ...SENSITIVE,
+  });
+  const ok = $derived(choice ? usable(choice, replaces) : false);
   const set = (part: Partial<Choice>) => (choice = { ...choice!, ...part });
   const at = <T,>(list: T[], k: number, value: T) => list.map((x, i) => (i === k ? value : x));
   const how = (a: Boundary['areas'][number]) => {
@@ -220,8 +233,10 @@
             </ul>
           </section>
           <div class="flex items-center justify-end gap-3">
-            {#if !count}<span class="quiet text-small">Take at least one area or corridor.</span>{/if}
-            <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button class="button dark" disabled={!count}
+            {#if !ok}<span class="quiet text-small"
+                >Take at least one area or corridor{spraying && replaces ? ', or add sensitive places to the job' : ''}.</span
+              >{/if}
+            <Dialog.Close class="button" type="button">Cancel</Dialog.Close><button class="button dark" disabled={!ok}
               >Use this{count > 1 ? `: ${count} areas` : ''}</button>
           </div>
         </form>

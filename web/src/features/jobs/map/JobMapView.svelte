@@ -307,6 +307,7 @@
 <FromFile
   file={files.found?.file ?? ''}
   found={files.found?.boundary ?? null}
+  spraying={draft.job?.kind === 'spraying'}
   replaces={job.areas.length > 0}
   onuse={(choice) => files.takeOver(choice)}
   oncancel={() => (files.found = null)} />

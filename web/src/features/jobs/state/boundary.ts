@@ -1,13 +1,13 @@
 import type { Schemas } from '$shared/api/client';
-import { siteOf, type Job } from './draft.svelte';
+import { sensitiveOf, siteOf, type Job } from './draft.svelte';
 import { turned } from './places';
 
 export type Boundary = Schemas['BoundaryOut'];
 export type Note = Schemas['NoteOut'];
 type Place = [number, number];
-export type AreaUse = 'area' | 'cross' | 'never' | 'nothing';
-export type LineUse = 'nothing' | 'corridor' | 'area';
-export type PointUse = 'home' | 'landing' | 'obstacle' | 'other home' | 'nothing';
+export type AreaUse = 'area' | 'cross' | 'never' | 'sensitive' | 'nothing';
+export type LineUse = 'nothing' | 'corridor' | 'area' | 'sensitive';
+export type PointUse = 'home' | 'landing' | 'obstacle' | 'other home' | 'sensitive' | 'nothing';
 
 /** What a person takes from a file, each shape by its place in it; holes are ruled all at once. */
 export interface Choice {
@@ -39,7 +39,29 @@ export function preset(found: Boundary): Choice {
 
 /** How many areas a choice gives. */
 export function areasTaken(choice: Choice): number {
-  return choice.areas.filter((u) => u === 'area').length + choice.lines.filter((u) => u !== 'nothing').length;
+  return choice.areas.filter((u) => u === 'area').length + choice.lines.filter((u) => u === 'corridor' || u === 'area').length;
+}
+
+/** The sensitive places that a choice gives: what a spraying job stays off. */
+function sensitiveTaken(found: Boundary, choice: Choice) {
+  const named = (name: string) => name.slice(0, 60);
+  return [
+    ...found.areas
+      .filter((_, k) => choice.areas[k] === 'sensitive')
+      .map((a) => sensitiveOf(a.ring as Place[], true, named(a.name))),
+    ...found.lines
+      .filter((_, k) => choice.lines[k] === 'sensitive')
+      .map((l) => sensitiveOf(l.places as Place[], l.closed, named(l.name))),
+    ...found.points
+      .filter((_, k) => choice.points[k] === 'sensitive')
+      .map((p) => sensitiveOf([p.at as Place], false, named(p.name))),
+  ];
+}
+
+/** Whether a choice can be used: it gives the job areas, or adds places to those that it has. */
+export function usable(choice: Choice, replaces: boolean): boolean {
+  const places = [...choice.areas, ...choice.lines, ...choice.points].includes('sensitive');
+  return areasTaken(choice) > 0 || (replaces && choice.add && places);
 }
 
 /** Choose what a point is; there is one home. */
@@ -74,10 +96,13 @@ export function taken(found: Boundary, choice: Choice, job: Job): Partial<Job> {
     else if (choice.lines[k] === 'area') areas.push({ ...own, ring: l.closed ? l.places.slice(0, -1) : l.places });
   });
   const pick = (use: PointUse) => found.points.filter((_, k) => choice.points[k] === use);
-  const home = pick('home')[0]?.at ?? found.home;
+  const sensitive = sensitiveTaken(found, choice);
+  // Places alone move no home.
+  const home = pick('home')[0]?.at ?? (areas.length ? found.home : job.home);
   const here = siteOf(job);
   const site = {
     ...here,
+    sensitive: [...(here.sensitive ?? []), ...sensitive],
     fallbacks: [
       ...(choice.add ? (here.fallbacks ?? []) : []),
       ...pick('landing').map((p) => ({ name: p.name.slice(0, 60), at: p.at })),
@@ -100,7 +125,10 @@ export function taken(found: Boundary, choice: Choice, job: Job): Partial<Job> {
     areas: choice.add ? [...job.areas, ...areas] : areas,
     keep_outs: choice.add ? [...job.keep_outs, ...keepOuts] : keepOuts,
     home: home as Place,
-    site: choice.add || pick('landing').length + pick('other home').length + pick('obstacle').length ? site : job.site,
+    site:
+      choice.add || pick('landing').length + pick('other home').length + pick('obstacle').length + sensitive.length
+        ? site
+        : job.site,
   };
 }
 
