@@ -3,6 +3,7 @@
 import csv
 import io
 from datetime import timedelta
+from itertools import pairwise
 
 import pytest
 from django.db import DatabaseError, connection, transaction
@@ -12,6 +13,7 @@ from shapely import Polygon
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day.queries import moments_of
+from quarry.apps.day.services import start_run
 from quarry.apps.fleet.models import Nozzle, Product
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.limits import queries as limits
@@ -19,7 +21,7 @@ from quarry.apps.limits.services import save_sheet as save_limits
 from quarry.apps.limits.views import LimitRule
 from quarry.apps.spraying import exports, queries, services
 from quarry.apps.spraying.models import RecordEntry, SprayRecord, StockMove
-from tests.factories import add_reading, make_job, make_today, person, plain, post_events
+from tests.factories import add_reading, make_day, make_job, make_today, person, plain, post_events
 from tests.flown import fly
 
 pytestmark = pytest.mark.django_db
@@ -319,3 +321,17 @@ def test_the_list_asks_the_database_as_often_whatever_it_holds(lead, fleet, spra
     services.close_day(actor=lead, day_id=day.pk, without="tried")
     with django_assert_num_queries(len(one)):
         assert len(queries.closed_records()) == 2
+
+
+def test_mixing_and_filling_stands_in_the_plan_of_the_day(lead, fleet):
+    """Fifteen minutes a load, four for packs: sorties lie fifteen apart; a job without a mix asks for no more than the swap."""
+    aldra = product(lead)
+    job = mixed_job(lead, fleet, [aldra], mix={"fill_s": 900.0}, work=WORK | {"tank_l": 80.0})
+    plan = start_run(actor=lead, day_id=make_today(lead, fleet, [job], ago_min=30).pk).frame["plan"]["flights"]
+    gaps = [b["takeoff_s"] - a["landing_s"] for a, b in pairwise(sorted(plan, key=lambda f: f["takeoff_s"]))]
+    assert min(gaps) >= 900.0 - 1.0
+    said = [f for f in queries.mix_sheet_of(job.pk).findings if f.field == "mix.fill_s"]
+    assert said == []  # the day that flies it has begun: nothing is planned any more
+    make_day(lead, fleet, [job], date=(timezone.now() + timedelta(days=3)).date().isoformat())
+    (said,) = [f for f in queries.mix_sheet_of(job.pk).findings if f.field == "mix.fill_s"]
+    assert said.words.startswith("Mixing and filling takes 15 min")

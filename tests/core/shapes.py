@@ -75,7 +75,7 @@ def days(draw, policy="full"):
         for k in range(draw(st.integers(1, 2)))
     )
     return RotationTask(
-        tuple(Craft(f"a{k}", "t") for k in range(crafts)),
+        tuple(Craft(f"a{k}", "t", fill_s=draw(st.sampled_from([0.0, 0.0, 90.0, 700.0]))) for k in range(crafts)),
         flights,
         sets,
         chargers,
@@ -95,6 +95,7 @@ def problems(task, plan) -> list[str]:
     flights = {f.id: f for f in task.flights}
     sets = {s.id: s for s in task.sets}
     types = {c.id: c.type for c in task.aircraft}
+    fills = {c.id: c.fill_s for c in task.aircraft}
     flown = sorted(plan.flights, key=lambda f: f.takeoff_s)
     if sorted(f.flight for f in flown) != sorted(flights):
         wrong.append("sorties missing or flown twice")
@@ -102,7 +103,7 @@ def problems(task, plan) -> list[str]:
         mine = [f for f in flown if f.aircraft == a]
         if [f.flight for f in mine] != [f.id for f in task.flights if f.aircraft == a]:
             wrong.append(f"{a} flies out of order")
-        if any(y.takeoff_s < x.landing_s + task.swap_s - 1e-6 for x, y in pairwise(mine)):
+        if any(y.takeoff_s < x.landing_s + max(task.swap_s, fills[a]) - 1e-6 for x, y in pairwise(mine)):
             wrong.append(f"{a} swaps too fast")
     for crew in task.crews:
         theirs = [f for f in flown if f.aircraft in crew.aircraft]

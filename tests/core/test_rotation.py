@@ -373,3 +373,20 @@ class TestWhichPacksAChargerTakes:
     def test_cells_volts_and_chemistry_say_what_a_charger_takes(self, takes, chemistry, cells, words):
         found = why_not_charged(takes, chemistry_of(chemistry), cells)
         assert (words in found) if words else found == ""
+
+
+def test_filling_a_tank_takes_the_place_of_a_shorter_swap():
+    """Ten minutes to mix and fill, three to change packs: sorties lie ten apart, the working says so, another aircraft is not held."""
+    task = day(
+        aircraft=(Craft("a", "t", fill_s=600.0), Craft("b", "t")),
+        sets=tuple(PackSet(f"p{k}", "t", 1, 200.0, 1.0) for k in range(9)),
+    )
+    task = replace(task, flights=(*task.flights, Flight("G0", "b", 1000.0, 0.6), Flight("G1", "b", 1000.0, 0.6)))
+    plan = dispatch(task)
+    at = {f.flight: f for f in plan.flights}
+    assert at["F1"].takeoff_s - at["F0"].landing_s == pytest.approx(600.0)
+    assert at["G1"].takeoff_s - at["G0"].landing_s == pytest.approx(180.0)
+    assert lower_bound(task)[0] == pytest.approx(5 * 1000.0 + 4 * 600.0) == pytest.approx(plan.makespan_s)
+    assert any(s.formula.startswith("filling the tank") for s in finish_working(task, plan).steps)
+    better = improve(task, plan, 2.0, workers=1).rotation
+    assert problems(task, better) == []

@@ -253,7 +253,7 @@ def _ahead(
         found.append(
             DayCall(f"land:{f.flight}", f.landing_s, "land", f.flight, f.aircraft, f.set, why="its work is done by then")
         )
-        before[f.aircraft] = f.landing_s + task.swap_s
+        before[f.aircraft] = f.landing_s + task.swap_of(f.aircraft)
     return found
 
 

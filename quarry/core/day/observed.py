@@ -68,10 +68,11 @@ class _Seen:
             others = (x for x in state.flights.values() if x.aircraft in crew.aircraft and x.aircraft != f.aircraft)
             since_s = max([since_s, *(x.landing_s for x in others if x.word == "landed")])
         could_s = task.next_window(since_s, state.sorties[f.id])
-        if could_s > down_s + 2.0 * task.swap_s:
+        swap_s = task.swap_of(f.aircraft)
+        if could_s > down_s + 2.0 * swap_s:
             self._answered(at_s - could_s)
-        elif could_s <= down_s and 0.0 < at_s - down_s <= _LONGEST_SWAP * task.swap_s:
-            self.swaps.append((at_s - down_s) / task.swap_s)
+        elif could_s <= down_s and 0.0 < at_s - down_s <= _LONGEST_SWAP * swap_s:
+            self.swaps.append((at_s - down_s) / swap_s)
 
     def _on(self, at_s: float, p: PackNow) -> None:
         if self.was[p.name].word != "rest" or not math.isfinite(p.landed_s) or p.landed_s < p.charged_s:

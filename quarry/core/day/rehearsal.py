@@ -184,9 +184,10 @@ class World:
             return None
         crew_free = [x.landing_s for x in others if x.word == "landed"]
         landed = [x.landing_s for x in state.flights.values() if x.aircraft == c.aircraft and x.word == "landed"]
-        swapped = max(landed) + task.swap_s * self._factor(self.scatter.swap_frac, "swap", c.flight) if landed else -math.inf
+        swap_s = task.swap_of(c.aircraft)
+        swapped = max(landed) + swap_s * self._factor(self.scatter.swap_frac, "swap", c.flight) if landed else -math.inf
         # Where the plan waits for the swap alone, the crew is as fast as it is; everything else is called, and answered.
-        swap_alone = bool(landed) and due <= max(landed) + task.swap_s + 1.0
+        swap_alone = bool(landed) and due <= max(landed) + swap_s + 1.0
         waited = max([ready_s(self.frame, members), *crew_free, *([] if swap_alone else [due])])
         held = max(state.hold_until_s, state.gate_closed_until_s, self.put_off.get(c.flight, -math.inf))
         at = max(swapped, waited + self._late(c), held)

@@ -62,7 +62,7 @@ def _airborne(state: DayState, c: CraftNow) -> FlightNow | None:
 def _craft(frame: Frame, state: DayState, c: Craft, now_s: float) -> Craft:
     mine = state.craft[c.id]
     flying = _airborne(state, mine)
-    free = expected_landing_s(frame, state, flying, now_s) + frame.task.swap_s if flying else mine.free_s
+    free = expected_landing_s(frame, state, flying, now_s) + frame.task.swap_of(c.id) if flying else mine.free_s
     return replace(c, from_s=max(free, now_s))
 
 

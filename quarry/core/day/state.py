@@ -349,7 +349,8 @@ def _down(frame: Frame, state: DayState, f: FlightNow, at_s: float, e: Event) ->
     craft = state.craft[f.aircraft]
     if craft.flight in ("", f.id):
         craft.flight = ""
-        craft.free_s = max(craft.free_s, at_s + frame.task.swap_s) if first else at_s + frame.task.swap_s
+        free_s = at_s + frame.task.swap_of(f.aircraft)
+        craft.free_s = max(craft.free_s, free_s) if first else free_s
 
 
 def _left_over(frame: Frame, state: DayState, f: FlightNow) -> None:

@@ -55,6 +55,9 @@ def plan_inputs(
     found["chargers"] = PlanInput("chargers", ", ".join(f"{c.name} ({c.ports})" for c in day.chargers) or "none")
     found["bench"] = PlanInput("where packs lie", f"{inputs.bench_c:.0f} °C")
     found["swap"] = PlanInput("swap", f"{task.swap_s / 60:g} min")
+    for job in inputs.jobs:
+        if job.fill_s > task.swap_s:
+            found[f"fill:{job.id}"] = PlanInput(f"mixing and filling for {job.letter}", f"{job.fill_s / 60:g} min")
     found["rest_after_flight"] = PlanInput("rest after flight", f"{task.rest_after_flight_s / 60:g} min")
     found["rest_after_charge"] = PlanInput("rest after charge", f"{task.rest_after_charge_s / 60:g} min")
     found |= {f"learned:{key}": PlanInput(key, words) for key, words in inputs.learned.words.items()}

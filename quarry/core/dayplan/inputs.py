@@ -121,7 +121,7 @@ class JobInput:
     """A job of the day with its plan and what limits leave of its hours.
 
     ``windows``: in seconds from the day's opening, None where nothing limits it. ``weather_unknown``: of no hour anything is
-    known. ``work``: how many of ``what`` the whole job is to bring or spread; ``spacing_m`` between its lines.
+    known. ``fill_s``: what mixing and filling one load takes. ``work``: how many of ``what`` the whole job is to bring or spread; ``spacing_m`` between its lines.
     """
 
     id: str
@@ -143,6 +143,7 @@ class JobInput:
     charge_least_frac: float
     weather_unknown: bool
     rings: tuple[tuple[float, float], ...] = ()
+    fill_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

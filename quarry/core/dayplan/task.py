@@ -113,7 +113,7 @@ def day_task(day: DayInputs) -> DayTask:
         ports.append(Charger(f"{number}", c.ports, c.modes, c.cap_w, types=types))
         cautions += words
     free = RotationTask(
-        tuple(Craft(a.id, a.kind) for a in aircraft),
+        tuple(Craft(a.id, a.kind, fill_s=_fill_s(day, a)) for a in aircraft),
         tuple(flights),
         tuple(replace(s, from_s=max(s.from_s, begins_s)) for s in found.sets),
         tuple(ports),
@@ -144,6 +144,11 @@ def day_task(day: DayInputs) -> DayTask:
         too_cold=too_cold,
         cautions=tuple(dict.fromkeys(cautions)),
     )
+
+
+def _fill_s(day: DayInputs, craft: AircraftInput) -> float:
+    """Return the longest that mixing and filling a load takes of the jobs that an aircraft flies. [s]"""
+    return max((j.fill_s for j in day.jobs if j.aircraft.id == craft.id), default=0.0)
 
 
 def _crews(day: DayInputs, aircraft: tuple[AircraftInput, ...]) -> tuple[Crew, ...]:

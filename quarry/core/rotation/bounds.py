@@ -43,7 +43,7 @@ def _bounds(task: RotationTask) -> list[tuple[float, str]]:
         for f in (f for f in task.flights if f.aircraft == craft.id):
             t = task.next_window(t, f)
             last = t + f.flight_s
-            t = last + task.swap_s
+            t = last + task.swap_of(craft.id)
         chain = max(chain, last)
     bounds = [(chain, "the chain of flights")]
     if task.crews:

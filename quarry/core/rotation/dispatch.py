@@ -270,5 +270,5 @@ def waits(task: RotationTask, flights: Sequence[PlannedFlight]) -> tuple[Wait, .
                 ready = min(busy, f.takeoff_s)
             if f.takeoff_s > ready + 1:
                 found.append(Wait(craft.id, f.flight, ready, f.takeoff_s, "pack"))
-            ready = f.landing_s + task.swap_s
+            ready = f.landing_s + task.swap_of(craft.id)
     return tuple(found)

@@ -70,8 +70,8 @@ class FullModel:
 
     def _flights(self) -> None:
         m, task = self.m, self.task
-        swap = up(task.swap_s)
         for craft in task.aircraft:
+            swap = up(task.swap_of(craft.id))
             before: Flight | None = None
             for f in (f for f in task.flights if f.aircraft == craft.id):
                 domain = self.cp.Domain.from_intervals(starts_of(task, f, self.end) or [[0, -1]])

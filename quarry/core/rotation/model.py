@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
@@ -93,11 +94,12 @@ class Flight:
 
 @dataclass(frozen=True, slots=True)
 class Craft:
-    """An aircraft: which type of set it flies, and from when it is there."""
+    """An aircraft: which type of set it flies, and from when it is there; ``fill_s``: what filling its tank between two flights takes."""
 
     id: str
     type: str
     from_s: float = 0.0
+    fill_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +117,7 @@ class RotationTask:
 
     Flights of one aircraft are flown in the order given. Every flight lies wholly in one of
     ``windows`` (None: any time). ``swap_s`` is the least time from a landing to the next take-off
-    of the same aircraft. ``dips``: when the supply gives less, as (from, to, watts): a refuelling stop, a shared outlet.
+    of the same aircraft, where filling its tank takes no longer: see `swap_of`. ``dips``: when the supply gives less, as (from, to, watts): a refuelling stop, a shared outlet.
     ``now_s``: nothing begins before; ``begun``: charges under way then, on their ports to their end. ``crews``: who flies
     which aircraft; one that is in none has people of its own.
     """
@@ -134,6 +136,15 @@ class RotationTask:
     now_s: float = 0.0
     begun: tuple[PlannedCharge, ...] = ()
     crews: tuple[Crew, ...] = ()
+
+    def swap_of(self, aircraft: str) -> float:
+        """Return the least time from a landing of an aircraft to its next take-off: packs are changed while its tank is filled. [s]"""
+        return max([self.swap_s, *(c.fill_s for c in self.aircraft if c.id == aircraft)])
+
+    def mean_swap_s(self, flights: Iterable[Flight]) -> float:
+        """Return the mean of what lies between flights on the ground, at the least. [s]"""
+        each = [self.swap_of(f.aircraft) for f in flights]
+        return sum(each) / len(each) if each else self.swap_s
 
     def crew_of(self, aircraft: str) -> Crew | None:
         """Return who flies an aircraft beside others, or None where it has people of its own."""

@@ -169,7 +169,7 @@ def _nodes(task: RotationTask, plan: Rotation) -> list[_Node]:
         if isinstance(thing, PlannedFlight):
             least = max(craft[thing.aircraft], sets[thing.set].from_s)
             if thing.aircraft in at_craft:
-                waits.append((at_craft[thing.aircraft], task.swap_s, True))
+                waits.append((at_craft[thing.aircraft], task.swap_of(thing.aircraft), True))
             if (crew := crews.get(thing.aircraft)) is not None:
                 least = max(least, crew.from_s)
                 if (before := at_crew.get(crew.id)) is not None and before != at_craft.get(thing.aircraft):
@@ -350,4 +350,5 @@ def _risks(
 def stretched(task: RotationTask, longer_frac: float) -> RotationTask:
     """Return the day with all flights and swaps longer by a share: a plan made for it keeps that much in hand."""
     flights = tuple(replace(f, flight_s=f.flight_s * (1 + longer_frac)) for f in task.flights)
-    return replace(task, flights=flights, swap_s=task.swap_s * (1 + longer_frac))
+    aircraft = tuple(replace(c, fill_s=c.fill_s * (1 + longer_frac)) for c in task.aircraft)
+    return replace(task, flights=flights, aircraft=aircraft, swap_s=task.swap_s * (1 + longer_frac))

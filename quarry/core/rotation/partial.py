@@ -98,7 +98,7 @@ class PartialModel:
                 t = self.takeoff[f.id] = m.new_int_var_from_domain(domain, f"T{f.id}")
                 m.add(self.finish >= t + up(f.flight_s))
                 if before is not None:
-                    m.add(t >= self.takeoff[before.id] + up(before.flight_s) + up(task.swap_s))
+                    m.add(t >= self.takeoff[before.id] + up(before.flight_s) + up(task.swap_of(craft.id)))
                 before = f
                 able = [
                     kind_index for kind_index, kind in enumerate(self.kinds) if kind.type == types[f.aircraft] and fits(kind, f)

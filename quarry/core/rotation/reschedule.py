@@ -123,7 +123,7 @@ class _Walk:
             return False
         end = start + flight.flight_s
         self.flights.append(PlannedFlight(flight.id, flight.aircraft, set_id, start, end))
-        self.craft[flight.aircraft] = end + self.task.swap_s
+        self.craft[flight.aircraft] = end + self.task.swap_of(flight.aircraft)
         if crew:
             self.crew[crew.id] = end
         for k in keys:

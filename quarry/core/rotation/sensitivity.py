@@ -135,7 +135,8 @@ def _changes(task: RotationTask, power_step_w: float) -> Iterable[tuple[Thing, i
             replace(task, rest_after_flight_s=task.rest_after_flight_s / 2),
         )
     if task.swap_s > 60:
-        yield "swap", 1, "a minute less for each swap", replace(task, swap_s=task.swap_s - 60)
+        quicker = tuple(replace(c, fill_s=max(0.0, c.fill_s - 60)) for c in task.aircraft)
+        yield "swap", 1, "a minute less for each swap", replace(task, swap_s=task.swap_s - 60, aircraft=quicker)
 
 
 def _usual(sets: list[PackSet]) -> PackSet:
@@ -186,7 +187,7 @@ def _more_craft(task: RotationTask) -> Iterable[tuple[Thing, int, str, RotationT
     if len(mine) < 2:
         return
     moved = {f.id for f in mine[(len(mine) + 1) // 2 :]}
-    second = Craft(f"{busiest.id} {_EXTRA}", busiest.type, busiest.from_s)
+    second = Craft(f"{busiest.id} {_EXTRA}", busiest.type, busiest.from_s, busiest.fill_s)
     flights = tuple(replace(f, aircraft=second.id) if f.id in moved else f for f in task.flights)
     yield (
         "aircraft",
@@ -296,16 +297,17 @@ def enough(task: RotationTask) -> tuple[Enough, ...]:
         usual = _usual(sets)
         fast = max(modes, key=lambda m: m.pack_w)
         mean = sum(f.flight_s for f in flights) / len(flights)
-        slot = mean + task.swap_s
+        swap_s = task.mean_swap_s(flights)
+        slot = mean + swap_s
         used = sum(f.energy_frac for f in flights) / len(flights)
         charge = duration_s(usual, max(0.0, 1.0 - used), fast)
-        cycle = slot - task.swap_s + task.rest_after_flight_s + charge + task.rest_after_charge_s
+        cycle = slot - swap_s + task.rest_after_flight_s + charge + task.rest_after_charge_s
         need = math.ceil(craft * cycle / slot - 1e-9)
         ports = ports_needed(slot / (craft * usual.packs), charge)
         steps = (
             summed(
                 "slot_s",
-                (Quantity("mean_flight_s", mean, "s"), Quantity("swap_s", task.swap_s, "s")),
+                (Quantity("mean_flight_s", mean, "s"), Quantity("swap_s", swap_s, "s")),
                 unit="s",
                 words="sum: mean flight and swap",
             ),

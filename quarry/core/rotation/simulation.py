@@ -94,7 +94,7 @@ def _pace_s(task: RotationTask, kind: str, known: Lengths) -> float:
     owned = known.of_type.get(kind, [])
     if not flights or not owned:
         return 0.0
-    slot = sum(f.flight_s for f in flights) / len(flights) + task.swap_s
+    slot = sum(f.flight_s for f in flights) / len(flights) + task.mean_swap_s(flights)
     left = max(0.0, 1.0 - sum(f.energy_frac for f in flights) / len(flights))
     cycle = slot + task.rest_after_flight_s + known.usual_s(owned[0], left) + task.rest_after_charge_s
     return max(slot / len(craft), cycle / len(owned))
@@ -156,6 +156,7 @@ class Simulation:
         "site_w",
         "soc",
         "started",
+        "swap_s",
         "task",
         "todo",
         "uses",
@@ -168,7 +169,8 @@ class Simulation:
         self.task, self.rule, self.known, self.give_up_s = task, rule, known, give_up_s
         self.full_only = task.policy == "full"
         self.todo: list[list[Flight]] = [[f for f in task.flights if f.aircraft == c.id] for c in task.aircraft]
-        self.work_s = [sum(f.flight_s + task.swap_s for f in fs) for fs in self.todo]
+        self.swap_s = [task.swap_of(c.id) for c in task.aircraft]
+        self.work_s = [sum(f.flight_s + swap for f in fs) for swap, fs in zip(self.swap_s, self.todo, strict=True)]
         self.at = [0] * len(task.aircraft)
         self.free_from = [c.from_s for c in task.aircraft]
         crews = {a: k for k, crew in enumerate(task.crews) for a in crew.aircraft}
@@ -318,9 +320,9 @@ class Simulation:
         self.uses[j] += 1
         self.visit[j] += 1
         self.at[a] += 1
-        self.work_s[a] -= flight.flight_s + task.swap_s
+        self.work_s[a] -= flight.flight_s + self.swap_s[a]
         self.left_by_type[craft.type] -= 1
-        self.free_from[a] = end_s + task.swap_s
+        self.free_from[a] = end_s + self.swap_s[a]
         self._wake(self.free_from[a])
         if (crew := self.crew_at[a]) is not None:
             self.crew_free[crew] = end_s

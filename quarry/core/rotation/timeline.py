@@ -204,8 +204,10 @@ def _before(
     """Return the earlier flight that this one had to wait for, and the step between the two."""
     earlier = [f for f in plan.flights if f.aircraft == flight.aircraft and f.landing_s <= flight.takeoff_s]
     before = max(earlier, key=lambda f: f.landing_s) if earlier else None
-    if before is not None and flight.takeoff_s - before.landing_s <= task.swap_s + 1:
-        return before, Step("swap", task.swap_s / 60, "min", "swap of packs", source=ENTERED, kind="input", note=swap_note)
+    swap_s = task.swap_of(flight.aircraft)
+    if before is not None and flight.takeoff_s - before.landing_s <= swap_s + 1:
+        words = "swap of packs" if swap_s <= task.swap_s else "filling the tank, which takes longer than the swap of packs"
+        return before, Step("swap", swap_s / 60, "min", words, source=ENTERED, kind="input", note=swap_note)
     if (crew := task.crew_of(flight.aircraft)) is not None:
         theirs = [f for f in plan.flights if f.aircraft in crew.aircraft and abs(f.landing_s - flight.takeoff_s) < 1.5]
         if theirs:

@@ -39,11 +39,12 @@ def _flights_hold(task: RotationTask, plan: Rotation) -> bool:
     order: dict[str, list[str]] = {}
     for f in task.flights:
         order.setdefault(f.aircraft, []).append(f.id)
-    for mine in order.values():
+    for aircraft, mine in order.items():
+        swap_s = task.swap_of(aircraft)
         ours = sorted((p for p in plan.flights if p.flight in mine), key=lambda p: p.takeoff_s)
         if [p.flight for p in ours] != mine:
             return False
-        if any(b.takeoff_s < a.landing_s + task.swap_s - _SLACK_S for a, b in zip(ours, ours[1:], strict=False)):
+        if any(b.takeoff_s < a.landing_s + swap_s - _SLACK_S for a, b in zip(ours, ours[1:], strict=False)):
             return False
     for crew in task.crews:
         theirs = sorted((p for p in plan.flights if p.aircraft in crew.aircraft), key=lambda p: p.takeoff_s)

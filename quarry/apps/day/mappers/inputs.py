@@ -157,6 +157,7 @@ def _job(j: PlannedJob) -> JobInput:
         charge_least_frac=j.windows.charge_least_frac or 0.0,
         weather_unknown=bool(hours) and all(h.unknown for h in hours),
         rings=tuple(plan.rings),
+        fill_s=j.fields.mix.fill_s if j.fields.kind == "spraying" and j.fields.mix.items else 0.0,
     )
 
 

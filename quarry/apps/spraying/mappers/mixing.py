@@ -205,8 +205,8 @@ def _findings(
         found.append(
             MixFinding(
                 "care",
-                f"Mixing and filling takes {f.mix.fill_s / 60:g} min, the day plans {swap_s / 60:g} min between two sorties. "
-                f"Set its swap to {f.mix.fill_s / 60:g} min, or let another person mix meanwhile.",
+                f"Mixing and filling takes {f.mix.fill_s / 60:g} min, the swap of packs {swap_s / 60:g}: the day plans the longer one "
+                "between two sorties. A second person who mixes ahead shortens it.",
                 "mix.fill_s",
             )
         )
