@@ -37,6 +37,7 @@ def test_all_that_is_known_becomes_a_reading_and_nothing_else():
         "visibility_m",
         "thunder_count",
         "chill_c",
+        "humidity_frac",
         "spread_k",
         "delta_t_k",
     }

@@ -272,7 +272,7 @@ class JobFields:
     sorties: SortieFields
     wind: WindFields
     site: SiteFields
-    mix: MixFields
+    mix: MixFields = field(default_factory=MixFields)
 
     @property
     def taken(self) -> list[AreaFields]:
