@@ -129,7 +129,7 @@ def test_ones_own_password_can_be_changed(lead):
                 "calibrations:accept",
             },
         ),
-        ("handler", {"packs:write", "packs:record", "weather:write", "day:run", "logs:read"}),
+        ("handler", {"packs:write", "packs:record", "weather:write", "day:run", "logs:read", "records:write"}),
         ("viewer", set()),
     ],
 )

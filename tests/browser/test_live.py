@@ -206,7 +206,8 @@ def test_a_tap_at_the_moment_of_a_shift_is_not_taken(site, crew, day):
     page.evaluate("""async () => { const line = document.createElement('p'); line.style.height = '70px'; line.textContent = 'pushed in';
       document.querySelector('[data-testid=live]').prepend(line);
       await new Promise(requestAnimationFrame);
-      [...document.querySelectorAll('button')].find(b => b.innerText === 'No power').click(); }""")
+      const tap = new MouseEvent('click', { bubbles: true, cancelable: true, detail: 1 });
+      [...document.querySelectorAll('button')].find(b => b.innerText === 'No power').dispatchEvent(tap); }""")
     expect(page.get_by_test_id("strip")).to_contain_text("The screen moved just then: tap again.")
     assert not DayEvent.objects.filter(day=day, kind="power_out").exists()
     page.wait_for_timeout(STILL_MS)
