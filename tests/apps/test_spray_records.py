@@ -13,7 +13,7 @@ from shapely import Polygon
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.day.queries import moments_of
-from quarry.apps.day.services import start_run
+from quarry.apps.day.services import begin_rehearsal, start_run
 from quarry.apps.fleet.models import Nozzle, Product
 from quarry.apps.fleet.services import add_thing
 from quarry.apps.limits import queries as limits
@@ -74,7 +74,11 @@ def test_a_mix_sheet_comes_from_the_plan(lead, fleet):
     assert first.total_amount == pytest.approx(0.6 * sheet.mix_l / 20.0)
     assert sheet.usual == ["Fenn WG", "Aldra 250"]
     assert max(x.load_l for x in sheet.loads) <= 40.0
-    assert sheet.workings["load.1.0"].value == pytest.approx(sheet.loads[0].amounts[0])
+    working = queries.mix_working(job.pk, "load.1.0")
+    assert working.value == pytest.approx(sheet.loads[0].amounts[0])
+    assert [s.name for s in working.steps] == ["rate_amount", "load_amount"]
+    with pytest.raises(DomainError, match="no working"):
+        queries.mix_working(job.pk, "load.99.0")
 
 
 @pytest.mark.parametrize(
@@ -171,8 +175,10 @@ def test_a_complete_record_closes_with_its_day_and_takes_from_the_store(lead, sp
     fixed = services.enter_in_record(**where, key="crop", value="Winter barley", why="read off the wrong sheet")
     crop = next(f for f in fixed.fields if f.key == "crop")
     assert crop.value == "Winter barley"
-    assert [(c.value, c.why) for c in crop.changes] == [("Spring barley", ""), ("Winter barley", "read off the wrong sheet")]
-    assert (fixed.entries[-1].was, fixed.entries[-1].value) == ("Spring barley", "Winter barley")
+    last = fixed.entries[-1]
+    assert (last.was, last.value, last.why) == ("Spring barley", "Winter barley", "read off the wrong sheet")
+    weather = next(e for e in fixed.entries if e.label == "Weather at the start")
+    assert weather.value == "wind 2.5 m/s, gust 3.5 m/s, from 300 °, air 18 °C, humidity 62 %"
     handler = person(lead.organisation, "hana", "handler")
     with pytest.raises(Exception, match="cannot correct a spray record"):
         services.enter_in_record(**(where | {"actor": handler}), key="crop", value="Rye", why="x")
@@ -335,3 +341,49 @@ def test_mixing_and_filling_stands_in_the_plan_of_the_day(lead, fleet):
     make_day(lead, fleet, [job], date=(timezone.now() + timedelta(days=3)).date().isoformat())
     (said,) = [f for f in queries.mix_sheet_of(job.pk).findings if f.field == "mix.fill_s"]
     assert said.words.startswith("Mixing and filling takes 15 min")
+
+
+def test_the_end_of_a_spraying_is_asked_for_before_a_day_closes_early(lead, fleet):
+    """One sortie of many has landed: closed now, its record would lack the weather at the end, and says so before."""
+    job = mixed_job(lead, fleet, [product(lead)])
+    day = make_today(lead, fleet, [job], ago_min=60)
+    run = start_run(actor=lead, day_id=day.pk)
+    first, opens = run.frame["plan"]["flights"][0], moments_of(day)[0]
+    events = [
+        {
+            "key": "u",
+            "kind": "launched",
+            "at": opens + timedelta(minutes=20),
+            "figures": {"flight": first["flight"], "set": first["set"]},
+        },
+        {
+            "key": "d",
+            "kind": "landed",
+            "at": opens + timedelta(minutes=30),
+            "figures": {"flight": first["flight"], "left_frac": 0.5},
+        },
+    ]
+    post_events(actor=lead, day_id=day.pk, device="t", device_now=timezone.now(), events=events)
+    before = queries.day_lacks(day.pk)[0].lacks
+    assert "Weather at the end: not measured." in before
+    services.close_day(actor=lead, day_id=day.pk, without="rain came")
+    assert queries.record_of(day.pk, job.pk).lacks == before
+
+
+def test_a_batch_that_the_store_does_not_know_is_told(lead, sprayed):
+    """Nothing is taken of it, and the record says so; the store stands as it was."""
+    record = complete(lead, sprayed, **{f"batch:{sprayed['product'].pk}": "L-77, M-1"})
+    assert record.products[0].not_in_store == ["M-1"]
+    complete(lead, sprayed, **{f"batch:{sprayed['product'].pk}": "M-1"})
+    services.close_day(actor=lead, day_id=sprayed["day"].pk)
+    assert queries.store().batches[0].left_amount == 20.0
+
+
+def test_a_rehearsal_keeps_no_record(lead, fleet):
+    """Its sorties spray nothing: it closes without being asked, and leaves neither record nor move."""
+    job = mixed_job(lead, fleet, [product(lead)])
+    played = begin_rehearsal(
+        actor=lead, day_id=make_today(lead, fleet, [job], ago_min=60).pk, speed=30, by_hand=True, seed=1, faults=[]
+    )
+    services.close_day(actor=lead, day_id=played)
+    assert (queries.sprayed_on(played), SprayRecord.objects.count()) == ([], 0)

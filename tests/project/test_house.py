@@ -11,6 +11,8 @@ from pathlib import Path
 
 import pytest
 
+from quarry.core.spraying.nozzles import CLASS_ORDER, SIZES
+
 ROOT = Path(__file__).parents[2]
 PYTHON = [p for p in (ROOT / "quarry").rglob("*.py") if "migrations" not in p.parts]
 APPS = [p for p in PYTHON if "apps" in p.parts]
@@ -173,3 +175,11 @@ def test_every_bench_finds_what_it_measures(path):
             for name in (n.name for n in node.names if n.name != "*"):
                 inside = hasattr(there, "__path__") and importlib.util.find_spec(f"{node.module}.{name}")
                 assert hasattr(there, name) or inside, name
+
+
+def test_screens_name_nozzles_and_droplets_as_the_core_does():
+    """Sizes, colours and classes stand in the core; the one list of the screens says the same, in the same order."""
+    text = (ROOT / "web" / "src" / "shared" / "format" / "nozzles.ts").read_text(encoding="utf-8")
+    sizes, classes = text.split("DROPLET_CLASSES")
+    assert re.findall(r"\['(\w+)', '([\w ]+)'\]", sizes) == [(s.name, s.colour) for s in SIZES]
+    assert re.findall(r"^  '([\w ]+)',$", classes, flags=re.M) == list(CLASS_ORDER)

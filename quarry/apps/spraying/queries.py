@@ -177,7 +177,12 @@ def _with_droplets(f: JobFields, job: Job, plan: JobPlan | None) -> JobFields:
 
 def mix_working(job_id: UUID, key: str) -> WorkingOut:
     """Return the working of one figure of a mix sheet."""
-    found = mix_sheet_of(job_id).workings.get(key)
+    job = job_of(job_id)
+    try:
+        made = mappers.mixed(job, entered(job), plan_of(job), products_of(job))
+    except mappers.SprayError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+    found = mappers.mix_workings(made).get(key)
     if found is None:
         raise DomainError("not_found", "There is no working for this number.")
     return found
@@ -268,8 +273,8 @@ def _entered_before() -> dict[str, list[str]]:
 
 
 def sprayed_on(day_id: UUID) -> list[Job]:
-    """Return the jobs of a day that spray and of which something has landed."""
-    run = DayRun.objects.filter(day_id=day_id).first()
+    """Return the jobs of a day that spray and of which something has landed; none of a rehearsal."""
+    run = DayRun.objects.filter(day_id=day_id, day__rehearsal_of=None).first()
     if run is None:
         return []
     ids = run.landed.exclude(job=None).values("job_id").annotate(n=Count("pk")).values_list("job_id", flat=True)

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import dataclasses
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
 from quarry.apps.spraying.fields import LoadFact, WeatherFact
-from quarry.apps.workings import WorkingOut
 
 MoveKind = Literal["received", "used", "counted", "disposed"]
 
@@ -111,17 +109,6 @@ class MixSheetOut:
     findings: list[MixFinding]
     usual: list[str]
     label_table: list[tuple[float, float]]
-    workings: dict[str, WorkingOut] = dataclasses.field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True)
-class EntryChange:
-    """An entry of a field: what, by whom, when, and why it was changed."""
-
-    value: str
-    by: str
-    at: datetime
-    why: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,21 +125,19 @@ class EntryLine:
 
 @dataclass(frozen=True, slots=True)
 class RecordFieldOut:
-    """A field of a record: its value as text, what it was before, and whether the record needs it."""
+    """A field of a record: its value as text, whether the record needs it, and what was entered there before."""
 
     key: str
     label: str
     value: str
     unit: str
     needed: bool
-    numeric: bool
     choices: list[str]
-    changes: list[EntryChange]
 
 
 @dataclass(frozen=True, slots=True)
 class RecordProductOut:
-    """A product of a record: amount over all loads, and its batch as entered."""
+    """A product of a record: amount over all loads, and its batch as entered; ``not_in_store``: nothing is taken of those."""
 
     product_id: str
     name: str
@@ -163,7 +148,7 @@ class RecordProductOut:
     batch: str
     key: str
     batches: list[str]
-    changes: list[EntryChange]
+    not_in_store: list[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

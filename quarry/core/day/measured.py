@@ -43,7 +43,9 @@ def nothing_to_come(state: DayState, sorties: Iterable[str]) -> bool:
     return not any(f.id.rstrip("+") in names and f.word in ("planned", "airborne") for f in state.flights.values())
 
 
-def weather_due(state: DayState, sorties: Sequence[str], measures: Sequence[Measure], now_s: float) -> list[MeasureDue]:
-    """Return when the weather of a job that sprays is to be measured, and what was."""
-    finished = state.closed_s is not None or nothing_to_come(state, sorties)
+def weather_due(
+    state: DayState, sorties: Sequence[str], measures: Sequence[Measure], now_s: float, *, closing: bool = False
+) -> list[MeasureDue]:
+    """Return when the weather of a job that sprays is to be measured, and what was; ``closing``: as if no sortie of it were to come."""
+    finished = closing or state.closed_s is not None or nothing_to_come(state, sorties)
     return measures_due(flown_spans(state, sorties), finished, measures, now_s)

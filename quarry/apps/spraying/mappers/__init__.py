@@ -1,6 +1,6 @@
 """Rows, plans and days to the core's mixes, seasons and records, and back to what screens show."""
 
-from quarry.apps.spraying.mappers.mixing import SprayError, due_season, left_of, sheet_out
+from quarry.apps.spraying.mappers.mixing import SprayError, due_season, left_of, mix_workings, mixed, sheet_out
 from quarry.apps.spraying.mappers.recording import (
     FIELD_WORDS,
     Entered,
@@ -27,6 +27,8 @@ __all__ = [
     "facts_of",
     "lacks_of",
     "left_of",
+    "mix_workings",
+    "mixed",
     "operators_of",
     "record_out",
     "sheet_out",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import date
 from typing import cast
 
@@ -65,6 +66,28 @@ def _items(f: JobFields, products: Mapping[str, Product]) -> list[tuple[Product,
     return found
 
 
+@dataclass(frozen=True, slots=True)
+class Mixed:
+    """A job's mix worked out: what was asked, the sheet, and its products with what each asks of it."""
+
+    task: MixTask
+    sheet: MixSheet
+    items: list[tuple[Product, MixItem]]
+
+
+def mixed(job: Job, f: JobFields, plan: JobPlan | None, products: Mapping[str, Product]) -> Mixed:
+    """Return what goes into each load of a job; raises `SprayError` at what stands in the way."""
+    if not isinstance(f.work, SprayingWork) or plan is None:
+        raise CoreError("Only a spraying job is mixed for.", "kind")
+    items = _items(f, products)
+    task = _task(job, f, plan, [i for _, i in items])
+    try:
+        return Mixed(task, mix_sheet(task), items)
+    except CoreError as bad:
+        bad.field = _at(bad.field)
+        raise
+
+
 def sheet_out(
     job: Job,
     f: JobFields,
@@ -90,19 +113,15 @@ def sheet_out(
     try:
         if problem is not None:
             raise problem
-        if not isinstance(f.work, SprayingWork) or plan is None:
-            raise CoreError("Only a spraying job is mixed for.", "kind")
-        items = _items(f, products)
-        task = _task(job, f, plan, [i for _, i in items])
-        made = explain(mix_sheet, task)
+        made = mixed(job, f, plan, products)
         harvest = _harvest(f)
     except CoreError as bad:
         return MixSheetOut(
-            job.pk, job.name, job.letter, f.mix.crop, bad.message, _at(bad.field), 0, 0, 0, 0, 0, f.mix.vessel, f.mix.fill_s,
+            job.pk, job.name, job.letter, f.mix.crop, bad.message, bad.field, 0, 0, 0, 0, 0, f.mix.vessel, f.mix.fill_s,
             [], [], [], [], _label_table(f, list(products.values())),
         )  # fmt: skip
-    sheet = made.value
-    findings = _findings(f, plan, items, sheet, earlier, on, harvest, swap_s)
+    task, sheet, items = made.task, made.sheet, made.items
+    findings = _findings(f, items, sheet, earlier, on, harvest, swap_s)
     return MixSheetOut(
         job_id=job.pk,
         job=job.name,
@@ -122,7 +141,6 @@ def sheet_out(
         findings=findings + _store_findings(items, sheet, stock, on),
         usual=[i.product for i in usual_order([i for _, i in items])],
         label_table=_label_table(f, [row for row, _ in items]),
-        workings=_workings(task, sheet),
     )
 
 
@@ -139,11 +157,7 @@ def _at(field: str) -> str:
 
 def _task(job: Job, f: JobFields, plan: JobPlan, items: Sequence[MixItem]) -> MixTask:
     work = cast(SprayingWork, f.work)
-    litres = plan.figure("volume_l") or 0.0
-    metres = sum(s.worked_m for s in plan.sorties) or 1.0
-    sorties = tuple(
-        (f"{job.letter}{s.number}", s.litres if s.litres is not None else litres * s.worked_m / metres) for s in plan.sorties
-    )
+    sorties = tuple((f"{job.letter}{s.number}", s.litres or 0.0) for s in plan.sorties)
     vessel = f.mix.vessel_l if f.mix.vessel else None
     return MixTask(tuple(items), sorties, work.rate_l_ha, f.mix.lines_l, vessel, f.mix.evened)
 
@@ -170,7 +184,6 @@ def _product(
 
 def _findings(
     f: JobFields,
-    plan: JobPlan,
     items: Sequence[tuple[Product, MixItem]],
     sheet: MixSheet,
     earlier: Sequence[Treatment],
@@ -198,9 +211,6 @@ def _findings(
                 "care", f"Areas at {words} L/ha get more or less product than the rest: one mix has one strength.", "areas"
             )
         )
-    short = [s for s in plan.sorties if s.litres and s.litres > cast(SprayingWork, f.work).tank_l * (1 + 1e-6)]
-    if short:
-        found.append(MixFinding("no", f"{len(short)} sorties want more than the tank holds.", "work.tank_l"))
     if swap_s is not None and f.mix.fill_s > swap_s:
         found.append(
             MixFinding(
@@ -228,8 +238,9 @@ def _store_findings(
     return found
 
 
-def _workings(task: MixTask, sheet: MixSheet) -> dict[str, WorkingOut]:
+def mix_workings(m: Mixed) -> dict[str, WorkingOut]:
     """Return the workings of what is mixed in all, and of each product in a load."""
+    task, sheet = m.task, m.sheet
     each = tuple(
         Step(f"load_l_{name}", litres, "L", f"sprayed by {name}, as planned", source=ALGEBRA, kind="run")
         for name, litres in task.sorties

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any, cast
 
@@ -20,7 +20,7 @@ from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import JobPlan
 from quarry.apps.spraying.fields import LoadFact, ProductFact, RecordFacts, WeatherFact
 from quarry.apps.spraying.models import RecordEntry, SprayRecord
-from quarry.apps.spraying.views import EntryChange, EntryLine, RecordFieldOut, RecordProductOut, SprayRecordOut
+from quarry.apps.spraying.views import EntryLine, RecordFieldOut, RecordProductOut, SprayRecordOut
 from quarry.core.air.damp import delta_t_k, wet_bulb_c
 from quarry.core.base.errors import CoreError, MissingInput, OutOfRange
 from quarry.core.day.alerts import planned_work
@@ -62,40 +62,62 @@ _FIELDS: dict[str, _Field] = {
 FIELD_WORDS = {key: f.label for key, f in _FIELDS.items()}
 _NEEDED = {key for key, _ in ASKED}
 _LONGEST = 200
-_WEATHER: dict[str, tuple[str, float, float]] = {
-    "wind_m_s": ("Wind", 0.0, 80.0),
-    "gust_m_s": ("Gust", 0.0, 80.0),
-    "from_deg": ("Wind direction", 0.0, 360.0),
-    "air_c": ("Air temperature", -60.0, 60.0),
-    "humidity_frac": ("Humidity", 0.0, 1.0),
+
+
+@dataclass(frozen=True, slots=True)
+class _Read:
+    """A figure of the weather: what it is called in a message and in a line, its unit where it is shown, and its range."""
+
+    label: str
+    said: str
+    unit: str
+    low: float
+    high: float
+    scale: float = 1.0
+
+
+_WEATHER: dict[str, _Read] = {
+    "wind_m_s": _Read("Wind", "wind", "m/s", 0.0, 80.0),
+    "gust_m_s": _Read("Gust", "gust", "m/s", 0.0, 80.0),
+    "from_deg": _Read("Wind direction", "from", "°", 0.0, 360.0),
+    "air_c": _Read("Air temperature", "air", "°C", -60.0, 60.0),
+    "humidity_frac": _Read("Humidity", "humidity", "%", 0.0, 1.0, 100.0),
 }
 
 
 @dataclass(frozen=True, slots=True)
-class Entered:
-    """What stands in a record by its keys, the newest entry of each, and all of them in their order."""
+class _Entry:
+    """An entry of a field: what, by whom, when, and why."""
 
-    values: Mapping[str, object]
-    changes: Mapping[str, list[EntryChange]]
-    order: Sequence[tuple[str, EntryChange]] = ()
+    value: str
+    by: str
+    at: datetime
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Entered:
+    """What stands in a record by its keys, the newest entry of each; ``order``: all of them as they were made."""
+
+    values: Mapping[str, object] = field(default_factory=dict)
+    order: Sequence[tuple[str, _Entry]] = ()
 
 
 def with_entries(rows: Iterable[RecordEntry]) -> Entered:
     """Return the entries of a record, folded."""
     values: dict[str, object] = {}
-    changes: dict[str, list[EntryChange]] = {}
-    order: list[tuple[str, EntryChange]] = []
+    order: list[tuple[str, _Entry]] = []
     for row in rows:
         values[row.key] = row.value
-        made = EntryChange(_text(row.value), row.by.full_name or row.by.username, row.at, row.why)
-        changes.setdefault(row.key, []).append(made)
-        order.append((row.key, made))
-    return Entered(values, changes, order)
+        order.append((row.key, _Entry(_text(row.value), row.by.full_name or row.by.username, row.at, row.why)))
+    return Entered(values, order)
 
 
 def _text(value: Any) -> str:
     if isinstance(value, dict):
-        return ", ".join(f"{_WEATHER[k][0].lower()} {v:g}" for k, v in value.items() if v is not None and k in _WEATHER)
+        return ", ".join(
+            f"{w.said} {v * w.scale:.3g} {w.unit}".strip() for k, w in _WEATHER.items() if (v := value.get(k)) is not None
+        )
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 
@@ -147,10 +169,12 @@ def _number(value: Any, key: str, f: _Field) -> float:
 def _weather_entry(key: str, value: Any) -> dict[str, float | None]:
     given = value if isinstance(value, dict) else {}
     found: dict[str, float | None] = {}
-    for name, (label, low, high) in _WEATHER.items():
+    for name, w in _WEATHER.items():
         number = given.get(name)
-        if number is not None and (isinstance(number, bool) or not isinstance(number, int | float) or not low <= number <= high):
-            raise OutOfRange(f"{label}: enter a number from {low:g} to {high:g}.", key)
+        if number is not None and (
+            isinstance(number, bool) or not isinstance(number, int | float) or not w.low <= number <= w.high
+        ):
+            raise OutOfRange(f"{w.label}: enter a number from {w.low * w.scale:g} to {w.high * w.scale:g} {w.unit}.", key)
         found[name] = None if number is None else float(number)
     if all(v is None for v in found.values()):
         raise MissingInput("Enter what was measured.", key)
@@ -228,7 +252,8 @@ def _at(opens: datetime, seconds: float) -> str:
 
 def _weather(r: Reading, names: Sequence[str], opens: datetime) -> list[WeatherFact]:
     found: list[WeatherFact] = []
-    for d in weather_due(r.state, names, measures_of(r.events), r.now_s):
+    # What a record lacks is asked before the day closes: also its end, while sorties are still planned.
+    for d in weather_due(r.state, names, measures_of(r.events), r.now_s, closing=True):
         m = d.taken or Measure(0.0)
         fact = WeatherFact(
             f"weather:{d.kind}:{d.at_s:.0f}",
@@ -276,7 +301,7 @@ def _entered_over(facts: RecordFacts, entered: Entered) -> RecordFacts:
     for w in facts.weather:
         given = entered.values.get(w.key)
         if isinstance(given, dict):
-            last = entered.changes[w.key][-1]
+            last = next(e for key, e in reversed(entered.order) if key == w.key)
             known = {k: v for k, v in given.items() if v is not None}
             w = _with_delta_t(replace(w, **known, taken_at=w.taken_at or w.due_at, who=f"{last.by}, entered afterwards"))  # noqa: PLW2901
         weather.append(w)
@@ -362,9 +387,7 @@ def record_out(
                 _shown(values[key]),
                 f.unit,
                 key in _NEEDED,
-                f.numeric,
                 list(choices.get(key, [])),
-                list(entered.changes.get(key, [])),
             )
             for key, f in _FIELDS.items()
         ],
@@ -381,7 +404,7 @@ def record_out(
                 str(entered.values.get(f"batch:{p.product_id}", "")),
                 f"batch:{p.product_id}",
                 batches.get(p.product_id, []),
-                list(entered.changes.get(f"batch:{p.product_id}", [])),
+                _unknown(str(entered.values.get(f"batch:{p.product_id}", "")), batches.get(p.product_id, [])),
             )
             for p in over.products
         ],
@@ -391,9 +414,19 @@ def record_out(
     )
 
 
+def _unknown(batch: str, known: Sequence[str]) -> list[str]:
+    """Return the batches that are entered and that the store does not know; none where it holds nothing of the product at all."""
+    return [b for b in batches_of(batch) if b not in known] if known else []
+
+
+def batches_of(text: str) -> list[str]:
+    """Return the batches that an entry names, apart by commas."""
+    return [b.strip() for b in text.split(",") if b.strip()]
+
+
 def _lines(facts: RecordFacts, entered: Entered) -> list[EntryLine]:
     """Return every entry with what stood there before it: the first stays to be read, also where the day told it."""
-    stood = {key: _shown(v) for key, v in _values(facts, Entered({}, {})).items()}
+    stood = {key: _shown(v) for key, v in _values(facts, Entered()).items()}
     stood |= {f"load:{x.sortie}": f"{x.litres:.1f}{'' if x.counted else ' by the plan'}" for x in facts.loads}
     stood |= {w.key: _text({k: getattr(w, k) for k in _WEATHER}) for w in facts.weather}
     names = {f"batch:{p.product_id}": f"Batch of {p.name}" for p in facts.products}
@@ -418,7 +451,7 @@ def _shown(value: Any) -> str:
 
 def taken_from(batch: str, amount: float, stock: Sequence[StockBatch], on: date) -> list[Taken]:
     """Return what a record takes of the batches that it names, apart by commas; the last named takes what the others do not hold."""
-    named = [b.strip() for b in batch.split(",") if b.strip()]
+    named = batches_of(batch)
     held = [b for b in stock if b.name in named]
     if not held:
         return []

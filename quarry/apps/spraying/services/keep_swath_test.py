@@ -55,5 +55,5 @@ def keep_swath_test(
         variation_frac=variation_frac,
         by=actor,
     )
-    record(actor=actor, action="swath_test.kept", row=row, label=f"{aircraft.name}: {spacing_m:.1f} m, {way}")
+    record(actor=actor, action="swath_test.saved", row=row, label=f"{aircraft.name}: {spacing_m:.1f} m, {way}")
     return row

@@ -1,4 +1,5 @@
 /** The calculators of ground, way, charging and rotation, as people ask for them. */
+import { NOZZLE_SIZES } from '$shared/format/nozzles';
 import { digits, hours, minutes, percent } from '$shared/format/units';
 import { n, num, rowsOf, type Answer, type Ask, type Tool } from './tools';
 
@@ -15,10 +16,7 @@ const points = (key: string, label: string, start: string): Ask => ({
 const places = (f: Ask, typed: Record<string, unknown>) => rowsOf(f, typed[f.key]).map((p) => [p.x, p.y]);
 const OUTLINE = points('outline', 'Corners', '0 0\n420 20\n460 310\n40 330');
 const ROUTE = points('route', 'Waypoints', '0 0\n900 0\n900 40\n0 40\n0 80\n900 80\n900 120\n0 120\n0 160\n900 160');
-const SIZES = ['0075', '01', '015', '02', '025', '03', '04', '05', '06', '08', '10', '15', '20'].map((v) => ({
-  value: v,
-  label: v,
-}));
+const SIZES = NOZZLE_SIZES.map(([value, colour]) => ({ value, label: `${value} ${colour}` }));
 const spacingWords = (v: unknown) => (v == null ? 'none' : `${n(v).toFixed(1)} m`);
 const list = (a: Answer, key: string) => a[key] as Record<string, number>[];
 

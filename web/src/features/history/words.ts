@@ -9,6 +9,8 @@ export const KINDS: { value: string; label: string; leads?: boolean }[] = [
   { value: 'preflight', label: 'preflight lists' },
   { value: 'policy', label: 'policy' },
   { value: 'calibration', label: 'calibrations' },
+  { value: 'spray_record', label: 'spray records' },
+  { value: 'batch', label: 'store' },
   { value: 'log', label: 'logs' },
   { value: 'weather', label: 'weather' },
   { value: 'terrain', label: 'terrain' },

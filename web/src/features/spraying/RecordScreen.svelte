@@ -135,6 +135,8 @@
                 <b>{p.name}</b>{p.registration ? `, ${p.registration}` : ''}: {amountText(p.per_ha_amount, p.unit)} on a hectare,
                 <b>{amountText(p.amount, p.unit)}</b> in all; batch {#if p.batch}{p.batch}{:else}<span class="problem"
                     >! not entered</span
+                  >{/if}{#if p.not_in_store.length}<span class="problem block text-small"
+                    >{p.not_in_store.join(', ')} is not in the store: nothing is taken of it.</span
                   >{/if}
               </div>
               <button

@@ -51,7 +51,6 @@ const SHEET = {
   findings: [{ verdict: 'no', words: 'Aldra: this would be treatment 3 of the season, 2 are allowed.', field: '' }],
   usual: ['Aldra'],
   label_table: [],
-  workings: {},
 };
 const RECORD = {
   number: 3,
@@ -71,8 +70,8 @@ const RECORD = {
   rate_l_ha: 20,
   swath_m: 5,
   fields: [
-    { key: 'crop', label: 'Crop', value: 'bracken', unit: '', needed: true, numeric: false, choices: [], changes: [] },
-    { key: 'pressure_bar', label: 'Pressure', value: '', unit: 'bar', needed: true, numeric: true, choices: [], changes: [] },
+    { key: 'crop', label: 'Crop', value: 'bracken', unit: '', needed: true, choices: [] },
+    { key: 'pressure_bar', label: 'Pressure', value: '', unit: 'bar', needed: true, choices: [] },
   ],
   loads: [],
   weather: [

@@ -6915,23 +6915,6 @@ export interface components {
             };
         };
         /**
-         * EntryChange
-         * @description An entry of a field: what, by whom, when, and why it was changed.
-         */
-        EntryChange: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Value */
-            value: string;
-            /** Why */
-            why: string;
-        };
-        /**
          * EntryIn
          * @description An entry in a spray record; a reason once its day has closed.
          */
@@ -9895,10 +9878,6 @@ export interface components {
             usual: string[];
             /** Vessel */
             vessel: boolean;
-            /** Workings */
-            workings?: {
-                [key: string]: components["schemas"]["WorkingOut"];
-            };
         };
         /**
          * ModeIn
@@ -11836,11 +11815,9 @@ export interface components {
         };
         /**
          * RecordFieldOut
-         * @description A field of a record: its value as text, what it was before, and whether the record needs it.
+         * @description A field of a record: its value as text, whether the record needs it, and what was entered there before.
          */
         RecordFieldOut: {
-            /** Changes */
-            changes: components["schemas"]["EntryChange"][];
             /** Choices */
             choices: string[];
             /** Key */
@@ -11849,8 +11826,6 @@ export interface components {
             label: string;
             /** Needed */
             needed: boolean;
-            /** Numeric */
-            numeric: boolean;
             /** Unit */
             unit: string;
             /** Value */
@@ -11981,7 +11956,7 @@ export interface components {
         };
         /**
          * RecordProductOut
-         * @description A product of a record: amount over all loads, and its batch as entered.
+         * @description A product of a record: amount over all loads, and its batch as entered; ``not_in_store``: nothing is taken of those.
          */
         RecordProductOut: {
             /** Amount */
@@ -11990,12 +11965,12 @@ export interface components {
             batch: string;
             /** Batches */
             batches: string[];
-            /** Changes */
-            changes: components["schemas"]["EntryChange"][];
             /** Key */
             key: string;
             /** Name */
             name: string;
+            /** Not In Store */
+            not_in_store: string[];
             /** Per Ha Amount */
             per_ha_amount: number;
             /** Product Id */

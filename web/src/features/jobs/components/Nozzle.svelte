@@ -1,6 +1,7 @@
 <!-- What a job sprays with: a nozzle of the fleet, or one entered here; of rotary atomisers the flow that one takes. -->
 <script lang="ts">
   import type { Schemas } from '$shared/api/client';
+  import { DROPLET_CLASSES, NOZZLE_SIZES } from '$shared/format/nozzles';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import type { JobDraft } from '../state/draft.svelte';
@@ -15,32 +16,6 @@
   const off = $derived(!writable);
   const rotary = $derived(job.work.nozzle_kind === 'rotary');
   const own = $derived((fleet?.nozzles ?? []).filter((n) => !n.archived));
-  const SIZES = [
-    ['0075', 'pink'],
-    ['01', 'orange'],
-    ['015', 'green'],
-    ['02', 'yellow'],
-    ['025', 'lilac'],
-    ['03', 'blue'],
-    ['04', 'red'],
-    ['05', 'brown'],
-    ['06', 'grey'],
-    ['08', 'white'],
-    ['10', 'light blue'],
-    ['15', 'light green'],
-    ['20', 'black'],
-  ] as const;
-  const DROPLETS = [
-    'extremely fine',
-    'very fine',
-    'fine',
-    'medium',
-    'coarse',
-    'very coarse',
-    'extremely coarse',
-    'ultra coarse',
-  ].map((v) => ({ value: v, label: v }));
-
   const work = (key: string) => Number(job.work[key] ?? 0);
   const set = (part: Record<string, number | string>) => draft.change({ work: { ...job.work, ...part } });
   const at = (key: string) => draft.problemAt(`work.${key}`, key);
@@ -93,7 +68,7 @@
     value={String(job.work.nozzle_size ?? '')}
     empty="not entered"
     disabled={off}
-    options={SIZES.map(([size, colour]) => ({ value: size, label: `${size} ${colour}` }))}
+    options={NOZZLE_SIZES.map(([size, colour]) => ({ value: size, label: `${size} ${colour}` }))}
     onchange={(v) => set({ nozzle_size: v, nozzle: '' })}
     problem={at('nozzle_size')} />
   {#if job.work.nozzle_size}
@@ -115,6 +90,6 @@
     value={String(job.work.droplets ?? '')}
     empty="not entered"
     disabled={off}
-    options={DROPLETS}
+    options={DROPLET_CLASSES.map((v) => ({ value: v, label: v }))}
     onchange={(v) => set({ droplets: v })} />
 {/if}

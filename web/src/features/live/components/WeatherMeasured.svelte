@@ -76,7 +76,7 @@
         >, measured{places.length ? `; ${places.join(', ')} kept clear by it` : ''}.
       {:else if places.length}<b>Measure the wind</b>: {places.join(', ')} kept clear by it.{/if}
       {#if missed}<span class="quiet"
-          >{missed} {missed === 1 ? 'measurement' : 'measurements'} missed: enter them in the record.</span
+          >{missed} {missed === 1 ? 'measurement' : 'measurements'} missed; the record asks for what it lacks.</span
         >{/if}
     </p>
     {#if writable}
