@@ -34,16 +34,16 @@ class Form:
 
 # The usual order: common practice, no source. A label that says otherwise is followed by moving the product in the mix.
 FORMS: tuple[Form, ...] = (
-    Form("conditioner", "water conditioner, anti-foam"),
-    Form("bag", "water-soluble bag"),
-    Form("granules", "water-dispersible granules"),
+    Form("conditioner", "water conditioner"),
+    Form("bag", "soluble bag"),
+    Form("granules", "dispersible granules"),
     Form("powder", "wettable powder"),
-    Form("suspension", "suspension concentrate"),
-    Form("emulsion", "emulsion in water, suspo-emulsion"),
-    Form("concentrate", "emulsifiable concentrate"),
-    Form("soluble", "soluble liquid or granules"),
+    Form("suspension", "suspension"),
+    Form("emulsion", "emulsion in water"),
+    Form("concentrate", "emulsifiable"),
+    Form("soluble", "soluble"),
     Form("feed", "leaf feed"),
-    Form("adjuvant", "oil, wetter, sticker"),
+    Form("adjuvant", "oil or wetter"),
     Form("other", "other"),
 )
 _ORDER = {f.key: k for k, f in enumerate(FORMS)}

@@ -46,7 +46,7 @@ class Migration(migrations.Migration):
                 ('notes', models.TextField(blank=True, max_length=2000)),
                 ('registration', models.CharField(blank=True, max_length=40)),
                 ('unit', models.CharField(choices=[('L', 'L'), ('kg', 'kg')], default='L', max_length=2)),
-                ('form', models.CharField(choices=[('conditioner', 'water conditioner, anti-foam'), ('bag', 'water-soluble bag'), ('granules', 'water-dispersible granules'), ('powder', 'wettable powder'), ('suspension', 'suspension concentrate'), ('emulsion', 'emulsion in water, suspo-emulsion'), ('concentrate', 'emulsifiable concentrate'), ('soluble', 'soluble liquid or granules'), ('feed', 'leaf feed'), ('adjuvant', 'oil, wetter, sticker'), ('other', 'other')], default='other', max_length=12)),
+                ('form', models.CharField(choices=[('conditioner', 'water conditioner'), ('bag', 'soluble bag'), ('granules', 'dispersible granules'), ('powder', 'wettable powder'), ('suspension', 'suspension'), ('emulsion', 'emulsion in water'), ('concentrate', 'emulsifiable'), ('soluble', 'soluble'), ('feed', 'leaf feed'), ('adjuvant', 'oil or wetter'), ('other', 'other')], default='other', max_length=12)),
                 ('rate_amount', models.FloatField(blank=True, null=True)),
                 ('basis', models.CharField(choices=[('ha', 'hectare'), ('100_l', '100 L')], default='ha', max_length=6)),
                 ('least_water_l_ha', models.FloatField(blank=True, null=True)),

@@ -357,9 +357,6 @@
       font-size: 19px;
     }
   }
-  .under:not([data-curves='tank']) .tank {
-    display: none;
-  }
   @media print {
     .job {
       display: block;

@@ -127,14 +127,14 @@
               <tr>
                 <td class="font-semibold">{b.product}</td>
                 <td>{b.name}</td>
-                <td class="nums text-right {b.left_amount < 0 ? 'problem' : ''}"
+                <td class="nums whitespace-nowrap text-right {b.left_amount < 0 ? 'problem' : ''}"
                   >{b.left_amount < 0 ? '−' : ''}{amountText(Math.abs(b.left_amount), b.unit)}</td>
                 <td class={b.expired ? 'problem font-semibold' : ''}
                   >{b.expires_on ? `${b.expired ? '! expired ' : ''}${date(b.expires_on)}` : 'no date'}</td>
                 <td class="max-hand:hidden"
                   >{#if last}{MOVED[last.kind]}
                     {last.amount < 0 ? '−' : '+'}{amountText(Math.abs(last.amount), b.unit)}, {shortDate(last.at)}, {last.by}{/if}</td>
-                <td class="whitespace-nowrap text-right">
+                <td class="whitespace-nowrap text-right max-hand:[&>button]:block">
                   {#if !b.archived}<button
                       class="button plain"
                       disabled={!writable}

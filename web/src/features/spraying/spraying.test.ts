@@ -37,7 +37,7 @@ const SHEET = {
       product_id: 'p1',
       name: 'Aldra',
       unit: 'L',
-      form: 'suspension concentrate',
+      form: 'suspension',
       per_ha_amount: 1,
       total_amount: 1.55,
       from_batches: ['L-77'],

@@ -135,9 +135,9 @@
       value={mix.vessel ? (mix.evened ? 'even' : 'full') : 'tank'}
       disabled={off}
       options={[
-        { value: 'tank', label: "in the aircraft's tank" },
-        { value: 'even', label: 'in a vessel, loads alike' },
-        { value: 'full', label: 'in a vessel, last smaller' },
+        { value: 'tank', label: 'in the tank' },
+        { value: 'even', label: 'vessel, loads alike' },
+        { value: 'full', label: 'vessel, last smaller' },
       ]}
       onchange={(v) => set({ vessel: v !== 'tank', evened: v !== 'full' })} />
     {#if mix.vessel}
