@@ -276,6 +276,8 @@ def test_no_screen_scrolls_sideways_in_the_hand_and_all_places_are_reached(site,
 
 
 def test_every_calculator_answers_what_it_begins_with_and_is_filled_from_a_pack(site, crew):
+    from quarry.apps.care.models import PackRecord
+
     page = site.page
     site.sign_in("lena")
     site.go("/bench")
@@ -295,6 +297,8 @@ def test_every_calculator_answers_what_it_begins_with_and_is_filled_from_a_pack(
     page.get_by_label("Readings").fill(lines)
     page.get_by_role("button", name="Save levels to 02").click()
     page.get_by_text("02: recorded").wait_for()
+    kept = PackRecord.objects.filter(pack__name="02", kind="alarm levels").get().figures
+    assert 21.7 < kept["first_v"] < 25.1
 
 
 def test_where_the_device_sets_the_colours_what_is_chosen_is_still_seen(chromium, server, crew, day):

@@ -26,9 +26,11 @@
     return {};
   });
   const typed = $derived<Record<string, unknown>>({ ...starts, ...edits });
-  let answered = $state.raw<{ tool: string; answer: Answer } | null>(null);
+  let answered = $state.raw<{ tool: string; of: Record<string, unknown>; answer: Answer } | null>(null);
   // An answer belongs to the calculator that gave it: another one cannot read it.
   const answer = $derived(answered?.tool === tool.name ? answered.answer : null);
+  /** Whether the answer is that of the figures as they stand: only then is it kept anywhere. */
+  const settled = $derived(answered?.of === typed);
   let problem = $state.raw<Problem | null>(null);
   let turn = 0;
   $effect(() => {
@@ -52,7 +54,7 @@
       const got = await call('POST', '/api/compute/{name}', { params: { path: { name: tool.name } }, body: body as never });
       if (mine !== turn) return;
       problem = got.problem;
-      answered = got.data ? { tool: asked, answer: got.data as Answer } : null;
+      answered = got.data ? { tool: asked, of: now, answer: got.data as Answer } : null;
     }, 120);
     return () => clearTimeout(timer);
   });
@@ -82,7 +84,7 @@
     notices.say(`${Object.keys(taken).length} figures of ${name} taken over`);
   }
   async function keep() {
-    if (!tool.keep || !filledFrom || !answer) return;
+    if (!tool.keep || !filledFrom || !answer || !settled) return;
     const { kind, figures } = tool.keep.record(answer, typed);
     const { problem: bad } = await call('POST', '/api/packs/{pack_id}/records', {
       params: { path: { pack_id: filledFrom.id } },
@@ -96,7 +98,7 @@
     return fleet.value?.pack_models.find((m) => m.id === pack?.model_id) ?? null;
   });
   async function keepWithModel() {
-    if (!tool.keepModel || !model || !answer) return;
+    if (!tool.keepModel || !model || !answer || !settled) return;
     const { data, problem: bad } = await call('PUT', '/api/fleet/pack-models/{thing_id}', {
       params: { path: { thing_id: model.id }, query: { version: model.version } },
       body: { ...model, ...tool.keepModel(answer) } as never,
@@ -194,10 +196,12 @@
     {#if tool.caution}<p class="quiet mt-3 border-l-3 border-copper pl-3 text-small">{tool.caution}</p>{/if}
     {#if tool.keep && filledFrom?.tool === tool.name && answer && !problem && session.may('packs:record')}<button
         class="button mt-3"
+        disabled={!settled}
         onclick={keep}>{tool.keep.words} to {filledFrom.name}</button
       >{/if}
     {#if tool.keepModel && model && filledFrom?.tool === tool.name && answer && !problem && session.may('fleet:write')}<button
         class="button mt-3"
+        disabled={!settled}
         onclick={keepWithModel}>{tool.keep?.words ?? 'Save'} to all {model.name}</button
       >{/if}
     {#if tool.name === 'swath-test' && answer && !problem}<KeptSwaths
