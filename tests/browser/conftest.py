@@ -144,6 +144,14 @@ class Site:
                 return
             self.page.wait_for_timeout(50)
 
+    def refused(self) -> None:
+        """Strike the line that the browser writes when a request was refused as it was meant to be."""
+        for _ in range(100):
+            if any("Failed to load resource" in f for f in self.faults):
+                break
+            self.page.wait_for_timeout(50)
+        self.faults[:] = [f for f in self.faults if "Failed to load resource" not in f]
+
     def _seen(self, request) -> None:
         if not request.url.endswith("/api/stream"):  # a stream ends with its page
             self.open.add(request)

@@ -76,4 +76,4 @@ def test_a_letter_is_asked_for_only_where_the_server_sends_mail(site, crew):
     page.get_by_label("New password").fill("a-fresh-phrase-9")
     page.get_by_role("button", name="Save password").click()
     page.get_by_text("This link was used already, or is too old").wait_for()
-    site.faults.clear()
+    site.refused()

@@ -117,7 +117,7 @@ def test_the_pilot_measures_stronger_gusts_and_an_override_asks_for_name_and_rea
     page.get_by_role("button", name="Override …").click()
     page.get_by_role("button", name="Record override").click()
     page.get_by_text("Write the name of the person who decides").wait_for()
-    site.faults.clear()  # the browser notes the refused request
+    site.refused()  # the browser notes the refused request
     page.get_by_label("Who decides").fill("Otto Brandt")
     page.get_by_label("Why", exact=True).fill("the missing walker is in sight")
     site.axe()
@@ -141,7 +141,7 @@ def test_limits_are_set_side_by_side_with_a_reason_and_taken_back(site, limited)
     form.get_by_label("at most").fill("9")
     form.get_by_role("button", name="Set it").click()
     page.get_by_text("Say why").wait_for()
-    site.faults.clear()
+    site.refused()
     form.get_by_label("why").fill("trees on the west side")
     form.get_by_role("button", name="Set it").click()
     expect(row).to_contain_text("9.0 m/s decides")
@@ -163,7 +163,7 @@ def test_a_garbled_report_is_refused_at_its_field_and_a_good_one_counts(site, li
     box.fill("windy I think")
     page.get_by_role("button", name="Read it").click()
     page.get_by_text("This is no METAR report").wait_for()
-    site.faults.clear()
+    site.refused()
     assert box.input_value() == "windy I think"
     now = timezone.now()
     box.fill(f"METAR ZZZZ {now:%d%H}00Z 24006KT 9999 NSC 14/07 Q1016")

@@ -73,7 +73,7 @@ def test_from_a_dropped_archive_to_a_changed_plan(site, crew, truth):
     page.get_by_label("What x holds").select_option(label="latitude")
     page.get_by_role("button", name="Read it so").click()
     page.get_by_text("“y” is taken for the same").wait_for()
-    site.faults.clear()  # the browser notes the refusal
+    site.refused()  # the browser notes the refusal
     page.get_by_label("What x holds").select_option(label="longitude")
     page.get_by_role("button", name="Read it so").click()
     page.wait_for_url("**/logbook/flights/**")

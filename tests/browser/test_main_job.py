@@ -252,7 +252,7 @@ def test_a_refused_file_changes_nothing_and_stays_to_be_read(site, crew):
     said = page.get_by_role("alert").filter(has_text="torn.geojson was not imported")
     said.get_by_text("cut off: it ends too early").wait_for()
     said.get_by_text("What was here before is unchanged.").wait_for()
-    site.faults.clear()  # the refusal itself, which the browser writes down
+    site.refused()  # the refusal itself, which the browser writes down
     page.get_by_role("button", name="Areas, places").click()
     assert page.get_by_label("Corner 1, longitude").input_value() == f"{FIELD[0][0]:.6f}"
     assert page.get_by_role("button", name="Undo (Ctrl Z)").is_disabled()

@@ -123,7 +123,7 @@ def test_a_place_by_its_coordinates_becomes_home_and_the_view_stays(opened):
     page.keyboard.press("Enter")
     panel = page.get_by_role("group", name="Place by coordinates")
     expect(panel).to_contain_text("Only one of the two angles")
-    opened.faults.clear()  # the browser notes the refused request
+    opened.refused()  # the browser notes the refused request
     field.fill("46°11'58.2\" N 7°05'59\" E")
     page.keyboard.press("Enter")
     expect(panel).to_contain_text("46.199500°, 7.099722°")

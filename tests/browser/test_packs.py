@@ -78,7 +78,7 @@ def test_a_wrong_entry_is_corrected_and_taken_back_never_erased(site, crew):
     form.get_by_label("Lowest volts of 6 cells").fill("3.94 3.9 3.9 3.9 3.9 9.9")
     form.get_by_role("button", name="Replace record").click()
     form.get_by_text(re.compile("Cell 6")).wait_for()
-    site.faults.clear()  # the browser notes the refusal
+    site.refused()  # the browser notes the refusal
     assert form.get_by_label("Lowest volts of 6 cells").input_value().startswith("3.94")
     form.get_by_label("Lowest volts of 6 cells").fill("3.94 3.92 3.92 3.92 3.92 3.92")
     form.get_by_role("button", name="Replace record").click()
@@ -139,7 +139,7 @@ def test_a_charge_is_put_on_step_by_step_and_taken_off(site, crew, handler):
     page.get_by_label("Rate").fill("9")
     page.get_by_label("Rate").press("Tab")
     page.get_by_text("give a value from 0.05 to 2 C").wait_for()
-    site.faults.clear()  # the browser notes the refusal
+    site.refused()  # the browser notes the refusal
     page.get_by_label("Rate").fill("1")
     page.get_by_label("Rate").press("Tab")
     steps = page.get_by_test_id("steps").get_by_role("checkbox")
@@ -190,7 +190,7 @@ def test_the_policy_is_set_with_a_reason_and_judges_at_once(site, crew):
     line.get_by_label("Why").fill("our work needs the full minutes")
     line.get_by_role("button", name="Set it").click()
     line.get_by_text("give 30 to 100 %").wait_for()
-    site.faults.clear()  # the browser notes the refusal
+    site.refused()  # the browser notes the refusal
     line.get_by_label("New, %").fill("82")
     line.get_by_role("button", name="Set it").click()
     line.get_by_text("our work needs the full minutes").wait_for()

@@ -27,7 +27,7 @@ def test_the_door_says_what_is_wrong_and_leads_on_to_where_one_wanted(site, crew
     page.keyboard.press("Enter")
     page.get_by_text("Name or password is wrong").wait_for()
     assert page.get_by_label("Name or e-mail").input_value() == "lena"
-    site.faults.clear()  # the browser notes the refused request
+    site.refused()  # the browser notes the refused request
     page.get_by_label("Password").fill(PASSWORD)
     page.keyboard.press("Enter")
     page.wait_for_url("**/packs")
@@ -195,7 +195,7 @@ def test_two_people_saving_at_once_are_asked_and_neither_loses(site, crew, day):
     assert not re.search(r"_|\[object|undefined|null", said)
     assert dialog.get_by_role("row").count() == 4, "only what differs"
     site.axe()
-    site.faults.clear()  # the browser notes the refused save
+    site.refused()  # the browser notes the refused save
     dialog.get_by_role("button", name=re.compile("[Mm]ine")).click()
     site.saved()
     assert Job.objects.get().name == "Lena's field"
@@ -215,7 +215,7 @@ def test_a_pack_is_added_and_refused_in_the_register(site, crew):
     form.get_by_role("button", name=re.compile("Add|Save")).click()
     form.get_by_text("There is already one called 01").wait_for()
     site.axe()
-    site.faults.clear()  # the browser notes the refused save
+    site.refused()  # the browser notes the refused save
     form.get_by_label("Name").fill("12")
     form.get_by_role("button", name=re.compile("Add|Save")).click()
     page.get_by_role("row").filter(has_text="12").wait_for()
@@ -236,7 +236,7 @@ def test_an_ended_session_asks_to_sign_in_again_and_keeps_what_was_typed(site, c
     title.press("Tab")
     page.get_by_role("dialog", name="Sign in again").wait_for()
     site.axe()
-    site.faults.clear()  # the browser notes the refused save
+    site.refused()  # the browser notes the refused save
     page.get_by_label("Name or e-mail").fill("lena")
     page.get_by_label("Password").fill(PASSWORD)
     page.keyboard.press("Enter")

@@ -159,7 +159,7 @@ def test_from_order_to_record_with_the_wind_turning(site, crew):
     page.get_by_role("dialog").get_by_label("Crop").fill("Hops, second cut")
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
     expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("Say why")
-    site.faults.clear()  # the refusal just asked for
+    site.refused()  # the refusal just asked for
     page.get_by_role("dialog").get_by_label("Why it is corrected").fill("misread")
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
     expect(page.get_by_test_id("record-fields")).to_contain_text("Hops, second cut")

@@ -88,7 +88,7 @@ def test_a_stream_ends_when_the_rights_do(site, crew, run):
     accounts.change_person(actor=crew["lead"], person_id=otto.pk, change=accounts.PersonChange(active=False))
     until(page, lambda: page.evaluate("window.over"), "the stream went on")
     assert page.evaluate("async () => (await fetch('/api/stream')).status") == 404
-    site.faults.clear()
+    site.refused()
 
 
 def test_the_example_of_a_bridge_replays_a_table(server, crew, run, tmp_path):

@@ -23,8 +23,9 @@
   async function read(words: string) {
     text = words;
     const mine = ++asked;
+    // Until the text is read, no button may take the place that stood before.
+    found = null;
     if (!words.trim()) {
-      found = null;
       problem = '';
       onplace(null);
       return;
