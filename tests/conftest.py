@@ -194,5 +194,6 @@ def django_db_setup(django_db_setup, django_db_blocker):
             ("events_are", "day_dayevent"),
             ("entries_are", "spraying_recordentry"),
             ("moves_are", "spraying_stockmove"),
+            ("reports_are", "search_searchreport"),
         ):
             cursor.execute(f"DROP TRIGGER IF EXISTS {what}_not_emptied ON {table}")

@@ -23,6 +23,7 @@ from quarry.api.routers import (
     people,
     policy,
     rehearsals,
+    searches,
     server,
     session,
     spraying,
@@ -81,6 +82,7 @@ api.add_router("/days", rehearsals.router)
 api.add_router("/rehearsals", rehearsals.fault_router)
 api.add_router("", flown.router)
 api.add_router("", spraying.router)
+api.add_router("", searches.router)
 api.add_router("/logbook", logbook.router)
 api.add_router("/compute", compute.router)
 api.add_router("/today", today.router)

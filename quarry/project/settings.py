@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "quarry.apps.day",
     "quarry.apps.logbook",
     "quarry.apps.flown",
+    "quarry.apps.search",
     "quarry.apps.spraying",
     "quarry.simulators",
 ]

@@ -4,6 +4,7 @@ import json
 import re
 import uuid
 from pathlib import Path
+from uuid import UUID
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -139,7 +140,22 @@ def rows(fleet, job, day, lead):
     bell = [(float(x), max(0.0, 4.0 - abs(x))) for x in range(-4, 5)]
     flown = {"wanted_frac": 0.2, "way": "racetrack", "height_m": 3.0}
     tested = keep_swath_test(actor=lead, aircraft_id=fleet["A1"].pk, catches=bell, **flown)
+    from quarry.apps.search import services as searching
+
+    ring = [(7.1, 46.2), (7.11, 46.2), (7.11, 46.21)]
+    search = searching.add_search(
+        actor=lead, name="Fell", what={"point": (7.1, 46.2), "segments": [{"id": "s1", "name": "1", "ring": ring}]}
+    )
+    kind = searching.keep_kind(actor=lead, name="walker", within=[(0.5, 900.0)])
+    from quarry.apps.search.fields import TrialFields
+
+    tries = [(float(d), d < 30) for d in range(0, 60, 5)]
+    trial = searching.keep_trial(actor=lead, of=TrialFields(sensor="camera", cover="open"), passes=tries)
     more = {
+        "search_id": search.pk,
+        "kind_id": kind.pk,
+        "trial_id": trial.pk,
+        "report_key": uuid.uuid4(),
         "test_id": tested.pk,
         "batch_id": batch.pk,
         "imagery_id": imagery.pk,
@@ -196,6 +212,8 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job):
         query = "?version=1" if "thing_id" in path and method == "put" else ""
         if "/limits/" in path or path.endswith("/air"):
             query = "?on=2031-05-06&at=2031-05-06T10:00:00Z"
+        if path == "/api/searches/{search_id}" and method == "put":
+            query = "?version=1"
         if path.endswith(("/sun", "/as-flown/working", "/mix/working")):
             query = "?on=2031-05-06" if path.endswith("/sun") else "?key=covered_frac"
         with transaction.atomic():
@@ -212,7 +230,21 @@ def test_a_stranger_is_told_that_nothing_is_there(client, stranger, rows, job):
     assert {asked: answer for asked, answer in answers.items() if answer != (404, "not_found")} == {}
 
 
+_SEARCH = {"name": "Fell", "what": {"point": [7.1, 46.2]}}
+_SEARCHES = {
+    "/searches/{search_id}": _SEARCH,
+    "/searches/{search_id}/end": {"ended": True},
+    "/searches/{search_id}/segments": {"how": "net"},
+    "/searches/{search_id}/first": {"pattern": "square"},
+    "/searches/{search_id}/give": {"segment": "s1", "coverage": 1.0},
+    "/searches/{search_id}/reports": {"key": str(UUID(int=9)), "kind": "note", "figures": {"words": "fog"}},
+    "/person-kinds/{kind_id}": {"name": "walker", "within": [[0.5, 900.0]]},
+}
+
+
 def _body(path, method, fleet, job):
+    if path.removeprefix("/api") in _SEARCHES:
+        return _SEARCHES[path.removeprefix("/api")]
     if path.endswith("/moves"):
         return {"kind": "received", "amount": 1.0}
     if path.endswith("/spray-record"):

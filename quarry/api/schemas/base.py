@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import fields, is_dataclass
 from datetime import date, datetime
 from typing import Annotated, Any
 
@@ -34,6 +35,9 @@ def storable(value: Any) -> Any:
     elif isinstance(value, (list, tuple)):
         for inside in value:
             storable(inside)
+    elif is_dataclass(value):
+        for part in fields(value):
+            storable(getattr(value, part.name))
     return value
 
 

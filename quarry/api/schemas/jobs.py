@@ -149,6 +149,7 @@ class SiteIO(In):
     base_m: float | None = Field(default=None, ge=0, le=1_000_000)
     structures: list[StructureIO] = Field(default_factory=list, max_length=20)
     sensitive: list[SensitiveIO] = Field(default_factory=list, max_length=60)
+    datum: Place | None = None
 
 
 class MixItemIO(In):

@@ -81,7 +81,7 @@ class SprayingWork:
 
 @dataclass(frozen=True, slots=True)
 class SearchWork:
-    """What a search asks for."""
+    """What a search asks for; ``pattern``: how its lines lie, see the core's `patterns`."""
 
     sweep_width_m: float = 60.0
     coverage: float = 1.0
@@ -89,6 +89,7 @@ class SearchWork:
     speed_m_s: float = 9.0
     height_m: float = 60.0
     tolerance_m: float = 8.0
+    pattern: Literal["parallel", "creeping", "square", "sector", "contour"] = "parallel"
 
 
 Work = MappingWork | SprayingWork | SearchWork
@@ -219,6 +220,7 @@ class SiteFields:
 
     ``correction``: how positions in flight are corrected; ``receiver``: by which base or network, in words; ``base_m``: how far
     away it is. ``structures``: what a mapping job photographs from around. ``sensitive``: what a spraying job stays off.
+    ``datum``: the place that the pattern of a search starts from, None in the middle of its ground.
     """
 
     obstacles: list[ObstacleFields] = field(default_factory=list)
@@ -231,6 +233,7 @@ class SiteFields:
     base_m: float | None = None
     structures: list[StructureFields] = field(default_factory=list)
     sensitive: list[SensitiveFields] = field(default_factory=list)
+    datum: Place | None = None
 
 
 @dataclass(frozen=True, slots=True)

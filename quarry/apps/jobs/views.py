@@ -250,12 +250,13 @@ class PlanCheck:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobPlanOut:
-    """The plan of a job."""
+    """The plan of a job; ``laid_as``: the pattern of a search in words, empty where lines lie side by side."""
 
     area_ha: float
     figures: list[FigureOut]
     bearing_deg: float
     along_bend: bool
+    laid_as: str
     own_directions: bool
     uncovered_frac: float
     directions: list[tuple[float, float]]

@@ -69,6 +69,27 @@ SETTLING = _register(
 ORIFICE = _register("orifice", "flow through an orifice grows with the root of the pressure", None, "algebra")
 KOOPMAN = _register("koopman-1980", "Koopman, Search and Screening", 1980, "paper", memory=True)
 IAMSAR = _register("iamsar-2", "IAMSAR Manual vol. II, search planning", None, "standard", memory=True)
+TOBLER = _register(
+    "tobler-1993",
+    "Tobler, Three presentations on geographical analysis and modeling, NCGIA report 93-1: hiking function",
+    1993,
+    "paper",
+    memory=True,
+)
+CHARNES = _register(
+    "charnes-cooper-1958",
+    "Charnes and Cooper, The theory of search: optimum distribution of search effort, Management Science 5:44-50",
+    1958,
+    "paper",
+    memory=True,
+)
+CROSSOVER = _register(
+    "robe-frost-2002",
+    "Robe and Frost, A method for determining effective sweep widths for land searches, US Coast Guard",
+    2002,
+    "paper",
+    memory=True,
+)
 SWEEP = _register(
     "huang-2001", "Huang, Optimal line-sweep-based decompositions for coverage algorithms, ICRA", 2001, "paper", memory=True
 )

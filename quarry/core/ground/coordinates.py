@@ -177,3 +177,54 @@ def _from_net(zone: int, band: str, east: float, north: float) -> tuple[float, f
     if not (math.isfinite(lon) and math.isfinite(lat)):
         raise BadPlace("This grid reference lies outside its zone. Check the digits.", "text")
     return lon, lat
+
+
+def written(lon_deg: float, lat_deg: float) -> list[str]:
+    """Return a place in the notations that people on the ground use: degrees in three forms, UTM, and MGRS to the metre.
+
+    Near the poles, where UTM ends, degrees alone. Each is read again by `read_place`.
+
+    Examples
+    --------
+    >>> written(-4.3154, 55.1325)[1]
+    "55°07.950' N 4°18.924' W"
+    """
+    forms = [f"{lat_deg:.6f}, {lon_deg:.6f}", _minutes(lon_deg, lat_deg), _seconds(lon_deg, lat_deg)]
+    if not -80 <= lat_deg < 84:
+        return forms
+    zone, band = _zone(lon_deg, lat_deg), _BANDS[min(int((lat_deg + 80) // 8), len(_BANDS) - 1)]
+    base = 32600 if lat_deg >= 0 else 32700
+    east, north = Transformer.from_crs(4326, base + zone, always_xy=True).transform(lon_deg, lat_deg)
+    # A grid reference names the square that the place lies in: digits are cut, never rounded up.
+    column = _COLUMNS[zone % 3][int(east // 100_000) - 1]
+    row = _ROWS[(int(north // 100_000) + (5 if zone % 2 == 0 else 0)) % 20]
+    return [
+        *forms,
+        f"{zone}{band} {east:.0f} {north:.0f}",
+        f"{zone}{band} {column}{row} {int(east % 100_000):05d} {int(north % 100_000):05d}",
+    ]
+
+
+def _zone(lon_deg: float, lat_deg: float) -> int:
+    """Return the UTM zone of a place, wider ones off Norway and in Svalbard among them."""
+    if 56 <= lat_deg < 64 and 3 <= lon_deg < 12:
+        return 32
+    if lat_deg >= 72 and 0 <= lon_deg < 42:
+        return 31 if lon_deg < 9 else 33 if lon_deg < 21 else 35 if lon_deg < 33 else 37
+    return int((lon_deg + 180) // 6) % 60 + 1
+
+
+def _minutes(lon_deg: float, lat_deg: float) -> str:
+    def angle(value: float, sides: str) -> str:
+        thousandths = round(abs(value) * 60_000)
+        return f"{thousandths // 60_000}°{thousandths % 60_000 / 1000:06.3f}' {sides[value < 0]}"
+
+    return f"{angle(lat_deg, 'NS')} {angle(lon_deg, 'EW')}"
+
+
+def _seconds(lon_deg: float, lat_deg: float) -> str:
+    def angle(value: float, sides: str) -> str:
+        tenths = round(abs(value) * 36_000)
+        return f"{tenths // 36_000}°{tenths % 36_000 // 600:02d}'{tenths % 600 / 10:04.1f}\" {sides[value < 0]}"
+
+    return f"{angle(lat_deg, 'NS')} {angle(lon_deg, 'EW')}"

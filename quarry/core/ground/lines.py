@@ -78,6 +78,7 @@ class Coverage:
     ``path``: the whole way, transits included; ``path_line``: for each leg of the path the number of the line it belongs
     to, or −1 on a transit. A line has several legs where it bends, or goes on beyond a gap. ``angle_deg``: of most lines;
     ``along_bend``: they follow the bend of a strip instead. ``flown_as``: how each line is flown; empty: all as the job says.
+    ``laid_as``: the pattern that they make, in words, where they are no lines side by side.
     """
 
     angle_deg: float
@@ -90,15 +91,21 @@ class Coverage:
     uncovered_frac: float
     along_bend: bool = False
     flown_as: tuple[LineAs, ...] = ()
+    laid_as: str = ""
 
     def line_as(self, line: int) -> LineAs:
         """Return how a line, numbered from 0, is flown."""
         return self.flown_as[line] if self.flown_as else AS_THE_JOB_SAYS
 
     @property
-    def has_passes(self) -> bool:
-        """Whether further passes follow the lines over the ground: then it is flown in this order only."""
-        return any(x.part for x in self.flown_as)
+    def one_way(self) -> bool:
+        """Whether it is flown in this order only: a pattern, or lines over the ground that further passes follow."""
+        return bool(self.laid_as) or any(x.part for x in self.flown_as)
+
+    @property
+    def words(self) -> str:
+        """How its lines lie, to be read."""
+        return self.laid_as or f"lines at {bearing_of(self.angle_deg):.0f}°"
 
     @property
     def lines(self) -> tuple[tuple[float, float, float, float], ...]:

@@ -51,6 +51,11 @@ _LAWS = {
 }
 
 
+def detection_frac(coverage: float, law: DetectionLaw) -> float:
+    """Return the probability of detection that a law gives to a coverage."""
+    return _LAWS[law](coverage)
+
+
 def coverage_for_detection(target_frac: float, law: DetectionLaw) -> float:
     """Return the coverage that reaches a wanted probability of detection."""
     require_range(target_frac, 0.01, 0.999, "work.detection_frac", "Wanted detection", "")
@@ -72,6 +77,12 @@ def track_spacing_m(sweep_width_m: float, coverage: float) -> float:
 def track_length_m(area_m2: float, spacing_m: float) -> float:
     """Return the track that an area takes, turns left out. [m]"""
     return area_m2 / spacing_m
+
+
+@formula("coverage = sweep width × track ÷ area", source=KOOPMAN, result="coverage_frac")
+def laid_coverage(sweep_width_m: float, track_m: float, area_m2: float) -> float:
+    """Return the coverage that a track of some length gives to an area."""
+    return sweep_width_m * track_m / area_m2
 
 
 @formula("time on scene = area ÷ (spacing × speed × units)", source=IAMSAR, result="on_scene_s")

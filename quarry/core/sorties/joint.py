@@ -14,7 +14,7 @@ from quarry.core.base.sources import BELLMAN, PRACTICE
 from quarry.core.base.working import Step, Working
 from quarry.core.ground.coverage import CoveragePlan
 from quarry.core.ground.geodesy import Metres
-from quarry.core.ground.lines import Coverage, LineTask, bearing_of, reversed_coverage
+from quarry.core.ground.lines import Coverage, LineTask, reversed_coverage
 from quarry.core.sorties.plan import Merit, SortiePlan, SortieTask, merit_of, plan_sorties
 
 _UPWIND_WORTH = 1.03  # reversing a route changes its time by at most about 3 %
@@ -73,7 +73,7 @@ def plan_together(
     first = {id(c): m.sorties for m, c in found}
     fewest = min(first.values(), default=0)
     for c in sorted(laid, key=lambda c: first.get(id(c), fewest))[:_FROM_BOTH_ENDS]:
-        if not c.has_passes:
+        if not c.one_way:
             cut(reversed_coverage(c, lines))
     if not found:
         raise errors[0] if errors else Infeasible("No line can be flown.", "area")
@@ -93,7 +93,7 @@ def plan_together(
             "total_s",
             m.total_s,
             "s",
-            f"lines at {bearing_of(c.angle_deg):.0f}°, {m.sorties} sorties",
+            f"{c.words}, {m.sorties} sorties",
             source=BELLMAN,
             kind="input",
             note="" if c is not coverage else "taken",
@@ -130,7 +130,7 @@ def _refine(
         for shift in (-step, step):
             with contextlib.suppress(CoreError):
                 beside = at_angle((best.angle_deg + shift) % 180.0)
-                cut(beside if beside.has_passes or _same_end(best, beside) else reversed_coverage(beside, lines))
+                cut(beside if beside.one_way or _same_end(best, beside) else reversed_coverage(beside, lines))
         if min(found, key=_sorties_then_time)[0] is merit:
             step /= 2
 

@@ -10,7 +10,7 @@ from quarry.apps.jobs.mappers.places import place_from
 from quarry.apps.jobs.mappers.plan import compare_homes, plan_job
 from quarry.apps.jobs.mappers.routes import rest_of, sortie_route
 from quarry.apps.jobs.mappers.strips import strips_of
-from quarry.apps.jobs.mappers.usable import usable_sets, ways_m_s
+from quarry.apps.jobs.mappers.usable import Flights, flights_of, usable_sets, ways_m_s
 from quarry.apps.jobs.mappers.work import (
     PLAN_VERSION,
     PlanError,
@@ -29,6 +29,8 @@ from quarry.core.spraying.kept_clear import KeptClear
 __all__ = [
     "DRAWING",
     "PLAN_VERSION",
+    "Flights",
+    "flights_of",
     "KeptClear",
     "PlanError",
     "blown_towards",

@@ -19,6 +19,7 @@ from quarry.apps.jobs.mappers.lines_flown import (
 )
 from quarry.apps.jobs.mappers.over_ground import OverGround, over_ground
 from quarry.apps.jobs.mappers.passes import Further, passes_of, passes_out, raised
+from quarry.apps.jobs.mappers.patterns import as_laid, covered
 from quarry.apps.jobs.mappers.plan_view import to_plan
 from quarry.apps.jobs.mappers.usable import Air, UsableSets, air_of, homewards_m_s, usable_sets
 from quarry.apps.jobs.mappers.work import Ground, Shelf, WorkAsked, ground_of, over_lines, rounded, work_of
@@ -27,7 +28,6 @@ from quarry.apps.jobs.views import HomeOut, HomesOut, JobPlan
 from quarry.core.base.errors import MissingInput
 from quarry.core.flight.energy import ReservePolicy
 from quarry.core.flight.powers import Powers, powers_of
-from quarry.core.ground.coverage import plan_coverage
 from quarry.core.ground.geodesy import Metres
 from quarry.core.ground.lines import Coverage, LineTask, angle_of, speeds_on
 from quarry.core.ground.outline import make_area
@@ -51,7 +51,7 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     home = ground.frame.to_metres([f.home])[0] if f.home else None
     refine, keep = _thoroughness(f)
     lines = replace(_lines(f, work, air, home), refine=refine, keep=keep)
-    cover = plan_coverage(ground.area, lines)
+    cover = covered(f, ground, lines, terrain)
     passes = passes_of(f, job.camera, ground, lines)
     cover = with_passes(cover, passes) if passes else cover
     if home is None:
@@ -65,7 +65,7 @@ def plan_job(job: Job, shelf: Shelf, terrain: Terrain | None = None) -> JobPlan:
     joint = _raised(f, ground, setup, plan_together(cover, lines, task_for, ground.area.forbidden), task_for, work.spacing_m)
     setup, joint = _at_the_power_flown(f, aircraft, air, shelf, setup, joint, task_for(joint.coverage), ground)
     flown = [x for x in joint.plan.flown if joint.coverage.line_as(x.line).speed_m_s is None]
-    work = work_of(f, job.camera, ground, over_lines(flown))
+    work = as_laid(f, ground, joint.coverage, work_of(f, job.camera, ground, over_lines(flown)))
     checks = [*line_checks(flown, air.craft, f.work.speed_m_s), *camera_checks(work.figures, job.camera, shelf.blur_px)]
     further = passes_out(passes, joint.coverage, shelf.blur_px) if passes else Further()
     spray = sprayed(f, aircraft, flown, rates_asked(f, ground, joint.coverage), shelf.dose_tolerance_frac)
@@ -187,7 +187,7 @@ def compare_homes(job: Job, shelf: Shelf, terrain: Terrain | None) -> HomesOut:
     here = ground.frame.to_metres([f.home])[0]
     lines = _lines(f, work, air, here)
     passes = passes_of(f, job.camera, ground, lines)
-    plan = plan_coverage(ground.area, lines)
+    plan = covered(f, ground, lines, terrain)
     cover = (with_passes(plan, passes) if passes else plan).best
     setup = _setup(f, job.aircraft_model, ground, work, air, here, cover, shelf, terrain)
     task = replace(setup.task, relief=setup.over.relief_of(cover))

@@ -29,7 +29,7 @@ from quarry.apps.jobs.views import (
     SpeedCurve,
 )
 from quarry.apps.workings import to_workings
-from quarry.core.base.sources import ALGEBRA, KARNEY, SWEEP
+from quarry.core.base.sources import ALGEBRA, IAMSAR, KARNEY, SWEEP
 from quarry.core.base.units import M2_PER_HA
 from quarry.core.base.working import Step, Working, working_of
 from quarry.core.defaults import CLOSES, OPENS
@@ -118,7 +118,7 @@ def to_plan(
                 "all their lengths together",
                 source=ALGEBRA,
                 kind="run",
-                note=_ends_note(f, best.uncovered_frac),
+                note=_ends_note(f, best),
             ),
         ),
     )
@@ -143,7 +143,7 @@ def to_plan(
     workings |= {f"spare_{s.number}": s.working for s in cut.sorties}
     workings |= {f"back_{s.number}": s.turn_back_working for s in cut.sorties}
     workings["bearing_deg"] = _direction_working(
-        best.angle_deg, finite, chosen_by_hand=f.lines.bearing_deg is not None, more=joint.working.steps
+        best, finite, chosen_by_hand=f.lines.bearing_deg is not None, more=joint.working.steps
     )
     workings["return_m"] = over.clear.working
     workings["power_w"] = cut.powers_working
@@ -154,6 +154,7 @@ def to_plan(
         figures=figures,
         bearing_deg=bearing_of(best.angle_deg),
         along_bend=best.along_bend,
+        laid_as=best.laid_as,
         own_directions=len(ground.area.blocks) > 1,
         uncovered_frac=best.uncovered_frac,
         directions=sorted((b, t) for t, b in finite),
@@ -234,7 +235,10 @@ def _worked_ha(f: JobFields, ground: Ground) -> float:
     return scale * float(ground.area.worked.area) / M2_PER_HA
 
 
-def _ends_note(f: JobFields, uncovered: float) -> str:
+def _ends_note(f: JobFields, coverage: Coverage) -> str:
+    uncovered = coverage.uncovered_frac
+    if coverage.laid_as:
+        return f"{coverage.laid_as}; {uncovered:.1%} of the area lies more than half a spacing from a leg"
     if f.lines.ends == "clip":
         return f"lines end at the boundary; {uncovered:.1%} of the area lies more than half a spacing from a line"
     rest = f"; {uncovered:.2%} beside keep-outs stays out of reach" if uncovered > 5e-5 else ""
@@ -242,8 +246,12 @@ def _ends_note(f: JobFields, uncovered: float) -> str:
 
 
 def _direction_working(
-    angle: float, times: list[tuple[float, float]], *, chosen_by_hand: bool, more: tuple[Step, ...] = ()
+    coverage: Coverage, times: list[tuple[float, float]], *, chosen_by_hand: bool, more: tuple[Step, ...] = ()
 ) -> Working:
+    angle = coverage.angle_deg
+    if not times:
+        laid = Step("laid_as", coverage.laid_as, "", "pattern chosen; flown in its own order", source=IAMSAR, kind="choice")
+        return Working("pattern", coverage.laid_as, "", (laid, *more))
     best, worst = min(times), max(times)
     note = "set by hand" if chosen_by_hand else "the best of the sweep, its neighbours and the long edges, each planned in full"
     return Working(

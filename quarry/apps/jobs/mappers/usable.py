@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+import numpy as np
+
 from quarry.apps.fleet.fields import learned_words
 from quarry.apps.fleet.mappers import MeasuredPack, airframe, health_of, new_pack, pack_today
 from quarry.apps.fleet.models import Aircraft, AircraftModel, Pack, PackModel
@@ -14,12 +16,12 @@ from quarry.apps.jobs.mappers.work import (
 )
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.views import SetUsable
-from quarry.core.base.errors import CoreError, MissingInput, require_range
+from quarry.core.base.errors import CoreError, Infeasible, MissingInput, require_range
 from quarry.core.base.sources import ALGEBRA
 from quarry.core.base.working import Explained, Step, explain
 from quarry.core.flight.energy import Airframe, ReservePolicy
 from quarry.core.flight.home import BothWays, airspeed_of_both_ways_m_s, wind_of_both_ways_m_s
-from quarry.core.flight.powers import Load, Powers
+from quarry.core.flight.powers import Load, Powers, powers_of
 from quarry.core.flight.usable_energy import (
     WARM_UP_BELOW_C,
     ColdMethod,
@@ -30,7 +32,7 @@ from quarry.core.flight.usable_energy import (
     usable_energy,
     usable_of_set_wh,
 )
-from quarry.core.flight.wind import Wind
+from quarry.core.flight.wind import HeldSpeed, Wind, held_speeds_m_s
 from quarry.core.limits.hourly_conditions import HourAir, density_of
 from quarry.core.sorties.plan import SetEnergy
 
@@ -207,3 +209,46 @@ def _usable(pack: PackToday, demand: Demand, policy: ReservePolicy, method: Cold
     if isinstance(explained, CoreError):
         raise type(explained)(explained.message, explained.field)
     return explained.value, explained.steps
+
+
+@dataclass(frozen=True, slots=True)
+class Flights:
+    """What an aircraft gives to a search before a line is laid: the longest sortie of each set, speeds, times of its own.
+
+    ``out_m_s``, ``home_m_s``: over ground in the mean of both ways in this wind; ``lines_m_s``: on lines. [s, m/s]
+    """
+
+    sets: tuple[tuple[str, float], ...]
+    ways_m_s: float
+    lines_m_s: float
+    fixed_s: float
+    turn_s: float
+    landing_frac: float
+
+
+def flights_of(job: Job, shelf: Shelf, f: JobFields) -> Flights:
+    """Return what the aircraft of a job can fly; raises `PlanError` where no set can, or the wind forbids it."""
+    if job.aircraft_model is None:
+        raise MissingInput("Choose the aircraft that searches.", "aircraft_model_id")
+    air = air_of(f, job.aircraft_model, job.aircraft)
+    home_m_s = homewards_m_s(f, air.craft)
+    powers = powers_of(air.craft, f.work.speed_m_s, air.load, air.density_kg_m3, home_m_s=home_m_s)
+    usable = usable_sets(f, job.aircraft_model.pack_model, air, powers, shelf)
+    # There and back along one line in a wind: the mean of both ways, straight into it being the slowest.
+    against, along = home_m_s - air.wind.speed_m_s, home_m_s + air.wind.speed_m_s
+    if against <= 0.5:
+        raise Infeasible(
+            f"The wind of {air.wind.speed_m_s:.1f} m/s lets the aircraft not come home at {home_m_s:.1f} m/s. Wait for less wind.",
+            "wind.speed_m_s",
+        )
+    held = HeldSpeed(f.work.speed_m_s, air.craft.holds, air.craft.most_air_m_s(f.work.speed_m_s))
+    lines, _ = held_speeds_m_s(np.array([1.0, -1.0, 0.0, 0.0]), np.array([0.0, 0.0, 1.0, -1.0]), held, air.wind)
+    slowest = float(np.asarray(lines).min())
+    return Flights(
+        tuple((s.name, s.usable_s) for s in usable.shown),
+        2 * against * along / (against + along),
+        slowest if slowest > 0 else 0.0,
+        air.craft.fixed_s,
+        air.craft.turn_s,
+        f.sorties.landing_frac,
+    )

@@ -41,7 +41,7 @@ from quarry.core.spraying.kept_clear import (
 )
 from quarry.core.spraying.rate import SprayTask, check_rate, spray_figures
 
-PLAN_VERSION = 19
+PLAN_VERSION = 20
 PlanError = CoreError
 
 

@@ -3502,6 +3502,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/person-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds of person
+         * @description Return kinds of person with their tables of distances.
+         */
+        get: operations["person_kinds"];
+        put?: never;
+        /**
+         * Add a kind of person
+         * @description Make a kind of person.
+         */
+        post: operations["add_person_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/person-kinds/{kind_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save a kind of person
+         * @description Change a kind of person.
+         */
+        put: operations["save_person_kind"];
+        post?: never;
+        /**
+         * Archive a kind of person
+         * @description Archive a kind of person.
+         */
+        delete: operations["archive_person_kind"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/person-kinds/{kind_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a kind of person
+         * @description Restore a kind of person.
+         */
+        post: operations["restore_person_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photo-sets/{photo_set_id}": {
         parameters: {
             query?: never;
@@ -3748,6 +3816,242 @@ export interface paths {
         get: operations["list_faults"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Searches
+         * @description Return searches, the newest first.
+         */
+        get: operations["list_searches"];
+        put?: never;
+        /**
+         * Add a search
+         * @description Make a search.
+         */
+        post: operations["add_search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A search as it stands
+         * @description Return a search with shares as its reports leave them.
+         */
+        get: operations["get_search"];
+        /**
+         * Save a search
+         * @description Save a search over the version that was seen.
+         */
+        put: operations["save_search"];
+        post?: never;
+        /**
+         * Archive a search
+         * @description Archive a search.
+         */
+        delete: operations["archive_search"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End or resume a search
+         * @description End a search or resume it.
+         */
+        post: operations["end_search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Patterns to begin with
+         * @description Return patterns to begin with, the one that gains most by the minute first.
+         */
+        get: operations["first_patterns"];
+        put?: never;
+        /**
+         * Begin in the air
+         * @description Begin a search with a pattern: its job, and a day that opens now.
+         */
+        post: operations["launch_first"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/flown/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Report as flown
+         * @description Report a segment with the POD of what was truly covered.
+         */
+        post: operations["report_flown"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give out a segment
+         * @description Make the job that flies a segment; it joins the search's day where that is running.
+         */
+        post: operations["give_segment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which ground next
+         * @description Return which ground next, with what each choice gives up; or why nothing can be said.
+         */
+        get: operations["next_ground"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Report
+         * @description Report a segment searched, a clue, a find or a note.
+         */
+        post: operations["add_search_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/reports/{report_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a report back
+         * @description Take a report back: shares stand as if it had never come.
+         */
+        delete: operations["take_back_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a search
+         * @description Restore a search.
+         */
+        post: operations["restore_search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{search_id}/segments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay segments
+         * @description Lay segments over the ground round the last known point.
+         */
+        post: operations["lay_segments"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4040,6 +4344,70 @@ export interface paths {
          * @description Restore a swath test.
          */
         post: operations["restore_swath_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sweep-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trials of sweep width
+         * @description Return trials of sweep width, the newest first.
+         */
+        get: operations["sweep_trials"];
+        put?: never;
+        /**
+         * Keep a trial
+         * @description Keep a trial: searches over such ground count with it from now on.
+         */
+        post: operations["keep_sweep_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sweep-trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Archive a trial
+         * @description Archive a trial.
+         */
+        delete: operations["archive_sweep_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sweep-trials/{trial_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a trial
+         * @description Restore a trial.
+         */
+        post: operations["restore_sweep_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6144,6 +6512,20 @@ export interface components {
             ][];
         };
         /**
+         * CurvePoint
+         * @description The chance of success at a moment: as planned, and where half of all days lie. [s from the first start]
+         */
+        CurvePoint: {
+            /** At S */
+            at_s: number;
+            /** High Frac */
+            high_frac: number;
+            /** Low Frac */
+            low_frac: number;
+            /** Success Frac */
+            success_frac: number;
+        };
+        /**
          * DateSpan
          * @description Between two dates.
          */
@@ -6981,6 +7363,23 @@ export interface components {
             words: string;
         };
         /**
+         * EstimateFields
+         * @description One person's estimate: a number for each segment by its id, and one for the rest of the world, on any scale.
+         */
+        EstimateFields: {
+            /** By */
+            by: string;
+            /** Of */
+            of: {
+                [key: string]: number;
+            };
+            /**
+             * Rest
+             * @default 0
+             */
+            rest: number;
+        };
+        /**
          * EventIO
          * @description Something that happened, as a device tells it; ``key`` is made by the device, ``at`` is on its clock.
          */
@@ -7216,6 +7615,17 @@ export interface components {
             /** Password */
             password: string;
             person: components["schemas"]["PersonOut"];
+        };
+        /**
+         * FirstPatternIn
+         * @description The pattern with which a search begins in the air.
+         */
+        FirstPatternIn: {
+            /**
+             * Pattern
+             * @enum {string}
+             */
+            pattern: "square" | "sector" | "parallel" | "track" | "contour" | "creeping";
         };
         /**
          * FleetOut
@@ -7881,6 +8291,18 @@ export interface components {
             takeoff_s: number;
         };
         /**
+         * GiveSegmentIn
+         * @description A segment to be flown, with which coverage and by which aircraft.
+         */
+        GiveSegmentIn: {
+            /** Aircraft Id */
+            aircraft_id?: string | null;
+            /** Coverage */
+            coverage: number;
+            /** Segment */
+            segment: string;
+        };
+        /**
          * GridOut
          * @description Last landing by how many sets and ports; None where it cannot be flown.
          */
@@ -8481,7 +8903,7 @@ export interface components {
         };
         /**
          * JobPlanOut
-         * @description The plan of a job.
+         * @description The plan of a job; ``laid_as``: the pattern of a search in words, empty where lines lie side by side.
          */
         JobPlanOut: {
             air: components["schemas"]["PlanAir"];
@@ -8520,6 +8942,8 @@ export interface components {
             highest_m: number;
             /** Kept */
             kept?: components["schemas"]["KeptOut"][];
+            /** Laid As */
+            laid_as: string;
             /** Learnt */
             learnt: {
                 [key: string]: string;
@@ -8689,6 +9113,27 @@ export interface components {
             base_m: number | null;
             /** Kind */
             kind: string;
+        };
+        /**
+         * LaySegmentsIn
+         * @description How segments are laid: by a net of a side and bearing, or along the paths and banks that were drawn.
+         */
+        LaySegmentsIn: {
+            /**
+             * Bearing Deg
+             * @default 0
+             */
+            bearing_deg: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "net" | "paths";
+            /**
+             * Side M
+             * @default 300
+             */
+            side_m: number;
         };
         /**
          * LegOut
@@ -10013,6 +10458,105 @@ export interface components {
             token: components["schemas"]["TokenView"];
         };
         /**
+         * NextOut
+         * @description Which ground next: in words, the sorties, what else could be done and what more would bring; or why there is no answer.
+         */
+        NextOut: {
+            /**
+             * At Most Frac
+             * @default 0
+             */
+            at_most_frac: number;
+            /** Curve */
+            curve?: components["schemas"]["CurvePoint"][];
+            /**
+             * Instead
+             * @default
+             */
+            instead: string;
+            /** More */
+            more?: string[];
+            /** Notes */
+            notes?: string[];
+            /**
+             * Now Frac
+             * @default 0
+             */
+            now_frac: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /**
+             * Problem At
+             * @default
+             */
+            problem_at: string;
+            /**
+             * Proven
+             * @default false
+             */
+            proven: boolean;
+            /** Sorties */
+            sorties?: components["schemas"]["NextSortie"][];
+            /**
+             * Success Frac
+             * @default 0
+             */
+            success_frac: number;
+            /**
+             * Until
+             * @default
+             */
+            until: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            working?: components["schemas"]["WorkingOut"] | null;
+        };
+        /**
+         * NextSortie
+         * @description A sortie that the plan proposes: who, where, at which spacing, how long, and what the chance of success becomes. Moments as ISO.
+         */
+        NextSortie: {
+            /** After Frac */
+            after_frac: number;
+            /** Aircraft Id */
+            aircraft_id: string;
+            /** Before Frac */
+            before_frac: number;
+            /** Coverage */
+            coverage: number;
+            /** Detection Frac */
+            detection_frac: number;
+            /** Ends At */
+            ends_at: string;
+            /** Name */
+            name: string;
+            /** On Scene S */
+            on_scene_s: number;
+            /**
+             * Searcher
+             * @enum {string}
+             */
+            searcher: "aircraft" | "team" | "dog";
+            /** Segment */
+            segment: string;
+            /** Spacing M */
+            spacing_m: number;
+            /** Starts At */
+            starts_at: string;
+            /** Time S */
+            time_s: number;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * NoteOut
          * @description Something found in a file or done to it, in words, and where it lies.
          */
@@ -10822,6 +11366,38 @@ export interface components {
             old: string;
         };
         /**
+         * PatternOut
+         * @description A first pattern: how it lies, spacing, time, packs, POD and chance of success; the lines to be drawn. Or why it cannot be.
+         */
+        PatternOut: {
+            /** Detection Frac */
+            detection_frac: number;
+            /** First S */
+            first_s: number;
+            /** Path */
+            path: [
+                number,
+                number
+            ][];
+            /** Pattern */
+            pattern: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /** Sorties */
+            sorties: number;
+            /** Spacing M */
+            spacing_m: number;
+            /** Success Frac */
+            success_frac: number;
+            /** Time S */
+            time_s: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Pause
          * @description A break, as it is entered: hours of the day as 12:00.
          */
@@ -10884,6 +11460,46 @@ export interface components {
             role: "lead" | "pilot" | "handler" | "viewer";
             /** Username */
             username: string;
+        };
+        /**
+         * PersonKindIn
+         * @description A kind of person with its table: share within, metres.
+         */
+        PersonKindIn: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Within */
+            within: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * PersonKindOut
+         * @description A kind of person with its table of distances: share within, metres.
+         */
+        PersonKindOut: {
+            /** Example */
+            example: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Within */
+            within: [
+                number,
+                number
+            ][];
         };
         /**
          * PersonOut
@@ -12212,6 +12828,64 @@ export interface components {
             worst_sample_m: number;
         };
         /**
+         * ReportFields
+         * @description A report. ``searched``: a segment with coverage or POD by an observer; ``clue``, ``find``: a place and how sure it is.
+         *
+         *     ``likelier``: how many times likelier a clue makes each segment, by id; others once. ``takes_back``: the key of another report.
+         */
+        ReportFields: {
+            /**
+             * Certainty
+             * @default
+             * @enum {string}
+             */
+            certainty: "" | "sure" | "likely" | "doubtful";
+            /** Coverage */
+            coverage?: number | null;
+            /** Detection Frac */
+            detection_frac?: number | null;
+            /**
+             * Job Id
+             * @default
+             */
+            job_id: string;
+            /** Likelier */
+            likelier?: {
+                [key: string]: number;
+            };
+            /**
+             * Method
+             * @default
+             * @enum {string}
+             */
+            method: "" | "coverage" | "observer" | "as flown";
+            /** Place */
+            place?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Segment
+             * @default
+             */
+            segment: string;
+            /**
+             * Takes Back
+             * @default
+             */
+            takes_back: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
          * ReportIn
          * @description A METAR as it was copied; empty text asks the weather service for the newest.
          */
@@ -12439,6 +13113,308 @@ export interface components {
             left_frac?: number | null;
         };
         /**
+         * SearchEndIn
+         * @description A search ends or is resumed; ``forget``: what is known of the person is deleted for good.
+         */
+        SearchEndIn: {
+            /**
+             * Ended
+             * @default true
+             */
+            ended: boolean;
+            /**
+             * Forget
+             * @default false
+             */
+            forget: boolean;
+        };
+        /**
+         * SearchFields
+         * @description Everything of a search that people enter, but for its name, kind of person and day.
+         *
+         *     ``point``: last known point. ``widths``: sweep width of the aircraft by cover where it is not assumed. ``until``: the hour
+         *     that counts, ISO with zone, empty: three hours from now. ``rest``: typed share of the rest of the world.
+         */
+        SearchFields: {
+            /** Aircraft Ids */
+            aircraft_ids?: string[];
+            /** Estimates */
+            estimates?: components["schemas"]["EstimateFields"][];
+            /**
+             * Height M
+             * @default 60
+             */
+            height_m: number;
+            /** Home */
+            home?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Law
+             * @default random
+             * @enum {string}
+             */
+            law: "random" | "inverse_cube" | "definite";
+            /** Paths */
+            paths?: [
+                number,
+                number
+            ][][];
+            /** Point */
+            point?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Radius M
+             * @default 1000
+             */
+            radius_m: number;
+            /** Rest */
+            rest?: number | null;
+            /**
+             * Seen At
+             * @default
+             */
+            seen_at: string;
+            /** Segments */
+            segments?: components["schemas"]["SegmentFields"][];
+            /**
+             * Sensor
+             * @default camera
+             * @enum {string}
+             */
+            sensor: "camera" | "thermal";
+            /**
+             * Speed M S
+             * @default 9
+             */
+            speed_m_s: number;
+            /** Teams */
+            teams?: components["schemas"]["TeamFields"][];
+            /**
+             * Until
+             * @default
+             */
+            until: string;
+            /** Waters */
+            waters?: [
+                number,
+                number
+            ][][];
+            weights?: components["schemas"]["WeightFields"];
+            /** Widths */
+            widths?: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * SearchIn
+         * @description A search as it stands on the screen.
+         */
+        SearchIn: {
+            /** Kind Id */
+            kind_id?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            what: components["schemas"]["SearchFields"];
+        };
+        /**
+         * SearchJobOut
+         * @description A job that flies a segment of a search.
+         */
+        SearchJobOut: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Reported */
+            reported: boolean;
+            /** Segment */
+            segment: string;
+        };
+        /**
+         * SearchLine
+         * @description A search in the list.
+         */
+        SearchLine: {
+            /** Archived */
+            archived: boolean;
+            /** Began At */
+            began_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Found */
+            found: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Segments */
+            segments: number;
+            /** Success Frac */
+            success_frac: number;
+        };
+        /**
+         * SearchOut
+         * @description A search as it stands; ``notes``: what was done with what did not fit.
+         */
+        SearchOut: {
+            /** Aircraft Ids */
+            aircraft_ids: string[];
+            /** Began At */
+            began_at: string;
+            /** Day Id */
+            day_id: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Estimates */
+            estimates: components["schemas"]["EstimateFields"][];
+            /** Found */
+            found: boolean;
+            /** Height M */
+            height_m: number;
+            /** Home */
+            home: [
+                number,
+                number
+            ] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Jobs */
+            jobs: components["schemas"]["SearchJobOut"][];
+            /** Kind Id */
+            kind_id: string | null;
+            /** Law */
+            law: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Paths */
+            paths: [
+                number,
+                number
+            ][][];
+            /** Person */
+            person: string;
+            /** Point */
+            point: [
+                number,
+                number
+            ] | null;
+            /** Point Notations */
+            point_notations: string[];
+            /** Radius M */
+            radius_m: number;
+            /** Reports */
+            reports: components["schemas"]["SearchReportOut"][];
+            /** Rest */
+            rest: number | null;
+            /** Rest Frac */
+            rest_frac: number;
+            /** Seen At */
+            seen_at: string;
+            /** Segments */
+            segments: components["schemas"]["SegmentOut"][];
+            /** Sensor */
+            sensor: string;
+            /** Speed M S */
+            speed_m_s: number;
+            /** Success Frac */
+            success_frac: number;
+            /** Teams */
+            teams: components["schemas"]["TeamFields"][];
+            /** Until */
+            until: string;
+            /** Version */
+            version: number;
+            /** Waters */
+            waters: [
+                number,
+                number
+            ][][];
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            weights: components["schemas"]["WeightFields"];
+            /** Widths */
+            widths: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * SearchReportIn
+         * @description A report: ``key`` is made by whoever reports; ``at`` by their clock.
+         */
+        SearchReportIn: {
+            /** At */
+            at?: string | null;
+            figures: components["schemas"]["ReportFields"];
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "searched" | "clue" | "find" | "note";
+        };
+        /**
+         * SearchReportOut
+         * @description A report with what it says in words; ``taken_back``: by whom, empty where it stands.
+         */
+        SearchReportOut: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Certainty */
+            certainty: string;
+            /** Detection Frac */
+            detection_frac: number | null;
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Notations */
+            notations: string[];
+            /** Place */
+            place: [
+                number,
+                number
+            ] | null;
+            /** Segment */
+            segment: string;
+            /** Taken Back */
+            taken_back: string;
+            /** Words */
+            words: string;
+            /** Written At */
+            written_at: string;
+        };
+        /**
          * SecondStep
          * @description An app of codes, or a passkey; ``kind`` is ``app`` or ``passkey``.
          */
@@ -12466,6 +13442,93 @@ export interface components {
             codes_left: number;
             /** Steps */
             steps: components["schemas"]["SecondStep"][];
+        };
+        /**
+         * SegmentFields
+         * @description A segment: its name and ring, what grows there, how one gets there, what is dangerous; its share where one is typed.
+         */
+        SegmentFields: {
+            /**
+             * Access
+             * @default
+             */
+            access: string;
+            /**
+             * Cover
+             * @default open
+             * @enum {string}
+             */
+            cover: "open" | "scrub" | "wood" | "water" | "rock" | "built";
+            /**
+             * Hazards
+             * @default
+             */
+            hazards: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+            /** Share */
+            share?: number | null;
+        };
+        /**
+         * SegmentGiven
+         * @description The job that flies a segment, and its sorties that joined the running day.
+         */
+        SegmentGiven: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Letter */
+            letter: string;
+            /** Sorties */
+            sorties: string[];
+        };
+        /**
+         * SegmentOut
+         * @description A segment as it stands: its share before anybody looked and now, what it was searched with, how wide one sees there.
+         */
+        SegmentOut: {
+            /** Access */
+            access: string;
+            /** Area Ha */
+            area_ha: number;
+            /** Began Frac */
+            began_frac: number;
+            /** Cover */
+            cover: string;
+            /** Detection Frac */
+            detection_frac: number;
+            /** Hazards */
+            hazards: string;
+            /** Id */
+            id: string;
+            /** Looks */
+            looks: number;
+            /** Name */
+            name: string;
+            /** Ring */
+            ring: [
+                number,
+                number
+            ][];
+            /** Share Frac */
+            share_frac: number;
+            /** Success Frac */
+            success_frac: number;
+            /** Typed */
+            typed: number | null;
+            /** Width From */
+            width_from: string;
+            /** Width M */
+            width_m: number;
         };
         /**
          * SensitiveFields
@@ -12824,6 +13887,11 @@ export interface components {
              * @enum {string}
              */
             correction: "none" | "base" | "network";
+            /** Datum */
+            datum?: [
+                number,
+                number
+            ] | null;
             /** Fallbacks */
             fallbacks?: components["schemas"]["NamedPlaceIO"][];
             /** Home Area */
@@ -13481,6 +14549,56 @@ export interface components {
             wind_m_s: number | null;
         };
         /**
+         * SweepTrialIn
+         * @description A trial of sweep width: passes as metres to the side and whether the target was seen.
+         */
+        SweepTrialIn: {
+            of: components["schemas"]["TrialFields"];
+            /** Passes */
+            passes: [
+                number,
+                boolean
+            ][];
+        };
+        /**
+         * SweepTrialOut
+         * @description A trial of sweep width with what it shows; ``crossover_m``: by counting instead of by a curve.
+         */
+        SweepTrialOut: {
+            /** By */
+            by: string;
+            /** Cover */
+            cover: string;
+            /** Height M */
+            height_m: number | null;
+            /** High M */
+            high_m: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Light */
+            light: string;
+            /** Low M */
+            low_m: number;
+            /** Made At */
+            made_at: string;
+            /** Passes */
+            passes: [
+                number,
+                boolean
+            ][];
+            /** Sensor */
+            sensor: string;
+            /** Speed M S */
+            speed_m_s: number | null;
+            /** Target */
+            target: string;
+            /** Width M */
+            width_m: number;
+        };
+        /**
          * TableImportOut
          * @description A table being read in.
          */
@@ -13521,6 +14639,40 @@ export interface components {
             line: number;
             /** Message */
             message: string;
+        };
+        /**
+         * TeamFields
+         * @description A team on foot or a dog: where it starts, how fast it goes, from when until when. Clock times as 10:00, empty: open.
+         */
+        TeamFields: {
+            /** At */
+            at?: [
+                number,
+                number
+            ] | null;
+            /**
+             * From Clock
+             * @default
+             */
+            from_clock: string;
+            /**
+             * Kind
+             * @default team
+             * @enum {string}
+             */
+            kind: "team" | "dog";
+            /** Name */
+            name: string;
+            /**
+             * Speed M S
+             * @default 0.8
+             */
+            speed_m_s: number;
+            /**
+             * Until Clock
+             * @default
+             */
+            until_clock: string;
         };
         /**
          * Telemetry
@@ -13913,6 +15065,36 @@ export interface components {
             ];
         };
         /**
+         * TrialFields
+         * @description Under what a trial of sweep width was flown.
+         */
+        TrialFields: {
+            /**
+             * Cover
+             * @enum {string}
+             */
+            cover: "open" | "scrub" | "wood" | "water" | "rock" | "built";
+            /** Height M */
+            height_m?: number | null;
+            /**
+             * Light
+             * @default
+             */
+            light: string;
+            /**
+             * Sensor
+             * @enum {string}
+             */
+            sensor: "camera" | "thermal" | "team" | "dog";
+            /** Speed M S */
+            speed_m_s?: number | null;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+        };
+        /**
          * VerdictOut
          * @description The verdict of a load test.
          */
@@ -14015,6 +15197,22 @@ export interface components {
             replace_until: string | null;
             /** Share Frac */
             share_frac: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * WayOut
+         * @description One way of estimating, beside the others: what it gives to each segment and to the rest of the world, and how much it counts.
+         */
+        WayOut: {
+            /** Key */
+            key: string;
+            /** Rest Frac */
+            rest_frac: number;
+            /** Shares */
+            shares: number[];
+            /** Weight */
+            weight: number;
             /** Words */
             words: string;
         };
@@ -14164,6 +15362,32 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * WeightFields
+         * @description How much each way of estimating counts.
+         */
+        WeightFields: {
+            /**
+             * People
+             * @default 0
+             */
+            people: number;
+            /**
+             * Rings
+             * @default 1
+             */
+            rings: number;
+            /**
+             * Travel
+             * @default 0
+             */
+            travel: number;
+            /**
+             * Typed
+             * @default 0
+             */
+            typed: number;
         };
         /**
          * WindIO
@@ -19585,6 +20809,130 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    person_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonKindOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    add_person_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonKindIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonKindOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    save_person_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonKindIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonKindOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_person_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonKindOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_person_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonKindOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     archive_photos: {
         parameters: {
             query?: never;
@@ -19945,6 +21293,396 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FaultKind"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    list_searches: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchLine"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    add_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    get_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    save_search: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    end_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchEndIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    first_patterns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    launch_first: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstPatternIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    report_flown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    give_segment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveSegmentIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SegmentGiven"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    next_ground: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    add_search_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchReportIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    take_back_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report_key: string;
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    lay_segments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaySegmentsIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
                 };
             };
             503: components["responses"]["Away"];
@@ -20367,6 +22105,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwathTestOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    sweep_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepTrialOut"][];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    keep_sweep_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepTrialIn"];
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepTrialOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    archive_sweep_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepTrialOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    restore_sweep_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepTrialOut"];
                 };
             };
             503: components["responses"]["Away"];

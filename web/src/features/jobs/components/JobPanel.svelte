@@ -17,6 +17,7 @@
   import Mix from './Mix.svelte';
   import Nozzle from './Nozzle.svelte';
   import Passes from './Passes.svelte';
+  import Pattern from './Pattern.svelte';
   import Sensitive from './Sensitive.svelte';
   import Site from './Site.svelte';
   import PlanChecks from './PlanChecks.svelte';
@@ -185,6 +186,7 @@
         { value: 'definite', label: 'definite range' },
       ]}
       onchange={(v) => draft.change({ work: { ...job.work, law: v } })} />
+    <Pattern {draft} {writable} />
     <NumberField
       label="Above ground"
       quantity="m"

@@ -360,6 +360,8 @@ export class JobMap {
     }
     for (const o of job.site?.obstacles ?? [])
       this.#sign(o.at, `${o.name || 'obstacle'} ${Math.round(o.top_m)} m`, '--copper', 4, Math.PI / 4);
+    const datum = job.kind === 'search' && job.work.pattern !== 'parallel' ? job.site?.datum : null;
+    if (datum) this.#sign(datum, 'start', '--madder', 4, 0);
     for (const f of job.site?.fallbacks ?? []) this.#sign(f.at, f.name || 'fallback', '--tarn', 3, Math.PI);
     for (const h of job.site?.homes ?? []) this.#sign(h.at, h.name || 'other home', '--ink-2', 3, 0);
     for (const c of job.site?.control ?? [])

@@ -31,6 +31,7 @@ export function siteOf(job: Job | null): Site {
     base_m: null,
     structures: [],
     sensitive: [],
+    datum: null,
   };
   return { ...open, ...job?.site };
 }

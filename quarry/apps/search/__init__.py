@@ -1,0 +1,1 @@
+"""Searches: where the missing may be, what was searched, which ground next."""

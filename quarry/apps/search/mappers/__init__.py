@@ -1,0 +1,58 @@
+"""Searches to the core's shares, reports and effort, and back to what screens show."""
+
+from quarry.apps.jobs.mappers import Flights, terrain_grid
+from quarry.apps.search.mappers.effort import SWAP_S, Asked, Flyer, asked_of, light_until, next_out
+from quarry.apps.search.mappers.reporting import checked_report, report_out
+from quarry.apps.search.mappers.standing import (
+    SearchError,
+    SearchGround,
+    StandingOf,
+    check_clue,
+    check_figures,
+    ground_of,
+    segments_out,
+    share_of,
+    standing_of,
+    width_of,
+)
+from quarry.apps.search.mappers.template import FirstPattern, first_figures, job_figures, net_fields, parted_fields
+from quarry.apps.search.mappers.trials import kind_table, trial_of
+from quarry.core.ground.coordinates import written
+from quarry.core.ground.terrain import TerrainGrid
+from quarry.core.search.assumed_widths import assumed_width_m
+from quarry.core.search.next_sorties import Choices, choices
+
+__all__ = [
+    "SWAP_S",
+    "light_until",
+    "Asked",
+    "Flights",
+    "TerrainGrid",
+    "assumed_width_m",
+    "check_clue",
+    "check_figures",
+    "share_of",
+    "terrain_grid",
+    "Choices",
+    "FirstPattern",
+    "Flyer",
+    "SearchError",
+    "SearchGround",
+    "StandingOf",
+    "asked_of",
+    "checked_report",
+    "choices",
+    "first_figures",
+    "ground_of",
+    "job_figures",
+    "kind_table",
+    "net_fields",
+    "next_out",
+    "parted_fields",
+    "report_out",
+    "segments_out",
+    "standing_of",
+    "trial_of",
+    "width_of",
+    "written",
+]

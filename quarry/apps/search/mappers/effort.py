@@ -1,0 +1,342 @@
+"""Who can search what by when, as the core counts it; and its plan as screens show it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from quarry.apps.fleet.fields import charger_modes
+from quarry.apps.fleet.mappers import charge_law
+from quarry.apps.fleet.models import Charger, Pack, PackModel
+from quarry.apps.jobs.mappers import Flights
+from quarry.apps.search.fields import Place, SearchFields, TeamFields
+from quarry.apps.search.mappers.standing import StandingOf, width_of
+from quarry.apps.search.views import CurvePoint, NextOut, NextSortie, SearcherName
+from quarry.apps.workings import to_working
+from quarry.core.air.sun import sun_times
+from quarry.core.base.errors import MissingInput
+from quarry.core.base.sources import CHARNES, KOOPMAN
+from quarry.core.base.working import Quantity, Step, Working
+from quarry.core.defaults import SWAP
+from quarry.core.power.charging import charge_time_s
+from quarry.core.rotation.scatter import Scatter
+from quarry.core.search.effort import search_rate_per_s
+from quarry.core.search.next_sorties import Assigned, Choices, Effort, Pool, Searcher, band
+
+SWAP_S = SWAP.value
+_READY_FRAC = 0.85
+_ON_FOOT_DETOUR = 1.4
+_LONGEST_ON_FOOT_S = 2 * 3600.0
+_REST_ON_FOOT_S = 600.0
+
+
+@dataclass(frozen=True, slots=True)
+class Flyer:
+    """An aircraft that can search, with its packs, the chargers that take them, and what it can fly."""
+
+    id: str
+    name: str
+    model: str
+    pack_model: PackModel
+    flights: Flights
+    packs: Mapping[str, Sequence[Pack]]
+    chargers: Sequence[Charger]
+    swap_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is asked of the core, with who stands behind each searcher: kind, id, name; pools by name; from when times count."""
+
+    effort: Effort
+    who: tuple[tuple[SearcherName, str, str], ...]
+    pools: tuple[str, ...]
+    spacing_width_m: tuple[tuple[float, ...], ...]
+    lines_m_s: tuple[float, ...]
+    begins: datetime
+    notes: tuple[str, ...]
+
+
+def asked_of(
+    f: SearchFields,
+    standing: StandingOf,
+    flyers: Sequence[Flyer],
+    tried: Mapping[tuple[str, str], float],
+    now: datetime,
+    until: datetime,
+    light_until: datetime | None,
+) -> Asked:
+    """Return who can search which segment, as the core counts it.
+
+    Raises
+    ------
+    SearchError
+        Nobody can search, or the hour has passed.
+    """
+    notes: list[str] = []
+    if until <= now:
+        raise MissingInput("The hour that counts has passed. Choose a later one.", "what.until")
+    if f.home is None and flyers:
+        raise MissingInput("Set home: the place of take-off and landing.", "what.home")
+    ends = until
+    if light_until is not None and f.sensor == "camera" and light_until < until:
+        ends = max(light_until, now)
+        notes.append(f"Light for eyes ends at {light_until:%H:%M}: effort by camera beyond it counts for nothing.")
+    middles = [s.representative_point() for s in standing.ground.segments]
+    searchers: list[Searcher] = []
+    who: list[tuple[SearcherName, str, str]] = []
+    widths: list[tuple[float, ...]] = []
+    speeds: list[float] = []
+    pools: dict[str, Pool] = {}
+    for flyer in flyers:
+        if flyer.flights.lines_m_s <= 0:
+            notes.append(f"{flyer.name} cannot hold its lines in this wind.")
+            continue
+        pool = pools.setdefault(flyer.model, _pool(flyer, notes))
+        if not pool.ready_s:
+            notes.append(f"No pack for {flyer.name} can fly now.")
+            continue
+        home = standing.ground.frame.to_metres([f.home] if f.home else [])[0]
+        own = tuple(width_of(s, f, tried)[0] for s in f.segments)
+        travel = tuple(
+            2 * math.hypot(m.x - home[0], m.y - home[1]) / flyer.flights.ways_m_s + flyer.flights.fixed_s for m in middles
+        )
+        rates = tuple(_flown_rate(w, float(s.area), flyer.flights) for w, s in zip(own, standing.ground.segments, strict=True))
+        longest = min(t for _, t in flyer.flights.sets)
+        searchers.append(
+            Searcher(
+                flyer.name,
+                0.0,
+                (ends - now).total_seconds(),
+                longest,
+                flyer.swap_s,
+                travel,
+                rates,
+                list(pools).index(flyer.model),
+            )
+        )
+        who.append(("aircraft", flyer.id, flyer.name))
+        widths.append(own)
+        speeds.append(flyer.flights.lines_m_s)
+    for team in f.teams:
+        one, own = _on_foot(team, f, standing, tried, now, until)
+        if one is None:
+            notes.append(f"{team.name} has no place to start from, or its hours have passed.")
+            continue
+        searchers.append(one)
+        who.append((team.kind, "", team.name))
+        widths.append(own)
+        speeds.append(team.speed_m_s)
+    if not searchers:
+        lacks = "Choose an aircraft, or add a team on foot." if not flyers and not f.teams else " ".join(notes)
+        raise MissingInput(lacks, "what.aircraft_ids")
+    effort = Effort(standing.now.shares.of, tuple(searchers), tuple(pools.values()), f.law, (until - now).total_seconds())
+    return Asked(effort, tuple(who), tuple(pools), tuple(widths), tuple(speeds), now, tuple(notes))
+
+
+def _flown_rate(width_m: float, area_m2: float, flights: Flights) -> float:
+    """Return the coverage that a second over a segment adds, the turns between its lines counted. [1/s]"""
+    line_m = math.sqrt(area_m2)
+    on_line = line_m / flights.lines_m_s
+    return search_rate_per_s(width_m, flights.lines_m_s * on_line / (on_line + flights.turn_s), area_m2)
+
+
+def _pool(flyer: Flyer, notes: list[str]) -> Pool:
+    """Return the sets of an aircraft: charged ones are ready, others when a port has filled them."""
+    model = flyer.pack_model
+    watts, ports = 0.0, 0
+    for c in flyer.chargers:
+        watts = max(watts, max((m.pack_w for m in charger_modes(c.model)), default=0.0))
+        ports += c.model.ports
+    law = charge_law(model)
+
+    def charge_s(from_frac: float) -> float:
+        return charge_time_s(model.rated_wh, from_frac, watts, law) if watts > 0 else math.inf
+
+    each = max((len(p) for p in flyer.packs.values()), default=1)
+    at_once = ports // each if each else 0
+    free = [0.0] * at_once
+    ready, waits = [], []
+    for name, _ in flyer.flights.sets:
+        members = flyer.packs.get(name, ())
+        frac = min((p.charge_frac for p in members), default=1.0)
+        if frac >= _READY_FRAC:
+            ready.append(0.0)
+        elif free and watts > 0:
+            k = free.index(min(free))
+            free[k] += charge_s(frac)
+            ready.append(free[k])
+        else:
+            waits.append(name)
+    if waits:
+        notes.append(f"Not charged, and no charger takes them: {', '.join(waits)}.")
+    return Pool(tuple(sorted(ready)), charge_s(flyer.flights.landing_frac) if watts > 0 else 1.0, at_once)
+
+
+def _on_foot(
+    team: TeamFields,
+    f: SearchFields,
+    standing: StandingOf,
+    tried: Mapping[tuple[str, str], float],
+    now: datetime,
+    until: datetime,
+) -> tuple[Searcher | None, tuple[float, ...]]:
+    at = team.at or f.home or f.point
+    begins, ends = (_clock(c, now) if c else None for c in (team.from_clock, team.until_clock))
+    last = min(until, ends) if ends else until
+    if at is None or (begins or now) >= last:
+        return None, ()
+    own = tuple(width_of(s, f, tried, team.kind)[0] for s in f.segments)
+    x, y = standing.ground.frame.to_metres([at])[0]
+    travel = tuple(
+        2 * _ON_FOOT_DETOUR * math.hypot(m.x - x, m.y - y) / max(1.6 * team.speed_m_s, 0.3)
+        for m in (s.representative_point() for s in standing.ground.segments)
+    )
+    rates = tuple(search_rate_per_s(w, team.speed_m_s, float(s.area)) for w, s in zip(own, standing.ground.segments, strict=True))
+    ready = max(0.0, (begins - now).total_seconds()) if begins else 0.0
+    return Searcher(team.name, ready, (last - now).total_seconds(), _LONGEST_ON_FOOT_S, _REST_ON_FOOT_S, travel, rates), own
+
+
+def _clock(words: str, now: datetime) -> datetime:
+    """Return the moment of a clock time nearest to now: in the next half day, else of today."""
+    hour, _, minute = words.partition(":")
+    try:
+        at = now.replace(hour=int(hour), minute=int(minute or 0), second=0, microsecond=0)
+    except ValueError as bad:
+        raise MissingInput(f"“{words[:10]}” is no time of day. Write it as 10:00.", "what.teams") from bad
+    return at if at > now - timedelta(hours=12) else at + timedelta(days=1)
+
+
+def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices, until: datetime, scatter: Scatter) -> NextOut:
+    """Return a plan in words and figures: what is found by now counts before it."""
+    had = standing.now.success_frac
+
+    def whole(success: float) -> float:
+        return had + (1 - had) * success
+
+    plan = found.plan
+    sorties = [_sortie(a, f, asked, whole) for a in plan.sorties]
+    first = sorties[0]
+    last = asked.begins + timedelta(seconds=max(a.end_s for a in plan.sorties))
+    instead = ""
+    if found.instead is not None and found.instead.sorties:
+        other = _sortie(found.instead.sorties[0], f, asked, whole)
+        instead = (
+            f"Beginning with {other.name} instead: {whole(found.instead.success_frac):.0%} by {until:%H:%M}, "
+            f"{100 * (plan.success_frac - found.instead.success_frac) * (1 - had):.1f} points less."
+        )
+    more = []
+    for key, success in found.more:
+        kind, _, k = key.partition(" ")
+        gain = 100 * (1 - had) * (success - plan.success_frac)
+        what = f"One more set for {asked.pools[int(k)]}" if kind == "pack" else f"One more like {asked.who[int(k)][2]}"
+        more.append(
+            f"{what}: {whole(success):.0%} by {until:%H:%M}"
+            + (f", {gain:.1f} points more." if gain >= 0.05 else ", nothing more.")
+        )
+    return NextOut(
+        words=f"Next: {first.words}; POS {whole(0.0):.0%} → {whole(plan.success_frac):.0%} by {last:%H:%M}.",
+        sorties=sorties,
+        until=until.isoformat(),
+        now_frac=had,
+        success_frac=whole(plan.success_frac),
+        at_most_frac=whole(plan.at_most_frac),
+        proven=plan.proven,
+        instead=instead,
+        more=more,
+        curve=_curve(asked, plan.sorties, scatter, whole),
+        notes=list(asked.notes),
+        working=to_working(_working(plan.sorties[0], f, standing, asked, plan.at_most_frac, proven=plan.proven)),
+    )
+
+
+def _sortie(a: Assigned, f: SearchFields, asked: Asked, whole: Callable[[float], float]) -> NextSortie:
+    kind, pk, name = asked.who[a.searcher]
+    segment = f.segments[a.segment]
+    width = asked.spacing_width_m[a.searcher][a.segment]
+    spacing = width / a.coverage if a.coverage > 0 else width
+    minutes = (a.end_s - a.start_s) / 60
+    starts = asked.begins + timedelta(seconds=a.start_s)
+    return NextSortie(
+        who=name,
+        searcher=kind,
+        aircraft_id=pk,
+        segment=segment.id,
+        name=segment.name,
+        starts_at=starts.isoformat(),
+        ends_at=(asked.begins + timedelta(seconds=a.end_s)).isoformat(),
+        time_s=a.end_s - a.start_s,
+        on_scene_s=a.on_scene_s,
+        coverage=a.coverage,
+        spacing_m=spacing,
+        detection_frac=a.detection_frac,
+        before_frac=whole(a.before_frac),
+        after_frac=whole(a.after_frac),
+        words=f"segment {segment.name} at {spacing:.0f} m spacing with {name}, {minutes:.0f} min",
+    )
+
+
+def _curve(asked: Asked, sorties: Sequence[Assigned], scatter: Scatter, whole: Callable[[float], float]) -> list[CurvePoint]:
+    return [
+        CurvePoint(p.at_s, whole(p.success_frac), whole(p.low_frac), whole(p.high_frac))
+        for p in band(asked.effort, sorties, scatter)
+    ]
+
+
+def _working(first: Assigned, f: SearchFields, standing: StandingOf, asked: Asked, at_most: float, *, proven: bool) -> Working:
+    share = standing.now.shares.of[first.segment]
+    searcher = asked.effort.searchers[first.searcher]
+    width = asked.spacing_width_m[first.searcher][first.segment]
+    steps = (
+        Step("share_frac", share, "", f"share of {f.segments[first.segment].name} as it stands", source=KOOPMAN, kind="input"),
+        Step("sweep_width_m", width, "m", "sweep width over its ground", source=KOOPMAN, kind="input"),
+        Step(
+            "coverage",
+            first.coverage,
+            "",
+            "coverage = rate × time on the lines",
+            (
+                Quantity("rate_per_s", searcher.rates_per_s[first.segment], "1/s"),
+                Quantity("on_scene_s", first.on_scene_s, "s"),
+            ),
+            KOOPMAN,
+        ),
+        Step("detection_frac", first.detection_frac, "", "POD of this coverage", source=KOOPMAN, kind="run"),
+        Step(
+            "success_frac",
+            share * first.detection_frac,
+            "",
+            "success = area's share × detection",
+            (Quantity("share_frac", share, ""), Quantity("detection_frac", first.detection_frac, "")),
+            KOOPMAN,
+            uses=("share_frac", "detection_frac"),
+        ),
+        Step(
+            "at_most_frac",
+            at_most,
+            "",
+            "what no plan can beat by the hour: all time in the air divided at will",
+            source=CHARNES,
+            kind="run",
+            note="proven the best of whole sorties" if proven else "",
+        ),
+    )
+    return Working("next sortie", share * first.detection_frac, "", steps)
+
+
+def light_until(place: Place | None, at: datetime) -> datetime | None:
+    """Return when light for eyes ends: the end of civil twilight, now if it is dark; None where it does not end."""
+    if place is None:
+        return None
+    for ahead in (0, 1):
+        day = (at + timedelta(days=ahead)).date()
+        times = sun_times(*place, day)
+        if times.dusk_min is None or times.dawn_min is None:
+            continue
+        midnight = datetime(day.year, day.month, day.day, tzinfo=UTC)
+        dawn, dusk = (midnight + timedelta(minutes=m) for m in (times.dawn_min, times.dusk_min))
+        if at < dusk:
+            return dusk.astimezone(at.tzinfo) if at >= dawn else at
+    return None

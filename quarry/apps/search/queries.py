@@ -1,0 +1,374 @@
+"""Reading searches: as they stand, which ground next, first patterns."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from django.utils import timezone
+
+from quarry.apps.accounts.errors import DomainError
+from quarry.apps.accounts.models import Organisation
+from quarry.apps.fleet.mappers import not_charged_words
+from quarry.apps.fleet.models import Aircraft, Charger, Pack
+from quarry.apps.jobs.fields import fields_of as job_fields
+from quarry.apps.jobs.mappers import flights_of
+from quarry.apps.jobs.models import Job
+from quarry.apps.jobs.queries import PlanRefused, packs_for_job, plan_of, planning_air_of, shelf_of, terrain_under
+from quarry.apps.policy.mappers import scatter
+from quarry.apps.policy.queries import own_values
+from quarry.apps.search import mappers
+from quarry.apps.search.fields import ReportFields, SearchFields, fields_of, report_of
+from quarry.apps.search.models import PersonKind, Search, SearchJob, SearchReport, SweepTrial
+from quarry.apps.search.views import (
+    NextOut,
+    PatternOut,
+    PersonKindOut,
+    SearchJobOut,
+    SearchLine,
+    SearchOut,
+    SegmentOut,
+    SweepTrialOut,
+    WayOut,
+)
+
+_USUAL_HOURS = timedelta(hours=3)
+_MOST_LISTED = 200
+_FIRST: tuple[mappers.FirstPattern, ...] = ("square", "sector", "parallel", "contour", "track")
+
+
+def search_row(search_id: UUID) -> Search:
+    """Return one search."""
+    row = Search.objects.select_related("kind", "day", "organisation").filter(pk=search_id).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such search.")
+    return row
+
+
+def entered(row: Search) -> SearchFields:
+    """Return what people entered of a search, typed; what cannot be read is notes at its field."""
+    try:
+        return fields_of(row)
+    except mappers.SearchError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def kinds() -> list[PersonKindOut]:
+    """Return the kinds of person with their tables."""
+    return [kind_view(k) for k in PersonKind.objects.filter(archived_at=None)]
+
+
+def kind_view(row: PersonKind) -> PersonKindOut:
+    """Return a kind of person as screens show it."""
+    return PersonKindOut(row.pk, row.name, [(float(s), float(m)) for s, m in row.within], row.note, row.example)
+
+
+def trials() -> list[SweepTrialOut]:
+    """Return the trials of sweep width, the newest first."""
+    return [trial_view(t) for t in SweepTrial.objects.filter(archived_at=None).select_related("by")]
+
+
+def trial_view(row: SweepTrial) -> SweepTrialOut:
+    """Return a trial as screens show it."""
+    return SweepTrialOut(
+        row.pk,
+        row.sensor,
+        row.cover,
+        row.target,
+        row.height_m,
+        row.speed_m_s,
+        row.light,
+        [(float(d), bool(seen)) for d, seen in row.passes],
+        row.width_m,
+        row.low_m,
+        row.high_m,
+        row.made_at.isoformat(),
+        row.by.full_name or row.by.username,
+    )
+
+
+def tried_widths() -> Mapping[tuple[str, str], float]:
+    """Return by sensor and cover the sweep width of the newest trial."""
+    rows = SweepTrial.objects.filter(archived_at=None).order_by("made_at").values_list("sensor", "cover", "width_m")
+    return {(sensor, cover): width for sensor, cover, width in rows}
+
+
+def reports_of(row: Search) -> tuple[list[tuple[SearchReport, ReportFields]], dict[str, str]]:
+    """Return all reports of a search in the order in which they happened, and who took back which, by key."""
+    every = [(r, report_of(r)) for r in SearchReport.objects.filter(search=row)]
+    back = {f.takes_back: r.by_name for r, f in every if r.kind == "taken_back"}
+    return [(r, f) for r, f in every if r.kind != "taken_back"], back
+
+
+def standing(row: Search, f: SearchFields) -> mappers.StandingOf:
+    """Return how a search stands; raises `DomainError` at what does not fit."""
+    every, back = reports_of(row)
+    table = mappers.kind_table(row.kind.within) if row.kind is not None else None
+    try:
+        ground = mappers.ground_of(f)
+        terrain = terrain_of(row, f) if f.weights.travel > 0 else None
+        return mappers.standing_of(f, table, [r for x, r in every if str(x.key) not in back], ground, terrain)
+    except mappers.SearchError as bad:
+        raise DomainError(bad.code, bad.message, bad.field) from bad
+
+
+def terrain_of(row: Search, f: SearchFields) -> mappers.TerrainGrid | None:
+    """Return the heights under a search, None where no terrain covers it."""
+    ground = terrain_under(Job(organisation=row.organisation, areas=[{"ring": s.ring} for s in f.segments], home=f.point))
+    return mappers.terrain_grid(ground) if ground is not None else None
+
+
+def search_of(search_id: UUID) -> SearchOut:
+    """Return a search as it stands."""
+    return search_view(search_row(search_id))
+
+
+def search_view(row: Search) -> SearchOut:
+    """Return a search as it stands. One that has nothing on the map yet stands empty."""
+    f = entered(row)
+    every, back = reports_of(row)
+    looks: dict[str, int] = defaultdict(int)
+    for r, what in every:
+        if r.kind == "searched" and str(r.key) not in back:
+            looks[what.segment] += 1
+    notes: list[str] = []
+    segments: list[SegmentOut] = []
+    ways: list[WayOut] = []
+    rest, success = 1.0, 0.0
+    if f.segments or f.point:
+        found = standing(row, f)
+        segments, more = mappers.segments_out(f, found, looks, tried_widths())
+        notes = [*found.notes, *more]
+        ways, rest, success = list(found.ways), found.now.shares.rest_frac, found.now.success_frac
+    notes += _clocks(every)
+    names = {what.segment for _, what in every}
+    gone = names - {s.id for s in f.segments} - {""}
+    if gone:
+        notes.append(
+            f"Reports speak of {len(gone)} segment{'s' if len(gone) > 1 else ''} that no longer exist: they change no share."
+        )
+    shown = [mappers.report_out(r, what, f, back.get(str(r.key), "")) for r, what in every]
+    flown = {what.segment for _, what in every}
+    jobs = SearchJob.objects.filter(search=row).select_related("job")
+    return SearchOut(
+        id=row.pk,
+        version=row.version,
+        name=row.name,
+        person=row.person,
+        kind_id=row.kind_id,
+        day_id=row.day_id,
+        began_at=row.began_at.isoformat(),
+        ended_at=row.ended_at.isoformat() if row.ended_at else None,
+        point=f.point,
+        point_notations=mappers.written(*f.point) if f.point else [],
+        seen_at=f.seen_at,
+        radius_m=f.radius_m,
+        home=f.home,
+        rest=f.rest,
+        weights=f.weights,
+        estimates=f.estimates,
+        paths=f.paths,
+        waters=f.waters,
+        aircraft_ids=f.aircraft_ids,
+        sensor=f.sensor,
+        speed_m_s=f.speed_m_s,
+        height_m=f.height_m,
+        law=f.law,
+        widths=f.widths,
+        teams=f.teams,
+        until=f.until,
+        segments=segments,
+        rest_frac=rest,
+        success_frac=success,
+        found=any(r.kind == "find" and str(r.key) not in back for r, _ in every),
+        ways=ways,
+        reports=shown,
+        jobs=[SearchJobOut(j.job_id, j.job.name, j.job.letter, j.segment, j.segment in flown) for j in jobs],
+        notes=notes,
+    )
+
+
+def _clocks(every: list[tuple[SearchReport, ReportFields]]) -> list[str]:
+    """Return what is to be notes of clocks: reports that happened after they were written."""
+    ahead = [(r.at - r.written_at).total_seconds() for r, _ in every]
+    worst = max(ahead, default=0.0)
+    if worst < 120:
+        return []
+    who = max((r for r, _ in every), key=lambda r: r.at - r.written_at).by_name
+    return [f"Clocks disagree: a report by {who} is {worst / 60:.0f} min ahead of the server. Its time was kept as it came."]
+
+
+def searches(*, archived: bool = False) -> list[SearchLine]:
+    """Return the searches, the newest first."""
+    rows = Search.objects.filter(archived_at__isnull=not archived).select_related("kind")[:_MOST_LISTED]
+    return [_line(row) for row in rows]
+
+
+def _line(row: Search) -> SearchLine:
+    f = entered(row)
+    success, found = 0.0, False
+    every, back = reports_of(row)
+    if f.segments:
+        success = standing(row, f).now.success_frac
+        found = any(r.kind == "find" and str(r.key) not in back for r, _ in every)
+    ended = row.ended_at.isoformat() if row.ended_at else None
+    return SearchLine(
+        row.pk, row.name, row.began_at.isoformat(), ended, len(f.segments), success, found, row.archived_at is not None
+    )
+
+
+def zone_of(organisation: Organisation) -> ZoneInfo:
+    """Return the zone of a company's clocks."""
+    return ZoneInfo(organisation.time_zone or "UTC")
+
+
+def until_of(row: Search, f: SearchFields, now: datetime) -> datetime:
+    """Return the hour that counts: as entered, else three hours from now."""
+    if not f.until:
+        return now + _USUAL_HOURS
+    try:
+        at = datetime.fromisoformat(f.until)
+    except ValueError as bad:
+        raise DomainError("invalid", "The hour that counts is no time. Choose it again.", "what.until") from bad
+    return (at if at.tzinfo else at.replace(tzinfo=zone_of(row.organisation))).astimezone(now.tzinfo)
+
+
+def template_job(row: Search, f: SearchFields, aircraft: Aircraft | None) -> Job:
+    """Return a job that is not kept: what an aircraft would fly for a search, in the wind that is known."""
+    s = f.segments[0] if f.segments else None
+    ring = s.ring if s else [p for p in [f.point, f.home] if p]
+    job = Job(organisation=row.organisation, kind="search", name=row.name, areas=[{"ring": ring}], home=f.home or f.point)
+    job.work = {"speed_m_s": f.speed_m_s, "height_m": f.height_m, "law": f.law}
+    job.aircraft = aircraft
+    job.aircraft_model = aircraft.model if aircraft is not None else None
+    job.wind = wind_now(job)
+    return job
+
+
+def wind_now(job: Job) -> dict[str, object]:
+    """Return the wind of this hour as a job enters it; the assumed one where none is known."""
+    try:
+        air = planning_air_of(job, timezone.now())
+    except DomainError:
+        return {}
+    kept: dict[str, object] = {"speed_m_s": air.speed_m_s, "from_deg": air.from_deg, "gust_m_s": air.gust_m_s}
+    kept |= {"density_kg_m3": air.density_kg_m3, "assumed": False, "words": air.words, "at": air.at.isoformat()}
+    if air.air_c is not None:
+        kept |= {"air_c": air.air_c}
+    return {**kept, "origin": "measured" if air.origin == "measured" else "forecast"}
+
+
+def flyers_of(row: Search, f: SearchFields) -> tuple[list[mappers.Flyer], list[str]]:
+    """Return the aircraft that can search with packs and chargers, and why others cannot."""
+    chosen = Aircraft.objects.filter(archived_at=None, pk__in=f.aircraft_ids).select_related("model__pack_model")
+    chargers = list(Charger.objects.filter(archived_at=None).select_related("model"))
+    found: list[mappers.Flyer] = []
+    notes: list[str] = []
+    for aircraft in chosen:
+        job = template_job(row, f, aircraft)
+        packs = packs_for_job(job)
+        try:
+            flights = flights_of(job, shelf_of(job, packs), job_fields(job))
+        except PlanRefused as bad:
+            notes.append(f"{aircraft.name} cannot search: {bad.message}")
+            continue
+        model = aircraft.model.pack_model
+        takes = [c for c in chargers if not not_charged_words(c, model)]
+        found.append(
+            mappers.Flyer(
+                str(aircraft.pk), aircraft.name, str(model.pk), model, flights, _by_set(packs, flights), takes, mappers.SWAP_S
+            )
+        )
+    return found, notes
+
+
+def _by_set(packs: list[Pack], flights: mappers.Flights) -> dict[str, list[Pack]]:
+    """Return the packs of each set by the name of the set."""
+    by_name = {p.name: p for p in packs}
+    return {name: [by_name[n] for n in name.split(" + ") if n in by_name] for name, _ in flights.sets}
+
+
+def next_of(search_id: UUID, now: datetime | None = None) -> NextOut:
+    """Return which ground next, or why nothing can be said."""
+    row = search_row(search_id)
+    f = entered(row)
+    at = (now or timezone.now()).astimezone(zone_of(row.organisation))
+    try:
+        if not f.segments:
+            raise DomainError("missing", "Draw segments, or lay a net over the ground, first.", "what.segments")
+        until = until_of(row, f, at)
+        found = standing(row, f)
+        flyers, notes = flyers_of(row, f)
+        asked = mappers.asked_of(f, found, flyers, tried_widths(), at, until, mappers.light_until(f.point or f.home, at))
+        out = mappers.next_out(f, found, asked, mappers.choices(asked.effort), until, scatter(own_values()))
+    except (DomainError, mappers.SearchError) as bad:
+        return NextOut(problem=bad.message, problem_at=bad.field)
+    out.notes.extend(notes)
+    return out
+
+
+def first_patterns(search_id: UUID) -> list[PatternOut]:
+    """Return the patterns with which a search could begin, each planned for the aircraft chosen; the likeliest to find soonest first."""
+    row = search_row(search_id)
+    f = entered(row)
+    aircraft = Aircraft.objects.filter(archived_at=None, pk__in=f.aircraft_ids).select_related("model__pack_model").first()
+    wanted = [p for p in _FIRST if p != "track" or f.paths]
+    found = [first_pattern(row, f, aircraft, pattern) for pattern in wanted]
+    return sorted(found, key=lambda p: (bool(p.problem), -p.success_frac / max(p.time_s, 1.0)))
+
+
+def first_job(row: Search, f: SearchFields, aircraft: Aircraft | None, pattern: mappers.FirstPattern) -> Job:
+    """Return the job that flies a first pattern, not kept; raises `SearchError`."""
+    width = f.widths.get("open") or tried_widths().get((f.sensor, "open")) or mappers.assumed_width_m(f.sensor, "open")
+    figures, _ = mappers.first_figures(f, row.name, pattern, width, 1.0)
+    job = template_job(row, f, aircraft)
+    for name, value in figures.items():
+        setattr(job, name, value)
+    return job
+
+
+def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, pattern: mappers.FirstPattern) -> PatternOut:
+    """Return a first pattern as it would be flown, or why it cannot."""
+    try:
+        job = first_job(row, f, aircraft, pattern)
+        plan = plan_of(job)
+    except mappers.SearchError as bad:
+        return PatternOut(
+            pattern=pattern,
+            words=_WORDS[pattern],
+            spacing_m=0.0,
+            time_s=0.0,
+            sorties=0,
+            detection_frac=0.0,
+            success_frac=0.0,
+            first_s=0.0,
+            path=[],
+            problem=bad.message,
+        )
+    detection = plan.figure("detection_frac") or 0.0
+    table = mappers.kind_table(row.kind.within) if row.kind is not None else None
+    share = mappers.share_of(f, table, job_fields(job))
+    return PatternOut(
+        pattern=pattern,
+        words=_WORDS[pattern],
+        spacing_m=plan.figure("spacing_m") or 0.0,
+        time_s=plan.total_s,
+        sorties=len(plan.sorties),
+        detection_frac=detection,
+        success_frac=share * detection,
+        first_s=plan.sorties[0].time_s if plan.sorties else 0.0,
+        path=[p for s in plan.sorties for p in s.path],
+    )
+
+
+_WORDS: dict[mappers.FirstPattern, str] = {
+    "square": "expanding square",
+    "sector": "sectors",
+    "parallel": "parallel lines",
+    "creeping": "lines creeping ahead",
+    "contour": "contours from the top down",
+    "track": "along the path and back",
+}

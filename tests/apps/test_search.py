@@ -1,0 +1,292 @@
+"""A search from its last known point to what was searched: shares, which ground next, reports and back, first in the air."""
+
+from datetime import timedelta
+from uuid import uuid4
+
+import pytest
+from django.db import DatabaseError, connection, transaction
+from django.utils import timezone
+
+from quarry.apps.accounts.errors import DomainError, Stale
+from quarry.apps.accounts.models import HistoryEntry
+from quarry.apps.day.models import DayRun
+from quarry.apps.fleet.models import Pack
+from quarry.apps.jobs.models import Job
+from quarry.apps.search import queries, services
+from quarry.apps.search.fields import TrialFields
+from quarry.apps.search.models import Search, SearchJob, SearchReport
+from tests.factories import FIELD, HOME, make_job, person
+from tests.flown import fly
+
+pytestmark = pytest.mark.django_db
+POINT = (7.103, 46.202)
+WITHIN = [(0.25, 300.0), (0.5, 700.0), (0.95, 2500.0)]
+
+
+@pytest.fixture
+def search(lead, fleet):
+    Pack.objects.update(charge_frac=1.0)
+    kind = services.keep_kind(actor=lead, name="walker", within=WITHIN)
+    what = {"point": POINT, "home": HOME, "radius_m": 600.0, "aircraft_ids": [str(fleet["A1"].pk)], "sensor": "thermal"}
+    row = services.add_search(actor=lead, name="Fell", what=what, person="red jacket", kind_id=kind.pk)
+    return services.lay_segments(actor=lead, search_id=row.pk, how="net", side_m=300.0)
+
+
+def report(lead, search, key=None, kind="searched", **figures):
+    return services.add_report(actor=lead, search_id=search.pk, key=key or uuid4(), kind=kind, figures=figures)
+
+
+def shares(search):
+    found = queries.search_of(search.pk)
+    return {s.id: s.share_frac for s in found.segments} | {"rest": found.rest_frac}
+
+
+def what_of(search, **over):
+    return Search.objects.get(pk=search.pk).what | over
+
+
+def test_a_net_shares_the_rings_and_all_sums_to_one(search):
+    found = queries.search_of(search.pk)
+    assert len(found.segments) >= 12
+    assert sum(s.share_frac for s in found.segments) + found.rest_frac == pytest.approx(1.0)
+    middle = max(found.segments, key=lambda s: s.share_frac / s.area_ha)
+    rim = min(found.segments, key=lambda s: s.share_frac / s.area_ha)
+    assert middle.share_frac / middle.area_ha > 2 * rim.share_frac / rim.area_ha
+    inside = 0.25 + 0.25 * (600**2 - 300**2) / (700**2 - 300**2)
+    assert found.rest_frac == pytest.approx(1 - inside, abs=0.01)
+    assert found.ways[0].key == "rings"
+    assert {s.width_from for s in found.segments} == {"assumed"}
+
+
+def test_the_next_ground_is_said_in_words_with_what_else_could_be_done(search):
+    found = queries.next_of(search.pk)
+    assert found.problem == ""
+    assert found.words.startswith("Next: segment ")
+    assert "POS 0 % →" in found.words.replace("0%", "0 %")
+    first = found.sorties[0]
+    assert first.who == "A1"
+    assert first.spacing_m == pytest.approx(
+        next(s.width_m for s in queries.search_of(search.pk).segments if s.id == first.segment) / first.coverage
+    )
+    assert found.sorties[-1].after_frac <= found.success_frac + 1e-9 <= found.at_most_frac + 1e-6
+    assert [p.success_frac for p in found.curve] == sorted(p.success_frac for p in found.curve)
+    assert all(p.low_frac <= p.success_frac + 1e-9 and p.success_frac <= p.high_frac + 1e-9 for p in found.curve)
+    assert any("One more set" in m for m in found.more)
+    assert found.instead
+    assert found.working.steps[0].name == "share_frac"
+
+
+def test_a_report_moves_chance_to_all_the_rest_and_goes_back_when_taken_back(lead, search):
+    before = shares(search)
+    first = max(before, key=lambda k: before[k] if k != "rest" else -1)
+    key = uuid4()
+    report(lead, search, key, segment=first, detection_frac=0.6, who="team 1")
+    report(lead, search, key, segment=first, detection_frac=0.6, who="team 1")
+    after = shares(search)
+    success = before[first] * 0.6
+    assert after[first] == pytest.approx(before[first] * 0.4 / (1 - success))
+    assert after["rest"] == pytest.approx(before["rest"] / (1 - success))
+    assert queries.search_of(search.pk).success_frac == pytest.approx(success)
+    assert "POD as the observer puts it 60%" in queries.search_of(search.pk).reports[0].words
+    services.take_back_report(actor=lead, search_id=search.pk, key=key)
+    services.take_back_report(actor=lead, search_id=search.pk, key=key)
+    assert shares(search) == pytest.approx(before)
+    assert [r.taken_back for r in queries.search_of(search.pk).reports] == ["Lena"], "it stays to be read"
+    with pytest.raises(DatabaseError), transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("UPDATE search_searchreport SET kind = 'note'")
+
+
+def test_a_clue_and_a_find_have_their_place_in_the_notations_of_the_ground(lead, search):
+    before = shares(search)
+    some = next(iter(before))
+    report(lead, search, kind="clue", words="glove", place=POINT, certainty="likely", likelier={some: 5.0})
+    assert shares(search)[some] == pytest.approx(5 * before[some] / (1 + 4 * before[some]))
+    report(lead, search, kind="find", words="found, conscious", place=POINT, certainty="sure")
+    found = queries.search_of(search.pk)
+    assert found.found
+    assert found.reports[-1].notations[0] == "46.202000, 7.103000"
+    assert found.reports[-1].notations[-1].startswith("32T ")
+
+
+@pytest.mark.parametrize(
+    ("kind", "figures", "field"),
+    [
+        ("searched", {"segment": "s1"}, "detection_frac"),
+        ("searched", {"segment": "nowhere", "detection_frac": 0.5}, "segment"),
+        ("searched", {"segment": "s1", "detection_frac": 1.5}, "detection_frac"),
+        ("clue", {"words": "glove"}, "place"),
+        ("clue", {"place": (7.1, 46.2), "likelier": {"nowhere": 2.0}}, "likelier"),
+        ("note", {"words": " "}, "words"),
+        ("note", {"words": "x", "certainty": "maybe"}, "figures.certainty"),
+    ],
+)
+def test_a_report_that_lacks_something_is_told_at_its_field(lead, search, kind, figures, field):
+    with pytest.raises(DomainError) as bad:
+        report(lead, search, kind=kind, **figures)
+    assert bad.value.field == field
+    assert not SearchReport.objects.exists()
+
+
+def test_what_was_evened_overlaps_or_is_too_narrow_is_told(lead, search):
+    ring = [(7.10, 46.200), (7.104, 46.200), (7.104, 46.204), (7.10, 46.204)]
+    beside = [(7.102, 46.200), (7.106, 46.200), (7.106, 46.204), (7.102, 46.204)]
+    sliver = [(7.11, 46.2), (7.1103, 46.2), (7.1103, 46.204), (7.11, 46.204)]
+    segments = [
+        {"id": "a", "name": "A", "ring": ring, "share": 60.0},
+        {"id": "b", "name": "B", "ring": beside, "share": 30.0, "cover": "wood"},
+        {"id": "c", "name": "C", "ring": sliver, "share": 20.0},
+    ]
+    what = what_of(search, segments=segments, rest=10.0, weights={"rings": 0.0, "typed": 1.0})
+    row = services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what)
+    found = queries.search_of(row.pk)
+    notes = " ".join(found.notes)
+    assert "A and B overlap" in notes
+    assert "sum to 12000%; they were evened" in notes
+    assert "Segment C is narrower than the sweep width" in notes
+    assert [s.share_frac for s in found.segments] == pytest.approx([0.5, 0.25, 1 / 6])
+    with pytest.raises(Stale):
+        services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what)
+
+
+def test_people_estimate_side_by_side_and_their_mean_counts(lead, search):
+    ids = list(shares(search))[:-1]
+    estimates = [{"by": "Ada", "of": {ids[0]: 9.0}, "rest": 1.0}, {"by": "Bo", "of": {ids[1]: 50.0}, "rest": 50.0}]
+    what = what_of(search, estimates=estimates, weights={"rings": 0.0, "people": 1.0})
+    services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what, kind_id=search.kind_id)
+    found = queries.search_of(search.pk)
+    assert {w.words for w in found.ways} == {"rings round the last known point", "Ada", "Bo", "2 people together"}
+    assert found.segments[0].share_frac == pytest.approx(0.45)
+    assert found.rest_frac == pytest.approx(0.3)
+
+
+def test_own_trials_stand_in_for_what_is_assumed(lead, search):
+    passes = [(float(d), d < 25) for d in range(0, 80, 4)]
+    trial = services.keep_trial(actor=lead, of=TrialFields(sensor="thermal", cover="open"), passes=passes)
+    assert trial.low_m < trial.width_m < trial.high_m
+    segment = queries.search_of(search.pk).segments[0]
+    assert (segment.width_m, segment.width_from) == (trial.width_m, "own trials")
+    with pytest.raises(DomainError) as bad:
+        services.keep_trial(actor=lead, of=TrialFields(sensor="thermal", cover="open"), passes=passes[:3])
+    assert bad.value.field == "passes"
+    services.set_trial_archived(actor=lead, trial_id=trial.pk, archived=True)
+    assert queries.search_of(search.pk).segments[0].width_from == "assumed"
+
+
+def test_travel_on_foot_counts_paths_and_water(lead, search):
+    what = what_of(
+        search,
+        weights={"rings": 0.0, "travel": 1.0},
+        waters=[[(7.104, 46.19), (7.1045, 46.19), (7.1045, 46.215), (7.104, 46.215)]],
+    )
+    services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what, kind_id=search.kind_id)
+    found = queries.search_of(search.pk)
+    assert any(w.key == "travel" for w in found.ways)
+    east = [s.share_frac / s.area_ha for s in found.segments if min(p[0] for p in s.ring) > 7.105]
+    west = [s.share_frac / s.area_ha for s in found.segments if max(p[0] for p in s.ring) < 7.103]
+    assert max(east) < min(west), "behind the water it takes long to get to"
+    assert any("all ground counts as level" in t for t in found.notes)
+
+
+def test_first_patterns_are_planned_and_one_begins_the_day(lead, search, fleet):
+    patterns = queries.first_patterns(search.pk)
+    able = [p for p in patterns if not p.problem]
+    assert {p.pattern for p in able} >= {"square", "sector", "parallel"}
+    assert all(p.sorties > 0 and 0 < p.detection_frac < 1 and p.time_s > 0 for p in able)
+    assert next(p for p in patterns if p.pattern == "contour").problem, "no terrain lies here"
+    day = services.launch_first(actor=lead, search_id=search.pk, pattern="square")
+    assert DayRun.objects.filter(day=day, closed_at=None).exists()
+    job = SearchJob.objects.get(search=search).job
+    assert job.work["pattern"] == "square"
+    with pytest.raises(DomainError, match="its day already"):
+        services.launch_first(actor=lead, search_id=search.pk, pattern="sector")
+    given, sorties = services.give_segment(actor=lead, search_id=search.pk, segment="s1", coverage=0.8)
+    assert sorties, "a further segment joins the running day"
+    assert given.kind == "search"
+    assert given.work["coverage"] == pytest.approx(0.8)
+
+
+def test_what_was_truly_covered_is_reported_once(lead, fleet, search):
+    row = Search.objects.get(pk=search.pk)
+    ring = [tuple(p) for p in FIELD]
+    row.what = row.what | {"segments": [{"id": "f", "name": "F", "ring": ring}]}
+    row.save()
+    work = {"sweep_width_m": 60.0, "coverage": 1.0, "law": "random", "speed_m_s": 9.0, "height_m": 60.0}
+    job = make_job(lead, fleet, kind="search", work=work)
+    SearchJob.objects.create(organisation=lead.organisation, search=row, job=job, segment="f")
+    with pytest.raises(DomainError):
+        services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
+    from tests.factories import make_today
+
+    fly(lead, make_today(lead, fleet, [job], ago_min=300))
+    services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
+    services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
+    found = queries.search_of(row.pk)
+    assert len(found.reports) == 1
+    assert found.reports[0].detection_frac == pytest.approx(0.632, abs=0.08)
+    assert found.jobs[0].reported
+
+
+def test_a_pattern_is_planned_as_a_job_with_its_own_pod(lead, fleet):
+    from quarry.apps.jobs.queries import plan_of
+
+    work = {"sweep_width_m": 60.0, "coverage": 1.0, "speed_m_s": 9.0, "height_m": 60.0, "pattern": "sector"}
+    plan = plan_of(make_job(lead, fleet, kind="search", work=work, site={"datum": POINT}))
+    assert plan.laid_as == "sectors"
+    assert plan.directions == []
+    assert plan.workings["bearing_deg"].title == "pattern"
+    assert "by place" in plan.workings["detection_frac"].steps[-1].note
+    assert 0.3 < plan.figure("detection_frac") < 0.7
+    outside = make_job(lead, fleet, kind="search", work=work, site={"datum": (7.2, 46.3)})
+    from quarry.apps.jobs.queries import PlanRefused
+
+    with pytest.raises(PlanRefused) as bad:
+        plan_of(outside)
+    assert bad.value.field == "site.datum"
+
+
+def test_no_answer_says_what_is_lacking(lead, search):
+    nobody = what_of(search, aircraft_ids=[])
+    row = services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=nobody)
+    assert "Choose an aircraft" in queries.next_of(row.pk).problem
+    past = what_of(search, until=(timezone.now() - timedelta(hours=1)).isoformat())
+    row = services.save_search(actor=lead, search_id=search.pk, version=row.version, name="Fell", what=past)
+    assert queries.next_of(row.pk).problem_at == "what.until"
+    empty = services.add_search(actor=lead, name="Empty", what={})
+    assert queries.next_of(empty.pk).problem_at == "what.segments"
+    assert queries.search_of(empty.pk).segments == []
+    assert {s.name for s in queries.searches()} == {"Fell", "Empty"}
+
+
+def test_teams_on_foot_are_effort_with_their_own_speed(lead, search):
+    what = what_of(search, aircraft_ids=[], teams=[{"name": "Team 2", "kind": "team", "speed_m_s": 0.8, "at": HOME}])
+    services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what, kind_id=search.kind_id)
+    found = queries.next_of(search.pk)
+    assert found.problem == ""
+    assert {s.who for s in found.sorties} == {"Team 2"}
+    bad = what_of(search, teams=[{"name": "Team 2", "from_clock": "soon", "at": HOME}])
+    row = Search.objects.get(pk=search.pk)
+    services.save_search(actor=lead, search_id=search.pk, version=row.version, name="Fell", what=bad)
+    assert "no time of day" in queries.next_of(search.pk).problem
+
+
+def test_an_ended_search_keeps_its_ground_and_forgets_the_person(lead, search):
+    services.end_search(actor=lead, search_id=search.pk, forget=True)
+    found = queries.search_of(search.pk)
+    assert found.ended_at
+    assert (found.person, found.kind_id) == ("", None)
+    assert found.segments
+    assert not HistoryEntry.objects.filter(after__icontains="jacket").exists()
+    with pytest.raises(DomainError, match="has ended"):
+        report(lead, search, kind="note", words="late")
+    services.end_search(actor=lead, search_id=search.pk, ended=False)
+    report(lead, search, kind="note", words="again")
+
+
+def test_a_viewer_reads_and_reports_nothing(lead, search):
+    from quarry.apps.accounts.permissions import NotAllowed
+
+    viewer = person(lead.organisation, "vera", "viewer")
+    with pytest.raises(NotAllowed):
+        report(viewer, search, kind="note", words="x")
+    assert queries.search_of(search.pk).name == "Fell"
+    assert Job.objects.count() == 0
