@@ -71,7 +71,7 @@ def test_the_next_ground_is_said_in_words_with_what_else_could_be_done(search):
     assert found.sorties[-1].after_frac <= found.success_frac + 1e-9 <= found.at_most_frac + 1e-6
     assert [p.success_frac for p in found.curve] == sorted(p.success_frac for p in found.curve)
     assert all(p.low_frac <= p.success_frac + 1e-9 and p.success_frac <= p.high_frac + 1e-9 for p in found.curve)
-    assert any("One more set" in m for m in found.more)
+    assert any(m.startswith("One more set of P6: ") for m in found.more)
     assert found.instead
     assert found.working.steps[0].name == "share_frac"
 
@@ -141,7 +141,7 @@ def test_what_was_evened_overlaps_or_is_too_narrow_is_told(lead, search):
     found = queries.search_of(row.pk)
     notes = " ".join(found.notes)
     assert "A and B overlap" in notes
-    assert "sum to 12000%; they were evened" in notes
+    assert "sum to 120; they were evened" in notes
     assert "Segment C is narrower than the sweep width" in notes
     assert [s.share_frac for s in found.segments] == pytest.approx([0.5, 0.25, 1 / 6])
     with pytest.raises(Stale):
@@ -201,6 +201,8 @@ def test_first_patterns_are_planned_and_one_begins_the_day(lead, search, fleet):
         services.launch_first(actor=lead, search_id=search.pk, pattern="sector")
     given, sorties = services.give_segment(actor=lead, search_id=search.pk, segment="s1", coverage=0.8)
     assert sorties, "a further segment joins the running day"
+    with pytest.raises(DomainError, match="several segments"):
+        services.report_flown(actor=lead, search_id=search.pk, job_id=job.pk)
     assert given.kind == "search"
     assert given.work["coverage"] == pytest.approx(0.8)
 

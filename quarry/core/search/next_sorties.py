@@ -217,9 +217,9 @@ class _Search:
             first = min(first, start)
             room = min(s.until_s, self.effort.until_s) - start
             round_s = s.longest_s + s.turn_s
-            whole = math.floor(room / round_s)
+            rounds = math.floor(room / round_s)
             # Short sorties leave more turns, never more time in the air than one long one in their place.
-            air = (whole * s.longest_s + min(room - whole * round_s, s.longest_s)) * float(self.worth[k])
+            air = (rounds * s.longest_s + min(room - rounds * round_s, s.longest_s)) * float(self.worth[k])
             if s.pool is None:
                 left += air
             else:

@@ -90,12 +90,15 @@ def asked_of(
     widths: list[tuple[float, ...]] = []
     speeds: list[float] = []
     pools: dict[str, Pool] = {}
+    names: list[str] = []
     for flyer in flyers:
         if flyer.flights.lines_m_s <= 0:
             notes.append(f"{flyer.name} cannot hold its lines in this wind.")
             continue
-        pool = pools.setdefault(flyer.model, _pool(flyer, notes))
-        if not pool.ready_s:
+        if flyer.model not in pools:
+            pools[flyer.model] = _pool(flyer, notes)
+            names.append(flyer.pack_model.name)
+        if not pools[flyer.model].ready_s:
             notes.append(f"No pack for {flyer.name} can fly now.")
             continue
         home = standing.ground.frame.to_metres([f.home] if f.home else [])[0]
@@ -133,7 +136,7 @@ def asked_of(
         lacks = "Choose an aircraft, or add a team on foot." if not flyers and not f.teams else " ".join(notes)
         raise MissingInput(lacks, "what.aircraft_ids")
     effort = Effort(standing.now.shares.of, tuple(searchers), tuple(pools.values()), f.law, (until - now).total_seconds())
-    return Asked(effort, tuple(who), tuple(pools), tuple(widths), tuple(speeds), now, tuple(notes))
+    return Asked(effort, tuple(who), tuple(names), tuple(widths), tuple(speeds), now, tuple(notes))
 
 
 def _flown_rate(width_m: float, area_m2: float, flights: Flights) -> float:
@@ -231,7 +234,7 @@ def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices
     for key, success in found.more:
         kind, _, k = key.partition(" ")
         gain = 100 * (1 - had) * (success - plan.success_frac)
-        what = f"One more set for {asked.pools[int(k)]}" if kind == "pack" else f"One more like {asked.who[int(k)][2]}"
+        what = f"One more set of {asked.pools[int(k)]}" if kind == "pack" else f"One more like {asked.who[int(k)][2]}"
         more.append(
             f"{what}: {whole(success):.0%} by {until:%H:%M}"
             + (f", {gain:.1f} points more." if gain >= 0.05 else ", nothing more.")

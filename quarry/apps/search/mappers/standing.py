@@ -124,7 +124,8 @@ def _ways(
     if any(x is not None for x in typed) or f.rest is not None:
         shares = evened([x or 0.0 for x in typed], f.rest or 0.0, "what.segments")
         if shares.evened:
-            notes.append(f"The shares typed sum to {shares.given_frac:.0%}; they were evened to 100 %.")
+            total = f"{shares.given_frac:.0%}" if shares.given_frac < 10 else f"{shares.given_frac:g}"
+            notes.append(f"The shares typed sum to {total}; they were evened to 100 %.")
         found.append(("typed", "typed", w.typed, shares))
     ways = [WayOut(key, words, weight, list(s.of), s.rest_frac) for key, words, weight, s in found]
     return [(s, weight) for key, _, weight, s in found if weight > 0 and not key.startswith("person:")], ways

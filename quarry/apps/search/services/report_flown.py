@@ -9,7 +9,7 @@ from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
 from quarry.apps.flown.queries import known_of, shown
 from quarry.apps.search.models import SearchJob, SearchReport
-from quarry.apps.search.queries import reports_of, search_row
+from quarry.apps.search.queries import entered, reports_of, search_row
 from quarry.apps.search.services.add_report import add_report
 from quarry.apps.search.services.take_back_report import take_back_report
 
@@ -30,6 +30,9 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
     link = SearchJob.objects.filter(search=row, job_id=job_id).select_related("job").first()
     if link is None:
         raise DomainError("not_found", "This job is none of this search.", "job_id")
+    if link.segment not in {s.id for s in entered(row).segments}:
+        words = "This job lies over several segments. Report each of them by its coverage or as the observer puts it."
+        raise DomainError("invalid", words, "job_id")
     found = shown(known_of(job_id))
     pod = next((x.value for x in found.figures if x.key == "detection_frac"), None)
     if pod is None:
