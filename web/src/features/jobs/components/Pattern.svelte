@@ -15,7 +15,7 @@
     { value: 'square', label: 'expanding square' },
     { value: 'sector', label: 'sectors' },
     { value: 'creeping', label: 'lines creeping ahead' },
-    { value: 'contour', label: 'contours, from the top' },
+    { value: 'contour', label: 'contours' },
   ];
   const ASKS: Record<string, string> = {
     square: 'Around a place that is well known: the nearest ground first.',
