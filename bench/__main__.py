@@ -18,6 +18,7 @@ from bench import (
     pages,
     promise,
     samples,
+    searches,
     server,
     shelf,
     speed,
@@ -38,6 +39,7 @@ large.table()
 covered.table()
 laws.table()
 promise.table()
+searches.table()
 server.table()
 lists.table()
 live.table()

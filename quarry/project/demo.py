@@ -27,6 +27,26 @@ STATE = Path(os.environ.get("QUARRY_STATE") or ROOT / ".quarry").resolve()
 NAMES = ("marrable", "oduya", "lindqvist", "guest")
 
 
+class Ending:
+    """What a signal to end does: it interrupts, and is remembered where the interrupt was lost.
+
+    Python drops an exception that a handler raises while an object is being finalised.
+    """
+
+    asked = False
+
+    def __call__(self, *_: object) -> None:
+        """Take a signal."""
+        self.asked = True
+        raise KeyboardInterrupt
+
+    def heed(self) -> bool:
+        """Raise the interrupt again if one was asked for; returns True otherwise, to stand in conditions."""
+        if self.asked:
+            raise KeyboardInterrupt
+        return True
+
+
 def say(text: str) -> None:
     """Print one line of progress."""
     print(text, flush=True)
@@ -144,8 +164,9 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
     pid_file.chmod(0o600)
     pid_file.write_text(json.dumps({"pid": os.getpid()}))
     # SIGINT too: started in the background by a script it would be ignored.
+    ending = Ending()
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(number, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+        signal.signal(number, ending)
     began = time.monotonic()
     cluster: Cluster | None = None
     supervisor: Supervisor | None = None
@@ -168,24 +189,31 @@ def main() -> int:  # noqa: C901 - one place that starts everything and ends eve
             env.setdefault(setting, f"http://127.0.0.1:{services[f'{name}-service']}")
         supervisor = Supervisor(STATE, env, _spawn, first="server")
         url, server = _programs(supervisor, env, services)
+
+        def runs(name: str) -> bool:
+            return ending.heed() and supervisor is not None and supervisor.running(name)
+
         say("2/5 simulated services: terrain, weather …")
         supervisor.start(*services)
         for service, port in services.items():
-            if not _answers(f"http://127.0.0.1:{port}/", 60, partial(supervisor.running, service)):
+            if not _answers(f"http://127.0.0.1:{port}/", 60, partial(runs, service)):
                 raise ClusterError(f"The {service} did not answer; see {supervisor.log_of(service)}.")
+        ending.heed()
         say("3/5 tables and demo …")
         _prepare(env, secrets["demo"])
+        ending.heed()
         say("4/5 workers …")
         supervisor.start("worker", "reader", "caretaker")
         say("5/5 server …")
         supervisor.start("server")
         pid_file.touch(0o600)
         pid_file.write_text(json.dumps({"pid": os.getpid(), "url": url, "database": env["QUARRY_DATABASE_URL"]}))
-        if not _answers(f"{server}/api/me", 300, lambda: supervisor.running("server")):
+        if not _answers(f"{server}/api/me", 300, partial(runs, "server")):
             raise ClusterError(f"The server did not answer; see {supervisor.log_of('server')}.")
         supervisor.start("rehearsal-service")
         _welcome(url, secrets["demo"], time.monotonic() - began)
         while True:
+            ending.heed()
             said = (_kept_up(cluster) if cluster is not None else []) + supervisor.look()
             for words in said:
                 say(words)

@@ -1,21 +1,32 @@
 """A search from its last known point to what was searched: shares, which ground next, reports and back, first in the air."""
 
+import csv
+import io
+import json
 from datetime import timedelta
 from uuid import uuid4
 
 import pytest
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
+from django_scopes import scope
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from quarry.apps.accounts.errors import DomainError, Stale
-from quarry.apps.accounts.models import HistoryEntry
+from quarry.apps.accounts.models import HistoryEntry, Organisation
 from quarry.apps.day.models import DayRun
+from quarry.apps.day.queries import live_of
+from quarry.apps.day.services import PostedEvent, post_events
 from quarry.apps.fleet.models import Pack
 from quarry.apps.jobs.models import Job
 from quarry.apps.search import queries, services
-from quarry.apps.search.fields import TrialFields
+from quarry.apps.search.fields import SearchFields, TrialFields
+from quarry.apps.search.formats import handover_csv, handover_geojson, handover_pdf, read_handover
+from quarry.apps.search.formats.handover_pdf import handover_html
 from quarry.apps.search.models import Search, SearchJob, SearchReport
-from tests.factories import FIELD, HOME, make_job, person
+from quarry.core.base.errors import MissingInput
+from tests.factories import FIELD, HOME, make_job, make_today, person
 from tests.flown import fly
 
 pytestmark = pytest.mark.django_db
@@ -217,8 +228,6 @@ def test_what_was_truly_covered_is_reported_once(lead, fleet, search):
     SearchJob.objects.create(organisation=lead.organisation, search=row, job=job, segment="f")
     with pytest.raises(DomainError):
         services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
-    from tests.factories import make_today
-
     fly(lead, make_today(lead, fleet, [job], ago_min=300))
     services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
     services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
@@ -292,3 +301,143 @@ def test_a_viewer_reads_and_reports_nothing(lead, search):
         report(viewer, search, kind="note", words="x")
     assert queries.search_of(search.pk).name == "Fell"
     assert Job.objects.count() == 0
+
+
+@pytest.fixture
+def flying(lead, search):
+    """A search whose first sortie is in the air."""
+    day = services.launch_first(actor=lead, search_id=search.pk, pattern="square")
+    run = DayRun.objects.get(day=day)
+    sortie = live_of(day).flights[0]
+    happened(lead, day, "launched", flight=sortie.id, set=next(c.set for c in live_of(day).calls if c.flight == sortie.id))
+    return run.day
+
+
+def happened(lead, day, kind, **figures):
+    now = timezone.now()
+    event = PostedEvent(f"{kind}-{uuid4().hex[:12]}", kind, now, figures)
+    done = post_events(actor=lead, day_id=day.pk, device="tablet", device_now=now, events=[event])
+    assert done.refused == []
+    return event.key
+
+
+def test_a_find_calls_all_home_and_stops_the_effort_until_it_is_taken_back(lead, search, flying):
+    before = live_of(flying)
+    assert before.searches
+    assert before.found is None
+    up = next(f.id for f in before.flights if f.word == "airborne")
+    key = uuid4()
+    report(lead, search, key, kind="find", words="sits by the wall,\nwaves", place=POINT, certainty="sure")
+    live = live_of(flying)
+    assert next(a.words for a in live.alerts if a.key == "found") == f"Found: call home {up}"
+    assert live.calls[0].kind == "call_home"
+    assert live.calls[0].flight == up
+    assert live.found.words == "sits by the wall, waves"
+    assert "32T LS" in live.found.notations[-1]
+    assert {f.word for f in live.flights} == {"airborne", "dropped"}
+    assert queries.next_of(search.pk).problem.startswith("Found at ")
+    with pytest.raises(DomainError, match="Take the find back"):
+        services.give_segment(actor=lead, search_id=search.pk, segment="s1", coverage=1.0)
+    happened(lead, flying, "homing", flight=up)
+    assert [c.kind for c in live_of(flying).calls if c.flight == up] == ["land"]
+    services.take_back_report(actor=lead, search_id=search.pk, key=key)
+    again = live_of(flying)
+    assert again.found is None
+    assert {f.word for f in again.flights} == {"airborne", "planned"}
+    assert queries.search_of(search.pk).found == ""
+
+
+def test_a_find_that_live_calls_is_told_in_the_search(lead, search, flying):
+    tapped = happened(lead, flying, "found")
+    assert "says Live" in queries.search_of(search.pk).found
+    happened(lead, flying, "undo", of=tapped)
+    assert queries.search_of(search.pk).found == ""
+
+
+def test_a_handover_is_read_in_by_another_company_as_it_was(lead, search):
+    report(lead, search, segment="s1", detection_frac=0.6, who="=team 1")
+    gone = uuid4()
+    report(lead, search, gone, segment="s2", coverage=1.0)
+    services.take_back_report(actor=lead, search_id=search.pk, key=gone)
+    report(lead, search, kind="clue", words="a glove", place=POINT, certainty="likely", likelier={"s3": 4.0})
+    was = queries.search_of(search.pk)
+    facts = queries.handover_of(search.pk, "Lena")
+    other = person(Organisation.objects.create(name="South Crew"), "sofia", "lead")
+    with scope(organisation=other.organisation):
+        row, notes = services.take_over(actor=other, data=handover_geojson(facts))
+        found = queries.search_of(row.pk)
+        assert any("kind of person" in n for n in notes)
+        assert [(s.id, s.name, s.cover) for s in found.segments] == [(s.id, s.name, s.cover) for s in was.segments]
+        assert [s.share_frac for s in found.segments] == pytest.approx([s.share_frac for s in was.segments], abs=1e-6)
+        assert found.success_frac == pytest.approx(was.success_frac, abs=1e-6)
+        assert [(r.at, r.words, bool(r.taken_back)) for r in found.reports] == [
+            (r.at, r.words, bool(r.taken_back)) for r in was.reports
+        ]
+        assert found.reports[0].by.endswith(f", {lead.organisation.name}")
+        assert found.aircraft_ids == []
+        assert HistoryEntry.objects.filter(action="search.taken_over").exists()
+        assert services.take_over(actor=other, data=handover_geojson(facts))[0].kind == row.kind, "its table came once"
+
+
+def test_the_table_and_the_sheet_of_a_handover_say_who_searched_what(lead, search):
+    report(lead, search, segment="s1", detection_frac=0.6, who="=team 1", words="<b>fog</b>")
+    report(lead, search, kind="find", place=POINT, certainty="sure")
+    facts = queries.handover_of(search.pk, "Lena")
+    rows = list(csv.DictReader(io.StringIO(handover_csv(facts).decode("utf-8-sig"))))
+    one = next(r for r in rows if r["segment"] == queries.search_of(search.pk).segments[0].name)
+    assert one["searched by"] == "'=team 1"
+    assert float(one["POD"]) == pytest.approx(0.6)
+    assert sum(float(r["share now"]) for r in rows) == pytest.approx(1.0, abs=2e-3)
+    html = handover_html(facts)
+    assert "&lt;b&gt;fog" in html
+    assert "FOUND" in html
+    assert handover_pdf(facts).startswith(b"%PDF")
+
+
+@pytest.fixture
+def handed(lead, search):
+    report(lead, search, segment="s1", detection_frac=0.6)
+    return handover_geojson(queries.handover_of(search.pk, "Lena"))
+
+
+def broken(whole, **search):
+    return json.dumps(whole | {"search": whole["search"] | search}).encode()
+
+
+def test_a_handover_that_cannot_be_read_says_what_to_do_and_leaves_nothing(lead, handed):
+    whole = json.loads(handed)
+    cases = {
+        "no GeoJSON": [b"\xff\x00", b"[" * 100_000, handed[:-40]],
+        "holds no search": [b"[]", b'{"type": "FeatureCollection", "features": []}'],
+        "newer": [broken(whole, format="search-handover/9")],
+        "lacks what was entered": [broken(whole, entered=None)],
+        "cannot be read at": [broken(whole, entered=whole["search"]["entered"] | {"radius_m": "wide"})],
+    }
+    for words, files in cases.items():
+        for file in files:
+            with pytest.raises(DomainError, match=words) as bad:
+                services.take_over(actor=lead, data=file)
+            assert bad.value.field == "file"
+    _, notes = services.take_over(actor=lead, data=broken(whole, reports=[*whole["search"]["reports"], {"key": 1}, None]))
+    assert [n for n in notes if "left out" in n] == [
+        "Report 2 cannot be read and was left out.",
+        "Report 3 cannot be read and was left out.",
+    ]
+
+
+@given(data=st.data())
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_a_handover_changed_anywhere_is_read_or_refused_in_words(handed, data):
+    """Invented: one value of the file is replaced by another kind of value."""
+    whole = json.loads(handed)
+    node, key = whole, data.draw(st.sampled_from(["search", "features", "type"]))
+    while isinstance(node[key], dict | list) and node[key] and data.draw(st.booleans()):
+        node = node[key]
+        key = data.draw(st.sampled_from(sorted(node) if isinstance(node, dict) else range(len(node))))
+    node[key] = data.draw(st.sampled_from([None, True, -1, 1e308, "", "x" * 400, [], {}, [[]], {"a": [None]}]))
+    refused = None
+    try:
+        assert isinstance(read_handover(json.dumps(whole).encode()).what, SearchFields)
+    except MissingInput as bad:
+        refused = bad
+    assert refused is None or (refused.field == "file" and refused.message)

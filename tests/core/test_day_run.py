@@ -495,6 +495,35 @@ class TestAlerts:
         assert [a.key for a in alerts_of(small, fold(small, [*on, happened("power_out", 5)]), 10.0)] == ["power"]
 
 
+class TestFinds:
+    def test_it_stops_what_is_planned_calls_what_is_up_and_can_be_taken_back(self):
+        words = {"words": "by the wall", "lon_deg": 7.1, "lat_deg": 46.2}
+        events = [up("F1", 100, "s0"), happened("found", 400, "f", **words)]
+        state = fold(FRAME, events)
+        assert {n: f.word for n, f in state.flights.items()} == {"F1": "airborne"} | {f"F{k}": "dropped" for k in range(2, 7)}
+        call = next(c for c in calls_now(state, 420.0) if c.kind == "call_home")
+        assert (call.flight, call.at_s, call.owner) == ("F1", 400.0, "pilot")
+        assert "by the wall" in call.why
+        alert = next(a for a in alerts_of(FRAME, state, 420.0) if a.key == "found")
+        assert alert.grade == "now"
+        assert "46.200000, 7.100000" in alert.reason
+        turned = fold(FRAME, [*events, happened("homing", 430, flight="F1")])
+        assert [c.kind for c in calls_now(turned, 440.0)] == ["land"]
+        assert next(a for a in alerts_of(FRAME, turned, 440.0) if a.key == "found").grade == "soon"
+        back = fold(FRAME, [*events, happened("undo", 500, of="f")])
+        assert {f.word for f in back.flights.values()} == {"airborne", "planned"}
+
+    def test_an_emergency_comes_before_it(self):
+        state = fold(FRAME, [up("F1", 100, "s0"), happened("emergency", 300, flight="F1"), happened("found", 400)])
+        assert calls_now(state, 420.0)[0].kind == "emergency"
+        assert "call_home" not in {c.kind for c in calls_now(state, 420.0)}
+
+
+def calls_now(state, now_s):
+    made = replan(FRAME, state, PLAN, now_s, anew=True)
+    return calls_from(FRAME, state, made.task, made.plan, now_s, BACKS)
+
+
 def checked(frame, rehearsed):
     """Check what a rehearsed crew did: it flies full packs, charges no pack twice at once, and tells all of it once."""
     assert len({e.key for e in rehearsed.events}) == len(rehearsed.events)
@@ -520,13 +549,24 @@ class TestRehearsal:
     @pytest.mark.parametrize("kind", sorted(FAULTS))
     def test_a_day_with_each_fault_is_flown_to_its_last_landing(self, kind):
         played = rehearse(FRAME, PLAN, World(FRAME, 5, [Fault(kind, 1500.0)]), BACKS)
-        assert all(f.word == "landed" for f in played.state.flights.values())
+        ended = {"landed", "dropped"} if kind == "find" else {"landed"}
+        assert {f.word for f in played.state.flights.values()} == ended
         checked(FRAME, played)
         calm = rehearse(FRAME, PLAN, World(FRAME, 5), BACKS)
         if kind in ("generator_dry", "crew_late", "gust_front", "early_return", "weak_cell", "return_blocked"):
             assert played.debrief.flown_s >= calm.debrief.flown_s - 60
         if kind in ("early_return", "weak_cell"):
             assert any("came home with 55%" in r for r in played.debrief.risky)
+
+    def test_a_find_brings_home_what_is_up_and_launches_nothing_more(self):
+        played = rehearse(FRAME, PLAN, World(FRAME, 5, [Fault("find", 1500.0)]), BACKS)
+        found = next(e.at_s for e in played.events if e.kind == "found")
+        assert found >= 1500.0
+        assert all(e.at_s <= found for e in played.events if e.kind == "launched")
+        home = [e for e in played.events if e.kind == "homing"]
+        assert [e.at_s - found < 300.0 for e in home] == [True]
+        assert next(e.at_s for e in played.events if e.kind == "landed" and e.at_s > found) < found + 1000.0
+        assert not any(f.endswith("+") for f in played.state.flights), "nothing of it is flown again"
 
     def test_three_faults_with_matched_pairs_under_little_power(self):
         frame, plan = frame_of(4, 3, pairs=True, site_power_w=450.0)

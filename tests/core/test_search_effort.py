@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy.optimize import minimize
 
 from quarry.core.base.errors import Infeasible, MissingInput, OutOfRange
-from quarry.core.ground.search import detection_frac
+from quarry.core.ground.search import detection_frac, detections_frac
 from quarry.core.search.effort import divided_effort, search_rate_per_s
 from quarry.core.search.next_sorties import (
     LEAST_ON_SCENE_S,
@@ -64,6 +64,12 @@ def test_no_other_division_does_better(ground, time_s):
     )
     assert found.success_frac >= 1 - other.fun - 1e-6
     assert divided_effort(p.tolist(), rate.tolist(), 1.2 * time_s).success_frac >= found.success_frac
+
+
+@pytest.mark.parametrize("law", ["random", "inverse_cube", "definite"])
+def test_many_coverages_are_detected_as_each_alone(law):
+    c = np.linspace(0.0, 4.0, 50)
+    assert detections_frac(c, law) == pytest.approx([detection_frac(float(x), law) for x in c])
 
 
 def test_effort_that_is_no_number_is_refused():

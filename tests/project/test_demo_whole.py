@@ -17,6 +17,8 @@ import pytest
 from bench import kills
 
 ROOT = Path(__file__).parents[2]
+# What is asked is whether it comes, not how soon: the rest of the tests may run beside it.
+_PATIENT_S = 420.0
 
 
 class Start:
@@ -39,7 +41,7 @@ class Start:
         """Return what it has printed."""
         return self.log.read_text(encoding="utf-8", errors="replace")
 
-    def ready(self, seconds: float = 240) -> str:
+    def ready(self, seconds: float = _PATIENT_S) -> str:
         """Wait until it is ready; returns the address."""
         end = time.monotonic() + seconds
         while "Ctrl-C ends it" not in self.told():
@@ -48,7 +50,7 @@ class Start:
             time.sleep(0.1)
         return next(w for w in self.told().split() if w.startswith("http"))
 
-    def says(self, words: str, seconds: float = 150) -> bool:
+    def says(self, words: str, seconds: float = _PATIENT_S) -> bool:
         """Wait until it has printed these words."""
         end = time.monotonic() + seconds
         while words not in self.told() and time.monotonic() < end:
@@ -69,7 +71,7 @@ class Start:
                 continue
         return found
 
-    def gone(self, seconds: float = 15) -> bool:
+    def gone(self, seconds: float = 60) -> bool:
         """Wait until nothing of it runs."""
         end = time.monotonic() + seconds
         while self.ours() and time.monotonic() < end:
@@ -91,7 +93,7 @@ def first(state):
     yield start
     if start.process.poll() is None:
         start.process.send_signal(signal.SIGINT)
-        start.process.wait(60)
+        start.process.wait(120)
 
 
 def opener(cafile=None):
@@ -132,7 +134,7 @@ def test_a_first_start_gives_a_planned_day_and_says_each_step(first, state):
 def test_a_second_start_while_one_runs_says_so_and_ends(first, state):
     first.ready()
     second = Start(state)
-    assert second.process.wait(30) == 0
+    assert second.process.wait(120) == 0
     assert "is running already: http://127.0.0.1" in second.told()
 
 
@@ -148,7 +150,7 @@ def test_whatever_is_killed_in_a_running_day_comes_back_and_nothing_is_lost_doub
         for what in ("reader", "server", "database", "a link of the database", "worker", "supervisor"):
             before = len(reporting.sent)
             begun = kills.kill(state, what)
-            assert kills.back_after(people[0], begun, within_s=150) < 150, what
+            assert kills.back_after(people[0], begun, within_s=_PATIENT_S) < _PATIENT_S, what
             until(lambda n=before: len(reporting.sent) > n + 3, f"nobody reports any more after a kill of the {what}")
             assert first.process.poll() is None, what
     assert reporting.amiss() == {"lost": 0, "doubled": 0, "broken off": 0}, reporting.broken
@@ -159,7 +161,7 @@ def test_whatever_is_killed_in_a_running_day_comes_back_and_nothing_is_lost_doub
         until(lambda w=words: len(kills.processes(state, w)) == 1, f"{words} is not started again")
 
 
-def until(holds, words, seconds=150):
+def until(holds, words, seconds=_PATIENT_S):
     end = time.monotonic() + seconds
     while not holds():
         assert time.monotonic() < end, words
@@ -179,7 +181,7 @@ def test_after_a_kill_the_next_start_takes_over_and_speaks_tls_and_an_interrupt_
     assert "max-age" in answer.headers["Strict-Transport-Security"]
     assert len(start.ours()) >= 4
     start.process.send_signal(signal.SIGINT)
-    assert start.process.wait(90) == 0
+    assert start.process.wait(180) == 0
     assert start.gone(), f"{start.ours()}: an interrupt ends all, the database that the kill left too"
     assert not (state / "demo.pid").exists()
 
@@ -189,12 +191,12 @@ def test_a_closed_terminal_ends_a_start_that_is_under_way(state, step, number):
     start = Start(state)
     assert start.says(step), start.told()
     start.process.send_signal(number)
-    start.process.wait(90)
+    start.process.wait(180)
     assert start.gone(), start.ours()
 
 
 def test_a_network_address_without_a_public_one_is_refused_with_a_remedy(state):
     start = Start(state, QUARRY_BIND="0.0.0.0:8741")
-    assert start.process.wait(60) == 1
+    assert start.process.wait(120) == 1
     assert "set QUARRY_PUBLIC_URL too" in start.told()
     assert start.gone(), start.ours()

@@ -86,6 +86,24 @@ def test_a_second_start_says_that_one_runs_and_where(state, monkeypatch, capsys)
     assert "kill 4711" in told
 
 
+class Finalised:
+    def __init__(self, does):
+        self.does = does
+
+    def __del__(self):
+        self.does()
+
+
+@pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")
+def test_an_interrupt_that_is_lost_while_an_object_is_finalised_is_heeded_at_the_next_step():
+    ending = demo.Ending()
+    assert ending.heed()
+    thing = Finalised(lambda: ending(1, None))
+    del thing
+    with pytest.raises(KeyboardInterrupt):
+        ending.heed()
+
+
 def test_a_port_in_use_gives_the_next():
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))

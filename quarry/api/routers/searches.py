@@ -6,23 +6,34 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
-from ninja import Field, Router
+from django.conf import settings
+from django.http import HttpResponse
+from ninja import Field, File, Router
+from ninja.files import UploadedFile
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import In
+from quarry.apps.files import stem_of
 from quarry.apps.search import queries, services
 from quarry.apps.search.fields import ReportFields, SearchFields, TrialFields
+from quarry.apps.search.formats import handover_csv, handover_geojson, handover_pdf
 from quarry.apps.search.views import (
     NextOut,
     PatternOut,
     PersonKindOut,
     SearchLine,
     SearchOut,
+    SearchTakenOver,
     SegmentGiven,
     SweepTrialOut,
 )
 
 router = Router(tags=["searches"])
+_FORMS = {
+    "pdf": ("application/pdf", handover_pdf),
+    "geojson": ("application/geo+json", handover_geojson),
+    "csv": ("text/csv; charset=utf-8", handover_csv),
+}
 
 
 class SearchIn(In):
@@ -98,6 +109,24 @@ def add_search(request: SignedIn, data: SearchIn) -> object:
     """Make a search."""
     row = services.add_search(actor=request.user, name=data.name, what=data.what, person=data.person, kind_id=data.kind_id)
     return 201, queries.search_of(row.pk)
+
+
+@router.post("/searches/handover", response={201: SearchTakenOver}, operation_id="take_over_search", summary="Take a search over")
+def take_over(request: SignedIn, file: File[UploadedFile]) -> object:
+    """Make a search of the GeoJSON that another crew handed over."""
+    data = file.read(settings.UPLOAD_MOST_BYTES + 1)
+    row, notes = services.take_over(actor=request.user, data=data)
+    return 201, SearchTakenOver(row.pk, notes)
+
+
+@router.get("/searches/{search_id}/handover.{form}", operation_id="hand_over_search", summary="Hand a search over")
+def hand_over(request: SignedIn, search_id: UUID, form: Literal["pdf", "geojson", "csv"]) -> HttpResponse:
+    """Return the handover of a search: a sheet to print, a table of its segments, or the file that another crew reads in."""
+    facts = queries.handover_of(search_id, request.user.full_name or request.user.username)
+    kind, written = _FORMS[form]
+    answer = HttpResponse(written(facts), content_type=kind)
+    answer["Content-Disposition"] = f'attachment; filename="handover-{stem_of(facts.search.name, "search")}.{form}"'
+    return answer
 
 
 @router.get("/searches/{search_id}", response=SearchOut, operation_id="get_search", summary="A search as it stands")

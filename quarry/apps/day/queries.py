@@ -452,9 +452,22 @@ def live_of(day: Day, now: tuple[mappers.Reading, mappers.Replanned] | None = No
         reading = read_run(run_of(day.pk))
         now = reading, mappers.planned(reading, anew=False)
     opens, closes = moments_of(day)
-    head = mappers.DayHead(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id)
+    head = mappers.DayHead(day.pk, day.name, opens, closes, day.time_zone, day.rehearsal_of_id, searches_on(day))
     telemetry = list(DayTelemetry.objects.filter(day=day))
     return mappers.to_live(*now, telemetry, head, own_values())
+
+
+def searches_on(day: Day) -> bool:
+    """Return whether a day flies a search."""
+    return DayJob.objects.filter(day=day, job__kind="search").exists()
+
+
+def found_on(day: Day) -> datetime | None:
+    """Return when a running day wrote down that whoever was looked for is found; None where it did not, or took it back."""
+    if not DayEvent.objects.filter(day=day, kind="found").exists():
+        return None
+    at_s = next((e.at_s for e in mappers.standing(events_of(day)) if e.kind == "found"), None)
+    return moments_of(day)[0] + timedelta(seconds=at_s) if at_s is not None else None
 
 
 def known_of_preflight(preflight_id: UUID) -> dict[str, KnownValue]:

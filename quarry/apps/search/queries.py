@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation
+from quarry.apps.day.queries import found_on
 from quarry.apps.fleet.mappers import not_charged_words
 from quarry.apps.fleet.models import Aircraft, Charger, Pack
 from quarry.apps.jobs.fields import fields_of as job_fields
@@ -22,6 +23,7 @@ from quarry.apps.policy.mappers import scatter
 from quarry.apps.policy.queries import own_values
 from quarry.apps.search import mappers
 from quarry.apps.search.fields import ReportFields, SearchFields, fields_of, report_of
+from quarry.apps.search.formats import HandoverFacts
 from quarry.apps.search.models import PersonKind, Search, SearchJob, SearchReport, SweepTrial
 from quarry.apps.search.views import (
     NextOut,
@@ -183,7 +185,7 @@ def search_view(row: Search) -> SearchOut:
         segments=segments,
         rest_frac=rest,
         success_frac=success,
-        found=any(r.kind == "find" and str(r.key) not in back for r, _ in every),
+        found=found_words(row),
         ways=ways,
         reports=shown,
         jobs=[SearchJobOut(j.job_id, j.job.name, j.job.letter, j.segment, j.segment in flown) for j in jobs],
@@ -223,6 +225,16 @@ def _line(row: Search) -> SearchLine:
 def zone_of(organisation: Organisation) -> ZoneInfo:
     """Return the zone of a company's clocks."""
     return ZoneInfo(organisation.time_zone or "UTC")
+
+
+def found_words(row: Search) -> str:
+    """Return that whoever was looked for is found: as reported here, or called in Live; empty where it is not so."""
+    every, back = reports_of(row)
+    find = next((r for r, _ in every if r.kind == "find" and str(r.key) not in back), None)
+    if find is not None:
+        return f"Found at {find.at.astimezone(zone_of(row.organisation)):%H:%M}, says {find.by_name}."
+    at = found_on(row.day) if row.day is not None else None
+    return f"Found at {at.astimezone(zone_of(row.organisation)):%H:%M}, says Live: report where." if at is not None else ""
 
 
 def until_of(row: Search, f: SearchFields, now: datetime) -> datetime:
@@ -297,6 +309,10 @@ def next_of(search_id: UUID, now: datetime | None = None) -> NextOut:
     f = entered(row)
     at = (now or timezone.now()).astimezone(zone_of(row.organisation))
     try:
+        if found_words(row):
+            raise DomainError(
+                "found", f"{found_words(row)} Nobody is sent out any more; take the find back if the search goes on.", "reports"
+            )
         if not f.segments:
             raise DomainError("missing", "Draw segments, or lay a net over the ground, first.", "what.segments")
         until = until_of(row, f, at)
@@ -308,6 +324,30 @@ def next_of(search_id: UUID, now: datetime | None = None) -> NextOut:
         return NextOut(problem=bad.message, problem_at=bad.field)
     out.notes.extend(notes)
     return out
+
+
+def handover_of(search_id: UUID, by: str, now: datetime | None = None) -> HandoverFacts:
+    """Return what is handed over of a search: as it stands, all reports, which ground next, weather and packs."""
+    row = search_row(search_id)
+    f = entered(row)
+    at = (now or timezone.now()).astimezone(zone_of(row.organisation))
+    every, back = reports_of(row)
+    chosen = list(Aircraft.objects.filter(pk__in=f.aircraft_ids).select_related("model__pack_model"))
+    packs = {p.pk: p for a in chosen for p in packs_for_job(template_job(row, f, a))}
+    return HandoverFacts(
+        company=row.organisation.name,
+        by=by,
+        made_at=at,
+        time_zone=str(zone_of(row.organisation)),
+        search=search_view(row),
+        next=next_of(search_id, now) if row.ended_at is None else NextOut(problem="The search has ended."),
+        kind=row.kind.name if row.kind is not None else "",
+        within=[(float(share), float(away)) for share, away in row.kind.within] if row.kind is not None else [],
+        figures={str(r.key): what for r, what in every},
+        back=back,
+        weather=str(template_job(row, f, None).wind.get("words", "")),
+        packs=[(p.name, p.charge_frac) for p in sorted(packs.values(), key=lambda p: p.name)],
+    )
 
 
 def first_patterns(search_id: UUID) -> list[PatternOut]:
@@ -361,6 +401,8 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
         success_frac=share * detection,
         first_s=plan.sorties[0].time_s if plan.sorties else 0.0,
         path=[p for s in plan.sorties for p in s.path],
+        packs=[s.set for s in plan.sorties],
+        launch_at=(timezone.now() + timedelta(seconds=mappers.SWAP_S)).isoformat(),
     )
 
 

@@ -105,7 +105,7 @@ class SearchJobOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SearchOut:
-    """A search as it stands; ``notes``: what was done with what did not fit."""
+    """A search as it stands; ``found``: by whom and when, empty where nobody is; ``notes``: what was done with what did not fit."""
 
     id: UUID
     version: int
@@ -136,7 +136,7 @@ class SearchOut:
     segments: list[SegmentOut]
     rest_frac: float
     success_frac: float
-    found: bool
+    found: str
     ways: list[WayOut]
     reports: list[SearchReportOut]
     jobs: list[SearchJobOut]
@@ -208,9 +208,20 @@ class NextOut:
     problem_at: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class SearchTakenOver:
+    """A search that was read from a handover, and what of it was not taken."""
+
+    search_id: UUID
+    notes: list[str]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PatternOut:
-    """A first pattern: how it lies, spacing, time, packs, POD and chance of success; the lines to be drawn. Or why it cannot be."""
+    """A first pattern: how it lies, spacing, time, packs, POD and chance of success; the lines to be drawn. Or why it cannot be.
+
+    ``launch_at``: when the first sortie can be up, packs fitted and the launch list gone through.
+    """
 
     pattern: str
     words: str
@@ -221,6 +232,8 @@ class PatternOut:
     success_frac: float
     first_s: float
     path: list[Place]
+    packs: list[str] = field(default_factory=list)
+    launch_at: str = ""
     problem: str = ""
 
 

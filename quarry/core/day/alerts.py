@@ -228,7 +228,7 @@ def alerts_of(
             levels = frame.levels.get(f.set)
             found += _flying(frame, state, f.id, newest.get(f.id), now_s, (turn_backs_s or {}).get(f.id), b, w, levels)
     found += _wind(state, gust)
-    found += _stops(state, stops)
+    found += [*_stops(state, stops), *_finds(state)]
     for p in state.packs.values():
         found += _packs(frame, p, now_s, b.pack_low_c, w)
     found += _supply(frame, state)
@@ -477,6 +477,17 @@ def _stops(state: DayState, stops: Sequence[SprayStop]) -> list[Alert]:
         owner: Owner = "pilot" if up else "lead"
         found.append(Alert(f"stop:{t.job}:{t.limit}", "now" if up else "soon", words, reason, t.limit, owner, "gate"))
     return found
+
+
+def _finds(state: DayState) -> list[Alert]:
+    """Return what a find asks for: all that is up comes home, and nothing else is launched."""
+    if not math.isfinite(state.found_s):
+        return []
+    up = [f.id for f in state.flights.values() if f.word == "airborne" and not math.isfinite(f.homing_s)]
+    words = f"Found: call home {', '.join(up)}" if up else "Found: nothing more is launched"
+    where = "{1:.6f}, {0:.6f}".format(*state.found_place) if state.found_place else ""
+    reason = "; ".join(x for x in (state.found_words, where) if x) or "reported by the crew"
+    return [Alert("found", "now" if up else "soon", words, reason, "", "pilot" if up else "lead", "gate")]
 
 
 def _packs(frame: Frame, p: PackNow, now_s: float, low_c: float | None, w: Watch) -> list[Alert]:

@@ -17,7 +17,21 @@ _WARM_BELOW_C = 15.0
 _WARM_BEFORE_S = 900.0
 _TEST_BEFORE_S = 900.0
 _CHECK_BEFORE_S = 600.0
-_ORDER = ("land", "turn_back", "off_port", "on_port", "refuel", "test", "preflight", "warm", "fit", "gate", "launch", "close")
+_ORDER = (
+    "call_home",
+    "land",
+    "turn_back",
+    "off_port",
+    "on_port",
+    "refuel",
+    "test",
+    "preflight",
+    "warm",
+    "fit",
+    "gate",
+    "launch",
+    "close",
+)
 _RANK = {kind: k for k, kind in enumerate(_ORDER)}
 
 
@@ -75,7 +89,7 @@ def calls_from(
     if emergencies := _emergencies(state):
         found = [*emergencies, *(c for c in found if c.kind not in ("launch", "fit"))]
     found = [replace(c, owner=owner_of(c.kind)) for c in found]
-    found.sort(key=lambda c: (c.kind != "emergency", c.at_s, _RANK.get(c.kind, 9), c.id))
+    found.sort(key=lambda c: (c.kind != "emergency", c.kind != "call_home", c.at_s, _RANK.get(c.kind, 9), c.id))
     marked = [replace(c, missed=_missed(c, task, plan)) if k < _LOOKED_AT else c for k, c in enumerate(found)]
     return tuple(marked)
 
@@ -135,6 +149,9 @@ def _in_the_air(frame: Frame, state: DayState, turn_backs_s: dict[str, float], n
             continue
         lands = planned_landing_s(frame, state, f)
         homing = math.isfinite(f.homing_s)
+        if math.isfinite(state.found_s) and not homing and not math.isfinite(f.emergency_s):
+            why = f"found{': ' + state.found_words if state.found_words else ''}; nobody searches on"
+            found.append(DayCall(f"home:{f.id}", state.found_s, "call_home", f.id, f.aircraft, f.set, why=why))
         back = f.takeoff_s + turn_backs_s.get(f.id, float("inf"))
         if now_s <= back < lands and not homing:
             found.append(
@@ -272,9 +289,11 @@ def _missed(c: DayCall, task: RotationTask, plan: Rotation | None) -> str:
     """Return in words what ten minutes late would do: the plan at its true times, that much later."""
     if c.kind == "turn_back":
         return "it lands below its reserve"
+    if c.kind == "call_home":
+        return "it flies over people at work on the ground"
     if c.kind == "land":
         return "its reserve is used up minute by minute"
-    if plan is None or c.kind not in ("launch", "on_port", "off_port", "fit"):
+    if plan is None or not plan.flights or c.kind not in ("launch", "on_port", "off_port", "fit"):
         return ""
     least = c.at_s + LATE_S
     if c.kind in ("launch", "fit"):

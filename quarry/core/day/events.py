@@ -39,6 +39,7 @@ Kind = Literal[
     "undo",
     "checked",
     "refuelled",
+    "found",
     "closed",
 ]
 _NEEDS: dict[str, tuple[str, ...]] = {

@@ -65,6 +65,8 @@ FIGURES: Mapping[str, Figure] = {
     "from_deg": Figure("Wind direction", "number", 0.0, 360.0, "°"),
     "air_c": Figure("Air temperature", "number", -60.0, 60.0, "°C"),
     "upper_c": Figure("Air temperature above", "number", -60.0, 60.0, "°C"),
+    "lat_deg": Figure("Latitude", "number", -90.0, 90.0, "°"),
+    "lon_deg": Figure("Longitude", "number", -180.0, 180.0, "°"),
     "humidity_frac": Figure("Humidity", "number", 0.0, 1.0),
 }
 

@@ -11,6 +11,7 @@ OF_CALL: Mapping[str, Owner] = {
     "launch": "pilot",
     "land": "pilot",
     "turn_back": "pilot",
+    "call_home": "pilot",
     "fit": "pilot",
     "preflight": "pilot",
     "on_port": "handler",

@@ -18,7 +18,7 @@ from quarry.core.day.alerts import PortReading, Telemetry, planned_work
 from quarry.core.day.calls import DayCall
 from quarry.core.day.events import Event
 from quarry.core.day.resume import resume_at
-from quarry.core.day.state import DayState, Frame, PackNow, charge_now, ready_s, share_of_whole
+from quarry.core.day.state import DayState, FlightNow, Frame, PackNow, charge_now, ready_s, share_of_whole
 from quarry.core.power.charging import charge_state
 from quarry.core.rotation.model import Mode
 from quarry.core.rotation.scatter import Scatter, factors, reactions_s
@@ -35,6 +35,7 @@ FaultKind = Literal[
     "return_blocked",
     "no_satellites",
     "controller_dies",
+    "find",
 ]
 FAULTS: dict[str, str] = {
     "weak_cell": "a cell sags under the climb: the sortie comes back early, its pack fails",
@@ -48,12 +49,14 @@ FAULTS: dict[str, str] = {
     "return_blocked": "the way home is blocked: the landing is late",
     "no_satellites": "too few satellites: a launch is put off",
     "controller_dies": "a controller dies: its aircraft comes home by itself and waits for another",
+    "find": "whoever is looked for is seen from the air: all are called home",
 }
 _STRIKES = {
     "weak_cell": "flying",
     "early_return": "flying",
     "return_blocked": "flying",
     "controller_dies": "flying",
+    "find": "flying",
     "cold_pack": "ahead",
     "no_satellites": "ahead",
     "port_trips": "charging",
@@ -169,7 +172,7 @@ class World:
         if c.kind == "off_port":
             p = state.packs[c.pack]
             return None if p.word != "port" else self._full_at(p, state, due) + self._late(c)
-        return due + self._late(c) if c.kind in ("test", "preflight", "refuel", "gate") else None
+        return due + self._late(c) if c.kind in ("test", "preflight", "refuel", "gate", "call_home") else None
 
     def _launched_at(self, c: DayCall, state: DayState, due: float) -> float | None:
         """Return when an aircraft takes off: once its packs are swapped, and all else was waited for and called."""
@@ -242,6 +245,9 @@ class World:
             return self._event("refuelled", at_s, supply=c.set)
         if c.kind == "gate":
             return self._event("gate", at_s, word="open")
+        if c.kind == "call_home":
+            self._home_now(state, c.flight, at_s)
+            return self._event("homing", at_s, flight=c.flight)
         if c.kind == "off_port":
             p = state.packs[c.pack]
             if p.why or state.power_out_s is not None:
@@ -383,9 +389,21 @@ class World:
             return [self._event("power_out", now)]
         elif f.kind == "crew_late":
             return [self._event("hold", now, until_s=until, why="the crew is held up")]
+        elif f.kind == "find":
+            self._place_find(k, state.flights[flying[0]], state, now)
         elif f.kind == "silent_device":
             self.mute_until_s = until
         return []
+
+    def _place_find(self, k: int, up: FlightNow, state: DayState, now: float) -> None:
+        """Lay whoever is looked for under the lines of a sortie, at a place that the seed draws: seen when it gets there."""
+        length = self.flight_s(state, up.id)
+        begins = min(0.85, max(0.15, (now - up.takeoff_s) / length))
+        share = begins + (0.9 - begins) * float(self._draw("find", k).uniform())
+        lon, lat, _ = self._where(state, up.id, share, 0.0)
+        self.owed.append(
+            (up.takeoff_s + share * length, "found", {"words": f"seen from {up.id}", "lon_deg": lon, "lat_deg": lat})
+        )
 
     def _strike_in_air(self, kind: str, flight: str, state: DayState, now: float, until: float) -> None:
         if kind == "return_blocked":

@@ -103,6 +103,9 @@ class DayState:
     hold_until_s: float = 0.0
     gate_closed_until_s: float = 0.0
     gate_words: str = ""
+    found_s: float = math.nan
+    found_words: str = ""
+    found_place: tuple[float, float] | None = None
     tested: dict[str, str] = field(default_factory=dict)
     checked: set[str] = field(default_factory=set)
     to_check: set[str] = field(default_factory=set)
@@ -357,7 +360,7 @@ def _left_over(frame: Frame, state: DayState, f: FlightNow) -> None:
     """Make a sortie of what one came back from early: out and home again, and what was not worked."""
     name = f"{f.id}+"
     there = state.flights.get(name)
-    if 1.0 - f.done_frac <= _LEFT_OVER_FRAC:
+    if 1.0 - f.done_frac <= _LEFT_OVER_FRAC or math.isfinite(state.found_s):
         if there is not None and there.word == "planned":
             del state.flights[name], state.sorties[name]
         return
@@ -528,6 +531,19 @@ def _dropped(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) 
         f.word = "dropped"
 
 
+def _found(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
+    """Whoever was looked for is found: nothing more is launched; what is in the air is called home."""
+    if not math.isfinite(state.found_s):
+        state.found_s = e.at_s
+    state.found_words = str(e.get("words") or "") or state.found_words
+    lon, lat = e.get("lon_deg"), e.get("lat_deg")
+    if lon is not None and lat is not None:
+        state.found_place = (float(lon), float(lat))
+    for f in state.flights.values():
+        if f.word == "planned":
+            f.word = "dropped"
+
+
 def _checked(_frame: Frame, state: DayState, e: Event, _stands: dict[str, str]) -> None:
     state.checked.add(str(e.get("aircraft")))
     state.to_check.discard(str(e.get("aircraft")))
@@ -569,5 +585,6 @@ _APPLY: dict[str, _Apply] = {
     "dropped": _dropped,
     "checked": _checked,
     "refuelled": _refuelled,
+    "found": _found,
     "closed": _closed,
 }

@@ -20,6 +20,7 @@ TURNING = frozenset(
         "hold",
         "gate",
         "dropped",
+        "found",
         "undo",
         "answer",
     }

@@ -13,6 +13,10 @@ from dataclasses import dataclass
 from statistics import NormalDist
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import erf  # type: ignore[import-untyped]
+
 from quarry.core.base.errors import require_range
 from quarry.core.base.sources import IAMSAR, KOOPMAN
 from quarry.core.base.working import formula
@@ -54,6 +58,13 @@ _LAWS = {
 def detection_frac(coverage: float, law: DetectionLaw) -> float:
     """Return the probability of detection that a law gives to a coverage."""
     return _LAWS[law](coverage)
+
+
+def detections_frac(coverages: NDArray[np.float64], law: DetectionLaw) -> NDArray[np.float64]:
+    """Return the probabilities of detection that a law gives to many coverages."""
+    if law == "random":
+        return np.asarray(-np.expm1(-coverages))
+    return np.asarray(np.minimum(1.0, coverages) if law == "definite" else erf(math.sqrt(math.pi) / 2 * coverages))
 
 
 def coverage_for_detection(target_frac: float, law: DetectionLaw) -> float:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from quarry.core.base.errors import Infeasible, MissingInput, OutOfRange
-from quarry.core.ground.search import DetectionLaw, detection_frac
+from quarry.core.ground.search import DetectionLaw, detections_frac
 from quarry.core.rotation.scatter import Scatter
 from quarry.core.search.effort import divided_effort
 
@@ -29,7 +29,8 @@ _NODES, _AT_ONCE, _BESIDE = 20_000, 1_500, 150  # plans tried out: with time, fo
 _LOOKS = 150_000  # segments looked at in all of them
 _OTHERS = 3
 _BEAM, _TRIED = 16, 6
-_SWAPS = 400
+_PLAYED, _REACH = 6_000, 4  # sorties played again to let the chance rise sooner
+_GIVEN_UP = 0.004  # of the chance by the hour, for one that rises sooner, where the best is not proven anyhow
 _SAME = 1e-9
 _QUARTER = 0.6745  # standard deviations to the quarter of a normal distribution
 
@@ -180,7 +181,7 @@ class _Search:
         on_scene = np.minimum(room, enough)
         able = np.isfinite(room) & (room >= LEAST_ON_SCENE_S) & (self.rates[k] > 0)
         on_scene = np.where(able, on_scene, 0.0)
-        found = np.array(_pods(self.effort.law, tuple((on_scene * self.rates[k]).tolist())))
+        found = detections_frac(on_scene * self.rates[k], self.effort.law)
         return on_scene, found, np.where(able, self.shares * np.array(state.missed) * found, -1.0)
 
     def flown(self, state: _State, k: int, start_s: float, segment: int, on_scene_s: float, found: float) -> _State:
@@ -251,18 +252,13 @@ def _charged(
     return tuple(sorted(heap)), tuple(free)
 
 
-@lru_cache(maxsize=4096)
-def _pods(law: DetectionLaw, coverages: tuple[float, ...]) -> tuple[float, ...]:
-    return tuple(detection_frac(c, law) for c in coverages)
-
-
 @lru_cache(maxsize=8)
 def _steepest(law: DetectionLaw) -> float:
     """Return how many times as much as the random law a law may gain from the coverage of one sortie."""
     if law == "random":
         return 1.0
     tried = np.linspace(0.01, MOST_COVERAGE, 200)
-    missed = np.array([max(1 - detection_frac(float(c), law), 1e-6) for c in tried])
+    missed = np.maximum(1 - detections_frac(tried, law), 1e-6)
     return float((-np.log(missed) / tried).max())
 
 
@@ -285,7 +281,7 @@ def plan_search(effort: Effort, nodes: int = _NODES) -> SearchPlan:
         )
     best = _beam(search, start)
     best, proven = _tried_out(search, start, best, nodes)
-    best = _sooner(search, best)
+    best = _sooner(search, best, 0.0 if proven else _GIVEN_UP)
     at_most = max(search.at_most(start), best.success)
     ordered = tuple(sorted(best.done, key=lambda a: (a.start_s, a.searcher)))
     return SearchPlan(_running(search, ordered), best.success, best.success if proven else at_most, proven)
@@ -349,19 +345,39 @@ def _tried_out(search: _Search, start: _State, best: _State, most_nodes: int) ->
     return best, True
 
 
-def _sooner(search: _Search, best: _State) -> _State:
-    """Return the same plan with segments changed between sorties where the chance then rises sooner and ends no lower."""
-    order = [(a.searcher, a.segment) for a in best.done]
-    for _ in range(_SWAPS // max(1, len(order))):
+def _sooner(search: _Search, best: _State, given_up_frac: float) -> _State:
+    """Return the same plan with segments changed between sorties where the chance then rises sooner.
+
+    By the hour it may end lower by ``given_up_frac``, no more.
+    """
+    least = round(best.success - given_up_frac, 9)
+    left = _PLAYED // max(1, len(best.done))
+
+    def better(segments: Sequence[int]) -> bool:
+        nonlocal best, left
+        left -= 1
+        again = _replayed(search, segments)
+        if again is None or round(again.success, 9) < least or _risen(again, search) <= _risen(best, search) + _SAME:
+            return False
+        best = again
+        return True
+
+    by_gain = sorted(best.done, key=lambda a: -(a.after_frac - a.before_frac) / (a.end_s - a.start_s))
+    better([a.segment for a in by_gain])
+    changed = True
+    while changed and left > 0:
         changed = False
-        for k in range(len(order) - 1):
-            swapped = [*order[:k], order[k + 1], order[k], *order[k + 2 :]]
-            again = _replayed(search, [s for _, s in swapped])
-            if again is not None and _worth(again) > _worth(best):
-                best, order, changed = again, [(a.searcher, a.segment) for a in again.done], True
-        if not changed:
-            break
+        for k in range(len(best.done) - 1):
+            for m in range(k + 1, min(k + 1 + _REACH, len(best.done))):
+                order = [a.segment for a in best.done]
+                changed |= left > 0 and better([*order[:k], order[m], *order[k:m], *order[m + 1 :]])
     return best
+
+
+def _risen(state: _State, search: _Search) -> float:
+    """Return the chance of success in the mean over the time until the hour."""
+    until = search.effort.until_s
+    return sum((a.after_frac - a.before_frac) * (until - a.end_s + a.on_scene_s / 2) for a in state.done) / until
 
 
 def _replayed(search: _Search, segments: Sequence[int]) -> _State | None:
@@ -389,6 +405,27 @@ def _running(search: _Search, sorties: Sequence[Assigned]) -> tuple[Assigned, ..
         missed[a.segment] *= 1 - a.detection_frac
         after[id(a)] = (before, success)
     return tuple(replace(a, before_frac=after[id(a)][0], after_frac=after[id(a)][1]) for a in sorties)
+
+
+def playing(effort: Effort, choose: Callable[[Floats, Floats, NDArray[np.intp]], int]) -> tuple[Assigned, ...]:
+    """Return the sorties of a search whose segments are chosen by a rule, with packs, ways and hours as for any plan.
+
+    ``choose`` gets the gain of each segment now (−1 where a sortie cannot be), what it still holds, and how often it was
+    searched.
+    """
+    search = _Search(effort)
+    state = search.start()
+    looks = np.zeros(len(effort.shares), dtype=np.intp)
+    while (turn := search.turn(state)) is not None:
+        k, start_s = turn
+        on_scene, found, gain = search.options(state, k, start_s)
+        if not (gain >= 0).any():
+            state = search.stays(state, k)
+            continue
+        j = choose(gain, search.shares * np.array(state.missed), looks)
+        looks[j] += 1
+        state = search.flown(state, k, start_s, j, float(on_scene[j]), float(found[j]))
+    return _running(search, tuple(sorted(state.done, key=lambda a: (a.start_s, a.searcher))))
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,6 +32,8 @@
       { id: 'go-fleet', label: 'Go to Fleet and models', run: () => goto('/fleet') },
       { id: 'go-store', label: 'Go to Store of products', run: () => goto('/store') },
       { id: 'go-spray-records', label: 'Go to Spray records', run: () => goto('/logbook/spraying') },
+      { id: 'go-searches', label: 'Go to Searches', keys: '8', run: () => goto('/searches') },
+      { id: 'go-search-tables', label: 'Go to Kinds of person and sweep widths', run: () => goto('/searches/kinds') },
       { id: 'go-policy', label: 'Go to Policy', run: () => goto('/policy') },
       { id: 'go-company', label: 'Go to Company', run: () => goto('/company') },
       { id: 'go-people', label: 'Go to People', run: () => goto('/people') },

@@ -30,7 +30,7 @@ from quarry.apps.day.mappers.of_job import FlownOfJob, SortieOfJob, flown_of_job
 from quarry.apps.day.mappers.plan import PlanError, Roster, fingerprint, first_plan, to_plan
 from quarry.apps.day.mappers.rehearsal import better_answers, fault_kinds, fault_of, memory_of, play, to_rehearsal, world_of
 from quarry.apps.day.mappers.search import better_plan, with_insight
-from quarry.core.day.events import Event
+from quarry.core.day.events import Event, standing
 from quarry.core.day.records import DayCharge, DayFlight
 from quarry.core.day.replan import Replanned
 from quarry.core.day.triggers import BEGINS_EARLY_S, LONG_PLAYS, SEARCH_S, turns_over
@@ -95,6 +95,7 @@ __all__ = [
     "play",
     "read_run",
     "sprayed_by",
+    "standing",
     "recent_json",
     "record_figures",
     "record_keys",

@@ -15,6 +15,7 @@ from quarry.apps.day.mappers.plan import Roster, aircraft_view
 from quarry.apps.day.models import DayEvent, DayRun, DayTelemetry
 from quarry.apps.day.repository import ChargerName, RunFrame, changes_of, frame_of, rotation_from
 from quarry.apps.day.views.live import (
+    FoundOut,
     KnownValue,
     LiveAircraft,
     LiveCall,
@@ -46,6 +47,7 @@ from quarry.core.day.resume import resume_at
 from quarry.core.day.state import DayState, Frame, charge_now, fold, planned_landing_s, share_of_whole
 from quarry.core.day.triggers import GATE_LOOK_S, NOT_NOW_S
 from quarry.core.dayplan.inputs import PackInput
+from quarry.core.ground.coordinates import written
 from quarry.core.packs.alarms import FlightLevels, LevelsSet, flight_levels
 from quarry.core.spraying.kept_clear import stopped_by
 from quarry.core.spraying.still_air import AirSigns, inverted
@@ -181,6 +183,7 @@ class DayHead:
     closes: datetime
     time_zone: str
     rehearsal_of: UUID | None
+    searches: bool = False
 
 
 def _stops(kept: RunFrame, wind: tuple[float, float] | None, inversion: str) -> list[SprayStop]:
@@ -264,7 +267,15 @@ def to_live(r: Reading, replanned: Replanned, telemetry: list[DayTelemetry], day
         rehearsal_of=day.rehearsal_of,
         weather_due=_weather_due(r),
         inversion=inversion,
+        searches=day.searches,
+        found=_found(state),
     )
+
+
+def _found(state: DayState) -> FoundOut | None:
+    if not math.isfinite(state.found_s):
+        return None
+    return FoundOut(state.found_s, state.found_words, written(*state.found_place) if state.found_place else [])
 
 
 def sprayed_by(kept: RunFrame, letter: str) -> list[str]:

@@ -2,6 +2,7 @@
 
 from quarry.apps.day.services.add_day import add_day
 from quarry.apps.day.services.begin_rehearsal import FaultGiven, begin_rehearsal
+from quarry.apps.day.services.call_home import call_home
 from quarry.apps.day.services.close_run import close_run
 from quarry.apps.day.services.copy_day import copy_day
 from quarry.apps.day.services.go_on_playing import go_on_playing
@@ -32,6 +33,7 @@ __all__ = [
     "Reported",
     "add_day",
     "begin_rehearsal",
+    "call_home",
     "close_run",
     "copy_day",
     "go_on_playing",

@@ -116,6 +116,15 @@ class Change:
     problem: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class FoundOut:
+    """That whoever was looked for is found: when, in words, and where in the notations of people on the ground."""
+
+    at_s: float
+    words: str
+    notations: list[str]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LiveOut:
     """A running day as it stands."""
@@ -161,6 +170,8 @@ class LiveOut:
     rehearsal_of: UUID | None
     weather_due: list[WeatherDue]
     inversion: str
+    searches: bool
+    found: FoundOut | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -226,9 +226,9 @@ def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices
     instead = ""
     if found.instead is not None and found.instead.sorties:
         other = _sortie(found.instead.sorties[0], f, asked, whole)
-        instead = (
-            f"Beginning with {other.name} instead: {whole(found.instead.success_frac):.0%} by {until:%H:%M}, "
-            f"{100 * (plan.success_frac - found.instead.success_frac) * (1 - had):.1f} points less."
+        lost = 100 * (plan.success_frac - found.instead.success_frac) * (1 - had)
+        instead = f"Beginning with {other.name} instead: {whole(found.instead.success_frac):.0%} by {until:%H:%M}, " + (
+            f"{lost:.1f} points less." if lost >= 0.05 else "as much."
         )
     more = []
     for key, success in found.more:

@@ -14,6 +14,7 @@ from quarry.apps.search.services.set_kind_archived import set_kind_archived
 from quarry.apps.search.services.set_search_archived import set_search_archived
 from quarry.apps.search.services.set_trial_archived import set_trial_archived
 from quarry.apps.search.services.take_back_report import take_back_report
+from quarry.apps.search.services.take_over import take_over
 
 __all__ = [
     "add_report",
@@ -30,4 +31,5 @@ __all__ = [
     "set_search_archived",
     "set_trial_archived",
     "take_back_report",
+    "take_over",
 ]

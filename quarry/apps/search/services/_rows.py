@@ -55,6 +55,11 @@ def named(name: str) -> str:
     return kept
 
 
+def one_line(words: str) -> str:
+    """Return words as one line that a day's entry takes."""
+    return "".join(c if c.isprintable() else " " for c in words)[:300].strip()
+
+
 def kept(f: SearchFields) -> Any:
     """Return what was entered as it is kept."""
     return as_kept(f)

@@ -11,11 +11,12 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
+from quarry.apps.day.services import call_home
 from quarry.apps.search import mappers
 from quarry.apps.search.fields import as_kept, read_report
 from quarry.apps.search.models import SearchReport
 from quarry.apps.search.queries import entered
-from quarry.apps.search.services._rows import open_search
+from quarry.apps.search.services._rows import one_line, open_search
 
 
 @transaction.atomic
@@ -49,5 +50,7 @@ def add_report(*, actor: User, search_id: UUID, key: UUID, kind: str, figures: A
     )
     if report.likelier:
         mappers.check_clue(f, report)
+    if kind == "find" and row.day_id is not None:
+        call_home(actor=actor, day_id=row.day_id, key=key.hex, words=one_line(report.words), place=report.place)
     record(actor=actor, action=f"search.{kind}", row=row, label=row.name)
     return made

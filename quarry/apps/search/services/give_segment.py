@@ -15,7 +15,7 @@ from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.services import add_job
 from quarry.apps.search import mappers
 from quarry.apps.search.models import SearchJob
-from quarry.apps.search.queries import entered, template_job, tried_widths, wind_now
+from quarry.apps.search.queries import entered, found_words, template_job, tried_widths, wind_now
 from quarry.apps.search.services._rows import open_search
 
 
@@ -34,6 +34,8 @@ def give_segment(
     """
     require(actor, "jobs:write")
     row = open_search(search_id)
+    if found_words(row):
+        raise DomainError("found", f"{found_words(row)} Take the find back before more is flown.", "segment")
     f = entered(row)
     s = next((x for x in f.segments if x.id == segment), None)
     if s is None:

@@ -9,6 +9,7 @@ from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.history import record
 from quarry.apps.accounts.models import User
 from quarry.apps.accounts.permissions import require
+from quarry.apps.day.services import call_home
 from quarry.apps.search.fields import ReportFields, as_kept
 from quarry.apps.search.models import Search, SearchReport
 from quarry.apps.search.queries import reports_of
@@ -33,5 +34,7 @@ def take_back_report(*, actor: User, search_id: UUID, key: UUID) -> Search:
             by=actor,
             by_name=actor.full_name or actor.username,
         )
+        if row.day_id is not None and any(r.key == key and r.kind == "find" for r, _ in every):
+            call_home(actor=actor, day_id=row.day_id, key=key.hex, undo=True)
         record(actor=actor, action="search.taken_back", row=row, label=row.name)
     return row

@@ -92,6 +92,7 @@
       placeholder="Search name, place, kind"
       aria-label="Search jobs"
       bind:value={search} />
+    <a class="button" href="/searches">Searches</a>
     <button class="button dark" disabled={!writable} onclick={() => (making = true)}>Make a job</button>
   </div>
   <Failed of={jobs} class="mb-4" />

@@ -183,6 +183,10 @@
             >{w.words}{#if dueOf(w.id)}<span class="count" aria-label="{dueOf(w.id)} due">{dueOf(w.id)}</span>{/if}</button
           >{/each}
       </div>
+      {#if writable && live.searches && !live.closed && !live.found}<button
+          class="button dark !min-h-tap"
+          onclick={() => run.tap({ kind: 'found', figures: {} }, 'found: all come home')}>Found: call all home</button
+        >{/if}
       <span class="ml-auto max-phone:ml-0 max-phone:w-full"
         >ends {at(live.finish_s)}{#if Math.abs(late) > 90}, planned {at(live.planned_finish_s)}{/if}</span>
     </div>
@@ -210,6 +214,13 @@
     <WeatherMeasured {run} {live} {writable} />
     <GapsLeft dayId={id} {live} {writable} onjoined={() => run.refresh()} />
     <Caller {run} {live} {writable} onignored={ignored} onclosed={() => run.refresh()} onlacks={() => (ending = true)} />
+    {#if live.found}<div class="mx-6 border-2 border-lichen px-4 py-2 text-lead" data-testid="found">
+        <b class="text-head">Found {at(live.found.at_s)}.</b>
+        {live.found.words}
+        {#each live.found.notations as n (n)}<span class="block font-mono tabular-nums">{n}</span>{:else}<span class="quiet block"
+            >Where is not reported yet: <a href="/searches">report the find in its search</a>.</span
+          >{/each}
+      </div>{/if}
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}
 
     {#if !live.closed}<ol class="m-0 list-none px-6 py-2" aria-label="Calls to come">

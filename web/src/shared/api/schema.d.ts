@@ -3958,6 +3958,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/searches/{search_id}/handover.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hand a search over
+         * @description Return the handover of a search: a sheet to print, a table of its segments, or the file that another crew reads in.
+         */
+        get: operations["hand_over_search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches/{search_id}/next": {
         parameters: {
             query?: never;
@@ -4052,6 +4072,26 @@ export interface paths {
          * @description Lay segments over the ground round the last known point.
          */
         post: operations["lay_segments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a search over
+         * @description Make a search of the GeoJSON that another crew handed over.
+         */
+        post: operations["take_over_search"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8127,6 +8167,18 @@ export interface components {
             width_m: number | null;
         };
         /**
+         * FoundOut
+         * @description That whoever was looked for is found: when, in words, and where in the notations of people on the ground.
+         */
+        FoundOut: {
+            /** At S */
+            at_s: number;
+            /** Notations */
+            notations: string[];
+            /** Words */
+            words: string;
+        };
+        /**
          * FoundPointOut
          * @description One point of a file; ``looks_like``: what its name says; still a person says what it is.
          */
@@ -9730,6 +9782,7 @@ export interface components {
             finish_s: number;
             /** Flights */
             flights: components["schemas"]["LiveFlight"][];
+            found: components["schemas"]["FoundOut"] | null;
             /** Gap Frac */
             gap_frac: number;
             /** Gate Closed Until S */
@@ -9784,6 +9837,8 @@ export interface components {
             rehearsal_of: string | null;
             /** Revision */
             revision: number;
+            /** Searches */
+            searches: boolean;
             /** Speed */
             speed: number;
             /** Telemetry */
@@ -11368,12 +11423,21 @@ export interface components {
         /**
          * PatternOut
          * @description A first pattern: how it lies, spacing, time, packs, POD and chance of success; the lines to be drawn. Or why it cannot be.
+         *
+         *     ``launch_at``: when the first sortie can be up, packs fitted and the launch list gone through.
          */
         PatternOut: {
             /** Detection Frac */
             detection_frac: number;
             /** First S */
             first_s: number;
+            /**
+             * Launch At
+             * @default
+             */
+            launch_at: string;
+            /** Packs */
+            packs?: string[];
             /** Path */
             path: [
                 number,
@@ -13271,7 +13335,7 @@ export interface components {
         };
         /**
          * SearchOut
-         * @description A search as it stands; ``notes``: what was done with what did not fit.
+         * @description A search as it stands; ``found``: by whom and when, empty where nobody is; ``notes``: what was done with what did not fit.
          */
         SearchOut: {
             /** Aircraft Ids */
@@ -13285,7 +13349,7 @@ export interface components {
             /** Estimates */
             estimates: components["schemas"]["EstimateFields"][];
             /** Found */
-            found: boolean;
+            found: string;
             /** Height M */
             height_m: number;
             /** Home */
@@ -13413,6 +13477,19 @@ export interface components {
             words: string;
             /** Written At */
             written_at: string;
+        };
+        /**
+         * SearchTakenOver
+         * @description A search that was read from a handover, and what of it was not taken.
+         */
+        SearchTakenOver: {
+            /** Notes */
+            notes: string[];
+            /**
+             * Search Id
+             * Format: uuid
+             */
+            search_id: string;
         };
         /**
          * SecondStep
@@ -21559,6 +21636,29 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    hand_over_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "pdf" | "geojson" | "csv";
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     next_ground: {
         parameters: {
             query?: never;
@@ -21683,6 +21783,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    take_over_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchTakenOver"];
                 };
             };
             503: components["responses"]["Away"];

@@ -12,6 +12,8 @@ export function callLines(c: Call): [string, string] {
       return [`Land ${c.flight}`, `${isolated(c.set)} to rest`];
     case 'turn_back':
       return [`Turn back`, `${c.flight}, ${isolated(c.aircraft_name)}`];
+    case 'call_home':
+      return [`Call ${c.flight} home`, isolated(c.aircraft_name)];
     case 'on_port':
       return [`Pack ${isolated(c.pack)}`, `on port ${c.port}`];
     case 'off_port':

@@ -27,9 +27,11 @@
       ? '/packs'
       : page.url.pathname.startsWith('/preflight')
         ? '/limits'
-        : page.url.pathname === live
-          ? live
-          : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
+        : page.url.pathname.startsWith('/searches')
+          ? '/jobs'
+          : page.url.pathname === live
+            ? live
+            : (places.find((p) => page.url.pathname.startsWith(p.href))?.href ?? ''),
   );
 
   $effect(() => {

@@ -20,6 +20,7 @@ export function answerWords(c: Call): string {
     launch: 'It is up',
     land: 'It is down',
     turn_back: 'It turns back',
+    call_home: 'It comes home',
     on_port: 'It is on',
     off_port: 'It is off',
     fit: 'It is in',
@@ -51,6 +52,8 @@ export function tapOf(c: Call): Tapped | null {
       return { kind: 'refuelled', figures: { supply: c.set } };
     case 'gate':
       return { kind: 'gate', figures: { word: 'open' } };
+    case 'call_home':
+      return { kind: 'homing', figures: { flight: c.flight } };
     case 'turn_back':
     case 'fit':
     case 'warm':
@@ -119,6 +122,10 @@ export function insteadOf(c: Call, nowS: number, puts: Puts): Instead[] {
         { words: 'It is weak', then: 'noted, it flies', tap: { kind: 'tested', figures: { pack: c.pack, word: 'weak' } } },
         { words: 'It failed', then: 'out of the day', tap: { kind: 'tested', figures: { pack: c.pack, word: 'bad' } } },
         hold('Not now'),
+      ];
+    case 'call_home':
+      return [
+        { words: 'No link to it', then: 'kept on the list', tap: { kind: 'note', figures: { words: `no link to ${c.flight}` } } },
       ];
     case 'gate': {
       const until = Math.round(nowS + puts.gate_look_s);

@@ -1,0 +1,183 @@
+"""A search as its manager does it: from a last known point to the first launch, a report that moves the map, a find."""
+
+import os
+import re
+import time
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import Site, no_sideways_scroll, window
+
+
+@pytest.fixture
+def ready(crew):
+    """Packs are full, and the company has a table of distances."""
+    from django_scopes import scope
+
+    from quarry.apps.fleet.models import Pack
+    from quarry.apps.search.services import keep_kind
+
+    with scope(organisation=crew["organisation"]):
+        Pack.objects.update(charge_frac=1.0)
+        keep_kind(actor=crew["lead"], name="walker", within=[(0.25, 300.0), (0.5, 700.0), (0.95, 2500.0)])
+    return crew
+
+
+def pictured(page, name):
+    folder = os.environ.get("QUARRY_PICTURES")
+    if folder:
+        page.screenshot(path=str(Path(folder) / f"search-{name}.png"))
+
+
+def begun(site):
+    page = site.page
+    site.sign_in("lena")
+    site.go("/searches")
+    page.get_by_label("Last known point").fill("46 12.12 N 7 06.18 E")
+    page.get_by_label("Name", exact=True).fill("Fell above the dam")
+    page.get_by_label("Kind of person").select_option(label="walker")
+    page.get_by_label("Radius").fill("500")
+    page.get_by_role("button", name="Begin search").click()
+    page.wait_for_url(re.compile(r"/searches/[0-9a-f-]{36}"))
+    page.get_by_role("heading", name="Fell above the dam").wait_for()
+
+
+def tab(page, words):
+    page.get_by_role("tab", name=words, exact=True).click()
+
+
+def test_from_the_last_known_point_to_the_first_launch_and_a_find_calls_all_home(site, ready):
+    page = site.page
+    start = time.monotonic()
+    begun(site)
+    first = page.get_by_test_id("first-launch")
+    expect(first).to_contain_text(re.compile(r"\d\d:\d\d"))
+    page.get_by_role("button", name=re.compile("^expanding square")).click()
+    pictured(page, "first")
+    site.axe()
+    page.get_by_role("button", name="Begin with expanding square").click()
+    page.wait_for_url(re.compile(r"/days/.*/live"))
+    call = page.get_by_test_id("call")
+    expect(call).to_contain_text("Load-test", timeout=20_000)
+    assert time.monotonic() - start < 60, "a search is in the air's hands in under a minute"
+    pictured(page, "live")
+    answered = re.compile("It is checked|It is in|It is up|It is good|It is warming|It is on|It is off")
+    while page.get_by_role("button", name="It is up").count() == 0:
+        before = call.inner_text()
+        page.get_by_role("button", name=answered).first.click()
+        expect(call).not_to_have_text(before, timeout=20_000)
+        page.wait_for_timeout(500)
+    page.get_by_role("button", name="It is up").click()
+    page.get_by_role("button", name="Coming home").wait_for()
+    page.wait_for_timeout(800)
+    page.get_by_role("button", name="Found: call all home").click()
+    expect(page.get_by_test_id("alerts")).to_contain_text("Found: call home", timeout=20_000)
+    expect(call).to_contain_text("home", timeout=20_000)
+    pictured(page, "live-found")
+    site.axe()
+    page.wait_for_timeout(500)
+    page.get_by_role("button", name="It comes home").click()
+    expect(call).to_contain_text("Land", timeout=20_000)
+    page.wait_for_timeout(800)
+    page.get_by_role("link", name="report the find in its search").click()
+    page.wait_for_url("**/searches")
+    page.get_by_role("link", name="Fell above the dam").click()
+    expect(page.get_by_test_id("found")).to_contain_text("says Live")
+
+
+def test_segments_are_laid_searched_and_found_and_handed_over(site, ready, tmp_path):
+    page = site.page
+    begun(site)
+    tab(page, "Where")
+    page.get_by_label("Net, side").fill("250")
+    page.get_by_role("button", name="Lay net").click()
+    page.get_by_text(re.compile(r"\d+ segments")).wait_for()
+    pictured(page, "where")
+    site.axe()
+    tab(page, "Who")
+    page.get_by_role("button", name="Add dog").click()
+    page.get_by_role("region", name="Dog 1").wait_for()
+    pictured(page, "who")
+    site.axe()
+    page.get_by_role("button", name="Remove").click()
+    tab(page, "Next")
+    expect(page.get_by_test_id("next")).to_contain_text("Next: segment", timeout=20_000)
+    said = page.get_by_test_id("next").inner_text()
+    pictured(page, "next")
+    site.axe()
+    name = re.search(r"segment (\S+) at", said).group(1)
+    tab(page, "Reports")
+    page.get_by_role("button", name="Segment searched").click()
+    form = page.locator("form")
+    form.get_by_label("Segment").select_option(label=name)
+    form.get_by_label("By whom").fill("Team 1")
+    form.get_by_label("POD", exact=True).last.fill("80")
+    form.get_by_role("button", name="Record report").click()
+    page.get_by_text(f"Segment {name} searched by Team 1").wait_for()
+    tab(page, "Next")
+    expect(page.get_by_test_id("next")).not_to_contain_text(f"segment {name} at", timeout=20_000)
+    tab(page, "Reports")
+    page.get_by_role("button", name="Take back").click()
+    tab(page, "Next")
+    expect(page.get_by_test_id("next")).to_contain_text(f"segment {name} at", timeout=20_000)
+    tab(page, "Reports")
+    page.get_by_role("button", name="Found").click()
+    form.get_by_label("Where, in any notation").fill("nowhere at all")
+    form.get_by_role("button", name="Record find").click()
+    expect(form.get_by_role("alert")).to_contain_text("no place that can be read")
+    site.refused()
+    form.get_by_label("Where, in any notation").fill("46.2021, 7.1032")
+    form.get_by_role("button", name="Record find").click()
+    expect(page.get_by_test_id("found")).to_contain_text("Call all home.")
+    page.get_by_text("32T LS").wait_for()
+    pictured(page, "found")
+    site.axe()
+    with page.expect_download() as got:
+        page.get_by_role("link", name="GeoJSON").click()
+    file = tmp_path / "handover.geojson"
+    got.value.save_as(file)
+    site.go("/searches")
+    page.get_by_label("Handover file").set_input_files(file)
+    page.get_by_role("link", name="The search was taken over").click()
+    expect(page.get_by_test_id("found")).to_contain_text("Lena, North Crew")
+    tab(page, "Reports")
+    page.get_by_text(f"Segment {name} searched by Team 1").wait_for()
+    tab(page, "Where")
+    page.get_by_role("table", name="Shares by each way of estimating").wait_for()
+
+
+def test_tables_and_trials_are_kept_and_put_away(site, ready):
+    page = site.page
+    site.sign_in("lena")
+    site.go("/searches/kinds")
+    page.get_by_role("button", name="Add a kind of person").click()
+    form = page.locator("form")
+    form.get_by_label("Name").fill("forester")
+    form.get_by_label("Share %").fill("25 600\n50 300")
+    form.get_by_role("button", name="Keep").click()
+    expect(form.get_by_role("alert")).to_be_visible()
+    site.refused()
+    form.get_by_label("Share %").fill("25 300\n50 600\n95 2400")
+    form.get_by_role("button", name="Keep").click()
+    page.get_by_text("50 % within 600 m").wait_for()
+    page.get_by_role("button", name="Record a trial").click()
+    passes = [(d, d < 30 or (d < 45 and d % 2 == 0)) for d in range(2, 80, 3)]
+    form.get_by_label("Metres to the side").fill("\n".join(f"{d} {'yes' if seen else 'no'}" for d, seen in passes))
+    form.get_by_role("button", name="Keep the trial").click()
+    page.get_by_text(re.compile(r"eye on the screen over open: \d+ m")).wait_for()
+    pictured(page, "kinds")
+    site.axe()
+
+
+def test_a_search_fits_a_phone(chromium, server, ready):
+    context = window(chromium, viewport={"width": 390, "height": 844})
+    site = Site(context.new_page(), server)
+    begun(site)
+    no_sideways_scroll(site.page)
+    pictured(site.page, "phone")
+    site.axe()
+    site.settle()
+    context.close()
+    assert not site.faults

@@ -1,0 +1,5 @@
+<script lang="ts">
+  import SearchesScreen from '$features/searches/SearchesScreen.svelte';
+</script>
+
+<SearchesScreen />

@@ -1,0 +1,5 @@
+<script lang="ts">
+  import KindsScreen from '$features/searches/KindsScreen.svelte';
+</script>
+
+<KindsScreen />
