@@ -3,7 +3,9 @@
 import csv
 import io
 import json
-from datetime import timedelta
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from functools import partial
 from uuid import uuid4
 
 import pytest
@@ -12,15 +14,16 @@ from django.utils import timezone
 from django_scopes import scope
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from shapely import Polygon
 
 from quarry.apps.accounts.errors import DomainError, Stale
 from quarry.apps.accounts.models import HistoryEntry, Organisation
 from quarry.apps.day.models import DayRun
-from quarry.apps.day.queries import live_of
+from quarry.apps.day.queries import fleet_now, live_of
 from quarry.apps.day.services import PostedEvent, post_events
 from quarry.apps.fleet.models import Pack
 from quarry.apps.jobs.models import Job
-from quarry.apps.search import queries, services
+from quarry.apps.search import mappers, queries, services
 from quarry.apps.search.fields import SearchFields, TrialFields
 from quarry.apps.search.formats import handover_csv, handover_geojson, handover_pdf, read_handover
 from quarry.apps.search.formats.handover_pdf import handover_html
@@ -212,7 +215,7 @@ def test_first_patterns_are_planned_and_one_begins_the_day(lead, search, fleet):
         services.launch_first(actor=lead, search_id=search.pk, pattern="sector")
     given, sorties = services.give_segment(actor=lead, search_id=search.pk, segment="s1", coverage=0.8)
     assert sorties, "a further segment joins the running day"
-    with pytest.raises(DomainError, match="several segments"):
+    with pytest.raises(DomainError, match="Nothing was flown of this job"):
         services.report_flown(actor=lead, search_id=search.pk, job_id=job.pk)
     assert given.kind == "search"
     assert given.work["coverage"] == pytest.approx(0.8)
@@ -301,6 +304,86 @@ def test_a_viewer_reads_and_reports_nothing(lead, search):
         report(viewer, search, kind="note", words="x")
     assert queries.search_of(search.pk).name == "Fell"
     assert Job.objects.count() == 0
+
+
+def test_a_job_over_several_segments_is_reported_for_each_by_the_share_that_was_flown_over(lead, fleet, search):
+    west, east = min(p[0] for p in FIELD), max(p[0] for p in FIELD)
+    south, north = min(p[1] for p in FIELD), max(p[1] for p in FIELD)
+    middle, out = (west + east) / 2, 2 * east - west
+    box = [[(a, south), (b, south), (b, north), (a, north)] for a, b in ((west, middle), (middle, out), (out, out + 0.01))]
+    row = Search.objects.get(pk=search.pk)
+    row.what = row.what | {"segments": [{"id": n, "name": n, "ring": ring} for n, ring in zip("wef", box, strict=True)]}
+    row.save()
+    work = {"sweep_width_m": 60.0, "coverage": 1.0, "law": "random", "speed_m_s": 9.0, "height_m": 60.0}
+    job = make_job(lead, fleet, kind="search", work=work)
+    SearchJob.objects.create(organisation=lead.organisation, search=row, job=job, segment="first")
+    fly(lead, make_today(lead, fleet, [job], ago_min=300))
+    services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
+    services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
+    found = queries.search_of(row.pk)
+    pods = {r.segment: r.detection_frac for r in found.reports}
+    assert set(pods) == {"w", "e"}
+    assert len(found.reports) == 2
+    field = Polygon(FIELD)
+    west_frac, east_frac = (field.intersection(Polygon(ring)).area / Polygon(ring).area for ring in box[:2])
+    assert pods["w"] / west_frac == pytest.approx(0.632, abs=0.08)
+    assert pods["e"] / east_frac == pytest.approx(pods["w"] / west_frac, rel=0.01)
+
+
+def test_a_segment_that_is_out_is_not_sent_out_again_and_counts_with_its_pod(lead, search):
+    before = queries.next_of(search.pk)
+    first = before.sorties[0]
+    services.give_segment(actor=lead, search_id=search.pk, segment=first.segment, coverage=first.coverage)
+    after = queries.next_of(search.pk)
+    assert after.sorties[0].segment != first.segment
+    assert f"Segment {first.name} is out: it counts with POD {first.detection_frac:.0%}" in " ".join(after.notes)
+    assert after.sorties[0].before_frac == pytest.approx(first.after_frac, abs=1e-6)
+    assert after.success_frac >= before.success_frac - 1e-3
+    report(lead, search, segment=first.segment, detection_frac=0.1, job_id=str(SearchJob.objects.get(search=search).job_id))
+    assert not [n for n in queries.next_of(search.pk).notes if "is out" in n]
+
+
+def test_the_running_day_says_when_aircraft_and_packs_are_free(lead, search, flying):
+    free = fleet_now(flying)
+    aircraft = str(live_of(flying).aircraft[0].id)
+    up = next(f for f in live_of(flying).flights if f.word == "airborne")
+    assert free.free_s[aircraft] > up.length_s
+    assert min(s for _, s in free.charge.values()) == 0.0
+    assert any(frac < 0.9 and s > 0 for frac, s in free.charge.values()), "what flies comes down emptier, and later"
+    found = queries.next_of(search.pk)
+    assert any("is free at" in n for n in found.notes)
+    began = datetime.fromisoformat(found.sorties[0].starts_at)
+    assert began >= timezone.now() + timedelta(seconds=up.length_s - 60)
+
+
+def test_limits_leave_an_aircraft_its_openings_alone(lead, search):
+    made = queries.flyers_of(search, queries.entered(search), timezone.now(), timezone.now() + timedelta(hours=3))
+    (flyer,), _ = made
+    assert flyer.windows == [(0.0, pytest.approx(3 * 3600.0, abs=2.0))]
+    now = timezone.now()
+    for windows, words in (([], "leave it no weather window"), ([(600.0, 4200.0)], "Limits leave A1")):
+        asked = partial(mappers.asked_of, queries.entered(search), queries.standing(search, queries.entered(search)))
+        notes = []
+        try:
+            effort = asked([replace(flyer, windows=windows)], {}, now, now + timedelta(hours=3), None)
+            notes = effort.notes
+            assert (effort.effort.searchers[0].ready_s, effort.effort.searchers[0].until_s) == windows[0]
+        except mappers.SearchError as bad:
+            notes = [bad.message]
+        assert words in " ".join(notes)
+
+
+@pytest.mark.parametrize(
+    ("hour", "air_c", "word"),
+    [(12, 8.0, "fair now, the sun"), (12, 27.0, "poor"), (17, 8.0, "fair now, rock"), (23, 8.0, "good"), (4, 8.0, "good")],
+)
+def test_a_thermal_camera_sees_best_over_cold_ground(search, hour, air_c, word):
+    """Common practice, no source: the sun sets here about 16:50 UTC on this day of February."""
+    f = replace(queries.entered(search), sensor="thermal")
+    at = datetime(2031, 2, 10, hour, tzinfo=UTC)
+    notes = mappers.night_notes(f, at, at + timedelta(hours=3), air_c)
+    assert f"Thermal camera: {word}" in " ".join(notes)
+    assert any(n.startswith("Night") for n in notes) == (hour != 12)
 
 
 @pytest.fixture

@@ -57,7 +57,7 @@ def test_from_the_last_known_point_to_the_first_launch_and_a_find_calls_all_home
     page.get_by_role("button", name=re.compile("^expanding square")).click()
     pictured(page, "first")
     site.axe()
-    page.get_by_role("button", name="Begin with expanding square").click()
+    page.get_by_role("button", name="Begin: expanding square").click()
     page.wait_for_url(re.compile(r"/days/.*/live"))
     call = page.get_by_test_id("call")
     expect(call).to_contain_text("Load-test", timeout=20_000)

@@ -11,6 +11,7 @@ from shapely import LineString, Point, Polygon, box
 from shapely.affinity import rotate, scale, translate
 
 from quarry.core.base.errors import MissingInput, OutOfRange
+from quarry.core.covered.detection import _FEW, _abeam_m
 from quarry.core.covered.footprints import Frames, footprints
 from quarry.core.covered.gaps import WORDS, Course, cover_of
 from quarry.core.covered.raster import raster_over, shares, times_covered
@@ -228,3 +229,16 @@ def test_a_raster_is_bounded_and_counts_what_lies_over_its_middles():
     large = raster_over(box(0, 0, 20_000, 10_000), 3.0)
     assert large.inside.size <= 4.1e6
     assert raster_over(translate(ground, 1e6, 1e6), 10.0).inside.sum() == 5000
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(-500, 500), st.floats(-500, 500)), min_size=2, max_size=_FEW, unique=True),
+    st.lists(st.tuples(st.floats(-900, 900), st.floats(-900, 900)), min_size=1, max_size=20),
+)
+def test_distances_from_a_pass_are_those_of_the_geometry_library(corners, places):
+    """Reference library: GEOS through shapely."""
+    way, xy = LineString(corners), np.array(places)
+    found = _abeam_m(way, xy)
+    abeam = np.isfinite(found)
+    assert found[abeam] == pytest.approx(shapely.distance(way, shapely.points(xy))[abeam], abs=1e-6)

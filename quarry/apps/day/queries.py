@@ -462,6 +462,15 @@ def searches_on(day: Day) -> bool:
     return DayJob.objects.filter(day=day, job__kind="search").exists()
 
 
+def fleet_now(day: Day) -> mappers.FleetNow | None:
+    """Return packs and aircraft as a running day leaves them; None where it does not run."""
+    run = DayRun.objects.filter(day=day, closed_at=None).select_related("day", "organisation").first()
+    if run is None:
+        return None
+    reading = read_run(run)
+    return mappers.fleet_now(reading, mappers.planned(reading, anew=False))
+
+
 def found_on(day: Day) -> datetime | None:
     """Return when a running day wrote down that whoever was looked for is found; None where it did not, or took it back."""
     if not DayEvent.objects.filter(day=day, kind="found").exists():

@@ -12,13 +12,14 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation
-from quarry.apps.day.queries import found_on
+from quarry.apps.day.queries import fleet_now, found_on
 from quarry.apps.fleet.mappers import not_charged_words
 from quarry.apps.fleet.models import Aircraft, Charger, Pack
 from quarry.apps.jobs.fields import fields_of as job_fields
 from quarry.apps.jobs.mappers import flights_of
 from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import PlanRefused, packs_for_job, plan_of, planning_air_of, shelf_of, terrain_under
+from quarry.apps.limits.queries import windows_for
 from quarry.apps.policy.mappers import scatter
 from quarry.apps.policy.queries import own_values
 from quarry.apps.search import mappers
@@ -273,12 +274,31 @@ def wind_now(job: Job) -> dict[str, object]:
     return {**kept, "origin": "measured" if air.origin == "measured" else "forecast"}
 
 
-def flyers_of(row: Search, f: SearchFields) -> tuple[list[mappers.Flyer], list[str]]:
-    """Return the aircraft that can search with packs and chargers, and why others cannot."""
+def given_out(row: Search) -> list[tuple[str, float]]:
+    """Return the segments that are out with a crew and not reported yet, with the POD that they were given."""
+    every, back = reports_of(row)
+    flown = {what.job_id for r, what in every if str(r.key) not in back}
+    links = SearchJob.objects.filter(search=row, job__archived_at=None).select_related("job")
+    return [
+        (x.segment, mappers.detection_frac(float(x.job.work.get("coverage", 0.0)), fields_of(row).law))
+        for x in links
+        if str(x.job_id) not in flown
+    ]
+
+
+def entered_air_c(job: Job) -> float | None:
+    """Return the temperature of the air that a job is planned in, where it is known. [°C]"""
+    known = job.wind.get("air_c")
+    return float(known) if known is not None else None
+
+
+def flyers_of(row: Search, f: SearchFields, now: datetime, until: datetime) -> tuple[list[mappers.Flyer], list[str]]:
+    """Return the aircraft that can search with packs and chargers as the running day leaves them, and why others cannot."""
     chosen = Aircraft.objects.filter(archived_at=None, pk__in=f.aircraft_ids).select_related("model__pack_model")
     chargers = list(Charger.objects.filter(archived_at=None).select_related("model"))
     found: list[mappers.Flyer] = []
     notes: list[str] = []
+    day = fleet_now(row.day) if row.day is not None else None
     for aircraft in chosen:
         job = template_job(row, f, aircraft)
         packs = packs_for_job(job)
@@ -291,7 +311,16 @@ def flyers_of(row: Search, f: SearchFields) -> tuple[list[mappers.Flyer], list[s
         takes = [c for c in chargers if not not_charged_words(c, model)]
         found.append(
             mappers.Flyer(
-                str(aircraft.pk), aircraft.name, str(model.pk), model, flights, _by_set(packs, flights), takes, mappers.SWAP_S
+                str(aircraft.pk),
+                aircraft.name,
+                str(model.pk),
+                model,
+                flights,
+                _by_set(packs, flights),
+                takes,
+                mappers.SWAP_S,
+                day,
+                windows_for(job, now, until).windows,
             )
         )
     return found, notes
@@ -317,8 +346,10 @@ def next_of(search_id: UUID, now: datetime | None = None) -> NextOut:
             raise DomainError("missing", "Draw segments, or lay a net over the ground, first.", "what.segments")
         until = until_of(row, f, at)
         found = standing(row, f)
-        flyers, notes = flyers_of(row, f)
-        asked = mappers.asked_of(f, found, flyers, tried_widths(), at, until, mappers.light_until(f.point or f.home, at))
+        flyers, notes = flyers_of(row, f, at, until)
+        light = mappers.light_until(f.point or f.home, at)
+        air_c = entered_air_c(template_job(row, f, None))
+        asked = mappers.asked_of(f, found, flyers, tried_widths(), at, until, light, air_c, given_out(row))
         out = mappers.next_out(f, found, asked, mappers.choices(asked.effort), until, scatter(own_values()))
     except (DomainError, mappers.SearchError) as bad:
         return NextOut(problem=bad.message, problem_at=bad.field)
@@ -388,6 +419,7 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
             path=[],
             problem=bad.message,
         )
+    launch_at, note = opens_at(row, job, timezone.now() + timedelta(seconds=mappers.SWAP_S))
     detection = plan.figure("detection_frac") or 0.0
     table = mappers.kind_table(row.kind.within) if row.kind is not None else None
     share = mappers.share_of(f, table, job_fields(job))
@@ -402,8 +434,21 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
         first_s=plan.sorties[0].time_s if plan.sorties else 0.0,
         path=[p for s in plan.sorties for p in s.path],
         packs=[s.set for s in plan.sorties],
-        launch_at=(timezone.now() + timedelta(seconds=mappers.SWAP_S)).isoformat(),
+        launch_at=launch_at.isoformat(),
+        note=note,
     )
+
+
+def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str]:
+    """Return when a first sortie can be up once it is ready, and what its limits say where that is later, or not at all."""
+    windows = windows_for(job, ready, ready + _USUAL_HOURS).windows
+    zone = zone_of(row.organisation)
+    if not windows:
+        return ready, f"Its limits leave no weather window until {(ready + _USUAL_HOURS).astimezone(zone):%H:%M}."
+    if windows[0][0] < 60:
+        return ready, ""
+    opens = ready + timedelta(seconds=windows[0][0])
+    return opens, f"Its weather window opens at {opens.astimezone(zone):%H:%M}."
 
 
 _WORDS: dict[mappers.FirstPattern, str] = {

@@ -234,6 +234,7 @@ class PatternOut:
     path: list[Place]
     packs: list[str] = field(default_factory=list)
     launch_at: str = ""
+    note: str = ""
     problem: str = ""
 
 

@@ -278,6 +278,38 @@ def _found(state: DayState) -> FoundOut | None:
     return FoundOut(state.found_s, state.found_words, written(*state.found_place) if state.found_place else [])
 
 
+@dataclass(frozen=True, slots=True)
+class FleetNow:
+    """What a running day leaves of packs and aircraft once all that it still plans is flown.
+
+    By the name of a pack: its charge, and when it may fly or charge [s from now]; those out of the day are not in it. By the
+    id of an aircraft: when it is free [s from now].
+    """
+
+    charge: dict[str, tuple[float, float]]
+    free_s: dict[str, float]
+
+
+def fleet_now(r: Reading, replanned: Replanned) -> FleetNow:
+    """Return the packs and aircraft of a running day as its plan leaves them."""
+    task, plan = replanned.task, replanned.plan
+    charge: dict[str, tuple[float, float]] = {}
+    for s in task.sets:
+        frac, at_s = min(s.starts()), s.from_s
+        for f in plan.flights if plan is not None else ():
+            if f.set == s.id and f.landing_s >= at_s:
+                takes = next((x.energy_frac for x in task.flights if x.id == f.flight), 0.0)
+                frac, at_s = max(0.0, 1.0 - takes), f.landing_s + task.rest_after_flight_s
+        for c in plan.charges if plan is not None else task.begun:
+            if c.set == s.id and c.end_s >= at_s:
+                frac, at_s = c.to_frac, c.end_s + task.rest_after_charge_s
+        charge |= {name: (frac, max(0.0, at_s - r.now_s)) for name in r.kept.core().members[s.id]}
+    free = {a.id: max(0.0, a.from_s - r.now_s) for a in task.aircraft}
+    for f in plan.flights if plan is not None else ():
+        free[f.aircraft] = max(free.get(f.aircraft, 0.0), f.landing_s + task.swap_of(f.aircraft) - r.now_s)
+    return FleetNow(charge, free)
+
+
 def sprayed_by(kept: RunFrame, letter: str) -> list[str]:
     """Return the sorties of a job that sprays; none of another kind of work."""
     return [n for n, f in kept.flights.items() if f.letter == letter and n in kept.routes and kept.routes[n].what == SPRAYED]

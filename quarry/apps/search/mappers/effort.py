@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+from quarry.apps.day.mappers import FleetNow
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.mappers import charge_law
 from quarry.apps.fleet.models import Charger, Pack, PackModel
@@ -24,17 +25,22 @@ from quarry.core.power.charging import charge_time_s
 from quarry.core.rotation.scatter import Scatter
 from quarry.core.search.effort import search_rate_per_s
 from quarry.core.search.next_sorties import Assigned, Choices, Effort, Pool, Searcher, band
+from quarry.core.search.night import thermal_hour
 
 SWAP_S = SWAP.value
 _READY_FRAC = 0.85
 _ON_FOOT_DETOUR = 1.4
+_LONG_S = 12 * 3600.0
 _LONGEST_ON_FOOT_S = 2 * 3600.0
 _REST_ON_FOOT_S = 600.0
 
 
 @dataclass(frozen=True, slots=True)
 class Flyer:
-    """An aircraft that can search, with its packs, the chargers that take them, and what it can fly."""
+    """An aircraft that can search, with its packs, the chargers that take them, and what it can fly.
+
+    ``now``: packs and aircraft as the running day leaves them; ``windows``: what its limits leave of the time until the hour.
+    """
 
     id: str
     name: str
@@ -44,6 +50,14 @@ class Flyer:
     packs: Mapping[str, Sequence[Pack]]
     chargers: Sequence[Charger]
     swap_s: float
+    now: FleetNow | None = None
+    windows: Sequence[tuple[float, float]] | None = None
+
+    def charge_of(self, pack: Pack) -> tuple[float, float] | None:
+        """Return the charge of a pack and when it may fly [s from now], as the running day has it; None where it is out."""
+        if self.now is None:
+            return 1.0 if pack.charge_frac is None else pack.charge_frac, 0.0
+        return self.now.charge.get(pack.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +71,7 @@ class Asked:
     lines_m_s: tuple[float, ...]
     begins: datetime
     notes: tuple[str, ...]
+    given_frac: float = 0.0
 
 
 def asked_of(
@@ -67,8 +82,12 @@ def asked_of(
     now: datetime,
     until: datetime,
     light_until: datetime | None,
+    air_c: float | None = None,
+    given: Sequence[tuple[str, float]] = (),
 ) -> Asked:
     """Return who can search which segment, as the core counts it.
+
+    ``given``: segments that are out with a crew and not reported yet, with the POD they were given.
 
     Raises
     ------
@@ -76,6 +95,7 @@ def asked_of(
         Nobody can search, or the hour has passed.
     """
     notes: list[str] = []
+    shares, given_frac = _left_of(f, standing, given, notes)
     if until <= now:
         raise MissingInput("The hour that counts has passed. Choose a later one.", "what.until")
     if f.home is None and flyers:
@@ -84,7 +104,7 @@ def asked_of(
     if light_until is not None and f.sensor == "camera" and light_until < until:
         ends = max(light_until, now)
         notes.append(f"Light for eyes ends at {light_until:%H:%M}: effort by camera beyond it counts for nothing.")
-    middles = [s.representative_point() for s in standing.ground.segments]
+    notes += night_notes(f, now, until, air_c)
     searchers: list[Searcher] = []
     who: list[tuple[SearcherName, str, str]] = []
     widths: list[tuple[float, ...]] = []
@@ -95,31 +115,17 @@ def asked_of(
         if flyer.flights.lines_m_s <= 0:
             notes.append(f"{flyer.name} cannot hold its lines in this wind.")
             continue
+        span = _span(flyer, (ends - now).total_seconds(), now, notes)
+        if span is None:
+            continue
         if flyer.model not in pools:
             pools[flyer.model] = _pool(flyer, notes)
             names.append(flyer.pack_model.name)
         if not pools[flyer.model].ready_s:
             notes.append(f"No pack for {flyer.name} can fly now.")
             continue
-        home = standing.ground.frame.to_metres([f.home] if f.home else [])[0]
         own = tuple(width_of(s, f, tried)[0] for s in f.segments)
-        travel = tuple(
-            2 * math.hypot(m.x - home[0], m.y - home[1]) / flyer.flights.ways_m_s + flyer.flights.fixed_s for m in middles
-        )
-        rates = tuple(_flown_rate(w, float(s.area), flyer.flights) for w, s in zip(own, standing.ground.segments, strict=True))
-        longest = min(t for _, t in flyer.flights.sets)
-        searchers.append(
-            Searcher(
-                flyer.name,
-                0.0,
-                (ends - now).total_seconds(),
-                longest,
-                flyer.swap_s,
-                travel,
-                rates,
-                list(pools).index(flyer.model),
-            )
-        )
+        searchers.append(_in_the_air(flyer, f, standing, own, span, list(pools).index(flyer.model)))
         who.append(("aircraft", flyer.id, flyer.name))
         widths.append(own)
         speeds.append(flyer.flights.lines_m_s)
@@ -135,8 +141,77 @@ def asked_of(
     if not searchers:
         lacks = "Choose an aircraft, or add a team on foot." if not flyers and not f.teams else " ".join(notes)
         raise MissingInput(lacks, "what.aircraft_ids")
-    effort = Effort(standing.now.shares.of, tuple(searchers), tuple(pools.values()), f.law, (until - now).total_seconds())
-    return Asked(effort, tuple(who), tuple(names), tuple(widths), tuple(speeds), now, tuple(notes))
+    effort = Effort(shares, tuple(searchers), tuple(pools.values()), f.law, (until - now).total_seconds())
+    return Asked(effort, tuple(who), tuple(names), tuple(widths), tuple(speeds), now, tuple(notes), given_frac)
+
+
+def _left_of(
+    f: SearchFields, standing: StandingOf, given: Sequence[tuple[str, float]], notes: list[str]
+) -> tuple[tuple[float, ...], float]:
+    """Return what each segment holds beyond what is out with a crew already, and the chance of success of that."""
+    index = {s.id: k for k, s in enumerate(f.segments)}
+    shares, out = list(standing.now.shares.of), 0.0
+    for segment, detection in given:
+        k = index.get(segment)
+        if k is None:
+            continue
+        out += shares[k] * detection
+        shares[k] *= 1 - detection
+        notes.append(f"Segment {f.segments[k].name} is out: it counts with POD {detection:.0%} until its report comes.")
+    return tuple(shares), out
+
+
+def _span(flyer: Flyer, until_s: float, now: datetime, notes: list[str]) -> tuple[float, float] | None:
+    """Return from when until when an aircraft can search [s]; None where its limits or the running day leave nothing."""
+    free = flyer.now.free_s.get(flyer.id, 0.0) if flyer.now is not None else 0.0
+    if free >= 60:
+        notes.append(f"{flyer.name} is free at {now + timedelta(seconds=free):%H:%M}, when what is planned of it is flown.")
+    if flyer.windows is None:
+        return (free, until_s) if free < until_s else None
+    open_ = [(max(a, free), min(b, until_s)) for a, b in flyer.windows]
+    left = max((w for w in open_ if w[1] > w[0]), key=lambda w: w[1] - w[0], default=None)
+    if left is None:
+        notes.append(f"The limits of {flyer.name} leave it no weather window until then.")
+    elif left != (free, until_s):
+        begins, ends = (now + timedelta(seconds=s) for s in left)
+        notes.append(f"Limits leave {flyer.name} {begins:%H:%M} to {ends:%H:%M}.")
+    return left
+
+
+def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | None) -> list[str]:
+    """Return what the night asks for, and how well a thermal camera sees people by then."""
+    place = f.point or f.home
+    if place is None:
+        return []
+    sun = sun_times(*place, now.date())
+    if sun.sunrise_min is None or sun.sunset_min is None:
+        return []
+    midnight = datetime(now.year, now.month, now.day, tzinfo=UTC)
+    rise, down = (midnight + timedelta(minutes=m) for m in (sun.sunrise_min, sun.sunset_min))
+    up = rise <= now < down
+    notes = []
+    if until > down or not up:
+        at = f" from {down.astimezone(now.tzinfo):%H:%M}" if up else ""
+        notes.append(f"Night{at}: lights on aircraft and crew as local rules ask, and rest for those who have been up.")
+    if f.sensor == "thermal":
+        since = (now - down).total_seconds() if now >= down else _LONG_S if now < rise else None
+        hour = thermal_hour(air_c, since, sun_up=up)
+        notes.append(f"Thermal camera: {hour.word} now, {hour.why}.")
+    return notes
+
+
+def _in_the_air(
+    flyer: Flyer, f: SearchFields, standing: StandingOf, own: tuple[float, ...], span: tuple[float, float], pool: int
+) -> Searcher:
+    """Return an aircraft as a searcher with its sweep width over each segment, from when until when it can fly [s]."""
+    x, y = standing.ground.frame.to_metres([f.home] if f.home else [])[0]
+    travel = tuple(
+        2 * math.hypot(m.x - x, m.y - y) / flyer.flights.ways_m_s + flyer.flights.fixed_s
+        for m in (s.representative_point() for s in standing.ground.segments)
+    )
+    rates = tuple(_flown_rate(w, float(s.area), flyer.flights) for w, s in zip(own, standing.ground.segments, strict=True))
+    longest = min(t for _, t in flyer.flights.sets)
+    return Searcher(flyer.name, *span, longest, flyer.swap_s, travel, rates, pool)
 
 
 def _flown_rate(width_m: float, area_m2: float, flights: Flights) -> float:
@@ -164,12 +239,16 @@ def _pool(flyer: Flyer, notes: list[str]) -> Pool:
     ready, waits = [], []
     for name, _ in flyer.flights.sets:
         members = flyer.packs.get(name, ())
-        frac = min((p.charge_frac for p in members), default=1.0)
+        known = [flyer.charge_of(p) for p in members]
+        there = [x for x in known if x is not None]
+        if len(there) < len(known):
+            continue
+        frac, rested = min((x[0] for x in there), default=1.0), max((x[1] for x in there), default=0.0)
         if frac >= _READY_FRAC:
-            ready.append(0.0)
+            ready.append(rested)
         elif free and watts > 0:
             k = free.index(min(free))
-            free[k] += charge_s(frac)
+            free[k] = max(free[k], rested) + charge_s(frac)
             ready.append(free[k])
         else:
             waits.append(name)
@@ -217,7 +296,7 @@ def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices
     had = standing.now.success_frac
 
     def whole(success: float) -> float:
-        return had + (1 - had) * success
+        return had + (1 - had) * (asked.given_frac + success)
 
     plan = found.plan
     sorties = [_sortie(a, f, asked, whole) for a in plan.sorties]

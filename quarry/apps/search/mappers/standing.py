@@ -26,6 +26,7 @@ from quarry.core.search.travel import Walkable, equal_distances_m
 from quarry.core.search.updating import Clue, Report, Searched, SearchState, stands
 
 _CELLS_ACROSS = 160
+_LEAST_PART = 0.01
 SearchError = CoreError
 
 
@@ -199,6 +200,14 @@ def share_of(f: SearchFields, table: DistanceTable | None, job: JobFields) -> fl
     frame = LocalFrame.around([f.point])
     ground = unary_union([outline_of(frame, a) for a in job.taken])
     return by_rings(table, frame.to_metres([f.point])[0], [ground]).of[0]
+
+
+def parts_of(f: SearchFields, job: JobFields) -> list[tuple[str, float]]:
+    """Return the segments under the ground of a job, each with the share of it that lies there. [0 to 1]"""
+    ground = ground_of(f)
+    flown = unary_union([outline_of(ground.frame, a) for a in job.taken])
+    found = [(s.id, float(x.intersection(flown).area / x.area)) for s, x in zip(f.segments, ground.segments, strict=True)]
+    return [(name, min(share, 0.9999)) for name, share in found if share > _LEAST_PART]
 
 
 def check_clue(f: SearchFields, r: ReportFields) -> None:

@@ -41,6 +41,7 @@ from quarry.apps.weather.services import ask_weather_service
 from quarry.core.ground.terrain import TerrainGrid, read_ascii_grid
 from quarry.simulators import scene
 from quarry.simulators.demo_logbook import flown_before, read_in, simulated_logs
+from quarry.simulators.demo_search import search_exercise
 from quarry.simulators.ground import upland
 from quarry.simulators.histories import year_of
 
@@ -146,6 +147,7 @@ def _load(organisation: Organisation, passwords: dict[str, str], days_ahead: int
         lon, lat = job.home or (scene.LON, scene.LAT)
         ask_weather_service(organisation=organisation, lon=lon, lat=lat)
     flown_before(people, known, jobs)
+    search_exercise(lead, known)
     logs, more = simulated_logs()
     read_in(people[1], logs)
     _to_drop(more)

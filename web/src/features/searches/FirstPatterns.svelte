@@ -59,8 +59,9 @@
       >{one.words}, {one.packs?.[0] ?? 'no pack'} fitted and the launch list gone through; back {clockOf(
         new Date(Date.parse(one.launch_at ?? '') + one.first_s * 1000).toISOString(),
       )}</span>
+    {#if one.note}<span class="mt-1 block border-l-3 border-copper pl-2 text-small">{one.note}</span>{/if}
     {#if writable}<button class="button dark mt-2 !min-h-tap w-full" disabled={busy} onclick={() => void launch()}
-        >Begin with {one.words}</button
+        >Begin: {one.words}</button
       >{/if}
     {#if refusal}<p class="problem m-0 mt-1" role="alert">{refusal}</p>{/if}
   </div>

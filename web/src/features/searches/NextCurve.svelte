@@ -28,7 +28,7 @@
           f,
           points.map((p) => [p.at_s, p.low_frac, p.high_frac]),
         )}
-        fill="var(--paper-deep)" />
+        fill="var(--wash-heather)" />
     {/snippet}
     {#snippet children(f)}
       <path

@@ -7,6 +7,7 @@
   import { clockOf, percent, show } from '$shared/format/units';
   import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
+  import Why from '$shared/working/Why.svelte';
   import Failed from '$shared/ui/Failed.svelte';
   import { notices } from '$shared/ui/notices.svelte';
   import FirstPatterns from './FirstPatterns.svelte';
@@ -187,6 +188,12 @@
           {#if next.value?.problem}<p class="quiet">{next.value.problem}</p>
           {:else if next.value}
             <p class="m-0 text-lead font-semibold" data-testid="next">{next.value.words}</p>
+            {#if next.value.working}<p class="m-0 text-small">
+                The first of it alone: POS <Why
+                  text={percent(Number(next.value.working.value), 1)}
+                  name="chance of success of the next sortie"
+                  given={next.value.working} />
+              </p>{/if}
             <p class="quiet m-0 text-small">
               {next.value.proven
                 ? 'Proven the best of whole sorties.'

@@ -11436,6 +11436,11 @@ export interface components {
              * @default
              */
             launch_at: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /** Packs */
             packs?: string[];
             /** Path */

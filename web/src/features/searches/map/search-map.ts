@@ -59,6 +59,8 @@ export class SearchMap {
   #segments = new VectorLayer({ source: new VectorSource(), zIndex: 2 });
   #lines = new VectorLayer({ source: new VectorSource(), zIndex: 3 });
   #signs = new VectorLayer({ source: new VectorSource(), zIndex: 4, declutter: true });
+  // Where the search is about hides behind no number.
+  #places = new VectorLayer({ source: new VectorSource(), zIndex: 5 });
   #drawn: Draw | null = null;
   #tool: Tool = 'look';
   #edits: Edits;
@@ -69,7 +71,7 @@ export class SearchMap {
       target,
       pixelRatio: Math.min(2, window.devicePixelRatio),
       controls: [],
-      layers: [this.#segments, this.#lines, this.#signs],
+      layers: [this.#segments, this.#lines, this.#signs, this.#places],
       view: new View({ center: fromLonLat([-4.3, 55.1]), zoom: 13, maxZoom: 20, minZoom: 3 }),
     });
     this.map.on('singleclick', (e) => {
@@ -102,7 +104,7 @@ export class SearchMap {
 
   show(search: Schemas['SearchOut'], picked: string, next: string, path: Place[]) {
     const [segments, lines, signs] = [this.#segments, this.#lines, this.#signs].map((l) => l.getSource()!);
-    for (const source of [segments!, lines!, signs!]) source.clear();
+    for (const source of [segments!, lines!, signs!, this.#places.getSource()!]) source.clear();
     const density = (s: Schemas['SegmentOut']) => (s.area_ha > 0 ? s.share_frac / s.area_ha : 0);
     const most = Math.max(...search.segments.map(density), 0);
     for (const s of search.segments) {
@@ -168,12 +170,12 @@ export class SearchMap {
       }),
     );
     f.setStyle(style);
-    this.#signs.getSource()!.addFeature(f);
+    this.#places.getSource()!.addFeature(f);
   }
 
   fit() {
     const box = createEmpty();
-    for (const layer of [this.#segments, this.#lines, this.#signs])
+    for (const layer of [this.#segments, this.#lines, this.#places])
       for (const f of layer.getSource()!.getFeatures()) extend(box, f.getGeometry()!.getExtent());
     if (!isEmpty(box)) this.map.getView().fit(box, { padding: [40, 40, 40, 40], maxZoom: 17 });
   }
