@@ -419,7 +419,7 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
             path=[],
             problem=bad.message,
         )
-    launch_at, note = opens_at(row, job, timezone.now() + timedelta(seconds=mappers.SWAP_S))
+    launch_at, note, shut = opens_at(row, job, timezone.now() + timedelta(seconds=mappers.SWAP_S))
     detection = plan.figure("detection_frac") or 0.0
     table = mappers.kind_table(row.kind.within) if row.kind is not None else None
     share = mappers.share_of(f, table, job_fields(job))
@@ -436,19 +436,20 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
         packs=[s.set for s in plan.sorties],
         launch_at=launch_at.isoformat(),
         note=note,
+        shut=shut,
     )
 
 
-def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str]:
-    """Return when a first sortie can be up once it is ready, and what its limits say where that is later, or not at all."""
+def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str, bool]:
+    """Return when a first sortie can be up once it is ready, what its limits say where that is later, and whether it is not at all."""
     windows = windows_for(job, ready, ready + _USUAL_HOURS).windows
     zone = zone_of(row.organisation)
     if not windows:
-        return ready, f"Its limits leave no weather window until {(ready + _USUAL_HOURS).astimezone(zone):%H:%M}."
+        return ready, f"Its limits leave no weather window until {(ready + _USUAL_HOURS).astimezone(zone):%H:%M}.", True
     if windows[0][0] < 60:
-        return ready, ""
+        return ready, "", False
     opens = ready + timedelta(seconds=windows[0][0])
-    return opens, f"Its weather window opens at {opens.astimezone(zone):%H:%M}."
+    return opens, f"Its weather window opens at {opens.astimezone(zone):%H:%M}.", False
 
 
 _WORDS: dict[mappers.FirstPattern, str] = {

@@ -220,7 +220,8 @@ class SearchTakenOver:
 class PatternOut:
     """A first pattern: how it lies, spacing, time, packs, POD and chance of success; the lines to be drawn. Or why it cannot be.
 
-    ``launch_at``: when the first sortie can be up, packs fitted and the launch list gone through.
+    ``launch_at``: when the first sortie can be up, packs fitted and the launch list gone through;
+    ``shut``: its limits leave no window soon.
     """
 
     pattern: str
@@ -235,6 +236,7 @@ class PatternOut:
     packs: list[str] = field(default_factory=list)
     launch_at: str = ""
     note: str = ""
+    shut: bool = False
     problem: str = ""
 
 

@@ -53,8 +53,10 @@
 {#if patterns === null && !problem}<p class="quiet" role="status">Laying patterns …</p>{/if}
 {#if one}
   <div class="my-2 border-2 border-ink px-4 py-3" data-testid="first-launch">
-    <span class="block text-lead">First launch</span>
-    <span class="sharp block !text-clock leading-none tabular-nums">{clockOf(one.launch_at ?? '')}</span>
+    <span class="block text-lead"
+      >First launch{#if one.shut}, <b class="text-madder">not within its limits</b>{/if}</span>
+    <span class="sharp block {one.shut ? 'quiet' : ''} !text-clock leading-none tabular-nums"
+      >{clockOf(one.launch_at ?? '')}</span>
     <span class="block text-small"
       >{one.words}, {one.packs?.[0] ?? 'no pack'} fitted and the launch list gone through; back {clockOf(
         new Date(Date.parse(one.launch_at ?? '') + one.first_s * 1000).toISOString(),

@@ -11424,7 +11424,8 @@ export interface components {
          * PatternOut
          * @description A first pattern: how it lies, spacing, time, packs, POD and chance of success; the lines to be drawn. Or why it cannot be.
          *
-         *     ``launch_at``: when the first sortie can be up, packs fitted and the launch list gone through.
+         *     ``launch_at``: when the first sortie can be up, packs fitted and the launch list gone through;
+         *     ``shut``: its limits leave no window soon.
          */
         PatternOut: {
             /** Detection Frac */
@@ -11455,6 +11456,11 @@ export interface components {
              * @default
              */
             problem: string;
+            /**
+             * Shut
+             * @default false
+             */
+            shut: boolean;
             /** Sorties */
             sorties: number;
             /** Spacing M */
