@@ -524,3 +524,16 @@ def test_a_handover_changed_anywhere_is_read_or_refused_in_words(handed, data):
     except MissingInput as bad:
         refused = bad
     assert refused is None or (refused.field == "file" and refused.message)
+
+
+def test_the_list_of_searches_asks_as_often_for_many_as_for_one(lead, search, django_assert_num_queries):
+    key = uuid4()
+    report(lead, search, key, kind="find", place=POINT, certainty="sure")
+    assert [(x.name, x.found) for x in queries.searches()] == [("Fell", True)]
+    services.take_back_report(actor=lead, search_id=search.pk, key=key)
+    for n in range(6):
+        services.add_search(actor=lead, name=f"Search {n}", what={"point": POINT})
+    with django_assert_num_queries(2):
+        found = queries.searches()
+    assert [x.name for x in found] == [*(f"Search {n}" for n in reversed(range(6))), "Fell"]
+    assert not any(x.found for x in found)

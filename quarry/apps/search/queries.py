@@ -205,22 +205,23 @@ def _clocks(every: list[tuple[SearchReport, ReportFields]]) -> list[str]:
 
 
 def searches(*, archived: bool = False) -> list[SearchLine]:
-    """Return the searches, the newest first."""
-    rows = Search.objects.filter(archived_at__isnull=not archived).select_related("kind")[:_MOST_LISTED]
-    return [_line(row) for row in rows]
+    """Return the searches, the newest first. How much each has seen is worked out where it is opened."""
+    rows = list(Search.objects.filter(archived_at__isnull=not archived)[:_MOST_LISTED])
+    finds: dict[UUID, set[str]] = defaultdict(set)
+    back: dict[UUID, set[str]] = defaultdict(set)
+    kinds_asked = ("find", "taken_back")
+    for r in SearchReport.objects.filter(search__in=rows, kind__in=kinds_asked):
+        if r.kind == "find":
+            finds[r.search_id].add(str(r.key))
+        else:
+            back[r.search_id].add(report_of(r).takes_back)
+    return [_line(row, found=bool(finds[row.pk] - back[row.pk])) for row in rows]
 
 
-def _line(row: Search) -> SearchLine:
-    f = entered(row)
-    success, found = 0.0, False
-    every, back = reports_of(row)
-    if f.segments:
-        success = standing(row, f).now.success_frac
-        found = any(r.kind == "find" and str(r.key) not in back for r, _ in every)
+def _line(row: Search, *, found: bool) -> SearchLine:
     ended = row.ended_at.isoformat() if row.ended_at else None
-    return SearchLine(
-        row.pk, row.name, row.began_at.isoformat(), ended, len(f.segments), success, found, row.archived_at is not None
-    )
+    count = len(entered(row).segments)
+    return SearchLine(row.pk, row.name, row.began_at.isoformat(), ended, count, found, row.archived_at is not None)
 
 
 def zone_of(organisation: Organisation) -> ZoneInfo:

@@ -152,7 +152,6 @@ class SearchLine:
     began_at: str
     ended_at: str | None
     segments: int
-    success_frac: float
     found: bool
     archived: bool
 

@@ -3,12 +3,12 @@
   import { goto } from '$app/navigation';
   import { call } from '$shared/api/call';
   import type { Problem } from '$shared/api/client';
-  import { percent } from '$shared/format/units';
   import { shortDate } from '$shared/format/dates';
   import { resource } from '$shared/resource.svelte';
   import { session } from '$shared/session.svelte';
   import Choice from '$shared/ui/Choice.svelte';
   import Failed from '$shared/ui/Failed.svelte';
+  import { notices } from '$shared/ui/notices.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
   import TextField from '$shared/ui/TextField.svelte';
   import { toProblem } from '$shared/ui/toProblem';
@@ -46,6 +46,15 @@
     refusal = bad?.detail ?? '';
     taken = data ? { id: String(data.search_id), notes: data.notes } : null;
     if (data) void searches.load();
+  }
+  async function put(id: string, away: boolean) {
+    const params = { params: { path: { search_id: id } } };
+    const { problem: bad } = away
+      ? await call('DELETE', '/api/searches/{search_id}', params)
+      : await call('POST', '/api/searches/{search_id}/restore', params);
+    if (bad) notices.say(bad.detail, { bad: true });
+    else if (away) notices.say('Search archived', { undo: () => void put(id, false) });
+    void searches.load();
   }
   const at = (field: string) => (problem?.field === field ? problem.detail : (unread[field] ?? ''));
 
@@ -149,18 +158,18 @@
     <p class="quiet">{archived ? 'No search is archived.' : 'No search yet.'}</p>
   {:else}
     <table class="sheet-table bg-sheet" data-testid="searches">
-      <thead
-        ><tr
-          ><th>search</th><th>begun</th><th class="!text-right">segments</th><th class="!text-right">POS so far</th><th></th></tr
-        ></thead>
+      <thead><tr><th>search</th><th>begun</th><th class="!text-right">segments</th><th>state</th><th></th></tr></thead>
       <tbody>
         {#each searches.value as s (s.id)}
           <tr class="hover:bg-paper-deep">
             <td><a href="/searches/{s.id}" class="font-semibold">{s.name}</a></td>
             <td>{shortDate(s.began_at)}</td>
             <td class="text-right">{s.segments}</td>
-            <td class="text-right">{percent(s.success_frac)}</td>
             <td>{s.found ? 'found' : s.ended_at ? 'ended' : 'under way'}</td>
+            <td class="text-right"
+              >{#if writable}<button class="button plain small" onclick={() => void put(s.id, !s.archived)}
+                  >{s.archived ? 'Restore' : 'Archive'}</button
+                >{/if}</td>
           </tr>
         {/each}
       </tbody>

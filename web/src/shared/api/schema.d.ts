@@ -13341,8 +13341,6 @@ export interface components {
             name: string;
             /** Segments */
             segments: number;
-            /** Success Frac */
-            success_frac: number;
         };
         /**
          * SearchOut
