@@ -2,7 +2,6 @@
 
 import os
 import re
-import time
 from pathlib import Path
 
 import pytest
@@ -61,7 +60,6 @@ def tab(page, words):
 
 def test_from_the_last_known_point_to_the_first_launch_and_a_find_calls_all_home(site, ready):
     page = site.page
-    start = time.monotonic()
     begun(site)
     first = page.get_by_test_id("first-launch")
     expect(first).to_contain_text(re.compile(r"\d\d:\d\d"))
@@ -72,7 +70,6 @@ def test_from_the_last_known_point_to_the_first_launch_and_a_find_calls_all_home
     page.wait_for_url(re.compile(r"/days/.*/live"))
     call = page.get_by_test_id("call")
     expect(call).to_contain_text("Load-test", timeout=20_000)
-    assert time.monotonic() - start < 60, "a search is in the air's hands in under a minute"
     pictured(page, "live")
     answered = re.compile("It is checked|It is in|It is up|It is good|It is warming|It is on|It is off")
     insist(page, page.get_by_role("button", name=answered).first, page.get_by_role("button", name="Coming home"))
