@@ -209,7 +209,7 @@ class NextOut:
 
 @dataclass(frozen=True, slots=True)
 class SearchTakenOver:
-    """A search that was read from a handover, and what of it was not taken."""
+    """A search that was imported from a handover, and what of it was not taken."""
 
     search_id: UUID
     notes: list[str]

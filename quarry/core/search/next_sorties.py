@@ -2,7 +2,7 @@
 
 The searcher that can start first is asked first; it takes a segment or stays down. Few decisions are tried out to the end,
 pruned by what divided effort could still give (`effort`), and the answer is the best there is. More are searched over
-the most promising beginnings; how far the answer may lie below the best is told by the same bound. Of plans that give the
+the most promising beginnings; how far the answer may lie below the best is given by the same bound. Of plans that give the
 same by the hour, the one whose chance rises sooner is taken.
 """
 

@@ -11,18 +11,10 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from quarry.apps.flown.views import AsFlownOut, FlownFigure, FlownSortieOut, Polygon
-from quarry.apps.printed import isolated, named, printed
+from quarry.apps.printed import SHEET_STYLE, isolated, named, printed
 
 _W, _H = 680.0, 360.0
-_STYLE = """
-@page { size: A4; margin: 14mm 14mm 16mm; @bottom-left { content: string(foot); font: 7.5pt 'DejaVu Sans' }
- @bottom-right { content: counter(page) " of " counter(pages); font: 7.5pt 'DejaVu Sans' } }
-body { font: 9pt/1.35 'DejaVu Sans', sans-serif; color: #000; margin: 0 } h1 { font-size: 17pt; margin: 0 }
-h2 { font-size: 10.5pt; margin: 4mm 0 1mm; border-bottom: .3mm solid #000; break-after: avoid } p { margin: .8mm 0 }
-table { border-collapse: collapse; width: 100% } th, td { text-align: left; vertical-align: top; padding: .6mm 1.5mm .6mm 0 }
-th { font-size: 8pt; border-bottom: .2mm solid #000 } td { border-bottom: .1mm solid #888 } tr { break-inside: avoid }
-.n { text-align: right } .fine { font-size: 7.5pt } .foot { string-set: foot content(); font-size: 0 } .big { font-size: 22pt; font-weight: bold }
-.side { float: right; text-align: right } code { font: 6.8pt 'DejaVu Sans Mono', monospace }
+_STYLE = f"""{SHEET_STYLE}.side {{ float: right; text-align: right }} code {{ font: 6.8pt 'DejaVu Sans Mono', monospace }}
 """
 _WORDS = {
     "mapping": "at the overlaps wanted, less ten points at the most",

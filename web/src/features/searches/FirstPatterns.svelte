@@ -81,7 +81,7 @@
         {:else}<span class="block text-small"
             >{show(p.spacing_m, 'm', session.units, 0)} apart, {hours(p.time_s)}, {p.sorties} sortie{p.sorties > 1 ? 's' : ''} on {p.packs?.join(
               ', ',
-            )}; POD {percent(p.detection_frac)}, POS {percent(p.success_frac)}</span
+            )}; <span class="whitespace-nowrap">POD {percent(p.detection_frac)}, POS {percent(p.success_frac)}</span></span
           >{/if}
       </button>
     </li>

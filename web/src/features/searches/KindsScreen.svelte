@@ -128,7 +128,7 @@
           <TextField label="Where the table is from" value={note} onchange={(v) => (note = v)} maxlength={200} />
           {#if bad && bad.field !== 'name'}<p class="problem m-0" role="alert">{bad.detail}</p>{/if}
           <div class="flex gap-2">
-            <button class="button dark">Keep</button>
+            <button class="button dark">Save</button>
             <button type="button" class="button" onclick={() => (editing = null)}>Cancel</button>
           </div>
         </form>
@@ -175,7 +175,7 @@
             ></label>
           {#if trialBad}<p class="problem m-0" role="alert">{trialBad.detail}</p>{/if}
           <div class="flex gap-2">
-            <button class="button dark">Keep the trial</button>
+            <button class="button dark">Save trial</button>
             <button type="button" class="button" onclick={() => (trying = false)}>Cancel</button>
           </div>
         </form>

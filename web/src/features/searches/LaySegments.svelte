@@ -1,6 +1,7 @@
 <!-- Segments laid: a net, ground parted along paths and banks, or outlines from a file. -->
 <script lang="ts">
   import { call } from '$shared/api/call';
+  import { fileBody } from '$shared/api/file';
   import type { Schemas } from '$shared/api/client';
   import { session } from '$shared/session.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
@@ -30,13 +31,8 @@
   }
   async function read(file: File | undefined) {
     if (!file) return;
-    const form = new FormData();
-    form.append('file', file);
     said = `Reading ${file.name} …`;
-    const { data, problem } = await call('POST', '/api/jobs/boundary', {
-      body: form as never,
-      bodySerializer: (b) => b as never,
-    });
+    const { data, problem } = await call('POST', '/api/jobs/boundary', fileBody(file));
     bad = !!problem;
     if (problem) {
       said = problem.detail;

@@ -59,7 +59,11 @@
     search = data;
     refused = null;
     void next.load();
-    if (!fitted) void tick().then(() => map?.fit());
+    if (!fitted) fitSoon();
+  }
+  /** Fit the map once what is to be seen is drawn. */
+  function fitSoon() {
+    void tick().then(() => setTimeout(() => map?.fit(), 0));
   }
   async function save(over: Partial<Asked>) {
     if (!search) return;
@@ -124,7 +128,11 @@
     return () => map?.end();
   });
   $effect(() => {
-    if (search) map?.show(search, picked, proposed?.segment ?? '', search.day_id || tab !== 'next' ? [] : path);
+    void session.me?.light;
+    const drawn = [search, picked, proposed?.segment ?? '', search?.day_id || tab !== 'next' ? [] : path] as const;
+    // Once the page has the colours of its light.
+    const soon = setTimeout(() => drawn[0] && map?.show(drawn[0], drawn[1], drawn[2], [...drawn[3]]), 0);
+    return () => clearTimeout(soon);
   });
   $effect(() => map?.use(tool));
 </script>
@@ -180,7 +188,7 @@
               {writable}
               onlook={(p) => {
                 path = p;
-                if (p.length && !search!.segments.length) void tick().then(() => map?.fit());
+                if (p.length && !search!.segments.length) fitSoon();
               }}
               onlaunched={(day) => void goto(`/days/${day}/live`)} />
           {/if}
@@ -196,7 +204,7 @@
               </p>{/if}
             <p class="quiet m-0 text-small">
               {next.value.proven
-                ? 'Proven the best of whole sorties.'
+                ? 'Proven optimal: no other plan of whole sorties gives more.'
                 : `No plan gives more than ${percent(next.value.at_most_frac)}.`}
             </p>
             {#if next.value.instead}<p class="m-0 mt-1 text-small">{next.value.instead}</p>{/if}
@@ -275,7 +283,7 @@
           {/if}
           <ReportList {search} writable={reports} onchanged={take} />
           <h2 class="mt-4">Hand over</h2>
-          <p class="quiet m-0 text-small">Another crew reads the GeoJSON in: Searches, Take over.</p>
+          <p class="quiet m-0 text-small">Another crew imports the GeoJSON: Searches, Import handover.</p>
           <div class="mt-1 flex flex-wrap gap-2">
             {#each [['pdf', 'Sheet as PDF'], ['geojson', 'GeoJSON'], ['csv', 'Table as CSV']] as const as [form, words] (form)}<a
                 class="button"

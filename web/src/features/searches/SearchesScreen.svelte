@@ -2,6 +2,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { call } from '$shared/api/call';
+  import { fileBody } from '$shared/api/file';
   import type { Problem } from '$shared/api/client';
   import { shortDate } from '$shared/format/dates';
   import { resource } from '$shared/resource.svelte';
@@ -37,12 +38,7 @@
 
   async function takeOver(file: File | undefined) {
     if (!file) return;
-    const form = new FormData();
-    form.append('file', file);
-    const { data, problem: bad } = await call('POST', '/api/searches/handover', {
-      body: form as never,
-      bodySerializer: (b) => b as never,
-    });
+    const { data, problem: bad } = await call('POST', '/api/searches/handover', fileBody(file));
     refusal = bad?.detail ?? '';
     taken = data ? { id: String(data.search_id), notes: data.notes } : null;
     if (data) void searches.load();
@@ -98,7 +94,7 @@
 <div class="mx-auto max-w-337 px-6 py-6">
   <div class="mb-5 flex flex-wrap items-end gap-4">
     <h1 class="mr-auto">Searches</h1>
-    {#if writable}<button class="button" onclick={() => input?.click()}>Take over from a file</button>
+    {#if writable}<button class="button" onclick={() => input?.click()}>Import handover</button>
       <input
         bind:this={input}
         type="file"
@@ -115,7 +111,7 @@
   </div>
   {#if refusal}<p class="problem mb-4" role="alert">{refusal}</p>{/if}
   {#if taken}<div class="mb-4 border-2 border-ink bg-sheet px-4 py-3" role="status">
-      <a class="font-semibold" href="/searches/{taken.id}">The search was taken over: open it</a>
+      <a class="font-semibold" href="/searches/{taken.id}">The search was imported: open it</a>
       {#each taken.notes as n (n)}<p class="m-0 text-small">{n}</p>{/each}
     </div>{/if}
   {#if writable}

@@ -81,7 +81,12 @@
     disabled={off}
     problem={at('speed_m_s')}
     onchange={(v) => onsave({ speed_m_s: v })} />
-  <Choice label="POD by" value={search.law} disabled={off} options={LAWS} onchange={(v) => onsave({ law: v as 'random' })} />
+  <Choice
+    label="Detection model"
+    value={search.law}
+    disabled={off}
+    options={LAWS}
+    onchange={(v) => onsave({ law: v as 'random' })} />
   <div class="grid grid-cols-[1fr_minmax(128px,168px)] items-center gap-x-3">
     <label for="until">Plan until</label>
     <input

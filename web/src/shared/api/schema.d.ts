@@ -13489,7 +13489,7 @@ export interface components {
         };
         /**
          * SearchTakenOver
-         * @description A search that was read from a handover, and what of it was not taken.
+         * @description A search that was imported from a handover, and what of it was not taken.
          */
         SearchTakenOver: {
             /** Notes */

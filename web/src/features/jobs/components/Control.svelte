@@ -1,6 +1,7 @@
 <!-- Ground control and check points: placed by rule or from a file, listed in walking order, out as CSV and GeoJSON. -->
 <script lang="ts">
   import { call } from '$shared/api/call';
+  import { fileBody } from '$shared/api/file';
   import { download } from '$shared/api/download';
   import type { Schemas } from '$shared/api/client';
   import { show } from '$shared/format/units';
@@ -44,12 +45,7 @@
   async function take(list: FileList | null | undefined) {
     const file = list?.[0];
     if (!file) return;
-    const form = new FormData();
-    form.append('file', file);
-    const { data, problem: bad } = await call('POST', '/api/jobs/control', {
-      body: form as never,
-      bodySerializer: (b) => b as never,
-    });
+    const { data, problem: bad } = await call('POST', '/api/jobs/control', fileBody(file));
     problem = bad?.detail ?? '';
     if (data) put(data, `${data.length} points of ${file.name}`);
   }

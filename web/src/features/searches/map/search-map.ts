@@ -177,7 +177,7 @@ export class SearchMap {
     const box = createEmpty();
     for (const layer of [this.#segments, this.#lines, this.#places])
       for (const f of layer.getSource()!.getFeatures()) extend(box, f.getGeometry()!.getExtent());
-    if (!isEmpty(box)) this.map.getView().fit(box, { padding: [40, 40, 40, 40], maxZoom: 17 });
+    if (!isEmpty(box)) this.map.getView().fit(box, { padding: [76, 40, 40, 40], maxZoom: 17 });
   }
 
   end() {
