@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import base64
 import unicodedata
 from html import escape
-from typing import Any, NoReturn
+from typing import Any
 
 # A sheet of A4 with its name and page numbers in the foot, tables and one figure in large print.
 SHEET_STYLE = """
@@ -16,6 +17,7 @@ table { border-collapse: collapse; width: 100% } th, td { text-align: left; vert
 th { font-size: 8pt; border-bottom: .2mm solid #000 } td { border-bottom: .1mm solid #888 } tr { break-inside: avoid }
 .n { text-align: right } .fine { font-size: 7.5pt } .foot { string-set: foot content(); font-size: 0 } .big { font-size: 22pt; font-weight: bold }
 """
+_PHOTO = "data:image/jpeg;base64,"
 _FIRST_STRONG, _POP = "\u2068", "\u2069"  # isolates of the bidirectional algorithm (Unicode Standard Annex 9)
 
 
@@ -31,11 +33,15 @@ def named(name: str) -> str:
 
 
 def printed(html: str) -> bytes:
-    """Return a page of HTML as PDF; whatever it might ask for from elsewhere is refused."""
+    """Return a page of HTML as PDF; whatever it might ask for from elsewhere is refused, photos stand in it as data."""
     from weasyprint import HTML  # slow to load, and needed here alone
 
-    return bytes(HTML(string=html, url_fetcher=_nothing).write_pdf())
+    return bytes(HTML(string=html, url_fetcher=_held).write_pdf())
 
 
-def _nothing(url: str, *_: Any, **__: Any) -> NoReturn:
-    raise ValueError(f"A printed page fetches nothing, least of all {url}.")
+def _held(url: str, *_: Any, **__: Any) -> Any:
+    from weasyprint.urls import URLFetcherResponse
+
+    if not url.startswith(_PHOTO):
+        raise ValueError(f"A printed page fetches nothing, least of all {url[:80]}.")
+    return URLFetcherResponse(url, base64.b64decode(url.removeprefix(_PHOTO)), {"Content-Type": "image/jpeg"})

@@ -65,10 +65,11 @@ def most_bytes(path: str, *, known: bool) -> int:
         return _SMALL
     for where, most in (
         (r"/api/jobs/boundary", settings.UPLOAD_MOST_BYTES),
+        (r"/api/searches/handover", settings.HANDOVER_MOST_BYTES),
         (r"/api/terrains|/api/packs/tables(/.*)?", settings.TABLE_MOST_BYTES),
         (r"/api/logbook/imports", settings.LOG_MOST_BYTES),
         (r"/api/imagery", settings.IMAGERY_MOST_BYTES),
-        (r"/api/packs/[^/]+/photos", settings.PHOTO_MOST_BYTES),
+        (r"/api/(packs|searches)/[^/]+/photos", settings.PHOTO_MOST_BYTES),
     ):
         if re.fullmatch(where, path):
             return most + _SLACK

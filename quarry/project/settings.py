@@ -177,6 +177,7 @@ TABLE_MOST_BYTES = 60_000_000
 LOG_MOST_BYTES = 200_000_000
 IMAGERY_MOST_BYTES = 200_000_000
 PHOTO_MOST_BYTES = 16_000_000
+HANDOVER_MOST_BYTES = 64_000_000  # of a search with the photos of its clues
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.PBKDF2PasswordHasher"]
 
 LOGGING = {

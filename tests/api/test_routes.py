@@ -118,6 +118,8 @@ def rows(fleet, job, day, lead):
         rows=2,
         heights=b"",
     )
+    from quarry.apps.search.models import SearchPhoto
+
     photo = PackPhoto.objects.create(organisation=lead.organisation, pack=fleet["01"], jpeg=b"x")
     imagery = Imagery.objects.create(organisation=lead.organisation, name="top", bounds=[7, 46, 8, 47], least_zoom=3, most_zoom=3)
     pack = fleet["01"]
@@ -151,6 +153,7 @@ def rows(fleet, job, day, lead):
 
     tries = [(float(d), d < 30) for d in range(0, 60, 5)]
     trial = searching.keep_trial(actor=lead, of=TrialFields(sensor="camera", cover="open"), passes=tries)
+    SearchPhoto.objects.create(organisation=lead.organisation, search=search, key=photo.key, jpeg=b"x")
     more = {
         "search_id": search.pk,
         "kind_id": kind.pk,

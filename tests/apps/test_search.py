@@ -3,12 +3,15 @@
 import csv
 import io
 import json
+import math
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
-from uuid import uuid4
+from uuid import UUID, uuid4
 
+import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 from django_scopes import scope
@@ -29,8 +32,8 @@ from quarry.apps.search.formats import handover_csv, handover_geojson, handover_
 from quarry.apps.search.formats.handover_pdf import handover_html
 from quarry.apps.search.models import Search, SearchJob, SearchReport
 from quarry.core.base.errors import MissingInput
-from tests.factories import FIELD, HOME, make_job, make_today, person
-from tests.flown import fly
+from tests.factories import FIELD, HOME, make_job, make_terrain, make_today, person
+from tests.flown import fly, jpeg
 
 pytestmark = pytest.mark.django_db
 POINT = (7.103, 46.202)
@@ -221,6 +224,30 @@ def test_first_patterns_are_planned_and_one_begins_the_day(lead, search, fleet):
     assert given.work["coverage"] == pytest.approx(0.8)
 
 
+def test_a_first_pattern_reaches_less_far_where_the_day_has_no_room_for_all_of_it(lead, search):
+    soon = (timezone.now() + timedelta(hours=2)).isoformat()
+    services.save_search(
+        actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what_of(search, radius_m=6000.0, until=soon)
+    )
+    services.launch_first(actor=lead, search_id=search.pk, pattern="square")
+    found = queries.search_of(search.pk)
+    note = next(r.words for r in found.reports if r.kind == "note")
+    assert "of 6000 m: limits, packs and the hour leave no time for more" in note
+    assert found.radius_m == 6000.0
+    assert Job.objects.count() == 1, "what had no room left nothing behind"
+
+
+def test_where_nothing_can_fly_the_first_refusal_is_the_one_that_is_said(lead, search):
+    services.save_search(
+        actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what_of(search, radius_m=40.0)
+    )
+    Pack.objects.update(archived_at=timezone.now())
+    with pytest.raises(DomainError) as bad:
+        services.launch_first(actor=lead, search_id=search.pk, pattern="square")
+    assert "Radius" not in str(bad.value.message)
+    assert not Job.objects.exists()
+
+
 def test_what_was_truly_covered_is_reported_once(lead, fleet, search):
     row = Search.objects.get(pk=search.pk)
     ring = [tuple(p) for p in FIELD]
@@ -339,8 +366,14 @@ def test_a_segment_that_is_out_is_not_sent_out_again_and_counts_with_its_pod(lea
     assert f"Segment {first.name} is out: it counts with POD {first.detection_frac:.0%}" in " ".join(after.notes)
     assert after.sorties[0].before_frac == pytest.approx(first.after_frac, abs=1e-6)
     assert after.success_frac >= before.success_frac - 1e-3
-    report(lead, search, segment=first.segment, detection_frac=0.1, job_id=str(SearchJob.objects.get(search=search).job_id))
-    assert not [n for n in queries.next_of(search.pk).notes if "is out" in n]
+    report(lead, search, segment=first.segment, detection_frac=0.1, job_id=str(uuid4()))
+    assert not queries.search_of(search.pk).jobs[0].reported, "another job flew over it"
+    for how in ({"job_id": str(SearchJob.objects.get(search=search).job_id)}, {"who": "Team 1"}):
+        made = report(lead, search, segment=first.segment, detection_frac=0.1, **how)
+        assert not [n for n in queries.next_of(search.pk).notes if "is out" in n]
+        assert queries.search_of(search.pk).jobs[0].reported
+        services.take_back_report(actor=lead, search_id=search.pk, key=made.key)
+    assert not queries.search_of(search.pk).jobs[0].reported
 
 
 def test_the_running_day_says_when_aircraft_and_packs_are_free(lead, search, flying):
@@ -361,13 +394,14 @@ def test_limits_leave_an_aircraft_its_openings_alone(lead, search):
     (flyer,), _ = made
     assert flyer.windows == [(0.0, pytest.approx(3 * 3600.0, abs=2.0))]
     now = timezone.now()
-    for windows, words in (([], "leave it no weather window"), ([(600.0, 4200.0)], "Limits leave A1")):
+    two = [(600.0, 4200.0), (6000.0, 9000.0)]
+    for windows, words in (([], "leave it no weather window"), (two, f"Limits leave A1 {now + timedelta(seconds=600):%H:%M} to")):
         asked = partial(mappers.asked_of, queries.entered(search), queries.standing(search, queries.entered(search)))
         notes = []
         try:
             effort = asked([replace(flyer, windows=windows)], {}, now, now + timedelta(hours=3), None)
             notes = effort.notes
-            assert (effort.effort.searchers[0].ready_s, effort.effort.searchers[0].until_s) == windows[0]
+            assert effort.effort.searchers[0].open_s == tuple(windows)
         except mappers.SearchError as bad:
             notes = [bad.message]
         assert words in " ".join(notes)
@@ -506,6 +540,84 @@ def test_a_handover_that_cannot_be_read_says_what_to_do_and_leaves_nothing(lead,
         "Report 2 cannot be read and was left out.",
         "Report 3 cannot be read and was left out.",
     ]
+
+
+def test_segments_say_how_steep_they_are_where_terrain_lies(lead, search):
+    assert {s.slope_frac for s in queries.search_of(search.pk).segments} == {None}
+    sheet, _ = make_terrain(lead)
+    cell = sheet.cell_deg
+    x, y = sheet.west_deg + 30 * cell, sheet.south_deg + 30 * cell
+    ring = [(x + dx, y + dy) for dx, dy in ((0, 0), (cell, 0), (cell, cell), (0, cell))]
+    search.refresh_from_db()
+    what = what_of(search, segments=[{"id": "in", "name": "in", "ring": ring}], point=(x, y), home=(x, y))
+    services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what)
+    found = queries.search_of(search.pk).segments[0].slope_frac
+    (sw, se), (nw, ne) = sheet.heights_m[30:32, 30:32]
+    north_m = 111_200 * cell
+    there = np.hypot((se + ne - sw - nw) / 2 / (north_m * math.cos(math.radians(y))), (nw + ne - sw - se) / 2 / north_m)
+    assert found == pytest.approx(there, rel=0.1)
+    facts = queries.handover_of(search.pk, "Lena")
+    assert f"{found:.3f}" in handover_csv(facts).decode()
+    assert f"slope {found:.0%}" in handover_html(facts)
+
+
+def test_a_width_tried_at_another_height_is_told(lead, search):
+    tries = [(float(d), d < 30) for d in range(0, 60, 5)]
+    for height_m, told in ((60.0, False), (90.0, True)):
+        services.keep_trial(actor=lead, of=TrialFields(sensor="thermal", cover="open", height_m=height_m), passes=tries)
+        services.save_search(
+            actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what_of(search, height_m=62.0)
+        )
+        search.refresh_from_db()
+        notes = queries.search_of(search.pk).notes
+        assert ("Sweep width over open was tried at 90 m high, not 62: it may be another here." in notes) is told
+    what = what_of(search, height_m=62.0, widths={"open": 40.0})
+    services.save_search(actor=lead, search_id=search.pk, version=search.version, name="Fell", what=what)
+    assert not [n for n in queries.search_of(search.pk).notes if "was tried at" in n], "a width that is entered counts"
+
+
+def test_photos_of_a_clue_are_kept_shown_and_handed_over(web, lead, search):
+    at = f"/api/searches/{search.pk}"
+    answer = web.client.post(f"{at}/photos", {"file": SimpleUploadedFile("a.jpg", jpeg(7.1, 46.2, 0.0))})
+    assert answer.status_code == 201, answer.content
+    key = answer.json()["key"]
+    clue = {"place": POINT, "words": "a glove", "certainty": "likely"}
+    report(lead, search, kind="clue", photos=[key], **clue)
+    with pytest.raises(DomainError, match="Take it again") as bad:
+        report(lead, search, kind="clue", photos=[str(uuid4()), "no key"], **clue)
+    assert bad.value.field == "photos"
+    shown = queries.search_of(search.pk).reports
+    assert [[str(k) for k in r.photos] for r in shown] == [[key]]
+    got = web.client.get(f"/api/searches/photos/{key}")
+    assert (got.status_code, got["Content-Type"]) == (200, "image/jpeg")
+    facts = queries.handover_of(search.pk, "Lena")
+    assert handover_html(facts).count("data:image/jpeg;base64,") == 1
+    assert len(handover_pdf(facts)) > len(handover_pdf(replace(facts, photos={}, search=replace(facts.search, reports=[]))))
+    whole = json.loads(handover_geojson(facts))
+    whole["search"]["photos"] += [{"key": str(uuid4()), "jpeg": "bm8gcGhvdG8="}, {"key": "x", "jpeg": "!"}, 7]
+    with scope(organisation=Organisation.objects.create(name="South Crew")):
+        other = person(Organisation.objects.get(name="South Crew"), "sven", "lead")
+        row, notes = services.take_over(actor=other, data=json.dumps(whole).encode())
+        assert [[str(k) for k in r.photos] for r in queries.search_of(row.pk).reports] == [[key]]
+        assert queries.photo_of(UUID(key))[:2] == b"\xff\xd8"
+        assert "1 of 2 photos cannot be read and were left out." in notes
+        assert {"Photo 3 cannot be read and was left out.", "Photo 4 cannot be read and was left out."} <= set(notes)
+        _, again = services.take_over(actor=other, data=json.dumps(whole).encode())
+        assert any("are here already" in n for n in again)
+
+
+def test_photos_go_with_what_is_known_of_the_person(web, lead, search):
+    kept = services.add_search_photo(actor=lead, search_id=search.pk, data=jpeg(7.1, 46.2, 0.0))
+    report(lead, search, kind="find", place=POINT, photos=[str(kept.key)])
+    with pytest.raises(DomainError, match="no photo that can be read"):
+        services.add_search_photo(actor=lead, search_id=search.pk, data=b"not one")
+    services.end_search(actor=lead, search_id=search.pk, forget=True)
+    found = queries.search_of(search.pk)
+    assert found.reports[0].photos == []
+    assert "Photos no longer here: 1, deleted or not handed over." in found.notes
+    assert web.client.get(f"/api/searches/photos/{kept.key}").status_code == 404
+    with pytest.raises(DomainError, match="has ended"):
+        services.add_search_photo(actor=lead, search_id=search.pk, data=jpeg(7.1, 46.2, 0.0))
 
 
 @given(data=st.data())

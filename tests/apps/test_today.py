@@ -187,3 +187,14 @@ class TestFind:
 def test_records_do_not_make_a_pack_due_twice(lead, fleet):
     add_record(actor=lead, pack_id=fleet["01"].pk, kind="load test", figures={"cell_v": [3.97] * 6})
     assert [d.words.split(":")[0] for d in queries.today(lead).due].count("01") <= 1
+
+
+def test_a_search_that_is_open_is_one_tap_away_until_it_ends(lead):
+    from quarry.apps.search.services import add_search, end_search, set_search_archived
+
+    row = add_search(actor=lead, name="Fell", what={"point": (7.1, 46.2)})
+    away = add_search(actor=lead, name="Old", what={"point": (7.1, 46.2)})
+    set_search_archived(actor=lead, search_id=away.pk, archived=True)
+    assert [(i.words, i.href) for i in queries.today(lead).answers] == [("Search Fell is open", f"/searches/{row.pk}")]
+    end_search(actor=lead, search_id=row.pk)
+    assert queries.today(lead).answers == []

@@ -231,6 +231,40 @@ def no_sideways_scroll(page, where: str = "") -> None:
     until(page, lambda: page.evaluate("document.documentElement.scrollWidth <= innerWidth"), f"scrolls sideways {where}")
 
 
+def confirm(page):
+    """A pack that is taken off its port long before it is full is asked about."""
+    asked = page.get_by_role("dialog")
+    if asked.is_visible():
+        asked.get_by_role("button").last.click()
+
+
+def tell_until(page, kinds, most=12, shows=None):
+    """Tap the big answer until a call of one of some kinds is told, and what belongs to it is shown."""
+    for _ in range(most):
+        call = page.get_by_test_id("call")
+        before, words = call.inner_text(), page.get_by_test_id("answer").inner_text()
+        tap(page, page.get_by_test_id("answer"))
+        page.wait_for_timeout(400)
+        confirm(page)
+        # A call counts down by itself: only what comes up shows that a tap was not in the moment after a move.
+        if any(k in words for k in kinds) and (shows.is_visible() if shows else call.inner_text() != before):
+            return
+    pytest.fail(f"{kinds} was never called")
+
+
+def insist(page, button, seen):
+    """Tap until it is seen: a tap on a screen that moved just then is not taken, and people tap again."""
+    from playwright.sync_api import expect
+
+    for _ in range(30):
+        if seen.count():
+            return
+        if button.count():
+            button.click()
+        page.wait_for_timeout(1200)
+    expect(seen).to_be_visible()
+
+
 def tap(page, target) -> None:
     """Tap on a running day as a person does: wait a moment after the screen moved, and again if it says so."""
     again = page.get_by_test_id("strip").get_by_text("tap again")

@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from quarry.apps.day import queries, services
 from quarry.apps.day.models import DayEvent, DayPack, DayRun
-from tests.browser.conftest import STILL_MS, Site, no_sideways_scroll, tap, until, window
+from tests.browser.conftest import STILL_MS, Site, confirm, no_sideways_scroll, tap, tell_until, until, window
 from tests.factories import make_job, make_today, plain, post_events, post_telemetry
 
 pytestmark = pytest.mark.browser
@@ -16,27 +16,6 @@ pytestmark = pytest.mark.browser
 def day(crew):
     """A day that opened ten minutes ago."""
     return make_today(crew["lead"], crew["fleet"], [make_job(crew["lead"], crew["fleet"])], ago_min=10)
-
-
-def confirm(page):
-    """A pack that is taken off its port long before it is full is asked about."""
-    asked = page.get_by_role("dialog")
-    if asked.is_visible():
-        asked.get_by_role("button").last.click()
-
-
-def tell_until(page, kinds, most=12, shows=None):
-    """Tap the big answer until a call of one of some kinds is told, and what belongs to it is shown."""
-    for _ in range(most):
-        call = page.get_by_test_id("call")
-        before, words = call.inner_text(), page.get_by_test_id("answer").inner_text()
-        tap(page, page.get_by_test_id("answer"))
-        page.wait_for_timeout(400)
-        confirm(page)
-        # A call counts down by itself: only what comes up shows that a tap was not in the moment after a move.
-        if any(k in words for k in kinds) and (shows.is_visible() if shows else call.inner_text() != before):
-            return
-    pytest.fail(f"{kinds} was never called")
 
 
 def test_taps_go_on_without_a_link_and_a_second_screen_agrees(site, crew, day):

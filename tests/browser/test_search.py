@@ -7,7 +7,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import Site, no_sideways_scroll, window
+from quarry.apps.accounts.models import Organisation
+from tests.browser.conftest import Site, insist, no_sideways_scroll, tap, tell_until, until, window
+from tests.factories import person
+from tests.flown import jpeg
 
 
 @pytest.fixture
@@ -43,17 +46,6 @@ def begun(site):
     page.get_by_role("heading", name="Fell above the dam").wait_for()
 
 
-def insist(page, button, seen):
-    """Tap until it is seen: a tap on a screen that moved just then is not taken, and people tap again."""
-    for _ in range(30):
-        if seen.count():
-            return
-        if button.count():
-            button.click()
-        page.wait_for_timeout(1200)
-    expect(seen).to_be_visible()
-
-
 def tab(page, words):
     page.get_by_role("tab", name=words, exact=True).click()
 
@@ -81,9 +73,89 @@ def test_from_the_last_known_point_to_the_first_launch_and_a_find_calls_all_home
     insist(page, page.get_by_role("button", name="It comes home"), call.get_by_text("Land"))
     page.wait_for_timeout(900)
     page.get_by_role("link", name="report the find in its search").click()
-    page.wait_for_url("**/searches")
-    page.get_by_role("link", name="Fell above the dam").click()
+    page.wait_for_url(re.compile(r"/searches/[0-9a-f-]{36}"))
     expect(page.get_by_test_id("found")).to_contain_text("says Live")
+
+
+def flown(page, search):
+    """Fly the sortie that is called next to its landing, and report what it covered."""
+    tell_until(page, ["It is up"])
+    landing = page.get_by_test_id("landing")
+    tell_until(page, ["It is down"], shows=landing)
+    landing.get_by_role("textbox", name="Charge left").fill("45")
+    tap(page, landing.get_by_role("button", name="It is down"))
+    expect(landing).to_have_count(0)
+    page.goto(search)
+    tab(page, "Reports")
+    page.get_by_role("button", name="Report as flown").first.click()
+    page.get_by_text("reported", exact=True).first.wait_for()
+
+
+def test_a_whole_search_from_the_point_to_another_company(chromium, site, ready, tmp_path):
+    page = site.page
+    begun(site)
+    search = page.url
+    tab(page, "Where")
+    page.get_by_label("Net, side").fill("250")
+    page.get_by_role("button", name="Lay net").click()
+    page.get_by_text(re.compile(r"\d+ segments")).wait_for()
+    tab(page, "Next")
+    page.get_by_role("button", name=re.compile("^expanding square")).click()
+    page.get_by_role("button", name="Begin: expanding square").click()
+    page.wait_for_url(re.compile(r"/days/.*/live"))
+    live = page.url
+    flown(page, search)
+    looked = page.get_by_text(re.compile("Segment .* searched"))
+    first = looked.count()
+    assert first > 0, "reported for each segment that it flew over"
+    tab(page, "Next")
+    before = page.get_by_test_id("next").inner_text()
+    page.get_by_role("button", name="Give out").first.click()
+    page.get_by_text("joined the day").wait_for()
+    page.goto(live)
+    flown(page, search)
+    until(page, lambda: looked.count() > first, "the second sortie was not reported")
+    both = looked.count()
+    tab(page, "Next")
+    expect(page.get_by_test_id("next")).not_to_have_text(before)
+    tab(page, "Reports")
+    page.get_by_role("button", name="Found").click()
+    form = page.locator("form")
+    form.get_by_label("Where, in any notation").fill("46.2021, 7.1032")
+    form.get_by_label("Take or choose a photo").set_input_files(
+        {"name": "find.jpg", "mimeType": "image/jpeg", "buffer": jpeg(7.1032, 46.2021, 0.0)}
+    )
+    form.get_by_role("img", name="Taken for this record").wait_for()
+    pictured(page, "find-photo")
+    site.axe()
+    form.get_by_role("button", name="Record find").click()
+    expect(page.get_by_test_id("found")).to_contain_text("All aircraft are called home in Live.")
+    with page.expect_download() as got:
+        page.get_by_role("link", name="GeoJSON").click()
+    got.value.save_as(tmp_path / "handover.geojson")
+
+    person(Organisation.objects.create(name="South Crew"), "sven", "lead")
+    other = Site(window(chromium).new_page(), site.address)
+    other.sign_in("sven")
+    other.go("/searches")
+    page = other.page
+    page.get_by_label("Handover file").set_input_files(tmp_path / "handover.geojson")
+    page.get_by_role("link", name="The search was imported").click()
+    expect(page.get_by_test_id("found")).to_contain_text("Lena, North Crew")
+    tab(page, "Reports")
+    assert page.get_by_text(re.compile("Segment .* searched")).count() == both
+    photo = page.get_by_role("img", name="Photo: find")
+    until(page, lambda: photo.evaluate("i => i.naturalWidth") > 0, "the photo is not shown")
+    pictured(page, "taken-over")
+    page.get_by_role("button", name="End search").click()
+    page.get_by_role("button", name="Delete what is known of the person").click()
+    page.get_by_role("dialog").get_by_role("button", name="Delete").click()
+    expect(photo).to_have_count(0)
+    tab(page, "Where")
+    page.get_by_text("Photos no longer here: 1").wait_for()
+    other.settle()
+    page.context.close()
+    assert not other.faults
 
 
 def test_segments_are_laid_searched_and_found_and_handed_over(site, ready, tmp_path):

@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 from quarry.apps.day.queries import live_of, moments_of
 from quarry.apps.day.services import start_run
 from quarry.apps.spraying.models import SprayRecord
-from tests.browser.conftest import STILL_MS, no_sideways_scroll
+from tests.browser.conftest import STILL_MS, insist, no_sideways_scroll
 from tests.factories import FIELD, make_job, make_today, plain, post_events
 
 pytestmark = pytest.mark.browser
@@ -113,8 +113,8 @@ def test_from_order_to_record_with_the_wind_turning(site, crew):
     assert plain(live_of(day))["weather_due"][-1]["words"] == "at the end"
 
     site.go(f"/days/{day.pk}/live")
-    page.get_by_role("button", name="End day …").click()
     lacks = page.get_by_test_id("day-lacks")
+    insist(page, page.get_by_role("button", name="End day …"), lacks)
     expect(lacks).to_contain_text("Batch of Aldra 250: not entered.")
     expect(page.get_by_role("button", name="End day", exact=True)).to_be_disabled()
     picture(page, "end-day")
@@ -136,8 +136,9 @@ def test_from_order_to_record_with_the_wind_turning(site, crew):
     expect(page.get_by_test_id("lacks")).to_contain_text("Nothing is missing.")
 
     site.go(f"/days/{day.pk}/live")
-    page.get_by_role("button", name="End day …").click()
-    page.get_by_role("button", name="End day", exact=True).click()
+    end = page.get_by_role("button", name="End day", exact=True)
+    insist(page, page.get_by_role("button", name="End day …"), end)
+    end.click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     assert SprayRecord.objects.get().closed_at is not None
 

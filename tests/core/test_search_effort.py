@@ -2,6 +2,7 @@
 
 import itertools
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,7 +12,7 @@ from scipy.optimize import minimize
 
 from quarry.core.base.errors import Infeasible, MissingInput, OutOfRange
 from quarry.core.ground.search import detection_frac, detections_frac
-from quarry.core.search.effort import divided_effort, search_rate_per_s
+from quarry.core.search.effort import divided_effort, most_found_frac, search_rate_per_s
 from quarry.core.search.next_sorties import (
     LEAST_ON_SCENE_S,
     MOST_COVERAGE,
@@ -78,7 +79,19 @@ def test_effort_that_is_no_number_is_refused():
     assert divided_effort([0.0, 0.0], [1.0, 1.0], 10.0).success_frac == 0.0
 
 
-def instance(rng, segments=3, searchers=2, law="random"):
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(0, 1), st.sampled_from([0.0, 1e-4, 1e-2, 1.0])), min_size=1, max_size=6),
+    st.lists(st.floats(0, 20_000), min_size=1, max_size=3),
+)
+def test_many_searches_at_once_give_what_each_gives_alone(ground, times):
+    p, rate = (np.array(x) for x in zip(*ground, strict=True))
+    held = np.stack([p * 0.9**k for k in range(len(times))])
+    alone = [divided_effort(row.tolist(), rate.tolist(), t).success_frac for row, t in zip(held, times, strict=True)]
+    assert most_found_frac(held, rate, np.array(times)) == pytest.approx(alone, abs=1e-9)
+
+
+def instance(rng, segments=3, searchers=2, law="random", windows=False):
     """A small search of random figures: a few sorties before the hour."""
     shares = rng.dirichlet(np.ones(segments + 1))[:-1]
     area = rng.uniform(2e4, 3e5, segments)
@@ -89,8 +102,10 @@ def instance(rng, segments=3, searchers=2, law="random"):
         travel = rng.uniform(40, 300, segments) * (1 if flies else 3)
         rates = [search_rate_per_s(width, speed, a) for a in area]
         longest = rng.uniform(600, 1300) if flies else 3600.0
+        begins, pause = rng.uniform(0, 300), rng.uniform(900, 1800)
+        open_s = ((begins, pause), (pause + 600, 9e9)) if windows else ((begins, 9e9),)
         pool = 0 if flies else None
-        crew.append(Searcher(f"s{k}", rng.uniform(0, 300), 9e9, longest, rng.uniform(60, 300), tuple(travel), tuple(rates), pool))
+        crew.append(Searcher(f"s{k}", open_s, longest, rng.uniform(60, 300), tuple(travel), tuple(rates), pool))
     pools = (Pool(tuple(rng.uniform(0, 400, rng.integers(1, 4))), rng.uniform(1200, 2400), int(rng.integers(0, 3))),)
     return Effort(tuple(shares), tuple(crew), pools, law, float(rng.uniform(1800, 3600)))
 
@@ -102,20 +117,23 @@ def every_plan(e: Effort) -> float:
     def play(free, packs, ports, missed, success):
         nonlocal best
         best = max(best, success)
-        who, when = None, math.inf
+        who, when, ends = None, math.inf, 0.0
         for k, s in enumerate(e.searchers):
             if free[k] is None:
                 continue
-            start = free[k] if s.pool is None else max(free[k], min(packs)) if packs else math.inf
-            nearest = min(s.travel_s)
-            if start + nearest + LEAST_ON_SCENE_S <= min(s.until_s, e.until_s) and start < when:
-                who, when = k, start
+            ready = free[k] if s.pool is None else max(free[k], min(packs)) if packs else math.inf
+            for a, b in s.open_s:
+                if max(a, ready) + min(s.travel_s) + LEAST_ON_SCENE_S <= min(b, e.until_s):
+                    if max(a, ready) < when:
+                        who, when, ends = k, max(a, ready), b
+                    break
         if who is None:
             return
         s = e.searchers[who]
-        play([None if k == who else f for k, f in enumerate(free)], packs, ports, missed, success)
+        later = min((a for a, _ in s.open_s if a > when), default=None)
+        play([later if k == who else f for k, f in enumerate(free)], packs, ports, missed, success)
         for j, share in enumerate(e.shares):
-            room = min(when + s.longest_s, s.until_s, e.until_s) - when - s.travel_s[j]
+            room = min(when + s.longest_s, ends, e.until_s) - when - s.travel_s[j]
             if room < LEAST_ON_SCENE_S:
                 continue
             on = min(room, MOST_COVERAGE / s.rates_per_s[j])
@@ -134,14 +152,16 @@ def every_plan(e: Effort) -> float:
             play(free2, packs2, ports2, missed2, success + share * missed[j] * pod)
 
     pool = e.pools[0]
-    play([s.ready_s for s in e.searchers], list(pool.ready_s), [0.0] * pool.ports, [1.0] * len(e.shares), 0.0)
+    play([s.open_s[0][0] for s in e.searchers], list(pool.ready_s), [0.0] * pool.ports, [1.0] * len(e.shares), 0.0)
     return best
 
 
 @pytest.mark.parametrize("seed", range(20))
 def test_whole_sorties_are_as_good_as_the_best_of_all_plans(seed):
     rng = np.random.default_rng(seed)
-    e = instance(rng, int(rng.integers(2, 4)), int(rng.integers(1, 3)), ("random", "inverse_cube")[seed % 2])
+    e = instance(
+        rng, int(rng.integers(2, 4)), int(rng.integers(1, 3)), ("random", "inverse_cube")[seed % 2], windows=seed % 4 > 1
+    )
     best = every_plan(e)
     if best == 0.0:
         with pytest.raises(Infeasible):
@@ -155,7 +175,7 @@ def test_whole_sorties_are_as_good_as_the_best_of_all_plans(seed):
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 10_000))
 def test_a_plan_keeps_to_packs_hours_and_what_it_says(seed):
-    e = instance(np.random.default_rng(seed), 6, 3)
+    e = instance(np.random.default_rng(seed), 6, 3, windows=seed % 2 == 0)
     try:
         found = plan_search(e)
     except Infeasible:
@@ -169,6 +189,7 @@ def test_a_plan_keeps_to_packs_hours_and_what_it_says(seed):
         s = e.searchers[a.searcher]
         assert a.end_s - a.start_s <= s.longest_s + 1e-6
         assert a.end_s <= e.until_s + 1e-6
+        assert any(opens <= a.start_s and a.end_s <= ends + 1e-6 for opens, ends in s.open_s)
         assert a.end_s - a.start_s == pytest.approx(s.travel_s[a.segment] + a.on_scene_s)
         assert a.coverage == pytest.approx(a.on_scene_s * s.rates_per_s[a.segment])
     for k, s in enumerate(e.searchers):
@@ -180,14 +201,14 @@ def test_a_plan_keeps_to_packs_hours_and_what_it_says(seed):
 
 
 def test_an_unlikely_first_look_may_beat_a_likely_second_one():
-    s = Searcher("a", 0.0, 9e9, 1000.0, 100.0, (100.0, 100.0), (0.002, 0.002), 0)
+    s = Searcher("a", ((0.0, 9e9),), 1000.0, 100.0, (100.0, 100.0), (0.002, 0.002), 0)
     found = plan_search(Effort((0.6, 0.35), (s,), (Pool((0.0, 0.0), 3600.0, 0),), until_s=2500.0))
     assert [a.segment for a in found.sorties] == [0, 1], "after one look the likely segment holds 0.6 e^(−1.8) = 0.10"
     assert found.proven
 
 
 def test_what_else_could_be_done_stands_beside_it():
-    s = Searcher("a", 0.0, 9e9, 1000.0, 100.0, (100.0, 100.0), (0.002, 0.002), 0)
+    s = Searcher("a", ((0.0, 9e9),), 1000.0, 100.0, (100.0, 100.0), (0.002, 0.002), 0)
     found = choices(Effort((0.6, 0.35), (s,), (Pool((0.0,), 3600.0, 0),), until_s=2500.0))
     assert found.instead is not None
     assert found.instead.sorties[0].segment == 1
@@ -198,13 +219,25 @@ def test_what_else_could_be_done_stands_beside_it():
 
 
 def test_no_time_left_says_what_would_help():
-    s = Searcher("a", 0.0, 9e9, 1000.0, 100.0, (900.0,), (0.002,))
+    s = Searcher("a", ((0.0, 9e9),), 1000.0, 100.0, (900.0,), (0.002,))
     with pytest.raises(Infeasible, match="later hour"):
         plan_search(Effort((0.6,), (s,), until_s=600.0))
     with pytest.raises(MissingInput):
         Effort((), (s,))
     with pytest.raises(OutOfRange):
         Effort((0.5, 0.2), (s,))
+    for windows in ((), ((100.0, 50.0),), ((0.0, 90.0), (60.0, 200.0))):
+        with pytest.raises(OutOfRange, match="windows of a"):
+            Effort((0.6,), (replace(s, open_s=windows),))
+
+
+def test_both_windows_of_a_day_are_flown_and_the_pause_between_is_not():
+    s = Searcher("a", ((0.0, 1000.0), (3000.0, 4000.0)), 800.0, 100.0, (100.0, 100.0), (0.002, 0.002), 0)
+    found = plan_search(Effort((0.5, 0.4), (s,), (Pool((0.0, 0.0), 9e9, 0),), until_s=5000.0))
+    assert [(a.start_s, a.end_s) for a in found.sorties] == [(0.0, 800.0), (3000.0, 3800.0)]
+    touching = replace(s, open_s=((0.0, 900.0), (900.0, 1800.0)))
+    found = plan_search(Effort((0.5, 0.4), (touching,), (Pool((0.0, 0.0), 9e9, 0),), until_s=5000.0))
+    assert [(a.start_s, a.end_s) for a in found.sorties] == [(0.0, 800.0), (900.0, 1700.0)]
 
 
 @settings(max_examples=15, deadline=None)

@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import LineString, Point, box
+from shapely.affinity import rotate
 
 from quarry.core.base.errors import BadGeometry, MissingInput, OutOfRange
+from quarry.core.search.segments import mean_slope_frac
 from quarry.core.search.shares import DistanceTable, Shares, by_consensus, by_rings, by_travel, evened, mixed
 from quarry.core.search.travel import Walkable, equal_distances_m, walking_m_s
 from quarry.core.search.updating import Clue, Searched, stands
@@ -186,3 +188,17 @@ def test_a_clue_makes_ground_likelier_by_what_it_says():
 def test_a_report_that_cannot_be_is_told(bad):
     with pytest.raises(OutOfRange):
         stands(Shares((0.5, 0.3), 0.2), [bad])
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(-1, 1), st.floats(-1, 1), st.floats(3, 900), st.floats(3, 900), st.floats(0, 6))
+def test_the_slope_of_a_plane_is_found_whatever_lies_on_it(east, north, wide, deep, turned):
+    segment = rotate(box(100, -40, 100 + wide, -40 + deep), turned, use_radians=True)
+    found = mean_slope_frac(segment, lambda at: 300 + at @ np.array([east, north]))
+    assert found == pytest.approx(math.hypot(east, north), abs=1e-6)
+
+
+def test_a_segment_whose_heights_are_not_all_known_has_no_slope():
+    assert mean_slope_frac(box(0, 0, 200, 200), lambda at: np.where(at[:, 0] > 190, np.nan, 1.0)) is None
+    roof = mean_slope_frac(box(-100, 0, 100, 50), lambda at: 0.5 * np.abs(at[:, 0]))
+    assert roof == pytest.approx(0.5, abs=0.05), "both sides of a ridge are steep, though its ends are level with one another"

@@ -13,6 +13,7 @@ from ninja.files import UploadedFile
 
 from quarry.api.auth import SignedIn
 from quarry.api.schemas.base import In
+from quarry.apps.care.views import PhotoKey
 from quarry.apps.files import stem_of
 from quarry.apps.search import queries, services
 from quarry.apps.search.fields import ReportFields, SearchFields, TrialFields
@@ -114,7 +115,7 @@ def add_search(request: SignedIn, data: SearchIn) -> object:
 @router.post("/searches/handover", response={201: SearchTakenOver}, operation_id="take_over_search", summary="Take a search over")
 def take_over(request: SignedIn, file: File[UploadedFile]) -> object:
     """Make a search of the GeoJSON that another crew handed over."""
-    data = file.read(settings.UPLOAD_MOST_BYTES + 1)
+    data = file.read(settings.HANDOVER_MOST_BYTES + 1)
     row, notes = services.take_over(actor=request.user, data=data)
     return 201, SearchTakenOver(row.pk, notes)
 
@@ -217,6 +218,23 @@ def add_report(request: SignedIn, search_id: UUID, data: SearchReportIn) -> obje
     """Report a segment searched, a clue, a find or a note."""
     services.add_report(actor=request.user, search_id=search_id, key=data.key, kind=data.kind, figures=data.figures, at=data.at)
     return 201, queries.search_of(search_id)
+
+
+@router.post(
+    "/searches/{search_id}/photos", response={201: PhotoKey}, operation_id="add_search_photo", summary="Keep a photo of a clue"
+)
+def add_search_photo(request: SignedIn, search_id: UUID, file: File[UploadedFile]) -> object:
+    """Keep a photo, made small; a report names it by its key."""
+    data = file.read(settings.PHOTO_MOST_BYTES + 1)
+    return 201, PhotoKey(services.add_search_photo(actor=request.user, search_id=search_id, data=data).key)
+
+
+@router.get("/searches/photos/{photo_key}", operation_id="get_search_photo", summary="A photo of a clue")
+def get_search_photo(request: SignedIn, photo_key: UUID) -> HttpResponse:
+    """Return it as JPEG. It is deleted with what is known of the person."""
+    answer = HttpResponse(queries.photo_of(photo_key), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, no-store"
+    return answer
 
 
 @router.delete(

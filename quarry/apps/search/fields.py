@@ -95,6 +95,7 @@ class ReportFields:
     """A report. ``searched``: a segment with coverage or POD by an observer; ``clue``, ``find``: a place and how sure it is.
 
     ``likelier``: how many times likelier a clue makes each segment, by id; others once. ``takes_back``: the key of another report.
+    ``photos``: keys of photos that were kept before.
     """
 
     segment: str = ""
@@ -108,6 +109,7 @@ class ReportFields:
     certainty: Literal["", "sure", "likely", "doubtful"] = ""
     likelier: dict[str, float] = field(default_factory=dict)
     takes_back: str = ""
+    photos: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

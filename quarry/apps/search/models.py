@@ -96,6 +96,23 @@ class SearchReport(models.Model):
         constraints = [models.UniqueConstraint(fields=["search", "key"], name="a_search_report_is_written_once")]
 
 
+class SearchPhoto(models.Model):
+    """A photo of a clue or a find, kept small as JPEG; a report names it by ``key``. Deleted with what is known of the person."""
+
+    organisation = models.ForeignKey("accounts.Organisation", on_delete=models.PROTECT, related_name="+")
+    search = models.ForeignKey(Search, on_delete=models.CASCADE, related_name="photos")
+    key = models.UUIDField(default=uuid.uuid4)
+    jpeg = models.BinaryField()
+    by = models.ForeignKey(User, null=True, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = Scoped()
+
+    class Meta:
+        ordering = ["made_at", "pk"]
+        constraints = [models.UniqueConstraint(fields=["search", "key"], name="a_search_photo_is_kept_once")]
+
+
 class SearchJob(models.Model):
     """A segment that was given to an aircraft: the job that flies it."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
+from contextlib import suppress
 from datetime import datetime, timedelta
 from uuid import UUID
 from zoneinfo import ZoneInfo
@@ -25,7 +26,7 @@ from quarry.apps.policy.queries import own_values
 from quarry.apps.search import mappers
 from quarry.apps.search.fields import ReportFields, SearchFields, fields_of, report_of
 from quarry.apps.search.formats import HandoverFacts
-from quarry.apps.search.models import PersonKind, Search, SearchJob, SearchReport, SweepTrial
+from quarry.apps.search.models import PersonKind, Search, SearchJob, SearchPhoto, SearchReport, SweepTrial
 from quarry.apps.search.views import (
     NextOut,
     PatternOut,
@@ -40,6 +41,7 @@ from quarry.apps.search.views import (
 
 _USUAL_HOURS = timedelta(hours=3)
 _MOST_LISTED = 200
+_ALIKE = 0.2  # of height or speed, by which a trial may differ from the search that counts with it
 _FIRST: tuple[mappers.FirstPattern, ...] = ("square", "sector", "parallel", "contour", "track")
 
 
@@ -99,11 +101,45 @@ def tried_widths() -> Mapping[tuple[str, str], float]:
     return {(sensor, cover): width for sensor, cover, width in rows}
 
 
+def trial_notes(f: SearchFields) -> list[str]:
+    """Return where a sweep width that this search counts with was tried at another height or speed than it flies."""
+    newest = {t.cover: t for t in SweepTrial.objects.filter(archived_at=None, sensor=f.sensor).order_by("made_at")}
+    notes = []
+    for cover in sorted({s.cover for s in f.segments} - set(f.widths)):
+        trial = newest.get(cover)
+        if trial is None:
+            continue
+        pairs = ((trial.height_m, f.height_m, "m high"), (trial.speed_m_s, f.speed_m_s, "m/s"))
+        off = [
+            f"{tried:g} {unit}, not {flown:g}" for tried, flown, unit in pairs if tried and abs(tried - flown) > _ALIKE * flown
+        ]
+        if off:
+            notes.append(f"Sweep width over {cover} was tried at {' and '.join(off)}: it may be another here.")
+    return notes
+
+
 def reports_of(row: Search) -> tuple[list[tuple[SearchReport, ReportFields]], dict[str, str]]:
     """Return all reports of a search in the order in which they happened, and who took back which, by key."""
     every = [(r, report_of(r)) for r in SearchReport.objects.filter(search=row)]
     back = {f.takes_back: r.by_name for r, f in every if r.kind == "taken_back"}
     return [(r, f) for r, f in every if r.kind != "taken_back"], back
+
+
+def photo_keys(report: ReportFields) -> set[UUID]:
+    """Return the keys of the photos that a report names; what is no key names none."""
+    found = set()
+    for key in report.photos:
+        with suppress(ValueError):
+            found.add(UUID(key))
+    return found
+
+
+def photo_of(photo_key: UUID) -> bytes:
+    """Return a photo by the key under which a report names it."""
+    row = SearchPhoto.objects.filter(key=photo_key).first()
+    if row is None:
+        raise DomainError("not_found", "There is no such photo.")
+    return bytes(row.jpeg)
 
 
 def standing(row: Search, f: SearchFields) -> mappers.StandingOf:
@@ -143,8 +179,8 @@ def search_view(row: Search) -> SearchOut:
     rest, success = 1.0, 0.0
     if f.segments or f.point:
         found = standing(row, f)
-        segments, more = mappers.segments_out(f, found, looks, tried_widths())
-        notes = [*found.notes, *more]
+        segments, more = mappers.segments_out(f, found, looks, tried_widths(), terrain_of(row, f))
+        notes = [*found.notes, *more, *trial_notes(f)]
         ways, rest, success = list(found.ways), found.now.shares.rest_frac, found.now.success_frac
     notes += _clocks(every)
     names = {what.segment for _, what in every}
@@ -153,8 +189,12 @@ def search_view(row: Search) -> SearchOut:
         notes.append(
             f"Reports speak of {len(gone)} segment{'s' if len(gone) > 1 else ''} that no longer exist: they change no share."
         )
-    shown = [mappers.report_out(r, what, f, back.get(str(r.key), "")) for r, what in every]
-    flown = {what.segment for _, what in every}
+    photos = set(SearchPhoto.objects.filter(search=row).values_list("key", flat=True))
+    gone_photos = sum(len(photo_keys(what) - photos) for _, what in every)
+    if gone_photos:
+        notes.append(f"Photos no longer here: {gone_photos}, deleted or not handed over.")
+    shown = [mappers.report_out(r, what, f, back.get(str(r.key), ""), sorted(photo_keys(what) & photos)) for r, what in every]
+    stand = [(r, what) for r, what in every if str(r.key) not in back]
     jobs = SearchJob.objects.filter(search=row).select_related("job")
     return SearchOut(
         id=row.pk,
@@ -189,7 +229,7 @@ def search_view(row: Search) -> SearchOut:
         found=found_words(row),
         ways=ways,
         reports=shown,
-        jobs=[SearchJobOut(j.job_id, j.job.name, j.job.letter, j.segment, j.segment in flown) for j in jobs],
+        jobs=[SearchJobOut(j.job_id, j.job.name, j.job.letter, j.segment, _reported(j, stand)) for j in jobs],
         notes=notes,
     )
 
@@ -221,7 +261,7 @@ def searches(*, archived: bool = False) -> list[SearchLine]:
 def _line(row: Search, *, found: bool) -> SearchLine:
     ended = row.ended_at.isoformat() if row.ended_at else None
     count = len(entered(row).segments)
-    return SearchLine(row.pk, row.name, row.began_at.isoformat(), ended, count, found, row.archived_at is not None)
+    return SearchLine(row.pk, row.name, row.began_at.isoformat(), ended, count, found, row.archived_at is not None, row.day_id)
 
 
 def zone_of(organisation: Organisation) -> ZoneInfo:
@@ -278,13 +318,22 @@ def wind_now(job: Job) -> dict[str, object]:
 def given_out(row: Search) -> list[tuple[str, float]]:
     """Return the segments that are out with a crew and not reported yet, with the POD that they were given."""
     every, back = reports_of(row)
-    flown = {what.job_id for r, what in every if str(r.key) not in back}
+    stand = [(r, what) for r, what in every if str(r.key) not in back]
     links = SearchJob.objects.filter(search=row, job__archived_at=None).select_related("job")
     return [
         (x.segment, mappers.detection_frac(float(x.job.work.get("coverage", 0.0)), fields_of(row).law))
         for x in links
-        if str(x.job_id) not in flown
+        if not _reported(x, stand)
     ]
+
+
+def _reported(link: SearchJob, stand: list[tuple[SearchReport, ReportFields]]) -> bool:
+    """Tell whether what was given out is reported: as flown, or its segment by hand since then."""
+
+    def by_hand(r: SearchReport, what: ReportFields) -> bool:
+        return not what.job_id and r.kind == "searched" and what.segment == link.segment and r.at >= link.made_at
+
+    return any(what.job_id == str(link.job_id) or by_hand(r, what) for r, what in stand)
 
 
 def entered_air_c(job: Job) -> float | None:
@@ -379,6 +428,7 @@ def handover_of(search_id: UUID, by: str, now: datetime | None = None) -> Handov
         back=back,
         weather=str(template_job(row, f, None).wind.get("words", "")),
         packs=[(p.name, p.charge_frac) for p in sorted(packs.values(), key=lambda p: p.name)],
+        photos={str(p.key): bytes(p.jpeg) for p in SearchPhoto.objects.filter(search=row)},
     )
 
 

@@ -53,6 +53,7 @@ class SegmentOut:
     cover: str
     access: str
     hazards: str
+    slope_frac: float | None
     typed: float | None
     began_frac: float
     share_frac: float
@@ -76,7 +77,7 @@ class WayOut:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SearchReportOut:
-    """A report with what it says in words; ``taken_back``: by whom, empty where it stands."""
+    """A report with what it says in words; ``taken_back``: by whom, empty where it stands; ``photos``: their keys."""
 
     key: UUID
     kind: str
@@ -90,6 +91,7 @@ class SearchReportOut:
     notations: list[str]
     certainty: str
     taken_back: str
+    photos: list[UUID]
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,6 +156,7 @@ class SearchLine:
     segments: int
     found: bool
     archived: bool
+    day_id: UUID | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -23,12 +23,14 @@ from quarry.apps.jobs.models import Job
 from quarry.apps.limits.models import Preflight
 from quarry.apps.logbook.models import Import, LogFile
 from quarry.apps.policy.queries import page
+from quarry.apps.search.models import Search
 from quarry.apps.today.views import ComingDay, DueItem, Found, RunningDay, SetupStep, TodayOut, WeatherSpan
 
 _DAYS = 4
 _CALLS = 6
 _DUE = 8
 _FOUND = 6
+_SEARCHES = 3
 _RANK = {"go": 0, "care": 1, "no": 2}
 
 
@@ -126,6 +128,9 @@ def _answers(running: RunningDay | None) -> list[DueItem]:
     if running is not None and running.questions:
         words = f"{running.questions} open {'question' if running.questions == 1 else 'questions'} on {running.name}"
         found.append(DueItem(words, "two people recorded one thing differently", f"/days/{running.id}/live", urgent=True))
+    for search in Search.objects.filter(archived_at=None, ended_at=None)[:_SEARCHES]:
+        words, why = f"Search {search.name} is open", "which ground next, reports, handover"
+        found.append(DueItem(words, why, f"/searches/{search.pk}", urgent=False))
     asks = LogFile.objects.filter(state="asks").count()
     if asks:
         words = f"{asks} {'log asks' if asks == 1 else 'logs ask'} what its columns are"

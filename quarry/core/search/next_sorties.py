@@ -1,9 +1,9 @@
 """Which segment each sortie searches: whole sorties with ways out and home, packs, charging, teams, until a given hour.
 
-The searcher that can start first is asked first; it takes a segment or stays down. Few decisions are tried out to the end,
-pruned by what divided effort could still give (`effort`), and the answer is the best there is. More are searched over
-the most promising beginnings; how far the answer may lie below the best is given by the same bound. Of plans that give the
-same by the hour, the one whose chance rises sooner is taken.
+The searcher that can start first is asked first; it takes a segment, or stays down until its next window. Few decisions are
+tried out to the end, pruned by what divided effort could still give (`effort`), and the answer is the best there is. More are
+searched over the most promising beginnings; how far the answer may lie below the best is given by the same bound. Of plans
+that give the same by the hour, the one whose chance rises sooner is taken.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ import heapq
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from quarry.core.base.errors import Infeasible, MissingInput, OutOfRange
 from quarry.core.ground.search import DetectionLaw, detections_frac
 from quarry.core.rotation.scatter import Scatter
-from quarry.core.search.effort import divided_effort
+from quarry.core.search.effort import most_found_frac
 
 Floats = NDArray[np.float64]
 LEAST_ON_SCENE_S = 60.0  # of room for a sortie to be worth taking off
@@ -46,15 +46,15 @@ class Pool:
 
 @dataclass(frozen=True, slots=True)
 class Searcher:
-    """An aircraft, a team on foot or a dog: from when until when, how long one sortie may last, and what lies between two. [s]
+    """An aircraft, a team on foot or a dog: when it may be out, how long one sortie may last, and what lies between two. [s]
 
+    ``open_s``: windows from when until when, in their order, apart from one another; a sortie lies in one of them.
     ``travel_s``: to each segment and back, inf where it does not get there. ``rates_per_s``: coverage that each second on
     the lines adds there. ``pool``: whose packs it flies, from 0; None for who needs none.
     """
 
     name: str
-    ready_s: float
-    until_s: float
+    open_s: tuple[tuple[float, float], ...]
     longest_s: float
     turn_s: float
     travel_s: tuple[float, ...]
@@ -81,6 +81,10 @@ class Effort:
             raise OutOfRange("Each searcher needs a way and a rate for each segment.", "searchers")
         if any(s.pool is not None and not 0 <= s.pool < len(self.pools) for s in self.searchers):
             raise OutOfRange("A searcher draws on packs that are not there.", "searchers")
+        for s in self.searchers:
+            times = [t for window in s.open_s for t in window]
+            if not times or times != sorted(times):
+                raise OutOfRange(f"The windows of {s.name} must be in their order and apart from one another.", "searchers")
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +122,7 @@ class _State:
     free_s: tuple[float, ...]
     packs_s: tuple[tuple[float, ...], ...]
     ports_s: tuple[tuple[float, ...], ...]
-    missed: tuple[float, ...]
+    missed: Floats
     done: tuple[Assigned, ...]
     success: float
 
@@ -131,6 +135,8 @@ class _Search:
         self.shares = np.array(effort.shares)
         self.travel = np.array([s.travel_s for s in effort.searchers])
         self.rates = np.array([s.rates_per_s for s in effort.searchers])
+        self.sees = np.isfinite(self.travel) & (self.rates > 0)
+        self.enough_s = np.divide(MOST_COVERAGE, self.rates, out=np.zeros_like(self.rates), where=self.rates > 0)
         able = np.where(np.isfinite(self.travel), self.rates, 0.0)
         self.nearest = np.where(able > 0, self.travel, np.inf).min(axis=1)
         # Coverage by the second in the air: of one sortie never more than of the longest.
@@ -147,10 +153,10 @@ class _Search:
     def start(self) -> _State:
         pools = self.effort.pools
         return _State(
-            tuple(s.ready_s for s in self.effort.searchers),
+            tuple(s.open_s[0][0] for s in self.effort.searchers),
             tuple(tuple(sorted(p.ready_s)) for p in pools),
             tuple((0.0,) * p.ports for p in pools),
-            (1.0,) * len(self.effort.shares),
+            np.ones(len(self.effort.shares)),
             (),
             0.0,
         )
@@ -161,9 +167,12 @@ class _Search:
         packs = state.packs_s[s.pool] if s.pool is not None else (0.0,)
         if not packs:
             return math.inf
-        start = max(state.free_s[k], packs[0])
-        last = min(s.until_s, self.effort.until_s)
-        return start if start + self.nearest[k] + LEAST_ON_SCENE_S <= last else math.inf
+        ready = max(state.free_s[k], packs[0])
+        for opens, ends in s.open_s:
+            start = max(ready, opens)
+            if start + self.nearest[k] + LEAST_ON_SCENE_S <= min(ends, self.effort.until_s):
+                return start
+        return math.inf
 
     def turn(self, state: _State) -> tuple[int, float] | None:
         """Return who decides next, and for when; None where nobody can start any more."""
@@ -174,22 +183,20 @@ class _Search:
     def options(self, state: _State, k: int, start_s: float) -> tuple[Floats, Floats, Floats]:
         """Return for each segment the time on its lines, the POD and the gain of a sortie there; gain −1 where it cannot be. [s]"""
         s = self.effort.searchers[k]
-        home = min(start_s + s.longest_s, s.until_s, self.effort.until_s)
+        ends = next(ends for _, ends in s.open_s if start_s < ends)
+        home = min(start_s + s.longest_s, ends, self.effort.until_s)
         room = home - start_s - self.travel[k]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            enough = np.where(self.rates[k] > 0, MOST_COVERAGE / self.rates[k], 0.0)
-        on_scene = np.minimum(room, enough)
-        able = np.isfinite(room) & (room >= LEAST_ON_SCENE_S) & (self.rates[k] > 0)
-        on_scene = np.where(able, on_scene, 0.0)
+        able = (room >= LEAST_ON_SCENE_S) & self.sees[k]
+        on_scene = np.where(able, np.minimum(room, self.enough_s[k]), 0.0)
         found = detections_frac(on_scene * self.rates[k], self.effort.law)
-        return on_scene, found, np.where(able, self.shares * np.array(state.missed) * found, -1.0)
+        return on_scene, found, np.where(able, self.shares * state.missed * found, -1.0)
 
     def flown(self, state: _State, k: int, start_s: float, segment: int, on_scene_s: float, found: float) -> _State:
         """Return what follows where a searcher takes a segment."""
         s = self.effort.searchers[k]
         end = start_s + float(self.travel[k, segment]) + on_scene_s
-        success = state.success + float(self.shares[segment]) * state.missed[segment] * found
-        missed = list(state.missed)
+        success = state.success + float(self.shares[segment] * state.missed[segment]) * found
+        missed = state.missed.copy()
         missed[segment] *= 1 - found
         free = list(state.free_s)
         free[k] = end + s.turn_s
@@ -199,16 +206,23 @@ class _Search:
             packs[s.pool], ports[s.pool] = _charged(packs[s.pool], ports[s.pool], pool, end, (end - start_s) / s.longest_s)
         coverage = on_scene_s * float(self.rates[k, segment])
         one = Assigned(k, segment, start_s, end, on_scene_s, coverage, found, state.success, success)
-        return _State(tuple(free), tuple(packs), tuple(ports), tuple(missed), (*state.done, one), success)
+        return _State(tuple(free), tuple(packs), tuple(ports), missed, (*state.done, one), success)
 
-    def stays(self, state: _State, k: int) -> _State:
-        """Return what follows where a searcher flies no more."""
+    def waits(self, state: _State, k: int, start_s: float) -> _State:
+        """Return what follows where a searcher stays down until its next window; without one it flies no more."""
         free = list(state.free_s)
-        free[k] = math.inf
+        free[k] = next((opens for opens, _ in self.effort.searchers[k].open_s if opens > start_s), math.inf)
         return replace(state, free_s=tuple(free))
 
-    def at_most(self, state: _State) -> float:
+    def at_most(self, *states: _State) -> list[float]:
         """Return what no plan that begins so can beat: all time left in the air, divided at will between segments."""
+        left = np.array([self._air_left_s(state) for state in states])
+        held = self.shares * np.stack([state.missed for state in states])
+        found = most_found_frac(held, self.best_rate, left)
+        return [state.success + float(f) for state, f in zip(states, found, strict=True)]
+
+    def _air_left_s(self, state: _State) -> float:
+        """Return the most time that can still be spent in the air, as the seconds of one whose worth is 1. [s]"""
         left, of_pool = 0.0, [0.0] * len(self.effort.pools)
         first = math.inf
         for k, s in enumerate(self.effort.searchers):
@@ -216,11 +230,9 @@ class _Search:
             if not math.isfinite(start):
                 continue
             first = min(first, start)
-            room = min(s.until_s, self.effort.until_s) - start
-            round_s = s.longest_s + s.turn_s
-            rounds = math.floor(room / round_s)
-            # Short sorties leave more turns, never more time in the air than one long one in their place.
-            air = (rounds * s.longest_s + min(room - rounds * round_s, s.longest_s)) * float(self.worth[k])
+            air = float(self.worth[k]) * sum(
+                _air_s(min(ends, self.effort.until_s) - max(start, opens), s) for opens, ends in s.open_s
+            )
             if s.pool is None:
                 left += air
             else:
@@ -232,8 +244,15 @@ class _Search:
             charges = pool.ports and pool.ports * max(0.0, self.effort.until_s - first) / max(pool.charge_s, 1.0)
             most = max(self.effort.searchers[i].longest_s * float(self.worth[i]) for i in fly)
             left += min(of_pool[k], (len(state.packs_s[k]) + charges) * most)
-        shares = self.shares * np.array(state.missed)
-        return state.success + divided_effort(shares.tolist(), self.best_rate.tolist(), left).success_frac
+        return left
+
+
+def _air_s(room_s: float, s: Searcher) -> float:
+    """Return the most time in the air that fits into a window: short sorties leave more turns, never more time than long ones. [s]"""
+    if room_s <= 0:
+        return 0.0
+    rounds, rest = divmod(room_s, s.longest_s + s.turn_s)
+    return rounds * s.longest_s + min(rest, s.longest_s)
 
 
 def _charged(
@@ -282,7 +301,7 @@ def plan_search(effort: Effort, nodes: int = _NODES) -> SearchPlan:
     best = _beam(search, start)
     best, proven = _tried_out(search, start, best, nodes)
     best = _sooner(search, best, 0.0 if proven else _GIVEN_UP)
-    at_most = max(search.at_most(start), best.success)
+    at_most = max(search.at_most(start)[0], best.success)
     ordered = tuple(sorted(best.done, key=lambda a: (a.start_s, a.searcher)))
     return SearchPlan(_running(search, ordered), best.success, best.success if proven else at_most, proven)
 
@@ -291,7 +310,8 @@ def _beam(search: _Search, start: _State) -> _State:
     """Return the best plan found over the most promising beginnings."""
     front, best = [start], start
     while front:
-        grown: list[tuple[float, _State]] = []
+        grown: list[_State] = []
+        stay: list[_State] = []
         for state in front:
             turn = search.turn(state)
             if turn is None:
@@ -302,13 +322,11 @@ def _beam(search: _Search, start: _State) -> _State:
             by_air = gain / (on_scene + search.travel[k])
             chosen = [int(j) for j in np.argsort(-by_air, kind="stable")[:_TRIED] if gain[j] > 0]
             if not chosen:
-                grown.append((state.success, search.stays(state, k)))
-            for j in chosen:
-                after = search.flown(state, k, start_s, j, float(on_scene[j]), float(found[j]))
-                # What the same time would gain elsewhere is the price of a longer sortie.
-                grown.append((search.at_most(after), after))
-        grown.sort(key=lambda x: -x[0])
-        front = [state for _, state in grown[:_BEAM]]
+                stay.append(search.waits(state, k, start_s))
+            grown += [search.flown(state, k, start_s, j, float(on_scene[j]), float(found[j])) for j in chosen]
+        # What the same time would gain elsewhere is the price of a longer sortie.
+        worth = [*(search.at_most(*grown) if grown else ()), *(state.success for state in stay)]
+        front = [state for _, state in sorted(zip(worth, [*grown, *stay], strict=True), key=lambda x: -x[0])[:_BEAM]]
         for state in front:
             best = max(best, state, key=_worth)
     return best
@@ -322,14 +340,14 @@ def _worth(state: _State) -> tuple[float, float]:
 def _tried_out(search: _Search, start: _State, best: _State, most_nodes: int) -> tuple[_State, bool]:
     """Return the best plan, and whether all others were tried or ruled out."""
     nodes, most = 0, min(most_nodes, _LOOKS // len(search.shares))
-    stack = [start]
+    stack: list[Callable[[], _State]] = [lambda: start]
     while stack:
-        state = stack.pop()
+        state = stack.pop()()
         nodes += 1
         if nodes > most:
             return best, False
         best = max(best, state, key=_worth)
-        if search.at_most(state) < best.success - _SAME:
+        if search.at_most(state)[0] < best.success - _SAME:
             continue
         turn = search.turn(state)
         if turn is None:
@@ -337,11 +355,11 @@ def _tried_out(search: _Search, start: _State, best: _State, most_nodes: int) ->
         k, start_s = turn
         on_scene, found, gain = search.options(state, k, start_s)
         able = np.flatnonzero(gain >= 0)
-        stack.append(search.stays(state, k))
+        stack.append(partial(search.waits, state, k, start_s))
         # The most promising comes off the stack first.
         for j in able[np.argsort(gain[able], kind="stable")].tolist():
             if gain[j] > 0:
-                stack.append(search.flown(state, k, start_s, j, float(on_scene[j]), float(found[j])))
+                stack.append(partial(search.flown, state, k, start_s, j, float(on_scene[j]), float(found[j])))
     return best, True
 
 
@@ -352,26 +370,33 @@ def _sooner(search: _Search, best: _State, given_up_frac: float) -> _State:
     """
     least = round(best.success - given_up_frac, 9)
     left = _PLAYED // max(1, len(best.done))
+    begun = _played(search, search.start(), [a.segment for a in best.done])
 
-    def better(segments: Sequence[int]) -> bool:
-        nonlocal best, left
+    def better(kept: int, segments: Sequence[int]) -> bool:
+        """Tell whether a plan with the same first sorties and these after them is better, and take it."""
+        nonlocal begun, left
         left -= 1
-        again = _replayed(search, segments)
-        if again is None or round(again.success, 9) < least or _risen(again, search) <= _risen(best, search) + _SAME:
+        again = _played(search, begun[kept], segments)
+        last = begun[-1]
+        if len(again) <= len(segments) or round(again[-1].success, 9) < least:
             return False
-        best = again
+        if _risen(again[-1], search) <= _risen(last, search) + _SAME:
+            return False
+        begun = [*begun[:kept], *again]
         return True
 
     by_gain = sorted(best.done, key=lambda a: -(a.after_frac - a.before_frac) / (a.end_s - a.start_s))
-    better([a.segment for a in by_gain])
+    if len(begun) <= len(best.done) or round(begun[-1].success, 9) < least:
+        return best
+    better(0, [a.segment for a in by_gain])
     changed = True
     while changed and left > 0:
         changed = False
         for k in range(len(best.done) - 1):
             for m in range(k + 1, min(k + 1 + _REACH, len(best.done))):
-                order = [a.segment for a in best.done]
-                changed |= left > 0 and better([*order[:k], order[m], *order[k:m], *order[m + 1 :]])
-    return best
+                order = [a.segment for a in begun[-1].done]
+                changed |= left > 0 and better(k, [order[m], *order[k:m], *order[m + 1 :]])
+    return begun[-1] if _risen(begun[-1], search) > _risen(best, search) else best
 
 
 def _risen(state: _State, search: _Search) -> float:
@@ -380,19 +405,20 @@ def _risen(state: _State, search: _Search) -> float:
     return sum((a.after_frac - a.before_frac) * (until - a.end_s + a.on_scene_s / 2) for a in state.done) / until
 
 
-def _replayed(search: _Search, segments: Sequence[int]) -> _State | None:
-    """Return the plan in which whoever starts next takes the next segment; None where one of them cannot."""
-    state = search.start()
+def _played(search: _Search, state: _State, segments: Sequence[int]) -> list[_State]:
+    """Return a plan begun and what it becomes as whoever starts next takes the next segment, until one of them cannot."""
+    states = [state]
     for segment in segments:
         turn = search.turn(state)
         if turn is None:
-            return None
+            break
         k, start_s = turn
         on_scene, found, gain = search.options(state, k, start_s)
         if gain[segment] <= 0:
-            return None
+            break
         state = search.flown(state, k, start_s, segment, float(on_scene[segment]), float(found[segment]))
-    return state
+        states.append(state)
+    return states
 
 
 def _running(search: _Search, sorties: Sequence[Assigned]) -> tuple[Assigned, ...]:
@@ -420,7 +446,7 @@ def playing(effort: Effort, choose: Callable[[Floats, Floats, NDArray[np.intp]],
         k, start_s = turn
         on_scene, found, gain = search.options(state, k, start_s)
         if not (gain >= 0).any():
-            state = search.stays(state, k)
+            state = search.waits(state, k, start_s)
             continue
         j = choose(gain, search.shares * np.array(state.missed), looks)
         looks[j] += 1

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import LineString, Point, Polygon, STRtree
 from shapely.geometry.base import BaseGeometry
 
 from quarry.core.base.errors import Infeasible, require_range
 from quarry.core.ground.geodesy import Metres
 
+Floats = NDArray[np.float64]
 MOST_SEGMENTS = 400
 _OVERLAP_FRAC = 0.01
 _SLIVER_FRAC = 0.08
+_SLOPES, _SLOPE_REACH_M = 64, 10.0  # places a segment is looked at, and how far apart heights are compared
 _CORNERS = 12  # of a quarter of a circle that people see
 
 
@@ -102,3 +105,27 @@ def overlaps(segments: Sequence[BaseGeometry]) -> list[Overlap]:
 def is_narrower(segment: BaseGeometry, sweep_width_m: float) -> bool:
     """Tell whether one pass through the middle of a segment sees all of it: then lines over it make no sense."""
     return bool(segment.buffer(-sweep_width_m / 2).is_empty)
+
+
+def mean_slope_frac(segment: BaseGeometry, heights_m: Callable[[Floats], Floats]) -> float | None:
+    """Return how steep a segment is in the mean over places spread evenly over it; None where heights of any are not known.
+
+    Parameters
+    ----------
+    segment : geometry
+        In metres.
+    heights_m : function
+        Gives the heights [m] of places, shape (n, 2) in metres; nan where one is not known.
+    """
+    side = math.sqrt(float(segment.area) / _SLOPES)
+    west, south, east, north = segment.bounds
+    x, y = np.meshgrid(np.arange(west + side / 2, east, side), np.arange(south + side / 2, north, side))
+    at = np.column_stack([x.ravel(), y.ravel()])
+    at = at[shapely.contains_xy(segment, at)] if len(at) else at
+    if not len(at):
+        at = shapely.get_coordinates(segment.representative_point())
+    half = min(side / 2, _SLOPE_REACH_M)
+    east_m, north_m = np.array([half, 0.0]), np.array([0.0, half])
+    rises = [(heights_m(at + d) - heights_m(at - d)) / (2 * half) for d in (east_m, north_m)]
+    slope = float(np.hypot(*rises).mean())
+    return slope if math.isfinite(slope) else None

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import UUID
 
+from django.db import transaction
 from django.utils import timezone
 
 from quarry.apps.accounts.fields import Entered
@@ -39,17 +40,34 @@ def post_telemetry(*, actor: User, day_id: UUID, readings: Sequence[Reported], d
     latest = moment_of(run, now)
     reading, hold_s = read_run(run), mappers.hold_s(own_values())
     places: list[TrackPoint] = []
-    for r in readings:
-        at = moment_of(run, min(on_server_clock(r.at, off.total_seconds(), "at"), now))
-        places += _place(run, r, at)
-        there = DayTelemetry.objects.filter(day=run.day, flight=r.about).first()
-        # A reading that an older version kept from ahead of its time must not silence the true ones.
-        if there is not None and at <= there.at <= latest:
-            continue
-        recent = mappers.recent_json(there, at, r.figures)
-        least_v = mappers.least_v(there, recent, mappers.cells_of(reading, r.about), hold_s)
-        news = {"organisation": run.organisation, "at": at, "figures": dict(r.figures), "recent": recent, "least_v": least_v}
-        DayTelemetry.objects.update_or_create(day=run.day, flight=r.about, defaults=news)
+    with transaction.atomic():
+        wanted = DayTelemetry.objects.filter(day=run.day, flight__in={r.about for r in readings})
+        rows = {row.flight: row for row in wanted.select_for_update().order_by("flight")}
+        newer: dict[str, DayTelemetry] = {}
+        for r in readings:
+            at = moment_of(run, min(on_server_clock(r.at, off.total_seconds(), "at"), now))
+            places += _place(run, r, at)
+            there = rows.get(r.about)
+            # A reading that an older version kept from ahead of its time must not silence the true ones.
+            if there is not None and at <= there.at <= latest:
+                continue
+            recent = mappers.recent_json(there, at, r.figures)
+            least_v = mappers.least_v(there, recent, mappers.cells_of(reading, r.about), hold_s)
+            newer[r.about] = rows[r.about] = DayTelemetry(
+                organisation=run.organisation,
+                day=run.day,
+                flight=r.about,
+                at=at,
+                figures=dict(r.figures),
+                recent=recent,
+                least_v=least_v,
+            )
+        DayTelemetry.objects.bulk_create(
+            [newer[about] for about in sorted(newer)],
+            update_conflicts=True,
+            unique_fields=["day", "flight"],
+            update_fields=["at", "figures", "recent", "least_v"],
+        )
     TrackPoint.objects.bulk_create(places, ignore_conflicts=True)
     alerts = [[a.key, a.grade] for a in live_of(run.day, (reading, mappers.planned(reading, anew=False))).alerts]
     if alerts != run.alerts:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import base64
 import csv
 import io
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -41,7 +42,7 @@ class HandoverFacts:
     """What is handed over: the search as it stands, every report as it was written, which ground next, weather and packs.
 
     ``figures``: by the key of each report. ``within``: the table of the kind of person. ``back``: by the key of a report
-    that was taken back, who did. ``packs``: name, charge and where one is.
+    that was taken back, who did. ``packs``: name, charge and where one is. ``photos``: JPEG by the key that reports name.
     """
 
     company: str
@@ -56,6 +57,7 @@ class HandoverFacts:
     back: dict[str, str]
     weather: str
     packs: Sequence[tuple[str, float | None]]
+    photos: Mapping[str, bytes]
 
     def clock(self, at: str | datetime | None) -> str:
         """Return a moment on the company's clock, to the minute; empty where there is none."""
@@ -98,6 +100,7 @@ def handover_geojson(h: HandoverFacts) -> bytes:
             }
             for r in s.reports
         ],
+        "photos": [{"key": key, "jpeg": base64.b64encode(jpeg).decode()} for key, jpeg in h.photos.items()],
     }
     whole = {"type": "FeatureCollection", "name": s.name, "search": search, "features": list(_features(s))}
     return json.dumps(whole, ensure_ascii=False, indent=1).encode()
@@ -128,6 +131,7 @@ def segment_figures(x: SegmentOut) -> Json:
         "cover": x.cover,
         "access": x.access,
         "hazards": x.hazards,
+        "slope": x.slope_frac,
         "share_typed": x.typed,
         "ha": round(x.area_ha, 4),
         "share_at_first": x.began_frac,
@@ -152,13 +156,14 @@ def handover_csv(h: HandoverFacts) -> bytes:
     """Return a row for each segment and one for the rest of the world: what it held, what it holds, who searched it, when, how."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
-    head = "segment,hectares,cover,access,hazards,share at first,share now,looks,POD,POS,searched by,last searched,POD from,order next"
+    head = "segment,hectares,cover,slope,access,hazards,share at first,share now,looks,POD,POS,searched by,last searched,POD from,order next"
     table.writerow(head.split(","))
     order = {x.segment: k for k, x in reversed(list(enumerate(h.next.sorties, start=1)))}
     for x in h.search.segments:
         who, at, how = looks_at(h, x.id)
-        cells: list[object] = [x.name, f"{x.area_ha:.2f}", x.cover, x.access, x.hazards, f"{x.began_frac:.4f}"]
+        cells: list[object] = [x.name, f"{x.area_ha:.2f}", x.cover]
+        cells += ["" if x.slope_frac is None else f"{x.slope_frac:.3f}", x.access, x.hazards, f"{x.began_frac:.4f}"]
         cells += [f"{x.share_frac:.4f}", x.looks, f"{x.detection_frac:.3f}", f"{x.success_frac:.4f}", who, at, how]
         table.writerow([safe(c) for c in [*cells, order.get(x.id)]])
-    table.writerow(["rest of the world", *[""] * 5, f"{h.search.rest_frac:.4f}", *[""] * 7])
+    table.writerow(["rest of the world", *[""] * 6, f"{h.search.rest_frac:.4f}", *[""] * 7])
     return out.getvalue().encode("utf-8-sig")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import math
 from html import escape
 
@@ -11,7 +12,7 @@ from quarry.apps.search.views import SearchOut
 
 _W, _H = 680.0, 330.0
 _METRES_A_DEGREE = 111_320.0
-_STYLE = f"""{SHEET_STYLE}.side {{ float: right; text-align: right }} .found {{ font-size: 12pt; font-weight: bold; border: .5mm solid #000; padding: 1.5mm 2mm }} .gone {{ text-decoration: line-through }}
+_STYLE = f"""{SHEET_STYLE}.side {{ float: right; text-align: right }} .found {{ font-size: 12pt; font-weight: bold; border: .5mm solid #000; padding: 1.5mm 2mm }} img {{ max-height: 42mm; max-width: 80mm; margin: 1mm 0 }} .gone {{ text-decoration: line-through }}
 """
 _SHADES = ("#fff", "#e4e4e4", "#bdbdbd", "#8f8f8f")
 
@@ -32,7 +33,8 @@ def handover_html(h: HandoverFacts) -> str:
     )
     reports = "".join(
         f"<tr{' class=gone' if r.taken_back else ''}><td>{h.clock(r.at)}</td><td>{escape(_KINDS.get(r.kind, r.kind))}</td>"
-        f"<td>{escape(isolated(r.words))}{'<br>' + ' · '.join(escape(n) for n in r.notations) if r.notations else ''}</td>"
+        f"<td>{escape(isolated(r.words))}{'<br>' + ' · '.join(escape(n) for n in r.notations) if r.notations else ''}"
+        f"{''.join(_photo(h.photos[str(k)]) for k in r.photos)}</td>"
         f"<td>{named(r.by)}{', taken back by ' + named(r.taken_back) if r.taken_back else ''}</td></tr>"
         for r in s.reports
     )
@@ -58,11 +60,16 @@ whoever leads the search decides.</p></body></html>"""
 _KINDS = {"searched": "searched", "clue": "clue", "find": "FOUND", "note": "note"}
 
 
+def _photo(jpeg: bytes) -> str:
+    return f'<br><img alt="" src="data:image/jpeg;base64,{base64.b64encode(jpeg).decode()}">'
+
+
 def _segment(h: HandoverFacts, k: int) -> str:
     x = h.search.segments[k]
     who, at, how = looks_at(h, x.id)
     looked = ", ".join(escape(isolated(w)) for w in (who, at, how) if w)
-    more = "; ".join(escape(w) for w in (x.access, x.hazards) if w)
+    steep = f"slope {x.slope_frac:.0%}" if x.slope_frac is not None else ""
+    more = "; ".join(escape(w) for w in (steep, x.access, x.hazards) if w)
     return (
         f"<tr><td>{named(x.name)}</td><td class=n>{x.area_ha:.1f} ha</td><td>{escape(x.cover)}{'<br>' + more if more else ''}</td>"
         f"<td class=n>{x.began_frac:.1%}</td><td class=n>{x.share_frac:.1%}</td><td class=n>{x.detection_frac:.0%}</td>"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from quarry.core.base.errors import CoreError, MissingInput
 
 Members = Mapping[str, Any]
 _KINDS = ("searched", "clue", "find", "note")
-_MOST_REPORTS = 5000
+_MOST_REPORTS, _MOST_PHOTOS = 5000, 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +33,10 @@ class ReadReport:
 
 @dataclass(frozen=True, slots=True)
 class ReadHandover:
-    """A search as another crew handed it over; ``notes``: what could not be taken, and why."""
+    """A search as another crew handed it over.
+
+    ``photos``: as they came, not looked at yet, by the key that reports name; ``notes``: what could not be taken, and why.
+    """
 
     name: str
     look_for: str
@@ -42,6 +46,7 @@ class ReadHandover:
     within: Sequence[tuple[float, float]]
     what: SearchFields
     reports: Sequence[ReadReport]
+    photos: Mapping[UUID, bytes]
     notes: Sequence[str]
 
 
@@ -78,6 +83,7 @@ def read_handover(data: bytes) -> ReadHandover:
         within=_table(kind.get("within"), notes),
         what=what,
         reports=_reports(search.get("reports"), notes),
+        photos=_photos(search.get("photos"), notes),
         notes=notes,
     )
 
@@ -136,6 +142,20 @@ def _reports(given: Any, notes: list[str]) -> list[ReadReport]:
             notes.append(f"Report {k} cannot be read and was left out.")
     if len(rows) > _MOST_REPORTS:
         notes.append(f"{len(rows) - _MOST_REPORTS} reports beyond the first {_MOST_REPORTS} were left out.")
+    return found
+
+
+def _photos(given: Any, notes: list[str]) -> dict[UUID, bytes]:
+    found: dict[UUID, bytes] = {}
+    rows = given if isinstance(given, list) else []
+    for k, row in enumerate(rows[:_MOST_PHOTOS], start=1):
+        p = _members(row)
+        try:
+            found[UUID(p.get("key"))] = base64.b64decode(p.get("jpeg", ""), validate=True)
+        except (TypeError, ValueError, AttributeError):
+            notes.append(f"Photo {k} cannot be read and was left out.")
+    if len(rows) > _MOST_PHOTOS:
+        notes.append(f"{len(rows) - _MOST_PHOTOS} photos beyond the first {_MOST_PHOTOS} were left out.")
     return found
 
 

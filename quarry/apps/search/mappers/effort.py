@@ -115,8 +115,8 @@ def asked_of(
         if flyer.flights.lines_m_s <= 0:
             notes.append(f"{flyer.name} cannot hold its lines in this wind.")
             continue
-        span = _span(flyer, (ends - now).total_seconds(), now, notes)
-        if span is None:
+        open_s = _open(flyer, (ends - now).total_seconds(), now, notes)
+        if not open_s:
             continue
         if flyer.model not in pools:
             pools[flyer.model] = _pool(flyer, notes)
@@ -125,7 +125,7 @@ def asked_of(
             notes.append(f"No pack for {flyer.name} can fly now.")
             continue
         own = tuple(width_of(s, f, tried)[0] for s in f.segments)
-        searchers.append(_in_the_air(flyer, f, standing, own, span, list(pools).index(flyer.model)))
+        searchers.append(_in_the_air(flyer, f, standing, own, open_s, list(pools).index(flyer.model)))
         who.append(("aircraft", flyer.id, flyer.name))
         widths.append(own)
         speeds.append(flyer.flights.lines_m_s)
@@ -161,20 +161,18 @@ def _left_of(
     return tuple(shares), out
 
 
-def _span(flyer: Flyer, until_s: float, now: datetime, notes: list[str]) -> tuple[float, float] | None:
-    """Return from when until when an aircraft can search [s]; None where its limits or the running day leave nothing."""
+def _open(flyer: Flyer, until_s: float, now: datetime, notes: list[str]) -> tuple[tuple[float, float], ...]:
+    """Return the windows in which an aircraft can search [s]; none where its limits or the running day leave nothing."""
     free = flyer.now.free_s.get(flyer.id, 0.0) if flyer.now is not None else 0.0
     if free >= 60:
         notes.append(f"{flyer.name} is free at {now + timedelta(seconds=free):%H:%M}, when what is planned of it is flown.")
-    if flyer.windows is None:
-        return (free, until_s) if free < until_s else None
-    open_ = [(max(a, free), min(b, until_s)) for a, b in flyer.windows]
-    left = max((w for w in open_ if w[1] > w[0]), key=lambda w: w[1] - w[0], default=None)
-    if left is None:
+    whole = [(0.0, until_s)] if flyer.windows is None else sorted(flyer.windows)
+    left = tuple((max(a, free), min(b, until_s)) for a, b in whole if min(b, until_s) > max(a, free))
+    if not left and flyer.windows is not None:
         notes.append(f"The limits of {flyer.name} leave it no weather window until then.")
-    elif left != (free, until_s):
-        begins, ends = (now + timedelta(seconds=s) for s in left)
-        notes.append(f"Limits leave {flyer.name} {begins:%H:%M} to {ends:%H:%M}.")
+    elif left and left != ((free, until_s),):
+        times = [f"{now + timedelta(seconds=a):%H:%M} to {now + timedelta(seconds=b):%H:%M}" for a, b in left]
+        notes.append(f"Limits leave {flyer.name} {', '.join(times)}.")
     return left
 
 
@@ -201,9 +199,14 @@ def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | 
 
 
 def _in_the_air(
-    flyer: Flyer, f: SearchFields, standing: StandingOf, own: tuple[float, ...], span: tuple[float, float], pool: int
+    flyer: Flyer,
+    f: SearchFields,
+    standing: StandingOf,
+    own: tuple[float, ...],
+    open_s: tuple[tuple[float, float], ...],
+    pool: int,
 ) -> Searcher:
-    """Return an aircraft as a searcher with its sweep width over each segment, from when until when it can fly [s]."""
+    """Return an aircraft as a searcher with its sweep width over each segment and the windows in which it can fly [s]."""
     x, y = standing.ground.frame.to_metres([f.home] if f.home else [])[0]
     travel = tuple(
         2 * math.hypot(m.x - x, m.y - y) / flyer.flights.ways_m_s + flyer.flights.fixed_s
@@ -211,7 +214,7 @@ def _in_the_air(
     )
     rates = tuple(_flown_rate(w, float(s.area), flyer.flights) for w, s in zip(own, standing.ground.segments, strict=True))
     longest = min(t for _, t in flyer.flights.sets)
-    return Searcher(flyer.name, *span, longest, flyer.swap_s, travel, rates, pool)
+    return Searcher(flyer.name, open_s, longest, flyer.swap_s, travel, rates, pool)
 
 
 def _flown_rate(width_m: float, area_m2: float, flights: Flights) -> float:
@@ -278,7 +281,7 @@ def _on_foot(
     )
     rates = tuple(search_rate_per_s(w, team.speed_m_s, float(s.area)) for w, s in zip(own, standing.ground.segments, strict=True))
     ready = max(0.0, (begins - now).total_seconds()) if begins else 0.0
-    return Searcher(team.name, ready, (last - now).total_seconds(), _LONGEST_ON_FOOT_S, _REST_ON_FOOT_S, travel, rates), own
+    return Searcher(team.name, ((ready, (last - now).total_seconds()),), _LONGEST_ON_FOOT_S, _REST_ON_FOOT_S, travel, rates), own
 
 
 def _clock(words: str, now: datetime) -> datetime:

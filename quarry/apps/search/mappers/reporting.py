@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from uuid import UUID
 
 from quarry.apps.search.fields import ReportFields, SearchFields
 from quarry.apps.search.models import SearchReport
@@ -48,7 +49,7 @@ def checked_report(kind: str, r: ReportFields, f: SearchFields) -> ReportFields:
     return r
 
 
-def report_out(row: SearchReport, r: ReportFields, f: SearchFields, taken_back: str) -> SearchReportOut:
+def report_out(row: SearchReport, r: ReportFields, f: SearchFields, taken_back: str, photos: list[UUID]) -> SearchReportOut:
     """Return a report as screens show it."""
     name = next((s.name for s in f.segments if s.id == r.segment), r.segment)
     words = r.words
@@ -69,4 +70,5 @@ def report_out(row: SearchReport, r: ReportFields, f: SearchFields, taken_back: 
         notations=written(*r.place) if r.place else [],
         certainty=r.certainty,
         taken_back=taken_back,
+        photos=photos,
     )

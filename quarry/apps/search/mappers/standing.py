@@ -20,7 +20,7 @@ from quarry.core.ground.geodesy import LocalFrame
 from quarry.core.ground.outline import check_ring
 from quarry.core.ground.terrain import TerrainGrid
 from quarry.core.search.assumed_widths import Sensor, assumed_width_m
-from quarry.core.search.segments import MOST_SEGMENTS, is_narrower, overlaps
+from quarry.core.search.segments import MOST_SEGMENTS, is_narrower, mean_slope_frac, overlaps
 from quarry.core.search.shares import DistanceTable, Shares, by_consensus, by_rings, by_travel, evened, mixed
 from quarry.core.search.travel import Walkable, equal_distances_m
 from quarry.core.search.updating import Clue, Report, Searched, SearchState, stands
@@ -216,8 +216,18 @@ def check_clue(f: SearchFields, r: ReportFields) -> None:
         raise MissingInput("By this clue the missing can be nowhere. Leave at least one place possible.", "likelier")
 
 
+def _slope_frac(ground: SearchGround, k: int, terrain: TerrainGrid | None) -> float | None:
+    if terrain is None:
+        return None
+    return mean_slope_frac(ground.segments[k], lambda at: terrain.heights_at_m(*ground.frame.degrees_of(at)))
+
+
 def segments_out(
-    f: SearchFields, standing: StandingOf, looks: Mapping[str, int], tried: Mapping[tuple[str, str], float]
+    f: SearchFields,
+    standing: StandingOf,
+    looks: Mapping[str, int],
+    tried: Mapping[tuple[str, str], float],
+    terrain: TerrainGrid | None,
 ) -> tuple[list[SegmentOut], list[str]]:
     """Return segments as they stand; notes: those that one pass sees whole."""
     found, notes = [], []
@@ -237,6 +247,7 @@ def segments_out(
                 cover=s.cover,
                 access=s.access,
                 hazards=s.hazards,
+                slope_frac=_slope_frac(standing.ground, k, terrain),
                 typed=s.share,
                 began_frac=began,
                 share_frac=standing.now.shares.of[k],

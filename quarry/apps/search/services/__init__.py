@@ -2,6 +2,7 @@
 
 from quarry.apps.search.services.add_report import add_report
 from quarry.apps.search.services.add_search import add_search
+from quarry.apps.search.services.add_search_photo import add_search_photo
 from quarry.apps.search.services.end_search import end_search
 from quarry.apps.search.services.give_segment import give_segment
 from quarry.apps.search.services.keep_kind import keep_kind
@@ -19,6 +20,7 @@ from quarry.apps.search.services.take_over import take_over
 __all__ = [
     "add_report",
     "add_search",
+    "add_search_photo",
     "end_search",
     "give_segment",
     "keep_kind",

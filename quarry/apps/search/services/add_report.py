@@ -14,8 +14,8 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.day.services import call_home
 from quarry.apps.search import mappers
 from quarry.apps.search.fields import as_kept, read_report
-from quarry.apps.search.models import SearchReport
-from quarry.apps.search.queries import entered
+from quarry.apps.search.models import SearchPhoto, SearchReport
+from quarry.apps.search.queries import entered, photo_keys
 from quarry.apps.search.services._rows import one_line, open_search
 
 
@@ -48,6 +48,8 @@ def add_report(*, actor: User, search_id: UUID, key: UUID, kind: str, figures: A
         by=actor,
         by_name=actor.full_name or actor.username,
     )
+    if len(report.photos) != SearchPhoto.objects.filter(search=row, key__in=photo_keys(report)).count():
+        raise DomainError("not_found", "A photo of this report is no longer there. Take it again.", "photos")
     if report.likelier:
         mappers.check_clue(f, report)
     if kind == "find" and row.day_id is not None:

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import timedelta
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from django.db import transaction
 from django.utils import timezone
@@ -14,22 +14,27 @@ from quarry.apps.accounts.permissions import require
 from quarry.apps.day.models import Day
 from quarry.apps.day.services import start_day, start_run
 from quarry.apps.fleet.models import Aircraft
+from quarry.apps.jobs.models import Job
 from quarry.apps.jobs.queries import FIELDS
 from quarry.apps.jobs.services import add_job
 from quarry.apps.search import mappers
-from quarry.apps.search.fields import SegmentFields
-from quarry.apps.search.models import SearchJob
+from quarry.apps.search.fields import SearchFields, SegmentFields
+from quarry.apps.search.models import Search, SearchJob
 from quarry.apps.search.queries import entered, first_job, until_of, zone_of
 from quarry.apps.search.services._rows import kept, open_search
+from quarry.apps.search.services.add_report import add_report
 
 _LEAST = timedelta(hours=2)
+# Shares of the radius that are tried in turn where limits and packs leave no time for more: something flies at once.
+_OUT_TO = (1.0, 0.75, 0.5, 0.35, 0.25, 0.17, 0.12, 0.08)
 
 
 @transaction.atomic
 def launch_first(*, actor: User, search_id: UUID, pattern: mappers.FirstPattern) -> Day:
     """Begin a search in the air: the pattern as a job, a day that opens now with the packs there are, started at once.
 
-    Weather, load test and home stand in the launch list of that day as on any other: nothing is skipped.
+    Weather, load test and home stand in the launch list of that day as on any other: nothing is skipped. Where the day has
+    no room for the whole radius the pattern reaches less far, and a note among the reports says so.
 
     Raises
     ------
@@ -44,6 +49,34 @@ def launch_first(*, actor: User, search_id: UUID, pattern: mappers.FirstPattern)
     aircraft = Aircraft.objects.filter(archived_at=None, pk__in=f.aircraft_ids).select_related("model__pack_model").first()
     if aircraft is None:
         raise DomainError("missing", "Choose the aircraft that flies first.", "what.aircraft_ids")
+    refused: DomainError | None = None
+    for share in _OUT_TO:
+        near = replace(f, radius_m=f.radius_m * share)
+        try:
+            with transaction.atomic():
+                day, job = _begun(actor, row, near, aircraft, pattern)
+            break
+        except DomainError as bad:
+            # A path is as long as it is; of what else there is too much, less may do. Where nothing does, the first says why.
+            refused = refused or bad
+            if pattern == "track" or share == _OUT_TO[-1]:
+                raise refused from bad
+    ring = [(float(lon), float(lat)) for lon, lat in job.areas[0].get("ring", [])]
+    if pattern != "track" and not f.segments:
+        row.what = kept(replace(f, segments=[SegmentFields("first", "first", ring)]))
+    SearchJob.objects.create(organisation=row.organisation, search=row, job=job, segment="first")
+    if share < 1.0:
+        words = f"The first pattern reaches {near.radius_m:.0f} m of {f.radius_m:.0f} m: limits, packs and the hour leave no time for more."
+        add_report(actor=actor, search_id=search_id, key=uuid4(), kind="note", figures={"words": words})
+    row.day = day
+    row.version += 1
+    row.save(update_fields=["what", "day", "version"])
+    record(actor=actor, action="search.launched", row=row, label=row.name)
+    return day
+
+
+def _begun(actor: User, row: Search, f: SearchFields, aircraft: Aircraft, pattern: mappers.FirstPattern) -> tuple[Day, Job]:
+    """Return the day that opens now with the pattern, started, and its job; raises `DomainError` where it has no room for it."""
     try:
         proposed = first_job(row, f, aircraft, pattern)
     except mappers.SearchError as bad:
@@ -51,11 +84,6 @@ def launch_first(*, actor: User, search_id: UUID, pattern: mappers.FirstPattern)
     figures = {name: getattr(proposed, name) for name in FIELDS if name != "letter"}
     links = {"aircraft_model_id": aircraft.model_id, "aircraft_id": aircraft.pk}
     job = add_job(actor=actor, figures={**figures, **links})
-    ring = [(float(lon), float(lat)) for lon, lat in job.areas[0].get("ring", [])]
-    if pattern != "track" and not f.segments:
-        row.what = kept(replace(f, segments=[SegmentFields("first", "first", ring)]))
-    row.save(update_fields=["what"])
-    SearchJob.objects.create(organisation=row.organisation, search=row, job=job, segment="first")
     zone = zone_of(row.organisation)
     now = timezone.now().astimezone(zone)
     ends = max(until_of(row, f, now), now + _LEAST)
@@ -71,8 +99,4 @@ def launch_first(*, actor: User, search_id: UUID, pattern: mappers.FirstPattern)
         },
     )
     start_run(actor=actor, day_id=day.pk, how="now", now=now)
-    row.day = day
-    row.version += 1
-    row.save(update_fields=["day", "version"])
-    record(actor=actor, action="search.launched", row=row, label=row.name)
-    return day
+    return day, job

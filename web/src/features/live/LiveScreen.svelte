@@ -218,7 +218,7 @@
         <b class="text-head">Found {at(live.found.at_s)}.</b>
         {live.found.words}
         {#each live.found.notations as n (n)}<span class="block font-mono tabular-nums">{n}</span>{:else}<span class="quiet block"
-            >Where is not reported yet: <a href="/searches">report the find in its search</a>.</span
+            >Where is not reported yet: <a href="/searches?day={id}">report the find in its search</a>.</span
           >{/each}
       </div>{/if}
     {#if summary}<div class="px-6 py-4"><Debrief {summary} {opens} {names} /></div>{/if}

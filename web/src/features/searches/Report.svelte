@@ -2,8 +2,10 @@
 <script lang="ts">
   import { call } from '$shared/api/call';
   import type { Problem, Schemas } from '$shared/api/client';
+  import { fileBody } from '$shared/api/file';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
+  import PhotoChoice from '$shared/ui/PhotoChoice.svelte';
   import TextField from '$shared/ui/TextField.svelte';
 
   interface Props {
@@ -25,8 +27,22 @@
   let times = $state<number | null>(null);
   let typed = $derived(place ? `${place[1].toFixed(6)}, ${place[0].toFixed(6)}` : '');
   let problem = $state.raw<Problem | null>(null);
+  let photo = $state('');
+  let busy = $state(false);
   const key = crypto.randomUUID();
   const at = (field: string) => (problem?.field.endsWith(field) ? problem.detail : '');
+
+  /** The photo is kept at once; the report names it. */
+  async function keep(file: File) {
+    busy = true;
+    const { data, problem: bad } = await call('POST', '/api/searches/{search_id}/photos', {
+      params: { path: { search_id: search.id } },
+      ...fileBody(file),
+    });
+    busy = false;
+    problem = bad;
+    if (data) photo = data.key;
+  }
 
   async function send(e: SubmitEvent) {
     e.preventDefault();
@@ -42,7 +58,13 @@
     const figures =
       kind === 'searched'
         ? { segment, who, words, ...(method === 'observer' ? { detection_frac: detection } : { coverage }) }
-        : { words, place: where, certainty, likelier: kind === 'clue' && times && segment ? { [segment]: times } : {} };
+        : {
+            words,
+            place: where,
+            certainty,
+            photos: photo ? [photo] : [],
+            likelier: kind === 'clue' && times && segment ? { [segment]: times } : {},
+          };
     const { data, problem: bad } = await call('POST', '/api/searches/{search_id}/reports', {
       params: { path: { search_id: search.id } },
       body: { key, kind, at: new Date().toISOString(), figures: figures as never },
@@ -96,14 +118,22 @@
         problem={at('likelier')} />
     {/if}
   {/if}
+  {#if kind !== 'searched'}
+    <PhotoChoice
+      src={photo ? `/api/searches/photos/${photo}` : ''}
+      {busy}
+      problem={at('file') || at('photos')}
+      onfile={(file) => void keep(file)}
+      onremove={() => (photo = '')} />
+  {/if}
   <TextField label="In words" value={words} onchange={(v) => (words = v)} maxlength={300} problem={at('words')} />
-  {#if problem && !['segment', 'detection_frac', 'coverage', 'place', 'likelier', 'words'].some(at)}<p
+  {#if problem && !['segment', 'detection_frac', 'coverage', 'place', 'likelier', 'words', 'file', 'photos'].some(at)}<p
       class="problem m-0"
       role="alert">
       {problem.detail}
     </p>{/if}
   <div class="flex gap-2">
-    <button class="button dark">{kind === 'find' ? 'Record find' : 'Record report'}</button>
+    <button class="button dark" disabled={busy}>{kind === 'find' ? 'Record find' : 'Record report'}</button>
     <button type="button" class="button" onclick={() => ondone(null)}>Cancel</button>
   </div>
 </form>

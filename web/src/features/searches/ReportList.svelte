@@ -49,6 +49,12 @@
           {WHAT[r.kind] ?? ''}
           {r.words}</span>
         {#each r.notations as n (n)}<span class="block font-mono tabular-nums">{n}</span>{/each}
+        {#each r.photos as photo (photo)}<a href="/api/searches/photos/{photo}" target="_blank" rel="noopener"
+            ><img
+              class="my-1 h-24 rounded border border-rule"
+              alt="Photo: {r.words || r.kind}"
+              src="/api/searches/photos/{photo}" /></a
+          >{/each}
         <span class="quiet">{r.by}{r.taken_back ? `, taken back by ${r.taken_back}` : ''}</span>
         {#if writable && !r.taken_back}<button class="button plain small" onclick={() => void takeBack(r.key)}>Take back</button
           >{/if}

@@ -10,6 +10,7 @@
   import Why from '$shared/working/Why.svelte';
   import Failed from '$shared/ui/Failed.svelte';
   import { notices } from '$shared/ui/notices.svelte';
+  import ForgetPerson from './ForgetPerson.svelte';
   import FirstPatterns from './FirstPatterns.svelte';
   import LaySegments from './LaySegments.svelte';
   import NextCurve from './NextCurve.svelte';
@@ -294,9 +295,9 @@
           {#if session.may('jobs:write')}
             <div class="mt-5 flex flex-wrap gap-2 border-t border-rule pt-3">
               {#if search.ended_at}<button class="button" onclick={() => void end(false, false)}>Resume search</button>
-                {#if search.person || search.kind_id}<button class="button" onclick={() => void end(true)}
-                    >Delete what is known of the person</button
-                  >{/if}
+                {#if search.person || search.kind_id || search.reports.some((r) => r.photos.length)}<ForgetPerson
+                    name={search.name}
+                    onforget={() => end(true)} />{/if}
               {:else}<button class="button" onclick={() => void end(false)}>End search</button>{/if}
             </div>
           {/if}

@@ -1,6 +1,7 @@
 <!-- Searches: begun in under a minute from a point, a radius and a kind of person; those under way and ended. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import { page } from '$app/state';
   import { call } from '$shared/api/call';
   import { fileBody } from '$shared/api/file';
   import type { Problem } from '$shared/api/client';
@@ -18,6 +19,12 @@
   const searches = resource(() => call('GET', '/api/searches', { params: { query: { archived } } }));
   const kinds = resource(() => call('GET', '/api/person-kinds'));
   const fleet = resource(() => call('GET', '/api/fleet'));
+  // Live knows its day alone: where one search is on it, that is the one meant.
+  const ofDay = page.url.searchParams.get('day');
+  const meant = $derived((searches.value ?? []).filter((s) => ofDay && s.day_id === ofDay));
+  $effect(() => {
+    if (meant.length === 1) void goto(`/searches/${meant[0]!.id}`, { replaceState: true });
+  });
   const writable = $derived(session.may('jobs:write'));
   const able = $derived((fleet.value?.aircraft ?? []).filter((a) => !a.archived));
 

@@ -21,7 +21,10 @@
 <section class="mt-3 flex flex-col gap-1.5 border-t border-rule pt-2" aria-label="Segment {segment.name}">
   <h3 class="m-0">Segment {segment.name}: {percent(segment.share_frac, 1)}</h3>
   <p class="m-0 text-small">
-    {show(segment.area_ha, 'ha', unit, 1)}; was {percent(segment.began_frac, 1)} at first; {segment.looks
+    {show(segment.area_ha, 'ha', unit, 1)}{segment.slope_frac === null ? '' : `, slope ${percent(segment.slope_frac)}`}; was {percent(
+      segment.began_frac,
+      1,
+    )} at first; {segment.looks
       ? `searched ${segment.looks === 1 ? 'once' : `${segment.looks} times`}, POD ${percent(segment.detection_frac)}`
       : 'not searched yet'}; sweep width {show(segment.width_m, 'm', unit, 0)}, {segment.width_from}
   </p>

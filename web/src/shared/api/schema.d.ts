@@ -3998,6 +3998,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/searches/{search_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep a photo of a clue
+         * @description Keep a photo, made small; a report names it by its key.
+         */
+        post: operations["add_search_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches/{search_id}/reports": {
         parameters: {
             query?: never;
@@ -4092,6 +4112,26 @@ export interface paths {
          * @description Make a search of the GeoJSON that another crew handed over.
          */
         post: operations["take_over_search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/photos/{photo_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A photo of a clue
+         * @description Return it as JPEG. It is deleted with what is known of the person.
+         */
+        get: operations["get_search_photo"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -12907,6 +12947,7 @@ export interface components {
          * @description A report. ``searched``: a segment with coverage or POD by an observer; ``clue``, ``find``: a place and how sure it is.
          *
          *     ``likelier``: how many times likelier a clue makes each segment, by id; others once. ``takes_back``: the key of another report.
+         *     ``photos``: keys of photos that were kept before.
          */
         ReportFields: {
             /**
@@ -12934,6 +12975,8 @@ export interface components {
              * @enum {string}
              */
             method: "" | "coverage" | "observer" | "as flown";
+            /** Photos */
+            photos?: string[];
             /** Place */
             place?: [
                 number,
@@ -13328,6 +13371,8 @@ export interface components {
             archived: boolean;
             /** Began At */
             began_at: string;
+            /** Day Id */
+            day_id: string | null;
             /** Ended At */
             ended_at: string | null;
             /** Found */
@@ -13453,7 +13498,7 @@ export interface components {
         };
         /**
          * SearchReportOut
-         * @description A report with what it says in words; ``taken_back``: by whom, empty where it stands.
+         * @description A report with what it says in words; ``taken_back``: by whom, empty where it stands; ``photos``: their keys.
          */
         SearchReportOut: {
             /** At */
@@ -13473,6 +13518,8 @@ export interface components {
             kind: string;
             /** Notations */
             notations: string[];
+            /** Photos */
+            photos: string[];
             /** Place */
             place: [
                 number,
@@ -13607,6 +13654,8 @@ export interface components {
             ][];
             /** Share Frac */
             share_frac: number;
+            /** Slope Frac */
+            slope_frac: number | null;
             /** Success Frac */
             success_frac: number;
             /** Typed */
@@ -21692,6 +21741,40 @@ export interface operations {
             503: components["responses"]["Away"];
         };
     };
+    add_search_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                search_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoKey"];
+                };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
     add_search_report: {
         parameters: {
             query?: never;
@@ -21825,6 +21908,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SearchTakenOver"];
                 };
+            };
+            503: components["responses"]["Away"];
+        };
+    };
+    get_search_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            "4XX": components["responses"]["Refused"];
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
         };

@@ -4,6 +4,8 @@
   import CameBack from '$shared/ui/CameBack.svelte';
   import FormEnd from '$shared/ui/FormEnd.svelte';
   import type { Problem, Schemas } from '$shared/api/client';
+  import { fileBody } from '$shared/api/file';
+  import PhotoChoice from '$shared/ui/PhotoChoice.svelte';
   import { call } from '$shared/api/call';
   import Choice from '$shared/ui/Choice.svelte';
   import NumberField from '$shared/ui/NumberField.svelte';
@@ -65,19 +67,13 @@
   );
 
   /** The photo is kept at once, so that a form that was left still has it. */
-  async function photo(field: string, input: HTMLInputElement) {
-    const file = input.files?.[0];
-    if (!file) return;
+  async function photo(field: string, file: File) {
     busy = true;
-    const sent = new FormData();
-    sent.append('file', file);
     const { data, problem: bad } = await call('POST', '/api/packs/{pack_id}/photos', {
       params: { path: { pack_id: id } },
-      body: sent as never,
-      bodySerializer: (b: unknown) => b as FormData,
+      ...fileBody(file),
     });
     busy = false;
-    input.value = '';
     problem = bad;
     if (data) figures[field] = data.key;
   }
@@ -147,21 +143,12 @@
         onchange={(v) => (figures[f.key] = v)}
         problem={problemAt(f.key)} />
     {:else if f.type === 'photo'}
-      <div class="flex flex-wrap items-center gap-3">
-        <label class="button !min-h-tap cursor-pointer"
-          >{figures[f.key] ? 'Another photo' : 'Take or choose a photo'}<input
-            type="file"
-            accept="image/jpeg,image/png,image/webp"
-            capture="environment"
-            class="sr-only"
-            disabled={busy}
-            onchange={(e) => void photo(f.key, e.currentTarget)} /></label>
-        {#if figures[f.key]}
-          <img class="h-24 rounded border border-rule" alt="Taken for this record" src="/api/packs/photos/{figures[f.key]}" />
-          <button class="button" type="button" onclick={() => (figures[f.key] = '')}>Remove photo</button>
-        {/if}
-        {#if problemAt('file')}<span class="problem text-small" role="alert">{problemAt('file')}</span>{/if}
-      </div>
+      <PhotoChoice
+        src={figures[f.key] ? `/api/packs/photos/${figures[f.key]}` : ''}
+        {busy}
+        problem={problemAt('file')}
+        onfile={(file) => void photo(f.key, file)}
+        onremove={() => (figures[f.key] = '')} />
     {:else if f.type === 'check'}
       <label class="flex min-h-touch items-center gap-2"
         ><input

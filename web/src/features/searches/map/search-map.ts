@@ -141,7 +141,7 @@ export class SearchMap {
       lines!.addFeature(f);
     }
     if (search.point) this.#sign(search.point as number[], 'last known point', 4, '--madder');
-    if (search.home) this.#sign(search.home as number[], 'home', 3, '--ink');
+    if (search.home) this.#sign(search.home as number[], 'home', 3, '--ink', -20);
     for (const r of search.reports)
       if (r.place && !r.taken_back) this.#sign(r.place as number[], r.kind === 'find' ? 'found' : 'clue', 5, '--copper');
   }
@@ -157,10 +157,10 @@ export class SearchMap {
     });
   }
 
-  #sign(place: number[], words: string, points: number, ink: string) {
+  #sign(place: number[], words: string, points: number, ink: string, wordsBelow = 20) {
     const f = new Feature(new Point(at(place)));
     const style = this.#word(words, ink);
-    style.getText()!.setOffsetY(20);
+    style.getText()!.setOffsetY(wordsBelow);
     style.setImage(
       new RegularShape({
         points,
