@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import math
+import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
@@ -399,12 +400,87 @@ def test_limits_leave_an_aircraft_its_openings_alone(lead, search):
         asked = partial(mappers.asked_of, queries.entered(search), queries.standing(search, queries.entered(search)))
         notes = []
         try:
-            effort = asked([replace(flyer, windows=windows)], {}, now, now + timedelta(hours=3), None)
+            effort = asked([replace(flyer, windows=windows)], {}, now, now + timedelta(hours=3))
             notes = effort.notes
             assert effort.effort.searchers[0].open_s == tuple(windows)
         except mappers.SearchError as bad:
             notes = [bad.message]
         assert words in " ".join(notes)
+
+
+def by_eyes(search, **over):
+    row = Search.objects.get(pk=search.pk)
+    row.what = row.what | {"sensor": "camera"} | over
+    row.save()
+    return row
+
+
+EVENING = datetime(2031, 2, 10, 18, tzinfo=UTC)
+
+
+def test_in_the_dark_eyes_are_planned_from_first_light_on(search):
+    """Civil twilight here on this date: 6:10 to 17:21 UTC (astral)."""
+    row = by_eyes(search)
+    found = queries.next_of(row.pk, EVENING)
+    assert found.problem == ""
+    assert re.match(r"Next, at 06:\d\d on 11 February: segment ", found.words)
+    assert re.match(r"Nobody can search before first light at 06:\d\d: planned", found.notes[0])
+    begins = datetime.fromisoformat(found.sorties[0].starts_at)
+    assert datetime(2031, 2, 11, 6, tzinfo=UTC) < begins < datetime(2031, 2, 11, 7, tzinfo=UTC)
+    noon = queries.next_of(row.pk, EVENING.replace(hour=12))
+    assert noon.words.startswith("Next: segment ")
+    assert not [n for n in noon.notes if "ight" in n]
+
+
+def test_an_hour_that_was_entered_is_kept_in_the_dark_and_said(search):
+    row = by_eyes(search, until="2031-02-10T20:00")
+    assert "It is dark until 20:00" in queries.next_of(row.pk, EVENING).problem
+    row = by_eyes(search, until="2031-02-10T20:00", teams=[{"name": "Team 1", "kind": "team", "speed_m_s": 0.8, "at": HOME}])
+    found = queries.next_of(row.pk, EVENING)
+    assert {s.who for s in found.sorties} == {"Team 1"}
+    assert any(n.startswith("It is dark until 20:00") for n in found.notes)
+    row = by_eyes(search, until="2031-02-11T08:00", teams=[])
+    found = queries.next_of(row.pk, EVENING.replace(hour=16, minute=30))
+    dark = next(n for n in found.notes if n.startswith("Light for eyes"))
+    assert re.match(r"Light for eyes until 17:\d\d, from 06:\d\d: a camera counts for nothing in the dark", dark)
+    starts = [datetime.fromisoformat(s.starts_at).hour for s in found.sorties]
+    assert set(starts) <= {16, 17, 6, 7}
+    assert {6, 16} <= set(starts)
+
+
+def test_a_first_pattern_in_the_dark_says_so_and_counts_for_nothing(search, monkeypatch):
+    row = by_eyes(search)
+    monkeypatch.setattr(timezone, "now", lambda: EVENING)
+    for pattern in (p for p in queries.first_patterns(row.pk) if not p.problem):
+        assert (pattern.detection_frac, pattern.success_frac) == (0.0, 0.0)
+        assert "a camera for eyes finds nobody" in pattern.note
+        assert "First light is at 06:" in pattern.note
+    monkeypatch.setattr(timezone, "now", lambda: EVENING.replace(hour=12))
+    assert max(p.detection_frac for p in queries.first_patterns(row.pk)) > 0.3
+
+
+def test_what_eyes_flew_in_the_dark_counts_for_nothing(search):
+    f = replace(queries.entered(search), sensor="camera")
+    dusk = datetime(2031, 2, 10, 17, 21, tzinfo=UTC)
+    hour = timedelta(hours=1)
+    assert mappers.lit_frac(f, [(dusk - hour, dusk + hour)]) == pytest.approx(0.5, abs=0.01)
+    assert mappers.lit_frac(f, [(dusk + hour, dusk + 2 * hour), (dusk - 2 * hour, dusk - hour)]) == pytest.approx(0.5)
+    assert mappers.lit_frac(replace(f, sensor="thermal"), [(dusk + hour, dusk + 2 * hour)]) == 1.0
+    assert mappers.lit_frac(f, []) == 1.0
+
+
+@pytest.mark.parametrize("sensor", ["camera", "thermal"])
+def test_a_report_as_flown_says_what_was_dark(lead, fleet, search, monkeypatch, sensor):
+    work = {"sweep_width_m": 60.0, "coverage": 1.0, "law": "random", "speed_m_s": 9.0, "height_m": 60.0}
+    job = make_job(lead, fleet, kind="search", work=work)
+    row = by_eyes(search, sensor=sensor, segments=[{"id": "w", "name": "w", "ring": FIELD}])
+    SearchJob.objects.create(organisation=lead.organisation, search=row, job=job, segment="w")
+    fly(lead, make_today(lead, fleet, [job], ago_min=300))
+    monkeypatch.setattr(mappers.effort, "light_spans", lambda *_: ())
+    services.report_flown(actor=lead, search_id=row.pk, job_id=job.pk)
+    (made,) = queries.search_of(row.pk).reports
+    assert (made.detection_frac == 0.0) == (sensor == "camera")
+    assert ("100% of the time was dark" in made.words) == (sensor == "camera")
 
 
 @pytest.mark.parametrize(

@@ -2,7 +2,7 @@
 
 import json
 import math
-from datetime import date
+from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
 
 import pytest
@@ -14,7 +14,7 @@ from quarry.core.air.atmosphere import air_density_kg_m3, density_altitude_m, st
 from quarry.core.air.chill import relief_s, wind_chill_c
 from quarry.core.air.damp import delta_t_k, dew_point_c, humidity_from_dew_point, wet_bulb_c
 from quarry.core.air.metar import read_metar
-from quarry.core.air.sun import sun_place, sun_times
+from quarry.core.air.sun import light_spans, sun_place, sun_spans, sun_times
 from quarry.core.base.errors import BadReading, MissingInput, OutOfRange
 from quarry.core.base.working import explain
 
@@ -121,6 +121,26 @@ def test_sun_and_twilight_meet_the_published_times(row):
         shift = (date(day.year, *map(int, at.split("-"))) - day).days
         hours, minutes = map(int, clock.split(":"))
         assert got == pytest.approx(shift * 1440 + hours * 60 + minutes, abs=allowed + 1)
+
+
+@given(
+    st.floats(-180, 180),
+    st.floats(-85, 85),
+    st.integers(0, 6 * 365 * 1440).map(lambda m: datetime(2026, 1, 1, tzinfo=UTC) + timedelta(minutes=m)),
+    st.floats(0.01, 60.0),
+    st.floats(0, 1),
+)
+def test_light_and_sun_are_spans_in_order_in_which_the_sun_is_as_high(lon, lat, begins, hours, share):
+    """Also at the date line, across midnight of any clock, and where the sun stays up or down; heights by the library `astral`."""
+    ends = begins + timedelta(hours=hours)
+    at = begins + share * (ends - begins)
+    high = sun_place(lon, lat, at.date(), min((at - datetime.combine(at.date(), time(), UTC)).total_seconds() / 60, 1439.9))[0]
+    for spans, line in ((light_spans(lon, lat, begins, ends), -6.0), (sun_spans(lon, lat, begins, ends), -0.833)):
+        times = [t for span in spans for t in span]
+        assert times == sorted(times)
+        assert all(begins <= t <= ends for t in times)
+        if abs(high - line) > 0.75:
+            assert any(a <= at <= b for a, b in spans) == (high > line)
 
 
 def test_the_sun_stands_in_the_south_at_noon_and_below_the_horizon_at_night():

@@ -61,6 +61,12 @@ class Known:
         return min(times, default=None)
 
     @property
+    def times(self) -> list[tuple[datetime, datetime]]:
+        """From when to when was flown what counts, sortie by sortie."""
+        logs = [(f.began_at, f.began_at + timedelta(seconds=f.length_s)) for f in self.logs if f.began_at]
+        return [(s.took_off_at, s.landed_at) for d in self.days for s in d.sorties] + logs
+
+    @property
     def zone(self) -> str:
         """The time zone of what was flown: that of its day, else of the company."""
         return self.days[0].day.time_zone if self.days else self.job.organisation.time_zone or "UTC"

@@ -394,15 +394,31 @@ def next_of(search_id: UUID, now: datetime | None = None) -> NextOut:
             )
         if not f.segments:
             raise DomainError("missing", "Draw segments, or lay a net over the ground, first.", "what.segments")
-        until = until_of(row, f, at)
-        found = standing(row, f)
-        flyers, notes = flyers_of(row, f, at, until)
-        light = mappers.light_until(f.point or f.home, at)
-        air_c = entered_air_c(template_job(row, f, None))
-        asked = mappers.asked_of(f, found, flyers, tried_widths(), at, until, light, air_c, given_out(row))
-        out = mappers.next_out(f, found, asked, mappers.choices(asked.effort), until, scatter(own_values()))
+        return _planned_next(row, f, at)
     except (DomainError, mappers.SearchError) as bad:
         return NextOut(problem=bad.message, problem_at=bad.field)
+
+
+def _planned_next(row: Search, f: SearchFields, at: datetime) -> NextOut:
+    """Return the plan by the hour that counts; where none is entered and darkness leaves nobody any time, by first light and on."""
+    found = standing(row, f)
+    until = until_of(row, f, at)
+    try:
+        return _planned_until(row, f, found, at, until)
+    except mappers.SearchError:
+        light = mappers.first_light(f, at)
+        if f.until or light is None or not mappers.light_notes(mappers.light_of(f, at, until), at, until):
+            raise
+        out = _planned_until(row, f, found, at, light + _USUAL_HOURS)
+        out.notes.insert(0, f"Nobody can search before first light at {light:%H:%M}: planned from there for three hours.")
+        return out
+
+
+def _planned_until(row: Search, f: SearchFields, found: mappers.StandingOf, at: datetime, until: datetime) -> NextOut:
+    flyers, notes = flyers_of(row, f, at, until)
+    air_c = entered_air_c(template_job(row, f, None))
+    asked = mappers.asked_of(f, found, flyers, tried_widths(), at, until, air_c, given_out(row))
+    out = mappers.next_out(f, found, asked, mappers.choices(asked.effort), until, scatter(own_values()))
     out.notes.extend(notes)
     return out
 
@@ -471,7 +487,8 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
             problem=bad.message,
         )
     launch_at, note, shut = opens_at(row, job, timezone.now() + timedelta(seconds=mappers.SWAP_S))
-    detection = plan.figure("detection_frac") or 0.0
+    lit_frac, dark = light_for(row, f, launch_at, plan.total_s)
+    detection = lit_frac * (plan.figure("detection_frac") or 0.0)
     table = mappers.kind_table(row.kind.within) if row.kind is not None else None
     share = mappers.share_of(f, table, job_fields(job))
     return PatternOut(
@@ -486,9 +503,20 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
         path=[p for s in plan.sorties for p in s.path],
         packs=[s.set for s in plan.sorties],
         launch_at=launch_at.isoformat(),
-        note=note,
+        note=" ".join(n for n in (note, dark) if n),
         shut=shut,
     )
+
+
+def light_for(row: Search, f: SearchFields, begins: datetime, length_s: float) -> tuple[float, str]:
+    """Return the share of a time in which the camera sees people, and what is to be said where that is not all of it."""
+    at = begins.astimezone(zone_of(row.organisation))
+    until = at + timedelta(seconds=max(length_s, 1.0))
+    notes = mappers.light_notes(mappers.light_of(f, at, until), at, until)
+    light = mappers.first_light(f, at)
+    if notes and light is not None:
+        notes.append(f"First light is at {light:%H:%M}.")
+    return mappers.lit_frac(f, [(at, until)]), " ".join(notes)
 
 
 def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str, bool]:

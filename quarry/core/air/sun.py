@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from typing import TYPE_CHECKING
 
 from astral import Observer
@@ -14,7 +15,12 @@ from quarry.core.base.sources import ALGEBRA, MEEUS
 from quarry.core.base.working import Step, formula, note_step
 
 if TYPE_CHECKING:
-    from datetime import date, datetime
+    from datetime import date
+
+
+CIVIL_DEG = -6.0  # height of the sun at which civil twilight begins and ends
+_UP_DEG = -0.833  # at which its upper edge touches the horizon
+_HALF_DAY, _ONE = timedelta(hours=12), timedelta(minutes=2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +68,37 @@ def sun_times(lon_deg: float, lat_deg: float, day: date) -> SunTimes:
     for name, value in (("dawn", times.dawn_min), ("dusk", times.dusk_min)):
         note_step(Step(f"{name}_min", value, "min", f"{name}, from 00:00 UTC", source=MEEUS, kind="input"))
     return times
+
+
+def light_spans(lon_deg: float, lat_deg: float, begins: datetime, ends: datetime) -> tuple[tuple[datetime, datetime], ...]:
+    """Return while there is light for eyes between two moments, from civil dawn to civil dusk; in their order, in UTC."""
+    return _spans(lon_deg, lat_deg, begins, ends, ("dawn_min", "dusk_min"), CIVIL_DEG)
+
+
+def sun_spans(lon_deg: float, lat_deg: float, begins: datetime, ends: datetime) -> tuple[tuple[datetime, datetime], ...]:
+    """Return while the sun is up between two moments, from sunrise to sunset; in their order, in UTC."""
+    return _spans(lon_deg, lat_deg, begins, ends, ("sunrise_min", "sunset_min"), _UP_DEG)
+
+
+def _spans(
+    lon_deg: float, lat_deg: float, begins: datetime, ends: datetime, edges: tuple[str, str], least_deg: float
+) -> tuple[tuple[datetime, datetime], ...]:
+    begins, ends = begins.astimezone(UTC), ends.astimezone(UTC)
+    at = _observer(lon_deg, lat_deg)
+    found: list[tuple[datetime, datetime]] = []
+    for days in range(-1, (ends.date() - begins.date()).days + 2):
+        midnight = datetime.combine(begins.date() + timedelta(days=days), datetime.min.time(), UTC)
+        times = sun_times(lon_deg, lat_deg, midnight.date())
+        noon = midnight + timedelta(minutes=times.noon_min)
+        if _astral.elevation(at, noon) < least_deg:
+            continue
+        first, last = (getattr(times, edge) for edge in edges)
+        since = noon - _HALF_DAY if first is None else midnight + timedelta(minutes=first)
+        till = noon + _HALF_DAY if last is None else midnight + timedelta(minutes=last)
+        if found and since - found[-1][1] < _ONE:  # noon moves by half a minute from day to day
+            since = found.pop()[0]
+        found.append((since, till))
+    return tuple((max(a, begins), min(b, ends)) for a, b in found if a < ends and b > begins)
 
 
 def _minute(at: datetime, day: date) -> float:

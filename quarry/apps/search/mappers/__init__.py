@@ -1,7 +1,18 @@
 """Searches to the core's shares, reports and effort, and back to what screens show."""
 
 from quarry.apps.jobs.mappers import Flights, terrain_grid
-from quarry.apps.search.mappers.effort import SWAP_S, Asked, Flyer, asked_of, light_until, next_out, night_notes
+from quarry.apps.search.mappers.effort import (
+    SWAP_S,
+    Asked,
+    Flyer,
+    asked_of,
+    first_light,
+    light_notes,
+    light_of,
+    lit_frac,
+    next_out,
+    night_notes,
+)
 from quarry.apps.search.mappers.reporting import checked_report, report_out
 from quarry.apps.search.mappers.standing import (
     SearchError,
@@ -26,7 +37,9 @@ from quarry.core.search.next_sorties import Choices, choices
 
 __all__ = [
     "SWAP_S",
-    "light_until",
+    "light_notes",
+    "light_of",
+    "lit_frac",
     "Asked",
     "Flights",
     "TerrainGrid",
@@ -46,6 +59,7 @@ __all__ = [
     "choices",
     "detection_frac",
     "first_figures",
+    "first_light",
     "ground_of",
     "job_figures",
     "kind_table",

@@ -5,18 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 from quarry.apps.day.mappers import FleetNow
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.mappers import charge_law
 from quarry.apps.fleet.models import Charger, Pack, PackModel
 from quarry.apps.jobs.mappers import Flights
-from quarry.apps.search.fields import Place, SearchFields, TeamFields
+from quarry.apps.search.fields import SearchFields, TeamFields
 from quarry.apps.search.mappers.standing import StandingOf, width_of
 from quarry.apps.search.views import CurvePoint, NextOut, NextSortie, SearcherName
 from quarry.apps.workings import to_working
-from quarry.core.air.sun import sun_times
+from quarry.core.air.sun import light_spans, sun_spans
 from quarry.core.base.errors import MissingInput
 from quarry.core.base.sources import CHARNES, KOOPMAN
 from quarry.core.base.working import Quantity, Step, Working
@@ -30,9 +30,12 @@ from quarry.core.search.night import thermal_hour
 SWAP_S = SWAP.value
 _READY_FRAC = 0.85
 _ON_FOOT_DETOUR = 1.4
-_LONG_S = 12 * 3600.0
+_DAYS_AHEAD = timedelta(days=3)
 _LONGEST_ON_FOOT_S = 2 * 3600.0
 _REST_ON_FOOT_S = 600.0
+_SOON_S = 1800.0  # a first sortie that starts later is said with its hour
+
+Span = tuple[datetime, datetime]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,11 +84,10 @@ def asked_of(
     tried: Mapping[tuple[str, str], float],
     now: datetime,
     until: datetime,
-    light_until: datetime | None,
     air_c: float | None = None,
     given: Sequence[tuple[str, float]] = (),
 ) -> Asked:
-    """Return who can search which segment, as the core counts it.
+    """Return who can search which segment, as the core counts it; a camera for eyes only while there is light.
 
     ``given``: segments that are out with a crew and not reported yet, with the POD they were given.
 
@@ -100,10 +102,9 @@ def asked_of(
         raise MissingInput("The hour that counts has passed. Choose a later one.", "what.until")
     if f.home is None and flyers:
         raise MissingInput("Set home: the place of take-off and landing.", "what.home")
-    ends = until
-    if light_until is not None and f.sensor == "camera" and light_until < until:
-        ends = max(light_until, now)
-        notes.append(f"Light for eyes ends at {light_until:%H:%M}: effort by camera beyond it counts for nothing.")
+    light = light_of(f, now, until)
+    if flyers:
+        notes += light_notes(light, now, until)
     notes += night_notes(f, now, until, air_c)
     searchers: list[Searcher] = []
     who: list[tuple[SearcherName, str, str]] = []
@@ -115,7 +116,7 @@ def asked_of(
         if flyer.flights.lines_m_s <= 0:
             notes.append(f"{flyer.name} cannot hold its lines in this wind.")
             continue
-        open_s = _open(flyer, (ends - now).total_seconds(), now, notes)
+        open_s = _open(flyer, light, now, notes)
         if not open_s:
             continue
         if flyer.model not in pools:
@@ -161,19 +162,56 @@ def _left_of(
     return tuple(shares), out
 
 
-def _open(flyer: Flyer, until_s: float, now: datetime, notes: list[str]) -> tuple[tuple[float, float], ...]:
-    """Return the windows in which an aircraft can search [s]; none where its limits or the running day leave nothing."""
+def _open(flyer: Flyer, light: Sequence[Span], now: datetime, notes: list[str]) -> tuple[tuple[float, float], ...]:
+    """Return the windows in which an aircraft can search [s]; none where light, its limits or the running day leave nothing."""
     free = flyer.now.free_s.get(flyer.id, 0.0) if flyer.now is not None else 0.0
     if free >= 60:
         notes.append(f"{flyer.name} is free at {now + timedelta(seconds=free):%H:%M}, when what is planned of it is flown.")
-    whole = [(0.0, until_s)] if flyer.windows is None else sorted(flyer.windows)
-    left = tuple((max(a, free), min(b, until_s)) for a, b in whole if min(b, until_s) > max(a, free))
-    if not left and flyer.windows is not None:
+    lit = [(max((a - now).total_seconds(), free), (b - now).total_seconds()) for a, b in light]
+    lit = [(a, b) for a, b in lit if b > a]
+    whole = lit if flyer.windows is None else sorted(flyer.windows)
+    left = tuple((max(a, c), min(b, d)) for a, b in whole for c, d in lit if min(b, d) > max(a, c))
+    if not left and lit and flyer.windows is not None:
         notes.append(f"The limits of {flyer.name} leave it no weather window until then.")
-    elif left and left != ((free, until_s),):
+    elif left and left != tuple(lit):
         times = [f"{now + timedelta(seconds=a):%H:%M} to {now + timedelta(seconds=b):%H:%M}" for a, b in left]
         notes.append(f"Limits leave {flyer.name} {', '.join(times)}.")
     return left
+
+
+def light_of(f: SearchFields, now: datetime, until: datetime) -> list[Span]:
+    """Return while an aircraft's camera sees people: by eyes from civil dawn to dusk, by heat at any hour."""
+    place = f.point or f.home
+    if f.sensor != "camera" or place is None or until <= now:
+        return [(now, until)]
+    return [(a.astimezone(now.tzinfo), b.astimezone(now.tzinfo)) for a, b in light_spans(*place, now, until)]
+
+
+def light_notes(light: Sequence[Span], now: datetime, until: datetime) -> list[str]:
+    """Return what darkness takes of the time until the hour; nothing where there is light for all of it."""
+    if tuple(light) == ((now, until),):
+        return []
+    if not light:
+        return [f"It is dark until {until:%H:%M}: a camera for eyes finds nobody. Take thermal cameras, or a later hour."]
+    spans = ", ".join(
+        " ".join(w for w in ("" if a == now else f"from {a:%H:%M}", "" if b == until else f"until {b:%H:%M}") if w)
+        for a, b in light
+    )
+    return [f"Light for eyes {spans}: a camera counts for nothing in the dark."]
+
+
+def lit_frac(f: SearchFields, flown: Sequence[Span]) -> float:
+    """Return the share of a time in the air in which the camera saw people; all of it where no time is known."""
+    whole_s = sum((b - a).total_seconds() for a, b in flown)
+    lit_s = sum((d - c).total_seconds() for a, b in flown if b > a for c, d in light_of(f, a, b))
+    return lit_s / whole_s if whole_s > 0 else 1.0
+
+
+def first_light(f: SearchFields, now: datetime) -> datetime | None:
+    """Return when a camera for eyes sees again; None by day, with other cameras, and where the sun stays down for days."""
+    spans = light_of(f, now, now + _DAYS_AHEAD)
+    later = [a for a, _ in spans if a > now]
+    return later[0] if later else None
 
 
 def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | None) -> list[str]:
@@ -181,19 +219,16 @@ def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | 
     place = f.point or f.home
     if place is None:
         return []
-    sun = sun_times(*place, now.date())
-    if sun.sunrise_min is None or sun.sunset_min is None:
-        return []
-    midnight = datetime(now.year, now.month, now.day, tzinfo=UTC)
-    rise, down = (midnight + timedelta(minutes=m) for m in (sun.sunrise_min, sun.sunset_min))
-    up = rise <= now < down
+    spans = sun_spans(*place, now - timedelta(days=1), until)
+    up = next((b for a, b in spans if a <= now < b), None)
+    down = max((b for _, b in spans if b <= now), default=None)
     notes = []
-    if until > down or not up:
-        at = f" from {down.astimezone(now.tzinfo):%H:%M}" if up else ""
+    if up is None or up < until:
+        at = f" from {up.astimezone(now.tzinfo):%H:%M}" if up is not None else ""
         notes.append(f"Night{at}: lights on aircraft and crew as local rules ask, and rest for those who have been up.")
     if f.sensor == "thermal":
-        since = (now - down).total_seconds() if now >= down else _LONG_S if now < rise else None
-        hour = thermal_hour(air_c, since, sun_up=up)
+        since = (now - down).total_seconds() if down is not None and up is None else None
+        hour = thermal_hour(air_c, since, sun_up=up is not None)
         notes.append(f"Thermal camera: {hour.word} now, {hour.why}.")
     return notes
 
@@ -305,6 +340,9 @@ def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices
     sorties = [_sortie(a, f, asked, whole) for a in plan.sorties]
     first = sorties[0]
     last = asked.begins + timedelta(seconds=max(a.end_s for a in plan.sorties))
+    begins = asked.begins + timedelta(seconds=plan.sorties[0].start_s)
+    when = "" if plan.sorties[0].start_s < _SOON_S else f", at {begins:%H:%M}"
+    when += "" if begins.date() == asked.begins.date() else f" on {begins:%d %B}".replace(" 0", " ")
     instead = ""
     if found.instead is not None and found.instead.sorties:
         other = _sortie(found.instead.sorties[0], f, asked, whole)
@@ -322,7 +360,7 @@ def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices
             + (f", {gain:.1f} points more." if gain >= 0.05 else ", nothing more.")
         )
     return NextOut(
-        words=f"Next: {first.words}; POS {whole(0.0):.0%} → {whole(plan.success_frac):.0%} by {last:%H:%M}.",
+        words=f"Next{when}: {first.words}; POS {whole(0.0):.0%} → {whole(plan.success_frac):.0%} by {last:%H:%M}.",
         sorties=sorties,
         until=until.isoformat(),
         now_frac=had,
@@ -409,19 +447,3 @@ def _working(first: Assigned, f: SearchFields, standing: StandingOf, asked: Aske
         ),
     )
     return Working("next sortie", share * first.detection_frac, "", steps)
-
-
-def light_until(place: Place | None, at: datetime) -> datetime | None:
-    """Return when light for eyes ends: the end of civil twilight, now if it is dark; None where it does not end."""
-    if place is None:
-        return None
-    for ahead in (0, 1):
-        day = (at + timedelta(days=ahead)).date()
-        times = sun_times(*place, day)
-        if times.dusk_min is None or times.dawn_min is None:
-            continue
-        midnight = datetime(day.year, day.month, day.day, tzinfo=UTC)
-        dawn, dusk = (midnight + timedelta(minutes=m) for m in (times.dawn_min, times.dusk_min))
-        if at < dusk:
-            return dusk.astimezone(at.tzinfo) if at >= dawn else at
-    return None

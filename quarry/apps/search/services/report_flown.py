@@ -15,6 +15,8 @@ from quarry.apps.search.queries import entered, reports_of, search_row
 from quarry.apps.search.services.add_report import add_report
 from quarry.apps.search.services.take_back_report import take_back_report
 
+_ALL = 0.995  # of the time, beyond which twilight takes nothing that a report would show
+
 
 @transaction.atomic
 def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
@@ -23,6 +25,7 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
     The same state of what was flown is reported once. Where more was flown since, the earlier report is taken back: this one holds both.
 
     A job over several segments is reported for each of them: where a share of its ground was flown over, that share of the POD.
+    What a camera for eyes flew in the dark counts for nothing, and the report says so.
 
     Raises
     ------
@@ -34,7 +37,8 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
     link = SearchJob.objects.filter(search=row, job_id=job_id).select_related("job").first()
     if link is None:
         raise DomainError("not_found", "This job is none of this search.", "job_id")
-    found = shown(known_of(job_id))
+    known = known_of(job_id)
+    found = shown(known)
     pod = next((x.value for x in found.figures if x.key == "detection_frac"), None)
     if pod is None:
         raise DomainError("missing", "Nothing of this job was flown yet.", "job_id")
@@ -49,6 +53,8 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
     if not parts:
         words = "This job lies over no segment. Draw segments over its ground first, then report it."
         raise DomainError("invalid", words, "job_id")
+    lit_frac = mappers.lit_frac(f, known.times)
+    dark = "" if lit_frac > _ALL else f"{1 - lit_frac:.0%} of the time was dark, in which a camera for eyes counts for nothing"
     made = [
         add_report(
             actor=actor,
@@ -58,10 +64,10 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
             figures={
                 "segment": segment,
                 "who": link.job.letter,
-                "detection_frac": pod * share,
+                "detection_frac": pod * share * lit_frac,
                 "method": "as flown",
                 "job_id": str(job_id),
-                "words": "" if share >= 1.0 else f"{share:.0%} of it was flown over",
+                "words": "; ".join(w for w in ("" if share >= 1.0 else f"{share:.0%} of it was flown over", dark) if w),
             },
         )
         for segment, share in parts

@@ -98,7 +98,7 @@
       onchange={(e) => onsave({ until: untilAt(e.currentTarget.value, new Date(), zone()) })} />
     {#if at('until')}<p class="problem col-span-2 mt-1 text-small" role="alert">{at('until')}</p>{:else if !search.until}<p
         class="quiet col-span-2 m-0 text-small">
-        Empty: three hours from now.
+        Empty: three hours from now; where it is dark, from first light.
       </p>{/if}
   </div>
 </div>
