@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
 from typing import TYPE_CHECKING
 
 from astral import Observer
@@ -15,12 +14,13 @@ from quarry.core.base.sources import ALGEBRA, MEEUS
 from quarry.core.base.working import Step, formula, note_step
 
 if TYPE_CHECKING:
-    from datetime import date
+    from datetime import date, datetime
 
 
-CIVIL_DEG = -6.0  # height of the sun at which civil twilight begins and ends
+_CIVIL_DEG = -6.0  # height of the sun at which civil twilight begins and ends
 _UP_DEG = -0.833  # at which its upper edge touches the horizon
-_HALF_DAY, _ONE = timedelta(hours=12), timedelta(minutes=2)
+_DAY_MIN = 1440.0
+_TOUCH_MIN = 2.0  # noon moves by half a minute from day to day
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,35 +70,35 @@ def sun_times(lon_deg: float, lat_deg: float, day: date) -> SunTimes:
     return times
 
 
-def light_spans(lon_deg: float, lat_deg: float, begins: datetime, ends: datetime) -> tuple[tuple[datetime, datetime], ...]:
-    """Return while there is light for eyes between two moments, from civil dawn to civil dusk; in their order, in UTC."""
-    return _spans(lon_deg, lat_deg, begins, ends, ("dawn_min", "dusk_min"), CIVIL_DEG)
+def light_spans(lon_deg: float, lat_deg: float, day: date, from_min: float, to_min: float) -> tuple[tuple[float, float], ...]:
+    """Return while there is light for eyes, from civil dawn to civil dusk: minutes of the date as `SunTimes` counts them. [min]
+
+    The time asked may begin and end on other dates; spans come in their order and do not touch.
+    """
+    return _spans(_observer(lon_deg, lat_deg), day, (from_min, to_min), ("dawn_min", "dusk_min"), _CIVIL_DEG)
 
 
-def sun_spans(lon_deg: float, lat_deg: float, begins: datetime, ends: datetime) -> tuple[tuple[datetime, datetime], ...]:
-    """Return while the sun is up between two moments, from sunrise to sunset; in their order, in UTC."""
-    return _spans(lon_deg, lat_deg, begins, ends, ("sunrise_min", "sunset_min"), _UP_DEG)
+def sun_spans(lon_deg: float, lat_deg: float, day: date, from_min: float, to_min: float) -> tuple[tuple[float, float], ...]:
+    """Return while the sun is up, from sunrise to sunset, as `light_spans` does. [min]"""
+    return _spans(_observer(lon_deg, lat_deg), day, (from_min, to_min), ("sunrise_min", "sunset_min"), _UP_DEG)
 
 
 def _spans(
-    lon_deg: float, lat_deg: float, begins: datetime, ends: datetime, edges: tuple[str, str], least_deg: float
-) -> tuple[tuple[datetime, datetime], ...]:
-    begins, ends = begins.astimezone(UTC), ends.astimezone(UTC)
-    at = _observer(lon_deg, lat_deg)
-    found: list[tuple[datetime, datetime]] = []
-    for days in range(-1, (ends.date() - begins.date()).days + 2):
-        midnight = datetime.combine(begins.date() + timedelta(days=days), datetime.min.time(), UTC)
-        times = sun_times(lon_deg, lat_deg, midnight.date())
-        noon = midnight + timedelta(minutes=times.noon_min)
-        if _astral.elevation(at, noon) < least_deg:
+    at: Observer, day: date, asked: tuple[float, float], edges: tuple[str, str], least_deg: float
+) -> tuple[tuple[float, float], ...]:
+    found: list[tuple[float, float]] = []
+    for days in range(math.floor(asked[0] / _DAY_MIN) - 1, math.floor(asked[1] / _DAY_MIN) + 2):
+        date = day.fromordinal(day.toordinal() + days)
+        times = sun_times(at.longitude, at.latitude, date)
+        if _astral.elevation(at, _astral.noon(at, date=date)) < least_deg:
             continue
         first, last = (getattr(times, edge) for edge in edges)
-        since = noon - _HALF_DAY if first is None else midnight + timedelta(minutes=first)
-        till = noon + _HALF_DAY if last is None else midnight + timedelta(minutes=last)
-        if found and since - found[-1][1] < _ONE:  # noon moves by half a minute from day to day
+        since = days * _DAY_MIN + (times.noon_min - _DAY_MIN / 2 if first is None else first)
+        till = days * _DAY_MIN + (times.noon_min + _DAY_MIN / 2 if last is None else last)
+        if found and since - found[-1][1] < _TOUCH_MIN:
             since = found.pop()[0]
         found.append((since, till))
-    return tuple((max(a, begins), min(b, ends)) for a, b in found if a < ends and b > begins)
+    return tuple((max(a, asked[0]), min(b, asked[1])) for a, b in found if a < asked[1] and b > asked[0])
 
 
 def _minute(at: datetime, day: date) -> float:

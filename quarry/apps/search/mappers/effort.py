@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 
 from quarry.apps.day.mappers import FleetNow
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.mappers import charge_law
 from quarry.apps.fleet.models import Charger, Pack, PackModel
 from quarry.apps.jobs.mappers import Flights
-from quarry.apps.search.fields import SearchFields, TeamFields
+from quarry.apps.search.fields import Place, SearchFields, TeamFields
 from quarry.apps.search.mappers.standing import StandingOf, width_of
 from quarry.apps.search.views import CurvePoint, NextOut, NextSortie, SearcherName
 from quarry.apps.workings import to_working
@@ -184,7 +184,19 @@ def light_of(f: SearchFields, now: datetime, until: datetime) -> list[Span]:
     place = f.point or f.home
     if f.sensor != "camera" or place is None or until <= now:
         return [(now, until)]
-    return [(a.astimezone(now.tzinfo), b.astimezone(now.tzinfo)) for a, b in light_spans(*place, now, until)]
+    return _clocked(light_spans, place, now, until)
+
+
+def _clocked(spans: Callable[..., tuple[tuple[float, float], ...]], place: Place, begins: datetime, ends: datetime) -> list[Span]:
+    """Return spans of light or sun as moments, in the zone of the first; whole where nothing is cut off."""
+    midnight = datetime.combine(begins.astimezone(UTC).date(), time(), UTC)
+    from_min, to_min = ((t - midnight).total_seconds() / 60 for t in (begins, ends))
+
+    def moment(at_min: float) -> datetime:
+        at = begins if at_min == from_min else ends if at_min == to_min else midnight + timedelta(minutes=at_min)
+        return at.astimezone(begins.tzinfo)
+
+    return [(moment(a), moment(b)) for a, b in spans(*place, midnight.date(), from_min, to_min)]
 
 
 def light_notes(light: Sequence[Span], now: datetime, until: datetime) -> list[str]:
@@ -219,7 +231,7 @@ def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | 
     place = f.point or f.home
     if place is None:
         return []
-    spans = sun_spans(*place, now - timedelta(days=1), until)
+    spans = _clocked(sun_spans, place, now - timedelta(days=1), until)
     up = next((b for a, b in spans if a <= now < b), None)
     down = max((b for _, b in spans if b <= now), default=None)
     notes = []
