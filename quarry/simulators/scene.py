@@ -12,11 +12,11 @@ ORGANISATION = "Tarnholt Air Works"
 TIME_ZONE = "Europe/London"
 SITE = "Ormerigg Fell"
 TERRAIN = "Ormerigg Fell, simulated"
-LAST_SEEN = (round(LON - 0.0108, 6), round(LAT + 0.0056, 6))
+LAST_SEEN = (round(LON - 0.0092, 6), round(LAT + 0.0056, 6))
 SEARCH_HOME = (round(LON - 0.0062, 6), round(LAT + 0.0018, 6))
 SEARCH_PATH = [
     (round(LON + x, 6), round(LAT + y, 6))
-    for x, y in ((-0.0062, 0.0018), (-0.0092, 0.0031), (-0.0108, 0.0056), (-0.0131, 0.0093))
+    for x, y in ((-0.0062, 0.0018), (-0.0082, 0.0033), (-0.0092, 0.0056), (-0.0121, 0.0093))
 ]
 
 PEOPLE = [

@@ -453,8 +453,7 @@ def test_a_first_pattern_in_the_dark_says_so_and_counts_for_nothing(search, monk
     monkeypatch.setattr(timezone, "now", lambda: EVENING)
     for pattern in (p for p in queries.first_patterns(row.pk) if not p.problem):
         assert (pattern.detection_frac, pattern.success_frac) == (0.0, 0.0)
-        assert "a camera for eyes finds nobody" in pattern.note
-        assert "First light is at 06:" in pattern.note
+        assert re.search(r"It is dark until 06:\d\d: a camera for eyes finds nobody before", pattern.note)
     monkeypatch.setattr(timezone, "now", lambda: EVENING.replace(hour=12))
     assert max(p.detection_frac for p in queries.first_patterns(row.pk)) > 0.3
 
@@ -618,6 +617,32 @@ def test_a_handover_that_cannot_be_read_says_what_to_do_and_leaves_nothing(lead,
     ]
 
 
+def test_terrain_under_a_part_of_a_search_counts_there_and_says_how_much_it_is(lead, search):
+    search.refresh_from_db()
+    services.save_search(
+        actor=lead,
+        search_id=search.pk,
+        version=search.version,
+        name="Fell",
+        what=what_of(search, weights={"rings": 1.0, "travel": 1.0}),
+        kind_id=search.kind_id,
+    )
+    assert "No terrain lies here: on foot all ground counts as level." in queries.search_of(search.pk).notes
+    _, terrain = make_terrain(lead)
+    assert not [n for n in queries.search_of(search.pk).notes if "errain" in n]
+    terrain.west_deg = POINT[0]
+    terrain.save()
+    found = queries.search_of(search.pk)
+    (note,) = (n for n in found.notes if "errain" in n)
+    share = int(re.search(r"Terrain covers (\d+)% of the segments", note).group(1))
+    assert share == pytest.approx(50, abs=6)
+    reach = {s.id: [p[0] - POINT[0] for p in s.ring] for s in found.segments}
+    known = {s.id for s in found.segments if s.slope_frac is not None}
+    assert {k for k, x in reach.items() if min(x) > 0.0005} <= known
+    assert known.isdisjoint(k for k, x in reach.items() if max(x) < 0.0005)
+    assert known
+
+
 def test_segments_say_how_steep_they_are_where_terrain_lies(lead, search):
     assert {s.slope_frac for s in queries.search_of(search.pk).segments} == {None}
     sheet, _ = make_terrain(lead)
@@ -658,7 +683,7 @@ def test_photos_of_a_clue_are_kept_shown_and_handed_over(web, lead, search):
     assert answer.status_code == 201, answer.content
     key = answer.json()["key"]
     clue = {"place": POINT, "words": "a glove", "certainty": "likely"}
-    report(lead, search, kind="clue", photos=[key], **clue)
+    report(lead, search, kind="clue", photos=[key, key], **clue)
     with pytest.raises(DomainError, match="Take it again") as bad:
         report(lead, search, kind="clue", photos=[str(uuid4()), "no key"], **clue)
     assert bad.value.field == "photos"

@@ -8,7 +8,7 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapely import LineString, Polygon, box
+from shapely import LineString, Point, Polygon, box
 
 from quarry.core.base.errors import MissingInput
 from quarry.core.covered.belongs import belongs_to, clock_words
@@ -185,6 +185,29 @@ def test_detection_of_parallel_sweeps_is_koopmans(coverage):
     inner = seen[seen.shape[0] // 4 : -seen.shape[0] // 4]
     assert float(inner.mean()) == pytest.approx(detection_inverse_cube_frac(coverage), abs=0.012)
     assert float(inner.min()) == pytest.approx(least_planned_frac(coverage * spacing, spacing, "inverse_cube"), abs=0.012)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(-60, 260), st.floats(-60, 260)), min_size=2, max_size=2),
+    st.sampled_from(["random", "inverse_cube", "definite"]),
+)
+def test_a_straight_leg_is_seen_from_as_each_place_by_itself_has_it(ends, law):
+    """Against GEOS, place by place: distance to the leg where it lies abeam, nothing before its beginning and behind its end."""
+    (ax, ay), (bx, by) = ends
+    leg, raster = LineString(ends), raster_over(Polygon([(0, 0), (200, 0), (150, 190)]), 10.0)
+    seen = cumulative_detection(raster, [leg], 50.0, law)
+    for row, column in zip(*np.nonzero(raster.inside), strict=True):
+        x, y = raster.west_m + (column + 0.5) * raster.cell_m, raster.north_m - (row + 0.5) * raster.cell_m
+        along = (x - ax) * (bx - ax) + (y - ay) * (by - ay)
+        away = leg.distance(Point(x, y))
+        if leg.length < 1e-6 or min(abs(along), abs(along - leg.length**2)) < 1e-6 * leg.length or abs(away - 25.0) < 1e-6:
+            continue
+        abeam = 0 <= along <= leg.length**2
+        once = detection_beside_frac(50.0, away) if law != "definite" else float(away <= 25.0)
+        once = 1 - math.exp(-once) if law == "random" else once
+        assert seen[row, column] == pytest.approx(once if abeam else 0.0, abs=1e-5)
+    assert not seen[~raster.inside].any()
 
 
 def test_detection_beside_a_pass_adds_up_to_the_sweep_width():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from typing import Any, cast
 from uuid import UUID
@@ -154,6 +154,24 @@ def terrain_under(job: Job) -> Terrain | None:
         if row.west_deg <= min(lons) and max(lons) <= east and row.south_deg <= min(lats) and max(lats) <= north:
             return row
     return None
+
+
+def terrain_across(places: Sequence[tuple[float, float]]) -> Terrain | None:
+    """Return the terrain grid that covers most of the ground about places, the finest if several do; None where none does any."""
+    if not places:
+        return None
+    lons, lats = zip(*places, strict=True)
+
+    def covers(row: Terrain) -> float:
+        east = row.west_deg + (row.columns - 1) * row.cell_deg_lon
+        north = row.south_deg + (row.rows - 1) * row.cell_deg_lat
+        across = min(max(lons), east) - max(min(lons), row.west_deg)
+        along = min(max(lats), north) - max(min(lats), row.south_deg)
+        return across * along if across > 0 and along > 0 else 0.0
+
+    rows = Terrain.objects.filter(archived_at__isnull=True).order_by("cell_deg_lat")
+    best = max(rows, key=covers, default=None)
+    return best if best is not None and covers(best) > 0 else None
 
 
 def planning_air_of(job: Job, at: datetime) -> PlanningAir:

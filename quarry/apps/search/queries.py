@@ -19,7 +19,7 @@ from quarry.apps.fleet.models import Aircraft, Charger, Pack
 from quarry.apps.jobs.fields import fields_of as job_fields
 from quarry.apps.jobs.mappers import flights_of
 from quarry.apps.jobs.models import Job
-from quarry.apps.jobs.queries import PlanRefused, packs_for_job, plan_of, planning_air_of, shelf_of, terrain_under
+from quarry.apps.jobs.queries import PlanRefused, packs_for_job, plan_of, planning_air_of, shelf_of, terrain_across
 from quarry.apps.limits.queries import windows_for
 from quarry.apps.policy.mappers import scatter
 from quarry.apps.policy.queries import own_values
@@ -40,6 +40,7 @@ from quarry.apps.search.views import (
 )
 
 _USUAL_HOURS = timedelta(hours=3)
+_LOOK_AHEAD = timedelta(hours=24)
 _MOST_LISTED = 200
 _ALIKE = 0.2  # of height or speed, by which a trial may differ from the search that counts with it
 _FIRST: tuple[mappers.FirstPattern, ...] = ("square", "sector", "parallel", "contour", "track")
@@ -148,15 +149,15 @@ def standing(row: Search, f: SearchFields) -> mappers.StandingOf:
     table = mappers.kind_table(row.kind.within) if row.kind is not None else None
     try:
         ground = mappers.ground_of(f)
-        terrain = terrain_of(row, f) if f.weights.travel > 0 else None
+        terrain = terrain_of(f) if f.weights.travel > 0 else None
         return mappers.standing_of(f, table, [r for x, r in every if str(x.key) not in back], ground, terrain)
     except mappers.SearchError as bad:
         raise DomainError(bad.code, bad.message, bad.field) from bad
 
 
-def terrain_of(row: Search, f: SearchFields) -> mappers.TerrainGrid | None:
-    """Return the heights under a search, None where no terrain covers it."""
-    ground = terrain_under(Job(organisation=row.organisation, areas=[{"ring": s.ring} for s in f.segments], home=f.point))
+def terrain_of(f: SearchFields) -> mappers.TerrainGrid | None:
+    """Return the heights under a search, of the terrain that covers most of it; None where none covers any."""
+    ground = terrain_across([p for s in f.segments for p in s.ring] or ([f.point] if f.point else []))
     return mappers.terrain_grid(ground) if ground is not None else None
 
 
@@ -179,7 +180,7 @@ def search_view(row: Search) -> SearchOut:
     rest, success = 1.0, 0.0
     if f.segments or f.point:
         found = standing(row, f)
-        segments, more = mappers.segments_out(f, found, looks, tried_widths(), terrain_of(row, f))
+        segments, more = mappers.segments_out(f, found, looks, tried_widths(), terrain_of(f))
         notes = [*found.notes, *more, *trial_notes(f)]
         ways, rest, success = list(found.ways), found.now.shares.rest_frac, found.now.success_frac
     notes += _clocks(every)
@@ -512,8 +513,11 @@ def light_for(row: Search, f: SearchFields, begins: datetime, length_s: float) -
     """Return the share of a time in which the camera sees people, and what is to be said where that is not all of it."""
     at = begins.astimezone(zone_of(row.organisation))
     until = at + timedelta(seconds=max(length_s, 1.0))
-    notes = mappers.light_notes(mappers.light_of(f, at, until), at, until)
+    spans = mappers.light_of(f, at, until)
+    notes = mappers.light_notes(spans, at, until)
     light = mappers.first_light(f, at)
+    if not spans and light is not None:
+        return 0.0, f"It is dark until {light:%H:%M}: a camera for eyes finds nobody before. Thermal cameras do."
     if notes and light is not None:
         notes.append(f"First light is at {light:%H:%M}.")
     return mappers.lit_frac(f, [(at, until)]), " ".join(notes)
@@ -524,7 +528,9 @@ def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str, boo
     windows = windows_for(job, ready, ready + _USUAL_HOURS).windows
     zone = zone_of(row.organisation)
     if not windows:
-        return ready, f"Its limits leave no weather window until {(ready + _USUAL_HOURS).astimezone(zone):%H:%M}.", True
+        later = windows_for(job, ready, ready + _LOOK_AHEAD).windows
+        shut = ready + (timedelta(seconds=later[0][0]) if later else _LOOK_AHEAD)
+        return ready, f"Its limits leave no weather window until {shut.astimezone(zone):%H:%M on %A}.", True
     if windows[0][0] < 60:
         return ready, "", False
     opens = ready + timedelta(seconds=windows[0][0])

@@ -59,14 +59,31 @@ def cumulative_detection(raster: Raster, ways: Iterable[LineString], sweep_width
         bottom = min(rows, math.ceil((raster.north_m - south) / raster.cell_m))
         if left >= right or top >= bottom:
             continue
-        y, x = np.nonzero(raster.inside[top:bottom, left:right])
-        middles = np.column_stack(
-            (raster.west_m + (x + left + 0.5) * raster.cell_m, raster.north_m - (y + top + 0.5) * raster.cell_m)
-        )
+        x = raster.west_m + (np.arange(left, right) + 0.5) * raster.cell_m
+        y = raster.north_m - (np.arange(top, bottom) + 0.5) * raster.cell_m
+        corners = np.array(way.coords)
+        if len(corners) == 2:
+            missed = _missed_beside_leg(corners[0], corners[1], x, y, sweep_width_m, law)
+            unseen[top:bottom, left:right] *= missed
+            continue
+        j, i = np.nonzero(raster.inside[top:bottom, left:right])
         # Beyond the ends of a pass nothing is searched: only what lies abeam counts.
-        beside = _abeam_m(way, middles)
-        unseen[y + top, x + left] *= _missed(_beside(beside, sweep_width_m, law), law)
-    return (1.0 - unseen).astype(np.float32)
+        beside = _abeam_m(way, np.column_stack((x[i], y[j])))
+        unseen[j + top, i + left] *= _missed(_beside(beside, sweep_width_m, law), law)
+    return np.where(raster.inside, 1.0 - unseen, 0.0).astype(np.float32)
+
+
+def _missed_beside_leg(a: Floats, b: Floats, x: Floats, y: Floats, sweep_width_m: float, law: DetectionLaw) -> Floats:
+    """Return the share that a straight pass leaves unseen in the cells of a net of columns and rows, shape (rows, columns)."""
+    length_m = math.dist(a, b)
+    east, north = (b - a) / max(length_m, 1e-12)
+    # Both are sums of a part by column and a part by row: no place has to be looked at by itself.
+    along = ((x - a[0]) * east)[None, :] + ((y - a[1]) * north)[:, None]
+    off = ((x - a[0]) * north)[None, :] - ((y - a[1]) * east)[:, None]
+    abeam = (along >= 0.0) & (along <= length_m)
+    missed = np.ones(abeam.shape)
+    missed[abeam] = _missed(_beside(np.abs(off[abeam]), sweep_width_m, law), law)
+    return missed
 
 
 def _to_leg_m2(a: Floats, b: Floats, xy: Floats) -> Floats:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -26,6 +27,7 @@ from quarry.core.search.travel import Walkable, equal_distances_m
 from quarry.core.search.updating import Clue, Report, Searched, SearchState, stands
 
 _CELLS_ACROSS = 160
+_KNOWN_ACROSS = 20
 _LEAST_PART = 0.01
 SearchError = CoreError
 
@@ -146,8 +148,11 @@ def _by_travel(
     y = north - (np.arange(_CELLS_ACROSS) + 0.5) * cell
     xy = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     heights = np.full(len(xy), np.nan) if terrain is None else terrain.heights_at_m(*ground.frame.degrees_of(xy))
-    if not np.isfinite(heights).any():
+    known_frac = _known_frac(ground, terrain)
+    if known_frac == 0.0:
         notes.append("No terrain lies here: on foot all ground counts as level.")
+    elif known_frac < 0.995:
+        notes.append(f"Terrain covers {known_frac:.0%} of the segments: on foot the rest counts as level.")
     paths = MultiLineString([LineString(ground.frame.to_metres(p)) for p in f.paths if len(p) > 1])
     waters = unary_union([make_valid(Polygon(ground.frame.to_metres(r))) for r in f.waters if len(r) > 2])
     walk = Walkable(heights.reshape(_CELLS_ACROSS, _CELLS_ACROSS), cell, west, north, paths, waters)
@@ -214,6 +219,20 @@ def check_clue(f: SearchFields, r: ReportFields) -> None:
     """Raise `SearchError` where a clue leaves no place possible."""
     if r.likelier.get("rest", 1.0) <= 0 and all(r.likelier.get(s.id, 1.0) <= 0 for s in f.segments):
         raise MissingInput("By this clue the missing can be nowhere. Leave at least one place possible.", "likelier")
+
+
+def _known_frac(ground: SearchGround, terrain: TerrainGrid | None) -> float:
+    """Return the share of the segments' ground whose height is known, looked at in places spread evenly over it."""
+    if terrain is None:
+        return 0.0
+    whole = unary_union(ground.segments)
+    side = min(100.0, math.sqrt(float(whole.area)) / _KNOWN_ACROSS)
+    west, south, east, north = whole.bounds
+    xy = np.stack(np.meshgrid(np.arange(west, east, side) + side / 2, np.arange(south, north, side) + side / 2), axis=-1).reshape(
+        -1, 2
+    )
+    xy = xy[contains_xy(whole, xy[:, 0], xy[:, 1])]
+    return float(np.isfinite(terrain.heights_at_m(*ground.frame.degrees_of(xy))).mean()) if len(xy) else 0.0
 
 
 def _slope_frac(ground: SearchGround, k: int, terrain: TerrainGrid | None) -> float | None:

@@ -48,7 +48,7 @@ def add_report(*, actor: User, search_id: UUID, key: UUID, kind: str, figures: A
         by=actor,
         by_name=actor.full_name or actor.username,
     )
-    if len(report.photos) != SearchPhoto.objects.filter(search=row, key__in=photo_keys(report)).count():
+    if len(set(report.photos)) != SearchPhoto.objects.filter(search=row, key__in=photo_keys(report)).count():
         raise DomainError("not_found", "A photo of this report is no longer there. Take it again.", "photos")
     if report.likelier:
         mappers.check_clue(f, report)
