@@ -149,6 +149,19 @@ class _Search:
         self.worth = np.array([np.nanmedian(r[r > 0]) if (r > 0).any() else 0.0 for r in ratio])
         with np.errstate(divide="ignore", invalid="ignore"):
             self.best_rate = np.where(by_air > 0, by_air / self.worth[:, None], 0.0).max(axis=0) * _steepest(effort.law)
+        # Windows as from when, until when, and the latest take-off that still leaves time on the nearest lines.
+        self.windows = [
+            [
+                (opens, min(ends, effort.until_s), min(ends, effort.until_s) - float(near) - LEAST_ON_SCENE_S)
+                for opens, ends in s.open_s
+            ]
+            for s, near in zip(effort.searchers, self.nearest, strict=True)
+        ]
+        self.worths = self.worth.tolist()
+        of_pool = [[k for k, s in enumerate(effort.searchers) if s.pool == n] for n in range(len(effort.pools))]
+        self.longest_of_pool = [
+            max((effort.searchers[k].longest_s * self.worths[k] for k in fly), default=0.0) for fly in of_pool
+        ]
 
     def start(self) -> _State:
         pools = self.effort.pools
@@ -163,22 +176,23 @@ class _Search:
 
     def next_start_s(self, state: _State, k: int) -> float:
         """Return when a searcher can take off next; inf where it cannot any more."""
-        s = self.effort.searchers[k]
-        packs = state.packs_s[s.pool] if s.pool is not None else (0.0,)
-        if not packs:
-            return math.inf
-        ready = max(state.free_s[k], packs[0])
-        for opens, ends in s.open_s:
-            start = max(ready, opens)
-            if start + self.nearest[k] + LEAST_ON_SCENE_S <= min(ends, self.effort.until_s):
-                return start
+        pool = self.effort.searchers[k].pool
+        ready = state.free_s[k]
+        if pool is not None:
+            packs = state.packs_s[pool]
+            if not packs:
+                return math.inf
+            ready = max(ready, packs[0])
+        for opens, _, latest in self.windows[k]:
+            if ready <= latest and opens <= latest:
+                return ready if ready > opens else opens
         return math.inf
 
     def turn(self, state: _State) -> tuple[int, float] | None:
         """Return who decides next, and for when; None where nobody can start any more."""
         starts = [self.next_start_s(state, k) for k in range(len(self.effort.searchers))]
-        k = int(np.argmin(starts))
-        return (k, starts[k]) if math.isfinite(starts[k]) else None
+        first = min(starts)
+        return (starts.index(first), first) if first < math.inf else None
 
     def options(self, state: _State, k: int, start_s: float) -> tuple[Floats, Floats, Floats]:
         """Return for each segment the time on its lines, the POD and the gain of a sortie there; gain −1 where it cannot be. [s]"""
@@ -227,23 +241,21 @@ class _Search:
         first = math.inf
         for k, s in enumerate(self.effort.searchers):
             start = self.next_start_s(state, k)
-            if not math.isfinite(start):
+            if start == math.inf:
                 continue
             first = min(first, start)
-            air = float(self.worth[k]) * sum(
-                _air_s(min(ends, self.effort.until_s) - max(start, opens), s) for opens, ends in s.open_s
-            )
+            air = 0.0
+            for opens, ends, _ in self.windows[k]:
+                air += _air_s(ends - (start if start > opens else opens), s)
             if s.pool is None:
-                left += air
+                left += air * self.worths[k]
             else:
-                of_pool[s.pool] += air
+                of_pool[s.pool] += air * self.worths[k]
         for k, pool in enumerate(self.effort.pools):
-            fly = [i for i, s in enumerate(self.effort.searchers) if s.pool == k]
-            if not fly or not of_pool[k]:
+            if not of_pool[k]:
                 continue
             charges = pool.ports and pool.ports * max(0.0, self.effort.until_s - first) / max(pool.charge_s, 1.0)
-            most = max(self.effort.searchers[i].longest_s * float(self.worth[i]) for i in fly)
-            left += min(of_pool[k], (len(state.packs_s[k]) + charges) * most)
+            left += min(of_pool[k], (len(state.packs_s[k]) + charges) * self.longest_of_pool[k])
         return left
 
 
@@ -292,16 +304,25 @@ def plan_search(effort: Effort, nodes: int = _NODES) -> SearchPlan:
         Nobody can search anything before the hour.
     """
     search = _Search(effort)
+    best, proven = _planned(search, nodes)
+    return _finished(search, best, proven=proven)
+
+
+def _planned(search: _Search, nodes: int) -> tuple[_State, bool]:
+    """Return the best plan found, and whether it is the best there is; raises `Infeasible` where nobody can search anything."""
     start = search.start()
     if search.turn(start) is None:
         raise Infeasible(
             "Nobody gets to a segment and back before the hour with the packs there are. Choose a later hour, or add packs.",
             "until_s",
         )
-    best = _beam(search, start)
-    best, proven = _tried_out(search, start, best, nodes)
+    return _tried_out(search, start, _beam(search, start), nodes)
+
+
+def _finished(search: _Search, best: _State, *, proven: bool) -> SearchPlan:
+    """Return a plan in which the chance rises as soon as it can, with what no plan can beat."""
     best = _sooner(search, best, 0.0 if proven else _GIVEN_UP)
-    at_most = max(search.at_most(start)[0], best.success)
+    at_most = max(search.at_most(search.start())[0], best.success)
     ordered = tuple(sorted(best.done, key=lambda a: (a.start_s, a.searcher)))
     return SearchPlan(_running(search, ordered), best.success, best.success if proven else at_most, proven)
 
@@ -468,7 +489,15 @@ class Choices:
 
 def choices(effort: Effort) -> Choices:
     """Return the plan and what stands beside it."""
-    plan = plan_search(effort, _AT_ONCE)
+    search = _Search(effort)
+    best, proven = _planned(search, _AT_ONCE)
+    plan = _finished(search, best, proven=proven)
+    given_up = best.success - plan.success_frac
+
+    def with_more(more: Effort) -> float:
+        # What the plan gave up for a chance that rises sooner, it would give up with more as well.
+        return max(plan.success_frac, _planned(_Search(more), _BESIDE)[0].success - given_up)
+
     first = plan.sorties[0] if plan.sorties else None
     instead = None
     if first is not None:
@@ -477,15 +506,14 @@ def choices(effort: Effort) -> Choices:
     for k, pool in enumerate(effort.pools):
         pools = list(effort.pools)
         pools[k] = replace(pool, ready_s=(*pool.ready_s, min([*pool.ready_s, 0.0])))
-        more.append((f"pack {k}", plan_search(replace(effort, pools=tuple(pools)), _BESIDE).success_frac))
+        more.append((f"pack {k}", with_more(replace(effort, pools=tuple(pools)))))
     seen: set[tuple[int | None, tuple[float, ...]]] = set()
     for k, s in enumerate(effort.searchers):
         kind = (s.pool, s.rates_per_s)
         if kind in seen:
             continue
         seen.add(kind)
-        again = replace(effort, searchers=(*effort.searchers, s))
-        more.append((f"searcher {k}", plan_search(again, _BESIDE).success_frac))
+        more.append((f"searcher {k}", with_more(replace(effort, searchers=(*effort.searchers, s)))))
     return Choices(plan, instead, tuple(more))
 
 
