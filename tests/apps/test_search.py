@@ -442,7 +442,7 @@ def test_an_hour_that_was_entered_is_kept_in_the_dark_and_said(search):
     row = by_eyes(search, until="2031-02-11T08:00", teams=[])
     found = queries.next_of(row.pk, EVENING.replace(hour=16, minute=30))
     dark = next(n for n in found.notes if n.startswith("Light for eyes"))
-    assert re.match(r"Light for eyes until 17:\d\d, from 06:\d\d: a camera counts for nothing in the dark", dark)
+    assert re.match(r"Light for eyes until 17:\d\d, from 06:\d\d: an eye on the screen counts for nothing", dark)
     starts = [datetime.fromisoformat(s.starts_at).hour for s in found.sorties]
     assert set(starts) <= {16, 17, 6, 7}
     assert {6, 16} <= set(starts)
@@ -453,7 +453,7 @@ def test_a_first_pattern_in_the_dark_says_so_and_counts_for_nothing(search, monk
     monkeypatch.setattr(timezone, "now", lambda: EVENING)
     for pattern in (p for p in queries.first_patterns(row.pk) if not p.problem):
         assert (pattern.detection_frac, pattern.success_frac) == (0.0, 0.0)
-        assert re.search(r"It is dark until 06:\d\d: a camera for eyes finds nobody before", pattern.note)
+        assert re.search(r"It is dark until 06:\d\d: an eye on the screen sees nobody before", pattern.note)
     monkeypatch.setattr(timezone, "now", lambda: EVENING.replace(hour=12))
     assert max(p.detection_frac for p in queries.first_patterns(row.pk)) > 0.3
 

@@ -517,7 +517,7 @@ def light_for(row: Search, f: SearchFields, begins: datetime, length_s: float) -
     notes = mappers.light_notes(spans, at, until)
     light = mappers.first_light(f, at)
     if not spans and light is not None:
-        return 0.0, f"It is dark until {light:%H:%M}: a camera for eyes finds nobody before. Thermal cameras do."
+        return 0.0, f"It is dark until {light:%H:%M}: an eye on the screen sees nobody before. A thermal camera does."
     if notes and light is not None:
         notes.append(f"First light is at {light:%H:%M}.")
     return mappers.lit_frac(f, [(at, until)]), " ".join(notes)

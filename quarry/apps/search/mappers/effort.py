@@ -87,7 +87,7 @@ def asked_of(
     air_c: float | None = None,
     given: Sequence[tuple[str, float]] = (),
 ) -> Asked:
-    """Return who can search which segment, as the core counts it; a camera for eyes only while there is light.
+    """Return who can search which segment, as the core counts it; an eye on the screen only while there is light.
 
     ``given``: segments that are out with a crew and not reported yet, with the POD they were given.
 
@@ -204,12 +204,12 @@ def light_notes(light: Sequence[Span], now: datetime, until: datetime) -> list[s
     if tuple(light) == ((now, until),):
         return []
     if not light:
-        return [f"It is dark until {until:%H:%M}: a camera for eyes finds nobody. Take thermal cameras, or a later hour."]
+        return [f"It is dark until {until:%H:%M}: an eye on the screen sees nobody. Take thermal cameras, or a later hour."]
     spans = ", ".join(
         " ".join(w for w in ("" if a == now else f"from {a:%H:%M}", "" if b == until else f"until {b:%H:%M}") if w)
         for a, b in light
     )
-    return [f"Light for eyes {spans}: a camera counts for nothing in the dark."]
+    return [f"Light for eyes {spans}: an eye on the screen counts for nothing in the dark."]
 
 
 def lit_frac(f: SearchFields, flown: Sequence[Span]) -> float:
@@ -220,7 +220,7 @@ def lit_frac(f: SearchFields, flown: Sequence[Span]) -> float:
 
 
 def first_light(f: SearchFields, now: datetime) -> datetime | None:
-    """Return when a camera for eyes sees again; None by day, with other cameras, and where the sun stays down for days."""
+    """Return when an eye on the screen sees again; None by day, with other cameras, and where the sun stays down for days."""
     spans = light_of(f, now, now + _DAYS_AHEAD)
     later = [a for a, _ in spans if a > now]
     return later[0] if later else None

@@ -25,7 +25,7 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
     The same state of what was flown is reported once. Where more was flown since, the earlier report is taken back: this one holds both.
 
     A job over several segments is reported for each of them: where a share of its ground was flown over, that share of the POD.
-    What a camera for eyes flew in the dark counts for nothing, and the report says so.
+    What an eye on the screen looked at in the dark counts for nothing, and the report says so.
 
     Raises
     ------
@@ -54,7 +54,7 @@ def report_flown(*, actor: User, search_id: UUID, job_id: UUID) -> SearchReport:
         words = "This job lies over no segment. Draw segments over its ground first, then report it."
         raise DomainError("invalid", words, "job_id")
     lit_frac = mappers.lit_frac(f, known.times)
-    dark = "" if lit_frac > _ALL else f"{1 - lit_frac:.0%} of the time was dark, in which a camera for eyes counts for nothing"
+    dark = "" if lit_frac > _ALL else f"{1 - lit_frac:.0%} of the time was dark, in which an eye on the screen counts for nothing"
     made = [
         add_report(
             actor=actor,
