@@ -225,6 +225,23 @@ def test_first_patterns_are_planned_and_one_begins_the_day(lead, search, fleet):
     assert given.work["coverage"] == pytest.approx(0.8)
 
 
+def test_a_search_that_begins_before_midnight_goes_on_after_it(lead, search, monkeypatch):
+    late = datetime(2031, 2, 10, 23, 20, tzinfo=UTC)
+    monkeypatch.setattr(timezone, "now", lambda: late)
+    day = services.launch_first(actor=lead, search_id=search.pk, pattern="square")
+    assert (day.date.isoformat(), f"{day.opens:%H:%M}", f"{day.closes:%H:%M}") == ("2031-02-10", "23:20", "02:20")
+    up = live_of(day).flights[0]
+    happened(lead, day, "launched", flight=up.id, set=next(c.set for c in live_of(day).calls if c.flight == up.id))
+    monkeypatch.setattr(timezone, "now", lambda: late + timedelta(hours=1))
+    assert live_of(DayRun.objects.get(day=day).day).now_s == pytest.approx(3600.0, abs=1.0)
+    found = queries.next_of(search.pk)
+    assert found.problem == ""
+    starts = [datetime.fromisoformat(s.starts_at) for s in found.sorties]
+    assert all(datetime(2031, 2, 11, tzinfo=UTC) < at < datetime(2031, 2, 11, 4, tzinfo=UTC) for at in starts)
+    report(lead, search, segment=found.sorties[0].segment, detection_frac=0.5)
+    assert queries.search_of(search.pk).reports[0].at.startswith("2031-02-11T00:20")
+
+
 def test_a_first_pattern_reaches_less_far_where_the_day_has_no_room_for_all_of_it(lead, search):
     soon = (timezone.now() + timedelta(hours=2)).isoformat()
     services.save_search(
