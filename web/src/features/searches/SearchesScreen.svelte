@@ -35,7 +35,7 @@
   let typedHome = $state('');
   let radius = $state<number | null>(1000);
   let kind = $state('');
-  let aircraft = $state('');
+  let aircraft = $state<string | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let unread = $state.raw<Record<string, string>>({});
   let busy = $state(false);
@@ -72,6 +72,8 @@
     e.preventDefault();
     const sheet = e.currentTarget as HTMLFormElement;
     busy = true;
+    if (!fleet.value) await fleet.load();
+    const flies = aircraft ?? String(able[0]?.id ?? '');
     [point, home] = [await place('point', typed), await place('home', typedHome)];
     if (typed.trim() && !point) {
       busy = false;
@@ -87,7 +89,7 @@
           point,
           home: home ?? point,
           radius_m: radius ?? 1000,
-          aircraft_ids: aircraft || able[0]?.id ? [String(aircraft || able[0]!.id)] : [],
+          aircraft_ids: flies ? [flies] : [],
         } as never,
       },
     });
@@ -137,7 +139,7 @@
         onchange={(v) => (kind = v)} />
       <Choice
         label="Aircraft"
-        value={aircraft || String(able[0]?.id ?? '')}
+        value={aircraft ?? String(able[0]?.id ?? '')}
         empty="none"
         options={able.map((a) => ({ value: String(a.id), label: a.name }))}
         onchange={(v) => (aircraft = v)} />
@@ -154,6 +156,7 @@
       <button class="button dark justify-self-end" disabled={busy || !typed.trim()}>Begin search</button>
     </form>
   {/if}
+  <Failed of={fleet} class="mb-4" />
   <Failed of={searches} class="mb-4" />
   {#if searches.value === null}
     {#if !searches.problem}<p class="quiet" role="status">Looking for searches …</p>{/if}
