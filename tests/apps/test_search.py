@@ -451,11 +451,13 @@ def test_in_the_dark_eyes_are_planned_from_first_light_on(search):
 
 def test_an_hour_that_was_entered_is_kept_in_the_dark_and_said(search):
     row = by_eyes(search, until="2031-02-10T20:00")
-    assert "It is dark until 20:00" in queries.next_of(row.pk, EVENING).problem
+    assert re.match(
+        r"It is dark until 06:\d\d: an eye on the screen sees nobody before", queries.next_of(row.pk, EVENING).problem
+    )
     row = by_eyes(search, until="2031-02-10T20:00", teams=[{"name": "Team 1", "kind": "team", "speed_m_s": 0.8, "at": HOME}])
     found = queries.next_of(row.pk, EVENING)
     assert {s.who for s in found.sorties} == {"Team 1"}
-    assert any(n.startswith("It is dark until 20:00") for n in found.notes)
+    assert any(re.match(r"It is dark until 06:\d\d", n) for n in found.notes)
     row = by_eyes(search, until="2031-02-11T08:00", teams=[])
     found = queries.next_of(row.pk, EVENING.replace(hour=16, minute=30))
     dark = next(n for n in found.notes if n.startswith("Light for eyes"))
@@ -463,6 +465,50 @@ def test_an_hour_that_was_entered_is_kept_in_the_dark_and_said(search):
     starts = [datetime.fromisoformat(s.starts_at).hour for s in found.sorties]
     assert set(starts) <= {16, 17, 6, 7}
     assert {6, 16} <= set(starts)
+
+
+def test_in_a_night_whose_clocks_change_hours_are_true(lead, search):
+    """In Auckland 3:00 becomes 2:00 on 2031-04-06: from 2:30 before it to 6:30 after it are five hours."""
+    search.organisation.time_zone = "Pacific/Auckland"
+    search.organisation.save()
+    at = datetime(2031, 4, 5, 13, 30, tzinfo=UTC)
+    row = by_eyes(search, point=(170.103, -43.5), home=(170.103, -43.5), segments=[])
+    services.lay_segments(actor=lead, search_id=row.pk, how="net", side_m=300.0)
+    found = queries.next_of(row.pk, at)
+    first = datetime.fromisoformat(found.sorties[0].starts_at)
+    dawn = next(n for n in found.notes if "first light at" in n)
+    assert first.strftime("%H:%M") in dawn
+    assert found.curve[0].at_s == 0.0
+    assert min(p.at_s for p in found.curve if p.at_s) == pytest.approx((first.astimezone(UTC) - at).total_seconds(), abs=120)
+    assert (first.astimezone(UTC) - at).total_seconds() > 4.9 * 3600
+
+
+@pytest.mark.parametrize(
+    ("hours", "begins"),
+    [
+        (("08:00", "16:00"), "2031-02-11T08:00"),  # its hours of today are over
+        (("14:00", "20:00"), "2031-02-10T18:00"),
+        (("22:00", "06:00"), "2031-02-10T22:00"),
+        (("12:00", "02:00"), "2031-02-10T18:00"),
+        (("17:00", ""), "2031-02-10T18:00"),
+        (("", "16:00"), ""),
+    ],
+)
+def test_hours_of_a_team_are_those_under_way_or_the_next_ones(search, hours, begins):
+    team = {"name": "Team 1", "kind": "team", "speed_m_s": 0.8, "at": HOME, "from_clock": hours[0], "until_clock": hours[1]}
+    row = by_eyes(search, until="2031-02-11T12:00", teams=[team])
+    found = queries.next_of(row.pk, EVENING)
+    mine = [s.starts_at for s in found.sorties if s.who == "Team 1"]
+    assert (mine[0][:16] if mine else "") == begins
+
+
+def test_hours_over_midnight_are_under_way_after_it(search):
+    team = {"name": "Team 1", "kind": "team", "speed_m_s": 0.8, "at": HOME, "from_clock": "22:00", "until_clock": "06:00"}
+    row = by_eyes(search, until="2031-02-11T12:00", teams=[team])
+    found = queries.next_of(row.pk, EVENING.replace(day=11, hour=1))
+    mine = [s for s in found.sorties if s.who == "Team 1"]
+    assert mine[0].starts_at.startswith("2031-02-11T01:00")
+    assert mine[-1].ends_at[:16] <= "2031-02-11T06:00"
 
 
 def test_a_first_pattern_in_the_dark_says_so_and_counts_for_nothing(search, monkeypatch):

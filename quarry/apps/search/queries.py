@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from quarry.apps.accounts.errors import DomainError
 from quarry.apps.accounts.models import Organisation
+from quarry.apps.day.fields import later
 from quarry.apps.day.queries import fleet_now, found_on
 from quarry.apps.fleet.mappers import not_charged_words
 from quarry.apps.fleet.models import Aircraft, Charger, Pack
@@ -283,7 +284,7 @@ def found_words(row: Search) -> str:
 def until_of(row: Search, f: SearchFields, now: datetime) -> datetime:
     """Return the hour that counts: as entered, else three hours from now."""
     if not f.until:
-        return now + _USUAL_HOURS
+        return later(now, _USUAL_HOURS.total_seconds())
     try:
         at = datetime.fromisoformat(f.until)
     except ValueError as bad:
@@ -408,9 +409,9 @@ def _planned_next(row: Search, f: SearchFields, at: datetime) -> NextOut:
         return _planned_until(row, f, found, at, until)
     except mappers.SearchError:
         light = mappers.first_light(f, at)
-        if f.until or light is None or not mappers.light_notes(mappers.light_of(f, at, until), at, until):
+        if f.until or light is None or not mappers.light_notes(f, at, until):
             raise
-        out = _planned_until(row, f, found, at, light + _USUAL_HOURS)
+        out = _planned_until(row, f, found, at, later(light, _USUAL_HOURS.total_seconds()))
         out.notes.insert(0, f"Nobody can search before first light at {light:%H:%M}: planned from there for three hours.")
         return out
 
@@ -512,15 +513,8 @@ def first_pattern(row: Search, f: SearchFields, aircraft: Aircraft | None, patte
 def light_for(row: Search, f: SearchFields, begins: datetime, length_s: float) -> tuple[float, str]:
     """Return the share of a time in which the camera sees people, and what is to be said where that is not all of it."""
     at = begins.astimezone(zone_of(row.organisation))
-    until = at + timedelta(seconds=max(length_s, 1.0))
-    spans = mappers.light_of(f, at, until)
-    notes = mappers.light_notes(spans, at, until)
-    light = mappers.first_light(f, at)
-    if not spans and light is not None:
-        return 0.0, f"It is dark until {light:%H:%M}: an eye on the screen sees nobody before. A thermal camera does."
-    if notes and light is not None:
-        notes.append(f"First light is at {light:%H:%M}.")
-    return mappers.lit_frac(f, [(at, until)]), " ".join(notes)
+    until = later(at, max(length_s, 1.0))
+    return mappers.lit_frac(f, [(at, until)]), " ".join(mappers.light_notes(f, at, until))
 
 
 def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str, bool]:
@@ -528,8 +522,8 @@ def opens_at(row: Search, job: Job, ready: datetime) -> tuple[datetime, str, boo
     windows = windows_for(job, ready, ready + _USUAL_HOURS).windows
     zone = zone_of(row.organisation)
     if not windows:
-        later = windows_for(job, ready, ready + _LOOK_AHEAD).windows
-        shut = ready + (timedelta(seconds=later[0][0]) if later else _LOOK_AHEAD)
+        opening = windows_for(job, ready, ready + _LOOK_AHEAD).windows
+        shut = ready + (timedelta(seconds=opening[0][0]) if opening else _LOOK_AHEAD)
         return ready, f"Its limits leave no weather window until {shut.astimezone(zone):%H:%M on %A}.", True
     if windows[0][0] < 60:
         return ready, "", False

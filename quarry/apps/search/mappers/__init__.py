@@ -8,7 +8,6 @@ from quarry.apps.search.mappers.effort import (
     asked_of,
     first_light,
     light_notes,
-    light_of,
     lit_frac,
     next_out,
     night_notes,
@@ -38,7 +37,6 @@ from quarry.core.search.next_sorties import Choices, choices
 __all__ = [
     "SWAP_S",
     "light_notes",
-    "light_of",
     "lit_frac",
     "Asked",
     "Flights",

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 
+from quarry.apps.day.fields import later, true_s
 from quarry.apps.day.mappers import FleetNow
 from quarry.apps.fleet.fields import charger_modes
 from quarry.apps.fleet.mappers import charge_law
@@ -104,7 +105,7 @@ def asked_of(
         raise MissingInput("Set home: the place of take-off and landing.", "what.home")
     light = light_of(f, now, until)
     if flyers:
-        notes += light_notes(light, now, until)
+        notes += light_notes(f, now, until)
     notes += night_notes(f, now, until, air_c)
     searchers: list[Searcher] = []
     who: list[tuple[SearcherName, str, str]] = []
@@ -142,7 +143,7 @@ def asked_of(
     if not searchers:
         lacks = "Choose an aircraft, or add a team on foot." if not flyers and not f.teams else " ".join(notes)
         raise MissingInput(lacks, "what.aircraft_ids")
-    effort = Effort(shares, tuple(searchers), tuple(pools.values()), f.law, (until - now).total_seconds())
+    effort = Effort(shares, tuple(searchers), tuple(pools.values()), f.law, true_s(now, until))
     return Asked(effort, tuple(who), tuple(names), tuple(widths), tuple(speeds), now, tuple(notes), given_frac)
 
 
@@ -166,15 +167,15 @@ def _open(flyer: Flyer, light: Sequence[Span], now: datetime, notes: list[str]) 
     """Return the windows in which an aircraft can search [s]; none where light, its limits or the running day leave nothing."""
     free = flyer.now.free_s.get(flyer.id, 0.0) if flyer.now is not None else 0.0
     if free >= 60:
-        notes.append(f"{flyer.name} is free at {now + timedelta(seconds=free):%H:%M}, when what is planned of it is flown.")
-    lit = [(max((a - now).total_seconds(), free), (b - now).total_seconds()) for a, b in light]
+        notes.append(f"{flyer.name} is free at {later(now, free):%H:%M}, when what is planned of it is flown.")
+    lit = [(max(true_s(now, a), free), true_s(now, b)) for a, b in light]
     lit = [(a, b) for a, b in lit if b > a]
     whole = lit if flyer.windows is None else sorted(flyer.windows)
     left = tuple((max(a, c), min(b, d)) for a, b in whole for c, d in lit if min(b, d) > max(a, c))
     if not left and lit and flyer.windows is not None:
         notes.append(f"The limits of {flyer.name} leave it no weather window until then.")
     elif left and left != tuple(lit):
-        times = [f"{now + timedelta(seconds=a):%H:%M} to {now + timedelta(seconds=b):%H:%M}" for a, b in left]
+        times = [f"{later(now, a):%H:%M} to {later(now, b):%H:%M}" for a, b in left]
         notes.append(f"Limits leave {flyer.name} {', '.join(times)}.")
     return left
 
@@ -190,7 +191,7 @@ def light_of(f: SearchFields, now: datetime, until: datetime) -> list[Span]:
 def _clocked(spans: Callable[..., tuple[tuple[float, float], ...]], place: Place, begins: datetime, ends: datetime) -> list[Span]:
     """Return spans of light or sun as moments, in the zone of the first; whole where nothing is cut off."""
     midnight = datetime.combine(begins.astimezone(UTC).date(), time(), UTC)
-    from_min, to_min = ((t - midnight).total_seconds() / 60 for t in (begins, ends))
+    from_min, to_min = (true_s(midnight, t) / 60 for t in (begins, ends))
 
     def moment(at_min: float) -> datetime:
         at = begins if at_min == from_min else ends if at_min == to_min else midnight + timedelta(minutes=at_min)
@@ -199,31 +200,33 @@ def _clocked(spans: Callable[..., tuple[tuple[float, float], ...]], place: Place
     return [(moment(a), moment(b)) for a, b in spans(*place, midnight.date(), from_min, to_min)]
 
 
-def light_notes(light: Sequence[Span], now: datetime, until: datetime) -> list[str]:
-    """Return what darkness takes of the time until the hour; nothing where there is light for all of it."""
-    if tuple(light) == ((now, until),):
+def light_notes(f: SearchFields, now: datetime, until: datetime) -> list[str]:
+    """Return what darkness takes of the time until the hour, and when light comes; nothing where there is light for all of it."""
+    light = light_of(f, now, until)
+    if light == [(now, until)]:
         return []
+    again = first_light(f, now)
     if not light:
-        return [f"It is dark until {until:%H:%M}: an eye on the screen sees nobody. Take thermal cameras, or a later hour."]
+        return [f"It is dark until {again or until:%H:%M}: an eye on the screen sees nobody before. A thermal camera does."]
     spans = ", ".join(
         " ".join(w for w in ("" if a == now else f"from {a:%H:%M}", "" if b == until else f"until {b:%H:%M}") if w)
         for a, b in light
     )
-    return [f"Light for eyes {spans}: an eye on the screen counts for nothing in the dark."]
+    comes = f" First light is at {again:%H:%M}." if again is not None and again >= until else ""
+    return [f"Light for eyes {spans}: an eye on the screen counts for nothing in the dark.{comes}"]
 
 
 def lit_frac(f: SearchFields, flown: Sequence[Span]) -> float:
     """Return the share of a time in the air in which the camera saw people; all of it where no time is known."""
-    whole_s = sum((b - a).total_seconds() for a, b in flown)
-    lit_s = sum((d - c).total_seconds() for a, b in flown if b > a for c, d in light_of(f, a, b))
+    whole_s = sum(true_s(a, b) for a, b in flown)
+    lit_s = sum(true_s(c, d) for a, b in flown if b > a for c, d in light_of(f, a, b))
     return lit_s / whole_s if whole_s > 0 else 1.0
 
 
 def first_light(f: SearchFields, now: datetime) -> datetime | None:
-    """Return when an eye on the screen sees again; None by day, with other cameras, and where the sun stays down for days."""
+    """Return when an eye on the screen sees again after the next dark; None with other cameras, and where the sun does not rise for days."""
     spans = light_of(f, now, now + _DAYS_AHEAD)
-    later = [a for a, _ in spans if a > now]
-    return later[0] if later else None
+    return next((a for a, _ in spans if a > now), None)
 
 
 def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | None) -> list[str]:
@@ -239,7 +242,7 @@ def night_notes(f: SearchFields, now: datetime, until: datetime, air_c: float | 
         at = f" from {up.astimezone(now.tzinfo):%H:%M}" if up is not None else ""
         notes.append(f"Night{at}: lights on aircraft and crew as local rules ask, and rest for those who have been up.")
     if f.sensor == "thermal":
-        since = (now - down).total_seconds() if down is not None and up is None else None
+        since = true_s(down, now) if down is not None and up is None else None
         hour = thermal_hour(air_c, since, sun_up=up is not None)
         notes.append(f"Thermal camera: {hour.word} now, {hour.why}.")
     return notes
@@ -316,7 +319,7 @@ def _on_foot(
     until: datetime,
 ) -> tuple[Searcher | None, tuple[float, ...]]:
     at = team.at or f.home or f.point
-    begins, ends = (_clock(c, now) if c else None for c in (team.from_clock, team.until_clock))
+    begins, ends = _hours(team, now)
     last = min(until, ends) if ends else until
     if at is None or (begins or now) >= last:
         return None, ()
@@ -327,8 +330,21 @@ def _on_foot(
         for m in (s.representative_point() for s in standing.ground.segments)
     )
     rates = tuple(search_rate_per_s(w, team.speed_m_s, float(s.area)) for w, s in zip(own, standing.ground.segments, strict=True))
-    ready = max(0.0, (begins - now).total_seconds()) if begins else 0.0
-    return Searcher(team.name, ((ready, (last - now).total_seconds()),), _LONGEST_ON_FOOT_S, _REST_ON_FOOT_S, travel, rates), own
+    ready = max(0.0, true_s(now, begins)) if begins else 0.0
+    return Searcher(team.name, ((ready, true_s(now, last)),), _LONGEST_ON_FOOT_S, _REST_ON_FOOT_S, travel, rates), own
+
+
+def _hours(team: TeamFields, now: datetime) -> tuple[datetime | None, datetime | None]:
+    """Return from when until when a team is there: its hours that are under way or come next, also over midnight."""
+    begins, ends = (_clock(c, now) if c else None for c in (team.from_clock, team.until_clock))
+    if begins is None or ends is None:
+        return begins, ends
+    day = timedelta(days=1)
+    long = (ends - begins) % day or day
+    begins -= 2 * day
+    while begins + long <= now:
+        begins += day
+    return begins, begins + long
 
 
 def _clock(words: str, now: datetime) -> datetime:
@@ -351,8 +367,8 @@ def next_out(f: SearchFields, standing: StandingOf, asked: Asked, found: Choices
     plan = found.plan
     sorties = [_sortie(a, f, asked, whole) for a in plan.sorties]
     first = sorties[0]
-    last = asked.begins + timedelta(seconds=max(a.end_s for a in plan.sorties))
-    begins = asked.begins + timedelta(seconds=plan.sorties[0].start_s)
+    last = later(asked.begins, max(a.end_s for a in plan.sorties))
+    begins = later(asked.begins, plan.sorties[0].start_s)
     when = "" if plan.sorties[0].start_s < _SOON_S else f", at {begins:%H:%M}"
     when += "" if begins.date() == asked.begins.date() else f" on {begins:%d %B}".replace(" 0", " ")
     instead = ""
@@ -393,7 +409,7 @@ def _sortie(a: Assigned, f: SearchFields, asked: Asked, whole: Callable[[float],
     width = asked.spacing_width_m[a.searcher][a.segment]
     spacing = width / a.coverage if a.coverage > 0 else width
     minutes = (a.end_s - a.start_s) / 60
-    starts = asked.begins + timedelta(seconds=a.start_s)
+    starts = later(asked.begins, a.start_s)
     return NextSortie(
         who=name,
         searcher=kind,
@@ -401,7 +417,7 @@ def _sortie(a: Assigned, f: SearchFields, asked: Asked, whole: Callable[[float],
         segment=segment.id,
         name=segment.name,
         starts_at=starts.isoformat(),
-        ends_at=(asked.begins + timedelta(seconds=a.end_s)).isoformat(),
+        ends_at=later(asked.begins, a.end_s).isoformat(),
         time_s=a.end_s - a.start_s,
         on_scene_s=a.on_scene_s,
         coverage=a.coverage,
